@@ -1,0 +1,12 @@
+import type { NextConfig } from 'next';
+
+const config: NextConfig = {
+  // The tests build beside a running demo, so each has a folder of its own.
+  distDir: process.env.OIKON_BUILD_DIR ?? '.next',
+  // Sequelize loads its dialect by name at run time, which a bundler can't follow.
+  serverExternalPackages: ['sequelize', 'pg', 'umzug', 'pino'],
+  poweredByHeader: false,
+  reactStrictMode: true,
+};
+
+export default config;

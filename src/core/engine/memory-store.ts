@@ -1,0 +1,133 @@
+import type { LinkRef, Model } from '../model';
+import { recordKey, type Row } from './record';
+
+/** Records by key, with the children of each link. What isn't loaded is told apart from what doesn't exist. */
+export interface RecordStore {
+  /** The record, deleted or not; `undefined` when it isn't here. */
+  row(type: string, id: string): Row | undefined;
+  rows(type: string): Iterable<Row>;
+  /** Ids of records, not deleted, whose link names the parent. */
+  children(link: LinkRef, parent: string): Iterable<string>;
+  /** Whether all the children that exist are here. */
+  hasAllChildren(link: LinkRef, parent: string): boolean;
+  /** Whether a record that isn't here doesn't exist. */
+  readonly isWhole: boolean;
+  put(row: Row): void;
+}
+
+const linkKey = ({ type, link }: LinkRef, parent: string): string => `${type}.${link} ${parent}`;
+
+/** Children of each parent over each link, kept up to date as rows are put. */
+class ChildIndex {
+  readonly #children = new Map<string, Set<string>>();
+
+  constructor(private readonly model: Model) {}
+
+  put(before: Row | undefined, after: Row): void {
+    for (const link of this.model.linksFrom(after.type)) {
+      const old = before && !before.deleted ? before.values[link.link] : null;
+      const now = after.deleted ? null : after.values[link.link];
+      if (old === now) continue;
+      if (typeof old === 'string') this.#children.get(linkKey(link, old))?.delete(after.id);
+      if (typeof now !== 'string') continue;
+      const key = linkKey(link, now);
+      if (!this.#children.has(key)) this.#children.set(key, new Set());
+      this.#children.get(key)!.add(after.id);
+    }
+  }
+
+  of(link: LinkRef, parent: string): Iterable<string> {
+    return this.#children.get(linkKey(link, parent)) ?? [];
+  }
+}
+
+/**
+ * Records in memory: all of them (`isWhole`), or a family, for which it is told whose children are all here.
+ */
+export class MemoryStore implements RecordStore {
+  readonly #rows = new Map<string, Map<string, Row>>();
+  readonly #complete = new Set<string>();
+  readonly #children: ChildIndex;
+
+  constructor(
+    readonly model: Model,
+    readonly isWhole: boolean,
+  ) {
+    this.#children = new ChildIndex(model);
+  }
+
+  row(type: string, id: string): Row | undefined {
+    return this.#rows.get(type)?.get(id);
+  }
+
+  rows(type: string): Iterable<Row> {
+    return this.#rows.get(type)?.values() ?? [];
+  }
+
+  children(link: LinkRef, parent: string): Iterable<string> {
+    return this.#children.of(link, parent);
+  }
+
+  hasAllChildren(link: LinkRef, parent: string): boolean {
+    return this.isWhole || this.#complete.has(linkKey(link, parent));
+  }
+
+  markComplete(link: LinkRef, parent: string): void {
+    this.#complete.add(linkKey(link, parent));
+  }
+
+  put(row: Row): void {
+    if (!this.#rows.has(row.type)) this.#rows.set(row.type, new Map());
+    const rows = this.#rows.get(row.type)!;
+    this.#children.put(rows.get(row.id), row);
+    rows.set(row.id, row);
+  }
+}
+
+/** Pending rows over a store that stays as it is: what a rehearsal writes into. */
+export class Overlay implements RecordStore {
+  readonly #own = new Map<string, Row>();
+  readonly #created = new Set<string>();
+  readonly #children: ChildIndex;
+
+  constructor(
+    private readonly model: Model,
+    private readonly base: RecordStore,
+  ) {
+    this.#children = new ChildIndex(model);
+  }
+
+  get isWhole(): boolean {
+    return this.base.isWhole;
+  }
+
+  row(type: string, id: string): Row | undefined {
+    return this.#own.get(recordKey({ type, id })) ?? this.base.row(type, id);
+  }
+
+  *rows(type: string): Iterable<Row> {
+    for (const row of this.base.rows(type)) if (!this.#own.has(recordKey(row))) yield row;
+    for (const row of this.#own.values()) if (row.type === type) yield row;
+  }
+
+  *children(link: LinkRef, parent: string): Iterable<string> {
+    for (const id of this.base.children(link, parent)) if (!this.#own.has(recordKey({ type: link.type, id }))) yield id;
+    yield* this.#children.of(link, parent);
+  }
+
+  hasAllChildren(link: LinkRef, parent: string): boolean {
+    return this.#created.has(parent) || this.base.hasAllChildren(link, parent);
+  }
+
+  put(row: Row): void {
+    const key = recordKey(row);
+    if (!this.row(row.type, row.id)) this.#created.add(row.id);
+    this.#children.put(this.#own.get(key), row);
+    this.#own.set(key, row);
+  }
+
+  /** Hands the pending rows over to the store beneath. */
+  commit(): void {
+    for (const row of this.#own.values()) this.base.put(row);
+  }
+}

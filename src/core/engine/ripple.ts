@@ -1,0 +1,36 @@
+import type { ErrorCode, Value } from '../values';
+import type { CellRef, RecordRef } from './record';
+
+/** A field that a run changes: once at most for each record and run. Wave 0 is what was edited. */
+export interface Change extends CellRef {
+  readonly before: Value;
+  readonly after: Value;
+  /** Set where a kept value can't be worked out: the field is then empty. */
+  readonly error: ErrorCode | null;
+  readonly errorBefore: ErrorCode | null;
+  readonly wave: number;
+  /** The rule that wrote it; `null` for an edit. */
+  readonly rule: string | null;
+  /** The changes that it follows from; a record that was made or deleted is named with the field `''`. */
+  readonly causes: readonly CellRef[];
+}
+
+/** A record that a run makes or deletes. */
+export interface RecordEvent extends RecordRef {
+  readonly kind: 'created' | 'deleted';
+  readonly wave: number;
+}
+
+/** A kept value that nothing can be said about, because it depends on records that aren't loaded. */
+export interface OutsideTarget extends CellRef {
+  readonly rule: string;
+}
+
+/** All that follows from a set of edits, and what it cost. */
+export interface Ripple {
+  readonly events: readonly RecordEvent[];
+  readonly changes: readonly Change[];
+  readonly outside: readonly OutsideTarget[];
+  /** Records worked out or written, and needs asked. */
+  readonly cost: { readonly records: number; readonly needs: number };
+}

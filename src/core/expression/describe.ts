@@ -1,0 +1,80 @@
+import { fieldIn, follow, type Model } from '../model';
+import { displayValue, unreachable } from '../values';
+import { evaluate, OUTSIDE, type ReadField } from './evaluate';
+import type { Typed, TypedField } from './expression';
+import { operatorWords } from './operators';
+import { fieldsRead } from './reads';
+
+export type NameOf = (id: string) => string | undefined;
+
+/** A field in words: `Stage`, or `Exhibition’s stage` up a route. */
+export function describeField(model: Model, field: TypedField): string {
+  const names = field.route.map((link, index) => fieldIn(model, follow(model, field.from, field.route.slice(0, index))!, link).name);
+  const own = fieldIn(model, field.owner, field.field).name;
+  return names.length === 0 ? own : `${names.join('’s ')}’s ${own.charAt(0).toLowerCase()}${own.slice(1)}`;
+}
+
+/** A condition in words: `Stage is Agreed and Insured value is more than 500.00 GBP`. */
+export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
+  switch (node.kind) {
+    case 'constant':
+      return displayValue(node.type, node.value, nameOf);
+    case 'field':
+      return describeField(model, node);
+    case 'compare':
+      return `${describe(model, node.left, nameOf)} ${operatorWords(node.operator, node.left.type.kind)} ${describe(model, node.right, nameOf)}`;
+    case 'presence':
+      return `${describe(model, node.operand, nameOf)} ${operatorWords(node.operator, node.operand.type.kind)}`;
+    case 'among': {
+      const options = node.options.map((option) => displayValue(node.operand.type, option, nameOf));
+      return `${describe(model, node.operand, nameOf)} ${operatorWords(node.operator, node.operand.type.kind)} ${options.join(', ')}`;
+    }
+    case 'match':
+      return `${describe(model, node.operand, nameOf)} ${operatorWords(node.operator, node.operand.type.kind)} ${describe(model, node.part, nameOf)}`;
+    case 'group':
+      return describeGroup(model, node, nameOf);
+    default:
+      return unreachable(node);
+  }
+}
+
+function describeGroup(model: Model, node: Extract<Typed, { kind: 'group' }>, nameOf?: NameOf): string {
+  const parts = node.of.map((part) => {
+    const words = describe(model, part, nameOf);
+    return part.kind === 'group' && part.of.length > 1 ? `(${words})` : words;
+  });
+  if (node.operator === 'none') return `not (${parts.join(' or ')})`;
+  return parts.join(node.operator === 'all' ? ' and ' : ' or ');
+}
+
+/** A test that left a record out: the test in words and what was found there. */
+export interface Reason {
+  readonly test: string;
+  readonly found: string;
+}
+
+/**
+ * Why a condition doesn't hold, down to the tests that decide it: for `all` those that fail, for `any` all of them (each
+ * fails), for `none` those that hold. Empty when the condition holds.
+ */
+export function reasonsAgainst(model: Model, node: Typed, read: ReadField, nameOf?: NameOf): Reason[] {
+  if (evaluate(node, read) === true) return [];
+  if (node.kind !== 'group') return [reasonOf(model, node, read, nameOf)];
+  if (node.operator === 'none') {
+    return node.of.filter((part) => evaluate(part, read) === true).map((part) => {
+      const reason = reasonOf(model, part, read, nameOf);
+      return { ...reason, test: `not ${reason.test}` };
+    });
+  }
+  return node.of.flatMap((part) => reasonsAgainst(model, part, read, nameOf));
+}
+
+function reasonOf(model: Model, node: Typed, read: ReadField, nameOf?: NameOf): Reason {
+  const found = fieldsRead(node).map((field) => {
+    const value = read(field);
+    const shown = value === OUTSIDE ? 'outside this family' : displayValue(field.type, value, nameOf);
+    return `${describeField(model, field)} is ${shown}`;
+  });
+  return { test: describe(model, node, nameOf), found: [...new Set(found)].join(', ') };
+}
+

@@ -1,0 +1,51 @@
+import type { Kind } from '../values';
+import type { AmongOperator, CompareOperator, MatchOperator, PresenceOperator } from './expression';
+
+export type Operator = CompareOperator | PresenceOperator | AmongOperator | MatchOperator;
+
+/** What stands to the right of an operator: one value (a constant or another field), several constants, or nothing. */
+export type RightSide = 'one' | 'several' | 'nothing';
+
+export interface OperatorEntry {
+  readonly operator: Operator;
+  readonly right: RightSide;
+  readonly words: string;
+  /** Words where a kind reads better with its own: dates are before and after, not less and more. */
+  readonly wordsFor?: Partial<Record<Kind, string>>;
+  readonly kinds: readonly Kind[];
+}
+
+const EVERY: readonly Kind[] = ['text', 'longText', 'number', 'money', 'rating', 'yesNo', 'date', 'dateTime', 'choice', 'choices', 'person', 'link'];
+const EQUATED: readonly Kind[] = EVERY.filter((kind) => kind !== 'choices' && kind !== 'longText');
+const RANKED: readonly Kind[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];
+const LISTED: readonly Kind[] = ['text', 'number', 'rating', 'choice', 'person', 'link'];
+const DATES = (words: string) => ({ date: words, dateTime: words });
+
+/** Every operator of a test, the kinds it takes on its left, and its words: the builder, the checker and the words read this. */
+export const OPERATORS: readonly OperatorEntry[] = [
+  { operator: '=', right: 'one', words: 'is', kinds: EQUATED },
+  { operator: '!=', right: 'one', words: 'is not', kinds: EQUATED },
+  { operator: 'isAmong', right: 'several', words: 'is among', kinds: LISTED },
+  { operator: 'isNotAmong', right: 'several', words: 'is not among', kinds: LISTED },
+  { operator: '<', right: 'one', words: 'is less than', wordsFor: { ...DATES('is before'), choice: 'comes before' }, kinds: RANKED },
+  { operator: '<=', right: 'one', words: 'is at most', wordsFor: { ...DATES('is on or before'), choice: 'is or comes before' }, kinds: RANKED },
+  { operator: '>', right: 'one', words: 'is more than', wordsFor: { ...DATES('is after'), choice: 'comes after' }, kinds: RANKED },
+  { operator: '>=', right: 'one', words: 'is at least', wordsFor: { ...DATES('is on or after'), choice: 'is or comes after' }, kinds: RANKED },
+  { operator: 'contains', right: 'one', words: 'contains', wordsFor: { choices: 'includes' }, kinds: ['text', 'longText', 'choices'] },
+  { operator: 'startsWith', right: 'one', words: 'starts with', kinds: ['text', 'longText'] },
+  { operator: 'isEmpty', right: 'nothing', words: 'is empty', kinds: EVERY },
+  { operator: 'isNotEmpty', right: 'nothing', words: 'is not empty', kinds: EVERY },
+];
+
+export const operatorsFor = (kind: Kind): readonly OperatorEntry[] => OPERATORS.filter((entry) => entry.kinds.includes(kind));
+
+export const operatorEntry = (operator: Operator): OperatorEntry => {
+  const entry = OPERATORS.find((candidate) => candidate.operator === operator);
+  if (!entry) throw new ReferenceError(`There is no operator “${operator}”`);
+  return entry;
+};
+
+export const operatorWords = (operator: Operator, kind: Kind): string => {
+  const entry = operatorEntry(operator);
+  return entry.wordsFor?.[kind] ?? entry.words;
+};

@@ -1,0 +1,160 @@
+import { follow, type Model, typeIn } from '../model';
+import { bad, good, KIND_NAMES, parseValue, type Problem, type Result, unreachable, type Value, type ValueType, type WireValue } from '../values';
+import { type Expression, MOST_DEPTH, MOST_NODES, type Typed, YES_NO } from './expression';
+import { type Operator, operatorsFor, operatorWords } from './operators';
+
+/**
+ * Types a condition on records of `type`: every field must exist, every operator take its kinds, every constant fit what
+ * it is compared with. Answers the typed tree, or the first problem with its place in the tree (`of.1.right`).
+ */
+export function typeCondition(model: Model, type: string, condition: Expression): Result<Typed> {
+  if (countNodes(condition, 0) > MOST_NODES) {
+    return bad('expression.size', `The condition has more than ${MOST_NODES} parts, or is nested deeper than ${MOST_DEPTH}. Split it.`);
+  }
+  const typed = typeNode({ model, type }, condition, [], null);
+  if (!typed.ok || typed.value.type.kind === 'yesNo') return typed;
+  return at([], bad('expression.condition', `A condition must be true or false; this is ${KIND_NAMES[typed.value.type.kind]}.`));
+}
+
+interface Scope {
+  readonly model: Model;
+  readonly type: string;
+}
+
+type Place = readonly (string | number)[];
+
+const at = <T>(place: Place, result: Result<T>): Result<T> => {
+  if (result.ok || result.problem.place !== undefined) return result;
+  const problem: Problem = { ...result.problem, place: place.join('.') };
+  return { ok: false, problem };
+};
+
+function countNodes(node: Expression, depth: number): number {
+  if (depth > MOST_DEPTH) return MOST_NODES + 1;
+  const parts = 'of' in node ? node.of : 'left' in node ? [node.left, node.right] : 'part' in node ? [node.operand, node.part] : 'operand' in node ? [node.operand] : [];
+  return parts.reduce((sum, part) => sum + countNodes(part, depth + 1), 1);
+}
+
+function typeNode(scope: Scope, node: Expression, place: Place, wanted: ValueType | null): Result<Typed> {
+  switch (node.kind) {
+    case 'constant':
+      return at(place, typeConstant(node.value, wanted));
+    case 'field':
+      return at(place, typeField(scope, node));
+    case 'compare':
+      return typeComparison(scope, node, place);
+    case 'presence': {
+      const operand = typeNode(scope, node.operand, [...place, 'operand'], null);
+      return operand.ok ? good({ ...node, type: YES_NO, operand: operand.value }) : operand;
+    }
+    case 'among':
+      return typeAmong(scope, node, place);
+    case 'match':
+      return typeMatch(scope, node, place);
+    case 'group':
+      return typeGroup(scope, node, place);
+    default:
+      return unreachable(node);
+  }
+}
+
+function typeConstant(value: WireValue, wanted: ValueType | null): Result<Typed> {
+  if (!wanted) return bad('expression.constant', 'A constant needs a field to be compared with. Put the field on the left.');
+  const parsed = parseValue(wanted, value);
+  return parsed.ok ? good({ kind: 'constant', type: wanted, value: parsed.value }) : parsed;
+}
+
+function typeField({ model, type }: Scope, node: Extract<Expression, { kind: 'field' }>): Result<Typed> {
+  const owner = follow(model, type, node.route);
+  if (owner === undefined) {
+    return bad('expression.route', `“${node.route.join(' → ')}” isn’t a route upward from “${typeIn(model, type).name}”. Choose its links one by one.`);
+  }
+  const field = model.field(owner, node.field);
+  if (!field) return bad('expression.field', `“${typeIn(model, owner).name}” has no field “${node.field}”. Choose one that exists.`);
+  return good({ ...node, type: field.type, from: type, owner });
+}
+
+const refuseOperator = (operator: Operator, type: ValueType): Result<never> =>
+  bad(
+    'expression.operator',
+    `A field of kind ${KIND_NAMES[type.kind]} can’t be tested with “${operatorWords(operator, type.kind)}”. It takes: ${operatorsFor(type.kind)
+      .map((entry) => operatorWords(entry.operator, type.kind))
+      .join(', ')}.`,
+  );
+
+const takes = (operator: Operator, type: ValueType): boolean => operatorsFor(type.kind).some((entry) => entry.operator === operator);
+
+function typeComparison(scope: Scope, node: Extract<Expression, { kind: 'compare' }>, place: Place): Result<Typed> {
+  const left = typeNode(scope, node.left, [...place, 'left'], null);
+  if (!left.ok) return left;
+  if (!takes(node.operator, left.value.type)) return at(place, refuseOperator(node.operator, left.value.type));
+  const right = typeNode(scope, node.right, [...place, 'right'], left.value.type);
+  if (!right.ok) return right;
+  const unlike = unlikeness(left.value.type, right.value.type);
+  if (unlike) return at(place, bad('expression.unlike', unlike));
+  return good({ ...node, type: YES_NO, left: left.value, right: right.value });
+}
+
+/** Why two types can't be compared, or null when they can. */
+function unlikeness(left: ValueType, right: ValueType): string | null {
+  if (left.kind !== right.kind) return `A ${KIND_NAMES[left.kind]} can’t be compared with a ${KIND_NAMES[right.kind]}. Compare like with like.`;
+  if (left.kind === 'money' && right.kind === 'money' && left.currency !== right.currency) {
+    return `${left.currency} can’t be compared with ${right.currency} without a rate.`;
+  }
+  if (left.kind === 'number' && right.kind === 'number' && left.unit !== right.unit) {
+    return `A number in ${left.unit ?? 'no unit'} can’t be compared with one in ${right.unit ?? 'no unit'}.`;
+  }
+  if (left.kind === 'link' && right.kind === 'link' && left.target !== right.target) return 'Links to different types can’t be compared.';
+  if (left.kind === 'choice' && right.kind === 'choice' && !sameOptions(left.options, right.options)) {
+    return 'Choices over different options can’t be compared.';
+  }
+  return null;
+}
+
+const sameOptions = (a: readonly { key: string }[], b: readonly { key: string }[]): boolean =>
+  a.length === b.length && a.every((option, index) => option.key === b[index]?.key);
+
+function typeAmong(scope: Scope, node: Extract<Expression, { kind: 'among' }>, place: Place): Result<Typed> {
+  const operand = typeNode(scope, node.operand, [...place, 'operand'], null);
+  if (!operand.ok) return operand;
+  if (!takes(node.operator, operand.value.type)) return at(place, refuseOperator(node.operator, operand.value.type));
+  const options: Exclude<Value, null>[] = [];
+  for (const [index, option] of node.options.entries()) {
+    const parsed = parseValue(operand.value.type, option);
+    if (!parsed.ok) return at([...place, 'options', index], parsed);
+    if (parsed.value !== null) options.push(parsed.value);
+  }
+  if (options.length === 0) return at(place, bad('expression.options', 'A list to choose from is empty. Add at least one value.'));
+  return good({ ...node, type: YES_NO, operand: operand.value, options });
+}
+
+function typeMatch(scope: Scope, node: Extract<Expression, { kind: 'match' }>, place: Place): Result<Typed> {
+  const operand = typeNode(scope, node.operand, [...place, 'operand'], null);
+  if (!operand.ok) return operand;
+  const { type } = operand.value;
+  if (!takes(node.operator, type)) return at(place, refuseOperator(node.operator, type));
+  const wanted: ValueType = type.kind === 'choices' ? { kind: 'choice', options: type.options } : { kind: 'longText' };
+  const part = typeNode(scope, node.part, [...place, 'part'], wanted);
+  if (!part.ok) return part;
+  const fits = type.kind === 'choices' ? part.value.type.kind === 'choice' : ['text', 'longText'].includes(part.value.type.kind);
+  if (!fits) return at([...place, 'part'], bad('expression.unlike', `Expected ${KIND_NAMES[wanted.kind]} here. Choose a field of that kind.`));
+  return good({ ...node, type: YES_NO, operand: operand.value, part: part.value });
+}
+
+function typeGroup(scope: Scope, node: Extract<Expression, { kind: 'group' }>, place: Place): Result<Typed> {
+  const of: Typed[] = [];
+  for (const [index, part] of node.of.entries()) {
+    const typed = typeNode(scope, part, [...place, 'of', index], null);
+    if (!typed.ok) return typed;
+    if (typed.value.type.kind !== 'yesNo') {
+      return at([...place, 'of', index], bad('expression.condition', 'Each part of a group must be a test.'));
+    }
+    of.push(typed.value);
+  }
+  return good({ kind: 'group', type: YES_NO, operator: node.operator, of });
+}
+
+/** Types a field read on a record of `type` or up its links, for places that want a value rather than a condition. */
+export function typeFieldRead(model: Model, type: string, node: Extract<Expression, { kind: 'field' }>): Result<Typed> {
+  return typeField({ model, type }, node);
+}

@@ -1,0 +1,91 @@
+import type { ValueType } from '../values';
+
+/** What a record of a type holds under one key. */
+export interface Field {
+  readonly key: string;
+  readonly name: string;
+  readonly type: ValueType;
+  /** People must give it; a record without it is refused. */
+  readonly required?: boolean;
+  readonly help?: string;
+  /** For links: the name of the other end, read from the parent (an exhibition's `Loans`). */
+  readonly otherEnd?: string;
+}
+
+export interface RecordType {
+  readonly key: string;
+  readonly name: string;
+  readonly plural: string;
+  /** Key of the text field that names a record of this type in lists and messages. */
+  readonly title: string;
+  readonly fields: readonly Field[];
+}
+
+/** A model as it is stored and sent: plain data. */
+export interface ModelDefinition {
+  readonly types: readonly RecordType[];
+}
+
+/** A link field, by the type that has it (the child) and its key. */
+export interface LinkRef {
+  readonly type: string;
+  readonly link: string;
+}
+
+/** A link together with the type that its records name. */
+export interface Link extends LinkRef {
+  readonly field: Field;
+  readonly parent: string;
+}
+
+/** A model that has been checked, with its types, fields and links found by key. */
+export interface Model extends ModelDefinition {
+  type(key: string): RecordType | undefined;
+  field(type: string, key: string): Field | undefined;
+  /** Links whose parent is the type: the ways down from it. */
+  linksTo(type: string): readonly Link[];
+  /** Links that records of the type have: the ways up from it. */
+  linksFrom(type: string): readonly Link[];
+}
+
+/** Finds a type that must exist; a missing one is a programmer's mistake (definitions are checked first). */
+export function typeIn(model: Model, key: string): RecordType {
+  const found = model.type(key);
+  if (!found) throw new ReferenceError(`The model has no type “${key}”`);
+  return found;
+}
+
+/** Finds a field that must exist; see `typeIn`. */
+export function fieldIn(model: Model, type: string, key: string): Field {
+  const found = model.field(type, key);
+  if (!found) throw new ReferenceError(`The type “${type}” has no field “${key}”`);
+  return found;
+}
+
+/** The type reached from `type` by following link fields upward, or undefined when a step isn't a link. */
+export function follow(model: Model, type: string, route: readonly string[]): string | undefined {
+  let reached: string | undefined = type;
+  for (const step of route) {
+    const field: Field | undefined = reached === undefined ? undefined : model.field(reached, step);
+    reached = field?.type.kind === 'link' ? field.type.target : undefined;
+  }
+  return reached;
+}
+
+/** Builds the lookups over a definition. The definition must have passed `checkModel`. */
+export function readModel(definition: ModelDefinition): Model {
+  const types = new Map(definition.types.map((type) => [type.key, type]));
+  const fields = new Map(definition.types.map((type) => [type.key, new Map(type.fields.map((field) => [field.key, field]))]));
+  const links: Link[] = definition.types.flatMap((type) =>
+    type.fields.flatMap((field) =>
+      field.type.kind === 'link' ? [{ type: type.key, link: field.key, field, parent: field.type.target }] : [],
+    ),
+  );
+  return {
+    types: definition.types,
+    type: (key) => types.get(key),
+    field: (type, key) => fields.get(type)?.get(key),
+    linksTo: (type) => links.filter((link) => link.parent === type),
+    linksFrom: (type) => links.filter((link) => link.type === type),
+  };
+}

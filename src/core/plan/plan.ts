@@ -1,0 +1,94 @@
+import { fieldIn, type Model, typeIn } from '../model';
+import { type CompiledRollUp, compileRollUp, type FieldRef, type Rule } from '../rules';
+import { compareText, type Problem } from '../values';
+import { circleThrough, components, type Graph } from './graph';
+
+/** The rules that take part in runs, in an order in which each comes after all that it reads. */
+export interface Plan {
+  readonly rules: readonly CompiledRollUp[];
+  /** The rule that keeps a field, if one does. */
+  keeper(ref: FieldRef): CompiledRollUp | undefined;
+}
+
+/** A finding about one rule (or, for circles and two writers, about each rule that takes part). */
+export interface RuleProblem extends Problem {
+  readonly rule: string;
+}
+
+export interface PlanResult {
+  readonly plan: Plan;
+  /** When there are any, the rules that they name are left out of the plan. */
+  readonly problems: readonly RuleProblem[];
+}
+
+const keyOf = ({ type, field }: FieldRef): string => `${type}.${field}`;
+
+/**
+ * Orders rules by what they read and write. Refuses, by name, rules that don't fit the model, two rules that keep one
+ * field, and circles. The order of `rules` doesn't matter.
+ */
+export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
+  const problems: RuleProblem[] = [];
+  const compiled: CompiledRollUp[] = [];
+  for (const rule of [...rules].sort((a, b) => compareText(a.id, b.id))) {
+    const result = compileRollUp(model, rule);
+    if (result.ok) compiled.push(result.rule);
+    else problems.push(...result.problems.map((problem) => ({ ...problem, rule: rule.id })));
+  }
+  problems.push(...twoWriters(model, compiled));
+  const graph = graphOf(compiled);
+  const byId = new Map(compiled.map((rule) => [rule.id, rule]));
+  const order = components(graph);
+  problems.push(...order.flatMap((component) => circleProblems(model, component, graph, byId)));
+  const refused = new Set(problems.map((problem) => problem.rule));
+  const taking = order.flat().filter((id) => !refused.has(id)).map((id) => byId.get(id)!);
+  return { plan: planOf(taking), problems };
+}
+
+function planOf(rules: readonly CompiledRollUp[]): Plan {
+  const keepers = new Map(rules.map((rule) => [keyOf(rule.writes), rule]));
+  return { rules, keeper: (ref) => keepers.get(keyOf(ref)) };
+}
+
+/** The rules that read, directly or through others, what `rule` writes; in the plan's order. */
+export function downstream(plan: Plan, rule: CompiledRollUp): CompiledRollUp[] {
+  const written = new Set([keyOf(rule.writes)]);
+  return plan.rules.filter((other) => {
+    if (other.id === rule.id || !other.reads.some((read) => written.has(keyOf(read)))) return false;
+    written.add(keyOf(other.writes));
+    return true;
+  });
+}
+
+function graphOf(rules: readonly CompiledRollUp[]): Graph {
+  const edges = new Map(
+    rules.map((rule) => [
+      rule.id,
+      new Set(rules.filter((other) => other.reads.some((read) => keyOf(read) === keyOf(rule.writes))).map((other) => other.id)),
+    ]),
+  );
+  return { nodes: rules.map((rule) => rule.id), edges };
+}
+
+function twoWriters(model: Model, rules: readonly CompiledRollUp[]): RuleProblem[] {
+  return rules.flatMap((rule) => {
+    const others = rules.filter((other) => other !== rule && keyOf(other.writes) === keyOf(rule.writes));
+    if (others.length === 0) return [];
+    const names = others.map((other) => `“${other.name}”`).join(' and ');
+    const message = `${fieldWords(model, rule.writes)} is kept by ${names} already. Choose another field, or pause the other rule.`;
+    return [{ rule: rule.id, code: 'plan.twoWriters', place: 'target', message, data: { others: others.map((other) => other.id) } }];
+  });
+}
+
+const fieldWords = (model: Model, { type, field }: FieldRef): string => `${fieldIn(model, type, field).name} of ${typeIn(model, type).name}`;
+
+function circleProblems(model: Model, component: readonly string[], graph: Graph, rules: ReadonlyMap<string, CompiledRollUp>): RuleProblem[] {
+  const isCircle = component.length > 1 || graph.edges.get(component[0]!)?.has(component[0]!);
+  if (!isCircle) return [];
+  return component.map((id) => {
+    const path = circleThrough(id, graph).map((step) => rules.get(step)!);
+    const steps = path.slice(0, -1).map((rule, index) => `“${rule.name}” writes ${fieldWords(model, rule.writes)}, which “${path[index + 1]!.name}” reads`);
+    const message = `These rules run in a circle: ${steps.join('; ')}. Change one of them so that none reads what it leads to.`;
+    return { rule: id, code: 'plan.circle', place: 'value', message, data: { circle: path.map((rule) => rule.id) } };
+  });
+}

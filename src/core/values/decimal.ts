@@ -1,0 +1,50 @@
+import { Decimal as Library } from 'decimal.js';
+
+/**
+ * Exact decimals. The precision is far above what any expression may need (field values have at most 30 whole
+ * digits and 20 places; a sum of a thousand million of them stays below 70 digits), so plus, minus and times never round.
+ */
+export const Decimal = Library.clone({ precision: 400, toExpNeg: -9e15, toExpPos: 9e15 });
+export type Decimal = Library;
+
+/** Most digits before the decimal point that a stored number or amount may have. */
+export const WHOLE_DIGITS = 30;
+const LIMIT = new Decimal(10).pow(WHOLE_DIGITS);
+
+export const isInRange = (value: Decimal): boolean => value.abs().lessThan(LIMIT);
+
+/** Places of a division or an average before it is rounded to its target. */
+export const DIVISION_PLACES = 20;
+const SHIFT = new Decimal(10).pow(DIVISION_PLACES);
+
+/**
+ * `dividend / divisor` to 20 places, halves away from zero, by the whole-number formula that SQL uses too:
+ * `sign · div(2·|a|·10²⁰ + |b|, 2·|b|) / 10²⁰`. Refuses (throws) a divisor of zero: callers report that as a problem.
+ */
+export function divide(dividend: Decimal, divisor: Decimal): Decimal {
+  if (divisor.isZero()) throw new RangeError('divide() needs a divisor other than zero');
+  const sign = dividend.isNegative() === divisor.isNegative() ? 1 : -1;
+  const a = dividend.abs();
+  const b = divisor.abs();
+  return a.times(2).times(SHIFT).plus(b).divToInt(b.times(2)).times(sign).div(SHIFT);
+}
+
+/** nearest: halves away from zero; up: towards plus infinity; down: towards minus infinity. */
+export type RoundingMode = 'nearest' | 'up' | 'down';
+
+export interface Rounding {
+  readonly mode: RoundingMode;
+  /** Decimal places kept, 0 to 20. */
+  readonly places: number;
+}
+
+const MODES: Record<RoundingMode, Library.Rounding> = {
+  nearest: Library.ROUND_HALF_UP,
+  up: Library.ROUND_CEIL,
+  down: Library.ROUND_FLOOR,
+};
+
+export const round = (value: Decimal, { mode, places }: Rounding): Decimal => {
+  const rounded = value.toDecimalPlaces(places, MODES[mode]);
+  return rounded.isZero() ? rounded.abs() : rounded; // no negative zero, which SQL doesn't know
+};

@@ -1,0 +1,50 @@
+import { isMoney } from './compare';
+import { currencyPlaces } from './currencies';
+import { Decimal } from './decimal';
+import type { Value, ValueType } from './value';
+
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+const grouped = (digits: string): string => {
+  const [whole = '', places] = digits.split('.');
+  const text = whole.replace(/\B(?=(\d{3})+$)/g, ',');
+  return places === undefined ? text : `${text}.${places}`;
+};
+
+const displayDate = (date: string): string => {
+  const [year, month, day] = date.split('-');
+  return `${Number(day)} ${MONTHS[Number(month) - 1]} ${year}`;
+};
+
+/**
+ * A value for people, in the interface's English: `12,250.00 GBP`, `14 Mar 2026`, `Agreed`, `yes`, `empty`.
+ * Links and people are shown by `nameOf`, which turns an id into a title; without it the id is shown.
+ */
+export function displayValue(type: ValueType, value: Value, nameOf?: (id: string) => string | undefined): string {
+  if (value === null) return 'empty';
+  if (isMoney(value)) return `${grouped(value.amount.toFixed(currencyPlaces(value.currency)))} ${value.currency}`;
+  if (Decimal.isDecimal(value)) {
+    const scale = type.kind === 'number' ? type.scale : 0;
+    const digits = grouped(value.toFixed(Math.max(scale, value.decimalPlaces())));
+    return type.kind === 'number' && type.unit ? `${digits} ${type.unit}` : digits;
+  }
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  switch (type.kind) {
+    case 'choice':
+      return optionName(type.options, value as string);
+    case 'choices':
+      return (value as readonly string[]).map((key) => optionName(type.options, key)).join(', ');
+    case 'date':
+      return displayDate(value as string);
+    case 'dateTime':
+      return `${displayDate((value as string).slice(0, 10))} ${(value as string).slice(11, 16)} UTC`;
+    case 'person':
+    case 'link':
+      return nameOf?.(value as string) ?? (value as string);
+    default:
+      return value as string;
+  }
+}
+
+const optionName = (options: readonly { key: string; name: string }[], key: string): string =>
+  options.find((option) => option.key === key)?.name ?? key;

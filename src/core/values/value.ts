@@ -1,0 +1,48 @@
+import type { Decimal } from './decimal';
+
+/** An amount of one currency (ISO 4217 code). */
+export interface Money {
+  readonly amount: Decimal;
+  readonly currency: string;
+}
+
+/**
+ * What a field holds while the core works with it. `null` is empty. Numbers and ratings are exact decimals; dates
+ * (`2026-03-14`), date-times (`2026-03-14T09:30:00.000Z`), choices (their option's key), people and links (their id)
+ * are text; several choices are option keys in the order of the options.
+ */
+export type Value = null | Decimal | Money | string | boolean | readonly string[];
+
+export interface Option {
+  readonly key: string;
+  readonly name: string;
+}
+
+/** What a value is: its kind and the settings that give it meaning. */
+export type ValueType =
+  | { readonly kind: 'text' | 'longText' | 'yesNo' | 'date' | 'dateTime' | 'person' }
+  | { readonly kind: 'number'; readonly scale: number; readonly unit?: string }
+  | { readonly kind: 'money'; readonly currency: string }
+  | { readonly kind: 'rating'; readonly lowest: number; readonly highest: number }
+  | { readonly kind: 'choice' | 'choices'; readonly options: readonly Option[] }
+  | { readonly kind: 'link'; readonly target: string };
+
+export type Kind = ValueType['kind'];
+
+/** How a value travels as JSON: decimals as strings, money as amount and code, several choices as an array. */
+export type WireValue = null | string | number | boolean | readonly string[] | { readonly amount: string; readonly currency: string };
+
+export const KIND_NAMES: Readonly<Record<Kind, string>> = {
+  text: 'text',
+  longText: 'long text',
+  number: 'number',
+  money: 'money',
+  rating: 'rating',
+  yesNo: 'yes/no',
+  date: 'date',
+  dateTime: 'date-time',
+  choice: 'choice',
+  choices: 'several choices',
+  person: 'person',
+  link: 'link',
+};

@@ -1,0 +1,85 @@
+import { memberOf, rollUpInMemory, type Row, storedOutcome, titleOf } from '../engine';
+import { OUTSIDE, type Outside, type Reason, reasonsAgainst, type TypedField } from '../expression';
+import { typeIn } from '../model';
+import { childrenName, type CompiledRollUp, type Member, sentenceOf, type Standing, standingOf } from '../rules';
+import { compareText, isError, type Outcome, type Value, type ValueType } from '../values';
+import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
+
+/** One record that a roll-up goes over, and what became of it. */
+export interface MemberView {
+  readonly type: string;
+  readonly id: string;
+  readonly title: string;
+  readonly standing: Standing['kind'];
+  /** What it gives or would give; `null` for a count. */
+  readonly value: ValueView | null;
+  /** Why it doesn't count: each test that left it out, with what was found. */
+  readonly reasons: readonly Reason[];
+  /** The field that is brought together, when a rule keeps it: it can be opened in turn. */
+  readonly opens: string | null;
+}
+
+export interface OutcomeView {
+  readonly value: ValueView;
+  readonly problem: string | null;
+}
+
+/** What a kept value is made of. */
+export interface Explanation {
+  readonly rule: { readonly id: string; readonly name: string; readonly sentence: string };
+  readonly record: { readonly type: string; readonly id: string; readonly title: string };
+  readonly field: { readonly key: string; readonly name: string };
+  readonly children: { readonly type: string; readonly name: string; readonly typeName: string };
+  readonly members: readonly MemberView[];
+  readonly counted: number;
+  /** What the rule gives; `null` when part of it lies outside the family. */
+  readonly result: OutcomeView | null;
+  /** What stands in the record. */
+  readonly stored: OutcomeView;
+}
+
+/** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
+export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row): Explanation {
+  const { model, store } = context;
+  const nameOf = namesIn(context);
+  const rows = [...store.children(rule.link, parent.id)].map((id) => store.row(rule.link.type, id)!);
+  const members = rows.map((row) => memberView(context, rule, row)).sort((a, b) => compareText(a.title, b.title));
+  const outcome = (from: Outcome | Outside): OutcomeView | null => (from === OUTSIDE ? null : outcomeView(rule.target.type, from));
+  return {
+    rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, nameOf) },
+    record: { type: parent.type, id: parent.id, title: titleOf(model, parent) },
+    field: { key: rule.target.key, name: rule.target.name },
+    children: { type: rule.link.type, name: childrenName(model, rule.link), typeName: typeIn(model, rule.link.type).name },
+    members,
+    counted: members.filter((member) => member.standing === 'counts').length,
+    result: outcome(rollUpInMemory(model, store, rule, parent.id)),
+    stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
+  };
+}
+
+const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>
+  isError(outcome)
+    ? { value: valueView(type, null), problem: problemWords(outcome.error) }
+    : { value: valueView(type, outcome.value), problem: null };
+
+function memberView(context: ViewContext, rule: CompiledRollUp, row: Row): MemberView {
+  const member = memberOf(context.model, context.store, row);
+  const standing = standingOf(rule, member);
+  const keeper = rule.value && rule.value.route.length === 0 ? context.plan.keeper({ type: row.type, field: rule.value.field }) : undefined;
+  return {
+    ...{ type: row.type, id: row.id, title: titleOf(context.model, row), standing: standing.kind },
+    value: rule.value ? valueView(rule.value.type, plain(member(rule.value))) : null,
+    reasons: standing.kind === 'leftOut' && rule.condition ? reasonsOf(context, rule, member) : [],
+    opens: keeper ? keeper.writes.field : null,
+  };
+}
+
+const plain = (outcome: Outcome | Outside): Value => (outcome === OUTSIDE || isError(outcome) ? null : outcome.value);
+
+function reasonsOf(context: ViewContext, rule: CompiledRollUp, member: Member): Reason[] {
+  const read = (field: TypedField): Value | Outside => {
+    const outcome = member(field);
+    return outcome === OUTSIDE ? OUTSIDE : plain(outcome);
+  };
+  return reasonsAgainst(context.model, rule.condition!, read, namesIn(context));
+}

@@ -1,0 +1,104 @@
+import { type Change, type RecordStore, type Ripple, titleOf } from '../engine';
+import type { NameOf } from '../expression';
+import { fieldIn, type Model, typeIn } from '../model';
+import type { Plan } from '../plan';
+import { displayValue, type ErrorCode, toWire, type Value, type ValueType, type WireValue } from '../values';
+
+/** A value for a screen or a client: as it travels, and in words. */
+export interface ValueView {
+  readonly wire: WireValue;
+  readonly text: string;
+}
+
+export const valueView = (type: ValueType, value: Value, nameOf?: NameOf): ValueView => ({
+  wire: toWire(type, value),
+  text: displayValue(type, value, nameOf),
+});
+
+export interface CellView {
+  readonly type: string;
+  readonly id: string;
+  readonly title: string;
+  /** `''` where a record was made or deleted. */
+  readonly field: string;
+  readonly fieldName: string;
+}
+
+export interface ChangeView extends CellView {
+  readonly kind: 'field' | 'created' | 'deleted';
+  readonly typeName: string;
+  readonly before: ValueView | null;
+  readonly after: ValueView | null;
+  readonly problem: string | null;
+  readonly rule: { readonly id: string; readonly name: string } | null;
+  readonly causes: readonly CellView[];
+}
+
+export interface RippleView {
+  readonly waves: readonly { readonly number: number; readonly changes: readonly ChangeView[] }[];
+  readonly outside: readonly (CellView & { readonly rule: { readonly id: string; readonly name: string } })[];
+  readonly cost: Ripple['cost'];
+}
+
+const PROBLEMS: Record<ErrorCode, string> = {
+  out_of_range: 'The result doesn’t fit into this field: it is too large, or outside the rating’s limits.',
+  input_has_problem: 'A value that this is made of couldn’t be worked out. Open it to see which.',
+};
+
+export const problemWords = (code: ErrorCode): string => PROBLEMS[code];
+
+export interface ViewContext {
+  readonly model: Model;
+  readonly plan: Plan;
+  readonly store: RecordStore;
+  /** Titles of people and of records that aren't in the store. */
+  readonly names: Readonly<Record<string, string>>;
+}
+
+export const namesIn = ({ model, store, names }: ViewContext): NameOf => {
+  const titles = (id: string) => {
+    for (const { key } of model.types) {
+      const row = store.row(key, id);
+      if (row) return titleOf(model, row);
+    }
+    return undefined;
+  };
+  return (id) => names[id] ?? titles(id);
+};
+
+/** A ripple in waves, with titles and words, as plain data. */
+export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
+  const nameOf = namesIn(context);
+  const cell = (type: string, id: string, field: string): CellView => ({
+    ...{ type, id, field, title: nameOf(id) ?? id },
+    fieldName: field === '' ? '' : fieldIn(context.model, type, field).name,
+  });
+  const ruleOf = (id: string) => ({ id, name: context.plan.rules.find((rule) => rule.id === id)?.name ?? id });
+  const changeView = (change: Change): ChangeView => {
+    const { type } = fieldIn(context.model, change.type, change.field);
+    return {
+      ...cell(change.type, change.id, change.field),
+      ...{ kind: 'field', typeName: typeIn(context.model, change.type).name, problem: change.error && problemWords(change.error) },
+      ...{ before: valueView(type, change.before, nameOf), after: valueView(type, change.after, nameOf) },
+      rule: change.rule === null ? null : ruleOf(change.rule),
+      causes: change.causes.map((cause) => cell(cause.type, cause.id, cause.field)),
+    };
+  };
+  const events = ripple.events.map((event): ChangeView & { wave: number } => ({
+    ...cell(event.type, event.id, ''),
+    ...{ kind: event.kind, typeName: typeIn(context.model, event.type).name, wave: event.wave },
+    ...{ before: null, after: null, problem: null, rule: null, causes: [] },
+  }));
+  const numbers = [...new Set([...ripple.events, ...ripple.changes].map(({ wave }) => wave))].sort((a, b) => a - b);
+  return {
+    waves: numbers.map((number) => ({
+      number,
+      changes: [
+        ...events.filter(({ wave }) => wave === number).map(({ wave: _wave, ...view }) => view),
+        ...ripple.changes.filter(({ wave }) => wave === number).map(changeView),
+      ],
+    })),
+    outside: ripple.outside.map((entry) => ({ ...cell(entry.type, entry.id, entry.field), rule: ruleOf(entry.rule) })),
+    cost: ripple.cost,
+  };
+}

@@ -22,7 +22,7 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
     case 'workOut':
       return workOutInMemory(model, store, need.work);
     case 'write':
-      for (const write of need.writes) store.put(writtenRow(model, store, write));
+      for (const write of need.writes) store.put(writtenRow(model, store.row(write.type, write.id), write));
       return null;
     default:
       return unreachable(need);
@@ -33,6 +33,13 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
 export function runInMemory<T>(model: Model, store: RecordStore, run: Generator<Need, T, Answer>): T {
   let step = run.next();
   while (!step.done) step = run.next(answerInMemory(model, store, step.value));
+  return step.value;
+}
+
+/** The same with a driver that answers in its own time. */
+export async function runWith<T>(answer: (need: Need) => Promise<Answer>, run: Generator<Need, T, Answer>): Promise<T> {
+  let step = run.next();
+  while (!step.done) step = run.next(await answer(step.value));
   return step.value;
 }
 
@@ -85,8 +92,8 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
   return { changed, outside };
 }
 
-function writtenRow(model: Model, store: RecordStore, write: Write): Row {
-  const current = store.row(write.type, write.id);
+/** A record as it stands once a write is made to it; `current` is left out for a new one. */
+export function writtenRow(model: Model, current: Row | undefined, write: Write): Row {
   const base: Row = current ?? {
     ...{ type: write.type, id: write.id, version: 0, deleted: false, errors: {} },
     values: Object.fromEntries(typeIn(model, write.type).fields.map((field) => [field.key, null])),

@@ -7,6 +7,9 @@ const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
 /** Keys that every record has already. */
 const RESERVED = new Set(['id', 'type', 'version', 'createdRun', 'changedRun', 'deletedRun']);
 
+/** Keys of types that would take the name of a table that Oikon keeps beside them. */
+const RESERVED_TYPES = new Set(['run', 'rule', 'ledger', 'problem', 'state', 'migration', 'modelVersion', 'ruleVersion']);
+
 const MOST_SCALE = 20;
 
 /** Everything wrong with a model, each with its place (`exhibition.insuredTotal`); empty when it can be used. */
@@ -25,7 +28,7 @@ const repeated = (keys: readonly string[]): string[] => [...new Set(keys.filter(
 function checkType(type: RecordType, types: ReadonlySet<string>): Problem[] {
   const title = type.fields.find((field) => field.key === type.title);
   return [
-    ...checkKey(type.key, type.key),
+    ...checkKey(type.key, type.key, RESERVED_TYPES),
     ...repeated(type.fields.map((field) => field.key)).map((key) =>
       problem('model.repeated', `${type.key}.${key}`, `“${type.name}” has two fields with the key “${key}”. Rename one.`),
     ),
@@ -36,9 +39,9 @@ function checkType(type: RecordType, types: ReadonlySet<string>): Problem[] {
   ];
 }
 
-function checkKey(key: string, place: string): Problem[] {
-  if (KEY.test(key) && !RESERVED.has(key)) return [];
-  const message = RESERVED.has(key)
+function checkKey(key: string, place: string, reserved: ReadonlySet<string>): Problem[] {
+  if (KEY.test(key) && !reserved.has(key)) return [];
+  const message = reserved.has(key)
     ? `The key “${key}” is Oikon’s own. Choose another.`
     : `The key “${key}” should start with a small letter and have at most 30 letters and digits.`;
   return [problem('model.key', place, message)];
@@ -49,7 +52,7 @@ function checkField(type: RecordType, field: Field, types: ReadonlySet<string>):
   const flaw = flawOf(field.type, types);
   const other = field.type.kind === 'link' && !field.otherEnd ? 'A link needs a name for its other end.' : null;
   return [
-    ...checkKey(field.key, place),
+    ...checkKey(field.key, place, RESERVED),
     ...(flaw ? [problem('model.field', place, flaw)] : []),
     ...(other ? [problem('model.otherEnd', place, other)] : []),
   ];

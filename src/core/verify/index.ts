@@ -1,4 +1,4 @@
 export { explain, type Explanation, type MemberView, type OutcomeView } from './explain';
 export { familyStore, recordFromWire, recordToWire, type FamilyData, type WireRecord } from './family';
-export { planWithDrafts, rehearse, type Rehearsal, type RehearsalDone, type RehearsalInput } from './rehearse';
+export { planWithDrafts, rehearsalView, rehearse, rehearsing, type Rehearsal, type RehearsalInput } from './rehearse';
 export { namesIn, problemWords, rippleView, valueView, type CellView, type ChangeView, type RippleView, type ValueView, type ViewContext } from './views';

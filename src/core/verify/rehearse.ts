@@ -1,4 +1,15 @@
-import { type EditProblem, Overlay, propagate, readEdits, type RecordStore, type Ripple, runInMemory, type WireEdit } from '../engine';
+import {
+  type Answer,
+  type EditProblem,
+  type Need,
+  Overlay,
+  propagate,
+  readEdits,
+  type RecordStore,
+  type Ripple,
+  runInMemory,
+  type WireEdit,
+} from '../engine';
 import type { Model } from '../model';
 import { buildPlan, type Plan, type RuleProblem } from '../plan';
 import type { Rule } from '../rules';
@@ -6,30 +17,36 @@ import { rippleView, type RippleView } from './views';
 
 export interface RehearsalInput {
   readonly model: Model;
-  /** What is rehearsed on. It stays as it is. */
-  readonly store: RecordStore;
   readonly live: readonly Rule[];
   /** Rules that take part although they aren't live; one with the id of a live rule stands in for it. */
   readonly drafts: readonly Rule[];
   readonly edits: readonly WireEdit[];
   readonly people: ReadonlySet<string>;
-  readonly names: Readonly<Record<string, string>>;
   readonly newId: () => string;
 }
 
-export interface RehearsalDone {
-  readonly kind: 'done';
-  /** What taking the drafts live would change before any edit; `null` without drafts. */
-  readonly filled: RippleView | null;
-  readonly ripple: RippleView;
-  /** The records as they would stand, over what was rehearsed on. */
-  readonly after: RecordStore;
+interface Refused {
+  readonly kind: 'refused';
+  readonly edits: readonly EditProblem[];
 }
 
+interface Unsound {
+  readonly kind: 'unsound';
+  readonly rules: readonly RuleProblem[];
+}
+
+export type Rehearsed = Refused | Unsound | { readonly kind: 'done'; readonly plan: Plan; readonly filled: Ripple | null; readonly ripple: Ripple };
+
+/** What would happen, in words. */
 export type Rehearsal =
-  | RehearsalDone
-  | { readonly kind: 'refused'; readonly edits: readonly EditProblem[] }
-  | { readonly kind: 'unsound'; readonly rules: readonly RuleProblem[] };
+  | Refused
+  | Unsound
+  | {
+      readonly kind: 'done';
+      /** What taking the drafts live would change before any edit; `null` without drafts. */
+      readonly filled: RippleView | null;
+      readonly ripple: RippleView;
+    };
 
 /** The plan with drafts in it: each joins the live rules, or stands in for the one with its id. */
 export function planWithDrafts(model: Model, live: readonly Rule[], drafts: readonly Rule[]): { plan: Plan; problems: readonly RuleProblem[] } {
@@ -38,27 +55,37 @@ export function planWithDrafts(model: Model, live: readonly Rule[], drafts: read
 }
 
 /**
- * Runs staged edits through the rules and tells what would happen. Saves nothing: it writes into an overlay that is thrown
- * away. Drafts fill their targets first, so that the ripple shows what follows from the edits alone.
+ * Runs staged edits through the rules and tells what would happen. The driver must write into an overlay or a transaction
+ * that is thrown away. Drafts fill their targets first, so that the ripple shows what follows from the edits alone.
  */
-export function rehearse(input: RehearsalInput): Rehearsal {
-  const { model, names, drafts } = input;
+export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, Answer> {
+  const { model, drafts } = input;
   const { plan, problems } = planWithDrafts(model, input.live, drafts);
   if (problems.length > 0) return { kind: 'unsound', rules: problems };
   const read = readEdits({ model, plan, edits: input.edits, people: input.people, newId: input.newId });
   if (!read.ok) return { kind: 'refused', edits: read.problems };
-
-  const before = new Overlay(model, input.store);
-  const filled = drafts.length > 0 ? fill(model, plan, before, drafts) : null;
-  const after = new Overlay(model, before);
-  const outcome = runInMemory(model, after, propagate({ model, plan, edits: read.edits }));
+  let filled: Ripple | null = null;
+  if (drafts.length > 0) {
+    const outcome = yield* propagate({ model, plan, edits: [], fill: drafts.map((draft) => draft.id) });
+    if (outcome.kind === 'done') filled = outcome.ripple;
+  }
+  const outcome = yield* propagate({ model, plan, edits: read.edits });
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };
-  const view = (ripple: Ripple) => rippleView({ model, plan, store: after, names }, ripple);
-  return { kind: 'done', filled: filled && view(filled), ripple: view(outcome.ripple), after };
+  return { kind: 'done', plan, filled, ripple: outcome.ripple };
 }
 
-function fill(model: Model, plan: Plan, store: RecordStore, drafts: readonly Rule[]): Ripple {
-  const outcome = runInMemory(model, store, propagate({ model, plan, edits: [], fill: drafts.map((draft) => draft.id) }));
-  if (outcome.kind === 'refused') throw new RangeError('A run without edits has nothing to refuse');
-  return outcome.ripple;
+/** `store` holds the records as they stand at the end of the rehearsal, for their titles. */
+export function rehearsalView(model: Model, rehearsed: Rehearsed, store: RecordStore, names: Readonly<Record<string, string>>): Rehearsal {
+  if (rehearsed.kind !== 'done') return rehearsed;
+  const view = (ripple: Ripple) => rippleView({ model, plan: rehearsed.plan, store, names }, ripple);
+  return { kind: 'done', filled: rehearsed.filled && view(rehearsed.filled), ripple: view(rehearsed.ripple) };
+}
+
+/** A rehearsal on records in memory, which stay as they are; `after` holds them as they would stand. */
+export function rehearse(
+  input: RehearsalInput & { readonly store: RecordStore; readonly names: Readonly<Record<string, string>> },
+): { readonly rehearsal: Rehearsal; readonly after: RecordStore } {
+  const after = new Overlay(input.model, input.store);
+  const rehearsed = runInMemory(input.model, after, rehearsing(input));
+  return { rehearsal: rehearsalView(input.model, rehearsed, after, input.names), after };
 }

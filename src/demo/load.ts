@@ -1,0 +1,53 @@
+import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
+import { changeState, createRule } from '@/server/actions/write-rules';
+import { database, disconnect } from '@/server/database/connection';
+import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate';
+import { models } from '@/server/database/models';
+import { loadRows } from '@/server/store/load';
+import { reloadWorkspace } from '@/server/store/workspace';
+import { WRENFIELD } from './model';
+import { demoData } from './records';
+import { RULES } from './rules';
+
+const KEY = 'wrenfield';
+
+/** Brings the tables up to date and loads the demo into an empty database; `--reset` loads it afresh. */
+async function main(): Promise<void> {
+  await reach();
+  await migrateInstallation();
+  const { Workspace } = models();
+  if (process.argv.includes('--reset')) await removeWorkspace(KEY);
+  const found = await Workspace.findOne({ where: { key: KEY } });
+  if (found) await migrateWorkspace(found.schema, found.id);
+  else await load();
+}
+
+async function reach(): Promise<void> {
+  try {
+    await database().authenticate();
+  } catch (error) {
+    console.error(`The database can’t be reached: ${(error as Error).message}. Check DATABASE_URL and that the server runs.`);
+    process.exit(1);
+  }
+}
+
+async function load(): Promise<void> {
+  console.log('Loading the Wrenfield demo …');
+  const { people, rows } = demoData();
+  const person = people[0]!.id;
+  await makeWorkspace({ key: KEY, name: 'Wrenfield Touring', timeZone: 'Europe/London', settledDay: new Date().toISOString().slice(0, 10), model: WRENFIELD, people });
+  await loadRows(await reloadWorkspace(KEY), rows, person);
+  for (const { definition, name, note, state } of RULES) {
+    const id = await createRule({ workspace: KEY, person, definition, note, ...(name ? { name } : {}) });
+    if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live' });
+    if (state === 'paused') await changeState({ workspace: KEY, person, id, state: 'paused' });
+  }
+  console.log(`Loaded ${rows.length} records.`);
+}
+
+main()
+  .then(disconnect)
+  .catch((error: unknown) => {
+    console.error(error);
+    process.exit(1);
+  });

@@ -1,0 +1,98 @@
+import type { Field, ModelDefinition } from '@/core/model';
+import type { Option, ValueType } from '@/core/values';
+
+const options = (names: readonly string[]): readonly Option[] =>
+  names.map((name) => {
+    const words = name.toLowerCase().split(' ');
+    return { key: words[0]! + words.slice(1).map((word) => word[0]!.toUpperCase() + word.slice(1)).join(''), name };
+  });
+
+const field = (key: string, name: string, type: ValueType, more: Partial<Field> = {}): Field => ({ key, name, type, ...more });
+const text = (key: string, name: string, more?: Partial<Field>) => field(key, name, { kind: 'text' }, more);
+const money = (key: string, name: string, help?: string) => field(key, name, { kind: 'money', currency: 'GBP' }, { help });
+const number = (key: string, name: string, scale = 0, unit?: string) => field(key, name, { kind: 'number', scale, ...(unit ? { unit } : {}) });
+const choice = (key: string, name: string, names: readonly string[]) => field(key, name, { kind: 'choice', options: options(names) });
+const link = (key: string, name: string, target: string, otherEnd: string, required = false) =>
+  field(key, name, { kind: 'link', target }, { otherEnd, required });
+
+const LANGUAGES: ValueType = { kind: 'choices', options: options(['English', 'Welsh', 'French', 'German', 'Spanish']) };
+const MARKS = ['Green', 'Amber', 'Red'];
+
+/** Wrenfield Touring's records: institutions, the exhibitions that travel to them, the loans and artefacts in these. */
+export const WRENFIELD: ModelDefinition = {
+  types: [
+    {
+      ...{ key: 'institution', name: 'Institution', plural: 'Institutions', title: 'name' },
+      fields: [
+        text('name', 'Name', { required: true }),
+        field('roles', 'Roles', { kind: 'choices', options: options(['Lender', 'Venue']) }),
+        link('partOf', 'Part of', 'institution', 'Parts'),
+        text('country', 'Country'),
+        choice('sector', 'Sector', ['Museum', 'Gallery', 'Library', 'Private collection']),
+        field('registrar', 'Registrar', { kind: 'person' }),
+        number('galleryVolume', 'Gallery volume', 1, 'm³'),
+        choice('dealings', 'Dealings', ['None', 'In talks', 'Active', 'Past']),
+        money('lentTotal', 'Lent total', 'What its agreed loans are insured for.'),
+        number('loanCount', 'Loan count'),
+      ],
+    },
+    {
+      ...{ key: 'exhibition', name: 'Exhibition', plural: 'Exhibitions', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        choice('stage', 'Stage', ['Proposed', 'Confirmed', 'Installing', 'Open', 'Closed']),
+        link('venue', 'Venue', 'institution', 'Exhibitions'),
+        field('curator', 'Curator', { kind: 'person' }),
+        field('coordinator', 'Coordinator', { kind: 'person' }),
+        field('opens', 'Opens', { kind: 'date' }),
+        field('closes', 'Closes', { kind: 'date' }),
+        text('climate', 'Climate requirement'),
+        field('languages', 'Label languages', LANGUAGES),
+        money('insuredTotal', 'Insured total', 'What the insurer is told before the transport is booked.'),
+        number('artefactCount', 'Artefact count'),
+        money('averageFee', 'Average fee'),
+        field('lastDueBack', 'Last due back', { kind: 'date' }),
+        field('ready', 'Ready', { kind: 'yesNo' }),
+        choice('loansMark', 'Loans mark', MARKS),
+        choice('transportMark', 'Transport mark', MARKS),
+        choice('installationMark', 'Installation mark', MARKS),
+      ],
+    },
+    {
+      ...{ key: 'loan', name: 'Loan', plural: 'Loans', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        link('exhibition', 'Exhibition', 'exhibition', 'Loans'),
+        link('lender', 'Lender', 'institution', 'Loans out'),
+        choice('stage', 'Stage', ['Requested', 'Agreed', 'Declined', 'Returned']),
+        money('insuredValue', 'Insured value', 'As the lender states it; each loan is insured as a whole.'),
+        money('fee', 'Fee'),
+        field('dueBack', 'Due back', { kind: 'date' }),
+        text('climate', 'Climate requirement'),
+        field('languages', 'Label languages', LANGUAGES),
+        field('courierInstruction', 'Courier instruction', { kind: 'longText' }),
+        field('coordinator', 'Coordinator', { kind: 'person' }),
+        number('artefactCount', 'Artefact count'),
+        money('agreedTotal', 'Agreed total', 'The agreed values of its artefacts together.'),
+        field('handlingGrade', 'Handling grade', { kind: 'rating', lowest: 1, highest: 6 }),
+      ],
+    },
+    {
+      ...{ key: 'artefact', name: 'Artefact', plural: 'Artefacts', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        link('loan', 'Loan', 'loan', 'Artefacts'),
+        text('maker', 'Maker'),
+        choice('objectKind', 'Kind', ['Textile', 'Metalwork', 'Ceramic', 'Instrument', 'Work on paper', 'Carving']),
+        money('agreedValue', 'Agreed value'),
+        number('volume', 'Volume', 3, 'm³'),
+        field('fragile', 'Fragile', { kind: 'yesNo' }),
+        field('inspected', 'Inspected', { kind: 'yesNo' }),
+        field('inspectedOn', 'Last inspected on', { kind: 'date' }),
+        field('inspectedBy', 'Last inspected by', { kind: 'person' }),
+        field('handlingGrade', 'Handling grade', { kind: 'rating', lowest: 1, highest: 6 }, { help: '1 is easiest to handle, 6 hardest.' }),
+        field('needsPermit', 'Needs permit', { kind: 'yesNo' }),
+      ],
+    },
+  ],
+};

@@ -1,0 +1,117 @@
+import type { WireEdit } from '@/core/engine';
+import type { RuleDefinition } from '@/core/rules';
+import Joi from 'joi';
+import { Refusal } from '../refusal';
+
+/** Most edits that one call may hold. */
+export const MOST_EDITS = 5_000;
+
+const id = Joi.string().max(60);
+const key = Joi.string().max(60);
+const version = Joi.number().integer().min(1);
+const values = Joi.object().pattern(Joi.string(), Joi.any());
+/** A value as it travels; what fits which field is the core's to say. */
+const wire = Joi.alternatives(
+  Joi.valid(null),
+  Joi.string().allow(''),
+  Joi.number(),
+  Joi.boolean(),
+  Joi.array().items(Joi.string()),
+  Joi.object({ amount: Joi.string().required(), currency: Joi.string().required() }),
+);
+
+const edit = Joi.object({
+  kind: Joi.valid('create', 'edit', 'delete').required(),
+  type: key.required(),
+  id: id.when('kind', { is: 'create', otherwise: Joi.required() }),
+  version,
+  values: values.when('kind', { is: 'delete', then: Joi.forbidden(), otherwise: Joi.required() }),
+});
+
+const edits = Joi.array().items(edit).max(MOST_EDITS);
+
+const field = Joi.object({ kind: Joi.valid('field').required(), route: Joi.array().items(key).max(6).required(), field: key.required() });
+const EXPRESSION = 'expression';
+const part = Joi.link(`#${EXPRESSION}`);
+const expression = Joi.alternatives()
+  .conditional('.kind', {
+    switch: [
+      { is: 'constant', then: Joi.object({ kind: Joi.string(), value: wire.required() }) },
+      { is: 'field', then: field },
+      { is: 'compare', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(), left: part.required(), right: part.required() }) },
+      { is: 'presence', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('isEmpty', 'isNotEmpty').required(), operand: part.required() }) },
+      {
+        is: 'among',
+        then: Joi.object({ kind: Joi.string(), operator: Joi.valid('isAmong', 'isNotAmong').required(), operand: part.required(), options: Joi.array().items(wire).max(200).required() }),
+      },
+      { is: 'match', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('contains', 'startsWith').required(), operand: part.required(), part: part.required() }) },
+      { is: 'group', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('all', 'any', 'none').required(), of: Joi.array().items(part).max(200).required() }) },
+    ],
+    otherwise: Joi.forbidden(),
+  })
+  .id(EXPRESSION);
+
+const rollUp = Joi.object({
+  kind: Joi.valid('rollUp').required(),
+  type: key.required(),
+  target: key.required(),
+  aggregate: key.required(),
+  route: Joi.array().items(Joi.object({ direction: Joi.valid('down').required(), type: key.required(), link: key.required() })).min(1).max(6).required(),
+  value: field.allow(null).required(),
+  condition: expression.allow(null).required(),
+  whenNone: wire.required(),
+  rounding: Joi.object({ mode: Joi.valid('nearest', 'up', 'down').required(), places: Joi.number().integer().min(0).max(20).required() }).allow(null).required(),
+  pace: Joi.valid('withTheSave').required(),
+});
+
+const name = Joi.string().trim().max(200).allow('');
+const note = Joi.string().max(20_000).allow('');
+
+export interface RecordBody {
+  readonly values: Readonly<Record<string, unknown>>;
+  readonly id?: string;
+}
+export interface RecordPatch extends RecordBody {
+  readonly version: number;
+}
+export interface RuleBody {
+  readonly definition: RuleDefinition;
+  readonly name?: string;
+  readonly note?: string;
+}
+export interface RulePatch extends Partial<RuleBody> {
+  readonly version: number;
+}
+export interface RehearsalBody {
+  readonly edits: readonly WireEdit[];
+  readonly drafts: readonly { readonly id?: string; readonly name?: string; readonly definition: RuleDefinition }[];
+}
+
+const SCHEMAS = {
+  newRecord: Joi.object({ values: values.required(), id }),
+  recordPatch: Joi.object({ values: values.required(), version: version.required() }),
+  changes: Joi.object({ edits: edits.min(1).required(), note }),
+  newRule: Joi.object({ definition: rollUp.required(), name, note }),
+  rulePatch: Joi.object({ version: version.required(), definition: rollUp, name, note }),
+  ruleState: Joi.object({ state: Joi.valid('live', 'paused').required() }),
+  rehearsal: Joi.object({ edits: edits.default([]), drafts: Joi.array().items(Joi.object({ id, name, definition: rollUp.required() })).max(50).default([]) }),
+};
+
+interface Inputs {
+  newRecord: RecordBody;
+  recordPatch: RecordPatch;
+  changes: { readonly edits: readonly WireEdit[]; readonly note?: string };
+  newRule: RuleBody;
+  rulePatch: RulePatch;
+  ruleState: { readonly state: 'live' | 'paused' };
+  rehearsal: RehearsalBody;
+}
+
+/** Checks the shape of what came in. Refuses with every part that doesn't fit, by its path. */
+export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inputs[K] {
+  const { error, value } = SCHEMAS[kind].validate(input, { abortEarly: false, convert: false, errors: { wrap: { label: '"' } } });
+  if (!error) return value as Inputs[K];
+  const parts = error.details.map((detail) => ({ code: 'input.shape', place: detail.path.join('.'), message: `${detail.message}.` }));
+  const message = `The request doesn’t have the expected form: ${parts[0]!.message} Correct it and send it again.`;
+  throw new Refusal(400, 'input.shape', message, parts);
+}

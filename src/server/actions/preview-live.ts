@@ -1,0 +1,55 @@
+import { downstream } from '@/core/plan';
+import { fieldIn, typeIn } from '@/core/model';
+import { planWithDrafts, problemWords, valueView, type ValueView } from '@/core/verify';
+import type { ErrorCode } from '@/core/values';
+import { findRule, keepsField, latestOf } from '../queries/rules';
+import { refuse } from '../refusal';
+import { previewFill } from '../store/fill';
+import { fromColumn } from '../store/values';
+import { loadWorkspace, readWorkspace } from '../store/workspace';
+import { inSnapshot } from '../store/transactions';
+
+/** What taking a rule live would change in the real data: for that rule, and for each that reads what it writes. */
+export interface LivePreview {
+  readonly effects: readonly {
+    readonly rule: { readonly id: string; readonly name: string };
+    readonly type: string;
+    readonly typeName: string;
+    readonly plural: string;
+    readonly fieldName: string;
+    readonly total: number;
+    readonly changed: number;
+    readonly inError: number;
+    readonly largest: readonly { readonly id: string; readonly title: string; readonly before: ValueView; readonly after: ValueView; readonly problem: string | null }[];
+  }[];
+}
+
+const MOST_SHOWN = 10;
+
+export async function previewLive(key: string, id: string): Promise<LivePreview> {
+  const known = await loadWorkspace(key);
+  return inSnapshot(async (transaction) => {
+    const workspace = await readWorkspace(transaction, known);
+    const { model } = workspace;
+    const draft = latestOf(await findRule(transaction, workspace.schema, id));
+    const { plan, problems } = planWithDrafts(model, workspace.live, [draft]);
+    if (problems.length > 0) throw refuse(409, problems);
+    const rule = plan.rules.find((candidate) => candidate.id === id)!;
+    const rules = [rule, ...downstream(plan, rule)];
+    const previews = await previewFill({ transaction, schema: workspace, rules, isKept: keepsField(plan), most: MOST_SHOWN });
+    const effects = previews.map((preview, index) => {
+      const { writes, name } = rules[index]!;
+      const type = typeIn(model, writes.type);
+      const field = fieldIn(model, writes.type, writes.field);
+      const view = (stored: unknown) => valueView(field.type, fromColumn(field.type, stored));
+      const largest = preview.largest.map(({ id: record, title, before, after, error }) => ({
+        ...{ id: record, title, before: view(before), after: view(after), problem: error === null ? null : problemWords(error as ErrorCode) },
+      }));
+      return {
+        ...{ rule: { id: preview.rule, name }, type: type.key, typeName: type.name, plural: type.plural, fieldName: field.name },
+        ...{ total: preview.total, changed: preview.changed, inError: preview.inError, largest },
+      };
+    });
+    return { effects };
+  });
+}

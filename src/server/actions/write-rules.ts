@@ -1,0 +1,194 @@
+import { downstream } from '@/core/plan';
+import { compileRollUp, proposedName, type RuleDefinition } from '@/core/rules';
+import { planWithDrafts } from '@/core/verify';
+import { v7 as newId } from 'uuid';
+import type { Transaction } from 'sequelize';
+import { refuse, Refusal } from '../refusal';
+import { findRule, keepsField, latestOf } from '../queries/rules';
+import { fillRule } from '../store/fill';
+import { insertRun } from '../store/run-writer';
+import { quote, run } from '../store/sql';
+import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { inChange, inSave } from '../store/transactions';
+import { checkPerson } from './save-edits';
+
+interface By {
+  readonly workspace: string;
+  readonly person: string;
+}
+
+export interface NewRule extends By {
+  readonly definition: RuleDefinition;
+  readonly name?: string;
+  readonly note?: string;
+}
+
+const never = () => false;
+
+/** Writes a new rule as a draft. Refuses one that doesn't fit the model, part by part. Answers its id. */
+export function createRule(input: NewRule): Promise<string> {
+  return inSave(input.workspace, never, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const id = newId();
+    const name = input.name || nameFor(workspace, input.definition);
+    checkDefinition(workspace, id, name, input.definition);
+    const version = newId();
+    await run(
+      transaction,
+      `INSERT INTO ${quote(workspace.schema)}.rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
+      [id, name, input.note ?? '', version],
+    );
+    await insertVersion(transaction, workspace, { id: version, rule: id, number: 1, definition: input.definition, person: input.person });
+    return id;
+  });
+}
+
+export interface ChangedRule extends By {
+  readonly id: string;
+  /** The version that the person saw. */
+  readonly version: number;
+  readonly definition?: RuleDefinition;
+  readonly name?: string;
+  readonly note?: string;
+}
+
+/**
+ * Changes a rule. A changed definition becomes a new version; a live rule goes on with the version that is live until the
+ * change is taken live too.
+ */
+export function changeRule(input: ChangedRule): Promise<void> {
+  return inSave(input.workspace, never, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const schema = quote(workspace.schema);
+    await run(transaction, `SELECT 1 FROM ${schema}.rule WHERE id::text = $1 FOR NO KEY UPDATE`, [input.id]);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    if (stored.version !== input.version) {
+      const message = `“${stored.name}” was changed by somebody else: you saw version ${input.version}, it is now at ${stored.version}. Reload it and make your change again.`;
+      throw new Refusal(409, 'rule.version', message, [], { seen: input.version, current: stored.version });
+    }
+    const definition = input.definition ?? stored.definition;
+    const name = input.name === undefined ? stored.name : input.name || nameFor(workspace, definition);
+    checkDefinition(workspace, input.id, name, definition);
+    const isChanged = input.definition !== undefined && !(await sameDefinition(transaction, stored.definition, input.definition));
+    const version = isChanged ? newId() : stored.latest_version;
+    if (isChanged) {
+      const [last] = await run<{ number: number }>(transaction, `SELECT max(number) AS number FROM ${schema}.rule_version WHERE rule = $1`, [input.id]);
+      await insertVersion(transaction, workspace, { id: version, rule: input.id, number: last!.number + 1, definition, person: input.person });
+    }
+    await run(
+      transaction,
+      `UPDATE ${schema}.rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
+      [input.id, name, input.note ?? stored.note, version],
+    );
+  });
+}
+
+/** Definitions are compared as PostgreSQL compares jsonb: the order of keys doesn't matter. */
+async function sameDefinition(transaction: Transaction, a: RuleDefinition, b: RuleDefinition): Promise<boolean> {
+  const [row] = await run<{ same: boolean }>(transaction, 'SELECT $1::jsonb = $2::jsonb AS same', [JSON.stringify(a), JSON.stringify(b)]);
+  return row!.same;
+}
+
+function nameFor(workspace: LoadedWorkspace, definition: RuleDefinition): string {
+  const compiled = compileRollUp(workspace.model, { id: '', version: '', name: '', definition });
+  return compiled.ok ? proposedName(workspace.model, compiled.rule, (id) => workspace.people.get(id)) : 'New rule';
+}
+
+function checkDefinition(workspace: LoadedWorkspace, id: string, name: string, definition: RuleDefinition): void {
+  const compiled = compileRollUp(workspace.model, { id, version: '', name, definition });
+  if (!compiled.ok) throw refuse(422, compiled.problems);
+}
+
+interface NewVersion {
+  readonly id: string;
+  readonly rule: string;
+  readonly number: number;
+  readonly definition: RuleDefinition;
+  readonly person: string;
+}
+
+const insertVersion = (transaction: Transaction, workspace: LoadedWorkspace, { id, rule, number, definition, person }: NewVersion) =>
+  run(
+    transaction,
+    `INSERT INTO ${quote(workspace.schema)}.rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
+    [id, rule, number, JSON.stringify(definition), person],
+  );
+
+export interface StateChange extends By {
+  readonly id: string;
+  readonly state: 'live' | 'paused';
+}
+
+export interface StateChanged {
+  readonly run: string;
+  /** How many records each rule wrote, that one first. */
+  readonly written: readonly { readonly rule: string; readonly records: number }[];
+}
+
+/** Takes a rule's latest version live, and fills its target everywhere; or pauses it, and its values stand still. */
+export const changeState = (input: StateChange): Promise<StateChanged> => (input.state === 'live' ? takeLive(input) : pause(input));
+
+function takeLive(input: StateChange): Promise<StateChanged> {
+  return inChange(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    if (stored.state === 'live' && stored.live_version === stored.latest_version) {
+      throw new Refusal(409, 'rule.live', `“${stored.name}” is live already.`);
+    }
+    const rule = latestOf(stored);
+    const { plan, problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
+    if (problems.length > 0) throw refuse(409, problems.filter((problem) => problem.rule === input.id).concat(problems).slice(0, 1));
+    await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
+      [input.id],
+    );
+    const info = { kind: 'live', person: input.person, ruleVersion: rule.version, note: stored.name } as const;
+    const runId = await insertRun(transaction, workspace.schema, info);
+    const compiled = plan.rules.find(({ id }) => id === input.id)!;
+    const chain = [compiled, ...downstream(plan, compiled)];
+    return { run: runId, written: await fillAll(transaction, { ...workspace, plan }, chain, runId) };
+  });
+}
+
+/** Its problems go with it; what read them is worked out again. */
+function pause(input: StateChange): Promise<StateChanged> {
+  return inChange(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    if (stored.state !== 'live') throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
+    const schema = quote(workspace.schema);
+    const compiled = workspace.plan.rules.find(({ id }) => id === input.id)!;
+    const followers = downstream(workspace.plan, compiled);
+    await run(
+      transaction,
+      `UPDATE ${schema}.rule SET state = 'paused', live_version = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
+      [input.id],
+    );
+    await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);
+    const info = { kind: 'pause', person: input.person, ruleVersion: compiled.version, note: stored.name } as const;
+    const runId = await insertRun(transaction, workspace.schema, info);
+    const fresh = await readWorkspace(transaction, workspace);
+    return { run: runId, written: await fillAll(transaction, fresh, followers, runId) };
+  });
+}
+
+async function fillAll(transaction: Transaction, workspace: LoadedWorkspace, chain: ReturnType<typeof downstream>, runId: string) {
+  const written: { rule: string; records: number }[] = [];
+  for (const rule of chain) {
+    const records = await fillRule({ transaction, schema: workspace, rule, run: runId, isKept: keepsField(workspace.plan) });
+    written.push({ rule: rule.id, records });
+  }
+  return written;
+}
+
+/** Removes a draft that was never live. */
+export function deleteDraft({ workspace: key, person, id }: By & { readonly id: string }): Promise<void> {
+  return inSave(key, never, async ({ workspace, transaction }) => {
+    checkPerson(workspace, person);
+    const stored = await findRule(transaction, workspace.schema, id);
+    if (stored.state !== 'draft') throw new Refusal(409, 'rule.notDraft', `“${stored.name}” has been live, so its history needs it. Pause it instead.`);
+    await run(transaction, `DELETE FROM ${quote(workspace.schema)}.rule WHERE id = $1`, [id]);
+  });
+}
+

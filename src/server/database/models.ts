@@ -1,0 +1,50 @@
+import { type CreationOptional, DataTypes, type InferAttributes, type InferCreationAttributes, Model } from 'sequelize';
+import { database } from './connection';
+
+/** A person of this installation; people take part in workspaces. */
+export class Person extends Model<InferAttributes<Person>, InferCreationAttributes<Person>> {
+  declare id: string;
+  declare name: string;
+  declare email: string;
+  declare role: string;
+}
+
+/** A workspace; everything else about it lies in a PostgreSQL schema of its own. */
+export class Workspace extends Model<InferAttributes<Workspace>, InferCreationAttributes<Workspace>> {
+  declare id: CreationOptional<number>;
+  declare key: string;
+  declare name: string;
+  declare schema: string;
+}
+
+export class Membership extends Model<InferAttributes<Membership>, InferCreationAttributes<Membership>> {
+  declare workspaceId: number;
+  declare personId: string;
+}
+
+
+/** The models, tied to this process’s connection; migrations, not Sequelize, make their tables. */
+export function models(): { Person: typeof Person; Workspace: typeof Workspace; Membership: typeof Membership } {
+  const sequelize = database();
+  if (Person.sequelize !== sequelize) {
+    const options = { sequelize, timestamps: false, underscored: true, schema: 'public' } as const;
+    Person.init(
+      { id: { type: DataTypes.UUID, primaryKey: true }, name: DataTypes.TEXT, email: DataTypes.TEXT, role: DataTypes.TEXT },
+      { ...options, modelName: 'Person', tableName: 'person' },
+    );
+    Workspace.init(
+      {
+        id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
+        key: DataTypes.TEXT,
+        name: DataTypes.TEXT,
+        schema: DataTypes.TEXT,
+      },
+      { ...options, modelName: 'Workspace', tableName: 'workspace' },
+    );
+    Membership.init(
+      { workspaceId: { type: DataTypes.INTEGER, primaryKey: true }, personId: { type: DataTypes.UUID, primaryKey: true } },
+      { ...options, modelName: 'Membership', tableName: 'membership' },
+    );
+  }
+  return { Person, Workspace, Membership };
+}

@@ -1,0 +1,116 @@
+import type { Row } from '@/core/engine';
+import { type LinkRef, type Model, typeIn } from '@/core/model';
+import { type FamilyData, recordToWire } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { inSnapshot } from '../store/transactions';
+import { readChildren, readRows } from '../store/values';
+import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { findRow, namesFor } from './records';
+
+/** Most records that a family shows, and most that are loaded around it. */
+export const MOST_MEMBERS = 2_000;
+export const MOST_AROUND = 5_000;
+
+/**
+ * A record and everything beneath it, over all links down; and around it what its kept values, and those of the parents that
+ * its members change, are made of. Where a limit is reached the children are left out as a whole, so that their parent's
+ * values count as outside rather than as a number that is wrong.
+ */
+export function getFamily(known: LoadedWorkspace, type: string, id: string): Promise<FamilyData> {
+  return inSnapshot(async (transaction) => {
+    const workspace = await readWorkspace(transaction, known);
+    const loader = new FamilyLoader(workspace, transaction);
+    const root = await findRow(transaction, workspace, type, id);
+    return loader.load(root);
+  });
+}
+
+class FamilyLoader {
+  readonly #rows = new Map<string, Row>();
+  readonly #complete = new Map<string, LinkRef & { parent: string }>();
+  readonly #model: Model;
+
+  constructor(
+    private readonly workspace: LoadedWorkspace,
+    private readonly transaction: Transaction,
+  ) {
+    this.#model = workspace.model;
+  }
+
+  async load(root: Row): Promise<FamilyData> {
+    this.put([root]);
+    await this.loadBeneath(root);
+    const members = [...this.#rows.keys()];
+    await this.loadAbove();
+    for (const rule of this.workspace.plan.rules) {
+      const children = this.ofType(rule.link.type);
+      const parents = children.flatMap((row) => (typeof row.values[rule.link.link] === 'string' ? [row.values[rule.link.link] as string] : []));
+      await this.loadRows(rule.writes.type, parents);
+      await this.loadChildren(rule.link, parents, MOST_AROUND);
+    }
+    await this.loadAbove();
+    const rows = [...this.#rows.values()];
+    return {
+      ...{ root: { type: root.type, id: root.id }, members, complete: [...this.#complete.values()] },
+      records: rows.map((row) => recordToWire(this.#model, row)),
+      names: await namesFor(this.transaction, this.workspace, rows),
+    };
+  }
+
+  /** Level by level; a type is gone into once, so that links in a circle end. */
+  private async loadBeneath(root: Row): Promise<void> {
+    const seen = new Set<string>();
+    let level: readonly Row[] = [root];
+    while (level.length > 0) {
+      const next: Row[] = [];
+      for (const type of new Set(level.map((row) => row.type))) {
+        seen.add(type);
+        const parents = level.filter((row) => row.type === type).map((row) => row.id);
+        for (const link of this.#model.linksTo(type)) {
+          if (seen.has(link.type) && link.type !== type) continue;
+          next.push(...(await this.loadChildren(link, parents, MOST_MEMBERS)));
+        }
+      }
+      level = next;
+    }
+  }
+
+  /** What members link to, two levels up: conditions read there, and links are shown by title. */
+  private async loadAbove(): Promise<void> {
+    for (let level = 0; level < 2; level += 1) {
+      for (const { key } of this.#model.types) {
+        for (const { link, parent } of this.#model.linksFrom(key)) {
+          const ids = this.ofType(key).flatMap((row) => (typeof row.values[link] === 'string' ? [row.values[link] as string] : []));
+          await this.loadRows(parent, ids);
+        }
+      }
+    }
+  }
+
+  private ofType(type: string): Row[] {
+    return [...this.#rows.values()].filter((row) => row.type === typeIn(this.#model, type).key);
+  }
+
+  private put(rows: readonly Row[]): void {
+    for (const row of rows) this.#rows.set(row.id, row);
+  }
+
+  private async loadRows(type: string, ids: readonly string[]): Promise<void> {
+    const missing = [...new Set(ids)].filter((id) => !this.#rows.has(id));
+    if (this.#rows.size + missing.length > MOST_MEMBERS + MOST_AROUND) return;
+    this.put(await readRows(this.transaction, this.workspace, type, missing));
+  }
+
+  /** Answers the children that weren't here before. */
+  private async loadChildren(link: LinkRef, parents: readonly string[], most: number): Promise<Row[]> {
+    const missing = [...new Set(parents)].filter((id) => !this.#complete.has(`${link.type}.${link.link} ${id}`));
+    const left = most - this.#rows.size;
+    if (missing.length === 0 || left <= 0) return [];
+    const rows = await readChildren(this.transaction, this.workspace, link.type, link.link, missing, left + 1);
+    if (rows.length > left) return [];
+    const added = rows.filter((row) => !this.#rows.has(row.id));
+    this.put(added);
+    for (const parent of missing) this.#complete.set(`${link.type}.${link.link} ${parent}`, { type: link.type, link: link.link, parent });
+    return added;
+  }
+}

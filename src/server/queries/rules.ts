@@ -1,0 +1,102 @@
+import { type Plan, type RuleProblem } from '@/core/plan';
+import { compileRollUp, type Rule, type RuleDefinition, type RuleState, sentenceOf } from '@/core/rules';
+import { planWithDrafts } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { database } from '../database/connection';
+import { Refusal } from '../refusal';
+import { quote, run } from '../store/sql';
+import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+
+/** A rule as its page shows it. */
+export interface RuleView {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly state: RuleState;
+  /** Raised by every change of the rule; a PATCH names the one it saw. */
+  readonly version: number;
+  readonly definition: RuleDefinition;
+  readonly sentence: string;
+  /** For a live rule that has been changed: what is live, until the change is taken live too. */
+  readonly liveDefinition: RuleDefinition | null;
+  readonly hasChangesNotLive: boolean;
+  readonly stateChangedAt: string;
+  /** What stands in the way of taking it live. */
+  readonly findings: readonly RuleProblem[];
+}
+
+interface Stored {
+  id: string;
+  name: string;
+  note: string;
+  state: RuleState;
+  version: number;
+  latest_version: string;
+  live_version: string | null;
+  definition: RuleDefinition;
+  live_definition: RuleDefinition | null;
+  state_changed_at: string;
+}
+
+const selectRules = (schema: string): string => `
+  SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text,
+    v.definition, l.definition AS live_definition, to_char(r.state_changed_at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS state_changed_at
+  FROM ${quote(schema)}.rule r
+  JOIN ${quote(schema)}.rule_version v ON v.id = r.latest_version
+  LEFT JOIN ${quote(schema)}.rule_version l ON l.id = r.live_version`;
+
+/** The latest version of a stored rule, as the plan takes it. */
+export const latestOf = ({ id, latest_version: version, name, definition }: Stored): Rule => ({ id, version, name, definition });
+
+export async function findRule(transaction: Transaction, schema: string, id: string): Promise<Stored> {
+  const [found] = await run<Stored>(transaction, `${selectRules(schema)} WHERE r.id::text = $1`, [id]);
+  if (!found) throw new Refusal(404, 'rule.unknown', `There is no rule ${id}. Go back to the list of rules.`);
+  return found;
+}
+
+function viewOf(workspace: LoadedWorkspace, stored: Stored): RuleView {
+  const latest = latestOf(stored);
+  const compiled = compileRollUp(workspace.model, latest);
+  const { problems } = planWithDrafts(workspace.model, workspace.live, [latest]);
+  return {
+    ...{ id: stored.id, name: stored.name, note: stored.note, state: stored.state, version: stored.version, definition: stored.definition },
+    sentence: compiled.ok ? sentenceOf(workspace.model, compiled.rule, (id) => workspace.people.get(id)) : stored.name,
+    liveDefinition: stored.live_definition,
+    hasChangesNotLive: stored.live_version !== null && stored.live_version !== stored.latest_version,
+    stateChangedAt: stored.state_changed_at,
+    findings: problems.filter((problem) => problem.rule === stored.id),
+  };
+}
+
+/** The rules and the plan are read in one transaction, so that findings fit what is shown. */
+async function reading<T>(workspace: LoadedWorkspace, work: (transaction: Transaction, fresh: LoadedWorkspace) => Promise<T>): Promise<T> {
+  return database().transaction(async (transaction) => work(transaction, await readWorkspace(transaction, workspace)));
+}
+
+export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> =>
+  reading(workspace, async (transaction, fresh) => {
+    const found = await run<Stored>(transaction, `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`);
+    return found.map((stored) => viewOf(fresh, stored));
+  });
+
+export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
+  reading(workspace, async (transaction, fresh) => viewOf(fresh, await findRule(transaction, workspace.schema, id)));
+
+/** Who keeps which field: live rules, and paused ones, whose values stand still. */
+export interface KeeperView {
+  readonly type: string;
+  readonly field: string;
+  readonly rule: { readonly id: string; readonly name: string; readonly state: RuleState };
+}
+
+export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperView[]> {
+  const rules = await listRules(workspace);
+  return rules
+    .filter((rule) => rule.state !== 'draft')
+    .map(({ id, name, state, definition, liveDefinition }) => {
+      const { type, target } = liveDefinition ?? definition;
+      return { type, field: target, rule: { id, name, state } };
+    });
+}
+
+export const keepsField = (plan: Plan) => (type: string, field: string) => plan.keeper({ type, field }) !== undefined;

@@ -1,0 +1,60 @@
+import type { CompareOperator, Typed, TypedField } from '@/core/expression';
+import { type Option, unreachable, type Value, type ValueType } from '@/core/values';
+import { bindType, type Binds } from './sql';
+import { toColumn } from './values';
+
+/** Gives the SQL for a field: its column on the right alias. */
+export type FieldSql = (field: TypedField) => string;
+
+/**
+ * An expression as SQL, with the meaning of the core's evaluator: conditions are true or false, never NULL, and nothing
+ * raises. Constants are bound.
+ */
+export function expressionSql(node: Typed, field: FieldSql, binds: Binds): string {
+  switch (node.kind) {
+    case 'constant':
+      return binds.add(toColumn(node.type, node.value), bindType(node.type));
+    case 'field':
+      return field(node);
+    case 'compare':
+      return comparisonSql(node, field, binds);
+    case 'presence':
+      return `(${expressionSql(node.operand, field, binds)} IS ${node.operator === 'isEmpty' ? '' : 'NOT '}NULL)`;
+    case 'among': {
+      const options = binds.add(node.options.map((option: Value) => toColumn(node.operand.type, option)), `${bindType(node.operand.type)}[]`);
+      const among = `COALESCE(${expressionSql(node.operand, field, binds)} = ANY(${options}), false)`;
+      return node.operator === 'isAmong' ? among : `(NOT ${among})`;
+    }
+    case 'match':
+      return matchSql(node, field, binds);
+    case 'group': {
+      const parts = node.of.map((part) => expressionSql(part, field, binds));
+      if (node.operator === 'none') return parts.length === 0 ? 'true' : `(NOT (${parts.join(' OR ')}))`;
+      if (parts.length === 0) return node.operator === 'all' ? 'true' : 'false';
+      return `(${parts.join(node.operator === 'all' ? ' AND ' : ' OR ')})`;
+    }
+    default:
+      return unreachable(node);
+  }
+}
+
+const SQL_OPERATORS: Record<CompareOperator, string> = { '=': '=', '!=': '<>', '<': '<', '<=': '<=', '>': '>', '>=': '>=' };
+
+function comparisonSql(node: Extract<Typed, { kind: 'compare' }>, field: FieldSql, binds: Binds): string {
+  const isRank = node.left.type.kind === 'choice' && node.operator !== '=' && node.operator !== '!=';
+  const side = (part: Typed) => (isRank ? rankSql(node.left.type, expressionSql(part, field, binds), binds) : expressionSql(part, field, binds));
+  return `COALESCE(${side(node.left)} ${SQL_OPERATORS[node.operator]} ${side(node.right)}, false)`;
+}
+
+/** A choice's position among its options. */
+function rankSql(type: ValueType, sql: string, binds: Binds): string {
+  const { options } = type as { options: readonly Option[] };
+  return `array_position(${binds.add(options.map((option) => option.key), 'text[]')}, ${sql})`;
+}
+
+function matchSql(node: Extract<Typed, { kind: 'match' }>, field: FieldSql, binds: Binds): string {
+  const operand = expressionSql(node.operand, field, binds);
+  const part = expressionSql(node.part, field, binds);
+  if (node.operand.type.kind === 'choices') return `COALESCE(${part} = ANY(${operand}), false)`;
+  return node.operator === 'contains' ? `COALESCE(position(${part} in ${operand}) > 0, false)` : `COALESCE(starts_with(${operand}, ${part}), false)`;
+}

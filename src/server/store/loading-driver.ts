@@ -1,0 +1,84 @@
+import { type Answer, answerInMemory, MemoryStore, type Need, Overlay, type Row } from '@/core/engine';
+import { follow } from '@/core/model';
+import type { CompiledRollUp } from '@/core/rules';
+import type { Transaction } from 'sequelize';
+import { Refusal } from '../refusal';
+import { columnOf, run, tableOf } from './sql';
+import { readChildren, readRows } from './values';
+import type { LoadedWorkspace } from './workspace';
+
+/** Most records that a rehearsal loads. */
+export const MOST_LOADED = 20_000;
+
+/**
+ * Answers needs for a rehearsal on the real data: loads what a need asks for into memory, as one snapshot of the database
+ * shows it, and lets the driver in memory answer over an overlay. Takes no row locks and writes nothing.
+ */
+export class LoadingDriver {
+  readonly overlay: Overlay;
+  readonly #store: MemoryStore;
+  readonly #loaded = new Set<string>();
+  #count = 0;
+
+  constructor(
+    private readonly workspace: LoadedWorkspace,
+    private readonly transaction: Transaction,
+  ) {
+    this.#store = new MemoryStore(workspace.model, true);
+    this.overlay = new Overlay(workspace.model, this.#store);
+  }
+
+  async answer(need: Need): Promise<Answer> {
+    if (need.kind === 'records') await this.load(need.set.type, need.set.ids);
+    if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
+    if (need.kind === 'everything') await this.loadType(need.type);
+    if (need.kind === 'workOut') for (const { rule, targets } of need.work) await this.loadInputs(rule, targets.ids);
+    return answerInMemory(this.workspace.model, this.overlay, need);
+  }
+
+  /** Loads a target's children over the rule's link, and the records up the routes that the rule reads. */
+  async loadInputs(rule: CompiledRollUp, targets: readonly string[]): Promise<void> {
+    await this.load(rule.writes.type, targets);
+    await this.loadChildren(rule.link.type, rule.link.link, targets);
+    const children = targets.flatMap((target) => [...this.overlay.children(rule.link, target)]);
+    for (const { route } of rule.reads) {
+      let rows = children.flatMap((id) => this.overlay.row(rule.link.type, id) ?? []);
+      for (const [index, link] of route.entries()) {
+        const type = follow(this.workspace.model, rule.link.type, route.slice(0, index + 1))!;
+        const ids = rows.flatMap((row) => (typeof row.values[link] === 'string' ? [row.values[link]] : []));
+        await this.load(type, ids);
+        rows = ids.flatMap((id) => this.overlay.row(type, id) ?? []);
+      }
+    }
+  }
+
+  async load(type: string, ids: readonly string[]): Promise<void> {
+    const wanted = [...new Set(ids)].filter((id) => !this.#loaded.has(`${type} ${id}`));
+    this.put(await readRows(this.transaction, this.workspace, type, wanted));
+    for (const id of wanted) this.#loaded.add(`${type} ${id}`);
+  }
+
+  private async loadChildren(type: string, link: string, parents: readonly string[]): Promise<void> {
+    const wanted = [...new Set(parents)].filter((id) => !this.#loaded.has(`${type}.${link} ${id}`));
+    this.put(await readChildren(this.transaction, this.workspace, type, link, wanted, MOST_LOADED + 1));
+    for (const id of wanted) this.#loaded.add(`${type}.${link} ${id}`);
+  }
+
+  private async loadType(type: string): Promise<void> {
+    const text = `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE ${columnOf('deletedRun')} IS NULL LIMIT ${MOST_LOADED + 1}`;
+    const found = await run<{ id: string }>(this.transaction, text);
+    await this.load(type, found.map(({ id }) => id));
+  }
+
+  /** A row that is there already stays, so that nothing loaded twice changes under the overlay. */
+  private put(rows: readonly Row[]): void {
+    for (const row of rows) {
+      if (this.#store.row(row.type, row.id)) continue;
+      this.#store.put(row);
+      this.#count += 1;
+    }
+    if (this.#count <= MOST_LOADED) return;
+    const message = `This rehearsal would load more than ${MOST_LOADED.toLocaleString('en')} records. Rehearse it on a sample family, or stage fewer edits.`;
+    throw new Refusal(422, 'rehearsal.size', message);
+  }
+}

@@ -1,0 +1,28 @@
+import { type Model, type RecordType } from '@/core/model';
+import { placesOf } from '@/core/values';
+import { type Transaction } from 'sequelize';
+import { columnOf, columnType, quote, run, snake, tableOf } from './sql';
+
+/**
+ * Makes the tables of a model's types: a typed column for each field, a deferrable foreign key and an index for each link.
+ * A record's own columns come first: id, version, and the runs that made, last changed and deleted it.
+ */
+export async function createTables(transaction: Transaction, schema: string, model: Model): Promise<void> {
+  for (const type of model.types) await run(transaction, createTable(schema, type));
+  for (const type of model.types) {
+    for (const { link, parent } of model.linksFrom(type.key)) {
+      const table = tableOf(schema, type.key);
+      await run(transaction, `ALTER TABLE ${table} ADD FOREIGN KEY (${columnOf(link)}) REFERENCES ${tableOf(schema, parent)} DEFERRABLE INITIALLY DEFERRED`);
+      await run(transaction, `CREATE INDEX ${quote(`${snake(type.key)}_by_${snake(link)}`.slice(0, 63))} ON ${table} (${columnOf(link)})`);
+    }
+  }
+}
+
+function createTable(schema: string, type: RecordType): string {
+  const fields = type.fields.map((field) => {
+    const column = columnType(field.type, placesOf(field.type) ?? 0);
+    return `${columnOf(field.key)} ${column}${column === 'text' ? ' COLLATE "C"' : ''}${field.required ? ' NOT NULL' : ''}`;
+  });
+  const own = ['id uuid PRIMARY KEY', 'version integer NOT NULL DEFAULT 1', 'created_run bigint NOT NULL', 'changed_run bigint NOT NULL', 'deleted_run bigint'];
+  return `CREATE TABLE ${tableOf(schema, type.key)} (${[...own, ...fields].join(', ')})`;
+}

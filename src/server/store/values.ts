@@ -1,0 +1,58 @@
+import type { Row } from '@/core/engine';
+import { fieldIn, typeIn } from '@/core/model';
+import { Decimal, type ErrorCode, isMoney, placesOf, toWire, type Value, type ValueType } from '@/core/values';
+import { type Transaction } from 'sequelize';
+import { columnOf, columnType, quote, readColumn, run, type Schema, snake, tableOf } from './sql';
+
+/** A value as it is bound or sent within JSON: decimals as digits, several choices as an array. */
+export function toColumn(type: ValueType, value: Value): unknown {
+  if (isMoney(value)) return value.amount.toFixed();
+  if (Decimal.isDecimal(value)) return value.toFixed();
+  return type.kind === 'rating' && value !== null ? toWire(type, value) : value;
+}
+
+/** A value as `readColumn` gives it. Stored values were checked on their way in, so they are only given their form. */
+export function fromColumn(type: ValueType, stored: unknown): Value {
+  if (stored === null || stored === undefined) return null;
+  if (type.kind === 'number' || type.kind === 'rating') return new Decimal(stored as string);
+  if (type.kind === 'money') return { amount: new Decimal(stored as string), currency: type.currency };
+  return stored as Value;
+}
+
+export const fieldColumnType = (schema: Schema, type: string, field: string): string => {
+  const { type: valueType } = fieldIn(schema.model, type, field);
+  return columnType(valueType, placesOf(valueType) ?? 0);
+};
+
+/** The columns of a row of `alias`, for `rowFrom`. The record's problems come along as an object. */
+export function rowColumns(schema: Schema, type: string, alias: string): string {
+  const fields = typeIn(schema.model, type).fields.map(
+    (field) => `${readColumn(field.type, `${alias}.${columnOf(field.key)}`)} AS ${columnOf(field.key)}`,
+  );
+  const problems = `(SELECT jsonb_object_agg(pr.field, pr.code) FROM ${quote(schema.schema)}.problem pr WHERE pr.record = ${alias}.id)`;
+  return [`${alias}.id::text AS id`, `${alias}.version`, `${alias}.deleted_run IS NOT NULL AS deleted`, `${problems} AS problems`, ...fields].join(', ');
+}
+
+export function rowFrom(schema: Schema, type: string, found: Record<string, unknown>): Row {
+  const values: Record<string, Value> = {};
+  for (const field of typeIn(schema.model, type).fields) values[field.key] = fromColumn(field.type, found[snake(field.key)]);
+  return {
+    ...{ type, id: found.id as string, version: found.version as number, deleted: found.deleted as boolean, values },
+    errors: (found.problems as Record<string, ErrorCode> | null) ?? {},
+  };
+}
+
+/** Rows by id, deleted ones included. */
+export async function readRows(transaction: Transaction, schema: Schema, type: string, ids: readonly string[]): Promise<Row[]> {
+  if (ids.length === 0) return [];
+  const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t WHERE t.id = ANY($1::uuid[])`;
+  return (await run(transaction, text, [ids])).map((found) => rowFrom(schema, type, found));
+}
+
+/** Rows, not deleted, whose link names one of the parents. */
+export async function readChildren(transaction: Transaction, schema: Schema, type: string, link: string, parents: readonly string[], limit?: number): Promise<Row[]> {
+  if (parents.length === 0) return [];
+  const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t
+    WHERE t.${columnOf(link)} = ANY($1::uuid[]) AND t.deleted_run IS NULL ORDER BY t.id ${limit === undefined ? '' : `LIMIT ${Number(limit)}`}`;
+  return (await run(transaction, text, [parents])).map((found) => rowFrom(schema, type, found));
+}

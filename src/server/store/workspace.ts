@@ -1,0 +1,70 @@
+import { type Model, type ModelDefinition, readModel } from '@/core/model';
+import { buildPlan, type Plan } from '@/core/plan';
+import type { Rule, RuleDefinition } from '@/core/rules';
+import { QueryTypes, type Transaction } from 'sequelize';
+import { database } from '../database/connection';
+import { models } from '../database/models';
+import { Refusal } from '../refusal';
+import { quote, run } from './sql';
+
+/** A workspace as compiled for one epoch: its model, the plan of its live rules, and who takes part. */
+export interface LoadedWorkspace {
+  readonly id: number;
+  readonly key: string;
+  readonly name: string;
+  readonly schema: string;
+  readonly epoch: string;
+  readonly settledDay: string;
+  readonly timeZone: string;
+  readonly model: Model;
+  readonly plan: Plan;
+  readonly live: readonly Rule[];
+  /** Names of the people of the workspace by their id. */
+  readonly people: ReadonlyMap<string, string>;
+}
+
+const globals = globalThis as { oikonWorkspaces?: Map<string, LoadedWorkspace> };
+const cache = (): Map<string, LoadedWorkspace> => (globals.oikonWorkspaces ??= new Map());
+
+/** The workspace as this process last compiled it. Saves compare its epoch and call `reloadWorkspace` when it has moved on. */
+export const loadWorkspace = async (key: string): Promise<LoadedWorkspace> => cache().get(key) ?? reloadWorkspace(key);
+
+export async function reloadWorkspace(key: string): Promise<LoadedWorkspace> {
+  const { Workspace } = models();
+  const found = await Workspace.findOne({ where: { key } });
+  if (!found) throw new Refusal(404, 'workspace.unknown', `There is no workspace “${key}”. Check the address.`);
+  const loaded = await database().transaction((transaction) => readWorkspace(transaction, found));
+  cache().set(key, loaded);
+  return loaded;
+}
+
+/** Reads and compiles a workspace as a transaction sees it. */
+export async function readWorkspace(transaction: Transaction, { id, key, name, schema }: { id: number; key: string; name: string; schema: string }): Promise<LoadedWorkspace> {
+  interface State {
+    epoch: string;
+    settled_day: string;
+    time_zone: string;
+    definition: ModelDefinition;
+  }
+  const s = quote(schema);
+  const [state] = await run<State>(
+    transaction,
+    `SELECT s.epoch::text, s.settled_day::text, s.time_zone, m.definition FROM ${s}.state s JOIN ${s}.model_version m ON m.id = s.model`,
+  );
+  if (!state) throw new Error(`The workspace “${key}” has no state; load it again.`);
+  const live = await run<{ id: string; version: string; name: string; definition: RuleDefinition }>(
+    transaction,
+    `SELECT r.id, v.id AS version, r.name, v.definition FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id = r.live_version WHERE r.state = 'live'`,
+  );
+  const model = readModel(state.definition);
+  const { plan, problems } = buildPlan(model, live);
+  if (problems.length > 0) throw new Error(`The live rules of “${key}” don’t fit together: ${problems.map((problem) => problem.message).join(' ')}`);
+  const people = await database().query<{ id: string; name: string }>(
+    'SELECT p.id, p.name FROM person p JOIN membership m ON m.person_id = p.id WHERE m.workspace_id = $1',
+    { bind: [id], type: QueryTypes.SELECT, transaction },
+  );
+  return {
+    ...{ id, key, name, schema, epoch: state.epoch, settledDay: state.settled_day, timeZone: state.time_zone, model, plan, live },
+    people: new Map(people.map((person) => [person.id, person.name])),
+  };
+}

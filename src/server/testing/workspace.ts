@@ -1,0 +1,53 @@
+import type { Row } from '@/core/engine';
+import { type Model, typeIn } from '@/core/model';
+import type { Rule } from '@/core/rules';
+import { v7 as newId } from 'uuid';
+import { makeWorkspace, removeWorkspace } from '../actions/make-workspace';
+import { changeState, createRule } from '../actions/write-rules';
+import { database } from '../database/connection';
+import { loadRows } from '../store/load';
+import { rowColumns, rowFrom } from '../store/values';
+import { run, tableOf } from '../store/sql';
+import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '../store/workspace';
+
+export const TESTER = { id: '00000000-0000-7000-8000-0000000000ee', name: 'Tess Tester', email: 'tess@oikon.invalid', role: 'Administrator' };
+
+export interface TestWorkspace {
+  readonly key: string;
+  /** Ids of the rules as they were stored, in the order in which they were given. */
+  readonly rules: readonly string[];
+  load(): Promise<LoadedWorkspace>;
+  rows(): Promise<Row[]>;
+  remove(): Promise<void>;
+}
+
+let number = 0;
+
+/** A workspace of its own for one test, with rows whose kept values the rules fill as they are taken live one by one. */
+export async function testWorkspace(given: { model: Model; rows: readonly Row[]; rules: readonly Rule[] }): Promise<TestWorkspace> {
+  number += 1;
+  const key = `test-${process.pid}-${number}`;
+  await makeWorkspace({ key, name: key, timeZone: 'Europe/London', settledDay: '2026-03-14', model: { types: given.model.types }, people: [TESTER] });
+  await loadRows(await reloadWorkspace(key), given.rows, TESTER.id);
+  const rules: string[] = [];
+  for (const { name, definition } of given.rules) {
+    const id = await createRule({ workspace: key, person: TESTER.id, name, definition });
+    await changeState({ workspace: key, person: TESTER.id, id, state: 'live' });
+    rules.push(id);
+  }
+  return { key, rules, load: () => loadWorkspace(key), rows: () => allRows(key), remove: () => removeWorkspace(key) };
+}
+
+async function allRows(key: string): Promise<Row[]> {
+  const workspace = await loadWorkspace(key);
+  return database().transaction(async (transaction) => {
+    const rows: Row[] = [];
+    for (const { key: type } of workspace.model.types) {
+      const found = await run(transaction, `SELECT ${rowColumns(workspace, typeIn(workspace.model, type).key, 't')} FROM ${tableOf(workspace.schema, type)} t`);
+      rows.push(...found.map((row) => rowFrom(workspace, type, row)));
+    }
+    return rows;
+  });
+}
+
+export const anId = (): string => newId();

@@ -64,6 +64,7 @@ export const EXHIBITIONS: readonly ExhibitionSketch[] = [
       group('textile', 'ikat panels', 'Panel with red lozenges, Panel with scorpions, Cradle hanging, Striped lining, Panel of seven colours, Wall hanging in two halves, Panel with almond motif'),
       group('metalwork', 'weavers’ tools', 'Silver thimble, Bronze shears, Reed hook, Brass bobbin case, Weighing scale for cocoons, Engraved needle box'),
       group('workOnPaper', 'pattern books', 'Pattern book of the north workshop, Sample ledger 1811, Folding album of borders, Dyer’s notebook, Merchant’s price list'),
+      group('textile', 'hats and sashes', 'Hat with kingfisher feathers, Felt travelling hat, Sash with gold ends, Sash of twisted cord, Bridal cap, Boy’s cap with a tiger, Turban cloth, Girdle with jade hooks, Pair of embroidered cuffs'),
       group('ceramic', 'dye pots', 'Indigo pot, Madder pot with lid, Salt-glazed jar, Mixing bowl, Pot with dripped glaze, Small jar for alum'),
       group('carving', 'printing blocks', 'Block with cypress, Border block with vine, Block with peacock pair, Corner block, Block for a prayer cloth, Block set of four, Repair block, Block with star rosette'),
     ],
@@ -75,6 +76,7 @@ export const EXHIBITIONS: readonly ExhibitionSketch[] = [
       group('metalwork', 'tankards', 'Peg tankard, Tankard with coin base, Small tankard of a guild, Lidded tankard with acorn, Presentation tankard 1702, Tankard with hunting frieze'),
       group('metalwork', 'church plate', 'Chalice with enamels, Paten, Processional cross, Incense boat, Pair of altar cruets, Alms dish'),
       group('workOnPaper', 'assay ledgers', 'Assay ledger 1688–1702, Book of makers’ marks, Apprentice roll, Receipt book of the salt office, Map of the salt pans'),
+      group('metalwork', 'spoons and ladles', 'Apostle spoon, Set of six rat-tail spoons, Caddy spoon in the form of a leaf, Marrow scoop, Punch ladle, Mote spoon, Folding spoon in a case, Snuff spoon, Basting spoon'),
       group('ceramic', 'salt-glazed wares', 'Bear jug, Tea canister, Punch pot, Scratch-blue mug, Owl cup, Moulded sauce boat, Salt-glazed tile'),
       group('carving', 'moulds and models', 'Boxwood model of a handle, Sugar mould, Lead pattern of a mask, Pearwood mould for a spoon, Wax model of a dolphin'),
     ],
@@ -88,6 +90,7 @@ export const EXHIBITIONS: readonly ExhibitionSketch[] = [
       group('instrument', 'globes', 'Terrestrial globe, Celestial globe, Pocket globe in a fish-skin case, Globe gores uncut, Library globe on stand'),
       group('metalwork', 'copper plates', 'Plate of the northern coast, Plate of a title cartouche, Plate struck through, Plate with sea monsters, Small plate of a wind rose, Plate of the town'),
       group('carving', 'relief models', 'Model of the pass, Wooden model of the fort, Plaster relief of the valley, Cork relief of an island'),
+      group('workOnPaper', 'travellers’ guides', 'Itinerary of the post roads, Pilgrim’s strip, Guide to the spas, Folding map in a slip case, Traveller’s phrase book, Coaching broadside, Map printed on a handkerchief, Book of distances, Annotated railway map'),
     ],
   },
   {
@@ -110,6 +113,7 @@ export const EXHIBITIONS: readonly ExhibitionSketch[] = [
       group('textile', 'shrine cloths', 'Cloth with bells, Patched altar cloth, Cloth for the new year, Red cord with knots, Curtain with a door motif'),
       group('workOnPaper', 'kitchen prints', 'Print of the kitchen pair, Print of the well spirit, Paper horse, New year sheet, Printed charm against fire, Sheet of twelve guardians'),
       group('ceramic', 'offering bowls', 'Bowl with a fish, Footed bowl, Bowl with barley pattern, Nested bowls, Chipped bowl from a threshold, Bowl with a lid'),
+      group('metalwork', 'amulets', 'Amulet case with chain, Silver hand, Bell amulet, Key of a shrine, Amulet with coral, Child’s anklet with bells, Crescent pendant, Pair of snake rings, Charm in the form of a comb'),
     ],
   },
   {

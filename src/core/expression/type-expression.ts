@@ -90,6 +90,10 @@ function typeComparison(scope: Scope, node: Extract<Expression, { kind: 'compare
   if (!takes(node.operator, left.value.type)) return at(place, refuseOperator(node.operator, left.value.type));
   const right = typeNode(scope, node.right, [...place, 'right'], left.value.type);
   if (!right.ok) return right;
+  if (right.value.kind === 'constant' && right.value.value === null) {
+    const message = 'Enter what to compare with. To ask whether something stands there, use “is empty” or “is not empty”.';
+    return at([...place, 'right'], bad('expression.empty', message));
+  }
   const unlike = unlikeness(left.value.type, right.value.type);
   if (unlike) return at(place, bad('expression.unlike', unlike));
   return good({ ...node, type: YES_NO, left: left.value, right: right.value });
@@ -136,6 +140,9 @@ function typeMatch(scope: Scope, node: Extract<Expression, { kind: 'match' }>, p
   const wanted: ValueType = type.kind === 'choices' ? { kind: 'choice', options: type.options } : { kind: 'longText' };
   const part = typeNode(scope, node.part, [...place, 'part'], wanted);
   if (!part.ok) return part;
+  if (part.value.kind === 'constant' && part.value.value === null) {
+    return at([...place, 'part'], bad('expression.empty', 'Enter what it should contain.'));
+  }
   const fits = type.kind === 'choices' ? part.value.type.kind === 'choice' : ['text', 'longText'].includes(part.value.type.kind);
   if (!fits) return at([...place, 'part'], bad('expression.unlike', `Expected ${KIND_NAMES[wanted.kind]} here. Choose a field of that kind.`));
   return good({ ...node, type: YES_NO, operand: operand.value, part: part.value });

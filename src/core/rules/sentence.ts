@@ -1,6 +1,7 @@
 import { describe, type NameOf } from '../expression';
 import { fieldIn, type Model, typeIn } from '../model';
-import { displayValue, isMoney, type Value } from '../values';
+import { displayValue, isMoney, type Rounding, type Value } from '../values';
+import type { RollUpPart } from './check-roll-up';
 import { aggregateEntry, type CompiledRollUp } from './roll-up';
 
 /** The name of the other end of a rule's link: what the parent calls these children (`Loans`). */
@@ -13,16 +14,39 @@ function whenNoneWords(rule: CompiledRollUp): string {
   return displayValue(rule.target.type, value);
 }
 
-/** A roll-up as a sentence for people: what the interface shows in parts, as plain text. */
-export function sentenceOf(model: Model, rule: CompiledRollUp, nameOf?: NameOf): string {
-  const value = rule.value ? ` of ${fieldIn(model, rule.value.owner, rule.value.field).name} over` : ' of';
-  const where = rule.condition ? ` where ${describe(model, rule.condition, nameOf)}` : '';
-  const rounded = rule.rounding ? `, rounded ${rule.rounding.mode} to ${rule.rounding.places} places` : '';
-  return (
-    `On every ${typeIn(model, rule.writes.type).name}, keep ${rule.target.name} equal to the ${aggregateEntry(rule.aggregate)!.words}` +
-    `${value} its ${childrenName(model, rule.link)}${where}${rounded}. When none count: ${whenNoneWords(rule)}. With the save.`
-  );
+/** A piece of a rule's sentence: plain words, or a part that can be edited. */
+export interface SentencePart {
+  readonly text: string;
+  readonly part: RollUpPart | null;
 }
+
+/** A roll-up as a sentence in parts; the interface shows those with a `part` in italics. */
+export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): SentencePart[] {
+  const words = (text: string): SentencePart => ({ text, part: null });
+  const part = (name: RollUpPart, text: string): SentencePart => ({ text, part: name });
+  const { value, condition, rounding } = rule;
+  return [
+    ...[words('On every '), part('type', typeIn(model, rule.writes.type).name), words(', keep '), part('target', rule.target.name)],
+    ...[words(' equal to the '), part('aggregate', aggregateEntry(rule.aggregate)!.words), words(' of ')],
+    ...(value ? [part('value', fieldIn(model, value.owner, value.field).name), words(' over its ')] : [words('its ')]),
+    part('route', childrenName(model, rule.link)),
+    ...(condition ? [words(' where '), part('condition', describe(model, condition, nameOf))] : []),
+    ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
+    ...[words('. When none count: '), part('whenNone', whenNoneWords(rule)), words('. With the save.')],
+  ];
+}
+
+/** `to 2 places`, `up to whole numbers`. */
+export function roundingWords({ mode, places }: Rounding): string {
+  const to = places === 0 ? 'to whole numbers' : `to ${places} ${places === 1 ? 'place' : 'places'}`;
+  return mode === 'nearest' ? to : `${mode} ${to}`;
+}
+
+/** A roll-up as a sentence for people, as plain text. */
+export const sentenceOf = (model: Model, rule: CompiledRollUp, nameOf?: NameOf): string =>
+  sentenceParts(model, rule, nameOf)
+    .map(({ text }) => text)
+    .join('');
 
 /** The name proposed for a rule: `Insured total of an exhibition: sum of Insured value over Loans where Stage is Agreed`. */
 export function proposedName(model: Model, rule: CompiledRollUp, nameOf?: NameOf): string {

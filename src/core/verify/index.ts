@@ -2,3 +2,4 @@ export { explain, type Explanation, type MemberView, type OutcomeView } from './
 export { familyStore, recordFromWire, recordToWire, type FamilyData, type WireRecord } from './family';
 export { planWithDrafts, rehearsalView, rehearse, rehearsing, type Rehearsal, type RehearsalInput } from './rehearse';
 export { namesIn, problemWords, rippleView, valueView, type CellView, type ChangeView, type RippleView, type ValueView, type ViewContext } from './views';
+export type { HistoryEntry, KeeperView, LiveEffect, LivePreview, ModelView, PersonView, RecordList, RecordView, RuleView, SavedRun } from './answers';

@@ -1,6 +1,6 @@
 import { downstream } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
-import { planWithDrafts, problemWords, valueView, type ValueView } from '@/core/verify';
+import { type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
 import type { ErrorCode } from '@/core/values';
 import { findRule, keepsField, latestOf } from '../queries/rules';
 import { refuse } from '../refusal';
@@ -8,21 +8,6 @@ import { previewFill } from '../store/fill';
 import { fromColumn } from '../store/values';
 import { loadWorkspace, readWorkspace } from '../store/workspace';
 import { inSnapshot } from '../store/transactions';
-
-/** What taking a rule live would change in the real data: for that rule, and for each that reads what it writes. */
-export interface LivePreview {
-  readonly effects: readonly {
-    readonly rule: { readonly id: string; readonly name: string };
-    readonly type: string;
-    readonly typeName: string;
-    readonly plural: string;
-    readonly fieldName: string;
-    readonly total: number;
-    readonly changed: number;
-    readonly inError: number;
-    readonly largest: readonly { readonly id: string; readonly title: string; readonly before: ValueView; readonly after: ValueView; readonly problem: string | null }[];
-  }[];
-}
 
 const MOST_SHOWN = 10;
 

@@ -1,5 +1,5 @@
 import { type Claim, MemoryStore, propagate, readEdits, recordKey, type Ripple, type Row, runWith, type WireEdit } from '@/core/engine';
-import { rippleView, type RippleView } from '@/core/verify';
+import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
@@ -15,12 +15,9 @@ export interface SaveInput {
   readonly note?: string;
 }
 
-export interface Saved {
-  /** The run’s number; `null` when nothing changed. */
-  readonly run: string | null;
+export interface Saved extends SavedRun {
   /** Ids of the edited records, in the order of the edits. */
   readonly ids: readonly string[];
-  readonly ripple: RippleView;
 }
 
 /** Problems that say that what was seen has changed meanwhile, rather than that the request is wrong. */

@@ -1,7 +1,7 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { CellRef } from '@/core/engine';
 import { parseValue } from '@/core/values';
-import { valueView, type ValueView } from '@/core/verify';
+import { type HistoryEntry, valueView, type ValueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { inSnapshot } from '../store/transactions';
 import { quote, run, tableOf } from '../store/sql';
@@ -9,25 +9,6 @@ import type { LoadedWorkspace } from '../store/workspace';
 import type { LedgerSource, RunInfo } from '../store/run-writer';
 import { findRow } from './records';
 import { readTitles, Wanted } from './titles';
-
-/** A run in a record's history: who or which rule changed what, when, and what it followed from. */
-export interface HistoryEntry {
-  readonly run: string;
-  readonly at: string;
-  readonly kind: RunInfo['kind'];
-  readonly event: 'created' | 'changed' | 'deleted';
-  readonly person: string | null;
-  readonly note: string;
-  readonly changes: readonly {
-    readonly field: string;
-    readonly fieldName: string;
-    readonly before: ValueView;
-    readonly after: ValueView;
-    readonly rule: { readonly id: string; readonly name: string } | null;
-    /** In words: `Insured value of Kestrel loan`. */
-    readonly causes: readonly string[];
-  }[];
-}
 
 interface Stored {
   run: string;

@@ -1,7 +1,7 @@
 import type { Row } from '@/core/engine';
 import { type Model, typeIn } from '@/core/model';
 import { parseValue } from '@/core/values';
-import { recordToWire, type WireRecord } from '@/core/verify';
+import { type RecordList, type RecordView, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { Refusal } from '../refusal';
@@ -21,13 +21,6 @@ export interface ListInput {
   readonly descending: boolean;
   readonly limit: number;
   readonly offset: number;
-}
-
-export interface RecordList {
-  readonly records: readonly WireRecord[];
-  readonly total: number;
-  /** Titles of the records and people that they name. */
-  readonly names: Readonly<Record<string, string>>;
 }
 
 export function checkType(model: Model, type: string): void {
@@ -103,11 +96,6 @@ export async function findRow(transaction: Transaction, workspace: LoadedWorkspa
   if (!row) throw new Refusal(404, 'record.unknown', `There is no ${name} ${id}. It may be of another type, or the address is wrong.`);
   if (row.deleted) throw new Refusal(404, 'record.deleted', `This ${name} has been deleted.`);
   return row;
-}
-
-export interface RecordView {
-  readonly record: WireRecord;
-  readonly names: Readonly<Record<string, string>>;
 }
 
 export const getRecord = (workspace: LoadedWorkspace, type: string, id: string): Promise<RecordView> =>

@@ -1,29 +1,11 @@
 import { type Plan, type RuleProblem } from '@/core/plan';
 import { compileRollUp, type Rule, type RuleDefinition, type RuleState, sentenceOf } from '@/core/rules';
-import { planWithDrafts } from '@/core/verify';
+import { type KeeperView, planWithDrafts, type RuleView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
-
-/** A rule as its page shows it. */
-export interface RuleView {
-  readonly id: string;
-  readonly name: string;
-  readonly note: string;
-  readonly state: RuleState;
-  /** Raised by every change of the rule; a PATCH names the one it saw. */
-  readonly version: number;
-  readonly definition: RuleDefinition;
-  readonly sentence: string;
-  /** For a live rule that has been changed: what is live, until the change is taken live too. */
-  readonly liveDefinition: RuleDefinition | null;
-  readonly hasChangesNotLive: boolean;
-  readonly stateChangedAt: string;
-  /** What stands in the way of taking it live. */
-  readonly findings: readonly RuleProblem[];
-}
 
 interface Stored {
   id: string;
@@ -81,13 +63,6 @@ export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> =>
 
 export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
   reading(workspace, async (transaction, fresh) => viewOf(fresh, await findRule(transaction, workspace.schema, id)));
-
-/** Who keeps which field: live rules, and paused ones, whose values stand still. */
-export interface KeeperView {
-  readonly type: string;
-  readonly field: string;
-  readonly rule: { readonly id: string; readonly name: string; readonly state: RuleState };
-}
 
 export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperView[]> {
   const rules = await listRules(workspace);

@@ -1,0 +1,90 @@
+import { Refusal } from '@/server/refusal';
+import { type LoadedWorkspace, loadWorkspace } from '@/server/store/workspace';
+import { pino } from 'pino';
+
+const log = pino({ name: 'oikon', level: process.env.LOG_LEVEL ?? 'info' });
+
+/** Most bytes that a request's body may have. */
+const MOST_BYTES = 4_000_000;
+
+interface Route<P> {
+  readonly request: Request;
+  readonly params: P;
+  /** The address's query, one value for each key. */
+  readonly query: URLSearchParams;
+}
+
+type Handler<P> = (route: Route<P>) => Promise<{ readonly status?: number; readonly body?: unknown }>;
+
+/**
+ * Makes a route: parses, calls, answers JSON. What is refused becomes a problem detail (RFC 9457); anything unexpected is
+ * logged and becomes a 500 that says nothing of its inside.
+ */
+export function route<P = Record<string, never>>(handler: Handler<P>) {
+  return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
+    try {
+      checkHost(request);
+      const { status = 200, body } = await handler({ request, params: await context.params, query: new URL(request.url).searchParams });
+      return status === 204 ? new Response(null, { status }) : Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
+    } catch (error) {
+      return error instanceof Refusal ? refused(error) : failed(request, error);
+    }
+  };
+}
+
+/** Only names of this machine are answered: a page elsewhere can't reach Oikon by pointing a name of its own at it. */
+function checkHost(request: Request): void {
+  const { hostname } = new URL(`http://${request.headers.get('host') ?? ''}`);
+  if (['localhost', '127.0.0.1', '[::1]'].includes(hostname)) return;
+  throw new Refusal(400, 'host.unknown', 'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.');
+}
+
+const TITLES: Record<number, string> = {
+  400: 'The request can’t be read',
+  401: 'Who acts isn’t known',
+  404: 'Not found',
+  405: 'Not possible here',
+  409: 'It doesn’t fit what is there now',
+  413: 'The request is too large',
+  415: 'Not JSON',
+  422: 'What was sent can’t be accepted',
+  503: 'Busy',
+};
+
+function problem(status: number, body: Record<string, unknown>): Response {
+  const headers = { 'Content-Type': 'application/problem+json', 'Cache-Control': 'no-store' };
+  return new Response(JSON.stringify({ type: `urn:oikon:problem:${body.code as string}`, title: TITLES[status] ?? 'Problem', status, ...body }), { status, headers });
+}
+
+const refused = ({ status, code, message, parts, data }: Refusal): Response =>
+  problem(status, { code, detail: message, ...(parts.length > 0 ? { errors: parts } : {}), ...(Object.keys(data).length > 0 ? { data } : {}) });
+
+function failed(request: Request, error: unknown): Response {
+  const name = (error as { name?: string }).name ?? '';
+  if (name.startsWith('SequelizeConnection') || (error as { code?: string }).code === '57P01') {
+    log.error({ err: error, url: request.url }, 'the database is away');
+    return problem(503, { code: 'database.away', detail: 'The database can’t be reached right now. Nothing was saved; try again in a moment.' });
+  }
+  log.error({ err: error, url: request.url, method: request.method }, 'a request failed');
+  return problem(500, { title: 'Something went wrong', code: 'internal', detail: 'Oikon failed at this request; nothing was saved. The server’s log says more.' });
+}
+
+/** Reads a JSON body. Refuses another content type, broken JSON and bodies that are too large. */
+export async function jsonBody(request: Request): Promise<unknown> {
+  const type = request.headers.get('content-type') ?? '';
+  if (!/^application\/json\b/.test(type)) throw new Refusal(415, 'body.type', `Expected application/json, found “${type}”. Set the content type.`);
+  const tooLarge = new Refusal(413, 'body.size', `The body is larger than ${MOST_BYTES / 1_000_000} MB. Send it in parts.`);
+  if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) throw tooLarge;
+  const text = await request.text();
+  if (text.length > MOST_BYTES) throw tooLarge;
+  try {
+    return JSON.parse(text) as unknown;
+  } catch (error) {
+    throw new Refusal(400, 'body.json', `The body isn’t JSON: ${(error as Error).message}. Correct it and send it again.`);
+  }
+}
+
+/** Who acts: the id in the header `Oikon-Person`. The actions check it against the workspace's people. */
+export const personOf = (request: Request): string => request.headers.get('oikon-person') ?? '';
+
+export const workspaceOf = (params: { w: string }): Promise<LoadedWorkspace> => loadWorkspace(params.w);

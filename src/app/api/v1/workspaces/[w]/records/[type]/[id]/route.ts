@@ -1,0 +1,28 @@
+import { jsonBody, personOf, route, workspaceOf } from '@/app/api/answer';
+import { readInput } from '@/server/actions/input';
+import { saveEdits } from '@/server/actions/save-edits';
+import { getRecord } from '@/server/queries/records';
+
+interface Params {
+  w: string;
+  type: string;
+  id: string;
+}
+
+export const GET = route<Params>(async ({ params }) => ({ body: await getRecord(await workspaceOf(params), params.type, params.id) }));
+
+export const PATCH = route<Params>(async ({ request, params }) => {
+  const { values, version } = readInput('recordPatch', await jsonBody(request));
+  const edit = { kind: 'edit', type: params.type, id: params.id, version, values } as const;
+  const saved = await saveEdits({ workspace: params.w, person: personOf(request), edits: [edit] });
+  const view = await getRecord(await workspaceOf(params), params.type, params.id);
+  return { body: { ...view, run: saved.run, ripple: saved.ripple } };
+});
+
+/** `?version=` names the version that the person saw. */
+export const DELETE = route<Params>(async ({ request, params, query }) => {
+  const version = query.get('version');
+  const edit = { kind: 'delete', type: params.type, id: params.id, ...(version ? { version: Number(version) } : {}) } as const;
+  const saved = await saveEdits({ workspace: params.w, person: personOf(request), edits: [edit] });
+  return { body: { run: saved.run, ripple: saved.ripple } };
+});

@@ -1,0 +1,10 @@
+import { jsonBody, personOf, route, workspaceOf } from '@/app/api/answer';
+import { readInput } from '@/server/actions/input';
+import { changeState } from '@/server/actions/write-rules';
+import { getRule } from '@/server/queries/rules';
+
+export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
+  const { state } = readInput('ruleState', await jsonBody(request));
+  const changed = await changeState({ workspace: params.w, person: personOf(request), id: params.id, state });
+  return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
+});

@@ -1,0 +1,106 @@
+import type { Field, RecordType } from '../model';
+import type { RuleProblem } from '../plan';
+import type { RuleDefinition, RuleState } from '../rules';
+import type { WireRecord } from './family';
+import type { RippleView, ValueView } from './views';
+
+/** What the JSON API answers beside rehearsals, families and explanations: read by the interface and by outside clients. */
+
+export interface PersonView {
+  readonly id: string;
+  readonly name: string;
+  readonly role: string;
+}
+
+/** Who keeps which field: a live rule, or a paused one, whose values stand still. */
+export interface KeeperView {
+  readonly type: string;
+  readonly field: string;
+  readonly rule: { readonly id: string; readonly name: string; readonly state: RuleState };
+}
+
+export interface ModelView {
+  /** The workspace's name. */
+  readonly name: string;
+  readonly types: readonly RecordType[];
+  readonly keepers: readonly KeeperView[];
+}
+
+/** A rule as its page shows it. */
+export interface RuleView {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly state: RuleState;
+  /** Raised by every change of the rule; a PATCH names the one it saw. */
+  readonly version: number;
+  readonly definition: RuleDefinition;
+  readonly sentence: string;
+  /** For a live rule that has been changed: what is live, until the change is taken live too. */
+  readonly liveDefinition: RuleDefinition | null;
+  readonly hasChangesNotLive: boolean;
+  readonly stateChangedAt: string;
+  /** What stands in the way of taking it live. */
+  readonly findings: readonly RuleProblem[];
+}
+
+/** What taking a rule live would change in the real data: that rule first, then each that reads what it writes. */
+export interface LivePreview {
+  readonly effects: readonly LiveEffect[];
+}
+
+export interface LiveEffect {
+  readonly rule: { readonly id: string; readonly name: string };
+  readonly type: string;
+  readonly typeName: string;
+  readonly plural: string;
+  readonly fieldName: string;
+  readonly total: number;
+  readonly changed: number;
+  readonly inError: number;
+  /** The largest differences first. */
+  readonly largest: readonly {
+    readonly id: string;
+    readonly title: string;
+    readonly before: ValueView;
+    readonly after: ValueView;
+    readonly problem: string | null;
+  }[];
+}
+
+export interface RecordList {
+  readonly records: readonly WireRecord[];
+  readonly total: number;
+  /** Titles of the records and people that they name. */
+  readonly names: Readonly<Record<string, string>>;
+}
+
+export interface RecordView {
+  readonly record: WireRecord;
+  readonly names: Readonly<Record<string, string>>;
+}
+
+/** A saved run: its number (`null` when nothing changed) and what followed. */
+export interface SavedRun {
+  readonly run: string | null;
+  readonly ripple: RippleView;
+}
+
+/** A run in a record's history: who or which rule changed what, when, and what it followed from. */
+export interface HistoryEntry {
+  readonly run: string;
+  readonly at: string;
+  readonly kind: 'save' | 'load' | 'live' | 'pause';
+  readonly event: 'created' | 'changed' | 'deleted';
+  readonly person: string | null;
+  readonly note: string;
+  readonly changes: readonly {
+    readonly field: Field['key'];
+    readonly fieldName: string;
+    readonly before: ValueView;
+    readonly after: ValueView;
+    readonly rule: { readonly id: string; readonly name: string } | null;
+    /** In words: `Insured value of Kestrel Museum, court robes`. */
+    readonly causes: readonly string[];
+  }[];
+}

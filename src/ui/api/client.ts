@@ -1,0 +1,42 @@
+import type { Problem } from '@/core/values';
+
+/** What the API refused, from its problem details (RFC 9457). */
+export class ApiProblem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    readonly title: string,
+    detail: string,
+    readonly errors: readonly (Problem & { readonly index?: number })[],
+  ) {
+    super(detail);
+    this.name = 'ApiProblem';
+  }
+}
+
+/** The workspace that this page is about. */
+export const WORKSPACE = 'wrenfield';
+
+export interface Call {
+  readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
+  readonly body?: unknown;
+  readonly person?: string | null;
+}
+
+/** Calls the JSON API of the workspace. Throws an `ApiProblem` for anything but success, also when the server is away. */
+export async function callApi<T>(path: string, { method = 'GET', body, person }: Call = {}): Promise<T> {
+  const headers: Record<string, string> = {};
+  if (body !== undefined) headers['Content-Type'] = 'application/json';
+  if (person) headers['Oikon-Person'] = person;
+  let response: Response;
+  try {
+    response = await fetch(`/api/v1/workspaces/${WORKSPACE}${path}`, { method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+  } catch {
+    throw new ApiProblem(0, 'server.away', 'Oikon can’t be reached', 'The server doesn’t answer. Check that it runs; what you typed is still here.', []);
+  }
+  if (response.status === 204) return undefined as T;
+  const answer = (await response.json().catch(() => null)) as unknown;
+  if (response.ok) return answer as T;
+  const problem = (answer ?? {}) as Partial<{ code: string; title: string; detail: string; errors: Problem[] }>;
+  throw new ApiProblem(response.status, problem.code ?? 'internal', problem.title ?? 'Something went wrong', problem.detail ?? 'Try again.', problem.errors ?? []);
+}

@@ -1,0 +1,314 @@
+'use client';
+
+import type { Expression, GroupOperator, Operator } from '@/core/expression';
+import { operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
+import { type Field, fieldIn, follow, type Model, typeIn } from '@/core/model';
+import { displayValue, parseValue, type ValueType, type WireValue } from '@/core/values';
+import { Button, Select } from 'antd';
+import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
+import { ValueInput } from '../kit/value-input';
+import { type Choice, FormPart, MenuPart } from './part';
+import { routesUp } from './draft';
+
+type FieldRead = Extract<Expression, { kind: 'field' }>;
+type Group = Extract<Expression, { kind: 'group' }>;
+type Test = Exclude<Expression, { kind: 'group' | 'constant' | 'field' }>;
+
+interface Scope {
+  readonly model: Model;
+  /** The type on whose records the condition is read. */
+  readonly type: string;
+  readonly nameOf: (id: string) => string | undefined;
+}
+
+export interface ConditionProps extends Scope {
+  readonly condition: Expression | null;
+  readonly onChange: (condition: Expression | null) => void;
+}
+
+const asGroup = (condition: Expression): Group => (condition.kind === 'group' ? condition : { kind: 'group', operator: 'all', of: [condition] });
+
+/** A group of one test is kept as the test alone; an empty one as no condition. */
+function simplified(group: Group): Expression | null {
+  const [only] = group.of;
+  if (!only) return null;
+  return group.of.length === 1 && group.operator !== 'none' ? only : group;
+}
+
+/** Which children count, written in place: tests joined by and, or, nor; groups within groups. */
+export function Condition({ condition, onChange, ...scope }: ConditionProps) {
+  if (!condition) {
+    return (
+      <span className="condition">
+        {' '}
+        <AddTest {...scope} label="where …" onAdd={(test) => onChange(test)} />
+      </span>
+    );
+  }
+  return (
+    <span className="condition">
+      {' '}
+      where <GroupParts {...scope} group={asGroup(condition)} onChange={(group) => onChange(simplified(group))} isOuter />
+    </span>
+  );
+}
+
+const JOINS: Record<GroupOperator, { readonly word: string; readonly name: string }> = {
+  all: { word: 'and', name: 'all of these hold' },
+  any: { word: 'or', name: 'any of these holds' },
+  none: { word: 'nor', name: 'none of these holds' },
+};
+
+function GroupParts({ group, onChange, isOuter, ...scope }: Scope & { group: Group; onChange: (group: Group) => void; isOuter: boolean }) {
+  const put = (index: number, part: Expression | null) =>
+    onChange({ ...group, of: part ? group.of.map((old, at) => (at === index ? part : old)) : group.of.filter((_, at) => at !== index) });
+  const join = (
+    <MenuPart
+      label="How the tests are joined"
+      text={JOINS[group.operator].word}
+      hint=""
+      choices={Object.entries(JOINS).map(([key, { word, name }]) => ({ key, name: word, note: name }))}
+      onChoose={(operator) => onChange({ ...group, operator: operator as GroupOperator })}
+    />
+  );
+  const hasJoin = group.of.length > 1;
+  return (
+    <>
+      {group.operator === 'none' ? <>{hasJoin ? 'neither ' : <>not </>}</> : null}
+      {group.of.map((part, index) => (
+        <span key={index}>
+          {index > 0 ? <> {join} </> : null}
+          {part.kind === 'group' ? (
+            <span className="condition-group">
+              (<GroupParts {...scope} group={part} onChange={(changed) => put(index, changed.of.length > 0 ? changed : null)} isOuter={false} />)
+            </span>
+          ) : (
+            <TestParts {...scope} test={part as Test} onChange={(changed) => put(index, changed)} />
+          )}
+        </span>
+      ))}{' '}
+      <AddTest {...scope} label="add a test" onAdd={(test) => onChange({ ...group, of: [...group.of, test] })} />
+      {isOuter && hasJoin ? (
+        <AddTest
+          {...scope}
+          label="add a group"
+          onAdd={(test) => onChange({ ...group, of: [...group.of, { kind: 'group', operator: group.operator === 'any' ? 'all' : 'any', of: [test] }] })}
+        />
+      ) : null}
+    </>
+  );
+}
+
+const keyOf = (route: readonly string[], field: string) => [...route, field].join('.');
+
+/** The record's own fields, then those up its links, link by link. */
+function fieldChoices({ model, type }: Scope, fits: (field: Field) => boolean = () => true): Choice[] {
+  const own = typeIn(model, type).fields.filter(fits).map((field) => ({ key: keyOf([], field.key), name: field.name }));
+  const above = routesUp(model, type).flatMap(({ route, type: at, name }) => {
+    const fields = typeIn(model, at).fields.filter(fits).map((field) => ({ key: keyOf(route, field.key), name: field.name }));
+    return fields.length > 0 ? [{ key: `route ${route.join('.')}`, name: `${name}’s …`, children: fields }] : [];
+  });
+  return [...own, ...above];
+}
+
+const readFrom = (key: string): FieldRead => {
+  const steps = key.split('.');
+  return { kind: 'field', route: steps.slice(0, -1), field: steps.at(-1)! };
+};
+
+const typeOf = ({ model, type }: Scope, { route, field }: FieldRead): ValueType => fieldIn(model, follow(model, type, route)!, field).type;
+
+function nameOfField({ model, type }: Scope, { route, field }: FieldRead): string {
+  const name = fieldIn(model, follow(model, type, route)!, field).name;
+  const up = routesUp(model, type).find((candidate) => candidate.route.join('.') === route.join('.'));
+  return up ? `${up.name}’s ${name.charAt(0).toLowerCase()}${name.slice(1)}` : name;
+}
+
+/** The test that stands while nothing but its field is chosen. */
+function firstTest(scope: Scope, read: FieldRead): Test {
+  const { kind } = typeOf(scope, read);
+  const operator = operatorsFor(kind)[0]!.operator;
+  return withOperator(read, operator, null);
+}
+
+function AddTest({ label, onAdd, ...scope }: Scope & { label: string; onAdd: (test: Test) => void }) {
+  return (
+    <span className="condition-add">
+      <PlusOutlined aria-hidden />
+      <MenuPart label="Add a test on" text={label} hint="" choices={fieldChoices(scope)} onChoose={(key) => onAdd(firstTest(scope, readFrom(key)))} />
+    </span>
+  );
+}
+
+/** The three parts of a test, whatever its form in the tree. */
+function partsOf(test: Test): { read: FieldRead; operator: Operator; right: Expression | null; options: readonly WireValue[] } {
+  if (test.kind === 'compare') return { read: test.left as FieldRead, operator: test.operator, right: test.right, options: [] };
+  if (test.kind === 'match') return { read: test.operand as FieldRead, operator: test.operator, right: test.part, options: [] };
+  if (test.kind === 'among') return { read: test.operand as FieldRead, operator: test.operator, right: null, options: test.options };
+  return { read: test.operand as FieldRead, operator: test.operator, right: null, options: [] };
+}
+
+/** A test with another operator; what stands to the right goes along where it still fits. */
+export function withOperator(read: FieldRead, operator: Operator, before: Test | null): Test {
+  const old = before ? partsOf(before) : null;
+  const constant = old?.right?.kind === 'constant' ? old.right.value : null;
+  const right: Expression = old?.right ?? { kind: 'constant', value: old?.options[0] ?? null };
+  switch (operator) {
+    case 'isEmpty':
+    case 'isNotEmpty':
+      return { kind: 'presence', operator, operand: read };
+    case 'isAmong':
+    case 'isNotAmong':
+      return { kind: 'among', operator, operand: read, options: old && old.options.length > 0 ? old.options : constant === null ? [] : [constant] };
+    case 'contains':
+    case 'startsWith':
+      return { kind: 'match', operator, operand: read, part: right };
+    default:
+      return { kind: 'compare', operator, left: read, right };
+  }
+}
+
+function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange: (test: Test | null) => void }) {
+  const { read, operator } = partsOf(test);
+  const type = typeOf(scope, read);
+  const name = nameOfField(scope, read);
+  return (
+    <span className="test">
+      <MenuPart label="Field tested" text={name} hint="" choices={fieldChoices(scope)} onChoose={(key) => onChange(firstTest(scope, readFrom(key)))} />{' '}
+      <MenuPart
+        label="Test"
+        text={operatorWords(operator, type.kind)}
+        hint=""
+        choices={operatorsFor(type.kind).map((entry) => ({ key: entry.operator, name: operatorWords(entry.operator, type.kind) }))}
+        onChoose={(chosen) => onChange(withOperator(read, chosen as Operator, test))}
+      />{' '}
+      <RightPart {...scope} test={test} valueType={type} onChange={onChange} />
+      <Button type="text" size="small" className="test-remove" icon={<CloseOutlined />} aria-label={`Remove the test on ${name}`} onClick={() => onChange(null)} />
+    </span>
+  );
+}
+
+interface RightProps extends Scope {
+  readonly test: Test;
+  /** What the tested field holds. */
+  readonly valueType: ValueType;
+  readonly onChange: (test: Test) => void;
+}
+
+function RightPart(props: RightProps) {
+  const { test, valueType, onChange } = props;
+  const side = operatorEntry(test.operator).right;
+  if (side === 'nothing') return null;
+  if (side === 'several' && test.kind === 'among') {
+    return <SeveralPart {...props} options={test.options} onChoose={(options) => onChange({ ...test, options })} />;
+  }
+  const isListed = valueType.kind === 'choice' || valueType.kind === 'choices' || valueType.kind === 'yesNo';
+  return isListed ? <ListedPart {...props} /> : <EnteredPart {...props} />;
+}
+
+/** A constant in words; several choices are compared with one of them. */
+function wordsOf({ valueType, nameOf }: RightProps, value: WireValue): string {
+  const type: ValueType = valueType.kind === 'choices' ? { kind: 'choice', options: valueType.options } : valueType;
+  const parsed = parseValue(type, value);
+  return parsed.ok ? displayValue(type, parsed.value, nameOf) : String(typeof value === 'object' && value !== null && 'amount' in value ? value.amount : value);
+}
+
+const putRight = (test: Test, right: Expression): Test =>
+  test.kind === 'match' ? { ...test, part: right } : test.kind === 'compare' ? { ...test, right } : test;
+
+function rightText(props: RightProps): string | null {
+  const { right } = partsOf(props.test);
+  if (right?.kind === 'field') return nameOfField(props, right);
+  return right?.kind === 'constant' && right.value !== null ? wordsOf(props, right.value) : null;
+}
+
+/** Other fields of the same kind, on the record or up its links. */
+function otherFields(props: RightProps): Choice[] {
+  const { read } = partsOf(props.test);
+  return fieldChoices(props, (field) => field.type.kind === props.valueType.kind).filter(({ key }) => key !== keyOf(read.route, read.field));
+}
+
+/** One of a few values: chosen from a menu. */
+function ListedPart(props: RightProps) {
+  const { test, valueType, onChange } = props;
+  const listed: Choice[] =
+    valueType.kind === 'choice' || valueType.kind === 'choices'
+      ? valueType.options.map((option) => ({ key: option.key, name: option.name }))
+      : [true, false].map((answer) => ({ key: String(answer), name: answer ? 'yes' : 'no' }));
+  const another: Choice[] = valueType.kind === 'choices' ? [] : [{ key: 'another', name: 'another field …', children: otherFields(props).map(prefixed) }];
+  const choose = (key: string) =>
+    onChange(putRight(test, key.startsWith('field ') ? readFrom(key.slice(6)) : { kind: 'constant', value: valueType.kind === 'yesNo' ? key === 'true' : key }));
+  return <MenuPart label="Compared with" text={rightText(props)} hint="choose" choices={[...listed, ...another]} onChoose={choose} />;
+}
+
+/** A value that is entered, or another field. */
+function EnteredPart(props: RightProps) {
+  const { test, valueType, onChange } = props;
+  const { right } = partsOf(test);
+  const text = rightText(props);
+  const constant = right?.kind === 'constant' ? right.value : null;
+  const others = flatten(otherFields(props)).map(({ key }) => ({ value: key, label: nameOfField(props, readFrom(key)) }));
+  return (
+    <FormPart label="Compared with" text={text} hint="enter a value" startsOpen={text === null}>
+      {(close) => (
+        <>
+          <ValueInput
+            type={valueType.kind === 'longText' ? { kind: 'text' } : valueType}
+            value={constant}
+            onChange={(value) => onChange(putRight(test, { kind: 'constant', value }))}
+            label="Value"
+            autoFocus
+          />
+          {others.length > 0 ? (
+            <Select
+              aria-label="Or another field"
+              placeholder="or another field"
+              allowClear
+              value={right?.kind === 'field' ? keyOf(right.route, right.field) : null}
+              options={others}
+              onChange={(key: string | undefined) => onChange(putRight(test, key ? readFrom(key) : { kind: 'constant', value: null }))}
+            />
+          ) : null}
+          <Button size="small" type="primary" onClick={close}>
+            Done
+          </Button>
+        </>
+      )}
+    </FormPart>
+  );
+}
+
+const prefixed = ({ children, ...choice }: Choice): Choice => ({ ...choice, key: `field ${choice.key}`, ...(children ? { children: children.map(prefixed) } : {}) });
+const flatten = (choices: readonly Choice[]): Choice[] => choices.flatMap((choice) => (choice.children ? flatten(choice.children) : [choice]));
+
+interface SeveralProps extends RightProps {
+  readonly options: readonly WireValue[];
+  readonly onChoose: (options: readonly WireValue[]) => void;
+}
+
+function SeveralPart({ options, onChoose, ...props }: SeveralProps) {
+  const { valueType } = props;
+  const text = options.length === 0 ? null : options.map((option) => wordsOf(props, option)).join(', ');
+  const items = valueType.kind === 'choice' ? valueType.options.map((option) => ({ value: option.key, label: option.name })) : undefined;
+  return (
+    <FormPart label="Compared with" text={text} hint="choose" startsOpen={options.length === 0}>
+      {(close) => (
+        <>
+          <Select
+            aria-label="Values"
+            autoFocus
+            mode={items ? 'multiple' : 'tags'}
+            value={options.map(String)}
+            options={items}
+            placeholder={items ? 'Choose one or several' : 'Type each and press Enter'}
+            onChange={(chosen: string[]) => onChoose(chosen)}
+            style={{ minWidth: 240 }}
+          />
+          <Button size="small" type="primary" onClick={close}>
+            Done
+          </Button>
+        </>
+      )}
+    </FormPart>
+  );
+}

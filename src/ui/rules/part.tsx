@@ -1,0 +1,78 @@
+'use client';
+
+import { Dropdown, type MenuProps, Popover } from 'antd';
+import { type ReactNode, useState } from 'react';
+
+interface PartProps {
+  /** What the part is, for those who hear it: `Field that is kept`. */
+  readonly label: string;
+  /** What is chosen, in words; left out while nothing is. */
+  readonly text: string | null;
+  /** What stands there while nothing is chosen. */
+  readonly hint: string;
+  readonly isWrong?: boolean;
+}
+
+export interface Choice {
+  readonly key: string;
+  readonly name: ReactNode;
+  readonly note?: string;
+  readonly isDisabled?: boolean;
+  readonly children?: readonly Choice[];
+}
+
+const itemsOf = (choices: readonly Choice[]): NonNullable<MenuProps['items']> =>
+  choices.map(({ key, name, note, isDisabled, children }) => ({
+    key,
+    disabled: isDisabled ?? false,
+    label: (
+      <>
+        {name} {note ? <span className="quiet">· {note}</span> : null}
+      </>
+    ),
+    ...(children ? { children: itemsOf(children) } : {}),
+  }));
+
+function PartButton({ label, text, hint, isWrong, ...rest }: PartProps & React.ComponentProps<'button'>) {
+  const kind = isWrong ? 'part part-wrong' : text === null ? 'part part-open' : 'part';
+  return (
+    <button type="button" className={`plain ${kind}`} aria-label={`${label}: ${text ?? hint}`} {...rest}>
+      {text ?? hint}
+    </button>
+  );
+}
+
+/** A part of the sentence that is chosen from a list. An empty list says why. */
+export function MenuPart({ choices, onChoose, nothing, ...part }: PartProps & { choices: readonly Choice[]; onChoose: (key: string) => void; nothing?: string }) {
+  const items = choices.length > 0 ? itemsOf(choices) : [{ key: '', label: nothing ?? 'There is nothing to choose from.', disabled: true }];
+  return (
+    <Dropdown trigger={['click']} menu={{ items, onClick: ({ key }) => onChoose(key), className: 'part-menu' }}>
+      <PartButton {...part} />
+    </Dropdown>
+  );
+}
+
+/** A part that is entered: its form opens in place and closes with Enter, Escape or a click elsewhere. */
+export function FormPart({ children, startsOpen = false, ...part }: PartProps & { children: (close: () => void) => ReactNode; startsOpen?: boolean }) {
+  const [isOpen, setOpen] = useState(startsOpen);
+  const close = () => setOpen(false);
+  const form = (
+    <form
+      className="part-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        close();
+      }}
+      onKeyDown={(event) => {
+        if (event.key === 'Escape') close();
+      }}
+    >
+      {children(close)}
+    </form>
+  );
+  return (
+    <Popover trigger="click" placement="bottomLeft" open={isOpen} onOpenChange={setOpen} content={form} destroyOnHidden>
+      <PartButton {...part} />
+    </Popover>
+  );
+}

@@ -1,0 +1,244 @@
+'use client';
+
+import { readModel } from '@/core/model';
+import { compileRollUp, proposedName, type RollUp } from '@/core/rules';
+import { planWithDrafts, type ModelView, type RuleView } from '@/core/verify';
+import type { Problem } from '@/core/values';
+import { App, Button, Input, Tooltip } from 'antd';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useMemo, useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget, useModelView, usePeople, useRule, useRules } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import { StateTag } from '../kit/state-tag';
+import { usePerson } from '../shell/person';
+import { RollUpGlyph } from '../theme/glyphs';
+import { definitionOf, draftOf, NEW_DRAFT, type RuleDraft } from './draft';
+import { LivePreviewDialog } from './live-preview';
+import './rules.css';
+import { SentenceEditor } from './sentence-editor';
+import { WorkedExample } from './worked-example';
+
+/** A rule being written: its sentence, beside it a worked example. `id` is null for a new one. */
+export function RulePage({ id }: { id: string | null }) {
+  const rule = useRule(id);
+  const model = useModelView();
+  const rules = useRules();
+  const problem = rule.error ?? model.error ?? rules.error;
+  if (problem) {
+    return (
+      <div className="place-body">
+        <ProblemNotice error={problem} />
+        <p>
+          <Link href="/rules">Back to the rules</Link>
+        </p>
+      </div>
+    );
+  }
+  if (!model.data || !rules.data || (id !== null && !rule.data)) return <Loading what="the rule" />;
+  return <RuleEditor key={`${id}`} rule={rule.data ?? null} model={model.data} rules={rules.data.rules} />;
+}
+
+interface EditorProps {
+  readonly rule: RuleView | null;
+  readonly model: ModelView;
+  readonly rules: readonly RuleView[];
+}
+
+interface Written {
+  readonly draft: RuleDraft;
+  readonly name: string;
+  readonly note: string;
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/** Whether two definitions say the same, whatever the order of their keys. */
+const sameDefinition = (a: RollUp | null, b: RollUp | null) => (a && b ? same(draftOf(a), draftOf(b)) : a === b);
+
+function RuleEditor({ rule, model: view, rules }: EditorProps) {
+  const model = useMemo(() => readModel({ types: view.types }), [view.types]);
+  const people = usePeople();
+  const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
+  const stored: Written = rule ? { draft: draftOf(rule.definition), name: rule.name, note: rule.note } : { draft: NEW_DRAFT, name: '', note: '' };
+  const [written, setWritten] = useState(stored);
+  const [isPreviewing, setPreviewing] = useState(false);
+  const definition = definitionOf(written.draft);
+  const compiled = definition ? compileRollUp(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition }) : null;
+  const proposed = compiled?.ok ? proposedName(model, compiled.rule, nameOf) : 'New rule';
+  const problems = useMemo(() => problemsOf(view, rules, rule, written.name || proposed, definition), [view, rules, rule, written.name, proposed, definition]);
+  const isChanged = !same(stored, written) && !(rule && sameDefinition(rule.definition, definition) && stored.name === written.name && stored.note === written.note);
+  const saving = useSaving(rule, definition, written, proposed);
+  const canSave = definition !== null && (compiled?.ok ?? false) && (rule === null || isChanged);
+  return (
+    <>
+      <header className="place-head">
+        <RollUpGlyph size={24} label="Roll-up" />
+        <h1 title={written.name || proposed}>{rule ? written.name || proposed : 'A new rule'}</h1>
+        {rule ? <StateTag state={rule.state} /> : <StateTag state="draft" />}
+        {rule?.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
+        <RuleActions rule={rule} canSave={canSave} isChanged={isChanged} saving={saving} hasProblems={problems.length > 0} onPreview={() => setPreviewing(true)} />
+      </header>
+      <div className="place-body rule-columns">
+        <div className="rule-writing">
+          <section className="sheet sentence-sheet" aria-label="The rule">
+            <SentenceEditor
+              {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null, draft: written.draft }}
+              onChange={(draft) => setWritten({ ...written, draft })}
+            />
+          </section>
+          <Findings problems={problems} />
+          <ProblemNotice error={saving.problem} />
+          <section className="sheet rule-about" aria-label="About the rule">
+            <label>
+              <span className="quiet">Name</span>
+              <Input value={written.name} placeholder={proposed} maxLength={200} onChange={(event) => setWritten({ ...written, name: event.target.value })} />
+            </label>
+            <label>
+              <span className="quiet">Note: who asked for it, and why</span>
+              <Input.TextArea value={written.note} autoSize={{ minRows: 2, maxRows: 6 }} onChange={(event) => setWritten({ ...written, note: event.target.value })} />
+            </label>
+          </section>
+          <WhatHappens rule={rule} />
+        </div>
+        <WorkedExample model={model} type={written.draft.type} definition={compiled?.ok ? definition : null} ruleId={rule?.id ?? null} name={written.name || proposed} />
+      </div>
+      {rule && isPreviewing ? <LivePreviewDialog rule={rule} onClose={() => setPreviewing(false)} /> : null}
+    </>
+  );
+}
+
+/** What stands in the way, part by part, with the live rules as they are. */
+function problemsOf(view: ModelView, rules: readonly RuleView[], rule: RuleView | null, name: string, definition: RollUp | null): Problem[] {
+  if (!definition) return [];
+  const live = rules
+    .filter((other) => other.state === 'live' && other.id !== rule?.id)
+    .map((other) => ({ id: other.id, version: '', name: other.name, definition: other.liveDefinition ?? other.definition }));
+  const id = rule?.id ?? 'new';
+  const { problems } = planWithDrafts(readModel({ types: view.types }), live, [{ id, version: '', name, definition }]);
+  return problems.filter((problem) => problem.rule === id);
+}
+
+function Findings({ problems }: { problems: readonly Problem[] }) {
+  return (
+    <div aria-live="polite">
+      {problems.map((problem) => (
+        <p key={`${problem.place} ${problem.message}`} className="finding">
+          {problem.message}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+interface Saving {
+  readonly isBusy: boolean;
+  readonly problem: Error | null;
+  readonly run: <T>(work: (person: string | null) => Promise<T>) => Promise<T | undefined>;
+  readonly save: () => Promise<RuleView | undefined>;
+}
+
+function useSaving(rule: RuleView | null, definition: RollUp | null, written: Written, proposed: string): Saving {
+  const person = usePerson();
+  const forget = useForget();
+  const router = useRouter();
+  const [isBusy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const run: Saving['run'] = async (work) => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      const done = await work(person.id);
+      await forget.everything();
+      return done;
+    } catch (error) {
+      setProblem(error as Error);
+      return undefined;
+    } finally {
+      setBusy(false);
+    }
+  };
+  const save = () =>
+    run(async (id) => {
+      const { name, note } = written;
+      const body = { definition, name: name || proposed, note };
+      if (rule) return callApi<RuleView>(`/rules/${rule.id}`, { method: 'PATCH', body: { ...body, version: rule.version }, person: id });
+      const made = await callApi<RuleView>('/rules', { method: 'POST', body, person: id });
+      router.replace(`/rules/${made.id}`);
+      return made;
+    });
+  return { isBusy, problem, run, save };
+}
+
+interface ActionProps {
+  readonly rule: RuleView | null;
+  readonly canSave: boolean;
+  readonly isChanged: boolean;
+  readonly hasProblems: boolean;
+  readonly saving: Saving;
+  readonly onPreview: () => void;
+}
+
+function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview }: ActionProps) {
+  const { message, modal } = App.useApp();
+  const router = useRouter();
+  const isLiveAsIs = rule?.state === 'live' && !rule.hasChangesNotLive;
+  const setState = (state: 'paused') => saving.run((person) => callApi(`/rules/${rule!.id}/state`, { method: 'POST', body: { state }, person }));
+  const remove = () =>
+    modal.confirm({
+      title: 'Delete this draft?',
+      content: 'It was never live, so no record changes. It can’t be brought back.',
+      okText: 'Delete the draft',
+      okButtonProps: { danger: true },
+      onOk: async () => {
+        await saving.run((person) => callApi(`/rules/${rule!.id}`, { method: 'DELETE', person }));
+        router.push('/rules');
+      },
+    });
+  const why = isChanged ? 'Save your changes first.' : hasProblems ? 'Put right what is found below the sentence first.' : null;
+  return (
+    <div className="place-actions">
+      {rule?.state === 'draft' ? (
+        <Button type="text" danger onClick={remove}>
+          Delete
+        </Button>
+      ) : null}
+      {rule ? (
+        <Link href={`/bench?type=${rule.definition.type}&rule=${rule.state === 'live' && !rule.hasChangesNotLive ? '' : rule.id}`}>
+          <Button>Try on the bench</Button>
+        </Link>
+      ) : null}
+      {rule?.state === 'live' ? (
+        <Button loading={saving.isBusy} onClick={() => void setState('paused').then((done) => done && message.success('Paused. Its values stand still.'))}>
+          Pause
+        </Button>
+      ) : null}
+      <Button type={rule && !isChanged ? 'default' : 'primary'} disabled={!canSave} loading={saving.isBusy} onClick={() => void saving.save().then((done) => done && message.success('Saved.'))}>
+        {rule ? 'Save' : 'Save as draft'}
+      </Button>
+      {rule && !isLiveAsIs ? (
+        <Tooltip title={why}>
+          <Button type={isChanged ? 'default' : 'primary'} disabled={why !== null} onClick={onPreview}>
+            {rule.state === 'live' ? 'Take the change live …' : 'Take it live …'}
+          </Button>
+        </Tooltip>
+      ) : null}
+    </div>
+  );
+}
+
+/** In words, what the rule's state means for the records. */
+function WhatHappens({ rule }: { rule: RuleView | null }) {
+  const words = !rule
+    ? 'Save it as a draft: a draft changes nothing. Then see what taking it live would change.'
+    : {
+        draft: 'A draft changes nothing. Try it on the bench, or see what taking it live would change.',
+        live: rule.hasChangesNotLive
+          ? 'The rule is live as it was; the change below waits until you take it live.'
+          : 'Live: the field is worked out with every save, and people can’t edit it.',
+        paused: 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',
+      }[rule.state];
+  return <p className="quiet rule-means">{words}</p>;
+}

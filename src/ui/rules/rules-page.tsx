@@ -1,0 +1,95 @@
+'use client';
+
+import { readModel } from '@/core/model';
+import { compileRollUp, sentenceParts } from '@/core/rules';
+import type { ModelView, RuleView } from '@/core/verify';
+import { PlusOutlined } from '@ant-design/icons';
+import { Button } from 'antd';
+import Link from 'next/link';
+import { useModelView, usePeople, useRules } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import { StateTag } from '../kit/state-tag';
+import { RollUpGlyph } from '../theme/glyphs';
+import './rules.css';
+
+/** Every rule as its sentence, with its state, under the type that it is on. */
+export function RulesPage() {
+  const rules = useRules();
+  const model = useModelView();
+  return (
+    <>
+      <header className="place-head">
+        <h1>Rules</h1>
+        <span className="place-lead">What must hold between records. Each rule reads as a sentence.</span>
+        <div className="place-actions">
+          <Link href="/rules/new">
+            <Button type="primary" icon={<PlusOutlined />}>
+              Write a rule
+            </Button>
+          </Link>
+        </div>
+      </header>
+      <div className="place-body">
+        <ProblemNotice error={rules.error ?? model.error} />
+        {rules.data && model.data ? <RuleList rules={rules.data.rules} model={model.data} /> : rules.error || model.error ? null : <Loading what="the rules" />}
+      </div>
+    </>
+  );
+}
+
+function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelView }) {
+  if (rules.length === 0) {
+    return (
+      <div className="sheet nothing">
+        <strong>No rule is written yet</strong>
+        Write one: choose a type of record, the field to keep, and what it is made of. Nothing changes until you take it live.
+      </div>
+    );
+  }
+  const groups = model.types.map((type) => ({ type, rules: rules.filter((rule) => rule.definition.type === type.key) })).filter((group) => group.rules.length > 0);
+  return groups.map(({ type, rules: ofType }) => (
+    <section key={type.key} className="sheet rule-group" aria-label={`Rules on ${type.plural}`}>
+      <div className="sheet-head">
+        <h2>On every {type.name}</h2>
+      </div>
+      <ul className="rule-list">
+        {ofType.map((rule) => (
+          <RuleRow key={rule.id} rule={rule} model={model} />
+        ))}
+      </ul>
+    </section>
+  ));
+}
+
+function RuleRow({ rule, model }: { rule: RuleView; model: ModelView }) {
+  return (
+    <li>
+      <Link href={`/rules/${rule.id}`} className="rule-row">
+        <RollUpGlyph size={22} label="Roll-up" />
+        <span>
+          <RuleSentence rule={rule} model={model} />
+          {rule.note ? <span className="rule-note">{rule.note}</span> : null}
+        </span>
+        <span className="rule-states">
+          <StateTag state={rule.state} />
+          {rule.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
+          {rule.findings.length > 0 && rule.state !== 'live' ? <span className="rule-hindered">Can’t go live yet</span> : null}
+        </span>
+      </Link>
+    </li>
+  );
+}
+
+function RuleSentence({ rule, model }: { rule: RuleView; model: ModelView }) {
+  const people = usePeople();
+  const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
+  const read = readModel({ types: model.types });
+  const compiled = compileRollUp(read, { id: rule.id, version: '', name: rule.name, definition: rule.definition });
+  if (!compiled.ok) return <span className="rule-sentence">{rule.sentence}</span>;
+  return (
+    <span className="rule-sentence">
+      {sentenceParts(read, compiled.rule, nameOf).map(({ text, part }, index) => (part ? <em key={index}>{text}</em> : <span key={index}>{text}</span>))}
+    </span>
+  );
+}

@@ -1,0 +1,40 @@
+'use client';
+
+import { AntdRegistry } from '@ant-design/nextjs-registry';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { App, ConfigProvider } from 'antd';
+import { type ReactNode, useState } from 'react';
+import { ApiProblem } from '../api/client';
+import { ANTD_THEME } from '../theme/antd-theme';
+import { PersonProvider } from './person';
+import { Shell } from './shell';
+
+const makeClient = () =>
+  new QueryClient({
+    defaultOptions: {
+      queries: {
+        refetchOnWindowFocus: false,
+        staleTime: 5_000,
+        // A refusal won't change by asking again; a server that is away may come back.
+        retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || error.status === 0 || error.status === 503),
+      },
+    },
+  });
+
+/** Everything that each page stands in: styles, theme, data, who acts, and the rail. */
+export function Providers({ children }: { children: ReactNode }) {
+  const [client] = useState(makeClient);
+  return (
+    <AntdRegistry>
+      <ConfigProvider theme={ANTD_THEME} componentSize="middle" wave={{ disabled: true }}>
+        <App>
+          <QueryClientProvider client={client}>
+            <PersonProvider>
+              <Shell>{children}</Shell>
+            </PersonProvider>
+          </QueryClientProvider>
+        </App>
+      </ConfigProvider>
+    </AntdRegistry>
+  );
+}

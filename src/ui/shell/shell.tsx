@@ -1,0 +1,67 @@
+'use client';
+
+import { Dropdown } from 'antd';
+import Link from 'next/link';
+import { usePathname } from 'next/navigation';
+import type { ReactNode } from 'react';
+import { usePeople } from '../api/queries';
+import { BenchGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
+import { usePerson } from './person';
+
+const PLACES = [
+  { path: '/rules', name: 'Rules', glyph: RulesGlyph },
+  { path: '/bench', name: 'Bench', glyph: BenchGlyph },
+  { path: '/records', name: 'Records', glyph: RecordsGlyph },
+] as const;
+
+/** The rail of places on the left, and the place itself. */
+export function Shell({ children }: { children: ReactNode }) {
+  const path = usePathname();
+  return (
+    <div className="shell">
+      <nav className="rail" aria-label="Places">
+        <Link href="/rules" className="rail-mark">
+          <OikonMark />
+          Oikon
+        </Link>
+        {PLACES.map(({ path: to, name, glyph: Glyph }) => (
+          <Link key={to} href={to} className="rail-place" aria-current={path.startsWith(to) ? 'page' : undefined}>
+            <Glyph size={22} />
+            {name}
+          </Link>
+        ))}
+        <PersonSwitch />
+      </nav>
+      <main className="place">{children}</main>
+    </div>
+  );
+}
+
+const initialsOf = (name: string) => name.split(' ').map((part) => part[0]).join('').slice(0, 2);
+
+function PersonSwitch() {
+  const { data } = usePeople();
+  const { id, choose } = usePerson();
+  const person = data?.people.find((candidate) => candidate.id === id);
+  if (!person) return null;
+  const items = data!.people.map(({ id: key, name, role }) => ({
+    key,
+    label: (
+      <>
+        {name} <span className="quiet">· {role}</span>
+      </>
+    ),
+  }));
+  return (
+    <div className="rail-foot">
+      <Dropdown trigger={['click']} placement="topLeft" menu={{ items, selectable: true, selectedKeys: [person.id], onClick: ({ key }) => choose(key) }}>
+        <button type="button" className="plain rail-person" aria-label={`Acting as ${person.name}. Change who acts`} style={{ textAlign: 'center' }}>
+          <span className="rail-initials" aria-hidden>
+            {initialsOf(person.name)}
+          </span>
+          {person.name}
+        </button>
+      </Dropdown>
+    </div>
+  );
+}

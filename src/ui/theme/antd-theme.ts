@@ -1,0 +1,37 @@
+import { theme, type ThemeConfig } from 'antd';
+import { COLOURS, FONTS } from './tokens';
+
+/** Ant Design under Oikon's own tokens: compact, small radius, hairlines instead of shadows. */
+export const ANTD_THEME: ThemeConfig = {
+  algorithm: theme.compactAlgorithm,
+  token: {
+    colorPrimary: COLOURS.pine,
+    colorInfo: COLOURS.pine,
+    colorLink: COLOURS.pine,
+    colorError: COLOURS.alarm,
+    colorTextBase: COLOURS.ink,
+    colorTextPlaceholder: COLOURS.slate,
+    colorTextDescription: COLOURS.slate,
+    colorTextDisabled: COLOURS.slate,
+    colorBgLayout: COLOURS.paper,
+    colorBorder: '#C9C3B4',
+    colorBorderSecondary: COLOURS.hairline,
+    fontFamily: FONTS.text,
+    fontFamilyCode: FONTS.mono,
+    fontSize: 14,
+    borderRadius: 3,
+    borderRadiusLG: 4,
+    boxShadow: `0 0 0 1px ${COLOURS.hairline}`,
+    boxShadowSecondary: `0 0 0 1px ${COLOURS.hairline}, 0 6px 18px rgb(34 48 43 / 10%)`,
+    motionDurationMid: '0.12s',
+    motionDurationSlow: '0.16s',
+    wireframe: false,
+  },
+  components: {
+    Button: { primaryShadow: 'none', defaultShadow: 'none', fontWeight: 560 },
+    Table: { headerBg: COLOURS.sheet, headerColor: COLOURS.slate, headerSplitColor: 'transparent', rowHoverBg: COLOURS.pineTint, cellPaddingBlockSM: 6 },
+    Dropdown: { controlItemBgHover: COLOURS.pineTint },
+    Select: { optionSelectedBg: COLOURS.pineTint, optionActiveBg: COLOURS.pineTint },
+    Modal: { titleFontSize: 18 },
+  },
+};

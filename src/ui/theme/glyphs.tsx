@@ -1,0 +1,83 @@
+import type { ReactNode } from 'react';
+
+/** Oikon's own drawings: one stroke, a 20-unit square. The shape tells the meaning; colour comes from the text around it. */
+function Drawing({ children, size = 20, label }: { children: ReactNode; size?: number; label?: string }) {
+  const naming = label ? { role: 'img', 'aria-label': label } : { 'aria-hidden': true };
+  return (
+    <svg width={size} height={size} viewBox="0 0 20 20" fill="none" stroke="currentColor" strokeWidth={1.5} strokeLinecap="round" strokeLinejoin="round" {...naming}>
+      {children}
+    </svg>
+  );
+}
+
+interface GlyphProps {
+  readonly size?: number;
+  readonly label?: string;
+}
+
+/** Three below that meet in one above. */
+export const RollUpGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <rect x="7" y="2" width="6" height="6" rx="1" fill="currentColor" />
+    <path d="M4 16V12.5a1.5 1.5 0 0 1 1.5-1.5h9a1.5 1.5 0 0 1 1.5 1.5V16M10 8.5V16" />
+    <circle cx="4" cy="17" r="1.2" />
+    <circle cx="10" cy="17" r="1.2" />
+    <circle cx="16" cy="17" r="1.2" />
+  </Drawing>
+);
+
+/** The house: a room within a room, with the hearth. */
+export const OikonMark = ({ size = 30 }: GlyphProps) => (
+  <svg width={size} height={size} viewBox="0 0 32 32" fill="none" stroke="currentColor" strokeWidth={2} strokeLinejoin="round" aria-hidden>
+    <path d="M4 28V13L16 4l12 9v15z" />
+    <path d="M10 28V17.5l6-4.5 6 4.5V28" />
+    <circle cx="16" cy="23" r="2.2" fill="currentColor" stroke="none" />
+  </svg>
+);
+
+/** A line of writing with a part of it marked. */
+export const RulesGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <path d="M3 5h6M3 10h14M3 15h9" />
+    <path d="M12 5h5" strokeWidth={3} />
+  </Drawing>
+);
+
+/** A table top on two legs with a piece lying on it. */
+export const BenchGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <path d="M2 10.5h16M4.5 10.5V17M15.5 10.5V17" />
+    <rect x="7" y="4.5" width="6" height="6" rx="0.8" />
+  </Drawing>
+);
+
+/** Cards in a drawer. */
+export const RecordsGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <path d="M5 6.5V3.5h10v3M3.5 9.5v-3h13v3" />
+    <rect x="2" y="9.5" width="16" height="7.5" rx="1" />
+    <path d="M8 13h4" />
+  </Drawing>
+);
+
+/** A full spot: it counts. */
+export const CountsGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="10" cy="10" r="5" fill="currentColor" />
+  </Drawing>
+);
+
+/** An open ring with a bar: it is left out. */
+export const LeftOutGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="10" cy="10" r="5" />
+    <path d="M6.5 13.5l7-7" />
+  </Drawing>
+);
+
+/** A dotted ring: nothing stands there, or nothing is known of it. */
+export const BlankGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="10" cy="10" r="5" strokeDasharray="1.5 3" />
+  </Drawing>
+);

@@ -1,0 +1,71 @@
+import { buildPlan } from '@/core/plan';
+import type { WireEdit } from '@/core/engine';
+import { type ModelDefinition, readModel } from '@/core/model';
+import type { RollUp, Rule } from '@/core/rules';
+import { type Explanation, explain, type FamilyData, familyStore, planWithDrafts, recordToWire, rehearse, type Rehearsal, type WireRecord } from '@/core/verify';
+import { v7 as newId } from 'uuid';
+
+/** What a workshop works on: a family, the model, and the rules that are live. */
+export interface WorkshopSetup {
+  readonly model: ModelDefinition;
+  readonly family: FamilyData;
+  readonly live: readonly Rule[];
+  /** Names of the workspace's people by id. */
+  readonly people: Readonly<Record<string, string>>;
+}
+
+export type Worked =
+  | { readonly kind: 'worked'; readonly explanation: Explanation }
+  | { readonly kind: 'unsound'; readonly messages: readonly string[] };
+
+export interface Rehearsed {
+  readonly rehearsal: Rehearsal;
+  /** The records of the family as they would stand; what is deleted isn't among them. */
+  readonly records: readonly WireRecord[];
+}
+
+function openSetup({ model: definition, family, live, people }: WorkshopSetup) {
+  const model = readModel(definition);
+  return { model, family, live, store: familyStore(model, family), names: { ...family.names, ...people }, people: new Set(Object.keys(people)) };
+}
+
+/** Works rules out on a sample family, by the same core that the server runs. Lives in a web worker; saves nothing. */
+export class Workshop {
+  #key = '';
+  #open: ReturnType<typeof openSetup> | null = null;
+
+  isOpen(key: string): boolean {
+    return this.#key === key;
+  }
+
+  open(key: string, setup: WorkshopSetup): void {
+    this.#open = openSetup(setup);
+    this.#key = key;
+  }
+
+  /** Opens the value that a rule, live or not, gives for the family's root. */
+  explain(rule: Rule): Worked {
+    const { model, family, live, store, names } = this.opened();
+    const { plan, problems } = planWithDrafts(model, live, [rule]);
+    // Only what concerns the rule on its own keeps it from being worked out; another writer of its target doesn't.
+    const alone = buildPlan(model, [rule]);
+    const compiled = plan.rules.find(({ id }) => id === rule.id) ?? alone.plan.rules[0];
+    if (!compiled) return { kind: 'unsound', messages: [...new Set([...alone.problems, ...problems].map(({ message }) => message))] };
+    const root = store.row(family.root.type, family.root.id)!;
+    return { kind: 'worked', explanation: explain({ model, plan, store, names }, compiled, root) };
+  }
+
+  rehearse(edits: readonly WireEdit[], drafts: readonly { readonly id: string; readonly name: string; readonly definition: RollUp }[]): Rehearsed {
+    const { model, family, live, store, names, people } = this.opened();
+    const rules = drafts.map((draft): Rule => ({ ...draft, version: draft.id }));
+    const { rehearsal, after } = rehearse({ model, store, live, drafts: rules, edits, people, names, newId });
+    const members = new Set([...family.members, ...edits.flatMap((edit) => edit.id ?? [])]);
+    const records = model.types.flatMap(({ key }) => [...after.rows(key)].filter((row) => members.has(row.id) && !row.deleted));
+    return { rehearsal, records: records.map((row) => recordToWire(model, row)) };
+  }
+
+  private opened() {
+    if (!this.#open) throw new Error('Open a family first');
+    return this.#open;
+  }
+}

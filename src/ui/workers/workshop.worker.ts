@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { Workshop } from './workshop';
+
+expose(new Workshop());

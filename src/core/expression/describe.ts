@@ -47,7 +47,7 @@ function describeGroup(model: Model, node: Extract<Typed, { kind: 'group' }>, na
   return parts.join(node.operator === 'all' ? ' and ' : ' or ');
 }
 
-/** A test that left a record out: the test in words and what was found there. */
+/** A test that left a record out: the test in words, and what was found in the fields that it reads. */
 export interface Reason {
   readonly test: string;
   readonly found: string;
@@ -70,11 +70,11 @@ export function reasonsAgainst(model: Model, node: Typed, read: ReadField, nameO
 }
 
 function reasonOf(model: Model, node: Typed, read: ReadField, nameOf?: NameOf): Reason {
-  const found = fieldsRead(node).map((field) => {
+  const shown = (field: TypedField) => {
     const value = read(field);
-    const shown = value === OUTSIDE ? 'outside this family' : displayValue(field.type, value, nameOf);
-    return `${describeField(model, field)} is ${shown}`;
-  });
+    return value === OUTSIDE ? 'outside this family' : displayValue(field.type, value, nameOf);
+  };
+  const fields = fieldsRead(node);
+  const found = fields.length === 1 ? [shown(fields[0]!)] : fields.map((field) => `${describeField(model, field)} is ${shown(field)}`);
   return { test: describe(model, node, nameOf), found: [...new Set(found)].join(', ') };
 }
-

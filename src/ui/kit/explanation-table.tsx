@@ -45,7 +45,7 @@ export function ExplanationTable({ explanation, linkTo, openValue }: Explanation
       </thead>
       <tbody>
         {[...counted, ...others].map((member) => (
-          <tr key={member.id} data-standing={member.standing}>
+          <tr key={member.id} data-standing={member.value?.wire === null && member.standing === 'leftOut' ? 'empty' : member.standing}>
             <td>{linkTo ? linkTo(member) : member.title}</td>
             {hasValue ? <td className="amount">{openValue && member.opens ? openValue(member) : member.value?.text}</td> : null}
             <td>
@@ -67,8 +67,7 @@ function Standing({ member }: { member: MemberView }) {
         {name}
         {member.reasons.map((reason) => (
           <span key={reason.test} className="reason">
-            not: {reason.test}
-            <span className="quiet"> ({reason.found})</span>
+            fails “{reason.test}”: here {reason.found}
           </span>
         ))}
         {member.standing === 'empty' ? <span className="reason">there is no value to bring in</span> : null}

@@ -35,13 +35,12 @@ function simplified(group: Group): Expression | null {
   return group.of.length === 1 && group.operator !== 'none' ? only : group;
 }
 
-/** Which children count, written in place: tests joined by and, or, nor; groups within groups. */
+/** Which children count, written in place and ending the sentence: tests joined by and, or, nor; groups within groups. */
 export function Condition({ condition, onChange, ...scope }: ConditionProps) {
   if (!condition) {
     return (
       <span className="condition">
-        {' '}
-        <AddTest {...scope} label="where …" onAdd={(test) => onChange(test)} />
+        . <AddTest {...scope} label="only where …" onAdd={(test) => onChange(test)} />
       </span>
     );
   }
@@ -86,7 +85,8 @@ function GroupParts({ group, onChange, isOuter, ...scope }: Scope & { group: Gro
             <TestParts {...scope} test={part as Test} onChange={(changed) => put(index, changed)} />
           )}
         </span>
-      ))}{' '}
+      ))}
+      {isOuter ? '. ' : ' '}
       <AddTest {...scope} label="add a test" onAdd={(test) => onChange({ ...group, of: [...group.of, test] })} />
       {isOuter && hasJoin ? (
         <AddTest

@@ -33,10 +33,10 @@ const itemsOf = (choices: readonly Choice[]): NonNullable<MenuProps['items']> =>
     ...(children ? { children: itemsOf(children) } : {}),
   }));
 
-function PartButton({ label, text, hint, isWrong, ...rest }: PartProps & React.ComponentProps<'button'>) {
+function PartButton({ label, text, hint, isWrong, className = '', ...rest }: PartProps & React.ComponentProps<'button'>) {
   const kind = isWrong ? 'part part-wrong' : text === null ? 'part part-open' : 'part';
   return (
-    <button type="button" className={`plain ${kind}`} aria-label={`${label}: ${text ?? hint}`} {...rest}>
+    <button type="button" className={`plain ${kind} ${className}`} aria-label={`${label}: ${text ?? hint}`} {...rest}>
       {text ?? hint}
     </button>
   );

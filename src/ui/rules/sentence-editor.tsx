@@ -98,9 +98,11 @@ export function SentenceEditor({ model, draft, onChange, problems, keepers, rule
       />
       {draft.route ? (
         <Condition model={model} type={draft.route.type} nameOf={nameOf} condition={draft.condition} onChange={(condition) => change('condition', condition)} />
-      ) : null}
-      {target && placesOf(target.type) !== null ? <RoundingPart draft={draft} places={placesOf(target.type)!} onChange={(rounding) => change('rounding', rounding)} /> : null}.{' '}
+      ) : (
+        '. '
+      )}
       <span className="sentence-tail">
+        {target && placesOf(target.type) !== null ? <RoundingPart draft={draft} places={placesOf(target.type)!} onChange={(rounding) => change('rounding', rounding)} /> : null}
         When none count:{' '}
         <WhenNonePart model={model} draft={draft} isWrong={isWrong('whenNone')} onChange={(value) => change('whenNone', value)} />. <span className="part-fixed">With the save</span>.
       </span>
@@ -118,7 +120,7 @@ function RoundingPart({ draft, places, onChange }: { draft: RuleDraft; places: n
   ];
   return (
     <>
-      , rounded{' '}
+      Rounded{' '}
       <FormPart label="Rounding" text={rounding ? roundingWords(rounding) : own} hint="">
         {(close) => (
           <>
@@ -144,6 +146,7 @@ function RoundingPart({ draft, places, onChange }: { draft: RuleDraft; places: n
           </>
         )}
       </FormPart>
+      .{' '}
     </>
   );
 }

@@ -1,0 +1,109 @@
+'use client';
+
+import type { Field } from '@/core/model';
+import { displayValue, parseValue, type WireValue } from '@/core/values';
+import { Tooltip } from 'antd';
+import { useEffect, useRef, useState } from 'react';
+import { ValueInput } from '../kit/value-input';
+
+/** Kinds that are chosen rather than typed: choosing is entering. */
+const CHOSEN = new Set(['choice', 'yesNo', 'rating', 'date', 'person', 'link']);
+
+export interface EditableCellProps {
+  readonly field: Field;
+  /** What is stored, and what would stand there with what is staged. */
+  readonly before: WireValue;
+  readonly after: WireValue;
+  /** Name of the rule that keeps it: then it can't be edited. */
+  readonly keptBy: string | null;
+  readonly problem: string | null;
+  readonly isMarked: boolean;
+  readonly recordTitle: string;
+  readonly nameOf: (id: string) => string | undefined;
+  readonly onEdit: (value: WireValue) => void;
+}
+
+const same = (a: WireValue, b: WireValue) => JSON.stringify(a) === JSON.stringify(b);
+
+/** A value on the bench: pressed, it is edited in place; old and new stand side by side. */
+export function EditableCell(props: EditableCellProps) {
+  const [isEditing, setEditing] = useState(false);
+  if (isEditing) return <CellEditor {...props} onDone={() => setEditing(false)} />;
+  return <CellValue {...props} onOpen={() => setEditing(true)} />;
+}
+
+function CellValue({ field, before, after, keptBy, problem, isMarked, recordTitle, nameOf, onOpen }: EditableCellProps & { onOpen: () => void }) {
+  const words = (wire: WireValue) => {
+    const parsed = parseValue(field.type, wire);
+    return parsed.ok ? displayValue(field.type, parsed.value, nameOf) : String(wire);
+  };
+  const isChanged = !same(before, after);
+  const value = (
+    <span className="value-pair">
+      {isChanged ? <s className="was">{words(before)}</s> : null}
+      <span className={isChanged ? (keptBy ? 'now' : 'entered') : after === null ? 'quiet' : undefined}>{problem ? 'problem' : after === null && !isChanged ? '–' : words(after)}</span>
+    </span>
+  );
+  const className = `cell${isMarked ? ' cell-marked' : ''}`;
+  if (keptBy) {
+    return (
+      <Tooltip title={problem ?? `Kept by “${keptBy}”`}>
+        <span className={`${className} cell-kept`}>{value}</span>
+      </Tooltip>
+    );
+  }
+  return (
+    <button type="button" className={`plain ${className}`} aria-label={`${field.name} of ${recordTitle}: ${words(after)}. Edit`} onClick={onOpen}>
+      {value}
+    </button>
+  );
+}
+
+function CellEditor({ field, after, recordTitle, nameOf, onEdit, onDone }: EditableCellProps & { onDone: () => void }) {
+  const [value, setValue] = useState(after);
+  const [problem, setProblem] = useState<string | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const enter = (entered: WireValue) => {
+    const parsed = parseValue(field.type, entered);
+    if (!parsed.ok) return setProblem(parsed.problem.message);
+    if (!same(entered, after)) onEdit(entered);
+    onDone();
+  };
+  useEffect(() => {
+    box.current?.querySelector<HTMLElement>('input, textarea')?.focus();
+  }, []);
+  const isChosen = CHOSEN.has(field.type.kind);
+  return (
+    <div
+      ref={box}
+      className="cell-editor"
+      onKeyDown={(event) => {
+        if (event.key === 'Escape') onDone();
+        if (event.key === 'Enter' && !isChosen) enter(value);
+      }}
+      onBlur={(event) => {
+        const isLeaving = !event.currentTarget.contains(event.relatedTarget);
+        if (isLeaving && !isChosen) enter(value);
+        if (isLeaving && isChosen && !document.querySelector('.ant-select-dropdown:not(.ant-select-dropdown-hidden), .ant-picker-dropdown:not(.ant-picker-dropdown-hidden)')) onDone();
+      }}
+    >
+      <ValueInput
+        type={field.type}
+        value={value}
+        title={typeof value === 'string' ? nameOf(value) : undefined}
+        label={`${field.name} of ${recordTitle}`}
+        isWrong={problem !== null}
+        onChange={(chosen) => {
+          setValue(chosen);
+          setProblem(null);
+          if (isChosen) enter(chosen);
+        }}
+      />
+      {problem ? (
+        <p role="alert" className="cell-problem">
+          {problem}
+        </p>
+      ) : null}
+    </div>
+  );
+}

@@ -1,0 +1,97 @@
+'use client';
+
+import type { CellView, ChangeView, RippleView } from '@/core/verify';
+import { ValuePair } from '../kit/value-pair';
+import { RollUpGlyph } from '../theme/glyphs';
+import { cellKey } from './family-tree';
+
+export interface RippleProps {
+  readonly ripple: RippleView;
+  /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
+  readonly onMark: (cells: ReadonlySet<string>) => void;
+  /** What stands above the changes that nobody staged: taking drafts live. */
+  readonly heading?: string;
+}
+
+/** All that follows from what is staged, wave by wave, each change with its cause. */
+export function Ripple({ ripple, onMark, heading }: RippleProps) {
+  return (
+    <>
+      {ripple.waves.map(({ number, changes }) => (
+        <section key={number} className="wave" aria-label={heading ?? waveName(number)}>
+          <h3>
+            {heading ?? waveName(number)} <span className="quiet">{changes.length}</span>
+          </h3>
+          <ul>
+            {changes.map((change) => (
+              <ChangeRow key={`${cellKey(change.type, change.id, change.field)} ${change.kind}`} change={change} onMark={onMark} />
+            ))}
+          </ul>
+        </section>
+      ))}
+      <OutsideList ripple={ripple} />
+    </>
+  );
+}
+
+const waveName = (number: number) => (number === 0 ? 'You changed' : number === 1 ? 'First wave: what follows at once' : `Wave ${number}: what follows from that`);
+
+const keyOf = ({ type, id, field }: CellView) => cellKey(type, id, field);
+
+function ChangeRow({ change, onMark }: { change: ChangeView; onMark: RippleProps['onMark'] }) {
+  const mark = () => onMark(new Set([keyOf(change), ...change.causes.map(keyOf)]));
+  const unmark = () => onMark(new Set());
+  return (
+    <li className="change" tabIndex={0} onMouseEnter={mark} onMouseLeave={unmark} onFocus={mark} onBlur={unmark}>
+      <div className="change-what">
+        {change.rule ? <RollUpGlyph size={16} label="Roll-up" /> : null}
+        {change.kind === 'field' ? (
+          <span>
+            <strong>{change.fieldName}</strong> of {change.title}
+          </span>
+        ) : (
+          <span>
+            <strong>{change.typeName}</strong> {change.title} is {change.kind}
+          </span>
+        )}
+      </div>
+      {change.before && change.after ? (
+        <div className="change-values">
+          <ValuePair before={change.before} after={change.after} byRule={change.rule !== null} />
+        </div>
+      ) : null}
+      {change.problem ? <p className="cell-problem">{change.problem}</p> : null}
+      <Cause change={change} />
+    </li>
+  );
+}
+
+const MOST_CAUSES = 3;
+
+function Cause({ change }: { change: ChangeView }) {
+  if (!change.rule) return null;
+  const named = change.causes.slice(0, MOST_CAUSES).map((cause) => (cause.field === '' ? cause.title : `${cause.fieldName} of ${cause.title}`));
+  const more = change.causes.length - named.length;
+  return (
+    <div className="change-cause">
+      {named.length > 0 ? <>because of {named.join('; ')}{more > 0 ? `; and ${more} more` : ''}. </> : null}
+      By “{change.rule.name}”.
+    </div>
+  );
+}
+
+function OutsideList({ ripple }: { ripple: RippleView }) {
+  if (ripple.outside.length === 0) return null;
+  return (
+    <section className="wave" aria-label="Outside this family">
+      <h3>Outside this family</h3>
+      <ul>
+        {ripple.outside.map((cell) => (
+          <li key={keyOf(cell)} className="change quiet">
+            {cell.fieldName} of {cell.title} may change too, but not all that it is made of is loaded here. By “{cell.rule.name}”.
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

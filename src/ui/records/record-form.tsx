@@ -1,0 +1,172 @@
+'use client';
+
+import type { Field, Model } from '@/core/model';
+import { parseValue, type WireValue } from '@/core/values';
+import { type KeeperView, type ModelView, problemWords, type RecordView, type SavedRun } from '@/core/verify';
+import { App, Button } from 'antd';
+import Link from 'next/link';
+import { useState } from 'react';
+import { ApiProblem, callApi } from '../api/client';
+import { useForget } from '../api/queries';
+import { ProblemNotice } from '../kit/problem-notice';
+import { ValueInput } from '../kit/value-input';
+import { usePerson } from '../shell/person';
+import { RollUpGlyph } from '../theme/glyphs';
+import { wordsFor } from './words';
+
+export interface RecordFormProps {
+  readonly model: Model;
+  readonly view: ModelView;
+  readonly found: RecordView;
+  /** Opens a kept field's value. */
+  readonly onOpen: (field: string) => void;
+}
+
+const same = (a: WireValue | undefined, b: WireValue | undefined) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
+
+/** The fields of a record. What is entered stays until it is saved or given up, also when the server refuses it. */
+export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
+  const { record, names } = found;
+  const { fields } = model.type(record.type)!;
+  const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>({});
+  const changed = fields.filter(({ key }) => key in entered && !same(entered[key], record.values[key]));
+  const saving = useSave(found, () => setEntered({}));
+  const keeperOf = (field: string) => view.keepers.find((keeper) => keeper.type === record.type && keeper.field === field);
+  const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
+  for (const { place, message } of saving.problem instanceof ApiProblem ? saving.problem.errors : []) if (place) problems.set(place, message);
+  const values = Object.fromEntries(changed.map(({ key }) => [key, entered[key] ?? null]));
+  const isInvalid = changed.some((field) => problemOf(field, entered[field.key] ?? null).length > 0);
+  const unplaced = saving.problem && !(saving.problem instanceof ApiProblem && saving.problem.errors.some(({ place }) => place && model.field(record.type, place)));
+  return (
+    <form
+      className="sheet record-form"
+      aria-label="Fields"
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (changed.length > 0 && !isInvalid) void saving.save(values);
+      }}
+    >
+      <div className="record-fields">
+        {fields.map((field) => {
+          const keeper = keeperOf(field.key);
+          if (keeper?.rule.state === 'live') {
+            return <KeptField key={field.key} {...{ field, keeper, found }} onOpen={() => onOpen(field.key)} />;
+          }
+          const value = field.key in entered ? entered[field.key]! : (record.values[field.key] ?? null);
+          return (
+            <div key={field.key} className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}>
+              <label htmlFor={`field-${field.key}`}>
+                {field.name}
+                {field.required ? <span className="quiet"> · required</span> : null}
+              </label>
+              <ValueInput
+                id={`field-${field.key}`}
+                label={field.name}
+                type={field.type}
+                value={value}
+                title={typeof value === 'string' ? names[value] : undefined}
+                isWrong={problems.has(field.key)}
+                onChange={(next) => setEntered({ ...entered, [field.key]: next })}
+              />
+              {problems.has(field.key) ? (
+                <p role="alert" className="field-problem">
+                  {problems.get(field.key)}
+                </p>
+              ) : null}
+              {keeper?.rule.state === 'paused' ? (
+                <p className="kept-mark">
+                  <RollUpGlyph size={14} /> “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>” is paused: this value stands still.
+                </p>
+              ) : field.help ? (
+                <p className="field-help">{field.help}</p>
+              ) : null}
+            </div>
+          );
+        })}
+      </div>
+      <div className="record-save">
+        {unplaced ? <ProblemNotice error={saving.problem} /> : null}
+        <span className="quiet">{changed.length === 0 ? 'Nothing is changed.' : `${changed.map(({ name }) => name).join(', ')} changed, not saved yet.`}</span>
+        <Button disabled={changed.length === 0} onClick={() => setEntered({})}>
+          Give up changes
+        </Button>
+        <Button type="primary" htmlType="submit" disabled={changed.length === 0 || isInvalid} loading={saving.isBusy}>
+          Save
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+/** The field's own problem, as an entry of a map; empty when the value fits. */
+function problemOf(field: Field, value: WireValue): [string, string][] {
+  const parsed = parseValue(field.type, value);
+  if (!parsed.ok) return [[field.key, parsed.problem.message]];
+  return field.required && parsed.value === null ? [[field.key, `${field.name} is required. Enter a value.`]] : [];
+}
+
+interface KeptProps {
+  readonly field: Field;
+  readonly keeper: KeeperView;
+  readonly found: RecordView;
+  readonly onOpen: () => void;
+}
+
+/** A field that a rule keeps: read-only, with its rule; its value opens into what it is made of. */
+function KeptField({ field, keeper, found, onOpen }: KeptProps) {
+  const { record, names } = found;
+  const error = record.errors[field.key];
+  return (
+    <div className="record-field">
+      <span className="record-label">{field.name}</span>
+      <button type="button" className="plain kept-value" aria-label={`${field.name}: ${wordsFor(field, record.values[field.key], names)}. Open what it is made of`} onClick={onOpen}>
+        {error ? <span className="problem-word">can’t be worked out</span> : wordsFor(field, record.values[field.key], names)}
+        <span className="kept-open">what is in it</span>
+      </button>
+      {error ? <p className="field-problem">{problemWords(error)}</p> : null}
+      <p className="kept-mark">
+        <RollUpGlyph size={14} /> Kept by “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
+      </p>
+    </div>
+  );
+}
+
+interface Save {
+  readonly isBusy: boolean;
+  readonly problem: Error | null;
+  readonly save: (values: Readonly<Record<string, WireValue>>) => Promise<void>;
+}
+
+function useSave({ record }: RecordView, onSaved: () => void): Save {
+  const { message } = App.useApp();
+  const person = usePerson();
+  const forget = useForget();
+  const [isBusy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const save: Save['save'] = async (values) => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      const body = { version: record.version, values };
+      const saved = await callApi<SavedRun>(`/records/${record.type}/${record.id}`, { method: 'PATCH', body, person: person.id });
+      await forget.records();
+      onSaved();
+      message.success(savedWords(saved));
+    } catch (error) {
+      setProblem(error as Error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return { isBusy, problem, save };
+}
+
+/** `Saved. It followed: Insured total of Rivers of Silk is now 12,250.00 GBP.` */
+function savedWords({ ripple }: SavedRun): string {
+  const followed = ripple.waves.filter(({ number }) => number > 0).flatMap(({ changes }) => changes);
+  const [first] = followed;
+  if (!first) return 'Saved.';
+  const rest = followed.length > 1 ? `, and ${followed.length - 1} more` : '';
+  return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.`;
+}

@@ -2,7 +2,17 @@ import next from 'eslint-config-next/core-web-vitals';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['.next/', '.next-test/', '.data/', 'node_modules/', 'next-env.d.ts', 'test-results/', 'playwright-report/'] },
+  {
+    ignores: [
+      '.next/',
+      '.next-test/',
+      '.data/',
+      'node_modules/',
+      'next-env.d.ts',
+      'test-results/',
+      'playwright-report/',
+    ],
+  },
   ...next,
   ...tseslint.configs.recommended,
   {

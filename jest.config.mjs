@@ -1,16 +1,42 @@
 /** Three projects: the core and the server in Node, the interface in jsdom; the server's need a PostgreSQL (see bin/test). */
 const shared = {
   rootDir: import.meta.dirname,
-  transform: { '^.+\\.(t|j|mj)sx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } }, target: 'es2022' } }] },
+  transform: {
+    '^.+\\.(t|j|mj)sx?$': [
+      '@swc/jest',
+      {
+        jsc: {
+          parser: { syntax: 'typescript', tsx: true },
+          transform: { react: { runtime: 'automatic' } },
+          target: 'es2022',
+        },
+      },
+    ],
+  },
   transformIgnorePatterns: ['/node_modules/(?!(uuid|comlink|antd|@ant-design|@rc-component)/)'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '\\.css$': '<rootDir>/src/ui/testing/style.ts' },
 };
 
 const config = {
   projects: [
-    { ...shared, displayName: 'core', testEnvironment: 'node', testMatch: ['<rootDir>/src/core/**/*.test.ts', '<rootDir>/src/demo/**/*.test.ts'] },
-    { ...shared, displayName: 'server', testEnvironment: 'node', testMatch: ['<rootDir>/src/server/**/*.test.ts'] },
-    { ...shared, displayName: 'ui', testEnvironment: 'jsdom', testMatch: ['<rootDir>/src/ui/**/*.test.{ts,tsx}'] },
+    {
+      ...shared,
+      displayName: 'core',
+      testEnvironment: 'node',
+      testMatch: ['<rootDir>/src/core/**/*.test.ts', '<rootDir>/src/demo/**/*.test.ts'],
+    },
+    {
+      ...shared,
+      displayName: 'server',
+      testEnvironment: 'node',
+      testMatch: ['<rootDir>/src/{server,app}/**/*.test.ts'],
+    },
+    {
+      ...shared,
+      displayName: 'ui',
+      testEnvironment: 'jsdom',
+      testMatch: ['<rootDir>/src/ui/**/*.test.{ts,tsx}'],
+    },
   ],
 };
 

@@ -6,7 +6,10 @@ import '@/ui/kit/kit.css';
 import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 
-export const metadata: Metadata = { title: { default: 'Oikon', template: '%s · Oikon' }, description: 'Rules over business records, verified before they go live.' };
+export const metadata: Metadata = {
+  title: { default: 'Oikon', template: '%s · Oikon' },
+  description: 'Rules over business records, verified before they go live.',
+};
 
 export default function Layout({ children }: { children: ReactNode }) {
   return (

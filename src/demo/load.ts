@@ -26,7 +26,9 @@ async function reach(): Promise<void> {
   try {
     await database().authenticate();
   } catch (error) {
-    console.error(`The database can’t be reached: ${(error as Error).message}. Check DATABASE_URL and that the server runs.`);
+    console.error(
+      `The database can’t be reached: ${(error as Error).message}. Check DATABASE_URL and that the server runs.`,
+    );
     process.exit(1);
   }
 }
@@ -35,7 +37,14 @@ async function load(): Promise<void> {
   console.log('Loading the Wrenfield demo …');
   const { people, rows } = demoData();
   const person = people[0]!.id;
-  await makeWorkspace({ key: KEY, name: 'Wrenfield Touring', timeZone: 'Europe/London', settledDay: new Date().toISOString().slice(0, 10), model: WRENFIELD, people });
+  await makeWorkspace({
+    key: KEY,
+    name: 'Wrenfield Touring',
+    timeZone: 'Europe/London',
+    settledDay: new Date().toISOString().slice(0, 10),
+    model: WRENFIELD,
+    people,
+  });
   await loadRows(await reloadWorkspace(KEY), rows, person);
   for (const { definition, name, note, state } of RULES) {
     const id = await createRule({ workspace: KEY, person, definition, note, ...(name ? { name } : {}) });

@@ -4,18 +4,37 @@ import type { Option, ValueType } from '@/core/values';
 const options = (names: readonly string[]): readonly Option[] =>
   names.map((name) => {
     const words = name.toLowerCase().split(' ');
-    return { key: words[0]! + words.slice(1).map((word) => word[0]!.toUpperCase() + word.slice(1)).join(''), name };
+    return {
+      key:
+        words[0]! +
+        words
+          .slice(1)
+          .map((word) => word[0]!.toUpperCase() + word.slice(1))
+          .join(''),
+      name,
+    };
   });
 
-const field = (key: string, name: string, type: ValueType, more: Partial<Field> = {}): Field => ({ key, name, type, ...more });
+const field = (key: string, name: string, type: ValueType, more: Partial<Field> = {}): Field => ({
+  key,
+  name,
+  type,
+  ...more,
+});
 const text = (key: string, name: string, more?: Partial<Field>) => field(key, name, { kind: 'text' }, more);
-const money = (key: string, name: string, help?: string) => field(key, name, { kind: 'money', currency: 'GBP' }, { help });
-const number = (key: string, name: string, scale = 0, unit?: string) => field(key, name, { kind: 'number', scale, ...(unit ? { unit } : {}) });
-const choice = (key: string, name: string, names: readonly string[]) => field(key, name, { kind: 'choice', options: options(names) });
+const money = (key: string, name: string, help?: string) =>
+  field(key, name, { kind: 'money', currency: 'GBP' }, { help });
+const number = (key: string, name: string, scale = 0, unit?: string) =>
+  field(key, name, { kind: 'number', scale, ...(unit ? { unit } : {}) });
+const choice = (key: string, name: string, names: readonly string[]) =>
+  field(key, name, { kind: 'choice', options: options(names) });
 const link = (key: string, name: string, target: string, otherEnd: string, required = false) =>
   field(key, name, { kind: 'link', target }, { otherEnd, required });
 
-const LANGUAGES: ValueType = { kind: 'choices', options: options(['English', 'Welsh', 'French', 'German', 'Spanish']) };
+const LANGUAGES: ValueType = {
+  kind: 'choices',
+  options: options(['English', 'Welsh', 'French', 'German', 'Spanish']),
+};
 const MARKS = ['Green', 'Amber', 'Red'];
 
 /** Wrenfield Touring's records: institutions, the exhibitions that travel to them, the loans and artefacts in these. */
@@ -83,14 +102,26 @@ export const WRENFIELD: ModelDefinition = {
         text('title', 'Title', { required: true }),
         link('loan', 'Loan', 'loan', 'Artefacts'),
         text('maker', 'Maker'),
-        choice('objectKind', 'Kind', ['Textile', 'Metalwork', 'Ceramic', 'Instrument', 'Work on paper', 'Carving']),
+        choice('objectKind', 'Kind', [
+          'Textile',
+          'Metalwork',
+          'Ceramic',
+          'Instrument',
+          'Work on paper',
+          'Carving',
+        ]),
         money('agreedValue', 'Agreed value'),
         number('volume', 'Volume', 3, 'm³'),
         field('fragile', 'Fragile', { kind: 'yesNo' }),
         field('inspected', 'Inspected', { kind: 'yesNo' }),
         field('inspectedOn', 'Last inspected on', { kind: 'date' }),
         field('inspectedBy', 'Last inspected by', { kind: 'person' }),
-        field('handlingGrade', 'Handling grade', { kind: 'rating', lowest: 1, highest: 6 }, { help: '1 is easiest to handle, 6 hardest.' }),
+        field(
+          'handlingGrade',
+          'Handling grade',
+          { kind: 'rating', lowest: 1, highest: 6 },
+          { help: '1 is easiest to handle, 6 hardest.' },
+        ),
         field('needsPermit', 'Needs permit', { kind: 'yesNo' }),
       ],
     },

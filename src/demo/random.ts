@@ -30,7 +30,10 @@ export class Random {
   /** Some of a list, none twice. */
   some<T>(from: readonly T[], count: number): T[] {
     const left = [...from];
-    return Array.from({ length: Math.min(count, left.length) }, () => left.splice(this.whole(0, left.length - 1), 1)[0]!);
+    return Array.from(
+      { length: Math.min(count, left.length) },
+      () => left.splice(this.whole(0, left.length - 1), 1)[0]!,
+    );
   }
 }
 
@@ -43,7 +46,8 @@ export class Ids {
   next(): string {
     this.#time += 1;
     const time = this.#time.toString(16).padStart(12, '0');
-    const digits = (count: number) => Array.from({ length: count }, () => this.random.whole(0, 15).toString(16)).join('');
+    const digits = (count: number) =>
+      Array.from({ length: count }, () => this.random.whole(0, 15).toString(16)).join('');
     return `${time.slice(0, 8)}-${time.slice(8)}-7${digits(3)}-${this.random.pick(['8', '9', 'a', 'b'])}${digits(3)}-${digits(12)}`;
   }
 }

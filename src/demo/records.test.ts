@@ -10,7 +10,12 @@ const model = readModel(WRENFIELD);
 
 test('the demo’s model has no problems, and its rules fit it and each other', () => {
   expect(checkModel(WRENFIELD)).toEqual([]);
-  const rules = RULES.map(({ definition }, index) => ({ id: String(index), version: '', name: `Rule ${index}`, definition }));
+  const rules = RULES.map(({ definition }, index) => ({
+    id: String(index),
+    version: '',
+    name: `Rule ${index}`,
+    definition,
+  }));
   expect(buildPlan(model, rules).problems).toEqual([]);
 });
 
@@ -26,8 +31,19 @@ test('the demo has the size it promises and is the same every time', () => {
 
 test('every record of the demo would be accepted from a person', () => {
   const { rows, people } = demoData();
-  const edits = rows.map((row) => ({ kind: 'create' as const, type: row.type, id: row.id, values: recordToWire(model, row).values }));
-  const read = readEdits({ model, plan: buildPlan(model, []).plan, edits, people: new Set(people.map(({ id }) => id)), newId: () => '' });
+  const edits = rows.map((row) => ({
+    kind: 'create' as const,
+    type: row.type,
+    id: row.id,
+    values: recordToWire(model, row).values,
+  }));
+  const read = readEdits({
+    model,
+    plan: buildPlan(model, []).plan,
+    edits,
+    people: new Set(people.map(({ id }) => id)),
+    newId: () => '',
+  });
   expect(read).toMatchObject({ ok: true });
 });
 

@@ -19,7 +19,8 @@ export interface DemoData {
 
 const model = readModel(WRENFIELD);
 const gbp = (pence: number): Value => ({ amount: new Decimal(pence).div(100), currency: 'GBP' });
-const addDays = (date: string, days: number): string => new Date(Date.parse(date) + days * 86_400_000).toISOString().slice(0, 10);
+const addDays = (date: string, days: number): string =>
+  new Date(Date.parse(date) + days * 86_400_000).toISOString().slice(0, 10);
 
 /** The demo's people and records, always the same for a seed. Kept fields are empty: the rules fill them. */
 export function demoData(seed = 1807): DemoData {
@@ -70,16 +71,36 @@ class Maker {
 
   private makeExhibition(sketch: ExhibitionSketch): void {
     const coordinator = this.personOf('Coordinator');
-    const mark = () => this.#random.pick(sketch.stage === 'open' || sketch.stage === 'closed' ? ['green'] : ['green', 'green', 'amber', 'red']);
+    const mark = () =>
+      this.#random.pick(
+        sketch.stage === 'open' || sketch.stage === 'closed' ? ['green'] : ['green', 'green', 'amber', 'red'],
+      );
     const exhibition = this.add('exhibition', {
-      ...{ title: sketch.title, stage: sketch.stage, opens: sketch.opens, closes: sketch.closes, climate: sketch.climate },
+      ...{
+        title: sketch.title,
+        stage: sketch.stage,
+        opens: sketch.opens,
+        closes: sketch.closes,
+        climate: sketch.climate,
+      },
       ...{ venue: this.#institutions.get(sketch.venue)!, curator: this.personOf('Curator'), coordinator },
       languages: ['english', ...this.#random.some(['welsh', 'french', 'german'], 1)].sort(),
       ready: sketch.stage === 'open' || sketch.stage === 'closed',
       ...{ loansMark: mark(), transportMark: mark(), installationMark: mark() },
     });
-    const lenders = this.#random.some(INSTITUTIONS.filter(({ roles, name }) => roles.includes('lender') && name !== sketch.venue), sketch.groups.length);
-    sketch.groups.forEach((group, index) => this.makeLoan({ sketch, group, exhibition, coordinator, lender: lenders[index % lenders.length]!.name }));
+    const lenders = this.#random.some(
+      INSTITUTIONS.filter(({ roles, name }) => roles.includes('lender') && name !== sketch.venue),
+      sketch.groups.length,
+    );
+    sketch.groups.forEach((group, index) =>
+      this.makeLoan({
+        sketch,
+        group,
+        exhibition,
+        coordinator,
+        lender: lenders[index % lenders.length]!.name,
+      }),
+    );
   }
 
   private stageIn(stage: ExhibitionSketch['stage']): string {
@@ -93,29 +114,67 @@ class Maker {
     return this.#random.pick(stages[stage]);
   }
 
-  private makeLoan(given: { sketch: ExhibitionSketch; group: GroupSketch; exhibition: string; coordinator: string; lender: string }): void {
+  private makeLoan(given: {
+    sketch: ExhibitionSketch;
+    group: GroupSketch;
+    exhibition: string;
+    coordinator: string;
+    lender: string;
+  }): void {
     const { sketch, group, exhibition, coordinator, lender } = given;
     const values = group.pieces.map(() => this.#random.whole(3, 180) * 25_000);
     const stage = this.stageIn(sketch.stage);
     // Lenders insure a loan as a whole, for somewhat more than its pieces; one that was only requested has no value yet.
-    const insured = Math.ceil((values.reduce((sum, value) => sum + value, 0) * this.#random.whole(100, 112)) / 100 / 5_000) * 5_000;
+    const insured =
+      Math.ceil(
+        (values.reduce((sum, value) => sum + value, 0) * this.#random.whole(100, 112)) / 100 / 5_000,
+      ) * 5_000;
     const loan = this.add('loan', {
-      ...{ title: `${lender}, ${group.name}`, exhibition, lender: this.#institutions.get(lender)!, stage, coordinator },
+      ...{
+        title: `${lender}, ${group.name}`,
+        exhibition,
+        lender: this.#institutions.get(lender)!,
+        stage,
+        coordinator,
+      },
       insuredValue: stage === 'requested' && this.#random.chance(0.5) ? null : gbp(insured),
       fee: this.#random.chance(0.25) ? null : gbp(this.#random.whole(4, 60) * 2_500),
       dueBack: addDays(sketch.closes, this.#random.whole(2, 8) * 7),
       climate: sketch.climate,
       languages: ['english'],
-      courierInstruction: this.#random.chance(0.2) ? 'Courier travels with the crates and is present at unpacking.' : null,
+      courierInstruction: this.#random.chance(0.2)
+        ? 'Courier travels with the crates and is present at unpacking.'
+        : null,
     });
-    group.pieces.forEach((title, index) => this.makeArtefact({ title, kind: group.kind, loan, value: values[index]! }));
+    group.pieces.forEach((title, index) =>
+      this.makeArtefact({ title, kind: group.kind, loan, value: values[index]! }),
+    );
   }
 
-  private makeArtefact({ title, kind, loan, value }: { title: string; kind: GroupSketch['kind']; loan: string; value: number }): void {
+  private makeArtefact({
+    title,
+    kind,
+    loan,
+    value,
+  }: {
+    title: string;
+    kind: GroupSketch['kind'];
+    loan: string;
+    value: number;
+  }): void {
     const inspected = this.#random.chance(0.7);
     this.add('artefact', {
       ...{ title, loan, objectKind: kind, agreedValue: gbp(value) },
-      maker: this.#random.pick(['Unknown', 'Unknown', 'Unknown', 'Workshop of the north gate', 'J. Harrow', 'A. Fell', 'Tomas the Younger', 'Sister Anselma']),
+      maker: this.#random.pick([
+        'Unknown',
+        'Unknown',
+        'Unknown',
+        'Workshop of the north gate',
+        'J. Harrow',
+        'A. Fell',
+        'Tomas the Younger',
+        'Sister Anselma',
+      ]),
       volume: new Decimal(this.#random.whole(2, 900)).div(1000),
       fragile: this.#random.chance(kind === 'ceramic' || kind === 'instrument' ? 0.7 : 0.25),
       inspected,

@@ -24,8 +24,14 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
       checkHost(request);
-      const { status = 200, body } = await handler({ request, params: await context.params, query: new URL(request.url).searchParams });
-      return status === 204 ? new Response(null, { status }) : Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
+      const { status = 200, body } = await handler({
+        request,
+        params: await context.params,
+        query: new URL(request.url).searchParams,
+      });
+      return status === 204
+        ? new Response(null, { status })
+        : Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
     } catch (error) {
       return error instanceof Refusal ? refused(error) : failed(request, error);
     }
@@ -36,7 +42,11 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
 function checkHost(request: Request): void {
   const { hostname } = new URL(`http://${request.headers.get('host') ?? ''}`);
   if (['localhost', '127.0.0.1', '[::1]'].includes(hostname)) return;
-  throw new Refusal(400, 'host.unknown', 'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.');
+  throw new Refusal(
+    400,
+    'host.unknown',
+    'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.',
+  );
 }
 
 const TITLES: Record<number, string> = {
@@ -53,34 +63,63 @@ const TITLES: Record<number, string> = {
 
 function problem(status: number, body: Record<string, unknown>): Response {
   const headers = { 'Content-Type': 'application/problem+json', 'Cache-Control': 'no-store' };
-  return new Response(JSON.stringify({ type: `urn:oikon:problem:${body.code as string}`, title: TITLES[status] ?? 'Problem', status, ...body }), { status, headers });
+  return new Response(
+    JSON.stringify({
+      type: `urn:oikon:problem:${body.code as string}`,
+      title: TITLES[status] ?? 'Problem',
+      status,
+      ...body,
+    }),
+    { status, headers },
+  );
 }
 
 const refused = ({ status, code, message, parts, data }: Refusal): Response =>
-  problem(status, { code, detail: message, ...(parts.length > 0 ? { errors: parts } : {}), ...(Object.keys(data).length > 0 ? { data } : {}) });
+  problem(status, {
+    code,
+    detail: message,
+    ...(parts.length > 0 ? { errors: parts } : {}),
+    ...(Object.keys(data).length > 0 ? { data } : {}),
+  });
 
 function failed(request: Request, error: unknown): Response {
   const name = (error as { name?: string }).name ?? '';
   if (name.startsWith('SequelizeConnection') || (error as { code?: string }).code === '57P01') {
     log.error({ err: error, url: request.url }, 'the database is away');
-    return problem(503, { code: 'database.away', detail: 'The database can’t be reached right now. Nothing was saved; try again in a moment.' });
+    return problem(503, {
+      code: 'database.away',
+      detail: 'The database can’t be reached right now. Nothing was saved; try again in a moment.',
+    });
   }
   log.error({ err: error, url: request.url, method: request.method }, 'a request failed');
-  return problem(500, { title: 'Something went wrong', code: 'internal', detail: 'Oikon failed at this request; nothing was saved. The server’s log says more.' });
+  return problem(500, {
+    title: 'Something went wrong',
+    code: 'internal',
+    detail: 'Oikon failed at this request; nothing was saved. The server’s log says more.',
+  });
 }
 
 /** Reads a JSON body. Refuses another content type, broken JSON and bodies that are too large. */
 export async function jsonBody(request: Request): Promise<unknown> {
   const type = request.headers.get('content-type') ?? '';
-  if (!/^application\/json\b/.test(type)) throw new Refusal(415, 'body.type', `Expected application/json, found “${type}”. Set the content type.`);
-  const tooLarge = new Refusal(413, 'body.size', `The body is larger than ${MOST_BYTES / 1_000_000} MB. Send it in parts.`);
+  if (!/^application\/json\b/.test(type))
+    throw new Refusal(415, 'body.type', `Expected application/json, found “${type}”. Set the content type.`);
+  const tooLarge = new Refusal(
+    413,
+    'body.size',
+    `The body is larger than ${MOST_BYTES / 1_000_000} MB. Send it in parts.`,
+  );
   if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) throw tooLarge;
   const text = await request.text();
   if (text.length > MOST_BYTES) throw tooLarge;
   try {
     return JSON.parse(text) as unknown;
   } catch (error) {
-    throw new Refusal(400, 'body.json', `The body isn’t JSON: ${(error as Error).message}. Correct it and send it again.`);
+    throw new Refusal(
+      400,
+      'body.json',
+      `The body isn’t JSON: ${(error as Error).message}. Correct it and send it again.`,
+    );
   }
 }
 

@@ -20,7 +20,8 @@ export type Targets = Map<string, CellRef[]>;
 
 function addCauses(targets: Targets, id: string, causes: readonly CellRef[]): void {
   const known = targets.get(id) ?? [];
-  const isNew = (cause: CellRef) => !known.some((other) => other.type === cause.type && other.id === cause.id && other.field === cause.field);
+  const isNew = (cause: CellRef) =>
+    !known.some((other) => other.type === cause.type && other.id === cause.id && other.field === cause.field);
   targets.set(id, [...known, ...causes.filter(isNew)]);
 }
 
@@ -29,14 +30,19 @@ function addCauses(targets: Targets, id: string, causes: readonly CellRef[]): vo
  * before and its parent now; for a field in the middle of a route, the parents of the records on its near side; and
  * targets that were just made.
  */
-export function* affectedTargets(model: Model, rule: CompiledRollUp, touched: ReadonlyMap<string, Touched>): Generator<Need, Targets, Answer> {
+export function* affectedTargets(
+  model: Model,
+  rule: CompiledRollUp,
+  touched: ReadonlyMap<string, Touched>,
+): Generator<Need, Targets, Answer> {
   const children = yield* affectedChildren(model, rule, touched);
   const targets: Targets = new Map();
   const add = (id: unknown, causes: readonly CellRef[]) => {
     if (typeof id === 'string') addCauses(targets, id, causes);
   };
   for (const entry of touched.values()) {
-    if (entry.type === rule.writes.type && isThere(entry.after) && appearedOrWent(entry)) add(entry.id, [{ type: entry.type, id: entry.id, field: '' }]);
+    if (entry.type === rule.writes.type && isThere(entry.after) && appearedOrWent(entry))
+      add(entry.id, [{ type: entry.type, id: entry.id, field: '' }]);
   }
   const { type, link } = rule.link;
   const unread = [...children.keys()].filter((id) => !touched.has(recordKey({ type, id })));
@@ -45,14 +51,21 @@ export function* affectedTargets(model: Model, rule: CompiledRollUp, touched: Re
     const entry = touched.get(recordKey({ type, id }));
     const before = entry ? entry.before : rows.get(id);
     const after = entry ? entry.after : rows.get(id);
-    const parents = new Set([before?.deleted ? null : before?.values[link], after?.deleted ? null : after?.values[link]]);
+    const parents = new Set([
+      before?.deleted ? null : before?.values[link],
+      after?.deleted ? null : after?.values[link],
+    ]);
     for (const parent of parents) add(parent, causes);
   }
   return targets;
 }
 
 /** Children that the rule goes over and that read something touched, with what it was. */
-function* affectedChildren(model: Model, rule: CompiledRollUp, touched: ReadonlyMap<string, Touched>): Generator<Need, Targets, Answer> {
+function* affectedChildren(
+  model: Model,
+  rule: CompiledRollUp,
+  touched: ReadonlyMap<string, Touched>,
+): Generator<Need, Targets, Answer> {
   const children: Targets = new Map();
   for (const read of rule.reads) {
     for (const entry of touched.values()) {
@@ -67,10 +80,18 @@ function* affectedChildren(model: Model, rule: CompiledRollUp, touched: Readonly
 }
 
 /** From a record at the end of a read's route back down to the children that reach it. */
-function* descend(model: Model, rule: CompiledRollUp, read: Read, id: string): Generator<Need, readonly string[], Answer> {
+function* descend(
+  model: Model,
+  rule: CompiledRollUp,
+  read: Read,
+  id: string,
+): Generator<Need, readonly string[], Answer> {
   let ids: readonly string[] = [id];
   for (let depth = read.route.length - 1; depth >= 0; depth -= 1) {
-    const link = { type: follow(model, rule.link.type, read.route.slice(0, depth))!, link: read.route[depth]! };
+    const link = {
+      type: follow(model, rule.link.type, read.route.slice(0, depth))!,
+      link: read.route[depth]!,
+    };
     const parents = rowSet(follow(model, rule.link.type, read.route.slice(0, depth + 1))!, ids);
     ids = (yield* ask<'related'>({ kind: 'related', parents, link })).ids;
   }

@@ -10,7 +10,11 @@ import { recordKey, type Row } from './record';
  * an edit names is taken as changed, each rule that it reaches as writing. More than is written in the end, never less,
  * as long as the links that it went over stay as they were read; so it is asked again once the locks are held.
  */
-export function* claimsOf(model: Model, plan: Plan, edited: ReadonlyMap<string, Touched>): Generator<Need, Claim[], Answer> {
+export function* claimsOf(
+  model: Model,
+  plan: Plan,
+  edited: ReadonlyMap<string, Touched>,
+): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = [];
   const touched = new Map(edited);
   for (const entry of edited.values()) {
@@ -20,13 +24,22 @@ export function* claimsOf(model: Model, plan: Plan, edited: ReadonlyMap<string, 
   for (const rule of plan.rules) {
     claims.push(...(yield* routeClaims(model, rule, touched)));
     const targets = yield* affectedTargets(model, rule, touched);
-    const { rows } = yield* ask<'records'>({ kind: 'records', set: rowSet(rule.writes.type, targets.keys()) });
+    const { rows } = yield* ask<'records'>({
+      kind: 'records',
+      set: rowSet(rule.writes.type, targets.keys()),
+    });
     for (const [id, row] of rows) {
       claims.push({ type: rule.writes.type, id, strength: 'write' });
       const key = recordKey(row);
       const known = touched.get(key);
       const fields = new Set([...(known?.fields ?? []), rule.writes.field]);
-      touched.set(key, { type: row.type, id, before: known ? known.before : row, after: known ? known.after : row, fields });
+      touched.set(key, {
+        type: row.type,
+        id,
+        before: known ? known.before : row,
+        after: known ? known.after : row,
+        fields,
+      });
     }
   }
   return claims.filter(({ type, id }) => !isNew(edited.get(recordKey({ type, id }))));
@@ -45,7 +58,10 @@ function* linkedClaims(model: Model, entry: Touched): Generator<Need, Claim[], A
       seen.add(id);
       claims.push({ type: parent, id: id as string, strength: 'read' });
       if (parent !== entry.type) break;
-      const answer: { rows: ReadonlyMap<string, Row> } = yield* ask<'records'>({ kind: 'records', set: rowSet(parent, [id as string]) });
+      const answer: { rows: ReadonlyMap<string, Row> } = yield* ask<'records'>({
+        kind: 'records',
+        set: rowSet(parent, [id as string]),
+      });
       id = answer.rows.get(id as string)?.values[link];
     }
   }
@@ -53,7 +69,11 @@ function* linkedClaims(model: Model, entry: Touched): Generator<Need, Claim[], A
 }
 
 /** Records up the routes of touched children, whose fields the rule's condition reads. */
-function* routeClaims(model: Model, rule: CompiledRollUp, touched: ReadonlyMap<string, Touched>): Generator<Need, Claim[], Answer> {
+function* routeClaims(
+  model: Model,
+  rule: CompiledRollUp,
+  touched: ReadonlyMap<string, Touched>,
+): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = [];
   const children = [...touched.values()].filter((entry) => entry.type === rule.link.type && entry.after);
   for (const read of rule.reads.filter((candidate) => candidate.route.length > 0)) {
@@ -65,7 +85,10 @@ function* routeClaims(model: Model, rule: CompiledRollUp, touched: ReadonlyMap<s
         const { type } = fieldIn(model, row.type, step);
         if (type.kind !== 'link') break;
         claims.push({ type: type.target, id, strength: 'read' });
-        const answer: { rows: ReadonlyMap<string, Row> } = yield* ask<'records'>({ kind: 'records', set: rowSet(type.target, [id]) });
+        const answer: { rows: ReadonlyMap<string, Row> } = yield* ask<'records'>({
+          kind: 'records',
+          set: rowSet(type.target, [id]),
+        });
         row = answer.rows.get(id);
       }
     }

@@ -5,7 +5,12 @@ import { recordKey } from './record';
 
 /** One thing that a person wants done to one record. Values are typed; a value of `null` makes a field empty. */
 export type Edit =
-  | { readonly kind: 'create'; readonly type: string; readonly id: string; readonly values: Readonly<Record<string, Value>> }
+  | {
+      readonly kind: 'create';
+      readonly type: string;
+      readonly id: string;
+      readonly values: Readonly<Record<string, Value>>;
+    }
   | {
       readonly kind: 'edit';
       readonly type: string;
@@ -39,7 +44,9 @@ export interface ReadEditsInput {
   readonly newId: () => string;
 }
 
-export type ReadEdits = { readonly ok: true; readonly edits: readonly Edit[] } | { readonly ok: false; readonly problems: readonly EditProblem[] };
+export type ReadEdits =
+  | { readonly ok: true; readonly edits: readonly Edit[] }
+  | { readonly ok: false; readonly problems: readonly EditProblem[] };
 
 /**
  * Reads edits as they came in. Refuses unknown types and fields, values that don't fit, fields that a rule keeps (by the
@@ -52,19 +59,32 @@ export function readEdits(input: ReadEditsInput): ReadEdits {
     const add = (problem: Problem) => void problems.push({ ...problem, index });
     const type = input.model.type(wire.type);
     if (!type) {
-      add({ code: 'edit.type', message: `There is no type “${wire.type}”. The types are ${input.model.types.map(({ key }) => key).join(', ')}.`, place: 'type' });
+      add({
+        code: 'edit.type',
+        message: `There is no type “${wire.type}”. The types are ${input.model.types.map(({ key }) => key).join(', ')}.`,
+        place: 'type',
+      });
       return [];
     }
     const id = wire.id ?? (wire.kind === 'create' ? input.newId() : '');
     const idProblem = checkId(type, id);
     if (idProblem) add(idProblem);
     const key = recordKey({ type: type.key, id });
-    if (seen.has(key)) add({ code: 'edit.twice', message: 'This record is edited twice in one run. Bring the edits together.', place: 'id' });
+    if (seen.has(key))
+      add({
+        code: 'edit.twice',
+        message: 'This record is edited twice in one run. Bring the edits together.',
+        place: 'id',
+      });
     seen.add(key);
     const values = readValues(input, type, wire, add);
     const version = wire.version === undefined ? {} : { version: wire.version };
     if (wire.kind === 'delete') return [{ kind: 'delete', type: type.key, id, ...version }];
-    return [wire.kind === 'create' ? { kind: 'create', type: type.key, id, values } : { kind: 'edit', type: type.key, id, values, ...version }];
+    return [
+      wire.kind === 'create'
+        ? { kind: 'create', type: type.key, id, values }
+        : { kind: 'edit', type: type.key, id, values, ...version },
+    ];
   });
   return problems.length > 0 ? { ok: false, problems } : { ok: true, edits };
 }
@@ -74,7 +94,12 @@ function checkId(type: RecordType, id: string): Problem | null {
   return parsed.ok ? null : { ...parsed.problem, code: 'edit.id', place: 'id' };
 }
 
-function readValues(input: ReadEditsInput, type: RecordType, wire: WireEdit, add: (problem: Problem) => void): Record<string, Value> {
+function readValues(
+  input: ReadEditsInput,
+  type: RecordType,
+  wire: WireEdit,
+  add: (problem: Problem) => void,
+): Record<string, Value> {
   const values: Record<string, Value> = {};
   for (const [key, value] of Object.entries(wire.values ?? {})) {
     const field = input.model.field(type.key, key);
@@ -84,8 +109,13 @@ function readValues(input: ReadEditsInput, type: RecordType, wire: WireEdit, add
   if (wire.kind === 'delete') return {};
   for (const field of type.fields) {
     const isGiven = field.key in (wire.values ?? {});
-    const isMissing = field.required && (wire.kind === 'create' ? !isGiven || values[field.key] === null : isGiven && values[field.key] === null);
-    if (isMissing) add({ code: 'edit.required', message: `${field.name} is required. Enter a value.`, place: field.key });
+    const isMissing =
+      field.required &&
+      (wire.kind === 'create'
+        ? !isGiven || values[field.key] === null
+        : isGiven && values[field.key] === null);
+    if (isMissing)
+      add({ code: 'edit.required', message: `${field.name} is required. Enter a value.`, place: field.key });
   }
   return values;
 }
@@ -95,7 +125,13 @@ const unknownField = (type: RecordType, key: string): Problem => ({
   message: `${type.name} has no field “${key}”. Its fields are ${type.fields.map((field) => field.key).join(', ')}.`,
 });
 
-function readValue(input: ReadEditsInput, type: RecordType, field: Field, value: unknown, values: Record<string, Value>): Problem | null {
+function readValue(
+  input: ReadEditsInput,
+  type: RecordType,
+  field: Field,
+  value: unknown,
+  values: Record<string, Value>,
+): Problem | null {
   const keeper = input.plan.keeper({ type: type.key, field: field.key });
   if (keeper) {
     const message = `${field.name} is kept by the rule “${keeper.name}”, so it can’t be entered. Change what it is made of, or pause the rule.`;
@@ -104,7 +140,10 @@ function readValue(input: ReadEditsInput, type: RecordType, field: Field, value:
   const parsed = parseValue(field.type, value);
   if (!parsed.ok) return { ...parsed.problem, message: `${field.name}: ${parsed.problem.message}` };
   if (field.type.kind === 'person' && parsed.value !== null && !input.people.has(parsed.value as string)) {
-    return { code: 'edit.person', message: `${field.name}: nobody here has the id ${parsed.value as string}. Choose a person of the workspace.` };
+    return {
+      code: 'edit.person',
+      message: `${field.name}: nobody here has the id ${parsed.value as string}. Choose a person of the workspace.`,
+    };
   }
   values[field.key] = parsed.value;
   return null;

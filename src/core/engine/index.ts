@@ -1,9 +1,29 @@
 export { titleOf } from './check-edits';
 export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edit';
 export { inLockOrder, lockOrder } from './lock-order';
-export { answerInMemory, memberOf, rollUpInMemory, runInMemory, runWith, sameOutcome, storedOutcome, writtenRow } from './memory-driver';
+export {
+  answerInMemory,
+  memberOf,
+  rollUpInMemory,
+  runInMemory,
+  runWith,
+  sameOutcome,
+  storedOutcome,
+  writtenRow,
+} from './memory-driver';
 export { MemoryStore, Overlay, type RecordStore } from './memory-store';
-export { ask, rowSet, type Answer, type Answers, type Claim, type Need, type RecordSet, type Work, type WorkedOut, type Write } from './need';
+export {
+  ask,
+  rowSet,
+  type Answer,
+  type Answers,
+  type Claim,
+  type Need,
+  type RecordSet,
+  type Work,
+  type WorkedOut,
+  type Write,
+} from './need';
 export { propagate, stagesOf, type PropagateInput, type RunOutcome } from './propagate';
 export { recordKey, type CellRef, type RecordRef, type Row } from './record';
 export type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';

@@ -6,7 +6,17 @@ import type { Claim } from './need';
 /** Types with parents before children (types that link in a circle by key): the one order in which runs lock. */
 export function lockOrder(model: Model): ReadonlyMap<string, number> {
   const nodes = model.types.map((type) => type.key).sort(compareText);
-  const edges = new Map(nodes.map((type) => [type, new Set(model.linksTo(type).map((link) => link.type).sort(compareText))]));
+  const edges = new Map(
+    nodes.map((type) => [
+      type,
+      new Set(
+        model
+          .linksTo(type)
+          .map((link) => link.type)
+          .sort(compareText),
+      ),
+    ]),
+  );
   const order = components({ nodes, edges }).flatMap((component) => component.sort(compareText));
   return new Map(order.map((type, position) => [type, position]));
 }
@@ -26,5 +36,9 @@ export function inLockOrder(model: Model, claims: Iterable<Claim>): Claim[] {
   }
   return [...ids.keys()]
     .sort((a, b) => order.get(a)! - order.get(b)!)
-    .flatMap((type) => [...ids.get(type)!].sort(compareText).map((id): Claim => ({ type, id, strength: written.has(type) ? 'write' : 'read' })));
+    .flatMap((type) =>
+      [...ids.get(type)!]
+        .sort(compareText)
+        .map((id): Claim => ({ type, id, strength: written.has(type) ? 'write' : 'read' })),
+    );
 }

@@ -16,9 +16,15 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return { rows: new Map(found.map((row) => [row.id, row])), known: store.isWhole };
     }
     case 'related':
-      return rowSet(need.link.type, need.parents.ids.flatMap((parent) => [...store.children(need.link, parent)]));
+      return rowSet(
+        need.link.type,
+        need.parents.ids.flatMap((parent) => [...store.children(need.link, parent)]),
+      );
     case 'everything':
-      return rowSet(need.type, [...store.rows(need.type)].filter((row) => !row.deleted).map((row) => row.id));
+      return rowSet(
+        need.type,
+        [...store.rows(need.type)].filter((row) => !row.deleted).map((row) => row.id),
+      );
     case 'workOut':
       return workOutInMemory(model, store, need.work);
     case 'write':
@@ -37,7 +43,10 @@ export function runInMemory<T>(model: Model, store: RecordStore, run: Generator<
 }
 
 /** The same with a driver that answers in its own time. */
-export async function runWith<T>(answer: (need: Need) => Promise<Answer>, run: Generator<Need, T, Answer>): Promise<T> {
+export async function runWith<T>(
+  answer: (need: Need) => Promise<Answer>,
+  run: Generator<Need, T, Answer>,
+): Promise<T> {
   let step = run.next();
   while (!step.done) step = run.next(await answer(step.value));
   return step.value;
@@ -68,10 +77,18 @@ export const sameOutcome = (a: Outcome, b: Outcome): boolean =>
   isError(a) || isError(b) ? isError(a) && isError(b) && a.error === b.error : sameValue(a.value, b.value);
 
 /** The value of a roll-up for one parent, from records in memory. */
-export function rollUpInMemory(model: Model, store: RecordStore, rule: CompiledRollUp, parent: string): FieldOutcome {
+export function rollUpInMemory(
+  model: Model,
+  store: RecordStore,
+  rule: CompiledRollUp,
+  parent: string,
+): FieldOutcome {
   if (!store.hasAllChildren(rule.link, parent)) return OUTSIDE;
   const members = [...store.children(rule.link, parent)].map((id) => store.row(rule.link.type, id)!);
-  return bringTogether(rule, members.map((row) => standingOf(rule, memberOf(model, store, row))));
+  return bringTogether(
+    rule,
+    members.map((row) => standingOf(rule, memberOf(model, store, row))),
+  );
 }
 
 function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]): Answers['workOut'] {
@@ -98,7 +115,10 @@ export function writtenRow(model: Model, current: Row | undefined, write: Write)
     ...{ type: write.type, id: write.id, version: 0, deleted: false, errors: {} },
     values: Object.fromEntries(typeIn(model, write.type).fields.map((field) => [field.key, null])),
   };
-  const values = { ...base.values, ...Object.fromEntries(write.changes.map((change) => [change.field, change.after])) };
+  const values = {
+    ...base.values,
+    ...Object.fromEntries(write.changes.map((change) => [change.field, change.after])),
+  };
   const errors = { ...base.errors };
   for (const { field, error } of write.changes) {
     if (error) errors[field] = error;

@@ -111,7 +111,8 @@ export class Overlay implements RecordStore {
   }
 
   *children(link: LinkRef, parent: string): Iterable<string> {
-    for (const id of this.base.children(link, parent)) if (!this.#own.has(recordKey({ type: link.type, id }))) yield id;
+    for (const id of this.base.children(link, parent))
+      if (!this.#own.has(recordKey({ type: link.type, id }))) yield id;
     yield* this.#children.of(link, parent);
   }
 

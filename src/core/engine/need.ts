@@ -10,7 +10,11 @@ import type { RecordRef, Row } from './record';
  */
 export type RecordSet = { readonly kind: 'rows'; readonly type: string; readonly ids: readonly string[] };
 
-export const rowSet = (type: string, ids: Iterable<string>): RecordSet => ({ kind: 'rows', type, ids: [...new Set(ids)] });
+export const rowSet = (type: string, ids: Iterable<string>): RecordSet => ({
+  kind: 'rows',
+  type,
+  ids: [...new Set(ids)],
+});
 
 /** Records that a run will write, or whose fields or existence it relies on. */
 export interface Claim extends RecordRef {
@@ -64,13 +68,18 @@ export interface Answers {
   related: RecordSet;
   everything: RecordSet;
   /** `outside`: targets whose value depends on records that aren't loaded. */
-  workOut: { readonly changed: readonly WorkedOut[]; readonly outside: readonly { readonly rule: string; readonly id: string }[] };
+  workOut: {
+    readonly changed: readonly WorkedOut[];
+    readonly outside: readonly { readonly rule: string; readonly id: string }[];
+  };
   write: null;
 }
 
 export type Answer = Answers[Need['kind']];
 
 /** Asks a need from inside the engine, with the answer of the right shape. */
-export function* ask<K extends Need['kind']>(need: Extract<Need, { kind: K }>): Generator<Need, Answers[K], Answer> {
+export function* ask<K extends Need['kind']>(
+  need: Extract<Need, { kind: K }>,
+): Generator<Need, Answers[K], Answer> {
   return (yield need) as Answers[K];
 }

@@ -7,7 +7,16 @@ import { checkEdits } from './check-edits';
 import { claimsOf } from './claims';
 import type { Edit, EditProblem } from './edit';
 import { inLockOrder } from './lock-order';
-import { ask, type Answer, type Answers, type Claim, type Need, rowSet, type WorkedOut, type Write } from './need';
+import {
+  ask,
+  type Answer,
+  type Answers,
+  type Claim,
+  type Need,
+  rowSet,
+  type WorkedOut,
+  type Write,
+} from './need';
 import { type CellRef, recordKey, type RecordRef, type Row } from './record';
 import type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
 
@@ -42,7 +51,12 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
 }
 
 /** Locks, reads again, and goes on until what is held covers what is touched. Answers the edited records under the locks. */
-function* claimEverything({ model, plan, edits, learnt = [] }: PropagateInput): Generator<Need, Map<string, Touched>, Answer> {
+function* claimEverything({
+  model,
+  plan,
+  edits,
+  learnt = [],
+}: PropagateInput): Generator<Need, Map<string, Touched>, Answer> {
   const held = new Set<string>();
   let wanted: readonly Claim[] = learnt;
   for (;;) {
@@ -69,15 +83,26 @@ function* applyEdits(model: Model, edits: readonly Edit[]): Generator<Need, Map<
     const answer = yield* ask<'records'>({ kind: 'records', set: rowSet(type, ids) });
     for (const row of answer.rows.values()) rows.set(recordKey(row), row);
   }
-  return new Map(edits.map((edit) => [recordKey(edit), applyEdit(model, edit, rows.get(recordKey(edit)) ?? null)]));
+  return new Map(
+    edits.map((edit) => [recordKey(edit), applyEdit(model, edit, rows.get(recordKey(edit)) ?? null)]),
+  );
 }
 
 function applyEdit(model: Model, edit: Edit, before: Row | null): Touched {
   const { type, id } = edit;
-  if (edit.kind === 'delete') return { type, id, before, after: before && { ...before, deleted: true }, fields: new Set() };
+  if (edit.kind === 'delete')
+    return { type, id, before, after: before && { ...before, deleted: true }, fields: new Set() };
   const base = before ?? emptyRow(model, edit);
-  const fields = Object.keys(edit.values).filter((field) => !sameValue(base.values[field] ?? null, edit.values[field] ?? null));
-  return { type, id, before, after: { ...base, values: { ...base.values, ...edit.values } }, fields: new Set(fields) };
+  const fields = Object.keys(edit.values).filter(
+    (field) => !sameValue(base.values[field] ?? null, edit.values[field] ?? null),
+  );
+  return {
+    type,
+    id,
+    before,
+    after: { ...base, values: { ...base.values, ...edit.values } },
+    fields: new Set(fields),
+  };
 }
 
 const emptyRow = (model: Model, { type, id }: RecordRef): Row => ({
@@ -90,8 +115,13 @@ export function stagesOf(plan: Plan): CompiledRollUp[][] {
   const stages: CompiledRollUp[][] = [];
   for (const rule of plan.rules) {
     const last = stages.at(-1);
-    const isSameLink = last?.every((other) => other.link.type === rule.link.type && other.link.link === rule.link.link);
-    const isFree = last?.every((other) => !rule.reads.some((read) => read.type === other.writes.type && read.field === other.writes.field));
+    const isSameLink = last?.every(
+      (other) => other.link.type === rule.link.type && other.link.link === rule.link.link,
+    );
+    const isFree = last?.every(
+      (other) =>
+        !rule.reads.some((read) => read.type === other.writes.type && read.field === other.writes.field),
+    );
     if (last && isSameLink && isFree) last.push(rule);
     else stages.push([rule]);
   }
@@ -120,7 +150,16 @@ class Run {
       const kind = edit.kind === 'create' ? 'created' : edit.kind === 'delete' ? 'deleted' : null;
       const events: RecordEvent[] = kind ? [{ kind, type: edit.type, id: edit.id, wave: 0 }] : [];
       const changes = [...entry.fields].map((field): Change => ({
-        ...{ type: edit.type, id: edit.id, field, error: null, errorBefore: null, wave: 0, rule: null, causes: [] },
+        ...{
+          type: edit.type,
+          id: edit.id,
+          field,
+          error: null,
+          errorBefore: null,
+          wave: 0,
+          rule: null,
+          causes: [],
+        },
         before: entry.before?.values[field] ?? null,
         after: entry.after?.values[field] ?? null,
       }));
@@ -153,21 +192,37 @@ class Run {
       const all = yield* ask<'everything'>({ kind: 'everything', type: rule.writes.type });
       for (const id of all.ids) if (!targets.has(id)) targets.set(id, []);
     }
-    for (const id of targets.keys()) if (this.#touched.get(recordKey({ type: rule.writes.type, id }))?.after?.deleted) targets.delete(id);
+    for (const id of targets.keys())
+      if (this.#touched.get(recordKey({ type: rule.writes.type, id }))?.after?.deleted) targets.delete(id);
     return targets;
   }
 
-  private *keep(changed: readonly WorkedOut[], ruleOf: (id: string) => CompiledRollUp, causes: ReadonlyMap<string, Targets>): Generator<Need, void, Answer> {
+  private *keep(
+    changed: readonly WorkedOut[],
+    ruleOf: (id: string) => CompiledRollUp,
+    causes: ReadonlyMap<string, Targets>,
+  ): Generator<Need, void, Answer> {
     const writes: Write[] = [];
     for (const [type, found] of byType(changed, ruleOf)) {
-      const { rows } = yield* ask<'records'>({ kind: 'records', set: rowSet(type, found.map(({ id }) => id)) });
+      const { rows } = yield* ask<'records'>({
+        kind: 'records',
+        set: rowSet(
+          type,
+          found.map(({ id }) => id),
+        ),
+      });
       for (const { rule: ruleId, id, before, after } of found) {
         const rule = ruleOf(ruleId);
         const because = causes.get(ruleId)!.get(id) ?? [];
         const wave = 1 + Math.max(0, ...because.map((cause) => this.#waves.get(cellKey(cause)) ?? 0));
         const change: Change = {
           ...{ type, id, field: rule.writes.field, wave, rule: ruleId, causes: because },
-          ...{ before: valueOf(before), after: valueOf(after), error: errorOf(after), errorBefore: errorOf(before) },
+          ...{
+            before: valueOf(before),
+            after: valueOf(after),
+            error: errorOf(after),
+            errorBefore: errorOf(before),
+          },
         };
         this.touch(rows.get(id)!, change);
         writes.push({ kind: 'edit', type, id, wave, changes: [change], events: [] });
@@ -206,7 +261,10 @@ class Run {
 
 const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;
 
-function byType(changed: readonly WorkedOut[], ruleOf: (id: string) => CompiledRollUp): Map<string, WorkedOut[]> {
+function byType(
+  changed: readonly WorkedOut[],
+  ruleOf: (id: string) => CompiledRollUp,
+): Map<string, WorkedOut[]> {
   const types = new Map<string, WorkedOut[]>();
   for (const entry of changed) {
     const { type } = ruleOf(entry.rule).writes;

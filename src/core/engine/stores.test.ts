@@ -22,5 +22,11 @@ const inMemory = (wrap: (store: MemoryStore) => RecordStore): StoreHarness => ({
   },
 });
 
-testStore('memory', inMemory((store) => store));
-testStore('overlay', inMemory((store) => new Overlay(store.model, store)));
+testStore(
+  'memory',
+  inMemory((store) => store),
+);
+testStore(
+  'overlay',
+  inMemory((store) => new Overlay(store.model, store)),
+);

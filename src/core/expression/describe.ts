@@ -9,7 +9,9 @@ export type NameOf = (id: string) => string | undefined;
 
 /** A field in words: `Stage`, or `Exhibition’s stage` up a route. */
 export function describeField(model: Model, field: TypedField): string {
-  const names = field.route.map((link, index) => fieldIn(model, follow(model, field.from, field.route.slice(0, index))!, link).name);
+  const names = field.route.map(
+    (link, index) => fieldIn(model, follow(model, field.from, field.route.slice(0, index))!, link).name,
+  );
   const own = fieldIn(model, field.owner, field.field).name;
   return names.length === 0 ? own : `${names.join('’s ')}’s ${own.charAt(0).toLowerCase()}${own.slice(1)}`;
 }
@@ -61,10 +63,12 @@ export function reasonsAgainst(model: Model, node: Typed, read: ReadField, nameO
   if (evaluate(node, read) === true) return [];
   if (node.kind !== 'group') return [reasonOf(model, node, read, nameOf)];
   if (node.operator === 'none') {
-    return node.of.filter((part) => evaluate(part, read) === true).map((part) => {
-      const reason = reasonOf(model, part, read, nameOf);
-      return { ...reason, test: `not ${reason.test}` };
-    });
+    return node.of
+      .filter((part) => evaluate(part, read) === true)
+      .map((part) => {
+        const reason = reasonOf(model, part, read, nameOf);
+        return { ...reason, test: `not ${reason.test}` };
+      });
   }
   return node.of.flatMap((part) => reasonsAgainst(model, part, read, nameOf));
 }
@@ -75,6 +79,9 @@ function reasonOf(model: Model, node: Typed, read: ReadField, nameOf?: NameOf): 
     return value === OUTSIDE ? 'outside this family' : displayValue(field.type, value, nameOf);
   };
   const fields = fieldsRead(node);
-  const found = fields.length === 1 ? [shown(fields[0]!)] : fields.map((field) => `${describeField(model, field)} is ${shown(field)}`);
+  const found =
+    fields.length === 1
+      ? [shown(fields[0]!)]
+      : fields.map((field) => `${describeField(model, field)} is ${shown(field)}`);
   return { test: describe(model, node, nameOf), found: [...new Set(found)].join(', ') };
 }

@@ -19,7 +19,9 @@ export function evaluate(node: Typed, read: ReadField): Value | Outside {
     case 'field':
       return read(node);
     case 'compare':
-      return both(evaluate(node.left, read), evaluate(node.right, read), (left, right) => comparison(node, left, right));
+      return both(evaluate(node.left, read), evaluate(node.right, read), (left, right) =>
+        comparison(node, left, right),
+      );
     case 'presence': {
       const operand = evaluate(node.operand, read);
       return operand === OUTSIDE ? OUTSIDE : (operand === null) === (node.operator === 'isEmpty');
@@ -30,7 +32,9 @@ export function evaluate(node: Typed, read: ReadField): Value | Outside {
       return node.options.some((option) => sameValue(option, operand)) === (node.operator === 'isAmong');
     }
     case 'match':
-      return both(evaluate(node.operand, read), evaluate(node.part, read), (operand, part) => matches(node.operator, operand, part));
+      return both(evaluate(node.operand, read), evaluate(node.part, read), (operand, part) =>
+        matches(node.operator, operand, part),
+      );
     case 'group':
       return group(node, read);
     default:
@@ -40,7 +44,11 @@ export function evaluate(node: Typed, read: ReadField): Value | Outside {
 
 type Present = Exclude<Value, null>;
 
-const both = (left: Value | Outside, right: Value | Outside, test: (left: Present, right: Present) => boolean): boolean | Outside => {
+const both = (
+  left: Value | Outside,
+  right: Value | Outside,
+  test: (left: Present, right: Present) => boolean,
+): boolean | Outside => {
   if (left === OUTSIDE || right === OUTSIDE) return OUTSIDE;
   return left !== null && right !== null && test(left, right);
 };
@@ -60,7 +68,9 @@ function comparison(node: Extract<Typed, { kind: 'compare' }>, left: Present, ri
 
 function matches(operator: 'contains' | 'startsWith', operand: Present, part: Present): boolean {
   if (Array.isArray(operand)) return operand.includes(part);
-  return operator === 'contains' ? (operand as string).includes(part as string) : (operand as string).startsWith(part as string);
+  return operator === 'contains'
+    ? (operand as string).includes(part as string)
+    : (operand as string).startsWith(part as string);
 }
 
 /** A part that decides the group does so even when another part is outside. */

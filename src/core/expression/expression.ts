@@ -13,10 +13,25 @@ export type GroupOperator = 'all' | 'any' | 'none';
 export type Expression =
   | { readonly kind: 'constant'; readonly value: WireValue }
   | { readonly kind: 'field'; readonly route: readonly string[]; readonly field: string }
-  | { readonly kind: 'compare'; readonly operator: CompareOperator; readonly left: Expression; readonly right: Expression }
+  | {
+      readonly kind: 'compare';
+      readonly operator: CompareOperator;
+      readonly left: Expression;
+      readonly right: Expression;
+    }
   | { readonly kind: 'presence'; readonly operator: PresenceOperator; readonly operand: Expression }
-  | { readonly kind: 'among'; readonly operator: AmongOperator; readonly operand: Expression; readonly options: readonly WireValue[] }
-  | { readonly kind: 'match'; readonly operator: MatchOperator; readonly operand: Expression; readonly part: Expression }
+  | {
+      readonly kind: 'among';
+      readonly operator: AmongOperator;
+      readonly operand: Expression;
+      readonly options: readonly WireValue[];
+    }
+  | {
+      readonly kind: 'match';
+      readonly operator: MatchOperator;
+      readonly operand: Expression;
+      readonly part: Expression;
+    }
   | { readonly kind: 'group'; readonly operator: GroupOperator; readonly of: readonly Expression[] };
 
 /**
@@ -37,8 +52,19 @@ export type Typed =
       readonly route: readonly string[];
       readonly field: string;
     }
-  | { readonly kind: 'compare'; readonly type: ValueType; readonly operator: CompareOperator; readonly left: Typed; readonly right: Typed }
-  | { readonly kind: 'presence'; readonly type: ValueType; readonly operator: PresenceOperator; readonly operand: Typed }
+  | {
+      readonly kind: 'compare';
+      readonly type: ValueType;
+      readonly operator: CompareOperator;
+      readonly left: Typed;
+      readonly right: Typed;
+    }
+  | {
+      readonly kind: 'presence';
+      readonly type: ValueType;
+      readonly operator: PresenceOperator;
+      readonly operand: Typed;
+    }
   | {
       readonly kind: 'among';
       readonly type: ValueType;
@@ -46,8 +72,19 @@ export type Typed =
       readonly operand: Typed;
       readonly options: readonly Exclude<Value, null>[];
     }
-  | { readonly kind: 'match'; readonly type: ValueType; readonly operator: MatchOperator; readonly operand: Typed; readonly part: Typed }
-  | { readonly kind: 'group'; readonly type: ValueType; readonly operator: GroupOperator; readonly of: readonly Typed[] };
+  | {
+      readonly kind: 'match';
+      readonly type: ValueType;
+      readonly operator: MatchOperator;
+      readonly operand: Typed;
+      readonly part: Typed;
+    }
+  | {
+      readonly kind: 'group';
+      readonly type: ValueType;
+      readonly operator: GroupOperator;
+      readonly of: readonly Typed[];
+    };
 
 export type TypedField = Extract<Typed, { kind: 'field' }>;
 

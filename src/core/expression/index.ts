@@ -1,6 +1,14 @@
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
 export { evaluate, OUTSIDE, type Outside, type ReadField } from './evaluate';
 export type { CompareOperator, Expression, GroupOperator, Typed, TypedField } from './expression';
-export { operatorEntry, OPERATORS, operatorsFor, operatorWords, type Operator, type OperatorEntry, type RightSide } from './operators';
+export {
+  operatorEntry,
+  OPERATORS,
+  operatorsFor,
+  operatorWords,
+  type Operator,
+  type OperatorEntry,
+  type RightSide,
+} from './operators';
 export { fieldsRead } from './reads';
 export { typeCondition, typeFieldRead } from './type-expression';

@@ -15,7 +15,20 @@ export interface OperatorEntry {
   readonly kinds: readonly Kind[];
 }
 
-const EVERY: readonly Kind[] = ['text', 'longText', 'number', 'money', 'rating', 'yesNo', 'date', 'dateTime', 'choice', 'choices', 'person', 'link'];
+const EVERY: readonly Kind[] = [
+  'text',
+  'longText',
+  'number',
+  'money',
+  'rating',
+  'yesNo',
+  'date',
+  'dateTime',
+  'choice',
+  'choices',
+  'person',
+  'link',
+];
 const EQUATED: readonly Kind[] = EVERY.filter((kind) => kind !== 'choices' && kind !== 'longText');
 const RANKED: readonly Kind[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];
 const LISTED: readonly Kind[] = ['text', 'number', 'rating', 'choice', 'person', 'link'];
@@ -27,17 +40,48 @@ export const OPERATORS: readonly OperatorEntry[] = [
   { operator: '!=', right: 'one', words: 'is not', kinds: EQUATED },
   { operator: 'isAmong', right: 'several', words: 'is among', kinds: LISTED },
   { operator: 'isNotAmong', right: 'several', words: 'is not among', kinds: LISTED },
-  { operator: '<', right: 'one', words: 'is less than', wordsFor: { ...DATES('is before'), choice: 'comes before' }, kinds: RANKED },
-  { operator: '<=', right: 'one', words: 'is at most', wordsFor: { ...DATES('is on or before'), choice: 'is or comes before' }, kinds: RANKED },
-  { operator: '>', right: 'one', words: 'is more than', wordsFor: { ...DATES('is after'), choice: 'comes after' }, kinds: RANKED },
-  { operator: '>=', right: 'one', words: 'is at least', wordsFor: { ...DATES('is on or after'), choice: 'is or comes after' }, kinds: RANKED },
-  { operator: 'contains', right: 'one', words: 'contains', wordsFor: { choices: 'includes' }, kinds: ['text', 'longText', 'choices'] },
+  {
+    operator: '<',
+    right: 'one',
+    words: 'is less than',
+    wordsFor: { ...DATES('is before'), choice: 'comes before' },
+    kinds: RANKED,
+  },
+  {
+    operator: '<=',
+    right: 'one',
+    words: 'is at most',
+    wordsFor: { ...DATES('is on or before'), choice: 'is or comes before' },
+    kinds: RANKED,
+  },
+  {
+    operator: '>',
+    right: 'one',
+    words: 'is more than',
+    wordsFor: { ...DATES('is after'), choice: 'comes after' },
+    kinds: RANKED,
+  },
+  {
+    operator: '>=',
+    right: 'one',
+    words: 'is at least',
+    wordsFor: { ...DATES('is on or after'), choice: 'is or comes after' },
+    kinds: RANKED,
+  },
+  {
+    operator: 'contains',
+    right: 'one',
+    words: 'contains',
+    wordsFor: { choices: 'includes' },
+    kinds: ['text', 'longText', 'choices'],
+  },
   { operator: 'startsWith', right: 'one', words: 'starts with', kinds: ['text', 'longText'] },
   { operator: 'isEmpty', right: 'nothing', words: 'is empty', kinds: EVERY },
   { operator: 'isNotEmpty', right: 'nothing', words: 'is not empty', kinds: EVERY },
 ];
 
-export const operatorsFor = (kind: Kind): readonly OperatorEntry[] => OPERATORS.filter((entry) => entry.kinds.includes(kind));
+export const operatorsFor = (kind: Kind): readonly OperatorEntry[] =>
+  OPERATORS.filter((entry) => entry.kinds.includes(kind));
 
 export const operatorEntry = (operator: Operator): OperatorEntry => {
   const entry = OPERATORS.find((candidate) => candidate.operator === operator);

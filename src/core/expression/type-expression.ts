@@ -1,5 +1,16 @@
 import { follow, type Model, typeIn } from '../model';
-import { bad, good, KIND_NAMES, parseValue, type Problem, type Result, unreachable, type Value, type ValueType, type WireValue } from '../values';
+import {
+  bad,
+  good,
+  KIND_NAMES,
+  parseValue,
+  type Problem,
+  type Result,
+  unreachable,
+  type Value,
+  type ValueType,
+  type WireValue,
+} from '../values';
 import { type Expression, MOST_DEPTH, MOST_NODES, type Typed, YES_NO } from './expression';
 import { type Operator, operatorsFor, operatorWords } from './operators';
 
@@ -9,11 +20,20 @@ import { type Operator, operatorsFor, operatorWords } from './operators';
  */
 export function typeCondition(model: Model, type: string, condition: Expression): Result<Typed> {
   if (countNodes(condition, 0) > MOST_NODES) {
-    return bad('expression.size', `The condition has more than ${MOST_NODES} parts, or is nested deeper than ${MOST_DEPTH}. Split it.`);
+    return bad(
+      'expression.size',
+      `The condition has more than ${MOST_NODES} parts, or is nested deeper than ${MOST_DEPTH}. Split it.`,
+    );
   }
   const typed = typeNode({ model, type }, condition, [], null);
   if (!typed.ok || typed.value.type.kind === 'yesNo') return typed;
-  return at([], bad('expression.condition', `A condition must be true or false; this is ${KIND_NAMES[typed.value.type.kind]}.`));
+  return at(
+    [],
+    bad(
+      'expression.condition',
+      `A condition must be true or false; this is ${KIND_NAMES[typed.value.type.kind]}.`,
+    ),
+  );
 }
 
 interface Scope {
@@ -31,7 +51,16 @@ const at = <T>(place: Place, result: Result<T>): Result<T> => {
 
 function countNodes(node: Expression, depth: number): number {
   if (depth > MOST_DEPTH) return MOST_NODES + 1;
-  const parts = 'of' in node ? node.of : 'left' in node ? [node.left, node.right] : 'part' in node ? [node.operand, node.part] : 'operand' in node ? [node.operand] : [];
+  const parts =
+    'of' in node
+      ? node.of
+      : 'left' in node
+        ? [node.left, node.right]
+        : 'part' in node
+          ? [node.operand, node.part]
+          : 'operand' in node
+            ? [node.operand]
+            : [];
   return parts.reduce((sum, part) => sum + countNodes(part, depth + 1), 1);
 }
 
@@ -59,7 +88,11 @@ function typeNode(scope: Scope, node: Expression, place: Place, wanted: ValueTyp
 }
 
 function typeConstant(value: WireValue, wanted: ValueType | null): Result<Typed> {
-  if (!wanted) return bad('expression.constant', 'A constant needs a field to be compared with. Put the field on the left.');
+  if (!wanted)
+    return bad(
+      'expression.constant',
+      'A constant needs a field to be compared with. Put the field on the left.',
+    );
   const parsed = parseValue(wanted, value);
   return parsed.ok ? good({ kind: 'constant', type: wanted, value: parsed.value }) : parsed;
 }
@@ -67,31 +100,47 @@ function typeConstant(value: WireValue, wanted: ValueType | null): Result<Typed>
 function typeField({ model, type }: Scope, node: Extract<Expression, { kind: 'field' }>): Result<Typed> {
   const owner = follow(model, type, node.route);
   if (owner === undefined) {
-    return bad('expression.route', `“${node.route.join(' → ')}” isn’t a route upward from “${typeIn(model, type).name}”. Choose its links one by one.`);
+    return bad(
+      'expression.route',
+      `“${node.route.join(' → ')}” isn’t a route upward from “${typeIn(model, type).name}”. Choose its links one by one.`,
+    );
   }
   const field = model.field(owner, node.field);
-  if (!field) return bad('expression.field', `“${typeIn(model, owner).name}” has no field “${node.field}”. Choose one that exists.`);
+  if (!field)
+    return bad(
+      'expression.field',
+      `“${typeIn(model, owner).name}” has no field “${node.field}”. Choose one that exists.`,
+    );
   return good({ ...node, type: field.type, from: type, owner });
 }
 
 const refuseOperator = (operator: Operator, type: ValueType): Result<never> =>
   bad(
     'expression.operator',
-    `A field of kind ${KIND_NAMES[type.kind]} can’t be tested with “${operatorWords(operator, type.kind)}”. It takes: ${operatorsFor(type.kind)
+    `A field of kind ${KIND_NAMES[type.kind]} can’t be tested with “${operatorWords(operator, type.kind)}”. It takes: ${operatorsFor(
+      type.kind,
+    )
       .map((entry) => operatorWords(entry.operator, type.kind))
       .join(', ')}.`,
   );
 
-const takes = (operator: Operator, type: ValueType): boolean => operatorsFor(type.kind).some((entry) => entry.operator === operator);
+const takes = (operator: Operator, type: ValueType): boolean =>
+  operatorsFor(type.kind).some((entry) => entry.operator === operator);
 
-function typeComparison(scope: Scope, node: Extract<Expression, { kind: 'compare' }>, place: Place): Result<Typed> {
+function typeComparison(
+  scope: Scope,
+  node: Extract<Expression, { kind: 'compare' }>,
+  place: Place,
+): Result<Typed> {
   const left = typeNode(scope, node.left, [...place, 'left'], null);
   if (!left.ok) return left;
-  if (!takes(node.operator, left.value.type)) return at(place, refuseOperator(node.operator, left.value.type));
+  if (!takes(node.operator, left.value.type))
+    return at(place, refuseOperator(node.operator, left.value.type));
   const right = typeNode(scope, node.right, [...place, 'right'], left.value.type);
   if (!right.ok) return right;
   if (right.value.kind === 'constant' && right.value.value === null) {
-    const message = 'Enter what to compare with. To ask whether something stands there, use “is empty” or “is not empty”.';
+    const message =
+      'Enter what to compare with. To ask whether something stands there, use “is empty” or “is not empty”.';
     return at([...place, 'right'], bad('expression.empty', message));
   }
   const unlike = unlikeness(left.value.type, right.value.type);
@@ -101,14 +150,16 @@ function typeComparison(scope: Scope, node: Extract<Expression, { kind: 'compare
 
 /** Why two types can't be compared, or null when they can. */
 function unlikeness(left: ValueType, right: ValueType): string | null {
-  if (left.kind !== right.kind) return `A ${KIND_NAMES[left.kind]} can’t be compared with a ${KIND_NAMES[right.kind]}. Compare like with like.`;
+  if (left.kind !== right.kind)
+    return `A ${KIND_NAMES[left.kind]} can’t be compared with a ${KIND_NAMES[right.kind]}. Compare like with like.`;
   if (left.kind === 'money' && right.kind === 'money' && left.currency !== right.currency) {
     return `${left.currency} can’t be compared with ${right.currency} without a rate.`;
   }
   if (left.kind === 'number' && right.kind === 'number' && left.unit !== right.unit) {
     return `A number in ${left.unit ?? 'no unit'} can’t be compared with one in ${right.unit ?? 'no unit'}.`;
   }
-  if (left.kind === 'link' && right.kind === 'link' && left.target !== right.target) return 'Links to different types can’t be compared.';
+  if (left.kind === 'link' && right.kind === 'link' && left.target !== right.target)
+    return 'Links to different types can’t be compared.';
   if (left.kind === 'choice' && right.kind === 'choice' && !sameOptions(left.options, right.options)) {
     return 'Choices over different options can’t be compared.';
   }
@@ -121,14 +172,16 @@ const sameOptions = (a: readonly { key: string }[], b: readonly { key: string }[
 function typeAmong(scope: Scope, node: Extract<Expression, { kind: 'among' }>, place: Place): Result<Typed> {
   const operand = typeNode(scope, node.operand, [...place, 'operand'], null);
   if (!operand.ok) return operand;
-  if (!takes(node.operator, operand.value.type)) return at(place, refuseOperator(node.operator, operand.value.type));
+  if (!takes(node.operator, operand.value.type))
+    return at(place, refuseOperator(node.operator, operand.value.type));
   const options: Exclude<Value, null>[] = [];
   for (const [index, option] of node.options.entries()) {
     const parsed = parseValue(operand.value.type, option);
     if (!parsed.ok) return at([...place, 'options', index], parsed);
     if (parsed.value !== null) options.push(parsed.value);
   }
-  if (options.length === 0) return at(place, bad('expression.options', 'A list to choose from is empty. Add at least one value.'));
+  if (options.length === 0)
+    return at(place, bad('expression.options', 'A list to choose from is empty. Add at least one value.'));
   return good({ ...node, type: YES_NO, operand: operand.value, options });
 }
 
@@ -137,14 +190,22 @@ function typeMatch(scope: Scope, node: Extract<Expression, { kind: 'match' }>, p
   if (!operand.ok) return operand;
   const { type } = operand.value;
   if (!takes(node.operator, type)) return at(place, refuseOperator(node.operator, type));
-  const wanted: ValueType = type.kind === 'choices' ? { kind: 'choice', options: type.options } : { kind: 'longText' };
+  const wanted: ValueType =
+    type.kind === 'choices' ? { kind: 'choice', options: type.options } : { kind: 'longText' };
   const part = typeNode(scope, node.part, [...place, 'part'], wanted);
   if (!part.ok) return part;
   if (part.value.kind === 'constant' && part.value.value === null) {
     return at([...place, 'part'], bad('expression.empty', 'Enter what it should contain.'));
   }
-  const fits = type.kind === 'choices' ? part.value.type.kind === 'choice' : ['text', 'longText'].includes(part.value.type.kind);
-  if (!fits) return at([...place, 'part'], bad('expression.unlike', `Expected ${KIND_NAMES[wanted.kind]} here. Choose a field of that kind.`));
+  const fits =
+    type.kind === 'choices'
+      ? part.value.type.kind === 'choice'
+      : ['text', 'longText'].includes(part.value.type.kind);
+  if (!fits)
+    return at(
+      [...place, 'part'],
+      bad('expression.unlike', `Expected ${KIND_NAMES[wanted.kind]} here. Choose a field of that kind.`),
+    );
   return good({ ...node, type: YES_NO, operand: operand.value, part: part.value });
 }
 
@@ -162,6 +223,10 @@ function typeGroup(scope: Scope, node: Extract<Expression, { kind: 'group' }>, p
 }
 
 /** Types a field read on a record of `type` or up its links, for places that want a value rather than a condition. */
-export function typeFieldRead(model: Model, type: string, node: Extract<Expression, { kind: 'field' }>): Result<Typed> {
+export function typeFieldRead(
+  model: Model,
+  type: string,
+  node: Extract<Expression, { kind: 'field' }>,
+): Result<Typed> {
   return typeField({ model, type }, node);
 }

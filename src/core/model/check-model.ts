@@ -1,4 +1,11 @@
-import { currencyPlaces, isCurrency, type Option, type Problem, unreachable, type ValueType } from '../values';
+import {
+  currencyPlaces,
+  isCurrency,
+  type Option,
+  type Problem,
+  unreachable,
+  type ValueType,
+} from '../values';
 import type { Field, ModelDefinition, RecordType } from './model';
 
 /** Letters and digits, starting with a small letter: short enough for a column's name in PostgreSQL (63 bytes). */
@@ -8,7 +15,16 @@ const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
 const RESERVED = new Set(['id', 'type', 'version', 'createdRun', 'changedRun', 'deletedRun']);
 
 /** Keys of types that would take the name of a table that Oikon keeps beside them. */
-const RESERVED_TYPES = new Set(['run', 'rule', 'ledger', 'problem', 'state', 'migration', 'modelVersion', 'ruleVersion']);
+const RESERVED_TYPES = new Set([
+  'run',
+  'rule',
+  'ledger',
+  'problem',
+  'state',
+  'migration',
+  'modelVersion',
+  'ruleVersion',
+]);
 
 const MOST_SCALE = 20;
 
@@ -16,25 +32,39 @@ const MOST_SCALE = 20;
 export function checkModel(model: ModelDefinition): Problem[] {
   const keys = new Set(model.types.map((type) => type.key));
   return [
-    ...repeated(model.types.map((type) => type.key)).map((key) => problem('model.repeated', key, `Two types have the key “${key}”.`)),
+    ...repeated(model.types.map((type) => type.key)).map((key) =>
+      problem('model.repeated', key, `Two types have the key “${key}”.`),
+    ),
     ...model.types.flatMap((type) => checkType(type, keys)),
   ];
 }
 
 const problem = (code: string, place: string, message: string): Problem => ({ code, place, message });
 
-const repeated = (keys: readonly string[]): string[] => [...new Set(keys.filter((key, index) => keys.indexOf(key) !== index))];
+const repeated = (keys: readonly string[]): string[] => [
+  ...new Set(keys.filter((key, index) => keys.indexOf(key) !== index)),
+];
 
 function checkType(type: RecordType, types: ReadonlySet<string>): Problem[] {
   const title = type.fields.find((field) => field.key === type.title);
   return [
     ...checkKey(type.key, type.key, RESERVED_TYPES),
     ...repeated(type.fields.map((field) => field.key)).map((key) =>
-      problem('model.repeated', `${type.key}.${key}`, `“${type.name}” has two fields with the key “${key}”. Rename one.`),
+      problem(
+        'model.repeated',
+        `${type.key}.${key}`,
+        `“${type.name}” has two fields with the key “${key}”. Rename one.`,
+      ),
     ),
     ...(title?.type.kind === 'text' && title.required
       ? []
-      : [problem('model.title', type.key, `“${type.name}” is named by “${type.title}”, which must be a required text field of it.`)]),
+      : [
+          problem(
+            'model.title',
+            type.key,
+            `“${type.name}” is named by “${type.title}”, which must be a required text field of it.`,
+          ),
+        ]),
     ...type.fields.flatMap((field) => checkField(type, field, types)),
   ];
 }
@@ -50,7 +80,8 @@ function checkKey(key: string, place: string, reserved: ReadonlySet<string>): Pr
 function checkField(type: RecordType, field: Field, types: ReadonlySet<string>): Problem[] {
   const place = `${type.key}.${field.key}`;
   const flaw = flawOf(field.type, types);
-  const other = field.type.kind === 'link' && !field.otherEnd ? 'A link needs a name for its other end.' : null;
+  const other =
+    field.type.kind === 'link' && !field.otherEnd ? 'A link needs a name for its other end.' : null;
   return [
     ...checkKey(field.key, place, RESERVED),
     ...(flaw ? [problem('model.field', place, flaw)] : []),
@@ -61,9 +92,13 @@ function checkField(type: RecordType, field: Field, types: ReadonlySet<string>):
 function flawOf(type: ValueType, types: ReadonlySet<string>): string | null {
   switch (type.kind) {
     case 'number':
-      return isWhole(type.scale, 0, MOST_SCALE) ? null : `A number has 0 to ${MOST_SCALE} decimal places, not ${type.scale}.`;
+      return isWhole(type.scale, 0, MOST_SCALE)
+        ? null
+        : `A number has 0 to ${MOST_SCALE} decimal places, not ${type.scale}.`;
     case 'money':
-      return isCurrency(type.currency) && currencyPlaces(type.currency) >= 0 ? null : `“${type.currency}” isn’t an ISO 4217 currency code.`;
+      return isCurrency(type.currency) && currencyPlaces(type.currency) >= 0
+        ? null
+        : `“${type.currency}” isn’t an ISO 4217 currency code.`;
     case 'rating':
       return isWhole(type.lowest, -1000, 1000) && isWhole(type.highest, type.lowest + 1, 1000)
         ? null
@@ -85,12 +120,15 @@ function flawOf(type: ValueType, types: ReadonlySet<string>): string | null {
   }
 }
 
-const isWhole = (value: number, least: number, most: number): boolean => Number.isInteger(value) && value >= least && value <= most;
+const isWhole = (value: number, least: number, most: number): boolean =>
+  Number.isInteger(value) && value >= least && value <= most;
 
 function flawOfOptions(options: readonly Option[]): string | null {
   if (options.length === 0) return 'A choice needs at least one option.';
   const twice = repeated(options.map((option) => option.key));
   if (twice.length > 0) return `The option “${twice[0]}” is there twice.`;
   const wrong = options.find((option) => !KEY.test(option.key));
-  return wrong ? `The option key “${wrong.key}” should start with a small letter and have at most 30 letters and digits.` : null;
+  return wrong
+    ? `The option key “${wrong.key}” should start with a small letter and have at most 30 letters and digits.`
+    : null;
 }

@@ -1,2 +1,13 @@
 export { checkModel } from './check-model';
-export { fieldIn, follow, readModel, typeIn, type Field, type Link, type LinkRef, type Model, type ModelDefinition, type RecordType } from './model';
+export {
+  fieldIn,
+  follow,
+  readModel,
+  typeIn,
+  type Field,
+  type Link,
+  type LinkRef,
+  type Model,
+  type ModelDefinition,
+  type RecordType,
+} from './model';

@@ -75,10 +75,14 @@ export function follow(model: Model, type: string, route: readonly string[]): st
 /** Builds the lookups over a definition. The definition must have passed `checkModel`. */
 export function readModel(definition: ModelDefinition): Model {
   const types = new Map(definition.types.map((type) => [type.key, type]));
-  const fields = new Map(definition.types.map((type) => [type.key, new Map(type.fields.map((field) => [field.key, field]))]));
+  const fields = new Map(
+    definition.types.map((type) => [type.key, new Map(type.fields.map((field) => [field.key, field]))]),
+  );
   const links: Link[] = definition.types.flatMap((type) =>
     type.fields.flatMap((field) =>
-      field.type.kind === 'link' ? [{ type: type.key, link: field.key, field, parent: field.type.target }] : [],
+      field.type.kind === 'link'
+        ? [{ type: type.key, link: field.key, field, parent: field.type.target }]
+        : [],
     ),
   );
   return {

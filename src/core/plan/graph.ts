@@ -27,7 +27,7 @@ export function components({ nodes, edges }: Graph): string[][] {
     }
     if (low.get(node) !== index.get(node)) return;
     const component: string[] = [];
-    for (let last = ''; last !== node; ) {
+    for (let last = ''; last !== node;) {
       last = stack.pop()!;
       onStack.delete(last);
       component.push(last);

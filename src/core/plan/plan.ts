@@ -41,7 +41,10 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   const order = components(graph);
   problems.push(...order.flatMap((component) => circleProblems(model, component, graph, byId)));
   const refused = new Set(problems.map((problem) => problem.rule));
-  const taking = order.flat().filter((id) => !refused.has(id)).map((id) => byId.get(id)!);
+  const taking = order
+    .flat()
+    .filter((id) => !refused.has(id))
+    .map((id) => byId.get(id)!);
   return { plan: planOf(taking), problems };
 }
 
@@ -64,7 +67,11 @@ function graphOf(rules: readonly CompiledRollUp[]): Graph {
   const edges = new Map(
     rules.map((rule) => [
       rule.id,
-      new Set(rules.filter((other) => other.reads.some((read) => keyOf(read) === keyOf(rule.writes))).map((other) => other.id)),
+      new Set(
+        rules
+          .filter((other) => other.reads.some((read) => keyOf(read) === keyOf(rule.writes)))
+          .map((other) => other.id),
+      ),
     ]),
   );
   return { nodes: rules.map((rule) => rule.id), edges };
@@ -76,19 +83,44 @@ function twoWriters(model: Model, rules: readonly CompiledRollUp[]): RuleProblem
     if (others.length === 0) return [];
     const names = others.map((other) => `“${other.name}”`).join(' and ');
     const message = `${fieldWords(model, rule.writes)} is kept by ${names} already. Choose another field, or pause the other rule.`;
-    return [{ rule: rule.id, code: 'plan.twoWriters', place: 'target', message, data: { others: others.map((other) => other.id) } }];
+    return [
+      {
+        rule: rule.id,
+        code: 'plan.twoWriters',
+        place: 'target',
+        message,
+        data: { others: others.map((other) => other.id) },
+      },
+    ];
   });
 }
 
-const fieldWords = (model: Model, { type, field }: FieldRef): string => `${fieldIn(model, type, field).name} of ${typeIn(model, type).name}`;
+const fieldWords = (model: Model, { type, field }: FieldRef): string =>
+  `${fieldIn(model, type, field).name} of ${typeIn(model, type).name}`;
 
-function circleProblems(model: Model, component: readonly string[], graph: Graph, rules: ReadonlyMap<string, CompiledRollUp>): RuleProblem[] {
+function circleProblems(
+  model: Model,
+  component: readonly string[],
+  graph: Graph,
+  rules: ReadonlyMap<string, CompiledRollUp>,
+): RuleProblem[] {
   const isCircle = component.length > 1 || graph.edges.get(component[0]!)?.has(component[0]!);
   if (!isCircle) return [];
   return component.map((id) => {
     const path = circleThrough(id, graph).map((step) => rules.get(step)!);
-    const steps = path.slice(0, -1).map((rule, index) => `“${rule.name}” writes ${fieldWords(model, rule.writes)}, which “${path[index + 1]!.name}” reads`);
+    const steps = path
+      .slice(0, -1)
+      .map(
+        (rule, index) =>
+          `“${rule.name}” writes ${fieldWords(model, rule.writes)}, which “${path[index + 1]!.name}” reads`,
+      );
     const message = `These rules run in a circle: ${steps.join('; ')}. Change one of them so that none reads what it leads to.`;
-    return { rule: id, code: 'plan.circle', place: 'value', message, data: { circle: path.map((rule) => rule.id) } };
+    return {
+      rule: id,
+      code: 'plan.circle',
+      place: 'value',
+      message,
+      data: { circle: path.map((rule) => rule.id) },
+    };
   });
 }

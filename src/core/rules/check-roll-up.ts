@@ -1,15 +1,30 @@
 import { fieldsRead, type Typed, typeCondition, type TypedField, typeFieldRead } from '../expression';
 import { type Field, follow, type LinkRef, type Model } from '../model';
-import { conversion, KIND_NAMES, parseValue, type Problem, type Result, type Value, type ValueType } from '../values';
+import {
+  conversion,
+  KIND_NAMES,
+  parseValue,
+  type Problem,
+  type Result,
+  type Value,
+  type ValueType,
+} from '../values';
 import { aggregateEntry, AGGREGATES, type CompiledRollUp, type RollUp } from './roll-up';
 import type { Read, Rule } from './rule';
 
 /** The parts of the sentence at which a finding may point. */
-export type RollUpPart = 'type' | 'target' | 'aggregate' | 'route' | 'value' | 'condition' | 'whenNone' | 'rounding';
+export type RollUpPart =
+  'type' | 'target' | 'aggregate' | 'route' | 'value' | 'condition' | 'whenNone' | 'rounding';
 
-const finding = (part: RollUpPart, code: string, message: string): Problem => ({ code, message, place: part });
+const finding = (part: RollUpPart, code: string, message: string): Problem => ({
+  code,
+  message,
+  place: part,
+});
 
-export type Compiled = { readonly ok: true; readonly rule: CompiledRollUp } | { readonly ok: false; readonly problems: readonly Problem[] };
+export type Compiled =
+  | { readonly ok: true; readonly rule: CompiledRollUp }
+  | { readonly ok: false; readonly problems: readonly Problem[] };
 
 /**
  * Checks a roll-up against the model and types it. Refuses, with one finding for each part of the sentence: types, fields
@@ -18,7 +33,11 @@ export type Compiled = { readonly ok: true; readonly rule: CompiledRollUp } | { 
 export function compileRollUp(model: Model, rule: Rule): Compiled {
   const { definition } = rule;
   const parent = model.type(definition.type);
-  if (!parent) return { ok: false, problems: [finding('type', 'rule.type', 'Choose the type of record that this rule is on.')] };
+  if (!parent)
+    return {
+      ok: false,
+      problems: [finding('type', 'rule.type', 'Choose the type of record that this rule is on.')],
+    };
   const target = model.field(parent.key, definition.target);
   const link = linkOf(model, definition);
   const value = valueOf(model, definition, link);
@@ -26,11 +45,19 @@ export function compileRollUp(model: Model, rule: Rule): Compiled {
   const whenNone = target ? parseValue(target.type, definition.whenNone) : null;
   const resultType = resultTypeOf(definition, value?.ok ? value.value.type : null);
   const problems = [
-    ...(target ? [] : [finding('target', 'rule.target', `Choose the field of ${parent.name} that this rule keeps.`)]),
-    ...(link ? [] : [finding('route', 'rule.route', `Choose which records beneath ${parent.name} are brought together.`)]),
+    ...(target
+      ? []
+      : [finding('target', 'rule.target', `Choose the field of ${parent.name} that this rule keeps.`)]),
+    ...(link
+      ? []
+      : [
+          finding('route', 'rule.route', `Choose which records beneath ${parent.name} are brought together.`),
+        ]),
     ...checkAggregate(definition, value),
     ...(value && !value.ok ? [{ ...value.problem, place: 'value' }] : []),
-    ...(condition && !condition.ok ? [{ ...condition.problem, place: ['condition', condition.problem.place].filter(Boolean).join('.') }] : []),
+    ...(condition && !condition.ok
+      ? [{ ...condition.problem, place: ['condition', condition.problem.place].filter(Boolean).join('.') }]
+      : []),
     ...(whenNone && !whenNone.ok ? [{ ...whenNone.problem, place: 'whenNone' }] : []),
     ...(target ? checkTarget(target, resultType) : []),
     ...checkRounding(definition),
@@ -43,7 +70,12 @@ export function compileRollUp(model: Model, rule: Rule): Compiled {
     rule: {
       ...{ id: rule.id, version: rule.version, name: rule.name, definition, aggregate: definition.aggregate },
       ...{ writes: { type: parent.key, field: target.key }, target, link, resultType },
-      ...{ value: typedValue, condition: typedCondition, whenNone: whenNone.value as Value, rounding: definition.rounding },
+      ...{
+        value: typedValue,
+        condition: typedCondition,
+        whenNone: whenNone.value as Value,
+        rounding: definition.rounding,
+      },
       reads: readsOf(model, link, typedValue, typedCondition),
     },
   };
@@ -53,7 +85,9 @@ function linkOf(model: Model, { type, route }: RollUp): LinkRef | null {
   const [step] = route;
   if (route.length !== 1 || !step) return null;
   const field = model.field(step.type, step.link);
-  return field?.type.kind === 'link' && field.type.target === type ? { type: step.type, link: step.link } : null;
+  return field?.type.kind === 'link' && field.type.target === type
+    ? { type: step.type, link: step.link }
+    : null;
 }
 
 function valueOf(model: Model, definition: RollUp, link: LinkRef | null): Result<TypedField> | null {
@@ -75,10 +109,14 @@ function checkAggregate({ aggregate, value: written }: RollUp, value: Result<Typ
   const entry = aggregateEntry(aggregate);
   if (!entry) {
     const known = AGGREGATES.map((candidate) => candidate.words).join(', ');
-    return [finding('aggregate', 'rule.aggregate', `“${aggregate}” isn’t an aggregate. Choose one of ${known}.`)];
+    return [
+      finding('aggregate', 'rule.aggregate', `“${aggregate}” isn’t an aggregate. Choose one of ${known}.`),
+    ];
   }
   if (entry.kinds.length === 0) {
-    return written ? [finding('value', 'rule.value', 'A count takes no value. Leave it out, or choose another aggregate.')] : [];
+    return written
+      ? [finding('value', 'rule.value', 'A count takes no value. Leave it out, or choose another aggregate.')]
+      : [];
   }
   if (!written) return [finding('value', 'rule.value', `Choose the field whose ${entry.words} is taken.`)];
   if (value?.ok && !entry.kinds.includes(value.value.type.kind)) {
@@ -90,7 +128,14 @@ function checkAggregate({ aggregate, value: written }: RollUp, value: Result<Typ
 }
 
 function checkTarget(target: Field, result: ValueType | null): Problem[] {
-  if (target.required) return [finding('target', 'rule.target', `${target.name} must be entered by people. Choose a field that isn’t required.`)];
+  if (target.required)
+    return [
+      finding(
+        'target',
+        'rule.target',
+        `${target.name} must be entered by people. Choose a field that isn’t required.`,
+      ),
+    ];
   if (!result || conversion(result, target.type)) return [];
   const message = `The result is ${nameOf(result)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field.`;
   return [finding('target', 'rule.kinds', message)];
@@ -102,7 +147,12 @@ function nameOf(type: ValueType): string {
 }
 
 function checkRounding({ rounding }: RollUp): Problem[] {
-  const fits = !rounding || (['nearest', 'up', 'down'].includes(rounding.mode) && Number.isInteger(rounding.places) && rounding.places >= 0 && rounding.places <= 20);
+  const fits =
+    !rounding ||
+    (['nearest', 'up', 'down'].includes(rounding.mode) &&
+      Number.isInteger(rounding.places) &&
+      rounding.places >= 0 &&
+      rounding.places <= 20);
   return fits ? [] : [finding('rounding', 'rule.rounding', 'Round to 0 to 20 places: nearest, up or down.')];
 }
 

@@ -83,7 +83,11 @@ export function bringTogether(rule: CompiledRollUp, standings: Iterable<Standing
   }
   if (error) return { error };
   if (count === 0) return { value: rule.whenNone };
-  return fitValue(resultOf(rule, { count: new Decimal(count), sum, least, most }), rule.target.type, rule.rounding);
+  return fitValue(
+    resultOf(rule, { count: new Decimal(count), sum, least, most }),
+    rule.target.type,
+    rule.rounding,
+  );
 }
 
 interface Totals {
@@ -94,7 +98,8 @@ interface Totals {
 }
 
 function resultOf(rule: CompiledRollUp, { count, sum, least, most }: Totals): Value {
-  const amount = (value: Decimal): Value => (rule.value?.type.kind === 'money' ? { amount: value, currency: rule.value.type.currency } : value);
+  const amount = (value: Decimal): Value =>
+    rule.value?.type.kind === 'money' ? { amount: value, currency: rule.value.type.currency } : value;
   switch (rule.aggregate) {
     case 'count':
       return count;

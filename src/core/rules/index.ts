@@ -1,6 +1,20 @@
 export { compileRollUp, type Compiled, type RollUpPart } from './check-roll-up';
 export { bringTogether, standingOf, type FieldOutcome, type Member, type Standing } from './evaluate-roll-up';
-export { aggregateEntry, AGGREGATES, type Aggregate, type CompiledRollUp, type RollUp, type StepDown } from './roll-up';
+export {
+  aggregateEntry,
+  AGGREGATES,
+  type Aggregate,
+  type CompiledRollUp,
+  type RollUp,
+  type StepDown,
+} from './roll-up';
 export type { FieldRef, Read, Rule, RuleDefinition, RuleState } from './rule';
-export { childrenName, proposedName, roundingWords, sentenceOf, sentenceParts, type SentencePart } from './sentence';
+export {
+  childrenName,
+  proposedName,
+  roundingWords,
+  sentenceOf,
+  sentenceParts,
+  type SentencePart,
+} from './sentence';
 export { resultOffered, routesOffered, targetsOffered, valuesOffered } from './offers';

@@ -23,8 +23,17 @@ export function resultOffered(aggregate: Aggregate, value: ValueType | null): Va
  * Fields of the parent into which the result can be written: not required, not a link, of a kind that fits once the result
  * is known, and kept by no other rule (`isKept` tells).
  */
-export function targetsOffered(model: Model, type: string, result: ValueType | null, isKept: (field: string) => boolean): Field[] {
+export function targetsOffered(
+  model: Model,
+  type: string,
+  result: ValueType | null,
+  isKept: (field: string) => boolean,
+): Field[] {
   const fits = (field: Field) =>
-    result ? conversion(result, field.type) !== null : ['number', 'money', 'rating', 'date', 'dateTime'].includes(field.type.kind);
-  return model.type(type)?.fields.filter((field) => !field.required && fits(field) && !isKept(field.key)) ?? [];
+    result
+      ? conversion(result, field.type) !== null
+      : ['number', 'money', 'rating', 'date', 'dateTime'].includes(field.type.kind);
+  return (
+    model.type(type)?.fields.filter((field) => !field.required && fits(field) && !isKept(field.key)) ?? []
+  );
 }

@@ -62,15 +62,27 @@ const own = (value: ValueType | null): ValueType => value ?? COUNTED;
 
 /** Sums keep their places; an average has 20 before it is rounded to its target; a rating averages to a number. */
 const averaged = (value: ValueType | null): ValueType =>
-  value?.kind === 'money' ? value : { kind: 'number', scale: 20, ...(value?.kind === 'number' && value.unit ? { unit: value.unit } : {}) };
+  value?.kind === 'money'
+    ? value
+    : { kind: 'number', scale: 20, ...(value?.kind === 'number' && value.unit ? { unit: value.unit } : {}) };
 
 /** Every aggregate, what it takes and what it yields: the sentence, the checker, the evaluator and SQL are held to it. */
 export const AGGREGATES: readonly AggregateEntry[] = [
   { aggregate: 'count', words: 'count', kinds: [], resultType: () => COUNTED },
   { aggregate: 'sum', words: 'sum', kinds: ['number', 'money'], resultType: own },
   { aggregate: 'average', words: 'average', kinds: ['number', 'money', 'rating'], resultType: averaged },
-  { aggregate: 'minimum', words: 'minimum', kinds: ['number', 'money', 'rating', 'date', 'dateTime'], resultType: own },
-  { aggregate: 'maximum', words: 'maximum', kinds: ['number', 'money', 'rating', 'date', 'dateTime'], resultType: own },
+  {
+    aggregate: 'minimum',
+    words: 'minimum',
+    kinds: ['number', 'money', 'rating', 'date', 'dateTime'],
+    resultType: own,
+  },
+  {
+    aggregate: 'maximum',
+    words: 'maximum',
+    kinds: ['number', 'money', 'rating', 'date', 'dateTime'],
+    resultType: own,
+  },
 ];
 
 export const aggregateEntry = (aggregate: Aggregate): AggregateEntry | undefined =>

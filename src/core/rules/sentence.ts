@@ -26,9 +26,16 @@ export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameO
   const part = (name: RollUpPart, text: string): SentencePart => ({ text, part: name });
   const { value, condition, rounding } = rule;
   return [
-    ...[words('On every '), part('type', typeIn(model, rule.writes.type).name), words(', keep '), part('target', rule.target.name)],
+    ...[
+      words('On every '),
+      part('type', typeIn(model, rule.writes.type).name),
+      words(', keep '),
+      part('target', rule.target.name),
+    ],
     ...[words(' equal to the '), part('aggregate', aggregateEntry(rule.aggregate)!.words), words(' of ')],
-    ...(value ? [part('value', fieldIn(model, value.owner, value.field).name), words(' over its ')] : [words('its ')]),
+    ...(value
+      ? [part('value', fieldIn(model, value.owner, value.field).name), words(' over its ')]
+      : [words('its ')]),
     part('route', childrenName(model, rule.link)),
     ...(condition ? [words(' where '), part('condition', describe(model, condition, nameOf))] : []),
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),

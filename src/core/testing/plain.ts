@@ -10,9 +10,15 @@ import { Decimal, type Money, type Value } from '../values';
  * shares neither the evaluator, nor the aggregates, nor the order of events with the engine; it covers what the tests'
  * rules use. Answers rows by key with their values; `'error'` stands for a value that can't be worked out.
  */
-export function workOutPlainly(model: Model, plan: Plan, rows: readonly Row[]): Map<string, Record<string, Value | 'error'>> {
+export function workOutPlainly(
+  model: Model,
+  plan: Plan,
+  rows: readonly Row[],
+): Map<string, Record<string, Value | 'error'>> {
   const there = rows.filter((row) => !row.deleted);
-  const values = new Map(rows.map((row) => [`${row.type} ${row.id}`, { ...row.values } as Record<string, Value | 'error'>]));
+  const values = new Map(
+    rows.map((row) => [`${row.type} ${row.id}`, { ...row.values } as Record<string, Value | 'error'>]),
+  );
   for (const rule of plan.rules) {
     for (const parent of there.filter((row) => row.type === rule.writes.type)) {
       const children = there
@@ -27,12 +33,21 @@ export function workOutPlainly(model: Model, plan: Plan, rows: readonly Row[]): 
 
 type Plain = Record<string, Value | 'error'>;
 
-function totalOf(model: Model, rule: CompiledRollUp, children: readonly Plain[], all: ReadonlyMap<string, Plain>): Value | 'error' {
+function totalOf(
+  model: Model,
+  rule: CompiledRollUp,
+  children: readonly Plain[],
+  all: ReadonlyMap<string, Plain>,
+): Value | 'error' {
   const { condition, aggregate, value } = rule.definition;
-  const verdicts = children.map((child) => (condition ? holds(model, rule.link.type, condition, child, all) : true));
+  const verdicts = children.map((child) =>
+    condition ? holds(model, rule.link.type, condition, child, all) : true,
+  );
   if (verdicts.includes('error')) return 'error';
   const counted = children.filter((_, index) => verdicts[index] === true);
-  const given = value ? counted.map((child) => child[value.field]!).filter((found) => found !== null) : counted.map(() => null);
+  const given = value
+    ? counted.map((child) => child[value.field]!).filter((found) => found !== null)
+    : counted.map(() => null);
   if (given.includes('error')) return 'error';
   if (given.length === 0) return rule.whenNone;
   if (aggregate === 'count') return new Decimal(given.length);
@@ -45,14 +60,25 @@ function totalOf(model: Model, rule: CompiledRollUp, children: readonly Plain[],
   const sum = digits.reduce((total, next) => total.plus(next), new Decimal(0));
   const exact = aggregate === 'average' ? sum.div(given.length) : sum;
   const { type } = rule.target;
-  const rounded = exact.toDecimalPlaces(type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0, 4);
-  if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest))) return 'error';
+  const rounded = exact.toDecimalPlaces(
+    type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0,
+    4,
+  );
+  if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest)))
+    return 'error';
   return isAmount ? { amount: rounded, currency: (given[0] as Money).currency } : rounded;
 }
 
 /** Equality with a constant, on the record or up one link: all that the tests' conditions use. */
-function holds(model: Model, type: string, condition: Expression, child: Plain, all: ReadonlyMap<string, Plain>): boolean | 'error' {
-  if (condition.kind !== 'compare' || condition.left.kind !== 'field' || condition.right.kind !== 'constant') throw new TypeError('not for this test');
+function holds(
+  model: Model,
+  type: string,
+  condition: Expression,
+  child: Plain,
+  all: ReadonlyMap<string, Plain>,
+): boolean | 'error' {
+  if (condition.kind !== 'compare' || condition.left.kind !== 'field' || condition.right.kind !== 'constant')
+    throw new TypeError('not for this test');
   let record: Plain | undefined = child;
   let at = type;
   for (const link of condition.left.route) {

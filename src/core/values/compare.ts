@@ -10,7 +10,8 @@ export function sameValue(a: Value, b: Value): boolean {
   if (a === null || b === null) return false;
   if (Decimal.isDecimal(a) && Decimal.isDecimal(b)) return a.equals(b);
   if (isMoney(a) && isMoney(b)) return a.currency === b.currency && a.amount.equals(b.amount);
-  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((key, index) => key === b[index]);
+  if (Array.isArray(a) && Array.isArray(b))
+    return a.length === b.length && a.every((key, index) => key === b[index]);
   return false;
 }
 
@@ -41,10 +42,20 @@ export function compareValues(type: ValueType, a: Exclude<Value, null>, b: Exclu
     const rank = (value: unknown) => type.options.findIndex((option) => option.key === value);
     return Math.sign(rank(a) - rank(b));
   }
-  if (typeof a === 'string' && typeof b === 'string' && type.kind !== 'person' && type.kind !== 'link') return compareText(a, b);
+  if (typeof a === 'string' && typeof b === 'string' && type.kind !== 'person' && type.kind !== 'link')
+    return compareText(a, b);
   throw new TypeError(`Values of kind ${type.kind} have no order`);
 }
 
-const ORDERED: ReadonlySet<ValueType['kind']> = new Set(['text', 'longText', 'number', 'money', 'rating', 'date', 'dateTime', 'choice']);
+const ORDERED: ReadonlySet<ValueType['kind']> = new Set([
+  'text',
+  'longText',
+  'number',
+  'money',
+  'rating',
+  'date',
+  'dateTime',
+  'choice',
+]);
 
 export const isOrdered = (type: ValueType): boolean => ORDERED.has(type.kind);

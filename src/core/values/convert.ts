@@ -1,6 +1,7 @@
 import { isMoney } from './compare';
 import { currencyPlaces } from './currencies';
-import { Decimal, isInRange, round, type Rounding } from './decimal';
+import type { Decimal } from './decimal';
+import { isInRange, round, type Rounding } from './decimal';
 import type { Kind, Value, ValueType } from './value';
 
 /** How a value of one kind is written into a field of another: as it is, or rounded to the field's places. */
@@ -41,7 +42,13 @@ export const isError = (outcome: Outcome): outcome is { readonly error: ErrorCod
 
 /** Places that a field of the type keeps, or null for kinds without places. */
 export const placesOf = (type: ValueType): number | null =>
-  type.kind === 'number' ? type.scale : type.kind === 'money' ? currencyPlaces(type.currency) : type.kind === 'rating' ? 0 : null;
+  type.kind === 'number'
+    ? type.scale
+    : type.kind === 'money'
+      ? currencyPlaces(type.currency)
+      : type.kind === 'rating'
+        ? 0
+        : null;
 
 /**
  * Rounds a worked-out value (first by the rule's own rounding, then to the field's places, halves away from zero) and
@@ -53,6 +60,7 @@ export function fitValue(value: Value, into: ValueType, rounding: Rounding | nul
   const amount = isMoney(value) ? value.amount : (value as Decimal);
   const rounded = round(rounding ? round(amount, rounding) : amount, { mode: 'nearest', places });
   if (!isInRange(rounded)) return { error: 'out_of_range' };
-  if (into.kind === 'rating' && (rounded.lessThan(into.lowest) || rounded.greaterThan(into.highest))) return { error: 'out_of_range' };
+  if (into.kind === 'rating' && (rounded.lessThan(into.lowest) || rounded.greaterThan(into.highest)))
+    return { error: 'out_of_range' };
   return { value: isMoney(value) ? { amount: rounded, currency: value.currency } : rounded };
 }

@@ -20,9 +20,14 @@ const displayDate = (date: string): string => {
  * A value for people, in the interface's English: `12,250.00 GBP`, `14 Mar 2026`, `Agreed`, `yes`, `empty`.
  * Links and people are shown by `nameOf`, which turns an id into a title; without it the id is shown.
  */
-export function displayValue(type: ValueType, value: Value, nameOf?: (id: string) => string | undefined): string {
+export function displayValue(
+  type: ValueType,
+  value: Value,
+  nameOf?: (id: string) => string | undefined,
+): string {
   if (value === null) return 'empty';
-  if (isMoney(value)) return `${grouped(value.amount.toFixed(currencyPlaces(value.currency)))} ${value.currency}`;
+  if (isMoney(value))
+    return `${grouped(value.amount.toFixed(currencyPlaces(value.currency)))} ${value.currency}`;
   if (Decimal.isDecimal(value)) {
     const scale = type.kind === 'number' ? type.scale : 0;
     const digits = grouped(value.toFixed(Math.max(scale, value.decimalPlaces())));

@@ -1,9 +1,34 @@
 export { compareText, compareValues, isMoney, isOrdered, sameValue } from './compare';
-export { conversion, fitValue, isError, placesOf, type Conversion, type ErrorCode, type Outcome } from './convert';
+export {
+  conversion,
+  fitValue,
+  isError,
+  placesOf,
+  type Conversion,
+  type ErrorCode,
+  type Outcome,
+} from './convert';
 export { currencyPlaces, isCurrency } from './currencies';
-export { Decimal, divide, DIVISION_PLACES, isInRange, round, WHOLE_DIGITS, type Rounding, type RoundingMode } from './decimal';
+export {
+  Decimal,
+  divide,
+  DIVISION_PLACES,
+  isInRange,
+  round,
+  WHOLE_DIGITS,
+  type Rounding,
+  type RoundingMode,
+} from './decimal';
 export { displayValue } from './display';
 export { LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
 export { bad, good, unreachable, type Problem, type Result } from './problem';
-export { KIND_NAMES, type Kind, type Money, type Option, type Value, type ValueType, type WireValue } from './value';
+export {
+  KIND_NAMES,
+  type Kind,
+  type Money,
+  type Option,
+  type Value,
+  type ValueType,
+  type WireValue,
+} from './value';
 export { toWire } from './wire';

@@ -9,7 +9,8 @@ export const LONG_TEXT_LENGTH = 20_000;
 
 const DECIMAL = /^-?\d{1,60}(\.\d{1,60})?$/;
 const DATE = /^(\d{4})-(\d{2})-(\d{2})$/;
-const DATE_TIME = /^(\d{4}-\d{2}-\d{2})T([01]\d|2[0-3]):([0-5]\d)(:([0-5]\d)(\.\d{1,3})?)?(Z|[+-]([01]\d|2[0-3]):[0-5]\d)$/;
+const DATE_TIME =
+  /^(\d{4}-\d{2}-\d{2})T([01]\d|2[0-3]):([0-5]\d)(:([0-5]\d)(\.\d{1,3})?)?(Z|[+-]([01]\d|2[0-3]):[0-5]\d)$/;
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 
 const found = (value: unknown): string => {
@@ -38,7 +39,9 @@ export function parseValue(type: ValueType, input: unknown): Result<Value> {
     case 'rating':
       return parseRating(input, type.lowest, type.highest);
     case 'yesNo':
-      return typeof input === 'boolean' ? good(input) : expected('yes (true) or no (false)', input, 'Send true, false or null.');
+      return typeof input === 'boolean'
+        ? good(input)
+        : expected('yes (true) or no (false)', input, 'Send true, false or null.');
     case 'date':
       return parseDate(input);
     case 'dateTime':
@@ -58,11 +61,15 @@ export function parseValue(type: ValueType, input: unknown): Result<Value> {
 
 function parseText(input: unknown, length: number): Result<Value> {
   if (typeof input !== 'string') return expected('text', input, 'Send a string.');
-  if (input.includes('\u0000')) return bad('value.character', 'The text holds a NUL character, which can’t be kept. Remove it.');
-  if (!input.isWellFormed()) return bad('value.character', 'The text holds half of a surrogate pair. Send well-formed Unicode.');
+  if (input.includes('\u0000'))
+    return bad('value.character', 'The text holds a NUL character, which can’t be kept. Remove it.');
+  if (!input.isWellFormed())
+    return bad('value.character', 'The text holds half of a surrogate pair. Send well-formed Unicode.');
   const text = input.normalize('NFC');
   if (text.length > length) {
-    return bad('value.length', `The text has ${text.length} characters; at most ${length} fit. Shorten it.`, { length });
+    return bad('value.length', `The text has ${text.length} characters; at most ${length} fit. Shorten it.`, {
+      length,
+    });
   }
   return good(text === '' ? null : text);
 }
@@ -73,9 +80,13 @@ function parseDecimal(input: unknown, scale: number): Result<Value> {
     return expected(what, input, 'Send digits as a string, such as "1250" or "-0.5".');
   }
   const value = new Decimal(input);
-  if (value.decimalPlaces() > scale) return expected(what, input, 'Round it first; Oikon doesn’t round what people enter.');
+  if (value.decimalPlaces() > scale)
+    return expected(what, input, 'Round it first; Oikon doesn’t round what people enter.');
   if (!isInRange(value)) {
-    return bad('value.range', `The number has more than ${WHOLE_DIGITS} digits before the decimal point. Enter a smaller one.`);
+    return bad(
+      'value.range',
+      `The number has more than ${WHOLE_DIGITS} digits before the decimal point. Enter a smaller one.`,
+    );
   }
   return good(value.isZero() ? value.abs() : value);
 }
@@ -84,13 +95,16 @@ function parseMoney(input: unknown, currency: string): Result<Value> {
   const isObject = typeof input === 'object' && input !== null;
   const amount = isObject ? (input as { amount?: unknown }).amount : input;
   const code = isObject ? (input as { currency?: unknown }).currency : currency;
-  if (code !== currency) return expected(`an amount in ${currency}`, code, `Send {"amount": "…", "currency": "${currency}"}.`);
+  if (code !== currency)
+    return expected(`an amount in ${currency}`, code, `Send {"amount": "…", "currency": "${currency}"}.`);
   const parsed = parseDecimal(amount, currencyPlaces(currency));
   return parsed.ok ? good({ amount: parsed.value as Decimal, currency }) : parsed;
 }
 
 function parseRating(input: unknown, lowest: number, highest: number): Result<Value> {
-  const isWhole = (typeof input === 'number' && Number.isInteger(input)) || (typeof input === 'string' && /^-?\d{1,4}$/.test(input));
+  const isWhole =
+    (typeof input === 'number' && Number.isInteger(input)) ||
+    (typeof input === 'string' && /^-?\d{1,4}$/.test(input));
   if (!isWhole || Number(input) < lowest || Number(input) > highest) {
     return expected(`a whole rating from ${lowest} to ${highest}`, input, 'Choose one of them.');
   }
@@ -108,7 +122,11 @@ const isCivilDate = (text: string): boolean => {
 
 function parseDate(input: unknown): Result<Value> {
   if (typeof input !== 'string' || !isCivilDate(input)) {
-    return expected('a date that exists, in the years 1 to 9999', input, 'Send it as year-month-day, such as "2026-03-14".');
+    return expected(
+      'a date that exists, in the years 1 to 9999',
+      input,
+      'Send it as year-month-day, such as "2026-03-14".',
+    );
   }
   return good(input);
 }
@@ -118,24 +136,34 @@ function parseDateTime(input: unknown): Result<Value> {
   const instant = match && isCivilDate(match[1]!) ? new Date(match[0]) : null;
   const year = instant?.getUTCFullYear() ?? 0;
   if (!instant || Number.isNaN(instant.getTime()) || year < 1 || year > 9999) {
-    return expected('a date-time that exists, with its offset', input, 'Send it as "2026-03-14T09:30:00Z" or with "+01:00".');
+    return expected(
+      'a date-time that exists, with its offset',
+      input,
+      'Send it as "2026-03-14T09:30:00Z" or with "+01:00".',
+    );
   }
   return good(instant.toISOString());
 }
 
 type Options = readonly Option[];
 
-const listed = (options: Options): string => options.map((option) => `${option.name} (${option.key})`).join(', ');
+const listed = (options: Options): string =>
+  options.map((option) => `${option.name} (${option.key})`).join(', ');
 
 function parseChoice(input: unknown, options: Options): Result<Value> {
   if (typeof input === 'string' && options.some((option) => option.key === input)) return good(input);
-  return bad('value.option', `Expected one of ${listed(options)}, found ${found(input)}. Choose one of them.`);
+  return bad(
+    'value.option',
+    `Expected one of ${listed(options)}, found ${found(input)}. Choose one of them.`,
+  );
 }
 
 function parseChoices(input: unknown, options: Options): Result<Value> {
-  if (!Array.isArray(input)) return expected('a list of options', input, `Send an array of ${listed(options)}.`);
+  if (!Array.isArray(input))
+    return expected('a list of options', input, `Send an array of ${listed(options)}.`);
   const unknown = input.find((key) => !options.some((option) => option.key === key));
-  if (unknown !== undefined) return bad('value.option', `Expected some of ${listed(options)}, found ${found(unknown)}. Leave it out.`);
+  if (unknown !== undefined)
+    return bad('value.option', `Expected some of ${listed(options)}, found ${found(unknown)}. Leave it out.`);
   const keys = options.map((option) => option.key).filter((key) => input.includes(key));
   return good(keys.length === 0 ? null : keys);
 }

@@ -11,7 +11,8 @@ export interface Problem {
   readonly data?: Readonly<Record<string, unknown>>;
 }
 
-export type Result<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
+export type Result<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
 export const good = <T>(value: T): Result<T> => ({ ok: true, value });
 

@@ -30,7 +30,13 @@ export type ValueType =
 export type Kind = ValueType['kind'];
 
 /** How a value travels as JSON: decimals as strings, money as amount and code, several choices as an array. */
-export type WireValue = null | string | number | boolean | readonly string[] | { readonly amount: string; readonly currency: string };
+export type WireValue =
+  | null
+  | string
+  | number
+  | boolean
+  | readonly string[]
+  | { readonly amount: string; readonly currency: string };
 
 export const KIND_NAMES: Readonly<Record<Kind, string>> = {
   text: 'text',

@@ -1,7 +1,15 @@
 import { memberOf, rollUpInMemory, type Row, storedOutcome, titleOf } from '../engine';
 import { OUTSIDE, type Outside, type Reason, reasonsAgainst, type TypedField } from '../expression';
 import { typeIn } from '../model';
-import { childrenName, type CompiledRollUp, type Member, sentenceOf, type Standing, standingOf } from '../rules';
+import {
+  aggregateEntry,
+  childrenName,
+  type CompiledRollUp,
+  type Member,
+  sentenceOf,
+  type Standing,
+  standingOf,
+} from '../rules';
 import { compareText, isError, type Outcome, type Value, type ValueType } from '../values';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
@@ -30,6 +38,8 @@ export interface Explanation {
   readonly record: { readonly type: string; readonly id: string; readonly title: string };
   readonly field: { readonly key: string; readonly name: string };
   readonly children: { readonly type: string; readonly name: string; readonly typeName: string };
+  /** The aggregate in words: `sum`. */
+  readonly words: string;
   readonly members: readonly MemberView[];
   readonly counted: number;
   /** What the rule gives; `null` when part of it lies outside the family. */
@@ -43,13 +53,21 @@ export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row)
   const { model, store } = context;
   const nameOf = namesIn(context);
   const rows = [...store.children(rule.link, parent.id)].map((id) => store.row(rule.link.type, id)!);
-  const members = rows.map((row) => memberView(context, rule, row)).sort((a, b) => compareText(a.title, b.title));
-  const outcome = (from: Outcome | Outside): OutcomeView | null => (from === OUTSIDE ? null : outcomeView(rule.target.type, from));
+  const members = rows
+    .map((row) => memberView(context, rule, row))
+    .sort((a, b) => compareText(a.title, b.title));
+  const outcome = (from: Outcome | Outside): OutcomeView | null =>
+    from === OUTSIDE ? null : outcomeView(rule.target.type, from);
   return {
     rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, nameOf) },
     record: { type: parent.type, id: parent.id, title: titleOf(model, parent) },
     field: { key: rule.target.key, name: rule.target.name },
-    children: { type: rule.link.type, name: childrenName(model, rule.link), typeName: typeIn(model, rule.link.type).name },
+    children: {
+      type: rule.link.type,
+      name: childrenName(model, rule.link),
+      typeName: typeIn(model, rule.link.type).name,
+    },
+    words: aggregateEntry(rule.aggregate)!.words,
     members,
     counted: members.filter((member) => member.standing === 'counts').length,
     result: outcome(rollUpInMemory(model, store, rule, parent.id)),
@@ -65,7 +83,10 @@ const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>
 function memberView(context: ViewContext, rule: CompiledRollUp, row: Row): MemberView {
   const member = memberOf(context.model, context.store, row);
   const standing = standingOf(rule, member);
-  const keeper = rule.value && rule.value.route.length === 0 ? context.plan.keeper({ type: row.type, field: rule.value.field }) : undefined;
+  const keeper =
+    rule.value && rule.value.route.length === 0
+      ? context.plan.keeper({ type: row.type, field: rule.value.field })
+      : undefined;
   return {
     ...{ type: row.type, id: row.id, title: titleOf(context.model, row), standing: standing.kind },
     value: rule.value ? valueView(rule.value.type, plain(member(rule.value))) : null,
@@ -74,7 +95,8 @@ function memberView(context: ViewContext, rule: CompiledRollUp, row: Row): Membe
   };
 }
 
-const plain = (outcome: Outcome | Outside): Value => (outcome === OUTSIDE || isError(outcome) ? null : outcome.value);
+const plain = (outcome: Outcome | Outside): Value =>
+  outcome === OUTSIDE || isError(outcome) ? null : outcome.value;
 
 function reasonsOf(context: ViewContext, rule: CompiledRollUp, member: Member): Reason[] {
   const read = (field: TypedField): Value | Outside => {

@@ -28,7 +28,12 @@ export interface FamilyData {
 
 export const recordToWire = (model: Model, row: Row): WireRecord => ({
   ...{ type: row.type, id: row.id, version: row.version, deleted: row.deleted, errors: row.errors },
-  values: Object.fromEntries(typeIn(model, row.type).fields.map((field) => [field.key, toWire(field.type, row.values[field.key] ?? null)])),
+  values: Object.fromEntries(
+    typeIn(model, row.type).fields.map((field) => [
+      field.key,
+      toWire(field.type, row.values[field.key] ?? null),
+    ]),
+  ),
 });
 
 /** Reads a stored record back. A value that doesn't fit its field means the data is damaged: throws. */
@@ -39,7 +44,14 @@ export function recordFromWire(model: Model, wire: WireRecord): Row {
     if (!parsed.ok) throw new RangeError(`${wire.type} ${wire.id}, ${key}: ${parsed.problem.message}`);
     values[key] = parsed.value;
   }
-  return { type: wire.type, id: wire.id, version: wire.version, deleted: wire.deleted, values, errors: wire.errors };
+  return {
+    type: wire.type,
+    id: wire.id,
+    version: wire.version,
+    deleted: wire.deleted,
+    values,
+    errors: wire.errors,
+  };
 }
 
 export function familyStore(model: Model, data: FamilyData): MemoryStore {

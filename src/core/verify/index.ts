@@ -1,5 +1,33 @@
 export { explain, type Explanation, type MemberView, type OutcomeView } from './explain';
 export { familyStore, recordFromWire, recordToWire, type FamilyData, type WireRecord } from './family';
-export { planWithDrafts, rehearsalView, rehearse, rehearsing, type Rehearsal, type RehearsalInput } from './rehearse';
-export { namesIn, problemWords, rippleView, valueView, type CellView, type ChangeView, type RippleView, type ValueView, type ViewContext } from './views';
-export type { HistoryEntry, KeeperView, LiveEffect, LivePreview, ModelView, PersonView, RecordList, RecordView, RuleView, SavedRun } from './answers';
+export {
+  planWithDrafts,
+  rehearsalView,
+  rehearse,
+  rehearsing,
+  type Rehearsal,
+  type RehearsalInput,
+} from './rehearse';
+export {
+  namesIn,
+  problemWords,
+  rippleView,
+  valueView,
+  type CellView,
+  type ChangeView,
+  type RippleView,
+  type ValueView,
+  type ViewContext,
+} from './views';
+export type {
+  HistoryEntry,
+  KeeperView,
+  LiveEffect,
+  LivePreview,
+  ModelView,
+  PersonView,
+  RecordList,
+  RecordView,
+  RuleView,
+  SavedRun,
+} from './answers';

@@ -35,7 +35,10 @@ interface Unsound {
   readonly rules: readonly RuleProblem[];
 }
 
-export type Rehearsed = Refused | Unsound | { readonly kind: 'done'; readonly plan: Plan; readonly filled: Ripple | null; readonly ripple: Ripple };
+export type Rehearsed =
+  | Refused
+  | Unsound
+  | { readonly kind: 'done'; readonly plan: Plan; readonly filled: Ripple | null; readonly ripple: Ripple };
 
 /** What would happen, in words. */
 export type Rehearsal =
@@ -49,7 +52,11 @@ export type Rehearsal =
     };
 
 /** The plan with drafts in it: each joins the live rules, or stands in for the one with its id. */
-export function planWithDrafts(model: Model, live: readonly Rule[], drafts: readonly Rule[]): { plan: Plan; problems: readonly RuleProblem[] } {
+export function planWithDrafts(
+  model: Model,
+  live: readonly Rule[],
+  drafts: readonly Rule[],
+): { plan: Plan; problems: readonly RuleProblem[] } {
   const ids = new Set(drafts.map((draft) => draft.id));
   return buildPlan(model, [...live.filter((rule) => !ids.has(rule.id)), ...drafts]);
 }
@@ -75,7 +82,12 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
 }
 
 /** `store` holds the records as they stand at the end of the rehearsal, for their titles. */
-export function rehearsalView(model: Model, rehearsed: Rehearsed, store: RecordStore, names: Readonly<Record<string, string>>): Rehearsal {
+export function rehearsalView(
+  model: Model,
+  rehearsed: Rehearsed,
+  store: RecordStore,
+  names: Readonly<Record<string, string>>,
+): Rehearsal {
   if (rehearsed.kind !== 'done') return rehearsed;
   const view = (ripple: Ripple) => rippleView({ model, plan: rehearsed.plan, store, names }, ripple);
   return { kind: 'done', filled: rehearsed.filled && view(rehearsed.filled), ripple: view(rehearsed.ripple) };

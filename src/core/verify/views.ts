@@ -73,12 +73,19 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     ...{ type, id, field, title: nameOf(id) ?? id },
     fieldName: field === '' ? '' : fieldIn(context.model, type, field).name,
   });
-  const ruleOf = (id: string) => ({ id, name: context.plan.rules.find((rule) => rule.id === id)?.name ?? id });
+  const ruleOf = (id: string) => ({
+    id,
+    name: context.plan.rules.find((rule) => rule.id === id)?.name ?? id,
+  });
   const changeView = (change: Change): ChangeView => {
     const { type } = fieldIn(context.model, change.type, change.field);
     return {
       ...cell(change.type, change.id, change.field),
-      ...{ kind: 'field', typeName: typeIn(context.model, change.type).name, problem: change.error && problemWords(change.error) },
+      ...{
+        kind: 'field',
+        typeName: typeIn(context.model, change.type).name,
+        problem: change.error && problemWords(change.error),
+      },
       ...{ before: valueView(type, change.before, nameOf), after: valueView(type, change.after, nameOf) },
       rule: change.rule === null ? null : ruleOf(change.rule),
       causes: change.causes.map((cause) => cell(cause.type, cause.id, cause.field)),
@@ -89,7 +96,9 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     ...{ kind: event.kind, typeName: typeIn(context.model, event.type).name, wave: event.wave },
     ...{ before: null, after: null, problem: null, rule: null, causes: [] },
   }));
-  const numbers = [...new Set([...ripple.events, ...ripple.changes].map(({ wave }) => wave))].sort((a, b) => a - b);
+  const numbers = [...new Set([...ripple.events, ...ripple.changes].map(({ wave }) => wave))].sort(
+    (a, b) => a - b,
+  );
   return {
     waves: numbers.map((number) => ({
       number,
@@ -98,7 +107,10 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
         ...ripple.changes.filter(({ wave }) => wave === number).map(changeView),
       ],
     })),
-    outside: ripple.outside.map((entry) => ({ ...cell(entry.type, entry.id, entry.field), rule: ruleOf(entry.rule) })),
+    outside: ripple.outside.map((entry) => ({
+      ...cell(entry.type, entry.id, entry.field),
+      rule: ruleOf(entry.rule),
+    })),
     cost: ripple.cost,
   };
 }

@@ -30,7 +30,11 @@ const edit = Joi.object({
 
 const edits = Joi.array().items(edit).max(MOST_EDITS);
 
-const field = Joi.object({ kind: Joi.valid('field').required(), route: Joi.array().items(key).max(6).required(), field: key.required() });
+const field = Joi.object({
+  kind: Joi.valid('field').required(),
+  route: Joi.array().items(key).max(6).required(),
+  field: key.required(),
+});
 const EXPRESSION = 'expression';
 const part = Joi.link(`#${EXPRESSION}`);
 const expression = Joi.alternatives()
@@ -38,14 +42,49 @@ const expression = Joi.alternatives()
     switch: [
       { is: 'constant', then: Joi.object({ kind: Joi.string(), value: wire.required() }) },
       { is: 'field', then: field },
-      { is: 'compare', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(), left: part.required(), right: part.required() }) },
-      { is: 'presence', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('isEmpty', 'isNotEmpty').required(), operand: part.required() }) },
+      {
+        is: 'compare',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(),
+          left: part.required(),
+          right: part.required(),
+        }),
+      },
+      {
+        is: 'presence',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('isEmpty', 'isNotEmpty').required(),
+          operand: part.required(),
+        }),
+      },
       {
         is: 'among',
-        then: Joi.object({ kind: Joi.string(), operator: Joi.valid('isAmong', 'isNotAmong').required(), operand: part.required(), options: Joi.array().items(wire).max(200).required() }),
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('isAmong', 'isNotAmong').required(),
+          operand: part.required(),
+          options: Joi.array().items(wire).max(200).required(),
+        }),
       },
-      { is: 'match', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('contains', 'startsWith').required(), operand: part.required(), part: part.required() }) },
-      { is: 'group', then: Joi.object({ kind: Joi.string(), operator: Joi.valid('all', 'any', 'none').required(), of: Joi.array().items(part).max(200).required() }) },
+      {
+        is: 'match',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('contains', 'startsWith').required(),
+          operand: part.required(),
+          part: part.required(),
+        }),
+      },
+      {
+        is: 'group',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('all', 'any', 'none').required(),
+          of: Joi.array().items(part).max(200).required(),
+        }),
+      },
     ],
     otherwise: Joi.forbidden(),
   })
@@ -56,11 +95,22 @@ const rollUp = Joi.object({
   type: key.required(),
   target: key.required(),
   aggregate: key.required(),
-  route: Joi.array().items(Joi.object({ direction: Joi.valid('down').required(), type: key.required(), link: key.required() })).min(1).max(6).required(),
+  route: Joi.array()
+    .items(
+      Joi.object({ direction: Joi.valid('down').required(), type: key.required(), link: key.required() }),
+    )
+    .min(1)
+    .max(6)
+    .required(),
   value: field.allow(null).required(),
   condition: expression.allow(null).required(),
   whenNone: wire.required(),
-  rounding: Joi.object({ mode: Joi.valid('nearest', 'up', 'down').required(), places: Joi.number().integer().min(0).max(20).required() }).allow(null).required(),
+  rounding: Joi.object({
+    mode: Joi.valid('nearest', 'up', 'down').required(),
+    places: Joi.number().integer().min(0).max(20).required(),
+  })
+    .allow(null)
+    .required(),
   pace: Joi.valid('withTheSave').required(),
 });
 
@@ -84,7 +134,11 @@ export interface RulePatch extends Partial<RuleBody> {
 }
 export interface RehearsalBody {
   readonly edits: readonly WireEdit[];
-  readonly drafts: readonly { readonly id?: string; readonly name?: string; readonly definition: RuleDefinition }[];
+  readonly drafts: readonly {
+    readonly id?: string;
+    readonly name?: string;
+    readonly definition: RuleDefinition;
+  }[];
 }
 
 const SCHEMAS = {
@@ -94,7 +148,13 @@ const SCHEMAS = {
   newRule: Joi.object({ definition: rollUp.required(), name, note }),
   rulePatch: Joi.object({ version: version.required(), definition: rollUp, name, note }),
   ruleState: Joi.object({ state: Joi.valid('live', 'paused').required() }),
-  rehearsal: Joi.object({ edits: edits.default([]), drafts: Joi.array().items(Joi.object({ id, name, definition: rollUp.required() })).max(50).default([]) }),
+  rehearsal: Joi.object({
+    edits: edits.default([]),
+    drafts: Joi.array()
+      .items(Joi.object({ id, name, definition: rollUp.required() }))
+      .max(50)
+      .default([]),
+  }),
 };
 
 interface Inputs {
@@ -109,9 +169,17 @@ interface Inputs {
 
 /** Checks the shape of what came in. Refuses with every part that doesn't fit, by its path. */
 export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inputs[K] {
-  const { error, value } = SCHEMAS[kind].validate(input, { abortEarly: false, convert: false, errors: { wrap: { label: '"' } } });
+  const { error, value } = SCHEMAS[kind].validate(input, {
+    abortEarly: false,
+    convert: false,
+    errors: { wrap: { label: '"' } },
+  });
   if (!error) return value as Inputs[K];
-  const parts = error.details.map((detail) => ({ code: 'input.shape', place: detail.path.join('.'), message: `${detail.message}.` }));
+  const parts = error.details.map((detail) => ({
+    code: 'input.shape',
+    place: detail.path.join('.'),
+    message: `${detail.message}.`,
+  }));
   const message = `The request doesn’t have the expected form: ${parts[0]!.message} Correct it and send it again.`;
   throw new Refusal(400, 'input.shape', message, parts);
 }

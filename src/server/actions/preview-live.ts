@@ -21,17 +21,35 @@ export async function previewLive(key: string, id: string): Promise<LivePreview>
     if (problems.length > 0) throw refuse(409, problems);
     const rule = plan.rules.find((candidate) => candidate.id === id)!;
     const rules = [rule, ...downstream(plan, rule)];
-    const previews = await previewFill({ transaction, schema: workspace, rules, isKept: keepsField(plan), most: MOST_SHOWN });
+    const previews = await previewFill({
+      transaction,
+      schema: workspace,
+      rules,
+      isKept: keepsField(plan),
+      most: MOST_SHOWN,
+    });
     const effects = previews.map((preview, index) => {
       const { writes, name } = rules[index]!;
       const type = typeIn(model, writes.type);
       const field = fieldIn(model, writes.type, writes.field);
       const view = (stored: unknown) => valueView(field.type, fromColumn(field.type, stored));
       const largest = preview.largest.map(({ id: record, title, before, after, error }) => ({
-        ...{ id: record, title, before: view(before), after: view(after), problem: error === null ? null : problemWords(error as ErrorCode) },
+        ...{
+          id: record,
+          title,
+          before: view(before),
+          after: view(after),
+          problem: error === null ? null : problemWords(error as ErrorCode),
+        },
       }));
       return {
-        ...{ rule: { id: preview.rule, name }, type: type.key, typeName: type.name, plural: type.plural, fieldName: field.name },
+        ...{
+          rule: { id: preview.rule, name },
+          type: type.key,
+          typeName: type.name,
+          plural: type.plural,
+          fieldName: field.name,
+        },
         ...{ total: preview.total, changed: preview.changed, inError: preview.inError, largest },
       };
     });

@@ -11,7 +11,11 @@ export interface RehearseInput {
   readonly workspace: string;
   readonly edits: readonly WireEdit[];
   /** Rules that take part although they aren't live; one with the id of a live rule stands in for it. */
-  readonly drafts: readonly { readonly id?: string; readonly name?: string; readonly definition: RuleDefinition }[];
+  readonly drafts: readonly {
+    readonly id?: string;
+    readonly name?: string;
+    readonly definition: RuleDefinition;
+  }[];
 }
 
 /** Runs edits, and drafts, through the rules on the real data as it stands, and tells what would happen. Saves nothing. */
@@ -24,14 +28,24 @@ export async function rehearseOnData(input: RehearseInput): Promise<Extract<Rehe
       return { id: id ?? newId(), version: newId(), name: name ?? `Draft ${index + 1}`, definition };
     });
     const driver = new LoadingDriver(workspace, transaction);
-    const run = rehearsing({ model, live, drafts, edits: input.edits, people: new Set(people.keys()), newId });
+    const run = rehearsing({
+      model,
+      live,
+      drafts,
+      edits: input.edits,
+      people: new Set(people.keys()),
+      newId,
+    });
     const rehearsed = await runWith((need) => driver.answer(need), run);
     if (rehearsed.kind === 'done') {
       const changes = [...(rehearsed.filled?.changes ?? []), ...rehearsed.ripple.changes];
       for (const change of changes) {
         const type = model.field(change.type, change.field)?.type;
         if (type?.kind !== 'link') continue;
-        await driver.load(type.target, [change.before, change.after].filter((id) => typeof id === 'string'));
+        await driver.load(
+          type.target,
+          [change.before, change.after].filter((id) => typeof id === 'string'),
+        );
       }
     }
     const rehearsal = rehearsalView(model, rehearsed, driver.overlay, Object.fromEntries(people));

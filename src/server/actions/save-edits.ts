@@ -1,4 +1,14 @@
-import { type Claim, MemoryStore, propagate, readEdits, recordKey, type Ripple, type Row, runWith, type WireEdit } from '@/core/engine';
+import {
+  type Claim,
+  MemoryStore,
+  propagate,
+  readEdits,
+  recordKey,
+  type Ripple,
+  type Row,
+  runWith,
+  type WireEdit,
+} from '@/core/engine';
 import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -36,13 +46,25 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
 /** Two runs made a record with the same id at once: tried again, the second finds the first’s and is refused by name. */
 const isClashOfIds = (error: unknown): boolean => (error as { code?: string }).code === '23505';
 
-async function saveOnce({ workspace, transaction, isAlone }: Attempt, input: SaveInput, learnt: readonly Claim[]): Promise<Saved> {
+async function saveOnce(
+  { workspace, transaction, isAlone }: Attempt,
+  input: SaveInput,
+  learnt: readonly Claim[],
+): Promise<Saved> {
   const { model, plan, people } = workspace;
   checkPerson(workspace, input.person);
   const read = readEdits({ model, plan, edits: input.edits, people: new Set(people.keys()), newId });
   if (!read.ok) throw refuse(422, read.problems);
-  const driver = new PostgresDriver(workspace, transaction, { kind: 'save', person: input.person, note: input.note ?? '' }, isAlone);
-  const outcome = await runWith((need) => driver.answer(need), propagate({ model, plan, edits: read.edits, learnt }));
+  const driver = new PostgresDriver(
+    workspace,
+    transaction,
+    { kind: 'save', person: input.person, note: input.note ?? '' },
+    isAlone,
+  );
+  const outcome = await runWith(
+    (need) => driver.answer(need),
+    propagate({ model, plan, edits: read.edits, learnt }),
+  );
   if (outcome.kind === 'refused') {
     const { problems } = outcome;
     if (problems.every((problem) => problem.code === 'edit.gone')) throw refuse(404, problems);
@@ -55,23 +77,38 @@ async function saveOnce({ workspace, transaction, isAlone }: Attempt, input: Sav
 
 export function checkPerson(workspace: LoadedWorkspace, person: string): void {
   if (workspace.people.has(person)) return;
-  throw new Refusal(401, 'person.unknown', 'Say who acts: send the id of a person of this workspace in the header Oikon-Person.');
+  throw new Refusal(
+    401,
+    'person.unknown',
+    'Say who acts: send the id of a person of this workspace in the header Oikon-Person.',
+  );
 }
 
 /** The ripple in words, with the titles of all records that it names. */
-async function viewOf(workspace: LoadedWorkspace, transaction: Transaction, ripple: Ripple): Promise<RippleView> {
+async function viewOf(
+  workspace: LoadedWorkspace,
+  transaction: Transaction,
+  ripple: Ripple,
+): Promise<RippleView> {
   const { model, plan } = workspace;
   const store = new MemoryStore(model, true);
   for (const row of await rowsNamed(workspace, transaction, ripple)) store.put(row);
   return rippleView({ model, plan, store, names: Object.fromEntries(workspace.people) }, ripple);
 }
 
-async function rowsNamed(workspace: LoadedWorkspace, transaction: Transaction, ripple: Ripple): Promise<Row[]> {
-  const refs = new Map([...ripple.events, ...ripple.changes].map((ref) => [recordKey(ref), { type: ref.type, id: ref.id }]));
+async function rowsNamed(
+  workspace: LoadedWorkspace,
+  transaction: Transaction,
+  ripple: Ripple,
+): Promise<Row[]> {
+  const refs = new Map(
+    [...ripple.events, ...ripple.changes].map((ref) => [recordKey(ref), { type: ref.type, id: ref.id }]),
+  );
   for (const { type, field, before, after } of ripple.changes) {
     const value = workspace.model.field(type, field)?.type;
     if (value?.kind !== 'link') continue;
-    for (const id of [before, after]) if (typeof id === 'string') refs.set(recordKey({ type: value.target, id }), { type: value.target, id });
+    for (const id of [before, after])
+      if (typeof id === 'string') refs.set(recordKey({ type: value.target, id }), { type: value.target, id });
   }
   const rows: Row[] = [];
   for (const type of new Set([...refs.values()].map((ref) => ref.type))) {

@@ -38,7 +38,13 @@ export function createRule(input: NewRule): Promise<string> {
       `INSERT INTO ${quote(workspace.schema)}.rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
       [id, name, input.note ?? '', version],
     );
-    await insertVersion(transaction, workspace, { id: version, rule: id, number: 1, definition: input.definition, person: input.person });
+    await insertVersion(transaction, workspace, {
+      id: version,
+      rule: id,
+      number: 1,
+      definition: input.definition,
+      person: input.person,
+    });
     return id;
   });
 }
@@ -69,11 +75,23 @@ export function changeRule(input: ChangedRule): Promise<void> {
     const definition = input.definition ?? stored.definition;
     const name = input.name === undefined ? stored.name : input.name || nameFor(workspace, definition);
     checkDefinition(workspace, input.id, name, definition);
-    const isChanged = input.definition !== undefined && !(await sameDefinition(transaction, stored.definition, input.definition));
+    const isChanged =
+      input.definition !== undefined &&
+      !(await sameDefinition(transaction, stored.definition, input.definition));
     const version = isChanged ? newId() : stored.latest_version;
     if (isChanged) {
-      const [last] = await run<{ number: number }>(transaction, `SELECT max(number) AS number FROM ${schema}.rule_version WHERE rule = $1`, [input.id]);
-      await insertVersion(transaction, workspace, { id: version, rule: input.id, number: last!.number + 1, definition, person: input.person });
+      const [last] = await run<{ number: number }>(
+        transaction,
+        `SELECT max(number) AS number FROM ${schema}.rule_version WHERE rule = $1`,
+        [input.id],
+      );
+      await insertVersion(transaction, workspace, {
+        id: version,
+        rule: input.id,
+        number: last!.number + 1,
+        definition,
+        person: input.person,
+      });
     }
     await run(
       transaction,
@@ -84,17 +102,31 @@ export function changeRule(input: ChangedRule): Promise<void> {
 }
 
 /** Definitions are compared as PostgreSQL compares jsonb: the order of keys doesn't matter. */
-async function sameDefinition(transaction: Transaction, a: RuleDefinition, b: RuleDefinition): Promise<boolean> {
-  const [row] = await run<{ same: boolean }>(transaction, 'SELECT $1::jsonb = $2::jsonb AS same', [JSON.stringify(a), JSON.stringify(b)]);
+async function sameDefinition(
+  transaction: Transaction,
+  a: RuleDefinition,
+  b: RuleDefinition,
+): Promise<boolean> {
+  const [row] = await run<{ same: boolean }>(transaction, 'SELECT $1::jsonb = $2::jsonb AS same', [
+    JSON.stringify(a),
+    JSON.stringify(b),
+  ]);
   return row!.same;
 }
 
 function nameFor(workspace: LoadedWorkspace, definition: RuleDefinition): string {
   const compiled = compileRollUp(workspace.model, { id: '', version: '', name: '', definition });
-  return compiled.ok ? proposedName(workspace.model, compiled.rule, (id) => workspace.people.get(id)) : 'New rule';
+  return compiled.ok
+    ? proposedName(workspace.model, compiled.rule, (id) => workspace.people.get(id))
+    : 'New rule';
 }
 
-function checkDefinition(workspace: LoadedWorkspace, id: string, name: string, definition: RuleDefinition): void {
+function checkDefinition(
+  workspace: LoadedWorkspace,
+  id: string,
+  name: string,
+  definition: RuleDefinition,
+): void {
   const compiled = compileRollUp(workspace.model, { id, version: '', name, definition });
   if (!compiled.ok) throw refuse(422, compiled.problems);
 }
@@ -107,7 +139,11 @@ interface NewVersion {
   readonly person: string;
 }
 
-const insertVersion = (transaction: Transaction, workspace: LoadedWorkspace, { id, rule, number, definition, person }: NewVersion) =>
+const insertVersion = (
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  { id, rule, number, definition, person }: NewVersion,
+) =>
   run(
     transaction,
     `INSERT INTO ${quote(workspace.schema)}.rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
@@ -126,7 +162,8 @@ export interface StateChanged {
 }
 
 /** Takes a rule's latest version live, and fills its target everywhere; or pauses it, and its values stand still. */
-export const changeState = (input: StateChange): Promise<StateChanged> => (input.state === 'live' ? takeLive(input) : pause(input));
+export const changeState = (input: StateChange): Promise<StateChanged> =>
+  input.state === 'live' ? takeLive(input) : pause(input);
 
 function takeLive(input: StateChange): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
@@ -137,13 +174,25 @@ function takeLive(input: StateChange): Promise<StateChanged> {
     }
     const rule = latestOf(stored);
     const { plan, problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
-    if (problems.length > 0) throw refuse(409, problems.filter((problem) => problem.rule === input.id).concat(problems).slice(0, 1));
+    if (problems.length > 0)
+      throw refuse(
+        409,
+        problems
+          .filter((problem) => problem.rule === input.id)
+          .concat(problems)
+          .slice(0, 1),
+      );
     await run(
       transaction,
       `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
       [input.id],
     );
-    const info = { kind: 'live', person: input.person, ruleVersion: rule.version, note: stored.name } as const;
+    const info = {
+      kind: 'live',
+      person: input.person,
+      ruleVersion: rule.version,
+      note: stored.name,
+    } as const;
     const runId = await insertRun(transaction, workspace.schema, info);
     const compiled = plan.rules.find(({ id }) => id === input.id)!;
     const chain = [compiled, ...downstream(plan, compiled)];
@@ -156,7 +205,8 @@ function pause(input: StateChange): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const stored = await findRule(transaction, workspace.schema, input.id);
-    if (stored.state !== 'live') throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
+    if (stored.state !== 'live')
+      throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
     const schema = quote(workspace.schema);
     const compiled = workspace.plan.rules.find(({ id }) => id === input.id)!;
     const followers = downstream(workspace.plan, compiled);
@@ -166,17 +216,33 @@ function pause(input: StateChange): Promise<StateChanged> {
       [input.id],
     );
     await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);
-    const info = { kind: 'pause', person: input.person, ruleVersion: compiled.version, note: stored.name } as const;
+    const info = {
+      kind: 'pause',
+      person: input.person,
+      ruleVersion: compiled.version,
+      note: stored.name,
+    } as const;
     const runId = await insertRun(transaction, workspace.schema, info);
     const fresh = await readWorkspace(transaction, workspace);
     return { run: runId, written: await fillAll(transaction, fresh, followers, runId) };
   });
 }
 
-async function fillAll(transaction: Transaction, workspace: LoadedWorkspace, chain: ReturnType<typeof downstream>, runId: string) {
+async function fillAll(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  chain: ReturnType<typeof downstream>,
+  runId: string,
+) {
   const written: { rule: string; records: number }[] = [];
   for (const rule of chain) {
-    const records = await fillRule({ transaction, schema: workspace, rule, run: runId, isKept: keepsField(workspace.plan) });
+    const records = await fillRule({
+      transaction,
+      schema: workspace,
+      rule,
+      run: runId,
+      isKept: keepsField(workspace.plan),
+    });
     written.push({ rule: rule.id, records });
   }
   return written;
@@ -187,8 +253,12 @@ export function deleteDraft({ workspace: key, person, id }: By & { readonly id: 
   return inSave(key, never, async ({ workspace, transaction }) => {
     checkPerson(workspace, person);
     const stored = await findRule(transaction, workspace.schema, id);
-    if (stored.state !== 'draft') throw new Refusal(409, 'rule.notDraft', `“${stored.name}” has been live, so its history needs it. Pause it instead.`);
+    if (stored.state !== 'draft')
+      throw new Refusal(
+        409,
+        'rule.notDraft',
+        `“${stored.name}” has been live, so its history needs it. Pause it instead.`,
+      );
     await run(transaction, `DELETE FROM ${quote(workspace.schema)}.rule WHERE id = $1`, [id]);
   });
 }
-

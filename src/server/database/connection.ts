@@ -9,7 +9,10 @@ export function database(): Sequelize {
 }
 
 function connect(url: string | undefined): Sequelize {
-  if (!url) throw new Error('DATABASE_URL isn’t set. Start Oikon with bin/demo, or set it to a PostgreSQL 15 server.');
+  if (!url)
+    throw new Error(
+      'DATABASE_URL isn’t set. Start Oikon with bin/demo, or set it to a PostgreSQL 15 server.',
+    );
   return new Sequelize(url, {
     dialect: 'postgres',
     logging: false,

@@ -14,17 +14,29 @@ export async function migrateWorkspace(schema: string, workspace: number): Promi
 
 const quote = (name: string): string => database().getQueryInterface().quoteIdentifier(name, true);
 
-async function migrate(schema: string, steps: readonly MigrationStep[], values: Record<string, number>): Promise<void> {
+async function migrate(
+  schema: string,
+  steps: readonly MigrationStep[],
+  values: Record<string, number>,
+): Promise<void> {
   await database().transaction(async (transaction) => {
     await database().query('SELECT pg_advisory_xact_lock(4410)', { transaction });
     await database().query(`SET LOCAL search_path TO ${quote(schema)}`, { transaction });
-    await database().query('CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())', { transaction });
+    await database().query(
+      'CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())',
+      { transaction },
+    );
     await migrator(steps, values, transaction).up();
   });
 }
 
-function migrator(steps: readonly MigrationStep[], values: Record<string, number>, transaction: Transaction): Umzug<Transaction> {
-  const query = (sql: string, replacements?: string[]) => database().query(sql, { transaction, ...(replacements ? { bind: replacements } : {}) });
+function migrator(
+  steps: readonly MigrationStep[],
+  values: Record<string, number>,
+  transaction: Transaction,
+): Umzug<Transaction> {
+  const query = (sql: string, replacements?: string[]) =>
+    database().query(sql, { transaction, ...(replacements ? { bind: replacements } : {}) });
   return new Umzug({
     migrations: steps.map(({ name, sql }) => ({
       name,
@@ -33,10 +45,14 @@ function migrator(steps: readonly MigrationStep[], values: Record<string, number
     context: transaction,
     logger: undefined,
     storage: {
-      logMigration: async ({ name }) => void (await query('INSERT INTO migration (name) VALUES ($1)', [name])),
+      logMigration: async ({ name }) =>
+        void (await query('INSERT INTO migration (name) VALUES ($1)', [name])),
       unlogMigration: async () => Promise.reject(new Error('Schemas only move forward')),
       executed: async () => {
-        const rows = await database().query<{ name: string }>('SELECT name FROM migration', { transaction, type: QueryTypes.SELECT });
+        const rows = await database().query<{ name: string }>('SELECT name FROM migration', {
+          transaction,
+          type: QueryTypes.SELECT,
+        });
         return rows.map(({ name }) => name);
       },
     },

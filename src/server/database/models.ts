@@ -1,4 +1,10 @@
-import { type CreationOptional, DataTypes, type InferAttributes, type InferCreationAttributes, Model } from 'sequelize';
+import {
+  type CreationOptional,
+  DataTypes,
+  type InferAttributes,
+  type InferCreationAttributes,
+  Model,
+} from 'sequelize';
 import { database } from './connection';
 
 /** A person of this installation; people take part in workspaces. */
@@ -22,14 +28,22 @@ export class Membership extends Model<InferAttributes<Membership>, InferCreation
   declare personId: string;
 }
 
-
 /** The models, tied to this process’s connection; migrations, not Sequelize, make their tables. */
-export function models(): { Person: typeof Person; Workspace: typeof Workspace; Membership: typeof Membership } {
+export function models(): {
+  Person: typeof Person;
+  Workspace: typeof Workspace;
+  Membership: typeof Membership;
+} {
   const sequelize = database();
   if (Person.sequelize !== sequelize) {
     const options = { sequelize, timestamps: false, underscored: true, schema: 'public' } as const;
     Person.init(
-      { id: { type: DataTypes.UUID, primaryKey: true }, name: DataTypes.TEXT, email: DataTypes.TEXT, role: DataTypes.TEXT },
+      {
+        id: { type: DataTypes.UUID, primaryKey: true },
+        name: DataTypes.TEXT,
+        email: DataTypes.TEXT,
+        role: DataTypes.TEXT,
+      },
       { ...options, modelName: 'Person', tableName: 'person' },
     );
     Workspace.init(
@@ -42,7 +56,10 @@ export function models(): { Person: typeof Person; Workspace: typeof Workspace; 
       { ...options, modelName: 'Workspace', tableName: 'workspace' },
     );
     Membership.init(
-      { workspaceId: { type: DataTypes.INTEGER, primaryKey: true }, personId: { type: DataTypes.UUID, primaryKey: true } },
+      {
+        workspaceId: { type: DataTypes.INTEGER, primaryKey: true },
+        personId: { type: DataTypes.UUID, primaryKey: true },
+      },
       { ...options, modelName: 'Membership', tableName: 'membership' },
     );
   }

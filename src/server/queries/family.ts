@@ -44,7 +44,9 @@ class FamilyLoader {
     await this.loadAbove();
     for (const rule of this.workspace.plan.rules) {
       const children = this.ofType(rule.link.type);
-      const parents = children.flatMap((row) => (typeof row.values[rule.link.link] === 'string' ? [row.values[rule.link.link] as string] : []));
+      const parents = children.flatMap((row) =>
+        typeof row.values[rule.link.link] === 'string' ? [row.values[rule.link.link] as string] : [],
+      );
       await this.loadRows(rule.writes.type, parents);
       await this.loadChildren(rule.link, parents, MOST_AROUND);
     }
@@ -80,7 +82,9 @@ class FamilyLoader {
     for (let level = 0; level < 2; level += 1) {
       for (const { key } of this.#model.types) {
         for (const { link, parent } of this.#model.linksFrom(key)) {
-          const ids = this.ofType(key).flatMap((row) => (typeof row.values[link] === 'string' ? [row.values[link] as string] : []));
+          const ids = this.ofType(key).flatMap((row) =>
+            typeof row.values[link] === 'string' ? [row.values[link] as string] : [],
+          );
           await this.loadRows(parent, ids);
         }
       }
@@ -103,14 +107,24 @@ class FamilyLoader {
 
   /** Answers the children that weren't here before. */
   private async loadChildren(link: LinkRef, parents: readonly string[], most: number): Promise<Row[]> {
-    const missing = [...new Set(parents)].filter((id) => !this.#complete.has(`${link.type}.${link.link} ${id}`));
+    const missing = [...new Set(parents)].filter(
+      (id) => !this.#complete.has(`${link.type}.${link.link} ${id}`),
+    );
     const left = most - this.#rows.size;
     if (missing.length === 0 || left <= 0) return [];
-    const rows = await readChildren(this.transaction, this.workspace, link.type, link.link, missing, left + 1);
+    const rows = await readChildren(
+      this.transaction,
+      this.workspace,
+      link.type,
+      link.link,
+      missing,
+      left + 1,
+    );
     if (rows.length > left) return [];
     const added = rows.filter((row) => !this.#rows.has(row.id));
     this.put(added);
-    for (const parent of missing) this.#complete.set(`${link.type}.${link.link} ${parent}`, { type: link.type, link: link.link, parent });
+    for (const parent of missing)
+      this.#complete.set(`${link.type}.${link.link} ${parent}`, { type: link.type, link: link.link, parent });
     return added;
   }
 }

@@ -53,7 +53,12 @@ interface Words {
 }
 
 /** Titles of the causes and of linked records, and names of the rules, for all entries at once. */
-async function wordsFor(transaction: Transaction, workspace: LoadedWorkspace, type: string, entries: readonly Stored[]): Promise<Words> {
+async function wordsFor(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  type: string,
+  entries: readonly Stored[],
+): Promise<Words> {
   const sources = entries.flatMap((entry) => Object.values(entry.sources));
   const versions = [...new Set(sources.map((source) => source.ruleVersion))];
   const found = await run<{ version: string; id: string; name: string }>(
@@ -68,20 +73,32 @@ async function wordsFor(transaction: Transaction, workspace: LoadedWorkspace, ty
     const field = workspace.model.field(type, key);
     if (field?.type.kind === 'link') for (const value of values) wanted.add(field.type.target, value);
   }
-  const titles = { ...Object.fromEntries(workspace.people), ...(await readTitles(transaction, workspace, wanted)) };
+  const titles = {
+    ...Object.fromEntries(workspace.people),
+    ...(await readTitles(transaction, workspace, wanted)),
+  };
   return { titles, rules: Object.fromEntries(found.map(({ version, id, name }) => [version, { id, name }])) };
 }
 
-function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, { titles, rules }: Words): HistoryEntry {
+function viewOf(
+  workspace: LoadedWorkspace,
+  type: string,
+  entry: Stored,
+  { titles, rules }: Words,
+): HistoryEntry {
   const { model } = workspace;
   const view = (key: string, wire: unknown): ValueView => {
     const field = fieldIn(model, type, key);
     const parsed = parseValue(field.type, wire);
-    return parsed.ok ? valueView(field.type, parsed.value, (id) => titles[id]) : { wire: null, text: String(wire) };
+    return parsed.ok
+      ? valueView(field.type, parsed.value, (id) => titles[id])
+      : { wire: null, text: String(wire) };
   };
   const cause = ({ type: of, id, field }: CellRef): string => {
     const title = titles[id] ?? id;
-    return field === '' ? `${typeIn(model, of).name} ${title}` : `${fieldIn(model, of, field).name} of ${title}`;
+    return field === ''
+      ? `${typeIn(model, of).name} ${title}`
+      : `${fieldIn(model, of, field).name} of ${title}`;
   };
   return {
     ...{ run: entry.run, at: entry.at, kind: entry.kind, event: entry.event, note: entry.note },
@@ -89,7 +106,12 @@ function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, { title
     changes: Object.entries(entry.changes).map(([key, [before, after]]) => {
       const source = entry.sources[key];
       return {
-        ...{ field: key, fieldName: fieldIn(model, type, key).name, before: view(key, before), after: view(key, after) },
+        ...{
+          field: key,
+          fieldName: fieldIn(model, type, key).name,
+          before: view(key, before),
+          after: view(key, after),
+        },
         rule: source ? (rules[source.ruleVersion] ?? null) : null,
         causes: source?.causes.map(cause) ?? [],
       };

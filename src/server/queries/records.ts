@@ -38,22 +38,39 @@ export function listRecords(workspace: LoadedWorkspace, input: ListInput): Promi
   const order = `${orderSql(model, input.type, sort)} ${input.descending ? 'DESC' : 'ASC'} NULLS LAST, t.id`;
   return database().transaction(async (transaction) => {
     const table = tableOf(schema, input.type);
-    const [count] = await run<{ total: number }>(transaction, `SELECT count(*)::int AS total FROM ${table} t WHERE ${where}`, binds.values);
+    const [count] = await run<{ total: number }>(
+      transaction,
+      `SELECT count(*)::int AS total FROM ${table} t WHERE ${where}`,
+      binds.values,
+    );
     const page = `LIMIT ${binds.add(input.limit, 'int')} OFFSET ${binds.add(input.offset, 'int')}`;
     const text = `SELECT ${rowColumns(workspace, input.type, 't')} FROM ${table} t WHERE ${where} ORDER BY ${order} ${page}`;
-    const rows = (await run(transaction, text, binds.values)).map((found) => rowFrom(workspace, input.type, found));
-    return { records: rows.map((row) => recordToWire(model, row)), total: count!.total, names: await namesFor(transaction, workspace, rows) };
+    const rows = (await run(transaction, text, binds.values)).map((found) =>
+      rowFrom(workspace, input.type, found),
+    );
+    return {
+      records: rows.map((row) => recordToWire(model, row)),
+      total: count!.total,
+      names: await namesFor(transaction, workspace, rows),
+    };
   });
 }
 
 function conditions(model: Model, { type, search, filter }: ListInput, binds: Binds): string[] {
   const title = columnOf(typeIn(model, type).title);
-  const found = search ? [`position(lower(${binds.add(search.normalize('NFC'), 'text')}) in lower(t.${title})) > 0`] : [];
+  const found = search
+    ? [`position(lower(${binds.add(search.normalize('NFC'), 'text')}) in lower(t.${title})) > 0`]
+    : [];
   return [
     ...found,
     ...Object.entries(filter).map(([key, wire]) => {
       const field = model.field(type, key);
-      if (!field) throw new Refusal(422, 'list.field', `${typeIn(model, type).name} has no field “${key}” to filter by.`);
+      if (!field)
+        throw new Refusal(
+          422,
+          'list.field',
+          `${typeIn(model, type).name} has no field “${key}” to filter by.`,
+        );
       const value = parseValue(field.type, field.type.kind === 'yesNo' ? wire === 'true' : wire);
       if (!value.ok) throw new Refusal(422, value.problem.code, `${field.name}: ${value.problem.message}`);
       return `t.${columnOf(key)} = ${binds.add(toColumn(field.type, value.value), field.type.kind === 'link' || field.type.kind === 'person' ? 'uuid' : 'text')}`;
@@ -64,17 +81,24 @@ function conditions(model: Model, { type, search, filter }: ListInput, binds: Bi
 /** Links are ordered by the title of what they name, choices by the position of their option. */
 function orderSql(model: Model, type: string, key: string): string {
   const field = model.field(type, key);
-  if (!field) throw new Refusal(422, 'list.sort', `${typeIn(model, type).name} has no field “${key}” to sort by.`);
+  if (!field)
+    throw new Refusal(422, 'list.sort', `${typeIn(model, type).name} has no field “${key}” to sort by.`);
   const column = `t.${columnOf(key)}`;
   if (field.type.kind === 'choice') {
-    const cases = field.type.options.map((option, index) => `WHEN '${option.key.replaceAll("'", "''")}' THEN ${index}`);
+    const cases = field.type.options.map(
+      (option, index) => `WHEN '${option.key.replaceAll("'", "''")}' THEN ${index}`,
+    );
     return `CASE ${column} ${cases.join(' ')} END`;
   }
   return column;
 }
 
 /** Titles of what records link to, and names of the people in them. */
-export async function namesFor(transaction: Transaction, workspace: LoadedWorkspace, rows: readonly Row[]): Promise<Record<string, string>> {
+export async function namesFor(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  rows: readonly Row[],
+): Promise<Record<string, string>> {
   const names: Record<string, string> = {};
   const wanted = new Wanted();
   for (const row of rows) {
@@ -88,12 +112,22 @@ export async function namesFor(transaction: Transaction, workspace: LoadedWorksp
 }
 
 /** One record that isn't deleted; refuses otherwise. */
-export async function findRow(transaction: Transaction, workspace: LoadedWorkspace, type: string, id: string): Promise<Row> {
+export async function findRow(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  type: string,
+  id: string,
+): Promise<Row> {
   checkType(workspace.model, type);
   const parsed = parseValue({ kind: 'link', target: type }, id);
   const [row] = parsed.ok ? await readRows(transaction, workspace, type, [id]) : [];
   const { name } = typeIn(workspace.model, type);
-  if (!row) throw new Refusal(404, 'record.unknown', `There is no ${name} ${id}. It may be of another type, or the address is wrong.`);
+  if (!row)
+    throw new Refusal(
+      404,
+      'record.unknown',
+      `There is no ${name} ${id}. It may be of another type, or the address is wrong.`,
+    );
   if (row.deleted) throw new Refusal(404, 'record.deleted', `This ${name} has been deleted.`);
   return row;
 }
@@ -101,5 +135,8 @@ export async function findRow(transaction: Transaction, workspace: LoadedWorkspa
 export const getRecord = (workspace: LoadedWorkspace, type: string, id: string): Promise<RecordView> =>
   database().transaction(async (transaction) => {
     const row = await findRow(transaction, workspace, type, id);
-    return { record: recordToWire(workspace.model, row), names: await namesFor(transaction, workspace, [row]) };
+    return {
+      record: recordToWire(workspace.model, row),
+      names: await namesFor(transaction, workspace, [row]),
+    };
   });

@@ -1,4 +1,4 @@
-import { type Plan, type RuleProblem } from '@/core/plan';
+import type { Plan } from '@/core/plan';
 import { compileRollUp, type Rule, type RuleDefinition, type RuleState, sentenceOf } from '@/core/rules';
 import { type KeeperView, planWithDrafts, type RuleView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -28,7 +28,12 @@ const selectRules = (schema: string): string => `
   LEFT JOIN ${quote(schema)}.rule_version l ON l.id = r.live_version`;
 
 /** The latest version of a stored rule, as the plan takes it. */
-export const latestOf = ({ id, latest_version: version, name, definition }: Stored): Rule => ({ id, version, name, definition });
+export const latestOf = ({ id, latest_version: version, name, definition }: Stored): Rule => ({
+  id,
+  version,
+  name,
+  definition,
+});
 
 export async function findRule(transaction: Transaction, schema: string, id: string): Promise<Stored> {
   const [found] = await run<Stored>(transaction, `${selectRules(schema)} WHERE r.id::text = $1`, [id]);
@@ -41,8 +46,17 @@ function viewOf(workspace: LoadedWorkspace, stored: Stored): RuleView {
   const compiled = compileRollUp(workspace.model, latest);
   const { problems } = planWithDrafts(workspace.model, workspace.live, [latest]);
   return {
-    ...{ id: stored.id, name: stored.name, note: stored.note, state: stored.state, version: stored.version, definition: stored.definition },
-    sentence: compiled.ok ? sentenceOf(workspace.model, compiled.rule, (id) => workspace.people.get(id)) : stored.name,
+    ...{
+      id: stored.id,
+      name: stored.name,
+      note: stored.note,
+      state: stored.state,
+      version: stored.version,
+      definition: stored.definition,
+    },
+    sentence: compiled.ok
+      ? sentenceOf(workspace.model, compiled.rule, (id) => workspace.people.get(id))
+      : stored.name,
     liveDefinition: stored.live_definition,
     hasChangesNotLive: stored.live_version !== null && stored.live_version !== stored.latest_version,
     stateChangedAt: stored.state_changed_at,
@@ -51,18 +65,28 @@ function viewOf(workspace: LoadedWorkspace, stored: Stored): RuleView {
 }
 
 /** The rules and the plan are read in one transaction, so that findings fit what is shown. */
-async function reading<T>(workspace: LoadedWorkspace, work: (transaction: Transaction, fresh: LoadedWorkspace) => Promise<T>): Promise<T> {
-  return database().transaction(async (transaction) => work(transaction, await readWorkspace(transaction, workspace)));
+async function reading<T>(
+  workspace: LoadedWorkspace,
+  work: (transaction: Transaction, fresh: LoadedWorkspace) => Promise<T>,
+): Promise<T> {
+  return database().transaction(async (transaction) =>
+    work(transaction, await readWorkspace(transaction, workspace)),
+  );
 }
 
 export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> =>
   reading(workspace, async (transaction, fresh) => {
-    const found = await run<Stored>(transaction, `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`);
+    const found = await run<Stored>(
+      transaction,
+      `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`,
+    );
     return found.map((stored) => viewOf(fresh, stored));
   });
 
 export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
-  reading(workspace, async (transaction, fresh) => viewOf(fresh, await findRule(transaction, workspace.schema, id)));
+  reading(workspace, async (transaction, fresh) =>
+    viewOf(fresh, await findRule(transaction, workspace.schema, id)),
+  );
 
 export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperView[]> {
   const rules = await listRules(workspace);
@@ -74,4 +98,5 @@ export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperVie
     });
 }
 
-export const keepsField = (plan: Plan) => (type: string, field: string) => plan.keeper({ type, field }) !== undefined;
+export const keepsField = (plan: Plan) => (type: string, field: string) =>
+  plan.keeper({ type, field }) !== undefined;

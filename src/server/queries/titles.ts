@@ -13,11 +13,16 @@ export class Wanted {
 }
 
 /** Titles by id, one statement for each type; deleted records have theirs too. */
-export async function readTitles(transaction: Transaction, { model, schema }: LoadedWorkspace, wanted: Wanted): Promise<Record<string, string>> {
+export async function readTitles(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  wanted: Wanted,
+): Promise<Record<string, string>> {
   const titles: Record<string, string> = {};
   for (const [type, ids] of wanted.ids) {
     const text = `SELECT id::text, ${columnOf(typeIn(model, type).title)} AS title FROM ${tableOf(schema, type)} WHERE id = ANY($1::uuid[])`;
-    for (const row of await run<{ id: string; title: string }>(transaction, text, [[...ids]])) titles[row.id] = row.title;
+    for (const row of await run<{ id: string; title: string }>(transaction, text, [[...ids]]))
+      titles[row.id] = row.title;
   }
   return titles;
 }

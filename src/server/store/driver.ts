@@ -86,7 +86,10 @@ export class PostgresDriver {
 
   private async lock(claims: readonly Claim[]): Promise<null> {
     const wanted = claims.filter((claim) => this.#held.get(recordKey(claim))?.strength !== 'write');
-    const isLate = wanted.some((claim) => this.#held.has(recordKey(claim)) || (this.#last !== null && this.compare(claim, this.#last) < 0));
+    const isLate = wanted.some(
+      (claim) =>
+        this.#held.has(recordKey(claim)) || (this.#last !== null && this.compare(claim, this.#last) < 0),
+    );
     if (isLate && !this.isAlone) throw new LockOrderMissed([...claims, ...this.claims()]);
     for (const type of new Set(wanted.map((claim) => claim.type))) {
       const ofType = wanted.filter((claim) => claim.type === type);
@@ -118,14 +121,24 @@ export class PostgresDriver {
   private async related({ parents, link }: Extract<Need, { kind: 'related' }>): Promise<Answers['related']> {
     await this.#writer.flush();
     const text = `SELECT id::text FROM ${tableOf(this.workspace.schema, link.type)} WHERE ${columnOf(link.link)} = ANY($1::uuid[]) AND deleted_run IS NULL`;
-    const found = parents.ids.length === 0 ? [] : await run<{ id: string }>(this.transaction, text, [parents.ids]);
-    return rowSet(link.type, found.map(({ id }) => id));
+    const found =
+      parents.ids.length === 0 ? [] : await run<{ id: string }>(this.transaction, text, [parents.ids]);
+    return rowSet(
+      link.type,
+      found.map(({ id }) => id),
+    );
   }
 
   private async everything(type: string): Promise<Answers['everything']> {
     await this.#writer.flush();
-    const found = await run<{ id: string }>(this.transaction, `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE deleted_run IS NULL`);
-    return rowSet(type, found.map(({ id }) => id));
+    const found = await run<{ id: string }>(
+      this.transaction,
+      `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE deleted_run IS NULL`,
+    );
+    return rowSet(
+      type,
+      found.map(({ id }) => id),
+    );
   }
 
   private async workOut(work: readonly Work[]): Promise<Answers['workOut']> {
@@ -133,12 +146,20 @@ export class PostgresDriver {
     const changed: WorkedOut[] = [];
     for (const { rule, targets } of work) {
       const binds = new Binds();
-      const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
-      const sql = rollUpSql({ schema: this.workspace, rule, binds, isKept, targets: binds.add(targets.ids, 'uuid[]') });
+      const isKept = (type: string, field: string) =>
+        this.workspace.plan.keeper({ type, field }) !== undefined;
+      const sql = rollUpSql({
+        schema: this.workspace,
+        rule,
+        binds,
+        isKept,
+        targets: binds.add(targets.ids, 'uuid[]'),
+      });
       const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
       const text = `SELECT id::text, ${readColumn(type, 'before')} AS before, before_error, ${readColumn(type, 'after')} AS after, after_error
         FROM (${sql}) w WHERE ${DIFFERS}`;
-      const outcome = (value: unknown, error: ErrorCode | null): Outcome => (error ? { error } : { value: fromColumn(type, value) });
+      const outcome = (value: unknown, error: ErrorCode | null): Outcome =>
+        error ? { error } : { value: fromColumn(type, value) };
       for (const row of await run<WorkedOutRow>(this.transaction, text, binds.values)) {
         const [before, after] = [outcome(row.before, row.before_error), outcome(row.after, row.after_error)];
         if (!sameOutcome(before, after)) changed.push({ rule: rule.id, id: row.id, before, after });

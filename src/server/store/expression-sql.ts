@@ -21,7 +21,10 @@ export function expressionSql(node: Typed, field: FieldSql, binds: Binds): strin
     case 'presence':
       return `(${expressionSql(node.operand, field, binds)} IS ${node.operator === 'isEmpty' ? '' : 'NOT '}NULL)`;
     case 'among': {
-      const options = binds.add(node.options.map((option: Value) => toColumn(node.operand.type, option)), `${bindType(node.operand.type)}[]`);
+      const options = binds.add(
+        node.options.map((option: Value) => toColumn(node.operand.type, option)),
+        `${bindType(node.operand.type)}[]`,
+      );
       const among = `COALESCE(${expressionSql(node.operand, field, binds)} = ANY(${options}), false)`;
       return node.operator === 'isAmong' ? among : `(NOT ${among})`;
     }
@@ -38,23 +41,38 @@ export function expressionSql(node: Typed, field: FieldSql, binds: Binds): strin
   }
 }
 
-const SQL_OPERATORS: Record<CompareOperator, string> = { '=': '=', '!=': '<>', '<': '<', '<=': '<=', '>': '>', '>=': '>=' };
+const SQL_OPERATORS: Record<CompareOperator, string> = {
+  '=': '=',
+  '!=': '<>',
+  '<': '<',
+  '<=': '<=',
+  '>': '>',
+  '>=': '>=',
+};
 
 function comparisonSql(node: Extract<Typed, { kind: 'compare' }>, field: FieldSql, binds: Binds): string {
   const isRank = node.left.type.kind === 'choice' && node.operator !== '=' && node.operator !== '!=';
-  const side = (part: Typed) => (isRank ? rankSql(node.left.type, expressionSql(part, field, binds), binds) : expressionSql(part, field, binds));
+  const side = (part: Typed) =>
+    isRank
+      ? rankSql(node.left.type, expressionSql(part, field, binds), binds)
+      : expressionSql(part, field, binds);
   return `COALESCE(${side(node.left)} ${SQL_OPERATORS[node.operator]} ${side(node.right)}, false)`;
 }
 
 /** A choice's position among its options. */
 function rankSql(type: ValueType, sql: string, binds: Binds): string {
   const { options } = type as { options: readonly Option[] };
-  return `array_position(${binds.add(options.map((option) => option.key), 'text[]')}, ${sql})`;
+  return `array_position(${binds.add(
+    options.map((option) => option.key),
+    'text[]',
+  )}, ${sql})`;
 }
 
 function matchSql(node: Extract<Typed, { kind: 'match' }>, field: FieldSql, binds: Binds): string {
   const operand = expressionSql(node.operand, field, binds);
   const part = expressionSql(node.part, field, binds);
   if (node.operand.type.kind === 'choices') return `COALESCE(${part} = ANY(${operand}), false)`;
-  return node.operator === 'contains' ? `COALESCE(position(${part} in ${operand}) > 0, false)` : `COALESCE(starts_with(${operand}, ${part}), false)`;
+  return node.operator === 'contains'
+    ? `COALESCE(position(${part} in ${operand}) > 0, false)`
+    : `COALESCE(starts_with(${operand}, ${part}), false)`;
 }

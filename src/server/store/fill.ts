@@ -17,14 +17,28 @@ export interface FillInput {
  * Fills the target of a rule on every record, in one set-based statement that also writes the ledger and the problems.
  * Records that already have the value aren't written. Answers how many were.
  */
-export async function fillRule({ transaction, schema, rule, run: runId, isKept }: FillInput): Promise<number> {
+export async function fillRule({
+  transaction,
+  schema,
+  rule,
+  run: runId,
+  isKept,
+}: FillInput): Promise<number> {
   const binds = new Binds();
   const worked = rollUpSql({ schema, rule, binds, isKept });
   const { type, field } = rule.writes;
   const { type: valueType } = fieldIn(schema.model, type, field);
   const s = quote(schema.schema);
-  const place = { run: binds.add(runId, 'bigint'), type: binds.add(type, 'text'), field: binds.add(field, 'text'), rule: binds.add(rule.id, 'uuid') };
-  const source = binds.add(JSON.stringify({ [field]: { wave: 1, ruleVersion: rule.version, causes: [] } }), 'jsonb');
+  const place = {
+    run: binds.add(runId, 'bigint'),
+    type: binds.add(type, 'text'),
+    field: binds.add(field, 'text'),
+    rule: binds.add(rule.id, 'uuid'),
+  };
+  const source = binds.add(
+    JSON.stringify({ [field]: { wave: 1, ruleVersion: rule.version, causes: [] } }),
+    'jsonb',
+  );
   const text = `
     WITH differing AS MATERIALIZED (SELECT * FROM (${worked}) w WHERE ${DIFFERS}),
     updated AS (
@@ -65,7 +79,13 @@ export interface FillPreview {
   readonly changed: number;
   readonly inError: number;
   /** The largest differences first (for dates, in days); values as they are read from their columns. */
-  readonly largest: readonly { readonly id: string; readonly title: string; readonly before: unknown; readonly after: unknown; readonly error: string | null }[];
+  readonly largest: readonly {
+    readonly id: string;
+    readonly title: string;
+    readonly before: unknown;
+    readonly after: unknown;
+    readonly error: string | null;
+  }[];
 }
 
 export interface PreviewInput extends Omit<FillInput, 'run' | 'rule'> {
@@ -75,7 +95,13 @@ export interface PreviewInput extends Omit<FillInput, 'run' | 'rule'> {
 }
 
 /** Works rules out over the whole data without writing anything; each reads what those before it would write. */
-export async function previewFill({ transaction, schema, rules, isKept, most }: PreviewInput): Promise<FillPreview[]> {
+export async function previewFill({
+  transaction,
+  schema,
+  rules,
+  isKept,
+  most,
+}: PreviewInput): Promise<FillPreview[]> {
   const previews: FillPreview[] = [];
   for (const [index, rule] of rules.entries()) {
     const binds = new Binds();
@@ -85,7 +111,17 @@ export async function previewFill({ transaction, schema, rules, isKept, most }: 
       instead.set(`${earlier.writes.type}.${earlier.writes.field}`, `r${position}`);
       return sql;
     });
-    previews.push(await previewOne({ transaction, schema, rule, binds, most, withClause: queries.join(', '), name: `r${index}` }));
+    previews.push(
+      await previewOne({
+        transaction,
+        schema,
+        rule,
+        binds,
+        most,
+        withClause: queries.join(', '),
+        name: `r${index}`,
+      }),
+    );
   }
   return previews;
 }
@@ -100,11 +136,21 @@ interface PreviewOne {
   readonly name: string;
 }
 
-async function previewOne({ transaction, schema, rule, binds, most, withClause, name }: PreviewOne): Promise<FillPreview> {
+async function previewOne({
+  transaction,
+  schema,
+  rule,
+  binds,
+  most,
+  withClause,
+  name,
+}: PreviewOne): Promise<FillPreview> {
   const { type } = fieldIn(schema.model, rule.writes.type, rule.writes.field);
   const title = columnOf(schema.model.type(rule.writes.type)!.title);
   const isAmount = ['number', 'money', 'rating', 'date'].includes(type.kind);
-  const size = isAmount ? `abs(COALESCE(${sizeSql(type, 'after')}, 0) - COALESCE(${sizeSql(type, 'before')}, 0)) DESC,` : '';
+  const size = isAmount
+    ? `abs(COALESCE(${sizeSql(type, 'after')}, 0) - COALESCE(${sizeSql(type, 'before')}, 0)) DESC,`
+    : '';
   const text = `
     WITH ${withClause},
     counts AS (SELECT count(*)::int AS total, (count(*) FILTER (WHERE ${DIFFERS}))::int AS changed, (count(*) FILTER (WHERE after_error IS NOT NULL))::int AS in_error FROM ${name})
@@ -125,8 +171,11 @@ async function previewOne({ transaction, schema, rule, binds, most, withClause, 
   }
   const rows = await run<Found>(transaction, text, binds.values);
   const { total, changed, in_error: inError } = rows[0]!;
-  const largest = rows.flatMap(({ id, title: named, before, after, error }) => (id === null ? [] : [{ id, title: named, before, after, error }]));
+  const largest = rows.flatMap(({ id, title: named, before, after, error }) =>
+    id === null ? [] : [{ id, title: named, before, after, error }],
+  );
   return { rule: rule.id, total, changed, inError, largest };
 }
 
-const sizeSql = (type: ValueType, sql: string): string => (type.kind === 'date' ? `(${sql} - DATE '2000-01-01')` : sql);
+const sizeSql = (type: ValueType, sql: string): string =>
+  type.kind === 'date' ? `(${sql} - DATE '2000-01-01')` : sql;

@@ -14,24 +14,43 @@ const AT_ONCE = 2_000;
  * Loads records as one run, as they are: they must fit the model, and no rule may be live yet (kept values are filled when
  * rules are taken live).
  */
-export function loadRows(workspace: LoadedWorkspace, rows: readonly Row[], person: string | null): Promise<void> {
-  return inSave(workspace.key, () => false, async ({ workspace: fresh, transaction }) => {
-    if (fresh.live.length > 0) throw new RangeError('Records are loaded before rules are live');
-    const runId = await insertRun(transaction, fresh.schema, { kind: 'load', person, note: 'Loaded' });
-    for (const { key } of fresh.model.types) {
-      const ofType = rows.filter((row) => row.type === key);
-      for (let at = 0; at < ofType.length; at += AT_ONCE) await insertRows(transaction, fresh, key, ofType.slice(at, at + AT_ONCE), runId);
-    }
-  });
+export function loadRows(
+  workspace: LoadedWorkspace,
+  rows: readonly Row[],
+  person: string | null,
+): Promise<void> {
+  return inSave(
+    workspace.key,
+    () => false,
+    async ({ workspace: fresh, transaction }) => {
+      if (fresh.live.length > 0) throw new RangeError('Records are loaded before rules are live');
+      const runId = await insertRun(transaction, fresh.schema, { kind: 'load', person, note: 'Loaded' });
+      for (const { key } of fresh.model.types) {
+        const ofType = rows.filter((row) => row.type === key);
+        for (let at = 0; at < ofType.length; at += AT_ONCE)
+          await insertRows(transaction, fresh, key, ofType.slice(at, at + AT_ONCE), runId);
+      }
+    },
+  );
 }
 
-async function insertRows(transaction: Transaction, workspace: LoadedWorkspace, type: string, rows: readonly Row[], runId: string): Promise<void> {
+async function insertRows(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  type: string,
+  rows: readonly Row[],
+  runId: string,
+): Promise<void> {
   const { fields } = typeIn(workspace.model, type);
   const columns = fields.map((field) => columnOf(field.key));
-  const record = fields.map((field) => `${columnOf(field.key)} ${columnType(field.type, placesOf(field.type) ?? 0)}`);
+  const record = fields.map(
+    (field) => `${columnOf(field.key)} ${columnType(field.type, placesOf(field.type) ?? 0)}`,
+  );
   const documents = rows.map((row) => ({
     id: row.id,
-    ...Object.fromEntries(fields.map((field) => [snake(field.key), toColumn(field.type, row.values[field.key] ?? null)])),
+    ...Object.fromEntries(
+      fields.map((field) => [snake(field.key), toColumn(field.type, row.values[field.key] ?? null)]),
+    ),
   }));
   await run(
     transaction,

@@ -32,7 +32,8 @@ export class LoadingDriver {
     if (need.kind === 'records') await this.load(need.set.type, need.set.ids);
     if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
     if (need.kind === 'everything') await this.loadType(need.type);
-    if (need.kind === 'workOut') for (const { rule, targets } of need.work) await this.loadInputs(rule, targets.ids);
+    if (need.kind === 'workOut')
+      for (const { rule, targets } of need.work) await this.loadInputs(rule, targets.ids);
     return answerInMemory(this.workspace.model, this.overlay, need);
   }
 
@@ -67,7 +68,10 @@ export class LoadingDriver {
   private async loadType(type: string): Promise<void> {
     const text = `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE ${columnOf('deletedRun')} IS NULL LIMIT ${MOST_LOADED + 1}`;
     const found = await run<{ id: string }>(this.transaction, text);
-    await this.load(type, found.map(({ id }) => id));
+    await this.load(
+      type,
+      found.map(({ id }) => id),
+    );
   }
 
   /** A row that is there already stays, so that nothing loaded twice changes under the overlay. */

@@ -52,8 +52,12 @@ function groupedSql(query: RollUpQuery): string {
   const { schema, rule, targets, binds } = query;
   const joins = new Joins(query);
   const value = rule.value ? joins.read(rule.value) : null;
-  const conditionErrors = rule.condition ? fieldsRead(rule.condition).flatMap((field) => joins.error(field) ?? []) : [];
-  const condition = rule.condition ? expressionSql(rule.condition, (field) => joins.read(field), binds) : 'true';
+  const conditionErrors = rule.condition
+    ? fieldsRead(rule.condition).flatMap((field) => joins.error(field) ?? [])
+    : [];
+  const condition = rule.condition
+    ? expressionSql(rule.condition, (field) => joins.read(field), binds)
+    : 'true';
   const valueError = rule.value ? joins.error(rule.value) : null;
   const errors = [...conditionErrors, ...(valueError ? [`(${condition} AND ${valueError})`] : [])];
   const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
@@ -163,7 +167,8 @@ class Joins {
   private insteadOf(alias: string, instead: string): string {
     const key = `instead ${alias} ${instead}`;
     const name = `i${this.indexOf(key)}`;
-    if (!this.#joins.has(key)) this.#joins.set(key, `LEFT JOIN ${instead} ${name} ON ${name}.id = ${alias}.id`);
+    if (!this.#joins.has(key))
+      this.#joins.set(key, `LEFT JOIN ${instead} ${name} ON ${name}.id = ${alias}.id`);
     return name;
   }
 

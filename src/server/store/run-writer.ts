@@ -51,9 +51,18 @@ export class RunWriter {
     for (const write of writes) {
       this.#writes.push(write);
       const key = recordKey(write);
-      const known = this.#pending.get(key) ?? { type: write.type, id: write.id, kind: write.kind, isEdited: false, values: {} };
+      const known = this.#pending.get(key) ?? {
+        type: write.type,
+        id: write.id,
+        kind: write.kind,
+        isEdited: false,
+        values: {},
+      };
       for (const change of write.changes) {
-        known.values[snake(change.field)] = toColumn(fieldIn(this.workspace.model, change.type, change.field).type, change.after);
+        known.values[snake(change.field)] = toColumn(
+          fieldIn(this.workspace.model, change.type, change.field).type,
+          change.after,
+        );
       }
       known.isEdited ||= write.wave === 0;
       this.#pending.set(key, known);
@@ -75,7 +84,10 @@ export class RunWriter {
     const [{ type, kind, values, isEdited }] = group as [Pending];
     const fields = this.workspace.model.type(type)!.fields.filter((field) => snake(field.key) in values);
     const columns = fields.map((field) => columnOf(field.key));
-    const record = ['id uuid', ...fields.map((field) => `${columnOf(field.key)} ${fieldColumnType(this.workspace, type, field.key)}`)].join(', ');
+    const record = [
+      'id uuid',
+      ...fields.map((field) => `${columnOf(field.key)} ${fieldColumnType(this.workspace, type, field.key)}`),
+    ].join(', ');
     const source = `jsonb_to_recordset($1::jsonb) AS x(${record})`;
     const table = tableOf(this.workspace.schema, type);
     const rows = JSON.stringify(group.map((entry) => ({ id: entry.id, ...entry.values })));
@@ -88,7 +100,10 @@ export class RunWriter {
     const sets = [...columns.map((column) => `${column} = x.${column}`), 'changed_run = $2'];
     if (isEdited) sets.push('version = t.version + 1');
     if (kind === 'delete') sets.push('deleted_run = $2');
-    await run(this.transaction, `UPDATE ${table} t SET ${sets.join(', ')} FROM ${source} WHERE t.id = x.id`, [rows, this.#run]);
+    await run(this.transaction, `UPDATE ${table} t SET ${sets.join(', ')} FROM ${source} WHERE t.id = x.id`, [
+      rows,
+      this.#run,
+    ]);
   }
 
   #problemsWritten = 0;
@@ -105,7 +120,9 @@ export class RunWriter {
       `DELETE FROM ${table} p USING jsonb_to_recordset($1::jsonb) AS x(id uuid, field text) WHERE p.record = x.id AND p.field = x.field`,
       [JSON.stringify(touched.map(({ id, field }) => ({ id, field })))],
     );
-    const raised = touched.filter((change) => change.error !== null).map(({ type, id, field, rule, error }) => ({ type, id, field, rule, code: error }));
+    const raised = touched
+      .filter((change) => change.error !== null)
+      .map(({ type, id, field, rule, error }) => ({ type, id, field, rule, code: error }));
     await run(
       this.transaction,
       `INSERT INTO ${table} (type, record, field, rule, code, run)
@@ -163,7 +180,8 @@ interface LedgerEntry {
 function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[]): LedgerEntry[] {
   const entries = new Map<string, LedgerEntry>();
   const created = new Set(writes.filter((write) => write.kind === 'create').map(recordKey));
-  const wire = (change: Change, value: Change['after']) => toWire(fieldIn(model, change.type, change.field).type, value);
+  const wire = (change: Change, value: Change['after']) =>
+    toWire(fieldIn(model, change.type, change.field).type, value);
   for (const write of writes) {
     const key = recordKey(write);
     if (created.has(key)) continue;
@@ -172,7 +190,8 @@ function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[
     for (const change of write.changes) {
       entry.changes[change.field] = [wire(change, change.before), wire(change, change.after)];
       const rule = change.rule === null ? undefined : plan.rules.find(({ id }) => id === change.rule);
-      if (rule) entry.sources[change.field] = { wave: change.wave, ruleVersion: rule.version, causes: change.causes };
+      if (rule)
+        entry.sources[change.field] = { wave: change.wave, ruleVersion: rule.version, causes: change.causes };
     }
     entries.set(key, entry);
   }

@@ -25,11 +25,18 @@ export class Binds {
 }
 
 interface PoolClient {
-  query(config: { text: string; values: readonly unknown[] }): Promise<{ rows: Record<string, unknown>[]; rowCount: number | null }>;
+  query(config: {
+    text: string;
+    values: readonly unknown[];
+  }): Promise<{ rows: Record<string, unknown>[]; rowCount: number | null }>;
 }
 
 /** Runs one statement on the connection of a transaction and answers its rows. */
-export async function run<T = Record<string, unknown>>(transaction: Transaction, text: string, values: readonly unknown[] = []): Promise<T[]> {
+export async function run<T = Record<string, unknown>>(
+  transaction: Transaction,
+  text: string,
+  values: readonly unknown[] = [],
+): Promise<T[]> {
   const { connection } = transaction as unknown as { connection: PoolClient };
   return (await connection.query({ text, values })).rows as T[];
 }
@@ -62,9 +69,20 @@ export function columnType(type: ValueType, places: number): string {
 
 /** The type as which a value of the kind is compared and bound. */
 export const bindType = (type: ValueType): string =>
-  ({ number: 'numeric', money: 'numeric', rating: 'numeric', yesNo: 'boolean', date: 'date', dateTime: 'timestamptz', choices: 'text[]', person: 'uuid', link: 'uuid', text: 'text', longText: 'text', choice: 'text' })[
-    type.kind
-  ];
+  ({
+    number: 'numeric',
+    money: 'numeric',
+    rating: 'numeric',
+    yesNo: 'boolean',
+    date: 'date',
+    dateTime: 'timestamptz',
+    choices: 'text[]',
+    person: 'uuid',
+    link: 'uuid',
+    text: 'text',
+    longText: 'text',
+    choice: 'text',
+  })[type.kind];
 
 /** Reads a column in the form of `fromColumn`: exact decimals and dates as text. */
 export function readColumn(type: ValueType, sql: string): string {

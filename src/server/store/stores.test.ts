@@ -15,12 +15,19 @@ const postgres: StoreHarness = {
     const workspace = await testWorkspace(given);
     return {
       save: (edits) =>
-        inSave(workspace.key, () => false, async ({ workspace: loaded, transaction }) => {
-          const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
-          const outcome = await runWith((need) => driver.answer(need), propagate({ model: loaded.model, plan: loaded.plan, edits }));
-          if (outcome.kind === 'done') await driver.finish();
-          return outcome;
-        }),
+        inSave(
+          workspace.key,
+          () => false,
+          async ({ workspace: loaded, transaction }) => {
+            const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
+            const outcome = await runWith(
+              (need) => driver.answer(need),
+              propagate({ model: loaded.model, plan: loaded.plan, edits }),
+            );
+            if (outcome.kind === 'done') await driver.finish();
+            return outcome;
+          },
+        ),
       rows: workspace.rows,
       close: workspace.remove,
     };
@@ -38,10 +45,17 @@ const loading: StoreHarness = {
         const { plan } = buildPlan(loaded.model, loaded.live);
         const driver = new LoadingDriver(loaded, transaction);
         let last = null;
-        for (const edits of saves) last = await runWith((need) => driver.answer(need), propagate({ model: loaded.model, plan, edits }));
+        for (const edits of saves)
+          last = await runWith(
+            (need) => driver.answer(need),
+            propagate({ model: loaded.model, plan, edits }),
+          );
         for (const { key } of loaded.model.types) await driver.answer({ kind: 'everything', type: key });
         const deleted = (await workspace.rows()).filter((row) => row.deleted);
-        return { last, rows: [...deleted, ...loaded.model.types.flatMap(({ key }) => [...driver.overlay.rows(key)])] };
+        return {
+          last,
+          rows: [...deleted, ...loaded.model.types.flatMap(({ key }) => [...driver.overlay.rows(key)])],
+        };
       });
     return {
       save: async (edits) => {

@@ -12,8 +12,14 @@ export async function createTables(transaction: Transaction, schema: string, mod
   for (const type of model.types) {
     for (const { link, parent } of model.linksFrom(type.key)) {
       const table = tableOf(schema, type.key);
-      await run(transaction, `ALTER TABLE ${table} ADD FOREIGN KEY (${columnOf(link)}) REFERENCES ${tableOf(schema, parent)} DEFERRABLE INITIALLY DEFERRED`);
-      await run(transaction, `CREATE INDEX ${quote(`${snake(type.key)}_by_${snake(link)}`.slice(0, 63))} ON ${table} (${columnOf(link)})`);
+      await run(
+        transaction,
+        `ALTER TABLE ${table} ADD FOREIGN KEY (${columnOf(link)}) REFERENCES ${tableOf(schema, parent)} DEFERRABLE INITIALLY DEFERRED`,
+      );
+      await run(
+        transaction,
+        `CREATE INDEX ${quote(`${snake(type.key)}_by_${snake(link)}`.slice(0, 63))} ON ${table} (${columnOf(link)})`,
+      );
     }
   }
 }
@@ -23,6 +29,12 @@ function createTable(schema: string, type: RecordType): string {
     const column = columnType(field.type, placesOf(field.type) ?? 0);
     return `${columnOf(field.key)} ${column}${column === 'text' ? ' COLLATE "C"' : ''}${field.required ? ' NOT NULL' : ''}`;
   });
-  const own = ['id uuid PRIMARY KEY', 'version integer NOT NULL DEFAULT 1', 'created_run bigint NOT NULL', 'changed_run bigint NOT NULL', 'deleted_run bigint'];
+  const own = [
+    'id uuid PRIMARY KEY',
+    'version integer NOT NULL DEFAULT 1',
+    'created_run bigint NOT NULL',
+    'changed_run bigint NOT NULL',
+    'deleted_run bigint',
+  ];
   return `CREATE TABLE ${tableOf(schema, type.key)} (${[...own, ...fields].join(', ')})`;
 }

@@ -29,7 +29,11 @@ const codeOf = (error: unknown): string | undefined => {
  * One save: a transaction whose first statement locks the workspace (shared) and compares the epoch, so that nothing is
  * ever saved with stale rules. Deadlocks, and whatever `isRetry` names, are tried again.
  */
-export async function inSave<T>(key: string, isRetry: (error: unknown) => boolean, work: (attempt: Attempt) => Promise<T>): Promise<T> {
+export async function inSave<T>(
+  key: string,
+  isRetry: (error: unknown) => boolean,
+  work: (attempt: Attempt) => Promise<T>,
+): Promise<T> {
   let workspace = await loadWorkspace(key);
   for (let tried = 1; ; tried += 1) {
     const isAlone = tried > TRIES_TOGETHER;
@@ -42,7 +46,11 @@ export async function inSave<T>(key: string, isRetry: (error: unknown) => boolea
       if (error instanceof EpochMoved) workspace = await reloadWorkspace(key);
       else if (!isConflict(error) && !isRetry(error)) throw error;
       if (tried === TRIES) {
-        throw new Refusal(503, 'save.busy', 'Too many people are changing these records at once. Nothing was saved; try again in a moment.');
+        throw new Refusal(
+          503,
+          'save.busy',
+          'Too many people are changing these records at once. Nothing was saved; try again in a moment.',
+        );
       }
     }
   }
@@ -67,7 +75,11 @@ export async function inChange<T>(key: string, work: (attempt: Attempt) => Promi
       return result;
     } catch (error) {
       if (codeOf(error) === '55P03') {
-        throw new Refusal(503, 'change.busy', 'Other saves are still running, so the rules can’t change right now. Nothing was changed; try again.');
+        throw new Refusal(
+          503,
+          'change.busy',
+          'Other saves are still running, so the rules can’t change right now. Nothing was changed; try again.',
+        );
       }
       if (!(error instanceof EpochMoved) || tried === TRIES) throw error;
     }
@@ -76,17 +88,27 @@ export async function inChange<T>(key: string, work: (attempt: Attempt) => Promi
 
 /** Looks at the data as it stands at one moment, takes no row locks and writes nothing. */
 export function inSnapshot<T>(work: (transaction: Transaction) => Promise<T>): Promise<T> {
-  return database().transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ }, async (transaction) => {
-    await run(transaction, 'SET TRANSACTION READ ONLY');
-    return work(transaction);
-  });
+  return database().transaction(
+    { isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ },
+    async (transaction) => {
+      await run(transaction, 'SET TRANSACTION READ ONLY');
+      return work(transaction);
+    },
+  );
 }
 
 /** READ COMMITTED: under REPEATABLE READ a run would read what stood before it had its locks. */
 const inTransaction = <T>(work: (transaction: Transaction) => Promise<T>): Promise<T> =>
   database().transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.READ_COMMITTED }, work);
 
-async function begin(transaction: Transaction, workspace: LoadedWorkspace, how: 'begin_save' | 'begin_change'): Promise<void> {
-  const [state] = await run<{ epoch: string }>(transaction, `SELECT epoch::text FROM ${quote(workspace.schema)}.${how}()`);
+async function begin(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  how: 'begin_save' | 'begin_change',
+): Promise<void> {
+  const [state] = await run<{ epoch: string }>(
+    transaction,
+    `SELECT epoch::text FROM ${quote(workspace.schema)}.${how}()`,
+  );
   if (state?.epoch !== workspace.epoch) throw new EpochMoved();
 }

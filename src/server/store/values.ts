@@ -1,6 +1,14 @@
 import type { Row } from '@/core/engine';
 import { fieldIn, typeIn } from '@/core/model';
-import { Decimal, type ErrorCode, isMoney, placesOf, toWire, type Value, type ValueType } from '@/core/values';
+import {
+  Decimal,
+  type ErrorCode,
+  isMoney,
+  placesOf,
+  toWire,
+  type Value,
+  type ValueType,
+} from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { columnOf, columnType, quote, readColumn, run, type Schema, snake, tableOf } from './sql';
 
@@ -30,27 +38,52 @@ export function rowColumns(schema: Schema, type: string, alias: string): string 
     (field) => `${readColumn(field.type, `${alias}.${columnOf(field.key)}`)} AS ${columnOf(field.key)}`,
   );
   const problems = `(SELECT jsonb_object_agg(pr.field, pr.code) FROM ${quote(schema.schema)}.problem pr WHERE pr.record = ${alias}.id)`;
-  return [`${alias}.id::text AS id`, `${alias}.version`, `${alias}.deleted_run IS NOT NULL AS deleted`, `${problems} AS problems`, ...fields].join(', ');
+  return [
+    `${alias}.id::text AS id`,
+    `${alias}.version`,
+    `${alias}.deleted_run IS NOT NULL AS deleted`,
+    `${problems} AS problems`,
+    ...fields,
+  ].join(', ');
 }
 
 export function rowFrom(schema: Schema, type: string, found: Record<string, unknown>): Row {
   const values: Record<string, Value> = {};
-  for (const field of typeIn(schema.model, type).fields) values[field.key] = fromColumn(field.type, found[snake(field.key)]);
+  for (const field of typeIn(schema.model, type).fields)
+    values[field.key] = fromColumn(field.type, found[snake(field.key)]);
   return {
-    ...{ type, id: found.id as string, version: found.version as number, deleted: found.deleted as boolean, values },
+    ...{
+      type,
+      id: found.id as string,
+      version: found.version as number,
+      deleted: found.deleted as boolean,
+      values,
+    },
     errors: (found.problems as Record<string, ErrorCode> | null) ?? {},
   };
 }
 
 /** Rows by id, deleted ones included. */
-export async function readRows(transaction: Transaction, schema: Schema, type: string, ids: readonly string[]): Promise<Row[]> {
+export async function readRows(
+  transaction: Transaction,
+  schema: Schema,
+  type: string,
+  ids: readonly string[],
+): Promise<Row[]> {
   if (ids.length === 0) return [];
   const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t WHERE t.id = ANY($1::uuid[])`;
   return (await run(transaction, text, [ids])).map((found) => rowFrom(schema, type, found));
 }
 
 /** Rows, not deleted, whose link names one of the parents. */
-export async function readChildren(transaction: Transaction, schema: Schema, type: string, link: string, parents: readonly string[], limit?: number): Promise<Row[]> {
+export async function readChildren(
+  transaction: Transaction,
+  schema: Schema,
+  type: string,
+  link: string,
+  parents: readonly string[],
+  limit?: number,
+): Promise<Row[]> {
   if (parents.length === 0) return [];
   const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t
     WHERE t.${columnOf(link)} = ANY($1::uuid[]) AND t.deleted_run IS NULL ORDER BY t.id ${limit === undefined ? '' : `LIMIT ${Number(limit)}`}`;

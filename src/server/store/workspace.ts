@@ -27,19 +27,24 @@ const globals = globalThis as { oikonWorkspaces?: Map<string, LoadedWorkspace> }
 const cache = (): Map<string, LoadedWorkspace> => (globals.oikonWorkspaces ??= new Map());
 
 /** The workspace as this process last compiled it. Saves compare its epoch and call `reloadWorkspace` when it has moved on. */
-export const loadWorkspace = async (key: string): Promise<LoadedWorkspace> => cache().get(key) ?? reloadWorkspace(key);
+export const loadWorkspace = async (key: string): Promise<LoadedWorkspace> =>
+  cache().get(key) ?? reloadWorkspace(key);
 
 export async function reloadWorkspace(key: string): Promise<LoadedWorkspace> {
   const { Workspace } = models();
   const found = await Workspace.findOne({ where: { key } });
-  if (!found) throw new Refusal(404, 'workspace.unknown', `There is no workspace “${key}”. Check the address.`);
+  if (!found)
+    throw new Refusal(404, 'workspace.unknown', `There is no workspace “${key}”. Check the address.`);
   const loaded = await database().transaction((transaction) => readWorkspace(transaction, found));
   cache().set(key, loaded);
   return loaded;
 }
 
 /** Reads and compiles a workspace as a transaction sees it. */
-export async function readWorkspace(transaction: Transaction, { id, key, name, schema }: { id: number; key: string; name: string; schema: string }): Promise<LoadedWorkspace> {
+export async function readWorkspace(
+  transaction: Transaction,
+  { id, key, name, schema }: { id: number; key: string; name: string; schema: string },
+): Promise<LoadedWorkspace> {
   interface State {
     epoch: string;
     settled_day: string;
@@ -58,13 +63,27 @@ export async function readWorkspace(transaction: Transaction, { id, key, name, s
   );
   const model = readModel(state.definition);
   const { plan, problems } = buildPlan(model, live);
-  if (problems.length > 0) throw new Error(`The live rules of “${key}” don’t fit together: ${problems.map((problem) => problem.message).join(' ')}`);
+  if (problems.length > 0)
+    throw new Error(
+      `The live rules of “${key}” don’t fit together: ${problems.map((problem) => problem.message).join(' ')}`,
+    );
   const people = await database().query<{ id: string; name: string }>(
     'SELECT p.id, p.name FROM person p JOIN membership m ON m.person_id = p.id WHERE m.workspace_id = $1',
     { bind: [id], type: QueryTypes.SELECT, transaction },
   );
   return {
-    ...{ id, key, name, schema, epoch: state.epoch, settledDay: state.settled_day, timeZone: state.time_zone, model, plan, live },
+    ...{
+      id,
+      key,
+      name,
+      schema,
+      epoch: state.epoch,
+      settledDay: state.settled_day,
+      timeZone: state.time_zone,
+      model,
+      plan,
+      live,
+    },
     people: new Map(people.map((person) => [person.id, person.name])),
   };
 }

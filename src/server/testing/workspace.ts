@@ -10,7 +10,12 @@ import { rowColumns, rowFrom } from '../store/values';
 import { run, tableOf } from '../store/sql';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '../store/workspace';
 
-export const TESTER = { id: '00000000-0000-7000-8000-0000000000ee', name: 'Tess Tester', email: 'tess@oikon.invalid', role: 'Administrator' };
+export const TESTER = {
+  id: '00000000-0000-7000-8000-0000000000ee',
+  name: 'Tess Tester',
+  email: 'tess@oikon.invalid',
+  role: 'Administrator',
+};
 
 export interface TestWorkspace {
   readonly key: string;
@@ -24,10 +29,21 @@ export interface TestWorkspace {
 let number = 0;
 
 /** A workspace of its own for one test, with rows whose kept values the rules fill as they are taken live one by one. */
-export async function testWorkspace(given: { model: Model; rows: readonly Row[]; rules: readonly Rule[] }): Promise<TestWorkspace> {
+export async function testWorkspace(given: {
+  model: Model;
+  rows: readonly Row[];
+  rules: readonly Rule[];
+}): Promise<TestWorkspace> {
   number += 1;
   const key = `test-${process.pid}-${number}`;
-  await makeWorkspace({ key, name: key, timeZone: 'Europe/London', settledDay: '2026-03-14', model: { types: given.model.types }, people: [TESTER] });
+  await makeWorkspace({
+    key,
+    name: key,
+    timeZone: 'Europe/London',
+    settledDay: '2026-03-14',
+    model: { types: given.model.types },
+    people: [TESTER],
+  });
   await loadRows(await reloadWorkspace(key), given.rows, TESTER.id);
   const rules: string[] = [];
   for (const { name, definition } of given.rules) {
@@ -35,7 +51,13 @@ export async function testWorkspace(given: { model: Model; rows: readonly Row[];
     await changeState({ workspace: key, person: TESTER.id, id, state: 'live' });
     rules.push(id);
   }
-  return { key, rules, load: () => loadWorkspace(key), rows: () => allRows(key), remove: () => removeWorkspace(key) };
+  return {
+    key,
+    rules,
+    load: () => loadWorkspace(key),
+    rows: () => allRows(key),
+    remove: () => removeWorkspace(key),
+  };
 }
 
 async function allRows(key: string): Promise<Row[]> {
@@ -43,7 +65,10 @@ async function allRows(key: string): Promise<Row[]> {
   return database().transaction(async (transaction) => {
     const rows: Row[] = [];
     for (const { key: type } of workspace.model.types) {
-      const found = await run(transaction, `SELECT ${rowColumns(workspace, typeIn(workspace.model, type).key, 't')} FROM ${tableOf(workspace.schema, type)} t`);
+      const found = await run(
+        transaction,
+        `SELECT ${rowColumns(workspace, typeIn(workspace.model, type).key, 't')} FROM ${tableOf(workspace.schema, type)} t`,
+      );
       rows.push(...found.map((row) => rowFrom(workspace, type, row)));
     }
     return rows;

@@ -30,13 +30,34 @@ export async function callApi<T>(path: string, { method = 'GET', body, person }:
   if (person) headers['Oikon-Person'] = person;
   let response: Response;
   try {
-    response = await fetch(`/api/v1/workspaces/${WORKSPACE}${path}`, { method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+    response = await fetch(`/api/v1/workspaces/${WORKSPACE}${path}`, {
+      method,
+      headers,
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
   } catch {
-    throw new ApiProblem(0, 'server.away', 'Oikon can’t be reached', 'The server doesn’t answer. Check that it runs; what you typed is still here.', []);
+    throw new ApiProblem(
+      0,
+      'server.away',
+      'Oikon can’t be reached',
+      'The server doesn’t answer. Check that it runs; what you typed is still here.',
+      [],
+    );
   }
   if (response.status === 204) return undefined as T;
   const answer = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return answer as T;
-  const problem = (answer ?? {}) as Partial<{ code: string; title: string; detail: string; errors: Problem[] }>;
-  throw new ApiProblem(response.status, problem.code ?? 'internal', problem.title ?? 'Something went wrong', problem.detail ?? 'Try again.', problem.errors ?? []);
+  const problem = (answer ?? {}) as Partial<{
+    code: string;
+    title: string;
+    detail: string;
+    errors: Problem[];
+  }>;
+  throw new ApiProblem(
+    response.status,
+    problem.code ?? 'internal',
+    problem.title ?? 'Something went wrong',
+    problem.detail ?? 'Try again.',
+    problem.errors ?? [],
+  );
 }

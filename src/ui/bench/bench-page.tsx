@@ -26,9 +26,15 @@ export function BenchPage() {
   const router = useRouter();
   const model = useModelView();
   const rules = useRules();
-  const types = (model.data?.types ?? []).filter(({ key }) => model.data!.types.some((other) => other.fields.some((field) => field.type.kind === 'link' && field.type.target === key)));
+  const types = (model.data?.types ?? []).filter(({ key }) =>
+    model.data!.types.some((other) =>
+      other.fields.some((field) => field.type.kind === 'link' && field.type.target === key),
+    ),
+  );
   const asked = query.get('type');
-  const type = types.some(({ key }) => key === asked) ? asked : (types.find(({ key }) => key === 'exhibition')?.key ?? types[0]?.key ?? null);
+  const type = types.some(({ key }) => key === asked)
+    ? asked
+    : (types.find(({ key }) => key === 'exhibition')?.key ?? types[0]?.key ?? null);
   const first = useRecords(type, { limit: 1 });
   const id = query.get('id') ?? first.data?.records.find((record) => record.type === type)?.id ?? null;
   const drafts = query.getAll('rule').filter((rule) => rule !== '');
@@ -45,18 +51,40 @@ export function BenchPage() {
     <>
       <header className="place-head bench-head">
         <h1>Bench</h1>
-        <Select aria-label="Type of family" value={type} options={types.map(({ key, name }) => ({ value: key, label: name }))} onChange={(key) => go({ type: key })} style={{ width: 130 }} />
+        <Select
+          aria-label="Type of family"
+          value={type}
+          options={types.map(({ key, name }) => ({ value: key, label: name }))}
+          onChange={(key) => go({ type: key })}
+          style={{ width: 130 }}
+        />
         {type ? (
           <span className="bench-family">
-            <ValueInput key={type} type={{ kind: 'link', target: type }} value={id} onChange={(chosen) => go({ id: chosen as string | null })} label="Sample family" title={workshop?.setup.family.names[id ?? '']} />
+            <ValueInput
+              key={type}
+              type={{ kind: 'link', target: type }}
+              value={id}
+              onChange={(chosen) => go({ id: chosen as string | null })}
+              label="Sample family"
+              title={workshop?.setup.family.names[id ?? '']}
+            />
           </span>
         ) : null}
-        <DraftSelect rules={rules.data?.rules ?? []} chosen={drafts} onChange={(chosen) => go({ drafts: chosen })} />
+        <DraftSelect
+          rules={rules.data?.rules ?? []}
+          chosen={drafts}
+          onChange={(chosen) => go({ drafts: chosen })}
+        />
         <span className="bench-promise">Nothing here is saved.</span>
       </header>
       <ProblemNotice error={problem ?? model.error ?? rules.error} />
       {workshop && rules.data ? (
-        <Rehearsing key={workshop.setup.family.root.id} workshop={workshop} rules={rules.data.rules} drafts={drafts} />
+        <Rehearsing
+          key={workshop.setup.family.root.id}
+          workshop={workshop}
+          rules={rules.data.rules}
+          drafts={drafts}
+        />
       ) : problem ? null : first.data?.total === 0 ? (
         <div className="nothing">
           <strong>There is no record of this type yet</strong>
@@ -72,7 +100,15 @@ export function BenchPage() {
 /** Rules that may take part although they aren't live as they stand. */
 const isNotLive = (rule: RuleView) => rule.state !== 'live' || rule.hasChangesNotLive;
 
-function DraftSelect({ rules, chosen, onChange }: { rules: readonly RuleView[]; chosen: readonly string[]; onChange: (chosen: string[]) => void }) {
+function DraftSelect({
+  rules,
+  chosen,
+  onChange,
+}: {
+  rules: readonly RuleView[];
+  chosen: readonly string[];
+  onChange: (chosen: string[]) => void;
+}) {
   const offered = rules.filter(isNotLive);
   if (offered.length === 0) return null;
   return (
@@ -89,11 +125,22 @@ function DraftSelect({ rules, chosen, onChange }: { rules: readonly RuleView[]; 
   );
 }
 
-function Rehearsing({ workshop, rules, drafts }: { workshop: OpenWorkshop; rules: readonly RuleView[]; drafts: readonly string[] }) {
+function Rehearsing({
+  workshop,
+  rules,
+  drafts,
+}: {
+  workshop: OpenWorkshop;
+  rules: readonly RuleView[];
+  drafts: readonly string[];
+}) {
   const [steps, setSteps] = useState<readonly Step[]>([]);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const taking = useMemo(
-    () => rules.filter((rule) => drafts.includes(rule.id)).map(({ id, name, definition }) => ({ id, name, definition })),
+    () =>
+      rules
+        .filter((rule) => drafts.includes(rule.id))
+        .map(({ id, name, definition }) => ({ id, name, definition })),
     [rules, drafts],
   );
   const edits = useMemo(() => editsOf(steps), [steps]);
@@ -115,7 +162,12 @@ function Rehearsing({ workshop, rules, drafts }: { workshop: OpenWorkshop; rules
         <div className="sheet-head">
           <h2>Ripple</h2>
           <div className="bench-undo">
-            <Button size="small" icon={<UndoOutlined />} disabled={steps.length === 0} onClick={() => setSteps(steps.slice(0, -1))}>
+            <Button
+              size="small"
+              icon={<UndoOutlined />}
+              disabled={steps.length === 0}
+              onClick={() => setSteps(steps.slice(0, -1))}
+            >
               Undo
             </Button>
             <Button size="small" disabled={steps.length === 0} onClick={() => setSteps([])}>
@@ -136,7 +188,11 @@ interface TreeProps {
   readonly data: Rehearsed;
   readonly marked: ReadonlySet<string>;
   readonly stage: (step: Step) => void;
-  readonly taking: readonly { readonly id: string; readonly name: string; readonly definition: RuleView['definition'] }[];
+  readonly taking: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly definition: RuleView['definition'];
+  }[];
 }
 
 function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
@@ -145,21 +201,39 @@ function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
   const model = useMemo(() => readModel(setup.model), [setup.model]);
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
   const drafts = taking.map((draft): Rule => ({ ...draft, version: draft.id }));
-  const titles = new Map(family.records.map((record) => [record.id, String(record.values[model.type(record.type)!.title])]));
+  const titles = new Map(
+    family.records.map((record) => [record.id, String(record.values[model.type(record.type)!.title])]),
+  );
   const { rehearsal } = data;
-  const changes = rehearsal.kind === 'done' ? [...(rehearsal.filled?.waves ?? []), ...rehearsal.ripple.waves].flatMap((wave) => wave.changes) : [];
+  const changes =
+    rehearsal.kind === 'done'
+      ? [...(rehearsal.filled?.waves ?? []), ...rehearsal.ripple.waves].flatMap((wave) => wave.changes)
+      : [];
   const scope: TreeScope = {
     ...{ model, family, stored, marked, records: data.records },
     rules: [...live.filter((rule) => !drafts.some((draft) => draft.id === rule.id)), ...drafts],
-    problems: new Map(changes.flatMap((change) => (change.problem ? [[cellKey(change.type, change.id, change.field), change.problem] as const] : []))),
+    problems: new Map(
+      changes.flatMap((change) =>
+        change.problem ? [[cellKey(change.type, change.id, change.field), change.problem] as const] : [],
+      ),
+    ),
     nameOf: (id) => setup.people[id] ?? titles.get(id) ?? family.names[id],
-    onEdit: ({ type, id }: WireRecord, field: string, value: WireValue) => stage({ kind: 'edit', type, id, field, value }),
+    onEdit: ({ type, id }: WireRecord, field: string, value: WireValue) =>
+      stage({ kind: 'edit', type, id, field, value }),
     onDelete: ({ type, id }: WireRecord) => stage({ kind: 'delete', type, id }),
   };
   return <FamilyTree scope={scope} />;
 }
 
-function Waves({ data, onMark, hasSteps }: { data: Rehearsed; onMark: (cells: ReadonlySet<string>) => void; hasSteps: boolean }) {
+function Waves({
+  data,
+  onMark,
+  hasSteps,
+}: {
+  data: Rehearsed;
+  onMark: (cells: ReadonlySet<string>) => void;
+  hasSteps: boolean;
+}) {
   const { rehearsal } = data;
   if (rehearsal.kind === 'refused') {
     return (
@@ -169,22 +243,34 @@ function Waves({ data, onMark, hasSteps }: { data: Rehearsed; onMark: (cells: Re
       </>
     );
   }
-  if (rehearsal.kind === 'unsound') return <ProblemNotice error={new Error([...new Set(rehearsal.rules.map(({ message }) => message))].join(' '))} />;
+  if (rehearsal.kind === 'unsound')
+    return (
+      <ProblemNotice
+        error={new Error([...new Set(rehearsal.rules.map(({ message }) => message))].join(' '))}
+      />
+    );
   const { filled, ripple } = rehearsal;
   const follows = ripple.waves.filter(({ number }) => number > 0).length;
   return (
     <>
-      {filled && filled.waves.length > 0 ? <Ripple ripple={filled} onMark={onMark} heading="Taking the drafts live" /> : null}
-      {filled && filled.waves.length === 0 ? <p className="quiet bench-note">The drafts would change nothing in this family as it stands.</p> : null}
+      {filled && filled.waves.length > 0 ? (
+        <Ripple ripple={filled} onMark={onMark} heading="Taking the drafts live" />
+      ) : null}
+      {filled && filled.waves.length === 0 ? (
+        <p className="quiet bench-note">The drafts would change nothing in this family as it stands.</p>
+      ) : null}
       {hasSteps ? (
         <>
           <Ripple ripple={ripple} onMark={onMark} />
-          {follows === 0 && ripple.waves.length > 0 ? <p className="quiet bench-note">No rule follows from this.</p> : null}
+          {follows === 0 && ripple.waves.length > 0 ? (
+            <p className="quiet bench-note">No rule follows from this.</p>
+          ) : null}
         </>
       ) : (
         <div className="nothing">
           <strong>Change something in the family</strong>
-          Press a value and enter another. What follows from it stands here, wave by wave, with its cause. Nothing is saved.
+          Press a value and enter another. What follows from it stands here, wave by wave, with its cause.
+          Nothing is saved.
         </div>
       )}
     </>

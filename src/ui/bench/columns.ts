@@ -7,16 +7,27 @@ const FEWEST = 4;
  * The fields of a type that matter on the bench: those that the rules read or write, in the order of the type; filled up
  * with its first fields where they are few. The title and the link by which the records hang here are left out.
  */
-export function columnsFor(model: Model, rules: readonly Rule[], type: string, hangsBy: string | null): Field[] {
+export function columnsFor(
+  model: Model,
+  rules: readonly Rule[],
+  type: string,
+  hangsBy: string | null,
+): Field[] {
   const compiled = rules.flatMap((rule) => {
     const result = compileRollUp(model, rule);
     return result.ok ? [result.rule] : [];
   });
-  const touched = new Set(compiled.flatMap((rule) => [rule.writes, ...rule.reads]).flatMap((ref) => (ref.type === type ? [ref.field] : [])));
+  const touched = new Set(
+    compiled
+      .flatMap((rule) => [rule.writes, ...rule.reads])
+      .flatMap((ref) => (ref.type === type ? [ref.field] : [])),
+  );
   const { fields, title } = model.type(type)!;
   const offered = fields.filter(({ key }) => key !== title && key !== hangsBy);
   const mattering = offered.filter(({ key }) => touched.has(key));
-  const others = offered.filter((field) => !touched.has(field.key) && field.type.kind !== 'link' && field.type.kind !== 'longText');
+  const others = offered.filter(
+    (field) => !touched.has(field.key) && field.type.kind !== 'link' && field.type.kind !== 'longText',
+  );
   const chosen = new Set([...mattering, ...others.slice(0, Math.max(0, FEWEST - mattering.length))]);
   return offered.filter((field) => chosen.has(field));
 }

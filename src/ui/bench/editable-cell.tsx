@@ -32,7 +32,17 @@ export function EditableCell(props: EditableCellProps) {
   return <CellValue {...props} onOpen={() => setEditing(true)} />;
 }
 
-function CellValue({ field, before, after, keptBy, problem, isMarked, recordTitle, nameOf, onOpen }: EditableCellProps & { onOpen: () => void }) {
+function CellValue({
+  field,
+  before,
+  after,
+  keptBy,
+  problem,
+  isMarked,
+  recordTitle,
+  nameOf,
+  onOpen,
+}: EditableCellProps & { onOpen: () => void }) {
   const words = (wire: WireValue) => {
     const parsed = parseValue(field.type, wire);
     return parsed.ok ? displayValue(field.type, parsed.value, nameOf) : String(wire);
@@ -41,7 +51,9 @@ function CellValue({ field, before, after, keptBy, problem, isMarked, recordTitl
   const value = (
     <span className="value-pair">
       {isChanged ? <s className="was">{words(before)}</s> : null}
-      <span className={isChanged ? (keptBy ? 'now' : 'entered') : after === null ? 'quiet' : undefined}>{problem ? 'problem' : after === null && !isChanged ? '–' : words(after)}</span>
+      <span className={isChanged ? (keptBy ? 'now' : 'entered') : after === null ? 'quiet' : undefined}>
+        {problem ? 'problem' : after === null && !isChanged ? '–' : words(after)}
+      </span>
     </span>
   );
   const className = `cell${isMarked ? ' cell-marked' : ''}`;
@@ -53,13 +65,25 @@ function CellValue({ field, before, after, keptBy, problem, isMarked, recordTitl
     );
   }
   return (
-    <button type="button" className={`plain ${className}`} aria-label={`${field.name} of ${recordTitle}: ${words(after)}. Edit`} onClick={onOpen}>
+    <button
+      type="button"
+      className={`plain ${className}`}
+      aria-label={`${field.name} of ${recordTitle}: ${words(after)}. Edit`}
+      onClick={onOpen}
+    >
       {value}
     </button>
   );
 }
 
-function CellEditor({ field, after, recordTitle, nameOf, onEdit, onDone }: EditableCellProps & { onDone: () => void }) {
+function CellEditor({
+  field,
+  after,
+  recordTitle,
+  nameOf,
+  onEdit,
+  onDone,
+}: EditableCellProps & { onDone: () => void }) {
   const [value, setValue] = useState(after);
   const [problem, setProblem] = useState<string | null>(null);
   const box = useRef<HTMLDivElement>(null);
@@ -84,7 +108,14 @@ function CellEditor({ field, after, recordTitle, nameOf, onEdit, onDone }: Edita
       onBlur={(event) => {
         const isLeaving = !event.currentTarget.contains(event.relatedTarget);
         if (isLeaving && !isChosen) enter(value);
-        if (isLeaving && isChosen && !document.querySelector('.ant-select-dropdown:not(.ant-select-dropdown-hidden), .ant-picker-dropdown:not(.ant-picker-dropdown-hidden)')) onDone();
+        if (
+          isLeaving &&
+          isChosen &&
+          !document.querySelector(
+            '.ant-select-dropdown:not(.ant-select-dropdown-hidden), .ant-picker-dropdown:not(.ant-picker-dropdown-hidden)',
+          )
+        )
+          onDone();
       }}
     >
       <ValueInput

@@ -68,7 +68,9 @@ function Cell({ record, field }: { record: WireRecord; field: ReturnType<typeof 
   const scope = useScope();
   const title = useTitle(record);
   const key = cellKey(record.type, record.id, field.key);
-  const keeper = scope.rules.find(({ definition }) => definition.type === record.type && definition.target === field.key);
+  const keeper = scope.rules.find(
+    ({ definition }) => definition.type === record.type && definition.target === field.key,
+  );
   return (
     <EditableCell
       field={field}
@@ -106,17 +108,39 @@ function Root({ record }: { record: WireRecord }) {
   );
 }
 
-function Children({ parent, link, depth, isOpen: startsOpen }: { parent: WireRecord; link: Link; depth: number; isOpen: boolean }) {
+function Children({
+  parent,
+  link,
+  depth,
+  isOpen: startsOpen,
+}: {
+  parent: WireRecord;
+  link: Link;
+  depth: number;
+  isOpen: boolean;
+}) {
   const { model, records, rules, family } = useScope();
   const [isOpen, setOpen] = useState(startsOpen);
-  const children = records.filter((record) => record.type === link.type && record.values[link.link] === parent.id);
-  const isKnown = family.complete.some((entry) => entry.type === link.type && entry.link === link.link && entry.parent === parent.id);
+  const children = records.filter(
+    (record) => record.type === link.type && record.values[link.link] === parent.id,
+  );
+  const isKnown = family.complete.some(
+    (entry) => entry.type === link.type && entry.link === link.link && entry.parent === parent.id,
+  );
   const columns = columnsFor(model, rules, link.type, link.link);
   const name = link.field.otherEnd ?? model.type(link.type)!.plural;
   return (
     <div className="tree-children" style={{ marginLeft: depth === 0 ? 0 : 26 }}>
-      <button type="button" className="plain tree-toggle" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-        <RightOutlined rotate={isOpen ? 90 : 0} aria-hidden /> {name} <span className="quiet">{isKnown ? children.length : `${children.length} here, others outside this family`}</span>
+      <button
+        type="button"
+        className="plain tree-toggle"
+        aria-expanded={isOpen}
+        onClick={() => setOpen(!isOpen)}
+      >
+        <RightOutlined rotate={isOpen ? 90 : 0} aria-hidden /> {name}{' '}
+        <span className="quiet">
+          {isKnown ? children.length : `${children.length} here, others outside this family`}
+        </span>
       </button>
       {isOpen && children.length > 0 ? (
         <table className="tree-table">
@@ -146,7 +170,15 @@ function Children({ parent, link, depth, isOpen: startsOpen }: { parent: WireRec
 
 const isAmount = (kind: string) => kind === 'number' || kind === 'money' || kind === 'rating';
 
-function ChildRow({ record, columns, depth }: { record: WireRecord; columns: ReturnType<typeof columnsFor>; depth: number }) {
+function ChildRow({
+  record,
+  columns,
+  depth,
+}: {
+  record: WireRecord;
+  columns: ReturnType<typeof columnsFor>;
+  depth: number;
+}) {
   const { model, onDelete } = useScope();
   const title = useTitle(record);
   const [isOpen, setOpen] = useState(false);
@@ -156,7 +188,13 @@ function ChildRow({ record, columns, depth }: { record: WireRecord; columns: Ret
       <tr>
         <th scope="row">
           {links.length > 0 ? (
-            <button type="button" className="plain tree-toggle" aria-expanded={isOpen} aria-label={`What hangs under ${title}`} onClick={() => setOpen(!isOpen)}>
+            <button
+              type="button"
+              className="plain tree-toggle"
+              aria-expanded={isOpen}
+              aria-label={`What hangs under ${title}`}
+              onClick={() => setOpen(!isOpen)}
+            >
               <RightOutlined rotate={isOpen ? 90 : 0} aria-hidden /> {title}
             </button>
           ) : (
@@ -169,14 +207,26 @@ function ChildRow({ record, columns, depth }: { record: WireRecord; columns: Ret
           </td>
         ))}
         <td className="tree-delete">
-          <Button type="text" size="small" icon={<DeleteOutlined />} aria-label={`Delete ${title}`} onClick={() => onDelete(record)} />
+          <Button
+            type="text"
+            size="small"
+            icon={<DeleteOutlined />}
+            aria-label={`Delete ${title}`}
+            onClick={() => onDelete(record)}
+          />
         </td>
       </tr>
       {isOpen ? (
         <tr className="tree-nested">
           <td colSpan={columns.length + 2}>
             {links.map((link) => (
-              <Children key={`${link.type}.${link.link}`} parent={record} link={link} depth={depth + 1} isOpen />
+              <Children
+                key={`${link.type}.${link.link}`}
+                parent={record}
+                link={link}
+                depth={depth + 1}
+                isOpen
+              />
             ))}
           </td>
         </tr>

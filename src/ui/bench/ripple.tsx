@@ -24,7 +24,11 @@ export function Ripple({ ripple, onMark, heading }: RippleProps) {
           </h3>
           <ul>
             {changes.map((change) => (
-              <ChangeRow key={`${cellKey(change.type, change.id, change.field)} ${change.kind}`} change={change} onMark={onMark} />
+              <ChangeRow
+                key={`${cellKey(change.type, change.id, change.field)} ${change.kind}`}
+                change={change}
+                onMark={onMark}
+              />
             ))}
           </ul>
         </section>
@@ -34,7 +38,12 @@ export function Ripple({ ripple, onMark, heading }: RippleProps) {
   );
 }
 
-const waveName = (number: number) => (number === 0 ? 'You changed' : number === 1 ? 'First wave: what follows at once' : `Wave ${number}: what follows from that`);
+const waveName = (number: number) =>
+  number === 0
+    ? 'You changed'
+    : number === 1
+      ? 'First wave: what follows at once'
+      : `Wave ${number}: what follows from that`;
 
 const keyOf = ({ type, id, field }: CellView) => cellKey(type, id, field);
 
@@ -42,7 +51,14 @@ function ChangeRow({ change, onMark }: { change: ChangeView; onMark: RippleProps
   const mark = () => onMark(new Set([keyOf(change), ...change.causes.map(keyOf)]));
   const unmark = () => onMark(new Set());
   return (
-    <li className="change" tabIndex={0} onMouseEnter={mark} onMouseLeave={unmark} onFocus={mark} onBlur={unmark}>
+    <li
+      className="change"
+      tabIndex={0}
+      onMouseEnter={mark}
+      onMouseLeave={unmark}
+      onFocus={mark}
+      onBlur={unmark}
+    >
       <div className="change-what">
         {change.rule ? <RollUpGlyph size={16} label="Roll-up" /> : null}
         {change.kind === 'field' ? (
@@ -70,11 +86,18 @@ const MOST_CAUSES = 3;
 
 function Cause({ change }: { change: ChangeView }) {
   if (!change.rule) return null;
-  const named = change.causes.slice(0, MOST_CAUSES).map((cause) => (cause.field === '' ? cause.title : `${cause.fieldName} of ${cause.title}`));
+  const named = change.causes
+    .slice(0, MOST_CAUSES)
+    .map((cause) => (cause.field === '' ? cause.title : `${cause.fieldName} of ${cause.title}`));
   const more = change.causes.length - named.length;
   return (
     <div className="change-cause">
-      {named.length > 0 ? <>because of {named.join('; ')}{more > 0 ? `; and ${more} more` : ''}. </> : null}
+      {named.length > 0 ? (
+        <>
+          because of {named.join('; ')}
+          {more > 0 ? `; and ${more} more` : ''}.{' '}
+        </>
+      ) : null}
       By “{change.rule.name}”.
     </div>
   );
@@ -88,7 +111,8 @@ function OutsideList({ ripple }: { ripple: RippleView }) {
       <ul>
         {ripple.outside.map((cell) => (
           <li key={keyOf(cell)} className="change quiet">
-            {cell.fieldName} of {cell.title} may change too, but not all that it is made of is loaded here. By “{cell.rule.name}”.
+            {cell.fieldName} of {cell.title} may change too, but not all that it is made of is loaded here. By
+            “{cell.rule.name}”.
           </li>
         ))}
       </ul>

@@ -2,7 +2,10 @@ import type { Explanation, MemberView } from '@/core/verify';
 import type { ReactNode } from 'react';
 import { BlankGlyph, CountsGlyph, LeftOutGlyph } from '../theme/glyphs';
 
-const STANDINGS: Record<MemberView['standing'], { readonly name: string; readonly glyph: typeof CountsGlyph }> = {
+const STANDINGS: Record<
+  MemberView['standing'],
+  { readonly name: string; readonly glyph: typeof CountsGlyph }
+> = {
   counts: { name: 'counts', glyph: CountsGlyph },
   leftOut: { name: 'left out', glyph: LeftOutGlyph },
   empty: { name: 'empty', glyph: BlankGlyph },
@@ -23,7 +26,8 @@ export function ExplanationTable({ explanation, linkTo, openValue }: Explanation
   if (members.length === 0) {
     return (
       <div className="nothing">
-        <strong>No {children.name.toLowerCase()}</strong>“{explanation.record.title}” has none, so the value for none stands.
+        <strong>No {children.name.toLowerCase()}</strong>“{explanation.record.title}” has none, so the value
+        for none stands.
       </div>
     );
   }
@@ -45,16 +49,42 @@ export function ExplanationTable({ explanation, linkTo, openValue }: Explanation
       </thead>
       <tbody>
         {[...counted, ...others].map((member) => (
-          <tr key={member.id} data-standing={member.value?.wire === null && member.standing === 'leftOut' ? 'empty' : member.standing}>
+          <tr
+            key={member.id}
+            data-standing={
+              member.value?.wire === null && member.standing === 'leftOut' ? 'empty' : member.standing
+            }
+          >
             <td>{linkTo ? linkTo(member) : member.title}</td>
-            {hasValue ? <td className="amount">{openValue && member.opens ? openValue(member) : member.value?.text}</td> : null}
+            {hasValue ? (
+              <td className="amount">{openValue && member.opens ? openValue(member) : member.value?.text}</td>
+            ) : null}
             <td>
               <Standing member={member} />
             </td>
           </tr>
         ))}
       </tbody>
+      {counted.length > 0 ? <Together explanation={explanation} hasValue={hasValue} /> : null}
     </table>
+  );
+}
+
+/** What those that count come to. */
+function Together({ explanation, hasValue }: { explanation: Explanation; hasValue: boolean }) {
+  const { result, counted, words } = explanation;
+  return (
+    <tfoot>
+      <tr>
+        <th scope="row">
+          The {words} of {counted}
+        </th>
+        {hasValue ? (
+          <td className="amount">{result ? (result.problem ? '' : result.value.text) : ''}</td>
+        ) : null}
+        <td>{hasValue || !result ? null : result.value.text}</td>
+      </tr>
+    </tfoot>
   );
 }
 
@@ -71,7 +101,9 @@ function Standing({ member }: { member: MemberView }) {
           </span>
         ))}
         {member.standing === 'empty' ? <span className="reason">there is no value to bring in</span> : null}
-        {member.standing === 'error' ? <span className="reason">what it reads couldn’t be worked out</span> : null}
+        {member.standing === 'error' ? (
+          <span className="reason">what it reads couldn’t be worked out</span>
+        ) : null}
       </span>
     </span>
   );

@@ -3,7 +3,10 @@ import { ApiProblem } from '../api/client';
 /** What went wrong, where, and what to do; several problems are listed. */
 export function ProblemNotice({ error }: { error: Error | null }) {
   if (!error) return null;
-  const errors = error instanceof ApiProblem && error.errors.length > 1 ? error.errors.map(({ message }) => message) : [error.message];
+  const errors =
+    error instanceof ApiProblem && error.errors.length > 1
+      ? error.errors.map(({ message }) => message)
+      : [error.message];
   return (
     <div role="alert">
       {errors.map((message) => (

@@ -20,7 +20,11 @@ export interface ValueInputProps {
 }
 
 /** `12,500.00` and `12 500` → `12500.00`: what people type or paste, without the marks between thousands. */
-export const digitsOf = (typed: string): string => typed.replace(/[\s,\u00a0\u202f]/g, '').replace(/^\+/, '').replace(/\u2212/g, '-');
+export const digitsOf = (typed: string): string =>
+  typed
+    .replace(/[\s,\u00a0\u202f]/g, '')
+    .replace(/^\+/, '')
+    .replace(/\u2212/g, '-');
 
 /** A field for a value of any kind. */
 export function ValueInput(props: ValueInputProps) {
@@ -28,11 +32,31 @@ export function ValueInput(props: ValueInputProps) {
   const common = { id, 'aria-label': label, status: isWrong ? ('error' as const) : undefined, autoFocus };
   switch (type.kind) {
     case 'text':
-      return <Input {...common} value={(value as string | null) ?? ''} onChange={(event) => onChange(event.target.value)} />;
+      return (
+        <Input
+          {...common}
+          value={(value as string | null) ?? ''}
+          onChange={(event) => onChange(event.target.value)}
+        />
+      );
     case 'longText':
-      return <Input.TextArea {...common} autoSize={{ minRows: 2, maxRows: 8 }} value={(value as string | null) ?? ''} onChange={(event) => onChange(event.target.value)} />;
+      return (
+        <Input.TextArea
+          {...common}
+          autoSize={{ minRows: 2, maxRows: 8 }}
+          value={(value as string | null) ?? ''}
+          onChange={(event) => onChange(event.target.value)}
+        />
+      );
     case 'number':
-      return <DigitsInput {...common} value={(value as string | null) ?? ''} suffix={type.unit} onChange={(digits) => onChange(digits || null)} />;
+      return (
+        <DigitsInput
+          {...common}
+          value={(value as string | null) ?? ''}
+          suffix={type.unit}
+          onChange={(digits) => onChange(digits || null)}
+        />
+      );
     case 'money':
       return (
         <DigitsInput
@@ -43,11 +67,27 @@ export function ValueInput(props: ValueInputProps) {
         />
       );
     case 'rating':
-      return <Choose {...common} value={value} onChange={onChange} options={ratings(type.lowest, type.highest)} />;
+      return (
+        <Choose {...common} value={value} onChange={onChange} options={ratings(type.lowest, type.highest)} />
+      );
     case 'yesNo':
-      return <Choose {...common} value={value} onChange={onChange} options={[true, false].map((answer) => ({ value: answer, label: answer ? 'yes' : 'no' }))} />;
+      return (
+        <Choose
+          {...common}
+          value={value}
+          onChange={onChange}
+          options={[true, false].map((answer) => ({ value: answer, label: answer ? 'yes' : 'no' }))}
+        />
+      );
     case 'choice':
-      return <Choose {...common} value={value} onChange={onChange} options={type.options.map((option) => ({ value: option.key, label: option.name }))} />;
+      return (
+        <Choose
+          {...common}
+          value={value}
+          onChange={onChange}
+          options={type.options.map((option) => ({ value: option.key, label: option.name }))}
+        />
+      );
     case 'choices':
       return (
         <Select
@@ -62,7 +102,14 @@ export function ValueInput(props: ValueInputProps) {
     case 'date':
       return <DateInput {...common} value={value as string | null} onChange={onChange} />;
     case 'dateTime':
-      return <Input {...common} placeholder="2027-03-14T09:30:00Z" value={(value as string | null) ?? ''} onChange={(event) => onChange(event.target.value || null)} />;
+      return (
+        <Input
+          {...common}
+          placeholder="2027-03-14T09:30:00Z"
+          value={(value as string | null) ?? ''}
+          onChange={(event) => onChange(event.target.value || null)}
+        />
+      );
     case 'person':
       return <PersonInput {...props} />;
     case 'link':
@@ -70,7 +117,11 @@ export function ValueInput(props: ValueInputProps) {
   }
 }
 
-const ratings = (lowest: number, highest: number) => Array.from({ length: highest - lowest + 1 }, (_, index) => ({ value: lowest + index, label: String(lowest + index) }));
+const ratings = (lowest: number, highest: number) =>
+  Array.from({ length: highest - lowest + 1 }, (_, index) => ({
+    value: lowest + index,
+    label: String(lowest + index),
+  }));
 
 interface Common {
   readonly id?: string | undefined;
@@ -79,7 +130,16 @@ interface Common {
   readonly autoFocus?: boolean | undefined;
 }
 
-function Choose({ value, onChange, options, ...common }: Common & { value: WireValue; onChange: (value: WireValue) => void; options: { value: string | number | boolean; label: string }[] }) {
+function Choose({
+  value,
+  onChange,
+  options,
+  ...common
+}: Common & {
+  value: WireValue;
+  onChange: (value: WireValue) => void;
+  options: { value: string | number | boolean; label: string }[];
+}) {
   return (
     <Select
       {...common}
@@ -95,7 +155,12 @@ function Choose({ value, onChange, options, ...common }: Common & { value: WireV
 }
 
 /** Keeps what is typed as it is typed; hands on the digits. */
-function DigitsInput({ value, onChange, suffix, ...common }: Common & { value: string; onChange: (digits: string) => void; suffix?: string | undefined }) {
+function DigitsInput({
+  value,
+  onChange,
+  suffix,
+  ...common
+}: Common & { value: string; onChange: (digits: string) => void; suffix?: string | undefined }) {
   const [typed, setTyped] = useState<string | null>(null);
   const shown = typed !== null && digitsOf(typed) === value ? typed : value;
   return (
@@ -113,7 +178,11 @@ function DigitsInput({ value, onChange, suffix, ...common }: Common & { value: s
   );
 }
 
-function DateInput({ value, onChange, ...common }: Common & { value: string | null; onChange: (value: WireValue) => void }) {
+function DateInput({
+  value,
+  onChange,
+  ...common
+}: Common & { value: string | null; onChange: (value: WireValue) => void }) {
   return (
     <DatePicker
       {...common}
@@ -128,18 +197,43 @@ function DateInput({ value, onChange, ...common }: Common & { value: string | nu
 function PersonInput({ value, onChange, label, id, isWrong, autoFocus }: ValueInputProps) {
   const { data } = usePeople();
   const options = (data?.people ?? []).map((person) => ({ value: person.id, label: person.name }));
-  return <Choose id={id} aria-label={label} status={isWrong ? 'error' : undefined} autoFocus={autoFocus} value={value} onChange={onChange} options={options} />;
+  return (
+    <Choose
+      id={id}
+      aria-label={label}
+      status={isWrong ? 'error' : undefined}
+      autoFocus={autoFocus}
+      value={value}
+      onChange={onChange}
+      options={options}
+    />
+  );
 }
 
 const MOST_OFFERED = 50;
 
 /** Finds the record to link to by its title. */
-function LinkInput({ target, value, onChange, label, id, title, isWrong, autoFocus }: ValueInputProps & { target: string }) {
+function LinkInput({
+  target,
+  value,
+  onChange,
+  label,
+  id,
+  title,
+  isWrong,
+  autoFocus,
+}: ValueInputProps & { target: string }) {
   const [search, setSearch] = useState('');
   const { data, isFetching } = useRecords(target, { search, limit: MOST_OFFERED });
   const titleField = useModel()?.type(target)?.title ?? '';
-  const titles = (data?.records ?? []).map((record) => ({ value: record.id, label: String(record.values[titleField] ?? record.id) }));
-  const options = value && title && !search && !titles.some((option) => option.value === value) ? [{ value: value as string, label: title }, ...titles] : titles;
+  const titles = (data?.records ?? []).map((record) => ({
+    value: record.id,
+    label: String(record.values[titleField] ?? record.id),
+  }));
+  const options =
+    value && title && !search && !titles.some((option) => option.value === value)
+      ? [{ value: value as string, label: title }, ...titles]
+      : titles;
   return (
     <Select
       id={id}

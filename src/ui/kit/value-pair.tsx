@@ -1,7 +1,15 @@
 import type { ValueView } from '@/core/verify';
 
 /** Before and after, side by side: the old struck through, the new as a rule's or as a person's. */
-export function ValuePair({ before, after, byRule = true }: { before: ValueView; after: ValueView; byRule?: boolean }) {
+export function ValuePair({
+  before,
+  after,
+  byRule = true,
+}: {
+  before: ValueView;
+  after: ValueView;
+  byRule?: boolean;
+}) {
   return (
     <span className="value-pair">
       <s className="was">

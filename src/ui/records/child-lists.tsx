@@ -9,7 +9,11 @@ import { isAmount, listColumns, wordsFor } from './words';
 
 /** What hangs under a record, a list for each link that names it. */
 export function ChildLists({ model, record }: { model: Model; record: WireRecord }) {
-  return model.linksTo(record.type).map((link) => <ChildList key={`${link.type}.${link.link}`} model={model} link={link} parent={record.id} />);
+  return model
+    .linksTo(record.type)
+    .map((link) => (
+      <ChildList key={`${link.type}.${link.link}`} model={model} link={link} parent={record.id} />
+    ));
 }
 
 const MOST_SHOWN = 100;
@@ -25,7 +29,9 @@ function ChildList({ model, link, parent }: { model: Model; link: ModelLink; par
     <section className="sheet child-list" aria-label={link.field.otherEnd}>
       <div className="sheet-head">
         <h2>{link.field.otherEnd}</h2>
-        <span className="quiet">{data ? (data.total > MOST_SHOWN ? `the first ${MOST_SHOWN} of ${data.total}` : data.total) : ''}</span>
+        <span className="quiet">
+          {data ? (data.total > MOST_SHOWN ? `the first ${MOST_SHOWN} of ${data.total}` : data.total) : ''}
+        </span>
       </div>
       <ProblemNotice error={error} />
       {data && data.total > 0 ? (
@@ -45,7 +51,9 @@ function ChildList({ model, link, parent }: { model: Model; link: ModelLink; par
               {data.records.map((record) => (
                 <tr key={record.id}>
                   <td>
-                    <Link href={`/records/${record.type}/${record.id}`}>{String(record.values[type.title])}</Link>
+                    <Link href={`/records/${record.type}/${record.id}`}>
+                      {String(record.values[type.title])}
+                    </Link>
                   </td>
                   {columns.map((field) => (
                     <td key={field.key} className={isAmount(field) ? 'amount' : undefined}>

@@ -29,12 +29,31 @@ export function History({ type, id }: { type: string; id: string }) {
   );
 }
 
-const WHAT: Record<HistoryEntry['kind'], string> = { save: 'saved', load: 'loaded', live: 'took a rule live', pause: 'paused a rule' };
+const WHAT: Record<HistoryEntry['kind'], string> = {
+  save: 'saved',
+  load: 'loaded',
+  live: 'took a rule live',
+  pause: 'paused a rule',
+};
 
-const when = (at: string) => new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' });
+const when = (at: string) =>
+  new Date(at).toLocaleString('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
 
 function Entry({ entry }: { entry: HistoryEntry }) {
-  const what = entry.event === 'created' ? (entry.kind === 'load' ? 'loaded this record' : 'made this record') : entry.event === 'deleted' ? 'deleted this record' : WHAT[entry.kind];
+  const what =
+    entry.event === 'created'
+      ? entry.kind === 'load'
+        ? 'loaded this record'
+        : 'made this record'
+      : entry.event === 'deleted'
+        ? 'deleted this record'
+        : WHAT[entry.kind];
   return (
     <li>
       <div>
@@ -43,10 +62,12 @@ function Entry({ entry }: { entry: HistoryEntry }) {
       <ul>
         {entry.changes.map((change) => (
           <li key={change.field}>
-            <span className="history-field">{change.fieldName}</span> <ValuePair before={change.before} after={change.after} byRule={change.rule !== null} />
+            <span className="history-field">{change.fieldName}</span>{' '}
+            <ValuePair before={change.before} after={change.after} byRule={change.rule !== null} />
             {change.rule ? (
               <span className="change-cause">
-                by “<Link href={`/rules/${change.rule.id}`}>{change.rule.name}</Link>”{change.causes.length > 0 ? `, because of ${change.causes.join('; ')}` : ''}
+                by “<Link href={`/rules/${change.rule.id}`}>{change.rule.name}</Link>”
+                {change.causes.length > 0 ? `, because of ${change.causes.join('; ')}` : ''}
               </span>
             ) : null}
           </li>

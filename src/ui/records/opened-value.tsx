@@ -1,6 +1,6 @@
 'use client';
 
-import { Button, Drawer } from 'antd';
+import { Drawer } from 'antd';
 import Link from 'next/link';
 import { useExplanation } from '../api/queries';
 import { ExplanationTable } from '../kit/explanation-table';
@@ -14,10 +14,23 @@ export interface ValueAt {
 }
 
 /** A kept value opened: the records in it with their amounts, those left out and why, and the rule that says so. */
-export function OpenedValue({ at, onOpen, onClose }: { at: ValueAt; onOpen: (at: ValueAt) => void; onClose: () => void }) {
+export function OpenedValue({
+  at,
+  onOpen,
+  onClose,
+}: {
+  at: ValueAt;
+  onOpen: (at: ValueAt) => void;
+  onClose: () => void;
+}) {
   const { data, error } = useExplanation(at.type, at.id, at.field);
   return (
-    <Drawer open size={600} onClose={onClose} title={data ? `${data.field.name} of ${data.record.title}` : 'What is in this value'}>
+    <Drawer
+      open
+      size={600}
+      onClose={onClose}
+      title={data ? `${data.field.name} of ${data.record.title}` : 'What is in this value'}
+    >
       <ProblemNotice error={error} />
       {data ? (
         <>
@@ -31,15 +44,23 @@ export function OpenedValue({ at, onOpen, onClose }: { at: ValueAt; onOpen: (at:
             {data.rule.sentence} <Link href={`/rules/${data.rule.id}`}>Open the rule</Link>
           </p>
           {data.result && data.result.value.text !== data.stored.value.text ? (
-            <p className="finding">The rule would give {data.result.value.text} now. Something outside Oikon has changed these records.</p>
+            <p className="finding">
+              The rule would give {data.result.value.text} now. Something outside Oikon has changed these
+              records.
+            </p>
           ) : null}
           <ExplanationTable
             explanation={data}
             linkTo={(member) => <Link href={`/records/${member.type}/${member.id}`}>{member.title}</Link>}
             openValue={(member) => (
-              <Button type="link" size="small" onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}>
+              <button
+                type="button"
+                className="plain opens"
+                aria-label={`${member.value?.text} of ${member.title}. Open what it is made of`}
+                onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}
+              >
                 {member.value?.text}
-              </Button>
+              </button>
             )}
           />
         </>

@@ -22,7 +22,8 @@ export interface RecordFormProps {
   readonly onOpen: (field: string) => void;
 }
 
-const same = (a: WireValue | undefined, b: WireValue | undefined) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
+const same = (a: WireValue | undefined, b: WireValue | undefined) =>
+  JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 
 /** The fields of a record. What is entered stays until it is saved or given up, also when the server refuses it. */
 export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
@@ -31,12 +32,19 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
   const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>({});
   const changed = fields.filter(({ key }) => key in entered && !same(entered[key], record.values[key]));
   const saving = useSave(found, () => setEntered({}));
-  const keeperOf = (field: string) => view.keepers.find((keeper) => keeper.type === record.type && keeper.field === field);
+  const keeperOf = (field: string) =>
+    view.keepers.find((keeper) => keeper.type === record.type && keeper.field === field);
   const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
-  for (const { place, message } of saving.problem instanceof ApiProblem ? saving.problem.errors : []) if (place) problems.set(place, message);
+  for (const { place, message } of saving.problem instanceof ApiProblem ? saving.problem.errors : [])
+    if (place) problems.set(place, message);
   const values = Object.fromEntries(changed.map(({ key }) => [key, entered[key] ?? null]));
   const isInvalid = changed.some((field) => problemOf(field, entered[field.key] ?? null).length > 0);
-  const unplaced = saving.problem && !(saving.problem instanceof ApiProblem && saving.problem.errors.some(({ place }) => place && model.field(record.type, place)));
+  const unplaced =
+    saving.problem &&
+    !(
+      saving.problem instanceof ApiProblem &&
+      saving.problem.errors.some(({ place }) => place && model.field(record.type, place))
+    );
   return (
     <form
       className="sheet record-form"
@@ -51,11 +59,16 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
         {fields.map((field) => {
           const keeper = keeperOf(field.key);
           if (keeper?.rule.state === 'live') {
-            return <KeptField key={field.key} {...{ field, keeper, found }} onOpen={() => onOpen(field.key)} />;
+            return (
+              <KeptField key={field.key} {...{ field, keeper, found }} onOpen={() => onOpen(field.key)} />
+            );
           }
           const value = field.key in entered ? entered[field.key]! : (record.values[field.key] ?? null);
           return (
-            <div key={field.key} className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}>
+            <div
+              key={field.key}
+              className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}
+            >
               <label htmlFor={`field-${field.key}`}>
                 {field.name}
                 {field.required ? <span className="quiet"> · required</span> : null}
@@ -76,7 +89,8 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
               ) : null}
               {keeper?.rule.state === 'paused' ? (
                 <p className="kept-mark">
-                  <RollUpGlyph size={14} /> “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>” is paused: this value stands still.
+                  <RollUpGlyph size={14} /> “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>
+                  ” is paused: this value stands still.
                 </p>
               ) : field.help ? (
                 <p className="field-help">{field.help}</p>
@@ -87,11 +101,20 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
       </div>
       <div className="record-save">
         {unplaced ? <ProblemNotice error={saving.problem} /> : null}
-        <span className="quiet">{changed.length === 0 ? 'Nothing is changed.' : `${changed.map(({ name }) => name).join(', ')} changed, not saved yet.`}</span>
+        <span className="quiet">
+          {changed.length === 0
+            ? 'Nothing is changed.'
+            : `${changed.map(({ name }) => name).join(', ')} changed, not saved yet.`}
+        </span>
         <Button disabled={changed.length === 0} onClick={() => setEntered({})}>
           Give up changes
         </Button>
-        <Button type="primary" htmlType="submit" disabled={changed.length === 0 || isInvalid} loading={saving.isBusy}>
+        <Button
+          type="primary"
+          htmlType="submit"
+          disabled={changed.length === 0 || isInvalid}
+          loading={saving.isBusy}
+        >
           Save
         </Button>
       </div>
@@ -103,7 +126,9 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
 function problemOf(field: Field, value: WireValue): [string, string][] {
   const parsed = parseValue(field.type, value);
   if (!parsed.ok) return [[field.key, parsed.problem.message]];
-  return field.required && parsed.value === null ? [[field.key, `${field.name} is required. Enter a value.`]] : [];
+  return field.required && parsed.value === null
+    ? [[field.key, `${field.name} is required. Enter a value.`]]
+    : [];
 }
 
 interface KeptProps {
@@ -120,8 +145,17 @@ function KeptField({ field, keeper, found, onOpen }: KeptProps) {
   return (
     <div className="record-field">
       <span className="record-label">{field.name}</span>
-      <button type="button" className="plain kept-value" aria-label={`${field.name}: ${wordsFor(field, record.values[field.key], names)}. Open what it is made of`} onClick={onOpen}>
-        {error ? <span className="problem-word">can’t be worked out</span> : wordsFor(field, record.values[field.key], names)}
+      <button
+        type="button"
+        className="plain kept-value"
+        aria-label={`${field.name}: ${wordsFor(field, record.values[field.key], names)}. Open what it is made of`}
+        onClick={onOpen}
+      >
+        {error ? (
+          <span className="problem-word">can’t be worked out</span>
+        ) : (
+          wordsFor(field, record.values[field.key], names)
+        )}
         <span className="kept-open">what is in it</span>
       </button>
       {error ? <p className="field-problem">{problemWords(error)}</p> : null}
@@ -149,7 +183,11 @@ function useSave({ record }: RecordView, onSaved: () => void): Save {
     setProblem(null);
     try {
       const body = { version: record.version, values };
-      const saved = await callApi<SavedRun>(`/records/${record.type}/${record.id}`, { method: 'PATCH', body, person: person.id });
+      const saved = await callApi<SavedRun>(`/records/${record.type}/${record.id}`, {
+        method: 'PATCH',
+        body,
+        person: person.id,
+      });
       await forget.records();
       onSaved();
       message.success(savedWords(saved));

@@ -47,13 +47,25 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
         <h1 title={title}>{title}</h1>
       </header>
       <div className="place-body record-columns">
-        <RecordForm model={model} view={view} found={found} onOpen={(field) => setOpened({ type: record.type, id: record.id, field })} />
+        <RecordForm
+          model={model}
+          view={view}
+          found={found}
+          onOpen={(field) => setOpened({ type: record.type, id: record.id, field })}
+        />
         <div className="record-beside">
           <ChildLists model={model} record={record} />
           <History type={record.type} id={record.id} />
         </div>
       </div>
-      {opened ? <OpenedValue key={`${opened.id} ${opened.field}`} at={opened} onOpen={setOpened} onClose={() => setOpened(null)} /> : null}
+      {opened ? (
+        <OpenedValue
+          key={`${opened.id} ${opened.field}`}
+          at={opened}
+          onOpen={setOpened}
+          onClose={() => setOpened(null)}
+        />
+      ) : null}
     </>
   );
 }

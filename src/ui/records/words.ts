@@ -2,7 +2,11 @@ import type { Field, Model } from '@/core/model';
 import { displayValue, parseValue, type WireValue } from '@/core/values';
 
 /** A stored value in words; `–` where nothing stands. */
-export function wordsFor(field: Field, wire: WireValue | undefined, names: Readonly<Record<string, string>>): string {
+export function wordsFor(
+  field: Field,
+  wire: WireValue | undefined,
+  names: Readonly<Record<string, string>>,
+): string {
   const parsed = parseValue(field.type, wire ?? null);
   if (!parsed.ok) return String(wire);
   return parsed.value === null ? '–' : displayValue(field.type, parsed.value, (id) => names[id]);
@@ -22,7 +26,10 @@ export function listColumns(model: Model, type: string, without: string | null =
     if (field.type.kind === 'date' || field.type.kind === 'rating') return 3;
     return 4;
   };
-  const offered = fields.filter(({ key, type: { kind } }) => key !== title && key !== without && kind !== 'longText' && kind !== 'choices');
+  const offered = fields.filter(
+    ({ key, type: { kind } }) =>
+      key !== title && key !== without && kind !== 'longText' && kind !== 'choices',
+  );
   const chosen = new Set(
     [...offered]
       .sort((a, b) => rank(a) - rank(b))

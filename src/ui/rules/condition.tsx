@@ -26,7 +26,8 @@ export interface ConditionProps extends Scope {
   readonly onChange: (condition: Expression | null) => void;
 }
 
-const asGroup = (condition: Expression): Group => (condition.kind === 'group' ? condition : { kind: 'group', operator: 'all', of: [condition] });
+const asGroup = (condition: Expression): Group =>
+  condition.kind === 'group' ? condition : { kind: 'group', operator: 'all', of: [condition] };
 
 /** A group of one test is kept as the test alone; an empty one as no condition. */
 function simplified(group: Group): Expression | null {
@@ -47,7 +48,13 @@ export function Condition({ condition, onChange, ...scope }: ConditionProps) {
   return (
     <span className="condition">
       {' '}
-      where <GroupParts {...scope} group={asGroup(condition)} onChange={(group) => onChange(simplified(group))} isOuter />
+      where{' '}
+      <GroupParts
+        {...scope}
+        group={asGroup(condition)}
+        onChange={(group) => onChange(simplified(group))}
+        isOuter
+      />
     </span>
   );
 }
@@ -58,9 +65,19 @@ const JOINS: Record<GroupOperator, { readonly word: string; readonly name: strin
   none: { word: 'nor', name: 'none of these holds' },
 };
 
-function GroupParts({ group, onChange, isOuter, ...scope }: Scope & { group: Group; onChange: (group: Group) => void; isOuter: boolean }) {
+function GroupParts({
+  group,
+  onChange,
+  isOuter,
+  ...scope
+}: Scope & { group: Group; onChange: (group: Group) => void; isOuter: boolean }) {
   const put = (index: number, part: Expression | null) =>
-    onChange({ ...group, of: part ? group.of.map((old, at) => (at === index ? part : old)) : group.of.filter((_, at) => at !== index) });
+    onChange({
+      ...group,
+      of: part
+        ? group.of.map((old, at) => (at === index ? part : old))
+        : group.of.filter((_, at) => at !== index),
+    });
   const join = (
     <MenuPart
       label="How the tests are joined"
@@ -79,7 +96,14 @@ function GroupParts({ group, onChange, isOuter, ...scope }: Scope & { group: Gro
           {index > 0 ? <> {join} </> : null}
           {part.kind === 'group' ? (
             <span className="condition-group">
-              (<GroupParts {...scope} group={part} onChange={(changed) => put(index, changed.of.length > 0 ? changed : null)} isOuter={false} />)
+              (
+              <GroupParts
+                {...scope}
+                group={part}
+                onChange={(changed) => put(index, changed.of.length > 0 ? changed : null)}
+                isOuter={false}
+              />
+              )
             </span>
           ) : (
             <TestParts {...scope} test={part as Test} onChange={(changed) => put(index, changed)} />
@@ -87,12 +111,24 @@ function GroupParts({ group, onChange, isOuter, ...scope }: Scope & { group: Gro
         </span>
       ))}
       {isOuter ? '. ' : ' '}
-      <AddTest {...scope} label="add a test" onAdd={(test) => onChange({ ...group, of: [...group.of, test] })} />
+      <AddTest
+        {...scope}
+        label="add a test"
+        onAdd={(test) => onChange({ ...group, of: [...group.of, test] })}
+      />
       {isOuter && hasJoin ? (
         <AddTest
           {...scope}
           label="add a group"
-          onAdd={(test) => onChange({ ...group, of: [...group.of, { kind: 'group', operator: group.operator === 'any' ? 'all' : 'any', of: [test] }] })}
+          onAdd={(test) =>
+            onChange({
+              ...group,
+              of: [
+                ...group.of,
+                { kind: 'group', operator: group.operator === 'any' ? 'all' : 'any', of: [test] },
+              ],
+            })
+          }
         />
       ) : null}
     </>
@@ -103,10 +139,16 @@ const keyOf = (route: readonly string[], field: string) => [...route, field].joi
 
 /** The record's own fields, then those up its links, link by link. */
 function fieldChoices({ model, type }: Scope, fits: (field: Field) => boolean = () => true): Choice[] {
-  const own = typeIn(model, type).fields.filter(fits).map((field) => ({ key: keyOf([], field.key), name: field.name }));
+  const own = typeIn(model, type)
+    .fields.filter(fits)
+    .map((field) => ({ key: keyOf([], field.key), name: field.name }));
   const above = routesUp(model, type).flatMap(({ route, type: at, name }) => {
-    const fields = typeIn(model, at).fields.filter(fits).map((field) => ({ key: keyOf(route, field.key), name: field.name }));
-    return fields.length > 0 ? [{ key: `route ${route.join('.')}`, name: `${name}’s …`, children: fields }] : [];
+    const fields = typeIn(model, at)
+      .fields.filter(fits)
+      .map((field) => ({ key: keyOf(route, field.key), name: field.name }));
+    return fields.length > 0
+      ? [{ key: `route ${route.join('.')}`, name: `${name}’s …`, children: fields }]
+      : [];
   });
   return [...own, ...above];
 }
@@ -116,7 +158,8 @@ const readFrom = (key: string): FieldRead => {
   return { kind: 'field', route: steps.slice(0, -1), field: steps.at(-1)! };
 };
 
-const typeOf = ({ model, type }: Scope, { route, field }: FieldRead): ValueType => fieldIn(model, follow(model, type, route)!, field).type;
+const typeOf = ({ model, type }: Scope, { route, field }: FieldRead): ValueType =>
+  fieldIn(model, follow(model, type, route)!, field).type;
 
 function nameOfField({ model, type }: Scope, { route, field }: FieldRead): string {
   const name = fieldIn(model, follow(model, type, route)!, field).name;
@@ -135,16 +178,30 @@ function AddTest({ label, onAdd, ...scope }: Scope & { label: string; onAdd: (te
   return (
     <span className="condition-add">
       <PlusOutlined aria-hidden />
-      <MenuPart label="Add a test on" text={label} hint="" choices={fieldChoices(scope)} onChoose={(key) => onAdd(firstTest(scope, readFrom(key)))} />
+      <MenuPart
+        label="Add a test on"
+        text={label}
+        hint=""
+        choices={fieldChoices(scope)}
+        onChoose={(key) => onAdd(firstTest(scope, readFrom(key)))}
+      />
     </span>
   );
 }
 
 /** The three parts of a test, whatever its form in the tree. */
-function partsOf(test: Test): { read: FieldRead; operator: Operator; right: Expression | null; options: readonly WireValue[] } {
-  if (test.kind === 'compare') return { read: test.left as FieldRead, operator: test.operator, right: test.right, options: [] };
-  if (test.kind === 'match') return { read: test.operand as FieldRead, operator: test.operator, right: test.part, options: [] };
-  if (test.kind === 'among') return { read: test.operand as FieldRead, operator: test.operator, right: null, options: test.options };
+function partsOf(test: Test): {
+  read: FieldRead;
+  operator: Operator;
+  right: Expression | null;
+  options: readonly WireValue[];
+} {
+  if (test.kind === 'compare')
+    return { read: test.left as FieldRead, operator: test.operator, right: test.right, options: [] };
+  if (test.kind === 'match')
+    return { read: test.operand as FieldRead, operator: test.operator, right: test.part, options: [] };
+  if (test.kind === 'among')
+    return { read: test.operand as FieldRead, operator: test.operator, right: null, options: test.options };
   return { read: test.operand as FieldRead, operator: test.operator, right: null, options: [] };
 }
 
@@ -159,7 +216,12 @@ export function withOperator(read: FieldRead, operator: Operator, before: Test |
       return { kind: 'presence', operator, operand: read };
     case 'isAmong':
     case 'isNotAmong':
-      return { kind: 'among', operator, operand: read, options: old && old.options.length > 0 ? old.options : constant === null ? [] : [constant] };
+      return {
+        kind: 'among',
+        operator,
+        operand: read,
+        options: old && old.options.length > 0 ? old.options : constant === null ? [] : [constant],
+      };
     case 'contains':
     case 'startsWith':
       return { kind: 'match', operator, operand: read, part: right };
@@ -168,22 +230,42 @@ export function withOperator(read: FieldRead, operator: Operator, before: Test |
   }
 }
 
-function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange: (test: Test | null) => void }) {
+function TestParts({
+  test,
+  onChange,
+  ...scope
+}: Scope & { test: Test; onChange: (test: Test | null) => void }) {
   const { read, operator } = partsOf(test);
   const type = typeOf(scope, read);
   const name = nameOfField(scope, read);
   return (
     <span className="test">
-      <MenuPart label="Field tested" text={name} hint="" choices={fieldChoices(scope)} onChoose={(key) => onChange(firstTest(scope, readFrom(key)))} />{' '}
+      <MenuPart
+        label="Field tested"
+        text={name}
+        hint=""
+        choices={fieldChoices(scope)}
+        onChoose={(key) => onChange(firstTest(scope, readFrom(key)))}
+      />{' '}
       <MenuPart
         label="Test"
         text={operatorWords(operator, type.kind)}
         hint=""
-        choices={operatorsFor(type.kind).map((entry) => ({ key: entry.operator, name: operatorWords(entry.operator, type.kind) }))}
+        choices={operatorsFor(type.kind).map((entry) => ({
+          key: entry.operator,
+          name: operatorWords(entry.operator, type.kind),
+        }))}
         onChoose={(chosen) => onChange(withOperator(read, chosen as Operator, test))}
       />{' '}
       <RightPart {...scope} test={test} valueType={type} onChange={onChange} />
-      <Button type="text" size="small" className="test-remove" icon={<CloseOutlined />} aria-label={`Remove the test on ${name}`} onClick={() => onChange(null)} />
+      <Button
+        type="text"
+        size="small"
+        className="test-remove"
+        icon={<CloseOutlined />}
+        aria-label={`Remove the test on ${name}`}
+        onClick={() => onChange(null)}
+      />
     </span>
   );
 }
@@ -200,7 +282,9 @@ function RightPart(props: RightProps) {
   const side = operatorEntry(test.operator).right;
   if (side === 'nothing') return null;
   if (side === 'several' && test.kind === 'among') {
-    return <SeveralPart {...props} options={test.options} onChoose={(options) => onChange({ ...test, options })} />;
+    return (
+      <SeveralPart {...props} options={test.options} onChoose={(options) => onChange({ ...test, options })} />
+    );
   }
   const isListed = valueType.kind === 'choice' || valueType.kind === 'choices' || valueType.kind === 'yesNo';
   return isListed ? <ListedPart {...props} /> : <EnteredPart {...props} />;
@@ -208,9 +292,12 @@ function RightPart(props: RightProps) {
 
 /** A constant in words; several choices are compared with one of them. */
 function wordsOf({ valueType, nameOf }: RightProps, value: WireValue): string {
-  const type: ValueType = valueType.kind === 'choices' ? { kind: 'choice', options: valueType.options } : valueType;
+  const type: ValueType =
+    valueType.kind === 'choices' ? { kind: 'choice', options: valueType.options } : valueType;
   const parsed = parseValue(type, value);
-  return parsed.ok ? displayValue(type, parsed.value, nameOf) : String(typeof value === 'object' && value !== null && 'amount' in value ? value.amount : value);
+  return parsed.ok
+    ? displayValue(type, parsed.value, nameOf)
+    : String(typeof value === 'object' && value !== null && 'amount' in value ? value.amount : value);
 }
 
 const putRight = (test: Test, right: Expression): Test =>
@@ -225,7 +312,9 @@ function rightText(props: RightProps): string | null {
 /** Other fields of the same kind, on the record or up its links. */
 function otherFields(props: RightProps): Choice[] {
   const { read } = partsOf(props.test);
-  return fieldChoices(props, (field) => field.type.kind === props.valueType.kind).filter(({ key }) => key !== keyOf(read.route, read.field));
+  return fieldChoices(props, (field) => field.type.kind === props.valueType.kind).filter(
+    ({ key }) => key !== keyOf(read.route, read.field),
+  );
 }
 
 /** One of a few values: chosen from a menu. */
@@ -235,10 +324,28 @@ function ListedPart(props: RightProps) {
     valueType.kind === 'choice' || valueType.kind === 'choices'
       ? valueType.options.map((option) => ({ key: option.key, name: option.name }))
       : [true, false].map((answer) => ({ key: String(answer), name: answer ? 'yes' : 'no' }));
-  const another: Choice[] = valueType.kind === 'choices' ? [] : [{ key: 'another', name: 'another field …', children: otherFields(props).map(prefixed) }];
+  const another: Choice[] =
+    valueType.kind === 'choices'
+      ? []
+      : [{ key: 'another', name: 'another field …', children: otherFields(props).map(prefixed) }];
   const choose = (key: string) =>
-    onChange(putRight(test, key.startsWith('field ') ? readFrom(key.slice(6)) : { kind: 'constant', value: valueType.kind === 'yesNo' ? key === 'true' : key }));
-  return <MenuPart label="Compared with" text={rightText(props)} hint="choose" choices={[...listed, ...another]} onChoose={choose} />;
+    onChange(
+      putRight(
+        test,
+        key.startsWith('field ')
+          ? readFrom(key.slice(6))
+          : { kind: 'constant', value: valueType.kind === 'yesNo' ? key === 'true' : key },
+      ),
+    );
+  return (
+    <MenuPart
+      label="Compared with"
+      text={rightText(props)}
+      hint="choose"
+      choices={[...listed, ...another]}
+      onChoose={choose}
+    />
+  );
 }
 
 /** A value that is entered, or another field. */
@@ -247,7 +354,10 @@ function EnteredPart(props: RightProps) {
   const { right } = partsOf(test);
   const text = rightText(props);
   const constant = right?.kind === 'constant' ? right.value : null;
-  const others = flatten(otherFields(props)).map(({ key }) => ({ value: key, label: nameOfField(props, readFrom(key)) }));
+  const others = flatten(otherFields(props)).map(({ key }) => ({
+    value: key,
+    label: nameOfField(props, readFrom(key)),
+  }));
   return (
     <FormPart label="Compared with" text={text} hint="enter a value" startsOpen={text === null}>
       {(close) => (
@@ -266,7 +376,9 @@ function EnteredPart(props: RightProps) {
               allowClear
               value={right?.kind === 'field' ? keyOf(right.route, right.field) : null}
               options={others}
-              onChange={(key: string | undefined) => onChange(putRight(test, key ? readFrom(key) : { kind: 'constant', value: null }))}
+              onChange={(key: string | undefined) =>
+                onChange(putRight(test, key ? readFrom(key) : { kind: 'constant', value: null }))
+              }
             />
           ) : null}
           <Button size="small" type="primary" onClick={close}>
@@ -278,8 +390,13 @@ function EnteredPart(props: RightProps) {
   );
 }
 
-const prefixed = ({ children, ...choice }: Choice): Choice => ({ ...choice, key: `field ${choice.key}`, ...(children ? { children: children.map(prefixed) } : {}) });
-const flatten = (choices: readonly Choice[]): Choice[] => choices.flatMap((choice) => (choice.children ? flatten(choice.children) : [choice]));
+const prefixed = ({ children, ...choice }: Choice): Choice => ({
+  ...choice,
+  key: `field ${choice.key}`,
+  ...(children ? { children: children.map(prefixed) } : {}),
+});
+const flatten = (choices: readonly Choice[]): Choice[] =>
+  choices.flatMap((choice) => (choice.children ? flatten(choice.children) : [choice]));
 
 interface SeveralProps extends RightProps {
   readonly options: readonly WireValue[];
@@ -289,7 +406,10 @@ interface SeveralProps extends RightProps {
 function SeveralPart({ options, onChoose, ...props }: SeveralProps) {
   const { valueType } = props;
   const text = options.length === 0 ? null : options.map((option) => wordsOf(props, option)).join(', ');
-  const items = valueType.kind === 'choice' ? valueType.options.map((option) => ({ value: option.key, label: option.name })) : undefined;
+  const items =
+    valueType.kind === 'choice'
+      ? valueType.options.map((option) => ({ value: option.key, label: option.name }))
+      : undefined;
   return (
     <FormPart label="Compared with" text={text} hint="choose" startsOpen={options.length === 0}>
       {(close) => (

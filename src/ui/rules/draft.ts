@@ -16,11 +16,38 @@ export interface RuleDraft {
   readonly rounding: Rounding | null;
 }
 
-export const NEW_DRAFT: RuleDraft = { type: null, target: null, aggregate: null, route: null, value: null, condition: null, whenNone: null, rounding: null };
+export const NEW_DRAFT: RuleDraft = {
+  type: null,
+  target: null,
+  aggregate: null,
+  route: null,
+  value: null,
+  condition: null,
+  whenNone: null,
+  rounding: null,
+};
 
-export function draftOf({ type, target, aggregate, route, value, condition, whenNone, rounding }: RollUp): RuleDraft {
+export function draftOf({
+  type,
+  target,
+  aggregate,
+  route,
+  value,
+  condition,
+  whenNone,
+  rounding,
+}: RollUp): RuleDraft {
   const [step] = route;
-  return { type, target, aggregate, route: step ? { type: step.type, link: step.link } : null, value: value?.field ?? null, condition, whenNone, rounding };
+  return {
+    type,
+    target,
+    aggregate,
+    route: step ? { type: step.type, link: step.link } : null,
+    value: value?.field ?? null,
+    condition,
+    whenNone,
+    rounding,
+  };
 }
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
@@ -34,11 +61,14 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
   };
 }
 
-const typeOf = (model: Model, type: string | null, field: string | null): ValueType | null => (type && field ? (model.field(type, field)?.type ?? null) : null);
+const typeOf = (model: Model, type: string | null, field: string | null): ValueType | null =>
+  type && field ? (model.field(type, field)?.type ?? null) : null;
 
 /** What the aggregate yields so far. */
 export const resultOf = (model: Model, draft: RuleDraft): ValueType | null =>
-  draft.aggregate ? resultOffered(draft.aggregate, typeOf(model, draft.route?.type ?? null, draft.value)) : null;
+  draft.aggregate
+    ? resultOffered(draft.aggregate, typeOf(model, draft.route?.type ?? null, draft.value))
+    : null;
 
 /** A count or a sum of nothing is 0 to begin with; anything else is empty. */
 function emptyCase(model: Model, draft: RuleDraft): WireValue {
@@ -52,23 +82,39 @@ const isNotKept = () => false;
 
 /** Lets go of parts that no longer fit: a value that the aggregate doesn't take, a target of another kind. */
 function settle(model: Model, draft: RuleDraft): RuleDraft {
-  const fitting = draft.route && draft.aggregate ? valuesOffered(model, draft.route.type, draft.aggregate) : null;
-  const value = draft.aggregate === 'count' || (fitting && !fitting.some((field) => field.key === draft.value)) ? null : draft.value;
+  const fitting =
+    draft.route && draft.aggregate ? valuesOffered(model, draft.route.type, draft.aggregate) : null;
+  const value =
+    draft.aggregate === 'count' || (fitting && !fitting.some((field) => field.key === draft.value))
+      ? null
+      : draft.value;
   const valued = { ...draft, value };
   const targets = draft.type ? targetsOffered(model, draft.type, resultOf(model, valued), isNotKept) : [];
   const target = targets.some((field) => field.key === draft.target) ? draft.target : null;
   const isNumeric = ['number', 'money'].includes(typeOf(model, draft.type, target)?.kind ?? '');
   const settled = { ...valued, target, rounding: isNumeric ? draft.rounding : null };
-  return target === draft.target && draft.aggregate ? settled : { ...settled, whenNone: emptyCase(model, settled) };
+  return target === draft.target && draft.aggregate
+    ? settled
+    : { ...settled, whenNone: emptyCase(model, settled) };
 }
 
 /** Changes one part of the sentence; parts that hang on it and no longer fit are let go. */
-export function changePart<K extends keyof RuleDraft>(model: Model, draft: RuleDraft, part: K, chosen: RuleDraft[K]): RuleDraft {
+export function changePart<K extends keyof RuleDraft>(
+  model: Model,
+  draft: RuleDraft,
+  part: K,
+  chosen: RuleDraft[K],
+): RuleDraft {
   const changed = { ...draft, [part]: chosen };
   if (part === 'whenNone' || part === 'condition' || part === 'rounding') return changed;
   if (part === 'type') return { ...NEW_DRAFT, type: changed.type, aggregate: draft.aggregate };
-  const settled = settle(model, part === 'route' && changed.route?.type !== draft.route?.type ? { ...changed, condition: null } : changed);
-  return part === 'aggregate' || part === 'target' ? { ...settled, whenNone: emptyCase(model, settled) } : settled;
+  const settled = settle(
+    model,
+    part === 'route' && changed.route?.type !== draft.route?.type ? { ...changed, condition: null } : changed,
+  );
+  return part === 'aggregate' || part === 'target'
+    ? { ...settled, whenNone: emptyCase(model, settled) }
+    : settled;
 }
 
 /** Records up the links from a type, for fields that a condition may read: the route, and what it is called. */
@@ -85,7 +131,10 @@ export function routesUp(model: Model, type: string, route: readonly string[] = 
   if (!at || route.length >= MOST_STEPS) return [];
   return model.linksFrom(at).flatMap(({ link, parent, field }) => {
     const next = [...route, link];
-    const name = [...route.map((step, index) => model.field(follow(model, type, route.slice(0, index))!, step)!.name), field.name].join('’s ');
+    const name = [
+      ...route.map((step, index) => model.field(follow(model, type, route.slice(0, index))!, step)!.name),
+      field.name,
+    ].join('’s ');
     return [{ route: next, type: parent, name }, ...routesUp(model, type, next)];
   });
 }

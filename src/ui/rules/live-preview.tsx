@@ -10,7 +10,8 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { ValuePair } from '../kit/value-pair';
 import { usePerson } from '../shell/person';
 
-const counted = (number: number, one: string, many: string) => `${number.toLocaleString('en-GB')} ${number === 1 ? one : many}`;
+const counted = (number: number, one: string, many: string) =>
+  `${number.toLocaleString('en-GB')} ${number === 1 ? one : many}`;
 
 /** What taking a rule live would change in the real data, before it is confirmed. */
 export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: () => void }) {
@@ -25,7 +26,10 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
     setBusy(true);
     setProblem(null);
     try {
-      const done = await callApi<{ written: { rule: string; records: number }[] }>(`/rules/${rule.id}/state`, { method: 'POST', body: { state: 'live' }, person: person.id });
+      const done = await callApi<{ written: { rule: string; records: number }[] }>(
+        `/rules/${rule.id}/state`,
+        { method: 'POST', body: { state: 'live' }, person: person.id },
+      );
       await forget.everything();
       const written = done.written[0]?.records ?? 0;
       message.success(`Live. ${own ? counted(written, own.typeName, own.plural) : written} changed.`);
@@ -41,14 +45,26 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       open
       width={720}
       title={rule.state === 'live' ? 'Take the change live' : 'Take the rule live'}
-      okText={own ? (own.changed > 0 ? `Take it live and fill ${counted(own.changed, own.typeName, own.plural)}` : 'Take it live') : 'Take it live'}
+      okText={
+        own
+          ? own.changed > 0
+            ? `Take it live and fill ${counted(own.changed, own.typeName, own.plural)}`
+            : 'Take it live'
+          : 'Take it live'
+      }
       okButtonProps={{ disabled: !own, loading: isBusy }}
       cancelText="Not now"
       onOk={() => void confirm()}
       onCancel={onClose}
     >
       <ProblemNotice error={preview.error ?? problem} />
-      {preview.data ? preview.data.effects.map((effect, index) => <Effect key={effect.rule.id} effect={effect} isFollowing={index > 0} />) : preview.error ? null : <Loading what="what would change" />}
+      {preview.data ? (
+        preview.data.effects.map((effect, index) => (
+          <Effect key={effect.rule.id} effect={effect} isFollowing={index > 0} />
+        ))
+      ) : preview.error ? null : (
+        <Loading what="what would change" />
+      )}
     </Modal>
   );
 }
@@ -59,16 +75,29 @@ function Effect({ effect, isFollowing }: { effect: LiveEffect; isFollowing: bool
     <section className="effect" aria-label={`${fieldName} of ${plural}`}>
       <p className="effect-count">
         {isFollowing ? 'Then also: ' : ''}
-        <strong>{changed === 0 ? 'Nothing would change' : `${changed.toLocaleString('en-GB')} of ${counted(total, typeName, plural)} would change`}</strong>
-        {changed === 0 ? `: ${fieldName} is right already on all ${counted(total, typeName, plural)}.` : ` in ${fieldName}.`}
+        <strong>
+          {changed === 0
+            ? 'Nothing would change'
+            : `${changed.toLocaleString('en-GB')} of ${counted(total, typeName, plural)} would change`}
+        </strong>
+        {changed === 0
+          ? `: ${fieldName} is right already on all ${counted(total, typeName, plural)}.`
+          : ` in ${fieldName}.`}
         {isFollowing ? <span className="quiet"> By “{effect.rule.name}”.</span> : null}
       </p>
-      {inError > 0 ? <p className="finding">On {counted(inError, typeName, plural)} it can’t be worked out: there the field will be empty, with the problem shown.</p> : null}
+      {inError > 0 ? (
+        <p className="finding">
+          On {counted(inError, typeName, plural)} it can’t be worked out: there the field will be empty, with
+          the problem shown.
+        </p>
+      ) : null}
       {largest.length > 0 ? (
         <table className="members">
           <thead>
             <tr>
-              <th scope="col">{changed > largest.length ? `The ${largest.length} largest differences` : typeName}</th>
+              <th scope="col">
+                {changed > largest.length ? `The ${largest.length} largest differences` : typeName}
+              </th>
               <th scope="col" className="amount">
                 {fieldName}
               </th>
@@ -79,7 +108,10 @@ function Effect({ effect, isFollowing }: { effect: LiveEffect; isFollowing: bool
               <tr key={row.id}>
                 <td>{row.title}</td>
                 <td className="amount">
-                  <ValuePair before={row.before} after={row.problem ? { ...row.after, text: row.problem } : row.after} />
+                  <ValuePair
+                    before={row.before}
+                    after={row.problem ? { ...row.after, text: row.problem } : row.after}
+                  />
                 </td>
               </tr>
             ))}

@@ -33,27 +33,54 @@ const itemsOf = (choices: readonly Choice[]): NonNullable<MenuProps['items']> =>
     ...(children ? { children: itemsOf(children) } : {}),
   }));
 
-function PartButton({ label, text, hint, isWrong, className = '', ...rest }: PartProps & React.ComponentProps<'button'>) {
+function PartButton({
+  label,
+  text,
+  hint,
+  isWrong,
+  className = '',
+  ...rest
+}: PartProps & React.ComponentProps<'button'>) {
   const kind = isWrong ? 'part part-wrong' : text === null ? 'part part-open' : 'part';
   return (
-    <button type="button" className={`plain ${kind} ${className}`} aria-label={`${label}: ${text ?? hint}`} {...rest}>
+    <button
+      type="button"
+      className={`plain ${kind} ${className}`}
+      aria-label={`${label}: ${text ?? hint}`}
+      {...rest}
+    >
       {text ?? hint}
     </button>
   );
 }
 
 /** A part of the sentence that is chosen from a list. An empty list says why. */
-export function MenuPart({ choices, onChoose, nothing, ...part }: PartProps & { choices: readonly Choice[]; onChoose: (key: string) => void; nothing?: string }) {
-  const items = choices.length > 0 ? itemsOf(choices) : [{ key: '', label: nothing ?? 'There is nothing to choose from.', disabled: true }];
+export function MenuPart({
+  choices,
+  onChoose,
+  nothing,
+  ...part
+}: PartProps & { choices: readonly Choice[]; onChoose: (key: string) => void; nothing?: string }) {
+  const items =
+    choices.length > 0
+      ? itemsOf(choices)
+      : [{ key: '', label: nothing ?? 'There is nothing to choose from.', disabled: true }];
   return (
-    <Dropdown trigger={['click']} menu={{ items, onClick: ({ key }) => onChoose(key), className: 'part-menu' }}>
+    <Dropdown
+      trigger={['click']}
+      menu={{ items, onClick: ({ key }) => onChoose(key), className: 'part-menu' }}
+    >
       <PartButton {...part} />
     </Dropdown>
   );
 }
 
 /** A part that is entered: its form opens in place and closes with Enter, Escape or a click elsewhere. */
-export function FormPart({ children, startsOpen = false, ...part }: PartProps & { children: (close: () => void) => ReactNode; startsOpen?: boolean }) {
+export function FormPart({
+  children,
+  startsOpen = false,
+  ...part
+}: PartProps & { children: (close: () => void) => ReactNode; startsOpen?: boolean }) {
   const [isOpen, setOpen] = useState(startsOpen);
   const close = () => setOpen(false);
   const form = (
@@ -71,7 +98,14 @@ export function FormPart({ children, startsOpen = false, ...part }: PartProps & 
     </form>
   );
   return (
-    <Popover trigger="click" placement="bottomLeft" open={isOpen} onOpenChange={setOpen} content={form} destroyOnHidden>
+    <Popover
+      trigger="click"
+      placement="bottomLeft"
+      open={isOpen}
+      onOpenChange={setOpen}
+      content={form}
+      destroyOnHidden
+    >
       <PartButton {...part} />
     </Popover>
   );

@@ -56,20 +56,35 @@ interface Written {
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** Whether two definitions say the same, whatever the order of their keys. */
-const sameDefinition = (a: RollUp | null, b: RollUp | null) => (a && b ? same(draftOf(a), draftOf(b)) : a === b);
+const sameDefinition = (a: RollUp | null, b: RollUp | null) =>
+  a && b ? same(draftOf(a), draftOf(b)) : a === b;
 
 function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const model = useMemo(() => readModel({ types: view.types }), [view.types]);
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
-  const stored: Written = rule ? { draft: draftOf(rule.definition), name: rule.name, note: rule.note } : { draft: NEW_DRAFT, name: '', note: '' };
+  const stored: Written = rule
+    ? { draft: draftOf(rule.definition), name: rule.name, note: rule.note }
+    : { draft: NEW_DRAFT, name: '', note: '' };
   const [written, setWritten] = useState(stored);
   const [isPreviewing, setPreviewing] = useState(false);
   const definition = definitionOf(written.draft);
-  const compiled = definition ? compileRollUp(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition }) : null;
+  const compiled = definition
+    ? compileRollUp(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition })
+    : null;
   const proposed = compiled?.ok ? proposedName(model, compiled.rule, nameOf) : 'New rule';
-  const problems = useMemo(() => problemsOf(view, rules, rule, written.name || proposed, definition), [view, rules, rule, written.name, proposed, definition]);
-  const isChanged = !same(stored, written) && !(rule && sameDefinition(rule.definition, definition) && stored.name === written.name && stored.note === written.note);
+  const problems = useMemo(
+    () => problemsOf(view, rules, rule, written.name || proposed, definition),
+    [view, rules, rule, written.name, proposed, definition],
+  );
+  const isChanged =
+    !same(stored, written) &&
+    !(
+      rule &&
+      sameDefinition(rule.definition, definition) &&
+      stored.name === written.name &&
+      stored.note === written.note
+    );
   const saving = useSaving(rule, definition, written, proposed);
   const canSave = definition !== null && (compiled?.ok ?? false) && (rule === null || isChanged);
   return (
@@ -79,13 +94,27 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
         <h1 title={written.name || proposed}>{rule ? written.name || proposed : 'A new rule'}</h1>
         {rule ? <StateTag state={rule.state} /> : <StateTag state="draft" />}
         {rule?.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
-        <RuleActions rule={rule} canSave={canSave} isChanged={isChanged} saving={saving} hasProblems={problems.length > 0} onPreview={() => setPreviewing(true)} />
+        <RuleActions
+          rule={rule}
+          canSave={canSave}
+          isChanged={isChanged}
+          saving={saving}
+          hasProblems={problems.length > 0}
+          onPreview={() => setPreviewing(true)}
+        />
       </header>
       <div className="place-body rule-columns">
         <div className="rule-writing">
           <section className="sheet sentence-sheet" aria-label="The rule">
             <SentenceEditor
-              {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null, draft: written.draft }}
+              {...{
+                model,
+                nameOf,
+                problems,
+                keepers: view.keepers,
+                ruleId: rule?.id ?? null,
+                draft: written.draft,
+              }}
               onChange={(draft) => setWritten({ ...written, draft })}
             />
           </section>
@@ -94,16 +123,31 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
           <section className="sheet rule-about" aria-label="About the rule">
             <label>
               <span className="quiet">Name</span>
-              <Input value={written.name} placeholder={proposed} maxLength={200} onChange={(event) => setWritten({ ...written, name: event.target.value })} />
+              <Input
+                value={written.name}
+                placeholder={proposed}
+                maxLength={200}
+                onChange={(event) => setWritten({ ...written, name: event.target.value })}
+              />
             </label>
             <label>
               <span className="quiet">Note: who asked for it, and why</span>
-              <Input.TextArea value={written.note} autoSize={{ minRows: 2, maxRows: 6 }} onChange={(event) => setWritten({ ...written, note: event.target.value })} />
+              <Input.TextArea
+                value={written.note}
+                autoSize={{ minRows: 2, maxRows: 6 }}
+                onChange={(event) => setWritten({ ...written, note: event.target.value })}
+              />
             </label>
           </section>
           <WhatHappens rule={rule} />
         </div>
-        <WorkedExample model={model} type={written.draft.type} definition={compiled?.ok ? definition : null} ruleId={rule?.id ?? null} name={written.name || proposed} />
+        <WorkedExample
+          model={model}
+          type={written.draft.type}
+          definition={compiled?.ok ? definition : null}
+          ruleId={rule?.id ?? null}
+          name={written.name || proposed}
+        />
       </div>
       {rule && isPreviewing ? <LivePreviewDialog rule={rule} onClose={() => setPreviewing(false)} /> : null}
     </>
@@ -111,13 +155,26 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
 }
 
 /** What stands in the way, part by part, with the live rules as they are. */
-function problemsOf(view: ModelView, rules: readonly RuleView[], rule: RuleView | null, name: string, definition: RollUp | null): Problem[] {
+function problemsOf(
+  view: ModelView,
+  rules: readonly RuleView[],
+  rule: RuleView | null,
+  name: string,
+  definition: RollUp | null,
+): Problem[] {
   if (!definition) return [];
   const live = rules
     .filter((other) => other.state === 'live' && other.id !== rule?.id)
-    .map((other) => ({ id: other.id, version: '', name: other.name, definition: other.liveDefinition ?? other.definition }));
+    .map((other) => ({
+      id: other.id,
+      version: '',
+      name: other.name,
+      definition: other.liveDefinition ?? other.definition,
+    }));
   const id = rule?.id ?? 'new';
-  const { problems } = planWithDrafts(readModel({ types: view.types }), live, [{ id, version: '', name, definition }]);
+  const { problems } = planWithDrafts(readModel({ types: view.types }), live, [
+    { id, version: '', name, definition },
+  ]);
   return problems.filter((problem) => problem.rule === id);
 }
 
@@ -140,7 +197,12 @@ interface Saving {
   readonly save: () => Promise<RuleView | undefined>;
 }
 
-function useSaving(rule: RuleView | null, definition: RollUp | null, written: Written, proposed: string): Saving {
+function useSaving(
+  rule: RuleView | null,
+  definition: RollUp | null,
+  written: Written,
+  proposed: string,
+): Saving {
   const person = usePerson();
   const forget = useForget();
   const router = useRouter();
@@ -164,7 +226,12 @@ function useSaving(rule: RuleView | null, definition: RollUp | null, written: Wr
     run(async (id) => {
       const { name, note } = written;
       const body = { definition, name: name || proposed, note };
-      if (rule) return callApi<RuleView>(`/rules/${rule.id}`, { method: 'PATCH', body: { ...body, version: rule.version }, person: id });
+      if (rule)
+        return callApi<RuleView>(`/rules/${rule.id}`, {
+          method: 'PATCH',
+          body: { ...body, version: rule.version },
+          person: id,
+        });
       const made = await callApi<RuleView>('/rules', { method: 'POST', body, person: id });
       router.replace(`/rules/${made.id}`);
       return made;
@@ -185,7 +252,8 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
   const { message, modal } = App.useApp();
   const router = useRouter();
   const isLiveAsIs = rule?.state === 'live' && !rule.hasChangesNotLive;
-  const setState = (state: 'paused') => saving.run((person) => callApi(`/rules/${rule!.id}/state`, { method: 'POST', body: { state }, person }));
+  const setState = (state: 'paused') =>
+    saving.run((person) => callApi(`/rules/${rule!.id}/state`, { method: 'POST', body: { state }, person }));
   const remove = () =>
     modal.confirm({
       title: 'Delete this draft?',
@@ -197,7 +265,11 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
         router.push('/rules');
       },
     });
-  const why = isChanged ? 'Save your changes first.' : hasProblems ? 'Put right what is found below the sentence first.' : null;
+  const why = isChanged
+    ? 'Save your changes first.'
+    : hasProblems
+      ? 'Put right what is found below the sentence first.'
+      : null;
   return (
     <div className="place-actions">
       {rule?.state === 'draft' ? (
@@ -206,16 +278,28 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
         </Button>
       ) : null}
       {rule ? (
-        <Link href={`/bench?type=${rule.definition.type}&rule=${rule.state === 'live' && !rule.hasChangesNotLive ? '' : rule.id}`}>
+        <Link
+          href={`/bench?type=${rule.definition.type}&rule=${rule.state === 'live' && !rule.hasChangesNotLive ? '' : rule.id}`}
+        >
           <Button>Try on the bench</Button>
         </Link>
       ) : null}
       {rule?.state === 'live' ? (
-        <Button loading={saving.isBusy} onClick={() => void setState('paused').then((done) => done && message.success('Paused. Its values stand still.'))}>
+        <Button
+          loading={saving.isBusy}
+          onClick={() =>
+            void setState('paused').then((done) => done && message.success('Paused. Its values stand still.'))
+          }
+        >
           Pause
         </Button>
       ) : null}
-      <Button type={rule && !isChanged ? 'default' : 'primary'} disabled={!canSave} loading={saving.isBusy} onClick={() => void saving.save().then((done) => done && message.success('Saved.'))}>
+      <Button
+        type={rule && !isChanged ? 'default' : 'primary'}
+        disabled={!canSave}
+        loading={saving.isBusy}
+        onClick={() => void saving.save().then((done) => done && message.success('Saved.'))}
+      >
         {rule ? 'Save' : 'Save as draft'}
       </Button>
       {rule && !isLiveAsIs ? (
@@ -238,7 +322,8 @@ function WhatHappens({ rule }: { rule: RuleView | null }) {
         live: rule.hasChangesNotLive
           ? 'The rule is live as it was; the change below waits until you take it live.'
           : 'Live: the field is worked out with every save, and people can’t edit it.',
-        paused: 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',
+        paused:
+          'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',
       }[rule.state];
   return <p className="quiet rule-means">{words}</p>;
 }

@@ -32,7 +32,11 @@ export function RulesPage() {
       </header>
       <div className="place-body">
         <ProblemNotice error={rules.error ?? model.error} />
-        {rules.data && model.data ? <RuleList rules={rules.data.rules} model={model.data} /> : rules.error || model.error ? null : <Loading what="the rules" />}
+        {rules.data && model.data ? (
+          <RuleList rules={rules.data.rules} model={model.data} />
+        ) : rules.error || model.error ? null : (
+          <Loading what="the rules" />
+        )}
       </div>
     </>
   );
@@ -43,11 +47,14 @@ function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelVi
     return (
       <div className="sheet nothing">
         <strong>No rule is written yet</strong>
-        Write one: choose a type of record, the field to keep, and what it is made of. Nothing changes until you take it live.
+        Write one: choose a type of record, the field to keep, and what it is made of. Nothing changes until
+        you take it live.
       </div>
     );
   }
-  const groups = model.types.map((type) => ({ type, rules: rules.filter((rule) => rule.definition.type === type.key) })).filter((group) => group.rules.length > 0);
+  const groups = model.types
+    .map((type) => ({ type, rules: rules.filter((rule) => rule.definition.type === type.key) }))
+    .filter((group) => group.rules.length > 0);
   return groups.map(({ type, rules: ofType }) => (
     <section key={type.key} className="sheet rule-group" aria-label={`Rules on ${type.plural}`}>
       <div className="sheet-head">
@@ -74,7 +81,9 @@ function RuleRow({ rule, model }: { rule: RuleView; model: ModelView }) {
         <span className="rule-states">
           <StateTag state={rule.state} />
           {rule.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
-          {rule.findings.length > 0 && rule.state !== 'live' ? <span className="rule-hindered">Can’t go live yet</span> : null}
+          {rule.findings.length > 0 && rule.state !== 'live' ? (
+            <span className="rule-hindered">Can’t go live yet</span>
+          ) : null}
         </span>
       </Link>
     </li>
@@ -85,11 +94,18 @@ function RuleSentence({ rule, model }: { rule: RuleView; model: ModelView }) {
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const read = readModel({ types: model.types });
-  const compiled = compileRollUp(read, { id: rule.id, version: '', name: rule.name, definition: rule.definition });
+  const compiled = compileRollUp(read, {
+    id: rule.id,
+    version: '',
+    name: rule.name,
+    definition: rule.definition,
+  });
   if (!compiled.ok) return <span className="rule-sentence">{rule.sentence}</span>;
   return (
     <span className="rule-sentence">
-      {sentenceParts(read, compiled.rule, nameOf).map(({ text, part }, index) => (part ? <em key={index}>{text}</em> : <span key={index}>{text}</span>))}
+      {sentenceParts(read, compiled.rule, nameOf).map(({ text, part }, index) =>
+        part ? <em key={index}>{text}</em> : <span key={index}>{text}</span>,
+      )}
     </span>
   );
 }

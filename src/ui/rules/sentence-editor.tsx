@@ -1,8 +1,25 @@
 'use client';
 
 import type { Model } from '@/core/model';
-import { aggregateEntry, AGGREGATES, type Aggregate, routesOffered, roundingWords, type RollUpPart, targetsOffered, valuesOffered } from '@/core/rules';
-import { displayValue, KIND_NAMES, parseValue, placesOf, type Problem, type RoundingMode, type WireValue } from '@/core/values';
+import {
+  aggregateEntry,
+  AGGREGATES,
+  type Aggregate,
+  routesOffered,
+  roundingWords,
+  type RollUpPart,
+  targetsOffered,
+  valuesOffered,
+} from '@/core/rules';
+import {
+  displayValue,
+  KIND_NAMES,
+  parseValue,
+  placesOf,
+  type Problem,
+  type RoundingMode,
+  type WireValue,
+} from '@/core/values';
 import type { KeeperView } from '@/core/verify';
 import { Button, InputNumber, Radio } from 'antd';
 import { ValueInput } from '../kit/value-input';
@@ -22,17 +39,37 @@ export interface SentenceEditorProps {
 }
 
 /** A rule as a sentence whose parts are edited in place, each offering only what fits. */
-export function SentenceEditor({ model, draft, onChange, problems, keepers, ruleId, nameOf }: SentenceEditorProps) {
-  const change = <K extends keyof RuleDraft>(part: K, chosen: RuleDraft[K]) => onChange(changePart(model, draft, part, chosen));
-  const isWrong = (part: RollUpPart) => problems.some((problem) => problem.place === part || problem.place?.startsWith(`${part}.`));
+export function SentenceEditor({
+  model,
+  draft,
+  onChange,
+  problems,
+  keepers,
+  ruleId,
+  nameOf,
+}: SentenceEditorProps) {
+  const change = <K extends keyof RuleDraft>(part: K, chosen: RuleDraft[K]) =>
+    onChange(changePart(model, draft, part, chosen));
+  const isWrong = (part: RollUpPart) =>
+    problems.some((problem) => problem.place === part || problem.place?.startsWith(`${part}.`));
   const keptBy = (field: string) =>
-    keepers.find((keeper) => keeper.type === draft.type && keeper.field === field && keeper.rule.id !== ruleId && keeper.rule.state === 'live');
+    keepers.find(
+      (keeper) =>
+        keeper.type === draft.type &&
+        keeper.field === field &&
+        keeper.rule.id !== ruleId &&
+        keeper.rule.state === 'live',
+    );
   const type = draft.type ? model.type(draft.type) : undefined;
   const child = draft.route ? model.type(draft.route.type) : undefined;
   const result = resultOf(model, draft);
-  const targets = draft.type ? targetsOffered(model, draft.type, result, (field) => keptBy(field) !== undefined) : [];
+  const targets = draft.type
+    ? targetsOffered(model, draft.type, result, (field) => keptBy(field) !== undefined)
+    : [];
   const links = draft.type ? routesOffered(model, draft.type) : [];
-  const linkName = links.find((link) => link.type === draft.route?.type && link.link === draft.route.link)?.field.otherEnd ?? null;
+  const linkName =
+    links.find((link) => link.type === draft.route?.type && link.link === draft.route.link)?.field.otherEnd ??
+    null;
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
   const takesValue = draft.aggregate !== 'count';
   return (
@@ -43,7 +80,9 @@ export function SentenceEditor({ model, draft, onChange, problems, keepers, rule
         text={type?.name ?? null}
         hint="type of record"
         isWrong={isWrong('type')}
-        choices={model.types.filter(({ key }) => routesOffered(model, key).length > 0).map(({ key, name }) => ({ key, name }))}
+        choices={model.types
+          .filter(({ key }) => routesOffered(model, key).length > 0)
+          .map(({ key, name }) => ({ key, name }))}
         onChoose={(key) => change('type', key)}
       />
       , keep{' '}
@@ -52,8 +91,16 @@ export function SentenceEditor({ model, draft, onChange, problems, keepers, rule
         text={target?.name ?? null}
         hint="a field"
         isWrong={isWrong('target')}
-        choices={targets.map((field) => ({ key: field.key, name: field.name, note: KIND_NAMES[field.type.kind] }))}
-        nothing={draft.type ? 'No field of this type fits: each is of another kind, required, or kept by another rule.' : 'Choose the type of record first.'}
+        choices={targets.map((field) => ({
+          key: field.key,
+          name: field.name,
+          note: KIND_NAMES[field.type.kind],
+        }))}
+        nothing={
+          draft.type
+            ? 'No field of this type fits: each is of another kind, required, or kept by another rule.'
+            : 'Choose the type of record first.'
+        }
         onChoose={(key) => change('target', key)}
       />{' '}
       equal to the{' '}
@@ -62,7 +109,11 @@ export function SentenceEditor({ model, draft, onChange, problems, keepers, rule
         text={draft.aggregate ? (aggregateEntry(draft.aggregate)?.words ?? draft.aggregate) : null}
         hint="aggregate"
         isWrong={isWrong('aggregate')}
-        choices={AGGREGATES.map(({ aggregate, words, kinds }) => ({ key: aggregate, name: words, note: kinds.length > 0 ? `of ${kinds.map((kind) => KIND_NAMES[kind]).join(', ')}` : 'of records' }))}
+        choices={AGGREGATES.map(({ aggregate, words, kinds }) => ({
+          key: aggregate,
+          name: words,
+          note: kinds.length > 0 ? `of ${kinds.map((kind) => KIND_NAMES[kind]).join(', ')}` : 'of records',
+        }))}
         onChoose={(key) => change('aggregate', key as Aggregate)}
       />{' '}
       of{' '}
@@ -74,9 +125,19 @@ export function SentenceEditor({ model, draft, onChange, problems, keepers, rule
             hint="a value"
             isWrong={isWrong('value')}
             choices={
-              child && draft.aggregate ? valuesOffered(model, child.key, draft.aggregate).map((field) => ({ key: field.key, name: field.name, note: KIND_NAMES[field.type.kind] })) : []
+              child && draft.aggregate
+                ? valuesOffered(model, child.key, draft.aggregate).map((field) => ({
+                    key: field.key,
+                    name: field.name,
+                    note: KIND_NAMES[field.type.kind],
+                  }))
+                : []
             }
-            nothing={child ? `${child.plural} have no field that this aggregate takes.` : 'Choose the records first, after “over its”.'}
+            nothing={
+              child
+                ? `${child.plural} have no field that this aggregate takes.`
+                : 'Choose the records first, after “over its”.'
+            }
             onChoose={(key) => change('value', key)}
           />{' '}
           over its{' '}
@@ -89,7 +150,11 @@ export function SentenceEditor({ model, draft, onChange, problems, keepers, rule
         text={linkName}
         hint="records beneath it"
         isWrong={isWrong('route')}
-        choices={links.map((link) => ({ key: `${link.type}.${link.link}`, name: link.field.otherEnd, note: `${model.type(link.type)!.name} by ${link.field.name}` }))}
+        choices={links.map((link) => ({
+          key: `${link.type}.${link.link}`,
+          name: link.field.otherEnd,
+          note: `${model.type(link.type)!.name} by ${link.field.name}`,
+        }))}
         nothing="Choose the type of record first."
         onChoose={(key) => {
           const [childType, link] = key.split('.') as [string, string];
@@ -97,20 +162,46 @@ export function SentenceEditor({ model, draft, onChange, problems, keepers, rule
         }}
       />
       {draft.route ? (
-        <Condition model={model} type={draft.route.type} nameOf={nameOf} condition={draft.condition} onChange={(condition) => change('condition', condition)} />
+        <Condition
+          model={model}
+          type={draft.route.type}
+          nameOf={nameOf}
+          condition={draft.condition}
+          onChange={(condition) => change('condition', condition)}
+        />
       ) : (
         '. '
       )}
       <span className="sentence-tail">
-        {target && placesOf(target.type) !== null ? <RoundingPart draft={draft} places={placesOf(target.type)!} onChange={(rounding) => change('rounding', rounding)} /> : null}
+        {target && placesOf(target.type) !== null ? (
+          <RoundingPart
+            draft={draft}
+            places={placesOf(target.type)!}
+            onChange={(rounding) => change('rounding', rounding)}
+          />
+        ) : null}
         When none count:{' '}
-        <WhenNonePart model={model} draft={draft} isWrong={isWrong('whenNone')} onChange={(value) => change('whenNone', value)} />. <span className="part-fixed">With the save</span>.
+        <WhenNonePart
+          model={model}
+          draft={draft}
+          isWrong={isWrong('whenNone')}
+          onChange={(value) => change('whenNone', value)}
+        />
+        . <span className="part-fixed">With the save</span>.
       </span>
     </p>
   );
 }
 
-function RoundingPart({ draft, places, onChange }: { draft: RuleDraft; places: number; onChange: (rounding: RuleDraft['rounding']) => void }) {
+function RoundingPart({
+  draft,
+  places,
+  onChange,
+}: {
+  draft: RuleDraft;
+  places: number;
+  onChange: (rounding: RuleDraft['rounding']) => void;
+}) {
   const { rounding } = draft;
   const own = places === 0 ? 'to whole numbers' : `to the field’s ${places} places`;
   const modes: { value: RoundingMode; label: string }[] = [
@@ -137,7 +228,13 @@ function RoundingPart({ draft, places, onChange }: { draft: RuleDraft; places: n
             {rounding ? (
               <label>
                 Decimal places{' '}
-                <InputNumber min={0} max={places} precision={0} value={rounding.places} onChange={(chosen) => onChange({ ...rounding, places: chosen ?? 0 })} />
+                <InputNumber
+                  min={0}
+                  max={places}
+                  precision={0}
+                  value={rounding.places}
+                  onChange={(chosen) => onChange({ ...rounding, places: chosen ?? 0 })}
+                />
               </label>
             ) : null}
             <Button size="small" type="primary" onClick={close}>
@@ -151,7 +248,17 @@ function RoundingPart({ draft, places, onChange }: { draft: RuleDraft; places: n
   );
 }
 
-function WhenNonePart({ model, draft, isWrong, onChange }: { model: Model; draft: RuleDraft; isWrong: boolean; onChange: (value: WireValue) => void }) {
+function WhenNonePart({
+  model,
+  draft,
+  isWrong,
+  onChange,
+}: {
+  model: Model;
+  draft: RuleDraft;
+  isWrong: boolean;
+  onChange: (value: WireValue) => void;
+}) {
   const field = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
   if (!field) return <span className="part-fixed">empty</span>;
   const parsed = parseValue(field.type, draft.whenNone);
@@ -160,7 +267,14 @@ function WhenNonePart({ model, draft, isWrong, onChange }: { model: Model; draft
     <FormPart label="Value when none count" text={text} hint="empty" isWrong={isWrong}>
       {(close) => (
         <>
-          <ValueInput type={field.type} value={draft.whenNone} onChange={onChange} label="Value when none count" isWrong={!parsed.ok} autoFocus />
+          <ValueInput
+            type={field.type}
+            value={draft.whenNone}
+            onChange={onChange}
+            label="Value when none count"
+            isWrong={!parsed.ok}
+            autoFocus
+          />
           <span className="quiet">Leave it blank for empty.</span>
           <Button size="small" type="primary" onClick={close}>
             Done

@@ -26,11 +26,17 @@ export interface WorkedExampleProps {
 export function WorkedExample({ model, type, definition, ruleId, name }: WorkedExampleProps) {
   const [chosen, setChosen] = useState<{ type: string; id: string } | null>(null);
   const first = useRecords(type, { limit: 50 });
-  const root = chosen && chosen.type === type ? chosen.id : (first.data?.records.find((record) => record.type === type)?.id ?? null);
+  const root =
+    chosen && chosen.type === type
+      ? chosen.id
+      : (first.data?.records.find((record) => record.type === type)?.id ?? null);
   const { workshop, problem } = useWorkshop(type, root);
   const worked = useQuery({
     queryKey: ['worked', workshop?.key, ruleId, definition],
-    queryFn: () => workshop!.run<Worked>(async (remote) => remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! })),
+    queryFn: () =>
+      workshop!.run<Worked>(async (remote) =>
+        remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! }),
+      ),
     enabled: workshop !== null && definition !== null,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -43,14 +49,27 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
         <h2>Worked example</h2>
         {type ? (
           <span className="worked-family">
-            <ValueInput key={type} type={{ kind: 'link', target: type }} value={root} onChange={(id) => setChosen(id ? { type, id: id as string } : null)} label={`Sample ${typeName}`} />
+            <ValueInput
+              key={type}
+              type={{ kind: 'link', target: type }}
+              value={root}
+              onChange={(id) => setChosen(id ? { type, id: id as string } : null)}
+              label={`Sample ${typeName}`}
+            />
           </span>
         ) : null}
       </div>
       <ProblemNotice error={problem ?? worked.error} />
-      <WorkedBody type={typeName} isEmpty={first.data?.total === 0} definition={definition} isLoading={!problem && (worked.isPending || !workshop)}>
+      <WorkedBody
+        type={typeName}
+        isEmpty={first.data?.total === 0}
+        definition={definition}
+        isLoading={!problem && (worked.isPending || !workshop)}
+      >
         {worked.data?.kind === 'worked' ? <WorkedResult explanation={worked.data.explanation} /> : null}
-        {worked.data?.kind === 'unsound' ? <ProblemNotice error={new Error(worked.data.messages.join(' '))} /> : null}
+        {worked.data?.kind === 'unsound' ? (
+          <ProblemNotice error={new Error(worked.data.messages.join(' '))} />
+        ) : null}
       </WorkedBody>
     </section>
   );
@@ -65,9 +84,18 @@ interface BodyProps {
 }
 
 function WorkedBody({ type, isEmpty, definition, isLoading, children }: BodyProps) {
-  if (!type) return <Nothing title="Nothing to work out yet">Choose the type of record that the rule is on.</Nothing>;
-  if (isEmpty) return <Nothing title={`There is no ${type} yet`}>Add one in Records, and it is worked out here.</Nothing>;
-  if (!definition) return <Nothing title="The sentence isn’t complete">Fill its open parts; then the records that count stand here, with the result.</Nothing>;
+  if (!type)
+    return <Nothing title="Nothing to work out yet">Choose the type of record that the rule is on.</Nothing>;
+  if (isEmpty)
+    return (
+      <Nothing title={`There is no ${type} yet`}>Add one in Records, and it is worked out here.</Nothing>
+    );
+  if (!definition)
+    return (
+      <Nothing title="The sentence isn’t complete">
+        Fill its open parts; then the records that count stand here, with the result.
+      </Nothing>
+    );
   if (isLoading) return <Loading what="the sample family" />;
   return children;
 }
@@ -83,17 +111,22 @@ function Nothing({ title, children }: { title: string; children: React.ReactNode
 
 function WorkedResult({ explanation }: { explanation: Explanation }) {
   const { result, stored, field, counted, members, children } = explanation;
-  const isSame = result !== null && result.value.text === stored.value.text && result.problem === stored.problem;
+  const isSame =
+    result !== null && result.value.text === stored.value.text && result.problem === stored.problem;
   return (
     <>
       <div className="worked-result" role="status">
         <div>
           <div className="quiet">{field.name} by this rule</div>
-          <div className="worked-number">{result === null ? 'outside this family' : (result.problem ?? result.value.text)}</div>
+          <div className="worked-number">
+            {result === null ? 'outside this family' : (result.problem ?? result.value.text)}
+          </div>
         </div>
         <div>
           <div className="quiet">Stored now</div>
-          <div className={isSame ? 'worked-stored' : 'worked-stored was'}>{stored.problem ?? stored.value.text}</div>
+          <div className={isSame ? 'worked-stored' : 'worked-stored was'}>
+            {stored.problem ?? stored.value.text}
+          </div>
         </div>
         <div className="worked-verdict">
           {isSame ? 'No change here' : <span className="now">Would change</span>}

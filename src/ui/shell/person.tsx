@@ -21,7 +21,11 @@ const Context = createContext<Acting>({ id: null, choose: () => undefined });
 /** Who acts, chosen among the workspace's people and remembered by this browser. */
 export function PersonProvider({ children }: { children: ReactNode }) {
   const { data } = usePeople();
-  const remembered = useSyncExternalStore(subscribe, () => localStorage.getItem(KEY), () => null);
+  const remembered = useSyncExternalStore(
+    subscribe,
+    () => localStorage.getItem(KEY),
+    () => null,
+  );
   const acting = useMemo<Acting>(() => {
     const people = data?.people ?? [];
     const known = people.find((person) => person.id === remembered) ?? people[0];

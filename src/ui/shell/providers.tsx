@@ -16,7 +16,8 @@ const makeClient = () =>
         refetchOnWindowFocus: false,
         staleTime: 5_000,
         // A refusal won't change by asking again; a server that is away may come back.
-        retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || error.status === 0 || error.status === 503),
+        retry: (count, error) =>
+          count < 2 && (!(error instanceof ApiProblem) || error.status === 0 || error.status === 503),
       },
     },
   });

@@ -25,7 +25,12 @@ export function Shell({ children }: { children: ReactNode }) {
           Oikon
         </Link>
         {PLACES.map(({ path: to, name, glyph: Glyph }) => (
-          <Link key={to} href={to} className="rail-place" aria-current={path.startsWith(to) ? 'page' : undefined}>
+          <Link
+            key={to}
+            href={to}
+            className="rail-place"
+            aria-current={path.startsWith(to) ? 'page' : undefined}
+          >
             <Glyph size={22} />
             {name}
           </Link>
@@ -37,7 +42,12 @@ export function Shell({ children }: { children: ReactNode }) {
   );
 }
 
-const initialsOf = (name: string) => name.split(' ').map((part) => part[0]).join('').slice(0, 2);
+const initialsOf = (name: string) =>
+  name
+    .split(' ')
+    .map((part) => part[0])
+    .join('')
+    .slice(0, 2);
 
 function PersonSwitch() {
   const { data } = usePeople();
@@ -54,8 +64,17 @@ function PersonSwitch() {
   }));
   return (
     <div className="rail-foot">
-      <Dropdown trigger={['click']} placement="topLeft" menu={{ items, selectable: true, selectedKeys: [person.id], onClick: ({ key }) => choose(key) }}>
-        <button type="button" className="plain rail-person" aria-label={`Acting as ${person.name}. Change who acts`} style={{ textAlign: 'center' }}>
+      <Dropdown
+        trigger={['click']}
+        placement="topLeft"
+        menu={{ items, selectable: true, selectedKeys: [person.id], onClick: ({ key }) => choose(key) }}
+      >
+        <button
+          type="button"
+          className="plain rail-person"
+          aria-label={`Acting as ${person.name}. Change who acts`}
+          style={{ textAlign: 'center' }}
+        >
           <span className="rail-initials" aria-hidden>
             {initialsOf(person.name)}
           </span>

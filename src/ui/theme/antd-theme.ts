@@ -29,7 +29,13 @@ export const ANTD_THEME: ThemeConfig = {
   },
   components: {
     Button: { primaryShadow: 'none', defaultShadow: 'none', fontWeight: 560 },
-    Table: { headerBg: COLOURS.sheet, headerColor: COLOURS.slate, headerSplitColor: 'transparent', rowHoverBg: COLOURS.pineTint, cellPaddingBlockSM: 6 },
+    Table: {
+      headerBg: COLOURS.sheet,
+      headerColor: COLOURS.slate,
+      headerSplitColor: 'transparent',
+      rowHoverBg: COLOURS.pineTint,
+      cellPaddingBlockSM: 6,
+    },
     Dropdown: { controlItemBgHover: COLOURS.pineTint },
     Select: { optionSelectedBg: COLOURS.pineTint, optionActiveBg: COLOURS.pineTint },
     Modal: { titleFontSize: 18 },

@@ -4,7 +4,17 @@ import type { ReactNode } from 'react';
 function Drawing({ children, size = 20, label }: { children: ReactNode; size?: number; label?: string }) {
   const naming = label ? { role: 'img', 'aria-label': label } : { 'aria-hidden': true };
   return (
-    <svg width={size} height={size} viewBox="0 0 20 20" fill="none" stroke="currentColor" strokeWidth={1.5} strokeLinecap="round" strokeLinejoin="round" {...naming}>
+    <svg
+      width={size}
+      height={size}
+      viewBox="0 0 20 20"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth={1.5}
+      strokeLinecap="round"
+      strokeLinejoin="round"
+      {...naming}
+    >
       {children}
     </svg>
   );
@@ -28,7 +38,16 @@ export const RollUpGlyph = (props: GlyphProps) => (
 
 /** The house: a room within a room, with the hearth. */
 export const OikonMark = ({ size = 30 }: GlyphProps) => (
-  <svg width={size} height={size} viewBox="0 0 32 32" fill="none" stroke="currentColor" strokeWidth={2} strokeLinejoin="round" aria-hidden>
+  <svg
+    width={size}
+    height={size}
+    viewBox="0 0 32 32"
+    fill="none"
+    stroke="currentColor"
+    strokeWidth={2}
+    strokeLinejoin="round"
+    aria-hidden
+  >
     <path d="M4 28V13L16 4l12 9v15z" />
     <path d="M10 28V17.5l6-4.5 6 4.5V28" />
     <circle cx="16" cy="23" r="2.2" fill="currentColor" stroke="none" />

@@ -31,7 +31,10 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /** The family of a record with all that is needed to work rules out on it; `problem` when it can't be loaded. */
-export function useWorkshop(type: string | null, id: string | null): { workshop: OpenWorkshop | null; problem: Error | null } {
+export function useWorkshop(
+  type: string | null,
+  id: string | null,
+): { workshop: OpenWorkshop | null; problem: Error | null } {
   const family = useFamily(type, id);
   const model = useModelView();
   const rules = useRules();
@@ -40,13 +43,25 @@ export function useWorkshop(type: string | null, id: string | null): { workshop:
     if (!family.data || !model.data || !rules.data || !people.data) return null;
     const live = rules.data.rules
       .filter((rule) => rule.state === 'live')
-      .map(({ id: ruleId, name, definition, liveDefinition }): Rule => ({ id: ruleId, version: ruleId, name, definition: liveDefinition ?? definition }));
+      .map(({ id: ruleId, name, definition, liveDefinition }): Rule => ({
+        id: ruleId,
+        version: ruleId,
+        name,
+        definition: liveDefinition ?? definition,
+      }));
     const setup: WorkshopSetup = {
       ...{ model: { types: model.data.types }, family: family.data, live },
       people: Object.fromEntries(people.data.people.map((person) => [person.id, person.name])),
     };
     const { root } = family.data;
-    const key = [root.type, root.id, family.dataUpdatedAt, model.dataUpdatedAt, rules.dataUpdatedAt, people.dataUpdatedAt].join(' ');
+    const key = [
+      root.type,
+      root.id,
+      family.dataUpdatedAt,
+      model.dataUpdatedAt,
+      rules.dataUpdatedAt,
+      people.dataUpdatedAt,
+    ].join(' ');
     return {
       ...{ key, setup },
       run: (work) =>
@@ -56,6 +71,15 @@ export function useWorkshop(type: string | null, id: string | null): { workshop:
           return work(remote);
         }),
     };
-  }, [family.data, family.dataUpdatedAt, model.data, model.dataUpdatedAt, rules.data, rules.dataUpdatedAt, people.data, people.dataUpdatedAt]);
+  }, [
+    family.data,
+    family.dataUpdatedAt,
+    model.data,
+    model.dataUpdatedAt,
+    rules.data,
+    rules.dataUpdatedAt,
+    people.data,
+    people.dataUpdatedAt,
+  ]);
   return { workshop, problem: family.error ?? model.error ?? rules.error ?? people.error };
 }

@@ -2,7 +2,17 @@ import { buildPlan } from '@/core/plan';
 import type { WireEdit } from '@/core/engine';
 import { type ModelDefinition, readModel } from '@/core/model';
 import type { RollUp, Rule } from '@/core/rules';
-import { type Explanation, explain, type FamilyData, familyStore, planWithDrafts, recordToWire, rehearse, type Rehearsal, type WireRecord } from '@/core/verify';
+import {
+  type Explanation,
+  explain,
+  type FamilyData,
+  familyStore,
+  planWithDrafts,
+  recordToWire,
+  rehearse,
+  type Rehearsal,
+  type WireRecord,
+} from '@/core/verify';
 import { v7 as newId } from 'uuid';
 
 /** What a workshop works on: a family, the model, and the rules that are live. */
@@ -26,7 +36,14 @@ export interface Rehearsed {
 
 function openSetup({ model: definition, family, live, people }: WorkshopSetup) {
   const model = readModel(definition);
-  return { model, family, live, store: familyStore(model, family), names: { ...family.names, ...people }, people: new Set(Object.keys(people)) };
+  return {
+    model,
+    family,
+    live,
+    store: familyStore(model, family),
+    names: { ...family.names, ...people },
+    people: new Set(Object.keys(people)),
+  };
 }
 
 /** Works rules out on a sample family, by the same core that the server runs. Lives in a web worker; saves nothing. */
@@ -50,17 +67,26 @@ export class Workshop {
     // Only what concerns the rule on its own keeps it from being worked out; another writer of its target doesn't.
     const alone = buildPlan(model, [rule]);
     const compiled = plan.rules.find(({ id }) => id === rule.id) ?? alone.plan.rules[0];
-    if (!compiled) return { kind: 'unsound', messages: [...new Set([...alone.problems, ...problems].map(({ message }) => message))] };
+    if (!compiled)
+      return {
+        kind: 'unsound',
+        messages: [...new Set([...alone.problems, ...problems].map(({ message }) => message))],
+      };
     const root = store.row(family.root.type, family.root.id)!;
     return { kind: 'worked', explanation: explain({ model, plan, store, names }, compiled, root) };
   }
 
-  rehearse(edits: readonly WireEdit[], drafts: readonly { readonly id: string; readonly name: string; readonly definition: RollUp }[]): Rehearsed {
+  rehearse(
+    edits: readonly WireEdit[],
+    drafts: readonly { readonly id: string; readonly name: string; readonly definition: RollUp }[],
+  ): Rehearsed {
     const { model, family, live, store, names, people } = this.opened();
     const rules = drafts.map((draft): Rule => ({ ...draft, version: draft.id }));
     const { rehearsal, after } = rehearse({ model, store, live, drafts: rules, edits, people, names, newId });
     const members = new Set([...family.members, ...edits.flatMap((edit) => edit.id ?? [])]);
-    const records = model.types.flatMap(({ key }) => [...after.rows(key)].filter((row) => members.has(row.id) && !row.deleted));
+    const records = model.types.flatMap(({ key }) =>
+      [...after.rows(key)].filter((row) => members.has(row.id) && !row.deleted),
+    );
     return { rehearsal, records: records.map((row) => recordToWire(model, row)) };
   }
 

@@ -21,7 +21,9 @@ function wholeNumber(text: string | null, otherwise: number, most: number, name:
 /** `?search=` in titles, `?sort=field` or `?sort=-field`, `?limit=&offset=`, `?filter.field=value`. */
 export const GET = route<Params>(async ({ params, query }) => {
   const sort = query.get('sort');
-  const filter = [...query].flatMap(([key, value]) => (key.startsWith('filter.') ? [[key.slice('filter.'.length), value] as const] : []));
+  const filter = [...query].flatMap(([key, value]) =>
+    key.startsWith('filter.') ? [[key.slice('filter.'.length), value] as const] : [],
+  );
   const search = query.get('search');
   const list = await listRecords(await workspaceOf(params), {
     type: params.type,

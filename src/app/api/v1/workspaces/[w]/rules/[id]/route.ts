@@ -8,7 +8,9 @@ interface Params {
   id: string;
 }
 
-export const GET = route<Params>(async ({ params }) => ({ body: await getRule(await workspaceOf(params), params.id) }));
+export const GET = route<Params>(async ({ params }) => ({
+  body: await getRule(await workspaceOf(params), params.id),
+}));
 
 export const PATCH = route<Params>(async ({ request, params }) => {
   const body = readInput('rulePatch', await jsonBody(request));

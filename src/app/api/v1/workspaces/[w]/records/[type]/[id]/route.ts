@@ -9,7 +9,9 @@ interface Params {
   id: string;
 }
 
-export const GET = route<Params>(async ({ params }) => ({ body: await getRecord(await workspaceOf(params), params.type, params.id) }));
+export const GET = route<Params>(async ({ params }) => ({
+  body: await getRecord(await workspaceOf(params), params.type, params.id),
+}));
 
 export const PATCH = route<Params>(async ({ request, params }) => {
   const { values, version } = readInput('recordPatch', await jsonBody(request));
@@ -22,7 +24,12 @@ export const PATCH = route<Params>(async ({ request, params }) => {
 /** `?version=` names the version that the person saw. */
 export const DELETE = route<Params>(async ({ request, params, query }) => {
   const version = query.get('version');
-  const edit = { kind: 'delete', type: params.type, id: params.id, ...(version ? { version: Number(version) } : {}) } as const;
+  const edit = {
+    kind: 'delete',
+    type: params.type,
+    id: params.id,
+    ...(version ? { version: Number(version) } : {}),
+  } as const;
   const saved = await saveEdits({ workspace: params.w, person: personOf(request), edits: [edit] });
   return { body: { run: saved.run, ripple: saved.ripple } };
 });

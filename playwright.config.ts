@@ -1,0 +1,35 @@
+import { defineConfig } from '@playwright/test';
+
+const port = process.env.E2E_PORT ?? '4412';
+
+/** Drives the production build in Debian's Chromium; bin/test has built it and loaded the demo. */
+export default defineConfig({
+  testDir: 'e2e',
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  workers: 1,
+  forbidOnly: true,
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: [
+        ...[
+          '--no-sandbox',
+          '--disable-gpu',
+          '--disable-quic',
+          '--no-first-run',
+          '--disable-background-networking',
+        ],
+        ...['--disable-component-update', '--disable-sync'],
+      ],
+    },
+  },
+  webServer: {
+    command: `node node_modules/next/dist/bin/next start -H 127.0.0.1 -p ${port}`,
+    url: `http://127.0.0.1:${port}/health`,
+    reuseExistingServer: false,
+    timeout: 60_000,
+  },
+});

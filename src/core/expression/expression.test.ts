@@ -1,21 +1,41 @@
 import { fieldOf, galleries, gbp, rowOf, stageIs, uuid } from '../testing/galleries';
 import { MemoryStore, memberOf, type Row } from '../engine';
 import { isError, type Value, type WireValue } from '../values';
-import { describe as inWords, evaluate, type Expression, OPERATORS, operatorsFor, OUTSIDE, reasonsAgainst, type Typed, typeCondition, type TypedField } from '.';
+import {
+  describe as inWords,
+  evaluate,
+  type Expression,
+  OPERATORS,
+  operatorsFor,
+  OUTSIDE,
+  reasonsAgainst,
+  type Typed,
+  typeCondition,
+  type TypedField,
+} from '.';
 
 const model = galleries();
 const store = new MemoryStore(model, false);
 const silk = rowOf(model, 'exhibition', uuid('11'), { title: 'Rivers of Silk', open: true });
-const loan = (values: Record<string, Value>): Row => rowOf(model, 'loan', uuid('21'), { exhibition: silk.id, ...values });
+const loan = (values: Record<string, Value>): Row =>
+  rowOf(model, 'loan', uuid('21'), { exhibition: silk.id, ...values });
 store.put(silk);
 
-const compare = (field: string, operator: '=' | '!=' | '<' | '<=' | '>' | '>=', value: WireValue): Expression => ({
+const compare = (
+  field: string,
+  operator: '=' | '!=' | '<' | '<=' | '>' | '>=',
+  value: WireValue,
+): Expression => ({
   kind: 'compare',
   operator,
   left: fieldOf(field),
   right: { kind: 'constant', value },
 });
-const group = (operator: 'all' | 'any' | 'none', ...of: Expression[]): Expression => ({ kind: 'group', operator, of });
+const group = (operator: 'all' | 'any' | 'none', ...of: Expression[]): Expression => ({
+  kind: 'group',
+  operator,
+  of,
+});
 
 function typed(condition: Expression): Typed {
   const result = typeCondition(model, 'loan', condition);
@@ -26,7 +46,8 @@ const reader = (row: Row) => (field: TypedField) => {
   const outcome = memberOf(model, store, row)(field);
   return outcome === OUTSIDE ? OUTSIDE : isError(outcome) ? null : outcome.value;
 };
-const holds = (condition: Expression, values: Record<string, Value>) => evaluate(typed(condition), reader(loan(values)));
+const holds = (condition: Expression, values: Record<string, Value>) =>
+  evaluate(typed(condition), reader(loan(values)));
 
 describe('logic is two-valued', () => {
   test('comparing with empty is false, also for “is not”', () => {
@@ -36,7 +57,12 @@ describe('logic is two-valued', () => {
   });
 
   test('“is empty”, “is not empty” and “is not among” are the ways to ask', () => {
-    const among = (operator: 'isAmong' | 'isNotAmong'): Expression => ({ kind: 'among', operator, operand: fieldOf('stage'), options: ['agreed', 'declined'] });
+    const among = (operator: 'isAmong' | 'isNotAmong'): Expression => ({
+      kind: 'among',
+      operator,
+      operand: fieldOf('stage'),
+      options: ['agreed', 'declined'],
+    });
     expect(holds({ kind: 'presence', operator: 'isEmpty', operand: fieldOf('stage') }, {})).toBe(true);
     expect(holds({ kind: 'presence', operator: 'isNotEmpty', operand: fieldOf('stage') }, {})).toBe(false);
     expect(holds(among('isNotAmong'), {})).toBe(true);
@@ -49,25 +75,47 @@ describe('logic is two-valued', () => {
   });
 
   test('empty groups: all and none hold, any does not', () => {
-    expect([holds(group('all'), {}), holds(group('none'), {}), holds(group('any'), {})]).toEqual([true, true, false]);
+    expect([holds(group('all'), {}), holds(group('none'), {}), holds(group('any'), {})]).toEqual([
+      true,
+      true,
+      false,
+    ]);
   });
 });
 
 test('amounts, dates and choices are compared by their own order', () => {
-  expect(holds(compare('insuredValue', '>=', { amount: '900.50', currency: 'GBP' }), { insuredValue: gbp('900.5') })).toBe(true);
-  expect(holds(compare('insuredValue', '>', { amount: '900.50', currency: 'GBP' }), { insuredValue: gbp('10000') })).toBe(true);
+  expect(
+    holds(compare('insuredValue', '>=', { amount: '900.50', currency: 'GBP' }), {
+      insuredValue: gbp('900.5'),
+    }),
+  ).toBe(true);
+  expect(
+    holds(compare('insuredValue', '>', { amount: '900.50', currency: 'GBP' }), {
+      insuredValue: gbp('10000'),
+    }),
+  ).toBe(true);
   expect(holds(compare('dueBack', '<', '2027-01-01'), { dueBack: '0999-12-31' })).toBe(true);
   expect(holds(compare('stage', '<', 'declined'), { stage: 'agreed' })).toBe(true);
 });
 
 test('texts are matched as they are written', () => {
-  const title = (operator: 'contains' | 'startsWith', part: string): Expression => ({ kind: 'match', operator, operand: fieldOf('title'), part: { kind: 'constant', value: part } });
+  const title = (operator: 'contains' | 'startsWith', part: string): Expression => ({
+    kind: 'match',
+    operator,
+    operand: fieldOf('title'),
+    part: { kind: 'constant', value: part },
+  });
   expect(holds(title('contains', 'est'), { title: 'Kestrel' })).toBe(true);
   expect(holds(title('startsWith', 'kes'), { title: 'Kestrel' })).toBe(false);
 });
 
 describe('up a route', () => {
-  const isOpen: Expression = { kind: 'compare', operator: '=', left: fieldOf('open', 'exhibition'), right: { kind: 'constant', value: true } };
+  const isOpen: Expression = {
+    kind: 'compare',
+    operator: '=',
+    left: fieldOf('open', 'exhibition'),
+    right: { kind: 'constant', value: true },
+  };
   test('reads the record that the link names; an empty link reads as empty', () => {
     expect(holds(isOpen, {})).toBe(true);
     expect(holds(isOpen, { exhibition: null })).toBe(false);
@@ -88,13 +136,33 @@ describe('typing', () => {
   };
   test.each<[string, Expression, RegExp]>([
     ['a field that doesn’t exist', compare('colour', '=', 'red'), /^left: “Loan” has no field “colour”/],
-    ['a route that doesn’t exist', { kind: 'presence', operator: 'isEmpty', operand: fieldOf('open', 'stage') }, /^operand: “stage” isn’t a route/],
-    ['an operator that the kind doesn’t take', compare('exhibition', '<', uuid('1')), /can’t be tested with “is less than”/],
+    [
+      'a route that doesn’t exist',
+      { kind: 'presence', operator: 'isEmpty', operand: fieldOf('open', 'stage') },
+      /^operand: “stage” isn’t a route/,
+    ],
+    [
+      'an operator that the kind doesn’t take',
+      compare('exhibition', '<', uuid('1')),
+      /can’t be tested with “is less than”/,
+    ],
     ['a constant that doesn’t fit', compare('dueBack', '>', 'soon'), /^right: Expected a date/],
-    ['an option that isn’t one', group('all', stageIs('agreed'), stageIs('lost')), /^of\.1\.right: Expected one of Requested/],
-    ['unlike kinds', { kind: 'compare', operator: '=', left: fieldOf('stage'), right: fieldOf('dueBack') }, /choice can’t be compared with a date/],
+    [
+      'an option that isn’t one',
+      group('all', stageIs('agreed'), stageIs('lost')),
+      /^of\.1\.right: Expected one of Requested/,
+    ],
+    [
+      'unlike kinds',
+      { kind: 'compare', operator: '=', left: fieldOf('stage'), right: fieldOf('dueBack') },
+      /choice can’t be compared with a date/,
+    ],
     ['nothing to compare with', compare('stage', '=', null), /^right: Enter what to compare with/],
-    ['an empty list', { kind: 'among', operator: 'isAmong', operand: fieldOf('stage'), options: [] }, /Add at least one/],
+    [
+      'an empty list',
+      { kind: 'among', operator: 'isAmong', operand: fieldOf('stage'), options: [] },
+      /Add at least one/,
+    ],
     ['something that isn’t a test', fieldOf('stage'), /must be true or false/],
   ])('refuses %s, at its place', (_, condition, message) => {
     expect(problemOf(condition)).toMatch(message);
@@ -116,19 +184,38 @@ test('every operator has words for each kind that it takes, told apart', () => {
 });
 
 test('a condition reads as words, routes and constants in them', () => {
-  const condition = group('all', stageIs('agreed'), group('any', compare('dueBack', '<', '2027-01-31'), { kind: 'presence', operator: 'isEmpty', operand: fieldOf('open', 'exhibition') }));
-  expect(inWords(model, typed(condition))).toBe('Stage is Agreed and (Due back is before 31 Jan 2027 or Exhibition’s open is empty)');
+  const condition = group(
+    'all',
+    stageIs('agreed'),
+    group('any', compare('dueBack', '<', '2027-01-31'), {
+      kind: 'presence',
+      operator: 'isEmpty',
+      operand: fieldOf('open', 'exhibition'),
+    }),
+  );
+  expect(inWords(model, typed(condition))).toBe(
+    'Stage is Agreed and (Due back is before 31 Jan 2027 or Exhibition’s open is empty)',
+  );
   expect(inWords(model, typed(group('none', stageIs('agreed'))))).toBe('not (Stage is Agreed)');
 });
 
 test('what leaves a record out is told test by test, with what was found', () => {
-  const reasons = (condition: Expression, values: Record<string, Value>) => reasonsAgainst(model, typed(condition), reader(loan(values)));
-  const both = group('all', stageIs('agreed'), compare('insuredValue', '>', { amount: '500', currency: 'GBP' }));
-  expect(reasons(both, { stage: 'declined', insuredValue: gbp(900) })).toEqual([{ test: 'Stage is Agreed', found: 'Declined' }]);
+  const reasons = (condition: Expression, values: Record<string, Value>) =>
+    reasonsAgainst(model, typed(condition), reader(loan(values)));
+  const both = group(
+    'all',
+    stageIs('agreed'),
+    compare('insuredValue', '>', { amount: '500', currency: 'GBP' }),
+  );
+  expect(reasons(both, { stage: 'declined', insuredValue: gbp(900) })).toEqual([
+    { test: 'Stage is Agreed', found: 'Declined' },
+  ]);
   expect(reasons(both, { insuredValue: gbp(1) })).toEqual([
     { test: 'Stage is Agreed', found: 'empty' },
     { test: 'Insured value is more than 500.00 GBP', found: '1.00 GBP' },
   ]);
-  expect(reasons(group('none', stageIs('agreed')), { stage: 'agreed' })).toEqual([{ test: 'not Stage is Agreed', found: 'Agreed' }]);
+  expect(reasons(group('none', stageIs('agreed')), { stage: 'agreed' })).toEqual([
+    { test: 'not Stage is Agreed', found: 'Agreed' },
+  ]);
   expect(reasons(both, { stage: 'agreed', insuredValue: gbp(900) })).toEqual([]);
 });

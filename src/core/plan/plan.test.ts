@@ -1,19 +1,37 @@
 import fc from 'fast-check';
-import { ALL_RULES, EXHIBITION_ARTEFACTS, fieldOf, galleries, INSURED_TOTAL, LOAN_ARTEFACTS, rollUp, ruleOf } from '../testing/galleries';
+import {
+  ALL_RULES,
+  EXHIBITION_ARTEFACTS,
+  fieldOf,
+  galleries,
+  INSURED_TOTAL,
+  LOAN_ARTEFACTS,
+  rollUp,
+  ruleOf,
+} from '../testing/galleries';
 import { buildPlan, circleThrough, components, downstream, type Graph } from '.';
 
 const model = galleries();
-const graphOf = (edges: Record<string, string[]>): Graph => ({ nodes: Object.keys(edges), edges: new Map(Object.entries(edges).map(([node, next]) => [node, new Set(next)])) });
+const graphOf = (edges: Record<string, string[]>): Graph => ({
+  nodes: Object.keys(edges),
+  edges: new Map(Object.entries(edges).map(([node, next]) => [node, new Set(next)])),
+});
 
 describe('a graph', () => {
   test('gives its components in topological order, circles together', () => {
-    expect(components(graphOf({ a: ['b'], b: ['c'], c: ['b', 'd'], d: [], e: ['a'] })).map((component) => component.sort().join(''))).toEqual(['e', 'a', 'bc', 'd']);
+    expect(
+      components(graphOf({ a: ['b'], b: ['c'], c: ['b', 'd'], d: [], e: ['a'] })).map((component) =>
+        component.sort().join(''),
+      ),
+    ).toEqual(['e', 'a', 'bc', 'd']);
   });
 
   test('orders any graph: what must come after comes after, unless both lie on a circle', () => {
     const anyGraph = fc.integer({ min: 1, max: 8 }).chain((size) =>
       fc.array(fc.tuple(fc.nat(size - 1), fc.nat(size - 1)), { maxLength: 20 }).map((pairs) => {
-        const edges: Record<string, string[]> = Object.fromEntries(Array.from({ length: size }, (_, node) => [`n${node}`, []]));
+        const edges: Record<string, string[]> = Object.fromEntries(
+          Array.from({ length: size }, (_, node) => [`n${node}`, []]),
+        );
         for (const [from, to] of pairs) edges[`n${from}`]!.push(`n${to}`);
         return edges;
       }),
@@ -21,9 +39,12 @@ describe('a graph', () => {
     fc.assert(
       fc.property(anyGraph, (edges) => {
         const found = components(graphOf(edges));
-        const position = new Map(found.flatMap((component, index) => component.map((node) => [node, index] as const)));
+        const position = new Map(
+          found.flatMap((component, index) => component.map((node) => [node, index] as const)),
+        );
         expect(position.size).toBe(Object.keys(edges).length);
-        for (const [from, next] of Object.entries(edges)) for (const to of next) expect(position.get(from)!).toBeLessThanOrEqual(position.get(to)!);
+        for (const [from, next] of Object.entries(edges))
+          for (const to of next) expect(position.get(from)!).toBeLessThanOrEqual(position.get(to)!);
       }),
     );
   });
@@ -49,7 +70,10 @@ describe('a plan', () => {
   });
 
   test('refuses two rules that keep one field, each with the other’s name, and leaves both out', () => {
-    const { plan, problems } = buildPlan(model, [ruleOf(INSURED_TOTAL, 1, 'Total'), ruleOf({ ...INSURED_TOTAL, condition: null }, 2, 'Everything')]);
+    const { plan, problems } = buildPlan(model, [
+      ruleOf(INSURED_TOTAL, 1, 'Total'),
+      ruleOf({ ...INSURED_TOTAL, condition: null }, 2, 'Everything'),
+    ]);
     expect(plan.rules).toEqual([]);
     expect(problems.map(({ message }) => message)).toEqual([
       'Insured total of Exhibition is kept by “Everything” already. Choose another field, or pause the other rule.',
@@ -58,15 +82,29 @@ describe('a plan', () => {
   });
 
   test('names a circle: who writes what, and who reads it', () => {
-    const parts = rollUp({ ...{ type: 'institution', target: 'partCount', aggregate: 'sum' }, route: [{ direction: 'down', type: 'institution', link: 'partOf' }], value: fieldOf('partCount') });
+    const parts = rollUp({
+      ...{ type: 'institution', target: 'partCount', aggregate: 'sum' },
+      route: [{ direction: 'down', type: 'institution', link: 'partOf' }],
+      value: fieldOf('partCount'),
+    });
     const { problems } = buildPlan(model, [ruleOf(parts, 1, 'Parts')]);
-    expect(problems[0]!.message).toBe('These rules run in a circle: “Parts” writes Part count of Institution, which “Parts” reads. Change one of them so that none reads what it leads to.');
+    expect(problems[0]!.message).toBe(
+      'These rules run in a circle: “Parts” writes Part count of Institution, which “Parts” reads. Change one of them so that none reads what it leads to.',
+    );
   });
 
   test('knows what follows from a rule', () => {
     const { plan } = buildPlan(model, ALL_RULES);
-    const follows = downstream(plan, plan.rules.find(({ definition }) => definition === LOAN_ARTEFACTS)!);
+    const follows = downstream(
+      plan,
+      plan.rules.find(({ definition }) => definition === LOAN_ARTEFACTS)!,
+    );
     expect(follows.map(({ writes }) => writes.field).sort()).toEqual(['artefactCount', 'grade']);
-    expect(downstream(plan, plan.rules.find(({ definition }) => definition === EXHIBITION_ARTEFACTS)!)).toEqual([]);
+    expect(
+      downstream(
+        plan,
+        plan.rules.find(({ definition }) => definition === EXHIBITION_ARTEFACTS)!,
+      ),
+    ).toEqual([]);
   });
 });

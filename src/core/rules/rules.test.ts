@@ -1,7 +1,30 @@
-import { AVERAGE_INSURED, fieldOf, galleries, GRADE, gbp, INSURED_TOTAL, LENT_TOTAL, LOAN_ARTEFACTS, rollUp, ruleOf, stageIs } from '../testing/galleries';
+import {
+  AVERAGE_INSURED,
+  fieldOf,
+  galleries,
+  GRADE,
+  gbp,
+  INSURED_TOTAL,
+  LENT_TOTAL,
+  LOAN_ARTEFACTS,
+  rollUp,
+  ruleOf,
+  stageIs,
+} from '../testing/galleries';
 import type { TypedField } from '../expression';
 import { Decimal, type Outcome, type Value } from '../values';
-import { bringTogether, compileRollUp, proposedName, type RollUp, routesOffered, sentenceOf, sentenceParts, standingOf, targetsOffered, valuesOffered } from '.';
+import {
+  bringTogether,
+  compileRollUp,
+  proposedName,
+  type RollUp,
+  routesOffered,
+  sentenceOf,
+  sentenceParts,
+  standingOf,
+  targetsOffered,
+  valuesOffered,
+} from '.';
 
 const model = galleries();
 
@@ -16,15 +39,40 @@ describe('checking', () => {
     ['an unknown type', { type: 'crate' }, 'type', /Choose the type/],
     ['an unknown target', { target: 'colour' }, 'target', /Choose the field of Exhibition/],
     ['a required target', { target: 'title' }, 'target', /isn’t required/],
-    ['a link that goes elsewhere', { route: [{ direction: 'down', type: 'loan', link: 'lender' }] }, 'route', /Choose which records/],
+    [
+      'a link that goes elsewhere',
+      { route: [{ direction: 'down', type: 'loan', link: 'lender' }] },
+      'route',
+      /Choose which records/,
+    ],
     ['an unknown aggregate', { aggregate: 'median' as never }, 'aggregate', /isn’t an aggregate/],
-    ['a value that the aggregate doesn’t take', { value: fieldOf('dueBack') }, 'value', /sum takes number, money; this field is date/],
+    [
+      'a value that the aggregate doesn’t take',
+      { value: fieldOf('dueBack') },
+      'value',
+      /sum takes number, money; this field is date/,
+    ],
     ['no value for a sum', { value: null }, 'value', /whose sum is taken/],
-    ['a value for a count', { aggregate: 'count', target: 'artefactCount', whenNone: '0' }, 'value', /takes no value/],
-    ['a result of another kind', { target: 'artefactCount', whenNone: '0' }, 'target', /money in GBP, which can’t be written into Artefact count/],
+    [
+      'a value for a count',
+      { aggregate: 'count', target: 'artefactCount', whenNone: '0' },
+      'value',
+      /takes no value/,
+    ],
+    [
+      'a result of another kind',
+      { target: 'artefactCount', whenNone: '0' },
+      'target',
+      /money in GBP, which can’t be written into Artefact count/,
+    ],
     ['a value for none that isn’t one', { whenNone: 'nil' }, 'whenNone', /number with at most 2/],
     ['a condition on what isn’t there', { condition: stageIs('lost') }, 'condition.right', /Expected one of/],
-    ['a rounding that isn’t one', { rounding: { mode: 'nearest', places: 30 } }, 'rounding', /0 to 20 places/],
+    [
+      'a rounding that isn’t one',
+      { rounding: { mode: 'nearest', places: 30 } },
+      'rounding',
+      /0 to 20 places/,
+    ],
   ])('refuses %s, at its part of the sentence', (_, change, place, message) => {
     const result = compileRollUp(model, ruleOf({ ...INSURED_TOTAL, ...change }, 1));
     const found = result.ok ? [] : result.problems.filter((problem) => problem.place === place);
@@ -32,17 +80,35 @@ describe('checking', () => {
   });
 
   test('knows everything that it reads: link, value, condition, and each link of a route', () => {
-    const reads = compiled(LENT_TOTAL).reads.map(({ type, field, route }) => `${type}.${field} by ${route.join('.')}`);
-    expect(new Set(reads)).toEqual(new Set(['loan.lender by ', 'loan.insuredValue by ', 'exhibition.open by exhibition', 'loan.exhibition by ']));
+    const reads = compiled(LENT_TOTAL).reads.map(
+      ({ type, field, route }) => `${type}.${field} by ${route.join('.')}`,
+    );
+    expect(new Set(reads)).toEqual(
+      new Set([
+        'loan.lender by ',
+        'loan.insuredValue by ',
+        'exhibition.open by exhibition',
+        'loan.exhibition by ',
+      ]),
+    );
   });
 });
 
 describe('bringing together', () => {
   const given = (definition: RollUp, values: readonly (Value | 'error')[]) => {
     const rule = compiled(definition);
-    const member = (value: Value | 'error') => (field: TypedField): Outcome =>
-      field.field === 'stage' || field.field === 'open' ? { value: field.field === 'stage' ? 'agreed' : true } : value === 'error' ? { error: 'out_of_range' } : { value };
-    return bringTogether(rule, values.map((value) => standingOf(rule, member(value))));
+    const member =
+      (value: Value | 'error') =>
+      (field: TypedField): Outcome =>
+        field.field === 'stage' || field.field === 'open'
+          ? { value: field.field === 'stage' ? 'agreed' : true }
+          : value === 'error'
+            ? { error: 'out_of_range' }
+            : { value };
+    return bringTogether(
+      rule,
+      values.map((value) => standingOf(rule, member(value))),
+    );
   };
 
   test('by hand: 12,250.00 and 900.50 make 13,150.50; empty values are left out', () => {
@@ -61,12 +127,18 @@ describe('bringing together', () => {
   });
 
   test('smallest and largest', () => {
-    expect(given({ ...INSURED_TOTAL, aggregate: 'minimum' }, [gbp(3), gbp(-1), gbp(2)])).toEqual({ value: gbp(-1) });
-    expect(given({ ...INSURED_TOTAL, aggregate: 'maximum' }, [gbp(3), gbp(-1), null])).toEqual({ value: gbp(3) });
+    expect(given({ ...INSURED_TOTAL, aggregate: 'minimum' }, [gbp(3), gbp(-1), gbp(2)])).toEqual({
+      value: gbp(-1),
+    });
+    expect(given({ ...INSURED_TOTAL, aggregate: 'maximum' }, [gbp(3), gbp(-1), null])).toEqual({
+      value: gbp(3),
+    });
   });
 
   test('a rounding of its own comes before the field’s places', () => {
-    expect(given({ ...INSURED_TOTAL, rounding: { mode: 'up', places: 0 } }, [gbp('10.01')])).toEqual({ value: gbp(11) });
+    expect(given({ ...INSURED_TOTAL, rounding: { mode: 'up', places: 0 } }, [gbp('10.01')])).toEqual({
+      value: gbp(11),
+    });
   });
 
   test('what reads a problem carries it on; what doesn’t fit is one', () => {
@@ -80,30 +152,53 @@ describe('in words', () => {
     expect(sentenceOf(model, compiled(INSURED_TOTAL))).toBe(
       'On every Exhibition, keep Insured total equal to the sum of Insured value over its Loans where Stage is Agreed. When none count: 0. With the save.',
     );
-    expect(sentenceOf(model, compiled(LOAN_ARTEFACTS))).toBe('On every Loan, keep Artefact count equal to the count of its Artefacts. When none count: 0. With the save.');
-    expect(sentenceOf(model, compiled({ ...AVERAGE_INSURED, rounding: { mode: 'down', places: 0 } }))).toMatch(/, rounded down to whole numbers\. When none count: empty\./);
+    expect(sentenceOf(model, compiled(LOAN_ARTEFACTS))).toBe(
+      'On every Loan, keep Artefact count equal to the count of its Artefacts. When none count: 0. With the save.',
+    );
+    expect(
+      sentenceOf(model, compiled({ ...AVERAGE_INSURED, rounding: { mode: 'down', places: 0 } })),
+    ).toMatch(/, rounded down to whole numbers\. When none count: empty\./);
   });
   test('its parts that can be edited are told apart', () => {
     const parts = sentenceParts(model, compiled(INSURED_TOTAL)).flatMap(({ part }) => part ?? []);
     expect(parts).toEqual(['type', 'target', 'aggregate', 'value', 'route', 'condition', 'whenNone']);
   });
   test('a name is proposed from it', () => {
-    expect(proposedName(model, compiled(INSURED_TOTAL))).toBe('Exhibition insured total: sum of Insured value over Loans where Stage is Agreed');
+    expect(proposedName(model, compiled(INSURED_TOTAL))).toBe(
+      'Exhibition insured total: sum of Insured value over Loans where Stage is Agreed',
+    );
   });
 });
 
 describe('what fits', () => {
   const keys = (fields: readonly { key: string }[]) => fields.map(({ key }) => key);
   test('links to the type, fields of kinds that the aggregate takes', () => {
-    expect(routesOffered(model, 'institution').map(({ type, link }) => `${type}.${link}`)).toEqual(['institution.partOf', 'exhibition.venue', 'loan.lender']);
+    expect(routesOffered(model, 'institution').map(({ type, link }) => `${type}.${link}`)).toEqual([
+      'institution.partOf',
+      'exhibition.venue',
+      'loan.lender',
+    ]);
     expect(keys(valuesOffered(model, 'loan', 'sum'))).toEqual(['insuredValue', 'artefactCount', 'weight']);
-    expect(keys(valuesOffered(model, 'loan', 'maximum'))).toEqual(['insuredValue', 'dueBack', 'artefactCount', 'weight']);
+    expect(keys(valuesOffered(model, 'loan', 'maximum'))).toEqual([
+      'insuredValue',
+      'dueBack',
+      'artefactCount',
+      'weight',
+    ]);
     expect(keys(valuesOffered(model, 'loan', 'count'))).toEqual([]);
   });
   test('targets into which the result can be written, and that no other rule keeps', () => {
     const money = { kind: 'money', currency: 'GBP' } as const;
-    expect(keys(targetsOffered(model, 'exhibition', money, () => false))).toEqual(['insuredTotal', 'averageInsured']);
-    expect(keys(targetsOffered(model, 'exhibition', money, (field) => field === 'insuredTotal'))).toEqual(['averageInsured']);
-    expect(keys(targetsOffered(model, 'exhibition', { kind: 'number', scale: 3 }, () => false))).toEqual(['artefactCount', 'grade']);
+    expect(keys(targetsOffered(model, 'exhibition', money, () => false))).toEqual([
+      'insuredTotal',
+      'averageInsured',
+    ]);
+    expect(keys(targetsOffered(model, 'exhibition', money, (field) => field === 'insuredTotal'))).toEqual([
+      'averageInsured',
+    ]);
+    expect(keys(targetsOffered(model, 'exhibition', { kind: 'number', scale: 3 }, () => false))).toEqual([
+      'artefactCount',
+      'grade',
+    ]);
   });
 });

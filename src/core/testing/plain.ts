@@ -45,7 +45,7 @@ function totalOf(
   );
   if (verdicts.includes('error')) return 'error';
   const counted = children.filter((_, index) => verdicts[index] === true);
-  const given = value
+  const given: readonly (Value | 'error')[] = value
     ? counted.map((child) => child[value.field]!).filter((found) => found !== null)
     : counted.map(() => null);
   if (given.includes('error')) return 'error';

@@ -16,7 +16,7 @@ import {
 
 const number = (scale: number): ValueType => ({ kind: 'number', scale });
 const GBP: ValueType = { kind: 'money', currency: 'GBP' };
-const STAGE: ValueType = {
+const STAGE: Extract<ValueType, { kind: 'choice' | 'choices' }> = {
   kind: 'choice',
   options: [
     { key: 'proposed', name: 'Proposed' },
@@ -31,7 +31,12 @@ describe('parsing', () => {
     ['more places than the field has', number(2), '1.005', /at most 2 decimal places/],
     ['more digits than fit', number(0), '1'.repeat(31), /more than 30 digits/],
     ['an exponent', number(0), '1e3', /Expected a whole number/],
-    ['an option that isn’t one', STAGE, 'closed', /Expected one of Proposed \(proposed\), Open \(open\), found “closed”/],
+    [
+      'an option that isn’t one',
+      STAGE,
+      'closed',
+      /Expected one of Proposed \(proposed\), Open \(open\), found “closed”/,
+    ],
     ['a day that doesn’t exist', { kind: 'date' }, '2026-02-29', /Expected a date that exists/],
     ['the year 0', { kind: 'date' }, '0000-12-31', /years 1 to 9999/],
     ['a day in another order', { kind: 'date' }, '31/12/2026', /year-month-day/],
@@ -56,23 +61,34 @@ describe('parsing', () => {
     expect(value(number(2), '-0')).toBe('0.00');
     expect(value(number(3), '0012.5')).toBe('12.500');
     expect(value(GBP, '12250')).toEqual({ amount: '12250.00', currency: 'GBP' });
-    expect(value({ kind: 'money', currency: 'JPY' }, { amount: '12250', currency: 'JPY' })).toEqual({ amount: '12250', currency: 'JPY' });
+    expect(value({ kind: 'money', currency: 'JPY' }, { amount: '12250', currency: 'JPY' })).toEqual({
+      amount: '12250',
+      currency: 'JPY',
+    });
     expect(value({ kind: 'dateTime' }, '2026-03-14T10:30+01:00')).toBe('2026-03-14T09:30:00.000Z');
     expect(value({ kind: 'date' }, '2024-02-29')).toBe('2024-02-29');
     expect(value({ kind: 'text' }, 'Sørva\u030ag')).toBe('Sørvåg');
     expect(value({ kind: 'text' }, '')).toBeNull();
-    expect(value({ kind: 'choices', options: (STAGE as { options: [] }).options }, ['open', 'proposed'])).toEqual(['proposed', 'open']);
+    expect(value({ kind: 'choices', options: STAGE.options }, ['open', 'proposed'])).toEqual([
+      'proposed',
+      'open',
+    ]);
     expect(value(STAGE, null)).toBeNull();
   });
 
   test('what is parsed and sent comes back the same', () => {
     fc.assert(
-      fc.property(fc.bigInt({ min: -(10n ** 29n), max: 10n ** 29n }), fc.integer({ min: 0, max: 8 }), (digits, scale) => {
-        const text = new Decimal(digits.toString()).div(new Decimal(10).pow(scale)).toFixed(scale);
-        const parsed = parseValue(number(scale), text);
-        expect(parsed).toMatchObject({ ok: true });
-        if (parsed.ok) expect(parseValue(number(scale), toWire(number(scale), parsed.value))).toEqual(parsed);
-      }),
+      fc.property(
+        fc.bigInt({ min: -(10n ** 29n), max: 10n ** 29n }),
+        fc.integer({ min: 0, max: 8 }),
+        (digits, scale) => {
+          const text = new Decimal(digits.toString()).div(new Decimal(10).pow(scale)).toFixed(scale);
+          const parsed = parseValue(number(scale), text);
+          expect(parsed).toMatchObject({ ok: true });
+          if (parsed.ok)
+            expect(parseValue(number(scale), toWire(number(scale), parsed.value))).toEqual(parsed);
+        },
+      ),
     );
   });
 });
@@ -91,8 +107,12 @@ describe('exact numbers', () => {
 
   test('a half of the last place is rounded away from zero', () => {
     expect(divide(new Decimal('0.000000000000000000001'), new Decimal(2)).toFixed()).toBe('0');
-    expect(divide(new Decimal('0.00000000000000000001'), new Decimal(2)).toFixed()).toBe('0.00000000000000000001');
-    expect(divide(new Decimal('-0.00000000000000000001'), new Decimal(2)).toFixed()).toBe('-0.00000000000000000001');
+    expect(divide(new Decimal('0.00000000000000000001'), new Decimal(2)).toFixed()).toBe(
+      '0.00000000000000000001',
+    );
+    expect(divide(new Decimal('-0.00000000000000000001'), new Decimal(2)).toFixed()).toBe(
+      '-0.00000000000000000001',
+    );
   });
 
   test.each([
@@ -127,7 +147,9 @@ describe('equality and order', () => {
 
   test('numbers are the same whatever their trailing zeros; amounts only in one currency', () => {
     expect(sameValue(new Decimal('1.50'), new Decimal('1.5'))).toBe(true);
-    expect(sameValue({ amount: new Decimal(1), currency: 'GBP' }, { amount: new Decimal(1), currency: 'EUR' })).toBe(false);
+    expect(
+      sameValue({ amount: new Decimal(1), currency: 'GBP' }, { amount: new Decimal(1), currency: 'EUR' }),
+    ).toBe(false);
     expect(sameValue(null, null)).toBe(true);
     expect(sameValue(['a'], ['a', 'b'])).toBe(false);
   });
@@ -136,19 +158,27 @@ describe('equality and order', () => {
 describe('writing into a field', () => {
   test('unlike currencies, units and kinds have no conversion', () => {
     expect(conversion(GBP, { kind: 'money', currency: 'EUR' })).toBeNull();
-    expect(conversion({ kind: 'number', scale: 0, unit: 'kg' }, { kind: 'number', scale: 0, unit: 'm³' })).toBeNull();
+    expect(
+      conversion({ kind: 'number', scale: 0, unit: 'kg' }, { kind: 'number', scale: 0, unit: 'm³' }),
+    ).toBeNull();
     expect(conversion({ kind: 'date' }, number(0))).toBeNull();
     expect(conversion(GBP, GBP)).toBe('rounded');
     expect(conversion({ kind: 'rating', lowest: 1, highest: 6 }, number(0))).toBe('exact');
   });
 
   test('rounds to the field’s places, first by the rule’s own rounding', () => {
-    expect(fitValue(new Decimal('2.667'), { kind: 'rating', lowest: 1, highest: 6 }, null)).toEqual({ value: new Decimal(3) });
-    expect(fitValue(new Decimal('2.345'), number(1), { mode: 'up', places: 2 })).toEqual({ value: new Decimal('2.4') });
+    expect(fitValue(new Decimal('2.667'), { kind: 'rating', lowest: 1, highest: 6 }, null)).toEqual({
+      value: new Decimal(3),
+    });
+    expect(fitValue(new Decimal('2.345'), number(1), { mode: 'up', places: 2 })).toEqual({
+      value: new Decimal('2.4'),
+    });
   });
 
   test('tells what is out of range', () => {
-    expect(fitValue(new Decimal(7), { kind: 'rating', lowest: 1, highest: 6 }, null)).toEqual({ error: 'out_of_range' });
+    expect(fitValue(new Decimal(7), { kind: 'rating', lowest: 1, highest: 6 }, null)).toEqual({
+      error: 'out_of_range',
+    });
     expect(fitValue(new Decimal(10).pow(30), number(0), null)).toEqual({ error: 'out_of_range' });
   });
 });

@@ -124,6 +124,8 @@ function CellEditor({
         title={typeof value === 'string' ? nameOf(value) : undefined}
         label={`${field.name} of ${recordTitle}`}
         isWrong={problem !== null}
+        startsOpen
+        autoFocus
         onChange={(chosen) => {
           setValue(chosen);
           setProblem(null);

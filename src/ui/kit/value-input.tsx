@@ -17,6 +17,8 @@ export interface ValueInputProps {
   readonly title?: string;
   readonly isWrong?: boolean;
   readonly autoFocus?: boolean;
+  /** Opens the list or the calendar at once: where pressing a value means choosing another. */
+  readonly startsOpen?: boolean;
 }
 
 /** `12,500.00` and `12 500` → `12500.00`: what people type or paste, without the marks between thousands. */
@@ -28,8 +30,9 @@ export const digitsOf = (typed: string): string =>
 
 /** A field for a value of any kind. */
 export function ValueInput(props: ValueInputProps) {
-  const { type, value, onChange, label, id, isWrong, autoFocus } = props;
+  const { type, value, onChange, label, id, isWrong, autoFocus, startsOpen } = props;
   const common = { id, 'aria-label': label, status: isWrong ? ('error' as const) : undefined, autoFocus };
+  const opening = { ...common, defaultOpen: startsOpen };
   switch (type.kind) {
     case 'text':
       return (
@@ -68,12 +71,12 @@ export function ValueInput(props: ValueInputProps) {
       );
     case 'rating':
       return (
-        <Choose {...common} value={value} onChange={onChange} options={ratings(type.lowest, type.highest)} />
+        <Choose {...opening} value={value} onChange={onChange} options={ratings(type.lowest, type.highest)} />
       );
     case 'yesNo':
       return (
         <Choose
-          {...common}
+          {...opening}
           value={value}
           onChange={onChange}
           options={[true, false].map((answer) => ({ value: answer, label: answer ? 'yes' : 'no' }))}
@@ -82,7 +85,7 @@ export function ValueInput(props: ValueInputProps) {
     case 'choice':
       return (
         <Choose
-          {...common}
+          {...opening}
           value={value}
           onChange={onChange}
           options={type.options.map((option) => ({ value: option.key, label: option.name }))}
@@ -91,7 +94,7 @@ export function ValueInput(props: ValueInputProps) {
     case 'choices':
       return (
         <Select
-          {...common}
+          {...opening}
           mode="multiple"
           value={(value as string[] | null) ?? []}
           onChange={(keys: string[]) => onChange(keys)}
@@ -100,7 +103,7 @@ export function ValueInput(props: ValueInputProps) {
         />
       );
     case 'date':
-      return <DateInput {...common} value={value as string | null} onChange={onChange} />;
+      return <DateInput {...opening} value={value as string | null} onChange={onChange} />;
     case 'dateTime':
       return (
         <Input
@@ -128,6 +131,7 @@ interface Common {
   readonly 'aria-label': string;
   readonly status?: 'error' | undefined;
   readonly autoFocus?: boolean | undefined;
+  readonly defaultOpen?: boolean | undefined;
 }
 
 function Choose({
@@ -194,7 +198,7 @@ function DateInput({
   );
 }
 
-function PersonInput({ value, onChange, label, id, isWrong, autoFocus }: ValueInputProps) {
+function PersonInput({ value, onChange, label, id, isWrong, autoFocus, startsOpen }: ValueInputProps) {
   const { data } = usePeople();
   const options = (data?.people ?? []).map((person) => ({ value: person.id, label: person.name }));
   return (
@@ -203,6 +207,7 @@ function PersonInput({ value, onChange, label, id, isWrong, autoFocus }: ValueIn
       aria-label={label}
       status={isWrong ? 'error' : undefined}
       autoFocus={autoFocus}
+      defaultOpen={startsOpen}
       value={value}
       onChange={onChange}
       options={options}
@@ -222,6 +227,7 @@ function LinkInput({
   title,
   isWrong,
   autoFocus,
+  startsOpen,
 }: ValueInputProps & { target: string }) {
   const [search, setSearch] = useState('');
   const { data, isFetching } = useRecords(target, { search, limit: MOST_OFFERED });
@@ -240,6 +246,7 @@ function LinkInput({
       aria-label={label}
       status={isWrong ? 'error' : undefined}
       autoFocus={autoFocus}
+      defaultOpen={startsOpen}
       allowClear
       showSearch={{ filterOption: false, onSearch: setSearch }}
       loading={isFetching}

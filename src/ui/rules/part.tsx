@@ -1,7 +1,7 @@
 'use client';
 
 import { Dropdown, type MenuProps, Popover } from 'antd';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useEffect, useRef, useState } from 'react';
 
 interface PartProps {
   /** What the part is, for those who hear it: `Field that is kept`. */
@@ -54,6 +54,24 @@ function PartButton({
   );
 }
 
+const MOST_FRAMES = 12;
+
+/** Moves the focus into a menu that opens, as soon as it is shown, so that arrows and Enter work at once. */
+function Focused({ children }: { children: ReactNode }) {
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    let frame = 0;
+    const focus = (left: number) => {
+      const first = box.current?.querySelector<HTMLElement>('[role="menuitem"]:not([aria-disabled="true"])');
+      first?.focus();
+      if (left > 0 && document.activeElement !== first) frame = requestAnimationFrame(() => focus(left - 1));
+    };
+    focus(MOST_FRAMES);
+    return () => cancelAnimationFrame(frame);
+  }, []);
+  return <div ref={box}>{children}</div>;
+}
+
 /** A part of the sentence that is chosen from a list. An empty list says why. */
 export function MenuPart({
   choices,
@@ -65,12 +83,19 @@ export function MenuPart({
     choices.length > 0
       ? itemsOf(choices)
       : [{ key: '', label: nothing ?? 'There is nothing to choose from.', disabled: true }];
+  const button = useRef<HTMLButtonElement>(null);
+  const choose = (key: string) => {
+    onChoose(key);
+    button.current?.focus();
+  };
   return (
     <Dropdown
       trigger={['click']}
-      menu={{ items, onClick: ({ key }) => onChoose(key), className: 'part-menu' }}
+      destroyOnHidden
+      popupRender={(menu) => <Focused>{menu}</Focused>}
+      menu={{ items, onClick: ({ key }) => choose(key), className: 'part-menu' }}
     >
-      <PartButton {...part} />
+      <PartButton ref={button} {...part} />
     </Dropdown>
   );
 }

@@ -38,6 +38,7 @@ export const ANTD_THEME: ThemeConfig = {
     },
     Dropdown: { controlItemBgHover: COLOURS.pineTint },
     Select: { optionSelectedBg: COLOURS.pineTint, optionActiveBg: COLOURS.pineTint },
+    Segmented: { itemColor: COLOURS.ink, trackBg: '#EAE4D7' },
     Modal: { titleFontSize: 18 },
   },
 };

@@ -67,11 +67,10 @@ export class Workshop {
     // Only what concerns the rule on its own keeps it from being worked out; another writer of its target doesn't.
     const alone = buildPlan(model, [rule]);
     const compiled = plan.rules.find(({ id }) => id === rule.id) ?? alone.plan.rules[0];
-    if (!compiled)
-      return {
-        kind: 'unsound',
-        messages: [...new Set([...alone.problems, ...problems].map(({ message }) => message))],
-      };
+    if (!compiled) {
+      const own = [...alone.problems, ...problems].filter((problem) => problem.rule === rule.id);
+      return { kind: 'unsound', messages: [...new Set(own.map(({ message }) => message))] };
+    }
     const root = store.row(family.root.type, family.root.id)!;
     return { kind: 'worked', explanation: explain({ model, plan, store, names }, compiled, root) };
   }

@@ -1,0 +1,77 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+
+const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
+  [
+    'the rules',
+    async (page) => {
+      await page.goto('/rules');
+      await expect(page.getByRole('listitem').first()).toBeVisible();
+    },
+  ],
+  [
+    'a rule',
+    async (page) => {
+      await page.goto('/rules');
+      await page.getByRole('listitem').filter({ hasText: 'Lent total' }).getByRole('link').click();
+      await expect(
+        page.getByRole('region', { name: 'Worked example' }).getByRole('status').first(),
+      ).toBeVisible();
+    },
+  ],
+  [
+    'the bench',
+    async (page) => {
+      await page.goto('/bench?type=exhibition');
+      await expect(page.getByRole('table').first()).toBeVisible();
+    },
+  ],
+  [
+    'a list of records',
+    async (page) => {
+      await page.goto('/records/loan');
+      await expect(page.getByText('in all')).toBeVisible();
+    },
+  ],
+  [
+    'a record',
+    async (page) => {
+      await page.goto('/records/exhibition');
+      await page.getByRole('link', { name: 'Salt and Silver' }).click();
+      await expect(page.getByRole('region', { name: 'History' }).getByRole('listitem').first()).toBeVisible();
+      await expect(page.getByRole('region', { name: 'Loans' }).getByRole('row').first()).toBeVisible();
+    },
+  ],
+];
+
+for (const [name, open] of VIEWS) {
+  test(`${name} meets WCAG 2.2 AA as far as a program can tell`, async ({ page }) => {
+    await open(page);
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+      .analyze();
+    expect(
+      violations.map(({ id, nodes }) => `${id}: ${nodes.map(({ target }) => target.join(' ')).join(', ')}`),
+    ).toEqual([]);
+  });
+}
+
+test('a rule can be written by keyboard alone', async ({ page }) => {
+  await page.goto('/rules/new');
+  const part = page.getByRole('button', { name: /^Type of record/ });
+  await expect(part).toBeVisible();
+  await part.focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('menuitem', { name: 'Institution' })).toBeFocused();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Type of record: Exhibition' })).toBeFocused();
+});
+
+test('the interface works down to 1024 wide: nothing of it lies beyond the edge', async ({ page }) => {
+  await page.setViewportSize({ width: 1024, height: 768 });
+  for (const [, open] of VIEWS) {
+    await open(page);
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
+  }
+});

@@ -1,0 +1,67 @@
+import { expect, type Page, test } from '@playwright/test';
+
+const LOAN = 'Orrery House, weavers’ tools';
+
+/** What is wrong, as the page tells it (the framework has an announcer of its own beside it). */
+const told = (page: Page) => page.locator('[role="alert"]:not(#__next-route-announcer__)');
+
+async function openLoan(page: Page): Promise<void> {
+  await page.goto('/records/loan');
+  await page.getByPlaceholder('Search loans').fill(LOAN);
+  await page.getByRole('link', { name: LOAN }).click();
+  await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();
+}
+
+test('what doesn’t fit is told at its field, and can’t be saved', async ({ page }) => {
+  await openLoan(page);
+  await page.getByRole('textbox', { name: 'Fee' }).fill('twelve');
+  await expect(told(page)).toContainText('Expected a number with at most 2 decimal places, found “twelve”');
+  await expect(page.getByRole('button', { name: 'Save', exact: true })).toBeDisabled();
+  await page.getByRole('textbox', { name: 'Title' }).fill('');
+  await expect(page.getByText('Title is required. Enter a value.')).toBeVisible();
+  await page.getByRole('button', { name: 'Give up changes' }).click();
+  await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue(LOAN);
+});
+
+test('when somebody else was quicker, nothing that was typed is lost', async ({ page, request }) => {
+  await openLoan(page);
+  await page.getByRole('textbox', { name: 'Climate requirement' }).fill('19 °C');
+  const [, id] = /loan\/([0-9a-f-]+)/.exec(page.url())!;
+  const path = `/api/v1/workspaces/wrenfield`;
+  const { people } = (await (await request.get(`${path}/people`)).json()) as { people: { id: string }[] };
+  const { record } = (await (await request.get(`${path}/records/loan/${id}`)).json()) as {
+    record: { version: number };
+  };
+  const patched = await request.patch(`${path}/records/loan/${id}`, {
+    headers: { 'Oikon-Person': people[1]!.id },
+    data: { version: record.version, values: { fee: { amount: '5.00', currency: 'GBP' } } },
+  });
+  expect(patched.status()).toBe(200);
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(told(page)).toContainText('was changed by somebody else');
+  await expect(page.getByRole('textbox', { name: 'Climate requirement' })).toHaveValue('19 °C');
+});
+
+test('who acts can be changed, and stands in the history', async ({ page }) => {
+  await openLoan(page);
+  await page.getByRole('button', { name: /^Acting as Ines Valcourt/ }).click();
+  await page.getByRole('menuitem', { name: /Priya Ramanathan/ }).click();
+  await page.getByRole('textbox', { name: 'Climate requirement' }).fill('18 °C');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('Saved.', { exact: true })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'History' }).getByRole('listitem').first()).toContainText(
+    'Priya Ramanathan saved',
+  );
+});
+
+test('what isn’t there is told in words', async ({ page }) => {
+  await page.goto('/records/loan/00000000-0000-7000-8000-000000000000');
+  await expect(told(page)).toContainText('There is no Loan');
+  await page.goto('/records/crate');
+  await expect(told(page)).toContainText('There is no type “crate”');
+  await page.goto('/rules/00000000-0000-7000-8000-000000000000');
+  await expect(told(page)).toContainText('There is no rule');
+  await page.goto('/records/loan');
+  await page.getByPlaceholder('Search loans').fill('no such title');
+  await expect(page.getByText('No title of these loans has that in it.')).toBeVisible();
+});

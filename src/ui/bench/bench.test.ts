@@ -1,0 +1,46 @@
+import { ALL_RULES, galleries, INSURED_TOTAL, ruleOf } from '@/core/testing/galleries';
+import { columnsFor } from './columns';
+import { editsOf } from './steps';
+
+const model = galleries();
+const edit = (id: string, field: string, value: string | null) =>
+  ({ kind: 'edit', type: 'loan', id, field, value }) as const;
+
+test('staged steps become one edit for each record; the last value of a field stands', () => {
+  expect(
+    editsOf([
+      edit('1', 'stage', 'agreed'),
+      edit('2', 'title', 'Pots'),
+      edit('1', 'title', 'Robes'),
+      edit('1', 'stage', null),
+    ]),
+  ).toEqual([
+    { kind: 'edit', type: 'loan', id: '1', values: { stage: null, title: 'Robes' } },
+    { kind: 'edit', type: 'loan', id: '2', values: { title: 'Pots' } },
+  ]);
+});
+
+test('a record that is deleted isn’t edited as well, whatever came first', () => {
+  const gone = { kind: 'delete', type: 'loan', id: '1' } as const;
+  expect(editsOf([edit('1', 'stage', 'agreed'), gone])).toEqual([gone]);
+  expect(editsOf([gone, edit('1', 'stage', 'agreed')])).toEqual([gone]);
+});
+
+test('the columns are the fields that rules read or write, without the link by which the records hang', () => {
+  const keys = (rules: typeof ALL_RULES, type: string, hangsBy: string | null) =>
+    columnsFor(model, rules, type, hangsBy).map(({ key }) => key);
+  expect(keys(ALL_RULES, 'loan', 'exhibition')).toEqual([
+    'lender',
+    'stage',
+    'insuredValue',
+    'dueBack',
+    'artefactCount',
+  ]);
+  expect(keys([ruleOf(INSURED_TOTAL, 1)], 'loan', 'exhibition')).toEqual([
+    'stage',
+    'insuredValue',
+    'dueBack',
+    'artefactCount',
+  ]);
+  expect(keys([], 'artefact', 'loan')).toEqual(['fragile', 'weight']);
+});

@@ -1,0 +1,79 @@
+import { galleries, INSURED_TOTAL, stageIs } from '@/core/testing/galleries';
+import { changePart, definitionOf, draftOf, NEW_DRAFT, routesUp, type RuleDraft } from './draft';
+
+const model = galleries();
+const loans = { type: 'loan', link: 'exhibition' };
+
+/** Changes parts one after the other, as a person would. */
+const written = (...parts: { [K in keyof RuleDraft]: [K, RuleDraft[K]] }[keyof RuleDraft][]): RuleDraft =>
+  parts.reduce((draft, [part, chosen]) => changePart(model, draft, part, chosen as never), NEW_DRAFT);
+
+const total = written(
+  ['type', 'exhibition'],
+  ['aggregate', 'sum'],
+  ['route', loans],
+  ['value', 'insuredValue'],
+  ['target', 'insuredTotal'],
+  ['condition', stageIs('agreed')],
+);
+
+test('a sentence that is written part by part is the rule', () => {
+  expect(definitionOf(total)).toEqual({ ...INSURED_TOTAL, whenNone: { amount: '0', currency: 'GBP' } });
+});
+
+test('a rule opens into the draft that it came from', () => {
+  expect(definitionOf(draftOf(INSURED_TOTAL))).toEqual(INSURED_TOTAL);
+});
+
+test('while a part is missing there is no definition', () => {
+  expect(definitionOf(NEW_DRAFT)).toBeNull();
+  expect(definitionOf({ ...total, value: null })).toBeNull();
+  expect(definitionOf({ ...total, aggregate: 'count', value: null, target: 'artefactCount' })).not.toBeNull();
+});
+
+describe('what no longer fits is let go, what does stays', () => {
+  test('a count has no value, and can’t be written into money', () => {
+    expect(changePart(model, total, 'aggregate', 'count')).toMatchObject({
+      value: null,
+      target: null,
+      whenNone: null,
+      condition: stageIs('agreed'),
+    });
+  });
+  test('a value of another kind lets go of the target', () => {
+    expect(changePart(model, total, 'value', 'weight')).toMatchObject({ target: null });
+  });
+  test('an average of nothing is empty, a sum of nothing 0', () => {
+    const average = changePart(model, total, 'aggregate', 'average');
+    expect(average).toMatchObject({ target: 'insuredTotal', whenNone: null });
+    expect(changePart(model, average, 'aggregate', 'sum').whenNone).toEqual({ amount: '0', currency: 'GBP' });
+  });
+  test('another type starts the sentence again, but for the aggregate', () => {
+    expect(changePart(model, total, 'type', 'institution')).toEqual({
+      ...NEW_DRAFT,
+      type: 'institution',
+      aggregate: 'sum',
+    });
+  });
+  test('other children let go of the condition on the old ones', () => {
+    const lent = written(
+      ['type', 'institution'],
+      ['aggregate', 'count'],
+      ['route', { type: 'loan', link: 'lender' }],
+      ['target', 'partCount'],
+      ['condition', stageIs('agreed')],
+    );
+    expect(changePart(model, lent, 'route', { type: 'institution', link: 'partOf' })).toMatchObject({
+      condition: null,
+      target: 'partCount',
+    });
+  });
+});
+
+test('conditions may read up two links', () => {
+  expect(routesUp(model, 'artefact').map(({ name, type }) => [name, type])).toEqual([
+    ['Loan', 'loan'],
+    ['Loan’s Exhibition', 'exhibition'],
+    ['Loan’s Lender', 'institution'],
+  ]);
+});

@@ -1,0 +1,2 @@
+/** Style sheets mean nothing to a test. */
+export default {};

@@ -1,0 +1,99 @@
+/** @jest-environment node */
+import {
+  galleries,
+  gbp,
+  GALLERIES,
+  INSURED_TOTAL,
+  LENT_TOTAL,
+  rowOf,
+  ruleOf,
+  uuid,
+} from '@/core/testing/galleries';
+import { recordToWire } from '@/core/verify';
+import { Workshop, type WorkshopSetup } from './workshop';
+
+const model = galleries();
+const [museum, silk, one, two] = [uuid('1'), uuid('11'), uuid('21'), uuid('22')];
+const rows = [
+  rowOf(model, 'institution', museum, { title: 'Kestrel Museum' }),
+  rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', open: true }),
+  rowOf(model, 'loan', one, {
+    title: 'Robes',
+    exhibition: silk,
+    lender: museum,
+    stage: 'agreed',
+    insuredValue: gbp('12250'),
+  }),
+  rowOf(model, 'loan', two, {
+    title: 'Pots',
+    exhibition: silk,
+    stage: 'declined',
+    insuredValue: gbp('900.5'),
+  }),
+];
+const setup: WorkshopSetup = {
+  ...{ model: GALLERIES, live: [ruleOf(LENT_TOTAL, 9, 'Lent')], people: {} },
+  family: {
+    ...{ root: { type: 'exhibition', id: silk }, members: [silk, one, two], names: {} },
+    records: rows.map((row) => recordToWire(model, row)),
+    complete: [{ type: 'loan', link: 'exhibition', parent: silk }],
+  },
+};
+
+/** As the worker’s messages do: everything that goes in or out is cloned. */
+const workshop = () => {
+  const made = new Workshop();
+  made.open('a', structuredClone(setup));
+  return made;
+};
+
+test('works a rule out on its family, and hands out plain data', () => {
+  const worked = structuredClone(workshop().explain(ruleOf(INSURED_TOTAL, 1)));
+  expect(worked).toMatchObject({
+    kind: 'worked',
+    explanation: { counted: 1, result: { value: { text: '12,250.00 GBP' } } },
+  });
+});
+
+test('a rule whose target another keeps is worked out all the same; one in a circle isn’t', () => {
+  expect(workshop().explain(ruleOf(LENT_TOTAL, 1)).kind).not.toBe('unsound');
+  const circle = ruleOf(
+    {
+      ...INSURED_TOTAL,
+      type: 'institution',
+      target: 'lentTotal',
+      route: [{ direction: 'down', type: 'institution', link: 'partOf' }],
+      value: { kind: 'field', route: [], field: 'lentTotal' },
+      condition: null,
+    },
+    2,
+  );
+  expect(workshop().explain(circle)).toMatchObject({
+    kind: 'unsound',
+    messages: expect.arrayContaining([expect.stringMatching(/run in a circle/)]) as unknown,
+  });
+});
+
+test('rehearses staged edits: the family as it would stand, what is outside, and nothing kept', () => {
+  const bench = workshop();
+  const draft = { id: uuid('d'), name: 'Total', definition: INSURED_TOTAL };
+  const edits = [
+    { kind: 'edit', type: 'loan', id: two, values: { stage: 'agreed', lender: museum } },
+    { kind: 'delete', type: 'loan', id: one },
+  ] as const;
+  const { rehearsal, records } = structuredClone(bench.rehearse(edits, [draft]));
+  expect(rehearsal).toMatchObject({
+    kind: 'done',
+    ripple: { outside: [{ fieldName: 'Lent total', title: 'Kestrel Museum' }] },
+  });
+  expect(records.map(({ id }) => id).sort()).toEqual([silk, two]);
+  expect(records.find(({ id }) => id === silk)!.values.insuredTotal).toEqual({
+    amount: '900.50',
+    currency: 'GBP',
+  });
+  expect(bench.rehearse([], []).records).toHaveLength(3);
+});
+
+test('without a family it says so', () => {
+  expect(() => new Workshop().rehearse([], [])).toThrow('Open a family first');
+});

@@ -5,7 +5,7 @@ const port = process.env.E2E_PORT ?? '4412';
 /** Drives the production build in Debian's Chromium; bin/test has built it and loaded the demo. */
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 90_000,
+  timeout: 180_000,
   expect: { timeout: 15_000 },
   workers: 1,
   forbidOnly: true,

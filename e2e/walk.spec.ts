@@ -117,7 +117,7 @@ test('an administrator writes a roll-up, sees it worked out, tries it, takes it 
 
   await test.step('in Records a loan is edited: the exhibition’s total is right at once', async () => {
     await page.getByRole('link', { name: 'Records', exact: true }).click();
-    await page.getByText('Loans', { exact: true }).click();
+    await page.getByTitle('Loans', { exact: true }).click();
     await page.getByPlaceholder('Search loans').fill('pattern books');
     await page.getByRole('link', { name: LOAN }).click();
     await page.getByRole('textbox', { name: 'Insured value' }).fill('151,800.25');

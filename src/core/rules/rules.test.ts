@@ -7,7 +7,6 @@ import {
   INSURED_TOTAL,
   LENT_TOTAL,
   LOAN_ARTEFACTS,
-  rollUp,
   ruleOf,
   stageIs,
 } from '../testing/galleries';

@@ -1,2 +1,4 @@
 /** Style sheets mean nothing to a test. */
-export default {};
+const style = {};
+
+export default style;

@@ -1,0 +1,103 @@
+/**
+ * Takes the pictures in docs/screenshots from a running demo (bin/pictures starts one). It writes a rule as a draft and
+ * takes it live, so it is for a demo that is loaded afresh.
+ */
+import { chromium, type Page } from '@playwright/test';
+
+const base = process.env.PICTURES_OF ?? 'http://127.0.0.1:4410';
+const folder = 'docs/screenshots';
+
+async function picture(page: Page, name: string): Promise<void> {
+  await page.evaluate(() => document.fonts.ready);
+  await page.waitForFunction(() =>
+    document.getAnimations().every((animation) => animation.playState !== 'running'),
+  );
+  await page.screenshot({ path: `${folder}/${name}.png` });
+  console.log(`${folder}/${name}.png`);
+}
+
+async function choose(page: Page, part: string, item: string | RegExp): Promise<void> {
+  await page.getByRole('button', { name: new RegExp(`^${part}`) }).click();
+  await page.getByRole('menuitem', { name: item }).click();
+}
+
+async function chooseFamily(page: Page, label: string, title: string): Promise<void> {
+  await page.getByRole('combobox', { name: label }).click();
+  await page.getByTitle(title, { exact: true }).click();
+}
+
+async function writeRule(page: Page): Promise<void> {
+  await page.goto(`${base}/rules/new`);
+  await choose(page, 'Type of record', 'Exhibition');
+  await choose(page, 'Aggregate', /^sum/);
+  await choose(page, 'Records that are brought together', /^Loans/);
+  await choose(page, 'Value that is brought together', /^Insured value/);
+  await choose(page, 'Field that is kept', /^Insured total/);
+  await choose(page, 'Add a test on', 'Stage');
+  await choose(page, 'Compared with', 'Agreed');
+  await page
+    .getByRole('textbox', { name: 'Note: who asked for it, and why' })
+    .fill('Priya Ramanathan: “The insurer asks for it before the transport is booked.”');
+  await chooseFamily(page, 'Sample Exhibition', 'Rivers of Silk');
+  await page.getByText('Would change', { exact: true }).waitFor();
+  await page.mouse.move(900, 700);
+}
+
+async function takePictures(page: Page): Promise<void> {
+  await page.goto(`${base}/rules`);
+  await page.getByRole('listitem').first().waitFor();
+  await picture(page, 'rules');
+  await writeRule(page);
+  await picture(page, 'rule');
+  await page.getByRole('button', { name: 'Save as draft' }).click();
+  await page.waitForURL(/rules\/[0-9a-f-]{36}/);
+  const rule = page.url();
+
+  await page.getByRole('button', { name: 'Try on the bench' }).click();
+  await chooseFamily(page, 'Sample family', 'Rivers of Silk');
+  await page.getByRole('button', { name: /^Stage of Calder Vale Museum, printing blocks: Declined/ }).click();
+  await page.getByTitle('Agreed', { exact: true }).last().click();
+  const change = page
+    .getByRole('region', { name: /^First wave/ })
+    .getByRole('listitem')
+    .filter({ hasText: 'Insured total' });
+  await change.hover();
+  await picture(page, 'bench');
+
+  await page.goto(rule);
+  await page.getByRole('button', { name: 'Take it live …' }).click();
+  await page.getByRole('dialog').getByText('6 of 6 Exhibitions would change').waitFor();
+  await picture(page, 'take-live');
+  await page.getByRole('button', { name: /^Take it live and fill/ }).click();
+  await page.getByText('Live. 6 Exhibitions changed.').waitFor();
+
+  await page.goto(`${base}/records/loan`);
+  await page.getByText('in all').waitFor();
+  await picture(page, 'records');
+  await page.goto(`${base}/records/exhibition`);
+  await page.getByRole('link', { name: 'Rivers of Silk' }).click();
+  await page.getByRole('region', { name: 'History' }).getByRole('listitem').first().waitFor();
+  await page.getByRole('region', { name: 'Loans' }).getByRole('row').first().waitFor();
+  await picture(page, 'record');
+  await page.getByRole('button', { name: /^Insured total: .* Open what it is made of/ }).click();
+  await page.getByRole('dialog').getByRole('row').first().waitFor();
+  await picture(page, 'opened-value');
+}
+
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+  ],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.setDefaultTimeout(30_000);
+try {
+  await takePictures(page);
+} finally {
+  await browser.close();
+}

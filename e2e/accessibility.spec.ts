@@ -64,6 +64,7 @@ test('a rule can be written by keyboard alone', async ({ page }) => {
   await page.keyboard.press('Enter');
   await expect(page.getByRole('menuitem', { name: 'Institution' })).toBeFocused();
   await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('menuitem', { name: 'Exhibition' })).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Type of record: Exhibition' })).toBeFocused();
 });

@@ -84,20 +84,27 @@ async function takePictures(page: Page): Promise<void> {
   await picture(page, 'opened-value');
 }
 
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-  ],
-});
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-page.setDefaultTimeout(30_000);
-try {
-  await takePictures(page);
-} finally {
-  await browser.close();
+async function main(): Promise<void> {
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+    ],
+  });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.setDefaultTimeout(30_000);
+  try {
+    await takePictures(page);
+  } finally {
+    await browser.close();
+  }
 }
+
+main().catch((error: unknown) => {
+  console.error(error);
+  process.exitCode = 1;
+});

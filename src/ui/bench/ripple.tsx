@@ -103,19 +103,34 @@ function Cause({ change }: { change: ChangeView }) {
   );
 }
 
+const MOST_NAMED = 3;
+
+/** One line for each kept field, whatever the number of records: what lies outside is told, not counted up. */
 function OutsideList({ ripple }: { ripple: RippleView }) {
   if (ripple.outside.length === 0) return null;
+  const groups = new Map<string, RippleView['outside'][number][]>();
+  for (const cell of ripple.outside) {
+    const key = `${cell.rule.id} ${cell.field}`;
+    groups.set(key, [...(groups.get(key) ?? []), cell]);
+  }
   return (
     <section className="wave" aria-label="Outside this family">
       <h3>Outside this family</h3>
       <ul>
-        {ripple.outside.map((cell) => (
-          <li key={keyOf(cell)} className="change quiet">
-            {cell.fieldName} of {cell.title} may change too, but not all that it is made of is loaded here. By
-            “{cell.rule.name}”.
+        {[...groups].map(([key, cells]) => (
+          <li key={key} className="change quiet">
+            {cells[0]!.fieldName} of {listed(cells.map(({ title }) => title))} may change too; not all that it
+            is made of is loaded here.
           </li>
         ))}
       </ul>
     </section>
   );
+}
+
+function listed(titles: readonly string[]): string {
+  const named = titles.slice(0, MOST_NAMED);
+  const more = titles.length - named.length;
+  if (more > 0) return `${named.join(', ')} and ${more} more`;
+  return named.length > 1 ? `${named.slice(0, -1).join(', ')} and ${named.at(-1)}` : (named[0] ?? '');
 }

@@ -1,6 +1,7 @@
 import { follow, type Model } from '../model';
 import type { CompiledRollUp, Read } from '../rules';
-import { ask, type Answer, type Need, rowSet } from './need';
+import { compareText } from '../values';
+import { ask, type Answer, type Answers, type Need, rowSet } from './need';
 import { type CellRef, recordKey, type Row } from './record';
 
 /** A record that a run touches: as it stood before, as it stands now (`null`: isn't there), and what of it changed. */
@@ -12,52 +13,82 @@ export interface Touched {
   readonly fields: ReadonlySet<string>;
 }
 
-const isThere = (row: Row | null): row is Row => row !== null && !row.deleted;
+export const isThere = (row: Row | null): row is Row => row !== null && !row.deleted;
 const appearedOrWent = (touched: Touched): boolean => isThere(touched.before) !== isThere(touched.after);
 
-/** Targets with the changes that they follow from. */
-export type Targets = Map<string, CellRef[]>;
+const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;
 
-function addCauses(targets: Targets, id: string, causes: readonly CellRef[]): void {
-  const known = targets.get(id) ?? [];
-  const isNew = (cause: CellRef) =>
-    !known.some((other) => other.type === cause.type && other.id === cause.id && other.field === cause.field);
-  targets.set(id, [...known, ...causes.filter(isNew)]);
+/** Records with the changes that they follow from. */
+class Causes {
+  readonly #of = new Map<string, Map<string, CellRef>>();
+
+  add(id: string, causes: Iterable<CellRef>): void {
+    const known = this.#of.get(id) ?? new Map<string, CellRef>();
+    for (const cause of causes) known.set(cellKey(cause), cause);
+    this.#of.set(id, known);
+  }
+
+  ids(): string[] {
+    return [...this.#of.keys()];
+  }
+
+  of(id: string): Iterable<CellRef> {
+    return this.#of.get(id)?.values() ?? [];
+  }
+
+  /** In one order, whatever the order of the edits. */
+  sorted(): Map<string, CellRef[]> {
+    return new Map(
+      [...this.#of].map(([id, causes]) => [
+        id,
+        [...causes.values()].sort((a, b) => compareText(cellKey(a), cellKey(b))),
+      ]),
+    );
+  }
+}
+
+/** The children of a rule's link that a run changes, as far as that is known from the edits alone. */
+export interface Affected {
+  /** Targets whose value may have changed, with the changes that they follow from. */
+  readonly targets: ReadonlyMap<string, readonly CellRef[]>;
+  /** Targets that aren't affected by touched children alone: made or restored, or reached from further up a route. */
+  readonly whole: ReadonlySet<string>;
 }
 
 /**
  * The targets whose value may have changed, for one rule, from what a run has touched so far: for a child its parent
  * before and its parent now; for a field in the middle of a route, the parents of the records on its near side; and
- * targets that were just made.
+ * targets that were just made or restored.
  */
 export function* affectedTargets(
   model: Model,
   rule: CompiledRollUp,
   touched: ReadonlyMap<string, Touched>,
-): Generator<Need, Targets, Answer> {
+): Generator<Need, Affected, Answer> {
   const children = yield* affectedChildren(model, rule, touched);
-  const targets: Targets = new Map();
-  const add = (id: unknown, causes: readonly CellRef[]) => {
-    if (typeof id === 'string') addCauses(targets, id, causes);
-  };
+  const targets = new Causes();
+  const whole = new Set<string>();
   for (const entry of touched.values()) {
-    if (entry.type === rule.writes.type && isThere(entry.after) && appearedOrWent(entry))
-      add(entry.id, [{ type: entry.type, id: entry.id, field: '' }]);
+    if (entry.type !== rule.writes.type || !isThere(entry.after) || !appearedOrWent(entry)) continue;
+    targets.add(entry.id, [{ type: entry.type, id: entry.id, field: '' }]);
+    whole.add(entry.id);
   }
   const { type, link } = rule.link;
-  const unread = [...children.keys()].filter((id) => !touched.has(recordKey({ type, id })));
-  const { rows } = yield* ask<'records'>({ kind: 'records', set: rowSet(type, unread) });
-  for (const [id, causes] of children) {
+  const unread = children.ids().filter((id) => !touched.has(recordKey({ type, id })));
+  const answer: Answers['records'] | null =
+    unread.length > 0 ? yield* ask<'records'>({ kind: 'records', set: rowSet(type, unread) }) : null;
+  for (const id of children.ids()) {
     const entry = touched.get(recordKey({ type, id }));
-    const before = entry ? entry.before : rows.get(id);
-    const after = entry ? entry.after : rows.get(id);
-    const parents = new Set([
-      before?.deleted ? null : before?.values[link],
-      after?.deleted ? null : after?.values[link],
-    ]);
-    for (const parent of parents) add(parent, causes);
+    const before = entry ? entry.before : answer?.rows.get(id);
+    const after = entry ? entry.after : answer?.rows.get(id);
+    for (const row of [before, after]) {
+      const parent = row?.deleted ? null : row?.values[link];
+      if (typeof parent !== 'string') continue;
+      targets.add(parent, children.of(id));
+      if (!entry) whole.add(parent);
+    }
   }
-  return targets;
+  return { targets: targets.sorted(), whole };
 }
 
 /** Children that the rule goes over and that read something touched, with what it was. */
@@ -65,35 +96,39 @@ function* affectedChildren(
   model: Model,
   rule: CompiledRollUp,
   touched: ReadonlyMap<string, Touched>,
-): Generator<Need, Targets, Answer> {
-  const children: Targets = new Map();
+): Generator<Need, Causes, Answer> {
+  const children = new Causes();
   for (const read of rule.reads) {
+    const ends = new Causes();
     for (const entry of touched.values()) {
       if (entry.type !== read.type) continue;
       const field = appearedOrWent(entry) ? '' : entry.fields.has(read.field) ? read.field : null;
-      if (field === null) continue;
-      const near = yield* descend(model, rule, read, entry.id);
-      for (const id of near) addCauses(children, id, [{ type: entry.type, id: entry.id, field }]);
+      if (field !== null) ends.add(entry.id, [{ type: entry.type, id: entry.id, field }]);
     }
+    const near = yield* descend(model, rule, read, ends);
+    for (const id of near.ids()) children.add(id, near.of(id));
   }
   return children;
 }
 
-/** From a record at the end of a read's route back down to the children that reach it. */
+/** From records at the end of a read's route back down to the children that reach them, one need for each step. */
 function* descend(
   model: Model,
   rule: CompiledRollUp,
   read: Read,
-  id: string,
-): Generator<Need, readonly string[], Answer> {
-  let ids: readonly string[] = [id];
-  for (let depth = read.route.length - 1; depth >= 0; depth -= 1) {
+  ends: Causes,
+): Generator<Need, Causes, Answer> {
+  let level = ends;
+  for (let depth = read.route.length - 1; depth >= 0 && level.ids().length > 0; depth -= 1) {
     const link = {
       type: follow(model, rule.link.type, read.route.slice(0, depth))!,
       link: read.route[depth]!,
     };
-    const parents = rowSet(follow(model, rule.link.type, read.route.slice(0, depth + 1))!, ids);
-    ids = (yield* ask<'related'>({ kind: 'related', parents, link })).ids;
+    const parents = rowSet(follow(model, rule.link.type, read.route.slice(0, depth + 1))!, level.ids());
+    const { parentOf }: Answers['related'] = yield* ask<'related'>({ kind: 'related', parents, link });
+    const next = new Causes();
+    for (const [child, parent] of parentOf) next.add(child, level.of(parent));
+    level = next;
   }
-  return ids;
+  return level;
 }

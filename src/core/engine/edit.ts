@@ -19,11 +19,14 @@ export type Edit =
       readonly version?: number;
       readonly values: Readonly<Record<string, Value>>;
     }
-  | { readonly kind: 'delete'; readonly type: string; readonly id: string; readonly version?: number };
+  /** Into the bin, with what the link policies take along. */
+  | { readonly kind: 'delete'; readonly type: string; readonly id: string; readonly version?: number }
+  /** Out of the bin, with what that deletion took along. */
+  | { readonly kind: 'restore'; readonly type: string; readonly id: string; readonly version?: number };
 
 /** An edit as it travels; `values` hold wire values. A create without an id gets one. */
 export interface WireEdit {
-  readonly kind: 'create' | 'edit' | 'delete';
+  readonly kind: 'create' | 'edit' | 'delete' | 'restore';
   readonly type: string;
   readonly id?: string;
   readonly version?: number;
@@ -79,7 +82,8 @@ export function readEdits(input: ReadEditsInput): ReadEdits {
     seen.add(key);
     const values = readValues(input, type, wire, add);
     const version = wire.version === undefined ? {} : { version: wire.version };
-    if (wire.kind === 'delete') return [{ kind: 'delete', type: type.key, id, ...version }];
+    if (wire.kind === 'delete' || wire.kind === 'restore')
+      return [{ kind: wire.kind, type: type.key, id, ...version }];
     return [
       wire.kind === 'create'
         ? { kind: 'create', type: type.key, id, values }
@@ -106,7 +110,7 @@ function readValues(
     const problem = field ? readValue(input, type, field, value, values) : unknownField(type, key);
     if (problem) add({ ...problem, place: key });
   }
-  if (wire.kind === 'delete') return {};
+  if (wire.kind === 'delete' || wire.kind === 'restore') return {};
   for (const field of type.fields) {
     const isGiven = field.key in (wire.values ?? {});
     const isMissing =

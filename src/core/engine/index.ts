@@ -1,4 +1,4 @@
-export { titleOf } from './check-edits';
+export { titleOf } from './apply-edits';
 export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edit';
 export { inLockOrder, lockOrder } from './lock-order';
 export {
@@ -7,8 +7,6 @@ export {
   rollUpInMemory,
   runInMemory,
   runWith,
-  sameOutcome,
-  storedOutcome,
   writtenRow,
 } from './memory-driver';
 export { MemoryStore, Overlay, type RecordStore } from './memory-store';
@@ -18,12 +16,14 @@ export {
   type Answer,
   type Answers,
   type Claim,
+  type KeptAccumulator,
   type Need,
   type RecordSet,
+  type TakenAlong,
   type Work,
   type WorkedOut,
   type Write,
 } from './need';
-export { propagate, stagesOf, type PropagateInput, type RunOutcome } from './propagate';
-export { recordKey, type CellRef, type RecordRef, type Row } from './record';
+export { MOST_TOUCHED, propagate, stagesOf, type PropagateInput, type RunOutcome } from './propagate';
+export { recordKey, sameOutcome, storedOutcome, type CellRef, type RecordRef, type Row } from './record';
 export type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';

@@ -1,4 +1,5 @@
 import type { LinkRef, Model } from '../model';
+import { Notes } from './notes';
 import { recordKey, type Row } from './record';
 
 /** Records by key, with the children of each link. What isn't loaded is told apart from what doesn't exist. */
@@ -13,6 +14,8 @@ export interface RecordStore {
   /** Whether a record that isn't here doesn't exist. */
   readonly isWhole: boolean;
   put(row: Row): void;
+  /** What is kept of writes beside the rows. */
+  readonly notes: Notes;
 }
 
 const linkKey = ({ type, link }: LinkRef, parent: string): string => `${type}.${link} ${parent}`;
@@ -48,6 +51,7 @@ export class MemoryStore implements RecordStore {
   readonly #rows = new Map<string, Map<string, Row>>();
   readonly #complete = new Set<string>();
   readonly #children: ChildIndex;
+  readonly notes = new Notes();
 
   constructor(
     readonly model: Model,
@@ -89,12 +93,14 @@ export class Overlay implements RecordStore {
   readonly #own = new Map<string, Row>();
   readonly #created = new Set<string>();
   readonly #children: ChildIndex;
+  readonly notes: Notes;
 
   constructor(
     private readonly model: Model,
     private readonly base: RecordStore,
   ) {
     this.#children = new ChildIndex(model);
+    this.notes = new Notes(base.notes);
   }
 
   get isWhole(): boolean {
@@ -130,5 +136,6 @@ export class Overlay implements RecordStore {
   /** Hands the pending rows over to the store beneath. */
   commit(): void {
     for (const row of this.#own.values()) this.base.put(row);
+    for (const write of this.notes.writes()) this.base.notes.note(write);
   }
 }

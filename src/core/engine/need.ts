@@ -1,8 +1,8 @@
 import type { LinkRef } from '../model';
-import type { CompiledRollUp } from '../rules';
+import type { Accumulator, CompiledRollUp } from '../rules';
 import type { Outcome } from '../values';
+import type { CellRef, RecordRef, Row } from './record';
 import type { Change, RecordEvent } from './ripple';
-import type { RecordRef, Row } from './record';
 
 /**
  * Records of one type, handed to and fro between the engine and its driver. In row mode these are ids; a driver of large
@@ -27,20 +27,39 @@ export interface Work {
   readonly targets: RecordSet;
 }
 
-/** A target whose kept value isn't what stands there now. */
+/** A target whose kept value, or what is kept to work it out by difference, isn't what stands there now. */
 export interface WorkedOut {
   readonly rule: string;
   readonly id: string;
   readonly before: Outcome;
   readonly after: Outcome;
+  /** For rules that can be kept by difference; `null` for others. */
+  readonly accumulator: Accumulator | null;
+}
+
+/** What a rule's value is made of, as it stands after the write. */
+export interface KeptAccumulator {
+  readonly rule: string;
+  readonly field: string;
+  readonly accumulator: Accumulator;
 }
 
 /** What of one record is written, and in which wave. Field changes carry their own causes. */
 export interface Write extends RecordRef {
-  readonly kind: 'create' | 'edit' | 'delete';
+  readonly kind: 'create' | 'edit' | 'delete' | 'restore';
   readonly wave: number;
   readonly changes: readonly Change[];
   readonly events: readonly RecordEvent[];
+  /** For a deletion: the record whose deletion took this one along; itself where it was asked for. */
+  readonly deletedWith?: RecordRef;
+  readonly accumulators?: readonly KeptAccumulator[];
+}
+
+/** What a deletion took along: records that went into the bin with it, and links that were cleared. */
+export interface TakenAlong {
+  readonly records: readonly (RecordRef & { readonly with: RecordRef })[];
+  /** Links that named a record which went, with that record. */
+  readonly cleared: readonly (CellRef & { readonly parent: RecordRef })[];
 }
 
 /**
@@ -48,25 +67,39 @@ export interface Write extends RecordRef {
  *
  * - `lock`: claims are held until the run ends; a driver takes them in its one order, parents before children.
  * - `records`: the rows of a set; deleted ones included.
- * - `related`: records, not deleted, whose link names one of the parents.
+ * - `above`: the rows of a set and all that lies above them over a self link; deleted ones included.
+ * - `related`: records, not deleted, whose link names one of the parents, each with the parent that it names.
  * - `everything`: all records of a type, not deleted.
+ * - `takenAlong`: what the deletion of each of these records, which are in the bin, took along.
+ * - `accumulators`: what is kept for a rule beside its targets, as it stood before the run; left out where unknown.
  * - `workOut`: rules over the same link, together; only targets that differ from what stands there come back.
  * - `write`: handed over; the driver may put off the I/O until a later need has to see it.
  */
 export type Need =
   | { readonly kind: 'lock'; readonly claims: readonly Claim[] }
   | { readonly kind: 'records'; readonly set: RecordSet }
+  | { readonly kind: 'above'; readonly set: RecordSet; readonly link: LinkRef }
   | { readonly kind: 'related'; readonly parents: RecordSet; readonly link: LinkRef }
   | { readonly kind: 'everything'; readonly type: string }
+  | { readonly kind: 'takenAlong'; readonly roots: readonly RecordRef[] }
+  | { readonly kind: 'accumulators'; readonly rule: CompiledRollUp; readonly targets: RecordSet }
   | { readonly kind: 'workOut'; readonly work: readonly Work[] }
   | { readonly kind: 'write'; readonly writes: readonly Write[] };
 
+interface Found {
+  readonly rows: ReadonlyMap<string, Row>;
+  /** Whether a record that isn't there doesn't exist (`true`), or may lie outside what is loaded. */
+  readonly known: boolean;
+}
+
 export interface Answers {
   lock: null;
-  /** `known`: whether a record that isn't there doesn't exist (`true`), or may lie outside what is loaded. */
-  records: { readonly rows: ReadonlyMap<string, Row>; readonly known: boolean };
-  related: RecordSet;
+  records: Found;
+  above: Found;
+  related: { readonly set: RecordSet; readonly parentOf: ReadonlyMap<string, string> };
   everything: RecordSet;
+  takenAlong: TakenAlong;
+  accumulators: ReadonlyMap<string, Accumulator>;
   /** `outside`: targets whose value depends on records that aren't loaded. */
   workOut: {
     readonly changed: readonly WorkedOut[];

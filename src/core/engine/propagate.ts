@@ -1,9 +1,18 @@
-import { type Model, typeIn } from '../model';
+import { type Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledRollUp } from '../rules';
-import { isError, sameValue, type Outcome, type Value } from '../values';
-import { affectedTargets, type Targets, type Touched } from './affected';
-import { checkEdits } from './check-edits';
+import {
+  type Accumulator,
+  type CompiledRollUp,
+  isKeptByDifference,
+  NOTHING,
+  outcomeOf,
+  standingOf,
+  withStanding,
+} from '../rules';
+import { isError, type Outcome, type Value } from '../values';
+import { type Affected, affectedTargets, isThere, type Touched } from './affected';
+import { applyEdits, type Entry, readAll } from './apply-edits';
+import { checkLinks, readAbove } from './check-links';
 import { claimsOf } from './claims';
 import type { Edit, EditProblem } from './edit';
 import { inLockOrder } from './lock-order';
@@ -12,12 +21,13 @@ import {
   type Answer,
   type Answers,
   type Claim,
+  type KeptAccumulator,
   type Need,
   rowSet,
   type WorkedOut,
   type Write,
 } from './need';
-import { type CellRef, recordKey, type RecordRef, type Row } from './record';
+import { type CellRef, ownMember, recordKey, sameOutcome, storedOutcome } from './record';
 import type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
 
 export interface PropagateInput {
@@ -35,35 +45,57 @@ export type RunOutcome =
   | { readonly kind: 'done'; readonly ripple: Ripple }
   | { readonly kind: 'refused'; readonly problems: readonly EditProblem[] };
 
+/** Most records that one run may touch before it is refused, with nothing saved. */
+export const MOST_TOUCHED = 100_000;
+
 /**
  * The engine: one run. It says what it needs of sets of records and is told; it does no I/O and has no clock. The same
  * generator serves the browser's worker, rehearsals and real saves. The result doesn't depend on the order of the edits
  * or of the rules: rules are worked out in the plan's order, each once for each target, after all that it reads is final.
  */
 export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, Answer> {
+  const { entries, problems } = yield* claimEverything(input);
+  if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const run = new Run(input.model);
-  const edited = yield* claimEverything(input);
-  const problems = yield* checkEdits(input.model, input.edits, edited);
-  if (problems.length > 0) return { kind: 'refused', problems };
-  yield* run.edit(input.edits, edited);
-  for (const rules of stagesOf(input.plan)) yield* run.workOut(rules, input.fill ?? []);
+  yield* run.edit(entries);
+  for (const rules of stagesOf(input.plan)) {
+    yield* run.workOut(rules, input.fill ?? []);
+    if (run.size > MOST_TOUCHED) return { kind: 'refused', problems: [tooLarge(run.size)] };
+  }
   return { kind: 'done', ripple: run.ripple() };
 }
 
-/** Locks, reads again, and goes on until what is held covers what is touched. Answers the edited records under the locks. */
+const inEditOrder = (problems: readonly EditProblem[]): EditProblem[] =>
+  [...problems].sort((a, b) => a.index - b.index);
+
+const tooLarge = (size: number): EditProblem => ({
+  ...{ code: 'run.size', index: 0, data: { records: size, most: MOST_TOUCHED } },
+  message: `This would touch ${size.toLocaleString('en')} records at once; at most ${MOST_TOUCHED.toLocaleString('en')} go into one run. Nothing was saved; split it into parts.`,
+});
+
+interface Claimed {
+  readonly entries: ReadonlyMap<string, Entry>;
+  readonly problems: readonly EditProblem[];
+}
+
+/** Locks, reads again, and goes on until what is held covers what is touched. Answers the edits as they apply under the locks. */
 function* claimEverything({
   model,
   plan,
   edits,
   learnt = [],
-}: PropagateInput): Generator<Need, Map<string, Touched>, Answer> {
+}: PropagateInput): Generator<Need, Claimed, Answer> {
   const held = new Set<string>();
   let wanted: readonly Claim[] = learnt;
   for (;;) {
-    const edited = yield* applyEdits(model, edits);
-    const claims = inLockOrder(model, [...wanted, ...(yield* claimsOf(model, plan, edited))]);
+    const { entries, problems } = yield* applyEdits(model, edits);
+    if (entries.size > MOST_TOUCHED) return { entries, problems: [tooLarge(entries.size)] };
+    const above = yield* readAbove(model, entries);
+    const all = [...problems, ...checkLinks(model, entries, above)];
+    if (all.length > 0) return { entries, problems: all };
+    const claims = inLockOrder(model, [...wanted, ...(yield* claimsOf({ model, plan, entries, above }))]);
     const missing = claims.filter((claim) => !held.has(claimKey(claim)));
-    if (missing.length === 0) return edited;
+    if (missing.length === 0) return { entries, problems: [] };
     yield* ask<'lock'>({ kind: 'lock', claims: missing });
     for (const claim of claims) {
       held.add(claimKey(claim));
@@ -74,41 +106,6 @@ function* claimEverything({
 }
 
 const claimKey = (claim: Claim): string => `${recordKey(claim)} ${claim.strength}`;
-
-/** The edited records as they stand and as they will: nothing is written yet. */
-function* applyEdits(model: Model, edits: readonly Edit[]): Generator<Need, Map<string, Touched>, Answer> {
-  const rows = new Map<string, Row>();
-  for (const type of new Set(edits.map((edit) => edit.type))) {
-    const ids = edits.filter((edit) => edit.type === type).map((edit) => edit.id);
-    const answer = yield* ask<'records'>({ kind: 'records', set: rowSet(type, ids) });
-    for (const row of answer.rows.values()) rows.set(recordKey(row), row);
-  }
-  return new Map(
-    edits.map((edit) => [recordKey(edit), applyEdit(model, edit, rows.get(recordKey(edit)) ?? null)]),
-  );
-}
-
-function applyEdit(model: Model, edit: Edit, before: Row | null): Touched {
-  const { type, id } = edit;
-  if (edit.kind === 'delete')
-    return { type, id, before, after: before && { ...before, deleted: true }, fields: new Set() };
-  const base = before ?? emptyRow(model, edit);
-  const fields = Object.keys(edit.values).filter(
-    (field) => !sameValue(base.values[field] ?? null, edit.values[field] ?? null),
-  );
-  return {
-    type,
-    id,
-    before,
-    after: { ...base, values: { ...base.values, ...edit.values } },
-    fields: new Set(fields),
-  };
-}
-
-const emptyRow = (model: Model, { type, id }: RecordRef): Row => ({
-  ...{ type, id, version: 1, deleted: false, errors: {} },
-  values: Object.fromEntries(typeIn(model, type).fields.map((field) => [field.key, null])),
-});
 
 /** Rules that can be worked out together: over the same link, none reading what another of them writes. */
 export function stagesOf(plan: Plan): CompiledRollUp[][] {
@@ -128,9 +125,6 @@ export function stagesOf(plan: Plan): CompiledRollUp[][] {
   return stages;
 }
 
-const valueOf = (outcome: Outcome): Value => (isError(outcome) ? null : outcome.value);
-const errorOf = (outcome: Outcome) => (isError(outcome) ? outcome.error : null);
-
 /** What one run has touched so far. */
 class Run {
   readonly #touched = new Map<string, Touched>();
@@ -143,101 +137,163 @@ class Run {
 
   constructor(private readonly model: Model) {}
 
-  /** Wave 0: what people entered. Fields that already have the value aren't written. */
-  *edit(edits: readonly Edit[], edited: ReadonlyMap<string, Touched>): Generator<Need, void, Answer> {
-    const writes = edits.flatMap((edit): Write[] => {
-      const entry = edited.get(recordKey(edit))!;
-      const kind = edit.kind === 'create' ? 'created' : edit.kind === 'delete' ? 'deleted' : null;
-      const events: RecordEvent[] = kind ? [{ kind, type: edit.type, id: edit.id, wave: 0 }] : [];
+  get size(): number {
+    return this.#touched.size;
+  }
+
+  /** Wave 0: what people entered, and what link policies do. Fields that already have the value aren't written. */
+  *edit(entries: ReadonlyMap<string, Entry>): Generator<Need, void, Answer> {
+    const writes = [...entries.values()].flatMap((entry): Write[] => {
+      const { type, id, kind } = entry;
+      const because = (field: string): readonly CellRef[] => {
+        const cause = entry.causes.get(field);
+        return cause ? [cause] : [];
+      };
+      const events: RecordEvent[] =
+        kind === 'edit' ? [] : [{ kind: EVENTS[kind], type, id, wave: 0, causes: because('') }];
       const changes = [...entry.fields].map((field): Change => ({
-        ...{
-          type: edit.type,
-          id: edit.id,
-          field,
-          error: null,
-          errorBefore: null,
-          wave: 0,
-          rule: null,
-          causes: [],
-        },
+        ...{ type, id, field, error: null, errorBefore: null, wave: 0, rule: null, causes: because(field) },
         before: entry.before?.values[field] ?? null,
         after: entry.after?.values[field] ?? null,
       }));
       if (changes.length + events.length === 0) return [];
-      this.#touched.set(recordKey(edit), entry);
-      return [{ kind: edit.kind, type: edit.type, id: edit.id, wave: 0, changes, events }];
+      this.#touched.set(recordKey(entry), entry);
+      const went = entry.deletedWith ? { deletedWith: entry.deletedWith } : {};
+      return [{ kind, type, id, wave: 0, changes, events, ...went }];
     });
     yield* this.write(writes);
   }
 
+  /** Works out rules over the same link: by difference where only children changed, else again from all of them. */
   *workOut(rules: readonly CompiledRollUp[], fill: readonly string[]): Generator<Need, void, Answer> {
-    const causes = new Map<string, Targets>();
-    for (const rule of rules) causes.set(rule.id, yield* this.targetsOf(rule, fill.includes(rule.id)));
-    const work = rules
-      .map((rule) => ({ rule, targets: rowSet(rule.writes.type, causes.get(rule.id)!.keys()) }))
-      .filter(({ targets }) => targets.ids.length > 0);
-    if (work.length === 0) return;
-    this.#needs += 1;
-    this.#worked += work.reduce((sum, { targets }) => sum + targets.ids.length, 0);
-    const answer: Answers['workOut'] = yield* ask<'workOut'>({ kind: 'workOut', work });
+    const causes = new Map<string, Affected['targets']>();
+    const work: { rule: CompiledRollUp; targets: ReturnType<typeof rowSet> }[] = [];
+    const changed: WorkedOut[] = [];
+    for (const rule of rules) {
+      const affected = yield* this.targetsOf(rule, fill.includes(rule.id));
+      causes.set(rule.id, affected.targets);
+      const again = new Set(affected.targets.keys());
+      for (const found of yield* this.byDifference(rule, affected)) {
+        again.delete(found.id);
+        if (found.worked) changed.push(found.worked);
+      }
+      this.#worked += affected.targets.size;
+      if (again.size > 0) work.push({ rule, targets: rowSet(rule.writes.type, again) });
+    }
     const ruleOf = (id: string) => rules.find((rule) => rule.id === id)!;
-    this.#outside.push(...answer.outside.map(({ rule, id }) => ({ ...ruleOf(rule).writes, id, rule })));
-    yield* this.keep(answer.changed, ruleOf, causes);
+    if (work.length > 0) {
+      this.#needs += 1;
+      const answer: Answers['workOut'] = yield* ask<'workOut'>({ kind: 'workOut', work });
+      this.#outside.push(...answer.outside.map(({ rule, id }) => ({ ...ruleOf(rule).writes, id, rule })));
+      changed.push(...answer.changed);
+    }
+    yield* this.keep(changed, ruleOf, causes);
   }
 
-  private *targetsOf(rule: CompiledRollUp, everything: boolean): Generator<Need, Targets, Answer> {
+  private *targetsOf(rule: CompiledRollUp, everything: boolean): Generator<Need, Affected, Answer> {
     this.#needs += 1;
-    const targets = yield* affectedTargets(this.model, rule, this.#touched);
+    const affected = yield* affectedTargets(this.model, rule, this.#touched);
+    const targets = new Map(affected.targets);
+    const whole = new Set(affected.whole);
     if (everything) {
       const all = yield* ask<'everything'>({ kind: 'everything', type: rule.writes.type });
-      for (const id of all.ids) if (!targets.has(id)) targets.set(id, []);
+      for (const id of all.ids) {
+        whole.add(id);
+        if (!targets.has(id)) targets.set(id, []);
+      }
     }
     for (const id of targets.keys())
       if (this.#touched.get(recordKey({ type: rule.writes.type, id }))?.after?.deleted) targets.delete(id);
-    return targets;
+    return { targets, whole };
+  }
+
+  /**
+   * Brings the differences of touched children into what is kept beside their parents. Answers the targets that this
+   * settles, also those where nothing changes; the others are worked out again.
+   */
+  private *byDifference(
+    rule: CompiledRollUp,
+    { targets, whole }: Affected,
+  ): Generator<Need, Settled[], Answer> {
+    const ids = [...targets.keys()].filter((id) => !whole.has(id));
+    if (!isKeptByDifference(rule) || ids.length === 0) return [];
+    const { type } = rule.writes;
+    const known: Answers['accumulators'] = yield* ask<'accumulators'>({
+      kind: 'accumulators',
+      rule,
+      targets: rowSet(type, ids),
+    });
+    if (known.size === 0) return [];
+    const now = this.differences(rule, known);
+    const rows = yield* readAll([...known.keys()].map((id) => ({ type, id })));
+    return [...known].flatMap(([id, before]): Settled[] => {
+      const row = rows.get(recordKey({ type, id }));
+      const accumulator = now.get(id)!;
+      if (!row) return [];
+      if (accumulator === before) return [{ id, worked: null }];
+      const outcome = { before: storedOutcome(row, rule.writes.field), after: outcomeOf(rule, accumulator) };
+      return [{ id, worked: { rule: rule.id, id, accumulator, ...outcome } }];
+    });
+  }
+
+  /** What is kept beside each parent, with its touched children as they were taken out and as they are brought in. */
+  private differences(
+    rule: CompiledRollUp,
+    known: ReadonlyMap<string, Accumulator>,
+  ): Map<string, Accumulator> {
+    const now = new Map(known);
+    const bring = (row: Touched['before'], sign: 1 | -1) => {
+      if (!isThere(row)) return;
+      const parent = row.values[rule.link.link];
+      const into = typeof parent === 'string' ? now.get(parent) : undefined;
+      if (into) now.set(parent as string, withStanding(into, standingOf(rule, ownMember(row)), sign));
+    };
+    for (const entry of this.#touched.values()) {
+      if (entry.type !== rule.link.type) continue;
+      bring(entry.before, -1);
+      bring(entry.after, 1);
+    }
+    for (const [id, before] of known) {
+      const { count, sum, errors } = now.get(id)!;
+      if (count === before.count && errors === before.errors && sum.equals(before.sum)) now.set(id, before);
+    }
+    return now;
   }
 
   private *keep(
     changed: readonly WorkedOut[],
     ruleOf: (id: string) => CompiledRollUp,
-    causes: ReadonlyMap<string, Targets>,
+    causes: ReadonlyMap<string, Affected['targets']>,
   ): Generator<Need, void, Answer> {
+    const refs = changed.map(({ rule, id }) => ({ type: ruleOf(rule).writes.type, id }));
+    const rows = yield* readAll(refs);
     const writes: Write[] = [];
-    for (const [type, found] of byType(changed, ruleOf)) {
-      const { rows } = yield* ask<'records'>({
-        kind: 'records',
-        set: rowSet(
-          type,
-          found.map(({ id }) => id),
-        ),
-      });
-      for (const { rule: ruleId, id, before, after } of found) {
-        const rule = ruleOf(ruleId);
-        const because = causes.get(ruleId)!.get(id) ?? [];
-        const wave = 1 + Math.max(0, ...because.map((cause) => this.#waves.get(cellKey(cause)) ?? 0));
-        const change: Change = {
-          ...{ type, id, field: rule.writes.field, wave, rule: ruleId, causes: because },
-          ...{
-            before: valueOf(before),
-            after: valueOf(after),
-            error: errorOf(after),
-            errorBefore: errorOf(before),
-          },
-        };
-        this.touch(rows.get(id)!, change);
-        writes.push({ kind: 'edit', type, id, wave, changes: [change], events: [] });
-      }
+    for (const { rule: ruleId, id, before, after, accumulator } of changed) {
+      const rule = ruleOf(ruleId);
+      const { type, field } = rule.writes;
+      const because = causes.get(ruleId)!.get(id) ?? [];
+      const wave = 1 + Math.max(0, ...because.map((cause) => this.#waves.get(cellKey(cause)) ?? 0));
+      const kept: KeptAccumulator[] = accumulator ? [{ rule: ruleId, field, accumulator }] : [];
+      const change: Change = {
+        ...{ type, id, field, wave, rule: ruleId, causes: because },
+        ...{ before: valueOf(before), after: valueOf(after) },
+        ...{ error: errorOf(after), errorBefore: errorOf(before) },
+      };
+      const isChanged = !sameOutcome(before, after);
+      if (isChanged) this.touch(rows.get(recordKey({ type, id }))!, change);
+      const changes = isChanged ? [change] : [];
+      writes.push({ kind: 'edit', type, id, wave, changes, events: [], accumulators: kept });
     }
     yield* this.write(writes);
   }
 
-  private touch(row: Row, change: Change): void {
+  private touch(row: NonNullable<Touched['after']>, change: Change): void {
     const key = recordKey(row);
     const known = this.#touched.get(key);
     const base = known?.after ?? row;
     const { [change.field]: _cleared, ...others } = base.errors;
     const errors = change.error ? { ...others, [change.field]: change.error } : others;
-    const after: Row = { ...base, values: { ...base.values, [change.field]: change.after }, errors };
+    const after = { ...base, values: { ...base.values, [change.field]: change.after }, errors };
     const fields = new Set([...(known?.fields ?? []), change.field]);
     this.#touched.set(key, { type: row.type, id: row.id, before: known ? known.before : row, after, fields });
   }
@@ -259,16 +315,13 @@ class Run {
   }
 }
 
-const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;
-
-function byType(
-  changed: readonly WorkedOut[],
-  ruleOf: (id: string) => CompiledRollUp,
-): Map<string, WorkedOut[]> {
-  const types = new Map<string, WorkedOut[]>();
-  for (const entry of changed) {
-    const { type } = ruleOf(entry.rule).writes;
-    types.set(type, [...(types.get(type) ?? []), entry]);
-  }
-  return types;
+/** A target that is settled by difference; `worked` is null where nothing changes. */
+interface Settled {
+  readonly id: string;
+  readonly worked: WorkedOut | null;
 }
+
+const EVENTS = { create: 'created', delete: 'deleted', restore: 'restored' } as const;
+const valueOf = (outcome: Outcome): Value => (isError(outcome) ? null : outcome.value);
+const errorOf = (outcome: Outcome) => (isError(outcome) ? outcome.error : null);
+const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;

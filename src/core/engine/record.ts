@@ -1,4 +1,5 @@
-import type { ErrorCode, Value } from '../values';
+import type { Member } from '../rules';
+import { type ErrorCode, isError, type Outcome, sameValue, type Value } from '../values';
 
 /** A record as the engine sees it. Every field of its type has an entry in `values`; `errors` has those that are in error. */
 export interface Row {
@@ -22,3 +23,19 @@ export interface CellRef extends RecordRef {
 
 /** Ids are UUIDs and keys have no blanks, so one blank separates them safely. */
 export const recordKey = ({ type, id }: RecordRef): string => `${type} ${id}`;
+
+export const storedOutcome = (row: Row, field: string): Outcome => {
+  const error = row.errors[field];
+  return error ? { error } : { value: row.values[field] ?? null };
+};
+
+export const sameOutcome = (a: Outcome, b: Outcome): boolean =>
+  isError(a) || isError(b) ? isError(a) && isError(b) && a.error === b.error : sameValue(a.value, b.value);
+
+/** A record for rules that read nothing but its own fields; a route is a programmer's mistake: throws. */
+export const ownMember =
+  (row: Row): Member =>
+  ({ route, field }) => {
+    if (route.length > 0) throw new RangeError('ownMember() reads no routes');
+    return storedOutcome(row, field);
+  };

@@ -15,10 +15,11 @@ export interface Change extends CellRef {
   readonly causes: readonly CellRef[];
 }
 
-/** A record that a run makes or deletes. */
+/** A record that a run makes, deletes or restores; `causes` names the record with which it went or came back. */
 export interface RecordEvent extends RecordRef {
-  readonly kind: 'created' | 'deleted';
+  readonly kind: 'created' | 'deleted' | 'restored';
   readonly wave: number;
+  readonly causes: readonly CellRef[];
 }
 
 /** A kept value that nothing can be said about, because it depends on records that aren't loaded. */

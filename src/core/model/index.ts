@@ -6,6 +6,7 @@ export {
   typeIn,
   type Field,
   type Link,
+  type LinkPolicy,
   type LinkRef,
   type Model,
   type ModelDefinition,

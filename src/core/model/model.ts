@@ -1,5 +1,11 @@
 import type { ValueType } from '../values';
 
+/**
+ * What becomes of the children of a link when their parent is deleted: the deletion is refused, the link is cleared, or
+ * they are deleted too. Only children that are still there and still name the parent at the end of the edits.
+ */
+export type LinkPolicy = 'refuse' | 'clear' | 'delete';
+
 /** What a record of a type holds under one key. */
 export interface Field {
   readonly key: string;
@@ -10,6 +16,8 @@ export interface Field {
   readonly help?: string;
   /** For links: the name of the other end, read from the parent (an exhibition's `Loans`). */
   readonly otherEnd?: string;
+  /** For links: what becomes of these records when the parent is deleted; `refuse` unless it is said. */
+  readonly whenParentGoes?: LinkPolicy;
 }
 
 export interface RecordType {
@@ -36,6 +44,7 @@ export interface LinkRef {
 export interface Link extends LinkRef {
   readonly field: Field;
   readonly parent: string;
+  readonly policy: LinkPolicy;
 }
 
 /** A model that has been checked, with its types, fields and links found by key. */
@@ -81,7 +90,12 @@ export function readModel(definition: ModelDefinition): Model {
   const links: Link[] = definition.types.flatMap((type) =>
     type.fields.flatMap((field) =>
       field.type.kind === 'link'
-        ? [{ type: type.key, link: field.key, field, parent: field.type.target }]
+        ? [
+            {
+              ...{ type: type.key, link: field.key, field, parent: field.type.target },
+              policy: field.whenParentGoes ?? 'refuse',
+            },
+          ]
         : [],
     ),
   );

@@ -1,16 +1,6 @@
 import { evaluate, fieldsRead, OUTSIDE, type Outside, type TypedField } from '../expression';
-import {
-  compareValues,
-  Decimal,
-  divide,
-  type ErrorCode,
-  fitValue,
-  isError,
-  isMoney,
-  type Outcome,
-  unreachable,
-  type Value,
-} from '../values';
+import { compareValues, type ErrorCode, fitValue, isError, type Outcome, type Value } from '../values';
+import { type Accumulator, isAccumulated, NOTHING, outcomeOf, withStanding } from './accumulate';
 import type { CompiledRollUp } from './roll-up';
 
 /** What a read of a field may give: a value, the error that stands there instead of one, or nothing known. */
@@ -58,60 +48,42 @@ export function standingOf(rule: CompiledRollUp, member: Member): Standing {
   return value.value === null ? { kind: 'empty' } : { kind: 'counts', value: value.value };
 }
 
+/** What a roll-up gives, and for counts, sums and averages what it is made of. */
+export interface BroughtTogether {
+  readonly outcome: Outcome;
+  readonly accumulator: Accumulator | null;
+}
+
 /**
  * The value of a roll-up from the standings of all its members. An error wins over a value; a member outside wins over
  * both, because nothing is known of it. The result is rounded and fitted to the target.
  */
-export function bringTogether(rule: CompiledRollUp, standings: Iterable<Standing>): Outcome | Outside {
-  let count = 0;
-  let sum = new Decimal(0);
-  let least: Value = null;
-  let most: Value = null;
+export function bringTogether(rule: CompiledRollUp, standings: Iterable<Standing>): BroughtTogether | Outside {
+  if (!isAccumulated(rule)) return extremeOf(rule, standings);
+  let accumulator = NOTHING;
+  for (const standing of standings) {
+    if (standing.kind === 'outside') return OUTSIDE;
+    accumulator = withStanding(accumulator, standing, 1);
+  }
+  return { outcome: outcomeOf(rule, accumulator), accumulator };
+}
+
+/** The minimum or the maximum. */
+function extremeOf(rule: CompiledRollUp, standings: Iterable<Standing>): BroughtTogether | Outside {
+  const sign = rule.aggregate === 'minimum' ? -1 : 1;
+  let best: Value = null;
   let error: ErrorCode | null = null;
   for (const standing of standings) {
     if (standing.kind === 'outside') return OUTSIDE;
     if (standing.kind === 'error') error = standing.error;
-    if (standing.kind !== 'counts') continue;
-    count += 1;
-    const { value } = standing;
-    if (value === null) continue;
-    if (Decimal.isDecimal(value)) sum = sum.plus(value);
-    if (isMoney(value)) sum = sum.plus(value.amount);
-    const type = rule.value!.type;
-    if (least === null || compareValues(type, value, least) < 0) least = value;
-    if (most === null || compareValues(type, value, most) > 0) most = value;
+    if (standing.kind !== 'counts' || standing.value === null) continue;
+    if (best === null || compareValues(rule.value!.type, standing.value, best) * sign > 0)
+      best = standing.value;
   }
-  if (error) return { error };
-  if (count === 0) return { value: rule.whenNone };
-  return fitValue(
-    resultOf(rule, { count: new Decimal(count), sum, least, most }),
-    rule.target.type,
-    rule.rounding,
-  );
-}
-
-interface Totals {
-  readonly count: Decimal;
-  readonly sum: Decimal;
-  readonly least: Value;
-  readonly most: Value;
-}
-
-function resultOf(rule: CompiledRollUp, { count, sum, least, most }: Totals): Value {
-  const amount = (value: Decimal): Value =>
-    rule.value?.type.kind === 'money' ? { amount: value, currency: rule.value.type.currency } : value;
-  switch (rule.aggregate) {
-    case 'count':
-      return count;
-    case 'sum':
-      return amount(sum);
-    case 'average':
-      return amount(divide(sum, count));
-    case 'minimum':
-      return least;
-    case 'maximum':
-      return most;
-    default:
-      return unreachable(rule.aggregate);
-  }
+  const outcome: Outcome = error
+    ? { error }
+    : best === null
+      ? { value: rule.whenNone }
+      : fitValue(best, rule.target.type, rule.rounding);
+  return { outcome, accumulator: null };
 }

@@ -1,5 +1,21 @@
 export { compileRollUp, type Compiled, type RollUpPart } from './check-roll-up';
-export { bringTogether, standingOf, type FieldOutcome, type Member, type Standing } from './evaluate-roll-up';
+export {
+  isAccumulated,
+  isKeptByDifference,
+  NOTHING,
+  outcomeOf,
+  sameAccumulator,
+  withStanding,
+  type Accumulator,
+} from './accumulate';
+export {
+  bringTogether,
+  standingOf,
+  type BroughtTogether,
+  type FieldOutcome,
+  type Member,
+  type Standing,
+} from './evaluate-roll-up';
 export {
   aggregateEntry,
   AGGREGATES,

@@ -10,7 +10,7 @@ import {
   ruleOf,
   stageIs,
 } from '../testing/galleries';
-import type { TypedField } from '../expression';
+import { OUTSIDE, type TypedField } from '../expression';
 import { Decimal, type Outcome, type Value } from '../values';
 import {
   bringTogether,
@@ -104,10 +104,11 @@ describe('bringing together', () => {
           : value === 'error'
             ? { error: 'out_of_range' }
             : { value };
-    return bringTogether(
+    const brought = bringTogether(
       rule,
       values.map((value) => standingOf(rule, member(value))),
     );
+    return brought === OUTSIDE ? brought : brought.outcome;
   };
 
   test('by hand: 12,250.00 and 900.50 make 13,150.50; empty values are left out', () => {

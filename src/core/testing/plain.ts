@@ -19,13 +19,15 @@ export function workOutPlainly(
   const values = new Map(
     rows.map((row) => [`${row.type} ${row.id}`, { ...row.values } as Record<string, Value | 'error'>]),
   );
+  const binned = new Set(rows.filter((row) => row.deleted).map((row) => `${row.type} ${row.id}`));
+  const all: Everything = { model, values, binned };
   for (const rule of plan.rules) {
     for (const parent of there.filter((row) => row.type === rule.writes.type)) {
       const children = there
         .filter((row) => row.type === rule.link.type)
         .map((row) => values.get(`${row.type} ${row.id}`)!)
         .filter((child) => child[rule.link.link] === parent.id);
-      values.get(`${parent.type} ${parent.id}`)![rule.writes.field] = totalOf(model, rule, children, values);
+      values.get(`${parent.type} ${parent.id}`)![rule.writes.field] = totalOf(all, rule, children);
     }
   }
   return values;
@@ -33,15 +35,16 @@ export function workOutPlainly(
 
 type Plain = Record<string, Value | 'error'>;
 
-function totalOf(
-  model: Model,
-  rule: CompiledRollUp,
-  children: readonly Plain[],
-  all: ReadonlyMap<string, Plain>,
-): Value | 'error' {
+interface Everything {
+  readonly model: Model;
+  readonly values: ReadonlyMap<string, Plain>;
+  readonly binned: ReadonlySet<string>;
+}
+
+function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain[]): Value | 'error' {
   const { condition, aggregate, value } = rule.definition;
   const verdicts = children.map((child) =>
-    condition ? holds(model, rule.link.type, condition, child, all) : true,
+    condition ? holds(all, rule.link.type, condition, child) : true,
   );
   if (verdicts.includes('error')) return 'error';
   const counted = children.filter((_, index) => verdicts[index] === true);
@@ -50,42 +53,89 @@ function totalOf(
     : counted.map(() => null);
   if (given.includes('error')) return 'error';
   if (given.length === 0) return rule.whenNone;
-  if (aggregate === 'count') return new Decimal(given.length);
+  if (aggregate === 'count') return fitted(rule, new Decimal(given.length), null);
+  const isAmount = isMoney(given[0]!);
   if (aggregate === 'minimum' || aggregate === 'maximum') {
-    const sorted = [...(given as string[])].sort();
-    return aggregate === 'minimum' ? sorted[0]! : sorted.at(-1)!;
+    const sorted = [...(given as Value[])].sort((a, b) => orderOf(a, b));
+    const extreme = aggregate === 'minimum' ? sorted[0]! : sorted.at(-1)!;
+    return typeof extreme === 'string' ? extreme : fitted(rule, isMoney(extreme) ? extreme.amount : (extreme as Decimal), given[0]!);
   }
-  const isAmount = typeof given[0] === 'object' && given[0] !== null && 'currency' in given[0];
   const digits = given.map((found) => (isAmount ? (found as Money).amount : (found as Decimal)));
   const sum = digits.reduce((total, next) => total.plus(next), new Decimal(0));
-  const exact = aggregate === 'average' ? sum.div(given.length) : sum;
-  const { type } = rule.target;
-  const rounded = exact.toDecimalPlaces(
-    type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0,
-    4,
-  );
-  if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest)))
-    return 'error';
-  return isAmount ? { amount: rounded, currency: (given[0] as Money).currency } : rounded;
+  return fitted(rule, aggregate === 'average' ? sum.div(given.length) : sum, given[0]!);
 }
 
-/** Equality with a constant, on the record or up one link: all that the tests' conditions use. */
-function holds(
-  model: Model,
-  type: string,
-  condition: Expression,
-  child: Plain,
-  all: ReadonlyMap<string, Plain>,
-): boolean | 'error' {
-  if (condition.kind !== 'compare' || condition.left.kind !== 'field' || condition.right.kind !== 'constant')
-    throw new TypeError('not for this test');
+/** Rounded to the target's places; a rating outside its limits is an error. */
+function fitted({ target: { type } }: CompiledRollUp, exact: Decimal, like: Value | 'error'): Value | 'error' {
+  const places = type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0;
+  const rounded = exact.toDecimalPlaces(places, 4);
+  if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest)))
+    return 'error';
+  return isMoney(like) ? { amount: rounded, currency: like.currency } : rounded;
+}
+
+const isMoney = (value: unknown): value is Money =>
+  typeof value === 'object' && value !== null && 'currency' in value;
+
+/** Numbers and amounts by size, anything else as text. */
+function orderOf(a: unknown, b: unknown): number {
+  if (isMoney(a) && isMoney(b)) return a.amount.comparedTo(b.amount);
+  if (a instanceof Decimal && b instanceof Decimal) return a.comparedTo(b);
+  return String(a) < String(b) ? -1 : String(a) > String(b) ? 1 : 0;
+}
+
+/** What stands in a field up a route: empty where a link is empty or leads to a record that is gone. */
+function found(all: Everything, type: string, route: readonly string[], field: string, child: Plain): Value | 'error' {
   let record: Plain | undefined = child;
   let at = type;
-  for (const link of condition.left.route) {
-    const field = model.field(at, link)!;
-    at = field.type.kind === 'link' ? field.type.target : at;
-    record = typeof record?.[link] === 'string' ? all.get(`${at} ${record[link] as string}`) : undefined;
+  for (const link of route) {
+    const target = all.model.field(at, link)!.type;
+    at = target.kind === 'link' ? target.target : at;
+    const key: string = `${at} ${String(record?.[link])}`;
+    record = all.binned.has(key) ? undefined : all.values.get(key);
   }
-  const found = record?.[condition.left.field];
-  return found === 'error' ? 'error' : found === condition.right.value;
+  return record?.[field] ?? null;
+}
+
+type Verdict = boolean | 'error';
+
+/** A part in error puts the whole in error, even where another part would decide. */
+function holds(all: Everything, type: string, condition: Expression, child: Plain): Verdict {
+  switch (condition.kind) {
+    case 'group': {
+      const verdicts = condition.of.map((part) => holds(all, type, part, child));
+      if (verdicts.includes('error')) return 'error';
+      if (condition.operator === 'all') return !verdicts.includes(false);
+      return condition.operator === 'any' ? verdicts.includes(true) : !verdicts.includes(true);
+    }
+    case 'presence': {
+      if (condition.operand.kind !== 'field') throw new TypeError('not for this test');
+      const value = found(all, type, condition.operand.route, condition.operand.field, child);
+      return value === 'error' ? 'error' : (value === null) === (condition.operator === 'isEmpty');
+    }
+    case 'compare': {
+      const { left, right, operator } = condition;
+      if (left.kind !== 'field' || right.kind !== 'constant') throw new TypeError('not for this test');
+      const value = found(all, type, left.route, left.field, child);
+      if (value === 'error') return 'error';
+      if (value === null || right.value === null) return false;
+      const other = constant(right.value, value);
+      if (operator === '=') return same(value, other);
+      if (operator === '!=') return !same(value, other);
+      if (operator === '>') return orderOf(value, other) > 0;
+      if (operator === '<=') return orderOf(value, other) <= 0;
+      throw new TypeError('not for this test');
+    }
+    default:
+      throw new TypeError('not for this test');
+  }
+}
+
+const same = (a: unknown, b: unknown): boolean =>
+  isMoney(a) || a instanceof Decimal ? orderOf(a, b) === 0 : a === b;
+
+/** A constant as it travels, in the form of the value with which it is compared. */
+function constant(wire: unknown, like: unknown): unknown {
+  if (isMoney(like)) return { amount: new Decimal((wire as { amount: string }).amount), currency: like.currency };
+  return like instanceof Decimal ? new Decimal(wire as string) : wire;
 }

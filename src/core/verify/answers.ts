@@ -91,7 +91,7 @@ export interface HistoryEntry {
   readonly run: string;
   readonly at: string;
   readonly kind: 'save' | 'load' | 'live' | 'pause';
-  readonly event: 'created' | 'changed' | 'deleted';
+  readonly event: 'created' | 'changed' | 'deleted' | 'restored';
   readonly person: string | null;
   readonly note: string;
   readonly changes: readonly {

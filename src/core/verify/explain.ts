@@ -56,8 +56,6 @@ export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row)
   const members = rows
     .map((row) => memberView(context, rule, row))
     .sort((a, b) => compareText(a.title, b.title));
-  const outcome = (from: Outcome | Outside): OutcomeView | null =>
-    from === OUTSIDE ? null : outcomeView(rule.target.type, from);
   return {
     rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, nameOf) },
     record: { type: parent.type, id: parent.id, title: titleOf(model, parent) },
@@ -70,9 +68,14 @@ export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row)
     words: aggregateEntry(rule.aggregate)!.words,
     members,
     counted: members.filter((member) => member.standing === 'counts').length,
-    result: outcome(rollUpInMemory(model, store, rule, parent.id)),
+    result: resultOf(context, rule, parent),
     stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
   };
+}
+
+function resultOf({ model, store }: ViewContext, rule: CompiledRollUp, parent: Row): OutcomeView | null {
+  const brought = rollUpInMemory(model, store, rule, parent.id);
+  return brought === OUTSIDE ? null : outcomeView(rule.target.type, brought.outcome);
 }
 
 const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>

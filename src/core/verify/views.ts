@@ -19,13 +19,13 @@ export interface CellView {
   readonly type: string;
   readonly id: string;
   readonly title: string;
-  /** `''` where a record was made or deleted. */
+  /** `''` where a record was made, deleted or restored. */
   readonly field: string;
   readonly fieldName: string;
 }
 
 export interface ChangeView extends CellView {
-  readonly kind: 'field' | 'created' | 'deleted';
+  readonly kind: 'field' | 'created' | 'deleted' | 'restored';
   readonly typeName: string;
   readonly before: ValueView | null;
   readonly after: ValueView | null;
@@ -94,7 +94,8 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
   const events = ripple.events.map((event): ChangeView & { wave: number } => ({
     ...cell(event.type, event.id, ''),
     ...{ kind: event.kind, typeName: typeIn(context.model, event.type).name, wave: event.wave },
-    ...{ before: null, after: null, problem: null, rule: null, causes: [] },
+    ...{ before: null, after: null, problem: null, rule: null },
+    causes: event.causes.map((cause) => cell(cause.type, cause.id, cause.field)),
   }));
   const numbers = [...new Set([...ripple.events, ...ripple.changes].map(({ wave }) => wave))].sort(
     (a, b) => a - b,

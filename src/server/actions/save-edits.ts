@@ -4,17 +4,15 @@ import {
   propagate,
   readEdits,
   recordKey,
+  type RecordRef,
   type Ripple,
-  type Row,
   runWith,
   type WireEdit,
 } from '@/core/engine';
 import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
-import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
-import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
 import { type Attempt, inSave } from '../store/transactions';
 
@@ -31,7 +29,9 @@ export interface Saved extends SavedRun {
 }
 
 /** Problems that say that what was seen has changed meanwhile, rather than that the request is wrong. */
-const CONFLICTS = new Set(['edit.version', 'edit.deleted', 'edit.exists', 'delete.children']);
+const CONFLICTS = new Set([
+  ...['edit.version', 'edit.deleted', 'edit.exists', 'delete.children', 'restore.there'],
+]);
 
 /** Saves edits and all that follows from them as one run: all of it or nothing. */
 export async function saveEdits(input: SaveInput): Promise<Saved> {
@@ -71,7 +71,7 @@ async function saveOnce(
     throw refuse(problems.some((problem) => CONFLICTS.has(problem.code)) ? 409 : 422, problems);
   }
   const run = await driver.finish();
-  const ripple = await viewOf(workspace, transaction, outcome.ripple);
+  const ripple = await viewOf(workspace, driver, outcome.ripple);
   return { run, ids: read.edits.map((edit) => edit.id), ripple };
 }
 
@@ -87,33 +87,24 @@ export function checkPerson(workspace: LoadedWorkspace, person: string): void {
 /** The ripple in words, with the titles of all records that it names. */
 async function viewOf(
   workspace: LoadedWorkspace,
-  transaction: Transaction,
+  driver: PostgresDriver,
   ripple: Ripple,
 ): Promise<RippleView> {
   const { model, plan } = workspace;
   const store = new MemoryStore(model, true);
-  for (const row of await rowsNamed(workspace, transaction, ripple)) store.put(row);
+  for (const row of await driver.rowsOf(namedIn(workspace, ripple))) store.put(row);
   return rippleView({ model, plan, store, names: Object.fromEntries(workspace.people) }, ripple);
 }
 
-async function rowsNamed(
-  workspace: LoadedWorkspace,
-  transaction: Transaction,
-  ripple: Ripple,
-): Promise<Row[]> {
-  const refs = new Map(
-    [...ripple.events, ...ripple.changes].map((ref) => [recordKey(ref), { type: ref.type, id: ref.id }]),
-  );
+/** The records that a ripple names: those that change, their causes, and what their links name. */
+function namedIn({ model }: LoadedWorkspace, ripple: Ripple): RecordRef[] {
+  const refs = new Map<string, RecordRef>();
+  const add = (ref: RecordRef) => refs.set(recordKey(ref), { type: ref.type, id: ref.id });
+  for (const entry of [...ripple.events, ...ripple.changes]) [entry, ...entry.causes].forEach(add);
   for (const { type, field, before, after } of ripple.changes) {
-    const value = workspace.model.field(type, field)?.type;
+    const value = model.field(type, field)?.type;
     if (value?.kind !== 'link') continue;
-    for (const id of [before, after])
-      if (typeof id === 'string') refs.set(recordKey({ type: value.target, id }), { type: value.target, id });
+    for (const id of [before, after]) if (typeof id === 'string') add({ type: value.target, id });
   }
-  const rows: Row[] = [];
-  for (const type of new Set([...refs.values()].map((ref) => ref.type))) {
-    const ids = [...refs.values()].filter((ref) => ref.type === type).map(({ id }) => id);
-    rows.push(...(await readRows(transaction, workspace, type, ids)));
-  }
-  return rows;
+  return [...refs.values()];
 }

@@ -1,11 +1,12 @@
 import { downstream } from '@/core/plan';
-import { compileRollUp, proposedName, type RuleDefinition } from '@/core/rules';
+import { stagesOf } from '@/core/engine';
+import { type CompiledRollUp, compileRollUp, proposedName, type RuleDefinition } from '@/core/rules';
 import { planWithDrafts } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '../refusal';
 import { findRule, keepsField, latestOf } from '../queries/rules';
-import { fillRule } from '../store/fill';
+import { fillRules, makeKeptColumns } from '../store/fill';
 import { insertRun } from '../store/run-writer';
 import { quote, run } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
@@ -166,37 +167,38 @@ export const changeState = (input: StateChange): Promise<StateChanged> =>
   input.state === 'live' ? takeLive(input) : pause(input);
 
 function takeLive(input: StateChange): Promise<StateChanged> {
+  return takeLiveTogether({ ...input, ids: [input.id] });
+}
+
+/** Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. */
+export function takeLiveTogether(input: By & { readonly ids: readonly string[] }): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
-    const stored = await findRule(transaction, workspace.schema, input.id);
-    if (stored.state === 'live' && stored.live_version === stored.latest_version) {
-      throw new Refusal(409, 'rule.live', `“${stored.name}” is live already.`);
-    }
-    const rule = latestOf(stored);
-    const { plan, problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
-    if (problems.length > 0)
-      throw refuse(
-        409,
-        problems
-          .filter((problem) => problem.rule === input.id)
-          .concat(problems)
-          .slice(0, 1),
-      );
+    const stored: Awaited<ReturnType<typeof findRule>>[] = [];
+    for (const id of new Set(input.ids)) stored.push(await findRule(transaction, workspace.schema, id));
+    const already = stored.find((rule) => rule.state === 'live' && rule.live_version === rule.latest_version);
+    if (already) throw new Refusal(409, 'rule.live', `“${already.name}” is live already.`);
+    const rules = stored.map(latestOf);
+    const { plan, problems } = planWithDrafts(workspace.model, workspace.live, rules);
+    const ids = new Set(rules.map(({ id }) => id));
+    const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
+    if (problem) throw refuse(409, [problem]);
+    const taken = plan.rules.filter(({ id }) => ids.has(id));
+    await makeKeptColumns(transaction, workspace, taken);
     await run(
       transaction,
-      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
-      [input.id],
+      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      [[...ids]],
     );
-    const info = {
-      kind: 'live',
-      person: input.person,
-      ruleVersion: rule.version,
-      note: stored.name,
-    } as const;
-    const runId = await insertRun(transaction, workspace.schema, info);
-    const compiled = plan.rules.find(({ id }) => id === input.id)!;
-    const chain = [compiled, ...downstream(plan, compiled)];
-    return { run: runId, written: await fillAll(transaction, { ...workspace, plan }, chain, runId) };
+    const runId = await insertRun(transaction, workspace.schema, {
+      ...{ kind: 'live', person: input.person, note: rules.map(({ name }) => name).join('; ') },
+      ...(rules.length === 1 ? { ruleVersion: rules[0]!.version } : {}),
+    });
+    const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
+    const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
+    const written = await fillAll(transaction, { ...workspace, plan }, chain, runId);
+    const first = input.ids[0]!;
+    return { run: runId, written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)) };
   });
 }
 
@@ -228,22 +230,18 @@ function pause(input: StateChange): Promise<StateChanged> {
   });
 }
 
+/** Fills rules in the plan's order; those over the same link in one statement. */
 async function fillAll(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  chain: ReturnType<typeof downstream>,
+  chain: readonly CompiledRollUp[],
   runId: string,
 ) {
   const written: { rule: string; records: number }[] = [];
-  for (const rule of chain) {
-    const records = await fillRule({
-      transaction,
-      schema: workspace,
-      rule,
-      run: runId,
-      isKept: keepsField(workspace.plan),
-    });
-    written.push({ rule: rule.id, records });
+  for (const rules of stagesOf({ ...workspace.plan, rules: chain })) {
+    const isKept = keepsField(workspace.plan);
+    const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept });
+    rules.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
   }
   return written;
 }

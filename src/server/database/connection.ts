@@ -16,7 +16,11 @@ function connect(url: string | undefined): Sequelize {
   return new Sequelize(url, {
     dialect: 'postgres',
     logging: false,
-    pool: { max: Number(process.env.OIKON_POOL ?? 12), min: 0, acquire: 20_000, idle: 10_000 },
+    // A connection is retired at last, with the statements that were prepared on it.
+    pool: {
+      ...{ max: Number(process.env.OIKON_POOL ?? 12), min: 0, acquire: 20_000, idle: 10_000 },
+      maxUses: 20_000,
+    },
     dialectOptions: { application_name: 'oikon', statement_timeout: 60_000 },
   });
 }

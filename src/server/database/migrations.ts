@@ -88,12 +88,13 @@ export const WORKSPACE: readonly MigrationStep[] = [
       CREATE TRIGGER immutable BEFORE UPDATE ON rule_version FOR EACH ROW EXECUTE FUNCTION refuse_change();
 
       -- One row for each record and run. changes: {field: [before, after]}; sources: for fields that a rule wrote,
-      -- {field: {wave, ruleVersion, causes}}; a field without a source was entered by the run's person.
+      -- {field: {wave, ruleVersion, causes}}; a field without a source was entered by the run's person. A source without a
+      -- rule version is a link policy's, and so is that under the key '' of a record that went or came back with another.
       CREATE TABLE ledger (
         run bigint NOT NULL REFERENCES run,
         type text NOT NULL,
         record uuid NOT NULL,
-        event text NOT NULL CHECK (event IN ('changed', 'deleted')),
+        event text NOT NULL CHECK (event IN ('changed', 'deleted', 'restored')),
         changes jsonb NOT NULL,
         sources jsonb NOT NULL DEFAULT '{}',
         PRIMARY KEY (type, record, run)

@@ -60,7 +60,7 @@ async function wordsFor(
   entries: readonly Stored[],
 ): Promise<Words> {
   const sources = entries.flatMap((entry) => Object.values(entry.sources));
-  const versions = [...new Set(sources.map((source) => source.ruleVersion))];
+  const versions = [...new Set(sources.flatMap((source) => source.ruleVersion ?? []))];
   const found = await run<{ version: string; id: string; name: string }>(
     transaction,
     `SELECT v.id::text AS version, r.id::text AS id, r.name FROM ${quote(workspace.schema)}.rule_version v
@@ -112,7 +112,7 @@ function viewOf(
           before: view(key, before),
           after: view(key, after),
         },
-        rule: source ? (rules[source.ruleVersion] ?? null) : null,
+        rule: source?.ruleVersion ? (rules[source.ruleVersion] ?? null) : null,
         causes: source?.causes.map(cause) ?? [],
       };
     }),

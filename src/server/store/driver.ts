@@ -5,6 +5,7 @@ import {
   lockOrder,
   type Need,
   recordKey,
+  type RecordRef,
   type Row,
   rowSet,
   sameOutcome,
@@ -13,11 +14,13 @@ import {
   writtenRow,
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
-import { compareText, type ErrorCode, type Outcome, unreachable } from '@/core/values';
+import { type Accumulator, type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
+import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { DIFFERS, rollUpSql } from './roll-up-sql';
-import { Binds, columnOf, readColumn, run, tableOf } from './sql';
-import { fromColumn, readRows, rowColumns, rowFrom } from './values';
+import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
+import { Binds, columnOf, readColumn, run, runHot, tableOf } from './sql';
+import { readTakenAlong } from './taken-along';
+import { fromColumn, keptFrom, keptReads, readRows, rowColumns, rowFrom } from './values';
 import type { LoadedWorkspace } from './workspace';
 import { RunWriter, type RunInfo } from './run-writer';
 
@@ -29,12 +32,14 @@ export class LockOrderMissed extends Error {
 }
 
 /**
- * Answers the engine's needs from PostgreSQL, within one transaction. Writes are kept pending and flushed before the first
- * statement that has to see them; totals are worked out in a later statement than the one that locks their parents.
+ * Answers the engine's needs from PostgreSQL, within one transaction. Rows that are locked or written are answered from
+ * memory. Writes are kept pending and flushed before a need that SQL must work out over them, otherwise all at once at the
+ * end; totals are worked out in a later statement than the one that locks their parents.
  */
 export class PostgresDriver {
   readonly #held = new Map<string, Claim>();
   readonly #current = new Map<string, Row>();
+  readonly #kept = new Map<string, Accumulator>();
   readonly #order: ReadonlyMap<string, number>;
   readonly #writer: RunWriter;
   #last: Claim | null = null;
@@ -61,19 +66,20 @@ export class PostgresDriver {
         return this.lock(need.claims);
       case 'records':
         return this.records(need.set.type, need.set.ids);
+      case 'above':
+        return this.above(need);
       case 'related':
         return this.related(need);
       case 'everything':
         return this.everything(need.type);
+      case 'takenAlong':
+        return readTakenAlong(this.transaction, this.workspace, need.roots);
+      case 'accumulators':
+        return this.accumulators(need);
       case 'workOut':
         return this.workOut(need.work);
       case 'write':
-        for (const write of need.writes) {
-          const key = recordKey(write);
-          this.#current.set(key, writtenRow(this.workspace.model, this.#current.get(key), write));
-        }
-        this.#writer.add(need.writes);
-        return null;
+        return this.write(need.writes);
       default:
         return unreachable(need);
     }
@@ -94,11 +100,16 @@ export class PostgresDriver {
     for (const type of new Set(wanted.map((claim) => claim.type))) {
       const ofType = wanted.filter((claim) => claim.type === type);
       const strength = ofType.some((claim) => claim.strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE';
-      const text = `SELECT ${rowColumns(this.workspace, type, 't')} FROM ${tableOf(this.workspace.schema, type)} t
+      const rules = this.keptOn(type);
+      const text = `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')} FROM ${tableOf(this.workspace.schema, type)} t
         WHERE t.id = ANY($1::uuid[]) ORDER BY t.id ${strength} OF t`;
-      for (const found of await run(this.transaction, text, [ofType.map((claim) => claim.id)])) {
+      for (const found of await this.hot(text, [ofType.map((claim) => claim.id)])) {
         const row = rowFrom(this.workspace, type, found);
         this.#current.set(recordKey(row), row);
+        rules.forEach((rule, at) => {
+          const kept = keptFrom(found, at);
+          if (kept) this.#kept.set(`${rule.id} ${row.id}`, kept);
+        });
       }
       for (const claim of ofType) this.#held.set(recordKey(claim), claim);
       this.#last = ofType.at(-1) ?? this.#last;
@@ -110,23 +121,61 @@ export class PostgresDriver {
     return this.#order.get(a.type)! - this.#order.get(b.type)! || compareText(a.id, b.id);
   }
 
+  /** Live rules on a type for whose targets something is kept beside the value. */
+  private keptOn(type: string): CompiledRollUp[] {
+    return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByDifference(rule));
+  }
+
+  private hot(text: string, values: readonly unknown[]): Promise<Record<string, unknown>[]> {
+    return runHot(this.transaction, this.workspace.epoch, text, values);
+  }
+
   /** Rows that are locked or pending are known; others are read as they stand now. */
   private async records(type: string, ids: readonly string[]): Promise<Answers['records']> {
     const known = ids.flatMap((id) => this.#current.get(recordKey({ type, id })) ?? []);
     const unknown = ids.filter((id) => !this.#current.has(recordKey({ type, id })));
-    const read = await readRows(this.transaction, this.workspace, type, unknown);
+    const read = await readRows(this.transaction, this.workspace, type, unknown, this.workspace.epoch);
     return { rows: new Map([...known, ...read].map((row) => [row.id, row])), known: true };
   }
 
+  /** All that lies above over a self link: what is known by walking, the rest level by level in one statement. */
+  private async above({ set, link }: Extract<Need, { kind: 'above' }>): Promise<Answers['above']> {
+    const known = new Map<string, Row>();
+    const unknown = new Set<string>();
+    for (const start of set.ids) {
+      let id: unknown = start;
+      while (typeof id === 'string' && !known.has(id)) {
+        const row = this.#current.get(recordKey({ type: set.type, id }));
+        if (row) known.set(id, row);
+        else unknown.add(id);
+        id = row?.values[link.link];
+      }
+    }
+    const column = columnOf(link.link);
+    const table = tableOf(this.workspace.schema, set.type);
+    const text = `WITH RECURSIVE up AS (
+        SELECT id, ${column} AS next FROM ${table} WHERE id = ANY($1::uuid[])
+        UNION SELECT t.id, t.${column} FROM up JOIN ${table} t ON t.id = up.next
+      ) SELECT ${rowColumns(this.workspace, set.type, 't')} FROM ${table} t WHERE t.id IN (SELECT id FROM up)`;
+    const found = unknown.size === 0 ? [] : await this.hot(text, [[...unknown]]);
+    const read = found.map((row) => rowFrom(this.workspace, set.type, row));
+    return { rows: new Map([...read, ...known.values()].map((row) => [row.id, row])), known: true };
+  }
+
   private async related({ parents, link }: Extract<Need, { kind: 'related' }>): Promise<Answers['related']> {
-    await this.#writer.flush();
-    const text = `SELECT id::text FROM ${tableOf(this.workspace.schema, link.type)} WHERE ${columnOf(link.link)} = ANY($1::uuid[]) AND deleted_run IS NULL`;
-    const found =
-      parents.ids.length === 0 ? [] : await run<{ id: string }>(this.transaction, text, [parents.ids]);
-    return rowSet(
-      link.type,
-      found.map(({ id }) => id),
-    );
+    const column = columnOf(link.link);
+    const text = `SELECT id::text, ${column}::text AS parent FROM ${tableOf(this.workspace.schema, link.type)}
+      WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL`;
+    const found = parents.ids.length === 0 ? [] : await this.hot(text, [parents.ids]);
+    const parentOf = new Map(found.map(({ id, parent }) => [id as string, parent as string]));
+    const wanted = new Set(parents.ids);
+    for (const id of this.#writer.pendingIds(link.type)) {
+      const row = this.#current.get(recordKey({ type: link.type, id }))!;
+      const parent = row.deleted ? null : row.values[link.link];
+      if (typeof parent === 'string' && wanted.has(parent)) parentOf.set(id, parent);
+      else parentOf.delete(id);
+    }
+    return { set: rowSet(link.type, parentOf.keys()), parentOf };
   }
 
   private async everything(type: string): Promise<Answers['everything']> {
@@ -141,38 +190,83 @@ export class PostgresDriver {
     );
   }
 
+  private accumulators({
+    rule,
+    targets,
+  }: Extract<Need, { kind: 'accumulators' }>): Answers['accumulators'] {
+    return new Map(
+      targets.ids.flatMap((id) => {
+        const kept = this.#kept.get(`${rule.id} ${id}`);
+        return kept ? [[id, kept] as const] : [];
+      }),
+    );
+  }
+
+  /** Rules over the same link in one statement; each is asked for its own targets only. */
   private async workOut(work: readonly Work[]): Promise<Answers['workOut']> {
     await this.#writer.flush();
-    const changed: WorkedOut[] = [];
-    for (const { rule, targets } of work) {
-      const binds = new Binds();
-      const isKept = (type: string, field: string) =>
-        this.workspace.plan.keeper({ type, field }) !== undefined;
-      const sql = rollUpSql({
-        schema: this.workspace,
-        rule,
-        binds,
-        isKept,
-        targets: binds.add(targets.ids, 'uuid[]'),
-      });
+    const rules = work.map(({ rule }) => rule);
+    const binds = new Binds();
+    const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
+    const ids = new Set(work.flatMap(({ targets }) => targets.ids));
+    const targets = binds.add([...ids], 'uuid[]');
+    const sql = rollUpSql({ schema: this.workspace, rules, binds, isKept, targets, withKept: true });
+    const columns = rules.map((rule, at) => {
       const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
-      const text = `SELECT id::text, ${readColumn(type, 'before')} AS before, before_error, ${readColumn(type, 'after')} AS after, after_error
-        FROM (${sql}) w WHERE ${DIFFERS}`;
-      const outcome = (value: unknown, error: ErrorCode | null): Outcome =>
-        error ? { error } : { value: fromColumn(type, value) };
-      for (const row of await run<WorkedOutRow>(this.transaction, text, binds.values)) {
-        const [before, after] = [outcome(row.before, row.before_error), outcome(row.after, row.after_error)];
-        if (!sameOutcome(before, after)) changed.push({ rule: rule.id, id: row.id, before, after });
-      }
-    }
-    return { changed, outside: [] };
+      const differs = [differsSql(at), ...(isKeptByDifference(rule) ? [keptDiffersSql(at)] : [])].join(' OR ');
+      return `${readColumn(type, `before${at}`)} AS before${at}, before_error${at}, ${readColumn(type, `after${at}`)} AS after${at}, after_error${at},
+        count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}, (${differs}) AS differs${at}`;
+    });
+    const text = `SELECT id::text, ${columns.join(', ')} FROM (${sql}) w`;
+    const found = await this.hot(text, binds.values);
+    const changed = work.flatMap(({ rule, targets: own }, at) => {
+      const wanted = new Set(own.ids);
+      return found
+        .filter((row) => wanted.has(row.id as string) && row[`differs${at}`] === true)
+        .map((row) => this.workedOut(rule, at, row));
+    });
+    return {
+      changed: changed.filter(({ before, after, accumulator }) => accumulator || !sameOutcome(before, after)),
+      outside: [],
+    };
   }
-}
 
-interface WorkedOutRow {
-  id: string;
-  before: unknown;
-  before_error: ErrorCode | null;
-  after: unknown;
-  after_error: ErrorCode | null;
+  private workedOut(rule: CompiledRollUp, at: number, row: Record<string, unknown>): WorkedOut {
+    const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
+    const outcome = (value: unknown, error: unknown): Outcome =>
+      error ? { error: error as ErrorCode } : { value: fromColumn(type, value) };
+    const accumulator = isAccumulated(rule)
+      ? {
+          count: row[`count${at}`] as number,
+          sum: new Decimal(row[`sum${at}`] as string),
+          errors: row[`errors${at}`] as number,
+        }
+      : null;
+    return {
+      ...{ rule: rule.id, id: row.id as string, accumulator },
+      before: outcome(row[`before${at}`], row[`before_error${at}`]),
+      after: outcome(row[`after${at}`], row[`after_error${at}`]),
+    };
+  }
+
+  private write(writes: Extract<Need, { kind: 'write' }>['writes']): null {
+    for (const write of writes) {
+      const key = recordKey(write);
+      this.#current.set(key, writtenRow(this.workspace.model, this.#current.get(key), write));
+      for (const { rule, accumulator } of write.accumulators ?? [])
+        this.#kept.set(`${rule} ${write.id}`, accumulator);
+    }
+    this.#writer.add(writes);
+    return null;
+  }
+
+  /** Rows as the run leaves them; those that it doesn't know are read. */
+  async rowsOf(refs: readonly RecordRef[]): Promise<Row[]> {
+    const rows: Row[] = [];
+    for (const type of new Set(refs.map((ref) => ref.type))) {
+      const ids = refs.filter((ref) => ref.type === type).map(({ id }) => id);
+      rows.push(...(await this.records(type, ids)).rows.values());
+    }
+    return rows;
+  }
 }

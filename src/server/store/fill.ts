@@ -1,67 +1,110 @@
-import type { CompiledRollUp } from '@/core/rules';
+import { type CompiledRollUp, isKeptByDifference } from '@/core/rules';
 import type { ValueType } from '@/core/values';
 import { fieldIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
-import { DIFFERS, rollUpSql } from './roll-up-sql';
-import { Binds, columnOf, quote, readColumn, run, type Schema, tableOf } from './sql';
+import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
+import { Binds, columnOf, keptColumns, quote, readColumn, run, type Schema, tableOf } from './sql';
 
 export interface FillInput {
   readonly transaction: Transaction;
   readonly schema: Schema;
-  readonly rule: CompiledRollUp;
+  /** Rules over the same link, none reading what another of them writes: one pass over the children fills them all. */
+  readonly rules: readonly CompiledRollUp[];
   readonly run: string;
   readonly isKept: (type: string, field: string) => boolean;
 }
 
+/** Makes room for what is kept beside the targets of rules that can be kept by difference. Before anything is written. */
+export async function makeKeptColumns(
+  transaction: Transaction,
+  { schema }: Schema,
+  rules: readonly CompiledRollUp[],
+): Promise<void> {
+  for (const rule of rules.filter(isKeptByDifference)) {
+    const { count, sum, errors } = keptColumns(rule.writes.field);
+    await run(
+      transaction,
+      `ALTER TABLE ${tableOf(schema, rule.writes.type)} ADD COLUMN IF NOT EXISTS ${count} integer,
+        ADD COLUMN IF NOT EXISTS ${sum} numeric, ADD COLUMN IF NOT EXISTS ${errors} integer`,
+    );
+  }
+}
+
 /**
- * Fills the target of a rule on every record, in one set-based statement that also writes the ledger and the problems.
- * Records that already have the value aren't written. Answers how many were.
+ * Fills the targets of rules on every record, in one set-based statement that also writes the ledger and the problems.
+ * Records that already have the values aren't written. Answers for each rule how many values it wrote.
  */
-export async function fillRule({
-  transaction,
-  schema,
-  rule,
-  run: runId,
-  isKept,
-}: FillInput): Promise<number> {
+export async function fillRules({ transaction, schema, rules, run: runId, isKept }: FillInput): Promise<number[]> {
   const binds = new Binds();
-  const worked = rollUpSql({ schema, rule, binds, isKept });
-  const { type, field } = rule.writes;
-  const { type: valueType } = fieldIn(schema.model, type, field);
+  const worked = rollUpSql({ schema, rules, binds, isKept, withKept: true });
+  const { type } = rules[0]!.writes;
   const s = quote(schema.schema);
-  const place = {
-    run: binds.add(runId, 'bigint'),
-    type: binds.add(type, 'text'),
-    field: binds.add(field, 'text'),
-    rule: binds.add(rule.id, 'uuid'),
-  };
-  const source = binds.add(
-    JSON.stringify({ [field]: { wave: 1, ruleVersion: rule.version, causes: [] } }),
-    'jsonb',
-  );
+  const bound = { run: binds.add(runId, 'bigint'), type: binds.add(type, 'text') };
+  const anyDiffers = rules.map((_, at) => differsSql(at)).join(' OR ');
+  const anyKept = rules.flatMap((rule, at) => (isKeptByDifference(rule) ? [keptDiffersSql(at)] : []));
+  const problems = rules.map((rule, at) => {
+    const [field, id] = [binds.add(rule.writes.field, 'text'), binds.add(rule.id, 'uuid')];
+    return { at, field, id };
+  });
   const text = `
-    WITH differing AS MATERIALIZED (SELECT * FROM (${worked}) w WHERE ${DIFFERS}),
+    WITH differing AS MATERIALIZED (
+      SELECT *, (${anyDiffers}) AS is_changed FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}
+    ),
     updated AS (
-      UPDATE ${tableOf(schema.schema, type)} t SET ${columnOf(field)} = d.after, changed_run = ${place.run} FROM differing d WHERE t.id = d.id
+      UPDATE ${tableOf(schema.schema, type)} t
+      SET ${rules.map(setsOf).join(', ')}, changed_run = CASE WHEN d.is_changed THEN ${bound.run} ELSE t.changed_run END
+      FROM differing d WHERE t.id = d.id
     ),
-    cleared AS (
-      DELETE FROM ${s}.problem p USING differing d WHERE p.record = d.id AND p.field = ${place.field} AND d.after_error IS NULL
+    ${problems
+      .map(
+        ({ at, field, id }) => `cleared${at} AS (
+      DELETE FROM ${s}.problem p USING differing d
+      WHERE d.before_error${at} IS NOT NULL AND d.after_error${at} IS NULL AND p.record = d.id AND p.field = ${field}
     ),
-    raised AS (
+    raised${at} AS (
       INSERT INTO ${s}.problem (type, record, field, rule, code, run)
-        SELECT ${place.type}, d.id, ${place.field}, ${place.rule}, d.after_error, ${place.run} FROM differing d WHERE d.after_error IS NOT NULL
+        SELECT ${bound.type}, d.id, ${field}, ${id}, d.after_error${at}, ${bound.run} FROM differing d
+        WHERE d.after_error${at} IS NOT NULL AND ${differsSql(at)}
         ON CONFLICT (record, field) DO UPDATE SET rule = excluded.rule, code = excluded.code, run = excluded.run
-    ),
+    ),`,
+      )
+      .join('')}
     logged AS (
       INSERT INTO ${s}.ledger AS l (run, type, record, event, changes, sources)
-        SELECT ${place.run}, ${place.type}, d.id, 'changed',
-          jsonb_build_object(${place.field}, jsonb_build_array(${wireSql(valueType, 'd.before')}, ${wireSql(valueType, 'd.after')})), ${source}
-        FROM differing d
+        SELECT ${bound.run}, ${bound.type}, d.id, 'changed', ${ledgerSql(schema, rules, binds)}
+        FROM differing d WHERE d.is_changed
         ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
     )
-    SELECT count(*)::int AS written FROM differing`;
-  const [row] = await run<{ written: number }>(transaction, text, binds.values);
-  return row!.written;
+    SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE ${differsSql(at)}))::int AS written${at}`).join(', ')} FROM differing`;
+  const [row] = await run<Record<string, number>>(transaction, text, binds.values);
+  return rules.map((_, at) => row![`written${at}`]!);
+}
+
+function setsOf(rule: CompiledRollUp, at: number): string {
+  const value = `${columnOf(rule.writes.field)} = d.after${at}`;
+  if (!isKeptByDifference(rule)) return value;
+  const { count, sum, errors } = keptColumns(rule.writes.field);
+  return `${value}, ${count} = d.count${at}, ${sum} = d.sum${at}, ${errors} = d.errors${at}`;
+}
+
+/** Changes and sources of one record: only of the rules whose value differs. */
+function ledgerSql(schema: Schema, rules: readonly CompiledRollUp[], binds: Binds): string {
+  const parts = rules.map((rule, at) => {
+    const { type, field } = rule.writes;
+    const { type: valueType } = fieldIn(schema.model, type, field);
+    const key = binds.add(field, 'text');
+    const source = JSON.stringify({ [field]: { wave: 1, ruleVersion: rule.version, causes: [] } });
+    const values = `jsonb_build_array(${wireSql(valueType, `d.before${at}`)}, ${wireSql(valueType, `d.after${at}`)})`;
+    const change = `jsonb_build_object(${key}, ${values})`;
+    const origin = binds.add(source, 'jsonb');
+    if (rules.length === 1) return { change, origin };
+    const unless = (sql: string) => `CASE WHEN ${differsSql(at)} THEN ${sql} ELSE '{}'::jsonb END`;
+    return { change: unless(change), origin: unless(origin) };
+  });
+  return [
+    parts.map(({ change }) => change).join(' || '),
+    parts.map(({ origin }) => origin).join(' || '),
+  ].join(', ');
 }
 
 /** A column in the form in which it travels; the ledger holds the same from SQL as from the core. */
@@ -88,7 +131,7 @@ export interface FillPreview {
   }[];
 }
 
-export interface PreviewInput extends Omit<FillInput, 'run' | 'rule'> {
+export interface PreviewInput extends Omit<FillInput, 'run'> {
   /** The rule that would go live, and after it those that read what it writes, in the plan's order. */
   readonly rules: readonly CompiledRollUp[];
   readonly most: number;
@@ -107,7 +150,7 @@ export async function previewFill({
     const binds = new Binds();
     const instead = new Map<string, string>();
     const queries = rules.slice(0, index + 1).map((earlier, position) => {
-      const sql = `r${position} AS MATERIALIZED (${rollUpSql({ schema, rule: earlier, binds, isKept, instead })})`;
+      const sql = `r${position} AS MATERIALIZED (${rollUpSql({ schema, rules: [earlier], binds, isKept, instead })})`;
       instead.set(`${earlier.writes.type}.${earlier.writes.field}`, `r${position}`);
       return sql;
     });
@@ -149,15 +192,15 @@ async function previewOne({
   const title = columnOf(schema.model.type(rule.writes.type)!.title);
   const isAmount = ['number', 'money', 'rating', 'date'].includes(type.kind);
   const size = isAmount
-    ? `abs(COALESCE(${sizeSql(type, 'after')}, 0) - COALESCE(${sizeSql(type, 'before')}, 0)) DESC,`
+    ? `abs(COALESCE(${sizeSql(type, 'after0')}, 0) - COALESCE(${sizeSql(type, 'before0')}, 0)) DESC,`
     : '';
   const text = `
     WITH ${withClause},
-    counts AS (SELECT count(*)::int AS total, (count(*) FILTER (WHERE ${DIFFERS}))::int AS changed, (count(*) FILTER (WHERE after_error IS NOT NULL))::int AS in_error FROM ${name})
+    counts AS (SELECT count(*)::int AS total, (count(*) FILTER (WHERE ${differsSql(0)}))::int AS changed, (count(*) FILTER (WHERE after_error0 IS NOT NULL))::int AS in_error FROM ${name})
     SELECT c.total, c.changed, c.in_error, l.* FROM counts c LEFT JOIN LATERAL (
-      SELECT w.id::text, t.${title} AS title, ${readColumn(type, 'w.before')} AS before, ${readColumn(type, 'w.after')} AS after, w.after_error AS error
+      SELECT w.id::text, t.${title} AS title, ${readColumn(type, 'w.before0')} AS before, ${readColumn(type, 'w.after0')} AS after, w.after_error0 AS error
       FROM ${name} w JOIN ${tableOf(schema.schema, rule.writes.type)} t ON t.id = w.id
-      WHERE ${DIFFERS} ORDER BY ${size} w.id LIMIT ${binds.add(most, 'int')}
+      WHERE ${differsSql(0)} ORDER BY ${size} w.id LIMIT ${binds.add(most, 'int')}
     ) l ON true`;
   interface Found {
     total: number;

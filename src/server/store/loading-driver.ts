@@ -1,9 +1,19 @@
-import { type Answer, answerInMemory, MemoryStore, type Need, Overlay, type Row } from '@/core/engine';
+import {
+  type Answer,
+  answerInMemory,
+  MemoryStore,
+  type Need,
+  Overlay,
+  type RecordRef,
+  type Row,
+  type TakenAlong,
+} from '@/core/engine';
 import { follow } from '@/core/model';
 import type { CompiledRollUp } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, run, tableOf } from './sql';
+import { readTakenAlong } from './taken-along';
 import { readChildren, readRows } from './values';
 import type { LoadedWorkspace } from './workspace';
 
@@ -31,6 +41,8 @@ export class LoadingDriver {
   async answer(need: Need): Promise<Answer> {
     if (need.kind === 'records') await this.load(need.set.type, need.set.ids);
     if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
+    if (need.kind === 'above') await this.loadAbove(need.set.type, need.link.link, need.set.ids);
+    if (need.kind === 'takenAlong') return this.takenAlong(need.roots);
     if (need.kind === 'everything') await this.loadType(need.type);
     if (need.kind === 'workOut')
       for (const { rule, targets } of need.work) await this.loadInputs(rule, targets.ids);
@@ -63,6 +75,23 @@ export class LoadingDriver {
     const wanted = [...new Set(parents)].filter((id) => !this.#loaded.has(`${type}.${link} ${id}`));
     this.put(await readChildren(this.transaction, this.workspace, type, link, wanted, MOST_LOADED + 1));
     for (const id of wanted) this.#loaded.add(`${type}.${link} ${id}`);
+  }
+
+  private async loadAbove(type: string, link: string, ids: readonly string[]): Promise<void> {
+    for (let level: readonly string[] = ids; level.length > 0; ) {
+      await this.load(type, level);
+      level = level.flatMap((id) => {
+        const next = this.overlay.row(type, id)?.values[link];
+        return typeof next === 'string' && !this.#loaded.has(`${type} ${next}`) ? [next] : [];
+      });
+    }
+  }
+
+  /** What stored deletions took along, and those of this rehearsal. */
+  private async takenAlong(roots: readonly RecordRef[]): Promise<TakenAlong> {
+    const stored = await readTakenAlong(this.transaction, this.workspace, roots);
+    const own = this.overlay.notes.takenAlong(roots);
+    return { records: [...stored.records, ...own.records], cleared: [...stored.cleared, ...own.cleared] };
   }
 
   private async loadType(type: string): Promise<void> {

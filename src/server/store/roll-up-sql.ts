@@ -1,14 +1,15 @@
 import { fieldsRead, type TypedField } from '@/core/expression';
 import { follow } from '@/core/model';
-import type { CompiledRollUp } from '@/core/rules';
+import { type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
 import { DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
 import { expressionSql } from './expression-sql';
-import { bindType, type Binds, columnOf, quote, type Schema, tableOf } from './sql';
+import { bindType, type Binds, columnOf, keptColumns, quote, type Schema, tableOf } from './sql';
 import { fieldColumnType, toColumn } from './values';
 
 export interface RollUpQuery {
   readonly schema: Schema;
-  readonly rule: CompiledRollUp;
+  /** Rules over the same link: one pass over the children serves them all. */
+  readonly rules: readonly CompiledRollUp[];
   readonly binds: Binds;
   /** SQL of a uuid[] of targets; left out for all records of the target's type. */
   readonly targets?: string;
@@ -16,60 +17,126 @@ export interface RollUpQuery {
   readonly isKept: (type: string, field: string) => boolean;
   /** Names of earlier queries of the same statement that give a field another value: `exhibition.artefactCount` → `r1`. */
   readonly instead?: ReadonlyMap<string, string>;
+  /** Also reads what is kept beside the targets: `was_count`, `was_sum`, `was_errors` of each rule that has it. */
+  readonly withKept?: boolean;
 }
 
 /**
- * A query that works a roll-up out for its targets: `id`, `before`, `before_error`, `after`, `after_error`, all targets
- * whether they differ or not. One grouped pass over the children; the same meaning as `standingOf` and `bringTogether`.
+ * A query that works roll-ups out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
+ * `after0`, `after_error0`, `count0`, `sum0`, `errors0`; all targets whether they differ or not. One grouped pass over the
+ * children; the same meaning as `standingOf` and `bringTogether`.
  */
 export function rollUpSql(query: RollUpQuery): string {
-  const { schema, rule, targets } = query;
-  const { type, field } = rule.writes;
-  const target = columnOf(field);
-  const only = targets ? `AND p.id = ANY(${targets})` : '';
-  const whenNone = query.binds.add(toColumn(rule.target.type, rule.whenNone), bindType(rule.target.type));
+  const { schema, rules, targets, binds } = query;
+  const type = rules[0]!.writes.type;
+  const parts = rules.map((rule, at) => partOf(query, rule, at));
+  const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
   return `
-    SELECT o.id, o.before, o.before_error,
-      (CASE WHEN o.in_error OR o.out_of_range THEN NULL WHEN o.counted = 0 THEN ${whenNone} ELSE o.result END)::${fieldColumnType(schema, type, field)} AS after,
-      CASE WHEN o.in_error THEN 'input_has_problem' WHEN o.out_of_range THEN 'out_of_range' END AS after_error
+    SELECT o.id, ${each((part) => part.last)}
     FROM (
-      SELECT r.*, r.counted > 0 AND COALESCE(${outOfRangeSql(rule)}, false) AS out_of_range
+      SELECT r.*, ${each(({ rule, at }) => `r.count${at} > 0 AND COALESCE(${outOfRangeSql(rule, `r.result${at}`)}, false) AS out_of_range${at}`)}
       FROM (
-        SELECT p.id, p.${target} AS before, pr.code AS before_error, COALESCE(g.counted, 0) AS counted, COALESCE(g.in_error, false) AS in_error,
-          ${roundedSql(rule, resultSql(rule))} AS result
+        SELECT p.id, ${each((part) => part.first)}
         FROM ${tableOf(schema.schema, type)} p
-        LEFT JOIN ${quote(schema.schema)}.problem pr ON pr.record = p.id AND pr.field = ${query.binds.add(field, 'text')}
+        ${parts.map(({ at, rule }) => `LEFT JOIN ${quote(schema.schema)}.problem pr${at} ON pr${at}.record = p.id AND pr${at}.field = ${binds.add(rule.writes.field, 'text')}`).join('\n')}
         LEFT JOIN (${groupedSql(query)}) g ON g.parent = p.id
-        WHERE p.deleted_run IS NULL ${only}
+        WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
       ) r
     ) o`;
 }
 
-/** The condition on `rollUpSql` under which what stands there isn't what the rule gives. */
-export const DIFFERS = '(after IS DISTINCT FROM before OR after_error IS DISTINCT FROM before_error)';
+interface Part {
+  readonly rule: CompiledRollUp;
+  readonly at: number;
+  readonly first: string;
+  readonly last: string;
+}
+
+function partOf(
+  { schema, binds, withKept = false }: RollUpQuery,
+  rule: CompiledRollUp,
+  at: number,
+): Part {
+  const { type, field } = rule.writes;
+  const whenNone = binds.add(toColumn(rule.target.type, rule.whenNone), bindType(rule.target.type));
+  const kept = keptColumns(field);
+  const hasKept = withKept && isKeptByDifference(rule);
+  const first = [
+    `p.${columnOf(field)} AS before${at}`,
+    `pr${at}.code AS before_error${at}`,
+    `COALESCE(g.count${at}, 0) AS count${at}`,
+    `COALESCE(g.errors${at}, 0) AS errors${at}`,
+    `${isAccumulated(rule) ? `COALESCE(g.brought${at}, 0)` : 'NULL::numeric'} AS sum${at}`,
+    `${roundedSql(rule, resultSql(rule, at))} AS result${at}`,
+    ...(hasKept
+      ? [
+          `p.${kept.count} AS was_count${at}`,
+          `p.${kept.sum} AS was_sum${at}`,
+          `p.${kept.errors} AS was_errors${at}`,
+        ]
+      : []),
+  ];
+  const last = [
+    `o.before${at}`,
+    `o.before_error${at}`,
+    `(CASE WHEN o.errors${at} > 0 OR o.out_of_range${at} THEN NULL WHEN o.count${at} = 0 THEN ${whenNone} ELSE o.result${at} END)::${fieldColumnType(schema, type, field)} AS after${at}`,
+    `CASE WHEN o.errors${at} > 0 THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
+    ...[`o.count${at}`, `o.sum${at}`, `o.errors${at}`],
+    ...(hasKept ? [`o.was_count${at}`, `o.was_sum${at}`, `o.was_errors${at}`] : []),
+  ];
+  return { rule, at, first: first.join(', '), last: last.join(', ') };
+}
+
+/** The condition on `rollUpSql` under which what stands there isn't what the rule at this position gives. */
+export const differsSql = (at: number): string =>
+  `(after${at} IS DISTINCT FROM before${at} OR after_error${at} IS DISTINCT FROM before_error${at})`;
+
+/** The condition under which what is kept beside the value isn't what it is made of now. */
+export const keptDiffersSql = (at: number): string =>
+  `(was_count${at} IS DISTINCT FROM count${at} OR was_sum${at} IS DISTINCT FROM sum${at} OR was_errors${at} IS DISTINCT FROM errors${at})`;
 
 function groupedSql(query: RollUpQuery): string {
-  const { schema, rule, targets, binds } = query;
+  const { schema, rules, targets } = query;
   const joins = new Joins(query);
-  const value = rule.value ? joins.read(rule.value) : null;
-  const conditionErrors = rule.condition
-    ? fieldsRead(rule.condition).flatMap((field) => joins.error(field) ?? [])
-    : [];
-  const condition = rule.condition
-    ? expressionSql(rule.condition, (field) => joins.read(field), binds)
-    : 'true';
-  const valueError = rule.value ? joins.error(rule.value) : null;
-  const errors = [...conditionErrors, ...(valueError ? [`(${condition} AND ${valueError})`] : [])];
-  const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
-  const counts = conditionErrors.length > 0 ? `FILTER (WHERE ${condition})` : '';
-  const link = `c.${columnOf(rule.link.link)}`;
-  const kept = conditionErrors.length > 0 ? `(${condition} OR ${inError})` : condition;
+  const tested = rules.map((rule, at) => testedSql(query, joins, rule, at));
+  const { link } = rules[0]!;
+  const column = `c.${columnOf(link.link)}`;
+  const wanted = tested.every(({ wanted: one }) => one !== 'true')
+    ? `AND (${tested.map(({ wanted: one }) => one).join(' OR ')})`
+    : '';
   return `
-    SELECT ${link} AS parent, count(${value ?? '*'}) ${counts} AS counted, ${errors.length > 0 ? `bool_or(${inError})` : 'false'} AS in_error
-      ${value ? `, ${aggregateSql(rule, value)} ${counts} AS brought` : ''}
-    FROM ${tableOf(schema.schema, rule.link.type)} c ${joins.sql()}
-    WHERE c.deleted_run IS NULL AND ${targets ? `${link} = ANY(${targets})` : `${link} IS NOT NULL`} AND ${kept}
-    GROUP BY ${link}`;
+    SELECT ${column} AS parent, ${tested.map(({ columns }) => columns).join(', ')}
+    FROM ${tableOf(schema.schema, link.type)} c ${joins.sql()}
+    WHERE c.deleted_run IS NULL AND ${targets ? `${column} = ANY(${targets})` : `${column} IS NOT NULL`} ${wanted}
+    GROUP BY ${column}`;
+}
+
+/** What one rule takes from the children: how many count, what they come to, how many are in error. */
+function testedSql(
+  { binds, rules }: RollUpQuery,
+  joins: Joins,
+  rule: CompiledRollUp,
+  at: number,
+): { columns: string; wanted: string } {
+  const value = rule.value ? joins.read(rule.value) : null;
+  const condition = rule.condition ? expressionSql(rule.condition, (field) => joins.read(field), binds) : 'true';
+  const unread = rule.condition ? fieldsRead(rule.condition).flatMap((field) => joins.error(field) ?? []) : [];
+  const valueError = rule.value ? joins.error(rule.value) : null;
+  const errors = [...unread, ...(valueError ? [`(${condition} AND ${valueError})`] : [])];
+  const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
+  const counting = unread.length > 0 ? `(${condition} AND NOT (${unread.join(' OR ')}))` : condition;
+  // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
+  const isFiltered = counting !== 'true' && (rules.length > 1 || unread.length > 0);
+  const only = isFiltered ? ` FILTER (WHERE ${counting})` : '';
+  const columns = [
+    `count(${value ?? '*'})${only} AS count${at}`,
+    `${errors.length > 0 ? `count(*) FILTER (WHERE ${inError})` : '0'} AS errors${at}`,
+    `${value ? aggregateSql(rule, value) + only : 'NULL::numeric'} AS brought${at}`,
+  ];
+  return {
+    columns: columns.join(', '),
+    wanted: unread.length > 0 ? `(${condition} OR ${inError})` : condition,
+  };
 }
 
 function aggregateSql(rule: CompiledRollUp, value: string): string {
@@ -89,12 +156,13 @@ function aggregateSql(rule: CompiledRollUp, value: string): string {
 }
 
 /** The result before rounding. The average is the core's whole-number formula (`divide`), term by term. */
-function resultSql(rule: CompiledRollUp): string {
-  if (rule.aggregate === 'count') return 'g.counted::numeric';
-  if (rule.aggregate !== 'average') return 'g.brought';
+function resultSql(rule: CompiledRollUp, at: number): string {
+  const [count, brought] = [`g.count${at}`, `g.brought${at}`];
+  if (rule.aggregate === 'count') return `${count}::numeric`;
+  if (rule.aggregate !== 'average') return brought;
   const shift = `1${'0'.repeat(DIVISION_PLACES)}`;
   const unshift = `0.${'0'.repeat(DIVISION_PLACES - 1)}1`;
-  return `sign(g.brought) * div(2 * abs(g.brought) * ${shift} + g.counted, 2 * NULLIF(g.counted, 0)::numeric) * ${unshift}`;
+  return `sign(${brought}) * div(2 * abs(${brought}) * ${shift} + ${count}, 2 * NULLIF(${count}, 0)::numeric) * ${unshift}`;
 }
 
 /** First the rule's own rounding, then the target's places, halves away from zero (as PostgreSQL rounds numerics). */
@@ -111,10 +179,10 @@ function roundSql({ mode, places }: Rounding, sql: string): string {
   return `${mode === 'up' ? 'ceil' : 'floor'}((${sql}) * ${up}) * ${down}`;
 }
 
-function outOfRangeSql(rule: CompiledRollUp): string {
+function outOfRangeSql(rule: CompiledRollUp, result: string): string {
   const { type } = rule.target;
-  if (type.kind === 'rating') return `(r.result < ${type.lowest} OR r.result > ${type.highest})`;
-  return placesOf(type) === null ? 'false' : `abs(r.result) >= 1${'0'.repeat(WHOLE_DIGITS)}`;
+  if (type.kind === 'rating') return `(${result} < ${type.lowest} OR ${result} > ${type.highest})`;
+  return placesOf(type) === null ? 'false' : `abs(${result}) >= 1${'0'.repeat(WHOLE_DIGITS)}`;
 }
 
 /** The tables that a roll-up reads besides the children: records up the routes, problems, values given instead. */
@@ -131,7 +199,7 @@ class Joins {
   read(field: TypedField): string {
     const alias = this.alias(field.route);
     const instead = this.query.instead?.get(`${field.owner}.${field.field}`);
-    return instead ? `${this.insteadOf(alias, instead)}.after` : `${alias}.${columnOf(field.field)}`;
+    return instead ? `${this.insteadOf(alias, instead)}.after0` : `${alias}.${columnOf(field.field)}`;
   }
 
   /** The SQL of whether a field is in error, or null when no rule keeps it. */
@@ -139,7 +207,7 @@ class Joins {
     if (!this.query.isKept(field.owner, field.field)) return null;
     const alias = this.alias(field.route);
     const instead = this.query.instead?.get(`${field.owner}.${field.field}`);
-    if (instead) return `(${this.insteadOf(alias, instead)}.after_error IS NOT NULL)`;
+    if (instead) return `(${this.insteadOf(alias, instead)}.after_error0 IS NOT NULL)`;
     const key = `problem ${alias} ${field.field}`;
     const name = `x${this.indexOf(key)}`;
     const { schema, binds } = this.query;
@@ -155,9 +223,9 @@ class Joins {
     const near = this.alias(route.slice(0, -1));
     const key = `route ${route.join('.')}`;
     const name = `u${this.indexOf(key)}`;
-    const { schema, rule } = this.query;
+    const { schema, rules } = this.query;
     if (!this.#joins.has(key)) {
-      const type = follow(schema.model, rule.link.type, route)!;
+      const type = follow(schema.model, rules[0]!.link.type, route)!;
       const join = `LEFT JOIN ${tableOf(schema.schema, type)} ${name} ON ${name}.id = ${near}.${columnOf(route.at(-1)!)} AND ${name}.deleted_run IS NULL`;
       this.#joins.set(key, join);
     }

@@ -1,8 +1,16 @@
-import { type CellRef, type Change, recordKey, type RecordRef, type Write } from '@/core/engine';
+import {
+  type CellRef,
+  type Change,
+  type KeptAccumulator,
+  recordKey,
+  type RecordRef,
+  type Write,
+} from '@/core/engine';
 import { fieldIn } from '@/core/model';
+import { isKeptByDifference } from '@/core/rules';
 import { toWire } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { columnOf, quote, run, snake, tableOf } from './sql';
+import { Binds, columnOf, quote, run, runHot, snake, tableOf } from './sql';
 import { fieldColumnType, toColumn } from './values';
 import type { LoadedWorkspace } from './workspace';
 
@@ -17,28 +25,37 @@ export interface RunInfo {
 
 /** Adds the row of a run and answers its number. */
 export async function insertRun(transaction: Transaction, schema: string, info: RunInfo): Promise<string> {
-  const [row] = await run<{ id: string }>(
-    transaction,
-    `INSERT INTO ${quote(schema)}.run (kind, person, rule_version, note) VALUES ($1, $2, $3, $4) RETURNING id::text`,
-    [info.kind, info.person, info.ruleVersion ?? null, info.note ?? ''],
-  );
+  const binds = new Binds();
+  const [row] = await run<{ id: string }>(transaction, insertRunSql(schema, info, binds), binds.values);
   return row!.id;
 }
+
+const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
+  `INSERT INTO ${quote(schema)}.run (kind, person, rule_version, note)
+    VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')})
+    RETURNING id::text`;
 
 /** All that a run does to one record. */
 interface Pending extends RecordRef {
   kind: Write['kind'];
+  /** A person changed it, so its version is raised. */
   isEdited: boolean;
-  values: Record<string, unknown>;
+  /** Something of it changed; otherwise only what is kept beside its values. */
+  isChanged: boolean;
+  deletedWith: string | null;
+  /** Columns with their SQL types. */
+  readonly columns: Map<string, string>;
+  readonly values: Record<string, unknown>;
 }
 
 /**
- * Writes what a run changes: records now and then, the ledger and the problems at its end. Values are bound as one JSON
- * document for each statement, decimals as digits.
+ * Writes what a run changes. Records, problems and the ledger go in one statement; each kind of row is bound as one JSON
+ * document, decimals as digits, so that the text of the statement depends on what is written, not on how many.
  */
 export class RunWriter {
   #run: string | null = null;
   #pending = new Map<string, Pending>();
+  #written = 0;
   readonly #writes: Write[] = [];
 
   constructor(
@@ -50,128 +67,182 @@ export class RunWriter {
   add(writes: readonly Write[]): void {
     for (const write of writes) {
       this.#writes.push(write);
-      const key = recordKey(write);
-      const known = this.#pending.get(key) ?? {
-        type: write.type,
-        id: write.id,
-        kind: write.kind,
-        isEdited: false,
-        values: {},
-      };
-      for (const change of write.changes) {
-        known.values[snake(change.field)] = toColumn(
-          fieldIn(this.workspace.model, change.type, change.field).type,
-          change.after,
-        );
-      }
-      known.isEdited ||= write.wave === 0;
-      this.#pending.set(key, known);
+      const pending = this.pendingOf(write);
+      for (const change of write.changes) this.putValue(pending, change);
+      for (const kept of write.accumulators ?? []) this.putKept(pending, kept);
+      pending.isEdited ||= write.wave === 0;
+      pending.isChanged ||= write.changes.length + write.events.length > 0;
     }
   }
 
-  /** Writes pending records, one statement for each type and set of fields, and their problems. */
-  async flush(): Promise<void> {
-    if (this.#pending.size === 0) return;
-    this.#run ??= await insertRun(this.transaction, this.workspace.schema, this.info);
-    const pending = [...this.#pending.values()];
+  /** Whether a record has changes that the database hasn't seen. */
+  isPending(ref: RecordRef): boolean {
+    return this.#pending.has(recordKey(ref));
+  }
+
+  pendingIds(type: string): string[] {
+    return [...this.#pending.values()].filter((entry) => entry.type === type).map(({ id }) => id);
+  }
+
+  private pendingOf(write: Write): Pending {
+    const key = recordKey(write);
+    const known = this.#pending.get(key);
+    if (known) return known;
+    const { type, id, kind, deletedWith } = write;
+    const made: Pending = {
+      ...{ type, id, kind, isEdited: false, isChanged: false, columns: new Map(), values: {} },
+      deletedWith: deletedWith && deletedWith.id !== id ? deletedWith.id : null,
+    };
+    this.#pending.set(key, made);
+    return made;
+  }
+
+  private putValue({ columns, values }: Pending, { type, field, after }: Change): void {
+    columns.set(columnOf(field), fieldColumnType(this.workspace, type, field));
+    values[snake(field)] = toColumn(fieldIn(this.workspace.model, type, field).type, after);
+  }
+
+  /** Only rules that can be kept by difference have columns for it. */
+  private putKept({ columns, values }: Pending, { rule: id, field, accumulator }: KeptAccumulator): void {
+    const rule = this.workspace.plan.rules.find((candidate) => candidate.id === id);
+    if (!rule || !isKeptByDifference(rule)) return;
+    const name = snake(field);
+    for (const [column, type, value] of [
+      [`${name}__n`, 'integer', accumulator.count],
+      [`${name}__s`, 'numeric', accumulator.sum.toFixed()],
+      [`${name}__e`, 'integer', accumulator.errors],
+    ] as const) {
+      columns.set(quote(column), type);
+      values[column] = value;
+    }
+  }
+
+  /** Writes pending records and their problems, so that statements after it see them. */
+  flush(): Promise<void> {
+    return this.write(false);
+  }
+
+  /** Writes what is left, and the ledger. Answers the run's number, or null when nothing was written. */
+  async finish(): Promise<string | null> {
+    await this.write(true);
+    return this.#run;
+  }
+
+  private async write(isLast: boolean): Promise<void> {
+    const pending = [...this.#pending.values()].filter(
+      ({ isChanged, columns }) => isChanged || columns.size > 0,
+    );
     this.#pending = new Map();
-    // Parents before children isn't needed: foreign keys are checked at the end of the transaction.
-    for (const group of grouped(pending)) await this.writeGroup(group);
-    await this.writeProblems();
+    if (pending.length === 0 && !(isLast && this.#run !== null)) return;
+    const binds = new Binds();
+    const parts = [
+      this.runSql(binds),
+      ...grouped(pending).map((group, at) => `w${at} AS (${this.groupSql(group, binds)})`),
+      ...this.problemsSql(binds),
+      ...(isLast ? this.ledgerSql(binds) : []),
+    ];
+    const text = `WITH ${parts.join(',\n')} SELECT id::text FROM run`;
+    const [row] = await runHot<{ id: string }>(
+      this.transaction,
+      this.workspace.epoch,
+      text,
+      binds.values,
+    );
+    this.#run = row!.id;
   }
 
-  private async writeGroup(group: readonly Pending[]): Promise<void> {
-    const [{ type, kind, values, isEdited }] = group as [Pending];
-    const fields = this.workspace.model.type(type)!.fields.filter((field) => snake(field.key) in values);
-    const columns = fields.map((field) => columnOf(field.key));
-    const record = [
-      'id uuid',
-      ...fields.map((field) => `${columnOf(field.key)} ${fieldColumnType(this.workspace, type, field.key)}`),
-    ].join(', ');
-    const source = `jsonb_to_recordset($1::jsonb) AS x(${record})`;
+  private runSql(binds: Binds): string {
+    return this.#run === null
+      ? `run AS (${insertRunSql(this.workspace.schema, this.info, binds).replace('RETURNING id::text', 'RETURNING id')})`
+      : `run AS (SELECT ${binds.add(this.#run, 'bigint')} AS id)`;
+  }
+
+  private groupSql(group: readonly Pending[], binds: Binds): string {
+    const [{ type, kind, columns, isEdited, isChanged }] = group as [Pending];
+    const names = [...columns.keys()].sort();
+    const own = ['id uuid', 'deleted_with uuid', ...names.map((name) => `${name} ${columns.get(name)}`)];
+    const documents = group.map(({ id, deletedWith, values }) => ({ id, deleted_with: deletedWith, ...values }));
+    const source = `jsonb_to_recordset(${binds.add(JSON.stringify(documents), 'jsonb')}) AS x(${own.join(', ')})`;
     const table = tableOf(this.workspace.schema, type);
-    const rows = JSON.stringify(group.map((entry) => ({ id: entry.id, ...entry.values })));
     if (kind === 'create') {
-      const into = ['id', ...columns, 'created_run', 'changed_run'].join(', ');
-      const text = `INSERT INTO ${table} (${into}) SELECT ${['x.id', ...columns.map((column) => `x.${column}`)].join(', ')}, $2, $2 FROM ${source}`;
-      await run(this.transaction, text, [rows, this.#run]);
-      return;
+      const into = ['id', ...names, 'created_run', 'changed_run'].join(', ');
+      const from = ['x.id', ...names.map((name) => `x.${name}`), 'run.id', 'run.id'].join(', ');
+      return `INSERT INTO ${table} (${into}) SELECT ${from} FROM ${source}, run`;
     }
-    const sets = [...columns.map((column) => `${column} = x.${column}`), 'changed_run = $2'];
+    const sets = names.map((name) => `${name} = x.${name}`);
+    if (isChanged) sets.push('changed_run = run.id');
     if (isEdited) sets.push('version = t.version + 1');
-    if (kind === 'delete') sets.push('deleted_run = $2');
-    await run(this.transaction, `UPDATE ${table} t SET ${sets.join(', ')} FROM ${source} WHERE t.id = x.id`, [
-      rows,
-      this.#run,
-    ]);
+    if (kind === 'delete') sets.push('deleted_run = run.id', 'deleted_with = x.deleted_with');
+    if (kind === 'restore') sets.push('deleted_run = NULL', 'deleted_with = NULL');
+    return `UPDATE ${table} t SET ${sets.join(', ')} FROM ${source}, run WHERE t.id = x.id`;
   }
-
-  #problemsWritten = 0;
 
   /** Raises and clears problems of kept values; later waves may read them. */
-  private async writeProblems(): Promise<void> {
-    const changes = this.#writes.slice(this.#problemsWritten).flatMap((write) => write.changes);
-    this.#problemsWritten = this.#writes.length;
-    const touched = changes.filter((change) => change.error !== null || change.errorBefore !== null);
-    if (touched.length === 0) return;
+  private problemsSql(binds: Binds): string[] {
+    const changes = this.#writes.slice(this.#written).flatMap((write) => write.changes);
+    this.#written = this.#writes.length;
+    const cleared = changes.filter(({ error, errorBefore }) => error === null && errorBefore !== null);
+    const raised = changes.filter(({ error }) => error !== null);
     const table = `${quote(this.workspace.schema)}.problem`;
-    await run(
-      this.transaction,
-      `DELETE FROM ${table} p USING jsonb_to_recordset($1::jsonb) AS x(id uuid, field text) WHERE p.record = x.id AND p.field = x.field`,
-      [JSON.stringify(touched.map(({ id, field }) => ({ id, field })))],
-    );
-    const raised = touched
-      .filter((change) => change.error !== null)
-      .map(({ type, id, field, rule, error }) => ({ type, id, field, rule, code: error }));
-    await run(
-      this.transaction,
-      `INSERT INTO ${table} (type, record, field, rule, code, run)
-        SELECT x.type, x.id, x.field, x.rule, x.code, $2 FROM jsonb_to_recordset($1::jsonb) AS x(type text, id uuid, field text, rule uuid, code text)`,
-      [JSON.stringify(raised), this.#run],
-    );
+    const document = (of: readonly unknown[]) => binds.add(JSON.stringify(of), 'jsonb');
+    return [
+      ...(cleared.length === 0
+        ? []
+        : [
+            `cleared AS (DELETE FROM ${table} p USING jsonb_to_recordset(${document(cleared.map(({ id, field }) => ({ id, field })))}) AS x(id uuid, field text)
+              WHERE p.record = x.id AND p.field = x.field)`,
+          ]),
+      ...(raised.length === 0
+        ? []
+        : [
+            `raised AS (INSERT INTO ${table} (type, record, field, rule, code, run)
+              SELECT x.type, x.id, x.field, x.rule, x.code, run.id
+              FROM jsonb_to_recordset(${document(raised.map(({ type, id, field, rule, error }) => ({ type, id, field, rule, code: error })))}) AS x(type text, id uuid, field text, rule uuid, code text), run
+              ON CONFLICT (record, field) DO UPDATE SET rule = excluded.rule, code = excluded.code, run = excluded.run)`,
+          ]),
+    ];
   }
 
-  async finish(): Promise<string | null> {
-    await this.flush();
-    if (this.#run === null) return null;
+  private ledgerSql(binds: Binds): string[] {
     const entries = ledgerEntries(this.workspace, this.#writes);
-    if (entries.length > 0) {
-      await run(
-        this.transaction,
-        `INSERT INTO ${quote(this.workspace.schema)}.ledger (run, type, record, event, changes, sources)
-          SELECT $2, x.type, x.record, x.event, x.changes, x.sources
-          FROM jsonb_to_recordset($1::jsonb) AS x(type text, record uuid, event text, changes jsonb, sources jsonb)`,
-        [JSON.stringify(entries), this.#run],
-      );
-    }
-    return this.#run;
+    if (entries.length === 0) return [];
+    return [
+      `logged AS (INSERT INTO ${quote(this.workspace.schema)}.ledger (run, type, record, event, changes, sources)
+        SELECT run.id, x.type, x.record, x.event, x.changes, x.sources
+        FROM jsonb_to_recordset(${binds.add(JSON.stringify(entries), 'jsonb')}) AS x(type text, record uuid, event text, changes jsonb, sources jsonb), run)`,
+    ];
   }
 }
 
-/** Records that are written alike: of one type, done the same to, with the same fields. */
+/** Records that are written alike: of one type, done the same to, with the same columns. */
 function grouped(pending: readonly Pending[]): Pending[][] {
   const groups = new Map<string, Pending[]>();
   for (const entry of pending) {
-    const key = [entry.type, entry.kind, entry.isEdited, ...Object.keys(entry.values).sort()].join(' ');
-    groups.set(key, [...(groups.get(key) ?? []), entry]);
+    const { type, kind, isEdited, isChanged, columns } = entry;
+    const key = [type, kind, isEdited, isChanged, ...[...columns.keys()].sort()].join(' ');
+    const group = groups.get(key);
+    if (group) group.push(entry);
+    else groups.set(key, [entry]);
   }
-  return [...groups.values()];
+  return [...groups.keys()].sort().map((key) => groups.get(key)!);
 }
 
-/** Where a change in the ledger came from, when a rule wrote it. */
+/** Where a change in the ledger came from, when nobody entered it: a rule, or a link policy (without a version). */
 export interface LedgerSource {
   readonly wave: number;
-  readonly ruleVersion: string;
+  readonly ruleVersion: string | null;
   readonly causes: readonly CellRef[];
 }
 
 interface LedgerEntry {
   readonly type: string;
   readonly record: string;
-  readonly event: 'changed' | 'deleted';
+  readonly event: 'changed' | 'deleted' | 'restored';
   readonly changes: Record<string, unknown>;
   readonly sources: Record<string, LedgerSource>;
 }
+
+const EVENTS = { edit: 'changed', delete: 'deleted', restore: 'restored' } as const;
 
 /**
  * One entry for each record and run. Records that the run makes aren't copied: they carry the run that made them, and their
@@ -180,19 +251,22 @@ interface LedgerEntry {
 function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[]): LedgerEntry[] {
   const entries = new Map<string, LedgerEntry>();
   const created = new Set(writes.filter((write) => write.kind === 'create').map(recordKey));
+  const versions = new Map(plan.rules.map((rule) => [rule.id, rule.version]));
   const wire = (change: Change, value: Change['after']) =>
     toWire(fieldIn(model, change.type, change.field).type, value);
   for (const write of writes) {
     const key = recordKey(write);
-    if (created.has(key)) continue;
-    const event = write.kind === 'delete' ? 'deleted' : 'changed';
+    if (created.has(key) || write.kind === 'create' || write.changes.length + write.events.length === 0) continue;
+    const event = EVENTS[write.kind];
     const entry = entries.get(key) ?? { type: write.type, record: write.id, event, changes: {}, sources: {} };
     for (const change of write.changes) {
-      entry.changes[change.field] = [wire(change, change.before), wire(change, change.after)];
-      const rule = change.rule === null ? undefined : plan.rules.find(({ id }) => id === change.rule);
-      if (rule)
-        entry.sources[change.field] = { wave: change.wave, ruleVersion: rule.version, causes: change.causes };
+      const { field, wave, rule, causes, before, after } = change;
+      entry.changes[field] = [wire(change, before), wire(change, after)];
+      if (rule !== null || causes.length > 0)
+        entry.sources[field] = { wave, ruleVersion: rule === null ? null : (versions.get(rule) ?? null), causes };
     }
+    for (const { wave, causes } of write.events)
+      if (causes.length > 0) entry.sources[''] = { wave, ruleVersion: null, causes };
     entries.set(key, entry);
   }
   return [...entries.values()];

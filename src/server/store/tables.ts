@@ -5,10 +5,16 @@ import { columnOf, columnType, quote, run, snake, tableOf } from './sql';
 
 /**
  * Makes the tables of a model's types: a typed column for each field, a deferrable foreign key and an index for each link.
- * A record's own columns come first: id, version, and the runs that made, last changed and deleted it.
+ * A record's own columns come first: id, version, the runs that made, last changed and deleted it, and with what it went.
  */
 export async function createTables(transaction: Transaction, schema: string, model: Model): Promise<void> {
-  for (const type of model.types) await run(transaction, createTable(schema, type));
+  for (const type of model.types) {
+    await run(transaction, createTable(schema, type));
+    await run(
+      transaction,
+      `CREATE INDEX ${quote(`${snake(type.key)}_in_bin`.slice(0, 63))} ON ${tableOf(schema, type.key)} (deleted_run) WHERE deleted_run IS NOT NULL`,
+    );
+  }
   for (const type of model.types) {
     for (const { link, parent } of model.linksFrom(type.key)) {
       const table = tableOf(schema, type.key);
@@ -35,6 +41,8 @@ function createTable(schema: string, type: RecordType): string {
     'created_run bigint NOT NULL',
     'changed_run bigint NOT NULL',
     'deleted_run bigint',
+    // Of a record that went along with another: that one, so that restoring it brings this back.
+    'deleted_with uuid',
   ];
   return `CREATE TABLE ${tableOf(schema, type.key)} (${[...own, ...fields].join(', ')})`;
 }

@@ -1,7 +1,7 @@
 import { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { Refusal } from '../refusal';
-import { quote, run } from './sql';
+import { quote, run, runHot } from './sql';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
 
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */
@@ -97,17 +97,21 @@ export function inSnapshot<T>(work: (transaction: Transaction) => Promise<T>): P
   );
 }
 
-/** READ COMMITTED: under REPEATABLE READ a run would read what stood before it had its locks. */
+/**
+ * READ COMMITTED, PostgreSQL's own choice (naming it would cost a round trip): under REPEATABLE READ a run would read what
+ * stood before it had its locks.
+ */
 const inTransaction = <T>(work: (transaction: Transaction) => Promise<T>): Promise<T> =>
-  database().transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.READ_COMMITTED }, work);
+  database().transaction(work);
 
 async function begin(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   how: 'begin_save' | 'begin_change',
 ): Promise<void> {
-  const [state] = await run<{ epoch: string }>(
+  const [state] = await runHot<{ epoch: string }>(
     transaction,
+    workspace.epoch,
     `SELECT epoch::text FROM ${quote(workspace.schema)}.${how}()`,
   );
   if (state?.epoch !== workspace.epoch) throw new EpochMoved();

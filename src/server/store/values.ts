@@ -1,5 +1,6 @@
 import type { Row } from '@/core/engine';
 import { fieldIn, typeIn } from '@/core/model';
+import type { Accumulator, CompiledRollUp } from '@/core/rules';
 import {
   Decimal,
   type ErrorCode,
@@ -10,7 +11,7 @@ import {
   type ValueType,
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { columnOf, columnType, quote, readColumn, run, type Schema, snake, tableOf } from './sql';
+import { columnOf, columnType, keptColumns, quote, readColumn, run, runHot, type Schema, snake, tableOf } from './sql';
 
 /** A value as it is bound or sent within JSON: decimals as digits, several choices as an array. */
 export function toColumn(type: ValueType, value: Value): unknown {
@@ -47,6 +48,27 @@ export function rowColumns(schema: Schema, type: string, alias: string): string 
   ].join(', ');
 }
 
+/** The columns of what is kept beside the targets of these rules on one type, for `keptFrom`. */
+export function keptReads(rules: readonly CompiledRollUp[], alias: string): string {
+  return rules
+    .flatMap(({ writes }, at) => {
+      const { count, sum, errors } = keptColumns(writes.field);
+      return [
+        `, ${alias}.${count} AS kept_count${at}`,
+        `, ${alias}.${sum}::text AS kept_sum${at}`,
+        `, ${alias}.${errors} AS kept_errors${at}`,
+      ];
+    })
+    .join('');
+}
+
+/** What is kept beside a target for the rule at a position; `null` where it is unknown. */
+export function keptFrom(found: Record<string, unknown>, at: number): Accumulator | null {
+  const [count, sum, errors] = [found[`kept_count${at}`], found[`kept_sum${at}`], found[`kept_errors${at}`]];
+  if (typeof count !== 'number' || typeof sum !== 'string' || typeof errors !== 'number') return null;
+  return { count, sum: new Decimal(sum), errors };
+}
+
 export function rowFrom(schema: Schema, type: string, found: Record<string, unknown>): Row {
   const values: Record<string, Value> = {};
   for (const field of typeIn(schema.model, type).fields)
@@ -69,10 +91,14 @@ export async function readRows(
   schema: Schema,
   type: string,
   ids: readonly string[],
+  /** For reads of every save: the statement is kept prepared. */
+  epoch?: string,
 ): Promise<Row[]> {
   if (ids.length === 0) return [];
   const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t WHERE t.id = ANY($1::uuid[])`;
-  return (await run(transaction, text, [ids])).map((found) => rowFrom(schema, type, found));
+  const found =
+    epoch === undefined ? await run(transaction, text, [ids]) : await runHot(transaction, epoch, text, [ids]);
+  return found.map((row) => rowFrom(schema, type, row));
 }
 
 /** Rows, not deleted, whose link names one of the parents. */

@@ -1,0 +1,63 @@
+import type { Accumulator, CompiledRollUp } from '../rules';
+import type { TakenAlong, Write } from './need';
+import { recordKey, type RecordRef } from './record';
+
+type Noted = Pick<Write, 'type' | 'id' | 'kind' | 'changes' | 'deletedWith' | 'accumulators'>;
+
+/**
+ * What stores in memory keep of writes beside their rows: what deletions took along, and what values are made of. An
+ * overlay's looks into its own first, then into that of the store beneath.
+ */
+export class Notes {
+  readonly #writes: Noted[] = [];
+  readonly #deletedWith = new Map<string, RecordRef | null>();
+  readonly #cleared = new Map<string, TakenAlong['cleared'][number]>();
+  readonly #accumulators = new Map<string, Accumulator>();
+
+  constructor(private readonly beneath?: Notes) {}
+
+  note(write: Noted): void {
+    this.#writes.push(write);
+    const key = recordKey(write);
+    if (write.kind === 'delete') this.#deletedWith.set(key, write.deletedWith ?? null);
+    if (write.kind === 'restore') this.#deletedWith.set(key, null);
+    for (const { type, id, field, after, rule, causes } of write.changes) {
+      const [cause] = causes;
+      if (rule === null && after === null && cause?.field === '')
+        this.#cleared.set(`${key} ${field}`, { type, id, field, parent: { type: cause.type, id: cause.id } });
+    }
+    for (const { rule, accumulator } of write.accumulators ?? [])
+      this.#accumulators.set(`${rule} ${write.id}`, accumulator);
+  }
+
+  private deletedWith(): Map<string, RecordRef | null> {
+    return new Map([...(this.beneath?.deletedWith() ?? []), ...this.#deletedWith]);
+  }
+
+  private cleared(): Map<string, TakenAlong['cleared'][number]> {
+    return new Map([...(this.beneath?.cleared() ?? []), ...this.#cleared]);
+  }
+
+  /** What is kept of a rule beside one of its targets; `undefined` where it isn't known. */
+  accumulator(rule: CompiledRollUp, target: string): Accumulator | undefined {
+    return this.#accumulators.get(`${rule.id} ${target}`) ?? this.beneath?.accumulator(rule, target);
+  }
+
+  /** What the deletion of each of these records took along. */
+  takenAlong(roots: readonly RecordRef[]): TakenAlong {
+    const wanted = new Set(roots.map(recordKey));
+    const records = [...this.deletedWith()].flatMap(([key, by]) => {
+      const [type, id] = key.split(' ') as [string, string];
+      return by && wanted.has(recordKey(by)) && key !== recordKey(by) ? [{ type, id, with: by }] : [];
+    });
+    const back = new Set([...wanted, ...records.map(recordKey)]);
+    return {
+      records,
+      cleared: [...this.cleared().values()].filter(({ parent }) => back.has(recordKey(parent))),
+    };
+  }
+
+  writes(): readonly Noted[] {
+    return this.#writes;
+  }
+}

@@ -1,0 +1,256 @@
+import fc from 'fast-check';
+import type { Edit, Row } from '../engine';
+import type { Expression } from '../expression';
+import { type Field, type LinkPolicy, type Model, readModel, type RecordType } from '../model';
+import { buildPlan } from '../plan';
+import { type Aggregate, AGGREGATES, compileRollUp, type RollUp, type Rule, sentenceOf } from '../rules';
+import type { Value } from '../values';
+import { decimal, gbp, rowOf, ruleOf, uuid } from './galleries';
+
+/** A model, rules that fit together, records, and saves of some edits each: all that a randomised test runs on. */
+export interface Case {
+  readonly model: Model;
+  readonly rules: readonly Rule[];
+  readonly rows: readonly Row[];
+  readonly saves: readonly (readonly Edit[])[];
+}
+
+/**
+ * What a case is made from: plain numbers, read as choices among whatever there is to choose from, so that any of them
+ * makes a sound case and the test library can make a failing one smaller.
+ */
+interface Spec {
+  readonly types: readonly (readonly number[])[];
+  readonly rules: readonly (readonly number[])[];
+  readonly records: readonly (readonly number[])[];
+  readonly saves: readonly (readonly (readonly number[])[])[];
+}
+
+const numbers = (length: number) => fc.array(fc.nat(999), { minLength: length, maxLength: length });
+
+const anySpec: fc.Arbitrary<Spec> = fc.record({
+  types: fc.array(numbers(7), { minLength: 2, maxLength: 4 }),
+  rules: fc.array(numbers(8), { minLength: 1, maxLength: 8 }),
+  records: fc.array(numbers(12), { minLength: 4, maxLength: 24 }),
+  saves: fc.array(fc.array(numbers(14), { minLength: 1, maxLength: 4 }), { minLength: 1, maxLength: 5 }),
+});
+
+/** Any case, which prints as sentences, records and edits. */
+export const anyCase: fc.Arbitrary<Case> = anySpec.map((spec) => {
+  const made = readSpec(spec);
+  return Object.defineProperty(made, fc.toStringMethod, { value: () => `\n${printCase(made)}`, enumerable: false });
+});
+
+/** Takes choices one after the other. */
+class Choices {
+  #at = 0;
+  constructor(private readonly numbers: readonly number[]) {}
+
+  number(): number {
+    return this.numbers[this.#at++ % this.numbers.length]!;
+  }
+
+  one<T>(of: readonly T[]): T {
+    return of[this.number() % of.length]!;
+  }
+}
+
+const STAGES = ['early', 'middle', 'late'].map((key) => ({ key, name: key }));
+const POLICIES: readonly LinkPolicy[] = ['refuse', 'clear', 'delete'];
+
+/** Fields that people enter, and fields that are there for rules to keep, on every type. */
+const ENTERED: readonly Field[] = [
+  { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
+  { key: 'stage', name: 'Stage', type: { kind: 'choice', options: STAGES } },
+  { key: 'flag', name: 'Flag', type: { kind: 'yesNo' } },
+  { key: 'amount', name: 'Amount', type: { kind: 'money', currency: 'GBP' } },
+  { key: 'units', name: 'Units', type: { kind: 'number', scale: 2 } },
+  { key: 'day', name: 'Day', type: { kind: 'date' } },
+];
+const KEPT: readonly Field[] = [
+  { key: 'keptTotal', name: 'Kept total', type: { kind: 'money', currency: 'GBP' } },
+  { key: 'keptMean', name: 'Kept mean', type: { kind: 'number', scale: 3 } },
+  { key: 'keptCount', name: 'Kept count', type: { kind: 'number', scale: 0 } },
+  { key: 'keptGrade', name: 'Kept grade', type: { kind: 'rating', lowest: 0, highest: 3 } },
+  { key: 'keptDay', name: 'Kept day', type: { kind: 'date' } },
+];
+
+function readSpec(spec: Spec): Case {
+  const model = readModel({ types: spec.types.map((_, index) => typeOf(spec, index)) });
+  const rules = readRules(model, spec);
+  const rows = readRows(model, spec);
+  const saves = spec.saves.map((edits, at) => readSave(model, rows, edits, at));
+  return { model, rules, rows, saves };
+}
+
+/** Each type after the first has one or two links to types before it, maybe to the same one; any may have a self link. */
+function typeOf({ types }: Spec, index: number): RecordType {
+  const choices = new Choices(types[index]!);
+  const link = (key: string, target: number): Field => ({
+    ...{ key, name: key.toUpperCase(), otherEnd: `By ${key}` },
+    type: { kind: 'link', target: `type${target}` },
+    whenParentGoes: choices.one(POLICIES),
+  });
+  const up = index === 0 ? [] : [link('a', choices.number() % index)];
+  const second = index > 0 && choices.number() % 2 === 0 ? [link('b', choices.number() % index)] : [];
+  const self = choices.number() % 3 === 0 ? [link('within', index)] : [];
+  return {
+    ...{ key: `type${index}`, name: `Type ${index}`, plural: `Types ${index}`, title: 'title' },
+    fields: [...ENTERED, ...up, ...second, ...self, ...KEPT],
+  };
+}
+
+/** Rules that compile, keep different fields and run in no circle; others of the spec are dropped. */
+function readRules(model: Model, { rules }: Spec): Rule[] {
+  const kept: Rule[] = [];
+  rules.forEach((numbers, index) => {
+    const rule = readRule(model, new Choices(numbers), index);
+    if (!rule || !compileRollUp(model, rule).ok) return;
+    if (buildPlan(model, [...kept, rule]).problems.length === 0) kept.push(rule);
+  });
+  return kept;
+}
+
+function readRule(model: Model, choices: Choices, index: number): Rule | null {
+  const links = model.types.flatMap(({ key }) => model.linksFrom(key));
+  if (links.length === 0) return null;
+  const link = choices.one(links);
+  const aggregate = choices.one(AGGREGATES).aggregate;
+  const target = choices.one(targetsOf(aggregate));
+  const values = [...ENTERED, ...KEPT].filter((field) => fits(field, aggregate, target));
+  const value = aggregate === 'count' ? null : choices.one(values.length > 0 ? values : [null]);
+  const definition: RollUp = {
+    ...{ kind: 'rollUp', type: link.parent, target: target.key, aggregate, rounding: null, pace: 'withTheSave' },
+    route: [{ direction: 'down', type: link.type, link: link.link }],
+    value: value && { kind: 'field', route: [], field: value.key },
+    condition: readCondition(model, link.type, choices, 0),
+    whenNone: target.type.kind === 'number' && choices.number() % 2 === 0 ? '0' : null,
+  };
+  return ruleOf(definition, index + 1);
+}
+
+const targetsOf = (aggregate: Aggregate): readonly Field[] =>
+  aggregate === 'count' ? KEPT.filter(({ type }) => type.kind === 'number' || type.kind === 'rating') : KEPT;
+
+function fits({ type }: Field, aggregate: Aggregate, target: Field): boolean {
+  const takes = AGGREGATES.find((entry) => entry.aggregate === aggregate)!.kinds;
+  const numeric = ['number', 'rating'];
+  return (
+    takes.includes(type.kind) &&
+    (type.kind === target.type.kind || (numeric.includes(type.kind) && numeric.includes(target.type.kind)))
+  );
+}
+
+/** Tests on the record's own fields, kept ones among them, and up its links. */
+function readCondition(model: Model, type: string, choices: Choices, depth: number): Expression | null {
+  const which = choices.number() % (depth === 0 ? 9 : 6);
+  const ups = model.linksFrom(type);
+  const route = ups.length > 0 && choices.number() % 3 === 0 ? [choices.one(ups).link] : [];
+  const read = (field: string): Expression => ({ kind: 'field', route, field });
+  const compare = (field: string, operator: '=' | '!=' | '>' | '<=', value: string | boolean | object): Expression => ({
+    ...{ kind: 'compare', operator, left: read(field) },
+    right: { kind: 'constant', value: value as string },
+  });
+  switch (which) {
+    case 0:
+      return compare('stage', '=', choices.one(STAGES).key);
+    case 1:
+      return compare('flag', '!=', true);
+    case 2:
+      return compare('amount', '>', { amount: '10', currency: 'GBP' });
+    case 3:
+      return compare('keptCount', '<=', '1');
+    case 4:
+      return { kind: 'presence', operator: 'isEmpty', operand: read(choices.one(['keptTotal', 'day', 'units'])) };
+    case 5:
+      return compare('units', '<=', '2.5');
+    case 6:
+      return null;
+    default: {
+      const parts = [0, 1].flatMap(() => readCondition(model, type, choices, depth + 1) ?? []);
+      return { kind: 'group', operator: choices.one(['all', 'any', 'none']), of: parts };
+    }
+  }
+}
+
+const idOf = (type: number, number: number): string => uuid(`${type + 1}${String(number).padStart(3, '0')}`);
+
+const AMOUNTS = ['0', '12.34', '-3.01', '900.50', '10', '99999999999.99'];
+const UNITS = ['0', '2.5', '-1.25', '0.01', '1000000'];
+const DAYS = ['2027-02-28', '1999-12-31', '2028-02-29'];
+
+function valuesFrom(choices: Choices): Record<string, Value> {
+  const optional = (value: Value): Value => (choices.number() % 4 === 0 ? null : value);
+  return {
+    stage: optional(choices.one(STAGES).key),
+    flag: optional(choices.number() % 2 === 0),
+    amount: optional(gbp(choices.one(AMOUNTS))),
+    units: optional(decimal(choices.one(UNITS))),
+    day: optional(choices.one(DAYS)),
+  };
+}
+
+/** Records are dealt to the types in turn; links name earlier records, so that there are no loops to begin with. */
+function readRows(model: Model, { records, types }: Spec): Row[] {
+  const rows: Row[] = [];
+  records.forEach((numbers, index) => {
+    const choices = new Choices(numbers);
+    const type = index % types.length;
+    const values: Record<string, Value> = { title: `t${type}.${index}`, ...valuesFrom(choices) };
+    for (const { link, parent } of model.linksFrom(`type${type}`)) {
+      const offered = rows.filter((row) => row.type === parent);
+      values[link] = offered.length > 0 && choices.number() % 5 !== 0 ? choices.one(offered).id : null;
+    }
+    rows.push(rowOf(model, `type${type}`, idOf(type, index), values));
+  });
+  return rows;
+}
+
+function readSave(model: Model, rows: readonly Row[], edits: readonly (readonly number[])[], save: number): Edit[] {
+  const read = edits.map((numbers, at) => readEdit(model, rows, new Choices(numbers), `${save}${at}`));
+  return read.filter((edit, at) => read.findIndex((other) => other.id === edit.id) === at);
+}
+
+/** Some of them can't be done (a loop, a parent in the bin): stores refuse these, and all refuse the same. */
+function readEdit(model: Model, rows: readonly Row[], choices: Choices, number: string): Edit {
+  const which = choices.number() % 10;
+  const row = choices.one(rows);
+  if (which < 2) return { kind: 'delete', type: row.type, id: row.id };
+  if (which < 4) return { kind: 'restore', type: row.type, id: row.id };
+  const links: Record<string, Value> = {};
+  for (const { link, parent } of model.linksFrom(row.type)) {
+    const offered = rows.filter((other) => other.type === parent);
+    links[link] = offered.length > 0 && choices.number() % 4 !== 0 ? choices.one(offered).id : null;
+  }
+  const values = { ...valuesFrom(choices), ...links };
+  if (which === 4)
+    return { kind: 'create', type: row.type, id: uuid(`9${number}`), values: { title: `new ${number}`, ...values } };
+  const chosen = Object.entries(values).filter(() => choices.number() % 2 === 0);
+  return { kind: 'edit', type: row.type, id: row.id, values: Object.fromEntries(chosen) };
+}
+
+/** A case for people to read: a failing one is a recipe. */
+export function printCase({ model, rules, rows, saves }: Case): string {
+  const nameOf = (id: string) => (rows.find((row) => row.id === id)?.values.title as string | undefined) ?? id;
+  const show = (values: Readonly<Record<string, Value>>) =>
+    Object.entries(values)
+      .flatMap(([key, value]) =>
+        value === null ? [] : [`${key}=${typeof value === 'string' ? nameOf(value) : JSON.stringify(value)}`],
+      )
+      .join(' ');
+  const sentences = rules.flatMap((rule) => {
+    const compiled = compileRollUp(model, rule);
+    return compiled.ok ? [`${rule.name}: ${sentenceOf(model, compiled.rule)}`] : [];
+  });
+  const links = model.types.flatMap(({ key }) =>
+    model.linksFrom(key).map(({ link, parent, policy }) => `${key}.${link} → ${parent} (${policy})`),
+  );
+  const records = rows.map((row) => `${row.type} ${show(row.values)}`);
+  const runs = saves.map(
+    (edits, at) =>
+      `Save ${at + 1}:\n${edits
+        .map((edit) => `  ${edit.kind} ${edit.type} ${nameOf(edit.id)} ${'values' in edit ? `${show(edit.values)} [${Object.keys(edit.values).join(',')}]` : ''}`)
+        .join('\n')}`,
+  );
+  return ['Links:', ...links, 'Rules:', ...sentences, 'Records:', ...records, ...runs].join('\n');
+}

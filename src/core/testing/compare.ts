@@ -1,0 +1,45 @@
+import type { Row } from '../engine';
+import type { Model } from '../model';
+import type { Plan } from '../plan';
+import type { Value } from '../values';
+import { workOutPlainly } from './plain';
+
+const print = (value: Value | 'error'): string => JSON.stringify(value);
+
+/** Every kept value of records that are there: `id field` → the value, or that it is in error. */
+export function keptIn(plan: Plan, rows: readonly Row[]): Record<string, string> {
+  return keptBy(plan, rows, (row, field) => (row.errors[field] ? 'error' : (row.values[field] ?? null)));
+}
+
+/** The same as the plain evaluator works it out from the records as they stand. */
+export function keptPlainly(model: Model, plan: Plan, rows: readonly Row[]): Record<string, string> {
+  const worked = workOutPlainly(model, plan, rows);
+  return keptBy(plan, rows, (row, field) => worked.get(`${row.type} ${row.id}`)![field] ?? null);
+}
+
+function keptBy(
+  plan: Plan,
+  rows: readonly Row[],
+  valueOf: (row: Row, field: string) => Value | 'error',
+): Record<string, string> {
+  return Object.fromEntries(
+    rows
+      .filter((row) => !row.deleted)
+      .flatMap((row) =>
+        plan.rules
+          .filter(({ writes }) => writes.type === row.type)
+          .map(({ writes }) => [`${row.id} ${writes.field}`, print(valueOf(row, writes.field))]),
+      )
+      .sort(([a], [b]) => (a! < b! ? -1 : 1)),
+  );
+}
+
+/** Rows in one order, as text: two stores that hold the same print the same. */
+export const printRows = (rows: readonly Row[]): string =>
+  [...rows]
+    .sort((a, b) => (a.id < b.id ? -1 : 1))
+    .map(({ type, id, version, deleted, values, errors }) => {
+      const sorted = (of: object) => JSON.stringify(Object.entries(of).sort(([a], [b]) => (a < b ? -1 : 1)));
+      return `${type} ${id} v${version}${deleted ? ' deleted' : ''} ${sorted(values)} ${sorted(errors)}`;
+    })
+    .join('\n');

@@ -1,3 +1,4 @@
+import { isConnectionLost } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/workspace';
 import { pino } from 'pino';
@@ -83,8 +84,7 @@ const refused = ({ status, code, message, parts, data }: Refusal): Response =>
   });
 
 function failed(request: Request, error: unknown): Response {
-  const name = (error as { name?: string }).name ?? '';
-  if (name.startsWith('SequelizeConnection') || (error as { code?: string }).code === '57P01') {
+  if (isConnectionLost(error)) {
     log.error({ err: error, url: request.url }, 'the database is away');
     return problem(503, {
       code: 'database.away',

@@ -4,7 +4,6 @@ import {
   type Accumulator,
   type CompiledRollUp,
   isKeptByDifference,
-  NOTHING,
   outcomeOf,
   standingOf,
   withStanding,

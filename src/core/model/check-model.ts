@@ -12,7 +12,7 @@ import type { Field, ModelDefinition, RecordType } from './model';
 const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
 
 /** Keys that every record has already. */
-const RESERVED = new Set(['id', 'type', 'version', 'createdRun', 'changedRun', 'deletedRun', 'deletedWith']);
+const RESERVED = new Set(['id', 'type', 'version', 'createdRun', 'changedRun', 'deletedRun', 'deletedWith', 'problems']);
 
 /** Keys of types that would take the name of a table that Oikon keeps beside them. */
 const RESERVED_TYPES = new Set([

@@ -1,5 +1,5 @@
 import type { Row } from '../engine';
-import { type Model, type ModelDefinition, readModel } from '../model';
+import { type LinkPolicy, type Model, type ModelDefinition, readModel } from '../model';
 import type { Expression } from '../expression';
 import type { RollUp, Rule } from '../rules';
 import { Decimal, type Value } from '../values';
@@ -13,8 +13,8 @@ const STAGES = ['requested', 'agreed', 'declined', 'returned'].map((key) => ({
 }));
 
 const title = { key: 'title', name: 'Title', type: { kind: 'text' }, required: true } as const;
-const link = (key: string, name: string, target: string, otherEnd: string) =>
-  ({ key, name, otherEnd, type: { kind: 'link', target } }) as const;
+const link = (key: string, name: string, target: string, otherEnd: string, policy: LinkPolicy = 'refuse') =>
+  ({ key, name, otherEnd, type: { kind: 'link', target }, whenParentGoes: policy }) as const;
 const money = (key: string, name: string) =>
   ({ key, name, type: { kind: 'money', currency: 'GBP' } }) as const;
 const number = (key: string, name: string, scale = 0) =>
@@ -36,7 +36,7 @@ export const GALLERIES: ModelDefinition = {
       ...{ key: 'exhibition', name: 'Exhibition', plural: 'Exhibitions', title: 'title' },
       fields: [
         title,
-        link('venue', 'Venue', 'institution', 'Exhibitions'),
+        link('venue', 'Venue', 'institution', 'Exhibitions', 'clear'),
         { key: 'open', name: 'Open', type: { kind: 'yesNo' } },
         money('insuredTotal', 'Insured total'),
         money('averageInsured', 'Average insured'),
@@ -62,7 +62,7 @@ export const GALLERIES: ModelDefinition = {
       ...{ key: 'artefact', name: 'Artefact', plural: 'Artefacts', title: 'title' },
       fields: [
         title,
-        link('loan', 'Loan', 'loan', 'Artefacts'),
+        link('loan', 'Loan', 'loan', 'Artefacts', 'delete'),
         { key: 'fragile', name: 'Fragile', type: { kind: 'yesNo' } },
         number('weight', 'Weight', 3),
       ],

@@ -8,7 +8,7 @@ import { refuse, Refusal } from '../refusal';
 import { findRule, keepsField, latestOf } from '../queries/rules';
 import { fillRules, makeKeptColumns } from '../store/fill';
 import { insertRun } from '../store/run-writer';
-import { quote, run } from '../store/sql';
+import { quote, run, tableOf } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { inChange, inSave } from '../store/transactions';
 import { checkPerson } from './save-edits';
@@ -218,6 +218,11 @@ function pause(input: StateChange): Promise<StateChanged> {
       [input.id],
     );
     await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);
+    await run(
+      transaction,
+      `UPDATE ${tableOf(workspace.schema, compiled.writes.type)} SET problems = NULLIF(problems - $1::text, '{}') WHERE problems ->> $1 IS NOT NULL`,
+      [compiled.writes.field],
+    );
     const info = {
       kind: 'pause',
       person: input.person,

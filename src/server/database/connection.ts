@@ -29,3 +29,17 @@ export async function disconnect(): Promise<void> {
   await globals.oikonSequelize?.close();
   delete globals.oikonSequelize;
 }
+
+/** PostgreSQL's codes for a server that stops or starts, and the system's for a connection that breaks. */
+const LOST = new Set(['57P01', '57P02', '57P03', 'ECONNRESET', 'ECONNREFUSED', 'EPIPE', 'ETIMEDOUT']);
+
+/** Whether an error says that the database is away rather than that a statement is wrong. */
+export function isConnectionLost(error: unknown): boolean {
+  const { name = '', code, message = '', parent } = error as Partial<Error> & { code?: string; parent?: unknown };
+  return (
+    name.startsWith('SequelizeConnection') ||
+    (code !== undefined && (LOST.has(code) || code.startsWith('08'))) ||
+    /^Connection terminated|not queryable|Client has encountered a connection error/.test(message) ||
+    (parent !== undefined && parent !== error && isConnectionLost(parent))
+  );
+}

@@ -52,7 +52,7 @@ export class PostgresDriver {
     private readonly isAlone = false,
   ) {
     this.#order = lockOrder(workspace.model);
-    this.#writer = new RunWriter(workspace, transaction, info);
+    this.#writer = new RunWriter(workspace, transaction, info, (ref) => this.#current.get(recordKey(ref))!);
   }
 
   /** Every claim so far, to start again with. */

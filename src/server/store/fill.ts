@@ -52,7 +52,7 @@ export async function fillRules({ transaction, schema, rules, run: runId, isKept
     ),
     updated AS (
       UPDATE ${tableOf(schema.schema, type)} t
-      SET ${rules.map(setsOf).join(', ')}, changed_run = CASE WHEN d.is_changed THEN ${bound.run} ELSE t.changed_run END
+      SET ${rules.map(setsOf).join(', ')}, problems = ${problemsSql(rules, binds)}, changed_run = CASE WHEN d.is_changed THEN ${bound.run} ELSE t.changed_run END
       FROM differing d WHERE t.id = d.id
     ),
     ${problems
@@ -78,6 +78,18 @@ export async function fillRules({ transaction, schema, rules, run: runId, isKept
     SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE ${differsSql(at)}))::int AS written${at}`).join(', ')} FROM differing`;
   const [row] = await run<Record<string, number>>(transaction, text, binds.values);
   return rules.map((_, at) => row![`written${at}`]!);
+}
+
+/** A record's problems with those of these rules as they are now; NULL where none is left. */
+function problemsSql(rules: readonly CompiledRollUp[], binds: Binds): string {
+  const fields = binds.add(
+    rules.map(({ writes }) => writes.field),
+    'text[]',
+  );
+  const pairs = rules.map(({ writes }, at) => `${binds.add(writes.field, 'text')}, d.after_error${at}`);
+  const now = `jsonb_strip_nulls(jsonb_build_object(${pairs.join(', ')}))`;
+  const had = rules.map((_, at) => `d.before_error${at} IS NULL AND d.after_error${at} IS NULL`).join(' AND ');
+  return `CASE WHEN ${had} THEN t.problems ELSE NULLIF((COALESCE(t.problems, '{}') - ${fields}) || ${now}, '{}') END`;
 }
 
 function setsOf(rule: CompiledRollUp, at: number): string {

@@ -1,15 +1,13 @@
 import { type Edit, MemoryStore, Overlay, propagate, type RunOutcome, runInMemory, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
-import { isKeptByDifference } from '@/core/rules';
 import { anyCase, type Case } from '@/core/testing/any-case';
 import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
 import fc from 'fast-check';
-import { database, disconnect } from '../database/connection';
+import { disconnect } from '../database/connection';
+import { driftIn } from '../testing/drift';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { PostgresDriver } from './driver';
 import { LoadingDriver } from './loading-driver';
-import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
-import { Binds, run } from './sql';
 import { inSave, inSnapshot } from './transactions';
 
 afterAll(disconnect);
@@ -44,24 +42,6 @@ const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<R
     const { model, plan } = loaded;
     return runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
   });
-
-/** Targets where set-based SQL over the whole table gives something else than what stands there or is kept beside it. */
-async function driftIn(workspace: TestWorkspace): Promise<string[]> {
-  const schema = await workspace.load();
-  return database().transaction(async (transaction) => {
-    const drifted: string[] = [];
-    for (const rule of schema.plan.rules) {
-      const binds = new Binds();
-      const isKept = (type: string, field: string) => schema.plan.keeper({ type, field }) !== undefined;
-      const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true });
-      const kept = isKeptByDifference(rule) ? ` OR (was_count0 IS NOT NULL AND ${keptDiffersSql(0)})` : '';
-      const text = `SELECT id::text, before0::text AS before, after0::text AS after FROM (${sql}) w WHERE ${differsSql(0)}${kept}`;
-      for (const row of await run(transaction, text, binds.values))
-        drifted.push(`${rule.name} ${JSON.stringify(row)}`);
-    }
-    return drifted;
-  });
-}
 
 async function holdTogether(given: Case): Promise<void> {
   const { model, rows, saves } = given;

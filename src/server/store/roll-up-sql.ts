@@ -3,7 +3,7 @@ import { follow } from '@/core/model';
 import { type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
 import { DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
 import { expressionSql } from './expression-sql';
-import { bindType, type Binds, columnOf, keptColumns, quote, type Schema, tableOf } from './sql';
+import { bindType, type Binds, columnOf, keptColumns, type Schema, tableOf } from './sql';
 import { fieldColumnType, toColumn } from './values';
 
 export interface RollUpQuery {
@@ -27,7 +27,7 @@ export interface RollUpQuery {
  * children; the same meaning as `standingOf` and `bringTogether`.
  */
 export function rollUpSql(query: RollUpQuery): string {
-  const { schema, rules, targets, binds } = query;
+  const { schema, rules, targets } = query;
   const type = rules[0]!.writes.type;
   const parts = rules.map((rule, at) => partOf(query, rule, at));
   const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
@@ -38,7 +38,6 @@ export function rollUpSql(query: RollUpQuery): string {
       FROM (
         SELECT p.id, ${each((part) => part.first)}
         FROM ${tableOf(schema.schema, type)} p
-        ${parts.map(({ at, rule }) => `LEFT JOIN ${quote(schema.schema)}.problem pr${at} ON pr${at}.record = p.id AND pr${at}.field = ${binds.add(rule.writes.field, 'text')}`).join('\n')}
         LEFT JOIN (${groupedSql(query)}) g ON g.parent = p.id
         WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
       ) r
@@ -63,7 +62,7 @@ function partOf(
   const hasKept = withKept && isKeptByDifference(rule);
   const first = [
     `p.${columnOf(field)} AS before${at}`,
-    `pr${at}.code AS before_error${at}`,
+    `p.problems ->> ${binds.add(field, 'text')} AS before_error${at}`,
     `COALESCE(g.count${at}, 0) AS count${at}`,
     `COALESCE(g.errors${at}, 0) AS errors${at}`,
     `${isAccumulated(rule) ? `COALESCE(g.brought${at}, 0)` : 'NULL::numeric'} AS sum${at}`,
@@ -208,14 +207,7 @@ class Joins {
     const alias = this.alias(field.route);
     const instead = this.query.instead?.get(`${field.owner}.${field.field}`);
     if (instead) return `(${this.insteadOf(alias, instead)}.after_error0 IS NOT NULL)`;
-    const key = `problem ${alias} ${field.field}`;
-    const name = `x${this.indexOf(key)}`;
-    const { schema, binds } = this.query;
-    if (!this.#joins.has(key)) {
-      const join = `LEFT JOIN ${quote(schema.schema)}.problem ${name} ON ${name}.record = ${alias}.id AND ${name}.field = ${binds.add(field.field, 'text')}`;
-      this.#joins.set(key, join);
-    }
-    return `(${name}.code IS NOT NULL)`;
+    return `(${alias}.problems ->> ${this.query.binds.add(field.field, 'text')} IS NOT NULL)`;
   }
 
   private alias(route: readonly string[]): string {

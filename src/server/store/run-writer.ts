@@ -4,6 +4,7 @@ import {
   type KeptAccumulator,
   recordKey,
   type RecordRef,
+  type Row,
   type Write,
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
@@ -62,6 +63,8 @@ export class RunWriter {
     private readonly workspace: LoadedWorkspace,
     private readonly transaction: Transaction,
     private readonly info: RunInfo,
+    /** A record as it stands with all that was added. */
+    private readonly rowOf: (ref: RecordRef) => Row,
   ) {}
 
   add(writes: readonly Write[]): void {
@@ -70,6 +73,8 @@ export class RunWriter {
       const pending = this.pendingOf(write);
       for (const change of write.changes) this.putValue(pending, change);
       for (const kept of write.accumulators ?? []) this.putKept(pending, kept);
+      if (write.changes.some(({ error, errorBefore }) => error !== null || errorBefore !== null))
+        this.putProblems(pending);
       pending.isEdited ||= write.wave === 0;
       pending.isChanged ||= write.changes.length + write.events.length > 0;
     }
@@ -100,6 +105,13 @@ export class RunWriter {
   private putValue({ columns, values }: Pending, { type, field, after }: Change): void {
     columns.set(columnOf(field), fieldColumnType(this.workspace, type, field));
     values[snake(field)] = toColumn(fieldIn(this.workspace.model, type, field).type, after);
+  }
+
+  /** All problems of the record as it stands after the writes. */
+  private putProblems({ type, id, columns, values }: Pending): void {
+    const { errors } = this.rowOf({ type, id });
+    columns.set('problems', 'jsonb');
+    values.problems = Object.keys(errors).length > 0 ? errors : null;
   }
 
   /** Only rules that can be kept by difference have columns for it. */

@@ -5,7 +5,7 @@ import { columnOf, columnType, quote, run, snake, tableOf } from './sql';
 
 /**
  * Makes the tables of a model's types: a typed column for each field, a deferrable foreign key and an index for each link.
- * A record's own columns come first: id, version, the runs that made, last changed and deleted it, and with what it went.
+ * A record's own columns come first: id, version, the runs that made, last changed and deleted it, with what it went, and its problems.
  */
 export async function createTables(transaction: Transaction, schema: string, model: Model): Promise<void> {
   for (const type of model.types) {
@@ -43,6 +43,8 @@ function createTable(schema: string, type: RecordType): string {
     'deleted_run bigint',
     // Of a record that went along with another: that one, so that restoring it brings this back.
     'deleted_with uuid',
+    // Kept fields in error with their codes; on the record itself, so that locking it holds them too.
+    'problems jsonb',
   ];
   return `CREATE TABLE ${tableOf(schema, type.key)} (${[...own, ...fields].join(', ')})`;
 }

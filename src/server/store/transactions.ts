@@ -1,5 +1,5 @@
 import { Transaction } from 'sequelize';
-import { database } from '../database/connection';
+import { database, isConnectionLost } from '../database/connection';
 import { Refusal } from '../refusal';
 import { quote, run, runHot } from './sql';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
@@ -101,8 +101,31 @@ export function inSnapshot<T>(work: (transaction: Transaction) => Promise<T>): P
  * READ COMMITTED, PostgreSQL's own choice (naming it would cost a round trip): under REPEATABLE READ a run would read what
  * stood before it had its locks.
  */
-const inTransaction = <T>(work: (transaction: Transaction) => Promise<T>): Promise<T> =>
-  database().transaction(work);
+async function inTransaction<T>(work: (transaction: Transaction) => Promise<T>): Promise<T> {
+  const transaction = await database().transaction();
+  let result: T;
+  try {
+    result = await work(transaction);
+  } catch (error) {
+    // A connection that is lost can't be rolled back; the server has done so.
+    await transaction.rollback().catch(() => undefined);
+    throw error;
+  }
+  try {
+    await transaction.commit();
+  } catch (error) {
+    if (isConnectionLost(error)) throw unknownOutcome();
+    throw error;
+  }
+  return result;
+}
+
+const unknownOutcome = (): Refusal =>
+  new Refusal(
+    503,
+    'save.unknown',
+    'The database went away just as this was being saved, so it isn’t known whether it was. Reload to see what is there before you try again.',
+  );
 
 async function begin(
   transaction: Transaction,

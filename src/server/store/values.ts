@@ -11,7 +11,7 @@ import {
   type ValueType,
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { columnOf, columnType, keptColumns, quote, readColumn, run, runHot, type Schema, snake, tableOf } from './sql';
+import { columnOf, columnType, keptColumns, readColumn, run, runHot, type Schema, snake, tableOf } from './sql';
 
 /** A value as it is bound or sent within JSON: decimals as digits, several choices as an array. */
 export function toColumn(type: ValueType, value: Value): unknown {
@@ -38,12 +38,11 @@ export function rowColumns(schema: Schema, type: string, alias: string): string 
   const fields = typeIn(schema.model, type).fields.map(
     (field) => `${readColumn(field.type, `${alias}.${columnOf(field.key)}`)} AS ${columnOf(field.key)}`,
   );
-  const problems = `(SELECT jsonb_object_agg(pr.field, pr.code) FROM ${quote(schema.schema)}.problem pr WHERE pr.record = ${alias}.id)`;
   return [
     `${alias}.id::text AS id`,
     `${alias}.version`,
     `${alias}.deleted_run IS NOT NULL AS deleted`,
-    `${problems} AS problems`,
+    `${alias}.problems AS problems`,
     ...fields,
   ].join(', ');
 }

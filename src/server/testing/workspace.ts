@@ -4,18 +4,14 @@ import type { Rule } from '@/core/rules';
 import { v7 as newId } from 'uuid';
 import { makeWorkspace, removeWorkspace } from '../actions/make-workspace';
 import { changeState, createRule } from '../actions/write-rules';
-import { database } from '../database/connection';
 import { loadRows } from '../store/load';
+import { inSnapshot } from '../store/transactions';
 import { rowColumns, rowFrom } from '../store/values';
 import { run, tableOf } from '../store/sql';
+import { TESTER } from './tester';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '../store/workspace';
 
-export const TESTER = {
-  id: '00000000-0000-7000-8000-0000000000ee',
-  name: 'Tess Tester',
-  email: 'tess@oikon.invalid',
-  role: 'Administrator',
-};
+export { TESTER };
 
 export interface TestWorkspace {
   readonly key: string;
@@ -62,7 +58,7 @@ export async function testWorkspace(given: {
 
 async function allRows(key: string): Promise<Row[]> {
   const workspace = await loadWorkspace(key);
-  return database().transaction(async (transaction) => {
+  return inSnapshot(async (transaction) => {
     const rows: Row[] = [];
     for (const { key: type } of workspace.model.types) {
       const found = await run(

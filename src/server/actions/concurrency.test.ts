@@ -1,0 +1,49 @@
+import { ALL_RULES, galleries } from '@/core/testing/galleries';
+import { keptIn, keptPlainly } from '@/core/testing/compare';
+import { disconnect } from '../database/connection';
+import { Refusal } from '../refusal';
+import { driftIn } from '../testing/drift';
+import { ledgerFlaws } from '../testing/ledger';
+import { fewParents, numbersFrom, someEdits } from '../testing/traffic';
+import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { saveEdits } from './save-edits';
+
+const WRITERS = 8;
+const SAVES = 300;
+
+let workspace: TestWorkspace;
+beforeAll(async () => {
+  workspace = await testWorkspace({ model: galleries(), rows: fewParents(), rules: ALL_RULES });
+});
+afterAll(async () => {
+  await workspace.remove();
+  await disconnect();
+});
+
+test('eight writers under the same few parents: no wrong total, no lost ledger entry, no deadlock shown', async () => {
+  const codes = new Map<string, number>();
+  let saved = 0;
+  await Promise.all(
+    Array.from({ length: WRITERS }, async (_, writer) => {
+      const number = numbersFrom(writer + 1);
+      for (let at = 0; at < SAVES; at += 1) {
+        try {
+          await saveEdits({ workspace: workspace.key, person: TESTER.id, edits: someEdits(number) });
+          saved += 1;
+        } catch (error) {
+          // Some can't be done, because somebody else was quicker: those are refused in words. Anything else fails the test.
+          if (!(error instanceof Refusal)) throw error;
+          codes.set(error.code, (codes.get(error.code) ?? 0) + 1);
+        }
+      }
+    }),
+  );
+  const conflicts = ['edit.deleted', 'restore.there', 'link.deleted'];
+  expect([...codes.keys()].filter((code) => !conflicts.includes(code))).toEqual([]);
+  expect(saved).toBeGreaterThan((WRITERS * SAVES) / 4);
+  const { model, plan } = await workspace.load();
+  const rows = await workspace.rows();
+  expect(keptIn(plan, rows)).toEqual(keptPlainly(model, plan, rows));
+  expect(await driftIn(workspace)).toEqual([]);
+  expect(await ledgerFlaws(workspace)).toEqual([]);
+}, 240_000);

@@ -1,0 +1,23 @@
+import { isKeptByDifference } from '@/core/rules';
+import { differsSql, keptDiffersSql, rollUpSql } from '../store/roll-up-sql';
+import { Binds, run } from '../store/sql';
+import { inSnapshot } from '../store/transactions';
+import type { TestWorkspace } from './workspace';
+
+/** Targets where set-based SQL over the whole table gives something else than what stands there or is kept beside it. */
+export async function driftIn(workspace: TestWorkspace): Promise<string[]> {
+  const schema = await workspace.load();
+  return inSnapshot(async (transaction) => {
+    const drifted: string[] = [];
+    for (const rule of schema.plan.rules) {
+      const binds = new Binds();
+      const isKept = (type: string, field: string) => schema.plan.keeper({ type, field }) !== undefined;
+      const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true });
+      const kept = isKeptByDifference(rule) ? ` OR (was_count0 IS NOT NULL AND ${keptDiffersSql(0)})` : '';
+      const text = `SELECT id::text, before0::text AS before, after0::text AS after FROM (${sql}) w WHERE ${differsSql(0)}${kept}`;
+      for (const row of await run(transaction, text, binds.values))
+        drifted.push(`${rule.name} ${JSON.stringify(row)}`);
+    }
+    return drifted;
+  });
+}

@@ -43,7 +43,7 @@ export interface ReadEditsInput {
   readonly plan: Plan;
   readonly edits: readonly WireEdit[];
   /** Ids of the people that a person field may name. */
-  readonly people: ReadonlySet<string>;
+  readonly people: { has(id: string): boolean };
   readonly newId: () => string;
 }
 

@@ -5,6 +5,14 @@ import type { Claim } from './need';
 
 /** Types with parents before children (types that link in a circle by key): the one order in which runs lock. */
 export function lockOrder(model: Model): ReadonlyMap<string, number> {
+  let order = orders.get(model);
+  if (!order) orders.set(model, (order = orderOf(model)));
+  return order;
+}
+
+const orders = new WeakMap<Model, ReadonlyMap<string, number>>();
+
+function orderOf(model: Model): ReadonlyMap<string, number> {
   const nodes = model.types.map((type) => type.key).sort(compareText);
   const edges = new Map(
     nodes.map((type) => [

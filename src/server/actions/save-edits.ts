@@ -2,16 +2,19 @@ import {
   type Claim,
   MemoryStore,
   propagate,
+  type ReadEdits,
   readEdits,
   recordKey,
   type RecordRef,
   type Ripple,
+  type Row,
   runWith,
   type WireEdit,
 } from '@/core/engine';
 import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
+import { forget } from '../store/hints';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
 import type { LoadedWorkspace } from '../store/workspace';
 import { type Attempt, inSave } from '../store/transactions';
@@ -38,62 +41,92 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
   let learnt: readonly Claim[] = [];
   const isRetry = (error: unknown): boolean => {
     if (error instanceof LockOrderMissed) learnt = error.claims;
-    return error instanceof LockOrderMissed || isClashOfIds(error);
+    return error instanceof LockOrderMissed || error instanceof GuessedWrong || isClashOfIds(error);
   };
-  return inSave(input.workspace, isRetry, (attempt) => saveOnce(attempt, input, learnt));
+  let ready: Ready | null = null;
+  await inSave(input.workspace, isRetry, (attempt) => {
+    ready = makeReady(attempt, input);
+    return saveOnce(attempt, ready, learnt);
+  });
+  const { run, read, ripple, driver } = ready!;
+  driver.remember();
+  return { run, ids: read.ok ? read.edits.map((edit) => edit.id) : [], ripple: ripple! };
+}
+
+/** A save was about to be refused for what this process remembered: it looks for itself. */
+class GuessedWrong extends Error {}
+
+/** What a save works with: read before the workspace's epoch is known, used only when it is the right one. */
+interface Ready {
+  readonly read: ReadEdits;
+  readonly driver: PostgresDriver;
+  readonly isPersonKnown: boolean;
+  /** The run's number, once it is written. */
+  run: string | null;
+  ripple: RippleView | null;
+}
+
+function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: SaveInput): Ready {
+  const { model, plan, people } = workspace;
+  const read = readEdits({ model, plan, edits: input.edits, people, newId });
+  const info = { kind: 'save', person: input.person, note: input.note ?? '' } as const;
+  const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
+  if (read.ok) driver.lookAhead(read.edits);
+  return { read, driver, isPersonKnown: people.has(input.person), run: null, ripple: null };
 }
 
 /** Two runs made a record with the same id at once: tried again, the second finds the first’s and is refused by name. */
 const isClashOfIds = (error: unknown): boolean => (error as { code?: string }).code === '23505';
 
 async function saveOnce(
-  { workspace, transaction, isAlone }: Attempt,
-  input: SaveInput,
+  { workspace, begun, last, meanwhile }: Attempt,
+  ready: Ready,
   learnt: readonly Claim[],
-): Promise<Saved> {
-  const { model, plan, people } = workspace;
-  checkPerson(workspace, input.person);
-  const read = readEdits({ model, plan, edits: input.edits, people: new Set(people.keys()), newId });
+): Promise<void> {
+  const { model, plan } = workspace;
+  const { read, driver } = ready;
+  if (!ready.isPersonKnown || !read.ok) await begun;
+  if (!ready.isPersonKnown) throw unknownPerson();
   if (!read.ok) throw refuse(422, read.problems);
-  const driver = new PostgresDriver(
-    workspace,
-    transaction,
-    { kind: 'save', person: input.person, note: input.note ?? '' },
-    isAlone,
-  );
   const outcome = await runWith(
     (need) => driver.answer(need),
     propagate({ model, plan, edits: read.edits, learnt }),
   );
+  await begun;
   if (outcome.kind === 'refused') {
+    if (driver.isGuessing) {
+      forget(workspace, read.edits);
+      throw new GuessedWrong();
+    }
     const { problems } = outcome;
     if (problems.every((problem) => problem.code === 'edit.gone')) throw refuse(404, problems);
     throw refuse(problems.some((problem) => CONFLICTS.has(problem.code)) ? 409 : 422, problems);
   }
-  const run = await driver.finish();
-  const ripple = await viewOf(workspace, driver, outcome.ripple);
-  return { run, ids: read.edits.map((edit) => edit.id), ripple };
+  const named = await driver.rowsOf(namedIn(workspace, outcome.ripple));
+  last(async () => void (ready.run = await driver.finish()));
+  meanwhile(() => void (ready.ripple = viewOf(workspace, named, outcome.ripple)));
 }
 
 export function checkPerson(workspace: LoadedWorkspace, person: string): void {
-  if (workspace.people.has(person)) return;
-  throw new Refusal(
+  if (!workspace.people.has(person)) throw unknownPerson();
+}
+
+const unknownPerson = (): Refusal =>
+  new Refusal(
     401,
     'person.unknown',
     'Say who acts: send the id of a person of this workspace in the header Oikon-Person.',
   );
-}
 
 /** The ripple in words, with the titles of all records that it names. */
-async function viewOf(
-  workspace: LoadedWorkspace,
-  driver: PostgresDriver,
+function viewOf(
+  { model, plan, people }: LoadedWorkspace,
+  named: readonly Row[],
   ripple: Ripple,
-): Promise<RippleView> {
-  const { model, plan } = workspace;
+): RippleView {
   const store = new MemoryStore(model, true);
-  for (const row of await driver.rowsOf(namedIn(workspace, ripple))) store.put(row);
-  return rippleView({ model, plan, store, names: Object.fromEntries(workspace.people) }, ripple);
+  for (const row of named) store.put(row);
+  return rippleView({ model, plan, store, names: Object.fromEntries(people) }, ripple);
 }
 
 /** The records that a ripple names: those that change, their causes, and what their links name. */

@@ -8,6 +8,7 @@ import { Refusal } from '../refusal';
 import { Binds, columnOf, run, tableOf } from '../store/sql';
 import { readRows, rowColumns, rowFrom, toColumn } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
+import { remember } from '../store/hints';
 import { readTitles, Wanted } from './titles';
 
 export interface ListInput {
@@ -135,6 +136,7 @@ export async function findRow(
 export const getRecord = (workspace: LoadedWorkspace, type: string, id: string): Promise<RecordView> =>
   database().transaction(async (transaction) => {
     const row = await findRow(transaction, workspace, type, id);
+    remember(workspace, [row]);
     return {
       record: recordToWire(workspace.model, row),
       names: await namesFor(transaction, workspace, [row]),

@@ -2,6 +2,7 @@ import {
   type Answer,
   type Answers,
   type Claim,
+  type Edit,
   lockOrder,
   type Need,
   recordKey,
@@ -17,8 +18,9 @@ import { fieldIn } from '@/core/model';
 import { type Accumulator, type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
+import { guess, remember } from './hints';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
-import { Binds, columnOf, readColumn, run, runHot, tableOf } from './sql';
+import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
 import { readTakenAlong } from './taken-along';
 import { fromColumn, keptFrom, keptReads, readRows, rowColumns, rowFrom } from './values';
 import type { LoadedWorkspace } from './workspace';
@@ -41,6 +43,9 @@ export class PostgresDriver {
   readonly #current = new Map<string, Row>();
   readonly #kept = new Map<string, Accumulator>();
   readonly #order: ReadonlyMap<string, number>;
+  /** Rows that were read ahead, and guesses at rows; both good until the first lock. */
+  #ahead: Promise<readonly Row[]>[] = [];
+  #guesses = new Map<string, Row>();
   readonly #writer: RunWriter;
   #last: Claim | null = null;
 
@@ -50,6 +55,8 @@ export class PostgresDriver {
     info: RunInfo,
     /** With the whole workspace locked the order of row locks no longer matters. */
     private readonly isAlone = false,
+    /** Until the transaction has begun and its epoch is the right one; nothing is decided before. */
+    private readonly begun: Promise<void> = Promise.resolve(),
   ) {
     this.#order = lockOrder(workspace.model);
     this.#writer = new RunWriter(workspace, transaction, info, (ref) => this.#current.get(recordKey(ref))!);
@@ -58,6 +65,27 @@ export class PostgresDriver {
   /** Every claim so far, to start again with. */
   claims(): readonly Claim[] {
     return [...this.#held.values()];
+  }
+
+  /** Whether nothing but guesses stands behind what was answered so far. */
+  get isGuessing(): boolean {
+    return this.#guesses.size > 0;
+  }
+
+  /** Guesses at the records of edits where they were seen lately, and sends for the others, without waiting. */
+  lookAhead(edits: readonly Edit[]): void {
+    const unseen = edits.filter((edit) => {
+      const row = edit.kind === 'edit' || edit.kind === 'delete' ? guess(this.workspace, edit) : undefined;
+      const isLikely = row && !row.deleted && (!('version' in edit) || edit.version === row.version);
+      if (isLikely) this.#guesses.set(recordKey(row), row);
+      return !isLikely;
+    });
+    for (const type of new Set(unseen.map((edit) => edit.type))) {
+      const ids = unseen.filter((edit) => edit.type === type).map(({ id }) => id);
+      const read = readRows(this.transaction, this.workspace, type, ids, this.workspace.epoch);
+      read.catch(() => undefined); // told where it is waited for
+      this.#ahead.push(read);
+    }
   }
 
   async answer(need: Need): Promise<Answer> {
@@ -97,24 +125,36 @@ export class PostgresDriver {
         this.#held.has(recordKey(claim)) || (this.#last !== null && this.compare(claim, this.#last) < 0),
     );
     if (isLate && !this.isAlone) throw new LockOrderMissed([...claims, ...this.claims()]);
-    for (const type of new Set(wanted.map((claim) => claim.type))) {
-      const ofType = wanted.filter((claim) => claim.type === type);
-      const strength = ofType.some((claim) => claim.strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE';
-      const rules = this.keptOn(type);
-      const text = `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')} FROM ${tableOf(this.workspace.schema, type)} t
-        WHERE t.id = ANY($1::uuid[]) ORDER BY t.id ${strength} OF t`;
-      for (const found of await this.hot(text, [ofType.map((claim) => claim.id)])) {
-        const row = rowFrom(this.workspace, type, found);
-        this.#current.set(recordKey(row), row);
-        rules.forEach((rule, at) => {
-          const kept = keptFrom(found, at);
-          if (kept) this.#kept.set(`${rule.id} ${row.id}`, kept);
-        });
-      }
-      for (const claim of ofType) this.#held.set(recordKey(claim), claim);
-      this.#last = ofType.at(-1) ?? this.#last;
-    }
+    this.#ahead = [];
+    this.#guesses = new Map();
+    const types = [...new Set(wanted.map((claim) => claim.type))];
+    // One statement for each type, in order, sent in one go: the server takes them one after the other.
+    const sent = inOnePiece(this.transaction, () =>
+      types.map((type) => this.lockType(type, wanted.filter((claim) => claim.type === type))),
+    );
+    await allOf([this.begun, ...sent]);
+    this.#last = wanted.at(-1) ?? this.#last;
     return null;
+  }
+
+  private async lockType(type: string, claims: readonly Claim[]): Promise<void> {
+    const strength = claims.some((claim) => claim.strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE';
+    const rules = this.keptOn(type);
+    const text = once(
+      this.workspace,
+      `lock ${type} ${strength}`,
+      () => `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')} FROM ${tableOf(this.workspace.schema, type)} t
+        WHERE t.id = ANY($1::uuid[]) ORDER BY t.id ${strength} OF t`,
+    );
+    for (const claim of claims) this.#held.set(recordKey(claim), claim);
+    for (const found of await this.hot(text, [claims.map((claim) => claim.id)])) {
+      const row = rowFrom(this.workspace, type, found);
+      this.#current.set(recordKey(row), row);
+      rules.forEach((rule, at) => {
+        const kept = keptFrom(found, at);
+        if (kept) this.#kept.set(`${rule.id} ${row.id}`, kept);
+      });
+    }
   }
 
   private compare(a: Claim, b: Claim): number {
@@ -132,8 +172,13 @@ export class PostgresDriver {
 
   /** Rows that are locked or pending are known; others are read as they stand now. */
   private async records(type: string, ids: readonly string[]): Promise<Answers['records']> {
-    const known = ids.flatMap((id) => this.#current.get(recordKey({ type, id })) ?? []);
-    const unknown = ids.filter((id) => !this.#current.has(recordKey({ type, id })));
+    const ahead = new Map((await allOf(this.#ahead)).flat().map((row) => [recordKey(row), row]));
+    const find = (id: string) => {
+      const key = recordKey({ type, id });
+      return this.#current.get(key) ?? this.#guesses.get(key) ?? ahead.get(key);
+    };
+    const known = ids.flatMap((id) => find(id) ?? []);
+    const unknown = ids.filter((id) => !find(id));
     const read = await readRows(this.transaction, this.workspace, type, unknown, this.workspace.epoch);
     return { rows: new Map([...known, ...read].map((row) => [row.id, row])), known: true };
   }
@@ -258,6 +303,11 @@ export class PostgresDriver {
     }
     this.#writer.add(writes);
     return null;
+  }
+
+  /** What a process remembers of a run once it is committed. */
+  remember(): void {
+    remember(this.workspace, this.#current.values());
   }
 
   /** Rows as the run leaves them; those that it doesn't know are read. */

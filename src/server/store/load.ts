@@ -1,14 +1,10 @@
 import type { Row } from '@/core/engine';
-import { typeIn } from '@/core/model';
-import { placesOf } from '@/core/values';
-import type { Transaction } from 'sequelize';
-import { inSave } from './transactions';
+import { copyRows } from './copy';
 import { insertRun } from './run-writer';
-import { columnOf, columnType, run, snake, tableOf } from './sql';
-import { toColumn } from './values';
+import { inSave } from './transactions';
 import type { LoadedWorkspace } from './workspace';
 
-const AT_ONCE = 2_000;
+export type NewRow = Pick<Row, 'id' | 'values'>;
 
 /**
  * Loads records as one run, as they are: they must fit the model, and no rule may be live yet (kept values are filled when
@@ -16,47 +12,22 @@ const AT_ONCE = 2_000;
  */
 export function loadRows(
   workspace: LoadedWorkspace,
-  rows: readonly Row[],
+  rows: ReadonlyMap<string, Iterable<NewRow>> | readonly Row[],
   person: string | null,
 ): Promise<void> {
+  const byType: ReadonlyMap<string, Iterable<NewRow>> = Array.isArray(rows)
+    ? new Map(workspace.model.types.map(({ key }) => [key, (rows as Row[]).filter((row) => row.type === key)]))
+    : (rows as ReadonlyMap<string, Iterable<NewRow>>);
   return inSave(
     workspace.key,
     () => false,
     async ({ workspace: fresh, transaction }) => {
       if (fresh.live.length > 0) throw new RangeError('Records are loaded before rules are live');
-      const runId = await insertRun(transaction, fresh.schema, { kind: 'load', person, note: 'Loaded' });
+      const run = await insertRun(transaction, fresh.schema, { kind: 'load', person, note: 'Loaded' });
       for (const { key } of fresh.model.types) {
-        const ofType = rows.filter((row) => row.type === key);
-        for (let at = 0; at < ofType.length; at += AT_ONCE)
-          await insertRows(transaction, fresh, key, ofType.slice(at, at + AT_ONCE), runId);
+        const ofType = byType.get(key);
+        if (ofType) await copyRows(transaction, fresh, key, run, ofType);
       }
     },
-  );
-}
-
-async function insertRows(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
-  type: string,
-  rows: readonly Row[],
-  runId: string,
-): Promise<void> {
-  const { fields } = typeIn(workspace.model, type);
-  const columns = fields.map((field) => columnOf(field.key));
-  const record = fields.map(
-    (field) => `${columnOf(field.key)} ${columnType(field.type, placesOf(field.type) ?? 0)}`,
-  );
-  const documents = rows.map((row) => ({
-    id: row.id,
-    ...Object.fromEntries(
-      fields.map((field) => [snake(field.key), toColumn(field.type, row.values[field.key] ?? null)]),
-    ),
-  }));
-  await run(
-    transaction,
-    `INSERT INTO ${tableOf(workspace.schema, type)} (id, created_run, changed_run, ${columns.join(', ')})
-      SELECT x.id, $2, $2, ${columns.map((column) => `x.${column}`).join(', ')}
-      FROM jsonb_to_recordset($1::jsonb) AS x(id uuid, ${record.join(', ')})`,
-    [JSON.stringify(documents), runId],
   );
 }

@@ -1,14 +1,41 @@
 import { createHash } from 'node:crypto';
+import type { Writable } from 'node:stream';
 import type { Model } from '@/core/model';
 import type { ValueType } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { database } from '../database/connection';
 
-/** Quotes an identifier by Sequelize's own generator. */
-export const quote = (name: string): string => database().getQueryInterface().quoteIdentifier(name, true);
+const quoted = new Map<string, string>();
+
+/** Quotes an identifier by Sequelize's own generator; remembered, since every statement is full of them. */
+export function quote(name: string): string {
+  let known = quoted.get(name);
+  if (known === undefined) {
+    known = database().getQueryInterface().quoteIdentifier(name, true);
+    quoted.set(name, known);
+  }
+  return known;
+}
+
+const remembered = new WeakMap<object, Map<string, string>>();
+
+/** A piece of SQL that depends on nothing but a workspace as compiled and a key: written once for each. */
+export function once(schema: object, key: string, write: () => string): string {
+  let known = remembered.get(schema);
+  if (!known) remembered.set(schema, (known = new Map<string, string>()));
+  let text = known.get(key);
+  if (text === undefined) known.set(key, (text = write()));
+  return text;
+}
 
 /** `insuredTotal` → `insured_total`: keys have no underscores, so no two of them meet. */
-export const snake = (key: string): string => key.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
+const snakes = new Map<string, string>();
+export function snake(key: string): string {
+  let known = snakes.get(key);
+  if (known === undefined)
+    snakes.set(key, (known = key.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`)));
+  return known;
+}
 
 /** A type's table with its schema, and a field's column, both quoted. */
 export const tableOf = (schema: string, type: string): string => `${quote(schema)}.${quote(snake(type))}`;
@@ -55,7 +82,25 @@ export async function run<T = Record<string, unknown>>(
 
 /** Most statements that are kept prepared on a connection; others are sent as they are. */
 const MOST_PREPARED = 300;
-const names = new Map<string, string>();
+const names = new Map<string, Map<string, string>>();
+let prepared = 0;
+
+function nameOf(epoch: string, text: string): string {
+  let ofEpoch = names.get(epoch);
+  if (!ofEpoch) names.set(epoch, (ofEpoch = new Map<string, string>()));
+  let name = ofEpoch.get(text);
+  if (name === undefined) {
+    if (prepared >= MOST_PREPARED) {
+      names.clear();
+      prepared = 0;
+      names.set(epoch, (ofEpoch = new Map<string, string>()));
+    }
+    name = createHash('sha256').update(`${epoch} ${text}`).digest('base64url');
+    ofEpoch.set(text, name);
+    prepared += 1;
+  }
+  return name;
+}
 
 /**
  * The same for statements of every save, prepared once on each connection: half the time of such a statement was spent on
@@ -69,14 +114,34 @@ export async function runHot<T = Record<string, unknown>>(
   values: readonly unknown[] = [],
 ): Promise<T[]> {
   const { connection } = transaction as unknown as { connection: PoolClient };
-  const key = `${epoch} ${text}`;
-  let name = names.get(key);
-  if (name === undefined) {
-    if (names.size >= MOST_PREPARED) names.clear();
-    name = createHash('sha256').update(key).digest('base64url');
-    names.set(key, name);
+  return (await connection.query({ name: nameOf(epoch, text), text, values })).rows as T[];
+}
+
+/** Holds back what is sent on the connection until the function that it answers is called. */
+export function corked(transaction: Transaction): () => void {
+  const { connection } = transaction as unknown as { connection: { connection: { stream: Writable } } };
+  const { stream } = connection.connection;
+  stream.cork();
+  return () => stream.uncork();
+}
+
+/** Hands several statements to the connection in one piece, so that they travel in one packet. */
+export function inOnePiece<T>(transaction: Transaction, send: () => T): T {
+  const uncork = corked(transaction);
+  try {
+    return send();
+  } finally {
+    uncork();
   }
-  return (await connection.query({ name, text, values })).rows as T[];
+}
+
+/** Waits for all, also when one fails: the first failure is the cause of those after it. */
+export async function allOf<T>(sent: readonly Promise<T>[]): Promise<T[]> {
+  const settled = await Promise.allSettled(sent);
+  return settled.map((one) => {
+    if (one.status === 'rejected') throw one.reason;
+    return one.value;
+  });
 }
 
 /** The column type that holds a field. Numbers are exact, with 30 whole digits and the field's own places. */

@@ -1,7 +1,7 @@
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '../database/connection';
 import { Refusal } from '../refusal';
-import { quote, run, runHot } from './sql';
+import { allOf, corked, inOnePiece, quote, run } from './sql';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
 
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */
@@ -16,6 +16,12 @@ export interface Attempt {
   readonly transaction: Transaction;
   /** The workspace lock is held exclusively: nobody else saves meanwhile. */
   readonly isAlone: boolean;
+  /** Until the transaction has begun and the epoch is known to be that of `workspace`: nothing is decided before. */
+  readonly begun: Promise<void>;
+  /** Sends last statements along with the commit; nothing may be asked of the database after them. */
+  last(send: () => Promise<unknown>): void;
+  /** Does some work of this process's own while the commit is under way. */
+  meanwhile(work: () => void): void;
 }
 
 /** PostgreSQL's codes for a deadlock and for a serialization failure. */
@@ -36,11 +42,16 @@ export async function inSave<T>(
 ): Promise<T> {
   let workspace = await loadWorkspace(key);
   for (let tried = 1; ; tried += 1) {
+    const compiled = workspace;
     const isAlone = tried > TRIES_TOGETHER;
     try {
-      return await inTransaction(async (transaction) => {
-        await begin(transaction, workspace, isAlone ? 'begin_change' : 'begin_save');
-        return work({ workspace, transaction, isAlone });
+      return await inTransaction({
+        first: beginning(compiled, isAlone ? 'begin_change' : 'begin_save'),
+        work: (session, state) => {
+          const begun = state.then((row) => checkEpoch(compiled, row));
+          begun.catch(() => undefined); // told where it is waited for
+          return work({ workspace: compiled, isAlone, begun, ...session });
+        },
       });
     } catch (error) {
       if (error instanceof EpochMoved) workspace = await reloadWorkspace(key);
@@ -64,12 +75,17 @@ export async function inChange<T>(key: string, work: (attempt: Attempt) => Promi
   for (let tried = 1; ; tried += 1) {
     const workspace = await reloadWorkspace(key);
     try {
-      const result = await inTransaction(async (transaction) => {
-        await run(transaction, "SET LOCAL lock_timeout = '5s'");
-        await begin(transaction, workspace, 'begin_change');
-        const answer = await work({ workspace, transaction, isAlone: true });
-        await run(transaction, `UPDATE ${quote(workspace.schema)}.state SET epoch = epoch + 1`);
-        return answer;
+      const result = await inTransaction({
+        first: "SET LOCAL lock_timeout = '5s'",
+        work: async (session, set) => {
+          const { transaction } = session;
+          await set;
+          const [state] = await run(transaction, beginning(workspace, 'begin_change'));
+          checkEpoch(workspace, state!);
+          const answer = await work({ workspace, isAlone: true, begun: Promise.resolve(), ...session });
+          await run(transaction, `UPDATE ${quote(workspace.schema)}.state SET epoch = epoch + 1`);
+          return answer;
+        },
       });
       await reloadWorkspace(key);
       return result;
@@ -97,27 +113,69 @@ export function inSnapshot<T>(work: (transaction: Transaction) => Promise<T>): P
   );
 }
 
+type Session = Pick<Attempt, 'transaction' | 'last' | 'meanwhile'>;
+
+interface Work<T> {
+  readonly first: string;
+  /** Starts before the first statement is answered. */
+  readonly work: (session: Session, first: Promise<Record<string, unknown>>) => Promise<T>;
+}
+
 /**
- * READ COMMITTED, PostgreSQL's own choice (naming it would cost a round trip): under REPEATABLE READ a run would read what
- * stood before it had its locks.
+ * A transaction on a connection of Sequelize's pool. Statements that don't wait for each other's answers are sent in one go
+ * (the driver's pipeline mode): the first with the begin, the last with the commit. Of eight round trips three are left.
+ * READ COMMITTED, PostgreSQL's own choice: under REPEATABLE READ a run would read what stood before it had its locks.
  */
-async function inTransaction<T>(work: (transaction: Transaction) => Promise<T>): Promise<T> {
-  const transaction = await database().transaction();
-  let result: T;
+async function inTransaction<T>({ first, work }: Work<T>): Promise<T> {
+  const { connectionManager } = database() as unknown as { connectionManager: Connections };
+  const connection = await connectionManager.getConnection({ type: 'write' });
+  const lasts: (() => Promise<unknown>)[] = [];
+  const owns: (() => void)[] = [];
+  const session: Session = {
+    transaction: { connection } as unknown as Transaction,
+    last: (send) => void lasts.push(send),
+    meanwhile: (own) => void owns.push(own),
+  };
+  connection.pipeline = true;
   try {
-    result = await work(transaction);
+    const uncork = corked(session.transaction);
+    const begun = connection.query(`BEGIN; ${first}`).then((results) => results.at(-1)!.rows[0] ?? {});
+    begun.catch(() => undefined); // told where it is waited for
+    // What is asked for before anything has to be waited for travels with the begin.
+    setImmediate(uncork);
+    const result = await work(session, begun);
+    await begun;
+    const ending = inOnePiece(session.transaction, () => [
+      ...lasts.map((send) => send()),
+      connection.query('COMMIT'),
+    ]);
+    const ended = allOf<unknown>(ending);
+    owns.forEach((own) => own());
+    await ended.catch((error: unknown) => {
+      throw isConnectionLost(error) ? unknownOutcome() : error;
+    });
+    return result;
   } catch (error) {
     // A connection that is lost can't be rolled back; the server has done so.
-    await transaction.rollback().catch(() => undefined);
+    await connection.query('ROLLBACK').catch(() => undefined);
     throw error;
+  } finally {
+    connection.pipeline = false;
+    connectionManager.releaseConnection(connection);
   }
-  try {
-    await transaction.commit();
-  } catch (error) {
-    if (isConnectionLost(error)) throw unknownOutcome();
-    throw error;
-  }
-  return result;
+}
+
+/** What of Sequelize's pool is used here; it hands out the driver's own connections. */
+interface Connections {
+  getConnection(options: { type: 'write' }): Promise<Connection>;
+  releaseConnection(connection: Connection): void;
+}
+
+interface Connection {
+  /** Whether statements are sent without waiting for the answers of those before; only ever changed while none is out. */
+  pipeline: boolean;
+  /** Several statements in one text answer several results. */
+  query(text: string): Promise<{ rows: Record<string, unknown>[] }[]>;
 }
 
 const unknownOutcome = (): Refusal =>
@@ -127,15 +185,10 @@ const unknownOutcome = (): Refusal =>
     'The database went away just as this was being saved, so it isn’t known whether it was. Reload to see what is there before you try again.',
   );
 
-async function begin(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
-  how: 'begin_save' | 'begin_change',
-): Promise<void> {
-  const [state] = await runHot<{ epoch: string }>(
-    transaction,
-    workspace.epoch,
-    `SELECT epoch::text FROM ${quote(workspace.schema)}.${how}()`,
-  );
-  if (state?.epoch !== workspace.epoch) throw new EpochMoved();
+/** The statement that locks the workspace and then reads its epoch. */
+const beginning = (workspace: LoadedWorkspace, how: 'begin_save' | 'begin_change'): string =>
+  `SELECT epoch::text FROM ${quote(workspace.schema)}.${how}()`;
+
+function checkEpoch(workspace: LoadedWorkspace, { epoch }: Record<string, unknown>): void {
+  if (epoch !== workspace.epoch) throw new EpochMoved();
 }

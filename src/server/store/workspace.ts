@@ -1,7 +1,7 @@
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
 import { buildPlan, type Plan } from '@/core/plan';
 import type { Rule, RuleDefinition } from '@/core/rules';
-import { QueryTypes, type Transaction } from 'sequelize';
+import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { models } from '../database/models';
 import { Refusal } from '../refusal';
@@ -67,9 +67,10 @@ export async function readWorkspace(
     throw new Error(
       `The live rules of “${key}” don’t fit together: ${problems.map((problem) => problem.message).join(' ')}`,
     );
-  const people = await database().query<{ id: string; name: string }>(
-    'SELECT p.id, p.name FROM person p JOIN membership m ON m.person_id = p.id WHERE m.workspace_id = $1',
-    { bind: [id], type: QueryTypes.SELECT, transaction },
+  const people = await run<{ id: string; name: string }>(
+    transaction,
+    'SELECT p.id, p.name FROM public.person p JOIN public.membership m ON m.person_id = p.id WHERE m.workspace_id = $1',
+    [id],
   );
   return {
     ...{

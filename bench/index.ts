@@ -1,0 +1,24 @@
+import { disconnect } from '@/server/database/connection';
+import { migrateInstallation } from '@/server/database/migrate';
+import type { Figure } from './measure';
+import { benchSave } from './save';
+
+const PARTS: Record<string, (url: string) => Promise<Figure[]>> = { save: benchSave };
+
+async function main(): Promise<void> {
+  const url = process.env.DATABASE_URL!;
+  const wanted = process.argv.slice(2);
+  const figures: Figure[] = [];
+  await migrateInstallation();
+  for (const [name, part] of Object.entries(PARTS))
+    if (wanted.length === 0 || wanted.includes(name)) figures.push(...(await part(url)));
+  await disconnect();
+  const failed = figures.filter(({ ratio, must }) => must !== null && ratio > must);
+  console.log(failed.length === 0 ? 'Every bar holds.' : `${failed.length} bars don’t hold.`);
+  if (failed.length > 0) process.exitCode = 1;
+}
+
+main().catch((error: unknown) => {
+  console.error(error);
+  process.exit(1);
+});

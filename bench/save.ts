@@ -1,0 +1,165 @@
+import { saveEdits } from '@/server/actions/save-edits';
+import { Client, Pool, type PoolClient } from 'pg';
+import { COUNT, goLive, loanId, SUM, TESTER, workspaceOf } from './data';
+import { compare, type Figure, timed } from './measure';
+
+const KEY = 'bench-save';
+const SCHEMA = 'w_bench_save';
+const SMALL = 100;
+const LARGE = 10_000;
+const LARGE_AT = 100;
+
+/** A hundred exhibitions of 100 loans, then one of 10,000. */
+const exhibitionOf = (at: number): number => (at < SMALL * LARGE_AT ? Math.floor(at / SMALL) : LARGE_AT);
+const firstLoanOf = (exhibition: number): number => exhibition * SMALL;
+
+interface Edit {
+  readonly loan: number;
+  readonly amount: string;
+}
+
+let counter = 0;
+
+/** Every fourth loan is agreed, so that the totals change; no amount comes twice, so that each edit is one. */
+function editAt(exhibition: number, at: number): Edit {
+  counter += 1;
+  return { loan: firstLoanOf(exhibition) + ((at * 4) % SMALL), amount: `${1000 + counter}.${10 + (counter % 90)}` };
+}
+
+const ours = async ({ loan, amount }: Edit): Promise<void> => {
+  const values = { insuredValue: { amount, currency: 'GBP' } };
+  await saveEdits({
+    ...{ workspace: KEY, person: TESTER.id },
+    edits: [{ kind: 'edit', type: 'loan', id: loanId(loan), values }],
+  });
+};
+
+const LEDGER = `WITH r AS (INSERT INTO ${SCHEMA}.run (kind, person) VALUES ('save', $1) RETURNING id)
+  INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes)
+  SELECT r.id, x.type, x.record, 'changed', x.changes
+  FROM r, (VALUES ('loan', $2::uuid, $3::jsonb), ('exhibition', $4::uuid, $5::jsonb)) AS x(type, record, changes)`;
+
+/** The same by hand: eight round trips, as a service would write it. */
+async function byHand(client: Client | PoolClient, { loan, amount }: Edit): Promise<void> {
+  const id = loanId(loan);
+  await client.query('BEGIN');
+  const child = await client.query<{ exhibition: string; insured_value: string }>(
+    `SELECT exhibition, insured_value FROM ${SCHEMA}.loan WHERE id = $1 FOR NO KEY UPDATE`,
+    [id],
+  );
+  const { exhibition, insured_value: before } = child.rows[0]!;
+  const parent = await client.query<{ insured_total: string; loan_count: string }>(
+    `SELECT insured_total, loan_count FROM ${SCHEMA}.exhibition WHERE id = $1 FOR NO KEY UPDATE`,
+    [exhibition],
+  );
+  await client.query(`UPDATE ${SCHEMA}.loan SET insured_value = $2, version = version + 1 WHERE id = $1`, [id, amount]);
+  const totals = await client.query<{ sum: string; count: string }>(
+    `SELECT COALESCE(sum(insured_value) FILTER (WHERE stage = 'agreed'), 0) AS sum, count(*) FILTER (WHERE stage = 'agreed') AS count
+      FROM ${SCHEMA}.loan WHERE exhibition = $1 AND deleted_run IS NULL`,
+    [exhibition],
+  );
+  const { sum, count } = totals.rows[0]!;
+  await client.query(`UPDATE ${SCHEMA}.exhibition SET insured_total = $2, loan_count = $3 WHERE id = $1`, [exhibition, sum, count]);
+  const was = parent.rows[0]!;
+  await client.query(LEDGER, [
+    TESTER.id,
+    id,
+    JSON.stringify({ insuredValue: [before, amount] }),
+    exhibition,
+    JSON.stringify({ insuredTotal: [was.insured_total, sum], loanCount: [was.loan_count, count] }),
+  ]);
+  await client.query('COMMIT');
+}
+
+const TRIGGER = `
+  CREATE OR REPLACE FUNCTION ${SCHEMA}.by_trigger() RETURNS trigger LANGUAGE plpgsql AS $$
+  DECLARE was record; now record; number bigint;
+  BEGIN
+    SELECT insured_total, loan_count INTO was FROM ${SCHEMA}.exhibition WHERE id = NEW.exhibition FOR NO KEY UPDATE;
+    SELECT COALESCE(sum(insured_value) FILTER (WHERE stage = 'agreed'), 0) AS s, count(*) FILTER (WHERE stage = 'agreed') AS c
+      INTO now FROM ${SCHEMA}.loan WHERE exhibition = NEW.exhibition AND deleted_run IS NULL;
+    UPDATE ${SCHEMA}.exhibition SET insured_total = now.s, loan_count = now.c WHERE id = NEW.exhibition;
+    INSERT INTO ${SCHEMA}.run (kind) VALUES ('save') RETURNING id INTO number;
+    INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes) VALUES
+      (number, 'loan', NEW.id, 'changed', jsonb_build_object('insuredValue', jsonb_build_array(OLD.insured_value, NEW.insured_value))),
+      (number, 'exhibition', NEW.exhibition, 'changed', jsonb_build_object('insuredTotal', jsonb_build_array(was.insured_total, now.s)));
+    RETURN NULL;
+  END $$`;
+
+/** So many saves one after the other on each of so many connections, each connection under exhibitions of its own. */
+async function many(connections: number, each: number, round: number, save: (at: number, edit: Edit) => Promise<void>): Promise<number> {
+  const share = Math.floor(LARGE_AT / connections);
+  return timed(() =>
+    Promise.all(
+      Array.from({ length: connections }, async (_, connection) => {
+        for (let at = 0; at < each; at += 1)
+          await save(connection, editAt(connection * share + (at % share), round * each + at));
+      }),
+    ),
+  );
+}
+
+export async function benchSave(url: string): Promise<Figure[]> {
+  const { by, rules } = await workspaceOf({
+    ...{ key: KEY, exhibitions: LARGE_AT + 1, loans: SMALL * LARGE_AT + LARGE, exhibitionOf, rules: [SUM, COUNT] },
+  });
+  await goLive(by, rules);
+  const pool = new Pool({ connectionString: url, max: 8 });
+  const clients = await Promise.all(Array.from({ length: 8 }, () => pool.connect()));
+  await clients[0]!.query(`VACUUM ANALYZE ${SCHEMA}.loan`);
+  await clients[0]!.query(`VACUUM ANALYZE ${SCHEMA}.exhibition`);
+  // A server that has been up for a while has its code compiled: both sides start like that.
+  for (let at = 0; at < 4_000; at += 1) {
+    await ours(editAt(at % LARGE_AT, at));
+    await byHand(clients[0]!, editAt(at % LARGE_AT, at));
+  }
+  const figures: Figure[] = [];
+  for (const [connections, each] of [
+    [1, 60],
+    [8, 20],
+  ] as const) {
+    figures.push(
+      await compare({
+        work: `one saved edit with a sum and a count on its parent of 100 children, ${connections} ${connections === 1 ? 'connection' : 'connections'}`,
+        ...{ must: 1, goal: 0.7, rounds: 41, warmUp: 2 },
+        ours: async (round) => (await many(connections, each, round, (_, edit) => ours(edit))) / each,
+        theirs: async (round) =>
+          (await many(connections, each, round, (at, edit) => byHand(clients[at]!, edit))) / each,
+      }),
+    );
+  }
+  await clients[0]!.query(TRIGGER);
+  const update = `UPDATE ${SCHEMA}.loan SET insured_value = $2, version = version + 1 WHERE id = $1`;
+  const triggered = async ({ loan, amount }: Edit) => void (await clients[0]!.query(update, [loanId(loan), amount]));
+  const trigger = `CREATE TRIGGER by_trigger AFTER UPDATE ON ${SCHEMA}.loan FOR EACH ROW EXECUTE FUNCTION ${SCHEMA}.by_trigger()`;
+  figures.push(
+    await compare({
+      work: 'the same against a hand-written PL/pgSQL trigger in the database',
+      ...{ must: null, goal: null, rounds: 7 },
+      ours: async (round) => (await many(1, 100, round, (_, edit) => ours(edit))) / 100,
+      theirs: async (round) => {
+        await clients[0]!.query(trigger);
+        const time = await many(1, 100, round, (_, edit) => triggered(edit));
+        await clients[0]!.query(`DROP TRIGGER by_trigger ON ${SCHEMA}.loan`);
+        return time / 100;
+      },
+    }),
+  );
+  const under = async (exhibition: number) => {
+    return (await timed(async () => {
+      for (let at = 0; at < 100; at += 1)
+        await ours(editAt(exhibition, at));
+    })) / 100;
+  };
+  figures.push(
+    await compare({
+      work: 'one saved edit under a parent of 10,000 children, against one under a parent of 100',
+      ...{ must: 1.5, goal: 1.1, rounds: 9 },
+      ours: () => under(LARGE_AT),
+      theirs: async (round) => (await many(1, 100, round, (_, edit) => ours(edit))) / 100,
+    }),
+  );
+  clients.forEach((client) => client.release());
+  await pool.end();
+  return figures;
+}

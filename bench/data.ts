@@ -43,7 +43,13 @@ const rollUp = (given: Pick<RollUp, 'target' | 'aggregate'> & Partial<RollUp>): 
 });
 
 export const SUM = rollUp({
-  ...{ target: 'insuredTotal', aggregate: 'sum', value: read('insuredValue'), condition: isAgreed, whenNone: zero },
+  ...{
+    target: 'insuredTotal',
+    aggregate: 'sum',
+    value: read('insuredValue'),
+    condition: isAgreed,
+    whenNone: zero,
+  },
 });
 export const COUNT = rollUp({ target: 'loanCount', aggregate: 'count', condition: isAgreed, whenNone: '0' });
 export const FIVE: readonly RollUp[] = [
@@ -56,11 +62,15 @@ export const FIVE: readonly RollUp[] = [
 
 const STAGES = ['agreed', 'requested', 'agreed', 'declined'];
 
-export const exhibitionId = (at: number): string => `00000000-0000-7000-9000-${at.toString(16).padStart(12, '0')}`;
+export const exhibitionId = (at: number): string =>
+  `00000000-0000-7000-9000-${at.toString(16).padStart(12, '0')}`;
 export const loanId = (at: number): string => `00000000-0000-7000-a000-${at.toString(16).padStart(12, '0')}`;
 const lenderId = (at: number): string => `00000000-0000-7000-b000-${at.toString(16).padStart(12, '0')}`;
 
-const amounts = Array.from({ length: 997 }, (_, at): Value => ({ amount: new Decimal(at * 1250 + 0.25), currency: 'GBP' }));
+const amounts = Array.from({ length: 997 }, (_, at): Value => ({
+  amount: new Decimal(at * 1250 + 0.25),
+  currency: 'GBP',
+}));
 
 export function loanValues(at: number, exhibition: string): Record<string, Value> {
   return {
@@ -93,19 +103,25 @@ export interface Scale {
 }
 
 /** A workspace of its own with so many records; answers its rules' ids, which are drafts. */
-export async function workspaceOf(scale: Scale): Promise<{ by: { workspace: string; person: string }; rules: string[] }> {
+export async function workspaceOf(
+  scale: Scale,
+): Promise<{ by: { workspace: string; person: string }; rules: string[] }> {
   await removeWorkspace(scale.key);
   await makeWorkspace({
     ...{ key: scale.key, name: scale.key, timeZone: 'Europe/London', settledDay: '2026-11-01' },
     ...{ model: MODEL, people: [TESTER] },
   });
   const loaded = await reloadWorkspace(scale.key);
-  const made = (count: number, row: (at: number) => NewRow) => Array.from({ length: count }, (_, at) => row(at));
+  const made = (count: number, row: (at: number) => NewRow) =>
+    Array.from({ length: count }, (_, at) => row(at));
   await loadRows(
     loaded,
     new Map<string, Iterable<NewRow>>([
       ['institution', made(100, (at) => ({ id: lenderId(at), values: { name: `Lender ${at}` } }))],
-      ['exhibition', made(scale.exhibitions, (at) => ({ id: exhibitionId(at), values: { title: `Exhibition ${at}` } }))],
+      [
+        'exhibition',
+        made(scale.exhibitions, (at) => ({ id: exhibitionId(at), values: { title: `Exhibition ${at}` } })),
+      ],
       ['loan', loans(scale.loans, scale.exhibitionOf)],
     ]),
     TESTER.id,

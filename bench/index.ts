@@ -1,9 +1,17 @@
 import { disconnect } from '@/server/database/connection';
 import { migrateInstallation } from '@/server/database/migrate';
 import type { Figure } from './measure';
+import { benchImport } from './import';
+import { benchLive } from './live';
+import { benchMemory } from './memory';
 import { benchSave } from './save';
 
-const PARTS: Record<string, (url: string) => Promise<Figure[]>> = { save: benchSave };
+const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
+  save: benchSave,
+  live: benchLive,
+  import: benchImport,
+  memory: benchMemory,
+};
 
 async function main(): Promise<void> {
   const url = process.env.DATABASE_URL!;

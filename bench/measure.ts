@@ -36,7 +36,16 @@ export interface Pair {
 }
 
 /** Takes both sides in turn, the first rounds not counted. */
-export async function compare({ work, must, goal, note, rounds, ours, theirs, warmUp = 1 }: Pair): Promise<Figure> {
+export async function compare({
+  work,
+  must,
+  goal,
+  note,
+  rounds,
+  ours,
+  theirs,
+  warmUp = 1,
+}: Pair): Promise<Figure> {
   const times: { ours: number; theirs: number }[] = [];
   for (let round = 0; round < rounds + warmUp; round += 1) {
     const isOursFirst = round % 2 === 0;
@@ -56,9 +65,18 @@ export async function compare({ work, must, goal, note, rounds, ours, theirs, wa
 }
 
 const milliseconds = (value: number): string =>
-  value >= 1000 ? `${(value / 1000).toFixed(2)} s` : value >= 10 ? `${value.toFixed(0)} ms` : `${value.toFixed(3)} ms`;
+  value >= 1000
+    ? `${(value / 1000).toFixed(2)} s`
+    : value >= 10
+      ? `${value.toFixed(0)} ms`
+      : `${value.toFixed(3)} ms`;
 
 export function print({ work, ours, theirs, ratio, must, goal, note }: Figure): void {
-  const bar = must === null ? '' : ` · must ${must}× ${ratio <= must ? 'holds' : 'FAILS'}${goal === null ? '' : `, going to ${goal}×${ratio <= goal ? ' reached' : ''}`}`;
-  console.log(`${work}\n    ${milliseconds(ours)} against ${milliseconds(theirs)}: ${ratio.toFixed(2)}×${bar}${note ? ` · ${note}` : ''}`);
+  const bar =
+    must === null
+      ? ''
+      : ` · must ${must}× ${ratio <= must ? 'holds' : 'FAILS'}${goal === null ? '' : `, going to ${goal}×${ratio <= goal ? ' reached' : ''}`}`;
+  console.log(
+    `${work}\n    ${milliseconds(ours)} against ${milliseconds(theirs)}: ${ratio.toFixed(2)}×${bar}${note ? ` · ${note}` : ''}`,
+  );
 }

@@ -1,5 +1,6 @@
 import { saveEdits } from '@/server/actions/save-edits';
-import { Client, Pool, type PoolClient } from 'pg';
+import type { Client} from 'pg';
+import { Pool, type PoolClient } from 'pg';
 import { COUNT, goLive, loanId, SUM, TESTER, workspaceOf } from './data';
 import { compare, type Figure, timed } from './measure';
 
@@ -23,7 +24,10 @@ let counter = 0;
 /** Every fourth loan is agreed, so that the totals change; no amount comes twice, so that each edit is one. */
 function editAt(exhibition: number, at: number): Edit {
   counter += 1;
-  return { loan: firstLoanOf(exhibition) + ((at * 4) % SMALL), amount: `${1000 + counter}.${10 + (counter % 90)}` };
+  return {
+    loan: firstLoanOf(exhibition) + ((at * 4) % SMALL),
+    amount: `${1000 + counter}.${10 + (counter % 90)}`,
+  };
 }
 
 const ours = async ({ loan, amount }: Edit): Promise<void> => {
@@ -35,9 +39,15 @@ const ours = async ({ loan, amount }: Edit): Promise<void> => {
 };
 
 const LEDGER = `WITH r AS (INSERT INTO ${SCHEMA}.run (kind, person) VALUES ('save', $1) RETURNING id)
-  INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes)
-  SELECT r.id, x.type, x.record, 'changed', x.changes
-  FROM r, (VALUES ('loan', $2::uuid, $3::jsonb), ('exhibition', $4::uuid, $5::jsonb)) AS x(type, record, changes)`;
+  INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes, sources)
+  SELECT r.id, x.type, x.record, 'changed', x.changes, x.sources
+  FROM r, (VALUES ('loan', $2::uuid, $3::jsonb, '{}'::jsonb), ('exhibition', $4::uuid, $5::jsonb, $6::jsonb)) AS x(type, record, changes, sources)`;
+
+const gbp = (amount: string) => ({ amount, currency: 'GBP' });
+const sourceOf = (loan: string) => ({
+  ...{ wave: 1, ruleVersion: TESTER.id },
+  causes: [{ type: 'loan', id: loan, field: 'insuredValue' }],
+});
 
 /** The same by hand: eight round trips, as a service would write it. */
 async function byHand(client: Client | PoolClient, { loan, amount }: Edit): Promise<void> {
@@ -52,21 +62,29 @@ async function byHand(client: Client | PoolClient, { loan, amount }: Edit): Prom
     `SELECT insured_total, loan_count FROM ${SCHEMA}.exhibition WHERE id = $1 FOR NO KEY UPDATE`,
     [exhibition],
   );
-  await client.query(`UPDATE ${SCHEMA}.loan SET insured_value = $2, version = version + 1 WHERE id = $1`, [id, amount]);
+  await client.query(`UPDATE ${SCHEMA}.loan SET insured_value = $2, version = version + 1 WHERE id = $1`, [
+    id,
+    amount,
+  ]);
   const totals = await client.query<{ sum: string; count: string }>(
     `SELECT COALESCE(sum(insured_value) FILTER (WHERE stage = 'agreed'), 0) AS sum, count(*) FILTER (WHERE stage = 'agreed') AS count
       FROM ${SCHEMA}.loan WHERE exhibition = $1 AND deleted_run IS NULL`,
     [exhibition],
   );
   const { sum, count } = totals.rows[0]!;
-  await client.query(`UPDATE ${SCHEMA}.exhibition SET insured_total = $2, loan_count = $3 WHERE id = $1`, [exhibition, sum, count]);
+  await client.query(`UPDATE ${SCHEMA}.exhibition SET insured_total = $2, loan_count = $3 WHERE id = $1`, [
+    exhibition,
+    sum,
+    count,
+  ]);
   const was = parent.rows[0]!;
   await client.query(LEDGER, [
     TESTER.id,
     id,
-    JSON.stringify({ insuredValue: [before, amount] }),
+    JSON.stringify({ insuredValue: [gbp(before), gbp(amount)] }),
     exhibition,
-    JSON.stringify({ insuredTotal: [was.insured_total, sum], loanCount: [was.loan_count, count] }),
+    JSON.stringify({ insuredTotal: [gbp(was.insured_total), gbp(sum)] }),
+    JSON.stringify({ insuredTotal: sourceOf(id) }),
   ]);
   await client.query('COMMIT');
 }
@@ -87,7 +105,12 @@ const TRIGGER = `
   END $$`;
 
 /** So many saves one after the other on each of so many connections, each connection under exhibitions of its own. */
-async function many(connections: number, each: number, round: number, save: (at: number, edit: Edit) => Promise<void>): Promise<number> {
+async function many(
+  connections: number,
+  each: number,
+  round: number,
+  save: (at: number, edit: Edit) => Promise<void>,
+): Promise<number> {
   const share = Math.floor(LARGE_AT / connections);
   return timed(() =>
     Promise.all(
@@ -101,7 +124,13 @@ async function many(connections: number, each: number, round: number, save: (at:
 
 export async function benchSave(url: string): Promise<Figure[]> {
   const { by, rules } = await workspaceOf({
-    ...{ key: KEY, exhibitions: LARGE_AT + 1, loans: SMALL * LARGE_AT + LARGE, exhibitionOf, rules: [SUM, COUNT] },
+    ...{
+      key: KEY,
+      exhibitions: LARGE_AT + 1,
+      loans: SMALL * LARGE_AT + LARGE,
+      exhibitionOf,
+      rules: [SUM, COUNT],
+    },
   });
   await goLive(by, rules);
   const pool = new Pool({ connectionString: url, max: 8 });
@@ -130,7 +159,8 @@ export async function benchSave(url: string): Promise<Figure[]> {
   }
   await clients[0]!.query(TRIGGER);
   const update = `UPDATE ${SCHEMA}.loan SET insured_value = $2, version = version + 1 WHERE id = $1`;
-  const triggered = async ({ loan, amount }: Edit) => void (await clients[0]!.query(update, [loanId(loan), amount]));
+  const triggered = async ({ loan, amount }: Edit) =>
+    void (await clients[0]!.query(update, [loanId(loan), amount]));
   const trigger = `CREATE TRIGGER by_trigger AFTER UPDATE ON ${SCHEMA}.loan FOR EACH ROW EXECUTE FUNCTION ${SCHEMA}.by_trigger()`;
   figures.push(
     await compare({
@@ -146,10 +176,11 @@ export async function benchSave(url: string): Promise<Figure[]> {
     }),
   );
   const under = async (exhibition: number) => {
-    return (await timed(async () => {
-      for (let at = 0; at < 100; at += 1)
-        await ours(editAt(exhibition, at));
-    })) / 100;
+    return (
+      (await timed(async () => {
+        for (let at = 0; at < 100; at += 1) await ours(editAt(exhibition, at));
+      })) / 100
+    );
   };
   figures.push(
     await compare({

@@ -123,6 +123,67 @@ export async function jsonBody(request: Request): Promise<unknown> {
   }
 }
 
+/** Most characters that a line of JSON Lines may have. */
+const MOST_LINE = 100_000;
+
+/** Reads a body of JSON Lines as it comes in; blank lines are passed over. Refuses a line that isn't a JSON object. */
+export async function* jsonLines(request: Request): AsyncGenerator<Record<string, unknown>> {
+  const type = request.headers.get('content-type') ?? '';
+  if (!/^application\/(x-ndjson|jsonl)\b/.test(type))
+    throw new Refusal(
+      415,
+      'body.type',
+      `Expected application/x-ndjson, found “${type}”. Set the content type.`,
+    );
+  if (!request.body) return;
+  const text = request.body.pipeThrough(new TextDecoderStream('utf-8', { fatal: true }) as never);
+  let line = 0;
+  let rest = '';
+  const readLine = (of: string): Record<string, unknown>[] => {
+    line += 1;
+    if (of.trim() === '') return [];
+    return [jsonObject(of, line)];
+  };
+  try {
+    for await (const piece of text as unknown as AsyncIterable<string>) {
+      const lines = (rest + piece).split('\n');
+      rest = lines.pop()!;
+      if (rest.length > MOST_LINE)
+        throw new Refusal(
+          413,
+          'body.line',
+          `Line ${line + 1} is longer than ${MOST_LINE.toLocaleString('en')} characters. Put one record on each line.`,
+        );
+      for (const one of lines) yield* readLine(one);
+    }
+  } catch (error) {
+    if (error instanceof TypeError)
+      throw new Refusal(400, 'body.text', `Line ${line + 1} isn’t UTF-8. Send it in UTF-8.`);
+    throw error;
+  }
+  yield* readLine(rest);
+}
+
+function jsonObject(text: string, line: number): Record<string, unknown> {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (error) {
+    throw new Refusal(
+      400,
+      'body.json',
+      `Line ${line} isn’t JSON: ${(error as Error).message}. Correct it and send all of it again.`,
+    );
+  }
+  if (typeof value === 'object' && value !== null && !Array.isArray(value))
+    return value as Record<string, unknown>;
+  throw new Refusal(
+    400,
+    'body.record',
+    `Line ${line} should hold an object of fields and values. Correct it and send all of it again.`,
+  );
+}
+
 /** Who acts: the id in the header `Oikon-Person`. The actions check it against the workspace's people. */
 export const personOf = (request: Request): string => request.headers.get('oikon-person') ?? '';
 

@@ -176,7 +176,9 @@ class Applying {
       if (orphan.link.policy === 'clear')
         this.setLink(child, orphan.link.link, null, orphan.parent, orphan.parent.index);
     }
-    this.refuse(left.filter((orphan) => orphan.link.policy === 'refuse' && isThere(this.current(orphan.child))));
+    this.refuse(
+      left.filter((orphan) => orphan.link.policy === 'refuse' && isThere(this.current(orphan.child))),
+    );
   }
 
   private current(row: Row): Row | null {

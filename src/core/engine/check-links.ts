@@ -45,7 +45,8 @@ export function* readAbove(
   };
   const groups = new Map<string, Named[]>();
   for (const named of linksSet(model, entries.values())) {
-    const key = named.link.parent === named.entry.type ? `${named.link.type}.${named.link.link}` : named.link.parent;
+    const key =
+      named.link.parent === named.entry.type ? `${named.link.type}.${named.link.link}` : named.link.parent;
     groups.set(key, [...(groups.get(key) ?? []), named]);
   }
   for (const group of groups.values()) {
@@ -105,7 +106,9 @@ function parentProblem(model: Model, { entry, link, id }: Named, above: Above): 
   const row = above.row(link.parent, id);
   if (row?.deleted) {
     const advice =
-      entry.kind === 'restore' ? `Restore that first, or with it` : 'Choose another, or restore it from the bin';
+      entry.kind === 'restore'
+        ? `Restore that first, or with it`
+        : 'Choose another, or restore it from the bin';
     const message = `${link.field.name}: ${parent.name} “${titleOf(model, row)}” has been deleted. ${advice}.`;
     return { code: 'link.deleted', message };
   }
@@ -138,4 +141,8 @@ const MOST_NAMED = 12;
 const shortened = (chain: readonly string[]): readonly string[] =>
   chain.length <= MOST_NAMED
     ? chain
-    : [...chain.slice(0, MOST_NAMED / 2), `${chain.length - MOST_NAMED} more`, ...chain.slice(-MOST_NAMED / 2)];
+    : [
+        ...chain.slice(0, MOST_NAMED / 2),
+        `${chain.length - MOST_NAMED} more`,
+        ...chain.slice(-MOST_NAMED / 2),
+      ];

@@ -67,7 +67,10 @@ function above(store: RecordStore, { set, link }: Extract<Need, { kind: 'above' 
   return found(store, set.type, [...ids]);
 }
 
-function related(store: RecordStore, { parents, link }: Extract<Need, { kind: 'related' }>): Answers['related'] {
+function related(
+  store: RecordStore,
+  { parents, link }: Extract<Need, { kind: 'related' }>,
+): Answers['related'] {
   const parentOf = new Map<string, string>();
   for (const parent of parents.ids)
     for (const child of store.children(link, parent)) parentOf.set(child, parent);
@@ -138,7 +141,8 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
       const before = storedOutcome(row!, rule.writes.field);
       const kept = store.notes.accumulator(rule, id);
       const isKept = accumulator === null || (kept !== undefined && sameAccumulator(kept, accumulator));
-      if (!isKept || !sameOutcome(before, after)) changed.push({ rule: rule.id, id, before, after, accumulator });
+      if (!isKept || !sameOutcome(before, after))
+        changed.push({ rule: rule.id, id, before, after, accumulator });
     }
   }
   return { changed, outside };

@@ -64,7 +64,8 @@ test('the result depends neither on the order of the rules nor on that of the ed
   fc.assert(
     fc.property(anyCase, fc.infiniteStream(fc.nat()), (given, numbers) => {
       const shuffled = <T>(of: readonly T[]): T[] =>
-        of.map((one) => [numbers.next().value!, one] as const)
+        of
+          .map((one) => [numbers.next().value!, one] as const)
           .sort(([a], [b]) => a - b)
           .map(([, one]) => one);
       const outcomes = (of: Case): string[] => {
@@ -72,7 +73,10 @@ test('the result depends neither on the order of the rules nor on that of the ed
         const store = play(of, (_, outcome) =>
           seen.push(
             outcome.kind === 'refused'
-              ? outcome.problems.map(({ code }) => code).sort().join()
+              ? outcome.problems
+                  .map(({ code }) => code)
+                  .sort()
+                  .join()
               : JSON.stringify(outcome.ripple.changes.map((change) => JSON.stringify(change)).sort()),
           ),
         );

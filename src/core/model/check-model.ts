@@ -12,7 +12,16 @@ import type { Field, ModelDefinition, RecordType } from './model';
 const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
 
 /** Keys that every record has already. */
-const RESERVED = new Set(['id', 'type', 'version', 'createdRun', 'changedRun', 'deletedRun', 'deletedWith', 'problems']);
+const RESERVED = new Set([
+  'id',
+  'type',
+  'version',
+  'createdRun',
+  'changedRun',
+  'deletedRun',
+  'deletedWith',
+  'problems',
+]);
 
 /** Keys of types that would take the name of a table that Oikon keeps beside them. */
 const RESERVED_TYPES = new Set([
@@ -87,7 +96,13 @@ function checkField(type: RecordType, field: Field, types: ReadonlySet<string>):
     ...(flaw ? [problem('model.field', place, flaw)] : []),
     ...(other ? [problem('model.otherEnd', place, other)] : []),
     ...(field.required && field.whenParentGoes === 'clear'
-      ? [problem('model.policy', place, 'A required link can’t be cleared when its parent goes. Refuse, or delete too.')]
+      ? [
+          problem(
+            'model.policy',
+            place,
+            'A required link can’t be cleared when its parent goes. Refuse, or delete too.',
+          ),
+        ]
       : []),
   ];
 }

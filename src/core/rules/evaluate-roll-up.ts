@@ -58,7 +58,10 @@ export interface BroughtTogether {
  * The value of a roll-up from the standings of all its members. An error wins over a value; a member outside wins over
  * both, because nothing is known of it. The result is rounded and fitted to the target.
  */
-export function bringTogether(rule: CompiledRollUp, standings: Iterable<Standing>): BroughtTogether | Outside {
+export function bringTogether(
+  rule: CompiledRollUp,
+  standings: Iterable<Standing>,
+): BroughtTogether | Outside {
   if (!isAccumulated(rule)) return extremeOf(rule, standings);
   let accumulator = NOTHING;
   for (const standing of standings) {

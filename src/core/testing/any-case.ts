@@ -38,7 +38,10 @@ const anySpec: fc.Arbitrary<Spec> = fc.record({
 /** Any case, which prints as sentences, records and edits. */
 export const anyCase: fc.Arbitrary<Case> = anySpec.map((spec) => {
   const made = readSpec(spec);
-  return Object.defineProperty(made, fc.toStringMethod, { value: () => `\n${printCase(made)}`, enumerable: false });
+  return Object.defineProperty(made, fc.toStringMethod, {
+    value: () => `\n${printCase(made)}`,
+    enumerable: false,
+  });
 });
 
 /** Takes choices one after the other. */
@@ -120,7 +123,14 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
   const values = [...ENTERED, ...KEPT].filter((field) => fits(field, aggregate, target));
   const value = aggregate === 'count' ? null : choices.one(values.length > 0 ? values : [null]);
   const definition: RollUp = {
-    ...{ kind: 'rollUp', type: link.parent, target: target.key, aggregate, rounding: null, pace: 'withTheSave' },
+    ...{
+      kind: 'rollUp',
+      type: link.parent,
+      target: target.key,
+      aggregate,
+      rounding: null,
+      pace: 'withTheSave',
+    },
     route: [{ direction: 'down', type: link.type, link: link.link }],
     value: value && { kind: 'field', route: [], field: value.key },
     condition: readCondition(model, link.type, choices, 0),
@@ -147,7 +157,11 @@ function readCondition(model: Model, type: string, choices: Choices, depth: numb
   const ups = model.linksFrom(type);
   const route = ups.length > 0 && choices.number() % 3 === 0 ? [choices.one(ups).link] : [];
   const read = (field: string): Expression => ({ kind: 'field', route, field });
-  const compare = (field: string, operator: '=' | '!=' | '>' | '<=', value: string | boolean | object): Expression => ({
+  const compare = (
+    field: string,
+    operator: '=' | '!=' | '>' | '<=',
+    value: string | boolean | object,
+  ): Expression => ({
     ...{ kind: 'compare', operator, left: read(field) },
     right: { kind: 'constant', value: value as string },
   });
@@ -161,7 +175,11 @@ function readCondition(model: Model, type: string, choices: Choices, depth: numb
     case 3:
       return compare('keptCount', '<=', '1');
     case 4:
-      return { kind: 'presence', operator: 'isEmpty', operand: read(choices.one(['keptTotal', 'day', 'units'])) };
+      return {
+        kind: 'presence',
+        operator: 'isEmpty',
+        operand: read(choices.one(['keptTotal', 'day', 'units'])),
+      };
     case 5:
       return compare('units', '<=', '2.5');
     case 6:
@@ -206,7 +224,12 @@ function readRows(model: Model, { records, types }: Spec): Row[] {
   return rows;
 }
 
-function readSave(model: Model, rows: readonly Row[], edits: readonly (readonly number[])[], save: number): Edit[] {
+function readSave(
+  model: Model,
+  rows: readonly Row[],
+  edits: readonly (readonly number[])[],
+  save: number,
+): Edit[] {
   const read = edits.map((numbers, at) => readEdit(model, rows, new Choices(numbers), `${save}${at}`));
   return read.filter((edit, at) => read.findIndex((other) => other.id === edit.id) === at);
 }
@@ -224,14 +247,20 @@ function readEdit(model: Model, rows: readonly Row[], choices: Choices, number: 
   }
   const values = { ...valuesFrom(choices), ...links };
   if (which === 4)
-    return { kind: 'create', type: row.type, id: uuid(`9${number}`), values: { title: `new ${number}`, ...values } };
+    return {
+      kind: 'create',
+      type: row.type,
+      id: uuid(`9${number}`),
+      values: { title: `new ${number}`, ...values },
+    };
   const chosen = Object.entries(values).filter(() => choices.number() % 2 === 0);
   return { kind: 'edit', type: row.type, id: row.id, values: Object.fromEntries(chosen) };
 }
 
 /** A case for people to read: a failing one is a recipe. */
 export function printCase({ model, rules, rows, saves }: Case): string {
-  const nameOf = (id: string) => (rows.find((row) => row.id === id)?.values.title as string | undefined) ?? id;
+  const nameOf = (id: string) =>
+    (rows.find((row) => row.id === id)?.values.title as string | undefined) ?? id;
   const show = (values: Readonly<Record<string, Value>>) =>
     Object.entries(values)
       .flatMap(([key, value]) =>
@@ -249,7 +278,10 @@ export function printCase({ model, rules, rows, saves }: Case): string {
   const runs = saves.map(
     (edits, at) =>
       `Save ${at + 1}:\n${edits
-        .map((edit) => `  ${edit.kind} ${edit.type} ${nameOf(edit.id)} ${'values' in edit ? `${show(edit.values)} [${Object.keys(edit.values).join(',')}]` : ''}`)
+        .map(
+          (edit) =>
+            `  ${edit.kind} ${edit.type} ${nameOf(edit.id)} ${'values' in edit ? `${show(edit.values)} [${Object.keys(edit.values).join(',')}]` : ''}`,
+        )
         .join('\n')}`,
   );
   return ['Links:', ...links, 'Rules:', ...sentences, 'Records:', ...records, ...runs].join('\n');

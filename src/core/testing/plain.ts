@@ -43,9 +43,7 @@ interface Everything {
 
 function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain[]): Value | 'error' {
   const { condition, aggregate, value } = rule.definition;
-  const verdicts = children.map((child) =>
-    condition ? holds(all, rule.link.type, condition, child) : true,
-  );
+  const verdicts = children.map((child) => (condition ? holds(all, rule.link.type, condition, child) : true));
   if (verdicts.includes('error')) return 'error';
   const counted = children.filter((_, index) => verdicts[index] === true);
   const given: readonly (Value | 'error')[] = value
@@ -58,7 +56,9 @@ function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain
   if (aggregate === 'minimum' || aggregate === 'maximum') {
     const sorted = [...(given as Value[])].sort((a, b) => orderOf(a, b));
     const extreme = aggregate === 'minimum' ? sorted[0]! : sorted.at(-1)!;
-    return typeof extreme === 'string' ? extreme : fitted(rule, isMoney(extreme) ? extreme.amount : (extreme as Decimal), given[0]!);
+    return typeof extreme === 'string'
+      ? extreme
+      : fitted(rule, isMoney(extreme) ? extreme.amount : (extreme as Decimal), given[0]!);
   }
   const digits = given.map((found) => (isAmount ? (found as Money).amount : (found as Decimal)));
   const sum = digits.reduce((total, next) => total.plus(next), new Decimal(0));
@@ -66,7 +66,11 @@ function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain
 }
 
 /** Rounded to the target's places; a rating outside its limits is an error. */
-function fitted({ target: { type } }: CompiledRollUp, exact: Decimal, like: Value | 'error'): Value | 'error' {
+function fitted(
+  { target: { type } }: CompiledRollUp,
+  exact: Decimal,
+  like: Value | 'error',
+): Value | 'error' {
   const places = type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0;
   const rounded = exact.toDecimalPlaces(places, 4);
   if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest)))
@@ -85,7 +89,13 @@ function orderOf(a: unknown, b: unknown): number {
 }
 
 /** What stands in a field up a route: empty where a link is empty or leads to a record that is gone. */
-function found(all: Everything, type: string, route: readonly string[], field: string, child: Plain): Value | 'error' {
+function found(
+  all: Everything,
+  type: string,
+  route: readonly string[],
+  field: string,
+  child: Plain,
+): Value | 'error' {
   let record: Plain | undefined = child;
   let at = type;
   for (const link of route) {
@@ -136,6 +146,7 @@ const same = (a: unknown, b: unknown): boolean =>
 
 /** A constant as it travels, in the form of the value with which it is compared. */
 function constant(wire: unknown, like: unknown): unknown {
-  if (isMoney(like)) return { amount: new Decimal((wire as { amount: string }).amount), currency: like.currency };
+  if (isMoney(like))
+    return { amount: new Decimal((wire as { amount: string }).amount), currency: like.currency };
   return like instanceof Decimal ? new Decimal(wire as string) : wire;
 }

@@ -90,7 +90,7 @@ export interface SavedRun {
 export interface HistoryEntry {
   readonly run: string;
   readonly at: string;
-  readonly kind: 'save' | 'load' | 'live' | 'pause';
+  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause';
   readonly event: 'created' | 'changed' | 'deleted' | 'restored';
   readonly person: string | null;
   readonly note: string;

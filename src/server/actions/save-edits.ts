@@ -119,11 +119,7 @@ const unknownPerson = (): Refusal =>
   );
 
 /** The ripple in words, with the titles of all records that it names. */
-function viewOf(
-  { model, plan, people }: LoadedWorkspace,
-  named: readonly Row[],
-  ripple: Ripple,
-): RippleView {
+function viewOf({ model, plan, people }: LoadedWorkspace, named: readonly Row[], ripple: Ripple): RippleView {
   const store = new MemoryStore(model, true);
   for (const row of named) store.put(row);
   return rippleView({ model, plan, store, names: Object.fromEntries(people) }, ripple);

@@ -198,7 +198,10 @@ export function takeLiveTogether(input: By & { readonly ids: readonly string[] }
     const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
     const written = await fillAll(transaction, { ...workspace, plan }, chain, runId);
     const first = input.ids[0]!;
-    return { run: runId, written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)) };
+    return {
+      run: runId,
+      written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)),
+    };
   });
 }
 

@@ -35,7 +35,12 @@ const LOST = new Set(['57P01', '57P02', '57P03', 'ECONNRESET', 'ECONNREFUSED', '
 
 /** Whether an error says that the database is away rather than that a statement is wrong. */
 export function isConnectionLost(error: unknown): boolean {
-  const { name = '', code, message = '', parent } = error as Partial<Error> & { code?: string; parent?: unknown };
+  const {
+    name = '',
+    code,
+    message = '',
+    parent,
+  } = error as Partial<Error> & { code?: string; parent?: unknown };
   return (
     name.startsWith('SequelizeConnection') ||
     (code !== undefined && (LOST.has(code) || code.startsWith('08'))) ||

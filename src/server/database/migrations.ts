@@ -55,7 +55,7 @@ export const WORKSPACE: readonly MigrationStep[] = [
       CREATE TABLE run (
         id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
         at timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
-        kind text NOT NULL CHECK (kind IN ('save', 'load', 'live', 'pause')),
+        kind text NOT NULL CHECK (kind IN ('save', 'load', 'import', 'live', 'pause')),
         person uuid,
         rule_version uuid,
         note text NOT NULL DEFAULT ''

@@ -130,7 +130,12 @@ export class PostgresDriver {
     const types = [...new Set(wanted.map((claim) => claim.type))];
     // One statement for each type, in order, sent in one go: the server takes them one after the other.
     const sent = inOnePiece(this.transaction, () =>
-      types.map((type) => this.lockType(type, wanted.filter((claim) => claim.type === type))),
+      types.map((type) =>
+        this.lockType(
+          type,
+          wanted.filter((claim) => claim.type === type),
+        ),
+      ),
     );
     await allOf([this.begun, ...sent]);
     this.#last = wanted.at(-1) ?? this.#last;
@@ -235,10 +240,7 @@ export class PostgresDriver {
     );
   }
 
-  private accumulators({
-    rule,
-    targets,
-  }: Extract<Need, { kind: 'accumulators' }>): Answers['accumulators'] {
+  private accumulators({ rule, targets }: Extract<Need, { kind: 'accumulators' }>): Answers['accumulators'] {
     return new Map(
       targets.ids.flatMap((id) => {
         const kept = this.#kept.get(`${rule.id} ${id}`);
@@ -258,7 +260,9 @@ export class PostgresDriver {
     const sql = rollUpSql({ schema: this.workspace, rules, binds, isKept, targets, withKept: true });
     const columns = rules.map((rule, at) => {
       const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
-      const differs = [differsSql(at), ...(isKeptByDifference(rule) ? [keptDiffersSql(at)] : [])].join(' OR ');
+      const differs = [differsSql(at), ...(isKeptByDifference(rule) ? [keptDiffersSql(at)] : [])].join(
+        ' OR ',
+      );
       return `${readColumn(type, `before${at}`)} AS before${at}, before_error${at}, ${readColumn(type, `after${at}`)} AS after${at}, after_error${at},
         count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}, (${differs}) AS differs${at}`;
     });

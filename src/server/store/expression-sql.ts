@@ -1,6 +1,6 @@
 import type { CompareOperator, Typed, TypedField } from '@/core/expression';
 import { type Option, unreachable, type Value, type ValueType } from '@/core/values';
-import { bindType, type Binds } from './sql';
+import { bindType, type ValuePlaces } from './sql';
 import { toColumn } from './values';
 
 /** Gives the SQL for a field: its column on the right alias. */
@@ -10,7 +10,7 @@ export type FieldSql = (field: TypedField) => string;
  * An expression as SQL, with the meaning of the core's evaluator: conditions are true or false, never NULL, and nothing
  * raises. Constants are bound.
  */
-export function expressionSql(node: Typed, field: FieldSql, binds: Binds): string {
+export function expressionSql(node: Typed, field: FieldSql, binds: ValuePlaces): string {
   switch (node.kind) {
     case 'constant':
       return binds.add(toColumn(node.type, node.value), bindType(node.type));
@@ -50,7 +50,11 @@ const SQL_OPERATORS: Record<CompareOperator, string> = {
   '>=': '>=',
 };
 
-function comparisonSql(node: Extract<Typed, { kind: 'compare' }>, field: FieldSql, binds: Binds): string {
+function comparisonSql(
+  node: Extract<Typed, { kind: 'compare' }>,
+  field: FieldSql,
+  binds: ValuePlaces,
+): string {
   const isRank = node.left.type.kind === 'choice' && node.operator !== '=' && node.operator !== '!=';
   const side = (part: Typed) =>
     isRank
@@ -60,7 +64,7 @@ function comparisonSql(node: Extract<Typed, { kind: 'compare' }>, field: FieldSq
 }
 
 /** A choice's position among its options. */
-function rankSql(type: ValueType, sql: string, binds: Binds): string {
+function rankSql(type: ValueType, sql: string, binds: ValuePlaces): string {
   const { options } = type as { options: readonly Option[] };
   return `array_position(${binds.add(
     options.map((option) => option.key),
@@ -68,7 +72,7 @@ function rankSql(type: ValueType, sql: string, binds: Binds): string {
   )}, ${sql})`;
 }
 
-function matchSql(node: Extract<Typed, { kind: 'match' }>, field: FieldSql, binds: Binds): string {
+function matchSql(node: Extract<Typed, { kind: 'match' }>, field: FieldSql, binds: ValuePlaces): string {
   const operand = expressionSql(node.operand, field, binds);
   const part = expressionSql(node.part, field, binds);
   if (node.operand.type.kind === 'choices') return `COALESCE(${part} = ANY(${operand}), false)`;

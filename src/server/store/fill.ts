@@ -3,7 +3,7 @@ import type { ValueType } from '@/core/values';
 import { fieldIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
-import { Binds, columnOf, keptColumns, quote, readColumn, run, type Schema, tableOf } from './sql';
+import { Binds, columnOf, keptColumns, quote, readColumn, run, type Schema, Settings, tableOf } from './sql';
 
 export interface FillInput {
   readonly transaction: Transaction;
@@ -12,6 +12,8 @@ export interface FillInput {
   readonly rules: readonly CompiledRollUp[];
   readonly run: string;
   readonly isKept: (type: string, field: string) => boolean;
+  /** SQL of a query of the ids of targets; left out for all records. */
+  readonly targets?: string;
 }
 
 /** Makes room for what is kept beside the targets of rules that can be kept by difference. Before anything is written. */
@@ -30,13 +32,20 @@ export async function makeKeptColumns(
   }
 }
 
+let number = 0;
+
 /**
- * Fills the targets of rules on every record, in one set-based statement that also writes the ledger and the problems.
- * Records that already have the values aren't written. Answers for each rule how many values it wrote.
+ * Fills the targets of rules on every record: one statement works out, by several processes at once, what differs; another
+ * writes it with the ledger and the problems.
+ * Records that already have the values aren't written; those that the run made aren't copied into the ledger. Answers for
+ * each rule how many values it wrote.
  */
-export async function fillRules({ transaction, schema, rules, run: runId, isKept }: FillInput): Promise<number[]> {
+export async function fillRules(input: FillInput): Promise<number[]> {
+  const { transaction, schema, rules, run: runId, isKept, targets } = input;
+  const settings = new Settings();
+  const only = targets === undefined ? {} : { targets };
+  const worked = rollUpSql({ schema, rules, binds: settings, isKept, withKept: true, ...only });
   const binds = new Binds();
-  const worked = rollUpSql({ schema, rules, binds, isKept, withKept: true });
   const { type } = rules[0]!.writes;
   const s = quote(schema.schema);
   const bound = { run: binds.add(runId, 'bigint'), type: binds.add(type, 'text') };
@@ -46,24 +55,29 @@ export async function fillRules({ transaction, schema, rules, run: runId, isKept
     const [field, id] = [binds.add(rule.writes.field, 'text'), binds.add(rule.id, 'uuid')];
     return { at, field, id };
   });
+  number += 1;
+  const differing = `pg_temp.${quote(`differing_${number}`)}`;
+  await settings.set(transaction);
+  await run(
+    transaction,
+    `CREATE TEMPORARY TABLE ${quote(`differing_${number}`)} ON COMMIT DROP AS
+      SELECT *, (${anyDiffers}) AS is_changed FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}`,
+  );
   const text = `
-    WITH differing AS MATERIALIZED (
-      SELECT *, (${anyDiffers}) AS is_changed FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}
-    ),
-    updated AS (
+    WITH updated AS (
       UPDATE ${tableOf(schema.schema, type)} t
       SET ${rules.map(setsOf).join(', ')}, problems = ${problemsSql(rules, binds)}, changed_run = CASE WHEN d.is_changed THEN ${bound.run} ELSE t.changed_run END
-      FROM differing d WHERE t.id = d.id
+      FROM ${differing} d WHERE t.id = d.id
     ),
     ${problems
       .map(
         ({ at, field, id }) => `cleared${at} AS (
-      DELETE FROM ${s}.problem p USING differing d
+      DELETE FROM ${s}.problem p USING ${differing} d
       WHERE d.before_error${at} IS NOT NULL AND d.after_error${at} IS NULL AND p.record = d.id AND p.field = ${field}
     ),
     raised${at} AS (
       INSERT INTO ${s}.problem (type, record, field, rule, code, run)
-        SELECT ${bound.type}, d.id, ${field}, ${id}, d.after_error${at}, ${bound.run} FROM differing d
+        SELECT ${bound.type}, d.id, ${field}, ${id}, d.after_error${at}, ${bound.run} FROM ${differing} d
         WHERE d.after_error${at} IS NOT NULL AND ${differsSql(at)}
         ON CONFLICT (record, field) DO UPDATE SET rule = excluded.rule, code = excluded.code, run = excluded.run
     ),`,
@@ -72,10 +86,10 @@ export async function fillRules({ transaction, schema, rules, run: runId, isKept
     logged AS (
       INSERT INTO ${s}.ledger AS l (run, type, record, event, changes, sources)
         SELECT ${bound.run}, ${bound.type}, d.id, 'changed', ${ledgerSql(schema, rules, binds)}
-        FROM differing d WHERE d.is_changed
+        FROM ${differing} d WHERE d.is_changed AND d.created_run <> ${bound.run}
         ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
     )
-    SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE ${differsSql(at)}))::int AS written${at}`).join(', ')} FROM differing`;
+    SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE ${differsSql(at)}))::int AS written${at}`).join(', ')} FROM ${differing}`;
   const [row] = await run<Record<string, number>>(transaction, text, binds.values);
   return rules.map((_, at) => row![`written${at}`]!);
 }
@@ -88,7 +102,9 @@ function problemsSql(rules: readonly CompiledRollUp[], binds: Binds): string {
   );
   const pairs = rules.map(({ writes }, at) => `${binds.add(writes.field, 'text')}, d.after_error${at}`);
   const now = `jsonb_strip_nulls(jsonb_build_object(${pairs.join(', ')}))`;
-  const had = rules.map((_, at) => `d.before_error${at} IS NULL AND d.after_error${at} IS NULL`).join(' AND ');
+  const had = rules
+    .map((_, at) => `d.before_error${at} IS NULL AND d.after_error${at} IS NULL`)
+    .join(' AND ');
   return `CASE WHEN ${had} THEN t.problems ELSE NULLIF((COALESCE(t.problems, '{}') - ${fields}) || ${now}, '{}') END`;
 }
 
@@ -99,24 +115,29 @@ function setsOf(rule: CompiledRollUp, at: number): string {
   return `${value}, ${count} = d.count${at}, ${sum} = d.sum${at}, ${errors} = d.errors${at}`;
 }
 
-/** Changes and sources of one record: only of the rules whose value differs. */
+/**
+ * Changes and sources of one record: only of the rules whose value differs. Where all do, as when rules are first taken live,
+ * each is one object; putting them together one by one took as long again as the aggregates.
+ */
 function ledgerSql(schema: Schema, rules: readonly CompiledRollUp[], binds: Binds): string {
   const parts = rules.map((rule, at) => {
     const { type, field } = rule.writes;
     const { type: valueType } = fieldIn(schema.model, type, field);
-    const key = binds.add(field, 'text');
-    const source = JSON.stringify({ [field]: { wave: 1, ruleVersion: rule.version, causes: [] } });
     const values = `jsonb_build_array(${wireSql(valueType, `d.before${at}`)}, ${wireSql(valueType, `d.after${at}`)})`;
-    const change = `jsonb_build_object(${key}, ${values})`;
-    const origin = binds.add(source, 'jsonb');
-    if (rules.length === 1) return { change, origin };
-    const unless = (sql: string) => `CASE WHEN ${differsSql(at)} THEN ${sql} ELSE '{}'::jsonb END`;
-    return { change: unless(change), origin: unless(origin) };
+    return {
+      ...{ pair: `${binds.add(field, 'text')}, ${values}`, differs: differsSql(at) },
+      source: { [field]: { wave: 1, ruleVersion: rule.version, causes: [] } },
+    };
   });
-  return [
-    parts.map(({ change }) => change).join(' || '),
-    parts.map(({ origin }) => origin).join(' || '),
-  ].join(', ');
+  const document = (source: object) => binds.add(JSON.stringify(source), 'jsonb');
+  const changes = `jsonb_build_object(${parts.map(({ pair }) => pair).join(', ')})`;
+  const sources = document(Object.assign({}, ...parts.map(({ source }) => source)));
+  if (parts.length === 1) return `${changes}, ${sources}`;
+  const all = parts.map(({ differs }) => differs).join(' AND ');
+  const some = (sql: (part: (typeof parts)[number]) => string) =>
+    parts.map((part) => `CASE WHEN ${part.differs} THEN ${sql(part)} ELSE '{}'::jsonb END`).join(' || ');
+  return `CASE WHEN ${all} THEN ${changes} ELSE ${some(({ pair }) => `jsonb_build_object(${pair})`)} END,
+    CASE WHEN ${all} THEN ${sources} ELSE ${some(({ source }) => document(source))} END`;
 }
 
 /** A column in the form in which it travels; the ledger holds the same from SQL as from the core. */
@@ -143,7 +164,7 @@ export interface FillPreview {
   }[];
 }
 
-export interface PreviewInput extends Omit<FillInput, 'run'> {
+export interface PreviewInput extends Omit<FillInput, 'run' | 'targets'> {
   /** The rule that would go live, and after it those that read what it writes, in the plan's order. */
   readonly rules: readonly CompiledRollUp[];
   readonly most: number;

@@ -16,7 +16,9 @@ export function loadRows(
   person: string | null,
 ): Promise<void> {
   const byType: ReadonlyMap<string, Iterable<NewRow>> = Array.isArray(rows)
-    ? new Map(workspace.model.types.map(({ key }) => [key, (rows as Row[]).filter((row) => row.type === key)]))
+    ? new Map(
+        workspace.model.types.map(({ key }) => [key, (rows as Row[]).filter((row) => row.type === key)]),
+      )
     : (rows as ReadonlyMap<string, Iterable<NewRow>>);
   return inSave(
     workspace.key,

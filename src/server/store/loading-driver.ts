@@ -78,7 +78,7 @@ export class LoadingDriver {
   }
 
   private async loadAbove(type: string, link: string, ids: readonly string[]): Promise<void> {
-    for (let level: readonly string[] = ids; level.length > 0; ) {
+    for (let level: readonly string[] = ids; level.length > 0;) {
       await this.load(type, level);
       level = level.flatMap((id) => {
         const next = this.overlay.row(type, id)?.values[link];

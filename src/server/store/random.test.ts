@@ -1,4 +1,12 @@
-import { type Edit, MemoryStore, Overlay, propagate, type RunOutcome, runInMemory, runWith } from '@/core/engine';
+import {
+  type Edit,
+  MemoryStore,
+  Overlay,
+  propagate,
+  type RunOutcome,
+  runInMemory,
+  runWith,
+} from '@/core/engine';
 import { buildPlan } from '@/core/plan';
 import { anyCase, type Case } from '@/core/testing/any-case';
 import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
@@ -15,7 +23,10 @@ afterAll(disconnect);
 /** What a run did, whatever store it ran on. */
 const told = (outcome: RunOutcome): string =>
   outcome.kind === 'refused'
-    ? outcome.problems.map(({ code, message }) => `${code} ${message}`).sort().join('\n')
+    ? outcome.problems
+        .map(({ code, message }) => `${code} ${message}`)
+        .sort()
+        .join('\n')
     : outcome.ripple.changes
         .map((change) => JSON.stringify(change))
         .sort()

@@ -3,15 +3,15 @@ import { follow } from '@/core/model';
 import { type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
 import { DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
 import { expressionSql } from './expression-sql';
-import { bindType, type Binds, columnOf, keptColumns, type Schema, tableOf } from './sql';
+import { bindType, columnOf, keptColumns, type Schema, tableOf, type ValuePlaces } from './sql';
 import { fieldColumnType, toColumn } from './values';
 
 export interface RollUpQuery {
   readonly schema: Schema;
   /** Rules over the same link: one pass over the children serves them all. */
   readonly rules: readonly CompiledRollUp[];
-  readonly binds: Binds;
-  /** SQL of a uuid[] of targets; left out for all records of the target's type. */
+  readonly binds: ValuePlaces;
+  /** SQL of a uuid[] of targets, or a query of their ids; left out for all records of the target's type. */
   readonly targets?: string;
   /** Fields that other rules keep: they may be in error. */
   readonly isKept: (type: string, field: string) => boolean;
@@ -32,11 +32,11 @@ export function rollUpSql(query: RollUpQuery): string {
   const parts = rules.map((rule, at) => partOf(query, rule, at));
   const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
   return `
-    SELECT o.id, ${each((part) => part.last)}
+    SELECT o.id, o.created_run, ${each((part) => part.last)}
     FROM (
       SELECT r.*, ${each(({ rule, at }) => `r.count${at} > 0 AND COALESCE(${outOfRangeSql(rule, `r.result${at}`)}, false) AS out_of_range${at}`)}
       FROM (
-        SELECT p.id, ${each((part) => part.first)}
+        SELECT p.id, p.created_run, ${each((part) => part.first)}
         FROM ${tableOf(schema.schema, type)} p
         LEFT JOIN (${groupedSql(query)}) g ON g.parent = p.id
         WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
@@ -51,11 +51,7 @@ interface Part {
   readonly last: string;
 }
 
-function partOf(
-  { schema, binds, withKept = false }: RollUpQuery,
-  rule: CompiledRollUp,
-  at: number,
-): Part {
+function partOf({ schema, binds, withKept = false }: RollUpQuery, rule: CompiledRollUp, at: number): Part {
   const { type, field } = rule.writes;
   const whenNone = binds.add(toColumn(rule.target.type, rule.whenNone), bindType(rule.target.type));
   const kept = keptColumns(field);
@@ -118,8 +114,12 @@ function testedSql(
   at: number,
 ): { columns: string; wanted: string } {
   const value = rule.value ? joins.read(rule.value) : null;
-  const condition = rule.condition ? expressionSql(rule.condition, (field) => joins.read(field), binds) : 'true';
-  const unread = rule.condition ? fieldsRead(rule.condition).flatMap((field) => joins.error(field) ?? []) : [];
+  const condition = rule.condition
+    ? expressionSql(rule.condition, (field) => joins.read(field), binds)
+    : 'true';
+  const unread = rule.condition
+    ? fieldsRead(rule.condition).flatMap((field) => joins.error(field) ?? [])
+    : [];
   const valueError = rule.value ? joins.error(rule.value) : null;
   const errors = [...unread, ...(valueError ? [`(${condition} AND ${valueError})`] : [])];
   const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
@@ -127,10 +127,12 @@ function testedSql(
   // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
   const isFiltered = counting !== 'true' && (rules.length > 1 || unread.length > 0);
   const only = isFiltered ? ` FILTER (WHERE ${counting})` : '';
+  const brought = value ? aggregateSql(rule, value) + only : 'NULL::numeric';
   const columns = [
-    `count(${value ?? '*'})${only} AS count${at}`,
+    // The smallest and largest are empty only when nothing counts: they need no count of their own.
+    `${isAccumulated(rule) ? `count(${value ?? '*'})${only}` : `(${brought} IS NOT NULL)::int`} AS count${at}`,
     `${errors.length > 0 ? `count(*) FILTER (WHERE ${inError})` : '0'} AS errors${at}`,
-    `${value ? aggregateSql(rule, value) + only : 'NULL::numeric'} AS brought${at}`,
+    `${brought} AS brought${at}`,
   ];
   return {
     columns: columns.join(', '),

@@ -17,7 +17,7 @@ import type { LoadedWorkspace } from './workspace';
 
 /** What a run is, for its row and the ledger. */
 export interface RunInfo {
-  readonly kind: 'save' | 'load' | 'live' | 'pause';
+  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause';
   /** Who started it; `null` for the program itself. */
   readonly person: string | null;
   readonly ruleVersion?: string;
@@ -154,12 +154,7 @@ export class RunWriter {
       ...(isLast ? this.ledgerSql(binds) : []),
     ];
     const text = `WITH ${parts.join(',\n')} SELECT id::text FROM run`;
-    const [row] = await runHot<{ id: string }>(
-      this.transaction,
-      this.workspace.epoch,
-      text,
-      binds.values,
-    );
+    const [row] = await runHot<{ id: string }>(this.transaction, this.workspace.epoch, text, binds.values);
     this.#run = row!.id;
   }
 
@@ -187,7 +182,8 @@ export class RunWriter {
     const sets = names.map((name) => `${name} = ${source.value(name)}`);
     if (isChanged) sets.push('changed_run = run.id');
     if (isEdited) sets.push('version = t.version + 1');
-    if (kind === 'delete') sets.push('deleted_run = run.id', `deleted_with = ${source.value('deleted_with')}`);
+    if (kind === 'delete')
+      sets.push('deleted_run = run.id', `deleted_with = ${source.value('deleted_with')}`);
     if (kind === 'restore') sets.push('deleted_run = NULL', 'deleted_with = NULL');
     return `UPDATE ${table} t SET ${sets.join(', ')} FROM ${[...source.from, 'run'].join(', ')} WHERE t.id = ${source.id} ${source.also}`;
   }
@@ -227,7 +223,9 @@ export class RunWriter {
       entries.length <= FEW
         ? `(VALUES ${entries.map((entry) => entryValues(entry, binds)).join(', ')}) AS x(${columns})`
         : `jsonb_to_recordset(${binds.add(JSON.stringify(entries), 'jsonb')}) AS x(type text, record uuid, event text, changes jsonb, sources jsonb)`;
-    return [`logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run)`];
+    return [
+      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run)`,
+    ];
   }
 }
 
@@ -264,19 +262,24 @@ function boundAlone({ id, deletedWith, columns, values }: Pending, binds: Binds)
 }
 
 function boundTogether(group: readonly Pending[], binds: Binds): Source {
-  const [{ columns }] = group as [Pending];
+  const [{ columns, kind }] = group as [Pending];
   const types = [...columns].sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, type]) => `${name} ${type}`);
-  const documents = group.map(({ id, deletedWith, values }) => ({ id, deleted_with: deletedWith, ...values }));
+  const documents = group.map(({ id, deletedWith, values }) => ({
+    id,
+    deleted_with: deletedWith,
+    ...values,
+  }));
   const source = binds.add(JSON.stringify(documents), 'jsonb');
-  const ids = binds.add(
-    group.map(({ id }) => id),
-    'uuid[]',
-  );
+  const ids = () =>
+    binds.add(
+      group.map(({ id }) => id),
+      'uuid[]',
+    );
   return {
     from: [`jsonb_to_recordset(${source}) AS x(${['id uuid', 'deleted_with uuid', ...types].join(', ')})`],
     id: 'x.id',
     value: (column) => `x.${column}`,
-    also: `AND t.id = ANY(${ids})`,
+    also: kind === 'create' ? '' : `AND t.id = ANY(${ids()})`,
   };
 }
 
@@ -322,14 +325,19 @@ function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[
     toWire(fieldIn(model, change.type, change.field).type, value);
   for (const write of writes) {
     const key = recordKey(write);
-    if (created.has(key) || write.kind === 'create' || write.changes.length + write.events.length === 0) continue;
+    if (created.has(key) || write.kind === 'create' || write.changes.length + write.events.length === 0)
+      continue;
     const event = EVENTS[write.kind];
     const entry = entries.get(key) ?? { type: write.type, record: write.id, event, changes: {}, sources: {} };
     for (const change of write.changes) {
       const { field, wave, rule, causes, before, after } = change;
       entry.changes[field] = [wire(change, before), wire(change, after)];
       if (rule !== null || causes.length > 0)
-        entry.sources[field] = { wave, ruleVersion: rule === null ? null : (versions.get(rule) ?? null), causes };
+        entry.sources[field] = {
+          wave,
+          ruleVersion: rule === null ? null : (versions.get(rule) ?? null),
+          causes,
+        };
     }
     for (const { wave, causes } of write.events)
       if (causes.length > 0) entry.sources[''] = { wave, ruleVersion: null, causes };

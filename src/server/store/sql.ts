@@ -52,7 +52,7 @@ export const keptColumns = (field: string): { count: string; sum: string; errors
 });
 
 /** The values of one statement. Values are always bound, never written into the text. */
-export class Binds {
+export class Binds implements ValuePlaces {
   readonly values: unknown[] = [];
 
   /** Binds a value and answers its place, with its type: `$3::numeric`. */
@@ -60,6 +60,45 @@ export class Binds {
     this.values.push(value);
     return `$${this.values.length}::${type}`;
   }
+}
+
+/** Where statements put their values: bound to the statement, or set beside it where it can take none. */
+export interface ValuePlaces {
+  add(value: unknown, type: string): string;
+}
+
+/**
+ * Values of a statement that PostgreSQL takes no bound values in (CREATE TABLE … AS, which unlike INSERT … SELECT may be worked
+ * out by several processes at once). They are set for the transaction by a bound statement, and read once each.
+ */
+export class Settings implements ValuePlaces {
+  readonly #values: (string | null)[] = [];
+
+  add(value: unknown, type: string): string {
+    this.#values.push(textOf(value));
+    const name = `oikon.value_${this.#values.length}`;
+    // The first character tells empty from a text without characters.
+    return `(SELECT CASE WHEN left(s, 1) = 'v' THEN substr(s, 2) END FROM current_setting('${name}') s)::${type}`;
+  }
+
+  async set(transaction: Transaction): Promise<void> {
+    const settings = this.#values.map((value, at) => [
+      `oikon.value_${at + 1}`,
+      value === null ? '-' : `v${value}`,
+    ]);
+    await run(
+      transaction,
+      'SELECT set_config(x.name, x.value, true) FROM unnest($1::text[], $2::text[]) AS x(name, value)',
+      [settings.map(([name]) => name), settings.map(([, value]) => value)],
+    );
+  }
+}
+
+/** A value in PostgreSQL's own text form. */
+function textOf(value: unknown): string | null {
+  if (value === null || value === undefined) return null;
+  if (!Array.isArray(value)) return String(value);
+  return `{${value.map((one) => `"${String(one).replace(/[\\"]/g, '\\$&')}"`).join(',')}}`;
 }
 
 interface PoolClient {

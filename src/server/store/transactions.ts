@@ -67,27 +67,41 @@ export async function inSave<T>(
   }
 }
 
+/** One long run that has the workspace to itself: nobody else saves meanwhile. Waits at most five seconds for saves to end. */
+export const inAlone = <T>(key: string, work: (attempt: Attempt) => Promise<T>): Promise<T> =>
+  changing(key, work, false);
+
 /**
  * A change of live rules or of the model: nobody saves meanwhile, and nobody saves afterwards with what was compiled before.
  * Waits at most five seconds for saves to end.
  */
 export async function inChange<T>(key: string, work: (attempt: Attempt) => Promise<T>): Promise<T> {
+  const result = await changing(key, work, true);
+  await reloadWorkspace(key);
+  return result;
+}
+
+async function changing<T>(
+  key: string,
+  work: (attempt: Attempt) => Promise<T>,
+  raisesEpoch: boolean,
+): Promise<T> {
   for (let tried = 1; ; tried += 1) {
     const workspace = await reloadWorkspace(key);
     try {
       const result = await inTransaction({
-        first: "SET LOCAL lock_timeout = '5s'",
+        first: "SET LOCAL lock_timeout = '5s'; SET LOCAL statement_timeout = 0; SET LOCAL jit = off",
         work: async (session, set) => {
           const { transaction } = session;
           await set;
           const [state] = await run(transaction, beginning(workspace, 'begin_change'));
           checkEpoch(workspace, state!);
           const answer = await work({ workspace, isAlone: true, begun: Promise.resolve(), ...session });
-          await run(transaction, `UPDATE ${quote(workspace.schema)}.state SET epoch = epoch + 1`);
+          if (raisesEpoch)
+            await run(transaction, `UPDATE ${quote(workspace.schema)}.state SET epoch = epoch + 1`);
           return answer;
         },
       });
-      await reloadWorkspace(key);
       return result;
     } catch (error) {
       if (codeOf(error) === '55P03') {

@@ -11,7 +11,17 @@ import {
   type ValueType,
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { columnOf, columnType, keptColumns, once, readColumn, run, runHot, type Schema, tableOf } from './sql';
+import {
+  columnOf,
+  columnType,
+  keptColumns,
+  once,
+  readColumn,
+  run,
+  runHot,
+  type Schema,
+  tableOf,
+} from './sql';
 
 /** A value as it is bound or sent within JSON: decimals as digits, several choices as an array. */
 export function toColumn(type: ValueType, value: Value): unknown {

@@ -20,7 +20,10 @@ export async function ledgerFlaws(workspace: TestWorkspace): Promise<string[]> {
   const loaded: LoadedWorkspace = await workspace.load();
   const s = quote(loaded.schema);
   const logged = await database().transaction((transaction) =>
-    run<Logged>(transaction, `SELECT type, record::text, run::text, changes FROM ${s}.ledger l ORDER BY l.run`),
+    run<Logged>(
+      transaction,
+      `SELECT type, record::text, run::text, changes FROM ${s}.ledger l ORDER BY l.run`,
+    ),
   );
   const last = new Map<string, unknown>();
   const flaws: string[] = [];
@@ -29,7 +32,9 @@ export async function ledgerFlaws(workspace: TestWorkspace): Promise<string[]> {
       const key = `${type} ${record} ${field}`;
       const known = last.get(key);
       if (last.has(key) && JSON.stringify(known) !== JSON.stringify(before))
-        flaws.push(`run ${number}: ${key} was ${JSON.stringify(known)}, the ledger says ${JSON.stringify(before)}`);
+        flaws.push(
+          `run ${number}: ${key} was ${JSON.stringify(known)}, the ledger says ${JSON.stringify(before)}`,
+        );
       last.set(key, after);
     }
   }
@@ -38,7 +43,9 @@ export async function ledgerFlaws(workspace: TestWorkspace): Promise<string[]> {
     for (const { key: field } of typeIn(loaded.model, row.type).fields) {
       const key = `${row.type} ${row.id} ${field}`;
       if (last.has(key) && JSON.stringify(last.get(key)) !== JSON.stringify(values[field]))
-        flaws.push(`${key} is ${JSON.stringify(values[field])}, the ledger ends with ${JSON.stringify(last.get(key))}`);
+        flaws.push(
+          `${key} is ${JSON.stringify(values[field])}, the ledger ends with ${JSON.stringify(last.get(key))}`,
+        );
     }
   }
   return flaws;

@@ -44,7 +44,11 @@ export function someEdits(number: (limit: number) => number): WireEdit[] {
       case 1:
         return { kind: 'restore', ...loan };
       case 2:
-        return { kind: 'edit', ...loan, values: { exhibition: one([...EXHIBITIONS, null]), lender: one(LENDERS) } };
+        return {
+          kind: 'edit',
+          ...loan,
+          values: { exhibition: one([...EXHIBITIONS, null]), lender: one(LENDERS) },
+        };
       case 3:
         return { kind: 'edit', type: 'artefact', id: one(ARTEFACTS), values: { loan: one(LOANS) } };
       case 4:
@@ -54,7 +58,8 @@ export function someEdits(number: (limit: number) => number): WireEdit[] {
       case 6:
         return { kind: 'edit', type: 'exhibition', id: one(EXHIBITIONS), values: { open: number(2) === 0 } };
       default: {
-        const insuredValue = number(5) === 0 ? null : { amount: `${number(100000)}.${10 + number(90)}`, currency: 'GBP' };
+        const insuredValue =
+          number(5) === 0 ? null : { amount: `${number(100000)}.${10 + number(90)}`, currency: 'GBP' };
         return { kind: 'edit', ...loan, values: { insuredValue, stage: one(STAGES) } };
       }
     }

@@ -32,6 +32,7 @@ export function History({ type, id }: { type: string; id: string }) {
 const WHAT: Record<HistoryEntry['kind'], string> = {
   save: 'saved',
   load: 'loaded',
+  import: 'imported',
   live: 'took a rule live',
   pause: 'paused a rule',
 };

@@ -1,0 +1,153 @@
+import { type EditProblem, readEdits, stagesOf, type WireEdit } from '@/core/engine';
+import { type Link, typeIn } from '@/core/model';
+import type { Value } from '@/core/values';
+import { v7 as newId } from 'uuid';
+import type { Transaction } from 'sequelize';
+import { checkType } from '../queries/records';
+import { keepsField } from '../queries/rules';
+import { refuse, Refusal } from '../refusal';
+import { copyRows } from '../store/copy';
+import { fillRules } from '../store/fill';
+import { insertRun } from '../store/run-writer';
+import { columnOf, run, tableOf } from '../store/sql';
+import { inAlone } from '../store/transactions';
+import type { LoadedWorkspace } from '../store/workspace';
+import { checkPerson } from './save-edits';
+
+/** Most records of one import, and most problems that are told of one. */
+export const MOST_IMPORTED = 2_000_000;
+const MOST_PROBLEMS = 50;
+
+export interface ImportInput {
+  readonly workspace: string;
+  readonly person: string;
+  readonly type: string;
+  /** Values as they travel, one after the other; problems name them by their place from 1 on. */
+  readonly records:
+    AsyncIterable<Readonly<Record<string, unknown>>> | Iterable<Readonly<Record<string, unknown>>>;
+  readonly note?: string;
+}
+
+export interface Imported {
+  readonly run: string;
+  readonly created: number;
+  /** How many values each rule changed on records that were there before. */
+  readonly written: readonly { readonly rule: string; readonly records: number }[];
+}
+
+/**
+ * Makes many records of one type in one run: all of them or none. They are checked as they come in and copied in bulk; links are
+ * checked, and rules worked out, by statements over the whole set. Nobody else saves meanwhile.
+ */
+export function importRecords(input: ImportInput): Promise<Imported> {
+  return inAlone(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    checkType(workspace.model, input.type);
+    const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
+    const runId = await insertRun(transaction, workspace.schema, info);
+    const reader = new Reader(workspace, input);
+    const created = await copyRows(transaction, workspace, input.type, runId, reader.rows());
+    if (reader.problems.length > 0) throw refuse(422, reader.problems);
+    if (created === 0)
+      throw new Refusal(422, 'import.empty', 'There is no record in it. Send one on each line.');
+    for (const link of workspace.model.linksFrom(input.type))
+      await checkLink(transaction, workspace, link, runId);
+    const written = await fillAfter(transaction, workspace, input.type, runId);
+    return { run: runId, created, written };
+  });
+}
+
+/** Reads records one by one; keeps what is wrong with them, and goes on reading for a while to tell more of it at once. */
+class Reader {
+  readonly problems: EditProblem[] = [];
+
+  constructor(
+    private readonly workspace: LoadedWorkspace,
+    private readonly input: ImportInput,
+  ) {}
+
+  async *rows(): AsyncGenerator<{ id: string; values: Record<string, Value> }> {
+    const { model, plan, people } = this.workspace;
+    const { type } = this.input;
+    const first = firstValues(this.workspace, type);
+    let line = 0;
+    for await (const record of this.input.records) {
+      line += 1;
+      if (line > MOST_IMPORTED) {
+        const message = `More than ${MOST_IMPORTED.toLocaleString('en')} records in one import. Send it in parts.`;
+        throw new Refusal(413, 'import.size', message);
+      }
+      const edit: WireEdit = { kind: 'create', type, values: record };
+      const read = readEdits({ model, plan, edits: [edit], people, newId });
+      if (!read.ok) {
+        this.problems.push(...read.problems.map((problem) => ({ ...problem, index: line - 1 })));
+        if (this.problems.length >= MOST_PROBLEMS) return;
+        continue;
+      }
+      const [made] = read.edits;
+      if (made?.kind === 'create' && this.problems.length === 0)
+        yield { id: made.id, values: { ...first, ...made.values } };
+    }
+  }
+}
+
+/** What rules keep on a record that has nothing beneath it yet. */
+const firstValues = ({ plan }: LoadedWorkspace, type: string): Record<string, Value> =>
+  Object.fromEntries(
+    plan.rules.filter((rule) => rule.writes.type === type).map((rule) => [rule.writes.field, rule.whenNone]),
+  );
+
+/** Refuses links to records that aren't there, and loops in a hierarchy. */
+async function checkLink(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  link: Link,
+  runId: string,
+): Promise<void> {
+  const [table, column] = [tableOf(schema, link.type), columnOf(link.link)];
+  const missing = await run<{ id: string }>(
+    transaction,
+    `SELECT DISTINCT c.${column}::text AS id FROM ${table} c LEFT JOIN ${tableOf(schema, link.parent)} p ON p.id = c.${column} AND p.deleted_run IS NULL
+      WHERE c.created_run = $1 AND c.${column} IS NOT NULL AND p.id IS NULL LIMIT 3`,
+    [runId],
+  );
+  const parent = typeIn(model, link.parent);
+  if (missing.length > 0) {
+    const ids = missing.map(({ id }) => id).join(', ');
+    const message = `${link.field.name}: there is no ${parent.name} with the id ${ids}. Import ${parent.plural} first, or leave the link out.`;
+    throw refuse(422, [{ code: 'link.gone', message, place: link.link }]);
+  }
+  // A new record has a new id, which no record names yet: a link to the same type can't come back to it.
+}
+
+/** Works out what the new records change: their parents, and on from there; in the plan's order. */
+async function fillAfter(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  type: string,
+  runId: string,
+): Promise<Imported['written']> {
+  const { plan, schema } = workspace;
+  const written: { rule: string; records: number }[] = [];
+  const touched = new Set([type]);
+  for (const rules of stagesOf(plan)) {
+    const { link, writes } = rules[0]!;
+    const reached = rules.filter((rule) => rule.reads.some((read) => touched.has(read.type)));
+    if (reached.length === 0) continue;
+    // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
+    const isDirect =
+      link.type === type && reached.every((rule) => rule.reads.every((read) => !touchedByRule(read.type)));
+    const targets = `SELECT DISTINCT ${columnOf(link.link)} FROM ${tableOf(schema, type)} WHERE created_run = ${BigInt(runId)}`;
+    const counts = await fillRules({
+      ...{ transaction, schema: workspace, rules: reached, run: runId, isKept: keepsField(plan) },
+      ...(isDirect ? { targets } : {}),
+    });
+    reached.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
+    if (counts.some((count) => count > 0)) touched.add(writes.type);
+  }
+  return written;
+
+  function touchedByRule(of: string): boolean {
+    return of !== type && touched.has(of);
+  }
+}

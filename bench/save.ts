@@ -1,5 +1,5 @@
 import { saveEdits } from '@/server/actions/save-edits';
-import type { Client} from 'pg';
+import type { Client } from 'pg';
 import { Pool, type PoolClient } from 'pg';
 import { COUNT, goLive, loanId, SUM, TESTER, workspaceOf } from './data';
 import { compare, type Figure, timed } from './measure';

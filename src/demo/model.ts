@@ -1,4 +1,4 @@
-import type { Field, ModelDefinition } from '@/core/model';
+import type { Field, LinkPolicy, ModelDefinition } from '@/core/model';
 import type { Option, ValueType } from '@/core/values';
 
 const options = (names: readonly string[]): readonly Option[] =>
@@ -28,8 +28,8 @@ const number = (key: string, name: string, scale = 0, unit?: string) =>
   field(key, name, { kind: 'number', scale, ...(unit ? { unit } : {}) });
 const choice = (key: string, name: string, names: readonly string[]) =>
   field(key, name, { kind: 'choice', options: options(names) });
-const link = (key: string, name: string, target: string, otherEnd: string, required = false) =>
-  field(key, name, { kind: 'link', target }, { otherEnd, required });
+const link = (key: string, name: string, target: string, otherEnd: string, whenParentGoes: LinkPolicy) =>
+  field(key, name, { kind: 'link', target }, { otherEnd, whenParentGoes });
 
 const LANGUAGES: ValueType = {
   kind: 'choices',
@@ -45,7 +45,7 @@ export const WRENFIELD: ModelDefinition = {
       fields: [
         text('name', 'Name', { required: true }),
         field('roles', 'Roles', { kind: 'choices', options: options(['Lender', 'Venue']) }),
-        link('partOf', 'Part of', 'institution', 'Parts'),
+        link('partOf', 'Part of', 'institution', 'Parts', 'clear'),
         text('country', 'Country'),
         choice('sector', 'Sector', ['Museum', 'Gallery', 'Library', 'Private collection']),
         field('registrar', 'Registrar', { kind: 'person' }),
@@ -60,7 +60,7 @@ export const WRENFIELD: ModelDefinition = {
       fields: [
         text('title', 'Title', { required: true }),
         choice('stage', 'Stage', ['Proposed', 'Confirmed', 'Installing', 'Open', 'Closed']),
-        link('venue', 'Venue', 'institution', 'Exhibitions'),
+        link('venue', 'Venue', 'institution', 'Exhibitions', 'clear'),
         field('curator', 'Curator', { kind: 'person' }),
         field('coordinator', 'Coordinator', { kind: 'person' }),
         field('opens', 'Opens', { kind: 'date' }),
@@ -81,8 +81,8 @@ export const WRENFIELD: ModelDefinition = {
       ...{ key: 'loan', name: 'Loan', plural: 'Loans', title: 'title' },
       fields: [
         text('title', 'Title', { required: true }),
-        link('exhibition', 'Exhibition', 'exhibition', 'Loans'),
-        link('lender', 'Lender', 'institution', 'Loans out'),
+        link('exhibition', 'Exhibition', 'exhibition', 'Loans', 'delete'),
+        link('lender', 'Lender', 'institution', 'Loans out', 'refuse'),
         choice('stage', 'Stage', ['Requested', 'Agreed', 'Declined', 'Returned']),
         money('insuredValue', 'Insured value', 'As the lender states it; each loan is insured as a whole.'),
         money('fee', 'Fee'),
@@ -100,7 +100,7 @@ export const WRENFIELD: ModelDefinition = {
       ...{ key: 'artefact', name: 'Artefact', plural: 'Artefacts', title: 'title' },
       fields: [
         text('title', 'Title', { required: true }),
-        link('loan', 'Loan', 'loan', 'Artefacts'),
+        link('loan', 'Loan', 'loan', 'Artefacts', 'delete'),
         text('maker', 'Maker'),
         choice('objectKind', 'Kind', [
           'Textile',

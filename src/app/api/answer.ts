@@ -184,6 +184,18 @@ function jsonObject(text: string, line: number): Record<string, unknown> {
   );
 }
 
+/** A whole number of the address's query. Refuses anything else, and one that is too large. */
+export function wholeNumber(text: string | null, otherwise: number, most: number, name: string): number {
+  if (text === null) return otherwise;
+  const number = Number(text);
+  if (/^\d{1,16}$/.test(text) && number <= most) return number;
+  throw new Refusal(
+    422,
+    'query.number',
+    `“${name}” should be a whole number up to ${most}, found “${text}”.`,
+  );
+}
+
 /** Who acts: the id in the header `Oikon-Person`. The actions check it against the workspace's people. */
 export const personOf = (request: Request): string => request.headers.get('oikon-person') ?? '';
 

@@ -38,7 +38,7 @@ export function* claimsOf({ model, plan, entries, above }: ClaimInput): Generato
 }
 
 /** Takes a rule's targets as changed by it: rules further on read them. */
-function* touchAll(
+export function* touchAll(
   touched: Map<string, Touched>,
   rule: CompiledRollUp,
   ids: readonly string[],

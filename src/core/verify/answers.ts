@@ -70,7 +70,10 @@ export interface LiveEffect {
 
 export interface RecordList {
   readonly records: readonly WireRecord[];
-  readonly total: number;
+  /** How many there are, up to a limit (then not exact); only with the first page. */
+  readonly count: { readonly number: number; readonly isExact: boolean } | null;
+  /** Where the next page goes on; `null` on the last. */
+  readonly next: string | null;
   /** Titles of the records and people that they name. */
   readonly names: Readonly<Record<string, string>>;
 }
@@ -78,6 +81,13 @@ export interface RecordList {
 export interface RecordView {
   readonly record: WireRecord;
   readonly names: Readonly<Record<string, string>>;
+  /** Of a record in the bin: who deleted it and when, and the record with which it went. */
+  readonly deletion: {
+    readonly run: string;
+    readonly at: string;
+    readonly person: string | null;
+    readonly with: { readonly type: string; readonly id: string; readonly title: string } | null;
+  } | null;
 }
 
 /** A saved run: its number (`null` when nothing changed) and what followed. */
@@ -103,4 +113,40 @@ export interface HistoryEntry {
     /** In words: `Insured value of Kestrel Museum, court robes`. */
     readonly causes: readonly string[];
   }[];
+}
+
+/** A run in the ledger's list. */
+export interface RunHead {
+  readonly run: string;
+  readonly at: string;
+  readonly kind: HistoryEntry['kind'];
+  readonly person: string | null;
+  readonly note: string;
+}
+
+export interface RunList {
+  readonly runs: readonly (RunHead & {
+    /** Records that it changed, up to a limit. */
+    readonly changed: { readonly number: number; readonly isExact: boolean };
+  })[];
+  /** Where the next page goes on; `null` on the last. */
+  readonly next: string | null;
+}
+
+/** A run with its ripple. */
+export interface RunView extends RunHead {
+  readonly waves: RippleView['waves'];
+  /** Whether all of it is here: of very large runs only a part is. */
+  readonly isWhole: boolean;
+}
+
+/** A rule by which other records may change when one does. */
+export interface FollowerView {
+  readonly rule: { readonly id: string; readonly name: string };
+  readonly type: string;
+  readonly typeName: string;
+  readonly field: string;
+  readonly fieldName: string;
+  readonly count: number;
+  readonly targets: readonly { readonly id: string; readonly title: string }[];
 }

@@ -40,24 +40,69 @@ export interface Explanation {
   readonly children: { readonly type: string; readonly name: string; readonly typeName: string };
   /** The aggregate in words: `sum`. */
   readonly words: string;
+  /** Those that count first; a page of them where there are many. */
   readonly members: readonly MemberView[];
   readonly counted: number;
+  readonly total: number;
+  /** Where the next page of members starts; `null` on the last. */
+  readonly next: number | null;
   /** What the rule gives; `null` when part of it lies outside the family. */
   readonly result: OutcomeView | null;
   /** What stands in the record. */
   readonly stored: OutcomeView;
+  /** The run that last wrote it, as the ledger has it. */
+  readonly writtenBy: { readonly run: string; readonly at: string; readonly person: string | null } | null;
+}
+
+/** What of an explanation comes from beyond the members at hand. */
+export interface Totals {
+  readonly counted: number;
+  readonly total: number;
+  readonly next: number | null;
+  readonly result: Outcome | null;
+  readonly writtenBy: Explanation['writtenBy'];
 }
 
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
 export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row): Explanation {
-  const { model, store } = context;
-  const nameOf = namesIn(context);
+  const { store } = context;
   const rows = [...store.children(rule.link, parent.id)].map((id) => store.row(rule.link.type, id)!);
-  const members = rows
-    .map((row) => memberView(context, rule, row))
-    .sort((a, b) => compareText(a.title, b.title));
+  const brought = rollUpInMemory(context.model, store, rule, parent.id);
+  const members = rows.map((row) => memberView(context, rule, row)).sort(inOrder);
+  return explanationOf(
+    { context, rule, parent, members },
+    {
+      counted: members.filter((member) => member.standing === 'counts').length,
+      total: members.length,
+      ...{ next: null, writtenBy: null, result: brought === OUTSIDE ? null : brought.outcome },
+    },
+  );
+}
+
+/** The same for some of the members, read in their order, with what is known of all. */
+export function explainPage(
+  context: ViewContext,
+  given: { readonly rule: CompiledRollUp; readonly parent: Row; readonly rows: readonly Row[] },
+  totals: Totals,
+): Explanation {
+  const members = given.rows.map((row) => memberView(context, given.rule, row));
+  return explanationOf({ context, rule: given.rule, parent: given.parent, members }, totals);
+}
+
+const inOrder = (a: MemberView, b: MemberView): number =>
+  Number(b.standing === 'counts') - Number(a.standing === 'counts') || compareText(a.title, b.title);
+
+interface Explained {
+  readonly context: ViewContext;
+  readonly rule: CompiledRollUp;
+  readonly parent: Row;
+  readonly members: readonly MemberView[];
+}
+
+function explanationOf({ context, rule, parent, members }: Explained, totals: Totals): Explanation {
+  const { model } = context;
   return {
-    rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, nameOf) },
+    rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, namesIn(context)) },
     record: { type: parent.type, id: parent.id, title: titleOf(model, parent) },
     field: { key: rule.target.key, name: rule.target.name },
     children: {
@@ -66,16 +111,11 @@ export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row)
       typeName: typeIn(model, rule.link.type).name,
     },
     words: aggregateEntry(rule.aggregate)!.words,
-    members,
-    counted: members.filter((member) => member.standing === 'counts').length,
-    result: resultOf(context, rule, parent),
+    ...{ members, counted: totals.counted, total: totals.total, next: totals.next },
+    result: totals.result && outcomeView(rule.target.type, totals.result),
     stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
+    writtenBy: totals.writtenBy,
   };
-}
-
-function resultOf({ model, store }: ViewContext, rule: CompiledRollUp, parent: Row): OutcomeView | null {
-  const brought = rollUpInMemory(model, store, rule, parent.id);
-  return brought === OUTSIDE ? null : outcomeView(rule.target.type, brought.outcome);
 }
 
 const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>

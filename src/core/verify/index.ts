@@ -1,4 +1,4 @@
-export { explain, type Explanation, type MemberView, type OutcomeView } from './explain';
+export { explain, explainPage, type Explanation, type MemberView, type OutcomeView } from './explain';
 export { familyStore, recordFromWire, recordToWire, type FamilyData, type WireRecord } from './family';
 export {
   planWithDrafts,
@@ -20,6 +20,7 @@ export {
   type ViewContext,
 } from './views';
 export type {
+  FollowerView,
   HistoryEntry,
   KeeperView,
   LiveEffect,
@@ -29,5 +30,8 @@ export type {
   RecordList,
   RecordView,
   RuleView,
+  RunHead,
+  RunList,
+  RunView,
   SavedRun,
 } from './answers';

@@ -1,4 +1,5 @@
 import type { WireEdit } from '@/core/engine';
+import type { Expression } from '@/core/expression';
 import type { RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
 import { Refusal } from '../refusal';
@@ -21,11 +22,15 @@ const wire = Joi.alternatives(
 );
 
 const edit = Joi.object({
-  kind: Joi.valid('create', 'edit', 'delete').required(),
+  kind: Joi.valid('create', 'edit', 'delete', 'restore').required(),
   type: key.required(),
   id: id.when('kind', { is: 'create', otherwise: Joi.required() }),
   version,
-  values: values.when('kind', { is: 'delete', then: Joi.forbidden(), otherwise: Joi.required() }),
+  values: values.when('kind', {
+    is: Joi.valid('delete', 'restore'),
+    then: Joi.forbidden(),
+    otherwise: Joi.required(),
+  }),
 });
 
 const edits = Joi.array().items(edit).max(MOST_EDITS);
@@ -147,6 +152,8 @@ const SCHEMAS = {
   changes: Joi.object({ edits: edits.min(1).required(), note }),
   newRule: Joi.object({ definition: rollUp.required(), name, note }),
   rulePatch: Joi.object({ version: version.required(), definition: rollUp, name, note }),
+  condition: expression,
+  rulesLive: Joi.object({ rules: Joi.array().items(id.required()).min(1).max(200).unique().required() }),
   ruleState: Joi.object({ state: Joi.valid('live', 'paused').required() }),
   rehearsal: Joi.object({
     edits: edits.default([]),
@@ -163,6 +170,8 @@ interface Inputs {
   changes: { readonly edits: readonly WireEdit[]; readonly note?: string };
   newRule: RuleBody;
   rulePatch: RulePatch;
+  condition: Expression;
+  rulesLive: { readonly rules: readonly string[] };
   ruleState: { readonly state: 'live' | 'paused' };
   rehearsal: RehearsalBody;
 }

@@ -26,7 +26,7 @@ const MOST_ENTRIES = 200;
 /** A record's history, the latest first. Its making closes it. */
 export function getHistory(workspace: LoadedWorkspace, type: string, id: string): Promise<HistoryEntry[]> {
   return inSnapshot(async (transaction) => {
-    await findRow(transaction, workspace, type, id);
+    await findRow(transaction, workspace, type, id, true);
     const s = quote(workspace.schema);
     const at = `to_char(r.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS at`;
     const stored = await run<Stored>(

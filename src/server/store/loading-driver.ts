@@ -54,8 +54,16 @@ export class LoadingDriver {
     await this.load(rule.writes.type, targets);
     await this.loadChildren(rule.link.type, rule.link.link, targets);
     const children = targets.flatMap((target) => [...this.overlay.children(rule.link, target)]);
+    await this.loadRoutes(
+      rule,
+      children.flatMap((id) => this.overlay.row(rule.link.type, id) ?? []),
+    );
+  }
+
+  /** Loads the records up the routes that a rule reads on these children. */
+  async loadRoutes(rule: CompiledRollUp, children: readonly Row[]): Promise<void> {
     for (const { route } of rule.reads) {
-      let rows = children.flatMap((id) => this.overlay.row(rule.link.type, id) ?? []);
+      let rows = children;
       for (const [index, link] of route.entries()) {
         const type = follow(this.workspace.model, rule.link.type, route.slice(0, index + 1))!;
         const ids = rows.flatMap((row) => (typeof row.values[link] === 'string' ? [row.values[link]] : []));

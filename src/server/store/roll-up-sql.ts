@@ -1,8 +1,8 @@
-import { fieldsRead, type TypedField } from '@/core/expression';
-import { follow } from '@/core/model';
+import { fieldsRead } from '@/core/expression';
 import { type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
 import { DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
 import { expressionSql } from './expression-sql';
+import { RouteJoins } from './route-joins';
 import { bindType, columnOf, keptColumns, type Schema, tableOf, type ValuePlaces } from './sql';
 import { fieldColumnType, toColumn } from './values';
 
@@ -92,7 +92,7 @@ export const keptDiffersSql = (at: number): string =>
 
 function groupedSql(query: RollUpQuery): string {
   const { schema, rules, targets } = query;
-  const joins = new Joins(query);
+  const joins = new RouteJoins({ ...query, from: rules[0]!.link.type, alias: 'c' });
   const tested = rules.map((rule, at) => testedSql(query, joins, rule, at));
   const { link } = rules[0]!;
   const column = `c.${columnOf(link.link)}`;
@@ -109,7 +109,7 @@ function groupedSql(query: RollUpQuery): string {
 /** What one rule takes from the children: how many count, what they come to, how many are in error. */
 function testedSql(
   { binds, rules }: RollUpQuery,
-  joins: Joins,
+  joins: RouteJoins,
   rule: CompiledRollUp,
   at: number,
 ): { columns: string; wanted: string } {
@@ -184,58 +184,4 @@ function outOfRangeSql(rule: CompiledRollUp, result: string): string {
   const { type } = rule.target;
   if (type.kind === 'rating') return `(${result} < ${type.lowest} OR ${result} > ${type.highest})`;
   return placesOf(type) === null ? 'false' : `abs(${result}) >= 1${'0'.repeat(WHOLE_DIGITS)}`;
-}
-
-/** The tables that a roll-up reads besides the children: records up the routes, problems, values given instead. */
-class Joins {
-  readonly #joins = new Map<string, string>();
-
-  constructor(private readonly query: RollUpQuery) {}
-
-  sql(): string {
-    return [...this.#joins.values()].join('\n');
-  }
-
-  /** The SQL of a field's value. */
-  read(field: TypedField): string {
-    const alias = this.alias(field.route);
-    const instead = this.query.instead?.get(`${field.owner}.${field.field}`);
-    return instead ? `${this.insteadOf(alias, instead)}.after0` : `${alias}.${columnOf(field.field)}`;
-  }
-
-  /** The SQL of whether a field is in error, or null when no rule keeps it. */
-  error(field: TypedField): string | null {
-    if (!this.query.isKept(field.owner, field.field)) return null;
-    const alias = this.alias(field.route);
-    const instead = this.query.instead?.get(`${field.owner}.${field.field}`);
-    if (instead) return `(${this.insteadOf(alias, instead)}.after_error0 IS NOT NULL)`;
-    return `(${alias}.problems ->> ${this.query.binds.add(field.field, 'text')} IS NOT NULL)`;
-  }
-
-  private alias(route: readonly string[]): string {
-    if (route.length === 0) return 'c';
-    const near = this.alias(route.slice(0, -1));
-    const key = `route ${route.join('.')}`;
-    const name = `u${this.indexOf(key)}`;
-    const { schema, rules } = this.query;
-    if (!this.#joins.has(key)) {
-      const type = follow(schema.model, rules[0]!.link.type, route)!;
-      const join = `LEFT JOIN ${tableOf(schema.schema, type)} ${name} ON ${name}.id = ${near}.${columnOf(route.at(-1)!)} AND ${name}.deleted_run IS NULL`;
-      this.#joins.set(key, join);
-    }
-    return name;
-  }
-
-  private insteadOf(alias: string, instead: string): string {
-    const key = `instead ${alias} ${instead}`;
-    const name = `i${this.indexOf(key)}`;
-    if (!this.#joins.has(key))
-      this.#joins.set(key, `LEFT JOIN ${instead} ${name} ON ${name}.id = ${alias}.id`);
-    return name;
-  }
-
-  private indexOf(key: string): number {
-    const index = [...this.#joins.keys()].indexOf(key);
-    return index < 0 ? this.#joins.size : index;
-  }
 }

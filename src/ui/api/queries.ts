@@ -3,6 +3,7 @@
 import type {
   Explanation,
   FamilyData,
+  FollowerView,
   HistoryEntry,
   LivePreview,
   ModelView,
@@ -10,9 +11,12 @@ import type {
   RecordList,
   RecordView,
   RuleView,
+  RunList,
+  RunView,
 } from '@/core/verify';
+import type { Expression } from '@/core/expression';
 import { type Model, readModel } from '@/core/model';
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { callApi } from './client';
 
@@ -51,16 +55,23 @@ export interface ListQuery {
   readonly search?: string;
   readonly sort?: string;
   readonly limit?: number;
-  readonly offset?: number;
   readonly filter?: Readonly<Record<string, string>>;
+  readonly condition?: Expression | null;
+  readonly isBin?: boolean;
 }
 
-function listPath(type: string, { search, sort, limit, offset, filter }: ListQuery): string {
+function listPath(
+  type: string,
+  { search, sort, limit, filter, condition, isBin }: ListQuery,
+  after?: string | null,
+): string {
   const query = new URLSearchParams();
   if (search) query.set('search', search);
   if (sort) query.set('sort', sort);
   if (limit !== undefined) query.set('limit', String(limit));
-  if (offset) query.set('offset', String(offset));
+  if (condition) query.set('condition', JSON.stringify(condition));
+  if (isBin) query.set('bin', 'true');
+  if (after) query.set('after', after);
   for (const [field, value] of Object.entries(filter ?? {})) query.set(`filter.${field}`, value);
   return `/records/${type}?${query.toString()}`;
 }
@@ -73,11 +84,40 @@ export const useRecords = (type: string | null, query: ListQuery = {}) =>
     placeholderData: keepPreviousData,
   });
 
-export const useRecord = (type: string, id: string) =>
+/** A list that goes on as it is scrolled. */
+export const useRecordPages = (type: string, query: ListQuery) =>
+  useInfiniteQuery({
+    queryKey: ['records', type, 'pages', query],
+    queryFn: ({ pageParam }) => callApi<RecordList>(listPath(type, query, pageParam)),
+    initialPageParam: null as string | null,
+    getNextPageParam: (last) => last.next,
+    placeholderData: keepPreviousData,
+  });
+
+/** A record, also one in the bin. */
+export const useRecord = (type: string, id: string, isWanted = true) =>
   useQuery({
     queryKey: ['records', type, 'one', id],
-    queryFn: () => callApi<RecordView>(`/records/${type}/${id}`),
+    queryFn: () => callApi<RecordView>(`/records/${type}/${id}?bin=true`),
+    enabled: isWanted,
   });
+
+export const useFollowers = (type: string, id: string) =>
+  useQuery({
+    queryKey: ['records', type, 'followers', id],
+    queryFn: () => callApi<{ followers: FollowerView[] }>(`/records/${type}/${id}/followers`),
+  });
+
+export const useRuns = () =>
+  useInfiniteQuery({
+    queryKey: ['records', 'runs'],
+    queryFn: ({ pageParam }) => callApi<RunList>(`/runs?limit=50${pageParam ? `&before=${pageParam}` : ''}`),
+    initialPageParam: null as string | null,
+    getNextPageParam: (last) => last.next,
+  });
+
+export const useRun = (run: string) =>
+  useQuery({ queryKey: ['runs', run], queryFn: () => callApi<RunView>(`/runs/${run}`) });
 
 export const useHistory = (type: string, id: string) =>
   useQuery({
@@ -85,10 +125,14 @@ export const useHistory = (type: string, id: string) =>
     queryFn: () => callApi<{ entries: HistoryEntry[] }>(`/records/${type}/${id}/history`),
   });
 
+/** What a value is made of, page by page. */
 export const useExplanation = (type: string, id: string, field: string) =>
-  useQuery({
+  useInfiniteQuery({
     queryKey: ['records', type, 'explanation', id, field],
-    queryFn: () => callApi<Explanation>(`/records/${type}/${id}/explanations/${field}`),
+    queryFn: ({ pageParam }) =>
+      callApi<Explanation>(`/records/${type}/${id}/explanations/${field}?from=${pageParam}&limit=200`),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next,
   });
 
 export const useFamily = (type: string | null, id: string | null) =>

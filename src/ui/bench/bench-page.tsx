@@ -9,15 +9,17 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Button, Select } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
+import { v7 as newId } from 'uuid';
 import { useModelView, useRecords, useRules } from '../api/queries';
+import { cellKey } from '../kit/cell-key';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
+import { Ripple } from '../kit/ripple';
 import { ValueInput } from '../kit/value-input';
 import { type OpenWorkshop, useWorkshop } from '../workers/use-workshop';
 import type { Rehearsed } from '../workers/workshop';
 import './bench.css';
-import { cellKey, FamilyTree, type TreeScope } from './family-tree';
-import { Ripple } from './ripple';
+import { FamilyTree, type TreeScope } from './family-tree';
 import { editsOf, type Step } from './steps';
 
 /** The bench: a sample family on which edits are staged and their ripple is seen. Saves nothing. */
@@ -85,7 +87,7 @@ export function BenchPage() {
           rules={rules.data.rules}
           drafts={drafts}
         />
-      ) : problem ? null : first.data?.total === 0 ? (
+      ) : problem ? null : first.data?.records.length === 0 ? (
         <div className="nothing">
           <strong>There is no record of this type yet</strong>
           Add one in Records, then try rules on it here.
@@ -202,7 +204,10 @@ function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
   const drafts = taking.map((draft): Rule => ({ ...draft, version: draft.id }));
   const titles = new Map(
-    family.records.map((record) => [record.id, String(record.values[model.type(record.type)!.title])]),
+    [...family.records, ...data.records].map((record) => [
+      record.id,
+      String(record.values[model.type(record.type)!.title]),
+    ]),
   );
   const { rehearsal } = data;
   const changes =
@@ -221,6 +226,19 @@ function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
     onEdit: ({ type, id }: WireRecord, field: string, value: WireValue) =>
       stage({ kind: 'edit', type, id, field, value }),
     onDelete: ({ type, id }: WireRecord) => stage({ kind: 'delete', type, id }),
+    onMove: ({ type, id }: WireRecord, link: string, parent: string) =>
+      stage({ kind: 'edit', type, id, field: link, value: parent }),
+    onAdd: ({ type, link }, parent) => {
+      const { title, name } = model.type(type)!;
+      const number =
+        data.records.filter((record) => record.type === type && !stored.has(record.id)).length + 1;
+      stage({
+        kind: 'create',
+        type,
+        id: newId(),
+        values: { [title]: `New ${name.toLowerCase()} ${number}`, [link]: parent.id },
+      });
+    },
   };
   return <FamilyTree scope={scope} />;
 }

@@ -4,9 +4,13 @@ import type { Link, Model } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
-import { DeleteOutlined, RightOutlined } from '@ant-design/icons';
-import { Button } from 'antd';
+import { DeleteOutlined, HolderOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
+import { DndContext, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
+import { Button, Popover } from 'antd';
 import { createContext, useContext, useState } from 'react';
+import { cellKey } from '../kit/cell-key';
+import { ValueInput } from '../kit/value-input';
+import { article } from '../kit/article';
 import { columnsFor } from './columns';
 import { EditableCell } from './editable-cell';
 
@@ -25,9 +29,10 @@ export interface TreeScope {
   readonly nameOf: (id: string) => string | undefined;
   readonly onEdit: (record: WireRecord, field: string, value: WireValue) => void;
   readonly onDelete: (record: WireRecord) => void;
+  /** A new record under a parent, and one that is moved to another parent. */
+  readonly onAdd: (link: Link, parent: WireRecord) => void;
+  readonly onMove: (record: WireRecord, link: string, parent: string) => void;
 }
-
-export const cellKey = (type: string, id: string, field: string): string => `${type} ${id} ${field}`;
 
 const Scope = createContext<TreeScope | null>(null);
 
@@ -51,12 +56,49 @@ export function FamilyTree({ scope }: { scope: TreeScope }) {
   }
   return (
     <Scope value={scope}>
-      <Root record={root} />
-      {model.linksTo(root.type).map((link) => (
-        <Children key={`${link.type}.${link.link}`} parent={root} link={link} depth={0} isOpen />
-      ))}
+      <Dragging scope={scope}>
+        <Root record={root} />
+        {model.linksTo(root.type).map((link) => (
+          <Children key={`${link.type}.${link.link}`} parent={root} link={link} depth={0} isOpen />
+        ))}
+      </Dragging>
     </Scope>
   );
+}
+
+/** What is dragged: a record with the link by which it hangs. */
+interface Dragged {
+  readonly record: WireRecord;
+  readonly link: string;
+  readonly parentType: string;
+}
+
+/** Records are dragged by their handle onto another parent; with the keyboard they are moved by choosing it. */
+function Dragging({ scope, children }: { scope: TreeScope; children: React.ReactNode }) {
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
+  return (
+    <DndContext
+      sensors={sensors}
+      onDragEnd={({ active, over }) => {
+        const dragged = active.data.current as Dragged;
+        const parent = over?.data.current as { record: WireRecord } | undefined;
+        if (!parent || parent.record.type !== dragged.parentType || parent.record.id === dragged.record.id)
+          return;
+        if (dragged.record.values[dragged.link] !== parent.record.id)
+          scope.onMove(dragged.record, dragged.link, parent.record.id);
+      }}
+    >
+      {children}
+    </DndContext>
+  );
+}
+
+/** A place onto which records can be dropped: it says so only while one hangs over it that fits. */
+function useDropPlace(record: WireRecord): [(element: HTMLElement | null) => void, string] {
+  const { setNodeRef, isOver, active } = useDroppable({ id: `onto ${record.id}`, data: { record } });
+  const dragged = active?.data.current as Dragged | undefined;
+  const fits = isOver && dragged?.parentType === record.type && dragged.record.id !== record.id;
+  return [setNodeRef, fits ? 'drop-here' : ''];
 }
 
 function useTitle(record: WireRecord): string {
@@ -89,8 +131,9 @@ function Cell({ record, field }: { record: WireRecord; field: ReturnType<typeof 
 function Root({ record }: { record: WireRecord }) {
   const { model, rules } = useScope();
   const title = useTitle(record);
+  const [setPlace, place] = useDropPlace(record);
   return (
-    <section className="tree-root" aria-label={title}>
+    <section ref={setPlace} className={`tree-root ${place}`} aria-label={title}>
       <h2>
         {title} <span className="quiet">{model.type(record.type)!.name}</span>
       </h2>
@@ -119,7 +162,7 @@ function Children({
   depth: number;
   isOpen: boolean;
 }) {
-  const { model, records, rules, family } = useScope();
+  const { model, records, rules, family, onAdd } = useScope();
   const [isOpen, setOpen] = useState(startsOpen);
   const children = records.filter(
     (record) => record.type === link.type && record.values[link.link] === parent.id,
@@ -142,6 +185,18 @@ function Children({
           {isKnown ? children.length : `${children.length} here, others outside this family`}
         </span>
       </button>
+      <Button
+        type="text"
+        size="small"
+        className="tree-add"
+        icon={<PlusOutlined aria-hidden />}
+        onClick={() => {
+          setOpen(true);
+          onAdd(link, parent);
+        }}
+      >
+        Add {article(model.type(link.type)!.name)} {model.type(link.type)!.name.toLowerCase()}
+      </Button>
       {isOpen && children.length > 0 ? (
         <table className="tree-table">
           <thead>
@@ -153,13 +208,13 @@ function Children({
                 </th>
               ))}
               <th scope="col">
-                <span className="visually-hidden">Delete</span>
+                <span className="visually-hidden">Move, delete</span>
               </th>
             </tr>
           </thead>
           <tbody>
             {children.map((record) => (
-              <ChildRow key={record.id} record={record} columns={columns} depth={depth} />
+              <ChildRow key={record.id} record={record} link={link} columns={columns} depth={depth} />
             ))}
           </tbody>
         </table>
@@ -172,21 +227,27 @@ const isAmount = (kind: string) => kind === 'number' || kind === 'money' || kind
 
 function ChildRow({
   record,
+  link,
   columns,
   depth,
 }: {
   record: WireRecord;
+  link: Link;
   columns: ReturnType<typeof columnsFor>;
   depth: number;
 }) {
-  const { model, onDelete } = useScope();
+  const { model, stored, onDelete } = useScope();
   const title = useTitle(record);
   const [isOpen, setOpen] = useState(false);
   const links = model.linksTo(record.type);
+  const [setPlace, place] = useDropPlace(record);
+  const isNew = !stored.has(record.id);
+  const wasElsewhere = !isNew && stored.get(record.id)!.values[link.link] !== record.values[link.link];
   return (
     <>
-      <tr>
+      <tr ref={setPlace} className={place} data-new={isNew || wasElsewhere || undefined}>
         <th scope="row">
+          <Handle record={record} link={link} title={title} />
           {links.length > 0 ? (
             <button
               type="button"
@@ -200,6 +261,8 @@ function ChildRow({
           ) : (
             title
           )}
+          {isNew ? <span className="entered tree-mark"> new</span> : null}
+          {wasElsewhere ? <span className="entered tree-mark"> moved here</span> : null}
         </th>
         {columns.map((field) => (
           <td key={field.key} className={isAmount(field.type.kind) ? 'amount' : undefined}>
@@ -207,6 +270,7 @@ function ChildRow({
           </td>
         ))}
         <td className="tree-delete">
+          <MovePart record={record} link={link} title={title} />
           <Button
             type="text"
             size="small"
@@ -232,5 +296,61 @@ function ChildRow({
         </tr>
       ) : null}
     </>
+  );
+}
+
+/** Drags a record onto another parent. */
+function Handle({ record, link, title }: { record: WireRecord; link: Link; title: string }) {
+  const data: Dragged = { record, link: link.link, parentType: link.parent };
+  const { setNodeRef, listeners, transform, isDragging } = useDraggable({
+    id: `${link.link} ${record.id}`,
+    data,
+  });
+  return (
+    <span
+      ref={setNodeRef}
+      {...listeners}
+      className={isDragging ? 'tree-handle dragging' : 'tree-handle'}
+      style={transform ? { transform: `translate(${transform.x}px, ${transform.y}px)` } : undefined}
+      title={`Drag ${title} to another ${link.field.name.toLowerCase()}`}
+      aria-hidden
+    >
+      <HolderOutlined />
+      {isDragging ? <span className="tree-ghost">{title}</span> : null}
+    </span>
+  );
+}
+
+/** The same by choosing the parent. */
+function MovePart({ record, link, title }: { record: WireRecord; link: Link; title: string }) {
+  const { onMove, nameOf } = useScope();
+  const [isOpen, setOpen] = useState(false);
+  const value = record.values[link.link] ?? null;
+  return (
+    <Popover
+      trigger="click"
+      placement="bottomRight"
+      open={isOpen}
+      onOpenChange={setOpen}
+      destroyOnHidden
+      content={
+        <div className="part-form">
+          <span className="quiet">Move to another {link.field.name.toLowerCase()}</span>
+          <ValueInput
+            type={{ kind: 'link', target: link.parent }}
+            value={value}
+            title={typeof value === 'string' ? nameOf(value) : undefined}
+            label={`${link.field.name} of ${title}`}
+            autoFocus
+            onChange={(parent) => {
+              setOpen(false);
+              if (typeof parent === 'string' && parent !== value) onMove(record, link.link, parent);
+            }}
+          />
+        </div>
+      }
+    >
+      <Button type="text" size="small" icon={<SwapOutlined />} aria-label={`Move ${title}`} />
+    </Popover>
   );
 }

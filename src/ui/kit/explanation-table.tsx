@@ -18,10 +18,12 @@ export interface ExplanationTableProps {
   /** Makes a title or a value something to press. */
   readonly linkTo?: (member: MemberView) => ReactNode;
   readonly openValue?: (member: MemberView) => ReactNode;
+  /** Stands below the members while not all of them are here. */
+  readonly more?: ReactNode;
 }
 
 /** Who counts and who doesn't, and which test left them out. Those that count come first. */
-export function ExplanationTable({ explanation, linkTo, openValue }: ExplanationTableProps) {
+export function ExplanationTable({ explanation, linkTo, openValue, more }: ExplanationTableProps) {
   const { members, children } = explanation;
   if (members.length === 0) {
     return (
@@ -65,6 +67,13 @@ export function ExplanationTable({ explanation, linkTo, openValue }: Explanation
           </tr>
         ))}
       </tbody>
+      {more ? (
+        <tbody>
+          <tr>
+            <td colSpan={hasValue ? 3 : 2}>{more}</td>
+          </tr>
+        </tbody>
+      ) : null}
       {counted.length > 0 ? <Together explanation={explanation} hasValue={hasValue} /> : null}
     </table>
   );
@@ -77,7 +86,7 @@ function Together({ explanation, hasValue }: { explanation: Explanation; hasValu
     <tfoot>
       <tr>
         <th scope="row">
-          The {words} of {counted}
+          The {words} of {counted.toLocaleString('en-GB')}
         </th>
         {hasValue ? (
           <td className="amount">{result ? (result.problem ? '' : result.value.text) : ''}</td>

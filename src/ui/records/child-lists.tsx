@@ -4,8 +4,9 @@ import type { Link as ModelLink, Model } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import Link from 'next/link';
 import { useRecords } from '../api/queries';
+import { article } from '../kit/article';
 import { ProblemNotice } from '../kit/problem-notice';
-import { isAmount, listColumns, wordsFor } from './words';
+import { countWords, isAmount, listColumns, wordsFor } from './words';
 
 /** What hangs under a record, a list for each link that names it. */
 export function ChildLists({ model, record }: { model: Model; record: WireRecord }) {
@@ -30,11 +31,18 @@ function ChildList({ model, link, parent }: { model: Model; link: ModelLink; par
       <div className="sheet-head">
         <h2>{link.field.otherEnd}</h2>
         <span className="quiet">
-          {data ? (data.total > MOST_SHOWN ? `the first ${MOST_SHOWN} of ${data.total}` : data.total) : ''}
+          {data?.count
+            ? data.next
+              ? `the first ${MOST_SHOWN} of ${countWords(data.count)}`
+              : data.records.length
+            : ''}
         </span>
+        <Link className="child-add" href={`/records/${link.type}/new?${link.link}=${parent}`}>
+          Add {article(type.name)} {type.name.toLowerCase()}
+        </Link>
       </div>
       <ProblemNotice error={error} />
-      {data && data.total > 0 ? (
+      {data && data.records.length > 0 ? (
         <div className="child-rows">
           <table className="members">
             <thead>

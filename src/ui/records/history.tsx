@@ -5,7 +5,9 @@ import Link from 'next/link';
 import { useHistory } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
+import { RUN_WORDS } from '../kit/run-words';
 import { ValuePair } from '../kit/value-pair';
+import { when } from '../kit/when';
 
 /** What happened to a record, the latest first: who or which rule, before and after, and what it followed from. */
 export function History({ type, id }: { type: string; id: string }) {
@@ -29,42 +31,30 @@ export function History({ type, id }: { type: string; id: string }) {
   );
 }
 
-const WHAT: Record<HistoryEntry['kind'], string> = {
-  save: 'saved',
-  load: 'loaded',
-  import: 'imported',
-  live: 'took a rule live',
-  pause: 'paused a rule',
-};
-
-const when = (at: string) =>
-  new Date(at).toLocaleString('en-GB', {
-    day: 'numeric',
-    month: 'short',
-    year: 'numeric',
-    hour: '2-digit',
-    minute: '2-digit',
-  });
+const EVENT_WORDS = {
+  created: 'made this record',
+  deleted: 'deleted this record',
+  restored: 'restored this record',
+} as const;
 
 function Entry({ entry }: { entry: HistoryEntry }) {
-  const what =
-    entry.event === 'created'
-      ? entry.kind === 'load'
-        ? 'loaded this record'
-        : 'made this record'
-      : entry.event === 'deleted'
-        ? 'deleted this record'
-        : WHAT[entry.kind];
+  const what = entry.event === 'changed' ? RUN_WORDS[entry.kind] : EVENT_WORDS[entry.event];
   return (
     <li>
       <div>
-        <time dateTime={entry.at}>{when(entry.at)}</time> · {entry.person ?? 'Oikon'} {what}
+        <Link href={`/ledger/${entry.run}`}>
+          <time dateTime={entry.at}>{when(entry.at)}</time>
+        </Link>{' '}
+        · {entry.person ?? 'Oikon'} {what}
       </div>
       <ul>
         {entry.changes.map((change) => (
           <li key={change.field}>
             <span className="history-field">{change.fieldName}</span>{' '}
             <ValuePair before={change.before} after={change.after} byRule={change.rule !== null} />
+            {change.rule === null && change.causes.length > 0 ? (
+              <span className="change-cause">because of {change.causes.join('; ')}</span>
+            ) : null}
             {change.rule ? (
               <span className="change-cause">
                 by “<Link href={`/rules/${change.rule.id}`}>{change.rule.name}</Link>”

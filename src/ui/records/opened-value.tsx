@@ -1,11 +1,13 @@
 'use client';
 
-import { Drawer } from 'antd';
+import type { Explanation } from '@/core/verify';
+import { Button, Drawer } from 'antd';
 import Link from 'next/link';
 import { useExplanation } from '../api/queries';
 import { ExplanationTable } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
+import { when } from '../kit/when';
 
 export interface ValueAt {
   readonly type: string;
@@ -13,60 +15,112 @@ export interface ValueAt {
   readonly field: string;
 }
 
+export interface OpenedValueProps {
+  readonly at: ValueAt;
+  /** The values through which this one was opened, the first one first. */
+  readonly way: readonly ValueAt[];
+  readonly onOpen: (at: ValueAt) => void;
+  readonly onBack: () => void;
+  readonly onClose: () => void;
+}
+
 /** A kept value opened: the records in it with their amounts, those left out and why, and the rule that says so. */
-export function OpenedValue({
-  at,
-  onOpen,
-  onClose,
-}: {
-  at: ValueAt;
-  onOpen: (at: ValueAt) => void;
-  onClose: () => void;
-}) {
-  const { data, error } = useExplanation(at.type, at.id, at.field);
+export function OpenedValue({ at, way, onOpen, onBack, onClose }: OpenedValueProps) {
+  const { data, error, fetchNextPage, isFetchingNextPage } = useExplanation(at.type, at.id, at.field);
+  const first = data?.pages[0];
+  const last = data?.pages.at(-1);
+  const explanation = first && { ...first, members: data.pages.flatMap(({ members }) => members) };
   return (
     <Drawer
       open
       size={600}
       onClose={onClose}
-      title={data ? `${data.field.name} of ${data.record.title}` : 'What is in this value'}
+      title={
+        explanation ? `${explanation.field.name} of ${explanation.record.title}` : 'What is in this value'
+      }
+      extra={
+        way.length > 0 ? (
+          <Button size="small" onClick={onBack}>
+            Back
+          </Button>
+        ) : null
+      }
     >
       <ProblemNotice error={error} />
-      {data ? (
-        <>
-          <div className="opened-result">
-            <strong className="worked-number">{data.stored.problem ?? data.stored.value.text}</strong>
-            <span className="quiet">
-              {data.counted} of {data.members.length} {data.children.name.toLowerCase()} count
-            </span>
-          </div>
-          <p className="opened-rule">
-            {data.rule.sentence} <Link href={`/rules/${data.rule.id}`}>Open the rule</Link>
-          </p>
-          {data.result && data.result.value.text !== data.stored.value.text ? (
-            <p className="finding">
-              The rule would give {data.result.value.text} now. Something outside Oikon has changed these
-              records.
-            </p>
-          ) : null}
-          <ExplanationTable
-            explanation={data}
-            linkTo={(member) => <Link href={`/records/${member.type}/${member.id}`}>{member.title}</Link>}
-            openValue={(member) => (
-              <button
-                type="button"
-                className="plain opens"
-                aria-label={`${member.value?.text} of ${member.title}. Open what it is made of`}
-                onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}
-              >
-                {member.value?.text}
-              </button>
-            )}
-          />
-        </>
+      {explanation ? (
+        <Opened
+          explanation={explanation}
+          onOpen={onOpen}
+          more={
+            last?.next ? (
+              <span className="opened-more">
+                {explanation.members.length.toLocaleString('en-GB')} of{' '}
+                {explanation.total.toLocaleString('en-GB')} are shown, those that count first.{' '}
+                <Button size="small" loading={isFetchingNextPage} onClick={() => void fetchNextPage()}>
+                  Show more
+                </Button>
+              </span>
+            ) : null
+          }
+        />
       ) : error ? null : (
         <Loading what="what is in it" />
       )}
     </Drawer>
+  );
+}
+
+function Opened({
+  explanation,
+  onOpen,
+  more,
+}: {
+  explanation: Explanation;
+  onOpen: (at: ValueAt) => void;
+  more: React.ReactNode;
+}) {
+  const { stored, counted, total, children, rule, result, writtenBy } = explanation;
+  return (
+    <>
+      <div className="opened-result">
+        <strong className="worked-number">{stored.problem ?? stored.value.text}</strong>
+        <span className="quiet">
+          {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')} {children.name.toLowerCase()}{' '}
+          count
+        </span>
+      </div>
+      <p className="opened-rule">
+        {rule.sentence} <Link href={`/rules/${rule.id}`}>Open the rule</Link>
+      </p>
+      {writtenBy ? (
+        <p className="opened-rule">
+          Last written on{' '}
+          <Link href={`/ledger/${writtenBy.run}`}>
+            <time dateTime={writtenBy.at}>{when(writtenBy.at)}</time>
+          </Link>
+          , in a run of {writtenBy.person ?? 'Oikon'}.
+        </p>
+      ) : null}
+      {result && result.value.text !== stored.value.text ? (
+        <p className="finding">
+          The rule would give {result.value.text} now. Something outside Oikon has changed these records.
+        </p>
+      ) : null}
+      <ExplanationTable
+        explanation={explanation}
+        more={more}
+        linkTo={(member) => <Link href={`/records/${member.type}/${member.id}`}>{member.title}</Link>}
+        openValue={(member) => (
+          <button
+            type="button"
+            className="plain opens"
+            aria-label={`${member.value?.text} of ${member.title}. Open what it is made of`}
+            onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}
+          >
+            {member.value?.text}
+          </button>
+        )}
+      />
+    </>
   );
 }

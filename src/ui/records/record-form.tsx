@@ -2,7 +2,14 @@
 
 import type { Field, Model } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
-import { type KeeperView, type ModelView, problemWords, type RecordView, type SavedRun } from '@/core/verify';
+import {
+  type KeeperView,
+  type ModelView,
+  problemWords,
+  type RecordView,
+  type SavedRun,
+  type WireRecord,
+} from '@/core/verify';
 import { App, Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
@@ -12,6 +19,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { ValueInput } from '../kit/value-input';
 import { usePerson } from '../shell/person';
 import { RollUpGlyph } from '../theme/glyphs';
+import { ConflictDialog } from './conflict-dialog';
 import { wordsFor } from './words';
 
 export interface RecordFormProps {
@@ -22,29 +30,30 @@ export interface RecordFormProps {
   readonly onOpen: (field: string) => void;
 }
 
+type Entered = Readonly<Record<string, WireValue>>;
+
 const same = (a: WireValue | undefined, b: WireValue | undefined) =>
   JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 
-/** The fields of a record. What is entered stays until it is saved or given up, also when the server refuses it. */
+/**
+ * The fields of a record. What is entered stays until it is saved or given up, also when the server refuses it; it is held
+ * against the record as it was when the first field was entered, so that nobody's change is overwritten unseen.
+ */
 export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
   const { record, names } = found;
   const { fields } = model.type(record.type)!;
-  const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>({});
-  const changed = fields.filter(({ key }) => key in entered && !same(entered[key], record.values[key]));
-  const saving = useSave(found, () => setEntered({}));
-  const keeperOf = (field: string) =>
-    view.keepers.find((keeper) => keeper.type === record.type && keeper.field === field);
-  const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
-  for (const { place, message } of saving.problem instanceof ApiProblem ? saving.problem.errors : [])
-    if (place) problems.set(place, message);
+  const [entered, setEntered] = useState<Entered>({});
+  const [base, setBase] = useState<WireRecord | null>(null);
+  const [conflict, setConflict] = useState<RecordView | null>(null);
+  const seen = base ?? record;
+  const changed = fields.filter(({ key }) => key in entered && !same(entered[key], seen.values[key]));
+  const reset = () => {
+    setEntered({});
+    setBase(null);
+  };
+  const saving = useSave(seen, reset, setConflict);
   const values = Object.fromEntries(changed.map(({ key }) => [key, entered[key] ?? null]));
   const isInvalid = changed.some((field) => problemOf(field, entered[field.key] ?? null).length > 0);
-  const unplaced =
-    saving.problem &&
-    !(
-      saving.problem instanceof ApiProblem &&
-      saving.problem.errors.some(({ place }) => place && model.field(record.type, place))
-    );
   return (
     <form
       className="sheet record-form"
@@ -55,58 +64,23 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
         if (changed.length > 0 && !isInvalid) void saving.save(values);
       }}
     >
-      <div className="record-fields">
-        {fields.map((field) => {
-          const keeper = keeperOf(field.key);
-          if (keeper?.rule.state === 'live') {
-            return (
-              <KeptField key={field.key} {...{ field, keeper, found }} onOpen={() => onOpen(field.key)} />
-            );
-          }
-          const value = field.key in entered ? entered[field.key]! : (record.values[field.key] ?? null);
-          return (
-            <div
-              key={field.key}
-              className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}
-            >
-              <label htmlFor={`field-${field.key}`}>
-                {field.name}
-                {field.required ? <span className="quiet"> · required</span> : null}
-              </label>
-              <ValueInput
-                id={`field-${field.key}`}
-                label={field.name}
-                type={field.type}
-                value={value}
-                title={typeof value === 'string' ? names[value] : undefined}
-                isWrong={problems.has(field.key)}
-                onChange={(next) => setEntered({ ...entered, [field.key]: next })}
-              />
-              {problems.has(field.key) ? (
-                <p role="alert" className="field-problem">
-                  {problems.get(field.key)}
-                </p>
-              ) : null}
-              {keeper?.rule.state === 'paused' ? (
-                <p className="kept-mark">
-                  <RollUpGlyph size={14} /> “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>
-                  ” is paused: this value stands still.
-                </p>
-              ) : field.help ? (
-                <p className="field-help">{field.help}</p>
-              ) : null}
-            </div>
-          );
-        })}
-      </div>
+      <RecordFields
+        {...{ model, view, names, onOpen, entered, changed }}
+        record={seen}
+        problem={saving.problem}
+        onEnter={(field, value) => {
+          setBase(seen);
+          setEntered({ ...entered, [field]: value });
+        }}
+      />
       <div className="record-save">
-        {unplaced ? <ProblemNotice error={saving.problem} /> : null}
+        <Unplaced model={model} type={record.type} problem={saving.problem} />
         <span className="quiet">
           {changed.length === 0
             ? 'Nothing is changed.'
             : `${changed.map(({ name }) => name).join(', ')} changed, not saved yet.`}
         </span>
-        <Button disabled={changed.length === 0} onClick={() => setEntered({})}>
+        <Button disabled={changed.length === 0} onClick={reset}>
           Give up changes
         </Button>
         <Button
@@ -118,12 +92,103 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
           Save
         </Button>
       </div>
+      {conflict ? (
+        <ConflictDialog
+          {...{ model, names, entered: values, conflict }}
+          base={seen}
+          onClose={() => setConflict(null)}
+          onChosen={(chosen) => {
+            setConflict(null);
+            setBase(conflict.record);
+            setEntered(chosen);
+            saving.clear();
+          }}
+        />
+      ) : null}
     </form>
   );
 }
 
+interface FieldsProps {
+  readonly model: Model;
+  readonly view: ModelView;
+  readonly record: WireRecord;
+  readonly names: Readonly<Record<string, string>>;
+  readonly entered: Entered;
+  readonly changed: readonly Field[];
+  readonly problem: Error | null;
+  readonly onEnter: (field: string, value: WireValue) => void;
+  /** Left out for a record that isn't there yet: what rules keep on it comes with the save. */
+  readonly onOpen?: (field: string) => void;
+}
+
+/** The fields themselves: those that people enter, and those that rules keep. */
+export function RecordFields(props: FieldsProps) {
+  const { model, view, record, names, entered, changed, problem, onEnter, onOpen } = props;
+  const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
+  for (const { place, message } of problem instanceof ApiProblem ? problem.errors : [])
+    if (place) problems.set(place, message);
+  return (
+    <div className="record-fields">
+      {model.type(record.type)!.fields.map((field) => {
+        const keeper = view.keepers.find(({ type, field: key }) => type === record.type && key === field.key);
+        if (keeper?.rule.state === 'live') {
+          return onOpen ? (
+            <KeptField
+              key={field.key}
+              {...{ field, keeper, record, names }}
+              onOpen={() => onOpen(field.key)}
+            />
+          ) : null;
+        }
+        const value = field.key in entered ? entered[field.key]! : (record.values[field.key] ?? null);
+        return (
+          <div
+            key={field.key}
+            className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}
+          >
+            <label htmlFor={`field-${field.key}`}>
+              {field.name}
+              {field.required ? <span className="quiet"> · required</span> : null}
+            </label>
+            <ValueInput
+              id={`field-${field.key}`}
+              label={field.name}
+              type={field.type}
+              value={value}
+              title={typeof value === 'string' ? names[value] : undefined}
+              isWrong={problems.has(field.key)}
+              onChange={(next) => onEnter(field.key, next)}
+            />
+            {problems.has(field.key) ? (
+              <p role="alert" className="field-problem">
+                {problems.get(field.key)}
+              </p>
+            ) : null}
+            {keeper?.rule.state === 'paused' ? (
+              <p className="kept-mark">
+                <RollUpGlyph size={14} /> “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
+                is paused: this value stands still.
+              </p>
+            ) : field.help ? (
+              <p className="field-help">{field.help}</p>
+            ) : null}
+          </div>
+        );
+      })}
+    </div>
+  );
+}
+
+/** A problem that no field shows. */
+export function Unplaced({ model, type, problem }: { model: Model; type: string; problem: Error | null }) {
+  const isPlaced =
+    problem instanceof ApiProblem && problem.errors.some(({ place }) => place && model.field(type, place));
+  return problem && !isPlaced ? <ProblemNotice error={problem} /> : null;
+}
+
 /** The field's own problem, as an entry of a map; empty when the value fits. */
-function problemOf(field: Field, value: WireValue): [string, string][] {
+export function problemOf(field: Field, value: WireValue): [string, string][] {
   const parsed = parseValue(field.type, value);
   if (!parsed.ok) return [[field.key, parsed.problem.message]];
   return field.required && parsed.value === null
@@ -134,13 +199,13 @@ function problemOf(field: Field, value: WireValue): [string, string][] {
 interface KeptProps {
   readonly field: Field;
   readonly keeper: KeeperView;
-  readonly found: RecordView;
+  readonly record: WireRecord;
+  readonly names: Readonly<Record<string, string>>;
   readonly onOpen: () => void;
 }
 
 /** A field that a rule keeps: read-only, with its rule; its value opens into what it is made of. */
-function KeptField({ field, keeper, found, onOpen }: KeptProps) {
-  const { record, names } = found;
+function KeptField({ field, keeper, record, names, onOpen }: KeptProps) {
   const error = record.errors[field.key];
   return (
     <div className="record-field">
@@ -169,39 +234,39 @@ function KeptField({ field, keeper, found, onOpen }: KeptProps) {
 interface Save {
   readonly isBusy: boolean;
   readonly problem: Error | null;
-  readonly save: (values: Readonly<Record<string, WireValue>>) => Promise<void>;
+  readonly clear: () => void;
+  readonly save: (values: Entered) => Promise<void>;
 }
 
-function useSave({ record }: RecordView, onSaved: () => void): Save {
+function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: RecordView) => void): Save {
   const { message } = App.useApp();
   const person = usePerson();
   const forget = useForget();
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
+  const path = `/records/${record.type}/${record.id}`;
   const save: Save['save'] = async (values) => {
     setBusy(true);
     setProblem(null);
     try {
       const body = { version: record.version, values };
-      const saved = await callApi<SavedRun>(`/records/${record.type}/${record.id}`, {
-        method: 'PATCH',
-        body,
-        person: person.id,
-      });
+      const saved = await callApi<SavedRun>(path, { method: 'PATCH', body, person: person.id });
       await forget.records();
       onSaved();
       message.success(savedWords(saved));
     } catch (error) {
       setProblem(error as Error);
+      if (error instanceof ApiProblem && error.code === 'edit.version')
+        await callApi<RecordView>(path).then(onConflict, setProblem);
     } finally {
       setBusy(false);
     }
   };
-  return { isBusy, problem, save };
+  return { isBusy, problem, save, clear: () => setProblem(null) };
 }
 
 /** `Saved. It followed: Insured total of Rivers of Silk is now 12,250.00 GBP.` */
-function savedWords({ ripple }: SavedRun): string {
+export function savedWords({ ripple }: SavedRun): string {
   const followed = ripple.waves.filter(({ number }) => number > 0).flatMap(({ changes }) => changes);
   const [first] = followed;
   if (!first) return 'Saved.';

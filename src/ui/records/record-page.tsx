@@ -1,17 +1,23 @@
 'use client';
 
-import { readModel } from '@/core/model';
+import { type Model, readModel } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/verify';
+import { Button } from 'antd';
 import Link from 'next/link';
+import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
+import { when } from '../kit/when';
+import { BinDialog } from './bin-dialog';
 import { ChildLists } from './child-lists';
+import { Followers } from './followers';
 import { History } from './history';
 import { OpenedValue, type ValueAt } from './opened-value';
 import { RecordForm } from './record-form';
 import './records.css';
+import { wordsFor } from './words';
 
 /** One record: its fields, what hangs under it, its history; kept values can be opened. */
 export function RecordPage({ type, id }: { type: string; id: string }) {
@@ -29,15 +35,20 @@ export function RecordPage({ type, id }: { type: string; id: string }) {
     );
   }
   if (!model.data || !record.data) return <Loading what="the record" />;
-  return <OneRecord key={id} view={model.data} found={record.data} />;
+  return (
+    <OneRecord key={`${id} ${String(record.data.record.deleted)}`} view={model.data} found={record.data} />
+  );
 }
 
 function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
   const model = useMemo(() => readModel({ types: view.types }), [view.types]);
-  const [opened, setOpened] = useState<ValueAt | null>(null);
+  const [way, setWay] = useState<readonly ValueAt[]>([]);
+  const [binning, setBinning] = useState<'delete' | 'restore' | null>(null);
+  const router = useRouter();
   const { record } = found;
   const type = model.type(record.type)!;
   const title = String(record.values[type.title]);
+  const opened = way.at(-1);
   return (
     <>
       <header className="place-head">
@@ -45,16 +56,37 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
           <Link href={`/records/${type.key}`}>{type.plural}</Link>
         </nav>
         <h1 title={title}>{title}</h1>
+        <div className="place-actions">
+          {record.deleted ? (
+            <Button type="primary" onClick={() => setBinning('restore')}>
+              Restore …
+            </Button>
+          ) : (
+            <>
+              <Link href={`/bench?type=${record.type}&id=${record.id}`}>
+                <Button>Try on the bench</Button>
+              </Link>
+              <Button type="text" danger onClick={() => setBinning('delete')}>
+                Delete …
+              </Button>
+            </>
+          )}
+        </div>
       </header>
       <div className="place-body record-columns">
-        <RecordForm
-          model={model}
-          view={view}
-          found={found}
-          onOpen={(field) => setOpened({ type: record.type, id: record.id, field })}
-        />
+        {record.deleted ? (
+          <InBin model={model} found={found} />
+        ) : (
+          <RecordForm
+            model={model}
+            view={view}
+            found={found}
+            onOpen={(field) => setWay([{ type: record.type, id: record.id, field }])}
+          />
+        )}
         <div className="record-beside">
-          <ChildLists model={model} record={record} />
+          {record.deleted ? null : <ChildLists model={model} record={record} />}
+          {record.deleted ? null : <Followers type={record.type} id={record.id} />}
           <History type={record.type} id={record.id} />
         </div>
       </div>
@@ -62,10 +94,59 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
         <OpenedValue
           key={`${opened.id} ${opened.field}`}
           at={opened}
-          onOpen={setOpened}
-          onClose={() => setOpened(null)}
+          way={way.slice(0, -1)}
+          onOpen={(at) => setWay([...way, at])}
+          onBack={() => setWay(way.slice(0, -1))}
+          onClose={() => setWay([])}
+        />
+      ) : null}
+      {binning ? (
+        <BinDialog
+          record={record}
+          title={title}
+          kind={binning}
+          onClose={() => setBinning(null)}
+          onDone={() => {
+            setBinning(null);
+            if (binning === 'delete') router.push(`/records/${type.key}`);
+          }}
         />
       ) : null}
     </>
+  );
+}
+
+/** A record in the bin: its values as they were, and who put it there. */
+function InBin({ model, found }: { model: Model; found: RecordView }) {
+  const { record, names, deletion } = found;
+  return (
+    <section className="sheet" aria-label="In the bin">
+      <div className="sheet-head">
+        <h2>In the bin</h2>
+      </div>
+      {deletion ? (
+        <p className="in-bin">
+          {deletion.person ?? 'Oikon'} deleted it on{' '}
+          <Link href={`/ledger/${deletion.run}`}>
+            <time dateTime={deletion.at}>{when(deletion.at)}</time>
+          </Link>
+          {deletion.with ? (
+            <>
+              , along with{' '}
+              <Link href={`/records/${deletion.with.type}/${deletion.with.id}`}>{deletion.with.title}</Link>
+            </>
+          ) : null}
+          . It counts nowhere; its values stay as they were.
+        </p>
+      ) : null}
+      <dl className="bin-values">
+        {model.type(record.type)!.fields.map((field) => (
+          <div key={field.key}>
+            <dt>{field.name}</dt>
+            <dd>{wordsFor(field, record.values[field.key], names)}</dd>
+          </div>
+        ))}
+      </dl>
+    </section>
   );
 }

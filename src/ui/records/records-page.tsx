@@ -1,22 +1,27 @@
 'use client';
 
+import { type Expression, typeCondition } from '@/core/expression';
 import { type Field, type Model, readModel } from '@/core/model';
 import type { ModelView, RecordList, WireRecord } from '@/core/verify';
-import { Input, Segmented, Table, type TableColumnsType } from 'antd';
+import { Button, Checkbox, Input, Popover, Segmented, Switch, Table, type TableColumnsType } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { useModelView, useRecords } from '../api/queries';
+import { useModelView, usePeople, useRecordPages } from '../api/queries';
+import { article } from '../kit/article';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
+import { useHeight } from '../kit/use-height';
+import { Condition } from '../rules/condition';
 import { RollUpGlyph } from '../theme/glyphs';
 import './records.css';
-import { isAmount, listColumns, wordsFor } from './words';
+import { useColumns } from './use-columns';
+import { countWords, isAmount, wordsFor } from './words';
 
 const FIRST = 'exhibition';
-const PAGE = 50;
+const PAGE = 100;
 
-/** The records of a type, searched, sorted and paged. */
+/** The records of a type: searched, filtered by a condition, sorted, and read on as they are scrolled. */
 export function RecordsPage({ type }: { type: string | null }) {
   const model = useModelView();
   const shown =
@@ -30,14 +35,6 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
   const router = useRouter();
   const model = useMemo(() => readModel({ types: view.types }), [view.types]);
   const [search, setSearch] = useState('');
-  const [sort, setSort] = useState<string | undefined>();
-  const [page, setPage] = useState(1);
-  const { data, error, isFetching } = useRecords(type, {
-    search,
-    limit: PAGE,
-    offset: (page - 1) * PAGE,
-    ...(sort ? { sort } : {}),
-  });
   const recordType = model.type(type);
   return (
     <>
@@ -53,29 +50,121 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
           allowClear
           aria-label="Search in titles"
           placeholder={recordType ? `Search ${recordType.plural.toLowerCase()}` : 'Search'}
-          onChange={(event) => {
-            setSearch(event.target.value);
-            setPage(1);
-          }}
-          style={{ width: 260, marginLeft: 'auto' }}
+          onChange={(event) => setSearch(event.target.value)}
+          style={{ width: 220, marginLeft: 'auto' }}
         />
+        {recordType ? (
+          <Link href={`/records/${type}/new`}>
+            <Button type="primary">
+              Add {article(recordType.name)} {recordType.name.toLowerCase()}
+            </Button>
+          </Link>
+        ) : null}
       </header>
-      <div className="place-body">
-        <ProblemNotice error={error} />
-        {data && recordType ? (
-          <div className="sheet">
-            <RecordTable
-              {...{ model, view, type, data, page, isFetching }}
-              onPage={setPage}
-              onSort={setSort}
-              isSearched={search !== ''}
-            />
-          </div>
-        ) : error ? null : (
-          <Loading what="the records" />
-        )}
+      <div className="place-body records-body">
+        <List {...{ model, view, type, search }} />
       </div>
     </>
+  );
+}
+
+interface ListProps {
+  readonly model: Model;
+  readonly view: ModelView;
+  readonly type: string;
+  readonly search: string;
+}
+
+function List({ model, view, type, search }: ListProps) {
+  const people = usePeople();
+  const [sort, setSort] = useState<string | undefined>();
+  const [isBin, setBin] = useState(false);
+  const [written, setWritten] = useState<Expression | null>(null);
+  const [condition, setCondition] = useState<Expression | null>(null);
+  const columns = useColumns(model, type);
+  const recordType = model.type(type);
+  const { data, error, isFetching, hasNextPage, fetchNextPage } = useRecordPages(type, {
+    ...{ search, limit: PAGE, condition, isBin },
+    ...(sort ? { sort } : {}),
+  });
+  if (!recordType) return <ProblemNotice error={error} />;
+  const write = (next: Expression | null) => {
+    setWritten(next);
+    // A test that is still being written doesn't change the list.
+    if (next === null || typeCondition(model, type, next).ok) setCondition(next);
+  };
+  const first = data?.pages[0];
+  return (
+    <>
+      <div className="list-bar">
+        <span className="sentence list-sentence" aria-label="Which records are shown">
+          {isBin ? `${recordType.plural} in the bin` : `All ${recordType.plural.toLowerCase()}`}
+          <Condition
+            {...{ model, type }}
+            condition={written}
+            onChange={write}
+            nameOf={(id) => people.data?.people.find((person) => person.id === id)?.name}
+          />
+        </span>
+        <span className="quiet list-count" role="status">
+          {first?.count ? `${countWords(first.count)} in all` : ''}
+        </span>
+        <label className="list-bin">
+          <Switch size="small" checked={isBin} onChange={setBin} aria-label="Show the bin" /> Bin
+        </label>
+        <ColumnChoice {...{ model, type, columns }} />
+      </div>
+      <ProblemNotice error={error} />
+      {data ? (
+        <RecordTable
+          {...{ model, view, type, isBin }}
+          fields={columns.chosen}
+          pages={data.pages}
+          isFetching={isFetching}
+          isNarrowed={search !== '' || condition !== null}
+          onSort={setSort}
+          onEnd={() => {
+            if (hasNextPage && !isFetching) void fetchNextPage();
+          }}
+        />
+      ) : error ? null : (
+        <Loading what="the records" />
+      )}
+    </>
+  );
+}
+
+function ColumnChoice({
+  model,
+  type,
+  columns,
+}: {
+  model: Model;
+  type: string;
+  columns: ReturnType<typeof useColumns>;
+}) {
+  const { fields, title } = model.type(type)!;
+  return (
+    <Popover
+      trigger="click"
+      placement="bottomRight"
+      content={
+        <div className="column-choice">
+          <Checkbox.Group
+            value={columns.chosen.map(({ key }) => key)}
+            options={fields
+              .filter(({ key }) => key !== title)
+              .map(({ key, name }) => ({ value: key, label: name }))}
+            onChange={(keys) => columns.choose(keys)}
+          />
+          <Button size="small" onClick={columns.reset}>
+            As to begin with
+          </Button>
+        </div>
+      }
+    >
+      <Button size="small">Columns</Button>
+    </Popover>
   );
 }
 
@@ -83,60 +172,83 @@ interface TableProps {
   readonly model: Model;
   readonly view: ModelView;
   readonly type: string;
-  readonly data: RecordList;
-  readonly page: number;
+  readonly isBin: boolean;
+  readonly fields: readonly Field[];
+  readonly pages: readonly RecordList[];
   readonly isFetching: boolean;
-  readonly isSearched: boolean;
-  readonly onPage: (page: number) => void;
+  readonly isNarrowed: boolean;
   readonly onSort: (sort: string | undefined) => void;
+  readonly onEnd: () => void;
 }
 
-function RecordTable({ model, view, type, data, page, isFetching, isSearched, onPage, onSort }: TableProps) {
+const HEAD = 42;
+const COLUMN = 150;
+const TITLE = 300;
+const NEAR = 600;
+
+function RecordTable(props: TableProps) {
+  const { model, view, type, isBin, fields, pages, isFetching, isNarrowed, onSort, onEnd } = props;
   const { title, plural } = model.type(type)!;
+  const [box, height] = useHeight();
+  const names = useMemo(
+    () => Object.assign({}, ...pages.map((page) => page.names)) as Record<string, string>,
+    [pages],
+  );
+  const records = useMemo(() => pages.flatMap((page) => page.records), [pages]);
+  const isKept = (field: Field) =>
+    view.keepers.some(
+      (keeper) => keeper.type === type && keeper.field === field.key && keeper.rule.state === 'live',
+    );
   const columns: TableColumnsType<WireRecord> = [
-    columnFor(model.field(type, title)!, (record) => (
-      <Link href={`/records/${type}/${record.id}`}>{String(record.values[title])}</Link>
-    )),
-    ...listColumns(model, type).map((field) =>
-      columnFor(
-        field,
-        (record) => wordsFor(field, record.values[field.key], data.names),
-        view.keepers.some(
-          (keeper) => keeper.type === type && keeper.field === field.key && keeper.rule.state === 'live',
-        ),
-      ),
-    ),
+    {
+      ...columnFor(model.field(type, title)!, (record) => (
+        <Link href={`/records/${type}/${record.id}`}>{String(record.values[title])}</Link>
+      )),
+      width: TITLE,
+    },
+    ...fields.map((field) => ({
+      ...columnFor(field, (record) => wordsFor(field, record.values[field.key], names), isKept(field)),
+      width: field.type.kind === 'link' ? COLUMN * 1.3 : COLUMN,
+    })),
   ];
+  const empty = isNarrowed
+    ? `None of these ${plural.toLowerCase()} is like that.`
+    : isBin
+      ? `No ${plural.toLowerCase()} are in the bin.`
+      : `There are no ${plural.toLowerCase()} yet.`;
   return (
-    <Table<WireRecord>
-      size="small"
-      rowKey="id"
-      columns={columns}
-      dataSource={[...data.records]}
-      loading={isFetching && data.records.length === 0}
-      locale={{
-        emptyText: isSearched
-          ? `No title of these ${plural.toLowerCase()} has that in it.`
-          : `There are no ${plural.toLowerCase()} yet.`,
+    <div
+      ref={box}
+      className="sheet list-table"
+      onScrollCapture={(event) => {
+        const { scrollTop, scrollHeight, clientHeight } = event.target as HTMLElement;
+        if (scrollHeight - scrollTop - clientHeight < NEAR) onEnd();
       }}
-      pagination={{
-        current: page,
-        pageSize: PAGE,
-        total: data.total,
-        showSizeChanger: false,
-        hideOnSinglePage: false,
-        showTotal: (total) => `${total.toLocaleString('en-GB')} in all`,
-      }}
-      onChange={(pagination, _filters, sorter) => {
-        onPage(pagination.current ?? 1);
-        const { columnKey, order } = Array.isArray(sorter) ? sorter[0]! : sorter;
-        onSort(order ? `${order === 'descend' ? '-' : ''}${String(columnKey)}` : undefined);
-      }}
-    />
+    >
+      {height > HEAD ? (
+        <Table<WireRecord>
+          virtual
+          size="small"
+          rowKey="id"
+          columns={columns}
+          dataSource={records}
+          pagination={false}
+          scroll={{ x: TITLE + fields.length * COLUMN, y: height - HEAD }}
+          loading={isFetching && records.length === 0}
+          locale={{ emptyText: empty }}
+          onChange={(_page, _filters, sorter) => {
+            const { columnKey, order } = Array.isArray(sorter) ? sorter[0]! : sorter;
+            onSort(order ? `${order === 'descend' ? '-' : ''}${String(columnKey)}` : undefined);
+          }}
+        />
+      ) : null}
+    </div>
   );
 }
 
 type Column = TableColumnsType<WireRecord>[number];
+
+const UNSORTED = new Set(['link', 'person', 'choices']);
 
 function columnFor(field: Field, render: (record: WireRecord) => React.ReactNode, isKept = false): Column {
   return {
@@ -148,8 +260,9 @@ function columnFor(field: Field, render: (record: WireRecord) => React.ReactNode
     ) : (
       field.name
     ),
-    sorter: field.type.kind !== 'link' && field.type.kind !== 'person',
+    sorter: !UNSORTED.has(field.type.kind),
     showSorterTooltip: false,
+    ellipsis: true,
     align: isAmount(field) ? 'right' : 'left',
     className: isAmount(field) ? 'amount' : '',
     render: (_, record) =>

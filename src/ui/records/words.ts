@@ -38,3 +38,7 @@ export function listColumns(model: Model, type: string, without: string | null =
   );
   return offered.filter(({ key }) => chosen.has(key));
 }
+
+/** `40`, or `over 10,000` where they weren't all counted. */
+export const countWords = ({ number, isExact }: { number: number; isExact: boolean }): string =>
+  `${isExact ? '' : 'over '}${number.toLocaleString('en-GB')}`;

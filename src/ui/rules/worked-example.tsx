@@ -62,7 +62,7 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
       <ProblemNotice error={problem ?? worked.error} />
       <WorkedBody
         type={typeName}
-        isEmpty={first.data?.total === 0}
+        isEmpty={first.data?.records.length === 0}
         definition={definition}
         isLoading={!problem && (worked.isPending || !workshop)}
       >
@@ -110,7 +110,7 @@ function Nothing({ title, children }: { title: string; children: React.ReactNode
 }
 
 function WorkedResult({ explanation }: { explanation: Explanation }) {
-  const { result, stored, field, counted, members, children } = explanation;
+  const { result, stored, field, counted, total, children } = explanation;
   const isSame =
     result !== null && result.value.text === stored.value.text && result.problem === stored.problem;
   return (
@@ -131,7 +131,7 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
         <div className="worked-verdict">
           {isSame ? 'No change here' : <span className="now">Would change</span>}
           <div className="quiet">
-            {counted} of {members.length} {children.name.toLowerCase()} count
+            {counted} of {total} {children.name.toLowerCase()} count
           </div>
         </div>
       </div>

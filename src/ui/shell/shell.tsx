@@ -5,13 +5,14 @@ import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { usePeople } from '../api/queries';
-import { BenchGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
+import { BenchGlyph, LedgerGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
 import { usePerson } from './person';
 
 const PLACES = [
   { path: '/rules', name: 'Rules', glyph: RulesGlyph },
   { path: '/bench', name: 'Bench', glyph: BenchGlyph },
   { path: '/records', name: 'Records', glyph: RecordsGlyph },
+  { path: '/ledger', name: 'Ledger', glyph: LedgerGlyph },
 ] as const;
 
 /** The rail of places on the left, and the place itself. */

@@ -100,3 +100,11 @@ export const BlankGlyph = (props: GlyphProps) => (
     <circle cx="10" cy="10" r="5" strokeDasharray="1.5 3" />
   </Drawing>
 );
+
+/** A bound book, lying open at a line. */
+export const LedgerGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <path d="M3 4.5h5.2c1 0 1.8.7 1.8 1.6 0-.9.8-1.6 1.8-1.6H17v11h-5.2c-1 0-1.8.6-1.8 1.2 0-.6-.8-1.2-1.8-1.2H3z" />
+    <path d="M10 6.1v10.4M5.3 8h2.4M5.3 11h2.4M12.3 8h2.4" />
+  </Drawing>
+);

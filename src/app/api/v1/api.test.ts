@@ -141,7 +141,7 @@ test('makes, gives, changes and deletes a record, with what follows', async () =
   });
   expect(
     (await call(listRecords, { type: 'loan' }, { query: `?filter.exhibition=${silk}&sort=-title` })).answer,
-  ).toMatchObject({ total: 3 });
+  ).toMatchObject({ count: { number: 3, isExact: true }, next: null });
   expect((await call(history, { type: 'loan', id })).answer.entries).toHaveLength(2);
   expect(await call(deleteRecord, { type: 'loan', id }, { query: '?version=2' })).toMatchObject({
     status: 200,
@@ -424,7 +424,7 @@ describe('bad input has its own clear answer, as a problem detail, and nothing i
       'a page that isn’t a number',
       () => call(listRecords, { type: 'loan' }, { query: '?limit=many' }),
       422,
-      'list.page',
+      'query.number',
       /whole number up to 500/,
     ],
     [

@@ -1,4 +1,5 @@
-import { jsonBody, personOf, route, workspaceOf } from '@/app/api/answer';
+import { jsonBody, personOf, route, wholeNumber, workspaceOf } from '@/app/api/answer';
+import type { Expression } from '@/core/expression';
 import { readInput } from '@/server/actions/input';
 import { saveEdits } from '@/server/actions/save-edits';
 import { getRecord, listRecords } from '@/server/queries/records';
@@ -11,28 +12,33 @@ interface Params {
 
 const MOST = 500;
 
-function wholeNumber(text: string | null, otherwise: number, most: number, name: string): number {
-  if (text === null) return otherwise;
-  const number = Number(text);
-  if (/^\d{1,9}$/.test(text) && number <= most) return number;
-  throw new Refusal(422, 'list.page', `“${name}” should be a whole number up to ${most}, found “${text}”.`);
+/** The condition of a list, as JSON within the address. */
+function conditionOf(text: string | null): { condition?: Expression } {
+  if (text === null || text === '') return {};
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (error) {
+    throw new Refusal(400, 'list.condition', `“condition” isn’t JSON: ${(error as Error).message}.`);
+  }
+  return { condition: readInput('condition', value) };
 }
 
-/** `?search=` in titles, `?sort=field` or `?sort=-field`, `?limit=&offset=`, `?filter.field=value`. */
+/** `?search=` in titles, `?condition=` as JSON, `?sort=field` or `?sort=-field`, `?limit=&after=`, `?bin=true`, `?filter.field=value`. */
 export const GET = route<Params>(async ({ params, query }) => {
   const sort = query.get('sort');
   const filter = [...query].flatMap(([key, value]) =>
     key.startsWith('filter.') ? [[key.slice('filter.'.length), value] as const] : [],
   );
-  const search = query.get('search');
+  const [search, after] = [query.get('search'), query.get('after')];
   const list = await listRecords(await workspaceOf(params), {
-    type: params.type,
+    ...{ type: params.type, filter: Object.fromEntries(filter), isBin: query.get('bin') === 'true' },
     ...(search ? { search } : {}),
-    filter: Object.fromEntries(filter),
+    ...(after ? { after } : {}),
+    ...conditionOf(query.get('condition')),
     ...(sort ? { sort: sort.replace(/^-/, '') } : {}),
     descending: sort?.startsWith('-') ?? false,
-    limit: wholeNumber(query.get('limit'), 100, MOST, 'limit'),
-    offset: wholeNumber(query.get('offset'), 0, 100_000_000, 'offset'),
+    limit: Math.max(1, wholeNumber(query.get('limit'), 100, MOST, 'limit')),
   });
   return { body: list };
 });

@@ -1,6 +1,7 @@
 import { jsonBody, personOf, route, workspaceOf } from '@/app/api/answer';
 import { readInput } from '@/server/actions/input';
 import { saveEdits } from '@/server/actions/save-edits';
+import { Refusal } from '@/server/refusal';
 import { getRecord } from '@/server/queries/records';
 
 interface Params {
@@ -9,8 +10,9 @@ interface Params {
   id: string;
 }
 
-export const GET = route<Params>(async ({ params }) => ({
-  body: await getRecord(await workspaceOf(params), params.type, params.id),
+/** `?bin=true` also finds a record in the bin. */
+export const GET = route<Params>(async ({ params, query }) => ({
+  body: await getRecord(await workspaceOf(params), params.type, params.id, query.get('bin') === 'true'),
 }));
 
 export const PATCH = route<Params>(async ({ request, params }) => {
@@ -21,6 +23,11 @@ export const PATCH = route<Params>(async ({ request, params }) => {
   return { body: { ...view, run: saved.run, ripple: saved.ripple } };
 });
 
+function versionOf(text: string): number {
+  if (/^\d{1,9}$/.test(text)) return Number(text);
+  throw new Refusal(422, 'edit.version', `“version” should be a whole number, found “${text}”.`);
+}
+
 /** `?version=` names the version that the person saw. */
 export const DELETE = route<Params>(async ({ request, params, query }) => {
   const version = query.get('version');
@@ -28,7 +35,7 @@ export const DELETE = route<Params>(async ({ request, params, query }) => {
     kind: 'delete',
     type: params.type,
     id: params.id,
-    ...(version ? { version: Number(version) } : {}),
+    ...(version ? { version: versionOf(version) } : {}),
   } as const;
   const saved = await saveEdits({ workspace: params.w, person: personOf(request), edits: [edit] });
   return { body: { run: saved.run, ripple: saved.ripple } };

@@ -1,33 +1,40 @@
 'use client';
 
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
-import { ValuePair } from '../kit/value-pair';
+import Link from 'next/link';
+import { cellKey } from './cell-key';
+import { ValuePair } from './value-pair';
 import { RollUpGlyph } from '../theme/glyphs';
-import { cellKey } from './family-tree';
 
 export interface RippleProps {
-  readonly ripple: RippleView;
+  readonly ripple: Pick<RippleView, 'waves'> & Partial<Pick<RippleView, 'outside'>>;
   /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
-  readonly onMark: (cells: ReadonlySet<string>) => void;
+  readonly onMark?: (cells: ReadonlySet<string>) => void;
   /** What stands above the changes that nobody staged: taking drafts live. */
   readonly heading?: string;
+  /** What stands above what was entered. */
+  readonly firstName?: string;
+  /** Whether titles lead to their records. */
+  readonly linked?: boolean;
 }
 
 /** All that follows from what is staged, wave by wave, each change with its cause. */
-export function Ripple({ ripple, onMark, heading }: RippleProps) {
+export function Ripple({ ripple, onMark, heading, firstName = 'You changed', linked = false }: RippleProps) {
+  const nameOf = (number: number) => heading ?? (number === 0 ? firstName : waveName(number));
   return (
     <>
       {ripple.waves.map(({ number, changes }) => (
-        <section key={number} className="wave" aria-label={heading ?? waveName(number)}>
+        <section key={number} className="wave" aria-label={nameOf(number)}>
           <h3>
-            {heading ?? waveName(number)} <span className="quiet">{changes.length}</span>
+            {nameOf(number)} <span className="quiet">{changes.length}</span>
           </h3>
           <ul>
             {changes.map((change) => (
               <ChangeRow
                 key={`${cellKey(change.type, change.id, change.field)} ${change.kind}`}
                 change={change}
-                onMark={onMark}
+                linked={linked}
+                {...(onMark ? { onMark } : {})}
               />
             ))}
           </ul>
@@ -39,21 +46,30 @@ export function Ripple({ ripple, onMark, heading }: RippleProps) {
 }
 
 const waveName = (number: number) =>
-  number === 0
-    ? 'You changed'
-    : number === 1
-      ? 'First wave: what follows at once'
-      : `Wave ${number}: what follows from that`;
+  number === 1 ? 'First wave: what follows at once' : `Wave ${number}: what follows from that`;
 
 const keyOf = ({ type, id, field }: CellView) => cellKey(type, id, field);
 
-function ChangeRow({ change, onMark }: { change: ChangeView; onMark: RippleProps['onMark'] }) {
-  const mark = () => onMark(new Set([keyOf(change), ...change.causes.map(keyOf)]));
-  const unmark = () => onMark(new Set());
+function ChangeRow({
+  change,
+  linked,
+  onMark,
+}: {
+  change: ChangeView;
+  linked: boolean;
+  onMark?: RippleProps['onMark'];
+}) {
+  const title = linked ? (
+    <Link href={`/records/${change.type}/${change.id}`}>{change.title}</Link>
+  ) : (
+    change.title
+  );
+  const mark = () => onMark?.(new Set([keyOf(change), ...change.causes.map(keyOf)]));
+  const unmark = () => onMark?.(new Set());
   return (
     <li
       className="change"
-      tabIndex={0}
+      tabIndex={onMark ? 0 : undefined}
       onMouseEnter={mark}
       onMouseLeave={unmark}
       onFocus={mark}
@@ -63,11 +79,11 @@ function ChangeRow({ change, onMark }: { change: ChangeView; onMark: RippleProps
         {change.rule ? <RollUpGlyph size={16} label="Roll-up" /> : null}
         {change.kind === 'field' ? (
           <span>
-            <strong>{change.fieldName}</strong> of {change.title}
+            <strong>{change.fieldName}</strong> of {title}
           </span>
         ) : (
           <span>
-            <strong>{change.typeName}</strong> {change.title} is {change.kind}
+            <strong>{change.typeName}</strong> {title} is {change.kind}
           </span>
         )}
       </div>
@@ -85,7 +101,7 @@ function ChangeRow({ change, onMark }: { change: ChangeView; onMark: RippleProps
 const MOST_CAUSES = 3;
 
 function Cause({ change }: { change: ChangeView }) {
-  if (!change.rule) return null;
+  if (!change.rule && change.causes.length === 0) return null;
   const named = change.causes
     .slice(0, MOST_CAUSES)
     .map((cause) => (cause.field === '' ? cause.title : `${cause.fieldName} of ${cause.title}`));
@@ -98,7 +114,7 @@ function Cause({ change }: { change: ChangeView }) {
           {more > 0 ? `; and ${more} more` : ''}.{' '}
         </>
       ) : null}
-      By “{change.rule.name}”.
+      {change.rule ? <>By “{change.rule.name}”.</> : null}
     </div>
   );
 }
@@ -106,10 +122,10 @@ function Cause({ change }: { change: ChangeView }) {
 const MOST_NAMED = 3;
 
 /** One line for each kept field, whatever the number of records: what lies outside is told, not counted up. */
-function OutsideList({ ripple }: { ripple: RippleView }) {
-  if (ripple.outside.length === 0) return null;
+function OutsideList({ ripple: { outside = [] } }: { ripple: RippleProps['ripple'] }) {
+  if (outside.length === 0) return null;
   const groups = new Map<string, RippleView['outside'][number][]>();
-  for (const cell of ripple.outside) {
+  for (const cell of outside) {
     const key = `${cell.rule.id} ${cell.field}`;
     groups.set(key, [...(groups.get(key) ?? []), cell]);
   }

@@ -1,0 +1,197 @@
+import { fieldIn, type Model, typeIn } from '@/core/model';
+import type { CellRef } from '@/core/engine';
+import { parseValue } from '@/core/values';
+import {
+  type CellView,
+  type ChangeView,
+  type RunList,
+  type RunView,
+  valueView,
+  type ValueView,
+} from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { Refusal } from '../refusal';
+import { inSnapshot } from '../store/transactions';
+import { quote, run, tableOf } from '../store/sql';
+import type { LoadedWorkspace } from '../store/workspace';
+import type { LedgerSource, RunInfo } from '../store/run-writer';
+import { readTitles, Wanted } from './titles';
+
+interface StoredRun {
+  run: string;
+  at: string;
+  kind: RunInfo['kind'];
+  person: string | null;
+  note: string;
+}
+
+const COLUMNS = `r.id::text AS run, to_char(r.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS at, r.kind, r.person::text, r.note`;
+
+/** Most ledger entries of a run that are counted in the list, and most records of one that are shown. */
+const MOST_COUNTED = 1_000;
+export const MOST_SHOWN = 300;
+
+/** The workspace's runs, the latest first; `before` is a run's number. */
+export function listRuns(workspace: LoadedWorkspace, before: string | null, limit: number): Promise<RunList> {
+  return inSnapshot(async (transaction) => {
+    const s = quote(workspace.schema);
+    const found = await run<StoredRun & { changed: number }>(
+      transaction,
+      `SELECT ${COLUMNS}, (SELECT count(*)::int FROM (SELECT 1 FROM ${s}.ledger l WHERE l.run = r.id LIMIT ${MOST_COUNTED + 1}) x) AS changed
+        FROM ${s}.run r WHERE $1::bigint IS NULL OR r.id < $1::bigint ORDER BY r.id DESC LIMIT $2`,
+      [before, limit + 1],
+    );
+    const runs = found.slice(0, limit).map(({ changed, ...stored }) => ({
+      ...headOf(workspace, stored),
+      changed: { number: Math.min(changed, MOST_COUNTED), isExact: changed <= MOST_COUNTED },
+    }));
+    return { runs, next: found.length > limit ? runs.at(-1)!.run : null };
+  });
+}
+
+const headOf = ({ people }: LoadedWorkspace, { run: number, at, kind, person, note }: StoredRun) => ({
+  ...{ run: number, at, kind, note },
+  person: person === null ? null : (people.get(person) ?? person),
+});
+
+interface Logged {
+  type: string;
+  record: string;
+  event: 'changed' | 'deleted' | 'restored';
+  changes: Record<string, [unknown, unknown]>;
+  sources: Record<string, LedgerSource>;
+}
+
+/** A run with its whole ripple, as the ledger has it. */
+export function getRun(workspace: LoadedWorkspace, id: string): Promise<RunView> {
+  return inSnapshot(async (transaction) => {
+    const s = quote(workspace.schema);
+    const isNumber = /^\d{1,18}$/.test(id);
+    const [stored] = isNumber
+      ? await run<StoredRun>(transaction, `SELECT ${COLUMNS} FROM ${s}.run r WHERE r.id = $1`, [id])
+      : [];
+    if (!stored) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
+    const logged = await run<Logged>(
+      transaction,
+      `SELECT type, record::text, event, changes, sources FROM ${s}.ledger WHERE run = $1 ORDER BY type, record LIMIT ${MOST_SHOWN + 1}`,
+      [id],
+    );
+    const made = await madeBy(transaction, workspace, id);
+    const shown = logged.slice(0, MOST_SHOWN);
+    const words = await wordsFor(transaction, workspace, shown, made);
+    const changes = [
+      ...made.map((ref) => madeView(workspace.model, ref, words)),
+      ...shown.flatMap((entry) => viewsOf(workspace.model, entry, words)),
+    ];
+    const numbers = [...new Set(changes.map(({ wave }) => wave))].sort((a, b) => a - b);
+    return {
+      ...headOf(workspace, stored),
+      waves: numbers.map((number) => ({
+        number,
+        changes: changes.filter(({ wave }) => wave === number).map(({ wave: _wave, ...view }) => view),
+      })),
+      isWhole: logged.length <= MOST_SHOWN && made.length < MOST_SHOWN,
+    };
+  });
+}
+
+interface Ref {
+  readonly type: string;
+  readonly id: string;
+}
+
+async function madeBy(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  id: string,
+): Promise<Ref[]> {
+  const made: Ref[] = [];
+  for (const { key: type } of model.types) {
+    const text = `SELECT id::text FROM ${tableOf(schema, type)} WHERE created_run = $1 ORDER BY id LIMIT ${MOST_SHOWN - made.length}`;
+    made.push(...(await run<{ id: string }>(transaction, text, [id])).map((row) => ({ type, id: row.id })));
+  }
+  return made;
+}
+
+interface Words {
+  readonly titles: Readonly<Record<string, string>>;
+  readonly rules: Readonly<Record<string, { readonly id: string; readonly name: string }>>;
+}
+
+async function wordsFor(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  logged: readonly Logged[],
+  made: readonly Ref[],
+): Promise<Words> {
+  const { model, schema, people } = workspace;
+  const wanted = new Wanted();
+  for (const { type, id } of made) wanted.add(type, id);
+  const sources = logged.flatMap((entry) => Object.values(entry.sources));
+  for (const { type, id } of sources.flatMap((source) => source.causes)) wanted.add(type, id);
+  for (const { type, record, changes } of logged) {
+    wanted.add(type, record);
+    for (const [key, values] of Object.entries(changes)) {
+      const field = model.field(type, key);
+      if (field?.type.kind === 'link') for (const value of values) wanted.add(field.type.target, value);
+    }
+  }
+  const found = await run<{ version: string; id: string; name: string }>(
+    transaction,
+    `SELECT v.id::text AS version, r.id::text AS id, r.name FROM ${quote(schema)}.rule_version v
+      JOIN ${quote(schema)}.rule r ON r.id = v.rule WHERE v.id = ANY($1::uuid[])`,
+    [[...new Set(sources.flatMap(({ ruleVersion }) => ruleVersion ?? []))]],
+  );
+  return {
+    titles: { ...Object.fromEntries(people), ...(await readTitles(transaction, workspace, wanted)) },
+    rules: Object.fromEntries(found.map(({ version, id, name }) => [version, { id, name }])),
+  };
+}
+
+const cellOf = (model: Model, { type, id, field }: CellRef, { titles }: Words): CellView => ({
+  ...{ type, id, field, title: titles[id] ?? id },
+  fieldName: field === '' ? '' : fieldIn(model, type, field).name,
+});
+
+type Waved = ChangeView & { readonly wave: number };
+
+function eventView(
+  model: Model,
+  ref: Ref,
+  kind: ChangeView['kind'],
+  words: Words,
+  source?: LedgerSource,
+): Waved {
+  return {
+    ...cellOf(model, { ...ref, field: '' }, words),
+    ...{ kind, typeName: typeIn(model, ref.type).name, wave: source?.wave ?? 0 },
+    ...{ before: null, after: null, problem: null, rule: null },
+    causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
+  };
+}
+
+const madeView = (model: Model, ref: Ref, words: Words): Waved => eventView(model, ref, 'created', words);
+
+function viewsOf(model: Model, { type, record: id, event, changes, sources }: Logged, words: Words): Waved[] {
+  const view = (key: string, wire: unknown): ValueView => {
+    const field = fieldIn(model, type, key);
+    const parsed = parseValue(field.type, wire);
+    return parsed.ok
+      ? valueView(field.type, parsed.value, (named) => words.titles[named])
+      : { wire: null, text: String(wire) };
+  };
+  const events = event === 'changed' ? [] : [eventView(model, { type, id }, event, words, sources[''])];
+  return [
+    ...events,
+    ...Object.entries(changes).map(([key, [before, after]]): Waved => {
+      const source = sources[key];
+      return {
+        ...cellOf(model, { type, id, field: key }, words),
+        ...{ kind: 'field', typeName: typeIn(model, type).name, wave: source?.wave ?? 0, problem: null },
+        ...{ before: view(key, before), after: view(key, after) },
+        rule: source?.ruleVersion ? (words.rules[source.ruleVersion] ?? null) : null,
+        causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
+      };
+    }),
+  ];
+}

@@ -1,0 +1,10 @@
+import type { HistoryEntry } from '@/core/verify';
+
+/** What somebody did by a run. */
+export const RUN_WORDS: Record<HistoryEntry['kind'], string> = {
+  save: 'saved',
+  load: 'loaded',
+  import: 'imported',
+  live: 'took rules live',
+  pause: 'paused a rule',
+};

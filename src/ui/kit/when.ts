@@ -1,0 +1,6 @@
+/** A moment in the reader's own time: `14 Mar 2027, 09:30`. */
+export const when = (at: string): string =>
+  new Date(at).toLocaleString('en-GB', {
+    ...{ day: 'numeric', month: 'short', year: 'numeric' },
+    ...{ hour: '2-digit', minute: '2-digit' },
+  });

@@ -1,0 +1,74 @@
+'use client';
+
+import { Button } from 'antd';
+import Link from 'next/link';
+import { useRuns } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import { RUN_WORDS } from '../kit/run-words';
+import { when } from '../kit/when';
+import { countWords } from '../records/words';
+import './ledger.css';
+
+/** Every run, the latest first: who, when, what. */
+export function LedgerPage() {
+  const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useRuns();
+  const runs = data?.pages.flatMap((page) => page.runs) ?? [];
+  return (
+    <>
+      <header className="place-head">
+        <h1>Ledger</h1>
+        <span className="place-lead">
+          Every change, with all that followed from it. Nothing is ever struck out.
+        </span>
+      </header>
+      <div className="place-body">
+        <ProblemNotice error={error} />
+        {data ? (
+          <section className="sheet" aria-label="Runs">
+            <table className="members">
+              <thead>
+                <tr>
+                  <th scope="col">Run</th>
+                  <th scope="col">When</th>
+                  <th scope="col">Who</th>
+                  <th scope="col">What</th>
+                  <th scope="col" className="amount">
+                    Records changed
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {runs.map((run) => (
+                  <tr key={run.run}>
+                    <td>
+                      <Link href={`/ledger/${run.run}`}>Run {run.run}</Link>
+                    </td>
+                    <td>
+                      <time dateTime={run.at}>{when(run.at)}</time>
+                    </td>
+                    <td>{run.person ?? 'Oikon'}</td>
+                    <td>
+                      {RUN_WORDS[run.kind]}
+                      {run.note ? <span className="quiet"> · {run.note}</span> : null}
+                    </td>
+                    <td className="amount">{countWords(run.changed)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {hasNextPage ? (
+              <p className="ledger-more">
+                <Button loading={isFetchingNextPage} onClick={() => void fetchNextPage()}>
+                  Show earlier runs
+                </Button>
+              </p>
+            ) : null}
+          </section>
+        ) : error ? null : (
+          <Loading what="the ledger" />
+        )}
+      </div>
+    </>
+  );
+}

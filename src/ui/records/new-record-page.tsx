@@ -1,0 +1,120 @@
+'use client';
+
+import { readModel } from '@/core/model';
+import type { WireValue } from '@/core/values';
+import type { ModelView, RecordView, SavedRun, WireRecord } from '@/core/verify';
+import { App, Button } from 'antd';
+import Link from 'next/link';
+import { useRouter, useSearchParams } from 'next/navigation';
+import { useMemo, useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget, useModelView, useRecord } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import { usePerson } from '../shell/person';
+import { problemOf, RecordFields, savedWords, Unplaced } from './record-form';
+import './records.css';
+
+/** A record that isn't there yet; links may be given in the address (`?loan=…`). */
+export function NewRecordPage({ type }: { type: string }) {
+  const model = useModelView();
+  if (model.error) return <ProblemNotice error={model.error} />;
+  if (!model.data) return <Loading what="the form" />;
+  if (!model.data.types.some(({ key }) => key === type)) {
+    return (
+      <div className="place-body">
+        <ProblemNotice error={new Error(`There is no type “${type}”.`)} />
+        <p>
+          <Link href="/records">Back to the records</Link>
+        </p>
+      </div>
+    );
+  }
+  return <NewRecord key={type} view={model.data} type={type} />;
+}
+
+function NewRecord({ view, type }: { view: ModelView; type: string }) {
+  const router = useRouter();
+  const query = useSearchParams();
+  const person = usePerson();
+  const forget = useForget();
+  const { message } = App.useApp();
+  const model = useMemo(() => readModel({ types: view.types }), [view.types]);
+  const recordType = model.type(type)!;
+  const given = model.linksFrom(type).filter(({ link }) => query.get(link));
+  const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>(
+    Object.fromEntries(given.map(({ link }) => [link, query.get(link)])),
+  );
+  const parent = given[0];
+  const named = useRecord(parent?.parent ?? type, query.get(parent?.link ?? '') ?? '', parent !== undefined);
+  const names =
+    parent && named.data
+      ? { [named.data.record.id]: titleOf(model.type(parent.parent)!.title, named.data) }
+      : {};
+  const [isBusy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const empty: WireRecord = { type, id: '', version: 1, deleted: false, values: {}, errors: {} };
+  const changed = recordType.fields.filter(({ key }) => key in entered);
+  const isInvalid = recordType.fields.some(
+    (field) =>
+      (field.required && (entered[field.key] ?? null) === null) ||
+      (field.key in entered && problemOf(field, entered[field.key] ?? null).length > 0),
+  );
+  const save = async () => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      const values = Object.fromEntries(Object.entries(entered).filter(([, value]) => value !== null));
+      const made = await callApi<RecordView & SavedRun>(`/records/${type}`, {
+        method: 'POST',
+        body: { values },
+        person: person.id,
+      });
+      await forget.records();
+      message.success(savedWords(made));
+      router.replace(`/records/${type}/${made.record.id}`);
+    } catch (error) {
+      setProblem(error as Error);
+      setBusy(false);
+    }
+  };
+  return (
+    <>
+      <header className="place-head">
+        <nav aria-label="Way here">
+          <Link href={`/records/${type}`}>{recordType.plural}</Link>
+        </nav>
+        <h1>A new {recordType.name.toLowerCase()}</h1>
+      </header>
+      <div className="place-body">
+        <form
+          className="sheet record-form record-new"
+          aria-label="Fields"
+          noValidate
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (!isInvalid) void save();
+          }}
+        >
+          <RecordFields
+            {...{ model, view, names, entered, changed, problem }}
+            record={empty}
+            onEnter={(field, value) => setEntered({ ...entered, [field]: value })}
+          />
+          <div className="record-save">
+            <Unplaced model={model} type={type} problem={problem} />
+            <span className="quiet">What rules keep is filled in as it is saved.</span>
+            <Link href={`/records/${type}`}>
+              <Button>Give up</Button>
+            </Link>
+            <Button type="primary" htmlType="submit" disabled={isInvalid} loading={isBusy}>
+              Save
+            </Button>
+          </div>
+        </form>
+      </div>
+    </>
+  );
+}
+
+const titleOf = (title: string, { record }: RecordView): string => String(record.values[title] ?? record.id);

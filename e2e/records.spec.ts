@@ -23,23 +23,37 @@ test('what doesn’t fit is told at its field, and can’t be saved', async ({ p
   await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue(LOAN);
 });
 
-test('when somebody else was quicker, nothing that was typed is lost', async ({ page, request }) => {
+test('when somebody else was quicker, both versions stand side by side and nothing that was typed is lost', async ({
+  page,
+  request,
+}) => {
   await openLoan(page);
   await page.getByRole('textbox', { name: 'Climate requirement' }).fill('19 °C');
+  await page.getByRole('textbox', { name: 'Fee' }).fill('12.00');
   const [, id] = /loan\/([0-9a-f-]+)/.exec(page.url())!;
   const path = `/api/v1/workspaces/wrenfield`;
   const { people } = (await (await request.get(`${path}/people`)).json()) as { people: { id: string }[] };
   const { record } = (await (await request.get(`${path}/records/loan/${id}`)).json()) as {
     record: { version: number };
   };
+  const values = { fee: { amount: '5.00', currency: 'GBP' }, courierInstruction: 'By rail.' };
   const patched = await request.patch(`${path}/records/loan/${id}`, {
     headers: { 'Oikon-Person': people[1]!.id },
-    data: { version: record.version, values: { fee: { amount: '5.00', currency: 'GBP' } } },
+    data: { version: record.version, values },
   });
   expect(patched.status()).toBe(200);
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(told(page)).toContainText('was changed by somebody else');
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByRole('row', { name: /^Courier instruction/ })).toContainText('By rail.');
+  await expect(dialog.getByRole('row', { name: /^Climate requirement/ })).toContainText('19 °C');
+  await dialog.getByRole('radio', { name: 'Fee: take the other’s' }).check();
+  await dialog.getByRole('button', { name: 'Take these, then look and save' }).click();
+  await expect(page.getByRole('textbox', { name: 'Fee' })).toHaveValue('5.00');
   await expect(page.getByRole('textbox', { name: 'Climate requirement' })).toHaveValue('19 °C');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('Saved.', { exact: true })).toBeVisible();
+  const now = (await (await request.get(`${path}/records/loan/${id}`)).json()) as { record: object };
+  expect(now.record).toMatchObject({ values: { climate: '19 °C', ...values } });
 });
 
 test('who acts can be changed, and stands in the history', async ({ page }) => {
@@ -63,5 +77,5 @@ test('what isn’t there is told in words', async ({ page }) => {
   await expect(told(page)).toContainText('There is no rule');
   await page.goto('/records/loan');
   await page.getByPlaceholder('Search loans').fill('no such title');
-  await expect(page.getByText('No title of these loans has that in it.')).toBeVisible();
+  await expect(page.getByText('None of these loans is like that.')).toBeVisible();
 });

@@ -83,6 +83,8 @@ export function getRun(workspace: LoadedWorkspace, id: string): Promise<RunView>
       ...made.map((ref) => madeView(workspace.model, ref, words)),
       ...shown.flatMap((entry) => viewsOf(workspace.model, entry, words)),
     ];
+    // What was asked for comes before what went along with it.
+    changes.sort((a, b) => Math.min(1, a.causes.length) - Math.min(1, b.causes.length));
     const numbers = [...new Set(changes.map(({ wave }) => wave))].sort((a, b) => a - b);
     return {
       ...headOf(workspace, stored),

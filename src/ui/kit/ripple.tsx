@@ -2,6 +2,7 @@
 
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
 import Link from 'next/link';
+import { useState } from 'react';
 import { cellKey } from './cell-key';
 import { ValuePair } from './value-pair';
 import { RollUpGlyph } from '../theme/glyphs';
@@ -24,21 +25,7 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
   return (
     <>
       {ripple.waves.map(({ number, changes }) => (
-        <section key={number} className="wave" aria-label={nameOf(number)}>
-          <h3>
-            {nameOf(number)} <span className="quiet">{changes.length}</span>
-          </h3>
-          <ul>
-            {changes.map((change) => (
-              <ChangeRow
-                key={`${cellKey(change.type, change.id, change.field)} ${change.kind}`}
-                change={change}
-                linked={linked}
-                {...(onMark ? { onMark } : {})}
-              />
-            ))}
-          </ul>
-        </section>
+        <Wave key={number} name={nameOf(number)} changes={changes} linked={linked} onMark={onMark} />
       ))}
       <OutsideList ripple={ripple} />
     </>
@@ -47,6 +34,46 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
 
 const waveName = (number: number) =>
   number === 1 ? 'First wave: what follows at once' : `Wave ${number}: what follows from that`;
+
+const MOST_SHOWN = 24;
+
+/** One wave; of a long one the first changes, until all are asked for. */
+function Wave({
+  name,
+  changes,
+  linked,
+  onMark,
+}: {
+  name: string;
+  changes: readonly ChangeView[];
+  linked: boolean;
+  onMark?: RippleProps['onMark'];
+}) {
+  const [isWhole, setWhole] = useState(false);
+  const shown = isWhole ? changes : changes.slice(0, MOST_SHOWN);
+  return (
+    <section className="wave" aria-label={name}>
+      <h3>
+        {name} <span className="quiet">{changes.length.toLocaleString('en-GB')}</span>
+      </h3>
+      <ul>
+        {shown.map((change) => (
+          <ChangeRow
+            key={`${cellKey(change.type, change.id, change.field)} ${change.kind}`}
+            change={change}
+            linked={linked}
+            {...(onMark ? { onMark } : {})}
+          />
+        ))}
+      </ul>
+      {shown.length < changes.length ? (
+        <button type="button" className="plain opens wave-more" onClick={() => setWhole(true)}>
+          Show the other {(changes.length - shown.length).toLocaleString('en-GB')}
+        </button>
+      ) : null}
+    </section>
+  );
+}
 
 const keyOf = ({ type, id, field }: CellView) => cellKey(type, id, field);
 
@@ -110,7 +137,7 @@ function Cause({ change }: { change: ChangeView }) {
     <div className="change-cause">
       {named.length > 0 ? (
         <>
-          because of {named.join('; ')}
+          {change.kind === 'field' ? 'because of' : 'along with'} {named.join('; ')}
           {more > 0 ? `; and ${more} more` : ''}.{' '}
         </>
       ) : null}

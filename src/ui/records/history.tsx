@@ -38,7 +38,12 @@ const EVENT_WORDS = {
 } as const;
 
 function Entry({ entry }: { entry: HistoryEntry }) {
-  const what = entry.event === 'changed' ? RUN_WORDS[entry.kind] : EVENT_WORDS[entry.event];
+  const what =
+    entry.event === 'changed'
+      ? RUN_WORDS[entry.kind]
+      : entry.event === 'created' && entry.kind !== 'save'
+        ? `${RUN_WORDS[entry.kind]} this record`
+        : EVENT_WORDS[entry.event];
   return (
     <li>
       <div>

@@ -14,6 +14,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { useHeight } from '../kit/use-height';
 import { Condition } from '../rules/condition';
 import { RollUpGlyph } from '../theme/glyphs';
+import '../rules/rules.css';
 import './records.css';
 import { useColumns } from './use-columns';
 import { countWords, isAmount, wordsFor } from './words';
@@ -182,8 +183,7 @@ interface TableProps {
 }
 
 const HEAD = 42;
-const COLUMN = 150;
-const TITLE = 300;
+const TITLE = 290;
 const NEAR = 600;
 
 function RecordTable(props: TableProps) {
@@ -208,7 +208,7 @@ function RecordTable(props: TableProps) {
     },
     ...fields.map((field) => ({
       ...columnFor(field, (record) => wordsFor(field, record.values[field.key], names), isKept(field)),
-      width: field.type.kind === 'link' ? COLUMN * 1.3 : COLUMN,
+      width: widthOf(field),
     })),
   ];
   const empty = isNarrowed
@@ -233,7 +233,7 @@ function RecordTable(props: TableProps) {
           columns={columns}
           dataSource={records}
           pagination={false}
-          scroll={{ x: TITLE + fields.length * COLUMN, y: height - HEAD }}
+          scroll={{ x: fields.reduce((sum, field) => sum + widthOf(field), TITLE), y: height - HEAD }}
           loading={isFetching && records.length === 0}
           locale={{ emptyText: empty }}
           onChange={(_page, _filters, sorter) => {
@@ -245,6 +245,13 @@ function RecordTable(props: TableProps) {
     </div>
   );
 }
+
+const WIDTHS: Partial<Record<Field['type']['kind'], number>> = {
+  ...{ link: 180, longText: 240, text: 180, choices: 160, money: 140, number: 120 },
+  ...{ yesNo: 90, choice: 110, date: 120, rating: 110 },
+};
+
+const widthOf = (field: Field): number => WIDTHS[field.type.kind] ?? 140;
 
 type Column = TableColumnsType<WireRecord>[number];
 

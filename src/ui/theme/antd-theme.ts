@@ -7,6 +7,7 @@ export const ANTD_THEME: ThemeConfig = {
   token: {
     colorPrimary: COLOURS.pine,
     colorInfo: COLOURS.pine,
+    colorSuccess: COLOURS.pine,
     colorLink: COLOURS.pine,
     colorError: COLOURS.alarm,
     colorTextBase: COLOURS.ink,

@@ -1,0 +1,139 @@
+import { expect, type Page, test } from '@playwright/test';
+
+const EXHIBITION = 'Painted Sails';
+
+async function openExhibition(page: Page): Promise<void> {
+  await page.goto('/records/exhibition');
+  await page.getByRole('link', { name: EXHIBITION }).click();
+  await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();
+}
+
+const countOf = async (page: Page): Promise<number> => {
+  const value = page.getByRole('button', { name: /^Artefact count: / });
+  return Number((await value.getAttribute('aria-label'))!.replace(/^Artefact count: (\d+).*/, '$1'));
+};
+
+test('a record is added under its parent, deleted with what hangs under it, and restored', async ({
+  page,
+}) => {
+  await openExhibition(page);
+  const before = await countOf(page);
+  await page.getByRole('region', { name: 'Loans' }).getByRole('link', { name: 'Add a loan' }).click();
+  await page.getByRole('textbox', { name: 'Title' }).fill('A chest of signal flags');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'A chest of signal flags' })).toBeVisible();
+  await page
+    .getByRole('region', { name: 'Artefacts' })
+    .getByRole('link', { name: 'Add an artefact' })
+    .click();
+  await page.getByRole('textbox', { name: 'Title' }).fill('Flag of the north gate');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(
+    page.getByText(/^Saved\. It followed: Artefact count of A chest of signal flags is now 1/),
+  ).toBeVisible();
+  await expect(page.getByRole('region', { name: 'What follows from this record' })).toContainText(EXHIBITION);
+  await openExhibition(page);
+  expect(await countOf(page)).toBe(before + 1);
+
+  await page.getByRole('link', { name: 'A chest of signal flags' }).click();
+  await page.getByRole('button', { name: 'Delete …' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('2 records would be deleted');
+  await expect(
+    dialog.getByRole('listitem').filter({ hasText: `Artefact count of ${EXHIBITION}` }),
+  ).toContainText(`after: ${before}`);
+  await dialog.getByRole('button', { name: 'Delete 2 records' }).click();
+  await expect(page).toHaveURL(/records\/loan$/);
+  await openExhibition(page);
+  expect(await countOf(page)).toBe(before);
+
+  await page.goto('/records/artefact');
+  await page.getByRole('switch', { name: 'Show the bin' }).click();
+  await page.getByRole('link', { name: 'Flag of the north gate' }).click();
+  await expect(page.getByRole('region', { name: 'In the bin' })).toContainText(
+    'along with A chest of signal flags',
+  );
+  await page.getByRole('link', { name: 'A chest of signal flags' }).click();
+  await page.getByRole('button', { name: 'Restore …' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Restore 2 records' }).click();
+  await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();
+  await openExhibition(page);
+  expect(await countOf(page)).toBe(before + 1);
+
+  const history = page.getByRole('region', { name: 'History' });
+  await history.getByRole('listitem').first().getByRole('link').first().click();
+  await expect(page.getByRole('heading', { name: /^Run \d+/ })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Entered' })).toContainText('is restored');
+  await page.getByRole('link', { name: 'Ledger', exact: true }).first().click();
+  await expect(page.getByRole('region', { name: 'Runs' }).getByRole('row').nth(1)).toContainText('saved');
+});
+
+test('a record that others hold on to can’t be deleted, and the dialog says by what', async ({ page }) => {
+  await page.goto('/records/institution');
+  await page.getByRole('link', { name: 'Kestrel Museum', exact: true }).click();
+  await page.getByRole('button', { name: 'Delete …' }).click();
+  await expect(page.getByRole('dialog').getByRole('alert')).toContainText(/Loans still name it as Lender/);
+  await expect(page.getByRole('dialog').getByRole('button', { name: 'Delete', exact: true })).toBeDisabled();
+});
+
+test('on the bench records are added, moved by choosing and by dragging; nothing of it is saved', async ({
+  page,
+}) => {
+  await page.goto('/bench?type=exhibition');
+  await page.getByRole('combobox', { name: 'Sample family' }).click();
+  await page.getByTitle(EXHIBITION, { exact: true }).click();
+  await expect(page.getByRole('heading', { name: new RegExp(`^${EXHIBITION}`) })).toBeVisible();
+  const ripple = page.getByRole('region', { name: 'Ripple' });
+  await page.getByRole('button', { name: 'Add a loan' }).click();
+  await expect(page.getByRole('rowheader', { name: /^New loan 1/ })).toBeVisible();
+
+  const toggles = page.getByRole('button', { name: /^What hangs under/ });
+  const from = toggles.first();
+  const source = (await from.getAttribute('aria-label'))!.replace('What hangs under ', '');
+  await from.click();
+  const piece = page.locator('.tree-nested').getByRole('row').nth(1);
+  const title = (await piece.getByRole('rowheader').innerText()).trim();
+  const handle = piece.locator('.tree-handle');
+  const target = page.getByRole('rowheader', { name: /^New loan 1/ });
+  await piece.hover();
+  const [start, end] = [(await handle.boundingBox())!, (await target.boundingBox())!];
+  await page.mouse.move(start.x + start.width / 2, start.y + start.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(end.x + 60, end.y + end.height / 2, { steps: 12 });
+  await page.mouse.up();
+  const wave = ripple.getByRole('region', { name: /^First wave/ });
+  await expect(wave.getByRole('listitem').filter({ hasText: `Artefact count of ${source}` })).toBeVisible();
+  await expect(wave.getByRole('listitem').filter({ hasText: 'Artefact count of New loan 1' })).toContainText(
+    'after: 1',
+  );
+
+  await page.getByRole('button', { name: `What hangs under New loan 1` }).click();
+  await page.getByRole('row', { name: new RegExp(`^${title}`) }).hover();
+  await page.getByRole('button', { name: `Move ${title}` }).click();
+  await page.getByRole('combobox', { name: `Loan of ${title}` }).click();
+  await page.getByTitle(source, { exact: true }).last().click();
+  await expect(ripple.getByRole('listitem').filter({ hasText: `Artefact count of ${source}` })).toHaveCount(
+    0,
+  );
+
+  await page.reload();
+  await expect(page.getByRole('heading', { name: new RegExp(`^${EXHIBITION}`) })).toBeVisible();
+  await expect(page.getByRole('rowheader', { name: /^New loan 1/ })).toHaveCount(0);
+});
+
+test('a list is narrowed by a condition as in rules, and its columns are chosen', async ({ page }) => {
+  await page.goto('/records/loan');
+  await expect(page.getByRole('status').filter({ hasText: 'in all' })).toBeVisible();
+  await page.getByRole('button', { name: /^Add a test on/ }).click();
+  await page.getByRole('menuitem', { name: 'Stage', exact: true }).click();
+  await page.getByRole('button', { name: /^Compared with/ }).click();
+  await page.getByRole('menuitem', { name: 'Declined' }).click();
+  const rows = page.locator('.ant-table-row');
+  await expect(rows.first()).toContainText('Declined');
+  await expect(rows.filter({ hasText: 'Agreed' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Columns' }).click();
+  await page.getByRole('checkbox', { name: 'Due back' }).check();
+  await expect(page.getByRole('columnheader', { name: 'Due back' })).toBeVisible();
+  await page.reload();
+  await expect(page.getByRole('columnheader', { name: 'Due back' })).toBeVisible();
+});

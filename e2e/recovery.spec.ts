@@ -1,0 +1,146 @@
+import { type APIRequestContext, expect, test } from '@playwright/test';
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { createServer } from 'node:net';
+
+const API = '/api/v1/workspaces/wrenfield';
+
+interface Stored {
+  readonly id: string;
+  readonly version: number;
+  readonly values: Record<string, unknown>;
+}
+
+const listed = async (request: APIRequestContext, base: string, type: string): Promise<Stored[]> =>
+  ((await (await request.get(`${base}${API}/records/${type}?limit=200`)).json()) as { records: Stored[] })
+    .records;
+
+/** Every kept total is what its opened value comes to: nothing is half-saved. */
+async function expectTotals(request: APIRequestContext, base: string): Promise<void> {
+  for (const { id } of await listed(request, base, 'exhibition')) {
+    const opened = await request.get(`${base}${API}/records/exhibition/${id}/explanations/artefactCount`);
+    const { result, stored } = (await opened.json()) as { result: object; stored: object };
+    expect(result).toEqual(stored);
+  }
+  for (const { id } of (await listed(request, base, 'loan')).slice(0, 12)) {
+    const opened = await request.get(`${base}${API}/records/loan/${id}/explanations/agreedTotal`);
+    const { result, stored } = (await opened.json()) as { result: object; stored: object };
+    expect(result).toEqual(stored);
+  }
+}
+
+/** Edits of artefacts at random, several at once, until it is told to stop; answers the statuses that came back. */
+async function busy(request: APIRequestContext, base: string, isOver: () => boolean): Promise<number[]> {
+  const { people } = (await (await request.get(`${base}${API}/people`)).json()) as {
+    people: { id: string }[];
+  };
+  const [artefacts, loans] = [await listed(request, base, 'artefact'), await listed(request, base, 'loan')];
+  const statuses: number[] = [];
+  const writer = async (number: number) => {
+    for (let at = 0; !isOver(); at += 1) {
+      const { id } = artefacts[(at * 7 + number * 31) % artefacts.length]!;
+      const values = {
+        loan: loans[(at * 3 + number) % loans.length]!.id,
+        agreedValue: { amount: `${at + 1}.${10 + number}`, currency: 'GBP' },
+      };
+      const answer = await request
+        .post(`${base}${API}/changes`, {
+          headers: { 'Oikon-Person': people[0]!.id },
+          data: { edits: [{ kind: 'edit', type: 'artefact', id, values }] },
+          timeout: 20_000,
+        })
+        .catch(() => null);
+      statuses.push(answer?.status() ?? 0);
+    }
+  };
+  await Promise.all([0, 1, 2, 3].map(writer));
+  return statuses;
+}
+
+const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
+
+async function startServer(request: APIRequestContext): Promise<{ base: string; process: ChildProcess }> {
+  const port = await freePort();
+  const started = spawn(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
+    { stdio: 'ignore', detached: true },
+  );
+  const base = `http://127.0.0.1:${port}`;
+  await expect
+    .poll(
+      async () =>
+        request.get(`${base}/health`).then(
+          (answer) => answer.status(),
+          () => 0,
+        ),
+      { timeout: 60_000 },
+    )
+    .toBe(200);
+  return { base, process: started };
+}
+
+const kill = (started: ChildProcess): void => void process.kill(-started.pid!, 'SIGKILL');
+
+test('a server that is killed in the middle of saves leaves nothing half-saved, and another goes on', async ({
+  request,
+}) => {
+  for (let round = 0; round < 2; round += 1) {
+    const { base, process: started } = await startServer(request);
+    let isOver = false;
+    const working = busy(request, base, () => isOver);
+    await expect
+      .poll(async () => request.get(`${base}${API}/runs?limit=1`).then((answer) => answer.status()))
+      .toBe(200);
+    const runs = async () => {
+      const list = (await (await request.get(`${base}${API}/runs?limit=1`)).json()) as {
+        runs: { run: string }[];
+      };
+      return Number(list.runs[0]!.run);
+    };
+    const first = await runs();
+    await expect.poll(runs).toBeGreaterThan(first + 40);
+    kill(started);
+    isOver = true;
+    expect(await working).toContain(200);
+    const next = await startServer(request);
+    try {
+      await expectTotals(request, next.base);
+    } finally {
+      kill(next.process);
+    }
+  }
+});
+
+test('when PostgreSQL is restarted under a running server, saves are refused for a while, and then go on by themselves', async ({
+  request,
+  baseURL,
+}) => {
+  const cluster = process.env.OIKON_TEST_CLUSTER;
+  expect(cluster, 'bin/test names its cluster').toBeTruthy();
+  const base = baseURL!;
+  let isOver = false;
+  const working = busy(request, base, () => isOver);
+  const command =
+    '. bin/lib/setup.sh; as_database_user "$(postgres_programs)/pg_ctl" -D "$OIKON_TEST_CLUSTER" -m immediate -w restart';
+  execFileSync('bash', ['-c', command], { stdio: 'ignore' });
+  await expect
+    .poll(async () => request.get(`${base}/health`).then((answer) => answer.status()), { timeout: 30_000 })
+    .toBe(200);
+  const before = (await listed(request, base, 'artefact')).length;
+  expect(before).toBeGreaterThan(0);
+  isOver = true;
+  const statuses = await working;
+  expect(statuses.filter((status) => status !== 200 && status !== 503)).toEqual([]);
+  await expectTotals(request, base);
+  isOver = false;
+  const again = busy(request, base, () => isOver);
+  await expect.poll(async () => (await request.get(`${base}${API}/runs?limit=1`)).status()).toBe(200);
+  isOver = true;
+  expect((await again).filter((status) => status !== 200)).toEqual([]);
+});

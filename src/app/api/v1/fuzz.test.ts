@@ -1,0 +1,339 @@
+import fc from 'fast-check';
+import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { keptIn, keptPlainly } from '@/core/testing/compare';
+import { disconnect } from '@/server/database/connection';
+import { ledgerFlaws } from '@/server/testing/ledger';
+import { type TestWorkspace, TESTER, testWorkspace } from '@/server/testing/workspace';
+import { POST as changes } from './workspaces/[w]/changes/route';
+import { POST as imports } from './workspaces/[w]/imports/[type]/route';
+import { GET as explanation } from './workspaces/[w]/records/[type]/[id]/explanations/[field]/route';
+import {
+  DELETE as deleteRecord,
+  GET as getRecord,
+  PATCH as patchRecord,
+} from './workspaces/[w]/records/[type]/[id]/route';
+import { GET as listRecords, POST as postRecord } from './workspaces/[w]/records/[type]/route';
+import { POST as rehearsals } from './workspaces/[w]/rehearsals/route';
+import { PATCH as patchRule } from './workspaces/[w]/rules/[id]/route';
+import { POST as ruleState } from './workspaces/[w]/rules/[id]/state/route';
+import { POST as postRule } from './workspaces/[w]/rules/route';
+import { GET as getRun } from './workspaces/[w]/runs/[run]/route';
+import { GET as listRuns } from './workspaces/[w]/runs/route';
+
+const model = galleries();
+const [museum, silk, loan, other] = [uuid('1'), uuid('11'), uuid('21'), uuid('22')];
+let workspace: TestWorkspace;
+
+beforeAll(async () => {
+  const rows = [
+    rowOf(model, 'institution', museum, {}),
+    rowOf(model, 'exhibition', silk, { venue: museum }),
+    rowOf(model, 'loan', loan, {
+      exhibition: silk,
+      lender: museum,
+      stage: 'agreed',
+      insuredValue: gbp('12250'),
+    }),
+    rowOf(model, 'loan', other, { exhibition: silk, stage: 'agreed', insuredValue: gbp('1') }),
+  ];
+  workspace = await testWorkspace({ model, rows, rules: [ruleOf(INSURED_TOTAL, 1, 'Total')] });
+});
+afterAll(async () => {
+  await workspace.remove();
+  await disconnect();
+});
+
+/** Texts that have broken programs before. */
+const NASTY = [
+  ...[
+    '',
+    ' ',
+    '\u0000',
+    'a\u0000b',
+    '\ud800',
+    'e\u0301',
+    '\u202etxet',
+    '😀',
+    '﷽',
+    '\\',
+    "'; DROP TABLE loan; --",
+    '%',
+    '_',
+  ],
+  ...[
+    'null',
+    'NaN',
+    'Infinity',
+    '-0',
+    '1e400',
+    '0x10',
+    '9'.repeat(40),
+    `0.${'1'.repeat(40)}`,
+    '-'.repeat(3),
+    '1,5',
+  ],
+  ...[
+    '0000-01-01',
+    '9999-12-31',
+    '10000-01-01',
+    '2027-02-30',
+    '2027-13-01T00:00:00Z',
+    'XXX',
+    '__proto__',
+    'constructor',
+  ],
+  ...['id', 'version', 'deleted_run', 'title', 'stage', 'insuredValue', 'exhibition', 'x'.repeat(600)],
+];
+const anyText = fc.oneof(
+  fc.constantFrom(...NASTY),
+  fc.string({ unit: 'binary', maxLength: 12 }),
+  fc.constantFrom(museum, silk, loan, other),
+);
+const anyScalar = fc.oneof(
+  anyText,
+  fc.constantFrom(null, true, false, 0, -1, 1.5, 1e308, Number.MAX_SAFE_INTEGER),
+  fc.record({ amount: anyText, currency: fc.constantFrom('GBP', 'EUR', 'XXX', 'gbp', '') }),
+);
+const { tree: anyJson } = fc.letrec((tie) => ({
+  tree: fc.oneof(
+    { depthSize: 'small', withCrossShrink: true },
+    anyScalar,
+    fc.array(tie('tree'), { maxLength: 4 }),
+    fc.dictionary(anyText, tie('tree'), { maxKeys: 4 }),
+  ),
+}));
+const anyField = fc.constantFrom(
+  'title',
+  'exhibition',
+  'lender',
+  'stage',
+  'insuredValue',
+  'dueBack',
+  'weight',
+  'open',
+  'insuredTotal',
+  '__proto__',
+);
+const anyValues = fc.dictionary(anyField, fc.oneof(anyScalar, anyJson), { maxKeys: 4 });
+const anyType = fc.constantFrom(
+  'loan',
+  'exhibition',
+  'institution',
+  'artefact',
+  'crate',
+  '__proto__',
+  'constructor',
+);
+const anyId = fc.oneof(fc.constantFrom(museum, silk, loan, other, uuid('99')), anyText);
+const anyKind = fc.constantFrom('create', 'edit', 'delete', 'restore', 'drop');
+const anyVersion = fc.constantFrom(undefined, 1, 2, 0, -1, 1.5, '1', 2 ** 40);
+const anyEdit = fc.record(
+  { kind: anyKind, type: anyType, id: anyId, version: anyVersion, values: anyValues },
+  { requiredKeys: ['kind', 'type'] },
+);
+const { node: anyExpression } = fc.letrec((tie) => ({
+  node: fc.oneof(
+    { depthSize: 'small' },
+    fc.record({ kind: fc.constant('constant'), value: anyScalar }),
+    fc.record({ kind: fc.constant('field'), route: fc.array(anyField, { maxLength: 2 }), field: anyField }),
+    fc.record({
+      kind: fc.constant('compare'),
+      operator: fc.constantFrom('=', '!=', '<', '>=', '~'),
+      left: tie('node'),
+      right: tie('node'),
+    }),
+    fc.record({
+      kind: fc.constant('presence'),
+      operator: fc.constantFrom('isEmpty', 'isNotEmpty'),
+      operand: tie('node'),
+    }),
+    fc.record({
+      kind: fc.constant('among'),
+      operator: fc.constant('isAmong'),
+      operand: tie('node'),
+      options: fc.array(anyScalar, { maxLength: 3 }),
+    }),
+    fc.record({
+      kind: fc.constant('match'),
+      operator: fc.constantFrom('contains', 'startsWith'),
+      operand: tie('node'),
+      part: tie('node'),
+    }),
+    fc.record({
+      kind: fc.constant('group'),
+      operator: fc.constantFrom('all', 'any', 'none'),
+      of: fc.array(tie('node'), { maxLength: 3 }),
+    }),
+  ),
+}));
+const anyDefinition = fc.record(
+  {
+    ...{
+      kind: fc.constant('rollUp'),
+      type: anyType,
+      target: fc.oneof(anyField, fc.constantFrom('averageInsured', 'lastDue', 'grade')),
+    },
+    aggregate: fc.constantFrom('count', 'sum', 'average', 'minimum', 'maximum', 'median'),
+    route: fc.constant([{ direction: 'down', type: 'loan', link: 'exhibition' }]),
+    value: fc.option(fc.record({ kind: fc.constant('field'), route: fc.constant([]), field: anyField })),
+    condition: fc.option(anyExpression as fc.Arbitrary<unknown>),
+    whenNone: anyScalar,
+    rounding: fc.constantFrom(null, { mode: 'up', places: 2 }, { mode: 'sideways', places: -1 }),
+    pace: fc.constant('withTheSave'),
+  },
+  { noNullPrototype: true },
+);
+
+interface Asked {
+  readonly name: string;
+  readonly handler: unknown;
+  readonly params?: Record<string, string>;
+  readonly query?: Record<string, string>;
+  readonly body?: unknown;
+  readonly text?: string;
+  readonly type?: string;
+}
+
+const withBody = (
+  name: string,
+  handler: unknown,
+  body: fc.Arbitrary<unknown>,
+  params: Record<string, string> = {},
+) => body.map((sent): Asked => ({ name, handler, params, body: sent }));
+const onRecord = (name: string, handler: unknown, query: fc.Arbitrary<Record<string, string>>) =>
+  fc
+    .tuple(anyType, anyId, anyField, query)
+    .map(([type, id, field, asked]): Asked => ({ name, handler, params: { type, id, field }, query: asked }));
+const anyQuery = fc.dictionary(
+  fc.constantFrom(
+    'search',
+    'sort',
+    'limit',
+    'after',
+    'condition',
+    'bin',
+    'filter.stage',
+    'filter.exhibition',
+    'from',
+    'before',
+    'version',
+  ),
+  fc.oneof(
+    anyText,
+    fc.constantFrom('-title', 'insuredValue', '3', 'true'),
+    (anyExpression as fc.Arbitrary<unknown>).map((one) => JSON.stringify(one)),
+  ),
+  { maxKeys: 4 },
+);
+
+const anyRequest: fc.Arbitrary<Asked> = fc.oneof(
+  withBody(
+    'changes',
+    changes,
+    fc.oneof(fc.record({ edits: fc.array(anyEdit, { maxLength: 4 }) }), anyJson as fc.Arbitrary<unknown>),
+  ),
+  withBody('post record', postRecord, fc.record({ values: anyValues }), { type: 'loan' }),
+  withBody('patch record', patchRecord, fc.record({ values: anyValues, version: anyVersion }), {
+    type: 'loan',
+    id: loan,
+  }),
+  withBody(
+    'rehearse',
+    rehearsals,
+    fc.record({
+      edits: fc.array(anyEdit, { maxLength: 3 }),
+      drafts: fc.array(fc.record({ definition: anyDefinition }), { maxLength: 2 }),
+    }),
+  ),
+  withBody('post rule', postRule, fc.record({ definition: anyDefinition, name: anyText })),
+  fc
+    .tuple(anyId, anyJson as fc.Arbitrary<unknown>)
+    .map(([id, body]): Asked => ({ name: 'patch rule', handler: patchRule, params: { id }, body })),
+  fc.tuple(anyId, anyScalar).map(([id, state]): Asked => ({
+    name: 'rule state',
+    handler: ruleState,
+    params: { id },
+    body: { state },
+  })),
+  fc
+    .tuple(anyType, anyQuery)
+    .map(([type, query]): Asked => ({ name: 'list', handler: listRecords, params: { type }, query })),
+  onRecord('record', getRecord, anyQuery),
+  onRecord('delete', deleteRecord, anyQuery),
+  onRecord('explanation', explanation, anyQuery),
+  anyQuery.map((query): Asked => ({ name: 'runs', handler: listRuns, query })),
+  anyText.map((run): Asked => ({ name: 'run', handler: getRun, params: { run } })),
+  fc
+    .tuple(
+      anyType,
+      fc.array(
+        fc.oneof(
+          anyValues.map((one) => JSON.stringify(one)),
+          anyText,
+        ),
+        { maxLength: 3 },
+      ),
+    )
+    .map(([type, lines]): Asked => ({
+      name: 'import',
+      handler: imports,
+      params: { type },
+      text: lines.join('\n'),
+      type: 'application/x-ndjson',
+    })),
+  anyText.map((text): Asked => ({ name: 'broken JSON', handler: changes, text })),
+);
+
+async function ask({
+  handler,
+  params = {},
+  query = {},
+  body,
+  text,
+  type = 'application/json',
+}: Asked): Promise<Response> {
+  const sent = text ?? (body === undefined ? undefined : JSON.stringify(body));
+  const search = new URLSearchParams(query).toString();
+  const request = new Request(`http://127.0.0.1:4410/api?${search}`, {
+    method: sent === undefined ? 'GET' : 'POST',
+    headers: { host: '127.0.0.1:4410', 'content-type': type, 'oikon-person': TESTER.id },
+    ...(sent === undefined ? {} : { body: sent }),
+  });
+  const handle = handler as (request: Request, context: object) => Promise<Response>;
+  return handle(request, { params: Promise.resolve({ w: workspace.key, ...params }) });
+}
+
+test('whatever is asked has an answer that isn’t 500, and leaves nothing half-saved', async () => {
+  const statuses = new Map<number, number>();
+  await fc.assert(
+    fc.asyncProperty(anyRequest, async (asked) => {
+      const response = await ask(asked);
+      statuses.set(response.status, (statuses.get(response.status) ?? 0) + 1);
+      const answer: unknown = response.status === 204 ? null : await response.json();
+      expect({ status: response.status, name: asked.name, answer }).not.toMatchObject({ status: 500 });
+    }),
+    { numRuns: 1_500 },
+  );
+  // What is asked is neither all nonsense nor all sound.
+  expect([200, 201].reduce((sum, status) => sum + (statuses.get(status) ?? 0), 0)).toBeGreaterThan(50);
+  expect(statuses.get(422) ?? 0).toBeGreaterThan(50);
+  const { model: loaded, plan } = await workspace.load();
+  const rows = await workspace.rows();
+  expect(keptIn(plan, rows)).toEqual(keptPlainly(loaded, plan, rows));
+  expect(await ledgerFlaws(workspace)).toEqual([]);
+}, 180_000);
+
+test('a body of 20 MB and 100,000 edits are refused by a stated limit', async () => {
+  const edits = Array.from({ length: 100_000 }, () => ({ kind: 'delete', type: 'loan', id: loan }));
+  const many = await ask({ name: 'many', handler: changes, body: { edits } });
+  expect([413, 400]).toContain(many.status);
+  expect(((await many.json()) as { detail: string }).detail).toMatch(
+    /larger than 4 MB|at most|5000|less than or equal/,
+  );
+  const large = await ask({
+    name: 'large',
+    handler: changes,
+    text: JSON.stringify({ edits: [], note: 'x'.repeat(20_000_000) }),
+  });
+  expect(large.status).toBe(413);
+});

@@ -2,7 +2,7 @@ export { titleOf } from './apply-edits';
 export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edit';
 export { followersOf, type Follower } from './followers';
 export { inLockOrder, lockOrder } from './lock-order';
-export { answerInMemory, memberOf, rollUpInMemory, runInMemory, runWith, writtenRow } from './memory-driver';
+export { answerInMemory, readerOf, rollUpInMemory, runInMemory, runWith, writtenRow } from './memory-driver';
 export { MemoryStore, Overlay, type RecordStore } from './memory-store';
 export {
   ask,

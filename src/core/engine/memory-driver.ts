@@ -4,15 +4,13 @@ import {
   bringTogether,
   type BroughtTogether,
   type CompiledRollUp,
-  type FieldOutcome,
-  type Member,
+  type Reader,
   sameAccumulator,
-  standingOf,
 } from '../rules';
 import { unreachable } from '../values';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
-import { type Row, sameOutcome, storedOutcome } from './record';
+import { OWN_FIELDS, type Row, sameOutcome, storedOutcome } from './record';
 
 /** Answers a need from records in memory. */
 export function answerInMemory(model: Model, store: RecordStore, need: Need): Answer {
@@ -94,21 +92,42 @@ export async function runWith<T>(
   return step.value;
 }
 
-/** Reads fields of a record and up its routes. An empty link, or one to a deleted record, reads as empty. */
-export function memberOf(model: Model, store: RecordStore, row: Row): Member {
-  return (field: TypedField): FieldOutcome => {
-    let at: Row = row;
-    for (const [index, link] of field.route.entries()) {
-      const id = at.values[link];
-      if (typeof id !== 'string') return { value: null };
-      const next = store.row(follow(model, field.from, field.route.slice(0, index + 1))!, id);
-      if (!next) return store.isWhole ? { value: null } : OUTSIDE;
-      if (next.deleted) return { value: null };
-      at = next;
-    }
-    return storedOutcome(at, field.field);
+/** The record at the end of a route; `null` where a link is empty or leads to one in the bin. */
+function rowAt(
+  model: Model,
+  store: RecordStore,
+  row: Row,
+  { from, route }: TypedField,
+): Row | null | Outside {
+  let at: Row = row;
+  for (const [index, link] of route.entries()) {
+    const id = at.values[link];
+    if (typeof id !== 'string') return null;
+    const next = store.row(follow(model, from, route.slice(0, index + 1))!, id);
+    if (!next) return store.isWhole ? null : OUTSIDE;
+    if (next.deleted) return null;
+    at = next;
+  }
+  return at;
+}
+
+/** Reads fields of records and up their routes. An empty link, or one to a deleted record, reads as empty. */
+export function readerOf(model: Model, store: RecordStore): Reader<Row> {
+  const reached = (row: Row, field: TypedField) =>
+    field.route.length === 0 ? row : rowAt(model, store, row, field);
+  return {
+    value: (row, field) => {
+      const at = reached(row, field);
+      return at === OUTSIDE ? OUTSIDE : (at?.values[field.field] ?? null);
+    },
+    isInError: (row, field) => {
+      const at = reached(row, field);
+      return at !== OUTSIDE && at !== null && at.errors[field.field] !== undefined;
+    },
   };
 }
+
+const isOwn = (rule: CompiledRollUp): boolean => rule.reads.every(({ route }) => route.length === 0);
 
 /** The value of a roll-up for one parent, from records in memory. */
 export function rollUpInMemory(
@@ -118,34 +137,47 @@ export function rollUpInMemory(
   parent: string,
 ): BroughtTogether | Outside {
   if (!store.hasAllChildren(rule.link, parent)) return OUTSIDE;
-  const members = [...store.children(rule.link, parent)].map((id) => store.row(rule.link.type, id)!);
-  return bringTogether(
-    rule,
-    members.map((row) => standingOf(rule, memberOf(model, store, row))),
-  );
+  const reader = isOwn(rule) ? OWN_FIELDS : readerOf(model, store);
+  return bringTogether(rule, store.childRows(rule.link, parent), reader);
 }
 
+/** Rules over the same link: the children of each target are brought out once for all of them. */
 function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]): Answers['workOut'] {
   const changed: WorkedOut[] = [];
   const outside: { rule: string; id: string }[] = [];
-  for (const { rule, targets: set } of work) {
-    for (const id of set.ids) {
-      const row = store.row(rule.writes.type, id);
-      if (row?.deleted || (!row && store.isWhole)) continue;
-      const brought = row ? rollUpInMemory(model, store, rule, id) : OUTSIDE;
-      if (brought === OUTSIDE) {
-        outside.push({ rule: rule.id, id });
-        continue;
-      }
-      const { outcome: after, accumulator } = brought;
-      const before = storedOutcome(row!, rule.writes.field);
-      const kept = store.notes.accumulator(rule, id);
-      const isKept = accumulator === null || (kept !== undefined && sameAccumulator(kept, accumulator));
-      if (!isKept || !sameOutcome(before, after))
-        changed.push({ rule: rule.id, id, before, after, accumulator });
+  const reader = readerOf(model, store);
+  const wanted = work.map(({ rule, targets }) => ({
+    ...{ rule, ids: new Set(targets.ids) },
+    reader: isOwn(rule) ? OWN_FIELDS : reader,
+  }));
+  const { link, writes } = work[0]!.rule;
+  for (const id of new Set(work.flatMap(({ targets }) => targets.ids))) {
+    const row = store.row(writes.type, id);
+    if (row?.deleted || (!row && store.isWhole)) continue;
+    const children = row && store.hasAllChildren(link, id) ? store.childRows(link, id) : null;
+    for (const { rule, ids, reader: own } of wanted) {
+      if (!ids.has(id)) continue;
+      const brought = children ? bringTogether(rule, children, own) : OUTSIDE;
+      if (brought === OUTSIDE) outside.push({ rule: rule.id, id });
+      else if (differs(store, rule, row!, brought))
+        changed.push({
+          ...{ rule: rule.id, id, before: storedOutcome(row!, rule.writes.field) },
+          ...{ after: brought.outcome, accumulator: brought.accumulator },
+        });
     }
   }
   return { changed, outside };
+}
+
+function differs(
+  store: RecordStore,
+  rule: CompiledRollUp,
+  row: Row,
+  { outcome, accumulator }: BroughtTogether,
+): boolean {
+  if (!sameOutcome(storedOutcome(row, rule.writes.field), outcome)) return true;
+  const kept = store.notes.accumulator(rule, row.id);
+  return accumulator !== null && (kept === undefined || !sameAccumulator(kept, accumulator));
 }
 
 /** A record as it stands once a write is made to it; `current` is left out for a new one. */
@@ -154,14 +186,13 @@ export function writtenRow(model: Model, current: Row | undefined, write: Write)
     ...{ type: write.type, id: write.id, version: 0, deleted: false, errors: {} },
     values: Object.fromEntries(typeIn(model, write.type).fields.map((field) => [field.key, null])),
   };
-  const values = {
-    ...base.values,
-    ...Object.fromEntries(write.changes.map((change) => [change.field, change.after])),
-  };
-  const errors = { ...base.errors };
-  for (const { field, error } of write.changes) {
-    if (error) errors[field] = error;
-    else delete errors[field];
+  const values = { ...base.values };
+  let { errors } = base;
+  for (const { field, after, error } of write.changes) {
+    values[field] = after;
+    if (!error && errors[field] === undefined) continue;
+    const { [field]: _cleared, ...others } = errors;
+    errors = error ? { ...others, [field]: error } : others;
   }
   // A later wave, or a write of nothing but what is kept beside a value, isn't a person's change.
   const version = base.version + (write.wave === 0 ? 1 : 0);

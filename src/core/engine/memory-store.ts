@@ -7,8 +7,9 @@ export interface RecordStore {
   /** The record, deleted or not; `undefined` when it isn't here. */
   row(type: string, id: string): Row | undefined;
   rows(type: string): Iterable<Row>;
-  /** Ids of records, not deleted, whose link names the parent. */
+  /** Ids of records, not deleted, whose link names the parent; and the records themselves. */
   children(link: LinkRef, parent: string): Iterable<string>;
+  childRows(link: LinkRef, parent: string): readonly Row[];
   /** Whether all the children that exist are here. */
   hasAllChildren(link: LinkRef, parent: string): boolean;
   /** Whether a record that isn't here doesn't exist. */
@@ -20,9 +21,9 @@ export interface RecordStore {
 
 const linkKey = ({ type, link }: LinkRef, parent: string): string => `${type}.${link} ${parent}`;
 
-/** Children of each parent over each link, kept up to date as rows are put. */
+/** Children of each parent over each link, with their rows, kept up to date as rows are put. */
 class ChildIndex {
-  readonly #children = new Map<string, Set<string>>();
+  readonly #children = new Map<string, Map<string, Row>>();
 
   constructor(private readonly model: Model) {}
 
@@ -30,19 +31,21 @@ class ChildIndex {
     for (const link of this.model.linksFrom(after.type)) {
       const old = before && !before.deleted ? before.values[link.link] : null;
       const now = after.deleted ? null : after.values[link.link];
-      if (old === now) continue;
-      if (typeof old === 'string') this.#children.get(linkKey(link, old))?.delete(after.id);
+      if (typeof old === 'string' && old !== now) this.#children.get(linkKey(link, old))?.delete(after.id);
       if (typeof now !== 'string') continue;
       const key = linkKey(link, now);
-      if (!this.#children.has(key)) this.#children.set(key, new Set());
-      this.#children.get(key)!.add(after.id);
+      let children = this.#children.get(key);
+      if (!children) this.#children.set(key, (children = new Map<string, Row>()));
+      children.set(after.id, after);
     }
   }
 
-  of(link: LinkRef, parent: string): Iterable<string> {
-    return this.#children.get(linkKey(link, parent)) ?? [];
+  of(link: LinkRef, parent: string): ReadonlyMap<string, Row> {
+    return this.#children.get(linkKey(link, parent)) ?? NO_CHILDREN;
   }
 }
+
+const NO_CHILDREN: ReadonlyMap<string, Row> = new Map();
 
 /**
  * Records in memory: all of them (`isWhole`), or a family, for which it is told whose children are all here.
@@ -69,7 +72,11 @@ export class MemoryStore implements RecordStore {
   }
 
   children(link: LinkRef, parent: string): Iterable<string> {
-    return this.#children.of(link, parent);
+    return this.#children.of(link, parent).keys();
+  }
+
+  childRows(link: LinkRef, parent: string): readonly Row[] {
+    return [...this.#children.of(link, parent).values()];
   }
 
   hasAllChildren(link: LinkRef, parent: string): boolean {
@@ -92,6 +99,8 @@ export class MemoryStore implements RecordStore {
 export class Overlay implements RecordStore {
   readonly #own = new Map<string, Row>();
   readonly #created = new Set<string>();
+  /** Types of which there are pending rows. */
+  readonly #types = new Set<string>();
   readonly #children: ChildIndex;
   readonly notes: Notes;
 
@@ -119,7 +128,14 @@ export class Overlay implements RecordStore {
   *children(link: LinkRef, parent: string): Iterable<string> {
     for (const id of this.base.children(link, parent))
       if (!this.#own.has(recordKey({ type: link.type, id }))) yield id;
-    yield* this.#children.of(link, parent);
+    yield* this.#children.of(link, parent).keys();
+  }
+
+  childRows(link: LinkRef, parent: string): readonly Row[] {
+    const beneath = this.base.childRows(link, parent);
+    if (!this.#types.has(link.type)) return beneath;
+    const kept = beneath.filter(({ type, id }) => !this.#own.has(recordKey({ type, id })));
+    return [...kept, ...this.#children.of(link, parent).values()];
   }
 
   hasAllChildren(link: LinkRef, parent: string): boolean {
@@ -129,6 +145,7 @@ export class Overlay implements RecordStore {
   put(row: Row): void {
     const key = recordKey(row);
     if (!this.row(row.type, row.id)) this.#created.add(row.id);
+    this.#types.add(row.type);
     this.#children.put(this.#own.get(key), row);
     this.#own.set(key, row);
   }

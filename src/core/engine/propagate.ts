@@ -26,7 +26,7 @@ import {
   type WorkedOut,
   type Write,
 } from './need';
-import { type CellRef, ownMember, recordKey, sameOutcome, storedOutcome } from './record';
+import { type CellRef, OWN_FIELDS, recordKey, sameOutcome, storedOutcome } from './record';
 import type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
 
 export interface PropagateInput {
@@ -245,7 +245,7 @@ class Run {
       if (!isThere(row)) return;
       const parent = row.values[rule.link.link];
       const into = typeof parent === 'string' ? now.get(parent) : undefined;
-      if (into) now.set(parent as string, withStanding(into, standingOf(rule, ownMember(row)), sign));
+      if (into) now.set(parent as string, withStanding(into, standingOf(rule, row, OWN_FIELDS), sign));
     };
     for (const entry of this.#touched.values()) {
       if (entry.type !== rule.link.type) continue;
@@ -259,42 +259,60 @@ class Run {
     return now;
   }
 
+  /** Writes what was worked out: each record once, with all its fields that changed. */
   private *keep(
     changed: readonly WorkedOut[],
     ruleOf: (id: string) => CompiledRollUp,
     causes: ReadonlyMap<string, Affected['targets']>,
   ): Generator<Need, void, Answer> {
-    const refs = changed.map(({ rule, id }) => ({ type: ruleOf(rule).writes.type, id }));
-    const rows = yield* readAll(refs);
-    const writes: Write[] = [];
+    const byRecord = new Map<string, { changes: Change[]; accumulators: KeptAccumulator[]; wave: number }>();
     for (const { rule: ruleId, id, before, after, accumulator } of changed) {
-      const rule = ruleOf(ruleId);
-      const { type, field } = rule.writes;
+      const { writes } = ruleOf(ruleId);
+      const { type, field } = writes;
+      const key = recordKey({ type, id });
+      let entry = byRecord.get(key);
+      if (!entry) byRecord.set(key, (entry = { changes: [], accumulators: [], wave: 1 }));
+      if (accumulator) entry.accumulators.push({ rule: ruleId, field, accumulator });
+      if (sameOutcome(before, after)) continue;
       const because = causes.get(ruleId)!.get(id) ?? [];
-      const wave = 1 + Math.max(0, ...because.map((cause) => this.#waves.get(cellKey(cause)) ?? 0));
-      const kept: KeptAccumulator[] = accumulator ? [{ rule: ruleId, field, accumulator }] : [];
-      const change: Change = {
-        ...{ type, id, field, wave, rule: ruleId, causes: because },
+      let wave = 0;
+      for (const cause of because) wave = Math.max(wave, this.#waves.get(cellKey(cause)) ?? 0);
+      entry.wave = Math.max(entry.wave, wave + 1);
+      entry.changes.push({
+        ...{ type, id, field, wave: wave + 1, rule: ruleId, causes: because },
         ...{ before: valueOf(before), after: valueOf(after) },
         ...{ error: errorOf(after), errorBefore: errorOf(before) },
-      };
-      const isChanged = !sameOutcome(before, after);
-      if (isChanged) this.touch(rows.get(recordKey({ type, id }))!, change);
-      const changes = isChanged ? [change] : [];
-      writes.push({ kind: 'edit', type, id, wave, changes, events: [], accumulators: kept });
+      });
     }
-    yield* this.write(writes);
+    const refs = changed.map(({ rule, id }) => ({ type: ruleOf(rule).writes.type, id }));
+    const rows = yield* readAll(refs);
+    yield* this.write(
+      [...byRecord].map(([key, { changes, accumulators, wave }]): Write => {
+        const { type, id } = rows.get(key)!;
+        if (changes.length > 0) this.touch(rows.get(key)!, changes);
+        return { kind: 'edit', type, id, wave, changes, events: [], accumulators };
+      }),
+    );
   }
 
-  private touch(row: NonNullable<Touched['after']>, change: Change): void {
+  private touch(row: NonNullable<Touched['after']>, changes: readonly Change[]): void {
     const key = recordKey(row);
     const known = this.#touched.get(key);
     const base = known?.after ?? row;
-    const { [change.field]: _cleared, ...others } = base.errors;
-    const errors = change.error ? { ...others, [change.field]: change.error } : others;
-    const after = { ...base, values: { ...base.values, [change.field]: change.after }, errors };
-    const fields = new Set([...(known?.fields ?? []), change.field]);
-    this.#touched.set(key, { type: row.type, id: row.id, before: known ? known.before : row, after, fields });
+    const values = { ...base.values };
+    const fields = new Set(known?.fields);
+    let { errors } = base;
+    for (const { field, after, error } of changes) {
+      values[field] = after;
+      fields.add(field);
+      if (!error && errors[field] === undefined) continue;
+      const { [field]: _cleared, ...others } = errors;
+      errors = error ? { ...others, [field]: error } : others;
+    }
+    this.#touched.set(key, {
+      ...{ type: row.type, id: row.id, fields, before: known ? known.before : row },
+      after: { ...base, values, errors },
+    });
   }
 
   private *write(writes: readonly Write[]): Generator<Need, void, Answer> {

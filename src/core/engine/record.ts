@@ -1,4 +1,4 @@
-import type { Member } from '../rules';
+import type { Reader } from '../rules';
 import { type ErrorCode, isError, type Outcome, sameValue, type Value } from '../values';
 
 /** A record as the engine sees it. Every field of its type has an entry in `values`; `errors` has those that are in error. */
@@ -32,10 +32,11 @@ export const storedOutcome = (row: Row, field: string): Outcome => {
 export const sameOutcome = (a: Outcome, b: Outcome): boolean =>
   isError(a) || isError(b) ? isError(a) && isError(b) && a.error === b.error : sameValue(a.value, b.value);
 
-/** A record for rules that read nothing but its own fields; a route is a programmer's mistake: throws. */
-export const ownMember =
-  (row: Row): Member =>
-  ({ route, field }) => {
-    if (route.length > 0) throw new RangeError('ownMember() reads no routes');
-    return storedOutcome(row, field);
-  };
+/** Reads records for rules that read nothing but their own fields; a route is a programmer's mistake: throws. */
+export const OWN_FIELDS: Reader<Row> = {
+  value: (row, { route, field }) => {
+    if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
+    return row.values[field] ?? null;
+  },
+  isInError: (row, { field }) => row.errors[field] !== undefined,
+};

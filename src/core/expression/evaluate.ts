@@ -8,35 +8,57 @@ export type Outside = typeof OUTSIDE;
 /** Gives the value of a field of the record at hand, or up a route from it; a broken route reads as empty. */
 export type ReadField = (field: TypedField) => Value | Outside;
 
+/** The same for any record: the one at hand is handed in, so that reading many of them makes nothing anew. */
+export type ReadOf<T> = (at: T, field: TypedField) => Value | Outside;
+
+/** An expression made ready for many records. */
+export type Evaluator = <T>(at: T, read: ReadOf<T>) => Value | Outside;
+
+const ready = new WeakMap<Typed, Evaluator>();
+
 /**
- * The one place that works out an expression. Never throws on data: answers a value, or `OUTSIDE` when that value
- * depends on a record that isn't loaded.
+ * The one place that works out an expression, made ready once for each. Never throws on data: answers a value, or `OUTSIDE`
+ * when that value depends on a record that isn't loaded.
  */
-export function evaluate(node: Typed, read: ReadField): Value | Outside {
+export function evaluatorOf(node: Typed): Evaluator {
+  let known = ready.get(node);
+  if (!known) ready.set(node, (known = makeReady(node)));
+  return known;
+}
+
+/** Works out an expression for one record. */
+export const evaluate = (node: Typed, read: ReadField): Value | Outside =>
+  evaluatorOf(node)(null, (_, field) => read(field));
+
+function makeReady(node: Typed): Evaluator {
   switch (node.kind) {
     case 'constant':
-      return node.value;
+      return () => node.value;
     case 'field':
-      return read(node);
+      return (at, read) => read(at, node);
     case 'compare':
-      return both(evaluate(node.left, read), evaluate(node.right, read), (left, right) =>
-        comparison(node, left, right),
-      );
+      return comparison(node);
     case 'presence': {
-      const operand = evaluate(node.operand, read);
-      return operand === OUTSIDE ? OUTSIDE : (operand === null) === (node.operator === 'isEmpty');
+      const operand = evaluatorOf(node.operand);
+      const isEmptyWanted = node.operator === 'isEmpty';
+      return (at, read) => {
+        const value = operand(at, read);
+        return value === OUTSIDE ? OUTSIDE : (value === null) === isEmptyWanted;
+      };
     }
     case 'among': {
-      const operand = evaluate(node.operand, read);
-      if (operand === OUTSIDE) return OUTSIDE;
-      return node.options.some((option) => sameValue(option, operand)) === (node.operator === 'isAmong');
+      const operand = evaluatorOf(node.operand);
+      const isAmongWanted = node.operator === 'isAmong';
+      return (at, read) => {
+        const value = operand(at, read);
+        if (value === OUTSIDE) return OUTSIDE;
+        return node.options.some((option) => sameValue(option, value)) === isAmongWanted;
+      };
     }
     case 'match':
-      return both(evaluate(node.operand, read), evaluate(node.part, read), (operand, part) =>
-        matches(node.operator, operand, part),
-      );
+      return both(node.operand, node.part, (operand, part) => matches(node.operator, operand, part));
     case 'group':
-      return group(node, read);
+      return group(node);
     default:
       return unreachable(node);
   }
@@ -44,14 +66,16 @@ export function evaluate(node: Typed, read: ReadField): Value | Outside {
 
 type Present = Exclude<Value, null>;
 
-const both = (
-  left: Value | Outside,
-  right: Value | Outside,
-  test: (left: Present, right: Present) => boolean,
-): boolean | Outside => {
-  if (left === OUTSIDE || right === OUTSIDE) return OUTSIDE;
-  return left !== null && right !== null && test(left, right);
-};
+/** A test of two values: false where one is empty. */
+function both(left: Typed, right: Typed, test: (left: Present, right: Present) => boolean): Evaluator {
+  const [first, second] = [evaluatorOf(left), evaluatorOf(right)];
+  return (at, read) => {
+    const a = first(at, read);
+    const b = second(at, read);
+    if (a === OUTSIDE || b === OUTSIDE) return OUTSIDE;
+    return a !== null && b !== null && test(a, b);
+  };
+}
 
 const ORDER_TESTS: Record<Exclude<CompareOperator, '=' | '!='>, (order: number) => boolean> = {
   '<': (order) => order < 0,
@@ -60,10 +84,21 @@ const ORDER_TESTS: Record<Exclude<CompareOperator, '=' | '!='>, (order: number) 
   '>=': (order) => order >= 0,
 };
 
-function comparison(node: Extract<Typed, { kind: 'compare' }>, left: Present, right: Present): boolean {
-  if (node.operator === '=') return sameValue(left, right);
-  if (node.operator === '!=') return !sameValue(left, right);
-  return ORDER_TESTS[node.operator](compareValues(node.left.type, left, right));
+function comparison(node: Extract<Typed, { kind: 'compare' }>): Evaluator {
+  const { left, right, operator } = node;
+  if (operator === '=' && right.kind === 'constant' && typeof right.value === 'string') {
+    // What most conditions are: a choice, a text, a date or a link that is a certain one. Empty is never it.
+    const operand = evaluatorOf(left);
+    const wanted = right.value;
+    return (at, read) => {
+      const value = operand(at, read);
+      return value === OUTSIDE ? OUTSIDE : value === wanted;
+    };
+  }
+  if (operator === '=') return both(left, right, sameValue);
+  if (operator === '!=') return both(left, right, (a, b) => !sameValue(a, b));
+  const test = ORDER_TESTS[operator];
+  return both(left, right, (a, b) => test(compareValues(left.type, a, b)));
 }
 
 function matches(operator: 'contains' | 'startsWith', operand: Present, part: Present): boolean {
@@ -74,13 +109,17 @@ function matches(operator: 'contains' | 'startsWith', operand: Present, part: Pr
 }
 
 /** A part that decides the group does so even when another part is outside. */
-function group(node: Extract<Typed, { kind: 'group' }>, read: ReadField): boolean | Outside {
+function group(node: Extract<Typed, { kind: 'group' }>): Evaluator {
   const deciding = node.operator !== 'all'; // a true part decides any and none, a false part decides all
-  let outside = false;
-  for (const part of node.of) {
-    const verdict = evaluate(part, read);
-    if (verdict === OUTSIDE) outside = true;
-    else if (verdict === deciding) return node.operator === 'any';
-  }
-  return outside ? OUTSIDE : node.operator !== 'any';
+  const isAny = node.operator === 'any';
+  const parts = node.of.map(evaluatorOf);
+  return (at, read) => {
+    let outside = false;
+    for (const part of parts) {
+      const verdict = part(at, read);
+      if (verdict === OUTSIDE) outside = true;
+      else if (verdict === deciding) return isAny;
+    }
+    return outside ? OUTSIDE : !isAny;
+  };
 }

@@ -1,6 +1,6 @@
 import { fieldOf, galleries, gbp, rowOf, stageIs, uuid } from '../testing/galleries';
-import { MemoryStore, memberOf, type Row } from '../engine';
-import { isError, type Value, type WireValue } from '../values';
+import { MemoryStore, readerOf, type Row } from '../engine';
+import { type Value, type WireValue } from '../values';
 import {
   describe as inWords,
   evaluate,
@@ -42,10 +42,7 @@ function typed(condition: Expression): Typed {
   if (!result.ok) throw new Error(result.problem.message);
   return result.value;
 }
-const reader = (row: Row) => (field: TypedField) => {
-  const outcome = memberOf(model, store, row)(field);
-  return outcome === OUTSIDE ? OUTSIDE : isError(outcome) ? null : outcome.value;
-};
+const reader = (row: Row) => (field: TypedField) => readerOf(model, store).value(row, field);
 const holds = (condition: Expression, values: Record<string, Value>) =>
   evaluate(typed(condition), reader(loan(values)));
 

@@ -1,5 +1,13 @@
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
-export { evaluate, OUTSIDE, type Outside, type ReadField } from './evaluate';
+export {
+  evaluate,
+  evaluatorOf,
+  OUTSIDE,
+  type Evaluator,
+  type Outside,
+  type ReadField,
+  type ReadOf,
+} from './evaluate';
 export type { CompareOperator, Expression, GroupOperator, Typed, TypedField } from './expression';
 export {
   operatorEntry,

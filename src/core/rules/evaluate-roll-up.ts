@@ -1,13 +1,22 @@
-import { evaluate, fieldsRead, OUTSIDE, type Outside, type TypedField } from '../expression';
-import { compareValues, type ErrorCode, fitValue, isError, type Outcome, type Value } from '../values';
-import { type Accumulator, isAccumulated, NOTHING, outcomeOf, withStanding } from './accumulate';
+import {
+  type Evaluator,
+  evaluatorOf,
+  fieldsRead,
+  OUTSIDE,
+  type Outside,
+  type TypedField,
+} from '../expression';
+import { compareValues, type ErrorCode, fitValue, type Outcome, type Value } from '../values';
+import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
 import type { CompiledRollUp } from './roll-up';
 
-/** What a read of a field may give: a value, the error that stands there instead of one, or nothing known. */
-export type FieldOutcome = Outcome | Outside;
-
-/** A record as a roll-up sees it: its fields, and those up its routes. */
-export type Member = (field: TypedField) => FieldOutcome;
+/** How rules read records: values and errors of their fields, and up their routes. */
+export interface Reader<T> {
+  /** The value; empty where it stands in error. */
+  readonly value: (at: T, field: TypedField) => Value | Outside;
+  /** Whether the field stands in error; not known outside what is loaded. */
+  readonly isInError: (at: T, field: TypedField) => boolean;
+}
 
 /**
  * What a member gives to a roll-up:
@@ -27,25 +36,58 @@ export type Standing =
   | { readonly kind: 'leftOut' | 'empty' | 'outside' }
   | { readonly kind: 'error'; readonly error: ErrorCode };
 
-export function standingOf(rule: CompiledRollUp, member: Member): Standing {
-  let error: ErrorCode | null = null;
-  const read = (field: TypedField): Value | Outside => {
-    const outcome = member(field);
-    return outcome === OUTSIDE ? OUTSIDE : isError(outcome) ? null : outcome.value;
-  };
-  for (const field of rule.condition ? fieldsRead(rule.condition) : []) {
-    const outcome = member(field);
-    if (outcome !== OUTSIDE && isError(outcome)) error = 'input_has_problem';
+const LEFT_OUT = Symbol('left out');
+const EMPTY = Symbol('empty');
+const IN_ERROR = Symbol('in error');
+
+/** A standing without its wrapping: the value that counts (`null` for a count), or why there is none. */
+type Given = Value | Outside | typeof LEFT_OUT | typeof EMPTY | typeof IN_ERROR;
+
+interface Ready {
+  readonly fields: readonly TypedField[];
+  readonly test: Evaluator | null;
+}
+
+const readyRules = new WeakMap<CompiledRollUp, Ready>();
+
+function readyOf(rule: CompiledRollUp): Ready {
+  let ready = readyRules.get(rule);
+  if (!ready) {
+    const { condition } = rule;
+    ready = { fields: condition ? fieldsRead(condition) : [], test: condition && evaluatorOf(condition) };
+    readyRules.set(rule, ready);
   }
-  if (error) return { kind: 'error', error };
-  const verdict = rule.condition ? evaluate(rule.condition, read) : true;
-  if (verdict === OUTSIDE) return { kind: 'outside' };
-  if (verdict !== true) return { kind: 'leftOut' };
-  if (!rule.value) return { kind: 'counts', value: null };
-  const value = member(rule.value);
-  if (value === OUTSIDE) return { kind: 'outside' };
-  if (isError(value)) return { kind: 'error', error: 'input_has_problem' };
-  return value.value === null ? { kind: 'empty' } : { kind: 'counts', value: value.value };
+  return ready;
+}
+
+function givenBy<T>(rule: CompiledRollUp, { fields, test }: Ready, at: T, reader: Reader<T>): Given {
+  for (const field of fields) if (reader.isInError(at, field)) return IN_ERROR;
+  if (test) {
+    const verdict = test(at, reader.value);
+    if (verdict === OUTSIDE) return OUTSIDE;
+    if (verdict !== true) return LEFT_OUT;
+  }
+  if (!rule.value) return null;
+  if (reader.isInError(at, rule.value)) return IN_ERROR;
+  const value = reader.value(at, rule.value);
+  return value === null ? EMPTY : value;
+}
+
+/** What one member gives, for people and for differences. */
+export function standingOf<T>(rule: CompiledRollUp, at: T, reader: Reader<T>): Standing {
+  const given = givenBy(rule, readyOf(rule), at, reader);
+  switch (given) {
+    case OUTSIDE:
+      return { kind: 'outside' };
+    case LEFT_OUT:
+      return { kind: 'leftOut' };
+    case EMPTY:
+      return { kind: 'empty' };
+    case IN_ERROR:
+      return { kind: 'error', error: 'input_has_problem' };
+    default:
+      return { kind: 'counts', value: given as Value };
+  }
 }
 
 /** What a roll-up gives, and for counts, sums and averages what it is made of. */
@@ -55,38 +97,58 @@ export interface BroughtTogether {
 }
 
 /**
- * The value of a roll-up from the standings of all its members. An error wins over a value; a member outside wins over
- * both, because nothing is known of it. The result is rounded and fitted to the target.
+ * The value of a roll-up from all its members. An error wins over a value; a member outside wins over both, because nothing
+ * is known of it. The result is rounded and fitted to the target.
  */
-export function bringTogether(
+export function bringTogether<T>(
   rule: CompiledRollUp,
-  standings: Iterable<Standing>,
+  members: readonly T[],
+  reader: Reader<T>,
 ): BroughtTogether | Outside {
-  if (!isAccumulated(rule)) return extremeOf(rule, standings);
-  let accumulator = NOTHING;
-  for (const standing of standings) {
-    if (standing.kind === 'outside') return OUTSIDE;
-    accumulator = withStanding(accumulator, standing, 1);
+  const ready = readyOf(rule);
+  if (!isAccumulated(rule)) return extremeOf(rule, ready, members, reader);
+  const accumulating = new Accumulating(rule);
+  for (const member of members) {
+    const given = givenBy(rule, ready, member, reader);
+    if (given === OUTSIDE) return OUTSIDE;
+    if (given === IN_ERROR) accumulating.addError();
+    else if (given !== LEFT_OUT && given !== EMPTY) accumulating.add(given);
   }
+  const accumulator = accumulating.result();
   return { outcome: outcomeOf(rule, accumulator), accumulator };
 }
 
 /** The minimum or the maximum. */
-function extremeOf(rule: CompiledRollUp, standings: Iterable<Standing>): BroughtTogether | Outside {
-  const sign = rule.aggregate === 'minimum' ? -1 : 1;
+function extremeOf<T>(
+  rule: CompiledRollUp,
+  ready: Ready,
+  members: readonly T[],
+  reader: Reader<T>,
+): BroughtTogether | Outside {
+  const isBetter = betterThan(rule);
   let best: Value = null;
-  let error: ErrorCode | null = null;
-  for (const standing of standings) {
-    if (standing.kind === 'outside') return OUTSIDE;
-    if (standing.kind === 'error') error = standing.error;
-    if (standing.kind !== 'counts' || standing.value === null) continue;
-    if (best === null || compareValues(rule.value!.type, standing.value, best) * sign > 0)
-      best = standing.value;
+  let isInError = false;
+  for (const member of members) {
+    const given = givenBy(rule, ready, member, reader);
+    if (given === OUTSIDE) return OUTSIDE;
+    if (given === IN_ERROR) isInError = true;
+    else if (given !== LEFT_OUT && given !== EMPTY && given !== null)
+      if (best === null || isBetter(given, best)) best = given;
   }
-  const outcome: Outcome = error
-    ? { error }
+  const outcome: Outcome = isInError
+    ? { error: 'input_has_problem' }
     : best === null
       ? { value: rule.whenNone }
       : fitValue(best, rule.target.type, rule.rounding);
   return { outcome, accumulator: null };
+}
+
+type Present = Exclude<Value, null>;
+
+function betterThan(rule: CompiledRollUp): (a: Present, b: Present) => boolean {
+  const { type } = rule.value!;
+  const isLeast = rule.aggregate === 'minimum';
+  // Dates are digits in one order: the language's own comparison is theirs.
+  if (type.kind === 'date' || type.kind === 'dateTime') return isLeast ? (a, b) => a < b : (a, b) => a > b;
+  return isLeast ? (a, b) => compareValues(type, a, b) < 0 : (a, b) => compareValues(type, a, b) > 0;
 }

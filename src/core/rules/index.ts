@@ -12,8 +12,7 @@ export {
   bringTogether,
   standingOf,
   type BroughtTogether,
-  type FieldOutcome,
-  type Member,
+  type Reader,
   type Standing,
 } from './evaluate-roll-up';
 export {

@@ -11,7 +11,7 @@ import {
   stageIs,
 } from '../testing/galleries';
 import { OUTSIDE, type TypedField } from '../expression';
-import { Decimal, type Outcome, type Value } from '../values';
+import { Decimal, type Value } from '../values';
 import {
   bringTogether,
   compileRollUp,
@@ -20,7 +20,6 @@ import {
   routesOffered,
   sentenceOf,
   sentenceParts,
-  standingOf,
   targetsOffered,
   valuesOffered,
 } from '.';
@@ -96,18 +95,12 @@ describe('checking', () => {
 describe('bringing together', () => {
   const given = (definition: RollUp, values: readonly (Value | 'error')[]) => {
     const rule = compiled(definition);
-    const member =
-      (value: Value | 'error') =>
-      (field: TypedField): Outcome =>
-        field.field === 'stage' || field.field === 'open'
-          ? { value: field.field === 'stage' ? 'agreed' : true }
-          : value === 'error'
-            ? { error: 'out_of_range' }
-            : { value };
-    const brought = bringTogether(
-      rule,
-      values.map((value) => standingOf(rule, member(value))),
-    );
+    const isTested = ({ field }: TypedField) => field === 'stage' || field === 'open';
+    const brought = bringTogether(rule, values, {
+      value: (value: Value | 'error', field) =>
+        isTested(field) ? (field.field === 'stage' ? 'agreed' : true) : value === 'error' ? null : value,
+      isInError: (value: Value | 'error', field) => value === 'error' && !isTested(field),
+    });
     return brought === OUTSIDE ? brought : brought.outcome;
   };
 

@@ -1,16 +1,15 @@
-import { memberOf, rollUpInMemory, type Row, storedOutcome, titleOf } from '../engine';
-import { OUTSIDE, type Outside, type Reason, reasonsAgainst, type TypedField } from '../expression';
+import { readerOf, rollUpInMemory, type Row, storedOutcome, titleOf } from '../engine';
+import { OUTSIDE, type Reason, reasonsAgainst } from '../expression';
 import { typeIn } from '../model';
 import {
   aggregateEntry,
   childrenName,
   type CompiledRollUp,
-  type Member,
   sentenceOf,
   type Standing,
   standingOf,
 } from '../rules';
-import { compareText, isError, type Outcome, type Value, type ValueType } from '../values';
+import { compareText, isError, type Outcome, type ValueType } from '../values';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
 /** One record that a roll-up goes over, and what became of it. */
@@ -124,27 +123,20 @@ const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>
     : { value: valueView(type, outcome.value), problem: null };
 
 function memberView(context: ViewContext, rule: CompiledRollUp, row: Row): MemberView {
-  const member = memberOf(context.model, context.store, row);
-  const standing = standingOf(rule, member);
+  const reader = readerOf(context.model, context.store);
+  const standing = standingOf(rule, row, reader);
   const keeper =
     rule.value && rule.value.route.length === 0
       ? context.plan.keeper({ type: row.type, field: rule.value.field })
       : undefined;
+  const value = rule.value && reader.value(row, rule.value);
   return {
     ...{ type: row.type, id: row.id, title: titleOf(context.model, row), standing: standing.kind },
-    value: rule.value ? valueView(rule.value.type, plain(member(rule.value))) : null,
-    reasons: standing.kind === 'leftOut' && rule.condition ? reasonsOf(context, rule, member) : [],
+    value: rule.value ? valueView(rule.value.type, value === OUTSIDE ? null : value) : null,
+    reasons:
+      standing.kind === 'leftOut' && rule.condition
+        ? reasonsAgainst(context.model, rule.condition, (field) => reader.value(row, field), namesIn(context))
+        : [],
     opens: keeper ? keeper.writes.field : null,
   };
-}
-
-const plain = (outcome: Outcome | Outside): Value =>
-  outcome === OUTSIDE || isError(outcome) ? null : outcome.value;
-
-function reasonsOf(context: ViewContext, rule: CompiledRollUp, member: Member): Reason[] {
-  const read = (field: TypedField): Value | Outside => {
-    const outcome = member(field);
-    return outcome === OUTSIDE ? OUTSIDE : plain(outcome);
-  };
-  return reasonsAgainst(context.model, rule.condition!, read, namesIn(context));
 }

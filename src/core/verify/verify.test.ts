@@ -139,9 +139,9 @@ describe('an opened value', () => {
 
   test('says who counts, who doesn’t, and which test left them out', () => {
     expect(open().members.map(({ title, standing, reasons }) => [title, standing, reasons])).toEqual([
+      ['Robes', 'counts', []],
       ['Blocks', 'leftOut', [{ test: 'Stage is Agreed', found: 'Declined' }]],
       ['Pots', 'empty', []],
-      ['Robes', 'counts', []],
     ]);
   });
 

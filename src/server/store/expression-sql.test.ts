@@ -1,14 +1,7 @@
-import { MemoryStore, memberOf, type Row } from '@/core/engine';
-import {
-  evaluate,
-  type Expression,
-  operatorsFor,
-  OUTSIDE,
-  typeCondition,
-  type TypedField,
-} from '@/core/expression';
+import { MemoryStore, readerOf, type Row } from '@/core/engine';
+import { evaluate, type Expression, operatorsFor, typeCondition, type TypedField } from '@/core/expression';
 import { readModel } from '@/core/model';
-import { isError, type Value, type WireValue } from '@/core/values';
+import { type Value, type WireValue } from '@/core/values';
 import fc from 'fast-check';
 import { GALLERIES, decimal, fieldOf, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { database, disconnect } from '../database/connection';
@@ -168,11 +161,8 @@ describe('an expression in SQL', () => {
           ),
         );
         const inCore = loans.map((row) => {
-          const member = memberOf(model, store, row);
-          const verdict = evaluate(typed.value, (field) => {
-            const outcome = member(field);
-            return outcome === OUTSIDE ? OUTSIDE : isError(outcome) ? null : outcome.value;
-          });
+          const reader = readerOf(model, store);
+          const verdict = evaluate(typed.value, (field) => reader.value(row, field));
           return [row.id, verdict];
         });
         expect(Object.fromEntries(found.map(({ id, holds }) => [id, holds]))).toEqual(

@@ -6,7 +6,7 @@ import { type RecordList, type RecordView, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { refuse, Refusal } from '../refusal';
-import { expressionSql } from '../store/expression-sql';
+import { filterSql } from '../store/expression-sql';
 import { RouteJoins } from '../store/route-joins';
 import { bindType, Binds, columnOf, quote, readColumn, run, tableOf } from '../store/sql';
 import { readRows, rowColumns, rowFrom, toColumn } from '../store/values';
@@ -59,8 +59,10 @@ export function listRecords(workspace: LoadedWorkspace, input: ListInput): Promi
     const binds = new Binds();
     const { joins, where } = whereOf(workspace, input, binds);
     const after = input.after ? `AND ${afterSql(order, readCursor(order, input.after), binds)}` : '';
-    const text = `SELECT ${rowColumns(workspace, input.type, 't')}, ${order.cursor} AS cursor FROM ${table} t ${joins}
-      WHERE ${where} ${after} ORDER BY ${order.sql} LIMIT ${binds.add(input.limit + 1, 'int')}`;
+    // The page is found by ids first, and its records read then: otherwise every record that is sorted is written out.
+    const page = `SELECT t.id FROM ${table} t ${joins} WHERE ${where} ${after} ORDER BY ${order.sql} LIMIT ${binds.add(input.limit + 1, 'int')}`;
+    const text = `SELECT ${rowColumns(workspace, input.type, 't')}, ${order.cursor} AS cursor
+      FROM ${table} t WHERE t.id IN (${page}) ORDER BY ${order.sql}`;
     const found = await run(transaction, text, binds.values);
     const rows = found.slice(0, input.limit).map((one) => rowFrom(workspace, input.type, one));
     const last = found.length > input.limit ? found[input.limit - 1]! : null;
@@ -97,7 +99,7 @@ function whereOf(
   if (input.condition) {
     const typed = typeCondition(model, input.type, input.condition);
     if (!typed.ok) throw refuse(422, [{ ...typed.problem, place: 'condition' }]);
-    parts.push(expressionSql(typed.value, (field) => routes.read(field), binds));
+    parts.push(filterSql(typed.value, (field) => routes.read(field), binds));
   }
   return { where: parts.join(' AND '), joins: routes.sql() };
 }

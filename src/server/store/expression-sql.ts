@@ -41,6 +41,16 @@ export function expressionSql(node: Typed, field: FieldSql, binds: ValuePlaces):
   }
 }
 
+/**
+ * The same as the condition of a WHERE, where NULL counts as false: tests that every record must pass stand bare, so that
+ * PostgreSQL can find those records by an index, also up a route.
+ */
+export function filterSql(node: Typed, field: FieldSql, binds: ValuePlaces): string {
+  if (node.kind === 'group' && node.operator === 'all' && node.of.length > 0)
+    return `(${node.of.map((part) => filterSql(part, field, binds)).join(' AND ')})`;
+  return node.kind === 'compare' ? comparedSql(node, field, binds) : expressionSql(node, field, binds);
+}
+
 const SQL_OPERATORS: Record<CompareOperator, string> = {
   '=': '=',
   '!=': '<>',
@@ -50,17 +60,19 @@ const SQL_OPERATORS: Record<CompareOperator, string> = {
   '>=': '>=',
 };
 
-function comparisonSql(
-  node: Extract<Typed, { kind: 'compare' }>,
-  field: FieldSql,
-  binds: ValuePlaces,
-): string {
+type Compare = Extract<Typed, { kind: 'compare' }>;
+
+const comparisonSql = (node: Compare, field: FieldSql, binds: ValuePlaces): string =>
+  `COALESCE(${comparedSql(node, field, binds)}, false)`;
+
+/** NULL where a side is empty. */
+function comparedSql(node: Compare, field: FieldSql, binds: ValuePlaces): string {
   const isRank = node.left.type.kind === 'choice' && node.operator !== '=' && node.operator !== '!=';
   const side = (part: Typed) =>
     isRank
       ? rankSql(node.left.type, expressionSql(part, field, binds), binds)
       : expressionSql(part, field, binds);
-  return `COALESCE(${side(node.left)} ${SQL_OPERATORS[node.operator]} ${side(node.right)}, false)`;
+  return `(${side(node.left)} ${SQL_OPERATORS[node.operator]} ${side(node.right)})`;
 }
 
 /** A choice's position among its options. */

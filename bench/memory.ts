@@ -69,7 +69,7 @@ function byHand(loans: number): () => number {
 
 const fill = (store: MemoryStore) => {
   const overlay = new Overlay(model, store);
-  runInMemory(model, overlay, propagate({ model, plan, edits: [], fill: rules.map(({ id }) => id) }));
+  runInMemory(model, overlay, propagate({ model, plan, edits: [], isAlone: true, fill: rules.map(({ id }) => id) }));
   return overlay;
 };
 
@@ -100,7 +100,7 @@ export async function benchMemory(): Promise<Figure[]> {
         id: loanId((at * 4) % loans),
         values: { insuredValue: loanValues(at, '').insuredValue! },
       } as const;
-      runInMemory(model, new Overlay(model, store), propagate({ model, plan, edits: [edit] }));
+      runInMemory(model, new Overlay(model, store), propagate({ model, plan, edits: [edit], isAlone: true }));
     };
     figures.push(
       await compare({

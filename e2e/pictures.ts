@@ -73,15 +73,45 @@ async function takePictures(page: Page): Promise<void> {
 
   await page.goto(`${base}/records/loan`);
   await page.getByText('in all').waitFor();
+  await page.getByRole('button', { name: /^Add a test on/ }).click();
+  await page.getByRole('menuitem', { name: 'Stage', exact: true }).click();
+  await page.getByRole('button', { name: /^Compared with/ }).click();
+  await page.getByRole('menuitem', { name: 'Agreed' }).click();
+  await page.locator('.ant-table-row').first().waitFor();
+  await page.mouse.move(700, 20);
   await picture(page, 'records');
+  await changeALoan(page);
   await page.goto(`${base}/records/exhibition`);
   await page.getByRole('link', { name: 'Rivers of Silk' }).click();
-  await page.getByRole('region', { name: 'History' }).getByRole('listitem').first().waitFor();
+  const history = page.getByRole('region', { name: 'History' });
+  await history.getByRole('listitem').first().waitFor();
   await page.getByRole('region', { name: 'Loans' }).getByRole('row').first().waitFor();
+  await page.mouse.move(700, 20);
   await picture(page, 'record');
+  await history.scrollIntoViewIfNeeded();
+  await page.getByRole('region', { name: 'History' }).evaluate((element) => element.scrollIntoView());
+  await picture(page, 'history');
+  const run = (await history.getByRole('link').first().getAttribute('href'))!;
   await page.getByRole('button', { name: /^Insured total: .* Open what it is made of/ }).click();
   await page.getByRole('dialog').getByRole('row').first().waitFor();
   await picture(page, 'opened-value');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Delete …' }).click();
+  await page.getByText('would be deleted').waitFor();
+  await picture(page, 'delete');
+  await page.goto(base + run);
+  await page.getByRole('region', { name: 'Ripple' }).waitFor();
+  await picture(page, 'run');
+}
+
+/** An edit of a loan, for the history and the ledger to show. */
+async function changeALoan(page: Page): Promise<void> {
+  await page.goto(`${base}/records/loan`);
+  await page.getByPlaceholder('Search loans').fill('pattern books');
+  await page.getByRole('link', { name: /pattern books/ }).click();
+  await page.getByRole('textbox', { name: 'Insured value' }).fill('151,800.25');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await page.getByText(/^Saved\. It followed/).waitFor();
 }
 
 async function main(): Promise<void> {

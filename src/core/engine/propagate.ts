@@ -38,6 +38,8 @@ export interface PropagateInput {
   readonly fill?: readonly string[];
   /** Claims that an earlier try of the same run learnt that it needs. */
   readonly learnt?: readonly Claim[];
+  /** Nobody else writes meanwhile (a rehearsal, a store in memory): no locks are asked for. */
+  readonly isAlone?: boolean;
 }
 
 export type RunOutcome =
@@ -83,6 +85,7 @@ function* claimEverything({
   plan,
   edits,
   learnt = [],
+  isAlone = false,
 }: PropagateInput): Generator<Need, Claimed, Answer> {
   const held = new Set<string>();
   let wanted: readonly Claim[] = learnt;
@@ -92,6 +95,7 @@ function* claimEverything({
     const above = yield* readAbove(model, entries);
     const all = [...problems, ...checkLinks(model, entries, above)];
     if (all.length > 0) return { entries, problems: all };
+    if (isAlone) return { entries, problems: [] };
     const claims = inLockOrder(model, [...wanted, ...(yield* claimsOf({ model, plan, entries, above }))]);
     const missing = claims.filter((claim) => !held.has(claimKey(claim)));
     if (missing.length === 0) return { entries, problems: [] };

@@ -62,7 +62,7 @@ export function planWithDrafts(
 }
 
 /**
- * Runs staged edits through the rules and tells what would happen. The driver must write into an overlay or a transaction
+ * Runs staged edits through the rules and tells what would happen, taking no locks. The driver must write into an overlay or a transaction
  * that is thrown away. Drafts fill their targets first, so that the ripple shows what follows from the edits alone.
  */
 export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, Answer> {
@@ -73,10 +73,13 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
   if (!read.ok) return { kind: 'refused', edits: read.problems };
   let filled: Ripple | null = null;
   if (drafts.length > 0) {
-    const outcome = yield* propagate({ model, plan, edits: [], fill: drafts.map((draft) => draft.id) });
+    const outcome = yield* propagate({
+      ...{ model, plan, edits: [], isAlone: true },
+      fill: drafts.map((draft) => draft.id),
+    });
     if (outcome.kind === 'done') filled = outcome.ripple;
   }
-  const outcome = yield* propagate({ model, plan, edits: read.edits });
+  const outcome = yield* propagate({ model, plan, edits: read.edits, isAlone: true });
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };
   return { kind: 'done', plan, filled, ripple: outcome.ripple };
 }

@@ -69,7 +69,11 @@ function byHand(loans: number): () => number {
 
 const fill = (store: MemoryStore) => {
   const overlay = new Overlay(model, store);
-  runInMemory(model, overlay, propagate({ model, plan, edits: [], isAlone: true, fill: rules.map(({ id }) => id) }));
+  runInMemory(
+    model,
+    overlay,
+    propagate({ model, plan, edits: [], isAlone: true, fill: rules.map(({ id }) => id) }),
+  );
   return overlay;
 };
 

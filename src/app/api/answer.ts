@@ -25,11 +25,10 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
       checkHost(request);
-      const { status = 200, body } = await handler({
-        request,
-        params: await context.params,
-        query: new URL(request.url).searchParams,
-      });
+      const params = await context.params;
+      const query = new URL(request.url).searchParams;
+      checkAddress([...Object.values(params as Record<string, string>), ...query.keys(), ...query.values()]);
+      const { status = 200, body } = await handler({ request, params, query });
       return status === 204
         ? new Response(null, { status })
         : Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
@@ -48,6 +47,12 @@ function checkHost(request: Request): void {
     'host.unknown',
     'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.',
   );
+}
+
+/** PostgreSQL's texts can't hold a NUL character, so nothing there has one in its name. */
+function checkAddress(parts: readonly string[]): void {
+  if (!parts.some((part) => part.includes('\u0000'))) return;
+  throw new Refusal(400, 'address.character', 'The address holds a NUL character. Remove it.');
 }
 
 const TITLES: Record<number, string> = {

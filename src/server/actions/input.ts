@@ -119,8 +119,16 @@ const rollUp = Joi.object({
   pace: Joi.valid('withTheSave').required(),
 });
 
-const name = Joi.string().trim().max(200).allow('');
-const note = Joi.string().max(20_000).allow('');
+/** Text that is kept as it is: a NUL character or half of a surrogate pair can't be. */
+const kept = Joi.string().custom((text: string, helpers) =>
+  text.includes('\u0000') || !text.isWellFormed()
+    ? helpers.message({
+        custom: '{{#label}} holds a character that can’t be kept (NUL, or half of a surrogate pair)',
+      })
+    : text,
+);
+const name = kept.trim().max(200).allow('');
+const note = kept.max(20_000).allow('');
 
 export interface RecordBody {
   readonly values: Readonly<Record<string, unknown>>;

@@ -230,7 +230,10 @@ const anyRequest: fc.Arbitrary<Asked> = fc.oneof(
   withBody(
     'changes',
     changes,
-    fc.oneof(fc.record({ edits: fc.array(anyEdit, { maxLength: 4 }) }), anyJson as fc.Arbitrary<unknown>),
+    fc.oneof(
+      fc.record({ edits: fc.array(anyEdit, { maxLength: 4 }), note: anyText }, { requiredKeys: ['edits'] }),
+      anyJson as fc.Arbitrary<unknown>,
+    ),
   ),
   withBody('post record', postRecord, fc.record({ values: anyValues }), { type: 'loan' }),
   withBody('patch record', patchRecord, fc.record({ values: anyValues, version: anyVersion }), {
@@ -245,7 +248,7 @@ const anyRequest: fc.Arbitrary<Asked> = fc.oneof(
       drafts: fc.array(fc.record({ definition: anyDefinition }), { maxLength: 2 }),
     }),
   ),
-  withBody('post rule', postRule, fc.record({ definition: anyDefinition, name: anyText })),
+  withBody('post rule', postRule, fc.record({ definition: anyDefinition, name: anyText, note: anyText })),
   fc
     .tuple(anyId, anyJson as fc.Arbitrary<unknown>)
     .map(([id, body]): Asked => ({ name: 'patch rule', handler: patchRule, params: { id }, body })),

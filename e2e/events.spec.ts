@@ -90,18 +90,21 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
   await expect(page.getByRole('rowheader', { name: /New loan 1/ })).toBeVisible();
 
   const toggles = page.getByRole('button', { name: /^What hangs under/ });
-  const from = toggles.first();
+  // The one just above the new loan, so that both are in view.
+  const from = toggles.nth((await toggles.count()) - 2);
   const source = (await from.getAttribute('aria-label'))!.replace('What hangs under ', '');
   await from.click();
-  const piece = page.locator('.tree-nested').getByRole('row').nth(1);
+  const piece = page.locator('.tree-nested').getByRole('row').last();
   const title = (await piece.getByRole('rowheader').innerText()).trim();
   const handle = piece.locator('.tree-handle');
   const target = page.getByRole('rowheader', { name: /New loan 1/ });
+  await target.scrollIntoViewIfNeeded();
   await piece.hover();
   const [start, end] = [(await handle.boundingBox())!, (await target.boundingBox())!];
   await page.mouse.move(start.x + start.width / 2, start.y + start.height / 2);
   await page.mouse.down();
   await page.mouse.move(end.x + 60, end.y + end.height / 2, { steps: 12 });
+  await expect(page.locator('tr.drop-here')).toBeVisible();
   await page.mouse.up();
   const wave = ripple.getByRole('region', { name: /^First wave/ });
   await expect(wave.getByRole('listitem').filter({ hasText: `Artefact count of ${source}` })).toBeVisible();

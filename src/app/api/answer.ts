@@ -27,7 +27,11 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
       checkHost(request);
       const params = await context.params;
       const query = new URL(request.url).searchParams;
-      checkAddress([...Object.values(params as Record<string, string>), ...query.keys(), ...query.values()]);
+      checkAddress([
+        ...Object.values((params ?? {}) as Record<string, string>),
+        ...query.keys(),
+        ...query.values(),
+      ]);
       const { status = 200, body } = await handler({ request, params, query });
       return status === 204
         ? new Response(null, { status })

@@ -5,7 +5,16 @@ import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
 import { DeleteOutlined, HolderOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
-import { DndContext, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  type CollisionDetection,
+  DndContext,
+  PointerSensor,
+  pointerWithin,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
 import { Button, Popover } from 'antd';
 import { createContext, useContext, useState } from 'react';
 import { cellKey } from '../kit/cell-key';
@@ -79,6 +88,7 @@ function Dragging({ scope, children }: { scope: TreeScope; children: React.React
   return (
     <DndContext
       sensors={sensors}
+      collisionDetection={underPointer}
       onDragEnd={({ active, over }) => {
         const dragged = active.data.current as Dragged;
         const parent = over?.data.current as { record: WireRecord } | undefined;
@@ -92,6 +102,15 @@ function Dragging({ scope, children }: { scope: TreeScope; children: React.React
     </DndContext>
   );
 }
+
+/** The parent under the pointer; records of other types are passed over. */
+const underPointer: CollisionDetection = (given) => {
+  const { parentType } = given.active.data.current as Dragged;
+  const fits = given.droppableContainers.filter(
+    ({ data }) => (data.current as { record: WireRecord } | undefined)?.record.type === parentType,
+  );
+  return pointerWithin({ ...given, droppableContainers: fits });
+};
 
 /** A place onto which records can be dropped: it says so only while one hangs over it that fits. */
 function useDropPlace(record: WireRecord): [(element: HTMLElement | null) => void, string] {

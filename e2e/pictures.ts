@@ -9,6 +9,7 @@ const folder = 'docs/screenshots';
 
 async function picture(page: Page, name: string): Promise<void> {
   await page.evaluate(() => document.fonts.ready);
+  await page.locator('.ant-message-notice').first().waitFor({ state: 'hidden' });
   await page.waitForFunction(() =>
     document.getAnimations().every((animation) => animation.playState !== 'running'),
   );
@@ -88,8 +89,7 @@ async function takePictures(page: Page): Promise<void> {
   await page.getByRole('region', { name: 'Loans' }).getByRole('row').first().waitFor();
   await page.mouse.move(700, 20);
   await picture(page, 'record');
-  await history.scrollIntoViewIfNeeded();
-  await page.getByRole('region', { name: 'History' }).evaluate((element) => element.scrollIntoView());
+  await page.locator('.place-body').evaluate((element) => element.scrollTo(0, element.scrollHeight));
   await picture(page, 'history');
   const run = (await history.getByRole('link').first().getAttribute('href'))!;
   await page.getByRole('button', { name: /^Insured total: .* Open what it is made of/ }).click();

@@ -247,7 +247,7 @@ function RecordTable(props: TableProps) {
 }
 
 const WIDTHS: Partial<Record<Field['type']['kind'], number>> = {
-  ...{ link: 180, longText: 240, text: 180, choices: 160, money: 140, number: 120 },
+  ...{ link: 172, longText: 240, text: 180, choices: 160, money: 140, number: 120 },
   ...{ yesNo: 90, choice: 110, date: 120, rating: 110 },
 };
 

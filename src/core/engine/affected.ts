@@ -2,7 +2,7 @@ import { follow, type Model } from '../model';
 import type { CompiledRollUp, Read } from '../rules';
 import { compareText } from '../values';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
-import { type CellRef, recordKey, type Row } from './record';
+import { cellKey, type CellRef, recordKey, type Row } from './record';
 
 /** A record that a run touches: as it stood before, as it stands now (`null`: isn't there), and what of it changed. */
 export interface Touched {
@@ -15,8 +15,6 @@ export interface Touched {
 
 export const isThere = (row: Row | null): row is Row => row !== null && !row.deleted;
 const appearedOrWent = (touched: Touched): boolean => isThere(touched.before) !== isThere(touched.after);
-
-const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;
 
 /** Records with the changes that they follow from. */
 class Causes {

@@ -3,7 +3,7 @@ import { compareText, sameValue } from '../values';
 import { isThere, type Touched } from './affected';
 import type { Edit, EditProblem } from './edit';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
-import { type CellRef, recordKey, type RecordRef, type Row } from './record';
+import { type CellRef, emptyRow, recordKey, type RecordRef, type Row } from './record';
 
 /** A record that the edits touch, directly or by a link policy, before any rule is worked out. */
 export interface Entry extends Touched {
@@ -43,10 +43,6 @@ export function* applyEdits(model: Model, edits: readonly Edit[]): Generator<Nee
 }
 
 const NO_CAUSES: ReadonlyMap<string, CellRef> = new Map();
-const emptyRow = (model: Model, { type, id }: RecordRef): Row => ({
-  ...{ type, id, version: 1, deleted: false, errors: {} },
-  values: Object.fromEntries(typeIn(model, type).fields.map((field) => [field.key, null])),
-});
 const recordCause = ({ type, id }: RecordRef): CellRef => ({ type, id, field: '' });
 
 export const titleOf = (model: Model, row: Row): string =>

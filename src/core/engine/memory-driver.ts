@@ -1,5 +1,5 @@
 import { OUTSIDE, type Outside, type TypedField } from '../expression';
-import { follow, type Model, typeIn } from '../model';
+import { follow, type Model } from '../model';
 import {
   bringTogether,
   type BroughtTogether,
@@ -10,7 +10,7 @@ import {
 import { unreachable } from '../values';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
-import { OWN_FIELDS, type Row, sameOutcome, storedOutcome } from './record';
+import { emptyRow, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
 
 /** Answers a need from records in memory. */
 export function answerInMemory(model: Model, store: RecordStore, need: Need): Answer {
@@ -182,21 +182,10 @@ function differs(
 
 /** A record as it stands once a write is made to it; `current` is left out for a new one. */
 export function writtenRow(model: Model, current: Row | undefined, write: Write): Row {
-  const base: Row = current ?? {
-    ...{ type: write.type, id: write.id, version: 0, deleted: false, errors: {} },
-    values: Object.fromEntries(typeIn(model, write.type).fields.map((field) => [field.key, null])),
-  };
-  const values = { ...base.values };
-  let { errors } = base;
-  for (const { field, after, error } of write.changes) {
-    values[field] = after;
-    if (!error && errors[field] === undefined) continue;
-    const { [field]: _cleared, ...others } = errors;
-    errors = error ? { ...others, [field]: error } : others;
-  }
+  const base: Row = current ?? { ...emptyRow(model, write), version: 0 };
   // A later wave, or a write of nothing but what is kept beside a value, isn't a person's change.
   const version = base.version + (write.wave === 0 ? 1 : 0);
-  return { ...base, values, errors, version, deleted: deletedAfter(base, write) };
+  return { ...base, ...withChanges(base, write.changes), version, deleted: deletedAfter(base, write) };
 }
 
 const deletedAfter = ({ deleted }: Row, { kind }: Write): boolean =>

@@ -26,7 +26,15 @@ import {
   type WorkedOut,
   type Write,
 } from './need';
-import { type CellRef, OWN_FIELDS, recordKey, sameOutcome, storedOutcome } from './record';
+import {
+  cellKey,
+  type CellRef,
+  OWN_FIELDS,
+  recordKey,
+  sameOutcome,
+  storedOutcome,
+  withChanges,
+} from './record';
 import type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
 
 export interface PropagateInput {
@@ -303,19 +311,10 @@ class Run {
     const key = recordKey(row);
     const known = this.#touched.get(key);
     const base = known?.after ?? row;
-    const values = { ...base.values };
-    const fields = new Set(known?.fields);
-    let { errors } = base;
-    for (const { field, after, error } of changes) {
-      values[field] = after;
-      fields.add(field);
-      if (!error && errors[field] === undefined) continue;
-      const { [field]: _cleared, ...others } = errors;
-      errors = error ? { ...others, [field]: error } : others;
-    }
+    const fields = new Set([...(known?.fields ?? []), ...changes.map(({ field }) => field)]);
     this.#touched.set(key, {
       ...{ type: row.type, id: row.id, fields, before: known ? known.before : row },
-      after: { ...base, values, errors },
+      after: { ...base, ...withChanges(base, changes) },
     });
   }
 
@@ -345,4 +344,3 @@ interface Settled {
 const EVENTS = { create: 'created', delete: 'deleted', restore: 'restored' } as const;
 const valueOf = (outcome: Outcome): Value => (isError(outcome) ? null : outcome.value);
 const errorOf = (outcome: Outcome) => (isError(outcome) ? outcome.error : null);
-const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;

@@ -1,4 +1,6 @@
+import { type Model, typeIn } from '../model';
 import type { Reader } from '../rules';
+import type { Change } from './ripple';
 import { type ErrorCode, isError, type Outcome, sameValue, type Value } from '../values';
 
 /** A record as the engine sees it. Every field of its type has an entry in `values`; `errors` has those that are in error. */
@@ -23,6 +25,31 @@ export interface CellRef extends RecordRef {
 
 /** Ids are UUIDs and keys have no blanks, so one blank separates them safely. */
 export const recordKey = ({ type, id }: RecordRef): string => `${type} ${id}`;
+
+/** The same for a field of a record. */
+export const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;
+
+/** A record in which nothing is entered yet. */
+export const emptyRow = (model: Model, { type, id }: RecordRef): Row => ({
+  ...{ type, id, version: 1, deleted: false, errors: {} },
+  values: Object.fromEntries(typeIn(model, type).fields.map((field) => [field.key, null])),
+});
+
+/** Fields and problems of a record once changes are made to it. */
+export function withChanges(
+  row: Row,
+  changes: readonly Pick<Change, 'field' | 'after' | 'error'>[],
+): Pick<Row, 'values' | 'errors'> {
+  const values = { ...row.values };
+  let { errors } = row;
+  for (const { field, after, error } of changes) {
+    values[field] = after;
+    if (!error && errors[field] === undefined) continue;
+    const { [field]: _cleared, ...others } = errors;
+    errors = error ? { ...others, [field]: error } : others;
+  }
+  return { values, errors };
+}
 
 export const storedOutcome = (row: Row, field: string): Outcome => {
   const error = row.errors[field];

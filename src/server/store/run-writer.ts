@@ -80,11 +80,7 @@ export class RunWriter {
     }
   }
 
-  /** Whether a record has changes that the database hasn't seen. */
-  isPending(ref: RecordRef): boolean {
-    return this.#pending.has(recordKey(ref));
-  }
-
+  /** Records of a type that have changes which the database hasn't seen. */
   pendingIds(type: string): string[] {
     return [...this.#pending.values()].filter((entry) => entry.type === type).map(({ id }) => id);
   }

@@ -1,14 +1,12 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { CellRef } from '@/core/engine';
-import { parseValue } from '@/core/values';
-import { type HistoryEntry, valueView, type ValueView } from '@/core/verify';
-import type { Transaction } from 'sequelize';
+import type { HistoryEntry } from '@/core/verify';
 import { inSnapshot } from '../store/transactions';
 import { quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
 import type { LedgerSource, RunInfo } from '../store/run-writer';
 import { findRow } from './records';
-import { readTitles, Wanted } from './titles';
+import { type LedgerWords, loggedValue, readLedgerWords, ruleOf } from './ledger-words';
 
 interface Stored {
   run: string;
@@ -42,60 +40,17 @@ export function getHistory(workspace: LoadedWorkspace, type: string, id: string)
       [id],
     );
     const entries = made ? [...stored, made] : stored;
-    const words = await wordsFor(transaction, workspace, type, entries);
+    const logged = entries.map((entry) => ({ ...entry, type }));
+    const words = await readLedgerWords(transaction, workspace, logged);
     return entries.map((entry) => viewOf(workspace, type, entry, words));
   });
 }
 
-interface Words {
-  readonly titles: Record<string, string>;
-  readonly rules: Record<string, { readonly id: string; readonly name: string }>;
-}
-
-/** Titles of the causes and of linked records, and names of the rules, for all entries at once. */
-async function wordsFor(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
-  type: string,
-  entries: readonly Stored[],
-): Promise<Words> {
-  const sources = entries.flatMap((entry) => Object.values(entry.sources));
-  const versions = [...new Set(sources.flatMap((source) => source.ruleVersion ?? []))];
-  const found = await run<{ version: string; id: string; name: string }>(
-    transaction,
-    `SELECT v.id::text AS version, r.id::text AS id, r.name FROM ${quote(workspace.schema)}.rule_version v
-      JOIN ${quote(workspace.schema)}.rule r ON r.id = v.rule WHERE v.id = ANY($1::uuid[])`,
-    [versions],
-  );
-  const wanted = new Wanted();
-  for (const { type: of, id } of sources.flatMap((source) => source.causes)) wanted.add(of, id);
-  for (const [key, values] of entries.flatMap((entry) => Object.entries(entry.changes))) {
-    const field = workspace.model.field(type, key);
-    if (field?.type.kind === 'link') for (const value of values) wanted.add(field.type.target, value);
-  }
-  const titles = {
-    ...Object.fromEntries(workspace.people),
-    ...(await readTitles(transaction, workspace, wanted)),
-  };
-  return { titles, rules: Object.fromEntries(found.map(({ version, id, name }) => [version, { id, name }])) };
-}
-
-function viewOf(
-  workspace: LoadedWorkspace,
-  type: string,
-  entry: Stored,
-  { titles, rules }: Words,
-): HistoryEntry {
+function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, words: LedgerWords): HistoryEntry {
   const { model } = workspace;
-  const view = (key: string, wire: unknown): ValueView => {
-    const field = fieldIn(model, type, key);
-    const parsed = parseValue(field.type, wire);
-    return parsed.ok
-      ? valueView(field.type, parsed.value, (id) => titles[id])
-      : { wire: null, text: String(wire) };
-  };
+  const view = (field: string, wire: unknown) => loggedValue(model, { type, field }, wire, words);
   const cause = ({ type: of, id, field }: CellRef): string => {
-    const title = titles[id] ?? id;
+    const title = words.titles[id] ?? id;
     return field === ''
       ? `${typeIn(model, of).name} ${title}`
       : `${fieldIn(model, of, field).name} of ${title}`;
@@ -112,7 +67,7 @@ function viewOf(
           before: view(key, before),
           after: view(key, after),
         },
-        rule: source?.ruleVersion ? (rules[source.ruleVersion] ?? null) : null,
+        rule: ruleOf(source, words),
         causes: source?.causes.map(cause) ?? [],
       };
     }),

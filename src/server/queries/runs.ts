@@ -1,21 +1,14 @@
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import type { CellRef } from '@/core/engine';
-import { parseValue } from '@/core/values';
-import {
-  type CellView,
-  type ChangeView,
-  type RunList,
-  type RunView,
-  valueView,
-  type ValueView,
-} from '@/core/verify';
+import { type CellView, type ChangeView, type RunList, type RunView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { inSnapshot } from '../store/transactions';
 import { quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
 import type { LedgerSource, RunInfo } from '../store/run-writer';
-import { readTitles, Wanted } from './titles';
+import { type LedgerWords, loggedValue, readLedgerWords, ruleOf } from './ledger-words';
+import { Wanted } from './titles';
 
 interface StoredRun {
   run: string;
@@ -78,7 +71,10 @@ export function getRun(workspace: LoadedWorkspace, id: string): Promise<RunView>
     );
     const made = await madeBy(transaction, workspace, id);
     const shown = logged.slice(0, MOST_SHOWN);
-    const words = await wordsFor(transaction, workspace, shown, made);
+    const wanted = new Wanted();
+    for (const { type, id: one } of made) wanted.add(type, one);
+    for (const { type, record } of shown) wanted.add(type, record);
+    const words = await readLedgerWords(transaction, workspace, shown, wanted);
     const changes = [
       ...made.map((ref) => madeView(workspace.model, ref, words)),
       ...shown.flatMap((entry) => viewsOf(workspace.model, entry, words)),
@@ -115,42 +111,7 @@ async function madeBy(
   return made;
 }
 
-interface Words {
-  readonly titles: Readonly<Record<string, string>>;
-  readonly rules: Readonly<Record<string, { readonly id: string; readonly name: string }>>;
-}
-
-async function wordsFor(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
-  logged: readonly Logged[],
-  made: readonly Ref[],
-): Promise<Words> {
-  const { model, schema, people } = workspace;
-  const wanted = new Wanted();
-  for (const { type, id } of made) wanted.add(type, id);
-  const sources = logged.flatMap((entry) => Object.values(entry.sources));
-  for (const { type, id } of sources.flatMap((source) => source.causes)) wanted.add(type, id);
-  for (const { type, record, changes } of logged) {
-    wanted.add(type, record);
-    for (const [key, values] of Object.entries(changes)) {
-      const field = model.field(type, key);
-      if (field?.type.kind === 'link') for (const value of values) wanted.add(field.type.target, value);
-    }
-  }
-  const found = await run<{ version: string; id: string; name: string }>(
-    transaction,
-    `SELECT v.id::text AS version, r.id::text AS id, r.name FROM ${quote(schema)}.rule_version v
-      JOIN ${quote(schema)}.rule r ON r.id = v.rule WHERE v.id = ANY($1::uuid[])`,
-    [[...new Set(sources.flatMap(({ ruleVersion }) => ruleVersion ?? []))]],
-  );
-  return {
-    titles: { ...Object.fromEntries(people), ...(await readTitles(transaction, workspace, wanted)) },
-    rules: Object.fromEntries(found.map(({ version, id, name }) => [version, { id, name }])),
-  };
-}
-
-const cellOf = (model: Model, { type, id, field }: CellRef, { titles }: Words): CellView => ({
+const cellOf = (model: Model, { type, id, field }: CellRef, { titles }: LedgerWords): CellView => ({
   ...{ type, id, field, title: titles[id] ?? id },
   fieldName: field === '' ? '' : fieldIn(model, type, field).name,
 });
@@ -161,7 +122,7 @@ function eventView(
   model: Model,
   ref: Ref,
   kind: ChangeView['kind'],
-  words: Words,
+  words: LedgerWords,
   source?: LedgerSource,
 ): Waved {
   return {
@@ -172,16 +133,15 @@ function eventView(
   };
 }
 
-const madeView = (model: Model, ref: Ref, words: Words): Waved => eventView(model, ref, 'created', words);
+const madeView = (model: Model, ref: Ref, words: LedgerWords): Waved =>
+  eventView(model, ref, 'created', words);
 
-function viewsOf(model: Model, { type, record: id, event, changes, sources }: Logged, words: Words): Waved[] {
-  const view = (key: string, wire: unknown): ValueView => {
-    const field = fieldIn(model, type, key);
-    const parsed = parseValue(field.type, wire);
-    return parsed.ok
-      ? valueView(field.type, parsed.value, (named) => words.titles[named])
-      : { wire: null, text: String(wire) };
-  };
+function viewsOf(
+  model: Model,
+  { type, record: id, event, changes, sources }: Logged,
+  words: LedgerWords,
+): Waved[] {
+  const view = (field: string, wire: unknown) => loggedValue(model, { type, field }, wire, words);
   const events = event === 'changed' ? [] : [eventView(model, { type, id }, event, words, sources[''])];
   return [
     ...events,
@@ -191,7 +151,7 @@ function viewsOf(model: Model, { type, record: id, event, changes, sources }: Lo
         ...cellOf(model, { type, id, field: key }, words),
         ...{ kind: 'field', typeName: typeIn(model, type).name, wave: source?.wave ?? 0, problem: null },
         ...{ before: view(key, before), after: view(key, after) },
-        rule: source?.ruleVersion ? (words.rules[source.ruleVersion] ?? null) : null,
+        rule: ruleOf(source, words),
         causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
       };
     }),

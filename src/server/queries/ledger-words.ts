@@ -1,0 +1,66 @@
+import { fieldIn, type Model } from '@/core/model';
+import { parseValue } from '@/core/values';
+import { valueView, type ValueView } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import type { LedgerSource } from '../store/run-writer';
+import { quote, run } from '../store/sql';
+import type { LoadedWorkspace } from '../store/workspace';
+import { readTitles, Wanted } from './titles';
+
+/** What of a ledger entry names records, people and rules. */
+export interface Logged {
+  readonly type: string;
+  readonly changes: Readonly<Record<string, readonly [unknown, unknown]>>;
+  readonly sources: Readonly<Record<string, LedgerSource>>;
+}
+
+export interface LedgerWords {
+  readonly titles: Readonly<Record<string, string>>;
+  /** Rules by the version that wrote. */
+  readonly rules: Readonly<Record<string, { readonly id: string; readonly name: string }>>;
+}
+
+/** Titles of causes, of linked records and of whatever else is wanted, and names of the rules, for all entries at once. */
+export async function readLedgerWords(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  logged: readonly Logged[],
+  wanted = new Wanted(),
+): Promise<LedgerWords> {
+  const { model, schema, people } = workspace;
+  const sources = logged.flatMap((entry) => Object.values(entry.sources));
+  for (const { type, id } of sources.flatMap((source) => source.causes)) wanted.add(type, id);
+  for (const { type, changes } of logged) {
+    for (const [key, values] of Object.entries(changes)) {
+      const field = model.field(type, key);
+      if (field?.type.kind === 'link') for (const value of values) wanted.add(field.type.target, value);
+    }
+  }
+  const found = await run<{ version: string; id: string; name: string }>(
+    transaction,
+    `SELECT v.id::text AS version, r.id::text AS id, r.name FROM ${quote(schema)}.rule_version v
+      JOIN ${quote(schema)}.rule r ON r.id = v.rule WHERE v.id = ANY($1::uuid[])`,
+    [[...new Set(sources.flatMap(({ ruleVersion }) => ruleVersion ?? []))]],
+  );
+  return {
+    titles: { ...Object.fromEntries(people), ...(await readTitles(transaction, workspace, wanted)) },
+    rules: Object.fromEntries(found.map(({ version, id, name }) => [version, { id, name }])),
+  };
+}
+
+export const ruleOf = (source: LedgerSource | undefined, { rules }: LedgerWords) =>
+  source?.ruleVersion ? (rules[source.ruleVersion] ?? null) : null;
+
+/** A value as the ledger holds it; one that no longer fits its field is shown as it is. */
+export function loggedValue(
+  model: Model,
+  { type, field: key }: { readonly type: string; readonly field: string },
+  wire: unknown,
+  { titles }: LedgerWords,
+): ValueView {
+  const field = fieldIn(model, type, key);
+  const parsed = parseValue(field.type, wire);
+  return parsed.ok
+    ? valueView(field.type, parsed.value, (id) => titles[id])
+    : { wire: null, text: String(wire) };
+}

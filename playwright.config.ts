@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { CHROMIUM } from './e2e/chromium';
 
 const port = process.env.E2E_PORT ?? '4412';
 
@@ -12,19 +13,9 @@ export default defineConfig({
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        ...[
-          '--no-sandbox',
-          '--disable-gpu',
-          '--disable-quic',
-          '--no-first-run',
-          '--disable-background-networking',
-        ],
-        ...['--disable-component-update', '--disable-sync'],
-      ],
-    },
+    // Nothing moves under the pointer; the interface heeds what people ask of their system.
+    contextOptions: { reducedMotion: 'reduce' },
+    launchOptions: CHROMIUM,
   },
   webServer: {
     command: `node node_modules/next/dist/bin/next start -H 127.0.0.1 -p ${port}`,

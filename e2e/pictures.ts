@@ -3,6 +3,7 @@
  * takes it live, so it is for a demo that is loaded afresh.
  */
 import { chromium, type Page } from '@playwright/test';
+import { CHROMIUM } from './chromium';
 
 const base = process.env.PICTURES_OF ?? 'http://127.0.0.1:4410';
 const folder = 'docs/screenshots';
@@ -115,17 +116,8 @@ async function changeALoan(page: Page): Promise<void> {
 }
 
 async function main(): Promise<void> {
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-    ],
-  });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const browser = await chromium.launch(CHROMIUM);
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
   page.setDefaultTimeout(30_000);
   try {
     await takePictures(page);

@@ -5,7 +5,8 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { App, ConfigProvider } from 'antd';
 import { type ReactNode, useState } from 'react';
 import { ApiProblem } from '../api/client';
-import { ANTD_THEME } from '../theme/antd-theme';
+import { useReducedMotion } from '../kit/use-reduced-motion';
+import { ANTD_THEME, STILL_THEME } from '../theme/antd-theme';
 import { PersonProvider } from './person';
 import { Shell } from './shell';
 
@@ -25,9 +26,10 @@ const makeClient = () =>
 /** Everything that each page stands in: styles, theme, data, who acts, and the rail. */
 export function Providers({ children }: { children: ReactNode }) {
   const [client] = useState(makeClient);
+  const theme = useReducedMotion() ? STILL_THEME : ANTD_THEME;
   return (
     <AntdRegistry>
-      <ConfigProvider theme={ANTD_THEME} componentSize="middle" wave={{ disabled: true }}>
+      <ConfigProvider theme={theme} componentSize="middle" wave={{ disabled: true }}>
         <App>
           <QueryClientProvider client={client}>
             <PersonProvider>

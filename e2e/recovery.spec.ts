@@ -1,5 +1,6 @@
 import { type APIRequestContext, expect, test } from '@playwright/test';
-import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { type ChildProcess, execFile, spawn } from 'node:child_process';
+import { promisify } from 'node:util';
 import { createServer } from 'node:net';
 
 const API = '/api/v1/workspaces/wrenfield';
@@ -128,7 +129,8 @@ test('when PostgreSQL is restarted under a running server, saves are refused for
   const working = busy(request, base, () => isOver);
   const command =
     '. bin/lib/setup.sh; as_database_user "$(postgres_programs)/pg_ctl" -D "$OIKON_TEST_CLUSTER" -m immediate -w restart';
-  execFileSync('bash', ['-c', command], { stdio: 'ignore' });
+  // Saves go on meanwhile.
+  await promisify(execFile)('bash', ['-c', command]);
   await expect
     .poll(async () => request.get(`${base}/health`).then((answer) => answer.status()), { timeout: 30_000 })
     .toBe(200);

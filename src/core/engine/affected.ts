@@ -16,14 +16,29 @@ export interface Touched {
 export const isThere = (row: Row | null): row is Row => row !== null && !row.deleted;
 const appearedOrWent = (touched: Touched): boolean => isThere(touched.before) !== isThere(touched.after);
 
+/** What a read sees of a touched record: its field, `''` where it came or went, nothing where the read sees it as it was. */
+function seenBy(read: Read, entry: Touched): string | null {
+  if (entry.type !== read.type) return null;
+  return appearedOrWent(entry) ? '' : entry.fields.has(read.field) ? read.field : null;
+}
+
+/** Whether anything that a run touched can reach a rule: most rules are left alone by most runs. */
+export function isReached(rule: CompiledRollUp, touched: ReadonlyMap<string, Touched>): boolean {
+  for (const entry of touched.values()) {
+    if (entry.type === rule.writes.type && appearedOrWent(entry)) return true;
+    for (const read of rule.reads) if (seenBy(read, entry) !== null) return true;
+  }
+  return false;
+}
+
 /** Records with the changes that they follow from. */
 class Causes {
   readonly #of = new Map<string, Map<string, CellRef>>();
 
   add(id: string, causes: Iterable<CellRef>): void {
-    const known = this.#of.get(id) ?? new Map<string, CellRef>();
+    let known = this.#of.get(id);
+    if (!known) this.#of.set(id, (known = new Map<string, CellRef>()));
     for (const cause of causes) known.set(cellKey(cause), cause);
-    this.#of.set(id, known);
   }
 
   ids(): string[] {
@@ -36,12 +51,12 @@ class Causes {
 
   /** In one order, whatever the order of the edits. */
   sorted(): Map<string, CellRef[]> {
-    return new Map(
-      [...this.#of].map(([id, causes]) => [
-        id,
-        [...causes.values()].sort((a, b) => compareText(cellKey(a), cellKey(b))),
-      ]),
-    );
+    const sorted = new Map<string, CellRef[]>();
+    for (const [id, causes] of this.#of) {
+      const list = [...causes.values()];
+      sorted.set(id, list.length > 1 ? list.sort((a, b) => compareText(cellKey(a), cellKey(b))) : list);
+    }
+    return sorted;
   }
 }
 
@@ -53,6 +68,8 @@ export interface Affected {
   readonly whole: ReadonlySet<string>;
 }
 
+const NOTHING_AFFECTED: Affected = { targets: new Map(), whole: new Set() };
+
 /**
  * The targets whose value may have changed, for one rule, from what a run has touched so far: for a child its parent
  * before and its parent now; for a field in the middle of a route, the parents of the records on its near side; and
@@ -63,6 +80,7 @@ export function* affectedTargets(
   rule: CompiledRollUp,
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Affected, Answer> {
+  if (!isReached(rule, touched)) return NOTHING_AFFECTED;
   const children = yield* affectedChildren(model, rule, touched);
   const targets = new Causes();
   const whole = new Set<string>();
@@ -97,12 +115,12 @@ function* affectedChildren(
 ): Generator<Need, Causes, Answer> {
   const children = new Causes();
   for (const read of rule.reads) {
-    const ends = new Causes();
+    const ends = read.route.length === 0 ? children : new Causes();
     for (const entry of touched.values()) {
-      if (entry.type !== read.type) continue;
-      const field = appearedOrWent(entry) ? '' : entry.fields.has(read.field) ? read.field : null;
+      const field = seenBy(read, entry);
       if (field !== null) ends.add(entry.id, [{ type: entry.type, id: entry.id, field }]);
     }
+    if (ends === children) continue;
     const near = yield* descend(model, rule, read, ends);
     for (const id of near.ids()) children.add(id, near.of(id));
   }

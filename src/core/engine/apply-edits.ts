@@ -3,7 +3,7 @@ import { compareText, sameValue } from '../values';
 import { isThere, type Touched } from './affected';
 import type { Edit, EditProblem } from './edit';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
-import { type CellRef, emptyRow, recordKey, type RecordRef, type Row } from './record';
+import { type CellRef, emptyRow, recordKey, type RecordRef, type Row, rowWith } from './record';
 
 /** A record that the edits touch, directly or by a link policy, before any rule is worked out. */
 export interface Entry extends Touched {
@@ -71,18 +71,19 @@ class Applying {
     const { type, id, kind } = edit;
     const base = before ?? emptyRow(this.model, edit);
     const isDeleted = kind === 'delete';
+    const fields = new Set<string>();
+    let after: Row;
+    if (edit.kind === 'delete' || edit.kind === 'restore') after = { ...base, deleted: isDeleted };
+    else {
+      const values = { ...base.values };
+      for (const [field, value] of Object.entries(edit.values)) {
+        if (!sameValue(values[field] ?? null, value ?? null)) fields.add(field);
+        values[field] = value;
+      }
+      after = rowWith(base, values);
+    }
     const deletedWith = isDeleted ? { type, id } : null;
-    const entry = { type, id, kind, before, index, causes: NO_CAUSES, deletedWith };
-    if (edit.kind === 'delete' || edit.kind === 'restore')
-      return { ...entry, after: { ...base, deleted: isDeleted }, fields: new Set() };
-    const fields = Object.keys(edit.values).filter(
-      (field) => !sameValue(base.values[field] ?? null, edit.values[field] ?? null),
-    );
-    return {
-      ...entry,
-      after: { ...base, values: { ...base.values, ...edit.values } },
-      fields: new Set(fields),
-    };
+    return { type, id, kind, before, after, fields, index, causes: NO_CAUSES, deletedWith };
   }
 
   /** Whether the edits themselves say what a field holds, even where they leave it as it is. */
@@ -146,7 +147,7 @@ class Applying {
     this.entries.set(key, {
       ...{ type: row.type, id: row.id, kind: known?.kind ?? 'edit', index: known?.index ?? index },
       before: known ? known.before : row,
-      after: { ...row, values: { ...row.values, [field]: parent } },
+      after: rowWith(row, { ...row.values, [field]: parent }),
       fields: new Set([...(known?.fields ?? []), field]),
       causes: new Map([...(known?.causes ?? []), [field, recordCause(because)]]),
       deletedWith: known?.deletedWith ?? null,
@@ -254,10 +255,15 @@ const byRoot = (a: Orphan, b: Orphan): number =>
 
 /** Rows by key, one need for each type. */
 export function* readAll(refs: readonly RecordRef[]): Generator<Need, Map<string, Row>, Answer> {
+  const idsOf = new Map<string, string[]>();
+  for (const { type, id } of refs) {
+    const ids = idsOf.get(type);
+    if (ids) ids.push(id);
+    else idsOf.set(type, [id]);
+  }
   const rows = new Map<string, Row>();
-  for (const type of new Set(refs.map((ref) => ref.type))) {
-    const ids = refs.filter((ref) => ref.type === type).map((ref) => ref.id);
-    const answer: Answers['records'] = yield* ask<'records'>({ kind: 'records', set: rowSet(type, ids) });
+  for (const [type, ids] of idsOf) {
+    const answer = (yield { kind: 'records', set: rowSet(type, ids) }) as Answers['records'];
     for (const row of answer.rows.values()) rows.set(recordKey(row), row);
   }
   return rows;
@@ -276,17 +282,16 @@ function standingProblem(model: Model, edit: Edit, before: Row | null): Standing
     const message = `There is no ${name} ${edit.id}. Reload the list; it may have been another type.`;
     return { code: 'edit.gone', message, place: 'id' };
   }
-  const title = titleOf(model, before);
   if (edit.kind === 'restore' && !before.deleted) {
-    const message = `${name} “${title}” isn’t in the bin: it is there already. Reload to see it.`;
+    const message = `${name} “${titleOf(model, before)}” isn’t in the bin: it is there already. Reload to see it.`;
     return { code: 'restore.there', message, place: 'id' };
   }
   if (edit.kind !== 'restore' && before.deleted) {
-    const message = `${name} “${title}” has been deleted. Restore it from the bin first, or reload to see what is there now.`;
+    const message = `${name} “${titleOf(model, before)}” has been deleted. Restore it from the bin first, or reload to see what is there now.`;
     return { code: 'edit.deleted', message, place: 'id' };
   }
   if (edit.version !== undefined && edit.version !== before.version) {
-    const message = `“${title}” was changed by somebody else: you saw version ${edit.version}, it is now at ${before.version}. Reload it and enter your changes again.`;
+    const message = `“${titleOf(model, before)}” was changed by somebody else: you saw version ${edit.version}, it is now at ${before.version}. Reload it and enter your changes again.`;
     return {
       ...{ code: 'edit.version', message, place: 'version' },
       data: { seen: edit.version, current: before.version },

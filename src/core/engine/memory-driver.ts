@@ -52,8 +52,12 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
 }
 
 function found(store: RecordStore, type: string, ids: readonly string[]): Answers['records'] {
-  const rows = ids.flatMap((id) => store.row(type, id) ?? []);
-  return { rows: new Map(rows.map((row) => [row.id, row])), known: store.isWhole };
+  const rows = new Map<string, Row>();
+  for (const id of ids) {
+    const row = store.row(type, id);
+    if (row) rows.set(id, row);
+  }
+  return { rows, known: store.isWhole };
 }
 
 function above(store: RecordStore, { set, link }: Extract<Need, { kind: 'above' }>): Answers['above'] {
@@ -183,9 +187,10 @@ function differs(
 /** A record as it stands once a write is made to it; `current` is left out for a new one. */
 export function writtenRow(model: Model, current: Row | undefined, write: Write): Row {
   const base: Row = current ?? { ...emptyRow(model, write), version: 0 };
+  const { type, id, values, errors } = withChanges(base, write.changes);
   // A later wave, or a write of nothing but what is kept beside a value, isn't a person's change.
   const version = base.version + (write.wave === 0 ? 1 : 0);
-  return { ...base, ...withChanges(base, write.changes), version, deleted: deletedAfter(base, write) };
+  return { type, id, version, deleted: deletedAfter(base, write), values, errors };
 }
 
 const deletedAfter = ({ deleted }: Row, { kind }: Write): boolean =>

@@ -9,8 +9,8 @@ import {
   withStanding,
 } from '../rules';
 import { isError, type Outcome, type Value } from '../values';
-import { type Affected, affectedTargets, isThere, type Touched } from './affected';
-import { applyEdits, type Entry, readAll } from './apply-edits';
+import { type Affected, affectedTargets, isReached, isThere, type Touched } from './affected';
+import { applyEdits, type Entry } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
 import { claimsOf } from './claims';
 import type { Edit, EditProblem } from './edit';
@@ -31,6 +31,7 @@ import {
   type CellRef,
   OWN_FIELDS,
   recordKey,
+  type Row,
   sameOutcome,
   storedOutcome,
   withChanges,
@@ -118,8 +119,16 @@ function* claimEverything({
 
 const claimKey = (claim: Claim): string => `${recordKey(claim)} ${claim.strength}`;
 
+const stagesOfPlans = new WeakMap<Plan, readonly CompiledRollUp[][]>();
+
 /** Rules that can be worked out together: over the same link, none reading what another of them writes. */
-export function stagesOf(plan: Plan): CompiledRollUp[][] {
+export function stagesOf(plan: Plan): readonly CompiledRollUp[][] {
+  let stages = stagesOfPlans.get(plan);
+  if (!stages) stagesOfPlans.set(plan, (stages = inStages(plan)));
+  return stages;
+}
+
+function inStages(plan: Plan): CompiledRollUp[][] {
   const stages: CompiledRollUp[][] = [];
   for (const rule of plan.rules) {
     const last = stages.at(-1);
@@ -139,6 +148,8 @@ export function stagesOf(plan: Plan): CompiledRollUp[][] {
 /** What one run has touched so far. */
 class Run {
   readonly #touched = new Map<string, Touched>();
+  /** Records that were read and aren't touched, or weren't yet. */
+  readonly #read = new Map<string, Row>();
   readonly #changes: Change[] = [];
   readonly #events: RecordEvent[] = [];
   readonly #outside: OutsideTarget[] = [];
@@ -162,21 +173,33 @@ class Run {
       };
       const events: RecordEvent[] =
         kind === 'edit' ? [] : [{ kind: EVENTS[kind], type, id, wave: 0, causes: because('') }];
-      const changes = [...entry.fields].map((field): Change => ({
-        ...{ type, id, field, error: null, errorBefore: null, wave: 0, rule: null, causes: because(field) },
-        before: entry.before?.values[field] ?? null,
-        after: entry.after?.values[field] ?? null,
-      }));
+      const changes = Array.from(
+        entry.fields,
+        (field): Change => ({
+          type,
+          id,
+          field,
+          before: entry.before?.values[field] ?? null,
+          after: entry.after?.values[field] ?? null,
+          error: null,
+          errorBefore: null,
+          wave: 0,
+          rule: null,
+          causes: because(field),
+        }),
+      );
       if (changes.length + events.length === 0) return [];
       this.#touched.set(recordKey(entry), entry);
-      const went = entry.deletedWith ? { deletedWith: entry.deletedWith } : {};
-      return [{ kind, type, id, wave: 0, changes, events, ...went }];
+      const write = { kind, type, id, wave: 0, changes, events };
+      return [entry.deletedWith ? { ...write, deletedWith: entry.deletedWith } : write];
     });
     yield* this.write(writes);
   }
 
   /** Works out rules over the same link: by difference where only children changed, else again from all of them. */
-  *workOut(rules: readonly CompiledRollUp[], fill: readonly string[]): Generator<Need, void, Answer> {
+  *workOut(stage: readonly CompiledRollUp[], fill: readonly string[]): Generator<Need, void, Answer> {
+    const rules = stage.filter((rule) => isReached(rule, this.#touched) || fill.includes(rule.id));
+    if (rules.length === 0) return;
     const causes = new Map<string, Affected['targets']>();
     const work: { rule: CompiledRollUp; targets: ReturnType<typeof rowSet> }[] = [];
     const changed: WorkedOut[] = [];
@@ -236,14 +259,14 @@ class Run {
     });
     if (known.size === 0) return [];
     const now = this.differences(rule, known);
-    const rows = yield* readAll([...known.keys()].map((id) => ({ type, id })));
-    return [...known].flatMap(([id, before]): Settled[] => {
-      const row = rows.get(recordKey({ type, id }));
+    const rows = yield* this.rowsOf(type, known.keys());
+    return [...known].flatMap(([id, kept]): Settled[] => {
+      const row = rows.get(id);
       const accumulator = now.get(id)!;
       if (!row) return [];
-      if (accumulator === before) return [{ id, worked: null }];
-      const outcome = { before: storedOutcome(row, rule.writes.field), after: outcomeOf(rule, accumulator) };
-      return [{ id, worked: { rule: rule.id, id, accumulator, ...outcome } }];
+      if (accumulator === kept) return [{ id, worked: null }];
+      const before = storedOutcome(row, rule.writes.field);
+      return [{ id, worked: { rule: rule.id, id, before, after: outcomeOf(rule, accumulator), accumulator } }];
     });
   }
 
@@ -277,13 +300,14 @@ class Run {
     ruleOf: (id: string) => CompiledRollUp,
     causes: ReadonlyMap<string, Affected['targets']>,
   ): Generator<Need, void, Answer> {
-    const byRecord = new Map<string, { changes: Change[]; accumulators: KeptAccumulator[]; wave: number }>();
+    if (changed.length === 0) return;
+    // Rules of one stage go over one link, so their targets are of one type.
+    const { type } = ruleOf(changed[0]!.rule).writes;
+    const byId = new Map<string, { changes: Change[]; accumulators: KeptAccumulator[]; wave: number }>();
     for (const { rule: ruleId, id, before, after, accumulator } of changed) {
-      const { writes } = ruleOf(ruleId);
-      const { type, field } = writes;
-      const key = recordKey({ type, id });
-      let entry = byRecord.get(key);
-      if (!entry) byRecord.set(key, (entry = { changes: [], accumulators: [], wave: 1 }));
+      const { field } = ruleOf(ruleId).writes;
+      let entry = byId.get(id);
+      if (!entry) byId.set(id, (entry = { changes: [], accumulators: [], wave: 1 }));
       if (accumulator) entry.accumulators.push({ rule: ruleId, field, accumulator });
       if (sameOutcome(before, after)) continue;
       const because = causes.get(ruleId)!.get(id) ?? [];
@@ -291,20 +315,44 @@ class Run {
       for (const cause of because) wave = Math.max(wave, this.#waves.get(cellKey(cause)) ?? 0);
       entry.wave = Math.max(entry.wave, wave + 1);
       entry.changes.push({
-        ...{ type, id, field, wave: wave + 1, rule: ruleId, causes: because },
-        ...{ before: valueOf(before), after: valueOf(after) },
-        ...{ error: errorOf(after), errorBefore: errorOf(before) },
+        type,
+        id,
+        field,
+        before: valueOf(before),
+        after: valueOf(after),
+        error: errorOf(after),
+        errorBefore: errorOf(before),
+        wave: wave + 1,
+        rule: ruleId,
+        causes: because,
       });
     }
-    const refs = changed.map(({ rule, id }) => ({ type: ruleOf(rule).writes.type, id }));
-    const rows = yield* readAll(refs);
-    yield* this.write(
-      [...byRecord].map(([key, { changes, accumulators, wave }]): Write => {
-        const { type, id } = rows.get(key)!;
-        if (changes.length > 0) this.touch(rows.get(key)!, changes);
-        return { kind: 'edit', type, id, wave, changes, events: [], accumulators };
-      }),
-    );
+    const rows = yield* this.rowsOf(type, byId.keys());
+    const writes: Write[] = [];
+    for (const [id, { changes, accumulators, wave }] of byId) {
+      if (changes.length > 0) this.touch(rows.get(id)!, changes);
+      writes.push({ kind: 'edit', type, id, wave, changes, events: [], accumulators });
+    }
+    yield* this.write(writes);
+  }
+
+  /** Records as they stand now in this run, each read once. */
+  private *rowsOf(type: string, ids: Iterable<string>): Generator<Need, Map<string, Row>, Answer> {
+    const rows = new Map<string, Row>();
+    const unread: string[] = [];
+    for (const id of ids) {
+      const key = recordKey({ type, id });
+      const row = this.#touched.get(key)?.after ?? this.#read.get(key);
+      if (row) rows.set(id, row);
+      else unread.push(id);
+    }
+    if (unread.length === 0) return rows;
+    const answer = (yield { kind: 'records', set: rowSet(type, unread) }) as Answers['records'];
+    for (const [id, row] of answer.rows) {
+      rows.set(id, row);
+      this.#read.set(recordKey(row), row);
+    }
+    return rows;
   }
 
   private touch(row: NonNullable<Touched['after']>, changes: readonly Change[]): void {
@@ -313,8 +361,11 @@ class Run {
     const base = known?.after ?? row;
     const fields = new Set([...(known?.fields ?? []), ...changes.map(({ field }) => field)]);
     this.#touched.set(key, {
-      ...{ type: row.type, id: row.id, fields, before: known ? known.before : row },
-      after: { ...base, ...withChanges(base, changes) },
+      type: row.type,
+      id: row.id,
+      fields,
+      before: known ? known.before : row,
+      after: withChanges(base, changes),
     });
   }
 

@@ -35,11 +35,8 @@ export const emptyRow = (model: Model, { type, id }: RecordRef): Row => ({
   values: Object.fromEntries(typeIn(model, type).fields.map((field) => [field.key, null])),
 });
 
-/** Fields and problems of a record once changes are made to it. */
-export function withChanges(
-  row: Row,
-  changes: readonly Pick<Change, 'field' | 'after' | 'error'>[],
-): Pick<Row, 'values' | 'errors'> {
+/** A record once changes are made to it. */
+export function withChanges(row: Row, changes: readonly Pick<Change, 'field' | 'after' | 'error'>[]): Row {
   const values = { ...row.values };
   let { errors } = row;
   for (const { field, after, error } of changes) {
@@ -48,8 +45,18 @@ export function withChanges(
     const { [field]: _cleared, ...others } = errors;
     errors = error ? { ...others, [field]: error } : others;
   }
-  return { values, errors };
+  return rowWith(row, values, errors);
 }
+
+/** The same record with other fields. Written out, so that all rows keep one shape. */
+export const rowWith = (row: Row, values: Row['values'], errors: Row['errors'] = row.errors): Row => ({
+  type: row.type,
+  id: row.id,
+  version: row.version,
+  deleted: row.deleted,
+  values,
+  errors,
+});
 
 export const storedOutcome = (row: Row, field: string): Outcome => {
   const error = row.errors[field];

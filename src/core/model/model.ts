@@ -99,11 +99,19 @@ export function readModel(definition: ModelDefinition): Model {
         : [],
     ),
   );
+  const linksTo = grouped(links, (link) => link.parent);
+  const linksFrom = grouped(links, (link) => link.type);
   return {
     types: definition.types,
     type: (key) => types.get(key),
     field: (type, key) => fields.get(type)?.get(key),
-    linksTo: (type) => links.filter((link) => link.parent === type),
-    linksFrom: (type) => links.filter((link) => link.type === type),
+    linksTo: (type) => linksTo.get(type) ?? [],
+    linksFrom: (type) => linksFrom.get(type) ?? [],
   };
+}
+
+function grouped<T>(of: readonly T[], keyOf: (one: T) => string): Map<string, readonly T[]> {
+  const groups = new Map<string, T[]>();
+  for (const one of of) groups.set(keyOf(one), [...(groups.get(keyOf(one)) ?? []), one]);
+  return groups;
 }

@@ -1,6 +1,7 @@
 import { OUTSIDE, type Outside, type TypedField } from '../expression';
 import { follow, type Model } from '../model';
 import {
+  type Accumulator,
   bringTogether,
   type BroughtTogether,
   type CompiledRollUp,
@@ -10,6 +11,7 @@ import {
 import { unreachable } from '../values';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
+import { ByColumns } from './work-out-by-columns';
 import { emptyRow, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
 
 /** Answers a need from records in memory. */
@@ -24,19 +26,11 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
     case 'related':
       return related(store, need);
     case 'everything':
-      return rowSet(
-        need.type,
-        [...store.rows(need.type)].filter((row) => !row.deleted).map((row) => row.id),
-      );
+      return everything(store, need.type);
     case 'takenAlong':
       return store.notes.takenAlong(need.roots);
     case 'accumulators':
-      return new Map(
-        need.targets.ids.flatMap((id) => {
-          const accumulator = store.notes.accumulator(need.rule, id);
-          return accumulator ? [[id, accumulator] as const] : [];
-        }),
-      );
+      return accumulators(store, need);
     case 'workOut':
       return workOutInMemory(model, store, need.work);
     case 'write':
@@ -49,6 +43,25 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
     default:
       return unreachable(need);
   }
+}
+
+function everything(store: RecordStore, type: string): Answers['everything'] {
+  const ids: string[] = [];
+  for (const row of store.rows(type)) if (!row.deleted) ids.push(row.id);
+  return { kind: 'rows', type, ids };
+}
+
+function accumulators(
+  store: RecordStore,
+  { rule, targets }: Extract<Need, { kind: 'accumulators' }>,
+): Answers['accumulators'] {
+  const kept = store.notes.accumulators(rule);
+  const known = new Map<string, Accumulator>();
+  for (const id of targets.ids) {
+    const accumulator = kept(id);
+    if (accumulator) known.set(id, accumulator);
+  }
+  return known;
 }
 
 function found(store: RecordStore, type: string, ids: readonly string[]): Answers['records'] {
@@ -145,42 +158,67 @@ export function rollUpInMemory(
   return bringTogether(rule, store.childRows(rule.link, parent), reader);
 }
 
-/** Rules over the same link: the children of each target are brought out once for all of them. */
+/**
+ * Rules over the same link: many targets over columns of all children; few, or those of which the columns can't tell, from
+ * their children's rows, which are brought out once for all rules.
+ */
 function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]): Answers['workOut'] {
   const changed: WorkedOut[] = [];
   const outside: { rule: string; id: string }[] = [];
   const reader = readerOf(model, store);
+  const all = idsOf(work);
+  const { link: ref, writes } = work[0]!.rule;
+  const link = model.linksFrom(ref.type).find((one) => one.link === ref.link)!;
+  const columns = store.columns(link, all.size);
+  const stirred = columns ? store.stirred(link) : null;
+  const byColumns = columns ? new ByColumns(columns, link.link) : null;
   const wanted = work.map(({ rule, targets }) => ({
-    ...{ rule, ids: new Set(targets.ids) },
+    ...{ rule, ids: targets.ids.length === all.size ? null : new Set(targets.ids) },
     reader: isOwn(rule) ? OWN_FIELDS : reader,
+    ofParent: byColumns?.workOut(rule) ?? null,
+    keptBeside: store.notes.accumulators(rule),
   }));
-  const { link, writes } = work[0]!.rule;
-  for (const id of new Set(work.flatMap(({ targets }) => targets.ids))) {
+  for (const id of all) {
     const row = store.row(writes.type, id);
     if (row?.deleted || (!row && store.isWhole)) continue;
-    const children = row && store.hasAllChildren(link, id) ? store.childRows(link, id) : null;
-    for (const { rule, ids, reader: own } of wanted) {
-      if (!ids.has(id)) continue;
-      const brought = children ? bringTogether(rule, children, own) : OUTSIDE;
+    const isKnown = row !== undefined && store.hasAllChildren(link, id);
+    const parent = stirred?.has(id) === false ? byColumns!.parent(id) : null;
+    let children: readonly Row[] | null = null;
+    for (const { rule, ids, reader: own, ofParent, keptBeside } of wanted) {
+      if (ids && !ids.has(id)) continue;
+      const kept = isKnown ? keptBeside(id) : undefined;
+      const brought = isKnown
+        ? ((parent === null ? null : ofParent?.(parent, kept)) ??
+          bringTogether(rule, (children ??= store.childRows(link, id)), own))
+        : OUTSIDE;
       if (brought === OUTSIDE) outside.push({ rule: rule.id, id });
-      else if (differs(store, rule, row!, brought))
+      else if (differs(rule, row!, brought, kept))
         changed.push({
-          ...{ rule: rule.id, id, before: storedOutcome(row!, rule.writes.field) },
-          ...{ after: brought.outcome, accumulator: brought.accumulator },
+          rule: rule.id,
+          id,
+          before: storedOutcome(row!, rule.writes.field),
+          after: brought.outcome,
+          accumulator: brought.accumulator,
         });
     }
   }
   return { changed, outside };
 }
 
+/** The targets of all rules; they are often the same for each. */
+function idsOf(work: readonly Work[]): ReadonlySet<string> {
+  const ids = new Set<string>();
+  for (const targets of new Set(work.map((one) => one.targets))) for (const id of targets.ids) ids.add(id);
+  return ids;
+}
+
 function differs(
-  store: RecordStore,
   rule: CompiledRollUp,
   row: Row,
   { outcome, accumulator }: BroughtTogether,
+  kept: Accumulator | undefined,
 ): boolean {
   if (!sameOutcome(storedOutcome(row, rule.writes.field), outcome)) return true;
-  const kept = store.notes.accumulator(rule, row.id);
   return accumulator !== null && (kept === undefined || !sameAccumulator(kept, accumulator));
 }
 

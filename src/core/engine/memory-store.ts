@@ -1,4 +1,5 @@
-import type { LinkRef, Model } from '../model';
+import type { Link, LinkRef, Model } from '../model';
+import { Columns } from './columns';
 import { Notes } from './notes';
 import { recordKey, type Row } from './record';
 
@@ -15,6 +16,13 @@ export interface RecordStore {
   /** Whether a record that isn't here doesn't exist. */
   readonly isWhole: boolean;
   put(row: Row): void;
+  /**
+   * Columns of a link's children as they stand beneath any pending rows; `null` where, for so few targets, their rows are
+   * quicker.
+   */
+  columns(link: Link, targets: number): Columns | null;
+  /** Parents of whose children some are pending: for them the columns aren't right. */
+  stirred(link: LinkRef): ReadonlySet<string>;
   /** What is kept of writes beside the rows. */
   readonly notes: Notes;
 }
@@ -47,6 +55,11 @@ class ChildIndex {
 
 const NO_CHILDREN: ReadonlyMap<string, Row> = new Map();
 
+const NOT_STIRRED: ReadonlySet<string> = new Set();
+/** Columns go over all children, so they are for targets that are a good part of all parents, and not just a few. */
+const FEWEST_TARGETS = 16;
+const LEAST_PART = 1 / 8;
+
 /**
  * Records in memory: all of them (`isWhole`), or a family, for which it is told whose children are all here.
  */
@@ -54,11 +67,14 @@ export class MemoryStore implements RecordStore {
   readonly #rows = new Map<string, Map<string, Row>>();
   readonly #complete = new Set<string>();
   readonly #children: ChildIndex;
+  readonly #columns = new Map<string, Columns>();
   readonly notes = new Notes();
 
   constructor(
     readonly model: Model,
     readonly isWhole: boolean,
+    /** From how many targets on rules are worked out over columns. */
+    private readonly fewestTargets = FEWEST_TARGETS,
   ) {
     this.#children = new ChildIndex(model);
   }
@@ -92,6 +108,19 @@ export class MemoryStore implements RecordStore {
     const rows = this.#rows.get(row.type)!;
     this.#children.put(rows.get(row.id), row);
     rows.set(row.id, row);
+    this.#columns.get(row.type)?.put(row);
+  }
+
+  columns({ type, parent }: Link, targets: number): Columns | null {
+    const parents = this.#rows.get(parent)?.size ?? 0;
+    if (targets < this.fewestTargets || targets < parents * LEAST_PART) return null;
+    let columns = this.#columns.get(type);
+    if (!columns) this.#columns.set(type, (columns = new Columns(this.rows(type))));
+    return columns;
+  }
+
+  stirred(): ReadonlySet<string> {
+    return NOT_STIRRED;
   }
 }
 
@@ -117,10 +146,15 @@ export class Overlay implements RecordStore {
   }
 
   row(type: string, id: string): Row | undefined {
-    return this.#own.get(recordKey({ type, id })) ?? this.base.row(type, id);
+    const own = this.#types.has(type) ? this.#own.get(recordKey({ type, id })) : undefined;
+    return own ?? this.base.row(type, id);
   }
 
-  *rows(type: string): Iterable<Row> {
+  rows(type: string): Iterable<Row> {
+    return this.#types.has(type) ? this.ownRows(type) : this.base.rows(type);
+  }
+
+  private *ownRows(type: string): Iterable<Row> {
     for (const row of this.base.rows(type)) if (!this.#own.has(recordKey(row))) yield row;
     for (const row of this.#own.values()) if (row.type === type) yield row;
   }
@@ -148,6 +182,21 @@ export class Overlay implements RecordStore {
     this.#types.add(row.type);
     this.#children.put(this.#own.get(key), row);
     this.#own.set(key, row);
+  }
+
+  columns(link: Link, targets: number): Columns | null {
+    return this.base.columns(link, targets);
+  }
+
+  stirred(link: LinkRef): ReadonlySet<string> {
+    const stirred = new Set(this.base.stirred(link));
+    if (!this.#types.has(link.type)) return stirred;
+    for (const row of this.#own.values()) {
+      if (row.type !== link.type) continue;
+      for (const parent of [row.values[link.link], this.base.row(row.type, row.id)?.values[link.link]])
+        if (typeof parent === 'string') stirred.add(parent);
+    }
+    return stirred;
   }
 
   /** Hands the pending rows over to the store beneath. */

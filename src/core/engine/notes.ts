@@ -12,7 +12,8 @@ export class Notes {
   readonly #writes: Noted[] = [];
   readonly #deletedWith = new Map<string, RecordRef | null>();
   readonly #cleared = new Map<string, TakenAlong['cleared'][number]>();
-  readonly #accumulators = new Map<string, Accumulator>();
+  /** By rule, then by target. */
+  readonly #accumulators = new Map<string, Map<string, Accumulator>>();
 
   constructor(private readonly beneath?: Notes) {}
 
@@ -27,7 +28,13 @@ export class Notes {
         this.#cleared.set(`${key} ${field}`, { type, id, field, parent: { type: cause.type, id: cause.id } });
     }
     for (const { rule, accumulator } of write.accumulators ?? [])
-      this.#accumulators.set(`${rule} ${write.id}`, accumulator);
+      this.ofRule(rule).set(write.id, accumulator);
+  }
+
+  private ofRule(rule: string): Map<string, Accumulator> {
+    let of = this.#accumulators.get(rule);
+    if (!of) this.#accumulators.set(rule, (of = new Map<string, Accumulator>()));
+    return of;
   }
 
   private deletedWith(): Map<string, RecordRef | null> {
@@ -40,7 +47,19 @@ export class Notes {
 
   /** What is kept of a rule beside one of its targets; `undefined` where it isn't known. */
   accumulator(rule: CompiledRollUp, target: string): Accumulator | undefined {
-    return this.#accumulators.get(`${rule.id} ${target}`) ?? this.beneath?.accumulator(rule, target);
+    return this.accumulators(rule)(target);
+  }
+
+  /** The same for many targets of one rule. */
+  accumulators({ id }: CompiledRollUp): (target: string) => Accumulator | undefined {
+    const found = this.layers().flatMap((notes) => notes.#accumulators.get(id) ?? []);
+    const [top] = found;
+    return found.length <= 1 ? (target) => top?.get(target) : (target) => firstOf(found, target);
+  }
+
+  /** These notes and all beneath, the latest first. */
+  private layers(): Notes[] {
+    return [this, ...(this.beneath?.layers() ?? [])];
   }
 
   /** What the deletion of each of these records took along. */
@@ -60,4 +79,12 @@ export class Notes {
   writes(): readonly Noted[] {
     return this.#writes;
   }
+}
+
+function firstOf<T>(layers: readonly ReadonlyMap<string, T>[], key: string): T | undefined {
+  for (const layer of layers) {
+    const found = layer.get(key);
+    if (found !== undefined) return found;
+  }
+  return undefined;
 }

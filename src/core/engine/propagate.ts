@@ -23,6 +23,7 @@ import {
   type KeptAccumulator,
   type Need,
   rowSet,
+  type Work,
   type WorkedOut,
   type Write,
 } from './need';
@@ -173,21 +174,18 @@ class Run {
       };
       const events: RecordEvent[] =
         kind === 'edit' ? [] : [{ kind: EVENTS[kind], type, id, wave: 0, causes: because('') }];
-      const changes = Array.from(
-        entry.fields,
-        (field): Change => ({
-          type,
-          id,
-          field,
-          before: entry.before?.values[field] ?? null,
-          after: entry.after?.values[field] ?? null,
-          error: null,
-          errorBefore: null,
-          wave: 0,
-          rule: null,
-          causes: because(field),
-        }),
-      );
+      const changes = Array.from(entry.fields, (field): Change => ({
+        type,
+        id,
+        field,
+        before: entry.before?.values[field] ?? null,
+        after: entry.after?.values[field] ?? null,
+        error: null,
+        errorBefore: null,
+        wave: 0,
+        rule: null,
+        causes: because(field),
+      }));
       if (changes.length + events.length === 0) return [];
       this.#touched.set(recordKey(entry), entry);
       const write = { kind, type, id, wave: 0, changes, events };
@@ -201,18 +199,28 @@ class Run {
     const rules = stage.filter((rule) => isReached(rule, this.#touched) || fill.includes(rule.id));
     if (rules.length === 0) return;
     const causes = new Map<string, Affected['targets']>();
-    const work: { rule: CompiledRollUp; targets: ReturnType<typeof rowSet> }[] = [];
+    const work: Work[] = [];
     const changed: WorkedOut[] = [];
+    // Rules of one stage go over one link, so their targets are of one type.
+    const { type } = rules[0]!.writes;
+    const isFilled = rules.some((rule) => fill.includes(rule.id));
+    const everything = isFilled ? yield* ask<'everything'>({ kind: 'everything', type }) : null;
     for (const rule of rules) {
-      const affected = yield* this.targetsOf(rule, fill.includes(rule.id));
+      const affected = yield* this.targetsOf(rule);
       causes.set(rule.id, affected.targets);
       const again = new Set(affected.targets.keys());
+      if (everything && fill.includes(rule.id)) {
+        const targets = again.size > 0 ? rowSet(type, [...everything.ids, ...again]) : everything;
+        this.#worked += targets.ids.length;
+        work.push({ rule, targets });
+        continue;
+      }
       for (const found of yield* this.byDifference(rule, affected)) {
         again.delete(found.id);
         if (found.worked) changed.push(found.worked);
       }
       this.#worked += affected.targets.size;
-      if (again.size > 0) work.push({ rule, targets: rowSet(rule.writes.type, again) });
+      if (again.size > 0) work.push({ rule, targets: rowSet(type, again) });
     }
     const ruleOf = (id: string) => rules.find((rule) => rule.id === id)!;
     if (work.length > 0) {
@@ -224,21 +232,17 @@ class Run {
     yield* this.keep(changed, ruleOf, causes);
   }
 
-  private *targetsOf(rule: CompiledRollUp, everything: boolean): Generator<Need, Affected, Answer> {
+  /** What is affected, without what is in the bin by now. */
+  private *targetsOf(rule: CompiledRollUp): Generator<Need, Affected, Answer> {
     this.#needs += 1;
     const affected = yield* affectedTargets(this.model, rule, this.#touched);
+    const gone = [...affected.targets.keys()].filter(
+      (id) => this.#touched.get(recordKey({ type: rule.writes.type, id }))?.after?.deleted,
+    );
+    if (gone.length === 0) return affected;
     const targets = new Map(affected.targets);
-    const whole = new Set(affected.whole);
-    if (everything) {
-      const all = yield* ask<'everything'>({ kind: 'everything', type: rule.writes.type });
-      for (const id of all.ids) {
-        whole.add(id);
-        if (!targets.has(id)) targets.set(id, []);
-      }
-    }
-    for (const id of targets.keys())
-      if (this.#touched.get(recordKey({ type: rule.writes.type, id }))?.after?.deleted) targets.delete(id);
-    return { targets, whole };
+    for (const id of gone) targets.delete(id);
+    return { targets, whole: affected.whole };
   }
 
   /**
@@ -266,7 +270,9 @@ class Run {
       if (!row) return [];
       if (accumulator === kept) return [{ id, worked: null }];
       const before = storedOutcome(row, rule.writes.field);
-      return [{ id, worked: { rule: rule.id, id, before, after: outcomeOf(rule, accumulator), accumulator } }];
+      return [
+        { id, worked: { rule: rule.id, id, before, after: outcomeOf(rule, accumulator), accumulator } },
+      ];
     });
   }
 
@@ -301,7 +307,6 @@ class Run {
     causes: ReadonlyMap<string, Affected['targets']>,
   ): Generator<Need, void, Answer> {
     if (changed.length === 0) return;
-    // Rules of one stage go over one link, so their targets are of one type.
     const { type } = ruleOf(changed[0]!.rule).writes;
     const byId = new Map<string, { changes: Change[]; accumulators: KeptAccumulator[]; wave: number }>();
     for (const { rule: ruleId, id, before, after, accumulator } of changed) {

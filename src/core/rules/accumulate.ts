@@ -43,7 +43,6 @@ export function withStanding(into: Accumulator, standing: Standing, sign: 1 | -1
 /** Below this a sum of whole numbers is exact, and so is adding one more to it. */
 const SAFE = Number.MAX_SAFE_INTEGER / 2;
 const WORD = 7; // decimal digits in each word of a decimal's coefficient
-const WORD_BASE = 10 ** WORD;
 
 /**
  * Brings many members in, one after the other. Amounts of a field's own places are added as whole numbers of its smallest
@@ -78,7 +77,7 @@ export class Accumulating {
 
   private spill(): void {
     if (this.#units === 0) return;
-    this.#sum = this.#sum.plus(new Decimal(this.#units).times(new Decimal(10).pow(-this.#scale)));
+    this.#sum = this.#sum.plus(decimalOfUnits(this.#units, this.#scale));
     this.#units = 0;
   }
 
@@ -88,30 +87,60 @@ export class Accumulating {
   }
 }
 
+/** So many units of 10 to the minus `scale`; a whole number that is safe. */
+const decimalOfUnits = (units: number, scale: number): Decimal =>
+  scale === 0 ? new Decimal(units) : new Decimal(`${units}e-${scale}`);
+
 /** A decimal as a whole number of units of 10 to the minus `scale`; `null` where that isn't one, or is too large to add. */
-function unitsOf({ d: words, e: exponent, s: sign }: Decimal, scale: number): number | null {
+export function unitsOf({ d: words, e: exponent, s: sign }: Decimal, scale: number): number | null {
   // Not a number or infinite: a programmer's mistake, which the decimals will tell.
-  if (!words || words.length > 2) return null;
-  const coefficient = words.length === 1 ? words[0]! : words[0]! * WORD_BASE + words[1]!;
-  // The last word starts at a power of ten that is a multiple of its length.
-  const shift = (Math.floor(exponent / WORD) - (words.length - 1)) * WORD + scale;
-  if (shift >= 0) {
-    const units = coefficient * POWERS[Math.min(shift, POWERS.length - 1)]!;
-    return shift < POWERS.length && units <= SAFE ? sign * units : null;
+  if (!words || words.length > 4) return null;
+  // Each word stands at a power of ten that is a multiple of its length.
+  let shift = Math.floor(exponent / WORD) * WORD + scale;
+  let units = 0;
+  for (const word of words) {
+    if (shift >= POWERS.length || -shift >= POWERS.length) return null;
+    const part = shift >= 0 ? word * POWERS[shift]! : word / POWERS[-shift]!;
+    if (!Number.isInteger(part)) return null;
+    units += part;
+    if (units > SAFE) return null;
+    shift -= WORD;
   }
-  const divisor = POWERS[-shift];
-  if (divisor === undefined || coefficient > SAFE) return null;
-  const units = coefficient / divisor;
-  return Number.isInteger(units) ? sign * units : null;
+  return sign * units;
+}
+
+/**
+ * A count, sum or average of values that were added as whole numbers of their field's smallest unit; the one that is kept,
+ * where it is the same.
+ */
+export function accumulatorOfUnits(
+  rule: CompiledRollUp,
+  count: number,
+  units: number,
+  kept: Accumulator | undefined,
+): Accumulator {
+  const scale = rule.value ? (placesOf(rule.value.type) ?? 0) : 0;
+  if (kept && kept.count === count && kept.errors === 0 && unitsOf(kept.sum, scale) === units) return kept;
+  return { count, sum: units === 0 ? NOTHING.sum : decimalOfUnits(units, scale), errors: 0 };
 }
 
 const POWERS = Array.from({ length: 16 }, (_, power) => 10 ** power);
 
 export const sameAccumulator = (a: Accumulator, b: Accumulator): boolean =>
-  a.count === b.count && a.errors === b.errors && a.sum.equals(b.sum);
+  a === b || (a.count === b.count && a.errors === b.errors && a.sum.equals(b.sum));
 
-/** The value of a count, sum or average, rounded and fitted to the rule's target. */
-export function outcomeOf(rule: CompiledRollUp, { count, sum, errors }: Accumulator): Outcome {
+const outcomes = new WeakMap<Accumulator, { readonly rule: CompiledRollUp; readonly outcome: Outcome }>();
+
+/** The value of a count, sum or average, rounded and fitted to the rule's target; worked out once for each accumulator. */
+export function outcomeOf(rule: CompiledRollUp, accumulator: Accumulator): Outcome {
+  const known = outcomes.get(accumulator);
+  if (known?.rule === rule) return known.outcome;
+  const outcome = fitted(rule, accumulator);
+  outcomes.set(accumulator, { rule, outcome });
+  return outcome;
+}
+
+function fitted(rule: CompiledRollUp, { count, sum, errors }: Accumulator): Outcome {
   if (errors > 0) return { error: 'input_has_problem' };
   if (count === 0) return { value: rule.whenNone };
   return fitValue(exactly(rule, count, sum), rule.target.type, rule.rounding);

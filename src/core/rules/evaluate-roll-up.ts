@@ -135,13 +135,13 @@ function extremeOf<T>(
     else if (given !== LEFT_OUT && given !== EMPTY && given !== null)
       if (best === null || isBetter(given, best)) best = given;
   }
-  const outcome: Outcome = isInError
-    ? { error: 'input_has_problem' }
-    : best === null
-      ? { value: rule.whenNone }
-      : fitValue(best, rule.target.type, rule.rounding);
+  const outcome: Outcome = isInError ? { error: 'input_has_problem' } : extremeOutcome(rule, best);
   return { outcome, accumulator: null };
 }
+
+/** The value of a minimum or maximum from the one that leads; `null` where nothing counts. */
+export const extremeOutcome = (rule: CompiledRollUp, best: Value): Outcome =>
+  best === null ? { value: rule.whenNone } : fitValue(best, rule.target.type, rule.rounding);
 
 type Present = Exclude<Value, null>;
 

@@ -1,15 +1,18 @@
 export { compileRollUp, type Compiled, type RollUpPart } from './check-roll-up';
 export {
+  accumulatorOfUnits,
   isAccumulated,
   isKeptByDifference,
   NOTHING,
   outcomeOf,
   sameAccumulator,
+  unitsOf,
   withStanding,
   type Accumulator,
 } from './accumulate';
 export {
   bringTogether,
+  extremeOutcome,
   standingOf,
   type BroughtTogether,
   type Reader,

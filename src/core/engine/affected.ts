@@ -33,31 +33,32 @@ export function isReached(rule: CompiledRollUp, touched: ReadonlyMap<string, Tou
 
 /** Records with the changes that they follow from. */
 class Causes {
-  readonly #of = new Map<string, Map<string, CellRef>>();
+  readonly #of = new Map<string, CellRef[]>();
 
   add(id: string, causes: Iterable<CellRef>): void {
-    let known = this.#of.get(id);
-    if (!known) this.#of.set(id, (known = new Map<string, CellRef>()));
-    for (const cause of causes) known.set(cellKey(cause), cause);
+    const known = this.#of.get(id);
+    if (known) for (const cause of causes) known.push(cause);
+    else this.#of.set(id, [...causes]);
   }
 
   ids(): string[] {
     return [...this.#of.keys()];
   }
 
-  of(id: string): Iterable<CellRef> {
-    return this.#of.get(id)?.values() ?? [];
+  of(id: string): readonly CellRef[] {
+    return this.#of.get(id) ?? [];
   }
 
-  /** In one order, whatever the order of the edits. */
+  /** Each once, in one order, whatever the order of the edits. */
   sorted(): Map<string, CellRef[]> {
-    const sorted = new Map<string, CellRef[]>();
-    for (const [id, causes] of this.#of) {
-      const list = [...causes.values()];
-      sorted.set(id, list.length > 1 ? list.sort((a, b) => compareText(cellKey(a), cellKey(b))) : list);
-    }
-    return sorted;
+    for (const [id, causes] of this.#of) if (causes.length > 1) this.#of.set(id, inOrder(causes));
+    return this.#of;
   }
+}
+
+function inOrder(causes: readonly CellRef[]): CellRef[] {
+  const byKey = new Map(causes.map((cause) => [cellKey(cause), cause]));
+  return [...byKey.keys()].sort(compareText).map((key) => byKey.get(key)!);
 }
 
 /** The children of a rule's link that a run changes, as far as that is known from the edits alone. */
@@ -97,14 +98,18 @@ export function* affectedTargets(
     const entry = touched.get(recordKey({ type, id }));
     const before = entry ? entry.before : answer?.rows.get(id);
     const after = entry ? entry.after : answer?.rows.get(id);
-    for (const row of [before, after]) {
-      const parent = row?.deleted ? null : row?.values[link];
-      if (typeof parent !== 'string') continue;
+    for (const parent of new Set([parentIn(before, link), parentIn(after, link)])) {
+      if (parent === null) continue;
       targets.add(parent, children.of(id));
       if (!entry) whole.add(parent);
     }
   }
   return { targets: targets.sorted(), whole };
+}
+
+function parentIn(row: Row | null | undefined, link: string): string | null {
+  const parent = row?.deleted ? null : row?.values[link];
+  return typeof parent === 'string' ? parent : null;
 }
 
 /** Children that the rule goes over and that read something touched, with what it was. */

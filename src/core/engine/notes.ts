@@ -51,15 +51,11 @@ export class Notes {
   }
 
   /** The same for many targets of one rule. */
-  accumulators({ id }: CompiledRollUp): (target: string) => Accumulator | undefined {
-    const found = this.layers().flatMap((notes) => notes.#accumulators.get(id) ?? []);
-    const [top] = found;
-    return found.length <= 1 ? (target) => top?.get(target) : (target) => firstOf(found, target);
-  }
-
-  /** These notes and all beneath, the latest first. */
-  private layers(): Notes[] {
-    return [this, ...(this.beneath?.layers() ?? [])];
+  accumulators(rule: CompiledRollUp): (target: string) => Accumulator | undefined {
+    const own = this.#accumulators.get(rule.id);
+    const beneath = this.beneath?.accumulators(rule);
+    if (!own) return beneath ?? NOTHING_KEPT;
+    return beneath ? (target) => own.get(target) ?? beneath(target) : (target) => own.get(target);
   }
 
   /** What the deletion of each of these records took along. */
@@ -81,10 +77,4 @@ export class Notes {
   }
 }
 
-function firstOf<T>(layers: readonly ReadonlyMap<string, T>[], key: string): T | undefined {
-  for (const layer of layers) {
-    const found = layer.get(key);
-    if (found !== undefined) return found;
-  }
-  return undefined;
-}
+const NOTHING_KEPT = () => undefined;

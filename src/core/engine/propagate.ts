@@ -154,6 +154,7 @@ class Run {
   readonly #changes: Change[] = [];
   readonly #events: RecordEvent[] = [];
   readonly #outside: OutsideTarget[] = [];
+  /** The wave of each cell that a rule changed; what people entered is wave 0. */
   readonly #waves = new Map<string, number>();
   #needs = 0;
   #worked = 0;
@@ -378,7 +379,7 @@ class Run {
     for (const { changes, events } of writes) {
       this.#changes.push(...changes);
       this.#events.push(...events);
-      for (const change of changes) this.#waves.set(cellKey(change), change.wave);
+      for (const change of changes) if (change.wave > 0) this.#waves.set(cellKey(change), change.wave);
     }
     if (writes.length === 0) return;
     this.#needs += 1;

@@ -6,6 +6,7 @@ import {
   type CompiledRollUp,
   extremeOutcome,
   isAccumulated,
+  keptOutcomeOf,
   outcomeOf,
 } from '../rules';
 import { placesOf } from '../values';
@@ -73,7 +74,8 @@ export class ByColumns {
       const sum = sums[parent]!;
       if (!Number.isFinite(sum) || count * largest > Number.MAX_SAFE_INTEGER) return null;
       const accumulator = accumulatorOfUnits(rule, count, sum, kept);
-      return { outcome: outcomeOf(rule, accumulator), accumulator };
+      const outcome = accumulator === kept ? keptOutcomeOf(rule, kept) : outcomeOf(rule, accumulator);
+      return { outcome, accumulator };
     };
   }
 }

@@ -129,21 +129,22 @@ const POWERS = Array.from({ length: 16 }, (_, power) => 10 ** power);
 export const sameAccumulator = (a: Accumulator, b: Accumulator): boolean =>
   a === b || (a.count === b.count && a.errors === b.errors && a.sum.equals(b.sum));
 
-const outcomes = new WeakMap<Accumulator, { readonly rule: CompiledRollUp; readonly outcome: Outcome }>();
-
-/** The value of a count, sum or average, rounded and fitted to the rule's target; worked out once for each accumulator. */
-export function outcomeOf(rule: CompiledRollUp, accumulator: Accumulator): Outcome {
-  const known = outcomes.get(accumulator);
-  if (known?.rule === rule) return known.outcome;
-  const outcome = fitted(rule, accumulator);
-  outcomes.set(accumulator, { rule, outcome });
-  return outcome;
-}
-
-function fitted(rule: CompiledRollUp, { count, sum, errors }: Accumulator): Outcome {
+/** The value of a count, sum or average, rounded and fitted to the rule's target. */
+export function outcomeOf(rule: CompiledRollUp, { count, sum, errors }: Accumulator): Outcome {
   if (errors > 0) return { error: 'input_has_problem' };
   if (count === 0) return { value: rule.whenNone };
   return fitValue(exactly(rule, count, sum), rule.target.type, rule.rounding);
+}
+
+const outcomes = new WeakMap<Accumulator, { readonly rule: CompiledRollUp; readonly outcome: Outcome }>();
+
+/** The same for one that is kept, and so asked for again and again: it is worked out once. */
+export function keptOutcomeOf(rule: CompiledRollUp, kept: Accumulator): Outcome {
+  const known = outcomes.get(kept);
+  if (known?.rule === rule) return known.outcome;
+  const outcome = outcomeOf(rule, kept);
+  outcomes.set(kept, { rule, outcome });
+  return outcome;
 }
 
 function exactly(rule: CompiledRollUp, count: number, sum: Decimal): Value {

@@ -3,6 +3,7 @@ export {
   accumulatorOfUnits,
   isAccumulated,
   isKeptByDifference,
+  keptOutcomeOf,
   NOTHING,
   outcomeOf,
   sameAccumulator,

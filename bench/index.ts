@@ -2,6 +2,7 @@ import { disconnect } from '@/server/database/connection';
 import { migrateInstallation } from '@/server/database/migrate';
 import type { Figure } from './measure';
 import { benchImport } from './import';
+import { benchLists } from './lists';
 import { benchLive } from './live';
 import { benchMemory } from './memory';
 import { benchSave } from './save';
@@ -10,6 +11,7 @@ const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   save: benchSave,
   live: benchLive,
   import: benchImport,
+  lists: benchLists,
   memory: benchMemory,
 };
 

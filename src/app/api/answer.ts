@@ -1,9 +1,7 @@
 import { isConnectionLost } from '@/server/database/connection';
+import { log } from '@/server/log';
 import { Refusal } from '@/server/refusal';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/workspace';
-import { pino } from 'pino';
-
-const log = pino({ name: 'oikon', level: process.env.LOG_LEVEL ?? 'info' });
 
 /** Most bytes that a request's body may have. */
 const MOST_BYTES = 4_000_000;

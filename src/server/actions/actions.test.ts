@@ -16,14 +16,11 @@ import {
   fieldOf,
 } from '@/core/testing/galleries';
 import type { Row, WireEdit } from '@/core/engine';
-import type { Expression } from '@/core/expression';
-import type { RecordList } from '@/core/verify';
 import type { Value } from '@/core/values';
 import { database, disconnect } from '../database/connection';
 import { getExplanation } from '../queries/explanation';
 import { getFamily } from '../queries/family';
 import { getHistory } from '../queries/history';
-import { listRecords } from '../queries/records';
 import { getRule, listKeepers } from '../queries/rules';
 import { type Refusal } from '../refusal';
 import { run, quote } from '../store/sql';
@@ -431,68 +428,4 @@ describe('what screens read', () => {
       rule: null,
     });
   });
-
-  test('a list is searched, filtered, sorted and paged', async () => {
-    await open([]);
-    const loaded = await workspace.load();
-    const list = async (given: object) =>
-      listRecords(loaded, { type: 'loan', filter: {}, descending: false, limit: 10, ...given });
-    const titles = async (given: object) => (await list(given)).records.map((record) => record.values.title);
-    expect(await titles({ filter: { exhibition: maps }, sort: 'insuredValue', descending: true })).toEqual([
-      'Loan 5',
-      'Loan 4',
-      'Loan 3',
-    ]);
-    expect(await titles({ filter: { stage: 'agreed' } })).toEqual(['Loan 0', 'Loan 2', 'Loan 4']);
-    expect(await titles({ search: 'LOAN 3' })).toEqual(['Loan 3']);
-    const upRoute: Expression = {
-      ...{ kind: 'compare', operator: '=', left: fieldOf('open', 'exhibition') },
-      right: { kind: 'constant', value: false },
-    };
-    expect(await titles({ condition: upRoute })).toEqual(['Loan 3', 'Loan 4', 'Loan 5']);
-    expect(await list({ condition: upRoute, limit: 1 })).toMatchObject({
-      count: { number: 3, isExact: true },
-    });
-    expect(await refusal(list({ condition: { ...upRoute, left: fieldOf('colour') } }))).toMatchObject({
-      status: 422,
-    });
-    expect(await refusal(list({ after: 'nonsense' }))).toMatchObject({ code: 'list.after' });
-    expect(await refusal(list({ sort: 'colour' }))).toMatchObject({ code: 'list.sort' });
-    expect(await refusal(list({ filter: { stage: 'lost' } }))).toMatchObject({ code: 'value.option' });
-  });
-
-  test.each(['title', 'insuredValue', 'dueBack', 'stage', 'weight'])(
-    'pages in the order of %s, one way and the other, give every record once',
-    async (sort) => {
-      workspace = await testWorkspace({
-        ...{ model, rules: [] },
-        rows: Array.from({ length: 23 }, (_, at) =>
-          rowOf(model, 'loan', uuid(`7${String(at).padStart(2, '0')}`), {
-            title: `Loan ${at % 7}`,
-            insuredValue: at % 3 === 0 ? null : gbp(at % 5),
-            dueBack: at % 4 === 0 ? null : `2027-01-${String((at % 6) + 1).padStart(2, '0')}`,
-            stage: [null, 'agreed', 'declined', 'requested'][at % 4]!,
-          }),
-        ),
-      });
-      const loaded = await workspace.load();
-      for (const descending of [false, true]) {
-        const given = { type: 'loan', filter: {}, sort, descending };
-        const whole = (await listRecords(loaded, { ...given, limit: 100 })).records.map(({ id }) => id);
-        const paged: string[] = [];
-        let after: string | null = null;
-        do {
-          const page: RecordList = await listRecords(loaded, {
-            ...given,
-            limit: 4,
-            ...(after ? { after } : {}),
-          });
-          paged.push(...page.records.map(({ id }) => id));
-          after = page.next;
-        } while (after);
-        expect(paged).toEqual(whole);
-        expect(new Set(paged).size).toBe(23);
-      }
-    },
-  );
 });

@@ -3,7 +3,8 @@ import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries
 import { disconnect } from '../database/connection';
 import { getFollowers } from '../queries/followers';
 import { getHistory } from '../queries/history';
-import { getRecord, listRecords } from '../queries/records';
+import { listRecords } from '../queries/list-records';
+import { getRecord } from '../queries/records';
 import { getRun, listRuns } from '../queries/runs';
 import type { Refusal } from '../refusal';
 import { driftIn } from '../testing/drift';

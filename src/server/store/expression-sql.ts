@@ -21,15 +21,11 @@ export function expressionSql(node: Typed, field: FieldSql, binds: ValuePlaces):
     case 'presence':
       return `(${expressionSql(node.operand, field, binds)} IS ${node.operator === 'isEmpty' ? '' : 'NOT '}NULL)`;
     case 'among': {
-      const options = binds.add(
-        node.options.map((option: Value) => toColumn(node.operand.type, option)),
-        `${bindType(node.operand.type)}[]`,
-      );
-      const among = `COALESCE(${expressionSql(node.operand, field, binds)} = ANY(${options}), false)`;
+      const among = `COALESCE(${amongSql(node, field, binds)}, false)`;
       return node.operator === 'isAmong' ? among : `(NOT ${among})`;
     }
     case 'match':
-      return matchSql(node, field, binds);
+      return `COALESCE(${matchSql(node, field, binds)}, false)`;
     case 'group': {
       const parts = node.of.map((part) => expressionSql(part, field, binds));
       if (node.operator === 'none') return parts.length === 0 ? 'true' : `(NOT (${parts.join(' OR ')}))`;
@@ -48,7 +44,10 @@ export function expressionSql(node: Typed, field: FieldSql, binds: ValuePlaces):
 export function filterSql(node: Typed, field: FieldSql, binds: ValuePlaces): string {
   if (node.kind === 'group' && node.operator === 'all' && node.of.length > 0)
     return `(${node.of.map((part) => filterSql(part, field, binds)).join(' AND ')})`;
-  return node.kind === 'compare' ? comparedSql(node, field, binds) : expressionSql(node, field, binds);
+  if (node.kind === 'compare') return comparedSql(node, field, binds);
+  if (node.kind === 'match') return matchSql(node, field, binds);
+  if (node.kind === 'among' && node.operator === 'isAmong') return amongSql(node, field, binds);
+  return expressionSql(node, field, binds);
 }
 
 const SQL_OPERATORS: Record<CompareOperator, string> = {
@@ -84,11 +83,18 @@ function rankSql(type: ValueType, sql: string, binds: ValuePlaces): string {
   )}, ${sql})`;
 }
 
+/** NULL where the operand is empty. */
+function amongSql(node: Extract<Typed, { kind: 'among' }>, field: FieldSql, binds: ValuePlaces): string {
+  const options = node.options.map((option: Value) => toColumn(node.operand.type, option));
+  return `(${expressionSql(node.operand, field, binds)} = ANY(${binds.add(options, `${bindType(node.operand.type)}[]`)}))`;
+}
+
+/** NULL where a side is empty. */
 function matchSql(node: Extract<Typed, { kind: 'match' }>, field: FieldSql, binds: ValuePlaces): string {
   const operand = expressionSql(node.operand, field, binds);
   const part = expressionSql(node.part, field, binds);
-  if (node.operand.type.kind === 'choices') return `COALESCE(${part} = ANY(${operand}), false)`;
+  if (node.operand.type.kind === 'choices') return `(${part} = ANY(${operand}))`;
   return node.operator === 'contains'
-    ? `COALESCE(position(${part} in ${operand}) > 0, false)`
-    : `COALESCE(starts_with(${operand}, ${part}), false)`;
+    ? `(position(${part} in ${operand}) > 0)`
+    : `starts_with(${operand}, ${part})`;
 }

@@ -2,7 +2,8 @@ import { jsonBody, personOf, route, wholeNumber, workspaceOf } from '@/app/api/a
 import type { Expression } from '@/core/expression';
 import { readInput } from '@/server/actions/input';
 import { saveEdits } from '@/server/actions/save-edits';
-import { getRecord, listRecords } from '@/server/queries/records';
+import { listRecords } from '@/server/queries/list-records';
+import { getRecord } from '@/server/queries/records';
 import { Refusal } from '@/server/refusal';
 
 interface Params {

@@ -203,6 +203,12 @@ export function wholeNumber(text: string | null, otherwise: number, most: number
   );
 }
 
+/** `before=`: the number of a run before which earlier ones are asked for. */
+export function runBefore(query: URLSearchParams): string | null {
+  const before = query.get('before');
+  return before === null ? null : String(wholeNumber(before, 0, Number.MAX_SAFE_INTEGER, 'before'));
+}
+
 /** Who acts: the id in the header `Oikon-Person`. The actions check it against the workspace's people. */
 export const personOf = (request: Request): string => request.headers.get('oikon-person') ?? '';
 

@@ -115,6 +115,13 @@ export interface HistoryEntry {
   }[];
 }
 
+/** Runs that changed a record, the latest first. */
+export interface History {
+  readonly entries: readonly HistoryEntry[];
+  /** The run before which earlier ones are asked for; `null` when these are the last. */
+  readonly next: string | null;
+}
+
 /** A run in the ledger's list. */
 export interface RunHead {
   readonly run: string;
@@ -136,8 +143,8 @@ export interface RunList {
 /** A run with its ripple. */
 export interface RunView extends RunHead {
   readonly waves: RippleView['waves'];
-  /** Whether all of it is here: of very large runs only a part is. */
-  readonly isWhole: boolean;
+  /** Where the run goes on, page by page: `null` when this is the last. */
+  readonly next: string | null;
 }
 
 /** A rule by which other records may change when one does. */

@@ -21,6 +21,7 @@ export {
 } from './views';
 export type {
   FollowerView,
+  History,
   HistoryEntry,
   KeeperView,
   LiveEffect,

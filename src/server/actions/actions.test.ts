@@ -16,6 +16,7 @@ import {
   fieldOf,
 } from '@/core/testing/galleries';
 import type { Row, WireEdit } from '@/core/engine';
+import type { History, HistoryEntry } from '@/core/verify';
 import type { Value } from '@/core/values';
 import { database, disconnect } from '../database/connection';
 import { getExplanation } from '../queries/explanation';
@@ -406,7 +407,7 @@ describe('what screens read', () => {
   test('a history goes back to the making of the record', async () => {
     await open([ruleOf(INSURED_TOTAL, 1, 'Total')]);
     await save(edit(loans[0]!, { insuredValue: money('1.00'), exhibition: maps }));
-    const history = await getHistory(await workspace.load(), 'exhibition', silk);
+    const { entries: history } = await getHistory(await workspace.load(), { type: 'exhibition', id: silk });
     expect(history.map(({ event, kind, person }) => [event, kind, person])).toEqual([
       ['changed', 'save', TESTER.name],
       ['changed', 'live', TESTER.name],
@@ -421,11 +422,28 @@ describe('what screens read', () => {
     expect(history[0]!.changes[0]!.causes).toEqual(
       expect.arrayContaining(['Exhibition of Loan 0', 'Insured value of Loan 0']),
     );
-    const loan = await getHistory(await workspace.load(), 'loan', loans[0]!);
+    const { entries: loan } = await getHistory(await workspace.load(), { type: 'loan', id: loans[0]! });
     expect(loan[0]!.changes.find(({ field }) => field === 'exhibition')).toMatchObject({
       before: { text: 'Rivers of Silk' },
       after: { text: 'The Mapmaker’s Table' },
       rule: null,
     });
+  });
+
+  test('a long history comes in pages, each change once', async () => {
+    await open([ruleOf(INSURED_TOTAL, 1, 'Total')]);
+    for (const amount of ['1.00', '2.00', '3.00', '4.00'])
+      await save(edit(loans[0]!, { insuredValue: money(amount) }));
+    const loaded = await workspace.load();
+    const whole = await getHistory(loaded, { type: 'exhibition', id: silk });
+    expect(whole.entries).toHaveLength(6);
+    const paged: HistoryEntry[] = [];
+    let before: string | null = null;
+    do {
+      const page: History = await getHistory(loaded, { type: 'exhibition', id: silk, before, limit: 2 });
+      paged.push(...page.entries);
+      before = page.next;
+    } while (before !== null);
+    expect(paged).toEqual(whole.entries);
   });
 });

@@ -15,6 +15,7 @@ import { fromColumn, rowColumns, rowFrom } from '../store/values';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
 import { keepsField } from './rules';
+import { personName, RUN_COLUMNS, type StoredRun } from './run-head';
 
 export interface ExplanationInput {
   readonly type: string;
@@ -129,18 +130,15 @@ async function resultOf(
 
 async function lastWriter(
   transaction: Transaction,
-  { schema, people }: LoadedWorkspace,
+  workspace: LoadedWorkspace,
   { type, id, field }: ExplanationInput,
 ): Promise<Explanation['writtenBy']> {
-  const s = quote(schema);
-  const [found] = await run<{ run: string; at: string; person: string | null }>(
+  const s = quote(workspace.schema);
+  const [found] = await run<StoredRun>(
     transaction,
-    `SELECT r.id::text AS run, to_char(r.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS at, r.person::text
-      FROM ${s}.ledger l JOIN ${s}.run r ON r.id = l.run
+    `SELECT ${RUN_COLUMNS} FROM ${s}.ledger l JOIN ${s}.run r ON r.id = l.run
       WHERE l.type = $1 AND l.record = $2 AND l.changes ? $3 ORDER BY l.run DESC LIMIT 1`,
     [type, id, field],
   );
-  return found
-    ? { ...found, person: found.person === null ? null : (people.get(found.person) ?? found.person) }
-    : null;
+  return found ? { run: found.run, at: found.at, person: personName(workspace, found.person) } : null;
 }

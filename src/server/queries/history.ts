@@ -1,50 +1,70 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { CellRef } from '@/core/engine';
-import type { HistoryEntry } from '@/core/verify';
+import type { History, HistoryEntry } from '@/core/verify';
 import { inSnapshot } from '../store/transactions';
 import { quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
-import type { LedgerSource, RunInfo } from '../store/run-writer';
+import type { LedgerSource } from '../store/run-writer';
+import type { Transaction } from 'sequelize';
 import { findRow } from './records';
+import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
 import { type LedgerWords, loggedValue, readLedgerWords, ruleOf } from './ledger-words';
 
-interface Stored {
-  run: string;
-  at: string;
-  kind: RunInfo['kind'];
-  person: string | null;
-  note: string;
-  event: HistoryEntry['event'];
-  changes: Record<string, [unknown, unknown]>;
-  sources: Record<string, LedgerSource>;
+interface Stored extends StoredRun {
+  readonly event: HistoryEntry['event'];
+  readonly changes: Record<string, [unknown, unknown]>;
+  readonly sources: Record<string, LedgerSource>;
 }
 
-const MOST_ENTRIES = 200;
+export interface HistoryInput {
+  readonly type: string;
+  readonly id: string;
+  /** Only runs before this one: the `next` of the page before. */
+  readonly before?: string | null;
+  readonly limit?: number;
+}
 
-/** A record's history, the latest first. Its making closes it. */
-export function getHistory(workspace: LoadedWorkspace, type: string, id: string): Promise<HistoryEntry[]> {
+const PAGE = 50;
+
+/** A record's history, the latest first, page by page. Its making closes the last page. */
+export function getHistory(
+  workspace: LoadedWorkspace,
+  { type, id, before = null, limit = PAGE }: HistoryInput,
+): Promise<History> {
   return inSnapshot(async (transaction) => {
     await findRow(transaction, workspace, type, id, true);
     const s = quote(workspace.schema);
-    const at = `to_char(r.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS at`;
     const stored = await run<Stored>(
       transaction,
-      `SELECT l.run::text, ${at}, r.kind, r.person::text, r.note, l.event, l.changes, l.sources
-        FROM ${s}.ledger l JOIN ${s}.run r ON r.id = l.run WHERE l.type = $1 AND l.record = $2 ORDER BY l.run DESC LIMIT ${MOST_ENTRIES}`,
-      [type, id],
+      `SELECT ${RUN_COLUMNS}, l.event, l.changes, l.sources FROM ${s}.ledger l JOIN ${s}.run r ON r.id = l.run
+        WHERE l.type = $1 AND l.record = $2 AND ($3::bigint IS NULL OR l.run < $3::bigint) ORDER BY l.run DESC LIMIT $4`,
+      [type, id, before, limit + 1],
     );
-    const [made] = await run<Stored>(
-      transaction,
-      `SELECT r.id::text AS run, ${at}, r.kind, r.person::text, r.note, 'created' AS event, '{}'::jsonb AS changes, '{}'::jsonb AS sources
-        FROM ${tableOf(workspace.schema, type)} t JOIN ${s}.run r ON r.id = t.created_run WHERE t.id = $1`,
-      [id],
-    );
-    const entries = made ? [...stored, made] : stored;
+    const hasMore = stored.length > limit;
+    const made = hasMore ? [] : await makingOf(transaction, workspace, type, id);
+    const entries = [...stored.slice(0, limit), ...made];
     const logged = entries.map((entry) => ({ ...entry, type }));
     const words = await readLedgerWords(transaction, workspace, logged);
-    return entries.map((entry) => viewOf(workspace, type, entry, words));
+    return {
+      entries: entries.map((entry) => viewOf(workspace, type, entry, words)),
+      next: hasMore ? entries.at(-1)!.run : null,
+    };
   });
 }
+
+/** Creations aren't in the ledger: the record itself names the run that made it. */
+const makingOf = (
+  transaction: Transaction,
+  { schema }: LoadedWorkspace,
+  type: string,
+  id: string,
+): Promise<Stored[]> =>
+  run<Stored>(
+    transaction,
+    `SELECT ${RUN_COLUMNS}, 'created' AS event, '{}'::jsonb AS changes, '{}'::jsonb AS sources
+      FROM ${tableOf(schema, type)} t JOIN ${quote(schema)}.run r ON r.id = t.created_run WHERE t.id = $1`,
+    [id],
+  );
 
 function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, words: LedgerWords): HistoryEntry {
   const { model } = workspace;
@@ -56,8 +76,8 @@ function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, words: 
       : `${fieldIn(model, of, field).name} of ${title}`;
   };
   return {
-    ...{ run: entry.run, at: entry.at, kind: entry.kind, event: entry.event, note: entry.note },
-    person: entry.person === null ? null : (workspace.people.get(entry.person) ?? entry.person),
+    ...headOf(workspace, entry),
+    event: entry.event,
     changes: Object.entries(entry.changes).map(([key, [before, after]]) => {
       const source = entry.sources[key];
       return {

@@ -4,7 +4,7 @@ import { fieldOf, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import type { RecordList } from '@/core/verify';
 import { database, disconnect } from '../database/connection';
 import { type Refusal } from '../refusal';
-import { makeIndex, orderIndex, searchIndex } from '../store/list-index';
+import { type ListIndex, makeIndex, orderIndex, searchIndex } from '../store/list-index';
 import { run } from '../store/sql';
 import { type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { listRecords } from './list-records';
@@ -60,6 +60,11 @@ const planOf = (text: string, without: readonly string[]): Promise<string> =>
     const lines = await run<{ 'QUERY PLAN': string }>(transaction, `EXPLAIN ${text}`);
     return lines.map((line) => line['QUERY PLAN']).join('\n');
   });
+
+/** Lists see to their indexes themselves, beside the test: whoever is at it ends some time. */
+async function made(index: ListIndex): Promise<void> {
+  while (!(await makeIndex(index, 1)));
+}
 
 describe('lists', () => {
   test('a list is searched, filtered, sorted and paged', async () => {
@@ -133,7 +138,7 @@ describe('lists', () => {
     const before = await both();
     const index = orderIndex(loaded, 'loan', by);
     expect(await makeIndex(index)).toBe(false); // few records need none
-    expect(await makeIndex(index, 1)).toBe(true);
+    await made(index);
     expect(await makeIndex(index, 1)).toBe(true); // there already
     expect(await both()).toEqual(before);
     for (const direction of ['ASC', 'DESC']) {
@@ -163,7 +168,7 @@ describe('lists', () => {
     const before = await found();
     expect(before.slice(0, 6)).toEqual([6, 1, 1, 1, 1, 1]);
     const index = searchIndex(loaded, 'loan');
-    expect(await makeIndex(index, 1)).toBe(true);
+    await made(index);
     expect(await found()).toEqual(before);
     const text = `SELECT id FROM ${index.table} WHERE deleted_run IS NULL AND lower(title) LIKE '%silk_thr%'`;
     expect(await planOf(text, [])).toContain(index.name);

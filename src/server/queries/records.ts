@@ -9,6 +9,7 @@ import { remember } from '../store/hints';
 import { quote, run, tableOf } from '../store/sql';
 import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
+import { personName, RUN_COLUMNS, type StoredRun } from './run-head';
 import { readTitles, Wanted } from './titles';
 
 export function checkType(model: Model, type: string): void {
@@ -28,7 +29,7 @@ export async function namesFor(
   for (const row of rows) {
     for (const { key, type } of typeIn(workspace.model, row.type).fields) {
       const id = row.values[key];
-      if (type.kind === 'person' && typeof id === 'string') names[id] = workspace.people.get(id) ?? id;
+      if (type.kind === 'person' && typeof id === 'string') names[id] = personName(workspace, id)!;
       if (type.kind === 'link') wanted.add(type.target, id);
     }
   }
@@ -78,21 +79,20 @@ async function deletionOf(
   workspace: LoadedWorkspace,
   { type, id }: Row,
 ): Promise<NonNullable<RecordView['deletion']>> {
-  interface Found {
-    run: string;
-    at: string;
-    person: string | null;
-    deleted_with: string | null;
-  }
+  type Found = StoredRun & { deleted_with: string | null };
   const [found] = (await run<Found>(
     transaction,
-    `SELECT r.id::text AS run, to_char(r.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS at, r.person::text, t.deleted_with::text
+    `SELECT ${RUN_COLUMNS}, t.deleted_with::text
       FROM ${tableOf(workspace.schema, type)} t JOIN ${quote(workspace.schema)}.run r ON r.id = t.deleted_run WHERE t.id = $1`,
     [id],
   )) as [Found];
   const { run: number, at, person, deleted_with: root } = found;
-  const by = person === null ? null : (workspace.people.get(person) ?? person);
-  return { run: number, at, person: by, with: root ? await rootOf(transaction, workspace, root) : null };
+  return {
+    run: number,
+    at,
+    person: personName(workspace, person),
+    with: root ? await rootOf(transaction, workspace, root) : null,
+  };
 }
 
 /** The record with whose deletion another went: its type isn't kept, so each that may take others along is asked. */

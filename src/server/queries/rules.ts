@@ -6,6 +6,7 @@ import { database } from '../database/connection';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { instantSql } from './run-head';
 
 interface Stored {
   id: string;
@@ -22,7 +23,7 @@ interface Stored {
 
 const selectRules = (schema: string): string => `
   SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text,
-    v.definition, l.definition AS live_definition, to_char(r.state_changed_at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS state_changed_at
+    v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at
   FROM ${quote(schema)}.rule r
   JOIN ${quote(schema)}.rule_version v ON v.id = r.latest_version
   LEFT JOIN ${quote(schema)}.rule_version l ON l.id = r.live_version`;

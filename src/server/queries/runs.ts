@@ -1,28 +1,20 @@
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import type { CellRef } from '@/core/engine';
+import { parseValue } from '@/core/values';
 import { type CellView, type ChangeView, type RunList, type RunView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { inSnapshot } from '../store/transactions';
 import { quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
-import type { LedgerSource, RunInfo } from '../store/run-writer';
+import type { LedgerSource } from '../store/run-writer';
 import { type LedgerWords, loggedValue, readLedgerWords, ruleOf } from './ledger-words';
+import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
 import { Wanted } from './titles';
 
-interface StoredRun {
-  run: string;
-  at: string;
-  kind: RunInfo['kind'];
-  person: string | null;
-  note: string;
-}
-
-const COLUMNS = `r.id::text AS run, to_char(r.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') AS at, r.kind, r.person::text, r.note`;
-
-/** Most ledger entries of a run that are counted in the list, and most records of one that are shown. */
+/** Most ledger entries of a run that are counted, and most records of one that are on a page. */
 const MOST_COUNTED = 1_000;
-export const MOST_SHOWN = 300;
+const PAGE = 300;
 
 /** The workspace's runs, the latest first; `before` is a run's number. */
 export function listRuns(workspace: LoadedWorkspace, before: string | null, limit: number): Promise<RunList> {
@@ -30,22 +22,16 @@ export function listRuns(workspace: LoadedWorkspace, before: string | null, limi
     const s = quote(workspace.schema);
     const found = await run<StoredRun & { changed: number }>(
       transaction,
-      `SELECT ${COLUMNS}, (SELECT count(*)::int FROM (SELECT 1 FROM ${s}.ledger l WHERE l.run = r.id LIMIT ${MOST_COUNTED + 1}) x) AS changed
-        FROM ${s}.run r WHERE $1::bigint IS NULL OR r.id < $1::bigint ORDER BY r.id DESC LIMIT $2`,
+      `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}.run r WHERE $1::bigint IS NULL OR r.id < $1::bigint ORDER BY r.id DESC LIMIT $2`,
       [before, limit + 1],
     );
     const runs = found.slice(0, limit).map(({ changed, ...stored }) => ({
       ...headOf(workspace, stored),
-      changed: { number: Math.min(changed, MOST_COUNTED), isExact: changed <= MOST_COUNTED },
+      changed: countOf(changed),
     }));
     return { runs, next: found.length > limit ? runs.at(-1)!.run : null };
   });
 }
-
-const headOf = ({ people }: LoadedWorkspace, { run: number, at, kind, person, note }: StoredRun) => ({
-  ...{ run: number, at, kind, note },
-  person: person === null ? null : (people.get(person) ?? person),
-});
 
 interface Logged {
   type: string;
@@ -55,60 +41,127 @@ interface Logged {
   sources: Record<string, LedgerSource>;
 }
 
-/** A run with its whole ripple, as the ledger has it. */
-export function getRun(workspace: LoadedWorkspace, id: string): Promise<RunView> {
+const changedSql = (schema: string): string =>
+  `(SELECT count(*)::int FROM (SELECT 1 FROM ${schema}.ledger l WHERE l.run = r.id LIMIT ${MOST_COUNTED + 1}) x)`;
+
+const countOf = (changed: number) => ({
+  number: Math.min(changed, MOST_COUNTED),
+  isExact: changed <= MOST_COUNTED,
+});
+
+/**
+ * A run with its ripple, as the ledger has it, page by page: what it changed, then what it made. Waves of one number belong
+ * together over all pages.
+ */
+export function getRun(
+  workspace: LoadedWorkspace,
+  id: string,
+  after: string | null = null,
+): Promise<RunView> {
   return inSnapshot(async (transaction) => {
     const s = quote(workspace.schema);
     const isNumber = /^\d{1,18}$/.test(id);
     const [stored] = isNumber
-      ? await run<StoredRun>(transaction, `SELECT ${COLUMNS} FROM ${s}.run r WHERE r.id = $1`, [id])
+      ? await run<StoredRun & { changed: number }>(
+          transaction,
+          `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}.run r WHERE r.id = $1`,
+          [id],
+        )
       : [];
     if (!stored) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
-    const logged = await run<Logged>(
-      transaction,
-      `SELECT type, record::text, event, changes, sources FROM ${s}.ledger WHERE run = $1 ORDER BY type, record LIMIT ${MOST_SHOWN + 1}`,
-      [id],
-    );
-    const made = await madeBy(transaction, workspace, id);
-    const shown = logged.slice(0, MOST_SHOWN);
+    const { logged, made, next } = await readPart(transaction, workspace, id, after);
     const wanted = new Wanted();
-    for (const { type, id: one } of made) wanted.add(type, one);
-    for (const { type, record } of shown) wanted.add(type, record);
-    const words = await readLedgerWords(transaction, workspace, shown, wanted);
+    for (const { type, record } of [...logged, ...made]) wanted.add(type, record);
+    const words = await readLedgerWords(transaction, workspace, logged, wanted);
     const changes = [
       ...made.map((ref) => madeView(workspace.model, ref, words)),
-      ...shown.flatMap((entry) => viewsOf(workspace.model, entry, words)),
+      ...logged.flatMap((entry) => viewsOf(workspace.model, entry, words)),
     ];
     // What was asked for comes before what went along with it.
     changes.sort((a, b) => Math.min(1, a.causes.length) - Math.min(1, b.causes.length));
     const numbers = [...new Set(changes.map(({ wave }) => wave))].sort((a, b) => a - b);
     return {
       ...headOf(workspace, stored),
+      changed: countOf(stored.changed),
       waves: numbers.map((number) => ({
         number,
         changes: changes.filter(({ wave }) => wave === number).map(({ wave: _wave, ...view }) => view),
       })),
-      isWhole: logged.length <= MOST_SHOWN && made.length < MOST_SHOWN,
+      next,
     };
   });
 }
 
 interface Ref {
   readonly type: string;
-  readonly id: string;
+  readonly record: string;
 }
 
-async function madeBy(
+/** Where a page ends: among what was changed, or among what was made. */
+type Mark = readonly ['changed' | 'made', type: string, record: string];
+
+const writeMark = (mark: Mark): string => Buffer.from(JSON.stringify(mark)).toString('base64url');
+
+function readMark(model: Model, text: string): Mark {
+  const refused = new Refusal(
+    422,
+    'run.after',
+    '“after” should be the “next” of a page of the same run. Start again from the first page.',
+  );
+  try {
+    const [part, type, record] = JSON.parse(Buffer.from(text, 'base64url').toString('utf8')) as unknown[];
+    const isMark =
+      (part === 'changed' || part === 'made') &&
+      typeof type === 'string' &&
+      model.type(type) !== undefined &&
+      parseValue({ kind: 'link', target: type }, record).ok;
+    if (!isMark) throw refused;
+    return [part, type as string, record as string];
+  } catch {
+    throw refused;
+  }
+}
+
+interface Part {
+  readonly logged: readonly Logged[];
+  readonly made: readonly Ref[];
+  readonly next: string | null;
+}
+
+async function readPart(
   transaction: Transaction,
   { model, schema }: LoadedWorkspace,
   id: string,
-): Promise<Ref[]> {
+  after: string | null,
+): Promise<Part> {
+  const [part, from, record] = after === null ? [null, '', ''] : readMark(model, after);
+  const logged =
+    part === 'made'
+      ? []
+      : await run<Logged>(
+          transaction,
+          `SELECT type, record::text, event, changes, sources FROM ${quote(schema)}.ledger
+            WHERE run = $1 AND ($2 = '' OR (type, record) > ($2, $3::uuid)) ORDER BY type, record LIMIT ${PAGE + 1}`,
+          [id, from, record === '' ? null : record],
+        );
   const made: Ref[] = [];
-  for (const { key: type } of model.types) {
-    const text = `SELECT id::text FROM ${tableOf(schema, type)} WHERE created_run = $1 ORDER BY id LIMIT ${MOST_SHOWN - made.length}`;
-    made.push(...(await run<{ id: string }>(transaction, text, [id])).map((row) => ({ type, id: row.id })));
+  const keys = model.types.map(({ key }) => key);
+  for (const type of part === 'made' ? keys.slice(keys.indexOf(from)) : keys) {
+    const left = PAGE + 1 - logged.length - made.length;
+    if (left <= 0) break;
+    const found = await run<{ record: string }>(
+      transaction,
+      `SELECT id::text AS record FROM ${tableOf(schema, type)} WHERE created_run = $1 AND ($2::uuid IS NULL OR id > $2) ORDER BY id LIMIT ${left}`,
+      [id, part === 'made' && type === from ? record : null],
+    );
+    made.push(...found.map((row) => ({ type, record: row.record })));
   }
-  return made;
+  if (logged.length + made.length <= PAGE) return { logged, made, next: null };
+  // One more than a page was read: the last of what stays is where the next goes on.
+  if (made.length > 0) made.pop();
+  else logged.pop();
+  const last = made.at(-1) ?? logged.at(-1)!;
+  return { logged, made, next: writeMark([made.length > 0 ? 'made' : 'changed', last.type, last.record]) };
 }
 
 const cellOf = (model: Model, { type, id, field }: CellRef, { titles }: LedgerWords): CellView => ({
@@ -120,14 +173,14 @@ type Waved = ChangeView & { readonly wave: number };
 
 function eventView(
   model: Model,
-  ref: Ref,
+  { type, record: id }: Ref,
   kind: ChangeView['kind'],
   words: LedgerWords,
   source?: LedgerSource,
 ): Waved {
   return {
-    ...cellOf(model, { ...ref, field: '' }, words),
-    ...{ kind, typeName: typeIn(model, ref.type).name, wave: source?.wave ?? 0 },
+    ...cellOf(model, { type, id, field: '' }, words),
+    ...{ kind, typeName: typeIn(model, type).name, wave: source?.wave ?? 0 },
     ...{ before: null, after: null, problem: null, rule: null },
     causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
   };
@@ -142,7 +195,8 @@ function viewsOf(
   words: LedgerWords,
 ): Waved[] {
   const view = (field: string, wire: unknown) => loggedValue(model, { type, field }, wire, words);
-  const events = event === 'changed' ? [] : [eventView(model, { type, id }, event, words, sources[''])];
+  const events =
+    event === 'changed' ? [] : [eventView(model, { type, record: id }, event, words, sources[''])];
   return [
     ...events,
     ...Object.entries(changes).map(([key, [before, after]]): Waved => {

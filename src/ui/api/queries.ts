@@ -4,7 +4,7 @@ import type {
   Explanation,
   FamilyData,
   FollowerView,
-  HistoryEntry,
+  History,
   LivePreview,
   ModelView,
   PersonView,
@@ -116,13 +116,23 @@ export const useRuns = () =>
     getNextPageParam: (last) => last.next,
   });
 
+/** A run, page by page. */
 export const useRun = (run: string) =>
-  useQuery({ queryKey: ['runs', run], queryFn: () => callApi<RunView>(`/runs/${run}`) });
+  useInfiniteQuery({
+    queryKey: ['runs', run],
+    queryFn: ({ pageParam }) => callApi<RunView>(`/runs/${run}${pageParam ? `?after=${pageParam}` : ''}`),
+    initialPageParam: null as string | null,
+    getNextPageParam: (last) => last.next,
+  });
 
+/** What happened to a record, page by page, the latest first. */
 export const useHistory = (type: string, id: string) =>
-  useQuery({
+  useInfiniteQuery({
     queryKey: ['records', type, 'history', id],
-    queryFn: () => callApi<{ entries: HistoryEntry[] }>(`/records/${type}/${id}/history`),
+    queryFn: ({ pageParam }) =>
+      callApi<History>(`/records/${type}/${id}/history${pageParam ? `?before=${pageParam}` : ''}`),
+    initialPageParam: null as string | null,
+    getNextPageParam: (last) => last.next,
   });
 
 /** What a value is made of, page by page. */

@@ -1,9 +1,9 @@
 'use client';
 
-import { Button } from 'antd';
 import Link from 'next/link';
 import { useRuns } from '../api/queries';
 import { Loading } from '../kit/loading';
+import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
 import { RUN_WORDS } from '../kit/run-words';
 import { when } from '../kit/when';
@@ -57,13 +57,7 @@ export function LedgerPage() {
                 ))}
               </tbody>
             </table>
-            {hasNextPage ? (
-              <p className="ledger-more">
-                <Button loading={isFetchingNextPage} onClick={() => void fetchNextPage()}>
-                  Show earlier runs
-                </Button>
-              </p>
-            ) : null}
+            <More {...{ hasNextPage, isFetchingNextPage, fetchNextPage }} label="Show earlier runs" />
           </section>
         ) : error ? null : (
           <Loading what="the ledger" />

@@ -1,8 +1,11 @@
 'use client';
 
+import type { RunView } from '@/core/verify';
 import Link from 'next/link';
+import { useMemo } from 'react';
 import { useRun } from '../api/queries';
 import { Loading } from '../kit/loading';
+import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
 import { Ripple } from '../kit/ripple';
 import { RUN_WORDS } from '../kit/run-words';
@@ -11,7 +14,9 @@ import './ledger.css';
 
 /** One run, opened as its whole ripple: what was entered, and wave by wave what followed. */
 export function RunPage({ run }: { run: string }) {
-  const { data, error } = useRun(run);
+  const { data: read, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useRun(run);
+  const data = read?.pages[0];
+  const waves = useMemo(() => together(read?.pages ?? []), [read]);
   return (
     <>
       <header className="place-head">
@@ -30,20 +35,18 @@ export function RunPage({ run }: { run: string }) {
         <ProblemNotice error={error} />
         {data ? (
           <section className="sheet run-ripple" aria-label="Ripple">
-            {data.waves.length === 0 ? (
+            {waves.length === 0 ? (
               <div className="nothing">
                 <strong>It changed no record</strong>
                 Every value was right already.
               </div>
             ) : (
-              <Ripple ripple={data} firstName={data.kind === 'save' ? 'Entered' : 'Made'} linked />
+              <Ripple ripple={{ waves }} firstName={data.kind === 'save' ? 'Entered' : 'Made'} linked />
             )}
-            {data.isWhole ? null : (
-              <p className="quiet ledger-more">
-                The run is larger than this: the first records are shown. A record’s own history has what it
-                did there.
-              </p>
-            )}
+            <More
+              {...{ hasNextPage, isFetchingNextPage, fetchNextPage }}
+              label="Show more of what it changed"
+            />
           </section>
         ) : error ? null : (
           <Loading what="the run" />
@@ -51,4 +54,12 @@ export function RunPage({ run }: { run: string }) {
       </div>
     </>
   );
+}
+
+/** Waves of one number belong together, whatever page they came on. */
+function together(pages: readonly RunView[]): RunView['waves'] {
+  const waves = new Map<number, RunView['waves'][number]['changes']>();
+  for (const { number, changes } of pages.flatMap((page) => page.waves))
+    waves.set(number, [...(waves.get(number) ?? []), ...changes]);
+  return [...waves].sort(([a], [b]) => a - b).map(([number, changes]) => ({ number, changes }));
 }

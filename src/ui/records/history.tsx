@@ -4,6 +4,7 @@ import type { HistoryEntry } from '@/core/verify';
 import Link from 'next/link';
 import { useHistory } from '../api/queries';
 import { Loading } from '../kit/loading';
+import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
 import { RUN_WORDS } from '../kit/run-words';
 import { ValuePair } from '../kit/value-pair';
@@ -11,7 +12,7 @@ import { when } from '../kit/when';
 
 /** What happened to a record, the latest first: who or which rule, before and after, and what it followed from. */
 export function History({ type, id }: { type: string; id: string }) {
-  const { data, error } = useHistory(type, id);
+  const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useHistory(type, id);
   return (
     <section className="sheet" aria-label="History">
       <div className="sheet-head">
@@ -19,11 +20,16 @@ export function History({ type, id }: { type: string; id: string }) {
       </div>
       <ProblemNotice error={error} />
       {data ? (
-        <ol className="history">
-          {data.entries.map((entry) => (
-            <Entry key={entry.run} entry={entry} />
-          ))}
-        </ol>
+        <>
+          <ol className="history">
+            {data.pages
+              .flatMap(({ entries }) => entries)
+              .map((entry) => (
+                <Entry key={`${entry.run} ${entry.event}`} entry={entry} />
+              ))}
+          </ol>
+          <More {...{ hasNextPage, isFetchingNextPage, fetchNextPage }} label="Show earlier changes" />
+        </>
       ) : error ? null : (
         <Loading what="the history" />
       )}

@@ -1,6 +1,7 @@
 import { route, workspaceOf } from '@/app/api/answer';
 import { getRun } from '@/server/queries/runs';
 
-export const GET = route<{ w: string; run: string }>(async ({ params }) => ({
-  body: await getRun(await workspaceOf(params), params.run),
+/** `?after=` the `next` of the page before. */
+export const GET = route<{ w: string; run: string }>(async ({ params, query }) => ({
+  body: await getRun(await workspaceOf(params), params.run, query.get('after')),
 }));

@@ -1,0 +1,20 @@
+import { Button } from 'antd';
+
+export interface MoreProps {
+  readonly label: string;
+  readonly hasNextPage: boolean;
+  readonly isFetchingNextPage: boolean;
+  readonly fetchNextPage: () => Promise<unknown>;
+}
+
+/** The way on where a list goes on. */
+export function More({ label, hasNextPage, isFetchingNextPage, fetchNextPage }: MoreProps) {
+  if (!hasNextPage) return null;
+  return (
+    <p className="more">
+      <Button loading={isFetchingNextPage} onClick={() => void fetchNextPage()}>
+        {label}
+      </Button>
+    </p>
+  );
+}

@@ -1,7 +1,7 @@
 import { isConnectionLost } from '@/server/database/connection';
 import { log } from '@/server/log';
 import { Refusal } from '@/server/refusal';
-import { type LoadedWorkspace, loadWorkspace } from '@/server/store/workspace';
+import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
 
 /** Most bytes that a request's body may have. */
 const MOST_BYTES = 4_000_000;
@@ -30,7 +30,9 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
         ...query.keys(),
         ...query.values(),
       ]);
-      const { status = 200, body } = await handler({ request, params, query });
+      const { status = 200, body } = await withFreshModel(request, params, () =>
+        handler({ request, params, query }),
+      );
       return status === 204
         ? new Response(null, { status })
         : Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
@@ -38,6 +40,25 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
       return error instanceof Refusal ? refused(error) : failed(request, error);
     }
   };
+}
+
+/** PostgreSQL's codes for a table and a column that aren't there. */
+const GONE = new Set(['42P01', '42703']);
+
+/**
+ * Another process may have changed the model since this one read it: what only looks is done once more with the model as it is
+ * now. (A save compares the workspace's epoch first, and never gets here.)
+ */
+async function withFreshModel<T>(request: Request, params: unknown, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    const { code, parent } = error as { code?: string; parent?: { code?: string } };
+    const { w } = (params ?? {}) as { w?: string };
+    if (request.method !== 'GET' || w === undefined || !GONE.has(parent?.code ?? code ?? '')) throw error;
+    await reloadWorkspace(w);
+    return work();
+  }
 }
 
 /** Only names of this machine are answered: a page elsewhere can't reach Oikon by pointing a name of its own at it. */

@@ -113,6 +113,15 @@ function readValues(
   if (wire.kind === 'delete' || wire.kind === 'restore') return {};
   for (const field of type.fields) {
     const isGiven = field.key in (wire.values ?? {});
+    // What is entered wins over the default, an explicit empty included; what a rule keeps has none.
+    if (wire.kind === 'create' && !isGiven && field.default !== undefined && field.default !== null) {
+      const isKept = input.plan.keeper({ type: type.key, field: field.key }) !== undefined;
+      const parsed = parseValue(field.type, field.default);
+      if (!isKept && parsed.ok) {
+        values[field.key] = parsed.value;
+        continue;
+      }
+    }
     const isMissing =
       field.required &&
       (wire.kind === 'create'

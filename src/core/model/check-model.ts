@@ -1,12 +1,14 @@
 import {
   currencyPlaces,
   isCurrency,
+  KIND_NAMES,
   type Option,
+  parseValue,
   type Problem,
   unreachable,
   type ValueType,
 } from '../values';
-import type { Field, ModelDefinition, RecordType } from './model';
+import type { Field, ModelDefinition, OptionList, RecordType } from './model';
 
 /** Letters and digits, starting with a small letter: short enough for a column's name in PostgreSQL (63 bytes). */
 const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
@@ -40,24 +42,94 @@ const MOST_SCALE = 20;
 /** Everything wrong with a model, each with its place (`exhibition.insuredTotal`); empty when it can be used. */
 export function checkModel(model: ModelDefinition): Problem[] {
   const keys = new Set(model.types.map((type) => type.key));
+  const lists = model.lists ?? [];
   return [
     ...repeated(model.types.map((type) => type.key)).map((key) =>
       problem('model.repeated', key, `Two types have the key “${key}”.`),
     ),
-    ...model.types.flatMap((type) => checkType(type, keys)),
+    ...repeatedNames(model.types.map(({ name }) => name)).map((name) =>
+      problem('model.repeated', '', `Two types have the name “${name}”. Rename one.`),
+    ),
+    ...(model.types.length > MOST_TYPES
+      ? [problem('model.size', '', `A model has at most ${MOST_TYPES} types.`)]
+      : []),
+    ...lists.flatMap((list) => checkList(list, lists)),
+    ...model.types.flatMap((type) => checkType(type, keys, lists)),
+  ];
+}
+
+const MOST_TYPES = 200;
+const MOST_FIELDS = 300;
+const MOST_OPTIONS = 500;
+const NAME_LENGTH = 80;
+
+function checkList(list: OptionList, lists: readonly OptionList[]): Problem[] {
+  const place = `list ${list.key}`;
+  const flaw = flawOfOptions(list.options);
+  return [
+    ...checkKey(list.key, place, new Set()),
+    ...checkName(list.name, place),
+    ...(lists.filter(({ key }) => key === list.key).length > 1
+      ? [problem('model.repeated', place, `Two option lists have the key “${list.key}”.`)]
+      : []),
+    ...(flaw ? [problem('model.options', place, `${list.name}: ${flaw}`)] : []),
+  ];
+}
+
+/** Names are shown in sentences and messages: something to read, on one line, and not too long. */
+function checkName(name: string, place: string): Problem[] {
+  const isGood =
+    typeof name === 'string' &&
+    name.trim() === name &&
+    name.length > 0 &&
+    name.length <= NAME_LENGTH &&
+    name.isWellFormed() &&
+    !/\p{Cc}/u.test(name);
+  if (isGood) return [];
+  return [
+    problem(
+      'model.name',
+      place,
+      `A name has 1 to ${NAME_LENGTH} characters on one line, without blanks at its ends; found “${String(name).slice(0, NAME_LENGTH)}”.`,
+    ),
   ];
 }
 
 const problem = (code: string, place: string, message: string): Problem => ({ code, place, message });
 
+const repeatedNames = (names: readonly string[]): string[] =>
+  repeated(names.map((name) => name.toLowerCase()));
+
 const repeated = (keys: readonly string[]): string[] => [
   ...new Set(keys.filter((key, index) => keys.indexOf(key) !== index)),
 ];
 
-function checkType(type: RecordType, types: ReadonlySet<string>): Problem[] {
+function checkType(type: RecordType, types: ReadonlySet<string>, lists: readonly OptionList[]): Problem[] {
   const title = type.fields.find((field) => field.key === type.title);
+  const links = type.fields.filter((field) => field.type.kind === 'link');
   return [
     ...checkKey(type.key, type.key, RESERVED_TYPES),
+    ...checkName(type.name, type.key),
+    ...checkName(type.plural, type.key),
+    ...(type.fields.length > MOST_FIELDS
+      ? [problem('model.size', type.key, `“${type.name}” has more than ${MOST_FIELDS} fields.`)]
+      : []),
+    ...(type.bridge && (links.length !== 2 || links.some(({ required }) => !required))
+      ? [
+          problem(
+            'model.bridge',
+            type.key,
+            `“${type.name}” is a bridge: it joins two records, so it has exactly two links, both required.`,
+          ),
+        ]
+      : []),
+    ...repeatedNames(type.fields.map(({ name }) => name)).map((name) =>
+      problem(
+        'model.repeated',
+        type.key,
+        `“${type.name}” has two fields with the name “${name}”. Rename one.`,
+      ),
+    ),
     ...repeated(type.fields.map((field) => field.key)).map((key) =>
       problem(
         'model.repeated',
@@ -74,7 +146,7 @@ function checkType(type: RecordType, types: ReadonlySet<string>): Problem[] {
             `“${type.name}” is named by “${type.title}”, which must be a required text field of it.`,
           ),
         ]),
-    ...type.fields.flatMap((field) => checkField(type, field, types)),
+    ...type.fields.flatMap((field) => checkField(type, field, types, lists)),
   ];
 }
 
@@ -86,13 +158,21 @@ function checkKey(key: string, place: string, reserved: ReadonlySet<string>): Pr
   return [problem('model.key', place, message)];
 }
 
-function checkField(type: RecordType, field: Field, types: ReadonlySet<string>): Problem[] {
+function checkField(
+  type: RecordType,
+  field: Field,
+  types: ReadonlySet<string>,
+  lists: readonly OptionList[],
+): Problem[] {
   const place = `${type.key}.${field.key}`;
-  const flaw = flawOf(field.type, types);
+  const flaw =
+    flawOf(field.type, types) ?? flawOfList(field.type, lists) ?? flawOfDefault(field) ?? flawOfUnique(field);
   const other =
     field.type.kind === 'link' && !field.otherEnd ? 'A link needs a name for its other end.' : null;
   return [
     ...checkKey(field.key, place, RESERVED),
+    ...checkName(field.name, place),
+    ...(field.otherEnd ? checkName(field.otherEnd, place) : []),
     ...(flaw ? [problem('model.field', place, flaw)] : []),
     ...(other ? [problem('model.otherEnd', place, other)] : []),
     ...(field.required && field.whenParentGoes === 'clear'
@@ -106,6 +186,30 @@ function checkField(type: RecordType, field: Field, types: ReadonlySet<string>):
       : []),
   ];
 }
+
+function flawOfList(type: ValueType, lists: readonly OptionList[]): string | null {
+  if ((type.kind !== 'choice' && type.kind !== 'choices') || type.list === undefined) return null;
+  const list = lists.find(({ key }) => key === type.list);
+  if (!list) return `There is no option list “${type.list}”.`;
+  const print = (options: readonly Option[]) => options.map(({ key, name }) => `${key}\n${name}`).join('\n');
+  return print(list.options) === print(type.options)
+    ? null
+    : `Its options aren’t those of the list “${list.name}”. Change the list instead.`;
+}
+
+function flawOfDefault(field: Field): string | null {
+  if (field.default === undefined || field.default === null) return null;
+  if (field.type.kind === 'link') return 'A link has no default: which record would it be?';
+  const parsed = parseValue(field.type, field.default);
+  return parsed.ok ? null : `Its default doesn’t fit: ${parsed.problem.message}`;
+}
+
+const NEVER_UNIQUE: ReadonlySet<ValueType['kind']> = new Set(['longText', 'yesNo', 'choices']);
+
+const flawOfUnique = (field: Field): string | null =>
+  field.unique && NEVER_UNIQUE.has(field.type.kind)
+    ? `A field of kind ${KIND_NAMES[field.type.kind]} can’t be unique.`
+    : null;
 
 function flawOf(type: ValueType, types: ReadonlySet<string>): string | null {
   switch (type.kind) {
@@ -143,6 +247,11 @@ const isWhole = (value: number, least: number, most: number): boolean =>
 
 function flawOfOptions(options: readonly Option[]): string | null {
   if (options.length === 0) return 'A choice needs at least one option.';
+  if (options.length > MOST_OPTIONS) return `A choice has at most ${MOST_OPTIONS} options.`;
+  const [same] = repeatedNames(options.map(({ name }) => name));
+  if (same !== undefined) return `Two options have the name “${same}”. Rename one.`;
+  const unnamed = options.find(({ name }) => checkName(name, '').length > 0);
+  if (unnamed) return checkName(unnamed.name, '')[0]!.message;
   const twice = repeated(options.map((option) => option.key));
   if (twice.length > 0) return `The option “${twice[0]}” is there twice.`;
   const wrong = options.find((option) => !KEY.test(option.key));

@@ -1,3 +1,4 @@
+export { changeModel, type ChangedModel, type ModelChange, type StorageStep } from './change-model';
 export { checkModel } from './check-model';
 export {
   fieldIn,
@@ -10,5 +11,6 @@ export {
   type LinkRef,
   type Model,
   type ModelDefinition,
+  type OptionList,
   type RecordType,
 } from './model';

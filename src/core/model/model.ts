@@ -1,4 +1,4 @@
-import type { ValueType } from '../values';
+import type { Option, ValueType, WireValue } from '../values';
 
 /**
  * What becomes of the children of a link when their parent is deleted: the deletion is refused, the link is cleared, or
@@ -13,6 +13,10 @@ export interface Field {
   readonly type: ValueType;
   /** People must give it; a record without it is refused. */
   readonly required?: boolean;
+  /** No two records that are there have the same; those in the bin don't count. */
+  readonly unique?: boolean;
+  /** What a new record has where nothing is entered. */
+  readonly default?: WireValue;
   readonly help?: string;
   /** For links: the name of the other end, read from the parent (an exhibition's `Loans`). */
   readonly otherEnd?: string;
@@ -27,11 +31,21 @@ export interface RecordType {
   /** Key of the text field that names a record of this type in lists and messages. */
   readonly title: string;
   readonly fields: readonly Field[];
+  /** A type whose records join two others, many-to-many (or one to itself): it has exactly two links, both required. */
+  readonly bridge?: boolean;
+}
+
+/** Options that serve several fields. */
+export interface OptionList {
+  readonly key: string;
+  readonly name: string;
+  readonly options: readonly Option[];
 }
 
 /** A model as it is stored and sent: plain data. */
 export interface ModelDefinition {
   readonly types: readonly RecordType[];
+  readonly lists?: readonly OptionList[];
 }
 
 /** A link field, by the type that has it (the child) and its key. */
@@ -103,6 +117,7 @@ export function readModel(definition: ModelDefinition): Model {
   const linksFrom = grouped(links, (link) => link.type);
   return {
     types: definition.types,
+    lists: definition.lists ?? [],
     type: (key) => types.get(key),
     field: (type, key) => fields.get(type)?.get(key),
     linksTo: (type) => linksTo.get(type) ?? [],

@@ -136,6 +136,14 @@ function checkTarget(target: Field, result: ValueType | null): Problem[] {
         `${target.name} must be entered by people. Choose a field that isn’t required.`,
       ),
     ];
+  if (target.unique)
+    return [
+      finding(
+        'target',
+        'rule.target',
+        `${target.name} is unique, and what a rule works out may come twice. Choose a field that isn’t.`,
+      ),
+    ];
   if (!result || conversion(result, target.type)) return [];
   const message = `The result is ${nameOf(result)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field.`;
   return [finding('target', 'rule.kinds', message)];

@@ -20,7 +20,7 @@ export function resultOffered(aggregate: Aggregate, value: ValueType | null): Va
 }
 
 /**
- * Fields of the parent into which the result can be written: not required, not a link, of a kind that fits once the result
+ * Fields of the parent into which the result can be written: not required, not unique, not a link, of a kind that fits once the result
  * is known, and kept by no other rule (`isKept` tells).
  */
 export function targetsOffered(
@@ -34,6 +34,8 @@ export function targetsOffered(
       ? conversion(result, field.type) !== null
       : ['number', 'money', 'rating', 'date', 'dateTime'].includes(field.type.kind);
   return (
-    model.type(type)?.fields.filter((field) => !field.required && fits(field) && !isKept(field.key)) ?? []
+    model
+      .type(type)
+      ?.fields.filter((field) => !field.required && !field.unique && fits(field) && !isKept(field.key)) ?? []
   );
 }

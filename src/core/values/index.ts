@@ -8,6 +8,7 @@ export {
   type ErrorCode,
   type Outcome,
 } from './convert';
+export { convertStored, isConverted, kindsInto, type Converted, type Replaced } from './convert-stored';
 export { currencyPlaces, isCurrency } from './currencies';
 export {
   Decimal,

@@ -24,7 +24,12 @@ export type ValueType =
   | { readonly kind: 'number'; readonly scale: number; readonly unit?: string }
   | { readonly kind: 'money'; readonly currency: string }
   | { readonly kind: 'rating'; readonly lowest: number; readonly highest: number }
-  | { readonly kind: 'choice' | 'choices'; readonly options: readonly Option[] }
+  | {
+      readonly kind: 'choice' | 'choices';
+      readonly options: readonly Option[];
+      /** The option list of the model that the options are taken from; left out for options of its own. */
+      readonly list?: string;
+    }
   | { readonly kind: 'link'; readonly target: string };
 
 export type Kind = ValueType['kind'];

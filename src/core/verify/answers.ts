@@ -1,7 +1,9 @@
-import type { Field, RecordType } from '../model';
+import type { Field, OptionList, RecordType, StorageStep } from '../model';
 import type { RuleProblem } from '../plan';
 import type { RuleDefinition, RuleState } from '../rules';
+import type { Problem } from '../values';
 import type { WireRecord } from './family';
+import type { ModelEffects } from './model-effects';
 import type { RippleView, ValueView } from './views';
 
 /** What the JSON API answers beside rehearsals, families and explanations: read by the interface and by outside clients. */
@@ -23,6 +25,9 @@ export interface ModelView {
   /** The workspace's name. */
   readonly name: string;
   readonly types: readonly RecordType[];
+  readonly lists: readonly OptionList[];
+  /** The version of the model, for changes of it. */
+  readonly version: string;
   readonly keepers: readonly KeeperView[];
 }
 
@@ -100,7 +105,7 @@ export interface SavedRun {
 export interface HistoryEntry {
   readonly run: string;
   readonly at: string;
-  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause';
+  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause' | 'model';
   readonly event: 'created' | 'changed' | 'deleted' | 'restored';
   readonly person: string | null;
   readonly note: string;
@@ -145,6 +150,33 @@ export interface RunView extends RunHead {
   readonly waves: RippleView['waves'];
   /** Where the run goes on, page by page: `null` when this is the last. */
   readonly next: string | null;
+}
+
+/** What one step of a change of the model does to what is stored. */
+export interface StepView {
+  readonly kind: StorageStep['kind'];
+  readonly type: string;
+  readonly typeName: string;
+  /** Of a field; `null` for a whole type. */
+  readonly field: string | null;
+  readonly name: string;
+  /** Records, or values of the field, that it concerns. */
+  readonly stored: number;
+  /** Of these: rounded, replaced or filled; and emptied for good. */
+  readonly altered: number;
+  readonly lost: number;
+  /** The most frequent values that come out otherwise. */
+  readonly samples: readonly { readonly before: string; readonly after: string; readonly records: number }[];
+  /** Why it can't be done as it is; `null` where it can. */
+  readonly refusal: Problem | null;
+}
+
+/** What a change of the model would do, and what stands against it. */
+export interface ModelRehearsal extends ModelEffects {
+  readonly steps: readonly StepView[];
+  /** What is wrong with the model as it would be, each at its place. */
+  readonly problems: readonly Problem[];
+  readonly isPossible: boolean;
 }
 
 /** A rule by which other records may change when one does. */

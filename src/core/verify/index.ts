@@ -19,6 +19,7 @@ export {
   type ValueView,
   type ViewContext,
 } from './views';
+export { modelEffects, type MetRule, type ModelEffects, type RuleEffect } from './model-effects';
 export type {
   FollowerView,
   History,
@@ -26,6 +27,7 @@ export type {
   KeeperView,
   LiveEffect,
   LivePreview,
+  ModelRehearsal,
   ModelView,
   PersonView,
   RecordList,
@@ -35,4 +37,5 @@ export type {
   RunList,
   RunView,
   SavedRun,
+  StepView,
 } from './answers';

@@ -1,6 +1,8 @@
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
+import type { ModelChange } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
+import { KIND_NAMES } from '@/core/values';
 import Joi from 'joi';
 import { Refusal } from '../refusal';
 
@@ -154,6 +156,75 @@ export interface RehearsalBody {
   }[];
 }
 
+const option = Joi.object({ key: key.required(), name: kept.required() });
+const options = Joi.array().items(option).max(500).required();
+const valueType = Joi.object({
+  kind: Joi.valid(...Object.keys(KIND_NAMES)).required(),
+  scale: Joi.number().integer(),
+  unit: kept.max(20),
+  currency: Joi.string().max(3),
+  lowest: Joi.number().integer(),
+  highest: Joi.number().integer(),
+  options: Joi.array().items(option).max(500),
+  list: key,
+  target: key,
+})
+  .when('.kind', { is: 'number', then: Joi.object({ scale: Joi.required() }) })
+  .when('.kind', { is: 'money', then: Joi.object({ currency: Joi.required() }) })
+  .when('.kind', { is: 'rating', then: Joi.object({ lowest: Joi.required(), highest: Joi.required() }) })
+  .when('.kind', { is: Joi.valid('choice', 'choices'), then: Joi.object({ options: Joi.required() }) })
+  .when('.kind', { is: 'link', then: Joi.object({ target: Joi.required() }) });
+const modelField = Joi.object({
+  key: key.required(),
+  name: kept.required(),
+  type: valueType.required(),
+  required: Joi.boolean(),
+  unique: Joi.boolean(),
+  default: wire,
+  help: kept.max(500).allow(''),
+  otherEnd: kept,
+  whenParentGoes: Joi.valid('refuse', 'clear', 'delete'),
+});
+const modelType = Joi.object({
+  key: key.required(),
+  name: kept.required(),
+  plural: kept.required(),
+  title: key.required(),
+  fields: Joi.array().items(modelField).min(1).max(300).required(),
+  bridge: Joi.boolean(),
+});
+const optionList = Joi.object({ key: key.required(), name: kept.required(), options });
+const replaced = Joi.object().pattern(key, key.allow(null));
+const kindIs = (kind: string, more: Joi.SchemaMap) => ({
+  is: kind,
+  then: Joi.object({ kind: Joi.string(), ...more }),
+});
+const modelChange = Joi.alternatives().conditional('.kind', {
+  switch: [
+    kindIs('addType', { type: modelType.required() }),
+    kindIs('changeType', {
+      key: key.required(),
+      to: Joi.object({ name: kept.required(), plural: kept.required(), title: key.required() }).required(),
+    }),
+    kindIs('removeType', { key: key.required() }),
+    kindIs('addField', { type: key.required(), field: modelField.required() }),
+    kindIs('changeField', {
+      ...{ type: key.required(), to: modelField.required(), replaced, whereEmpty: wire },
+    }),
+    kindIs('moveField', {
+      type: key.required(),
+      key: key.required(),
+      to: Joi.number().integer().min(0).required(),
+    }),
+    kindIs('removeField', { type: key.required(), key: key.required() }),
+    kindIs('addList', { list: optionList.required() }),
+    kindIs('changeList', { to: optionList.required(), replaced }),
+    kindIs('removeList', { key: key.required() }),
+  ],
+  otherwise: Joi.forbidden(),
+});
+const modelChanges = Joi.array().items(modelChange.required()).min(1).max(200).required();
+
 const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id }),
   recordPatch: Joi.object({ values: values.required(), version: version.required() }),
@@ -162,6 +233,8 @@ const SCHEMAS = {
   rulePatch: Joi.object({ version: version.required(), definition: rollUp, name, note }),
   condition: expression,
   rulesLive: Joi.object({ rules: Joi.array().items(id.required()).min(1).max(200).unique().required() }),
+  modelRehearsal: Joi.object({ changes: modelChanges }),
+  modelChange: Joi.object({ changes: modelChanges, version: Joi.string().max(20).required(), note }),
   ruleState: Joi.object({ state: Joi.valid('live', 'paused').required() }),
   rehearsal: Joi.object({
     edits: edits.default([]),
@@ -180,6 +253,8 @@ interface Inputs {
   rulePatch: RulePatch;
   condition: Expression;
   rulesLive: { readonly rules: readonly string[] };
+  modelRehearsal: { readonly changes: readonly ModelChange[] };
+  modelChange: { readonly changes: readonly ModelChange[]; readonly version: string; readonly note?: string };
   ruleState: { readonly state: 'live' | 'paused' };
   rehearsal: RehearsalBody;
 }

@@ -239,7 +239,7 @@ function pause(input: StateChange): Promise<StateChanged> {
 }
 
 /** Fills rules in the plan's order; those over the same link in one statement. */
-async function fillAll(
+export async function fillAll(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   chain: readonly CompiledRollUp[],

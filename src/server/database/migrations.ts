@@ -129,4 +129,10 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER FUNCTION begin_save() SET search_path FROM CURRENT;
       ALTER FUNCTION begin_change() SET search_path FROM CURRENT;`,
   },
+  {
+    name: '002-changes-of-the-model',
+    sql: `
+      ALTER TABLE run DROP CONSTRAINT run_kind_check,
+        ADD CONSTRAINT run_kind_check CHECK (kind IN ('save', 'load', 'import', 'live', 'pause', 'model'));`,
+  },
 ];

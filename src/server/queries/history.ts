@@ -1,4 +1,3 @@
-import { fieldIn, typeIn } from '@/core/model';
 import type { CellRef } from '@/core/engine';
 import type { History, HistoryEntry } from '@/core/verify';
 import { inSnapshot } from '../store/transactions';
@@ -8,7 +7,7 @@ import type { LedgerSource } from '../store/run-writer';
 import type { Transaction } from 'sequelize';
 import { findRow } from './records';
 import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
-import { type LedgerWords, loggedValue, readLedgerWords, ruleOf } from './ledger-words';
+import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
 
 interface Stored extends StoredRun {
   readonly event: HistoryEntry['event'];
@@ -71,9 +70,7 @@ function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, words: 
   const view = (field: string, wire: unknown) => loggedValue(model, { type, field }, wire, words);
   const cause = ({ type: of, id, field }: CellRef): string => {
     const title = words.titles[id] ?? id;
-    return field === ''
-      ? `${typeIn(model, of).name} ${title}`
-      : `${fieldIn(model, of, field).name} of ${title}`;
+    return field === '' ? `${typeName(model, of)} ${title}` : `${fieldName(model, of, field)} of ${title}`;
   };
   return {
     ...headOf(workspace, entry),
@@ -83,7 +80,7 @@ function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, words: 
       return {
         ...{
           field: key,
-          fieldName: fieldIn(model, type, key).name,
+          fieldName: fieldName(model, type, key),
           before: view(key, before),
           after: view(key, after),
         },

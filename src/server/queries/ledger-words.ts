@@ -1,4 +1,4 @@
-import { fieldIn, type Model } from '@/core/model';
+import type { Model } from '@/core/model';
 import { parseValue } from '@/core/values';
 import { valueView, type ValueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -51,16 +51,30 @@ export async function readLedgerWords(
 export const ruleOf = (source: LedgerSource | undefined, { rules }: LedgerWords) =>
   source?.ruleVersion ? (rules[source.ruleVersion] ?? null) : null;
 
-/** A value as the ledger holds it; one that no longer fits its field is shown as it is. */
+/** The name of a field; of one that has been removed from the model its key. */
+export const fieldName = (model: Model, type: string, key: string): string =>
+  model.field(type, key)?.name ?? `${key} (removed)`;
+
+/** The same for a type. */
+export const typeName = (model: Model, type: string): string => model.type(type)?.name ?? `${type} (removed)`;
+
+/** A value as the ledger holds it; one that no longer fits its field, or whose field is gone, is shown as it is. */
 export function loggedValue(
   model: Model,
   { type, field: key }: { readonly type: string; readonly field: string },
   wire: unknown,
   { titles }: LedgerWords,
 ): ValueView {
-  const field = fieldIn(model, type, key);
-  const parsed = parseValue(field.type, wire);
-  return parsed.ok
-    ? valueView(field.type, parsed.value, (id) => titles[id])
-    : { wire: null, text: String(wire) };
+  const field = model.field(type, key);
+  const parsed = field && parseValue(field.type, wire);
+  return parsed?.ok
+    ? valueView(field!.type, parsed.value, (id) => titles[id])
+    : { wire: null, text: asItIs(wire) };
+}
+
+function asItIs(wire: unknown): string {
+  if (wire === null) return 'empty';
+  if (typeof wire !== 'object') return String(wire);
+  const { amount, currency } = wire as { amount?: string; currency?: string };
+  return amount !== undefined ? `${amount} ${currency}` : [wire].flat().join(', ');
 }

@@ -1,4 +1,4 @@
-import { fieldIn, type Model, typeIn } from '@/core/model';
+import type { Model } from '@/core/model';
 import type { CellRef } from '@/core/engine';
 import { parseValue } from '@/core/values';
 import { type CellView, type ChangeView, type RunList, type RunView } from '@/core/verify';
@@ -8,7 +8,7 @@ import { inSnapshot } from '../store/transactions';
 import { quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
 import type { LedgerSource } from '../store/run-writer';
-import { type LedgerWords, loggedValue, readLedgerWords, ruleOf } from './ledger-words';
+import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
 import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
 import { Wanted } from './titles';
 
@@ -166,7 +166,7 @@ async function readPart(
 
 const cellOf = (model: Model, { type, id, field }: CellRef, { titles }: LedgerWords): CellView => ({
   ...{ type, id, field, title: titles[id] ?? id },
-  fieldName: field === '' ? '' : fieldIn(model, type, field).name,
+  fieldName: field === '' ? '' : fieldName(model, type, field),
 });
 
 type Waved = ChangeView & { readonly wave: number };
@@ -180,7 +180,7 @@ function eventView(
 ): Waved {
   return {
     ...cellOf(model, { type, id, field: '' }, words),
-    ...{ kind, typeName: typeIn(model, type).name, wave: source?.wave ?? 0 },
+    ...{ kind, typeName: typeName(model, type), wave: source?.wave ?? 0 },
     ...{ before: null, after: null, problem: null, rule: null },
     causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
   };
@@ -203,7 +203,7 @@ function viewsOf(
       const source = sources[key];
       return {
         ...cellOf(model, { type, id, field: key }, words),
-        ...{ kind: 'field', typeName: typeIn(model, type).name, wave: source?.wave ?? 0, problem: null },
+        ...{ kind: 'field', typeName: typeName(model, type), wave: source?.wave ?? 0, problem: null },
         ...{ before: view(key, before), after: view(key, after) },
         rule: ruleOf(source, words),
         causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],

@@ -1,49 +1,76 @@
-import { type Model, type RecordType } from '@/core/model';
+import { createHash } from 'node:crypto';
+import { type Field, type Model, type RecordType } from '@/core/model';
 import { placesOf } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { columnOf, columnType, quote, run, snake, tableOf } from './sql';
+
+/** A name that PostgreSQL doesn't cut: at most 63 bytes. */
+const named = (type: string, what: string): string => quote(`${snake(type)}_${what}`.slice(0, 63));
 
 /**
  * Makes the tables of a model's types: a typed column for each field, a deferrable foreign key and an index for each link.
  * A record's own columns come first: id, version, the runs that made, last changed and deleted it, with what it went, and its problems.
  */
-export async function createTables(transaction: Transaction, schema: string, model: Model): Promise<void> {
-  for (const type of model.types) {
+export async function createTables(
+  transaction: Transaction,
+  schema: string,
+  model: Model,
+  types: readonly RecordType[] = model.types,
+): Promise<void> {
+  for (const type of types) {
+    const table = tableOf(schema, type.key);
     await run(transaction, createTable(schema, type));
     await run(
       transaction,
-      `CREATE INDEX ${quote(`${snake(type.key)}_by_title`.slice(0, 63))} ON ${tableOf(schema, type.key)} (${columnOf(type.title)}, id) WHERE deleted_run IS NULL`,
+      `CREATE INDEX ${named(type.key, 'by_title')} ON ${table} (${columnOf(type.title)}, id) WHERE deleted_run IS NULL`,
     );
     // Runs come one after the other, so ranges of pages tell where their records are, at next to no cost.
     await run(
       transaction,
-      `CREATE INDEX ${quote(`${snake(type.key)}_by_making`.slice(0, 63))} ON ${tableOf(schema, type.key)} USING brin (created_run) WITH (pages_per_range = 16)`,
+      `CREATE INDEX ${named(type.key, 'by_making')} ON ${table} USING brin (created_run) WITH (pages_per_range = 16)`,
     );
     await run(
       transaction,
-      `CREATE INDEX ${quote(`${snake(type.key)}_in_bin`.slice(0, 63))} ON ${tableOf(schema, type.key)} (deleted_run) WHERE deleted_run IS NOT NULL`,
+      `CREATE INDEX ${named(type.key, 'in_bin')} ON ${table} (deleted_run) WHERE deleted_run IS NOT NULL`,
     );
   }
-  for (const type of model.types) {
-    for (const { link, parent } of model.linksFrom(type.key)) {
-      const table = tableOf(schema, type.key);
-      await run(
-        transaction,
-        `ALTER TABLE ${table} ADD FOREIGN KEY (${columnOf(link)}) REFERENCES ${tableOf(schema, parent)} DEFERRABLE INITIALLY DEFERRED`,
-      );
-      await run(
-        transaction,
-        `CREATE INDEX ${quote(`${snake(type.key)}_by_${snake(link)}`.slice(0, 63))} ON ${table} (${columnOf(link)})`,
-      );
-    }
+  for (const type of types)
+    for (const field of type.fields) await bindField(transaction, schema, type.key, field);
+}
+
+/** What holds a column to others: for a link its foreign key and index, for a unique field its index. */
+export async function bindField(
+  transaction: Transaction,
+  schema: string,
+  type: string,
+  field: Field,
+): Promise<void> {
+  const table = tableOf(schema, type);
+  const column = columnOf(field.key);
+  if (field.type.kind === 'link') {
+    await run(
+      transaction,
+      `ALTER TABLE ${table} ADD FOREIGN KEY (${column}) REFERENCES ${tableOf(schema, field.type.target)} DEFERRABLE INITIALLY DEFERRED`,
+    );
+    await run(transaction, `CREATE INDEX ${named(type, `by_${snake(field.key)}`)} ON ${table} (${column})`);
   }
+  if (field.unique) await run(transaction, makeUnique(schema, type, field.key));
+}
+
+/** The name of a unique field's index. Records in the bin don't count. */
+export const uniqueName = (type: string, field: string): string =>
+  `one_${createHash('sha256').update(`${type}.${field}`).digest('hex').slice(0, 24)}`;
+
+export const makeUnique = (schema: string, type: string, field: string): string =>
+  `CREATE UNIQUE INDEX ${quote(uniqueName(type, field))} ON ${tableOf(schema, type)} (${columnOf(field)}) WHERE deleted_run IS NULL`;
+
+/** A field's column with its type, as CREATE TABLE and ADD COLUMN take it. */
+export function columnSql(field: Field): string {
+  const column = columnType(field.type, placesOf(field.type) ?? 0);
+  return `${columnOf(field.key)} ${column}${column === 'text' ? ' COLLATE "C"' : ''}${field.required ? ' NOT NULL' : ''}`;
 }
 
 function createTable(schema: string, type: RecordType): string {
-  const fields = type.fields.map((field) => {
-    const column = columnType(field.type, placesOf(field.type) ?? 0);
-    return `${columnOf(field.key)} ${column}${column === 'text' ? ' COLLATE "C"' : ''}${field.required ? ' NOT NULL' : ''}`;
-  });
   const own = [
     'id uuid PRIMARY KEY',
     'version integer NOT NULL DEFAULT 1',
@@ -55,5 +82,5 @@ function createTable(schema: string, type: RecordType): string {
     // Kept fields in error with their codes; on the record itself, so that locking it holds them too.
     'problems jsonb',
   ];
-  return `CREATE TABLE ${tableOf(schema, type.key)} (${[...own, ...fields].join(', ')})`;
+  return `CREATE TABLE ${tableOf(schema, type.key)} (${[...own, ...type.fields.map(columnSql)].join(', ')})`;
 }

@@ -2,6 +2,7 @@ import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '../database/connection';
 import { Refusal } from '../refusal';
 import { allOf, corked, inOnePiece, quote, run } from './sql';
+import { takenRefusal } from './unique';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
 
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */
@@ -54,6 +55,8 @@ export async function inSave<T>(
         },
       });
     } catch (error) {
+      const taken = takenRefusal(compiled, error);
+      if (taken) throw taken;
       if (error instanceof EpochMoved) workspace = await reloadWorkspace(key);
       else if (!isConflict(error) && !isRetry(error)) throw error;
       if (tried === TRIES) {
@@ -111,7 +114,7 @@ async function changing<T>(
           'Other saves are still running, so the rules can’t change right now. Nothing was changed; try again.',
         );
       }
-      if (!(error instanceof EpochMoved) || tried === TRIES) throw error;
+      if (!(error instanceof EpochMoved) || tried === TRIES) throw takenRefusal(workspace, error) ?? error;
     }
   }
 }

@@ -17,6 +17,8 @@ export interface LoadedWorkspace {
   readonly settledDay: string;
   readonly timeZone: string;
   readonly model: Model;
+  /** The stored version of the model. */
+  readonly modelVersion: string;
   readonly plan: Plan;
   readonly live: readonly Rule[];
   /** Names of the people of the workspace by their id. */
@@ -50,11 +52,12 @@ export async function readWorkspace(
     settled_day: string;
     time_zone: string;
     definition: ModelDefinition;
+    model: string;
   }
   const s = quote(schema);
   const [state] = await run<State>(
     transaction,
-    `SELECT s.epoch::text, s.settled_day::text, s.time_zone, m.definition FROM ${s}.state s JOIN ${s}.model_version m ON m.id = s.model`,
+    `SELECT s.epoch::text, s.settled_day::text, s.time_zone, m.definition, m.id::text AS model FROM ${s}.state s JOIN ${s}.model_version m ON m.id = s.model`,
   );
   if (!state) throw new Error(`The workspace “${key}” has no state; load it again.`);
   const live = await run<{ id: string; version: string; name: string; definition: RuleDefinition }>(
@@ -82,6 +85,7 @@ export async function readWorkspace(
       settledDay: state.settled_day,
       timeZone: state.time_zone,
       model,
+      modelVersion: state.model,
       plan,
       live,
     },

@@ -7,4 +7,5 @@ export const RUN_WORDS: Record<HistoryEntry['kind'], string> = {
   import: 'imported',
   live: 'took rules live',
   pause: 'paused a rule',
+  model: 'changed the model',
 };

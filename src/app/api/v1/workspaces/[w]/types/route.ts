@@ -5,5 +5,6 @@ import { route, workspaceOf } from '@/app/api/answer';
 export const GET = route<{ w: string }>(async ({ params }) => {
   const workspace = await workspaceOf(params);
   const keepers = await listKeepers(workspace);
-  return { body: { name: workspace.name, types: workspace.model.types, keepers } };
+  const { name, model, modelVersion } = workspace;
+  return { body: { name, types: model.types, lists: model.lists, version: modelVersion, keepers } };
 });

@@ -3,6 +3,14 @@ import { expect, type Page, test } from '@playwright/test';
 
 const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
   [
+    'the model',
+    async (page) => {
+      await page.goto('/model');
+      await expect(page.locator('.map-box').first()).toBeVisible();
+      await expect(page.getByRole('region', { name: /^Type / })).toBeVisible();
+    },
+  ],
+  [
     'the rules',
     async (page) => {
       await page.goto('/rules');

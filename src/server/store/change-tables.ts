@@ -7,7 +7,6 @@ import {
   type Replaced,
   toWire,
   type Value,
-  type ValueType,
 } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import {

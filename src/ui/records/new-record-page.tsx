@@ -1,6 +1,6 @@
 'use client';
 
-import { readModel } from '@/core/model';
+import { readModel, type RecordType } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { ModelView, RecordView, SavedRun, WireRecord } from '@/core/verify';
 import { App, Button } from 'antd';
@@ -42,8 +42,11 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
   const model = useMemo(() => readModel({ types: view.types }), [view.types]);
   const recordType = model.type(type)!;
   const given = model.linksFrom(type).filter(({ link }) => query.get(link));
-  const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>(
-    Object.fromEntries(given.map(({ link }) => [link, query.get(link)])),
+  const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>(() =>
+    Object.fromEntries([
+      ...defaultsOf(view, recordType),
+      ...given.map(({ link }) => [link, query.get(link)] as const),
+    ]),
   );
   const parent = given[0];
   const named = useRecord(parent?.parent ?? type, query.get(parent?.link ?? '') ?? '', parent !== undefined);
@@ -118,3 +121,16 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
 }
 
 const titleOf = (title: string, { record }: RecordView): string => String(record.values[title] ?? record.id);
+
+/** What stands in the form to begin with; fields that a rule keeps have no default. */
+function defaultsOf(view: ModelView, type: RecordType): (readonly [string, WireValue])[] {
+  const isKept = (key: string) =>
+    view.keepers.some(
+      (keeper) => keeper.type === type.key && keeper.field === key && keeper.rule.state === 'live',
+    );
+  return type.fields.flatMap((field) =>
+    field.default === undefined || field.default === null || isKept(field.key)
+      ? []
+      : [[field.key, field.default] as const],
+  );
+}

@@ -5,10 +5,11 @@ import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { usePeople } from '../api/queries';
-import { BenchGlyph, LedgerGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
+import { BenchGlyph, LedgerGlyph, ModelGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
 import { usePerson } from './person';
 
 const PLACES = [
+  { path: '/model', name: 'Model', glyph: ModelGlyph },
   { path: '/rules', name: 'Rules', glyph: RulesGlyph },
   { path: '/bench', name: 'Bench', glyph: BenchGlyph },
   { path: '/records', name: 'Records', glyph: RecordsGlyph },

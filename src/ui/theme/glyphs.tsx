@@ -108,3 +108,13 @@ export const LedgerGlyph = (props: GlyphProps) => (
     <path d="M10 6.1v10.4M5.3 8h2.4M5.3 11h2.4M12.3 8h2.4" />
   </Drawing>
 );
+
+/** Boxes that hang under one another. */
+export const ModelGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <rect x="6.5" y="2.5" width="7" height="4.5" rx="0.8" />
+    <rect x="2" y="13" width="6" height="4.5" rx="0.8" />
+    <rect x="12" y="13" width="6" height="4.5" rx="0.8" />
+    <path d="M10 7v3M5 13v-3h10v3" />
+  </Drawing>
+);

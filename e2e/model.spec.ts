@@ -1,0 +1,109 @@
+import { expect, type Page, test } from '@playwright/test';
+
+const dialog = (page: Page) => page.getByRole('dialog');
+const would = (page: Page) => page.getByRole('region', { name: 'What it would do' });
+const type = (page: Page, name: string) => page.getByRole('region', { name: `Type ${name}` });
+
+async function open(page: Page): Promise<void> {
+  await page.goto('/model');
+  await expect(page.locator('.map-box').first()).toBeVisible();
+}
+
+test('a type with a field and a link is made on the map, filled in Records, and removed again', async ({
+  page,
+}) => {
+  await open(page);
+  await page.getByRole('button', { name: 'Add a type' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Crate');
+  await dialog(page).getByRole('textbox', { name: 'Records are named by' }).fill('Label');
+  await expect(would(page)).toContainText('Makes the type Crate');
+  await dialog(page).getByRole('button', { name: 'Add the type' }).click();
+  await expect(dialog(page)).toHaveCount(0);
+  await expect(page.locator('.map-box', { hasText: 'Crate' })).toBeVisible();
+
+  await type(page, 'Crate').getByRole('button', { name: 'Add a field' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Own weight');
+  await dialog(page).getByRole('combobox', { name: 'Kind' }).click();
+  await page.getByTitle('number', { exact: true }).click();
+  await dialog(page).getByRole('textbox', { name: 'Unit' }).fill('kg');
+  await dialog(page).getByRole('textbox', { name: 'Default' }).fill('12');
+  await dialog(page).getByRole('button', { name: 'Add the field' }).click();
+  await expect(type(page, 'Crate')).toContainText('number, kg');
+
+  await page.locator('.map-box', { hasText: 'Artefact' }).click();
+  await type(page, 'Artefact').getByRole('button', { name: 'Add a link' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Crate');
+  await dialog(page).getByRole('combobox', { name: 'Names records of' }).click();
+  await page.getByTitle('Crate', { exact: true }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name of the other end' }).fill('Contents');
+  await dialog(page).getByRole('button', { name: 'Add the link' }).click();
+  await expect(type(page, 'Artefact')).toContainText('link to Crate');
+
+  await page.goto('/records/crate/new');
+  await expect(page.getByRole('textbox', { name: 'Own weight' })).toHaveValue('12');
+  await page.getByRole('textbox', { name: 'Label' }).fill('Crate 1');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Crate 1' })).toBeVisible();
+
+  // A type that others link to can’t go; the link first, then the type, which says what goes with it.
+  await open(page);
+  await page.locator('.map-box', { hasText: 'Crate' }).click();
+  await type(page, 'Crate').getByRole('button', { name: 'Remove …' }).click();
+  await expect(would(page)).toContainText('Crate is named by Crate of Artefact');
+  await expect(dialog(page).getByRole('button', { name: 'Remove it' })).toBeDisabled();
+  await dialog(page).getByRole('button', { name: 'Cancel' }).click();
+  await page.locator('.map-box', { hasText: 'Artefact' }).click();
+  await type(page, 'Artefact').getByRole('button', { name: 'Remove Crate' }).click();
+  await dialog(page).getByRole('button', { name: 'Remove it' }).click();
+  await expect(dialog(page)).toHaveCount(0);
+  await page.locator('.map-box', { hasText: 'Crate' }).click();
+  await type(page, 'Crate').getByRole('button', { name: 'Remove …' }).click();
+  await expect(would(page)).toContainText('with its 1 record');
+  await dialog(page).getByRole('button', { name: 'Remove it' }).click();
+  await expect(page.locator('.map-box', { hasText: 'Crate' })).toHaveCount(0);
+});
+
+test('a change shows what it would do to values and rules before it is done; what a rule needs can’t go', async ({
+  page,
+}) => {
+  await open(page);
+  await page.getByText('List', { exact: true }).click();
+  await page.getByRole('button', { name: 'Loan', exact: true }).click();
+  await type(page, 'Loan').getByRole('button', { name: 'Insured value', exact: true }).click();
+  await expect(type(page, 'Loan')).toContainText('read by');
+  await type(page, 'Loan').getByRole('button', { name: 'Remove Insured value' }).click();
+  await expect(would(page)).toContainText('couldn’t stand afterwards');
+  await expect(dialog(page).getByRole('button', { name: 'Remove it' })).toBeDisabled();
+  await dialog(page).getByRole('button', { name: 'Cancel' }).click();
+
+  // A new name is carried through into the sentences of rules.
+  await type(page, 'Loan').getByRole('button', { name: 'Change Insured value' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Cover');
+  await expect(would(page)).toContainText('of Cover over its Loans');
+  await dialog(page).getByRole('button', { name: 'Change the field' }).click();
+  await expect(type(page, 'Loan').getByRole('button', { name: 'Cover', exact: true })).toBeVisible();
+  await type(page, 'Loan').getByRole('button', { name: 'Change Cover' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Insured value');
+  await expect(would(page)).toContainText('of Insured value over its Loans');
+  await dialog(page).getByRole('button', { name: 'Change the field' }).click();
+  await expect(type(page, 'Loan').getByRole('button', { name: 'Insured value', exact: true })).toBeVisible();
+});
+
+test('the map is worked by keyboard, and leaves as SVG and as Mermaid text', async ({ page }) => {
+  await open(page);
+  const box = page.getByRole('group', { name: /^Exhibition, 17 fields/ });
+  await box.focus();
+  await page.keyboard.press('Enter');
+  await expect(type(page, 'Exhibition')).toBeVisible();
+  for (const [item, part] of [
+    ['The map as SVG', '<svg'],
+    ['The model as Mermaid text', 'exhibition |o--o{ loan : "Exhibition"'],
+  ] as const) {
+    await page.getByRole('button', { name: 'Export' }).click();
+    const download = page.waitForEvent('download');
+    await page.getByRole('menuitem', { name: item }).click();
+    const chunks: Buffer[] = [];
+    for await (const chunk of await (await download).createReadStream()) chunks.push(chunk as Buffer);
+    expect(Buffer.concat(chunks).toString('utf8')).toContain(part);
+  }
+});

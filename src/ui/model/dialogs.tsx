@@ -1,0 +1,310 @@
+'use client';
+
+import type { Field, ModelChange, OptionList, RecordType } from '@/core/model';
+import type { Option, Replaced, ValueType } from '@/core/values';
+import { Checkbox, Input, Select } from 'antd';
+import { useId, useState } from 'react';
+import { ChangeDialog } from './change-dialog';
+import { type FieldDraft, FieldForm, OptionRows, Replacements, typeOfKind } from './field-form';
+import { keyOf } from './key-of';
+
+interface Model {
+  readonly types: readonly RecordType[];
+  readonly lists: readonly OptionList[];
+  readonly version: string;
+}
+
+interface DialogProps {
+  readonly model: Model;
+  readonly onClose: () => void;
+}
+
+/** New options get a key of their name; those that were there keep theirs, whatever they are called now. */
+function keyed(options: readonly Option[], had: readonly Option[]): readonly Option[] {
+  const taken = new Set(had.map(({ key }) => key));
+  return options.map((option) => {
+    if (had.some(({ key }) => key === option.key)) return { ...option, name: option.name.trim() };
+    const key = keyOf(option.name, taken);
+    taken.add(key);
+    return { key, name: option.name.trim() };
+  });
+}
+
+const optionsOf = (type: ValueType | undefined): readonly Option[] =>
+  type?.kind === 'choice' || type?.kind === 'choices' ? type.options : [];
+
+/** The field as it is sent: names trimmed, what is empty left out, what its kind doesn't have left out. */
+function finished({ field }: FieldDraft, key: string, before: Field | null): Field {
+  const { name, type, required, unique, help, otherEnd, whenParentGoes } = field;
+  const own = type.kind === 'choice' || type.kind === 'choices';
+  const value = field.default === '' ? null : (field.default ?? null);
+  return {
+    ...{ key, name: name.trim() },
+    type:
+      own && type.list === undefined
+        ? { ...type, options: keyed(type.options, optionsOf(before?.type)) }
+        : type,
+    ...(required ? { required } : {}),
+    ...(unique ? { unique } : {}),
+    ...(value === null ? {} : { default: value }),
+    ...(help?.trim() ? { help: help.trim() } : {}),
+    ...(type.kind === 'link'
+      ? { otherEnd: otherEnd?.trim() ?? '', whenParentGoes: whenParentGoes ?? 'refuse' }
+      : {}),
+  };
+}
+
+/** Adds a field or a link to a type, or changes one. */
+export function FieldDialog({
+  model,
+  type,
+  before,
+  isLink = false,
+  onClose,
+}: DialogProps & { type: RecordType; before: Field | null; isLink?: boolean }) {
+  const [draft, setDraft] = useState<FieldDraft>(() => ({
+    field: before ?? {
+      ...{ key: '', name: '' },
+      type: isLink ? typeOfKind('link', { kind: 'text' }, model.types) : { kind: 'text' },
+    },
+    ...{ whereEmpty: null, replaced: {} },
+  }));
+  const isNamed = draft.field.name.trim() !== '';
+  const key = before?.key ?? keyOf(draft.field.name, new Set(type.fields.map((field) => field.key)));
+  const field = finished(draft, key, before);
+  const change: ModelChange = before
+    ? {
+        ...{ kind: 'changeField', type: type.key, to: field, replaced: draft.replaced },
+        whereEmpty: draft.whereEmpty === '' ? null : (draft.whereEmpty ?? null),
+      }
+    : { kind: 'addField', type: type.key, field };
+  const isChanged =
+    !before || JSON.stringify(finished({ ...draft, field: before }, key, before)) !== JSON.stringify(field);
+  const what = draft.field.type.kind === 'link' ? 'link' : 'field';
+  return (
+    <ChangeDialog
+      title={before ? `${before.name} of ${type.name}` : `Add a ${what} to ${type.name}`}
+      changes={isNamed && isChanged ? [change] : null}
+      version={model.version}
+      apply={before ? 'Change the field' : `Add the ${what}`}
+      done={before ? `${field.name} is changed.` : `${field.name} is added to ${type.name}.`}
+      onClose={onClose}
+    >
+      <FieldForm {...{ draft, before }} onChange={setDraft} types={model.types} lists={model.lists} />
+    </ChangeDialog>
+  );
+}
+
+export function RemoveFieldDialog({
+  model,
+  type,
+  field,
+  onClose,
+}: DialogProps & { type: RecordType; field: Field }) {
+  return (
+    <ChangeDialog
+      title={`Remove ${field.name} of ${type.name}?`}
+      changes={[{ kind: 'removeField', type: type.key, key: field.key }]}
+      version={model.version}
+      apply="Remove it"
+      isDanger
+      done={`${field.name} is removed.`}
+      onClose={onClose}
+    />
+  );
+}
+
+/** Makes a type, named by a title; or changes what one is called. */
+export function TypeDialog({
+  model,
+  before,
+  onClose,
+  onMade,
+}: DialogProps & { before: RecordType | null; onMade?: (key: string) => void }) {
+  const ids = useId();
+  const [name, setName] = useState(before?.name ?? '');
+  const [plural, setPlural] = useState<string | null>(before?.plural ?? null);
+  const [title, setTitle] = useState(before?.title ?? 'Title');
+  const [joins, setJoins] = useState<readonly string[] | null>(null);
+  const key = before?.key ?? keyOf(name, new Set(model.types.map((type) => type.key)));
+  const shownPlural = plural ?? (name.trim() === '' ? '' : `${name.trim()}s`);
+  const names = { name: name.trim(), plural: shownPlural.trim() };
+  const changes = before
+    ? changed(before, { ...names, title })
+    : made({ ...names, key, title, joins, types: model.types });
+  const isReady = names.name !== '' && (joins === null || joins.length === 2);
+  const texts = before?.fields.filter((field) => field.type.kind === 'text' && field.required) ?? [];
+  return (
+    <ChangeDialog
+      title={before ? before.name : 'Add a type of record'}
+      changes={isReady ? changes : null}
+      version={model.version}
+      apply={before ? 'Change the type' : 'Add the type'}
+      done={before ? `${names.name} is changed.` : `${names.name} is added.`}
+      onClose={onClose}
+      onDone={() => onMade?.(key)}
+    >
+      <div className="model-form">
+        <label htmlFor={`${ids}-name`}>Name</label>
+        <Input
+          id={`${ids}-name`}
+          autoFocus
+          maxLength={80}
+          value={name}
+          placeholder="one of them: Loan"
+          onChange={(event) => setName(event.target.value)}
+        />
+        <label htmlFor={`${ids}-plural`}>Name of several</label>
+        <Input
+          id={`${ids}-plural`}
+          maxLength={80}
+          value={shownPlural}
+          placeholder="Loans"
+          onChange={(event) => setPlural(event.target.value)}
+        />
+        <label htmlFor={`${ids}-title`}>Records are named by</label>
+        {before ? (
+          <Select
+            id={`${ids}-title`}
+            value={title}
+            options={texts.map((field) => ({ value: field.key, label: field.name }))}
+            onChange={setTitle}
+          />
+        ) : (
+          <Input
+            id={`${ids}-title`}
+            maxLength={80}
+            value={title}
+            onChange={(event) => setTitle(event.target.value)}
+          />
+        )}
+        {before ? null : (
+          <>
+            <span />
+            <Checkbox
+              checked={joins !== null}
+              onChange={(event) => setJoins(event.target.checked ? [] : null)}
+            >
+              A bridge: each record joins two others
+            </Checkbox>
+          </>
+        )}
+        {joins === null ? null : (
+          <>
+            <label htmlFor={`${ids}-joins`}>Joins</label>
+            <Select
+              id={`${ids}-joins`}
+              mode="multiple"
+              maxCount={2}
+              value={[...joins]}
+              placeholder="two types"
+              options={model.types.map((type) => ({ value: type.key, label: type.name }))}
+              onChange={(next: string[]) => setJoins(next)}
+            />
+          </>
+        )}
+      </div>
+    </ChangeDialog>
+  );
+}
+
+function changed(
+  before: RecordType,
+  to: Pick<RecordType, 'name' | 'plural' | 'title'>,
+): ModelChange[] | null {
+  const isSame = before.name === to.name && before.plural === to.plural && before.title === to.title;
+  return isSame ? null : [{ kind: 'changeType', key: before.key, to }];
+}
+
+interface Made {
+  readonly key: string;
+  readonly name: string;
+  readonly plural: string;
+  readonly title: string;
+  readonly joins: readonly string[] | null;
+  readonly types: readonly RecordType[];
+}
+
+function made({ key, name, plural, title, joins, types }: Made): ModelChange[] {
+  const titleKey = keyOf(title, new Set());
+  const links = (joins ?? []).map((target): Field => {
+    const parent = types.find((type) => type.key === target)!;
+    return {
+      ...{ key: target, name: parent.name, type: { kind: 'link', target }, required: true },
+      ...{ otherEnd: plural, whenParentGoes: 'delete' },
+    };
+  });
+  const type: RecordType = {
+    ...{ key, name, plural, title: titleKey, ...(joins ? { bridge: true } : {}) },
+    fields: [{ key: titleKey, name: title.trim(), type: { kind: 'text' }, required: true }, ...links],
+  };
+  return [{ kind: 'addType', type }];
+}
+
+export function RemoveTypeDialog({
+  model,
+  type,
+  onClose,
+  onGone,
+}: DialogProps & { type: RecordType; onGone: () => void }) {
+  return (
+    <ChangeDialog
+      title={`Remove the type ${type.name}?`}
+      changes={[{ kind: 'removeType', key: type.key }]}
+      version={model.version}
+      apply="Remove it"
+      isDanger
+      done={`${type.name} is removed.`}
+      onClose={onClose}
+      onDone={onGone}
+    />
+  );
+}
+
+/** Makes an option list that several fields can use, or changes one for all of them. */
+export function ListDialog({ model, before, onClose }: DialogProps & { before: OptionList | null }) {
+  const ids = useId();
+  const [name, setName] = useState(before?.name ?? '');
+  const [options, setOptions] = useState<readonly Option[]>(before?.options ?? []);
+  const [replaced, setReplaced] = useState<Replaced>({});
+  const key = before?.key ?? keyOf(name, new Set(model.lists.map((list) => list.key)));
+  const list: OptionList = { key, name: name.trim(), options: keyed(options, before?.options ?? []) };
+  const users = model.types.flatMap((type) =>
+    type.fields
+      .filter(
+        ({ type: of }) => before && (of.kind === 'choice' || of.kind === 'choices') && of.list === before.key,
+      )
+      .map((field) => `${field.name} of ${type.name}`),
+  );
+  const isChanged = JSON.stringify(list) !== JSON.stringify(before);
+  const change: ModelChange = before ? { kind: 'changeList', to: list, replaced } : { kind: 'addList', list };
+  return (
+    <ChangeDialog
+      title={before ? `Option list ${before.name}` : 'Add an option list'}
+      changes={isChanged && list.name !== '' && options.length > 0 ? [change] : null}
+      version={model.version}
+      apply={before ? 'Change the list' : 'Add the list'}
+      done={`The list ${list.name} is ${before ? 'changed' : 'added'}.`}
+      onClose={onClose}
+    >
+      <div className="model-form">
+        <label htmlFor={`${ids}-name`}>Name</label>
+        <Input
+          id={`${ids}-name`}
+          autoFocus
+          maxLength={80}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <label>Options</label>
+        <OptionRows options={options} onChange={setOptions} />
+        {before ? (
+          <span className="wide quiet">
+            {users.length === 0 ? 'No field uses it yet.' : `Used by ${users.join(', ')}.`}
+          </span>
+        ) : null}
+        <Replacements {...{ options, replaced }} had={before?.options ?? []} onChange={setReplaced} />
+      </div>
+    </ChangeDialog>
+  );
+}

@@ -1,0 +1,368 @@
+'use client';
+
+import type { Field, LinkPolicy, OptionList, RecordType } from '@/core/model';
+import { type Kind, KIND_NAMES, kindsInto, type Option, type Replaced, type ValueType } from '@/core/values';
+import { ArrowDownOutlined, ArrowUpOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons';
+import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
+import { useId } from 'react';
+import { ValueInput } from '../kit/value-input';
+import { keyOf } from './key-of';
+
+/** A field while it is written; its kind may not have all its settings yet. */
+export interface FieldDraft {
+  readonly field: Field;
+  /** What stands where the field is empty, if it becomes required. */
+  readonly whereEmpty: Field['default'];
+  readonly replaced: Replaced;
+}
+
+export interface FieldFormProps {
+  readonly draft: FieldDraft;
+  readonly onChange: (draft: FieldDraft) => void;
+  /** The field as it is; `null` for a new one. */
+  readonly before: Field | null;
+  readonly types: readonly RecordType[];
+  readonly lists: readonly OptionList[];
+}
+
+const ALL_KINDS = Object.keys(KIND_NAMES) as Kind[];
+
+/** The settings that a kind begins with. */
+export function typeOfKind(kind: Kind, before: ValueType, types: readonly RecordType[]): ValueType {
+  if (before.kind === kind) return before;
+  switch (kind) {
+    case 'number':
+      return { kind, scale: 0 };
+    case 'money':
+      return { kind, currency: 'GBP' };
+    case 'rating':
+      return { kind, lowest: 1, highest: 5 };
+    case 'choice':
+    case 'choices':
+      return before.kind === 'choice' || before.kind === 'choices'
+        ? { ...before, kind }
+        : { kind, options: [] };
+    case 'link':
+      return { kind, target: types[0]?.key ?? '' };
+    default:
+      return { kind };
+  }
+}
+
+const POLICIES: readonly { value: LinkPolicy; label: string }[] = [
+  { value: 'refuse', label: 'the deletion is refused' },
+  { value: 'clear', label: 'it loses the link' },
+  { value: 'delete', label: 'it is deleted too' },
+];
+
+/** A field's name, kind and settings. */
+export function FieldForm({ draft, onChange, before, types, lists }: FieldFormProps) {
+  const { field } = draft;
+  const ids = useId();
+  const id = (name: string) => `${ids}-${name}`;
+  const put = (change: Partial<Field>) => onChange({ ...draft, field: { ...field, ...change } });
+  const kinds = before ? kindsInto(before.type.kind) : ALL_KINDS;
+  const isLink = field.type.kind === 'link';
+  return (
+    <div className="model-form">
+      <label htmlFor={id('name')}>Name</label>
+      <Input
+        id={id('name')}
+        autoFocus
+        maxLength={80}
+        value={field.name}
+        onChange={(event) => put({ name: event.target.value })}
+      />
+      <label htmlFor={id('kind')}>Kind</label>
+      <Select
+        id={id('kind')}
+        value={field.type.kind}
+        disabled={kinds.length === 1}
+        options={kinds.map((kind) => ({ value: kind, label: KIND_NAMES[kind] }))}
+        onChange={(kind: Kind) => {
+          const { default: _gone, ...others } = field;
+          onChange({ ...draft, field: { ...others, type: typeOfKind(kind, field.type, types) } });
+        }}
+      />
+      <KindSettings {...{ draft, onChange, before, types, lists, id }} />
+      {isLink ? (
+        <>
+          <label htmlFor={id('other')}>Name of the other end</label>
+          <Input
+            id={id('other')}
+            maxLength={80}
+            value={field.otherEnd ?? ''}
+            placeholder="as read from the parent: Loans"
+            onChange={(event) => put({ otherEnd: event.target.value })}
+          />
+          <label htmlFor={id('policy')}>When the parent is deleted</label>
+          <Select
+            id={id('policy')}
+            value={field.whenParentGoes ?? 'refuse'}
+            options={[...POLICIES]}
+            onChange={(whenParentGoes: LinkPolicy) => put({ whenParentGoes })}
+          />
+        </>
+      ) : null}
+      <span />
+      <span>
+        <Checkbox
+          checked={field.required ?? false}
+          onChange={(event) => put({ required: event.target.checked })}
+        >
+          Required
+        </Checkbox>
+        {['longText', 'yesNo', 'choices'].includes(field.type.kind) ? null : (
+          <Checkbox
+            checked={field.unique ?? false}
+            onChange={(event) => put({ unique: event.target.checked })}
+          >
+            Unique
+          </Checkbox>
+        )}
+      </span>
+      {isLink || field.type.kind === 'person' ? null : (
+        <>
+          <label htmlFor={id('default')}>Default</label>
+          <ValueInput
+            id={id('default')}
+            label="Default"
+            type={field.type}
+            value={field.default ?? null}
+            onChange={(value) => put({ default: value })}
+          />
+        </>
+      )}
+      {before && !before.required && field.required && !isLink ? (
+        <>
+          <label htmlFor={id('empty')}>Where it is empty</label>
+          <ValueInput
+            id={id('empty')}
+            label="Where it is empty"
+            type={field.type}
+            value={draft.whereEmpty ?? null}
+            onChange={(whereEmpty) => onChange({ ...draft, whereEmpty })}
+          />
+        </>
+      ) : null}
+      <label htmlFor={id('help')}>Help</label>
+      <Input
+        id={id('help')}
+        maxLength={500}
+        value={field.help ?? ''}
+        placeholder="what people should know when they fill it"
+        onChange={(event) => put({ help: event.target.value })}
+      />
+    </div>
+  );
+}
+
+type SettingsProps = FieldFormProps & { readonly id: (name: string) => string };
+
+function KindSettings(props: SettingsProps) {
+  const { draft, onChange, before, types, id } = props;
+  const { type } = draft.field;
+  const put = (next: ValueType) => onChange({ ...draft, field: { ...draft.field, type: next } });
+  switch (type.kind) {
+    case 'number':
+      return (
+        <>
+          <label htmlFor={id('scale')}>Decimal places</label>
+          <InputNumber
+            id={id('scale')}
+            min={0}
+            max={20}
+            precision={0}
+            value={type.scale}
+            onChange={(scale) => put({ ...type, scale: scale ?? 0 })}
+          />
+          <label htmlFor={id('unit')}>Unit</label>
+          <Input
+            id={id('unit')}
+            maxLength={20}
+            value={type.unit ?? ''}
+            placeholder="such as kg"
+            onChange={({ target }) => {
+              const { unit: _gone, ...others } = type;
+              put(target.value === '' ? others : { ...others, unit: target.value });
+            }}
+          />
+        </>
+      );
+    case 'money':
+      return (
+        <>
+          <label htmlFor={id('currency')}>Currency</label>
+          <Input
+            id={id('currency')}
+            maxLength={3}
+            value={type.currency}
+            onChange={(event) => put({ ...type, currency: event.target.value.toUpperCase() })}
+          />
+        </>
+      );
+    case 'rating':
+      return (
+        <>
+          <label htmlFor={id('lowest')}>Lowest</label>
+          <InputNumber
+            id={id('lowest')}
+            precision={0}
+            value={type.lowest}
+            onChange={(lowest) => put({ ...type, lowest: lowest ?? 0 })}
+          />
+          <label htmlFor={id('highest')}>Highest</label>
+          <InputNumber
+            id={id('highest')}
+            precision={0}
+            value={type.highest}
+            onChange={(highest) => put({ ...type, highest: highest ?? 0 })}
+          />
+        </>
+      );
+    case 'choice':
+    case 'choices':
+      return <OptionSettings {...props} />;
+    case 'link':
+      return (
+        <>
+          <label htmlFor={id('target')}>Names records of</label>
+          <Select
+            id={id('target')}
+            value={type.target}
+            disabled={before !== null}
+            options={types.map(({ key, name }) => ({ value: key, label: name }))}
+            onChange={(target: string) => put({ ...type, target })}
+          />
+        </>
+      );
+    default:
+      return null;
+  }
+}
+
+/** Options from a list that serves several fields, or of the field's own. */
+function OptionSettings({ draft, onChange, before, lists, id }: SettingsProps) {
+  const { field, replaced } = draft;
+  if (field.type.kind !== 'choice' && field.type.kind !== 'choices') return null;
+  const { list, options, kind } = field.type;
+  const put = (type: ValueType, next: Replaced = replaced) =>
+    onChange({ ...draft, field: { ...field, type }, replaced: next });
+  const had =
+    before && (before.type.kind === 'choice' || before.type.kind === 'choices') ? before.type.options : [];
+  return (
+    <>
+      <label htmlFor={id('list')}>Options</label>
+      <Select
+        id={id('list')}
+        value={list ?? ''}
+        options={[
+          { value: '', label: 'of its own' },
+          ...lists.map(({ key, name }) => ({ value: key, label: `from the list ${name}` })),
+        ]}
+        onChange={(key: string) => {
+          const chosen = lists.find((one) => one.key === key);
+          put(chosen ? { kind, options: chosen.options, list: key } : { kind, options });
+        }}
+      />
+      {list === undefined ? (
+        <>
+          <span />
+          <OptionRows options={options} onChange={(next) => put({ kind, options: next })} />
+        </>
+      ) : null}
+      <Replacements {...{ had, options, replaced }} onChange={(next) => put(field.type, next)} />
+    </>
+  );
+}
+
+/** Options in their order, which is their rank. */
+export function OptionRows({
+  options,
+  onChange,
+}: {
+  options: readonly Option[];
+  onChange: (options: readonly Option[]) => void;
+}) {
+  const at = (index: number, option: Option | null) =>
+    option ? options.with(index, option) : options.toSpliced(index, 1);
+  const swap = (index: number, other: number) =>
+    options.with(index, options[other]!).with(other, options[index]!);
+  const add = () =>
+    onChange([
+      ...options,
+      { key: keyOf(`option ${options.length + 1}`, new Set(options.map(({ key }) => key))), name: '' },
+    ]);
+  return (
+    <div className="option-rows tall">
+      {options.map((option, index) => (
+        <div key={option.key} className="option-row">
+          <Input
+            size="small"
+            aria-label={`Option ${index + 1}`}
+            value={option.name}
+            autoFocus={option.name === ''}
+            onChange={(event) => onChange(at(index, { ...option, name: event.target.value }))}
+            onPressEnter={add}
+          />
+          <Button
+            size="small"
+            type="text"
+            icon={<ArrowUpOutlined />}
+            aria-label={`Move ${option.name} up`}
+            disabled={index === 0}
+            onClick={() => onChange(swap(index, index - 1))}
+          />
+          <Button
+            size="small"
+            type="text"
+            icon={<ArrowDownOutlined />}
+            aria-label={`Move ${option.name} down`}
+            disabled={index === options.length - 1}
+            onClick={() => onChange(swap(index, index + 1))}
+          />
+          <Button
+            size="small"
+            type="text"
+            icon={<CloseOutlined />}
+            aria-label={`Remove ${option.name}`}
+            onClick={() => onChange(at(index, null))}
+          />
+        </div>
+      ))}
+      <Button size="small" icon={<PlusOutlined />} onClick={add} style={{ alignSelf: 'flex-start' }}>
+        Add an option
+      </Button>
+    </div>
+  );
+}
+
+/** Options that go, and what takes the place of each where records have it. */
+export function Replacements({
+  had,
+  options,
+  replaced,
+  onChange,
+}: {
+  had: readonly Option[];
+  options: readonly Option[];
+  replaced: Replaced;
+  onChange: (replaced: Replaced) => void;
+}) {
+  const left = new Set(options.map(({ key }) => key));
+  const gone = had.filter(({ key }) => !left.has(key));
+  return gone.map(({ key, name }) => (
+    <div key={key} className="wide model-form">
+      <label htmlFor={`replace-${key}`}>In place of {name}</label>
+      <Select
+        id={`replace-${key}`}
+        value={replaced[key] ?? ''}
+        options={[
+          { value: '', label: 'nothing: the field is emptied' },
+          ...options.map((option) => ({ value: option.key, label: option.name })),
+        ]}
+        onChange={(next: string) => onChange({ ...replaced, [key]: next === '' ? null : next })}
+      />
+    </div>
+  ));
+}

@@ -1,0 +1,139 @@
+'use client';
+
+import {
+  BaseEdge,
+  Controls,
+  type Edge,
+  EdgeLabelRenderer,
+  type EdgeProps,
+  Handle,
+  type Node,
+  type NodeProps,
+  Position,
+  ReactFlow,
+} from '@xyflow/react';
+import '@xyflow/react/dist/style.css';
+import { useMemo } from 'react';
+import { type MapBox, type MapLayout, type MapLine, pathOf } from './map-layout';
+
+export interface ModelMapProps {
+  readonly map: MapLayout;
+  readonly selected: string | null;
+  readonly onSelect: (type: string) => void;
+  /** Links that are pointed out, with the way along them: from the child up, or from the parent down. */
+  readonly marked: ReadonlySet<string>;
+  readonly markedBoxes: ReadonlySet<string>;
+}
+
+type BoxNode = Node<{ readonly box: MapBox; readonly isMarked: boolean }, 'box'>;
+type LineEdge = Edge<{ readonly line: MapLine; readonly isMarked: boolean }, 'line'>;
+
+/** The types and their links, drawn. A click or Enter on a type opens it; the list beside the map says the same in words. */
+export function ModelMap({ map, selected, onSelect, marked, markedBoxes }: ModelMapProps) {
+  const nodes = useMemo(
+    () =>
+      map.boxes.map((box): BoxNode => ({
+        ...{
+          id: box.key,
+          type: 'box',
+          position: { x: box.x, y: box.y },
+          width: box.width,
+          height: box.height,
+        },
+        ...{ selected: box.key === selected, draggable: false, connectable: false, ariaLabel: labelOf(box) },
+        data: { box, isMarked: markedBoxes.has(box.key) },
+      })),
+    [map, selected, markedBoxes],
+  );
+  const edges = useMemo(
+    () =>
+      map.lines.map((line): LineEdge => ({
+        ...{ id: line.id, type: 'line', source: line.type, target: line.parent, focusable: false },
+        data: { line, isMarked: marked.has(line.id) },
+      })),
+    [map, marked],
+  );
+  return (
+    <ReactFlow
+      {...{ nodes, edges, nodeTypes: NODES, edgeTypes: EDGES }}
+      fitView
+      fitViewOptions={{ padding: 0.06, maxZoom: 1 }}
+      minZoom={0.2}
+      maxZoom={2}
+      nodesConnectable={false}
+      edgesFocusable={false}
+      deleteKeyCode={null}
+      onNodeClick={(_, node) => onSelect(node.id)}
+      onNodesChange={(changes) => {
+        for (const change of changes) if (change.type === 'select' && change.selected) onSelect(change.id);
+      }}
+      aria-label="Map of the model"
+    >
+      <Controls showInteractive={false} aria-label="Zoom" />
+    </ReactFlow>
+  );
+}
+
+const labelOf = ({ name, fields, isBridge }: MapBox): string =>
+  `${name}, ${isBridge ? 'a bridge with ' : ''}${fields} ${fields === 1 ? 'field' : 'fields'}`;
+
+function Box({ data: { box, isMarked }, selected }: NodeProps<BoxNode>) {
+  const kind = [
+    'map-box',
+    box.isBridge ? 'map-bridge' : '',
+    selected ? 'map-selected' : '',
+    isMarked ? 'map-marked' : '',
+  ];
+  return (
+    <div className={kind.join(' ')} style={{ width: box.width, height: box.height }}>
+      <Handle type="source" position={Position.Top} className="map-handle" />
+      <strong>{box.name}</strong>
+      <span className="quiet">
+        {box.isBridge ? 'bridge · ' : ''}
+        {box.fields} {box.fields === 1 ? 'field' : 'fields'}
+      </span>
+      <Handle type="target" position={Position.Bottom} className="map-handle" />
+    </div>
+  );
+}
+
+const FOOT = 9;
+
+/** Three toes at the child's end: many of these hang under one of those. */
+function footAt(points: MapLine['points']): string {
+  const [at, next] = points as readonly [MapLine['points'][number], MapLine['points'][number]];
+  const length = Math.hypot(next.x - at.x, next.y - at.y) || 1;
+  const [dx, dy] = [(next.x - at.x) / length, (next.y - at.y) / length];
+  const heel = `${at.x + dx * FOOT} ${at.y + dy * FOOT}`;
+  const toe = (side: number) => `M ${heel} L ${at.x - dy * 5 * side} ${at.y + dx * 5 * side}`;
+  return `${toe(1)} ${toe(-1)}`;
+}
+
+function Line({ id, data }: EdgeProps<LineEdge>) {
+  const { line, isMarked } = data!;
+  const kind = `map-line ${line.isRequired ? '' : 'map-optional'} ${isMarked ? 'map-line-marked' : ''}`;
+  const path = pathOf(line.points);
+  const duration = `${Math.max(1, line.points.length / 3)}s`;
+  return (
+    <>
+      <BaseEdge id={id} path={path} className={kind} />
+      <path d={footAt(line.points)} className={`map-line ${isMarked ? 'map-line-marked' : ''}`} />
+      {isMarked ? (
+        <circle r={4} className="map-traveller">
+          <animateMotion dur={duration} repeatCount="indefinite" path={path} />
+        </circle>
+      ) : null}
+      <EdgeLabelRenderer>
+        <div
+          className={`map-label ${isMarked ? 'map-label-marked' : ''}`}
+          style={{ transform: `translate(${line.label.x}px, ${line.label.y}px) translate(-50%, -50%)` }}
+        >
+          {line.name}
+        </div>
+      </EdgeLabelRenderer>
+    </>
+  );
+}
+
+const NODES = { box: Box };
+const EDGES = { line: Line };

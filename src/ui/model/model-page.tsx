@@ -1,0 +1,277 @@
+'use client';
+
+import { type Model, type RecordType, readModel } from '@/core/model';
+import type { ModelView } from '@/core/verify';
+import { Button, Dropdown, Segmented, Select } from 'antd';
+import dynamic from 'next/dynamic';
+import { useMemo, useState } from 'react';
+import { useModelView, useRules } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import { FieldDialog, ListDialog, RemoveFieldDialog, RemoveTypeDialog, TypeDialog } from './dialogs';
+import { mapMermaid, mapSvg } from './map-export';
+import type { MapLayout } from './map-layout';
+import './model.css';
+import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';
+import { TypePanel } from './type-panel';
+import { useMap } from './use-map';
+
+const ModelMap = dynamic(() => import('./model-map').then((module) => module.ModelMap), {
+  ssr: false,
+  loading: () => <Loading what="the map" />,
+});
+
+/** Which dialog is open. */
+export type Open =
+  | { readonly kind: 'addType' }
+  | { readonly kind: 'addList' }
+  | { readonly kind: 'changeList'; readonly list: string }
+  | { readonly kind: 'changeType' | 'removeType' | 'addField' | 'addLink'; readonly type: string }
+  | { readonly kind: 'changeField' | 'removeField'; readonly type: string; readonly field: string };
+
+/** The types of record and their links, drawn and listed; each can be looked into and changed. */
+export function ModelPage() {
+  const view = useModelView();
+  const rules = useRules();
+  const model = useMemo(
+    () => (view.data ? readModel({ types: view.data.types, lists: view.data.lists }) : null),
+    [view.data],
+  );
+  const onModel = useMemo(
+    () => (model && rules.data ? rulesOn(model, rules.data.rules) : []),
+    [model, rules.data],
+  );
+  if (view.error) return <ProblemNotice error={view.error} />;
+  if (!view.data || !model) return <Loading what="the model" />;
+  return <TheModel view={view.data} model={model} rules={onModel} />;
+}
+
+interface TheModelProps {
+  readonly view: ModelView;
+  readonly model: Model;
+  readonly rules: readonly RuleOnModel[];
+}
+
+function TheModel({ view, model, rules }: TheModelProps) {
+  const [shown, setShown] = useState<'map' | 'list'>('map');
+  const [chosen, setChosen] = useState<string | null>(view.types[0]?.key ?? null);
+  const [field, setField] = useState<string | null>(null);
+  const [rule, setRule] = useState<string | null>(null);
+  const [open, setOpen] = useState<Open | null>(null);
+  const map = useMap(view.types, view.version);
+  const type = (chosen === null ? undefined : model.type(chosen)) ?? view.types[0] ?? null;
+  const choose = (key: string) => {
+    setChosen(key);
+    if (key !== type?.key) setField(null);
+  };
+  const pointed = rules.filter((one) =>
+    rule ? one.id === rule : field !== null && type !== null && wayOfUse(one, type.key, field) !== null,
+  );
+  const marked = useMemo(() => new Set(pointed.flatMap((one) => [...linesOf(one)])), [pointed]);
+  const markedBoxes = useMemo(
+    () => new Set(pointed.flatMap(({ compiled }) => [compiled.writes.type, compiled.link.type])),
+    [pointed],
+  );
+  return (
+    <>
+      <header className="place-head">
+        <h1>Model</h1>
+        <Segmented
+          aria-label="How the model is shown"
+          value={shown}
+          options={[
+            { value: 'map', label: 'Map' },
+            { value: 'list', label: 'List' },
+          ]}
+          onChange={setShown}
+        />
+        <Select
+          aria-label="Point out a rule"
+          allowClear
+          placeholder="Point out a rule"
+          value={rule}
+          options={rules.map(({ id, name }) => ({ value: id, label: name }))}
+          onChange={(id: string | undefined) => setRule(id ?? null)}
+          showSearch={{ optionFilterProp: 'label' }}
+          style={{ width: 260 }}
+        />
+        <div className="model-tools">
+          <Lists view={view} onOpen={setOpen} />
+          {map.data ? <Exports map={map.data} types={view.types} /> : null}
+          <Button type="primary" onClick={() => setOpen({ kind: 'addType' })}>
+            Add a type
+          </Button>
+        </div>
+      </header>
+      <div className="place-body model-body">
+        <div className="sheet model-map">
+          <ProblemNotice error={map.error} />
+          {shown === 'list' || !map.data ? (
+            <TypeList
+              {...{ model, rules }}
+              types={view.types}
+              selected={type?.key ?? null}
+              onSelect={choose}
+            />
+          ) : (
+            <ModelMap
+              {...{ marked, markedBoxes }}
+              key={view.version}
+              map={map.data}
+              selected={type?.key ?? null}
+              onSelect={choose}
+            />
+          )}
+        </div>
+        <div className="model-side">
+          {type ? (
+            <TypePanel {...{ model, type, rules, field }} onField={setField} onOpen={setOpen} />
+          ) : (
+            <div className="sheet nothing">
+              <strong>There is no type of record yet</strong>
+              Add one: what you keep records of, such as Exhibition or Loan.
+            </div>
+          )}
+        </div>
+      </div>
+      {open ? <Dialog {...{ open, view }} onClose={() => setOpen(null)} onChoose={setChosen} /> : null}
+    </>
+  );
+}
+
+interface OpenDialogProps {
+  readonly open: Open;
+  readonly view: ModelView;
+  readonly onClose: () => void;
+  readonly onChoose: (type: string | null) => void;
+}
+
+function Dialog({ open, view, onClose, onChoose }: OpenDialogProps) {
+  const common = { model: view, onClose };
+  if (open.kind === 'addType') return <TypeDialog {...common} before={null} onMade={onChoose} />;
+  if (open.kind === 'addList') return <ListDialog {...common} before={null} />;
+  if (open.kind === 'changeList')
+    return <ListDialog {...common} before={view.lists.find(({ key }) => key === open.list) ?? null} />;
+  const type = view.types.find(({ key }) => key === open.type);
+  if (!type) return null;
+  switch (open.kind) {
+    case 'changeType':
+      return <TypeDialog {...common} before={type} />;
+    case 'removeType':
+      return <RemoveTypeDialog {...common} type={type} onGone={() => onChoose(null)} />;
+    case 'addField':
+    case 'addLink':
+      return <FieldDialog {...common} type={type} before={null} isLink={open.kind === 'addLink'} />;
+    case 'changeField':
+    case 'removeField': {
+      const field = type.fields.find(({ key }) => key === open.field);
+      if (!field) return null;
+      return open.kind === 'changeField' ? (
+        <FieldDialog {...common} type={type} before={field} />
+      ) : (
+        <RemoveFieldDialog {...common} type={type} field={field} />
+      );
+    }
+  }
+}
+
+/** Options that serve several fields. */
+function Lists({ view, onOpen }: { view: ModelView; onOpen: (open: Open) => void }) {
+  const items = [
+    ...view.lists.map(({ key, name, options }) => ({
+      key: `list ${key}`,
+      label: `${name} (${options.length})`,
+    })),
+    ...(view.lists.length > 0 ? [{ type: 'divider' as const }] : []),
+    { key: 'add', label: 'Add an option list …' },
+  ];
+  return (
+    <Dropdown
+      trigger={['click']}
+      menu={{
+        items,
+        onClick: ({ key }) =>
+          onOpen(key === 'add' ? { kind: 'addList' } : { kind: 'changeList', list: key.slice(5) }),
+      }}
+    >
+      <Button>Option lists</Button>
+    </Dropdown>
+  );
+}
+
+function Exports({ map, types }: { map: MapLayout; types: readonly RecordType[] }) {
+  const save = (name: string, kind: string, text: string) => {
+    const url = URL.createObjectURL(new Blob([text], { type: kind }));
+    const link = Object.assign(document.createElement('a'), { href: url, download: name });
+    link.click();
+    URL.revokeObjectURL(url);
+  };
+  return (
+    <Dropdown
+      trigger={['click']}
+      menu={{
+        items: [
+          { key: 'svg', label: 'The map as SVG' },
+          { key: 'mermaid', label: 'The model as Mermaid text' },
+        ],
+        onClick: ({ key }) =>
+          key === 'svg'
+            ? save('model.svg', 'image/svg+xml', mapSvg(map))
+            : save('model.mmd', 'text/plain', mapMermaid(types)),
+      }}
+    >
+      <Button>Export</Button>
+    </Dropdown>
+  );
+}
+
+interface TypeListProps {
+  readonly model: Model;
+  readonly types: readonly RecordType[];
+  readonly rules: readonly RuleOnModel[];
+  readonly selected: string | null;
+  readonly onSelect: (type: string) => void;
+}
+
+/** The same as the map, in words. */
+function TypeList({ model, types, rules, selected, onSelect }: TypeListProps) {
+  return (
+    <table className="type-lines">
+      <thead>
+        <tr>
+          <th scope="col">Type</th>
+          <th scope="col">Hangs under</th>
+          <th scope="col">Beneath it</th>
+          <th scope="col">Fields</th>
+          <th scope="col">Rules on it</th>
+        </tr>
+      </thead>
+      <tbody>
+        {types.map((type) => (
+          <tr key={type.key} aria-selected={type.key === selected}>
+            <td>
+              <button type="button" className="plain part" onClick={() => onSelect(type.key)}>
+                {type.name}
+              </button>
+              {type.bridge ? <div className="flags">bridge</div> : null}
+            </td>
+            <td>
+              {model
+                .linksFrom(type.key)
+                .map(({ field, parent }) => `${field.name} (${model.type(parent)!.name})`)
+                .join(', ') || '–'}
+            </td>
+            <td>
+              {model
+                .linksTo(type.key)
+                .map(({ field }) => field.otherEnd)
+                .join(', ') || '–'}
+            </td>
+            <td>{type.fields.length}</td>
+            <td>{rules.filter(({ compiled }) => compiled.writes.type === type.key).length}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,31 @@
+import type { Model } from '@/core/model';
+import { compileRollUp, type CompiledRollUp, type RuleState } from '@/core/rules';
+import type { RuleView } from '@/core/verify';
+
+/** A rule with what it touches of the model. */
+export interface RuleOnModel {
+  readonly id: string;
+  readonly name: string;
+  readonly state: RuleState;
+  readonly compiled: CompiledRollUp;
+}
+
+/** Rules that stand on the model as it is. */
+export const rulesOn = (model: Model, rules: readonly RuleView[]): RuleOnModel[] =>
+  rules.flatMap(({ id, name, state, definition }) => {
+    const compiled = compileRollUp(model, { id, version: id, name, definition });
+    return compiled.ok ? [{ id, name, state, compiled: compiled.rule }] : [];
+  });
+
+/** How a rule uses a field: it writes it, or reads it. */
+export function wayOfUse({ compiled }: RuleOnModel, type: string, field: string): 'writes' | 'reads' | null {
+  if (compiled.writes.type === type && compiled.writes.field === field) return 'writes';
+  return compiled.reads.some((read) => read.type === type && read.field === field) ? 'reads' : null;
+}
+
+/** The links that a rule goes over: those it brings values up by, and those that its conditions read up. */
+export const linesOf = ({ compiled }: RuleOnModel): ReadonlySet<string> =>
+  new Set([
+    `${compiled.link.type}.${compiled.link.link}`,
+    ...compiled.reads.flatMap(({ route }) => route.map((link) => `${compiled.link.type}.${link}`)),
+  ]);

@@ -1,0 +1,185 @@
+'use client';
+
+import { type Field, type Link as ModelLink, type Model, type RecordType, typeIn } from '@/core/model';
+import { KIND_NAMES, type ValueType } from '@/core/values';
+import { Button } from 'antd';
+import Link from 'next/link';
+import type { Open } from './model-page';
+import { type RuleOnModel, wayOfUse } from './rules-on';
+import { RollUpGlyph } from '../theme/glyphs';
+
+export interface TypePanelProps {
+  readonly model: Model;
+  readonly type: RecordType;
+  readonly rules: readonly RuleOnModel[];
+  /** The field that is pointed out. */
+  readonly field: string | null;
+  readonly onField: (field: string | null) => void;
+  readonly onOpen: (open: Open) => void;
+}
+
+/** A type: its fields with their kinds, which rules use them, its links both ways, and how to change each. */
+export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }: TypePanelProps) {
+  const below = model.linksTo(type.key);
+  return (
+    <section className="sheet" aria-label={`Type ${type.name}`}>
+      <div className="sheet-head">
+        <h2>{type.name}</h2>
+        {type.bridge ? <span className="quiet">a bridge</span> : null}
+        <span style={{ marginLeft: 'auto' }}>
+          <Link href={`/records/${type.key}`}>{type.plural}</Link>
+        </span>
+      </div>
+      <table className="type-lines">
+        <thead>
+          <tr>
+            <th scope="col">Field</th>
+            <th scope="col">Kind</th>
+            <th scope="col">
+              <span className="visually-hidden">Change</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {type.fields.map((field) => (
+            <FieldRow
+              key={field.key}
+              {...{ model, type, field, rules, onOpen, onField }}
+              isChosen={chosen === field.key}
+            />
+          ))}
+        </tbody>
+      </table>
+      <Below {...{ model, below }} />
+      <div className="type-actions">
+        <Button onClick={() => onOpen({ kind: 'addField', type: type.key })}>Add a field</Button>
+        <Button onClick={() => onOpen({ kind: 'addLink', type: type.key })}>Add a link</Button>
+        <Button onClick={() => onOpen({ kind: 'changeType', type: type.key })}>Change the type …</Button>
+        <Button danger onClick={() => onOpen({ kind: 'removeType', type: type.key })}>
+          Remove …
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function kindWords(model: Model, type: ValueType): string {
+  switch (type.kind) {
+    case 'number':
+      return [
+        KIND_NAMES.number,
+        type.scale > 0 ? `${type.scale} ${type.scale === 1 ? 'place' : 'places'}` : '',
+        type.unit ?? '',
+      ]
+        .filter(Boolean)
+        .join(', ');
+    case 'money':
+      return `${KIND_NAMES.money}, ${type.currency}`;
+    case 'rating':
+      return `${KIND_NAMES.rating} ${type.lowest} to ${type.highest}`;
+    case 'choice':
+    case 'choices':
+      return `${KIND_NAMES[type.kind]} of ${type.options.length}`;
+    case 'link':
+      return `link to ${typeIn(model, type.target).name}`;
+    default:
+      return KIND_NAMES[type.kind];
+  }
+}
+
+interface RowProps extends Pick<TypePanelProps, 'model' | 'type' | 'rules' | 'onField' | 'onOpen'> {
+  readonly field: Field;
+  readonly isChosen: boolean;
+}
+
+function FieldRow({ model, type, field, rules, isChosen, onField, onOpen }: RowProps) {
+  const used = rules.flatMap((rule) => {
+    const use = wayOfUse(rule, type.key, field.key);
+    return use ? [{ rule, use }] : [];
+  });
+  const keeper = used.find(({ rule, use }) => use === 'writes' && rule.state === 'live');
+  const flags = [
+    field.key === type.title ? 'names the record' : '',
+    field.required ? 'required' : '',
+    field.unique ? 'unique' : '',
+    (field.type.kind === 'choice' || field.type.kind === 'choices') && field.type.list ? 'from a list' : '',
+  ].filter(Boolean);
+  return (
+    <tr aria-selected={isChosen}>
+      <td>
+        <button
+          type="button"
+          className="plain part"
+          aria-expanded={isChosen}
+          onClick={() => onField(isChosen ? null : field.key)}
+        >
+          {field.name}
+        </button>{' '}
+        {keeper ? <RollUpGlyph size={14} label="Kept by a rule" /> : null}
+        {flags.length > 0 ? <div className="flags">{flags.join(' · ')}</div> : null}
+        {isChosen ? <Uses {...{ field, used }} /> : null}
+      </td>
+      <td>{kindWords(model, field.type)}</td>
+      <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
+        <Button
+          size="small"
+          type="text"
+          aria-label={`Change ${field.name}`}
+          onClick={() => onOpen({ kind: 'changeField', type: type.key, field: field.key })}
+        >
+          Change
+        </Button>
+        {field.key === type.title ? null : (
+          <Button
+            size="small"
+            type="text"
+            aria-label={`Remove ${field.name}`}
+            onClick={() => onOpen({ kind: 'removeField', type: type.key, field: field.key })}
+          >
+            Remove
+          </Button>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+function Uses({
+  field,
+  used,
+}: {
+  field: Field;
+  used: readonly { readonly rule: RuleOnModel; readonly use: 'reads' | 'writes' }[];
+}) {
+  return (
+    <>
+      {field.help ? <div className="quiet">{field.help}</div> : null}
+      {used.length === 0 ? (
+        <div className="quiet">No rule reads or writes it.</div>
+      ) : (
+        <ul className="type-uses">
+          {used.map(({ rule, use }) => (
+            <li key={rule.id}>
+              {use === 'writes' ? 'written by' : 'read by'}{' '}
+              <Link href={`/rules/${rule.id}`}>{rule.name}</Link>{' '}
+              <span className="quiet">({rule.state})</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}
+
+function Below({ model, below }: { model: Model; below: readonly ModelLink[] }) {
+  if (below.length === 0) return null;
+  return (
+    <p className="quiet" style={{ margin: 0, padding: '8px 12px', borderTop: '1px solid var(--hairline)' }}>
+      Beneath it hang{' '}
+      {below
+        .map(({ field, type }) => `${field.otherEnd} (${typeIn(model, type).plural}, by ${field.name})`)
+        .join('; ')}
+      .
+    </p>
+  );
+}

@@ -1,0 +1,62 @@
+'use client';
+
+import type { ModelChange } from '@/core/model';
+import type { ModelRehearsal } from '@/core/verify';
+import { App } from 'antd';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget } from '../api/queries';
+import { usePerson } from '../shell/person';
+
+const PAUSE = 250;
+
+/** What changes would do, asked for once a person pauses; `null` changes: nothing to ask. */
+export function useModelRehearsal(changes: readonly ModelChange[] | null) {
+  const text = changes ? JSON.stringify(changes) : null;
+  const [asked, setAsked] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setAsked(text), PAUSE);
+    return () => clearTimeout(timer);
+  }, [text]);
+  const query = useQuery({
+    queryKey: ['model', 'rehearsal', asked],
+    queryFn: () =>
+      callApi<ModelRehearsal>('/model-rehearsals', {
+        method: 'POST',
+        body: { changes: JSON.parse(asked!) as ModelChange[] },
+      }),
+    enabled: asked !== null,
+    placeholderData: keepPreviousData,
+    staleTime: 0,
+    gcTime: 0,
+  });
+  // What is shown while a person types on belongs to what they typed before.
+  const isCurrent = asked === text && !query.isFetching;
+  return { rehearsal: text === null ? null : (query.data ?? null), error: query.error, isCurrent };
+}
+
+/** Applies changes of the model; what the whole interface knows of it is read again. */
+export function useApplyChanges(version: string) {
+  const person = usePerson();
+  const forget = useForget();
+  const { message } = App.useApp();
+  const [isBusy, setBusy] = useState(false);
+  const [error, setError] = useState<Error | null>(null);
+  const apply = async (changes: readonly ModelChange[], done: string): Promise<boolean> => {
+    setBusy(true);
+    setError(null);
+    try {
+      await callApi('/model-changes', { method: 'POST', person: person.id, body: { changes, version } });
+      await forget.everything();
+      void message.success(done);
+      return true;
+    } catch (failure) {
+      setError(failure as Error);
+      return false;
+    } finally {
+      setBusy(false);
+    }
+  };
+  return { apply, isBusy, error, forgetError: () => setError(null) };
+}

@@ -107,3 +107,28 @@ test('the map is worked by keyboard, and leaves as SVG and as Mermaid text', asy
     expect(Buffer.concat(chunks).toString('utf8')).toContain(part);
   }
 });
+
+test('the field that a rule is to keep is made without leaving its sentence', async ({ page }) => {
+  await page.goto('/rules/new');
+  for (const [part, item] of [
+    ['Type of record', 'Exhibition'],
+    ['Aggregate', /^average/],
+    ['Records that are brought together', /^Loans/],
+    ['Value that is brought together', /^Insured value/],
+    ['Field that is kept', 'a new field …'],
+  ] as const) {
+    await page.getByRole('button', { name: new RegExp(`^${part}`) }).click();
+    await page.getByRole('menuitem', { name: item }).click();
+  }
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Usual cover');
+  await expect(dialog(page).getByRole('textbox', { name: 'Currency' })).toHaveValue('GBP');
+  await dialog(page).getByRole('button', { name: 'Add the field' }).click();
+  await expect(page.getByRole('button', { name: 'Field that is kept: Usual cover' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Save as draft' })).toBeEnabled();
+  // As it was before, for those who come after.
+  await open(page);
+  await page.locator('.map-box', { hasText: 'Exhibition' }).click();
+  await type(page, 'Exhibition').getByRole('button', { name: 'Remove Usual cover' }).click();
+  await dialog(page).getByRole('button', { name: 'Remove it' }).click();
+  await expect(dialog(page)).toHaveCount(0);
+});

@@ -45,7 +45,31 @@ async function writeRule(page: Page): Promise<void> {
   await page.mouse.move(900, 700);
 }
 
+async function takeModel(page: Page): Promise<void> {
+  await page.goto(`${base}/model`);
+  await page.locator('.map-box').first().waitFor();
+  await page.getByRole('combobox', { name: 'Point out a rule' }).click();
+  await page
+    .getByTitle(/^Institution lent total/)
+    .first()
+    .click();
+  await page.locator('.map-box', { hasText: 'Exhibition' }).click();
+  await page.getByRole('button', { name: 'Insured total', exact: true }).click();
+  await page.mouse.move(700, 20);
+  await picture(page, 'model');
+  await page.locator('.map-box', { hasText: 'Loan' }).click();
+  await page.getByRole('button', { name: 'Change Stage' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('button', { name: 'Remove Returned' }).click();
+  await dialog.getByRole('combobox', { name: 'In place of Returned' }).click();
+  await page.getByTitle('Agreed', { exact: true }).click();
+  await page.getByText('come out otherwise').waitFor();
+  await page.mouse.move(700, 20);
+  await picture(page, 'model-change');
+}
+
 async function takePictures(page: Page): Promise<void> {
+  await takeModel(page);
   await page.goto(`${base}/rules`);
   await page.getByRole('listitem').first().waitFor();
   await picture(page, 'rules');

@@ -79,3 +79,29 @@ test('what isn’t there is told in words', async ({ page }) => {
   await page.getByPlaceholder('Search loans').fill('no such title');
   await expect(page.getByText('None of these loans is like that.')).toBeVisible();
 });
+
+test('everything is searched from anywhere by keyboard, and a list leaves as a file', async ({ page }) => {
+  await page.goto('/rules');
+  await expect(page.getByRole('listitem').first()).toBeVisible();
+  await page.keyboard.press('Control+k');
+  const search = page.getByRole('combobox', { name: 'Search everything' });
+  await search.fill('rivers of');
+  await expect(page.getByRole('option', { name: /Rivers of Silk/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Rivers of Silk' })).toBeVisible();
+  await page.keyboard.press('Control+k');
+  await search.fill('no such thing anywhere');
+  await expect(page.getByText('Nothing has that in its name.')).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  await page.goto('/records/exhibition');
+  await expect(page.locator('.ant-table-row').first()).toBeVisible();
+  await page.getByRole('button', { name: 'Export' }).click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: 'These columns as CSV' }).click();
+  const file = await download;
+  expect(file.suggestedFilename()).toBe('exhibition.csv');
+  const chunks: Buffer[] = [];
+  for await (const chunk of await file.createReadStream()) chunks.push(chunk as Buffer);
+  expect(Buffer.concat(chunks).toString('utf8')).toContain('Rivers of Silk,');
+});

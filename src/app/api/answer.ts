@@ -33,6 +33,7 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
       const { status = 200, body } = await withFreshModel(request, params, () =>
         handler({ request, params, query }),
       );
+      if (body instanceof Response) return body;
       return status === 204
         ? new Response(null, { status })
         : Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });

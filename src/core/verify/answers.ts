@@ -120,6 +120,14 @@ export interface HistoryEntry {
   }[];
 }
 
+/** A record that a search over everything found. */
+export interface FoundRecord {
+  readonly type: string;
+  readonly typeName: string;
+  readonly id: string;
+  readonly title: string;
+}
+
 /** Runs that changed a record, the latest first. */
 export interface History {
   readonly entries: readonly HistoryEntry[];

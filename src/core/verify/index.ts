@@ -22,6 +22,7 @@ export {
 export { modelEffects, type MetRule, type ModelEffects, type RuleEffect } from './model-effects';
 export type {
   FollowerView,
+  FoundRecord,
   History,
   HistoryEntry,
   KeeperView,

@@ -7,6 +7,7 @@ import { type Refusal } from '../refusal';
 import { type ListIndex, makeIndex, orderIndex, searchIndex } from '../store/list-index';
 import { run } from '../store/sql';
 import { type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { exportRecords, type ExportInput } from './export-records';
 import { listRecords } from './list-records';
 
 const model = galleries();
@@ -172,5 +173,57 @@ describe('lists', () => {
     expect(await found()).toEqual(before);
     const text = `SELECT id FROM ${index.table} WHERE deleted_run IS NULL AND lower(title) LIKE '%silk_thr%'`;
     expect(await planOf(text, [])).toContain(index.name);
+  });
+});
+
+describe('a list leaves as a file', () => {
+  const textOf = async (given: Partial<ExportInput> & Pick<ExportInput, 'format'>) => {
+    const file = await exportRecords(await workspace.load(), {
+      ...{ type: 'loan', filter: {}, descending: false, fields: null },
+      ...given,
+    });
+    let text = '';
+    for await (const piece of file.pieces) text += piece;
+    return text;
+  };
+
+  test('as CSV for people: names for keys and ids, nothing that a spreadsheet would work out', async () => {
+    await open([
+      ...rows(),
+      rowOf(model, 'loan', uuid('41'), {
+        title: '=2+2, "quoted"',
+        exhibition: maps,
+        insuredValue: gbp('-5.00'),
+      }),
+    ]);
+    const csv = await textOf({
+      ...{ format: 'csv', fields: ['title', 'exhibition', 'stage', 'insuredValue'] },
+      ...{ filter: { exhibition: maps }, sort: 'title' },
+    });
+    expect(csv.split('\r\n')).toEqual([
+      '\ufeffTitle,Exhibition,Stage,Insured value (GBP),id',
+      `"'=2+2, ""quoted""",The Mapmaker’s Table,,-5.00,${uuid('41')}`,
+      `Loan 3,The Mapmaker’s Table,Declined,400.25,${loans[3]}`,
+      `Loan 4,The Mapmaker’s Table,Agreed,500.25,${loans[4]}`,
+      `Loan 5,The Mapmaker’s Table,Declined,600.25,${loans[5]}`,
+      '',
+    ]);
+  });
+
+  test('as JSON Lines for programs, page after page to the last', async () => {
+    const many = Array.from({ length: 2_300 }, (_, at) =>
+      rowOf(model, 'loan', uuid(`9${String(at).padStart(4, '0')}`), { title: `Vase ${at}` }),
+    );
+    await open(many);
+    const lines = (await textOf({ format: 'jsonl' })).trimEnd().split('\n');
+    expect(new Set(lines.map((line) => (JSON.parse(line) as { id: string }).id)).size).toBe(2_300);
+    expect(lines).toHaveLength(2_300);
+  });
+
+  test('a field that isn’t there is refused before anything is sent', async () => {
+    await open(rows());
+    expect(await refusal(textOf({ format: 'csv', fields: ['colour'] }))).toMatchObject({
+      code: 'export.field',
+    });
   });
 });

@@ -228,11 +228,12 @@ const pairOf = ({ type }: Order, { value, id }: Cursor, binds: Binds): string =>
 /** Text that stands for itself in a LIKE. */
 const likeText = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 
+/** Whether the title of a record, under the alias `t`, holds a text, whatever the case. */
+export const titleHoldsSql = (model: Model, type: string, text: string, binds: Binds): string =>
+  `lower(t.${columnOf(typeIn(model, type).title)}) LIKE lower(${binds.add(`%${likeText(text.normalize('NFC'))}%`, 'text')})`;
+
 function conditions(model: Model, { type, search, filter }: ListInput, binds: Binds): string[] {
-  const title = columnOf(typeIn(model, type).title);
-  const found = search
-    ? [`lower(t.${title}) LIKE lower(${binds.add(`%${likeText(search.normalize('NFC'))}%`, 'text')})`]
-    : [];
+  const found = search ? [titleHoldsSql(model, type, search, binds)] : [];
   return [
     ...found,
     ...Object.entries(filter).map(([key, wire]) => {

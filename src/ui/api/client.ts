@@ -17,6 +17,9 @@ export class ApiProblem extends Error {
 /** The workspace that this page is about. */
 export const WORKSPACE = 'wrenfield';
 
+/** The address of something in the workspace. */
+export const apiPath = (path: string): string => `/api/v1/workspaces/${WORKSPACE}${path}`;
+
 export interface Call {
   readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
   readonly body?: unknown;
@@ -30,7 +33,7 @@ export async function callApi<T>(path: string, { method = 'GET', body, person }:
   if (person) headers['Oikon-Person'] = person;
   let response: Response;
   try {
-    response = await fetch(`/api/v1/workspaces/${WORKSPACE}${path}`, {
+    response = await fetch(apiPath(path), {
       method,
       headers,
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),

@@ -18,7 +18,7 @@ import type { Expression } from '@/core/expression';
 import { type Model, readModel } from '@/core/model';
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
-import { callApi } from './client';
+import { apiPath, callApi } from './client';
 
 export const useModelView = () =>
   useQuery({ queryKey: ['types'], queryFn: () => callApi<ModelView>('/types') });
@@ -75,6 +75,10 @@ function listPath(
   for (const [field, value] of Object.entries(filter ?? {})) query.set(`filter.${field}`, value);
   return `/records/${type}?${query.toString()}`;
 }
+
+/** The address of a list as a file; its format goes after it. */
+export const exportPath = (type: string, query: ListQuery): string =>
+  `${apiPath(listPath(type, query)).replace('?', '/export?')}`;
 
 export const useRecords = (type: string | null, query: ListQuery = {}) =>
   useQuery({

@@ -60,13 +60,23 @@ export function FieldDialog({
   type,
   before,
   isLink = false,
+  initial,
   onClose,
-}: DialogProps & { type: RecordType; before: Field | null; isLink?: boolean }) {
+  onMade,
+}: DialogProps & {
+  type: RecordType;
+  before: Field | null;
+  isLink?: boolean;
+  /** What a new field begins as. */
+  initial?: Field;
+  onMade?: (field: Field) => void;
+}) {
   const [draft, setDraft] = useState<FieldDraft>(() => ({
-    field: before ?? {
-      ...{ key: '', name: '' },
-      type: isLink ? typeOfKind('link', { kind: 'text' }, model.types) : { kind: 'text' },
-    },
+    field: before ??
+      initial ?? {
+        ...{ key: '', name: '' },
+        type: isLink ? typeOfKind('link', { kind: 'text' }, model.types) : { kind: 'text' },
+      },
     ...{ whereEmpty: null, replaced: {} },
   }));
   const isNamed = draft.field.name.trim() !== '';
@@ -89,6 +99,7 @@ export function FieldDialog({
       apply={before ? 'Change the field' : `Add the ${what}`}
       done={before ? `${field.name} is changed.` : `${field.name} is added to ${type.name}.`}
       onClose={onClose}
+      onDone={() => onMade?.(field)}
     >
       <FieldForm {...{ draft, before }} onChange={setDraft} types={model.types} lists={model.lists} />
     </ChangeDialog>

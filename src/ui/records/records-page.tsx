@@ -3,11 +3,21 @@
 import { type Expression, typeCondition } from '@/core/expression';
 import { type Field, type Model, readModel } from '@/core/model';
 import type { ModelView, RecordList, WireRecord } from '@/core/verify';
-import { Button, Checkbox, Input, Popover, Segmented, Switch, Table, type TableColumnsType } from 'antd';
+import {
+  Button,
+  Checkbox,
+  Dropdown,
+  Input,
+  Popover,
+  Segmented,
+  Switch,
+  Table,
+  type TableColumnsType,
+} from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { useModelView, usePeople, useRecordPages } from '../api/queries';
+import { exportPath, useModelView, usePeople, useRecordPages } from '../api/queries';
 import { article } from '../kit/article';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -114,6 +124,10 @@ function List({ model, view, type, search }: ListProps) {
           <Switch size="small" checked={isBin} onChange={setBin} aria-label="Show the bin" /> Bin
         </label>
         <ColumnChoice {...{ model, type, columns }} />
+        <ListExport
+          path={exportPath(type, { search, condition, isBin, ...(sort ? { sort } : {}) })}
+          fields={[recordType.title, ...columns.chosen.map(({ key }) => key)]}
+        />
       </div>
       <ProblemNotice error={error} />
       {data ? (
@@ -166,6 +180,20 @@ function ColumnChoice({
     >
       <Button size="small">Columns</Button>
     </Popover>
+  );
+}
+
+/** The list as it is narrowed and sorted, as a file: its columns, or every field. */
+function ListExport({ path, fields }: { path: string; fields: readonly string[] }) {
+  const items = [
+    { key: `${path}&format=csv&fields=${fields.join(',')}`, label: 'These columns as CSV' },
+    { key: `${path}&format=csv`, label: 'Every field as CSV' },
+    { key: `${path}&format=jsonl`, label: 'Every field as JSON Lines' },
+  ];
+  return (
+    <Dropdown trigger={['click']} menu={{ items, onClick: ({ key }) => window.location.assign(key) }}>
+      <Button size="small">Export</Button>
+    </Dropdown>
   );
 }
 

@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model } from '@/core/model';
+import { type Field, type Model, readModel } from '@/core/model';
 import {
   aggregateEntry,
   AGGREGATES,
@@ -22,10 +22,21 @@ import {
 } from '@/core/values';
 import type { KeeperView } from '@/core/verify';
 import { Button, InputNumber, Radio } from 'antd';
+import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
 import { Condition } from './condition';
 import { changePart, resultOf, type RuleDraft } from './draft';
+import { NewTargetDialog } from './new-target';
 import { FormPart, MenuPart } from './part';
+
+/** The model as it is once a field is made: what is read anew comes a moment later. */
+const withField = (model: Model, type: string, field: Field): Model =>
+  readModel({
+    types: model.types.map((one) => (one.key === type ? { ...one, fields: [...one.fields, field] } : one)),
+  });
+
+/** The choice that makes a field; no key of a field has a blank. */
+const NEW_FIELD = 'new field';
 
 export interface SentenceEditorProps {
   readonly model: Model;
@@ -72,6 +83,7 @@ export function SentenceEditor({
     null;
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
   const takesValue = draft.aggregate !== 'count';
+  const [isMaking, setMaking] = useState(false);
   return (
     <p className="sentence" aria-label="Sentence of the rule">
       On every{' '}
@@ -91,18 +103,26 @@ export function SentenceEditor({
         text={target?.name ?? null}
         hint="a field"
         isWrong={isWrong('target')}
-        choices={targets.map((field) => ({
-          key: field.key,
-          name: field.name,
-          note: KIND_NAMES[field.type.kind],
-        }))}
-        nothing={
-          draft.type
-            ? 'No field of this type fits: each is of another kind, required, or kept by another rule.'
-            : 'Choose the type of record first.'
-        }
-        onChoose={(key) => change('target', key)}
+        choices={[
+          ...targets.map((field) => ({
+            key: field.key,
+            name: field.name,
+            note: KIND_NAMES[field.type.kind],
+          })),
+          ...(type ? [{ key: NEW_FIELD, name: 'a new field …' }] : []),
+        ]}
+        nothing="Choose the type of record first."
+        onChoose={(key) => (key === NEW_FIELD ? setMaking(true) : change('target', key))}
       />{' '}
+      {isMaking && type ? (
+        <NewTargetDialog
+          {...{ type, result }}
+          onClose={() => setMaking(false)}
+          onMade={(field) =>
+            onChange(changePart(withField(model, type.key, field), draft, 'target', field.key))
+          }
+        />
+      ) : null}
       equal to the{' '}
       <MenuPart
         label="Aggregate"

@@ -7,6 +7,7 @@ import type { ReactNode } from 'react';
 import { usePeople } from '../api/queries';
 import { BenchGlyph, LedgerGlyph, ModelGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
 import { usePerson } from './person';
+import { QuickSearch } from './quick-search';
 
 const PLACES = [
   { path: '/model', name: 'Model', glyph: ModelGlyph },
@@ -26,6 +27,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <OikonMark />
           Oikon
         </Link>
+        <QuickSearch />
         {PLACES.map(({ path: to, name, glyph: Glyph }) => (
           <Link
             key={to}

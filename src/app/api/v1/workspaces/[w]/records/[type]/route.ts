@@ -1,10 +1,9 @@
+import { listInput } from '@/app/api/list-input';
 import { jsonBody, personOf, route, wholeNumber, workspaceOf } from '@/app/api/answer';
-import type { Expression } from '@/core/expression';
 import { readInput } from '@/server/actions/input';
 import { saveEdits } from '@/server/actions/save-edits';
 import { listRecords } from '@/server/queries/list-records';
 import { getRecord } from '@/server/queries/records';
-import { Refusal } from '@/server/refusal';
 
 interface Params {
   w: string;
@@ -13,32 +12,12 @@ interface Params {
 
 const MOST = 500;
 
-/** The condition of a list, as JSON within the address. */
-function conditionOf(text: string | null): { condition?: Expression } {
-  if (text === null || text === '') return {};
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch (error) {
-    throw new Refusal(400, 'list.condition', `“condition” isn’t JSON: ${(error as Error).message}.`);
-  }
-  return { condition: readInput('condition', value) };
-}
-
 /** `?search=` in titles, `?condition=` as JSON, `?sort=field` or `?sort=-field`, `?limit=&after=`, `?bin=true`, `?filter.field=value`. */
 export const GET = route<Params>(async ({ params, query }) => {
-  const sort = query.get('sort');
-  const filter = [...query].flatMap(([key, value]) =>
-    key.startsWith('filter.') ? [[key.slice('filter.'.length), value] as const] : [],
-  );
-  const [search, after] = [query.get('search'), query.get('after')];
+  const after = query.get('after');
   const list = await listRecords(await workspaceOf(params), {
-    ...{ type: params.type, filter: Object.fromEntries(filter), isBin: query.get('bin') === 'true' },
-    ...(search ? { search } : {}),
+    ...listInput(params.type, query),
     ...(after ? { after } : {}),
-    ...conditionOf(query.get('condition')),
-    ...(sort ? { sort: sort.replace(/^-/, '') } : {}),
-    descending: sort?.startsWith('-') ?? false,
     limit: Math.max(1, wholeNumber(query.get('limit'), 100, MOST, 'limit')),
   });
   return { body: list };

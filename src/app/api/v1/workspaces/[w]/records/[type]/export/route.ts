@@ -1,0 +1,41 @@
+import { listInput } from '@/app/api/list-input';
+import { route, workspaceOf } from '@/app/api/answer';
+import { exportRecords, type ExportFormat, FORMATS } from '@/server/queries/export-records';
+import { Refusal } from '@/server/refusal';
+
+/** A whole list as a file: `?format=csv` or `jsonl`, `?fields=a,b` for some of its fields, and whatever narrows and sorts a list. */
+export const GET = route<{ w: string; type: string }>(async ({ params, query }) => {
+  const format = query.get('format') ?? 'csv';
+  if (!(format in FORMATS)) {
+    const known = Object.keys(FORMATS).join(' or ');
+    throw new Refusal(422, 'export.format', `“format” should be ${known}, found “${format}”.`);
+  }
+  const fields = query.get('fields')?.split(',').filter(Boolean) ?? null;
+  const input = { ...listInput(params.type, query), format: format as ExportFormat, fields };
+  const { name, contentType, pieces } = await exportRecords(await workspaceOf(params), input);
+  return {
+    body: new Response(streamOf(pieces), {
+      headers: {
+        'Content-Type': contentType,
+        'Content-Disposition': `attachment; filename="${name}"`,
+        'Cache-Control': 'no-store',
+      },
+    }),
+  };
+});
+
+/** Text as it is asked for: a reader that is slow, or goes away, holds nothing up here. */
+function streamOf(pieces: AsyncIterable<string>): ReadableStream<Uint8Array> {
+  const encoder = new TextEncoder();
+  const iterator = pieces[Symbol.asyncIterator]();
+  return new ReadableStream({
+    async pull(controller) {
+      const { done, value } = await iterator.next();
+      if (done) controller.close();
+      else controller.enqueue(encoder.encode(value));
+    },
+    async cancel() {
+      await iterator.return?.();
+    },
+  });
+}

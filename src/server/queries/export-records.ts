@@ -1,0 +1,113 @@
+import { type Field, fieldIn, typeIn } from '@/core/model';
+import type { WireValue } from '@/core/values';
+import type { RecordList, WireRecord } from '@/core/verify';
+import { unparse } from 'papaparse';
+import { Refusal } from '../refusal';
+import type { LoadedWorkspace } from '../store/workspace';
+import { type ListInput, listRecords } from './list-records';
+
+/** What a list leaves as, and its content type. */
+export const FORMATS = {
+  csv: 'text/csv; charset=utf-8',
+  jsonl: 'application/x-ndjson; charset=utf-8',
+} as const;
+export type ExportFormat = keyof typeof FORMATS;
+
+export interface ExportInput extends Omit<ListInput, 'limit' | 'after'> {
+  readonly format: ExportFormat;
+  /** Keys of the fields that are wanted, in order; `null` for all. */
+  readonly fields: readonly string[] | null;
+}
+
+export interface Exported {
+  readonly name: string;
+  readonly contentType: string;
+  /** The file's text, piece by piece: however long the list, no more than a page of it is held. */
+  readonly pieces: AsyncIterable<string>;
+}
+
+const PAGE = 1_000;
+
+/**
+ * A whole list as a file. CSV (RFC 4180) is for people: links and people by name, options by name, amounts as digits with the
+ * currency in the heading; what a spreadsheet would take for a formula is made text. JSON Lines is for programs: values as the API
+ * has them. Refuses fields that aren't there.
+ */
+export async function exportRecords(workspace: LoadedWorkspace, input: ExportInput): Promise<Exported> {
+  const { format, fields: wanted, ...list } = input;
+  const first = await listRecords(workspace, { ...list, limit: PAGE });
+  const type = typeIn(workspace.model, input.type);
+  const fields = (wanted ?? type.fields.map(({ key }) => key)).map((key) => {
+    if (workspace.model.field(type.key, key)) return fieldIn(workspace.model, type.key, key);
+    throw new Refusal(422, 'export.field', `${type.name} has no field “${key}” to export.`);
+  });
+  const print = format === 'csv' ? csvOf(fields) : linesOf(fields);
+  return {
+    name: `${type.key}.${format}`,
+    contentType: FORMATS[format],
+    pieces: piecesOf(workspace, list, first, print),
+  };
+}
+
+type Print = (page: RecordList, isFirst: boolean) => string;
+
+async function* piecesOf(
+  workspace: LoadedWorkspace,
+  list: Omit<ListInput, 'limit' | 'after'>,
+  first: RecordList,
+  print: Print,
+): AsyncGenerator<string> {
+  yield print(first, true);
+  for (let after = first.next; after !== null;) {
+    const page = await listRecords(workspace, { ...list, limit: PAGE, after });
+    yield print(page, false);
+    after = page.next;
+  }
+}
+
+/** Begins like a formula and isn't just a number. */
+const FORMULA = /^(?:[=+@\t\r]|-(?!\d+(?:\.\d+)?$))/;
+
+const csvOf =
+  (fields: readonly Field[]): Print =>
+  ({ records, names }, isFirst) => {
+    const heading = [...fields.map(headingOf), 'id'];
+    const rows = records.map((record) => [
+      ...fields.map((field) => wordsOf(field, record.values[field.key] ?? null, names)),
+      record.id,
+    ]);
+    const text = unparse(isFirst ? [heading, ...rows] : rows, { escapeFormulae: FORMULA });
+    // A byte-order mark tells spreadsheets that this is UTF-8.
+    return (isFirst ? '\ufeff' : '') + (text === '' ? '' : `${text}\r\n`);
+  };
+
+function headingOf({ name, type }: Field): string {
+  if (type.kind === 'money') return `${name} (${type.currency})`;
+  return type.kind === 'number' && type.unit ? `${name} (${type.unit})` : name;
+}
+
+function wordsOf(
+  { type }: Field,
+  value: WireValue,
+  names: Readonly<Record<string, string>>,
+): string | number {
+  if (value === null) return '';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'object' && 'amount' in value) return value.amount;
+  if (type.kind === 'choice' || type.kind === 'choices') {
+    const nameOf = (key: string) => type.options.find((option) => option.key === key)?.name ?? key;
+    return [value as string | readonly string[]].flat().map(nameOf).join('; ');
+  }
+  if (type.kind === 'link' || type.kind === 'person') return names[value as string] ?? (value as string);
+  return value as string | number;
+}
+
+const linesOf =
+  (fields: readonly Field[]): Print =>
+  ({ records }) =>
+    records.map((record) => `${JSON.stringify(valuesOf(fields, record))}\n`).join('');
+
+const valuesOf = (fields: readonly Field[], { id, values }: WireRecord): Record<string, WireValue> => ({
+  id,
+  ...Object.fromEntries(fields.map(({ key }) => [key, values[key] ?? null])),
+});

@@ -109,20 +109,24 @@ function footAt(points: MapLine['points']): string {
   return `${toe(1)} ${toe(-1)}`;
 }
 
+/** Which way values go: a head at the parent's end. */
+function headAt(points: MapLine['points']): string {
+  const [at, before] = [points.at(-1)!, points.at(-2)!];
+  const length = Math.hypot(at.x - before.x, at.y - before.y) || 1;
+  const [dx, dy] = [(at.x - before.x) / length, (at.y - before.y) / length];
+  const [x, y] = [at.x - dx * FOOT, at.y - dy * FOOT];
+  return `M ${at.x} ${at.y} L ${x - dy * 5} ${y + dx * 5} L ${x + dy * 5} ${y - dx * 5} Z`;
+}
+
 function Line({ id, data }: EdgeProps<LineEdge>) {
   const { line, isMarked } = data!;
   const kind = `map-line ${line.isRequired ? '' : 'map-optional'} ${isMarked ? 'map-line-marked' : ''}`;
   const path = pathOf(line.points);
-  const duration = `${Math.max(1, line.points.length / 3)}s`;
   return (
     <>
       <BaseEdge id={id} path={path} className={kind} />
       <path d={footAt(line.points)} className={`map-line ${isMarked ? 'map-line-marked' : ''}`} />
-      {isMarked ? (
-        <circle r={4} className="map-traveller">
-          <animateMotion dur={duration} repeatCount="indefinite" path={path} />
-        </circle>
-      ) : null}
+      {isMarked ? <path d={headAt(line.points)} className="map-head" /> : null}
       <EdgeLabelRenderer>
         <div
           className={`map-label ${isMarked ? 'map-label-marked' : ''}`}

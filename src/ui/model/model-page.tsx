@@ -64,6 +64,11 @@ function TheModel({ view, model, rules }: TheModelProps) {
     setChosen(key);
     if (key !== type?.key) setField(null);
   };
+  /** One thing is pointed out at a time: a rule, or a field with the rules that use it. */
+  const pointField = (key: string | null) => {
+    setField(key);
+    setRule(null);
+  };
   const pointed = rules.filter((one) =>
     rule ? one.id === rule : field !== null && type !== null && wayOfUse(one, type.key, field) !== null,
   );
@@ -125,7 +130,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
         </div>
         <div className="model-side">
           {type ? (
-            <TypePanel {...{ model, type, rules, field }} onField={setField} onOpen={setOpen} />
+            <TypePanel {...{ model, type, rules, field }} onField={pointField} onOpen={setOpen} />
           ) : (
             <div className="sheet nothing">
               <strong>There is no type of record yet</strong>

@@ -145,3 +145,32 @@ test('a list is narrowed by a condition as in rules, and its columns are chosen'
   await page.reload();
   await expect(page.getByRole('columnheader', { name: 'Due back' })).toBeVisible();
 });
+
+test('marked records are edited together as one run, which the ledger undoes', async ({ page }) => {
+  await page.goto('/records/loan');
+  const rows = page.locator('.ant-table-row');
+  await expect(rows.first()).toBeVisible();
+  const titles = [
+    await rows.nth(0).getByRole('link').innerText(),
+    await rows.nth(1).getByRole('link').innerText(),
+  ];
+  for (const title of titles)
+    await page.getByRole('checkbox', { name: `Mark ${title}`, exact: true }).check();
+  await expect(page.getByRole('group', { name: 'Marked records' })).toContainText('2 loans marked');
+  await page.getByRole('button', { name: 'Edit together …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('combobox', { name: 'Field' }).click();
+  await page.getByTitle('Courier instruction', { exact: true }).click();
+  await dialog.getByRole('textbox', { name: 'New value' }).fill('By hand only');
+  await expect(dialog).toContainText('2 would change');
+  await dialog.getByRole('button', { name: 'Save 2' }).click();
+  await expect(dialog).toHaveCount(0);
+
+  await page.goto('/ledger');
+  await page.getByRole('link', { name: /^Run / }).first().click();
+  await expect(page.getByRole('region', { name: 'Ripple' })).toContainText('By hand only');
+  await page.getByRole('button', { name: 'Undo …' }).click();
+  await expect(page.getByRole('dialog')).toContainText('Written back');
+  await page.getByRole('dialog').getByRole('button', { name: 'Undo it' }).click();
+  await expect(page.getByText(/Undo of run/)).toBeVisible();
+});

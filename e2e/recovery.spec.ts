@@ -29,13 +29,17 @@ async function expectTotals(request: APIRequestContext, base: string): Promise<v
   }
 }
 
-/** Edits of artefacts at random, several at once, until it is told to stop; answers the statuses that came back. */
-async function busy(request: APIRequestContext, base: string, isOver: () => boolean): Promise<number[]> {
+/** Edits of artefacts at random, several at once, until it is told to stop; answers the statuses that came back, also as they come. */
+async function busy(
+  request: APIRequestContext,
+  base: string,
+  isOver: () => boolean,
+  statuses: number[] = [],
+): Promise<number[]> {
   const { people } = (await (await request.get(`${base}${API}/people`)).json()) as {
     people: { id: string }[];
   };
   const [artefacts, loans] = [await listed(request, base, 'artefact'), await listed(request, base, 'loan')];
-  const statuses: number[] = [];
   const writer = async (number: number) => {
     for (let at = 0; !isOver(); at += 1) {
       const { id } = artefacts[(at * 7 + number * 31) % artefacts.length]!;
@@ -126,7 +130,9 @@ test('when PostgreSQL is restarted under a running server, saves are refused for
   expect(cluster, 'bin/test names its cluster').toBeTruthy();
   const base = baseURL!;
   let isOver = false;
-  const working = busy(request, base, () => isOver);
+  const seen: number[] = [];
+  const working = busy(request, base, () => isOver, seen);
+  await expect.poll(() => seen.length).toBeGreaterThan(10);
   const command =
     '. bin/lib/setup.sh; as_database_user "$(postgres_programs)/pg_ctl" -D "$OIKON_TEST_CLUSTER" -m immediate -w restart';
   // Saves go on meanwhile.

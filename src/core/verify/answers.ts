@@ -1,7 +1,8 @@
 import type { Field, OptionList, RecordType, StorageStep } from '../model';
 import type { RuleProblem } from '../plan';
 import type { RuleDefinition, RuleState } from '../rules';
-import type { Problem } from '../values';
+import type { WireEdit } from '../engine';
+import type { Problem, WireValue } from '../values';
 import type { WireRecord } from './family';
 import type { ModelEffects } from './model-effects';
 import type { RippleView, ValueView } from './views';
@@ -158,6 +159,22 @@ export interface RunView extends RunHead {
   readonly waves: RippleView['waves'];
   /** Where the run goes on, page by page: `null` when this is the last. */
   readonly next: string | null;
+}
+
+/** The edits that undo a run. */
+export interface UndoView {
+  readonly run: string;
+  readonly edits: readonly WireEdit[];
+  /** What stays as it is, and why. */
+  readonly left: readonly {
+    readonly type: string;
+    readonly id: string;
+    readonly title: string;
+    /** `null` for the record itself. */
+    readonly fieldName: string | null;
+    readonly current: WireValue;
+    readonly reason: string;
+  }[];
 }
 
 /** What one step of a change of the model does to what is stored. */

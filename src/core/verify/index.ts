@@ -39,4 +39,5 @@ export type {
   RunView,
   SavedRun,
   StepView,
+  UndoView,
 } from './answers';

@@ -9,7 +9,8 @@ import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace'
 import { saveEdits } from './save-edits';
 
 const WRITERS = 8;
-const SAVES = 300;
+/** Saves that go through, for each writer. Many more are refused because another was quicker: they meet in a few records. */
+const SAVES = 100;
 
 let workspace: TestWorkspace;
 beforeAll(async () => {
@@ -22,14 +23,13 @@ afterAll(async () => {
 
 test('eight writers under the same few parents: no wrong total, no lost ledger entry, no deadlock shown', async () => {
   const codes = new Map<string, number>();
-  let saved = 0;
   await Promise.all(
     Array.from({ length: WRITERS }, async (_, writer) => {
       const number = numbersFrom(writer + 1);
-      for (let at = 0; at < SAVES; at += 1) {
+      for (let own = 0; own < SAVES;) {
         try {
           await saveEdits({ workspace: workspace.key, person: TESTER.id, edits: someEdits(number) });
-          saved += 1;
+          own += 1;
         } catch (error) {
           // Some can't be done, because somebody else was quicker: those are refused in words. Anything else fails the test.
           if (!(error instanceof Refusal)) throw error;
@@ -40,7 +40,6 @@ test('eight writers under the same few parents: no wrong total, no lost ledger e
   );
   const conflicts = ['edit.deleted', 'restore.there', 'link.deleted'];
   expect([...codes.keys()].filter((code) => !conflicts.includes(code))).toEqual([]);
-  expect(saved).toBeGreaterThan((WRITERS * SAVES) / 4);
   const { model, plan } = await workspace.load();
   const rows = await workspace.rows();
   expect(keptIn(plan, rows)).toEqual(keptPlainly(model, plan, rows));

@@ -4,10 +4,8 @@ import type { ModelChange } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import Joi from 'joi';
+import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
-
-/** Most edits that one call may hold. */
-export const MOST_EDITS = 5_000;
 
 const id = Joi.string().max(60);
 const key = Joi.string().max(60);

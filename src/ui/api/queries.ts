@@ -60,7 +60,8 @@ export interface ListQuery {
   readonly isBin?: boolean;
 }
 
-function listPath(
+/** The address of a page of a list. */
+export function listPath(
   type: string,
   { search, sort, limit, filter, condition, isBin }: ListQuery,
   after?: string | null,

@@ -11,6 +11,7 @@ import { Ripple } from '../kit/ripple';
 import { RUN_WORDS } from '../kit/run-words';
 import { when } from '../kit/when';
 import './ledger.css';
+import { UndoButton } from './undo-dialog';
 
 /** One run, opened as its whole ripple: what was entered, and wave by wave what followed. */
 export function RunPage({ run }: { run: string }) {
@@ -28,6 +29,11 @@ export function RunPage({ run }: { run: string }) {
           <span className="place-lead">
             {data.person ?? 'Oikon'} {RUN_WORDS[data.kind]} on <time dateTime={data.at}>{when(data.at)}</time>
             {data.note ? `: ${data.note}` : ''}
+          </span>
+        ) : null}
+        {data && (data.kind === 'save' || data.kind === 'import') ? (
+          <span className="place-actions">
+            <UndoButton run={run} />
           </span>
         ) : null}
       </header>

@@ -102,8 +102,8 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
       ) : null}
       {binning ? (
         <BinDialog
-          record={record}
-          title={title}
+          records={[record]}
+          title={`“${title}”`}
           kind={binning}
           onClose={() => setBinning(null)}
           onDone={() => {

@@ -17,7 +17,7 @@ import {
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { exportPath, useModelView, usePeople, useRecordPages } from '../api/queries';
+import { exportPath, listPath, useModelView, usePeople, useRecordPages } from '../api/queries';
 import { article } from '../kit/article';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -26,6 +26,7 @@ import { Condition } from '../rules/condition';
 import { RollUpGlyph } from '../theme/glyphs';
 import '../rules/rules.css';
 import './records.css';
+import { MarkedBar, MOST_MARKED, readWholeList } from './bulk-edit';
 import { useColumns } from './use-columns';
 import { countWords, isAmount, wordsFor } from './words';
 
@@ -90,6 +91,7 @@ function List({ model, view, type, search }: ListProps) {
   const people = usePeople();
   const [sort, setSort] = useState<string | undefined>();
   const [isBin, setBin] = useState(false);
+  const [marked, setMarked] = useState<readonly WireRecord[]>([]);
   const [written, setWritten] = useState<Expression | null>(null);
   const [condition, setCondition] = useState<Expression | null>(null);
   const columns = useColumns(model, type);
@@ -105,6 +107,8 @@ function List({ model, view, type, search }: ListProps) {
     if (next === null || typeCondition(model, type, next).ok) setCondition(next);
   };
   const first = data?.pages[0];
+  const query = { search, condition, isBin, ...(sort ? { sort } : {}) };
+  const all = first?.count?.isExact && first.count.number <= MOST_MARKED ? first.count.number : null;
   return (
     <>
       <div className="list-bar">
@@ -125,14 +129,22 @@ function List({ model, view, type, search }: ListProps) {
         </label>
         <ColumnChoice {...{ model, type, columns }} />
         <ListExport
-          path={exportPath(type, { search, condition, isBin, ...(sort ? { sort } : {}) })}
+          path={exportPath(type, query)}
           fields={[recordType.title, ...columns.chosen.map(({ key }) => key)]}
         />
       </div>
       <ProblemNotice error={error} />
+      {isBin ? null : (
+        <MarkedBar
+          {...{ model, view, type, marked, all }}
+          readAll={() => readWholeList((after) => listPath(type, { ...query, limit: 500 }, after))}
+          onMark={setMarked}
+        />
+      )}
       {data ? (
         <RecordTable
-          {...{ model, view, type, isBin }}
+          {...{ model, view, type, isBin, marked }}
+          onMark={setMarked}
           fields={columns.chosen}
           pages={data.pages}
           isFetching={isFetching}
@@ -206,16 +218,20 @@ interface TableProps {
   readonly pages: readonly RecordList[];
   readonly isFetching: boolean;
   readonly isNarrowed: boolean;
+  readonly marked: readonly WireRecord[];
+  readonly onMark: (marked: readonly WireRecord[]) => void;
   readonly onSort: (sort: string | undefined) => void;
   readonly onEnd: () => void;
 }
 
 const HEAD = 42;
 const TITLE = 290;
+const MARK = 40;
 const NEAR = 600;
 
 function RecordTable(props: TableProps) {
-  const { model, view, type, isBin, fields, pages, isFetching, isNarrowed, onSort, onEnd } = props;
+  const { model, view, type, isBin, fields, pages, isFetching, isNarrowed, marked, onMark, onSort, onEnd } =
+    props;
   const { title, plural } = model.type(type)!;
   const [box, height] = useHeight();
   const names = useMemo(
@@ -223,6 +239,10 @@ function RecordTable(props: TableProps) {
     [pages],
   );
   const records = useMemo(() => pages.flatMap((page) => page.records), [pages]);
+  const known = useMemo(
+    () => new Map([...marked, ...records].map((record) => [record.id, record])),
+    [marked, records],
+  );
   const isKept = (field: Field) =>
     view.keepers.some(
       (keeper) => keeper.type === type && keeper.field === field.key && keeper.rule.state === 'live',
@@ -261,7 +281,22 @@ function RecordTable(props: TableProps) {
           columns={columns}
           dataSource={records}
           pagination={false}
-          scroll={{ x: fields.reduce((sum, field) => sum + widthOf(field), TITLE), y: height - HEAD }}
+          {...(isBin
+            ? {}
+            : {
+                rowSelection: {
+                  selectedRowKeys: marked.map(({ id }) => id),
+                  preserveSelectedRowKeys: true,
+                  columnWidth: MARK,
+                  onChange: (keys) => onMark(keys.flatMap((key) => known.get(String(key)) ?? [])),
+                  getCheckboxProps: (record) => ({ 'aria-label': `Mark ${String(record.values[title])}` }),
+                  getTitleCheckboxProps: () => ({ 'aria-label': 'Mark all that are shown' }),
+                },
+              })}
+          scroll={{
+            x: fields.reduce((sum, field) => sum + widthOf(field), TITLE + (isBin ? 0 : MARK)),
+            y: height - HEAD,
+          }}
           loading={isFetching && records.length === 0}
           locale={{ emptyText: empty }}
           onChange={(_page, _filters, sorter) => {

@@ -1,0 +1,111 @@
+'use client';
+
+import type { WireEdit } from '@/core/engine';
+import type { RippleView, SavedRun } from '@/core/verify';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { App, Modal } from 'antd';
+import { type ReactNode, useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import { Ripple } from '../kit/ripple';
+import { usePerson } from '../shell/person';
+
+export type Waves = RippleView['waves'];
+
+export interface RehearsedDialogProps {
+  readonly title: string;
+  /** What would be saved; `null` while that isn't known. */
+  readonly edits: readonly WireEdit[] | null;
+  /** What the run is for, kept with it. */
+  readonly note?: string;
+  readonly okText: (waves: Waves) => string;
+  readonly isDanger?: boolean;
+  /** What stands above the ripple. */
+  readonly lead: (waves: Waves) => ReactNode;
+  /** What stands above what was entered. */
+  readonly firstName: string;
+  readonly done: ReactNode;
+  readonly onDone: (saved: SavedRun) => void;
+  readonly onClose: () => void;
+  readonly children?: ReactNode;
+}
+
+/** Edits shown with all that would follow, and then saved as one run. Nothing is saved before. */
+export function RehearsedDialog(props: RehearsedDialogProps) {
+  const {
+    title,
+    edits,
+    note,
+    okText,
+    isDanger = false,
+    lead,
+    firstName,
+    done,
+    onDone,
+    onClose,
+    children,
+  } = props;
+  const { message } = App.useApp();
+  const person = usePerson();
+  const forget = useForget();
+  const [isBusy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const rehearsal = useQuery({
+    queryKey: ['rehearsal', edits],
+    queryFn: () =>
+      callApi<{ ripple: SavedRun['ripple'] }>('/rehearsals', {
+        method: 'POST',
+        body: { edits },
+        person: person.id,
+      }),
+    enabled: edits !== null && edits.length > 0,
+    placeholderData: keepPreviousData,
+    gcTime: 0,
+    retry: false,
+  });
+  const isCurrent =
+    rehearsal.data !== undefined && !rehearsal.isFetching && edits !== null && edits.length > 0;
+  const waves = isCurrent ? rehearsal.data.ripple.waves : [];
+  const confirm = async () => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      const body = { edits, ...(note ? { note } : {}) };
+      const saved = await callApi<SavedRun>('/changes', { method: 'POST', body, person: person.id });
+      await forget.records();
+      message.success(done);
+      onDone(saved);
+    } catch (error) {
+      setProblem(error as Error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal
+      open
+      width={640}
+      title={title}
+      okText={okText(waves)}
+      okButtonProps={{ disabled: !isCurrent, loading: isBusy, danger: isDanger }}
+      cancelText="Not now"
+      onOk={() => void confirm()}
+      onCancel={onClose}
+    >
+      {children}
+      <ProblemNotice error={(edits?.length ? rehearsal.error : null) ?? problem} />
+      {isCurrent ? (
+        <>
+          <p>{lead(waves)}</p>
+          <div className="bin-ripple">
+            <Ripple ripple={{ waves }} firstName={firstName} />
+          </div>
+        </>
+      ) : rehearsal.isFetching ? (
+        <Loading what="what would follow" />
+      ) : null}
+    </Modal>
+  );
+}

@@ -1,6 +1,6 @@
 import { type APIRequestContext, expect, test } from '@playwright/test';
-import { type ChildProcess, execFile, spawn } from 'node:child_process';
-import { promisify } from 'node:util';
+import { type ChildProcess, spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { createServer } from 'node:net';
 
 const API = '/api/v1/workspaces/wrenfield';
@@ -136,7 +136,7 @@ test('when PostgreSQL is restarted under a running server, saves are refused for
   const command =
     '. bin/lib/setup.sh; as_database_user "$(postgres_programs)/pg_ctl" -D "$OIKON_TEST_CLUSTER" -m immediate -w restart';
   // Saves go on meanwhile.
-  await promisify(execFile)('bash', ['-c', command]);
+  await once(spawn('bash', ['-c', command], { stdio: 'ignore' }), 'exit');
   await expect
     .poll(async () => request.get(`${base}/health`).then((answer) => answer.status()), { timeout: 30_000 })
     .toBe(200);

@@ -5,7 +5,7 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
   [
     'the model',
     async (page) => {
-      await page.goto('/model');
+      await page.goto('/w/wrenfield/model');
       await expect(page.locator('.map-box').first()).toBeVisible();
       await expect(page.getByRole('region', { name: /^Type / })).toBeVisible();
     },
@@ -13,14 +13,14 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
   [
     'the rules',
     async (page) => {
-      await page.goto('/rules');
+      await page.goto('/w/wrenfield/rules');
       await expect(page.getByRole('listitem').first()).toBeVisible();
     },
   ],
   [
     'a rule',
     async (page) => {
-      await page.goto('/rules');
+      await page.goto('/w/wrenfield/rules');
       await page.getByRole('listitem').filter({ hasText: 'Lent total' }).getByRole('link').click();
       await expect(
         page.getByRole('region', { name: 'Worked example' }).getByRole('status').first(),
@@ -30,21 +30,21 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
   [
     'the bench',
     async (page) => {
-      await page.goto('/bench?type=exhibition');
+      await page.goto('/w/wrenfield/bench?type=exhibition');
       await expect(page.getByRole('table').first()).toBeVisible();
     },
   ],
   [
     'a list of records',
     async (page) => {
-      await page.goto('/records/loan');
+      await page.goto('/w/wrenfield/records/loan');
       await expect(page.getByText('in all')).toBeVisible();
     },
   ],
   [
     'a record',
     async (page) => {
-      await page.goto('/records/exhibition');
+      await page.goto('/w/wrenfield/records/exhibition');
       await page.getByRole('link', { name: 'Salt and Silver' }).click();
       await expect(page.getByRole('region', { name: 'History' }).getByRole('listitem').first()).toBeVisible();
       await expect(page.getByRole('region', { name: 'Loans' }).getByRole('row').first()).toBeVisible();
@@ -65,7 +65,7 @@ for (const [name, open] of VIEWS) {
 }
 
 test('a rule can be written by keyboard alone', async ({ page }) => {
-  await page.goto('/rules/new');
+  await page.goto('/w/wrenfield/rules/new');
   const part = page.getByRole('button', { name: /^Type of record/ });
   await expect(part).toBeVisible();
   await part.focus();

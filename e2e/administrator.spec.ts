@@ -169,7 +169,7 @@ test('an administrator writes a roll-up, sees it worked out, tries it, takes it 
     await page.goto(rule);
     await page.getByRole('button', { name: 'Pause' }).click();
     await expect(page.locator('header').getByText('Paused')).toBeVisible();
-    await page.goto('/records/exhibition');
+    await page.goto('/w/wrenfield/records/exhibition');
     await page.getByRole('link', { name: EXHIBITION }).click();
     await expect(
       page.getByText(/Exhibition insured total.* is paused: this value stands still\./),

@@ -3,7 +3,7 @@ import { expect, type Page, test } from '@playwright/test';
 const EXHIBITION = 'Painted Sails';
 
 async function openExhibition(page: Page): Promise<void> {
-  await page.goto('/records/exhibition');
+  await page.goto('/w/wrenfield/records/exhibition');
   await page.getByRole('link', { name: EXHIBITION }).click();
   await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();
 }
@@ -49,7 +49,7 @@ test('a record is added under its parent, deleted with what hangs under it, and 
   await openExhibition(page);
   expect(await countOf(page)).toBe(before);
 
-  await page.goto('/records/artefact');
+  await page.goto('/w/wrenfield/records/artefact');
   await page.getByRole('switch', { name: 'Show the bin' }).click();
   await page.getByRole('link', { name: 'Flag of the north gate' }).click();
   await expect(page.getByRole('region', { name: 'In the bin' })).toContainText(
@@ -71,7 +71,7 @@ test('a record is added under its parent, deleted with what hangs under it, and 
 });
 
 test('a record that others hold on to can’t be deleted, and the dialog says by what', async ({ page }) => {
-  await page.goto('/records/institution');
+  await page.goto('/w/wrenfield/records/institution');
   await page.getByRole('link', { name: 'Kestrel Museum', exact: true }).click();
   await page.getByRole('button', { name: 'Delete …' }).click();
   await expect(page.getByRole('dialog').getByRole('alert')).toContainText(/Loans still name it as Lender/);
@@ -81,7 +81,7 @@ test('a record that others hold on to can’t be deleted, and the dialog says by
 test('on the bench records are added, moved by choosing and by dragging; nothing of it is saved', async ({
   page,
 }) => {
-  await page.goto('/bench?type=exhibition');
+  await page.goto('/w/wrenfield/bench?type=exhibition');
   await page.getByRole('combobox', { name: 'Sample family' }).click();
   await page.getByTitle(EXHIBITION, { exact: true }).click();
   await expect(page.getByRole('heading', { name: new RegExp(`^${EXHIBITION}`) })).toBeVisible();
@@ -130,7 +130,7 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
 });
 
 test('a list is narrowed by a condition as in rules, and its columns are chosen', async ({ page }) => {
-  await page.goto('/records/loan');
+  await page.goto('/w/wrenfield/records/loan');
   await expect(page.getByRole('status').filter({ hasText: 'in all' })).toBeVisible();
   await page.getByRole('button', { name: /^Add a test on/ }).click();
   await page.getByRole('menuitem', { name: 'Stage', exact: true }).click();
@@ -147,7 +147,7 @@ test('a list is narrowed by a condition as in rules, and its columns are chosen'
 });
 
 test('marked records are edited together as one run, which the ledger undoes', async ({ page }) => {
-  await page.goto('/records/loan');
+  await page.goto('/w/wrenfield/records/loan');
   const rows = page.locator('.ant-table-row');
   await expect(rows.first()).toBeVisible();
   const titles = [
@@ -166,7 +166,7 @@ test('marked records are edited together as one run, which the ledger undoes', a
   await dialog.getByRole('button', { name: 'Save 2' }).click();
   await expect(dialog).toHaveCount(0);
 
-  await page.goto('/ledger');
+  await page.goto('/w/wrenfield/ledger');
   await page.getByRole('link', { name: /^Run / }).first().click();
   await expect(page.getByRole('region', { name: 'Ripple' })).toContainText('By hand only');
   await page.getByRole('button', { name: 'Undo …' }).click();

@@ -5,7 +5,7 @@ const would = (page: Page) => page.getByRole('region', { name: 'What it would do
 const type = (page: Page, name: string) => page.getByRole('region', { name: `Type ${name}` });
 
 async function open(page: Page): Promise<void> {
-  await page.goto('/model');
+  await page.goto('/w/wrenfield/model');
   await expect(page.locator('.map-box').first()).toBeVisible();
 }
 
@@ -39,7 +39,7 @@ test('a type with a field and a link is made on the map, filled in Records, and 
   await dialog(page).getByRole('button', { name: 'Add the link' }).click();
   await expect(type(page, 'Artefact')).toContainText('link to Crate');
 
-  await page.goto('/records/crate/new');
+  await page.goto('/w/wrenfield/records/crate/new');
   await expect(page.getByRole('textbox', { name: 'Own weight' })).toHaveValue('12');
   await page.getByRole('textbox', { name: 'Label' }).fill('Crate 1');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
@@ -109,7 +109,7 @@ test('the map is worked by keyboard, and leaves as SVG and as Mermaid text', asy
 });
 
 test('the field that a rule is to keep is made without leaving its sentence', async ({ page }) => {
-  await page.goto('/rules/new');
+  await page.goto('/w/wrenfield/rules/new');
   for (const [part, item] of [
     ['Type of record', 'Exhibition'],
     ['Aggregate', /^average/],

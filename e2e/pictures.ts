@@ -29,7 +29,7 @@ async function chooseFamily(page: Page, label: string, title: string): Promise<v
 }
 
 async function writeRule(page: Page): Promise<void> {
-  await page.goto(`${base}/rules/new`);
+  await page.goto(`${base}/w/wrenfield/rules/new`);
   await choose(page, 'Type of record', 'Exhibition');
   await choose(page, 'Aggregate', /^sum/);
   await choose(page, 'Records that are brought together', /^Loans/);
@@ -46,7 +46,7 @@ async function writeRule(page: Page): Promise<void> {
 }
 
 async function takeModel(page: Page): Promise<void> {
-  await page.goto(`${base}/model`);
+  await page.goto(`${base}/w/wrenfield/model`);
   await page.locator('.map-box').first().waitFor();
   await page.getByRole('combobox', { name: 'Point out a rule' }).click();
   await page
@@ -70,7 +70,7 @@ async function takeModel(page: Page): Promise<void> {
 
 async function takePictures(page: Page): Promise<void> {
   await takeModel(page);
-  await page.goto(`${base}/rules`);
+  await page.goto(`${base}/w/wrenfield/rules`);
   await page.getByRole('listitem').first().waitFor();
   await picture(page, 'rules');
   await writeRule(page);
@@ -97,7 +97,7 @@ async function takePictures(page: Page): Promise<void> {
   await page.getByRole('button', { name: /^Take it live and fill/ }).click();
   await page.getByText('Live. 6 Exhibitions changed.').waitFor();
 
-  await page.goto(`${base}/records/loan`);
+  await page.goto(`${base}/w/wrenfield/records/loan`);
   await page.getByText('in all').waitFor();
   await page.getByRole('button', { name: /^Add a test on/ }).click();
   await page.getByRole('menuitem', { name: 'Stage', exact: true }).click();
@@ -107,7 +107,7 @@ async function takePictures(page: Page): Promise<void> {
   await page.mouse.move(700, 20);
   await picture(page, 'records');
   await changeALoan(page);
-  await page.goto(`${base}/records/exhibition`);
+  await page.goto(`${base}/w/wrenfield/records/exhibition`);
   await page.getByRole('link', { name: 'Rivers of Silk' }).click();
   const history = page.getByRole('region', { name: 'History' });
   await history.getByRole('listitem').first().waitFor();
@@ -131,7 +131,7 @@ async function takePictures(page: Page): Promise<void> {
 
 /** An edit of a loan, for the history and the ledger to show. */
 async function changeALoan(page: Page): Promise<void> {
-  await page.goto(`${base}/records/loan`);
+  await page.goto(`${base}/w/wrenfield/records/loan`);
   await page.getByPlaceholder('Search loans').fill('pattern books');
   await page.getByRole('link', { name: /pattern books/ }).click();
   await page.getByRole('textbox', { name: 'Insured value' }).fill('151,800.25');

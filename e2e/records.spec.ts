@@ -6,7 +6,7 @@ const LOAN = 'Orrery House, weavers’ tools';
 const told = (page: Page) => page.locator('[role="alert"]:not(#__next-route-announcer__)');
 
 async function openLoan(page: Page): Promise<void> {
-  await page.goto('/records/loan');
+  await page.goto('/w/wrenfield/records/loan');
   await page.getByPlaceholder('Search loans').fill(LOAN);
   await page.getByRole('link', { name: LOAN }).click();
   await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();
@@ -69,19 +69,19 @@ test('who acts can be changed, and stands in the history', async ({ page }) => {
 });
 
 test('what isn’t there is told in words', async ({ page }) => {
-  await page.goto('/records/loan/00000000-0000-7000-8000-000000000000');
+  await page.goto('/w/wrenfield/records/loan/00000000-0000-7000-8000-000000000000');
   await expect(told(page)).toContainText('There is no Loan');
-  await page.goto('/records/crate');
+  await page.goto('/w/wrenfield/records/crate');
   await expect(told(page)).toContainText('There is no type “crate”');
-  await page.goto('/rules/00000000-0000-7000-8000-000000000000');
+  await page.goto('/w/wrenfield/rules/00000000-0000-7000-8000-000000000000');
   await expect(told(page)).toContainText('There is no rule');
-  await page.goto('/records/loan');
+  await page.goto('/w/wrenfield/records/loan');
   await page.getByPlaceholder('Search loans').fill('no such title');
   await expect(page.getByText('None of these loans is like that.')).toBeVisible();
 });
 
 test('everything is searched from anywhere by keyboard, and a list leaves as a file', async ({ page }) => {
-  await page.goto('/rules');
+  await page.goto('/w/wrenfield/rules');
   await expect(page.getByRole('listitem').first()).toBeVisible();
   await page.keyboard.press('Control+k');
   const search = page.getByRole('combobox', { name: 'Search everything' });
@@ -94,7 +94,7 @@ test('everything is searched from anywhere by keyboard, and a list leaves as a f
   await expect(page.getByText('Nothing has that in its name.')).toBeVisible();
   await page.keyboard.press('Escape');
 
-  await page.goto('/records/exhibition');
+  await page.goto('/w/wrenfield/records/exhibition');
   await expect(page.locator('.ant-table-row').first()).toBeVisible();
   await page.getByRole('button', { name: 'Export' }).click();
   const download = page.waitForEvent('download');

@@ -1,5 +1,5 @@
-import { redirect } from 'next/navigation';
+import { EntryPage } from '@/ui/workspaces/entry-page';
 
 export default function Page() {
-  redirect('/rules');
+  return <EntryPage />;
 }

@@ -43,8 +43,8 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
   };
 }
 
-/** PostgreSQL's codes for a table and a column that aren't there. */
-const GONE = new Set(['42P01', '42703']);
+/** PostgreSQL's codes for a table, a column and a schema that aren't there. */
+const GONE = new Set(['42P01', '42703', '3F000']);
 
 /**
  * Another process may have changed the model since this one read it: what only looks is done once more with the model as it is

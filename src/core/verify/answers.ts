@@ -9,6 +9,12 @@ import type { RippleView, ValueView } from './views';
 
 /** What the JSON API answers beside rehearsals, families and explanations: read by the interface and by outside clients. */
 
+export interface WorkspaceView {
+  /** As it stands in addresses. */
+  readonly key: string;
+  readonly name: string;
+}
+
 export interface PersonView {
   readonly id: string;
   readonly name: string;

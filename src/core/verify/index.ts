@@ -31,6 +31,7 @@ export type {
   ModelRehearsal,
   ModelView,
   PersonView,
+  WorkspaceView,
   RecordList,
   RecordView,
   RuleView,

@@ -6,6 +6,7 @@ import { KIND_NAMES } from '@/core/values';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
+import type { WorkspaceInput } from './make-workspace';
 
 const id = Joi.string().max(60);
 const key = Joi.string().max(60);
@@ -233,6 +234,14 @@ const SCHEMAS = {
   rulesLive: Joi.object({ rules: Joi.array().items(id.required()).min(1).max(200).unique().required() }),
   modelRehearsal: Joi.object({ changes: modelChanges }),
   modelChange: Joi.object({ changes: modelChanges, version: Joi.string().max(20).required(), note }),
+  newWorkspace: Joi.object({
+    name: name.required(),
+    copyOf: Joi.string().max(40),
+    withRecords: Joi.boolean(),
+    timeZone: Joi.string().max(60),
+  }),
+  workspacePatch: Joi.object({ name: name.required() }),
+  workspaceRemoval: Joi.object({ confirmation: kept.max(200).allow('').required() }),
   ruleState: Joi.object({ state: Joi.valid('live', 'paused').required() }),
   rehearsal: Joi.object({
     edits: edits.default([]),
@@ -253,6 +262,9 @@ interface Inputs {
   rulesLive: { readonly rules: readonly string[] };
   modelRehearsal: { readonly changes: readonly ModelChange[] };
   modelChange: { readonly changes: readonly ModelChange[]; readonly version: string; readonly note?: string };
+  newWorkspace: WorkspaceInput;
+  workspacePatch: { readonly name: string };
+  workspaceRemoval: { readonly confirmation: string };
   ruleState: { readonly state: 'live' | 'paused' };
   rehearsal: RehearsalBody;
 }

@@ -1,9 +1,14 @@
 import { checkModel, type ModelDefinition, readModel } from '@/core/model';
+import type { WorkspaceView } from '@/core/verify';
+import { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { migrateInstallation, migrateWorkspace } from '../database/migrate';
-import { models } from '../database/models';
+import { models, type Workspace as StoredWorkspace } from '../database/models';
+import { Refusal } from '../refusal';
+import { copyAll, copyRules } from '../store/copy-workspace';
 import { quote, run } from '../store/sql';
 import { createTables } from '../store/tables';
+import { forgetWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 
 export interface NewWorkspace {
   readonly key: string;
@@ -20,21 +25,18 @@ export interface NewWorkspace {
   }[];
 }
 
+const schemaOf = (key: string): string => `w_${key.replaceAll('-', '_')}`;
+
 /** Makes a workspace: its schema, its state and the tables of its model. Refuses (throws) a model with problems. */
 export async function makeWorkspace(input: NewWorkspace): Promise<void> {
   const problems = checkModel(input.model);
   if (problems.length > 0)
     throw new RangeError(problems.map((problem) => `${problem.place}: ${problem.message}`).join('\n'));
   await migrateInstallation();
-  const { Person, Workspace, Membership } = models();
-  const schema = `w_${input.key.replaceAll('-', '_')}`;
-  const workspace = await Workspace.create({ key: input.key, name: input.name, schema });
-  await Person.bulkCreate([...input.people], { ignoreDuplicates: true });
-  await Membership.bulkCreate(
-    input.people.map((person) => ({ workspaceId: workspace.id, personId: person.id })),
-  );
-  await migrateWorkspace(schema, workspace.id);
   await database().transaction(async (transaction) => {
+    const { Person } = models();
+    await Person.bulkCreate([...input.people], { ignoreDuplicates: true, transaction });
+    const { schema } = await enter(transaction, input.key, input.name, input.people);
     await createTables(transaction, schema, readModel(input.model));
     const s = quote(schema);
     const [model] = await run<{ id: string }>(
@@ -50,11 +52,154 @@ export async function makeWorkspace(input: NewWorkspace): Promise<void> {
   });
 }
 
+/** A workspace's entry in the installation, and its schema with what every workspace has. */
+async function enter(
+  transaction: Transaction,
+  key: string,
+  name: string,
+  people: readonly { readonly id: string }[],
+): Promise<StoredWorkspace> {
+  const { Workspace, Membership } = models();
+  const workspace = await Workspace.create({ key, name, schema: schemaOf(key) }, { transaction });
+  await Membership.bulkCreate(
+    people.map(({ id }) => ({ workspaceId: workspace.id, personId: id })),
+    { transaction },
+  );
+  await migrateWorkspace(workspace.schema, workspace.id, transaction);
+  return workspace;
+}
+
+export interface WorkspaceInput {
+  readonly name: string;
+  /** The key of the workspace to copy; left out, the new one is empty. */
+  readonly copyOf?: string;
+  /** Whether the copy has the records too, with their history; else the model and the rules only. */
+  readonly withRecords?: boolean;
+  /** The IANA name of the time zone of a workspace that copies none (`Europe/London`). */
+  readonly timeZone?: string;
+}
+
+/**
+ * Makes an empty workspace, with everybody of the installation in it, or a copy of another with the people of that one. A copy is
+ * made by one statement for each table, as its data stands at one moment; nobody waits for it.
+ */
+export async function addWorkspace(input: WorkspaceInput): Promise<WorkspaceView> {
+  const name = checkName(await allNames(), input.name, null);
+  const key = await freeKey(name);
+  if (input.copyOf !== undefined) return copyWorkspace(input, name, key);
+  const people = (await models().Person.findAll()).map((person) => person.get({ plain: true }));
+  const timeZone = checkTimeZone(input.timeZone ?? 'UTC');
+  const model: ModelDefinition = { types: [] };
+  await makeWorkspace({ key, name, timeZone, settledDay: dayIn(timeZone), model, people });
+  return { key, name };
+}
+
+async function copyWorkspace(input: WorkspaceInput, name: string, key: string): Promise<WorkspaceView> {
+  const known = await loadWorkspace(input.copyOf!);
+  await database().transaction(
+    { isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ },
+    async (transaction) => {
+      await run(transaction, 'SET LOCAL statement_timeout = 0');
+      const source = await readWorkspace(transaction, known);
+      const people = [...source.people.keys()].map((id) => ({ id }));
+      const { schema } = await enter(transaction, key, name, people);
+      await copyRules(transaction, source, schema);
+      await createTables(transaction, schema, source.model, source.model.types, () =>
+        input.withRecords ? copyAll(transaction, source, schema) : Promise.resolve(),
+      );
+    },
+  );
+  return { key, name };
+}
+
+/** Gives a workspace another name; its key, which stands in addresses, stays. */
+export async function renameWorkspace(key: string, name: string): Promise<WorkspaceView> {
+  const stored = await storedWorkspace(key);
+  const checked = checkName(await allNames(), name, stored.name);
+  await stored.update({ name: checked });
+  forgetWorkspace(key);
+  return { key, name: checked };
+}
+
+/** Removes a workspace with all that is in it, once its name has been typed to confirm it. */
+export async function removeConfirmed(key: string, confirmation: string): Promise<void> {
+  const { name } = await storedWorkspace(key);
+  if (confirmation !== name) {
+    const message = `To remove this workspace with all that is in it, type its name: expected “${name}”, found “${confirmation}”.`;
+    throw new Refusal(409, 'workspace.confirm', message);
+  }
+  await removeWorkspace(key);
+}
+
 /** Removes a workspace with all that is in it. */
 export async function removeWorkspace(key: string): Promise<void> {
   const { Workspace } = models();
   const workspace = await Workspace.findOne({ where: { key } });
   if (!workspace) return;
-  await database().query(`DROP SCHEMA IF EXISTS ${quote(workspace.schema)} CASCADE`);
-  await workspace.destroy();
+  await database().transaction(async (transaction) => {
+    await database().query(`DROP SCHEMA IF EXISTS ${quote(workspace.schema)} CASCADE`, { transaction });
+    await workspace.destroy({ transaction });
+  });
+  forgetWorkspace(key);
 }
+
+export async function listWorkspaces(): Promise<WorkspaceView[]> {
+  const { Workspace } = models();
+  const found = await Workspace.findAll({ order: [['name', 'ASC']] });
+  return found.map(({ key, name }) => ({ key, name }));
+}
+
+async function storedWorkspace(key: string): Promise<StoredWorkspace> {
+  const stored = await models().Workspace.findOne({ where: { key } });
+  if (stored) return stored;
+  throw new Refusal(404, 'workspace.unknown', `There is no workspace “${key}”. It may have been removed.`);
+}
+
+const allNames = async (): Promise<string[]> => (await listWorkspaces()).map(({ name }) => name);
+
+const LONGEST_NAME = 60;
+
+function checkName(taken: readonly string[], name: string, own: string | null): string {
+  const trimmed = name.trim();
+  const isGood = trimmed.length > 0 && trimmed.length <= LONGEST_NAME && !/\p{Cc}/u.test(trimmed);
+  if (!isGood) {
+    const message = `A workspace’s name has 1 to ${LONGEST_NAME} characters on one line; found “${trimmed.slice(0, LONGEST_NAME)}”. Enter another.`;
+    throw new Refusal(422, 'workspace.name', message);
+  }
+  const isTaken = taken.some((one) => one !== own && one.toLowerCase() === trimmed.toLowerCase());
+  if (isTaken)
+    throw new Refusal(
+      409,
+      'workspace.taken',
+      `There is a workspace “${trimmed}” already. Choose another name.`,
+    );
+  return trimmed;
+}
+
+/** A key from a name (`Wrenfield trial` → `wrenfield-trial`), with a number after it where that is taken. */
+async function freeKey(name: string): Promise<string> {
+  const words = name
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^[^a-z]+|-+$/g, '');
+  const base = words.slice(0, 34).replace(/-+$/, '') || 'workspace';
+  const taken = new Set((await listWorkspaces()).map(({ key }) => key));
+  for (let number = 1; ; number += 1) {
+    const key = number === 1 ? base : `${base}-${number}`;
+    if (!taken.has(key)) return key;
+  }
+}
+
+function checkTimeZone(timeZone: string): string {
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone }).resolvedOptions().timeZone;
+  } catch {
+    const message = `“${timeZone}” isn’t the name of a time zone. Expected one such as Europe/London.`;
+    throw new Refusal(422, 'workspace.timeZone', message);
+  }
+}
+
+/** The civil day that it is in a time zone now. */
+const dayIn = (timeZone: string): string => new Intl.DateTimeFormat('sv-SE', { timeZone }).format(new Date());

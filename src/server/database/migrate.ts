@@ -6,10 +6,15 @@ import { INSTALLATION, type MigrationStep, WORKSPACE } from './migrations';
 /** Brings the installation's tables up to date. Safe to call at every start, also from several processes at once. */
 export const migrateInstallation = (): Promise<void> => migrate('public', INSTALLATION, {});
 
-/** Makes a workspace's schema if it isn't there, and brings it up to date. */
-export async function migrateWorkspace(schema: string, workspace: number): Promise<void> {
-  await database().query(`CREATE SCHEMA IF NOT EXISTS ${quote(schema)}`);
-  await migrate(schema, WORKSPACE, { workspace });
+/** Makes a workspace's schema if it isn't there, and brings it up to date; as part of a transaction, or in one of its own. */
+export async function migrateWorkspace(
+  schema: string,
+  workspace: number,
+  transaction?: Transaction,
+): Promise<void> {
+  const options = transaction ? { transaction } : {};
+  await database().query(`CREATE SCHEMA IF NOT EXISTS ${quote(schema)}`, options);
+  await migrate(schema, WORKSPACE, { workspace }, transaction);
 }
 
 const quote = (name: string): string => database().getQueryInterface().quoteIdentifier(name, true);
@@ -18,8 +23,9 @@ async function migrate(
   schema: string,
   steps: readonly MigrationStep[],
   values: Record<string, number>,
+  within?: Transaction,
 ): Promise<void> {
-  await database().transaction(async (transaction) => {
+  const bringUp = async (transaction: Transaction): Promise<void> => {
     await database().query('SELECT pg_advisory_xact_lock(4410)', { transaction });
     await database().query(`SET LOCAL search_path TO ${quote(schema)}`, { transaction });
     await database().query(
@@ -27,7 +33,9 @@ async function migrate(
       { transaction },
     );
     await migrator(steps, values, transaction).up();
-  });
+    await database().query('SET LOCAL search_path TO DEFAULT', { transaction });
+  };
+  await (within ? bringUp(within) : database().transaction(bringUp));
 }
 
 function migrator(

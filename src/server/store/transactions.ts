@@ -57,7 +57,8 @@ export async function inSave<T>(
     } catch (error) {
       const taken = takenRefusal(compiled, error);
       if (taken) throw taken;
-      if (error instanceof EpochMoved) workspace = await reloadWorkspace(key);
+      // Its schema has gone: the workspace was removed by another process, and loading it says so.
+      if (error instanceof EpochMoved || codeOf(error) === '3F000') workspace = await reloadWorkspace(key);
       else if (!isConflict(error) && !isRetry(error)) throw error;
       if (tried === TRIES) {
         throw new Refusal(

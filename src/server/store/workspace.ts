@@ -32,11 +32,15 @@ const cache = (): Map<string, LoadedWorkspace> => (globals.oikonWorkspaces ??= n
 export const loadWorkspace = async (key: string): Promise<LoadedWorkspace> =>
   cache().get(key) ?? reloadWorkspace(key);
 
+export const forgetWorkspace = (key: string): void => void cache().delete(key);
+
 export async function reloadWorkspace(key: string): Promise<LoadedWorkspace> {
   const { Workspace } = models();
   const found = await Workspace.findOne({ where: { key } });
-  if (!found)
+  if (!found) {
+    forgetWorkspace(key);
     throw new Refusal(404, 'workspace.unknown', `There is no workspace “${key}”. Check the address.`);
+  }
   const loaded = await database().transaction((transaction) => readWorkspace(transaction, found));
   cache().set(key, loaded);
   return loaded;

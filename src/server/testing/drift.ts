@@ -5,7 +5,7 @@ import { inSnapshot } from '../store/transactions';
 import type { TestWorkspace } from './workspace';
 
 /** Targets where set-based SQL over the whole table gives something else than what stands there or is kept beside it. */
-export async function driftIn(workspace: TestWorkspace): Promise<string[]> {
+export async function driftIn(workspace: Pick<TestWorkspace, 'load'>): Promise<string[]> {
   const schema = await workspace.load();
   return inSnapshot(async (transaction) => {
     const drifted: string[] = [];

@@ -19,6 +19,8 @@ export interface TestWorkspace {
   readonly rules: readonly string[];
   load(): Promise<LoadedWorkspace>;
   rows(): Promise<Row[]>;
+  /** Every record of another workspace, such as a copy of this one. */
+  rowsOf(key: string): Promise<Row[]>;
   remove(): Promise<void>;
 }
 
@@ -52,6 +54,7 @@ export async function testWorkspace(given: {
     rules,
     load: () => loadWorkspace(key),
     rows: () => allRows(key),
+    rowsOf: allRows,
     remove: () => removeWorkspace(key),
   };
 }

@@ -14,11 +14,12 @@ export class ApiProblem extends Error {
   }
 }
 
-/** The workspace that this page is about. */
-export const WORKSPACE = 'wrenfield';
+/** The key of the workspace that the page is about, from its address (`/w/wrenfield/rules`). */
+const pageWorkspace = (): string =>
+  typeof location === 'undefined' ? '' : (/^\/w\/([^/]+)/.exec(location.pathname)?.[1] ?? '');
 
-/** The address of something in the workspace. */
-export const apiPath = (path: string): string => `/api/v1/workspaces/${WORKSPACE}${path}`;
+/** The address of something in the workspace that the page is about. Only a browser knows it. */
+export const apiPath = (path: string): string => `/api/v1/workspaces/${pageWorkspace()}${path}`;
 
 export interface Call {
   readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
@@ -26,14 +27,20 @@ export interface Call {
   readonly person?: string | null;
 }
 
-/** Calls the JSON API of the workspace. Throws an `ApiProblem` for anything but success, also when the server is away. */
-export async function callApi<T>(path: string, { method = 'GET', body, person }: Call = {}): Promise<T> {
+/** Calls the JSON API of the page's workspace. Throws an `ApiProblem` for anything but success, also when the server is away. */
+export const callApi = <T>(path: string, call: Call = {}): Promise<T> => callServer<T>(apiPath(path), call);
+
+/** The same for any address of this server. */
+export async function callServer<T>(
+  address: string,
+  { method = 'GET', body, person }: Call = {},
+): Promise<T> {
   const headers: Record<string, string> = {};
   if (body !== undefined) headers['Content-Type'] = 'application/json';
   if (person) headers['Oikon-Person'] = person;
   let response: Response;
   try {
-    response = await fetch(apiPath(path), {
+    response = await fetch(address, {
       method,
       headers,
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),

@@ -13,12 +13,19 @@ import type {
   RuleView,
   RunList,
   RunView,
+  WorkspaceView,
 } from '@/core/verify';
 import type { Expression } from '@/core/expression';
 import { type Model, readModel } from '@/core/model';
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
-import { apiPath, callApi } from './client';
+import { apiPath, callApi, callServer } from './client';
+
+export const useWorkspaces = () =>
+  useQuery({
+    queryKey: ['workspaces'],
+    queryFn: () => callServer<{ workspaces: WorkspaceView[] }>('/api/v1/workspaces'),
+  });
 
 export const useModelView = () =>
   useQuery({ queryKey: ['types'], queryFn: () => callApi<ModelView>('/types') });

@@ -1,8 +1,8 @@
 'use client';
 
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
-import Link from 'next/link';
 import { useState } from 'react';
+import { Link } from './navigation';
 import { cellKey } from './cell-key';
 import { ValuePair } from './value-pair';
 import { RollUpGlyph } from '../theme/glyphs';

@@ -1,6 +1,6 @@
 'use client';
 
-import Link from 'next/link';
+import { Link } from '../kit/navigation';
 import { useRuns } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { More } from '../kit/more';

@@ -1,8 +1,8 @@
 'use client';
 
 import type { RunView } from '@/core/verify';
-import Link from 'next/link';
 import { useMemo } from 'react';
+import { Link } from '../kit/navigation';
 import { useRun } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { More } from '../kit/more';

@@ -3,9 +3,8 @@
 import type { UndoView } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
 import { Button, Modal } from 'antd';
-import Link from 'next/link';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';

@@ -3,7 +3,7 @@
 import { type Field, type Link as ModelLink, type Model, type RecordType, typeIn } from '@/core/model';
 import { KIND_NAMES, type ValueType } from '@/core/values';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../kit/navigation';
 import type { Open } from './model-page';
 import { type RuleOnModel, wayOfUse } from './rules-on';
 import { RollUpGlyph } from '../theme/glyphs';

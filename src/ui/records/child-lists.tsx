@@ -2,7 +2,7 @@
 
 import type { Link as ModelLink, Model } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
-import Link from 'next/link';
+import { Link } from '../kit/navigation';
 import { useRecords } from '../api/queries';
 import { article } from '../kit/article';
 import { ProblemNotice } from '../kit/problem-notice';

@@ -1,6 +1,6 @@
 'use client';
 
-import Link from 'next/link';
+import { Link } from '../kit/navigation';
 import { useFollowers } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
 import { RollUpGlyph } from '../theme/glyphs';

@@ -1,7 +1,7 @@
 'use client';
 
 import type { HistoryEntry } from '@/core/verify';
-import Link from 'next/link';
+import { Link } from '../kit/navigation';
 import { useHistory } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { More } from '../kit/more';

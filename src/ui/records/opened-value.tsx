@@ -2,7 +2,7 @@
 
 import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
-import Link from 'next/link';
+import { Link } from '../kit/navigation';
 import { useExplanation } from '../api/queries';
 import { ExplanationTable } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';

@@ -11,8 +11,8 @@ import {
   type WireRecord,
 } from '@/core/verify';
 import { App, Button } from 'antd';
-import Link from 'next/link';
 import { useState } from 'react';
+import { Link } from '../kit/navigation';
 import { ApiProblem, callApi } from '../api/client';
 import { useForget } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';

@@ -3,9 +3,8 @@
 import { type Model, readModel } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/verify';
 import { Button } from 'antd';
-import Link from 'next/link';
-import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
+import { Link, useRouter } from '../kit/navigation';
 import { useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';

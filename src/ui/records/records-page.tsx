@@ -14,9 +14,8 @@ import {
   Table,
   type TableColumnsType,
 } from 'antd';
-import Link from 'next/link';
-import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
+import { Link, useRouter } from '../kit/navigation';
 import { exportPath, listPath, useModelView, usePeople, useRecordPages } from '../api/queries';
 import { article } from '../kit/article';
 import { Loading } from '../kit/loading';

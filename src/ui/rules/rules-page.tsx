@@ -5,7 +5,7 @@ import { compileRollUp, sentenceParts } from '@/core/rules';
 import type { ModelView, RuleView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../kit/navigation';
 import { useModelView, usePeople, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';

@@ -23,7 +23,16 @@ const makeClient = () =>
     },
   });
 
-/** Everything that each page stands in: styles, theme, data, who acts, and the rail. */
+/** What each page of a workspace stands in: who acts, and the rail. */
+export function WorkspaceProviders({ children }: { children: ReactNode }) {
+  return (
+    <PersonProvider>
+      <Shell>{children}</Shell>
+    </PersonProvider>
+  );
+}
+
+/** What each page stands in: styles, theme and data. */
 export function Providers({ children }: { children: ReactNode }) {
   const [client] = useState(makeClient);
   const theme = useReducedMotion() ? STILL_THEME : ANTD_THEME;
@@ -31,11 +40,7 @@ export function Providers({ children }: { children: ReactNode }) {
     <AntdRegistry>
       <ConfigProvider theme={theme} componentSize="middle" wave={{ disabled: true }}>
         <App>
-          <QueryClientProvider client={client}>
-            <PersonProvider>
-              <Shell>{children}</Shell>
-            </PersonProvider>
-          </QueryClientProvider>
+          <QueryClientProvider client={client}>{children}</QueryClientProvider>
         </App>
       </ConfigProvider>
     </AntdRegistry>

@@ -3,8 +3,8 @@
 import type { FoundRecord } from '@/core/verify';
 import { Input, Modal } from 'antd';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useRouter } from 'next/navigation';
 import { useDeferredValue, useEffect, useId, useState } from 'react';
+import { useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
 import { useModelView, useRules } from '../api/queries';
 

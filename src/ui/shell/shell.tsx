@@ -1,11 +1,11 @@
 'use client';
 
 import { Dropdown } from 'antd';
-import Link from 'next/link';
-import { usePathname } from 'next/navigation';
-import type { ReactNode } from 'react';
-import { usePeople } from '../api/queries';
+import { type ReactNode, useEffect } from 'react';
+import { Link, usePlace, useWorkspaceKey } from '../kit/navigation';
+import { usePeople, useWorkspaces } from '../api/queries';
 import { BenchGlyph, LedgerGlyph, ModelGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
+import { rememberWorkspace } from '../workspaces/last-workspace';
 import { usePerson } from './person';
 import { QuickSearch } from './quick-search';
 
@@ -19,7 +19,9 @@ const PLACES = [
 
 /** The rail of places on the left, and the place itself. */
 export function Shell({ children }: { children: ReactNode }) {
-  const path = usePathname();
+  const path = usePlace();
+  const workspace = useWorkspaceKey();
+  useEffect(() => rememberWorkspace(workspace), [workspace]);
   return (
     <div className="shell">
       <nav className="rail" aria-label="Places">
@@ -27,6 +29,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <OikonMark />
           Oikon
         </Link>
+        <WorkspaceName workspace={workspace} />
         <QuickSearch />
         {PLACES.map(({ path: to, name, glyph: Glyph }) => (
           <Link
@@ -43,6 +46,20 @@ export function Shell({ children }: { children: ReactNode }) {
       </nav>
       <main className="place">{children}</main>
     </div>
+  );
+}
+
+/** Which workspace this is, and the way to the others. */
+function WorkspaceName({ workspace }: { workspace: string }) {
+  const { data } = useWorkspaces();
+  const name = data?.workspaces.find(({ key }) => key === workspace)?.name ?? workspace;
+  return (
+    // A whole new page: nothing that is shown of one workspace lives on in another.
+    // eslint-disable-next-line @next/next/no-html-link-for-pages
+    <a href="/workspaces" className="rail-workspace" title={`${name}: all workspaces`}>
+      <span className="visually-hidden">Workspace: </span>
+      {name}
+    </a>
   );
 }
 

@@ -1,0 +1,94 @@
+import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
+import { disconnect } from '../database/connection';
+import { listRuns } from '../queries/runs';
+import type { Refusal } from '../refusal';
+import { loadWorkspace } from '../store/workspace';
+import { driftIn } from '../testing/drift';
+import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import {
+  addWorkspace,
+  listWorkspaces,
+  removeConfirmed,
+  removeWorkspace,
+  renameWorkspace,
+} from './make-workspace';
+import { saveEdits } from './save-edits';
+
+const model = galleries();
+const [silk, loan] = [uuid('11'), uuid('21')];
+let workspace: TestWorkspace;
+const made: string[] = [];
+
+beforeAll(async () => {
+  workspace = await testWorkspace({
+    ...{ model, rules: ALL_RULES },
+    rows: [
+      rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', open: true }),
+      rowOf(model, 'loan', loan, {
+        ...{ title: 'Robes', exhibition: silk, stage: 'agreed', insuredValue: gbp(100) },
+      }),
+    ],
+  });
+});
+afterAll(async () => {
+  for (const key of made) await removeWorkspace(key);
+  await workspace.remove();
+  await disconnect();
+});
+
+const add = async (input: Parameters<typeof addWorkspace>[0]) => {
+  const view = await addWorkspace(input);
+  made.push(view.key);
+  return view;
+};
+const saveValue = (key: string, amount: string) =>
+  saveEdits({
+    ...{ workspace: key, person: TESTER.id },
+    edits: [{ kind: 'edit', type: 'loan', id: loan, values: { insuredValue: { amount, currency: 'GBP' } } }],
+  });
+const totalIn = async (key: string) =>
+  (await workspace.rowsOf(key)).find(({ id }) => id === silk)?.values.insuredTotal;
+const refusal = (work: Promise<unknown>): Promise<Refusal> =>
+  work.then(
+    () => Promise.reject(new Error('It wasn’t refused')),
+    (error: unknown) => error as Refusal,
+  );
+
+test('a copy with records goes its own way: rules are live in it, and neither touches the other', async () => {
+  await saveValue(workspace.key, '120.00');
+  const copy = await add({ name: `${workspace.key} trial`, copyOf: workspace.key, withRecords: true });
+  const runs = await listRuns(await loadWorkspace(copy.key), null, 50);
+  await saveValue(copy.key, '5.00');
+  expect([await totalIn(copy.key), await totalIn(workspace.key)]).toEqual([gbp(5), gbp(120)]);
+  const after = await listRuns(await loadWorkspace(copy.key), null, 50);
+  expect(after.runs.slice(1)).toEqual(runs.runs);
+  expect(await driftIn({ load: () => loadWorkspace(copy.key) })).toEqual([]);
+});
+
+test('a copy without records has the model and the rules', async () => {
+  const copy = await add({ name: `${workspace.key} shell`, copyOf: workspace.key });
+  const loaded = await loadWorkspace(copy.key);
+  expect([loaded.model.types, loaded.plan.rules.length]).toEqual([model.types, ALL_RULES.length]);
+  expect(await workspace.rowsOf(copy.key)).toEqual([]);
+});
+
+test('an empty one is made, renamed, and removed once its name is typed', async () => {
+  const { key } = await add({ name: 'Küche & Hof', timeZone: 'Europe/London' });
+  expect(key).toMatch(/^kuche-hof/);
+  expect(await renameWorkspace(key, '  Kitchen and yard ')).toEqual({ key, name: 'Kitchen and yard' });
+  expect(await refusal(removeConfirmed(key, 'kitchen'))).toMatchObject({
+    ...{ status: 409, code: 'workspace.confirm' },
+  });
+  await removeConfirmed(key, 'Kitchen and yard');
+  expect((await listWorkspaces()).map((one) => one.key)).not.toContain(key);
+  expect(await refusal(loadWorkspace(key))).toMatchObject({ status: 404 });
+});
+
+test('a name that is taken, empty or too long, and an unknown time zone are refused', async () => {
+  const refused = async (input: Parameters<typeof addWorkspace>[0]) => (await refusal(add(input))).code;
+  expect(await refused({ name: workspace.key.toUpperCase() })).toBe('workspace.taken');
+  expect(await refused({ name: '  ' })).toBe('workspace.name');
+  expect(await refused({ name: 'x'.repeat(61) })).toBe('workspace.name');
+  expect(await refused({ name: 'Nowhere', timeZone: 'Europe/Atlantis' })).toBe('workspace.timeZone');
+  expect(await refused({ name: 'Copy', copyOf: 'not-there' })).toBe('workspace.unknown');
+});

@@ -1,0 +1,55 @@
+import type { Transaction } from 'sequelize';
+import { makeKeptColumns } from './fill';
+import { quote, run, snake } from './sql';
+import type { LoadedWorkspace } from './workspace';
+
+/** Copies a workspace's model, rules and state into the schema of a new one. The tables of its types aren't touched. */
+export async function copyRules(
+  transaction: Transaction,
+  source: LoadedWorkspace,
+  schema: string,
+): Promise<void> {
+  for (const table of ['model_version', 'state', 'rule', 'rule_version'])
+    await copyTable(transaction, source.schema, schema, table);
+  await goOn(transaction, schema, 'model_version');
+}
+
+/** Copies every record with its history, and what is kept beside totals, into tables that are there. */
+export async function copyAll(
+  transaction: Transaction,
+  source: LoadedWorkspace,
+  schema: string,
+): Promise<void> {
+  await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
+  for (const table of ['run', 'ledger', 'problem', ...source.model.types.map(({ key }) => snake(key))])
+    await copyTable(transaction, source.schema, schema, table);
+  await goOn(transaction, schema, 'run');
+  await run(
+    transaction,
+    `ANALYZE ${source.model.types.map(({ key }) => `${quote(schema)}.${quote(snake(key))}`).join(', ') || `${quote(schema)}.run`}`,
+  );
+}
+
+/** By name: a column that was added later stands elsewhere in a table that is made at once. */
+async function copyTable(transaction: Transaction, from: string, to: string, table: string): Promise<void> {
+  const found = await run<{ name: string }>(
+    transaction,
+    `SELECT column_name AS name FROM information_schema.columns WHERE table_name = $3 AND table_schema IN ($1, $2)
+      GROUP BY column_name HAVING count(*) = 2`,
+    [from, to, table],
+  );
+  const columns = found.map(({ name }) => quote(name)).join(', ');
+  await run(
+    transaction,
+    `INSERT INTO ${quote(to)}.${quote(table)} (${columns}) OVERRIDING SYSTEM VALUE SELECT ${columns} FROM ${quote(from)}.${quote(table)}`,
+  );
+}
+
+/** New numbers go on after those that were copied. */
+async function goOn(transaction: Transaction, schema: string, table: string): Promise<void> {
+  const name = `${quote(schema)}.${quote(table)}`;
+  await run(
+    transaction,
+    `SELECT setval(pg_get_serial_sequence('${name}', 'id'), GREATEST((SELECT max(id) FROM ${name}), 1))`,
+  );
+}

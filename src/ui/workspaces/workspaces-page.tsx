@@ -1,0 +1,269 @@
+'use client';
+
+import type { WorkspaceView } from '@/core/verify';
+import { PlusOutlined } from '@ant-design/icons';
+import { App, Button, Checkbox, Form, Input, Modal, Radio } from 'antd';
+import { useState } from 'react';
+import { callServer } from '../api/client';
+import { useForget, useWorkspaces } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { placePath } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { OikonMark } from '../theme/glyphs';
+import './workspaces.css';
+
+type Open =
+  | { readonly kind: 'new'; readonly copyOf: WorkspaceView | null }
+  | { readonly kind: 'rename' | 'remove'; readonly workspace: WorkspaceView };
+
+/** Every workspace of this installation: opened, made, copied, renamed and removed. */
+export function WorkspacesPage() {
+  const { data, error } = useWorkspaces();
+  const [open, setOpen] = useState<Open | null>(null);
+  return (
+    <main className="place">
+      <header className="place-head">
+        <OikonMark size={26} />
+        <h1>Workspaces</h1>
+        <span className="place-lead">Each has its own model, rules and records.</span>
+        <div className="place-actions">
+          <Button
+            type="primary"
+            icon={<PlusOutlined />}
+            onClick={() => setOpen({ kind: 'new', copyOf: null })}
+          >
+            New workspace
+          </Button>
+        </div>
+      </header>
+      <div className="place-body">
+        <ProblemNotice error={error} />
+        {data ? (
+          <WorkspaceList workspaces={data.workspaces} onOpen={setOpen} />
+        ) : error ? null : (
+          <Loading what="the workspaces" />
+        )}
+      </div>
+      {open?.kind === 'new' ? <NewDialog copyOf={open.copyOf} onClose={() => setOpen(null)} /> : null}
+      {open?.kind === 'rename' ? (
+        <RenameDialog workspace={open.workspace} onClose={() => setOpen(null)} />
+      ) : null}
+      {open?.kind === 'remove' ? (
+        <RemoveDialog workspace={open.workspace} onClose={() => setOpen(null)} />
+      ) : null}
+    </main>
+  );
+}
+
+function WorkspaceList({
+  workspaces,
+  onOpen,
+}: {
+  workspaces: readonly WorkspaceView[];
+  onOpen: (open: Open) => void;
+}) {
+  if (workspaces.length === 0) {
+    return (
+      <div className="sheet nothing">
+        <strong>There is no workspace yet</strong>
+        Make one, then add types of record to it, or bring them in from a CSV file.
+      </div>
+    );
+  }
+  return (
+    <ul className="sheet workspace-list">
+      {workspaces.map((workspace) => (
+        <li key={workspace.key}>
+          {/* A whole new page: nothing that is shown of one workspace lives on in another. */}
+          <a href={placePath(workspace.key, '/rules')}>{workspace.name}</a>
+          <Button
+            size="small"
+            aria-label={`Copy ${workspace.name}`}
+            onClick={() => onOpen({ kind: 'new', copyOf: workspace })}
+          >
+            Copy
+          </Button>
+          <Button
+            size="small"
+            aria-label={`Rename ${workspace.name}`}
+            onClick={() => onOpen({ kind: 'rename', workspace })}
+          >
+            Rename
+          </Button>
+          <Button
+            size="small"
+            danger
+            aria-label={`Remove ${workspace.name}`}
+            onClick={() => onOpen({ kind: 'remove', workspace })}
+          >
+            Remove
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Runs what a dialog does: busy meanwhile, and with what was refused. */
+function useDoing(onDone: () => void) {
+  const forget = useForget();
+  const { message } = App.useApp();
+  const [isBusy, setBusy] = useState(false);
+  const [error, setError] = useState<Error | null>(null);
+  const run = async (work: () => Promise<unknown>, done: string) => {
+    setBusy(true);
+    setError(null);
+    try {
+      await work();
+      await forget.everything();
+      void message.success(done);
+      onDone();
+    } catch (failure) {
+      setError(failure as Error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return { run, isBusy, error };
+}
+
+const pathOf = ({ key }: WorkspaceView): string => `/api/v1/workspaces/${key}`;
+
+function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose: () => void }) {
+  const [name, setName] = useState(copyOf ? `${copyOf.name} – trial` : '');
+  const [withRecords, setWithRecords] = useState(true);
+  const [timeZone, setTimeZone] = useState(() => Intl.DateTimeFormat().resolvedOptions().timeZone);
+  const { run, isBusy, error } = useDoing(onClose);
+  const make = () =>
+    run(
+      async () => {
+        const body = copyOf ? { name, copyOf: copyOf.key, withRecords } : { name, timeZone };
+        const made = await callServer<WorkspaceView>('/api/v1/workspaces', { method: 'POST', body });
+        if (!copyOf) location.assign(placePath(made.key, '/model'));
+      },
+      copyOf ? `“${name}” is ready.` : 'Made.',
+    );
+  return (
+    <Modal
+      open
+      title={copyOf ? `Copy “${copyOf.name}”` : 'New workspace'}
+      okText={copyOf ? 'Copy' : 'Make'}
+      cancelText="Not now"
+      okButtonProps={{ loading: isBusy, disabled: name.trim() === '' }}
+      onOk={() => void make()}
+      onCancel={onClose}
+    >
+      <Form layout="vertical" onSubmitCapture={(event) => event.preventDefault()}>
+        <Form.Item label="Name" htmlFor="workspace-name">
+          <Input
+            id="workspace-name"
+            autoFocus
+            maxLength={60}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+            onPressEnter={() => void make()}
+          />
+        </Form.Item>
+        {copyOf ? (
+          <Radio.Group
+            aria-label="What is copied"
+            value={withRecords}
+            onChange={(event) => setWithRecords(event.target.value as boolean)}
+            className="stacked"
+            options={[
+              { value: true, label: 'Model, rules and all records with their history' },
+              { value: false, label: 'Model and rules only' },
+            ]}
+          />
+        ) : (
+          <Form.Item
+            label="Time zone"
+            htmlFor="workspace-zone"
+            help="Where its days begin and end, such as Europe/London."
+          >
+            <Input
+              id="workspace-zone"
+              value={timeZone}
+              onChange={(event) => setTimeZone(event.target.value)}
+            />
+          </Form.Item>
+        )}
+        {copyOf ? (
+          <p className="quiet">
+            What is done in the copy doesn’t touch “{copyOf.name}”. Rules that are live there are live in the
+            copy.
+          </p>
+        ) : null}
+      </Form>
+      <ProblemNotice error={error} />
+    </Modal>
+  );
+}
+
+function RenameDialog({ workspace, onClose }: { workspace: WorkspaceView; onClose: () => void }) {
+  const [name, setName] = useState(workspace.name);
+  const { run, isBusy, error } = useDoing(onClose);
+  const rename = () =>
+    run(() => callServer(pathOf(workspace), { method: 'PATCH', body: { name } }), 'Renamed.');
+  return (
+    <Modal
+      open
+      title={`Rename “${workspace.name}”`}
+      okText="Rename"
+      cancelText="Not now"
+      okButtonProps={{ loading: isBusy, disabled: name.trim() === '' || name === workspace.name }}
+      onOk={() => void rename()}
+      onCancel={onClose}
+    >
+      <Input
+        aria-label="Name"
+        autoFocus
+        maxLength={60}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        onPressEnter={() => void rename()}
+      />
+      <p className="quiet">Its address stays: /w/{workspace.key}</p>
+      <ProblemNotice error={error} />
+    </Modal>
+  );
+}
+
+function RemoveDialog({ workspace, onClose }: { workspace: WorkspaceView; onClose: () => void }) {
+  const [confirmation, setConfirmation] = useState('');
+  const [isSure, setSure] = useState(false);
+  const { run, isBusy, error } = useDoing(onClose);
+  return (
+    <Modal
+      open
+      title={`Remove “${workspace.name}”`}
+      okText="Remove for good"
+      cancelText="Not now"
+      okButtonProps={{ danger: true, loading: isBusy, disabled: confirmation !== workspace.name || !isSure }}
+      onOk={() =>
+        void run(
+          () => callServer(pathOf(workspace), { method: 'DELETE', body: { confirmation } }),
+          `“${workspace.name}” is removed.`,
+        )
+      }
+      onCancel={onClose}
+    >
+      <p>
+        Its model, rules, records and their whole history are removed, and can’t be brought back. Type its
+        name to confirm: <strong>{workspace.name}</strong>
+      </p>
+      <Input
+        aria-label="The workspace’s name"
+        autoFocus
+        value={confirmation}
+        onChange={(event) => setConfirmation(event.target.value)}
+      />
+      <p>
+        <Checkbox checked={isSure} onChange={(event) => setSure(event.target.checked)}>
+          I know that nothing of it is kept
+        </Checkbox>
+      </p>
+      <ProblemNotice error={error} />
+    </Modal>
+  );
+}

@@ -1,4 +1,5 @@
 export { changeModel, type ChangedModel, type ModelChange, type StorageStep } from './change-model';
+export { keyOf } from './key-of';
 export { checkModel } from './check-model';
 export {
   fieldIn,

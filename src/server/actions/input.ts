@@ -1,5 +1,6 @@
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
+import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
@@ -234,6 +235,31 @@ const SCHEMAS = {
   rulesLive: Joi.object({ rules: Joi.array().items(id.required()).min(1).max(200).unique().required() }),
   modelRehearsal: Joi.object({ changes: modelChanges }),
   modelChange: Joi.object({ changes: modelChanges, version: Joi.string().max(20).required(), note }),
+  importPlan: Joi.object({
+    format: Joi.valid('csv', 'jsonLines').required(),
+    encoding: Joi.valid('utf-8', 'utf-16le', 'windows-1252').default('utf-8'),
+    separator: Joi.valid(',', ';', '\t', '|').default(','),
+    forms: Joi.object({
+      decimal: Joi.valid('.', ',').default('.'),
+      dates: Joi.valid('dayFirst', 'monthFirst').default('dayFirst'),
+      timeZone: Joi.string().max(60).default('UTC'),
+    }).default(PLAIN_FORMS),
+    columns: Joi.array()
+      .items(
+        Joi.object({
+          ...{
+            column: kept.allow('').max(1_000).required(),
+            field: key.required(),
+            foundBy: key,
+            clears: Joi.boolean(),
+          },
+        }),
+      )
+      .max(400)
+      .required(),
+    key: Joi.array().items(key).max(5).unique().default([]),
+    refused: Joi.valid('stop', 'leaveOut').default('stop'),
+  }),
   newWorkspace: Joi.object({
     name: name.required(),
     copyOf: Joi.string().max(40),
@@ -262,6 +288,7 @@ interface Inputs {
   rulesLive: { readonly rules: readonly string[] };
   modelRehearsal: { readonly changes: readonly ModelChange[] };
   modelChange: { readonly changes: readonly ModelChange[]; readonly version: string; readonly note?: string };
+  importPlan: ImportPlan;
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };

@@ -15,7 +15,7 @@ const PIECE = 1 << 16;
  * Copies new records of one type into their table by COPY, as made by a run. The records must fit the model; what a rule
  * keeps is empty in them. Answers how many there were.
  */
-export async function copyRows(
+export function copyRows(
   transaction: Transaction,
   schema: Schema,
   type: string,
@@ -24,19 +24,31 @@ export async function copyRows(
 ): Promise<number> {
   const { fields } = typeIn(schema.model, type);
   const columns = ['id', 'created_run', 'changed_run', ...fields.map((field) => columnOf(field.key))];
+  async function* lines(): AsyncGenerator<string> {
+    for await (const { id, values } of rows) {
+      let line = `${id}\t${run}\t${run}`;
+      for (const { key, type: valueType } of fields) line += `\t${copyText(valueType, values[key] ?? null)}`;
+      yield `${line}\n`;
+    }
+  }
+  return copyLines(transaction, `${tableOf(schema.schema, type)} (${columns.join(', ')})`, lines());
+}
+
+/** Copies lines in COPY's text format into columns of a table. Answers how many there were. */
+export async function copyLines(
+  transaction: Transaction,
+  into: string,
+  lines: AsyncIterable<string>,
+): Promise<number> {
   const { connection } = transaction as unknown as { connection: CopyConnection };
   const wasPipeline = connection.pipeline;
   connection.pipeline = false; // COPY has the connection to itself
-  const stream = connection.query(
-    copyFrom(`COPY ${tableOf(schema.schema, type)} (${columns.join(', ')}) FROM STDIN`),
-  );
+  const stream = connection.query(copyFrom(`COPY ${into} FROM STDIN`));
   let count = 0;
   async function* pieces(): AsyncGenerator<string> {
     let piece = '';
-    for await (const { id, values } of rows) {
-      piece += `${id}\t${run}\t${run}`;
-      for (const { key, type: valueType } of fields) piece += `\t${copyText(valueType, values[key] ?? null)}`;
-      piece += '\n';
+    for await (const line of lines) {
+      piece += line;
       count += 1;
       if (piece.length < PIECE) continue;
       yield piece;
@@ -63,7 +75,7 @@ const escaped = (text: string): string =>
   NEEDS_ESCAPE.test(text) ? text.replace(/[\\\t\n\r]/g, (found) => ESCAPES[found]!) : text;
 
 /** A value in COPY's text format. */
-function copyText(type: ValueType, value: Value): string {
+export function copyText(type: ValueType, value: Value): string {
   if (value === null) return '\\N';
   const column = toColumn(type, value);
   if (Array.isArray(column)) return escaped(`{${column.map((key) => `"${String(key)}"`).join(',')}}`);

@@ -141,7 +141,7 @@ function ledgerSql(schema: Schema, rules: readonly CompiledRollUp[], binds: Bind
 }
 
 /** A column in the form in which it travels; the ledger holds the same from SQL as from the core. */
-function wireSql(type: ValueType, sql: string): string {
+export function wireSql(type: ValueType, sql: string): string {
   if (type.kind === 'money') {
     return `CASE WHEN ${sql} IS NULL THEN NULL ELSE jsonb_build_object('amount', ${sql}::text, 'currency', '${type.currency}') END`;
   }

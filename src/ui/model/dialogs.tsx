@@ -6,7 +6,7 @@ import { Checkbox, Input, Select } from 'antd';
 import { useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { type FieldDraft, FieldForm, OptionRows, Replacements, typeOfKind } from './field-form';
-import { keyOf } from './key-of';
+import { keyOf } from '@/core/model';
 
 interface Model {
   readonly types: readonly RecordType[];

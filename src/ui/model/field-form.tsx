@@ -6,7 +6,7 @@ import { ArrowDownOutlined, ArrowUpOutlined, CloseOutlined, PlusOutlined } from 
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import { useId } from 'react';
 import { ValueInput } from '../kit/value-input';
-import { keyOf } from './key-of';
+import { keyOf } from '@/core/model';
 
 /** A field while it is written; its kind may not have all its settings yet. */
 export interface FieldDraft {

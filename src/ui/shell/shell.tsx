@@ -55,7 +55,6 @@ function WorkspaceName({ workspace }: { workspace: string }) {
   const name = data?.workspaces.find(({ key }) => key === workspace)?.name ?? workspace;
   return (
     // A whole new page: nothing that is shown of one workspace lives on in another.
-    // eslint-disable-next-line @next/next/no-html-link-for-pages
     <a href="/workspaces" className="rail-workspace" title={`${name}: all workspaces`}>
       <span className="visually-hidden">Workspace: </span>
       {name}

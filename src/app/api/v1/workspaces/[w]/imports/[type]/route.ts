@@ -1,12 +1,20 @@
 import { jsonLines, personOf, route } from '@/app/api/answer';
+import { planAndFile } from '@/app/api/import-body';
+import { importFile } from '@/server/actions/import-file';
 import { importRecords } from '@/server/actions/import-records';
 
-/** A record on each line, as JSON (`application/x-ndjson`); read as it comes in, so that its length doesn't matter. */
+/**
+ * Takes many records in as one run. A body of JSON Lines (`application/x-ndjson`) has a new record on each line, values as the API has
+ * them; one of `application/octet-stream` is a plan and a file, see `planAndFile`. Both are read as they come in, so that their
+ * length doesn't matter.
+ */
 export const POST = route<{ w: string; type: string }>(async ({ request, params, query }) => {
   const note = query.get('note');
-  const imported = await importRecords({
-    ...{ workspace: params.w, person: personOf(request), type: params.type, records: jsonLines(request) },
+  const given = {
+    ...{ workspace: params.w, person: personOf(request), type: params.type },
     ...(note ? { note } : {}),
-  });
-  return { status: 201, body: imported };
+  };
+  if (request.headers.get('content-type')?.startsWith('application/octet-stream'))
+    return { status: 201, body: await importFile({ ...given, ...(await planAndFile(request)) }) };
+  return { status: 201, body: await importRecords({ ...given, records: jsonLines(request) }) };
 });

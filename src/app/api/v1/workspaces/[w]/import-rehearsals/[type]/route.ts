@@ -1,0 +1,10 @@
+import { personOf, route } from '@/app/api/answer';
+import { planAndFile } from '@/app/api/import-body';
+import { rehearseImport } from '@/server/actions/import-file';
+
+/** What an import of a file would do; saves nothing. The body is a plan and the file, see `planAndFile`. */
+export const POST = route<{ w: string; type: string }>(async ({ request, params }) => {
+  const { plan, bytes } = await planAndFile(request);
+  const given = { workspace: params.w, person: personOf(request), type: params.type };
+  return { body: await rehearseImport({ ...given, plan, bytes }) };
+});

@@ -1,0 +1,13 @@
+export {
+  canBeKey,
+  canFind,
+  checkImportPlan,
+  foundBy,
+  type ImportColumn,
+  type ImportPlan,
+  type KeeperName,
+  proposeColumns,
+  proposeKey,
+} from './import-plan';
+export { type ProposedField, type ProposedType, proposeType, typeFrom } from './propose-type';
+export { PLAIN_FORMS, readText, type TextForms } from './read-text';

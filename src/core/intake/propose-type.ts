@@ -1,0 +1,217 @@
+import { keyOf } from '../model';
+import { type Field, type RecordType } from '../model';
+import { isCurrency, LONG_TEXT_LENGTH, TEXT_LENGTH, type ValueType } from '../values';
+import { readText, type TextForms } from './read-text';
+
+/** A field that a column's values suggest. */
+export interface ProposedField {
+  readonly heading: string;
+  readonly field: Field;
+  /** What a person should look at before the field is made, in words; empty when nothing is doubtful. */
+  readonly doubts: readonly string[];
+  /** Some of its different values. */
+  readonly examples: readonly string[];
+  readonly filled: number;
+}
+
+export interface ProposedType {
+  readonly fields: readonly ProposedField[];
+  /** Key of the field that could name a record. */
+  readonly title: string | null;
+  readonly forms: TextForms;
+  readonly rows: number;
+}
+
+const MOST_OPTIONS = 12;
+const FEWEST_PER_OPTION = 4;
+const LONGEST_OPTION = 40;
+/** Values that don't fit, of all, up to which a kind is still worth a word. */
+const FEW = 0.1;
+
+/**
+ * Fields for the columns of a file, from its headings and rows (all, or the first some thousands). A kind is proposed only where every
+ * value reads as one; where most do, or where several readings are possible, the doubt is told.
+ */
+export function proposeType(
+  headings: readonly string[],
+  rows: readonly (readonly string[])[],
+  timeZone: string,
+): ProposedType {
+  const columns = headings.map((_, at) =>
+    rows.map((row) => (row[at] ?? '').trim()).filter((text) => text !== ''),
+  );
+  const forms = { ...formsOf(columns), timeZone };
+  const taken = new Set(['id']);
+  const fields = headings.map((heading, at): ProposedField => {
+    const values = columns[at]!;
+    const { name, unit } = named(heading, at);
+    const { type, doubts } = typeOf(values, unit, forms, rows.length);
+    const key = keyOf(name, taken);
+    taken.add(key);
+    const examples = [...new Set(values)].slice(0, 5);
+    return { heading, field: { key, name, type }, doubts, examples, filled: values.length };
+  });
+  return {
+    fields: fields.map((one) => one),
+    title: titleOf(fields, columns, rows.length),
+    forms,
+    rows: rows.length,
+  };
+}
+
+/** `Volume (m³)` → the name and the unit. */
+function named(heading: string, at: number): { name: string; unit: string | null } {
+  const match = /^(.*?)\s*\(([^()]{1,20})\)$/.exec(heading.trim());
+  const plain = (match?.[1] || heading)
+    .trim()
+    .replace(/[_\s]+/g, ' ')
+    .slice(0, 80);
+  const name = plain === '' ? `Column ${at + 1}` : plain[0]!.toUpperCase() + plain.slice(1);
+  return { name, unit: match?.[2] ?? null };
+}
+
+interface Proposal {
+  readonly type: ValueType;
+  readonly doubts: readonly string[];
+}
+
+const TEXT: ValueType = { kind: 'text' };
+
+function typeOf(values: readonly string[], unit: string | null, forms: TextForms, rows: number): Proposal {
+  if (values.length === 0)
+    return { type: TEXT, doubts: ['Empty in every row that was read: what kind of value will it hold?'] };
+  const distinct = new Set(values);
+  const reads = (type: ValueType) => values.every((text) => readText(type, text, forms).ok);
+  const currency = currencyOf(values, unit);
+  if (currency !== null && reads({ kind: 'money', currency }))
+    return { type: { kind: 'money', currency }, doubts: [] };
+  const number = numberType(values, unit, forms);
+  if (reads(number)) return numberProposal(values, distinct, number);
+  if (reads({ kind: 'yesNo' })) return { type: { kind: 'yesNo' }, doubts: [] };
+  if (reads({ kind: 'date' })) return { type: { kind: 'date' }, doubts: dateDoubts(values) };
+  if (reads({ kind: 'dateTime' })) return { type: { kind: 'dateTime' }, doubts: dateDoubts(values) };
+  const doubts = [
+    ...nearly(values, number, 'number', forms),
+    ...nearly(values, { kind: 'date' }, 'date', forms),
+    ...(rows > values.length * 2 ? [`Filled in ${values.length} of ${rows} rows only.`] : []),
+  ];
+  const longest = Math.max(...values.map((text) => text.length));
+  if (longest > TEXT_LENGTH || values.some((text) => text.includes('\n')))
+    return {
+      type: { kind: 'longText' },
+      doubts:
+        longest > LONG_TEXT_LENGTH
+          ? [`One text has ${longest} characters; at most ${LONG_TEXT_LENGTH} fit.`]
+          : [],
+    };
+  const isChoice =
+    doubts.length === 0 &&
+    distinct.size >= 2 &&
+    distinct.size <= MOST_OPTIONS &&
+    values.length >= distinct.size * FEWEST_PER_OPTION &&
+    [...distinct].every((text) => text.length <= LONGEST_OPTION);
+  if (!isChoice) return { type: TEXT, doubts };
+  const taken = new Set<string>();
+  const options = [...distinct].map((name) => {
+    const key = keyOf(name, taken);
+    taken.add(key);
+    return { key, name };
+  });
+  return {
+    type: { kind: 'choice', options },
+    doubts: [`Only ${distinct.size} different values: a choice of these, unless others may come.`],
+  };
+}
+
+function numberProposal(
+  values: readonly string[],
+  distinct: ReadonlySet<string>,
+  number: ValueType,
+): Proposal {
+  if (values.some((text) => /^[+-]?0\d/.test(text)))
+    return {
+      type: TEXT,
+      doubts: ['Digits with zeros at the front: a number would lose them, so it is text.'],
+    };
+  if ([...distinct].every((text) => text === '0' || text === '1'))
+    return { type: number, doubts: ['Only 0 and 1: perhaps a yes/no.'] };
+  if (values.every((text) => /^\d{9,}$/.test(text)))
+    return { type: TEXT, doubts: ['Long numbers that nobody adds up, such as a telephone number: text.'] };
+  return { type: number, doubts: [] };
+}
+
+function numberType(values: readonly string[], unit: string | null, { decimal }: TextForms): ValueType {
+  const scale = Math.max(...values.map((text) => text.split(decimal)[1]?.length ?? 0));
+  return { kind: 'number', scale: Math.min(scale, 20), ...(unit === null ? {} : { unit }) };
+}
+
+/** The one currency of all amounts: in the heading, or beside each. */
+function currencyOf(values: readonly string[], unit: string | null): string | null {
+  if (unit !== null && isCurrency(unit)) return unit;
+  const codes = new Set(
+    values
+      .map((text) => /^([A-Z]{3})\s*[\d.,-]|[\d.,]\s*([A-Z]{3})$/.exec(text))
+      .map((match) => match?.[1] ?? match?.[2]),
+  );
+  const [code] = codes;
+  return codes.size === 1 && code !== undefined && isCurrency(code) ? code : null;
+}
+
+function nearly(values: readonly string[], type: ValueType, kind: string, forms: TextForms): string[] {
+  const others = values.filter((text) => !readText(type, text, forms).ok);
+  if (others.length === 0 || others.length > values.length * FEW) return [];
+  const shown = [...new Set(others)].slice(0, 3).map((text) => `“${text.slice(0, 40)}”`);
+  return [
+    `${values.length - others.length} of ${values.length} values read as a ${kind}; ${shown.join(', ')} ${others.length === 1 ? 'doesn’t' : 'don’t'}, so it is text.`,
+  ];
+}
+
+const SLASHED = /^(\d{1,2})[-/.](\d{1,2})[-/.]\d{4}/;
+
+/** Which way round days and months are can be told only from a day after the 12th. */
+function dateDoubts(values: readonly string[]): string[] {
+  const slashed = values.flatMap((text) => SLASHED.exec(text) ?? []);
+  if (slashed.length === 0) return [];
+  const isTold = values.some((text) => {
+    const match = SLASHED.exec(text);
+    return match !== null && (Number(match[1]) > 12 || Number(match[2]) > 12);
+  });
+  return isTold ? [] : ['Day and month could be the other way round: check the order of dates.'];
+}
+
+/** The forms in which more of the values make sense. */
+function formsOf(columns: readonly (readonly string[])[]): Omit<TextForms, 'timeZone'> {
+  const all = columns.flat();
+  const count = (pattern: RegExp) => all.filter((text) => pattern.test(text)).length;
+  const commas = count(/^-?\d{1,3}(\.\d{3})*,\d{1,2}$|^-?\d+,\d{1,2}$/);
+  const points = count(/^-?\d{1,3}(,\d{3})*\.\d+$|^-?\d+\.\d+$/);
+  const monthFirst = all.some((text) => Number(SLASHED.exec(text)?.[2] ?? 0) > 12);
+  return { decimal: commas > points ? ',' : '.', dates: monthFirst ? 'monthFirst' : 'dayFirst' };
+}
+
+/** The first text that every row has, best one that is never the same twice. */
+function titleOf(
+  fields: readonly ProposedField[],
+  columns: readonly (readonly string[])[],
+  rows: number,
+): string | null {
+  const full = fields.filter(
+    ({ field, filled }) => field.type.kind === 'text' && filled === rows && rows > 0,
+  );
+  const distinct = full.find(({ heading }) => {
+    const values = columns[fields.findIndex((one) => one.heading === heading)]!;
+    return new Set(values).size === values.length;
+  });
+  return (distinct ?? full[0])?.field.key ?? null;
+}
+
+/** A type with these fields; the title is required, since it names each record. */
+export function typeFrom(
+  fields: readonly Field[],
+  names: Pick<RecordType, 'key' | 'name' | 'plural' | 'title'>,
+): RecordType {
+  return {
+    ...names,
+    fields: fields.map((field) => (field.key === names.title ? { ...field, required: true } : field)),
+  };
+}

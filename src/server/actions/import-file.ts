@@ -1,0 +1,216 @@
+import { stagesOf } from '@/core/engine';
+import { checkImportPlan, type ImportPlan } from '@/core/intake';
+import { fieldIn, typeIn } from '@/core/model';
+import { type ImportEffect, type ImportView, type RefusedRowView, valueView } from '@/core/verify';
+import { parseValue } from '@/core/values';
+import { Transaction } from 'sequelize';
+import { database } from '../database/connection';
+import { models } from '../database/models';
+import { Incoming, INCOMING } from '../intake/incoming';
+import { type Bytes, readFile } from '../intake/read-file';
+import { type PeopleByWords, RowReader } from '../intake/row-reader';
+import { shadowOf, SHADOW_RUN } from '../intake/shadow';
+import { Taken } from '../intake/take-in';
+import { checkType } from '../queries/records';
+import { keepsField } from '../queries/rules';
+import { refuse, Refusal } from '../refusal';
+import { copyLines } from '../store/copy';
+import { fillRules } from '../store/fill';
+import { insertRun } from '../store/run-writer';
+import { columnOf, quote, run, tableOf } from '../store/sql';
+import { inAlone } from '../store/transactions';
+import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { MOST_IMPORTED } from './import-records';
+import { checkPerson } from './save-edits';
+
+/** Most refused rows, records and changes that are told one by one. */
+const MOST_REFUSED = 200;
+const MOST_SAMPLES = 20;
+const MOST_EFFECTS = 5;
+/** Milliseconds that one statement of a rehearsal may take. */
+const REHEARSAL_LIMIT = 300_000;
+
+export interface ImportFileInput {
+  readonly workspace: string;
+  readonly person: string;
+  readonly type: string;
+  readonly plan: ImportPlan;
+  readonly bytes: Bytes;
+  readonly note?: string;
+}
+
+interface Working {
+  readonly transaction: Transaction;
+  readonly workspace: LoadedWorkspace;
+  readonly runId: string;
+}
+
+/**
+ * What an import of a file would do: rows that make, change or leave records, rows that are refused and why, and what rules would write
+ * then. Worked out by the statements that would save it, on temporary copies; locks no record and saves nothing.
+ */
+export async function rehearseImport(input: ImportFileInput): Promise<ImportView> {
+  const known = await loadWorkspace(input.workspace);
+  checkPerson(known, input.person);
+  const transaction = await database().transaction({
+    isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ,
+  });
+  try {
+    await run(transaction, `SET LOCAL statement_timeout = ${REHEARSAL_LIMIT}; SET LOCAL jit = off`);
+    const workspace = await readWorkspace(transaction, known);
+    checkPlan(workspace, input);
+    const shadow = await shadowOf(transaction, workspace, input.type);
+    return await takeIn({ transaction, workspace: shadow, runId: SHADOW_RUN }, input);
+  } finally {
+    await transaction.rollback();
+  }
+}
+
+/**
+ * Takes a file in as one run: all of it, or all but the rows that are refused where the plan says so. Nobody else saves meanwhile;
+ * a file that stops half-way leaves nothing behind.
+ */
+export function importFile(input: ImportFileInput): Promise<ImportView> {
+  return inAlone(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    checkPlan(workspace, input);
+    const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
+    const runId = await insertRun(transaction, workspace.schema, info);
+    const view = await takeIn({ transaction, workspace, runId }, input);
+    if (view.refused > 0 && input.plan.refused === 'stop') throw refusedRows(view);
+    if (view.created + view.changed === 0)
+      throw new Refusal(
+        422,
+        'import.nothing',
+        'Nothing would change: no row makes or changes a record. Nothing was saved.',
+      );
+    return { ...view, run: runId };
+  });
+}
+
+function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: ImportFileInput): void {
+  checkType(model, type);
+  const keeperOf = (field: string) => plan.keeper({ type, field })?.name;
+  const problems = checkImportPlan(model, keeperOf, typeIn(model, type), given);
+  if (problems.length > 0) throw refuse(422, problems);
+}
+
+function refusedRows({ refused, refusals }: ImportView): Refusal {
+  const rows = `${refused.toLocaleString('en')} ${refused === 1 ? 'row' : 'rows'}`;
+  const message = `${rows} can’t be taken in, so nothing was saved. Line ${refusals[0]!.line}: ${refusals[0]!.message}`;
+  const parts = refusals.map(({ line, column, message: why }) => ({
+    ...{ code: 'import.row', place: column, index: line, message: `Line ${line}: ${why}` },
+  }));
+  return new Refusal(422, 'import.refused', message, parts, { refused });
+}
+
+async function takeIn(working: Working, input: ImportFileInput): Promise<ImportView> {
+  const { transaction, workspace, runId } = working;
+  const incoming = new Incoming({ transaction, workspace, type: input.type, plan: input.plan });
+  await incoming.make();
+  const reader = new RowReader({
+    ...{ workspace, type: input.type, plan: input.plan, filled: incoming.filled, most: MOST_REFUSED },
+    people: await peopleByWords(workspace),
+  });
+  const rows = reader.lines(limited(readFile(input.plan, input.bytes)));
+  await copyLines(transaction, `${INCOMING} (${incoming.columns.join(', ')})`, rows);
+  await incoming.settle();
+  const refused = await incoming.refused(MOST_REFUSED);
+  const refusals = [...reader.refused, ...refused.rows]
+    .sort((a, b) => a.line - b.line)
+    .slice(0, MOST_REFUSED)
+    .map(({ line, column, message }): RefusedRowView => ({ line, column, message }));
+  const taken = new Taken({ transaction, workspace, type: input.type, run: runId }, incoming.filled);
+  const counts = await taken.write();
+  const samples = await taken.samples(MOST_SAMPLES);
+  const effects = await fillAfter(working, input.type);
+  return {
+    ...{ read: reader.number, ...counts, refused: reader.refusedNumber + refused.number, refusals },
+    ...{ samples, effects, run: null },
+  };
+}
+
+async function* limited<T>(rows: AsyncIterable<T>): AsyncGenerator<T> {
+  let number = 0;
+  for await (const row of rows) {
+    number += 1;
+    if (number > MOST_IMPORTED) {
+      const message = `The file has more than ${MOST_IMPORTED.toLocaleString('en')} rows. Import it in parts.`;
+      throw new Refusal(413, 'import.size', message);
+    }
+    yield row;
+  }
+}
+
+/** People by id, by e-mail, and by name where only one has it. */
+async function peopleByWords({ people }: LoadedWorkspace): Promise<PeopleByWords> {
+  const words = new Map<string, string>();
+  const found = await models().Person.findAll({ where: { id: [...people.keys()] } });
+  const nameOf = (name: string) => name.normalize('NFC').toLowerCase();
+  for (const { id, name } of found)
+    if (found.filter((other) => nameOf(other.name) === nameOf(name)).length === 1)
+      words.set(nameOf(name), id);
+  for (const { id, email } of found) {
+    words.set(email.toLowerCase(), id);
+    words.set(id, id);
+  }
+  return words;
+}
+
+/** Works out what the rows change: their parents before and after, and on from there in the plan's order. */
+async function fillAfter({ transaction, workspace, runId }: Working, type: string): Promise<ImportEffect[]> {
+  const { plan } = workspace;
+  const effects: ImportEffect[] = [];
+  const touched = new Set([type]);
+  for (const rules of stagesOf(plan)) {
+    const { link, writes } = rules[0]!;
+    const reached = rules.filter((rule) => rule.reads.some((read) => touched.has(read.type)));
+    if (reached.length === 0) continue;
+    // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
+    const isDirect =
+      link.type === type &&
+      reached.every((rule) => rule.reads.every((read) => read.type === type || !touched.has(read.type)));
+    const counts = await fillRules({
+      ...{ transaction, schema: workspace, rules: reached, run: runId, isKept: keepsField(plan) },
+      ...(isDirect ? { targets: targetsSql(workspace, type, link.link) } : {}),
+    });
+    for (const [at, rule] of reached.entries())
+      effects.push(await effectOf({ transaction, workspace, runId }, rule, counts[at]!));
+    if (counts.some((count) => count > 0)) touched.add(writes.type);
+  }
+  return effects;
+}
+
+/** The parents that the rows name, and those that changed records named before. */
+function targetsSql({ schema }: LoadedWorkspace, type: string, link: string): string {
+  const column = columnOf(link);
+  return `SELECT t.${column} FROM ${tableOf(schema, type)} t JOIN ${INCOMING} i ON i.id = t.id
+    UNION SELECT a.${column} FROM pg_temp.import__altered a`;
+}
+
+async function effectOf(
+  { transaction, workspace, runId }: Working,
+  rule: LoadedWorkspace['plan']['rules'][number],
+  records: number,
+): Promise<ImportEffect> {
+  const { type, field } = rule.writes;
+  const recordType = typeIn(workspace.model, type);
+  const { type: valueType, name } = fieldIn(workspace.model, type, field);
+  const found = await run<{ id: string; title: string; change: [unknown, unknown] }>(
+    transaction,
+    `SELECT l.record::text AS id, t.${columnOf(recordType.title)} AS title, l.changes -> $3 AS change
+      FROM ${quote(workspace.schema)}.ledger l JOIN ${tableOf(workspace.schema, type)} t ON t.id = l.record
+      WHERE l.run = $1 AND l.type = $2 AND l.changes ? $3 ORDER BY title, l.record LIMIT ${MOST_EFFECTS}`,
+    [runId, type, field],
+  );
+  const view = (wire: unknown) => {
+    const parsed = parseValue(valueType, wire);
+    return valueView(valueType, parsed.ok ? parsed.value : null);
+  };
+  return {
+    ...{ rule: { id: rule.id, name: rule.name }, type, typeName: recordType.name, fieldName: name, records },
+    samples: found.map(({ id, title, change: [before, after] }) => ({
+      ...{ id, title, before: view(before), after: view(after) },
+    })),
+  };
+}

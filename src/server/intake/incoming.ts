@@ -1,0 +1,368 @@
+import { foundBy, type ImportPlan } from '@/core/intake';
+import { type Field, fieldIn, typeIn } from '@/core/model';
+import { parseValue, placesOf } from '@/core/values';
+import type { Transaction } from 'sequelize';
+import { Binds, bindType, columnOf, columnType, run, tableOf } from '../store/sql';
+import { toColumn } from '../store/values';
+import type { LoadedWorkspace } from '../store/workspace';
+
+/**
+ * The rows of a file that have been read, beside the records, for the time of one transaction. No type's table has two underscores
+ * in its name, so none of these names meets one in a rehearsal.
+ */
+export const INCOMING = 'pg_temp.import__rows';
+const REFUSED = 'pg_temp.import__refused';
+
+/** A field that a column of the file fills. */
+export interface Filled {
+  readonly field: Field;
+  readonly heading: string;
+  /** The column of the table of incoming rows that holds the value. */
+  readonly column: string;
+  readonly clears: boolean;
+  /** For a link that isn't given by id: by what its record is found, and the column that holds that. */
+  readonly lookup: { readonly target: string; readonly by: Field; readonly column: string } | null;
+}
+
+export interface IncomingInput {
+  readonly transaction: Transaction;
+  readonly workspace: LoadedWorkspace;
+  readonly type: string;
+  readonly plan: ImportPlan;
+}
+
+/** A reason why a row is refused. */
+export interface RefusedRow {
+  readonly line: number;
+  /** The heading of the column that is at fault, or empty for the row as a whole. */
+  readonly column: string;
+  readonly code: string;
+  readonly message: string;
+}
+
+const columnTypeOf = ({ type }: Field): string => columnType(type, placesOf(type) ?? 0);
+
+/** The fields that a plan fills, in its order. */
+export function filledBy({ workspace, type, plan }: Omit<IncomingInput, 'transaction'>): Filled[] {
+  const { model } = workspace;
+  return plan.columns
+    .filter(({ field }) => field !== 'id')
+    .map((column, at): Filled => {
+      const field = fieldIn(model, type, column.field);
+      const target = field.type.kind === 'link' ? field.type.target : null;
+      const by = target === null ? 'id' : foundBy(model, target, column);
+      return {
+        ...{ field, heading: column.column, column: `f_${at}`, clears: column.clears === true },
+        lookup: by === 'id' ? null : { target: target!, by: fieldIn(model, target!, by), column: `l_${at}` },
+      };
+    });
+}
+
+/** Works out, by statements over the whole set, what becomes of the rows. Rows that are refused leave the set. */
+export class Incoming {
+  readonly filled: readonly Filled[];
+
+  constructor(private readonly input: IncomingInput) {
+    this.filled = filledBy(input);
+  }
+
+  private get table(): string {
+    return tableOf(this.input.workspace.schema, this.input.type);
+  }
+
+  private run<T = Record<string, unknown>>(text: string, values: readonly unknown[] = []): Promise<T[]> {
+    return run<T>(this.input.transaction, text, values);
+  }
+
+  /** The columns, in the order in which rows are copied. */
+  get columns(): string[] {
+    return ['line', 'id', ...this.filled.map(({ column, lookup }) => lookup?.column ?? column)];
+  }
+
+  async make(): Promise<void> {
+    const columns = this.filled.flatMap(({ field, column, lookup }) => [
+      `${column} ${columnTypeOf(field)}${field.type.kind === 'text' ? ' COLLATE "C"' : ''}`,
+      ...(lookup ? [`${lookup.column} ${columnTypeOf(lookup.by)}`] : []),
+    ]);
+    await this.run(
+      `CREATE TEMPORARY TABLE import__rows (${['line integer NOT NULL', 'id uuid NOT NULL', 'is_new boolean NOT NULL DEFAULT true', ...columns].join(', ')}) ON COMMIT DROP`,
+    );
+    await this.run(
+      'CREATE TEMPORARY TABLE import__refused (line integer NOT NULL, field text NOT NULL, code text NOT NULL, message text NOT NULL) ON COMMIT DROP',
+    );
+  }
+
+  /** Finds records that are there and the parents that are named, and refuses rows that can't be carried out. */
+  async settle(): Promise<void> {
+    await this.run('CREATE INDEX ON pg_temp.import__rows (id)');
+    await this.run(`ANALYZE ${INCOMING}`);
+    for (const filled of this.filled)
+      if (filled.lookup && !this.isSelf(filled)) await this.findParents(filled);
+    await this.findKnown();
+    await this.drop();
+    await this.run(`ANALYZE ${INCOMING}`);
+    for (const filled of this.filled)
+      if (filled.lookup && this.isSelf(filled)) await this.findParents(filled);
+    await this.fillDefaults();
+    await this.checkRequired();
+    await this.checkUnique();
+    // A row that goes may leave others that name it.
+    do {
+      await this.drop();
+      for (const filled of this.filled)
+        if (filled.field.type.kind === 'link') await this.checkParents(filled);
+    } while (await this.hasRefused());
+    for (const filled of this.filled) if (this.isSelf(filled)) await this.checkLoops(filled);
+    await this.drop();
+  }
+
+  private isSelf({ field }: Filled): boolean {
+    return field.type.kind === 'link' && field.type.target === this.input.type;
+  }
+
+  private async hasRefused(): Promise<boolean> {
+    const [found] = await this.run<{ has: boolean }>(
+      `SELECT EXISTS (SELECT FROM ${REFUSED} r JOIN ${INCOMING} i ON i.line = r.line) AS has`,
+    );
+    return found!.has;
+  }
+
+  /** Rows that have been refused take no part any more; why is kept. */
+  private async drop(): Promise<void> {
+    await this.run(`DELETE FROM ${INCOMING} i USING ${REFUSED} r WHERE r.line = i.line`);
+  }
+
+  /** Adds the rows of a query (`line`, `message`) to those refused, each once for a field. */
+  private async refuse(
+    field: string,
+    code: string,
+    query: string,
+    values: readonly unknown[] = [],
+  ): Promise<void> {
+    const at = values.length;
+    await this.run(
+      `INSERT INTO ${REFUSED} (line, field, code, message) SELECT q.line, $${at + 1}::text, $${at + 2}::text, q.message FROM (${query}) q`,
+      [...values, field, code],
+    );
+  }
+
+  /** Of a self link also among the rows of the file itself. */
+  private async findParents({ field, heading, column, lookup }: Filled): Promise<void> {
+    const { workspace } = this.input;
+    const { target, by, column: wanted } = lookup!;
+    const name = columnOf(by.key);
+    const there = `SELECT t.${name} AS value, t.id FROM ${tableOf(workspace.schema, target)} t
+      WHERE t.deleted_run IS NULL AND t.${name} IN (SELECT ${wanted} FROM ${INCOMING})`;
+    const own = this.filled.find((one) => one.field.key === by.key);
+    const isSelf = target === this.input.type;
+    const candidates =
+      isSelf && own
+        ? `${there} AND NOT EXISTS (SELECT FROM ${INCOMING} j WHERE j.id = t.id AND j.${own.column} IS NOT NULL)
+          UNION ALL SELECT j.${own.column}, j.id FROM ${INCOMING} j WHERE j.${own.column} IS NOT NULL`
+        : there;
+    await this.run(
+      `CREATE TEMPORARY TABLE import__parent ON COMMIT DROP AS
+        SELECT value, min(id::text)::uuid AS id, count(*)::int AS number FROM (${candidates}) c GROUP BY value`,
+    );
+    await this.run(
+      `UPDATE ${INCOMING} i SET ${column} = f.id FROM pg_temp.import__parent f WHERE f.value = i.${wanted} AND f.number = 1`,
+    );
+    const { name: parent, plural } = typeIn(workspace.model, target);
+    const byName = `${by.name}`;
+    await this.refuse(
+      heading,
+      'link.none',
+      `SELECT i.line, format('%s: there is no %s whose %s is “%s”. Correct it, or make that one first.', $1::text, $2::text, $3::text, i.${wanted}) AS message
+        FROM ${INCOMING} i LEFT JOIN pg_temp.import__parent f ON f.value = i.${wanted} WHERE i.${wanted} IS NOT NULL AND f.value IS NULL`,
+      [field.name, parent, byName],
+    );
+    await this.refuse(
+      heading,
+      'link.several',
+      `SELECT i.line, format('%s: %s %s have “%s” as their %s, so it isn’t clear which is meant. Find them by another field, or by id.', $1::text, f.number, $2::text, i.${wanted}, $3::text) AS message
+        FROM ${INCOMING} i JOIN pg_temp.import__parent f ON f.value = i.${wanted} WHERE f.number > 1`,
+      [field.name, plural, byName],
+    );
+    await this.run('DROP TABLE pg_temp.import__parent');
+  }
+
+  /** Which rows are of records that are there. */
+  private async findKnown(): Promise<void> {
+    const { key } = this.input.plan;
+    const { name, plural } = typeIn(this.input.workspace.model, this.input.type);
+    if (key.length === 0 || (key.length === 1 && key[0] === 'id')) return this.findById(key.length > 0);
+    const parts = key.map((one) => {
+      if (one === 'id') return { of: 'i.id', is: 't.id', words: 'id' };
+      const { column, field } = this.filled.find((filled) => filled.field.key === one)!;
+      return { of: `i.${column}`, is: `t.${columnOf(one)}`, words: field.name };
+    });
+    const words = parts.map((part) => part.words).join(' and ');
+    const list = parts.map(({ of }) => of).join(', ');
+    await this.refuse(
+      key[0]!,
+      'key.empty',
+      `SELECT i.line, format('%s is empty, so it can’t be told which %s this is. Fill it in.', $1::text, $2::text) AS message
+        FROM ${INCOMING} i WHERE ${parts.map(({ of }) => `${of} IS NULL`).join(' OR ')}`,
+      [words, name],
+    );
+    await this.refuseTwice(list, words);
+    await this.run(
+      `CREATE TEMPORARY TABLE import__known ON COMMIT DROP AS
+        SELECT i.line, min(t.id::text)::uuid AS id, count(*)::int AS number FROM ${INCOMING} i JOIN ${this.table} t
+          ON t.deleted_run IS NULL AND ${parts.map(({ of, is }) => `${is} = ${of}`).join(' AND ')} GROUP BY i.line`,
+    );
+    await this.refuse(
+      key[0]!,
+      'key.several',
+      `SELECT k.line, format('%s %s have this %s already, so it isn’t clear which is meant. Choose a key that tells them apart.', k.number, $1::text, $2::text) AS message
+        FROM pg_temp.import__known k WHERE k.number > 1`,
+      [plural, words],
+    );
+    await this.run(
+      `UPDATE ${INCOMING} i SET id = k.id, is_new = false FROM pg_temp.import__known k WHERE k.line = i.line AND k.number = 1`,
+    );
+    await this.run('DROP TABLE pg_temp.import__known');
+  }
+
+  private async refuseTwice(list: string, words: string): Promise<void> {
+    await this.refuse(
+      this.input.plan.key[0] ?? 'id',
+      'key.twice',
+      `SELECT w.line, format('Line %s has the same %s. Leave one of the two out.', w.first, $1::text) AS message
+        FROM (SELECT i.line, min(i.line) OVER (PARTITION BY ${list}) AS first, num_nulls(${list}) AS empty FROM ${INCOMING} i) w
+        WHERE w.line > w.first AND w.empty = 0`,
+      [words],
+    );
+  }
+
+  /** Rows that give an id: of a record that is there (where the id is the key), or of a new one. */
+  private async findById(isKey: boolean): Promise<void> {
+    if (!this.input.plan.columns.some(({ field }) => field === 'id')) return;
+    const { name } = typeIn(this.input.workspace.model, this.input.type);
+    await this.refuseTwice('i.id', 'id');
+    if (isKey)
+      await this.run(
+        `UPDATE ${INCOMING} i SET is_new = false FROM ${this.table} t WHERE t.id = i.id AND t.deleted_run IS NULL`,
+      );
+    await this.refuse(
+      'id',
+      'id.taken',
+      `SELECT i.line, CASE WHEN t.deleted_run IS NULL
+          THEN format('There is a %s with this id already. Make the id the key to change it, or leave the column out.', $1::text)
+          ELSE format('The %s with this id is in the bin. Restore it first, or leave the row out.', $1::text) END AS message
+        FROM ${INCOMING} i JOIN ${this.table} t ON t.id = i.id WHERE i.is_new`,
+      [name],
+    );
+  }
+
+  /** A new record has a field's default where its cell is empty. */
+  private async fillDefaults(): Promise<void> {
+    for (const { field, column } of this.filled) {
+      const binds = new Binds();
+      const value = defaultSql(field, binds);
+      if (value === null) continue;
+      await this.run(
+        `UPDATE ${INCOMING} SET ${column} = ${value} WHERE is_new AND ${column} IS NULL`,
+        binds.values,
+      );
+    }
+  }
+
+  private async checkRequired(): Promise<void> {
+    const { model, plan } = this.input.workspace;
+    for (const field of typeIn(model, this.input.type).fields) {
+      if (!field.required || plan.keeper({ type: this.input.type, field: field.key })) continue;
+      const filled = this.filled.find((one) => one.field.key === field.key);
+      if (!filled && (field.default ?? null) !== null) continue;
+      // What isn't filled by a column can't be missing in a record that is there.
+      const where = filled
+        ? `i.${filled.column} IS NULL${filled.lookup ? ` AND i.${filled.lookup.column} IS NULL` : ''} AND ${filled.clears ? 'true' : 'i.is_new'}`
+        : 'i.is_new';
+      await this.refuse(
+        filled?.heading ?? '',
+        'edit.required',
+        `SELECT i.line, format('%s is required. Enter a value.', $1::text) AS message FROM ${INCOMING} i WHERE ${where}`,
+        [field.name],
+      );
+    }
+  }
+
+  private async checkUnique(): Promise<void> {
+    const { name } = typeIn(this.input.workspace.model, this.input.type);
+    for (const { field, heading, column } of this.filled) {
+      if (!field.unique) continue;
+      const stored = columnOf(field.key);
+      await this.refuse(
+        heading,
+        'value.taken',
+        `SELECT i.line, format('%s: “%s” stands in another %s already, and no two may have the same. Enter another.', $1::text, i.${column}, $2::text) AS message
+          FROM ${INCOMING} i JOIN ${this.table} t ON t.${stored} = i.${column} AND t.deleted_run IS NULL AND t.id <> i.id
+          WHERE NOT EXISTS (SELECT FROM ${INCOMING} j WHERE j.id = t.id AND j.${column} IS NOT NULL AND j.${column} <> t.${stored})
+        UNION ALL SELECT w.line, format('%s: “%s” stands in line %s already, and no two may have the same. Enter another.', $1::text, w.value, w.first)
+          FROM (SELECT line, ${column}::text AS value, min(line) OVER (PARTITION BY ${column}) AS first FROM ${INCOMING} WHERE ${column} IS NOT NULL) w
+          WHERE w.line > w.first`,
+        [field.name, name],
+      );
+    }
+  }
+
+  /** Records that links name by id, or that were found, must be there: in the data, or for a self link in the file. */
+  private async checkParents(filled: Filled): Promise<void> {
+    const { field, heading, column } = filled;
+    const target = (field.type as { target: string }).target;
+    const inFile = this.isSelf(filled)
+      ? `AND NOT EXISTS (SELECT FROM ${INCOMING} j WHERE j.id = i.${column})`
+      : '';
+    await this.refuse(
+      heading,
+      'link.gone',
+      `SELECT i.line, format('%s: there is no %s with the id %s. Make that one first, or leave the link out.', $1::text, $2::text, i.${column}) AS message
+        FROM ${INCOMING} i LEFT JOIN ${tableOf(this.input.workspace.schema, target)} p ON p.id = i.${column} AND p.deleted_run IS NULL
+        WHERE i.${column} IS NOT NULL AND p.id IS NULL ${inFile}`,
+      [field.name, typeIn(this.input.workspace.model, target).name],
+    );
+  }
+
+  /** Follows the links upward as they would stand afterwards. */
+  private async checkLoops({ field, heading, column }: Filled): Promise<void> {
+    const { type, workspace } = this.input;
+    const title = columnOf(typeIn(workspace.model, type).title);
+    const own = this.filled.find((one) => one.field.key === typeIn(workspace.model, type).title);
+    const link = columnOf(field.key);
+    await this.refuse(
+      heading,
+      'link.loop',
+      `WITH RECURSIVE up AS (
+          SELECT i.line, i.id AS start, i.${column} AS at, ARRAY[i.id] AS path FROM ${INCOMING} i WHERE i.${column} IS NOT NULL
+          UNION ALL
+          SELECT u.line, u.start, COALESCE(i.${column}, t.${link}), u.path || u.at FROM up u
+            LEFT JOIN ${INCOMING} i ON i.id = u.at LEFT JOIN ${this.table} t ON t.id = u.at
+            WHERE u.at IS NOT NULL AND NOT u.at = ANY(u.path)
+        )
+        SELECT u.line, format('%s: it would lie within itself, by way of %s. Correct the chain.', $1::text,
+            (SELECT string_agg('“' || COALESCE(${own ? `j.${own.column}, ` : ''}t.${title}, '?') || '”', ' → ' ORDER BY p.place)
+              FROM unnest(u.path[2:] || u.start) WITH ORDINALITY AS p(step, place)
+              LEFT JOIN ${INCOMING} j ON j.id = p.step LEFT JOIN ${this.table} t ON t.id = p.step)) AS message
+        FROM up u WHERE u.at = u.start`,
+      [field.name],
+    );
+  }
+
+  /** What was refused, the first of them by line, and how many rows in all. */
+  async refused(most: number): Promise<{ rows: RefusedRow[]; number: number }> {
+    const rows = await this.run<{ line: number; field: string; code: string; message: string }>(
+      `SELECT line, field, code, message FROM ${REFUSED} ORDER BY line, field LIMIT ${most}`,
+    );
+    const [count] = await this.run<{ number: number }>(
+      `SELECT count(DISTINCT line)::int AS number FROM ${REFUSED}`,
+    );
+    return { rows: rows.map(({ field, ...row }) => ({ ...row, column: field })), number: count!.number };
+  }
+}
+
+/** A field's default as SQL; `null` where it has none. */
+export function defaultSql(field: Field, binds: Binds): string | null {
+  if ((field.default ?? null) === null) return null;
+  const parsed = parseValue(field.type, field.default);
+  return parsed.ok ? binds.add(toColumn(field.type, parsed.value), bindType(field.type)) : null;
+}

@@ -1,0 +1,99 @@
+import { type ImportPlan, readText } from '@/core/intake';
+import { type Field, typeIn } from '@/core/model';
+import { bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
+import { v7 as newId } from 'uuid';
+import { copyText } from '../store/copy';
+import type { LoadedWorkspace } from '../store/workspace';
+import type { Filled, RefusedRow } from './incoming';
+import type { FileRow } from './read-file';
+
+/** Who a cell may name: by id, by e-mail or by name, in lower case. */
+export type PeopleByWords = ReadonlyMap<string, string>;
+
+export interface RowReaderInput {
+  readonly workspace: LoadedWorkspace;
+  readonly type: string;
+  readonly plan: ImportPlan;
+  readonly filled: readonly Filled[];
+  readonly people: PeopleByWords;
+  /** Most refused rows that are told one by one. */
+  readonly most: number;
+}
+
+/** Reads rows as values, cell by cell; keeps why rows are refused, and how many. */
+export class RowReader {
+  readonly refused: RefusedRow[] = [];
+  number = 0;
+  refusedNumber = 0;
+  readonly #idColumn: string | null;
+
+  constructor(private readonly input: RowReaderInput) {
+    this.#idColumn = input.plan.columns.find(({ field }) => field === 'id')?.column ?? null;
+  }
+
+  /** The rows that read well, in COPY's text format: line, id, and each filled field's value or what its link is found by. */
+  async *lines(rows: AsyncIterable<FileRow>): AsyncGenerator<string> {
+    for await (const row of rows) {
+      this.number += 1;
+      const text = this.lineOf(row);
+      if (text !== null) yield text;
+      else this.refusedNumber += 1;
+    }
+  }
+
+  private lineOf({ line, cells, flaw }: FileRow): string | null {
+    if (flaw !== undefined) return this.refuse(line, '', 'row.shape', flaw);
+    const id = this.idOf(line, cells);
+    let text = id === null ? null : `${line}\t${id}`;
+    for (const { field, heading, lookup } of this.input.filled) {
+      const type = lookup ? lookup.by.type : field.type;
+      const read = this.read(type, field, cells[heading]);
+      if (!read.ok) {
+        text = this.refuse(line, heading, read.problem.code, `${field.name}: ${read.problem.message}`);
+      } else if (text !== null) text += `\t${copyText(type, read.value)}`;
+    }
+    return text === null ? null : `${text}\n`;
+  }
+
+  private idOf(line: number, cells: FileRow['cells']): string | null {
+    const cell = this.#idColumn === null ? null : cells[this.#idColumn];
+    if (cell === null || cell === undefined || cell === '') return newId();
+    const type = typeIn(this.input.workspace.model, this.input.type);
+    const parsed = parseValue(
+      { kind: 'link', target: type.key },
+      typeof cell === 'string' ? cell.trim() : cell,
+    );
+    return parsed.ok
+      ? (parsed.value as string)
+      : this.refuse(line, this.#idColumn!, 'id.form', parsed.problem.message);
+  }
+
+  private read(type: ValueType, field: Field, cell: unknown): Result<Value> {
+    if (cell === null || cell === undefined) return good(null);
+    if (field.type.kind === 'person') return this.person(cell);
+    if (typeof cell === 'string') {
+      // JSON Lines hold values as the API has them, or as people write them.
+      const parsed = this.input.plan.format === 'jsonLines' ? parseValue(type, cell) : null;
+      return parsed?.ok ? parsed : readText(type, cell, this.input.plan.forms);
+    }
+    const isPlain = typeof cell === 'number' && type.kind !== 'rating' && Number.isFinite(cell);
+    return isPlain
+      ? readText(type, String(cell), { ...this.input.plan.forms, decimal: '.' })
+      : parseValue(type, cell);
+  }
+
+  private person(cell: unknown): Result<Value> {
+    if (typeof cell === 'string' && cell.trim() === '') return good(null);
+    const id = this.input.people.get(String(cell).trim().normalize('NFC').toLowerCase());
+    if (id !== undefined) return good(id);
+    return bad(
+      'edit.person',
+      `Nobody here is called “${String(cell).slice(0, 80)}”. Give the name or e-mail of a person of the workspace.`,
+    );
+  }
+
+  private refuse(line: number, column: string, code: string, message: string): null {
+    if (this.refused.length < this.input.most) this.refused.push({ line, column, code, message });
+    return null;
+  }
+}

@@ -170,6 +170,8 @@ export interface RunView extends RunHead {
 /** The edits that undo a run. */
 export interface UndoView {
   readonly run: string;
+  /** Too many records for edits one by one: the import is undone as a set (POST to the same address). */
+  readonly large: LargeUndoView | null;
   readonly edits: readonly WireEdit[];
   /** What stays as it is, and why. */
   readonly left: readonly {
@@ -274,4 +276,17 @@ export interface ImportView {
   readonly effects: readonly ImportEffect[];
   /** The run as which it was saved; `null` for a rehearsal. */
   readonly run: string | null;
+}
+
+/** What undoing an import as a set does, or would do. */
+export interface LargeUndoView {
+  /** Records that it made, and that go into the bin. */
+  readonly deleted: number;
+  /** Records in which values are written back. */
+  readonly writtenBack: number;
+  /** Records that it made and that stay: somebody changed them since, or others hang under them. */
+  readonly leftRecords: number;
+  /** Values that stay, because they were changed since. */
+  readonly leftValues: number;
+  readonly effects: readonly ImportEffect[];
 }

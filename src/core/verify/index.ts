@@ -28,6 +28,7 @@ export type {
   ImportEffect,
   ImportSamples,
   ImportView,
+  LargeUndoView,
   KeeperView,
   LiveEffect,
   LivePreview,

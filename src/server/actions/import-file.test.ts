@@ -8,6 +8,8 @@ import { driftIn } from '../testing/drift';
 import { ledgerFlaws } from '../testing/ledger';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { importFile, rehearseImport } from './import-file';
+import { saveEdits } from './save-edits';
+import { rehearseUndo, undoImport } from './undo-import';
 
 const base = galleries();
 const model = readModel({
@@ -236,6 +238,30 @@ test('other separators, encodings, forms and JSON Lines are read; what is not so
   expect(await codes(FILE, { columns: [{ column: 'Title', field: 'artefactCount' }], key: [] })).toBe(
     'edit.kept',
   );
+});
+
+test('an import is undone as a set: what is still its own goes back, what was changed since stays', async () => {
+  const more = Array.from({ length: 50 }, (_, at) => `Loan ${at},Rivers of Silk,Agreed,1.00`).join('\n');
+  const before = await workspace.rows();
+  const { run } = await save(`${FILE}\n${more}\n`);
+  expect(await totalOf(silk)).toEqual(gbp(57));
+  const told = await rehearseUndo(workspace.key, run!);
+  expect(told).toMatchObject({ deleted: 51, writtenBack: 1, leftRecords: 0, leftValues: 0 });
+  const loaned = (await workspace.rows()).find(({ values }) => values.title === 'Loan 0')!;
+  const one = { type: 'loan', id: loaned.id } as const;
+  const by = { workspace: workspace.key, person: TESTER.id };
+  await saveEdits({ ...by, edits: [{ kind: 'edit', ...one, values: { stage: 'returned' } }] });
+  await saveEdits({ ...by, edits: [{ kind: 'edit', type: 'loan', id: loan, values: { exhibition: silk } }] });
+  const { undoneBy, effects, ...done } = await undoImport({ ...by, run: run! });
+  expect(done).toEqual({ deleted: 50, writtenBack: 1, leftRecords: 1, leftValues: 1 });
+  expect(effects.find(({ fieldName }) => fieldName === 'Insured total')!.records).toBe(2);
+  expect((await row(loan)).values).toMatchObject({ exhibition: silk, insuredValue: gbp(100) });
+  expect(await totalOf(silk)).toEqual(gbp(107));
+  expect((await workspace.rows()).filter(({ deleted }) => !deleted).length).toBe(before.length + 1);
+  const { entries } = await getHistory(await workspace.load(), { type: 'loan', id: loan });
+  expect(entries[0]).toMatchObject({ run: undoneBy });
+  expect(await ledgerFlaws(workspace)).toEqual([]);
+  expect(await driftIn(workspace)).toEqual([]);
 });
 
 test('a file that breaks off leaves nothing behind', async () => {

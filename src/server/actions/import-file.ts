@@ -1,8 +1,6 @@
-import { stagesOf } from '@/core/engine';
 import { checkImportPlan, type ImportPlan } from '@/core/intake';
-import { fieldIn, typeIn } from '@/core/model';
-import { type ImportEffect, type ImportView, type RefusedRowView, valueView } from '@/core/verify';
-import { parseValue } from '@/core/values';
+import { typeIn } from '@/core/model';
+import type { ImportView, RefusedRowView } from '@/core/verify';
 import { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { models } from '../database/models';
@@ -10,14 +8,14 @@ import { Incoming, INCOMING } from '../intake/incoming';
 import { type Bytes, readFile } from '../intake/read-file';
 import { type PeopleByWords, RowReader } from '../intake/row-reader';
 import { shadowOf, SHADOW_RUN } from '../intake/shadow';
-import { Taken } from '../intake/take-in';
+import { ALTERED, Taken } from '../intake/take-in';
+import { effectsOf, type Working } from '../intake/effects';
 import { checkType } from '../queries/records';
-import { keepsField } from '../queries/rules';
 import { refuse, Refusal } from '../refusal';
 import { copyLines } from '../store/copy';
-import { fillRules } from '../store/fill';
+import { fillAfter } from '../store/fill-after';
 import { insertRun } from '../store/run-writer';
-import { columnOf, quote, run, tableOf } from '../store/sql';
+import { columnOf, run, tableOf } from '../store/sql';
 import { inAlone } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { MOST_IMPORTED } from './import-records';
@@ -26,7 +24,6 @@ import { checkPerson } from './save-edits';
 /** Most refused rows, records and changes that are told one by one. */
 const MOST_REFUSED = 200;
 const MOST_SAMPLES = 20;
-const MOST_EFFECTS = 5;
 /** Milliseconds that one statement of a rehearsal may take. */
 const REHEARSAL_LIMIT = 300_000;
 
@@ -37,12 +34,6 @@ export interface ImportFileInput {
   readonly plan: ImportPlan;
   readonly bytes: Bytes;
   readonly note?: string;
-}
-
-interface Working {
-  readonly transaction: Transaction;
-  readonly workspace: LoadedWorkspace;
-  readonly runId: string;
 }
 
 /**
@@ -123,7 +114,14 @@ async function takeIn(working: Working, input: ImportFileInput): Promise<ImportV
   const taken = new Taken({ transaction, workspace, type: input.type, run: runId }, incoming.filled);
   const counts = await taken.write();
   const samples = await taken.samples(MOST_SAMPLES);
-  const effects = await fillAfter(working, input.type);
+  const table = tableOf(workspace.schema, input.type);
+  const filled = await fillAfter({
+    ...{ transaction, workspace, run: runId, type: input.type },
+    // The parents that the rows name, and those that changed records named before.
+    parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${INCOMING} i ON i.id = t.id
+      UNION SELECT a.${columnOf(link)} FROM ${ALTERED} a`,
+  });
+  const effects = await effectsOf(working, filled);
   return {
     ...{ read: reader.number, ...counts, refused: reader.refusedNumber + refused.number, refusals },
     ...{ samples, effects, run: null },
@@ -155,62 +153,4 @@ async function peopleByWords({ people }: LoadedWorkspace): Promise<PeopleByWords
     words.set(id, id);
   }
   return words;
-}
-
-/** Works out what the rows change: their parents before and after, and on from there in the plan's order. */
-async function fillAfter({ transaction, workspace, runId }: Working, type: string): Promise<ImportEffect[]> {
-  const { plan } = workspace;
-  const effects: ImportEffect[] = [];
-  const touched = new Set([type]);
-  for (const rules of stagesOf(plan)) {
-    const { link, writes } = rules[0]!;
-    const reached = rules.filter((rule) => rule.reads.some((read) => touched.has(read.type)));
-    if (reached.length === 0) continue;
-    // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
-    const isDirect =
-      link.type === type &&
-      reached.every((rule) => rule.reads.every((read) => read.type === type || !touched.has(read.type)));
-    const counts = await fillRules({
-      ...{ transaction, schema: workspace, rules: reached, run: runId, isKept: keepsField(plan) },
-      ...(isDirect ? { targets: targetsSql(workspace, type, link.link) } : {}),
-    });
-    for (const [at, rule] of reached.entries())
-      effects.push(await effectOf({ transaction, workspace, runId }, rule, counts[at]!));
-    if (counts.some((count) => count > 0)) touched.add(writes.type);
-  }
-  return effects;
-}
-
-/** The parents that the rows name, and those that changed records named before. */
-function targetsSql({ schema }: LoadedWorkspace, type: string, link: string): string {
-  const column = columnOf(link);
-  return `SELECT t.${column} FROM ${tableOf(schema, type)} t JOIN ${INCOMING} i ON i.id = t.id
-    UNION SELECT a.${column} FROM pg_temp.import__altered a`;
-}
-
-async function effectOf(
-  { transaction, workspace, runId }: Working,
-  rule: LoadedWorkspace['plan']['rules'][number],
-  records: number,
-): Promise<ImportEffect> {
-  const { type, field } = rule.writes;
-  const recordType = typeIn(workspace.model, type);
-  const { type: valueType, name } = fieldIn(workspace.model, type, field);
-  const found = await run<{ id: string; title: string; change: [unknown, unknown] }>(
-    transaction,
-    `SELECT l.record::text AS id, t.${columnOf(recordType.title)} AS title, l.changes -> $3 AS change
-      FROM ${quote(workspace.schema)}.ledger l JOIN ${tableOf(workspace.schema, type)} t ON t.id = l.record
-      WHERE l.run = $1 AND l.type = $2 AND l.changes ? $3 ORDER BY title, l.record LIMIT ${MOST_EFFECTS}`,
-    [runId, type, field],
-  );
-  const view = (wire: unknown) => {
-    const parsed = parseValue(valueType, wire);
-    return valueView(valueType, parsed.ok ? parsed.value : null);
-  };
-  return {
-    ...{ rule: { id: rule.id, name: rule.name }, type, typeName: recordType.name, fieldName: name, records },
-    samples: found.map(({ id, title, change: [before, after] }) => ({
-      ...{ id, title, before: view(before), after: view(after) },
-    })),
-  };
 }

@@ -1,13 +1,12 @@
-import { type EditProblem, readEdits, stagesOf, type WireEdit } from '@/core/engine';
+import { type EditProblem, readEdits, type WireEdit } from '@/core/engine';
 import { type Link, typeIn } from '@/core/model';
 import type { Value } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { checkType } from '../queries/records';
-import { keepsField } from '../queries/rules';
 import { refuse, Refusal } from '../refusal';
 import { copyRows } from '../store/copy';
-import { fillRules } from '../store/fill';
+import { fillAfter } from '../store/fill-after';
 import { insertRun } from '../store/run-writer';
 import { columnOf, run, tableOf } from '../store/sql';
 import { inAlone } from '../store/transactions';
@@ -54,8 +53,13 @@ export function importRecords(input: ImportInput): Promise<Imported> {
     await run(transaction, `ANALYZE ${tableOf(workspace.schema, input.type)}`);
     for (const link of workspace.model.linksFrom(input.type))
       await checkLink(transaction, workspace, link, runId);
-    const written = await fillAfter(transaction, workspace, input.type, runId);
-    return { run: runId, created, written };
+    const table = tableOf(workspace.schema, input.type);
+    const filled = await fillAfter({
+      ...{ transaction, workspace, run: runId, type: input.type },
+      parents: (link) =>
+        `SELECT DISTINCT ${columnOf(link)} FROM ${table} WHERE created_run = ${BigInt(runId)}`,
+    });
+    return { run: runId, created, written: filled.map(({ rule, records }) => ({ rule: rule.id, records })) };
   });
 }
 
@@ -120,36 +124,4 @@ async function checkLink(
     throw refuse(422, [{ code: 'link.gone', message, place: link.link }]);
   }
   // A new record has a new id, which no record names yet: a link to the same type can't come back to it.
-}
-
-/** Works out what the new records change: their parents, and on from there; in the plan's order. */
-async function fillAfter(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
-  type: string,
-  runId: string,
-): Promise<Imported['written']> {
-  const { plan, schema } = workspace;
-  const written: { rule: string; records: number }[] = [];
-  const touched = new Set([type]);
-  for (const rules of stagesOf(plan)) {
-    const { link, writes } = rules[0]!;
-    const reached = rules.filter((rule) => rule.reads.some((read) => touched.has(read.type)));
-    if (reached.length === 0) continue;
-    // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
-    const isDirect =
-      link.type === type && reached.every((rule) => rule.reads.every((read) => !touchedByRule(read.type)));
-    const targets = `SELECT DISTINCT ${columnOf(link.link)} FROM ${tableOf(schema, type)} WHERE created_run = ${BigInt(runId)}`;
-    const counts = await fillRules({
-      ...{ transaction, schema: workspace, rules: reached, run: runId, isKept: keepsField(plan) },
-      ...(isDirect ? { targets } : {}),
-    });
-    reached.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
-    if (counts.some((count) => count > 0)) touched.add(writes.type);
-  }
-  return written;
-
-  function touchedByRule(of: string): boolean {
-    return of !== type && touched.has(of);
-  }
 }

@@ -76,7 +76,7 @@ function checkMark(encoding: ImportPlan['encoding'], piece: Uint8Array): void {
 async function* readCsv(plan: ImportPlan, bytes: Bytes): AsyncGenerator<FileRow> {
   const parser = parse({
     ...{ bom: true, delimiter: plan.separator, info: true, relax_column_count: true },
-    ...{ skip_empty_lines: true, max_record_size: MOST_ROW },
+    ...{ skip_empty_lines: true, max_record_size: MOST_ROW, record_delimiter: ['\r\n', '\n', '\r'] },
   });
   const source = Readable.from(textOf(plan, bytes));
   source.on('error', (error) => parser.destroy(error));

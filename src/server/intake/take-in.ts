@@ -9,7 +9,7 @@ import { readTitles, Wanted } from '../queries/titles';
 import { defaultSql, type Filled, INCOMING } from './incoming';
 
 /** Records that rows change, with what stood in them. */
-const ALTERED = 'pg_temp.import__altered';
+export const ALTERED = 'pg_temp.import__altered';
 
 interface TakeIn {
   readonly transaction: Transaction;

@@ -49,12 +49,12 @@ export function undoOf(workspace: LoadedWorkspace, id: string): Promise<UndoView
     const made = await madeBy(transaction, workspace, id);
     if (logged.length + made.length > MOST_EDITS) {
       const message = `Run ${id} is too large to be undone at once: at most ${MOST_EDITS.toLocaleString('en')} records go into one undo.`;
-      throw new Refusal(409, 'undo.size', message);
+      throw new Refusal(409, 'undo.size', message, [], { kind: found.kind });
     }
     const undo = new Undo(workspace, await rowsOf(transaction, workspace, [...logged, ...made]));
     for (const entry of logged) undo.entry(entry);
     for (const ref of made) undo.making(ref);
-    return { run: id, edits: undo.edits, left: undo.left };
+    return { run: id, large: null, edits: undo.edits, left: undo.left };
   });
 }
 

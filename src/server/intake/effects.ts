@@ -1,0 +1,49 @@
+import { fieldIn, typeIn } from '@/core/model';
+import { parseValue } from '@/core/values';
+import { type ImportEffect, valueView } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import type { Filled } from '../store/fill-after';
+import { columnOf, quote, run, tableOf } from '../store/sql';
+import type { LoadedWorkspace } from '../store/workspace';
+
+const MOST_SHOWN = 5;
+
+/** A run of many records under way, saved or rehearsed. */
+export interface Working {
+  readonly transaction: Transaction;
+  readonly workspace: LoadedWorkspace;
+  readonly runId: string;
+}
+
+/** What rules wrote after many records were, with some of the records that were there before. */
+export async function effectsOf(working: Working, filled: readonly Filled[]): Promise<ImportEffect[]> {
+  const effects: ImportEffect[] = [];
+  for (const one of filled) effects.push(await effectOf(working, one));
+  return effects;
+}
+
+async function effectOf(
+  { transaction, workspace, runId }: Working,
+  { rule, records }: Filled,
+): Promise<ImportEffect> {
+  const { type, field } = rule.writes;
+  const recordType = typeIn(workspace.model, type);
+  const { type: valueType, name } = fieldIn(workspace.model, type, field);
+  const found = await run<{ id: string; title: string; change: [unknown, unknown] }>(
+    transaction,
+    `SELECT l.record::text AS id, t.${columnOf(recordType.title)} AS title, l.changes -> $3 AS change
+      FROM ${quote(workspace.schema)}.ledger l JOIN ${tableOf(workspace.schema, type)} t ON t.id = l.record
+      WHERE l.run = $1 AND l.type = $2 AND l.changes ? $3 ORDER BY title, l.record LIMIT ${MOST_SHOWN}`,
+    [runId, type, field],
+  );
+  const view = (wire: unknown) => {
+    const parsed = parseValue(valueType, wire);
+    return valueView(valueType, parsed.ok ? parsed.value : null);
+  };
+  return {
+    ...{ rule: { id: rule.id, name: rule.name }, type, typeName: recordType.name, fieldName: name, records },
+    samples: found.map(({ id, title, change: [before, after] }) => ({
+      ...{ id, title, before: view(before), after: view(after) },
+    })),
+  };
+}

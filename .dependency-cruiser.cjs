@@ -75,6 +75,12 @@ module.exports = {
       to: { path: '^src/core/(engine|verify)' },
     },
     {
+      name: 'core-layers-intake',
+      severity: 'error',
+      from: { path: '^src/core/(values|model|expression|rules|plan|engine)', pathNot: '\\.test\\.ts$' },
+      to: { path: '^src/core/intake' },
+    },
+    {
       name: 'core-layers-engine',
       severity: 'error',
       from: { path: '^src/core/engine', pathNot: '\\.test\\.ts$' },

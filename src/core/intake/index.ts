@@ -9,5 +9,5 @@ export {
   proposeColumns,
   proposeKey,
 } from './import-plan';
-export { type ProposedField, type ProposedType, proposeType, typeFrom } from './propose-type';
+export { type ProposedField, type ProposedType, proposeType, typeForKind } from './propose-type';
 export { PLAIN_FORMS, readText, type TextForms } from './read-text';

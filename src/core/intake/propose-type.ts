@@ -1,16 +1,15 @@
-import { keyOf } from '../model';
-import { type Field, type RecordType } from '../model';
-import { isCurrency, LONG_TEXT_LENGTH, TEXT_LENGTH, type ValueType } from '../values';
+import { type Field, keyOf, type RecordType } from '../model';
+import { isCurrency, type Kind, LONG_TEXT_LENGTH, type Option, TEXT_LENGTH, type ValueType } from '../values';
 import { readText, type TextForms } from './read-text';
 
 /** A field that a column's values suggest. */
 export interface ProposedField {
   readonly heading: string;
+  /** Each different value that the column has, in the order in which they come. */
+  readonly values: readonly string[];
   readonly field: Field;
   /** What a person should look at before the field is made, in words; empty when nothing is doubtful. */
   readonly doubts: readonly string[];
-  /** Some of its different values. */
-  readonly examples: readonly string[];
   readonly filled: number;
 }
 
@@ -35,7 +34,7 @@ const FEW = 0.1;
 export function proposeType(
   headings: readonly string[],
   rows: readonly (readonly string[])[],
-  timeZone: string,
+  { timeZone, types }: { readonly timeZone: string; readonly types: readonly RecordType[] },
 ): ProposedType {
   const columns = headings.map((_, at) =>
     rows.map((row) => (row[at] ?? '').trim()).filter((text) => text !== ''),
@@ -45,14 +44,20 @@ export function proposeType(
   const fields = headings.map((heading, at): ProposedField => {
     const values = columns[at]!;
     const { name, unit } = named(heading, at);
-    const { type, doubts } = typeOf(values, unit, forms, rows.length);
+    const target = types.find((one) => one.name.toLowerCase() === name.toLowerCase());
+    const { type, doubts } = target ? linkTo(target) : typeOf(values, unit, forms, rows.length);
     const key = keyOf(name, taken);
     taken.add(key);
-    const examples = [...new Set(values)].slice(0, 5);
-    return { heading, field: { key, name, type }, doubts, examples, filled: values.length };
+    return {
+      heading,
+      values: [...new Set(values)],
+      field: { key, name, type },
+      doubts,
+      filled: values.length,
+    };
   });
   return {
-    fields: fields.map((one) => one),
+    fields,
     title: titleOf(fields, columns, rows.length),
     forms,
     rows: rows.length,
@@ -76,6 +81,46 @@ interface Proposal {
 }
 
 const TEXT: ValueType = { kind: 'text' };
+
+const linkTo = ({ key, name }: RecordType): Proposal => ({
+  type: { kind: 'link', target: key },
+  doubts: [`Named like the type ${name}: a link to it.`],
+});
+
+/** The settings of a kind that a person chose for a column instead: as the values suggest them. */
+export function typeForKind(kind: Kind, values: readonly string[], forms: TextForms): ValueType {
+  switch (kind) {
+    case 'number':
+      return numberType(values, null, forms);
+    case 'money':
+      return { kind, currency: currencyOf(values, null) ?? 'GBP' };
+    case 'rating': {
+      const read = values.map(Number).filter((value) => Number.isInteger(value) && Math.abs(value) <= 1000);
+      const lowest = Math.min(1, ...read);
+      return { kind, lowest, highest: Math.max(lowest + 1, 5, ...read) };
+    }
+    case 'choice':
+      return { kind, options: optionsOf(values) };
+    case 'choices':
+      return {
+        kind,
+        options: optionsOf(values.flatMap((text) => text.split(/[;,|]/).map((part) => part.trim()))),
+      };
+    case 'link':
+      return { kind, target: '' };
+    default:
+      return { kind };
+  }
+}
+
+function optionsOf(values: readonly string[]): Option[] {
+  const taken = new Set<string>();
+  return [...new Set(values.filter((text) => text !== ''))].slice(0, 500).map((name) => {
+    const key = keyOf(name, taken);
+    taken.add(key);
+    return { key, name };
+  });
+}
 
 function typeOf(values: readonly string[], unit: string | null, forms: TextForms, rows: number): Proposal {
   if (values.length === 0)
@@ -111,14 +156,8 @@ function typeOf(values: readonly string[], unit: string | null, forms: TextForms
     values.length >= distinct.size * FEWEST_PER_OPTION &&
     [...distinct].every((text) => text.length <= LONGEST_OPTION);
   if (!isChoice) return { type: TEXT, doubts };
-  const taken = new Set<string>();
-  const options = [...distinct].map((name) => {
-    const key = keyOf(name, taken);
-    taken.add(key);
-    return { key, name };
-  });
   return {
-    type: { kind: 'choice', options },
+    type: { kind: 'choice', options: optionsOf([...distinct]) },
     doubts: [`Only ${distinct.size} different values: a choice of these, unless others may come.`],
   };
 }
@@ -141,7 +180,7 @@ function numberProposal(
 }
 
 function numberType(values: readonly string[], unit: string | null, { decimal }: TextForms): ValueType {
-  const scale = Math.max(...values.map((text) => text.split(decimal)[1]?.length ?? 0));
+  const scale = Math.max(0, ...values.map((text) => text.split(decimal)[1]?.length ?? 0));
   return { kind: 'number', scale: Math.min(scale, 20), ...(unit === null ? {} : { unit }) };
 }
 
@@ -203,15 +242,4 @@ function titleOf(
     return new Set(values).size === values.length;
   });
   return (distinct ?? full[0])?.field.key ?? null;
-}
-
-/** A type with these fields; the title is required, since it names each record. */
-export function typeFrom(
-  fields: readonly Field[],
-  names: Pick<RecordType, 'key' | 'name' | 'plural' | 'title'>,
-): RecordType {
-  return {
-    ...names,
-    fields: fields.map((field) => (field.key === names.title ? { ...field, required: true } : field)),
-  };
 }

@@ -1,6 +1,6 @@
 import type { ImportPlan } from '@/core/intake';
 import { CsvError, parse } from 'csv-parse';
-import { Readable, Transform } from 'node:stream';
+import { Readable } from 'node:stream';
 import { Refusal } from '../refusal';
 
 /** A row of a file: its line (of CSV, the line on which it ends), and its cells by heading. */
@@ -80,7 +80,7 @@ async function* readCsv(plan: ImportPlan, bytes: Bytes): AsyncGenerator<FileRow>
   });
   const source = Readable.from(textOf(plan, bytes));
   source.on('error', (error) => parser.destroy(error));
-  source.pipe(parser as unknown as Transform);
+  source.pipe(parser);
   let heading: readonly string[] | null = null;
   try {
     for await (const one of parser as AsyncIterable<{ info: { lines: number }; record: string[] }>) {

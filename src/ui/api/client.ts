@@ -46,25 +46,33 @@ export async function callServer<T>(
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
   } catch {
-    throw new ApiProblem(
-      0,
-      'server.away',
-      'Oikon can’t be reached',
-      'The server doesn’t answer. Check that it runs; what you typed is still here.',
-      [],
-    );
+    throw serverAway();
   }
   if (response.status === 204) return undefined as T;
   const answer = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return answer as T;
+  throw problemOf(response.status, answer);
+}
+
+export const serverAway = (): ApiProblem =>
+  new ApiProblem(
+    0,
+    'server.away',
+    'Oikon can’t be reached',
+    'The server doesn’t answer. Check that it runs; what you typed is still here.',
+    [],
+  );
+
+/** What an answer that isn't success says, from its problem details. */
+export function problemOf(status: number, answer: unknown): ApiProblem {
   const problem = (answer ?? {}) as Partial<{
     code: string;
     title: string;
     detail: string;
     errors: Problem[];
   }>;
-  throw new ApiProblem(
-    response.status,
+  return new ApiProblem(
+    status,
     problem.code ?? 'internal',
     problem.title ?? 'Something went wrong',
     problem.detail ?? 'Try again.',

@@ -1,14 +1,18 @@
 'use client';
 
-import type { UndoView } from '@/core/verify';
+import type { LargeUndoView, UndoView } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
 import { Button, Modal } from 'antd';
 import { useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
+import { useForget } from '../api/queries';
+import { LargeUndo } from '../intake/import-result';
+import '../intake/intake.css';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { RehearsedDialog } from '../records/rehearsed-dialog';
+import { usePerson } from '../shell/person';
 
 /** Undoes a run by another: first what that would write back, what follows, and what is left as it is. */
 export function UndoButton({ run }: { run: string }) {
@@ -29,6 +33,7 @@ function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
     gcTime: 0,
     staleTime: 0,
   });
+  if (data?.large) return <LargeUndoDialog {...{ run, onClose }} view={data.large} />;
   if (!data || data.edits.length === 0)
     return (
       <Modal open title={`Undo run ${run}`} footer={null} onCancel={onClose}>
@@ -58,6 +63,47 @@ function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
     >
       <Left left={data.left} />
     </RehearsedDialog>
+  );
+}
+
+/** An import of many records is undone as a set. */
+function LargeUndoDialog({ run, view, onClose }: { run: string; view: LargeUndoView; onClose: () => void }) {
+  const router = useRouter();
+  const person = usePerson();
+  const forget = useForget();
+  const [isBusy, setBusy] = useState(false);
+  const [error, setError] = useState<Error | null>(null);
+  const undo = async () => {
+    setBusy(true);
+    setError(null);
+    try {
+      const done = await callApi<{ undoneBy: string }>(`/runs/${run}/undo`, {
+        method: 'POST',
+        person: person.id,
+      });
+      await forget.records();
+      onClose();
+      router.push(`/ledger/${done.undoneBy}`);
+    } catch (failure) {
+      setError(failure as Error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal
+      open
+      width={640}
+      title={`Undo run ${run}`}
+      okText="Undo it"
+      cancelText="Not now"
+      okButtonProps={{ loading: isBusy, disabled: view.deleted + view.writtenBack === 0 }}
+      onOk={() => void undo()}
+      onCancel={onClose}
+    >
+      <LargeUndo view={view} />
+      <ProblemNotice error={error} />
+    </Modal>
   );
 }
 

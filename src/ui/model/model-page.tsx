@@ -9,6 +9,7 @@ import { useModelView, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog, RemoveTypeDialog, TypeDialog } from './dialogs';
+import { TemplateDialog } from '../intake/template-dialog';
 import { mapMermaid, mapSvg } from './map-export';
 import type { MapLayout } from './map-layout';
 import './model.css';
@@ -24,6 +25,7 @@ const ModelMap = dynamic(() => import('./model-map').then((module) => module.Mod
 /** Which dialog is open. */
 export type Open =
   | { readonly kind: 'addType' }
+  | { readonly kind: 'typeFromFile' }
   | { readonly kind: 'addList' }
   | { readonly kind: 'changeList'; readonly list: string }
   | { readonly kind: 'changeType' | 'removeType' | 'addField' | 'addLink'; readonly type: string }
@@ -103,6 +105,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
         <div className="model-tools">
           <Lists view={view} onOpen={setOpen} />
           {map.data ? <Exports map={map.data} types={view.types} /> : null}
+          <Button onClick={() => setOpen({ kind: 'typeFromFile' })}>Type from a file</Button>
           <Button type="primary" onClick={() => setOpen({ kind: 'addType' })}>
             Add a type
           </Button>
@@ -134,7 +137,8 @@ function TheModel({ view, model, rules }: TheModelProps) {
           ) : (
             <div className="sheet nothing">
               <strong>There is no type of record yet</strong>
-              Add one: what you keep records of, such as Exhibition or Loan.
+              Add one: what you keep records of, such as Exhibition or Loan. Or begin with a CSV file: its
+              columns become fields.
             </div>
           )}
         </div>
@@ -154,6 +158,7 @@ interface OpenDialogProps {
 function Dialog({ open, view, onClose, onChoose }: OpenDialogProps) {
   const common = { model: view, onClose };
   if (open.kind === 'addType') return <TypeDialog {...common} before={null} onMade={onChoose} />;
+  if (open.kind === 'typeFromFile') return <TemplateDialog {...common} onMade={onChoose} />;
   if (open.kind === 'addList') return <ListDialog {...common} before={null} />;
   if (open.kind === 'changeList')
     return <ListDialog {...common} before={view.lists.find(({ key }) => key === open.list) ?? null} />;

@@ -10,6 +10,7 @@ import {
   Input,
   Popover,
   Segmented,
+  Select,
   Switch,
   Table,
   type TableColumnsType,
@@ -29,18 +30,37 @@ import { MarkedBar, MOST_MARKED, readWholeList } from './bulk-edit';
 import { useColumns } from './use-columns';
 import { countWords, isAmount, wordsFor } from './words';
 
-const FIRST = 'exhibition';
 const PAGE = 100;
 
 /** The records of a type: searched, filtered by a condition, sorted, and read on as they are scrolled. */
 export function RecordsPage({ type }: { type: string | null }) {
   const model = useModelView();
-  const shown =
-    type ?? model.data?.types.find(({ key }) => key === FIRST)?.key ?? model.data?.types[0]?.key ?? null;
+  const shown = type ?? model.data?.types[0]?.key ?? null;
   if (model.error) return <ProblemNotice error={model.error} />;
-  if (!model.data || !shown) return <Loading what="the records" />;
+  if (!model.data) return <Loading what="the records" />;
+  if (!shown) return <NoTypes />;
   return <RecordsOfType key={shown} view={model.data} type={shown} />;
 }
+
+function NoTypes() {
+  return (
+    <>
+      <header className="place-head">
+        <h1>Records</h1>
+      </header>
+      <div className="place-body">
+        <div className="sheet nothing">
+          <strong>There is no type of record yet</strong>
+          Add one on the <Link href="/model">Model</Link>, by hand or from a CSV file; its records are listed
+          here.
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** More types than this are chosen from a list. */
+const MOST_BESIDE = 7;
 
 function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
   const router = useRouter();
@@ -51,12 +71,23 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
     <>
       <header className="place-head">
         <h1>Records</h1>
-        <Segmented
-          aria-label="Type of record"
-          value={type}
-          options={view.types.map(({ key, plural }) => ({ value: key, label: plural }))}
-          onChange={(key) => router.push(`/records/${key}`)}
-        />
+        {view.types.length > MOST_BESIDE ? (
+          <Select
+            aria-label="Type of record"
+            value={type}
+            options={view.types.map(({ key, plural }) => ({ value: key, label: plural }))}
+            showSearch={{ optionFilterProp: 'label' }}
+            onChange={(key: string) => router.push(`/records/${key}`)}
+            style={{ width: 240 }}
+          />
+        ) : (
+          <Segmented
+            aria-label="Type of record"
+            value={type}
+            options={view.types.map(({ key, plural }) => ({ value: key, label: plural }))}
+            onChange={(key) => router.push(`/records/${key}`)}
+          />
+        )}
         <Input.Search
           allowClear
           aria-label="Search in titles"
@@ -64,6 +95,11 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
           onChange={(event) => setSearch(event.target.value)}
           style={{ width: 220, marginLeft: 'auto' }}
         />
+        {recordType ? (
+          <Link href={`/records/${type}/import`}>
+            <Button>Import a file</Button>
+          </Link>
+        ) : null}
         {recordType ? (
           <Link href={`/records/${type}/new`}>
             <Button type="primary">

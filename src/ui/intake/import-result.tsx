@@ -1,0 +1,132 @@
+'use client';
+
+import type { RecordType } from '@/core/model';
+import type { ImportEffect, ImportView, LargeUndoView } from '@/core/verify';
+import { Link } from '../kit/navigation';
+import { ValuePair } from '../kit/value-pair';
+
+const number = (of: number): string => of.toLocaleString('en-GB');
+
+/** What a file does, or would do: rows by what becomes of them, why some are refused, and the ripple. */
+export function ImportResult({ view, type }: { view: ImportView; type: RecordType }) {
+  const { created, changed, same, refused, refusals, samples, effects } = view;
+  return (
+    <div className="import-result">
+      <dl className="import-counts">
+        <Count name="made" of={created} />
+        <Count name="changed" of={changed} />
+        <Count name="the same" of={same} />
+        <Count name="refused" of={refused} isBad={refused > 0} />
+      </dl>
+      {refused > 0 ? (
+        <section aria-label="Refused rows">
+          <h3>Refused</h3>
+          <ul className="refused-rows">
+            {refusals.map(({ line, column, message }) => (
+              <li key={`${line} ${column} ${message}`}>
+                <strong>Line {number(line)}</strong> {message}
+              </li>
+            ))}
+            {refused > refusals.length ? <li className="quiet">and more; these come first</li> : null}
+          </ul>
+        </section>
+      ) : null}
+      <Effects effects={effects} />
+      {changed > 0 ? (
+        <section aria-label="Changed records">
+          <h3>Changed {type.plural.toLowerCase()}</h3>
+          <ul>
+            {samples.changed.map(({ line, id, title, changes }) => (
+              <li key={id}>
+                <Link href={`/records/${type.key}/${id}`}>{title}</Link>{' '}
+                <span className="quiet">line {number(line)}</span>
+                {changes.map(({ field, name, before, after }) => (
+                  <div key={field}>
+                    {name}: <ValuePair {...{ before, after }} byRule={false} />
+                  </div>
+                ))}
+              </li>
+            ))}
+          </ul>
+          <More shown={samples.changed.length} of={changed} />
+        </section>
+      ) : null}
+      {created > 0 ? (
+        <section aria-label="New records">
+          <h3>New {type.plural.toLowerCase()}</h3>
+          <ul>
+            {samples.created.map(({ line, title }) => (
+              <li key={line}>
+                {title} <span className="quiet">line {number(line)}</span>
+              </li>
+            ))}
+          </ul>
+          <More shown={samples.created.length} of={created} />
+        </section>
+      ) : null}
+    </div>
+  );
+}
+
+function Count({ name, of, isBad = false }: { name: string; of: number; isBad?: boolean }) {
+  return (
+    <div className={isBad ? 'count-bad' : of === 0 ? 'count-none' : ''}>
+      <dt>{name}</dt>
+      <dd>{number(of)}</dd>
+    </div>
+  );
+}
+
+const More = ({ shown, of }: { shown: number; of: number }) =>
+  of > shown ? <p className="quiet">and {number(of - shown)} more</p> : null;
+
+/** What rules write after it. */
+export function Effects({ effects }: { effects: readonly ImportEffect[] }) {
+  const written = effects.filter(({ records }) => records > 0);
+  if (written.length === 0) return null;
+  return (
+    <section aria-label="What follows">
+      <h3>What follows</h3>
+      <ul>
+        {written.map(({ rule, type, typeName, fieldName, records, samples }) => (
+          <li key={rule.id}>
+            <strong>
+              {fieldName} of {typeName}
+            </strong>{' '}
+            in {number(records)} {records === 1 ? 'record' : 'records'}, by “
+            <Link href={`/rules/${rule.id}`}>{rule.name}</Link>”
+            {samples.map(({ id, title, before, after }) => (
+              <div key={id}>
+                <Link href={`/records/${type}/${id}`}>{title}</Link>: <ValuePair {...{ before, after }} />
+              </div>
+            ))}
+            {records > samples.length && samples.length > 0 ? (
+              <div className="quiet">and {number(records - samples.length)} more</div>
+            ) : null}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** What undoing an import as a set does. */
+export function LargeUndo({ view }: { view: LargeUndoView }) {
+  const { deleted, writtenBack, leftRecords, leftValues, effects } = view;
+  const left = [
+    ...(leftRecords > 0
+      ? [`${number(leftRecords)} new records, which were changed since or have others under them`]
+      : []),
+    ...(leftValues > 0 ? [`${number(leftValues)} values, which were changed since`] : []),
+  ];
+  return (
+    <div className="import-result">
+      <p>
+        {number(deleted)} records that it made go into the bin; in {number(writtenBack)} records values are
+        written back.
+      </p>
+      {left.length > 0 ? <p>Left as it is: {left.join('; ')}.</p> : null}
+      <Effects effects={effects} />
+    </div>
+  );
+}

@@ -1,18 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-
-/** Chooses in a part of the sentence: the button by what it is, the menu by what is chosen. */
-async function choose(page: Page, part: string, item: string | RegExp): Promise<void> {
-  const [button, entry] = [
-    page.getByRole('button', { name: new RegExp(`^${part}`) }),
-    page.getByRole('menuitem', { name: item }),
-  ];
-  // On a busy machine a menu may still be moving into place as it is pressed: then it is pressed again, as a person would.
-  await expect(async () => {
-    if (!(await entry.isVisible())) await button.click();
-    await entry.click({ timeout: 3_000 });
-    await expect(entry).toBeHidden({ timeout: 1_500 });
-  }).toPass({ timeout: 30_000 });
-}
+import { choose } from './sentence';
 
 const family = (page: Page) => page.getByRole('region', { name: 'Worked example' });
 const EXHIBITION = 'Rivers of Silk';

@@ -5,23 +5,27 @@ import { Upload } from 'antd';
 /** Chooses a file: by its dialog, or by dropping it here. */
 export function FileChoice({ file, onFile }: { file: File | null; onFile: (file: File) => void }) {
   return (
-    <Upload.Dragger
-      accept=".csv,.tsv,.txt,.jsonl,.ndjson"
-      showUploadList={false}
-      beforeUpload={(chosen) => {
-        onFile(chosen);
-        return false;
-      }}
-      className="file-choice"
-    >
-      {file ? (
-        <span>
-          <strong>{file.name}</strong> <span className="quiet">{sizeWords(file.size)}</span> · Choose another
-        </span>
-      ) : (
-        <span>Choose a file, or drop it here: CSV with a row of headings, or JSON Lines</span>
-      )}
-    </Upload.Dragger>
+    // As high as what is in it: by itself it fills the place that it stands in.
+    <div>
+      <Upload.Dragger
+        accept=".csv,.tsv,.txt,.jsonl,.ndjson"
+        showUploadList={false}
+        beforeUpload={(chosen) => {
+          onFile(chosen);
+          return false;
+        }}
+        className="file-choice"
+      >
+        {file ? (
+          <span>
+            <strong>{file.name}</strong> <span className="quiet">{sizeWords(file.size)}</span> · Choose
+            another
+          </span>
+        ) : (
+          <span>Choose a file, or drop it here: CSV with a row of headings, or JSON Lines</span>
+        )}
+      </Upload.Dragger>
+    </div>
   );
 }
 

@@ -1,0 +1,15 @@
+import { expect, type Page } from '@playwright/test';
+
+/** Chooses in a part of a rule's sentence: the button by what it is, the menu by what is chosen. */
+export async function choose(page: Page, part: string, item: string | RegExp): Promise<void> {
+  const [button, entry] = [
+    page.getByRole('button', { name: new RegExp(`^${part}`) }),
+    page.getByRole('menuitem', { name: item }),
+  ];
+  // On a busy machine a menu may still be moving into place as it is pressed: then it is pressed again, as a person would.
+  await expect(async () => {
+    if (!(await entry.isVisible())) await button.click();
+    await entry.click({ timeout: 3_000 });
+    await expect(entry).toBeHidden({ timeout: 1_500 });
+  }).toPass({ timeout: 30_000 });
+}

@@ -53,8 +53,12 @@ module.exports = {
     {
       name: 'core-layers-model',
       severity: 'error',
+      comment: 'A selection holds a condition; the model only names its form.',
       from: { path: '^src/core/model', pathNot: '\\.test\\.ts$' },
-      to: { path: '^src/core/(expression|rules|plan|engine|verify)' },
+      to: {
+        path: '^src/core/(expression|rules|plan|engine|verify)',
+        dependencyTypesNot: ['type-only'],
+      },
     },
     {
       name: 'core-layers-expression',

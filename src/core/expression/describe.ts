@@ -9,9 +9,7 @@ export type NameOf = (id: string) => string | undefined;
 
 /** A field in words: `Stage`, or `Exhibition’s stage` up a route. */
 export function describeField(model: Model, field: TypedField): string {
-  const names = field.route.map(
-    (link, index) => fieldIn(model, follow(model, field.from, field.route.slice(0, index))!, link).name,
-  );
+  const names = routeNames(model, field.from, field.route);
   const own = fieldIn(model, field.owner, field.field).name;
   return names.length === 0 ? own : `${names.join('’s ')}’s ${own.charAt(0).toLowerCase()}${own.slice(1)}`;
 }
@@ -20,7 +18,7 @@ export function describeField(model: Model, field: TypedField): string {
 export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
   switch (node.kind) {
     case 'constant':
-      return displayValue(node.type, node.value, nameOf);
+      return node.words ?? displayValue(node.type, node.value, nameOf);
     case 'field':
       return describeField(model, node);
     case 'compare':
@@ -35,10 +33,22 @@ export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
       return `${describe(model, node.operand, nameOf)} ${operatorWords(node.operator, node.operand.type.kind)} ${describe(model, node.part, nameOf)}`;
     case 'group':
       return describeGroup(model, node, nameOf);
+    case 'selection':
+      return describeSelection(model, node);
     default:
       return unreachable(node);
   }
 }
+
+/** `is in “Not inspected lately”`, or `Exhibition is in “Open now”` up a route. */
+function describeSelection(model: Model, node: Extract<Typed, { kind: 'selection' }>): string {
+  const names = routeNames(model, node.from, node.route);
+  const test = `${node.operator === 'isIn' ? 'is in' : 'is not in'} “${node.name}”`;
+  return names.length === 0 ? test : `${names.join('’s ')} ${test}`;
+}
+
+const routeNames = (model: Model, from: string, route: readonly string[]): string[] =>
+  route.map((link, index) => fieldIn(model, follow(model, from, route.slice(0, index))!, link).name);
 
 function describeGroup(model: Model, node: Extract<Typed, { kind: 'group' }>, nameOf?: NameOf): string {
   const parts = node.of.map((part) => {
@@ -61,6 +71,11 @@ export interface Reason {
  */
 export function reasonsAgainst(model: Model, node: Typed, read: ReadField, nameOf?: NameOf): Reason[] {
   if (evaluate(node, read) === true) return [];
+  if (node.kind === 'selection' && node.operator === 'isIn')
+    return reasonsAgainst(model, node.of, read, nameOf).map((reason) => ({
+      ...reason,
+      test: `“${node.name}”: ${reason.test}`,
+    }));
   if (node.kind !== 'group') return [reasonOf(model, node, read, nameOf)];
   if (node.operator === 'none') {
     return node.of

@@ -59,6 +59,14 @@ function makeReady(node: Typed): Evaluator {
       return both(node.operand, node.part, (operand, part) => matches(node.operator, operand, part));
     case 'group':
       return group(node);
+    case 'selection': {
+      const inside = evaluatorOf(node.of);
+      const isInWanted = node.operator === 'isIn';
+      return (at, read) => {
+        const verdict = inside(at, read);
+        return verdict === OUTSIDE ? OUTSIDE : (verdict === true) === isInWanted;
+      };
+    }
     default:
       return unreachable(node);
   }

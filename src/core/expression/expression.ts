@@ -1,9 +1,10 @@
-import type { Value, ValueType, WireValue } from '../values';
+import type { RelativeDay, Value, ValueType, WireValue } from '../values';
 
 export type CompareOperator = '=' | '!=' | '<' | '<=' | '>' | '>=';
 export type PresenceOperator = 'isEmpty' | 'isNotEmpty';
 export type AmongOperator = 'isAmong' | 'isNotAmong';
 export type MatchOperator = 'contains' | 'startsWith';
+export type SelectionOperator = 'isIn' | 'isNotIn';
 export type GroupOperator = 'all' | 'any' | 'none';
 
 /**
@@ -32,7 +33,16 @@ export type Expression =
       readonly operand: Expression;
       readonly part: Expression;
     }
-  | { readonly kind: 'group'; readonly operator: GroupOperator; readonly of: readonly Expression[] };
+  | { readonly kind: 'group'; readonly operator: GroupOperator; readonly of: readonly Expression[] }
+  /** A date relative to the settled day; only compared with dates. */
+  | ({ readonly kind: 'day' } & RelativeDay)
+  /** Whether the record at hand, or one up its links, is in a selection. */
+  | {
+      readonly kind: 'selection';
+      readonly operator: SelectionOperator;
+      readonly route: readonly string[];
+      readonly selection: string;
+    };
 
 /**
  * The same tree once it is typed: constants are values, every node knows what it yields. The evaluator, SQL, the words
@@ -42,7 +52,13 @@ export type Expression =
  * `all` or `none` holds, of `any` does not.
  */
 export type Typed =
-  | { readonly kind: 'constant'; readonly type: ValueType; readonly value: Value }
+  | {
+      readonly kind: 'constant';
+      readonly type: ValueType;
+      readonly value: Value;
+      /** What stands for it in words: a relative date, as of the settled day. */
+      readonly words?: string;
+    }
   | {
       readonly kind: 'field';
       readonly type: ValueType;
@@ -84,6 +100,16 @@ export type Typed =
       readonly type: ValueType;
       readonly operator: GroupOperator;
       readonly of: readonly Typed[];
+    }
+  | {
+      readonly kind: 'selection';
+      readonly type: ValueType;
+      readonly operator: SelectionOperator;
+      readonly from: string;
+      readonly route: readonly string[];
+      readonly name: string;
+      /** The selection's own condition, read from the record at hand. */
+      readonly of: Typed;
     };
 
 export type TypedField = Extract<Typed, { kind: 'field' }>;

@@ -8,7 +8,14 @@ export {
   type ReadField,
   type ReadOf,
 } from './evaluate';
-export type { CompareOperator, Expression, GroupOperator, Typed, TypedField } from './expression';
+export type {
+  CompareOperator,
+  Expression,
+  GroupOperator,
+  SelectionOperator,
+  Typed,
+  TypedField,
+} from './expression';
 export {
   operatorEntry,
   OPERATORS,
@@ -19,4 +26,5 @@ export {
   type RightSide,
 } from './operators';
 export { fieldsRead } from './reads';
-export { typeCondition, typeFieldRead } from './type-expression';
+export { selectionsIn } from './selections-in';
+export { checkSelections, typeCondition, typeFieldRead } from './type-expression';

@@ -17,6 +17,8 @@ export function fieldsRead(node: Typed): TypedField[] {
       return [...fieldsRead(node.operand), ...fieldsRead(node.part)];
     case 'group':
       return node.of.flatMap(fieldsRead);
+    case 'selection':
+      return fieldsRead(node.of);
     default:
       return unreachable(node);
   }

@@ -1,9 +1,11 @@
-import { follow, type Model, typeIn } from '../model';
+import { follow, type Model, type Selection, typeIn } from '../model';
 import {
   bad,
   good,
   KIND_NAMES,
   parseValue,
+  relativeDay,
+  relativeWords,
   type Problem,
   type Result,
   unreachable,
@@ -18,14 +20,19 @@ import { type Operator, operatorsFor, operatorWords } from './operators';
  * Types a condition on records of `type`: every field must exist, every operator take its kinds, every constant fit what
  * it is compared with. Answers the typed tree, or the first problem with its place in the tree (`of.1.right`).
  */
-export function typeCondition(model: Model, type: string, condition: Expression): Result<Typed> {
+export function typeCondition(
+  model: Model,
+  type: string,
+  condition: Expression,
+  within: readonly string[] = [],
+): Result<Typed> {
   if (countNodes(condition, 0) > MOST_NODES) {
     return bad(
       'expression.size',
       `The condition has more than ${MOST_NODES} parts, or is nested deeper than ${MOST_DEPTH}. Split it.`,
     );
   }
-  const typed = typeNode({ model, type }, condition, [], null);
+  const typed = typeNode({ model, type, within }, condition, [], null);
   if (!typed.ok || typed.value.type.kind === 'yesNo') return typed;
   return at(
     [],
@@ -39,6 +46,8 @@ export function typeCondition(model: Model, type: string, condition: Expression)
 interface Scope {
   readonly model: Model;
   readonly type: string;
+  /** Selections that are being typed: none may come round to itself. */
+  readonly within?: readonly string[];
 }
 
 type Place = readonly (string | number)[];
@@ -82,6 +91,10 @@ function typeNode(scope: Scope, node: Expression, place: Place, wanted: ValueTyp
       return typeMatch(scope, node, place);
     case 'group':
       return typeGroup(scope, node, place);
+    case 'day':
+      return at(place, typeDay(scope, node));
+    case 'selection':
+      return typeSelection(scope, node, place);
     default:
       return unreachable(node);
   }
@@ -95,6 +108,116 @@ function typeConstant(value: WireValue, wanted: ValueType | null): Result<Typed>
     );
   const parsed = parseValue(wanted, value);
   return parsed.ok ? good({ kind: 'constant', type: wanted, value: parsed.value }) : parsed;
+}
+
+function typeDay({ model }: Scope, node: Extract<Expression, { kind: 'day' }>): Result<Typed> {
+  if (model.settledDay === null)
+    return bad('expression.day', 'No day is known here for relative dates to count from. Enter a date.');
+  const day = relativeDay(model.settledDay, node);
+  if (!day.ok) return day;
+  return good({ kind: 'constant', type: { kind: 'date' }, value: day.value, words: relativeWords(node) });
+}
+
+/** Most selections that may build upon each other. */
+const MOST_WITHIN = 5;
+
+function typeSelection(
+  scope: Scope,
+  node: Extract<Expression, { kind: 'selection' }>,
+  place: Place,
+): Result<Typed> {
+  const { model, type, within = [] } = scope;
+  const selection = model.selection(node.selection);
+  if (!selection)
+    return at(
+      place,
+      bad(
+        'expression.selection',
+        `There is no selection “${node.selection}”. It may have been removed; choose another.`,
+      ),
+    );
+  const reached = follow(model, type, node.route);
+  if (reached !== selection.type) {
+    const [wanted, found] = [model.type(selection.type)?.plural, reached && typeIn(model, reached).plural];
+    const message = `“${selection.name}” is a selection of ${wanted ?? 'another type'}, not of ${found ?? 'what this route leads to'}. Choose another.`;
+    return at(place, bad('expression.selection', message));
+  }
+  if (within.includes(node.selection) || within.length >= MOST_WITHIN) {
+    const chain = [...within, node.selection]
+      .map((key) => `“${model.selection(key)?.name ?? key}”`)
+      .join(' → ');
+    return at(
+      place,
+      bad(
+        'expression.circle',
+        `Selections build upon each other without an end: ${chain}. Change one of them.`,
+      ),
+    );
+  }
+  const inner = { ...scope, within: [...within, node.selection] };
+  const of = typeNode(inner, onRoute(model, selection, node.route), [], null);
+  if (!of.ok) {
+    const message = `The selection “${selection.name}” can’t be used: ${of.problem.message}`;
+    return at(place, bad(of.problem.code, message));
+  }
+  const { operator, route } = node;
+  return good({
+    kind: 'selection',
+    type: YES_NO,
+    operator,
+    from: type,
+    route,
+    name: selection.name,
+    of: of.value,
+  });
+}
+
+/** A selection's condition, read up a route: where there is no record, none is in the selection. */
+function onRoute(model: Model, { type, condition }: Selection, route: readonly string[]): Expression {
+  if (route.length === 0) return condition;
+  // Every record has a title.
+  const title: Expression = { kind: 'field', route, field: typeIn(model, type).title };
+  const isThere: Expression = { kind: 'presence', operator: 'isNotEmpty', operand: title };
+  return { kind: 'group', operator: 'all', of: [isThere, prefixed(condition, route)] };
+}
+
+/** A condition read on a record up a route, as one that is read on the record at hand. */
+function prefixed(node: Expression, route: readonly string[]): Expression {
+  if (route.length === 0) return node;
+  const onward = (part: Expression) => prefixed(part, route);
+  switch (node.kind) {
+    case 'constant':
+    case 'day':
+      return node;
+    case 'field':
+    case 'selection':
+      return { ...node, route: [...route, ...node.route] };
+    case 'compare':
+      return { ...node, left: onward(node.left), right: onward(node.right) };
+    case 'presence':
+    case 'among':
+      return { ...node, operand: onward(node.operand) };
+    case 'match':
+      return { ...node, operand: onward(node.operand), part: onward(node.part) };
+    case 'group':
+      return { ...node, of: node.of.map(onward) };
+    default:
+      return unreachable(node);
+  }
+}
+
+/**
+ * What is wrong with a model's selections, each with its place (`selection lately`): a condition that can't be read, a type that isn't
+ * there, selections that build upon each other in a circle. Empty when all can be used.
+ */
+export function checkSelections(model: Model): Problem[] {
+  return (model.selections ?? []).flatMap(({ key, name, type, condition }): Problem[] => {
+    const place = `selection ${key}`;
+    if (!model.type(type))
+      return [{ code: 'expression.selection', place, message: `“${name}”: there is no type “${type}”.` }];
+    const typed = typeCondition(model, type, condition, [key]);
+    return typed.ok ? [] : [{ ...typed.problem, place, message: `“${name}”: ${typed.problem.message}` }];
+  });
 }
 
 function typeField({ model, type }: Scope, node: Extract<Expression, { kind: 'field' }>): Result<Typed> {

@@ -1,6 +1,6 @@
 import type { Problem, Replaced, WireValue } from '../values';
 import { checkModel } from './check-model';
-import type { Field, ModelDefinition, OptionList, RecordType } from './model';
+import type { Field, ModelDefinition, OptionList, RecordType, Selection } from './model';
 
 /** One change of a model, as it is sent: plain data. Keys never change; names do, and reach everything that shows them. */
 export type ModelChange =
@@ -26,7 +26,10 @@ export type ModelChange =
   | { readonly kind: 'removeField'; readonly type: string; readonly key: string }
   | { readonly kind: 'addList'; readonly list: OptionList }
   | { readonly kind: 'changeList'; readonly to: OptionList; readonly replaced?: Replaced }
-  | { readonly kind: 'removeList'; readonly key: string };
+  | { readonly kind: 'removeList'; readonly key: string }
+  | { readonly kind: 'addSelection'; readonly selection: Selection }
+  | { readonly kind: 'changeSelection'; readonly to: Selection }
+  | { readonly kind: 'removeSelection'; readonly key: string };
 
 /** What has to happen to the tables, in order. */
 export type StorageStep =
@@ -106,6 +109,12 @@ class Changing {
         return this.changeList(change.to, change.replaced ?? {});
       case 'removeList':
         return this.removeList(change.key);
+      case 'addSelection':
+        return this.withSelections((selections) => [...selections, change.selection]);
+      case 'changeSelection':
+        return this.onSelection(change.to.key, (before) => [{ ...change.to, type: before.type }]);
+      case 'removeSelection':
+        return this.onSelection(change.key, () => []);
     }
   }
 
@@ -201,6 +210,19 @@ class Changing {
       lists: (this.definition.lists ?? []).filter((list) => list.key !== key),
     };
     return null;
+  }
+
+  private withSelections(work: (selections: readonly Selection[]) => readonly Selection[]): null {
+    this.definition = { ...this.definition, selections: work(this.definition.selections ?? []) };
+    return null;
+  }
+
+  private onSelection(key: string, work: (before: Selection) => readonly Selection[]): Problem | null {
+    if (!this.definition.selections?.some((selection) => selection.key === key))
+      return refused('model.noSelection', key, `There is no selection “${key}”. Reload: it may be gone.`);
+    return this.withSelections((selections) =>
+      selections.flatMap((selection) => (selection.key === key ? work(selection) : [selection])),
+    );
   }
 
   private usersOf(list: string): { readonly type: string; readonly field: Field }[] {

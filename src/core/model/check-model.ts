@@ -8,7 +8,7 @@ import {
   unreachable,
   type ValueType,
 } from '../values';
-import type { Field, ModelDefinition, OptionList, RecordType } from './model';
+import type { Field, ModelDefinition, OptionList, RecordType, Selection } from './model';
 
 /** Letters and digits, starting with a small letter: short enough for a column's name in PostgreSQL (63 bytes). */
 const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
@@ -35,6 +35,7 @@ const RESERVED_TYPES = new Set([
   'migration',
   'modelVersion',
   'ruleVersion',
+  'savedList',
 ]);
 
 const MOST_SCALE = 20;
@@ -55,6 +56,33 @@ export function checkModel(model: ModelDefinition): Problem[] {
       : []),
     ...lists.flatMap((list) => checkList(list, lists)),
     ...model.types.flatMap((type) => checkType(type, keys, lists)),
+    ...checkNames(model.selections ?? []),
+  ];
+}
+
+const MOST_SELECTIONS = 500;
+
+/** Of selections only what needs no reading of their conditions; see `checkSelections` for the rest. */
+function checkNames(selections: readonly Selection[]): Problem[] {
+  const place = (key: string) => `selection ${key}`;
+  return [
+    ...repeated(selections.map(({ key }) => key)).map((key) =>
+      problem('model.repeated', place(key), `Two selections have the key “${key}”.`),
+    ),
+    ...repeatedNames(selections.map(({ type, name }) => `${type} ${name}`)).map((both) =>
+      problem(
+        'model.repeated',
+        '',
+        `Two selections of one type have the name “${both.slice(both.indexOf(' ') + 1)}”. Rename one.`,
+      ),
+    ),
+    ...selections.flatMap(({ key, name }) => [
+      ...checkKey(key, place(key), new Set()),
+      ...checkName(name, place(key)),
+    ]),
+    ...(selections.length > MOST_SELECTIONS
+      ? [problem('model.size', '', `A model has at most ${MOST_SELECTIONS} selections.`)]
+      : []),
   ];
 }
 

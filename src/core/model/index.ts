@@ -14,4 +14,5 @@ export {
   type ModelDefinition,
   type OptionList,
   type RecordType,
+  type Selection,
 } from './model';

@@ -1,3 +1,4 @@
+import type { Expression } from '../expression/expression';
 import type { Option, ValueType, WireValue } from '../values';
 
 /**
@@ -42,10 +43,19 @@ export interface OptionList {
   readonly options: readonly Option[];
 }
 
+/** A named condition on the records of a type, for lists, rules and proofs. */
+export interface Selection {
+  readonly key: string;
+  readonly name: string;
+  readonly type: string;
+  readonly condition: Expression;
+}
+
 /** A model as it is stored and sent: plain data. */
 export interface ModelDefinition {
   readonly types: readonly RecordType[];
   readonly lists?: readonly OptionList[];
+  readonly selections?: readonly Selection[];
 }
 
 /** A link field, by the type that has it (the child) and its key. */
@@ -63,6 +73,9 @@ export interface Link extends LinkRef {
 
 /** A model that has been checked, with its types, fields and links found by key. */
 export interface Model extends ModelDefinition {
+  /** The day that relative dates count from; `null` where none is known, as while a model is only looked at. */
+  readonly settledDay: string | null;
+  selection(key: string): Selection | undefined;
   type(key: string): RecordType | undefined;
   field(type: string, key: string): Field | undefined;
   /** Links whose parent is the type: the ways down from it. */
@@ -95,8 +108,8 @@ export function follow(model: Model, type: string, route: readonly string[]): st
   return reached;
 }
 
-/** Builds the lookups over a definition. The definition must have passed `checkModel`. */
-export function readModel(definition: ModelDefinition): Model {
+/** Builds the lookups over a definition, as of a settled day. The definition must have passed `checkModel`. */
+export function readModel(definition: ModelDefinition, settledDay: string | null = null): Model {
   const types = new Map(definition.types.map((type) => [type.key, type]));
   const fields = new Map(
     definition.types.map((type) => [type.key, new Map(type.fields.map((field) => [field.key, field]))]),
@@ -113,11 +126,15 @@ export function readModel(definition: ModelDefinition): Model {
         : [],
     ),
   );
+  const selections = new Map((definition.selections ?? []).map((selection) => [selection.key, selection]));
   const linksTo = grouped(links, (link) => link.parent);
   const linksFrom = grouped(links, (link) => link.type);
   return {
     types: definition.types,
     lists: definition.lists ?? [],
+    selections: definition.selections ?? [],
+    settledDay,
+    selection: (key) => selections.get(key),
     type: (key) => types.get(key),
     field: (type, key) => fields.get(type)?.get(key),
     linksTo: (type) => linksTo.get(type) ?? [],

@@ -1,7 +1,14 @@
 import fc from 'fast-check';
 import type { Edit, Row } from '../engine';
 import type { Expression } from '../expression';
-import { type Field, type LinkPolicy, type Model, readModel, type RecordType } from '../model';
+import {
+  type Field,
+  type LinkPolicy,
+  type Model,
+  readModel,
+  type RecordType,
+  type Selection,
+} from '../model';
 import { buildPlan } from '../plan';
 import { type Aggregate, AGGREGATES, compileRollUp, type RollUp, type Rule, sentenceOf } from '../rules';
 import type { Value } from '../values';
@@ -79,7 +86,8 @@ const KEPT: readonly Field[] = [
 ];
 
 function readSpec(spec: Spec): Case {
-  const model = readModel({ types: spec.types.map((_, index) => typeOf(spec, index)) });
+  const types = spec.types.map((_, index) => typeOf(spec, index));
+  const model = readModel({ types, selections: types.flatMap(selectionsOf) }, '2028-03-15');
   const rules = readRules(model, spec);
   const rows = readRows(model, spec);
   const saves = spec.saves.map((edits, at) => readSave(model, rows, edits, at));
@@ -101,6 +109,26 @@ function typeOf({ types }: Spec, index: number): RecordType {
     ...{ key: `type${index}`, name: `Type ${index}`, plural: `Types ${index}`, title: 'title' },
     fields: [...ENTERED, ...up, ...second, ...self, ...KEPT],
   };
+}
+
+/** Two on each type, the second building on the first, with dates that move with the settled day. */
+function selectionsOf({ key }: RecordType, index: number): Selection[] {
+  const before = (plus: number): Expression => ({
+    ...{ kind: 'compare', operator: '<', left: { kind: 'field', route: [], field: 'day' } },
+    right: { kind: 'day', from: index % 2 === 0 ? 'today' : 'monthStart', plus, unit: 'month' },
+  });
+  const isIn = { kind: 'selection', operator: 'isNotIn', route: [], selection: `past${index}` } as const;
+  const flagged: Expression = {
+    ...{ kind: 'compare', operator: '=', left: { kind: 'field', route: [], field: 'flag' } },
+    right: { kind: 'constant', value: true },
+  };
+  return [
+    { key: `past${index}`, name: `Past ${index}`, type: key, condition: before(-1) },
+    {
+      ...{ key: `open${index}`, name: `Open ${index}`, type: key },
+      condition: { kind: 'group', operator: 'any', of: [isIn, flagged] },
+    },
+  ];
 }
 
 /** Rules that compile, keep different fields and run in no circle; others of the spec are dropped. */
@@ -153,7 +181,7 @@ function fits({ type }: Field, aggregate: Aggregate, target: Field): boolean {
 
 /** Tests on the record's own fields, kept ones among them, and up its links. */
 function readCondition(model: Model, type: string, choices: Choices, depth: number): Expression | null {
-  const which = choices.number() % (depth === 0 ? 9 : 6);
+  const which = choices.number() % (depth === 0 ? 12 : 8);
   const ups = model.linksFrom(type);
   const route = ups.length > 0 && choices.number() % 3 === 0 ? [choices.one(ups).link] : [];
   const read = (field: string): Expression => ({ kind: 'field', route, field });
@@ -182,7 +210,22 @@ function readCondition(model: Model, type: string, choices: Choices, depth: numb
       };
     case 5:
       return compare('units', '<=', '2.5');
-    case 6:
+    case 6: {
+      const at = route.length === 0 ? type : ups.find(({ link }) => link === route[0])!.parent;
+      const selection = choices.one((model.selections ?? []).filter((one) => one.type === at)).key;
+      return { kind: 'selection', operator: choices.one(['isIn', 'isNotIn']), route, selection };
+    }
+    case 7:
+      return {
+        ...{ kind: 'compare', operator: '>=', left: read('day') },
+        right: {
+          kind: 'day',
+          from: 'today',
+          plus: -choices.number() % 3,
+          unit: choices.one(['day', 'year']),
+        },
+      };
+    case 8:
       return null;
     default: {
       const parts = [0, 1].flatMap(() => readCondition(model, type, choices, depth + 1) ?? []);

@@ -1,9 +1,10 @@
+import dayjs from 'dayjs';
 import type { Row } from '../engine';
 import type { Expression } from '../expression';
 import type { Model } from '../model';
 import type { Plan } from '../plan';
 import type { CompiledRollUp } from '../rules';
-import { Decimal, type Money, type Value } from '../values';
+import { Decimal, type Money, type RelativeDay, type Value } from '../values';
 
 /**
  * Works every kept value out again from nothing, slowly and plainly, by loops over all records. Kept for tests only: it
@@ -89,13 +90,21 @@ function orderOf(a: unknown, b: unknown): number {
 }
 
 /** What stands in a field up a route: empty where a link is empty or leads to a record that is gone. */
-function found(
+const found = (
   all: Everything,
   type: string,
   route: readonly string[],
   field: string,
   child: Plain,
-): Value | 'error' {
+): Value | 'error' => reached(all, type, route, child).record?.[field] ?? null;
+
+/** The record up a route, if there is one, and its type. */
+function reached(
+  all: Everything,
+  type: string,
+  route: readonly string[],
+  child: Plain,
+): { readonly record: Plain | undefined; readonly at: string } {
   let record: Plain | undefined = child;
   let at = type;
   for (const link of route) {
@@ -104,7 +113,7 @@ function found(
     const key: string = `${at} ${String(record?.[link])}`;
     record = all.binned.has(key) ? undefined : all.values.get(key);
   }
-  return record?.[field] ?? null;
+  return { record, at };
 }
 
 type Verdict = boolean | 'error';
@@ -125,20 +134,38 @@ function holds(all: Everything, type: string, condition: Expression, child: Plai
     }
     case 'compare': {
       const { left, right, operator } = condition;
-      if (left.kind !== 'field' || right.kind !== 'constant') throw new TypeError('not for this test');
+      if (left.kind !== 'field' || (right.kind !== 'constant' && right.kind !== 'day'))
+        throw new TypeError('not for this test');
       const value = found(all, type, left.route, left.field, child);
       if (value === 'error') return 'error';
-      if (value === null || right.value === null) return false;
-      const other = constant(right.value, value);
+      const written = right.kind === 'day' ? dayOf(all.model, right) : right.value;
+      if (value === null || written === null) return false;
+      const other = constant(written, value);
       if (operator === '=') return same(value, other);
       if (operator === '!=') return !same(value, other);
       if (operator === '>') return orderOf(value, other) > 0;
+      if (operator === '<') return orderOf(value, other) < 0;
+      if (operator === '>=') return orderOf(value, other) >= 0;
       if (operator === '<=') return orderOf(value, other) <= 0;
       throw new TypeError('not for this test');
+    }
+    case 'selection': {
+      const { condition: inner } = all.model.selection(condition.selection)!;
+      const { record, at } = reached(all, type, condition.route, child);
+      // Where there is no record, none is in the selection.
+      const isIn = record === undefined ? false : holds(all, at, inner, record);
+      return isIn === 'error' ? 'error' : isIn === (condition.operator === 'isIn');
     }
     default:
       throw new TypeError('not for this test');
   }
+}
+
+/** A relative date, by the library for dates. */
+function dayOf({ settledDay }: Model, { from, plus, unit }: RelativeDay): string {
+  const today = dayjs(settledDay);
+  const base = from === 'today' ? today : today.startOf(from === 'monthStart' ? 'month' : 'year');
+  return base.add(plus, unit).format('YYYY-MM-DD');
 }
 
 const same = (a: unknown, b: unknown): boolean =>

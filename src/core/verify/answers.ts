@@ -1,4 +1,5 @@
-import type { Field, OptionList, RecordType, StorageStep } from '../model';
+import type { Expression } from '../expression';
+import type { Field, OptionList, RecordType, Selection, StorageStep } from '../model';
 import type { RuleProblem } from '../plan';
 import type { RuleDefinition, RuleState } from '../rules';
 import type { WireEdit } from '../engine';
@@ -33,6 +34,9 @@ export interface ModelView {
   readonly name: string;
   readonly types: readonly RecordType[];
   readonly lists: readonly OptionList[];
+  readonly selections: readonly Selection[];
+  /** The day that relative dates count from. */
+  readonly settledDay: string;
   /** The version of the model, for changes of it. */
   readonly version: string;
   readonly keepers: readonly KeeperView[];
@@ -112,7 +116,7 @@ export interface SavedRun {
 export interface HistoryEntry {
   readonly run: string;
   readonly at: string;
-  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause' | 'model';
+  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause' | 'model' | 'day';
   readonly event: 'created' | 'changed' | 'deleted' | 'restored';
   readonly person: string | null;
   readonly note: string;
@@ -204,9 +208,42 @@ export interface StepView {
   readonly refusal: Problem | null;
 }
 
+/** What a kept list shows: records of a type, or those of several selections joined. */
+export type SavedListDefinition =
+  | {
+      readonly kind: 'list';
+      readonly type: string;
+      /** Keys of the fields beside the title, in order. */
+      readonly columns: readonly string[];
+      /** Key of a field, with `-` before it for the other way round; `null` for the title. */
+      readonly sort: string | null;
+      readonly condition: Expression | null;
+    }
+  | { readonly kind: 'joined'; readonly selections: readonly string[] };
+
+export interface SavedListView {
+  readonly id: string;
+  readonly name: string;
+  readonly definition: SavedListDefinition;
+  readonly version: number;
+}
+
+/** How many records a selection has, and would have. */
+export interface SelectionEffect {
+  readonly key: string;
+  readonly name: string;
+  /** The plural of its type. */
+  readonly plural: string;
+  /** `null` for one that isn't there before, or afterwards. */
+  readonly before: number | null;
+  readonly after: number | null;
+}
+
 /** What a change of the model would do, and what stands against it. */
 export interface ModelRehearsal extends ModelEffects {
   readonly steps: readonly StepView[];
+  /** Selections that are made or changed: how many records are in each. */
+  readonly selections: readonly SelectionEffect[];
   /** What is wrong with the model as it would be, each at its place. */
   readonly problems: readonly Problem[];
   readonly isPossible: boolean;

@@ -1,6 +1,14 @@
+import { checkSelections } from '../expression';
 import { type Model, type StorageStep } from '../model';
 import { buildPlan, downstream } from '../plan';
-import { compileRollUp, type FieldRef, type Rule, type RuleState, sentenceOf } from '../rules';
+import {
+  type CompiledRollUp,
+  compileRollUp,
+  type FieldRef,
+  type Rule,
+  type RuleState,
+  sentenceOf,
+} from '../rules';
 import { isConverted, type Problem } from '../values';
 
 /** A rule as a change of the model meets it. */
@@ -20,6 +28,8 @@ export interface RuleEffect {
 export interface ModelEffects {
   /** Rules that couldn't stand afterwards: the change is refused because of them. */
   readonly blocked: readonly { readonly rule: RuleEffect; readonly problems: readonly Problem[] }[];
+  /** Selections that couldn't be read afterwards: the change is refused because of them. */
+  readonly unreadable: readonly Problem[];
   /** Rules that read, write or name something that changes. */
   readonly touched: readonly RuleEffect[];
   /** Live rules that have to be worked out again, in order: they read or write stored values that change. */
@@ -47,11 +57,26 @@ export function modelEffects(
       after: is.ok ? sentenceOf(after, is.rule, nameOf) : '',
     };
     if (!is.ok) blocked.push({ rule: effect, problems: is.problems });
-    else if (effect.before !== effect.after || [...was.rule.reads, was.rule.writes].some(changed))
+    else if (
+      effect.before !== effect.after ||
+      isOtherCondition(was.rule, is.rule) ||
+      [...was.rule.reads, was.rule.writes].some(changed)
+    )
       touched.push(effect);
   }
-  return { blocked, touched, again: blocked.length > 0 ? [] : workedOutAgain(after, rules, changed) };
+  const unreadable = checkSelections(after);
+  const isRefused = blocked.length + unreadable.length > 0;
+  return {
+    blocked,
+    unreadable,
+    touched,
+    again: isRefused ? [] : workedOutAgain(before, after, rules, changed),
+  };
 }
+
+/** Whether other records count: a selection that the condition uses has changed. */
+const isOtherCondition = (was: CompiledRollUp, is: CompiledRollUp): boolean =>
+  JSON.stringify(was.condition) !== JSON.stringify(is.condition);
 
 /** Fields whose stored values change. */
 function changedFields(steps: readonly StorageStep[]): (ref: FieldRef) => boolean {
@@ -66,15 +91,21 @@ function changedFields(steps: readonly StorageStep[]): (ref: FieldRef) => boolea
 }
 
 function workedOutAgain(
+  before: Model,
   after: Model,
   rules: readonly MetRule[],
   changed: (ref: FieldRef) => boolean,
 ): string[] {
-  const { plan } = buildPlan(
-    after,
-    rules.filter(({ state }) => state === 'live'),
-  );
-  const first = plan.rules.filter((rule) => [...rule.reads, rule.writes].some(changed));
+  const live = rules.filter(({ state }) => state === 'live');
+  const { plan } = buildPlan(after, live);
+  const first = plan.rules.filter((rule) => {
+    if ([...rule.reads, rule.writes].some(changed)) return true;
+    const was = compileRollUp(
+      before,
+      live.find(({ id }) => id === rule.id)!,
+    );
+    return was.ok && isOtherCondition(was.rule, rule);
+  });
   const all = new Set([...first, ...first.flatMap((rule) => downstream(plan, rule))].map(({ id }) => id));
   return plan.rules.filter(({ id }) => all.has(id)).map(({ id }) => id);
 }

@@ -1,9 +1,11 @@
 import {
   changeModel,
+  type Model,
   type ModelChange,
   type ModelDefinition,
   readModel,
   type StorageStep,
+  typeIn,
 } from '@/core/model';
 import {
   displayValue,
@@ -20,10 +22,12 @@ import {
   type ModelEffects,
   modelEffects,
   type ModelRehearsal,
+  type SelectionEffect,
   type StepView,
 } from '@/core/verify';
 import type { RuleDefinition, RuleState } from '@/core/rules';
 import type { Transaction } from 'sequelize';
+import { countSelected } from '../queries/list-records';
 import { refuse, Refusal } from '../refusal';
 import { applyStep, type Mapped, mapValues } from '../store/change-tables';
 import { insertRun } from '../store/run-writer';
@@ -31,6 +35,7 @@ import { columnOf, quote, run, tableOf } from '../store/sql';
 import { inChange, inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { checkPerson } from './save-edits';
+import { lostLists, readLists } from './saved-lists';
 import { fillAll } from './write-rules';
 
 /** What changes of the model would do to what is stored and to the rules. Looks at the data as it stands; changes nothing. */
@@ -48,7 +53,7 @@ interface Rehearsed {
   readonly storage: readonly StorageStep[];
 }
 
-const NO_EFFECTS: ModelEffects = { blocked: [], touched: [], again: [] };
+const NO_EFFECTS: ModelEffects = { blocked: [], unreadable: [], touched: [], again: [] };
 
 async function rehearsed(
   transaction: Transaction,
@@ -56,22 +61,58 @@ async function rehearsed(
   changes: readonly ModelChange[],
 ): Promise<Rehearsed> {
   const { model } = workspace;
-  const changed = changeModel({ types: model.types, lists: model.lists ?? [] }, changes);
+  const { types, lists = [], selections = [] } = model;
+  const changed = changeModel({ types, lists, selections }, changes);
   if (!changed.ok) {
-    const rehearsal = { ...NO_EFFECTS, steps: [], problems: changed.problems, isPossible: false };
+    const rehearsal = {
+      ...NO_EFFECTS,
+      steps: [],
+      selections: [],
+      problems: changed.problems,
+      isPossible: false,
+    };
     return { rehearsal, definition: null, storage: [] };
   }
   const rules = await allRules(transaction, workspace);
   const nameOf = (id: string) => workspace.people.get(id);
-  const effects = modelEffects(model, readModel(changed.definition), changed.steps, rules, nameOf);
+  const after = readModel(changed.definition, model.settledDay);
+  const known = modelEffects(model, after, changed.steps, rules, nameOf);
+  const lost = lostLists(await readLists(transaction, workspace), model, after);
+  const effects = { ...known, unreadable: [...known.unreadable, ...lost] };
   const steps: StepView[] = [];
   for (const step of changed.steps) steps.push(await stepView(transaction, workspace, step));
-  const isPossible = effects.blocked.length === 0 && steps.every(({ refusal }) => refusal === null);
+  const isPossible =
+    effects.blocked.length + effects.unreadable.length === 0 &&
+    steps.every(({ refusal }) => refusal === null);
+  // Fields that are only being made can't be counted by yet.
+  const counted = changed.steps.length === 0 && isPossible ? changedSelections(model, after) : [];
+  const selectionEffects: SelectionEffect[] = [];
+  for (const key of counted) selectionEffects.push(await selectionEffect(transaction, workspace, after, key));
   return {
-    rehearsal: { ...effects, steps, problems: [], isPossible },
+    rehearsal: { ...effects, steps, selections: selectionEffects, problems: [], isPossible },
     definition: changed.definition,
     storage: changed.steps,
   };
+}
+
+function changedSelections(before: Model, after: Model): string[] {
+  const print = (model: Model, key: string) => JSON.stringify(model.selection(key));
+  const keys = [...(before.selections ?? []), ...(after.selections ?? [])].map(({ key }) => key);
+  return [...new Set(keys)].filter((key) => print(before, key) !== print(after, key));
+}
+
+async function selectionEffect(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  after: Model,
+  key: string,
+): Promise<SelectionEffect> {
+  const { model } = workspace;
+  const { name, type } = after.selection(key) ?? model.selection(key)!;
+  const countIn = (of: Model) =>
+    of.selection(key) ? countSelected(transaction, { ...workspace, model: of }, key) : null;
+  const [was, is] = [await countIn(model), await countIn(after)];
+  return { key, name, plural: typeIn(after, type).plural, before: was, after: is };
 }
 
 /** Every rule in its latest version, and in the live one where that is another. */
@@ -258,7 +299,8 @@ export function applyModelChanges(input: ModelChangeInput): Promise<ModelChanged
       [JSON.stringify(definition)],
     );
     await run(transaction, `UPDATE ${s}.state SET model = $1`, [stored!.id]);
-    const note = input.note || storage.map(wordsOf).join('; ').slice(0, 500);
+    const words = [...storage.map(wordsOf), ...rehearsal.selections.map(selectionWords)];
+    const note = input.note || words.join('; ').slice(0, 500);
     const info = { kind: 'model', person: input.person, note } as const;
     const runId = await insertRun(transaction, workspace.schema, info);
     for (const step of storage) await applyStep({ transaction, workspace, run: runId }, step);
@@ -271,10 +313,11 @@ export function applyModelChanges(input: ModelChangeInput): Promise<ModelChanged
   });
 }
 
-function refuseImpossible({ problems, blocked, steps, isPossible }: ModelRehearsal): void {
+function refuseImpossible({ problems, blocked, unreadable, steps, isPossible }: ModelRehearsal): void {
   if (problems.length > 0) throw refuse(422, problems);
   if (isPossible) return;
   throw refuse(409, [
+    ...unreadable,
     ...blocked.map(({ rule, problems: [first] }): Problem => ({
       code: 'model.rule',
       place: rule.id,
@@ -283,6 +326,9 @@ function refuseImpossible({ problems, blocked, steps, isPossible }: ModelRehears
     ...steps.flatMap(({ refusal }) => refusal ?? []),
   ]);
 }
+
+const selectionWords = ({ name, before, after }: SelectionEffect): string =>
+  `Selection ${before === null ? 'added' : after === null ? 'removed' : 'changed'}: ${name}`;
 
 const WORDS: Record<StorageStep['kind'], string> = {
   addType: 'Type added',

@@ -3,11 +3,12 @@ import type { Expression } from '@/core/expression';
 import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
-import { KIND_NAMES } from '@/core/values';
+import { KIND_NAMES, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
 import type { WorkspaceInput } from './make-workspace';
+import type { SavedListInput } from './saved-lists';
 
 const id = Joi.string().max(60);
 const key = Joi.string().max(60);
@@ -90,6 +91,24 @@ const expression = Joi.alternatives()
           kind: Joi.string(),
           operator: Joi.valid('all', 'any', 'none').required(),
           of: Joi.array().items(part).max(200).required(),
+        }),
+      },
+      {
+        is: 'day',
+        then: Joi.object({
+          kind: Joi.string(),
+          from: Joi.valid('today', 'monthStart', 'yearStart').required(),
+          plus: Joi.number().integer().min(-MOST_AWAY).max(MOST_AWAY).required(),
+          unit: Joi.valid('day', 'week', 'month', 'year').required(),
+        }),
+      },
+      {
+        is: 'selection',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('isIn', 'isNotIn').required(),
+          route: Joi.array().items(key).max(6).required(),
+          selection: key.required(),
         }),
       },
     ],
@@ -194,6 +213,9 @@ const modelType = Joi.object({
   bridge: Joi.boolean(),
 });
 const optionList = Joi.object({ key: key.required(), name: kept.required(), options });
+const selection = Joi.object({
+  ...{ key: key.required(), name: kept.required(), type: key.required(), condition: expression.required() },
+});
 const replaced = Joi.object().pattern(key, key.allow(null));
 const kindIs = (kind: string, more: Joi.SchemaMap) => ({
   is: kind,
@@ -220,10 +242,26 @@ const modelChange = Joi.alternatives().conditional('.kind', {
     kindIs('addList', { list: optionList.required() }),
     kindIs('changeList', { to: optionList.required(), replaced }),
     kindIs('removeList', { key: key.required() }),
+    kindIs('addSelection', { selection: selection.required() }),
+    kindIs('changeSelection', { to: selection.required() }),
+    kindIs('removeSelection', { key: key.required() }),
   ],
   otherwise: Joi.forbidden(),
 });
 const modelChanges = Joi.array().items(modelChange.required()).min(1).max(200).required();
+
+const savedList = Joi.alternatives().conditional('.kind', {
+  switch: [
+    kindIs('list', {
+      type: key.required(),
+      columns: Joi.array().items(key).max(300).unique().required(),
+      sort: key.allow(null).required(),
+      condition: expression.allow(null).required(),
+    }),
+    kindIs('joined', { selections: Joi.array().items(key).min(1).max(20).unique().required() }),
+  ],
+  otherwise: Joi.forbidden(),
+});
 
 const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id }),
@@ -260,6 +298,8 @@ const SCHEMAS = {
     key: Joi.array().items(key).max(5).unique().default([]),
     refused: Joi.valid('stop', 'leaveOut').default('stop'),
   }),
+  newList: Joi.object({ name: name.required(), definition: savedList.required() }),
+  listPatch: Joi.object({ version: version.required(), name, definition: savedList }),
   newWorkspace: Joi.object({
     name: name.required(),
     copyOf: Joi.string().max(40),
@@ -289,6 +329,8 @@ interface Inputs {
   modelRehearsal: { readonly changes: readonly ModelChange[] };
   modelChange: { readonly changes: readonly ModelChange[]; readonly version: string; readonly note?: string };
   importPlan: ImportPlan;
+  newList: SavedListInput;
+  listPatch: Partial<SavedListInput> & { readonly version: number };
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };

@@ -4,6 +4,7 @@ import { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { migrateInstallation, migrateWorkspace } from '../database/migrate';
 import { models, type Workspace as StoredWorkspace } from '../database/models';
+import { dayIn } from '../day';
 import { Refusal } from '../refusal';
 import { copyAll, copyRules } from '../store/copy-workspace';
 import { quote, run } from '../store/sql';
@@ -90,7 +91,7 @@ export async function addWorkspace(input: WorkspaceInput): Promise<WorkspaceView
   const people = (await models().Person.findAll()).map((person) => person.get({ plain: true }));
   const timeZone = checkTimeZone(input.timeZone ?? 'UTC');
   const model: ModelDefinition = { types: [] };
-  await makeWorkspace({ key, name, timeZone, settledDay: dayIn(timeZone), model, people });
+  await makeWorkspace({ key, name, timeZone, settledDay: dayIn(timeZone, new Date()), model, people });
   return { key, name };
 }
 
@@ -200,6 +201,3 @@ function checkTimeZone(timeZone: string): string {
     throw new Refusal(422, 'workspace.timeZone', message);
   }
 }
-
-/** The civil day that it is in a time zone now. */
-const dayIn = (timeZone: string): string => new Intl.DateTimeFormat('sv-SE', { timeZone }).format(new Date());

@@ -135,4 +135,17 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER TABLE run DROP CONSTRAINT run_kind_check,
         ADD CONSTRAINT run_kind_check CHECK (kind IN ('save', 'load', 'import', 'live', 'pause', 'model'));`,
   },
+  {
+    name: '003-saved-lists',
+    sql: `
+      -- A list kept with a name: its type, columns, order and condition, or selections that it joins.
+      CREATE TABLE saved_list (
+        id uuid PRIMARY KEY,
+        name text NOT NULL,
+        definition jsonb NOT NULL,
+        version integer NOT NULL DEFAULT 1
+      );
+      ALTER TABLE run DROP CONSTRAINT run_kind_check,
+        ADD CONSTRAINT run_kind_check CHECK (kind IN ('save', 'load', 'import', 'live', 'pause', 'model', 'day'));`,
+  },
 ];

@@ -140,6 +140,25 @@ async function countUpTo(
   return { number: Math.min(number, MOST_COUNTED), isExact: number <= MOST_COUNTED };
 }
 
+/** How many records are in a selection, to the last one. */
+export async function countSelected(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  key: string,
+): Promise<number> {
+  const { type } = workspace.model.selection(key)!;
+  const binds = new Binds();
+  const condition: Expression = { kind: 'selection', operator: 'isIn', route: [], selection: key };
+  const { joins, where } = whereOf(
+    workspace,
+    { type, filter: {}, condition, descending: false, limit: 0 },
+    binds,
+  );
+  const text = `SELECT count(*)::int AS number FROM ${tableOf(workspace.schema, type)} t ${joins} WHERE ${where}`;
+  const [found] = await run<{ number: number }>(transaction, text, binds.values);
+  return found!.number;
+}
+
 /** The condition of a list, and the tables up the routes that it reads. */
 function whereOf(
   workspace: LoadedWorkspace,

@@ -23,6 +23,7 @@ interface Logged {
 const NOT_UNDONE: Partial<Record<RunInfo['kind'], string>> = {
   live: 'It filled what a rule keeps. Pause the rule, or change it, instead.',
   pause: 'It paused a rule. Take the rule live again instead.',
+  day: 'It settled a day, which doesn’t come back.',
   model: 'It changed the model. Change the model back instead.',
   load: 'It loaded the workspace’s first records.',
 };

@@ -9,7 +9,7 @@ export async function copyRules(
   source: LoadedWorkspace,
   schema: string,
 ): Promise<void> {
-  for (const table of ['model_version', 'state', 'rule', 'rule_version'])
+  for (const table of ['model_version', 'state', 'rule', 'rule_version', 'saved_list'])
     await copyTable(transaction, source.schema, schema, table);
   await goOn(transaction, schema, 'model_version');
 }

@@ -32,6 +32,10 @@ export function expressionSql(node: Typed, field: FieldSql, binds: ValuePlaces):
       if (parts.length === 0) return node.operator === 'all' ? 'true' : 'false';
       return `(${parts.join(node.operator === 'all' ? ' AND ' : ' OR ')})`;
     }
+    case 'selection': {
+      const inside = expressionSql(node.of, field, binds);
+      return node.operator === 'isIn' ? inside : `(NOT ${inside})`;
+    }
     default:
       return unreachable(node);
   }
@@ -47,6 +51,7 @@ export function filterSql(node: Typed, field: FieldSql, binds: ValuePlaces): str
   if (node.kind === 'compare') return comparedSql(node, field, binds);
   if (node.kind === 'match') return matchSql(node, field, binds);
   if (node.kind === 'among' && node.operator === 'isAmong') return amongSql(node, field, binds);
+  if (node.kind === 'selection' && node.operator === 'isIn') return filterSql(node.of, field, binds);
   return expressionSql(node, field, binds);
 }
 

@@ -68,7 +68,7 @@ export async function readWorkspace(
     transaction,
     `SELECT r.id, v.id AS version, r.name, v.definition FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id = r.live_version WHERE r.state = 'live'`,
   );
-  const model = readModel(state.definition);
+  const model = readModel(state.definition, state.settled_day);
   const { plan, problems } = buildPlan(model, live);
   if (problems.length > 0)
     throw new Error(

@@ -38,8 +38,8 @@ export async function testWorkspace(given: {
     key,
     name: key,
     timeZone: 'Europe/London',
-    settledDay: '2026-03-14',
-    model: { types: given.model.types },
+    settledDay: given.model.settledDay ?? '2026-03-14',
+    model: { types: given.model.types, selections: given.model.selections ?? [] },
     people: [TESTER],
   });
   await loadRows(await reloadWorkspace(key), given.rows, TESTER.id);

@@ -13,6 +13,7 @@ import type {
   RuleView,
   RunList,
   RunView,
+  SavedListView,
   WorkspaceView,
 } from '@/core/verify';
 import type { Expression } from '@/core/expression';
@@ -30,14 +31,22 @@ export const useWorkspaces = () =>
 export const useModelView = () =>
   useQuery({ queryKey: ['types'], queryFn: () => callApi<ModelView>('/types') });
 
+/** The model of a workspace with its lookups. */
+export const modelOf = ({ types, lists, selections, settledDay }: ModelView): Model =>
+  readModel({ types, lists, selections }, settledDay);
+
 /** The model with its lookups, once it is there. */
 export function useModel(): Model | null {
   const { data } = useModelView();
-  return useMemo(() => (data ? readModel({ types: data.types }) : null), [data]);
+  return useMemo(() => (data ? modelOf(data) : null), [data]);
 }
 
 export const usePeople = () =>
   useQuery({ queryKey: ['people'], queryFn: () => callApi<{ people: PersonView[] }>('/people') });
+
+/** The lists that are kept with a name. */
+export const useLists = () =>
+  useQuery({ queryKey: ['lists'], queryFn: () => callApi<{ lists: SavedListView[] }>('/lists') });
 
 export const useRules = () =>
   useQuery({ queryKey: ['rules'], queryFn: () => callApi<{ rules: RuleView[] }>('/rules') });

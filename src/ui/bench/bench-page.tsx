@@ -201,7 +201,7 @@ interface TreeProps {
 function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
   const { setup } = workshop;
   const { family, live } = setup;
-  const model = useMemo(() => readModel(setup.model), [setup.model]);
+  const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
   const drafts = taking.map((draft): Rule => ({ ...draft, version: draft.id }));
   const titles = new Map(

@@ -9,11 +9,11 @@ import {
   proposeKey,
   type TextForms,
 } from '@/core/intake';
-import { type Model, readModel, type RecordType } from '@/core/model';
+import { type Model, type RecordType } from '@/core/model';
 import type { ImportView, ModelView } from '@/core/verify';
 import { Button, Progress, Radio, Select } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useForget, useModelView } from '../api/queries';
+import { useForget, modelOf, useModelView } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -44,7 +44,7 @@ export function ImportPage({ type }: { type: string }) {
 }
 
 function ImportInto({ view, type }: { view: ModelView; type: RecordType }) {
-  const model = useMemo(() => readModel({ types: view.types }), [view.types]);
+  const model = useMemo(() => modelOf(view), [view]);
   const [file, setFile] = useState<File | null>(null);
   const [head, setHead] = useState<Head | null>(null);
   const [error, setError] = useState<Error | null>(null);

@@ -8,4 +8,5 @@ export const RUN_WORDS: Record<HistoryEntry['kind'], string> = {
   live: 'took rules live',
   pause: 'paused a rule',
   model: 'changed the model',
+  day: 'settled a day',
 };

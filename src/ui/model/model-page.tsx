@@ -1,11 +1,11 @@
 'use client';
 
-import { type Model, type RecordType, readModel } from '@/core/model';
+import type { Model, RecordType } from '@/core/model';
 import type { ModelView } from '@/core/verify';
 import { Button, Dropdown, Segmented, Select } from 'antd';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
-import { useModelView, useRules } from '../api/queries';
+import { modelOf, useModelView, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog, RemoveTypeDialog, TypeDialog } from './dialogs';
@@ -14,6 +14,7 @@ import { mapMermaid, mapSvg } from './map-export';
 import type { MapLayout } from './map-layout';
 import './model.css';
 import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';
+import { RemoveSelectionDialog, SelectionDialog } from './selection-dialog';
 import { TypePanel } from './type-panel';
 import { useMap } from './use-map';
 
@@ -28,17 +29,22 @@ export type Open =
   | { readonly kind: 'typeFromFile' }
   | { readonly kind: 'addList' }
   | { readonly kind: 'changeList'; readonly list: string }
-  | { readonly kind: 'changeType' | 'removeType' | 'addField' | 'addLink'; readonly type: string }
+  | {
+      readonly kind: 'changeType' | 'removeType' | 'addField' | 'addLink' | 'addSelection';
+      readonly type: string;
+    }
+  | {
+      readonly kind: 'changeSelection' | 'removeSelection';
+      readonly type: string;
+      readonly selection: string;
+    }
   | { readonly kind: 'changeField' | 'removeField'; readonly type: string; readonly field: string };
 
 /** The types of record and their links, drawn and listed; each can be looked into and changed. */
 export function ModelPage() {
   const view = useModelView();
   const rules = useRules();
-  const model = useMemo(
-    () => (view.data ? readModel({ types: view.data.types, lists: view.data.lists }) : null),
-    [view.data],
-  );
+  const model = useMemo(() => (view.data ? modelOf(view.data) : null), [view.data]);
   const onModel = useMemo(
     () => (model && rules.data ? rulesOn(model, rules.data.rules) : []),
     [model, rules.data],
@@ -164,6 +170,7 @@ function Dialog({ open, view, onClose, onChoose }: OpenDialogProps) {
     return <ListDialog {...common} before={view.lists.find(({ key }) => key === open.list) ?? null} />;
   const type = view.types.find(({ key }) => key === open.type);
   if (!type) return null;
+  const read = { model: modelOf(view), version: view.version, onClose };
   switch (open.kind) {
     case 'changeType':
       return <TypeDialog {...common} before={type} />;
@@ -172,6 +179,18 @@ function Dialog({ open, view, onClose, onChoose }: OpenDialogProps) {
     case 'addField':
     case 'addLink':
       return <FieldDialog {...common} type={type} before={null} isLink={open.kind === 'addLink'} />;
+    case 'addSelection':
+      return <SelectionDialog {...read} type={type} before={null} />;
+    case 'changeSelection':
+    case 'removeSelection': {
+      const selection = view.selections.find(({ key }) => key === open.selection);
+      if (!selection) return null;
+      return open.kind === 'changeSelection' ? (
+        <SelectionDialog {...read} type={type} before={selection} />
+      ) : (
+        <RemoveSelectionDialog {...read} selection={selection} />
+      );
+    }
     case 'changeField':
     case 'removeField': {
       const field = type.fields.find(({ key }) => key === open.field);

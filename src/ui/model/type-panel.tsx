@@ -1,11 +1,13 @@
 'use client';
 
+import { describe, typeCondition } from '@/core/expression';
 import { type Field, type Link as ModelLink, type Model, type RecordType, typeIn } from '@/core/model';
 import { KIND_NAMES, type ValueType } from '@/core/values';
 import { Button } from 'antd';
 import { Link } from '../kit/navigation';
 import type { Open } from './model-page';
 import { type RuleOnModel, wayOfUse } from './rules-on';
+import { usersOf } from './selection-dialog';
 import { RollUpGlyph } from '../theme/glyphs';
 
 export interface TypePanelProps {
@@ -51,9 +53,11 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
         </tbody>
       </table>
       <Below {...{ model, below }} />
+      <Selections {...{ model, type, rules, onOpen }} />
       <div className="type-actions">
         <Button onClick={() => onOpen({ kind: 'addField', type: type.key })}>Add a field</Button>
         <Button onClick={() => onOpen({ kind: 'addLink', type: type.key })}>Add a link</Button>
+        <Button onClick={() => onOpen({ kind: 'addSelection', type: type.key })}>Add a selection</Button>
         <Button onClick={() => onOpen({ kind: 'changeType', type: type.key })}>Change the type …</Button>
         <Button danger onClick={() => onOpen({ kind: 'removeType', type: type.key })}>
           Remove …
@@ -168,6 +172,62 @@ function Uses({
         </ul>
       )}
     </>
+  );
+}
+
+/** Named conditions on the type: what each says, and what uses it. */
+function Selections({
+  model,
+  type,
+  rules,
+  onOpen,
+}: Pick<TypePanelProps, 'model' | 'type' | 'rules' | 'onOpen'>) {
+  const selections = (model.selections ?? []).filter((selection) => selection.type === type.key);
+  if (selections.length === 0) return null;
+  return (
+    <table className="type-lines" aria-label={`Selections of ${type.plural}`}>
+      <thead>
+        <tr>
+          <th scope="col">Selection</th>
+          <th scope="col">
+            <span className="visually-hidden">Change</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {selections.map(({ key, name, condition }) => {
+          const typed = typeCondition(model, type.key, condition);
+          const users = usersOf(model, rules, key);
+          return (
+            <tr key={key}>
+              <td>
+                {name}
+                <div className="flags">{typed.ok ? describe(model, typed.value) : typed.problem.message}</div>
+                <div className="flags">{users.length > 0 ? `Used by ${users.join(', ')}` : ''}</div>
+              </td>
+              <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
+                <Button
+                  size="small"
+                  type="text"
+                  aria-label={`Change ${name}`}
+                  onClick={() => onOpen({ kind: 'changeSelection', type: type.key, selection: key })}
+                >
+                  Change
+                </Button>
+                <Button
+                  size="small"
+                  type="text"
+                  aria-label={`Remove ${name}`}
+                  onClick={() => onOpen({ kind: 'removeSelection', type: type.key, selection: key })}
+                >
+                  Remove
+                </Button>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
   );
 }
 

@@ -1,6 +1,6 @@
 'use client';
 
-import type { ModelRehearsal, StepView } from '@/core/verify';
+import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/verify';
 import { ProblemNotice } from '../kit/problem-notice';
 
 const number = (of: number): string => of.toLocaleString('en-GB');
@@ -19,7 +19,8 @@ export function WouldDo({
 }) {
   if (error) return <ProblemNotice error={error} />;
   if (!rehearsal) return null;
-  const { steps, blocked, touched, again, problems } = rehearsal;
+  const { steps, blocked, unreadable, selections, touched, again } = rehearsal;
+  const problems = [...rehearsal.problems, ...unreadable];
   return (
     <section className="would" aria-label="What it would do" aria-busy={!isCurrent} aria-live="polite">
       <h3>What it would do</h3>
@@ -34,6 +35,9 @@ export function WouldDo({
             {step.refusal ? step.refusal.message : stepWords(step)}
             <Samples step={step} />
           </li>
+        ))}
+        {selections.map((selection) => (
+          <li key={selection.key}>{selectionWords(selection)}</li>
         ))}
         {blocked.map(({ rule, problems: [first] }) => (
           <li key={rule.id} className="would-wrong">
@@ -58,12 +62,19 @@ export function WouldDo({
             again for every record.
           </li>
         ) : null}
-        {problems.length + steps.length + blocked.length + touched.length === 0 ? (
+        {problems.length + steps.length + selections.length + blocked.length + touched.length === 0 ? (
           <li>Only names and order change; nothing that is stored.</li>
         ) : null}
       </ul>
     </section>
   );
+}
+
+function selectionWords({ name, plural, before, after }: SelectionEffect): string {
+  if (before === null) return `“${name}” would have ${number(after!)} ${plural.toLowerCase()} now.`;
+  if (after === null) return `Removes “${name}”, which has ${number(before)} ${plural.toLowerCase()} now.`;
+  if (before === after) return `“${name}” has ${number(before)} ${plural.toLowerCase()} before and after.`;
+  return `“${name}” has ${number(before)} ${plural.toLowerCase()} now, and would have ${number(after)}.`;
 }
 
 function stepWords({ kind, name, typeName, stored, altered, lost }: StepView): string {

@@ -1,6 +1,6 @@
 'use client';
 
-import { readModel, type RecordType } from '@/core/model';
+import type { RecordType } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { ModelView, RecordView, SavedRun, WireRecord } from '@/core/verify';
 import { App, Button } from 'antd';
@@ -8,7 +8,7 @@ import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
-import { useForget, useModelView, useRecord } from '../api/queries';
+import { useForget, modelOf, useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { usePerson } from '../shell/person';
@@ -39,7 +39,7 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
   const person = usePerson();
   const forget = useForget();
   const { message } = App.useApp();
-  const model = useMemo(() => readModel({ types: view.types }), [view.types]);
+  const model = useMemo(() => modelOf(view), [view]);
   const recordType = model.type(type)!;
   const given = model.linksFrom(type).filter(({ link }) => query.get(link));
   const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>(() =>

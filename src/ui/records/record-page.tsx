@@ -1,11 +1,11 @@
 'use client';
 
-import { type Model, readModel } from '@/core/model';
+import { type Model } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/verify';
 import { Button } from 'antd';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
-import { useModelView, useRecord } from '../api/queries';
+import { modelOf, useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
@@ -40,7 +40,7 @@ export function RecordPage({ type, id }: { type: string; id: string }) {
 }
 
 function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
-  const model = useMemo(() => readModel({ types: view.types }), [view.types]);
+  const model = useMemo(() => modelOf(view), [view]);
   const [way, setWay] = useState<readonly ValueAt[]>([]);
   const [binning, setBinning] = useState<'delete' | 'restore' | null>(null);
   const router = useRouter();

@@ -1,8 +1,8 @@
 'use client';
 
 import { type Expression, typeCondition } from '@/core/expression';
-import { type Field, type Model, readModel } from '@/core/model';
-import type { ModelView, RecordList, WireRecord } from '@/core/verify';
+import { type Field, type Model } from '@/core/model';
+import type { ModelView, RecordList, SavedListView, WireRecord } from '@/core/verify';
 import {
   Button,
   Checkbox,
@@ -15,9 +15,18 @@ import {
   Table,
   type TableColumnsType,
 } from 'antd';
+import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
-import { exportPath, listPath, useModelView, usePeople, useRecordPages } from '../api/queries';
+import {
+  exportPath,
+  listPath,
+  modelOf,
+  useLists,
+  useModelView,
+  usePeople,
+  useRecordPages,
+} from '../api/queries';
 import { article } from '../kit/article';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -28,6 +37,7 @@ import '../rules/rules.css';
 import './records.css';
 import { MarkedBar, MOST_MARKED, readWholeList } from './bulk-edit';
 import { useColumns } from './use-columns';
+import { ListsMenu } from './lists-menu';
 import { countWords, isAmount, wordsFor } from './words';
 
 const PAGE = 100;
@@ -64,9 +74,15 @@ const MOST_BESIDE = 7;
 
 function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
   const router = useRouter();
-  const model = useMemo(() => readModel({ types: view.types }), [view.types]);
+  const model = useMemo(() => modelOf(view), [view]);
   const [search, setSearch] = useState('');
   const recordType = model.type(type);
+  const lists = useLists();
+  const wanted = useSearchParams().get('list');
+  const list =
+    lists.data?.lists.find(
+      ({ id, definition }) => id === wanted && definition.kind === 'list' && definition.type === type,
+    ) ?? null;
   return (
     <>
       <header className="place-head">
@@ -109,7 +125,12 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
         ) : null}
       </header>
       <div className="place-body records-body">
-        <List {...{ model, view, type, search }} />
+        <ProblemNotice error={lists.error} />
+        {lists.data ? (
+          <List key={list?.id ?? 'all'} {...{ model, view, type, search, list }} lists={lists.data.lists} />
+        ) : lists.error ? null : (
+          <Loading what="the records" />
+        )}
       </div>
     </>
   );
@@ -120,16 +141,20 @@ interface ListProps {
   readonly view: ModelView;
   readonly type: string;
   readonly search: string;
+  readonly lists: readonly SavedListView[];
+  /** The kept list that is open; `null` for all records. */
+  readonly list: SavedListView | null;
 }
 
-function List({ model, view, type, search }: ListProps) {
+function List({ model, view, type, search, lists, list }: ListProps) {
+  const kept = list?.definition.kind === 'list' ? list.definition : null;
   const people = usePeople();
-  const [sort, setSort] = useState<string | undefined>();
+  const [sort, setSort] = useState<string | undefined>(kept?.sort ?? undefined);
   const [isBin, setBin] = useState(false);
   const [marked, setMarked] = useState<readonly WireRecord[]>([]);
-  const [written, setWritten] = useState<Expression | null>(null);
-  const [condition, setCondition] = useState<Expression | null>(null);
-  const columns = useColumns(model, type);
+  const [written, setWritten] = useState<Expression | null>(kept?.condition ?? null);
+  const [condition, setCondition] = useState<Expression | null>(kept?.condition ?? null);
+  const columns = useColumns(model, type, kept?.columns ?? null);
   const recordType = model.type(type);
   const { data, error, isFetching, hasNextPage, fetchNextPage } = useRecordPages(type, {
     ...{ search, limit: PAGE, condition, isBin },
@@ -162,6 +187,21 @@ function List({ model, view, type, search }: ListProps) {
         <label className="list-bin">
           <Switch size="small" checked={isBin} onChange={setBin} aria-label="Show the bin" /> Bin
         </label>
+        <ListsMenu
+          {...{ model, view, type, lists, list }}
+          shown={
+            written === condition
+              ? {
+                  kind: 'list',
+                  type,
+                  columns: columns.chosen.map(({ key }) => key),
+                  sort: sort ?? null,
+                  condition,
+                }
+              : null
+          }
+          onCondition={write}
+        />
         <ColumnChoice {...{ model, type, columns }} />
         <ListExport
           path={exportPath(type, query)}
@@ -184,6 +224,7 @@ function List({ model, view, type, search }: ListProps) {
           pages={data.pages}
           isFetching={isFetching}
           isNarrowed={search !== '' || condition !== null}
+          sort={sort ?? null}
           onSort={setSort}
           onEnd={() => {
             if (hasNextPage && !isFetching) void fetchNextPage();
@@ -255,6 +296,8 @@ interface TableProps {
   readonly isNarrowed: boolean;
   readonly marked: readonly WireRecord[];
   readonly onMark: (marked: readonly WireRecord[]) => void;
+  /** Key of the field that the list is sorted by, with `-` before it for the other way round. */
+  readonly sort: string | null;
   readonly onSort: (sort: string | undefined) => void;
   readonly onEnd: () => void;
 }
@@ -265,8 +308,10 @@ const MARK = 40;
 const NEAR = 600;
 
 function RecordTable(props: TableProps) {
-  const { model, view, type, isBin, fields, pages, isFetching, isNarrowed, marked, onMark, onSort, onEnd } =
-    props;
+  const { model, view, type, isBin, fields, pages, isFetching, isNarrowed, marked } = props;
+  const { sort, onMark, onSort, onEnd } = props;
+  const orderOf = (key: string): 'ascend' | 'descend' | null =>
+    sort === key ? 'ascend' : sort === `-${key}` ? 'descend' : null;
   const { title, plural } = model.type(type)!;
   const [box, height] = useHeight();
   const names = useMemo(
@@ -288,10 +333,12 @@ function RecordTable(props: TableProps) {
         <Link href={`/records/${type}/${record.id}`}>{String(record.values[title])}</Link>
       )),
       width: TITLE,
+      sortOrder: orderOf(title),
     },
     ...fields.map((field) => ({
       ...columnFor(field, (record) => wordsFor(field, record.values[field.key], names), isKept(field)),
       width: widthOf(field),
+      sortOrder: orderOf(field.key),
     })),
   ];
   const empty = isNarrowed

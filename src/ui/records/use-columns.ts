@@ -8,9 +8,11 @@ import { listColumns } from './words';
 export function useColumns(
   model: Model,
   type: string,
+  /** Those of a kept list: they stand beside a person's own choice, and don't change it. */
+  ofList: readonly string[] | null = null,
 ): { chosen: readonly Field[]; choose: (keys: readonly string[]) => void; reset: () => void } {
   const place = `oikon.columns.${type}`;
-  const [keys, setKeys] = useState<readonly string[] | null>(() => read(place));
+  const [keys, setKeys] = useState<readonly string[] | null>(() => ofList ?? read(place));
   const fields = model.type(type)?.fields ?? [];
   const chosen = keys
     ? fields.filter(({ key }) => keys.includes(key))
@@ -20,12 +22,12 @@ export function useColumns(
   return {
     chosen,
     choose: (next) => {
-      localStorage.setItem(place, JSON.stringify(next));
+      if (!ofList) localStorage.setItem(place, JSON.stringify(next));
       setKeys(next);
     },
     reset: () => {
-      localStorage.removeItem(place);
-      setKeys(null);
+      if (!ofList) localStorage.removeItem(place);
+      setKeys(ofList);
     },
   };
 }

@@ -3,16 +3,19 @@
 import type { Expression, GroupOperator, Operator } from '@/core/expression';
 import { operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
 import { type Field, fieldIn, follow, type Model, typeIn } from '@/core/model';
-import { displayValue, parseValue, type ValueType, type WireValue } from '@/core/values';
+import { displayValue, parseValue, relativeWords, type ValueType, type WireValue } from '@/core/values';
 import { Button, Select } from 'antd';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { ValueInput } from '../kit/value-input';
 import { type Choice, FormPart, MenuPart } from './part';
 import { routesUp } from './draft';
+import { RelativeChoice } from './relative-choice';
 
 type FieldRead = Extract<Expression, { kind: 'field' }>;
 type Group = Extract<Expression, { kind: 'group' }>;
-type Test = Exclude<Expression, { kind: 'group' | 'constant' | 'field' }>;
+type SelectionTest = Extract<Expression, { kind: 'selection' }>;
+/** A test of a field. */
+type Test = Exclude<Expression, { kind: 'group' | 'constant' | 'field' | 'day' | 'selection' }>;
 
 interface Scope {
   readonly model: Model;
@@ -106,7 +109,11 @@ function GroupParts({
               )
             </span>
           ) : (
-            <TestParts {...scope} test={part as Test} onChange={(changed) => put(index, changed)} />
+            <AnyTest
+              {...scope}
+              test={part as Test | SelectionTest}
+              onChange={(changed) => put(index, changed)}
+            />
           )}
         </span>
       ))}
@@ -174,7 +181,32 @@ function firstTest(scope: Scope, read: FieldRead): Test {
   return withOperator(read, operator, null);
 }
 
-function AddTest({ label, onAdd, ...scope }: Scope & { label: string; onAdd: (test: Test) => void }) {
+const SELECTION = 'selection ';
+
+/** Selections that the record at hand, or one up its links, can be in. */
+function selectionChoices({ model, type }: Scope): Choice[] {
+  const of = (at: string, route: readonly string[]) =>
+    (model.selections ?? [])
+      .filter((selection) => selection.type === at)
+      .map(({ key, name }) => ({ key: `${SELECTION}${keyOf(route, key)}`, name: `in “${name}”` }));
+  const above = routesUp(model, type).flatMap(({ route, type: at, name }) =>
+    of(at, route).map((choice) => ({ ...choice, name: `${name} ${choice.name}` })),
+  );
+  const children = [...of(type, []), ...above];
+  return children.length > 0 ? [{ key: 'selections', name: 'a selection …', children }] : [];
+}
+
+function testOn(scope: Scope, key: string): Test | SelectionTest {
+  if (!key.startsWith(SELECTION)) return firstTest(scope, readFrom(key));
+  const { route, field } = readFrom(key.slice(SELECTION.length));
+  return { kind: 'selection', operator: 'isIn', route, selection: field };
+}
+
+function AddTest({
+  label,
+  onAdd,
+  ...scope
+}: Scope & { label: string; onAdd: (test: Test | SelectionTest) => void }) {
   return (
     <span className="condition-add">
       <PlusOutlined aria-hidden />
@@ -182,8 +214,8 @@ function AddTest({ label, onAdd, ...scope }: Scope & { label: string; onAdd: (te
         label="Add a test on"
         text={label}
         hint=""
-        choices={fieldChoices(scope)}
-        onChoose={(key) => onAdd(firstTest(scope, readFrom(key)))}
+        choices={[...fieldChoices(scope), ...selectionChoices(scope)]}
+        onChoose={(key) => onAdd(testOn(scope, key))}
       />
     </span>
   );
@@ -230,11 +262,55 @@ export function withOperator(read: FieldRead, operator: Operator, before: Test |
   }
 }
 
-function TestParts({
-  test,
-  onChange,
-  ...scope
-}: Scope & { test: Test; onChange: (test: Test | null) => void }) {
+interface AnyTestProps extends Scope {
+  readonly test: Test | SelectionTest;
+  readonly onChange: (test: Test | SelectionTest | null) => void;
+}
+
+const AnyTest = ({ test, ...props }: AnyTestProps) =>
+  test.kind === 'selection' ? (
+    <SelectionParts {...props} test={test} />
+  ) : (
+    <TestParts {...props} test={test} />
+  );
+
+/** Whether the record is in a selection. */
+function SelectionParts({ test, onChange, ...scope }: Omit<AnyTestProps, 'test'> & { test: SelectionTest }) {
+  const name = scope.model.selection(test.selection)?.name ?? test.selection;
+  const up = routesUp(scope.model, scope.type).find(({ route }) => route.join('.') === test.route.join('.'));
+  return (
+    <span className="test">
+      {up ? `${up.name} ` : ''}
+      <MenuPart
+        label="Test"
+        text={test.operator === 'isIn' ? 'is in' : 'is not in'}
+        hint=""
+        choices={[
+          { key: 'isIn', name: 'is in' },
+          { key: 'isNotIn', name: 'is not in' },
+        ]}
+        onChoose={(operator) => onChange({ ...test, operator: operator as SelectionTest['operator'] })}
+      />{' '}
+      <MenuPart
+        label="Selection"
+        text={`“${name}”`}
+        hint=""
+        choices={selectionChoices(scope)[0]?.children ?? []}
+        onChoose={(key) => onChange({ ...(testOn(scope, key) as SelectionTest), operator: test.operator })}
+      />
+      <Button
+        type="text"
+        size="small"
+        className="test-remove"
+        icon={<CloseOutlined />}
+        aria-label={`Remove the test on “${name}”`}
+        onClick={() => onChange(null)}
+      />
+    </span>
+  );
+}
+
+function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange: AnyTestProps['onChange'] }) {
   const { read, operator } = partsOf(test);
   const type = typeOf(scope, read);
   const name = nameOfField(scope, read);
@@ -244,8 +320,8 @@ function TestParts({
         label="Field tested"
         text={name}
         hint=""
-        choices={fieldChoices(scope)}
-        onChoose={(key) => onChange(firstTest(scope, readFrom(key)))}
+        choices={[...fieldChoices(scope), ...selectionChoices(scope)]}
+        onChoose={(key) => onChange(testOn(scope, key))}
       />{' '}
       <MenuPart
         label="Test"
@@ -306,6 +382,7 @@ const putRight = (test: Test, right: Expression): Test =>
 function rightText(props: RightProps): string | null {
   const { right } = partsOf(props.test);
   if (right?.kind === 'field') return nameOfField(props, right);
+  if (right?.kind === 'day') return relativeWords(right);
   return right?.kind === 'constant' && right.value !== null ? wordsOf(props, right.value) : null;
 }
 
@@ -369,6 +446,12 @@ function EnteredPart(props: RightProps) {
             label="Value"
             autoFocus
           />
+          {valueType.kind === 'date' ? (
+            <RelativeChoice
+              day={right?.kind === 'day' ? right : null}
+              onChange={(day) => onChange(putRight(test, day ?? { kind: 'constant', value: null }))}
+            />
+          ) : null}
           {others.length > 0 ? (
             <Select
               aria-label="Or another field"

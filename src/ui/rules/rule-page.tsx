@@ -1,6 +1,5 @@
 'use client';
 
-import { readModel } from '@/core/model';
 import { compileRollUp, proposedName, type RollUp } from '@/core/rules';
 import { planWithDrafts, type ModelView, type RuleView } from '@/core/verify';
 import type { Problem } from '@/core/values';
@@ -8,7 +7,7 @@ import { App, Button, Input, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
-import { useForget, useModelView, usePeople, useRule, useRules } from '../api/queries';
+import { useForget, modelOf, useModelView, usePeople, useRule, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
@@ -59,7 +58,7 @@ const sameDefinition = (a: RollUp | null, b: RollUp | null) =>
   a && b ? same(draftOf(a), draftOf(b)) : a === b;
 
 function RuleEditor({ rule, model: view, rules }: EditorProps) {
-  const model = useMemo(() => readModel({ types: view.types }), [view.types]);
+  const model = useMemo(() => modelOf(view), [view]);
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const stored: Written = rule
@@ -171,9 +170,7 @@ function problemsOf(
       definition: other.liveDefinition ?? other.definition,
     }));
   const id = rule?.id ?? 'new';
-  const { problems } = planWithDrafts(readModel({ types: view.types }), live, [
-    { id, version: '', name, definition },
-  ]);
+  const { problems } = planWithDrafts(modelOf(view), live, [{ id, version: '', name, definition }]);
   return problems.filter((problem) => problem.rule === id);
 }
 

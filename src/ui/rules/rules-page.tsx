@@ -1,12 +1,11 @@
 'use client';
 
-import { readModel } from '@/core/model';
 import { compileRollUp, sentenceParts } from '@/core/rules';
 import type { ModelView, RuleView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { Link } from '../kit/navigation';
-import { useModelView, usePeople, useRules } from '../api/queries';
+import { modelOf, useModelView, usePeople, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
@@ -93,7 +92,7 @@ function RuleRow({ rule, model }: { rule: RuleView; model: ModelView }) {
 function RuleSentence({ rule, model }: { rule: RuleView; model: ModelView }) {
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
-  const read = readModel({ types: model.types });
+  const read = modelOf(model);
   const compiled = compileRollUp(read, {
     id: rule.id,
     version: '',

@@ -31,9 +31,13 @@ import { FormPart, MenuPart } from './part';
 
 /** The model as it is once a field is made: what is read anew comes a moment later. */
 const withField = (model: Model, type: string, field: Field): Model =>
-  readModel({
-    types: model.types.map((one) => (one.key === type ? { ...one, fields: [...one.fields, field] } : one)),
-  });
+  readModel(
+    {
+      ...model,
+      types: model.types.map((one) => (one.key === type ? { ...one, fields: [...one.fields, field] } : one)),
+    },
+    model.settledDay,
+  );
 
 /** The choice that makes a field; no key of a field has a blank. */
 const NEW_FIELD = 'new field';

@@ -1,10 +1,19 @@
 'use client';
 
+import type { ModelDefinition } from '@/core/model';
 import type { Rule } from '@/core/rules';
+import type { ModelView } from '@/core/verify';
 import { type Remote, wrap } from 'comlink';
 import { useMemo } from 'react';
 import { useFamily, useModelView, usePeople, useRules } from '../api/queries';
 import type { Workshop, WorkshopSetup } from './workshop';
+
+/** A model as it is handed to the worker. */
+const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => ({
+  types,
+  lists,
+  selections,
+});
 
 let worker: Remote<Workshop> | null = null;
 
@@ -50,7 +59,7 @@ export function useWorkshop(
         definition: liveDefinition ?? definition,
       }));
     const setup: WorkshopSetup = {
-      ...{ model: { types: model.data.types }, family: family.data, live },
+      ...{ model: modelData(model.data), settledDay: model.data.settledDay, family: family.data, live },
       people: Object.fromEntries(people.data.people.map((person) => [person.id, person.name])),
     };
     const { root } = family.data;

@@ -32,7 +32,7 @@ const rows = [
   }),
 ];
 const setup: WorkshopSetup = {
-  ...{ model: GALLERIES, live: [ruleOf(LENT_TOTAL, 9, 'Lent')], people: {} },
+  ...{ model: GALLERIES, settledDay: '2026-03-14', live: [ruleOf(LENT_TOTAL, 9, 'Lent')], people: {} },
   family: {
     ...{ root: { type: 'exhibition', id: silk }, members: [silk, one, two], names: {} },
     records: rows.map((row) => recordToWire(model, row)),

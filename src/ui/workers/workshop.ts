@@ -18,6 +18,8 @@ import { v7 as newId } from 'uuid';
 /** What a workshop works on: a family, the model, and the rules that are live. */
 export interface WorkshopSetup {
   readonly model: ModelDefinition;
+  /** The day that relative dates count from. */
+  readonly settledDay: string;
   readonly family: FamilyData;
   readonly live: readonly Rule[];
   /** Names of the workspace's people by id. */
@@ -34,8 +36,8 @@ export interface Rehearsed {
   readonly records: readonly WireRecord[];
 }
 
-function openSetup({ model: definition, family, live, people }: WorkshopSetup) {
-  const model = readModel(definition);
+function openSetup({ model: definition, settledDay, family, live, people }: WorkshopSetup) {
+  const model = readModel(definition, settledDay);
   return {
     model,
     family,

@@ -5,6 +5,7 @@ import { route, workspaceOf } from '@/app/api/answer';
 export const GET = route<{ w: string }>(async ({ params }) => {
   const workspace = await workspaceOf(params);
   const keepers = await listKeepers(workspace);
-  const { name, model, modelVersion } = workspace;
-  return { body: { name, types: model.types, lists: model.lists, version: modelVersion, keepers } };
+  const { name, model, modelVersion, settledDay } = workspace;
+  const { types, lists, selections } = model;
+  return { body: { name, types, lists, selections, settledDay, version: modelVersion, keepers } };
 });

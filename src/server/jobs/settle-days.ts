@@ -1,0 +1,69 @@
+import { downstream } from '@/core/plan';
+import { dayIn } from '../day';
+import { listWorkspaces } from '../actions/make-workspace';
+import { fillAll } from '../actions/write-rules';
+import { log } from '../log';
+import { insertRun } from '../store/run-writer';
+import { quote, run } from '../store/sql';
+import { inChange } from '../store/transactions';
+import { loadWorkspace, readWorkspace } from '../store/workspace';
+
+export interface Settled {
+  readonly from: string;
+  readonly to: string;
+  /** The run that worked dated rules out again; `null` where there was none. */
+  readonly run: string | null;
+  readonly written: readonly { readonly rule: string; readonly records: number }[];
+}
+
+/**
+ * Brings a workspace's settled day forward: conditions with relative dates hold for other records from then on, so rules that have them
+ * are worked out again for every record, and what reads these, in the same transaction. Saves before it go by the day before,
+ * all of them; none takes away what was never added. A day that isn't later changes nothing (`null`).
+ */
+export async function settleDay(key: string, day: string): Promise<Settled | null> {
+  if ((await loadWorkspace(key)).settledDay >= day) return null;
+  return inChange(key, async ({ workspace, transaction }) => {
+    const from = workspace.settledDay;
+    if (from >= day) return null; // another process was quicker
+    const s = quote(workspace.schema);
+    await run(transaction, `UPDATE ${s}.state SET settled_day = $1`, [day]);
+    const fresh = await readWorkspace(transaction, workspace);
+    const before = new Map(workspace.plan.rules.map((rule) => [rule.id, JSON.stringify(rule.condition)]));
+    const dated = fresh.plan.rules.filter((rule) => before.get(rule.id) !== JSON.stringify(rule.condition));
+    const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
+    const chain = fresh.plan.rules.filter((rule) => wanted.has(rule));
+    if (chain.length === 0) return { from, to: day, run: null, written: [] };
+    const info = { kind: 'day', person: null, note: `The settled day is ${day}.` } as const;
+    const runId = await insertRun(transaction, workspace.schema, info);
+    return { from, to: day, run: runId, written: await fillAll(transaction, fresh, chain, runId) };
+  });
+}
+
+/** Settles each workspace's day by its own time zone. One that can't be settled now is tried again the next time. */
+export async function settleDays(now: Date): Promise<void> {
+  for (const { key } of await listWorkspaces()) {
+    try {
+      const { timeZone } = await loadWorkspace(key);
+      const settled = await settleDay(key, dayIn(timeZone, now));
+      if (settled) log.info({ workspace: key, ...settled }, 'a day was settled');
+    } catch (error) {
+      log.warn({ err: error, workspace: key }, 'a workspace’s day could not be settled; it is tried again');
+    }
+  }
+}
+
+const EVERY = 60_000;
+const globals = globalThis as { oikonSweep?: NodeJS.Timeout };
+
+/** Settles days from now on, once a minute; once for each process. */
+export function startSettling(): void {
+  if (globals.oikonSweep) return;
+  const sweep = () =>
+    void settleDays(new Date()).catch((error: unknown) => {
+      log.warn({ err: error }, 'days could not be settled; it is tried again');
+    });
+  globals.oikonSweep = setInterval(sweep, EVERY);
+  globals.oikonSweep.unref();
+  sweep();
+}

@@ -1,0 +1,105 @@
+'use client';
+
+import { type Expression, selectionsIn, typeCondition } from '@/core/expression';
+import { keyOf, type Model, type ModelChange, type RecordType, type Selection } from '@/core/model';
+import { Input } from 'antd';
+import { useId, useState } from 'react';
+import { usePeople } from '../api/queries';
+import { Condition } from '../rules/condition';
+import { ChangeDialog } from './change-dialog';
+import type { RuleOnModel } from './rules-on';
+
+export interface SelectionDialogProps {
+  readonly model: Model;
+  readonly version: string;
+  readonly type: RecordType;
+  /** The selection that is changed; `null` for a new one. */
+  readonly before: Selection | null;
+  /** What a new one begins with. */
+  readonly initial?: Expression;
+  readonly onClose: () => void;
+  readonly onMade?: (key: string) => void;
+}
+
+/** Names a condition, for lists, rules and proofs; or changes one, and with it everything that uses it. */
+export function SelectionDialog(props: SelectionDialogProps) {
+  const { model, version, type, before, initial, onClose, onMade } = props;
+  const ids = useId();
+  const people = usePeople();
+  const [name, setName] = useState(before?.name ?? '');
+  const [condition, setCondition] = useState<Expression | null>(before?.condition ?? initial ?? null);
+  const taken = new Set((model.selections ?? []).map((selection) => selection.key));
+  const key = before?.key ?? keyOf(name, taken);
+  const isWritten = condition !== null && typeCondition(model, type.key, condition).ok;
+  const selection = { key, name: name.trim(), type: type.key, condition: condition! };
+  const isChanged = JSON.stringify(selection) !== JSON.stringify(before);
+  const change: ModelChange = before
+    ? { kind: 'changeSelection', to: selection }
+    : { kind: 'addSelection', selection };
+  return (
+    <ChangeDialog
+      title={before ? `Selection “${before.name}”` : `A selection of ${type.plural.toLowerCase()}`}
+      changes={isWritten && isChanged && selection.name !== '' ? [change] : null}
+      version={version}
+      apply={before ? 'Change the selection' : 'Add the selection'}
+      done={before ? `“${selection.name}” is changed.` : `“${selection.name}” is added.`}
+      onClose={onClose}
+      onDone={() => onMade?.(key)}
+    >
+      <div className="model-form">
+        <label htmlFor={`${ids}-name`}>Name</label>
+        <Input
+          id={`${ids}-name`}
+          autoFocus
+          maxLength={80}
+          value={name}
+          placeholder="what these have in common: Not inspected lately"
+          onChange={(event) => setName(event.target.value)}
+        />
+      </div>
+      <p className="sentence selection-sentence">
+        {type.plural}
+        <Condition
+          {...{ model, condition }}
+          type={type.key}
+          onChange={setCondition}
+          nameOf={(id) => people.data?.people.find((person) => person.id === id)?.name}
+        />
+      </p>
+    </ChangeDialog>
+  );
+}
+
+export function RemoveSelectionDialog({
+  version,
+  selection,
+  onClose,
+}: {
+  version: string;
+  selection: Selection;
+  onClose: () => void;
+}) {
+  return (
+    <ChangeDialog
+      title={`Remove the selection “${selection.name}”?`}
+      changes={[{ kind: 'removeSelection', key: selection.key }]}
+      version={version}
+      apply="Remove it"
+      isDanger
+      done={`“${selection.name}” is removed.`}
+      onClose={onClose}
+    />
+  );
+}
+
+/** What uses a selection: rules, and other selections. */
+export function usersOf(model: Model, rules: readonly RuleOnModel[], key: string): string[] {
+  return [
+    ...rules
+      .filter(({ compiled }) => selectionsIn(compiled.definition.condition).includes(key))
+      .map(({ name, state }) => `the rule “${name}” (${state})`),
+    ...(model.selections ?? [])
+      .filter((other) => selectionsIn(other.condition).includes(key))
+      .map(({ name }) => `the selection “${name}”`),
+  ];
+}

@@ -1,10 +1,12 @@
 import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
+import { addList } from '@/server/actions/saved-lists';
 import { changeState, createRule } from '@/server/actions/write-rules';
 import { database, disconnect } from '@/server/database/connection';
 import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate';
 import { models } from '@/server/database/models';
 import { loadRows } from '@/server/store/load';
 import { reloadWorkspace } from '@/server/store/workspace';
+import { LISTS } from './lists';
 import { WRENFIELD } from './model';
 import { demoData } from './records';
 import { RULES } from './rules';
@@ -51,6 +53,7 @@ async function load(): Promise<void> {
     if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live' });
     if (state === 'paused') await changeState({ workspace: KEY, person, id, state: 'paused' });
   }
+  for (const list of LISTS) await addList({ workspace: KEY, person }, list);
   console.log(`Loaded ${rows.length} records.`);
 }
 

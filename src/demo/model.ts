@@ -31,6 +31,8 @@ const choice = (key: string, name: string, names: readonly string[]) =>
 const link = (key: string, name: string, target: string, otherEnd: string, whenParentGoes: LinkPolicy) =>
   field(key, name, { kind: 'link', target }, { otherEnd, whenParentGoes });
 
+const read = (key: string) => ({ kind: 'field', route: [], field: key }) as const;
+
 const LANGUAGES: ValueType = {
   kind: 'choices',
   options: options(['English', 'Welsh', 'French', 'German', 'Spanish']),
@@ -124,6 +126,28 @@ export const WRENFIELD: ModelDefinition = {
         ),
         field('needsPermit', 'Needs permit', { kind: 'yesNo' }),
       ],
+    },
+  ],
+  selections: [
+    {
+      ...{ key: 'neverInspected', name: 'Never inspected', type: 'artefact' },
+      condition: { kind: 'presence', operator: 'isEmpty', operand: read('inspectedOn') },
+    },
+    {
+      ...{ key: 'notInspectedLately', name: 'Not inspected in the last 6 months', type: 'artefact' },
+      condition: {
+        ...{ kind: 'group', operator: 'none' },
+        of: [
+          {
+            ...{ kind: 'compare', operator: '>=', left: read('inspectedOn') },
+            right: { kind: 'day', from: 'today', plus: -6, unit: 'month' },
+          },
+        ],
+      },
+    },
+    {
+      ...{ key: 'withCourier', name: 'With a courier', type: 'loan' },
+      condition: { kind: 'presence', operator: 'isNotEmpty', operand: read('courierInstruction') },
     },
   ],
 };

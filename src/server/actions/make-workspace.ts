@@ -1,3 +1,4 @@
+import { checkSelections } from '@/core/expression';
 import { checkModel, type ModelDefinition, readModel } from '@/core/model';
 import type { WorkspaceView } from '@/core/verify';
 import { Transaction } from 'sequelize';
@@ -30,7 +31,8 @@ const schemaOf = (key: string): string => `w_${key.replaceAll('-', '_')}`;
 
 /** Makes a workspace: its schema, its state and the tables of its model. Refuses (throws) a model with problems. */
 export async function makeWorkspace(input: NewWorkspace): Promise<void> {
-  const problems = checkModel(input.model);
+  const own = checkModel(input.model);
+  const problems = own.length > 0 ? own : checkSelections(readModel(input.model, input.settledDay));
   if (problems.length > 0)
     throw new RangeError(problems.map((problem) => `${problem.place}: ${problem.message}`).join('\n'));
   await migrateInstallation();

@@ -2,14 +2,17 @@ import { type Field, fieldIn, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { RecordList, WireRecord } from '@/core/verify';
 import { unparse } from 'papaparse';
+import { database } from '../database/connection';
 import { Refusal } from '../refusal';
 import type { LoadedWorkspace } from '../store/workspace';
-import { type ListInput, listRecords } from './list-records';
+import { countAll, type ListInput, listRecords } from './list-records';
+import { MOST_ROWS, workbookOf } from './spreadsheet';
 
 /** What a list leaves as, and its content type. */
 export const FORMATS = {
   csv: 'text/csv; charset=utf-8',
   jsonl: 'application/x-ndjson; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
 } as const;
 export type ExportFormat = keyof typeof FORMATS;
 
@@ -22,16 +25,16 @@ export interface ExportInput extends Omit<ListInput, 'limit' | 'after'> {
 export interface Exported {
   readonly name: string;
   readonly contentType: string;
-  /** The file's text, piece by piece: however long the list, no more than a page of it is held. */
-  readonly pieces: AsyncIterable<string>;
+  /** The file, piece by piece: however long the list, no more than a page of it is held. */
+  readonly pieces: AsyncIterable<string | Uint8Array>;
 }
 
 const PAGE = 1_000;
 
 /**
  * A whole list as a file. CSV (RFC 4180) is for people: links and people by name, options by name, amounts as digits with the
- * currency in the heading; what a spreadsheet would take for a formula is made text. JSON Lines is for programs: values as the API
- * has them. Refuses fields that aren't there.
+ * currency in the heading; what a spreadsheet would take for a formula is made text. XLSX is the same with numbers and dates as such.
+ * JSON Lines is for programs: values as the API has them. Refuses fields that aren't there, and more records than a sheet has rows.
  */
 export async function exportRecords(workspace: LoadedWorkspace, input: ExportInput): Promise<Exported> {
   const { format, fields: wanted, ...list } = input;
@@ -41,28 +44,51 @@ export async function exportRecords(workspace: LoadedWorkspace, input: ExportInp
     if (workspace.model.field(type.key, key)) return fieldIn(workspace.model, type.key, key);
     throw new Refusal(422, 'export.field', `${type.name} has no field “${key}” to export.`);
   });
-  const print = format === 'csv' ? csvOf(fields) : linesOf(fields);
+  const pages = pagesOf(workspace, list, first);
+  if (format === 'xlsx' && first.count && !first.count.isExact) await checkRows(workspace, list);
   return {
     name: `${type.key}.${format}`,
     contentType: FORMATS[format],
-    pieces: piecesOf(workspace, list, first, print),
+    pieces:
+      format === 'xlsx'
+        ? workbookOf(fields, headingsOf(fields), pages, wordsOf)
+        : printed(pages, format === 'csv' ? csvOf(fields) : linesOf(fields)),
   };
 }
 
 type Print = (page: RecordList, isFirst: boolean) => string;
 
-async function* piecesOf(
+async function* pagesOf(
   workspace: LoadedWorkspace,
   list: Omit<ListInput, 'limit' | 'after'>,
   first: RecordList,
-  print: Print,
-): AsyncGenerator<string> {
-  yield print(first, true);
+): AsyncGenerator<RecordList> {
+  yield first;
   for (let after = first.next; after !== null;) {
     const page = await listRecords(workspace, { ...list, limit: PAGE, after });
-    yield print(page, false);
+    yield page;
     after = page.next;
   }
+}
+
+async function* printed(pages: AsyncIterable<RecordList>, print: Print): AsyncGenerator<string> {
+  let isFirst = true;
+  for await (const page of pages) {
+    yield print(page, isFirst);
+    isFirst = false;
+  }
+}
+
+async function checkRows(
+  workspace: LoadedWorkspace,
+  list: Omit<ListInput, 'limit' | 'after'>,
+): Promise<void> {
+  const number = await database().transaction((transaction) =>
+    countAll(transaction, workspace, { ...list, limit: 0 }),
+  );
+  if (number <= MOST_ROWS) return;
+  const message = `The list has ${number.toLocaleString('en')} records, and a sheet at most ${MOST_ROWS.toLocaleString('en')}. Export it as CSV, or narrow it.`;
+  throw new Refusal(422, 'export.size', message);
 }
 
 /** Begins like a formula and isn't just a number. */
@@ -71,7 +97,7 @@ const FORMULA = /^(?:[=+@\t\r]|-(?!\d+(?:\.\d+)?$))/;
 const csvOf =
   (fields: readonly Field[]): Print =>
   ({ records, names }, isFirst) => {
-    const heading = [...fields.map(headingOf), 'id'];
+    const heading = headingsOf(fields);
     const rows = records.map((record) => [
       ...fields.map((field) => wordsOf(field, record.values[field.key] ?? null, names)),
       record.id,
@@ -80,6 +106,8 @@ const csvOf =
     // A byte-order mark tells spreadsheets that this is UTF-8.
     return (isFirst ? '\ufeff' : '') + (text === '' ? '' : `${text}\r\n`);
   };
+
+const headingsOf = (fields: readonly Field[]): string[] => [...fields.map(headingOf), 'id'];
 
 function headingOf({ name, type }: Field): string {
   if (type.kind === 'money') return `${name} (${type.currency})`;

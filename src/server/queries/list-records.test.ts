@@ -1,3 +1,4 @@
+import ExcelJS from 'exceljs';
 import type { Row } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { fieldOf, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
@@ -177,15 +178,17 @@ describe('lists', () => {
 });
 
 describe('a list leaves as a file', () => {
-  const textOf = async (given: Partial<ExportInput> & Pick<ExportInput, 'format'>) => {
+  const bytesOf = async (given: Partial<ExportInput> & Pick<ExportInput, 'format'>) => {
     const file = await exportRecords(await workspace.load(), {
       ...{ type: 'loan', filter: {}, descending: false, fields: null },
       ...given,
     });
-    let text = '';
-    for await (const piece of file.pieces) text += piece;
-    return text;
+    const pieces: Uint8Array[] = [];
+    for await (const piece of file.pieces) pieces.push(Buffer.from(piece));
+    return Buffer.concat(pieces);
   };
+  const textOf = async (given: Partial<ExportInput> & Pick<ExportInput, 'format'>) =>
+    (await bytesOf(given)).toString('utf8');
 
   test('as CSV for people: names for keys and ids, nothing that a spreadsheet would work out', async () => {
     await open([
@@ -218,6 +221,25 @@ describe('a list leaves as a file', () => {
     const lines = (await textOf({ format: 'jsonl' })).trimEnd().split('\n');
     expect(new Set(lines.map((line) => (JSON.parse(line) as { id: string }).id)).size).toBe(2_300);
     expect(lines).toHaveLength(2_300);
+  });
+
+  test('as XLSX: amounts are numbers and dates are dates, and a text that begins like a formula stays text', async () => {
+    await open([
+      rowOf(model, 'loan', uuid('41'), {
+        ...{ title: '=2+2', exhibition: null, insuredValue: gbp('12250.50'), dueBack: '2027-02-28' },
+      }),
+      rowOf(model, 'loan', uuid('42'), { title: 'Vast', insuredValue: gbp('123456789012345678.25') }),
+    ]);
+    const bytes = await bytesOf({
+      ...{ format: 'xlsx', fields: ['title', 'insuredValue', 'dueBack'], sort: 'title' },
+    });
+    const workbook = new ExcelJS.Workbook();
+    await workbook.xlsx.load(bytes as unknown as ArrayBuffer);
+    const sheet = workbook.worksheets[0]!;
+    const cells = (row: number) => (sheet.getRow(row).values as unknown[]).slice(1);
+    expect(cells(1)).toEqual(['Title', 'Insured value (GBP)', 'Due back', 'id']);
+    expect(cells(2)).toEqual(['=2+2', 12250.5, new Date('2027-02-28T00:00:00Z'), uuid('41')]);
+    expect(cells(3).slice(0, 2)).toEqual(['Vast', '123456789012345678.25']);
   });
 
   test('a field that isn’t there is refused before anything is sent', async () => {

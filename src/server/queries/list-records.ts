@@ -147,14 +147,19 @@ export async function countSelected(
   key: string,
 ): Promise<number> {
   const { type } = workspace.model.selection(key)!;
-  const binds = new Binds();
   const condition: Expression = { kind: 'selection', operator: 'isIn', route: [], selection: key };
-  const { joins, where } = whereOf(
-    workspace,
-    { type, filter: {}, condition, descending: false, limit: 0 },
-    binds,
-  );
-  const text = `SELECT count(*)::int AS number FROM ${tableOf(workspace.schema, type)} t ${joins} WHERE ${where}`;
+  return countAll(transaction, workspace, { type, filter: {}, condition, descending: false, limit: 0 });
+}
+
+/** How many records a list has, to the last one. */
+export async function countAll(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  input: ListInput,
+): Promise<number> {
+  const binds = new Binds();
+  const { joins, where } = whereOf(workspace, input, binds);
+  const text = `SELECT count(*)::int AS number FROM ${tableOf(workspace.schema, input.type)} t ${joins} WHERE ${where}`;
   const [found] = await run<{ number: number }>(transaction, text, binds.values);
   return found!.number;
 }

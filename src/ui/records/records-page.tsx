@@ -275,7 +275,9 @@ function ColumnChoice({
 function ListExport({ path, fields }: { path: string; fields: readonly string[] }) {
   const items = [
     { key: `${path}&format=csv&fields=${fields.join(',')}`, label: 'These columns as CSV' },
+    { key: `${path}&format=xlsx&fields=${fields.join(',')}`, label: 'These columns as XLSX' },
     { key: `${path}&format=csv`, label: 'Every field as CSV' },
+    { key: `${path}&format=xlsx`, label: 'Every field as XLSX' },
     { key: `${path}&format=jsonl`, label: 'Every field as JSON Lines' },
   ];
   return (

@@ -3,7 +3,7 @@ import { route, workspaceOf } from '@/app/api/answer';
 import { exportRecords, type ExportFormat, FORMATS } from '@/server/queries/export-records';
 import { Refusal } from '@/server/refusal';
 
-/** A whole list as a file: `?format=csv` or `jsonl`, `?fields=a,b` for some of its fields, and whatever narrows and sorts a list. */
+/** A whole list as a file: `?format=csv`, `jsonl` or `xlsx`, `?fields=a,b` for some of its fields, and whatever narrows and sorts a list. */
 export const GET = route<{ w: string; type: string }>(async ({ params, query }) => {
   const format = query.get('format') ?? 'csv';
   if (!(format in FORMATS)) {
@@ -25,14 +25,14 @@ export const GET = route<{ w: string; type: string }>(async ({ params, query }) 
 });
 
 /** Text as it is asked for: a reader that is slow, or goes away, holds nothing up here. */
-function streamOf(pieces: AsyncIterable<string>): ReadableStream<Uint8Array> {
+function streamOf(pieces: AsyncIterable<string | Uint8Array>): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder();
   const iterator = pieces[Symbol.asyncIterator]();
   return new ReadableStream({
     async pull(controller) {
       const { done, value } = await iterator.next();
       if (done) controller.close();
-      else controller.enqueue(encoder.encode(value));
+      else controller.enqueue(typeof value === 'string' ? encoder.encode(value) : value);
     },
     async cancel() {
       await iterator.return?.();

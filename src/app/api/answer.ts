@@ -129,18 +129,8 @@ function failed(request: Request, error: unknown): Response {
 }
 
 /** Reads a JSON body. Refuses another content type, broken JSON and bodies that are too large. */
-export async function jsonBody(request: Request): Promise<unknown> {
-  const type = request.headers.get('content-type') ?? '';
-  if (!/^application\/json\b/.test(type))
-    throw new Refusal(415, 'body.type', `Expected application/json, found “${type}”. Set the content type.`);
-  const tooLarge = new Refusal(
-    413,
-    'body.size',
-    `The body is larger than ${MOST_BYTES / 1_000_000} MB. Send it in parts.`,
-  );
-  if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) throw tooLarge;
-  const text = await request.text();
-  if (text.length > MOST_BYTES) throw tooLarge;
+export async function jsonBody(request: Request, most = MOST_BYTES): Promise<unknown> {
+  const text = await jsonText(request, most);
   try {
     return JSON.parse(text) as unknown;
   } catch (error) {
@@ -150,6 +140,38 @@ export async function jsonBody(request: Request): Promise<unknown> {
       `The body isn’t JSON: ${(error as Error).message}. Correct it and send it again.`,
     );
   }
+}
+
+/** The same as text, for those who read it themselves. */
+export async function jsonText(request: Request, most: number): Promise<string> {
+  const type = request.headers.get('content-type') ?? '';
+  if (!/^application\/json\b/.test(type))
+    throw new Refusal(415, 'body.type', `Expected application/json, found “${type}”. Set the content type.`);
+  const tooLarge = new Refusal(
+    413,
+    'body.size',
+    `The body is larger than ${most / 1_000_000} MB. Send it in parts.`,
+  );
+  if (Number(request.headers.get('content-length') ?? 0) > most) throw tooLarge;
+  const text = await request.text();
+  if (text.length > most) throw tooLarge;
+  return text;
+}
+
+/** A body in pieces, as they are asked for: a reader that is slow, or goes away, holds nothing up here. */
+export function streamOf(pieces: AsyncIterable<string | Uint8Array>): ReadableStream<Uint8Array> {
+  const encoder = new TextEncoder();
+  const iterator = pieces[Symbol.asyncIterator]();
+  return new ReadableStream({
+    async pull(controller) {
+      const { done, value } = await iterator.next();
+      if (done) controller.close();
+      else controller.enqueue(typeof value === 'string' ? encoder.encode(value) : value);
+    },
+    async cancel() {
+      await iterator.return?.();
+    },
+  });
 }
 
 /** Most characters that a line of JSON Lines may have. */

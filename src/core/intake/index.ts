@@ -11,3 +11,21 @@ export {
 } from './import-plan';
 export { type ProposedField, type ProposedType, proposeType, typeForKind } from './propose-type';
 export { PLAIN_FORMS, readText, type TextForms } from './read-text';
+export {
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  type Bundle,
+  type BundleHead,
+  type BundleRecord,
+  type BundleRule,
+  bundleText,
+  canonical,
+  openBundle,
+} from './bundle';
+export {
+  compareBundles,
+  type Difference,
+  type DifferenceSection,
+  type Merge,
+  mergeOf,
+} from './compare-bundles';

@@ -32,7 +32,7 @@ import { refuse, Refusal } from '../refusal';
 import { applyStep, type Mapped, mapValues } from '../store/change-tables';
 import { insertRun } from '../store/run-writer';
 import { columnOf, quote, run, tableOf } from '../store/sql';
-import { inChange, inSnapshot } from '../store/transactions';
+import { type Attempt, inChange, inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { checkPerson } from './save-edits';
 import { lostLists, readLists } from './saved-lists';
@@ -43,9 +43,16 @@ export async function rehearseModel(key: string, changes: readonly ModelChange[]
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
     const workspace = await readWorkspace(transaction, known);
-    return (await rehearsed(transaction, workspace, changes)).rehearsal;
+    return rehearseIn(transaction, workspace, changes);
   });
 }
+
+/** The same within a transaction that looks at more. */
+export const rehearseIn = async (
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  changes: readonly ModelChange[],
+): Promise<ModelRehearsal> => (await rehearsed(transaction, workspace, changes)).rehearsal;
 
 interface Rehearsed {
   readonly rehearsal: ModelRehearsal;
@@ -282,35 +289,40 @@ export interface ModelChanged extends ModelRehearsal {
  * out again. Refused whole with everything that stands against it; nobody saves meanwhile, and nobody afterwards with the old
  * model.
  */
-export function applyModelChanges(input: ModelChangeInput): Promise<ModelChanged> {
-  return inChange(input.workspace, async ({ workspace, transaction }) => {
-    checkPerson(workspace, input.person);
-    if (workspace.modelVersion !== input.version) {
-      const message = `The model was changed by somebody else meanwhile. Reload, look again at what your change would do, and apply it then.`;
-      const data = { seen: input.version, current: workspace.modelVersion };
-      throw new Refusal(409, 'model.version', message, [], data);
-    }
-    const { rehearsal, definition, storage } = await rehearsed(transaction, workspace, input.changes);
-    refuseImpossible(rehearsal);
-    const s = quote(workspace.schema);
-    const [stored] = await run<{ id: string }>(
-      transaction,
-      `INSERT INTO ${s}.model_version (definition) VALUES ($1) RETURNING id::text`,
-      [JSON.stringify(definition)],
-    );
-    await run(transaction, `UPDATE ${s}.state SET model = $1`, [stored!.id]);
-    const words = [...storage.map(wordsOf), ...rehearsal.selections.map(selectionWords)];
-    const note = input.note || words.join('; ').slice(0, 500);
-    const info = { kind: 'model', person: input.person, note } as const;
-    const runId = await insertRun(transaction, workspace.schema, info);
-    for (const step of storage) await applyStep({ transaction, workspace, run: runId }, step);
-    const fresh = await readWorkspace(transaction, workspace);
-    const chain = fresh.plan.rules.filter(({ id }) => rehearsal.again.includes(id));
-    // A run of its own: a record may be changed by the model and by a rule, and has one entry for each run.
-    const again = chain.length > 0 ? await insertRun(transaction, workspace.schema, info) : runId;
-    const written = await fillAll(transaction, fresh, chain, again);
-    return { ...rehearsal, run: runId, version: stored!.id, written };
-  });
+export const applyModelChanges = (input: ModelChangeInput): Promise<ModelChanged> =>
+  inChange(input.workspace, (attempt) => applyIn(attempt, input));
+
+/** The same as a part of a larger change. */
+export async function applyIn(
+  { workspace, transaction }: Pick<Attempt, 'workspace' | 'transaction'>,
+  input: ModelChangeInput,
+): Promise<ModelChanged> {
+  checkPerson(workspace, input.person);
+  if (workspace.modelVersion !== input.version) {
+    const message = `The model was changed by somebody else meanwhile. Reload, look again at what your change would do, and apply it then.`;
+    const data = { seen: input.version, current: workspace.modelVersion };
+    throw new Refusal(409, 'model.version', message, [], data);
+  }
+  const { rehearsal, definition, storage } = await rehearsed(transaction, workspace, input.changes);
+  refuseImpossible(rehearsal);
+  const s = quote(workspace.schema);
+  const [stored] = await run<{ id: string }>(
+    transaction,
+    `INSERT INTO ${s}.model_version (definition) VALUES ($1) RETURNING id::text`,
+    [JSON.stringify(definition)],
+  );
+  await run(transaction, `UPDATE ${s}.state SET model = $1`, [stored!.id]);
+  const words = [...storage.map(wordsOf), ...rehearsal.selections.map(selectionWords)];
+  const note = input.note || words.join('; ').slice(0, 500);
+  const info = { kind: 'model', person: input.person, note } as const;
+  const runId = await insertRun(transaction, workspace.schema, info);
+  for (const step of storage) await applyStep({ transaction, workspace, run: runId }, step);
+  const fresh = await readWorkspace(transaction, workspace);
+  const chain = fresh.plan.rules.filter(({ id }) => rehearsal.again.includes(id));
+  // A run of its own: a record may be changed by the model and by a rule, and has one entry for each run.
+  const again = chain.length > 0 ? await insertRun(transaction, workspace.schema, info) : runId;
+  const written = await fillAll(transaction, fresh, chain, again);
+  return { ...rehearsal, run: runId, version: stored!.id, written };
 }
 
 function refuseImpossible({ problems, blocked, unreadable, steps, isPossible }: ModelRehearsal): void {

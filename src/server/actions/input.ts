@@ -1,12 +1,13 @@
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type Bundle, BUNDLE_FORMAT, BUNDLE_VERSION, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import { KIND_NAMES, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
+import type { MergeInput } from './bundles';
 import type { WorkspaceInput } from './make-workspace';
 import type { SavedListInput } from './saved-lists';
 
@@ -263,6 +264,57 @@ const savedList = Joi.alternatives().conditional('.kind', {
   otherwise: Joi.forbidden(),
 });
 
+/** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */
+export const bundleShape = Joi.object({
+  format: Joi.valid(BUNDLE_FORMAT).required(),
+  version: Joi.number().integer().min(1).max(BUNDLE_VERSION).required(),
+  workspace: Joi.object({
+    name: kept.required(),
+    timeZone: Joi.string().max(60).required(),
+    settledDay: Joi.string()
+      .pattern(/^\d{4}-\d{2}-\d{2}$/)
+      .required(),
+  }).required(),
+  people: Joi.array()
+    .items(
+      Joi.object({
+        id: Joi.string().guid().lowercase().required(),
+        name: kept.max(200).required(),
+        email: Joi.string().max(200).required(),
+        role: kept.max(200).allow('').required(),
+      }),
+    )
+    .unique('id')
+    .required(),
+  optionLists: Joi.array().items(optionList).required(),
+  types: Joi.array().items(modelType).required(),
+  selections: Joi.array().items(selection).required(),
+  lists: Joi.array()
+    .items(Joi.object({ name: kept.max(80).required(), definition: savedList.required() }))
+    .unique('name', { ignoreUndefined: true })
+    .required(),
+  rules: Joi.array()
+    .items(
+      Joi.object({
+        id: Joi.string().guid().lowercase().required(),
+        name: kept.max(200).required(),
+        note: note.required(),
+        state: Joi.valid('draft', 'live', 'paused').required(),
+        definition: rollUp.required(),
+        live: rollUp,
+      }),
+    )
+    .unique('id')
+    .required(),
+  records: Joi.array().items(
+    Joi.object({
+      type: key.required(),
+      id: Joi.string().guid().lowercase().required(),
+      values: values.required(),
+    }),
+  ),
+});
+
 const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id }),
   recordPatch: Joi.object({ values: values.required(), version: version.required() }),
@@ -300,6 +352,16 @@ const SCHEMAS = {
   }),
   newList: Joi.object({ name: name.required(), definition: savedList.required() }),
   listPatch: Joi.object({ version: version.required(), name, definition: savedList }),
+  bundle: bundleShape,
+  merge: Joi.object({
+    bundle: Joi.string().required(),
+    chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
+  }),
+  mergeApply: Joi.object({
+    bundle: Joi.string().required(),
+    chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
+    version: Joi.string().max(20).required(),
+  }),
   newWorkspace: Joi.object({
     name: name.required(),
     copyOf: Joi.string().max(40),
@@ -331,6 +393,9 @@ interface Inputs {
   importPlan: ImportPlan;
   newList: SavedListInput;
   listPatch: Partial<SavedListInput> & { readonly version: number };
+  bundle: Bundle;
+  merge: MergeInput;
+  mergeApply: MergeInput & { readonly version: string };
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };

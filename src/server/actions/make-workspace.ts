@@ -56,7 +56,7 @@ export async function makeWorkspace(input: NewWorkspace): Promise<void> {
 }
 
 /** A workspace's entry in the installation, and its schema with what every workspace has. */
-async function enter(
+export async function enter(
   transaction: Transaction,
   key: string,
   name: string,
@@ -87,14 +87,19 @@ export interface WorkspaceInput {
  * made by one statement for each table, as its data stands at one moment; nobody waits for it.
  */
 export async function addWorkspace(input: WorkspaceInput): Promise<WorkspaceView> {
-  const name = checkName(await allNames(), input.name, null);
-  const key = await freeKey(name);
+  const { name, key } = await newWorkspaceName(input.name);
   if (input.copyOf !== undefined) return copyWorkspace(input, name, key);
   const people = (await models().Person.findAll()).map((person) => person.get({ plain: true }));
   const timeZone = checkTimeZone(input.timeZone ?? 'UTC');
   const model: ModelDefinition = { types: [] };
   await makeWorkspace({ key, name, timeZone, settledDay: dayIn(timeZone, new Date()), model, people });
   return { key, name };
+}
+
+/** A name for a new workspace, and its key. Refuses a name that is taken. */
+export async function newWorkspaceName(name: string): Promise<WorkspaceView> {
+  const checked = checkName(await allNames(), name, null);
+  return { name: checked, key: await freeKey(checked) };
 }
 
 async function copyWorkspace(input: WorkspaceInput, name: string, key: string): Promise<WorkspaceView> {

@@ -6,6 +6,7 @@ import { Input } from 'antd';
 import { useId, useState } from 'react';
 import { usePeople } from '../api/queries';
 import { Condition } from '../rules/condition';
+import '../rules/rules.css';
 import { ChangeDialog } from './change-dialog';
 import type { RuleOnModel } from './rules-on';
 

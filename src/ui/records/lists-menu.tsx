@@ -28,7 +28,7 @@ interface ListsMenuProps {
 
 type Open = 'save' | 'rename' | 'remove' | 'selection' | 'join' | null;
 
-/** Lists that are kept, and selections to look at; what is shown can be kept as either. */
+/** Saved lists, and selections to look at; what is shown can be saved as either. */
 export function ListsMenu(props: ListsMenuProps) {
   const { model, view, type, lists, list, shown, onCondition } = props;
   const router = useRouter();
@@ -41,7 +41,7 @@ export function ListsMenu(props: ListsMenuProps) {
   const own = lists.filter(({ definition }) => definition.kind === 'list' && definition.type === type);
   const joined = lists.filter(({ definition }) => definition.kind === 'joined');
   const items: MenuProps['items'] = [
-    ...group('Kept lists', named(own)),
+    ...group('Saved lists', named(own)),
     ...group(
       'Selections',
       selections.map(({ key, name }) => ({ key: `selection ${key}`, label: name })),
@@ -49,21 +49,21 @@ export function ListsMenu(props: ListsMenuProps) {
     ...group('Joined selections', named(joined)),
     { type: 'divider' },
     ...(list ? [{ key: 'all', label: 'All, as to begin with' }] : []),
-    { key: 'save', label: 'Keep this list …', disabled: shown === null },
-    ...(isChanged ? [{ key: 'update', label: `Keep the changes in “${list.name}”` }] : []),
+    { key: 'save', label: 'Save this list …', disabled: shown === null },
+    ...(isChanged ? [{ key: 'update', label: `Save the changes in “${list.name}”` }] : []),
     ...(list
       ? [
           { key: 'rename', label: `Rename “${list.name}” …` },
           { key: 'remove', label: `Remove “${list.name}” …`, danger: true },
         ]
       : []),
-    ...(shown?.condition ? [{ key: 'selection', label: 'Keep the condition as a selection …' }] : []),
+    ...(shown?.condition ? [{ key: 'selection', label: 'Save the condition as a selection …' }] : []),
     ...((model.selections ?? []).length > 1 ? [{ key: 'join', label: 'Join selections …' }] : []),
   ];
   const act = (key: string) => {
     if (key === 'all') router.push(`/records/${type}`);
     else if (key === 'update' && list && shown)
-      void change.run('PATCH', `/lists/${list.id}`, { version: list.version, definition: shown }, 'Kept.');
+      void change.run('PATCH', `/lists/${list.id}`, { version: list.version, definition: shown }, 'Saved.');
     else if (key.startsWith('list ')) router.push(pathOf(lists.find(({ id }) => id === key.slice(5))!));
     else if (key.startsWith('selection '))
       onCondition({ kind: 'selection', operator: 'isIn', route: [], selection: key.slice(10) });
@@ -78,8 +78,8 @@ export function ListsMenu(props: ListsMenuProps) {
       <ProblemNotice error={change.error} />
       {open === 'save' && shown ? (
         <NameDialog
-          title="Keep this list"
-          note="Its condition, columns and order are kept for everybody."
+          title="Save this list"
+          note="Its condition, columns and order are saved for everybody."
           initial=""
           onClose={close}
           save={(name) => change.make(name, shown)}
@@ -167,7 +167,7 @@ export function useListChange() {
     }
   };
   const make = async (name: string, definition: SavedListDefinition) => {
-    const made = await run('POST', '/lists', { name, definition }, `“${name}” is kept.`);
+    const made = await run('POST', '/lists', { name, definition }, `“${name}” is saved.`);
     if (made) router.push(pathOf(made));
   };
   return {
@@ -197,7 +197,7 @@ function NameDialog({ title, note, initial, save, onClose }: NameDialogProps) {
     <Modal
       open
       title={title}
-      okText="Keep it"
+      okText="Save it"
       cancelText="Not now"
       okButtonProps={{ disabled: name.trim() === '' || name.trim() === initial }}
       onOk={() => void submit()}
@@ -264,7 +264,7 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
     <Modal
       open
       title="Join selections in one list"
-      okText="Keep it"
+      okText="Save it"
       cancelText="Not now"
       okButtonProps={{ disabled: name.trim() === '' || keys.length === 0 }}
       onOk={() => void submit()}

@@ -1,5 +1,5 @@
 import { listInput } from '@/app/api/list-input';
-import { route, workspaceOf } from '@/app/api/answer';
+import { route, streamOf, workspaceOf } from '@/app/api/answer';
 import { exportRecords, type ExportFormat, FORMATS } from '@/server/queries/export-records';
 import { Refusal } from '@/server/refusal';
 
@@ -23,19 +23,3 @@ export const GET = route<{ w: string; type: string }>(async ({ params, query }) 
     }),
   };
 });
-
-/** Text as it is asked for: a reader that is slow, or goes away, holds nothing up here. */
-function streamOf(pieces: AsyncIterable<string | Uint8Array>): ReadableStream<Uint8Array> {
-  const encoder = new TextEncoder();
-  const iterator = pieces[Symbol.asyncIterator]();
-  return new ReadableStream({
-    async pull(controller) {
-      const { done, value } = await iterator.next();
-      if (done) controller.close();
-      else controller.enqueue(typeof value === 'string' ? encoder.encode(value) : value);
-    },
-    async cancel() {
-      await iterator.return?.();
-    },
-  });
-}

@@ -1,0 +1,7 @@
+import { jsonText, route } from '@/app/api/answer';
+import { compareBundle, MOST_BUNDLE } from '@/server/actions/bundles';
+
+/** What the workspace and the bundle in the body don't have alike. */
+export const POST = route<{ w: string }>(async ({ request, params }) => ({
+  body: await compareBundle(params.w, await jsonText(request, MOST_BUNDLE)),
+}));

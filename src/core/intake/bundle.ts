@@ -1,0 +1,106 @@
+import type { OptionList, RecordType, Selection } from '../model';
+import type { RuleDefinition, RuleState } from '../rules';
+import { bad, good, type Result, type WireValue } from '../values';
+
+export const BUNDLE_FORMAT = 'oikon.bundle';
+/** Raised when a section is added or comes to mean something else. */
+export const BUNDLE_VERSION = 1;
+
+export interface BundleRule {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly state: RuleState;
+  /** The latest version. */
+  readonly definition: RuleDefinition;
+  /** Of a live rule that was changed since: what is live. */
+  readonly live?: RuleDefinition;
+}
+
+export interface BundleRecord {
+  readonly type: string;
+  readonly id: string;
+  /** Values as the API has them; what is empty, and what live rules keep, is left out. */
+  readonly values: Readonly<Record<string, WireValue>>;
+}
+
+/** A workspace as one file: everything that was made in it, without its history. */
+export interface Bundle {
+  readonly format: typeof BUNDLE_FORMAT;
+  readonly version: number;
+  readonly workspace: { readonly name: string; readonly timeZone: string; readonly settledDay: string };
+  readonly people: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly email: string;
+    readonly role: string;
+  }[];
+  readonly optionLists: readonly OptionList[];
+  readonly types: readonly RecordType[];
+  readonly selections: readonly Selection[];
+  readonly lists: readonly { readonly name: string; readonly definition: unknown }[];
+  readonly rules: readonly BundleRule[];
+  readonly records?: readonly BundleRecord[];
+}
+
+export type BundleHead = Omit<Bundle, 'records'>;
+
+/** JSON with its keys sorted and nothing between them (RFC 8785, for values without fractions): the same thing is always the same text. */
+export function canonical(value: unknown): string {
+  if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
+  if (typeof value !== 'object' || value === null) return JSON.stringify(value);
+  const entries = Object.entries(value).filter(([, one]) => one !== undefined);
+  entries.sort(([a], [b]) => (a < b ? -1 : 1));
+  return `{${entries.map(([key, one]) => `${JSON.stringify(key)}:${canonical(one)}`).join(',')}}`;
+}
+
+const SECTIONS = ['people', 'optionLists', 'types', 'selections', 'lists', 'rules'] as const;
+
+/**
+ * A bundle's text, piece by piece: one thing a line, in an order that doesn't depend on when anything was made, so that two bundles can
+ * be compared line by line. The records' order is that in which they are given: by type, then id.
+ */
+export async function* bundleText(
+  head: BundleHead,
+  records: AsyncIterable<BundleRecord> | null,
+): AsyncGenerator<string> {
+  yield `{\n"format":${JSON.stringify(head.format)},\n"version":${head.version},\n"workspace":${canonical(head.workspace)}`;
+  for (const section of SECTIONS) yield `,\n"${section}":${linesOf(head[section])}`;
+  if (records) {
+    yield ',\n"records":[';
+    let isFirst = true;
+    for await (const record of records) {
+      yield `${isFirst ? '\n' : ',\n'}${canonical(record)}`;
+      isFirst = false;
+    }
+    yield isFirst ? ']' : '\n]';
+  }
+  yield '\n}\n';
+}
+
+const linesOf = (of: readonly unknown[]): string =>
+  of.length === 0 ? '[]' : `[\n${of.map(canonical).join(',\n')}\n]`;
+
+/** What stands at the head of a bundle. Refuses, by what it is, a file that isn't one, is damaged, or of a newer version. */
+export function openBundle(text: string): Result<Record<string, unknown>> {
+  let value: unknown;
+  try {
+    value = JSON.parse(text.replace(/^\ufeff/, ''));
+  } catch (error) {
+    const message = `The file is damaged or isn’t a bundle: ${(error as Error).message}. Export it again.`;
+    return bad('bundle.damaged', message);
+  }
+  const found = (typeof value === 'object' && value !== null ? value : {}) as Record<string, unknown>;
+  if (found.format !== BUNDLE_FORMAT)
+    return bad(
+      'bundle.format',
+      `Expected a bundle (“format”: “${BUNDLE_FORMAT}”), found another kind of file. Choose one that Oikon exported.`,
+    );
+  if (typeof found.version !== 'number' || !Number.isInteger(found.version) || found.version < 1)
+    return bad('bundle.damaged', 'The bundle doesn’t say its version. Export it again.');
+  if (found.version > BUNDLE_VERSION) {
+    const message = `The bundle is of version ${found.version}, and this Oikon reads bundles up to version ${BUNDLE_VERSION}. Bring Oikon up to date, then import it.`;
+    return bad('bundle.newer', message);
+  }
+  return good(found);
+}

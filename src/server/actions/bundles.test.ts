@@ -1,0 +1,198 @@
+import { readFileSync } from 'node:fs';
+import { type Bundle } from '@/core/intake';
+import { readModel } from '@/core/model';
+import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
+import { disconnect } from '../database/connection';
+import { listRules } from '../queries/rules';
+import type { Refusal } from '../refusal';
+import { loadWorkspace } from '../store/workspace';
+import { driftIn } from '../testing/drift';
+import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { bundleSchema } from './bundle-schema';
+import { compareBundle, exportBundle, importBundle, mergeBundle, rehearseMerge } from './bundles';
+import { removeWorkspace } from './make-workspace';
+import { addList } from './saved-lists';
+import { createRule } from './write-rules';
+
+const model = readModel(
+  {
+    types: galleries().types,
+    selections: [
+      {
+        ...{ key: 'due', name: 'Due', type: 'loan' },
+        condition: {
+          kind: 'presence',
+          operator: 'isNotEmpty',
+          operand: { kind: 'field', route: [], field: 'dueBack' },
+        },
+      },
+    ],
+  },
+  '2026-03-14',
+);
+const [museum, wing, silk, loan] = ['1', '2', '11', '21'].map(uuid) as [string, string, string, string];
+let workspace: TestWorkspace;
+const made: string[] = [];
+
+beforeEach(async () => {
+  workspace = await testWorkspace({
+    ...{ model, rules: ALL_RULES },
+    rows: [
+      rowOf(model, 'institution', museum, { title: 'Kestrel Museum' }),
+      rowOf(model, 'institution', wing, { title: 'West wing', partOf: museum }),
+      rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', venue: wing, open: true }),
+      rowOf(model, 'loan', loan, {
+        ...{
+          title: 'Robes “of state”',
+          exhibition: silk,
+          stage: 'agreed',
+          insuredValue: gbp(100),
+          dueBack: '2027-02-28',
+        },
+      }),
+    ],
+  });
+  await addList(by(), { name: 'Due', definition: { kind: 'joined', selections: ['due'] } });
+});
+afterEach(async () => {
+  for (const key of made.splice(0)) await removeWorkspace(key);
+  await workspace.remove();
+});
+afterAll(disconnect);
+
+const by = () => ({ workspace: workspace.key, person: TESTER.id });
+async function textOf(key: string, withRecords = true): Promise<string> {
+  let text = '';
+  for await (const piece of exportBundle(key, withRecords)) text += piece;
+  return text;
+}
+async function imported(text: string, name: string): Promise<string> {
+  const { key } = await importBundle(text, name);
+  made.push(key);
+  return key;
+}
+const changed = (text: string, change: (bundle: Bundle) => object): string =>
+  JSON.stringify(change(JSON.parse(text) as Bundle));
+const refusal = (work: Promise<unknown>): Promise<Refusal> =>
+  work.then(
+    () => Promise.reject(new Error('It wasn’t refused')),
+    (error: unknown) => error as Refusal,
+  );
+
+test('exported, imported and exported again a bundle is the same to the byte, and its totals are right', async () => {
+  const draft = await createRule({ ...by(), definition: ALL_RULES[0]!.definition, name: 'Beside it' });
+  const text = await textOf(workspace.key);
+  // One thing a line: a change of a rule changes one line of it.
+  const ruleLines = text.split('\n').filter((line) => line.startsWith('{"definition":{"aggregate"'));
+  expect(ruleLines).toHaveLength(ALL_RULES.length + 1);
+  const copy = await imported(text, `${workspace.key} again`);
+  expect((await textOf(copy)).replace(`${workspace.key} again`, workspace.key)).toBe(text);
+  const rows = await workspace.rowsOf(copy);
+  expect(rows.find(({ id }) => id === silk)!.values.insuredTotal).toEqual(gbp(100));
+  expect(await driftIn({ load: () => loadWorkspace(copy) })).toEqual([]);
+  const rules = await listRules(await loadWorkspace(copy));
+  expect(rules.find(({ id }) => id === draft)).toMatchObject({ state: 'draft', name: 'Beside it' });
+  // Without records there are none, and a bundle of that comes back the same too.
+  const empty = await textOf(workspace.key, false);
+  const shell = await imported(empty, `${workspace.key} shell`);
+  expect(await workspace.rowsOf(shell)).toEqual([]);
+  expect((await textOf(shell, false)).replace(`${workspace.key} shell`, workspace.key)).toBe(empty);
+});
+
+test('a file that isn’t a bundle, is damaged, newer, or says what can’t be, is refused, and nothing is left of it', async () => {
+  const text = await textOf(workspace.key);
+  const code = async (of: string) => (await refusal(importBundle(of, `${workspace.key} x`))).code;
+  expect(await code(text.slice(0, -20))).toBe('bundle.damaged');
+  expect(await code('[]')).toBe('bundle.format');
+  expect(await code(changed(text, (bundle) => ({ ...bundle, version: 2 })))).toBe('bundle.newer');
+  expect(await code(changed(text, (bundle) => ({ ...bundle, proofs: [] })))).toBe('input.shape');
+  expect(await code(changed(text, (bundle) => ({ ...bundle, types: bundle.types.slice(1) })))).toBe(
+    'model.field',
+  );
+  expect(
+    await code(
+      changed(text, (bundle) => ({ ...bundle, selections: [{ ...bundle.selections[0]!, type: 'none' }] })),
+    ),
+  ).toBe('expression.selection');
+  expect(
+    await code(
+      changed(text, (bundle) => ({
+        ...bundle,
+        rules: [...bundle.rules, { ...bundle.rules[0]!, id: uuid('77') }],
+      })),
+    ),
+  ).toBe('plan.twoWriters');
+  const broken = (change: (values: Record<string, unknown>) => Record<string, unknown>, id: string) =>
+    changed(text, (bundle) => ({
+      ...bundle,
+      records: bundle.records!.map((record) =>
+        record.id === id ? { ...record, values: change(record.values) } : record,
+      ),
+    }));
+  expect(await code(broken((values) => ({ ...values, exhibition: uuid('99') }), loan))).toBe('link.gone');
+  expect(await code(broken((values) => ({ ...values, partOf: wing }), museum))).toBe('link.loop');
+  expect(await code(broken((values) => ({ ...values, stage: 'lost' }), loan))).toBe('value.option');
+  expect(await refusal(loadWorkspace(`${workspace.key}-x`))).toMatchObject({ code: 'workspace.unknown' });
+  expect(
+    await code(changed(text, (bundle) => ({ ...bundle, workspace: { ...bundle.workspace, name: '' } }))),
+  ).toBe('input.shape');
+});
+
+test('a bundle is compared with a workspace; what is chosen is rehearsed and taken over, rules as drafts', async () => {
+  const text = changed(await textOf(workspace.key), (bundle) => ({
+    ...bundle,
+    types: [
+      ...bundle.types.map((type) =>
+        type.key === 'loan'
+          ? {
+              ...{ ...type, plural: 'Loan files' },
+              fields: [
+                ...type.fields.filter(({ key }) => key !== 'weight'),
+                { key: 'packed', name: 'Packed', type: { kind: 'yesNo' } },
+                { key: 'crate', name: 'Crate', type: { kind: 'link', target: 'crate' }, otherEnd: 'Loans' },
+              ],
+            }
+          : type,
+      ),
+      {
+        ...{ key: 'crate', name: 'Crate', plural: 'Crates', title: 'label' },
+        fields: [
+          { key: 'label', name: 'Label', type: { kind: 'text' }, required: true },
+          { key: 'loan', name: 'Loan', type: { kind: 'link', target: 'loan' }, otherEnd: 'Crates' },
+        ],
+      },
+    ],
+    selections: [],
+    lists: [],
+    rules: bundle.rules.map((rule, at) => (at === 0 ? { ...rule, note: 'Asked for by the insurer' } : rule)),
+  }));
+  const { differences, version, records } = await compareBundle(workspace.key, text);
+  expect(records).toBe(4);
+  expect(differences.map(({ id, kind }) => [id.replace(/ [0-9a-f-]{36}$/, ''), kind])).toEqual([
+    ['types loan', 'changed'],
+    ['types crate', 'new'],
+    ['fields loan.weight', 'gone'],
+    ['fields loan.packed', 'new'],
+    ['fields loan.crate', 'new'],
+    ['selections due', 'gone'],
+    ['rules', 'changed'],
+    ['lists due', 'gone'],
+  ]);
+  const chosen = differences
+    .map(({ id }) => id)
+    .filter((id) => id !== 'selections due' && id !== 'lists due');
+  const told = await rehearseMerge(workspace.key, { bundle: text, chosen });
+  expect(told).toMatchObject({ isPossible: true, problems: [], blocked: [] });
+  const merged = await mergeBundle(by(), { bundle: text, chosen, version });
+  expect(merged).toMatchObject({ rules: 1, lists: 0 });
+  const after = await compareBundle(workspace.key, text);
+  expect(after.differences.map(({ id }) => id)).toEqual(['selections due', 'lists due']);
+  expect(await driftIn(workspace)).toEqual([]);
+  const stale = await refusal(mergeBundle(by(), { bundle: text, chosen: ['selections due'], version }));
+  expect(stale.code).toBe('model.version');
+}, 60_000);
+
+test('the published schema is that by which bundles are read', () => {
+  const published: unknown = JSON.parse(readFileSync('docs/oikon.bundle.schema.json', 'utf8'));
+  expect(bundleSchema()).toEqual(published);
+});

@@ -7,7 +7,7 @@ import { KIND_NAMES, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
-import type { MergeInput } from './bundles';
+import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
 import type { SavedListInput } from './saved-lists';
 

@@ -30,21 +30,26 @@ export interface Call {
 /** Calls the JSON API of the page's workspace. Throws an `ApiProblem` for anything but success, also when the server is away. */
 export const callApi = <T>(path: string, call: Call = {}): Promise<T> => callServer<T>(apiPath(path), call);
 
+/** Sends a text of JSON that is there already, such as a file that was chosen. */
+export const callText = <T>(address: string, text: string): Promise<T> =>
+  send<T>(address, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: text });
+
 /** The same for any address of this server. */
-export async function callServer<T>(
-  address: string,
-  { method = 'GET', body, person }: Call = {},
-): Promise<T> {
+export function callServer<T>(address: string, { method = 'GET', body, person }: Call = {}): Promise<T> {
   const headers: Record<string, string> = {};
   if (body !== undefined) headers['Content-Type'] = 'application/json';
   if (person) headers['Oikon-Person'] = person;
+  return send<T>(address, {
+    method,
+    headers,
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  });
+}
+
+async function send<T>(address: string, request: RequestInit): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(address, {
-      method,
-      headers,
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    });
+    response = await fetch(address, request);
   } catch {
     throw serverAway();
   }

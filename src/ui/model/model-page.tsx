@@ -5,8 +5,11 @@ import type { ModelView } from '@/core/verify';
 import { Button, Dropdown, Segmented, Select } from 'antd';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
+import { apiPath } from '../api/client';
 import { modelOf, useModelView, useRules } from '../api/queries';
+import { download } from '../kit/download';
 import { Loading } from '../kit/loading';
+import { useRouter } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog, RemoveTypeDialog, TypeDialog } from './dialogs';
 import { TemplateDialog } from '../intake/template-dialog';
@@ -229,6 +232,7 @@ function Lists({ view, onOpen }: { view: ModelView; onOpen: (open: Open) => void
 }
 
 function Exports({ map, types }: { map: MapLayout; types: readonly RecordType[] }) {
+  const router = useRouter();
   const save = (name: string, kind: string, text: string) => {
     const url = URL.createObjectURL(new Blob([text], { type: kind }));
     const link = Object.assign(document.createElement('a'), { href: url, download: name });
@@ -242,11 +246,18 @@ function Exports({ map, types }: { map: MapLayout; types: readonly RecordType[] 
         items: [
           { key: 'svg', label: 'The map as SVG' },
           { key: 'mermaid', label: 'The model as Mermaid text' },
+          { key: 'bundle', label: 'Model, rules and lists as a bundle' },
+          { type: 'divider' },
+          { key: 'compare', label: 'Compare with a bundle …' },
         ],
         onClick: ({ key }) =>
-          key === 'svg'
-            ? save('model.svg', 'image/svg+xml', mapSvg(map))
-            : save('model.mmd', 'text/plain', mapMermaid(types)),
+          key === 'compare'
+            ? router.push('/compare')
+            : key === 'bundle'
+              ? download(apiPath('/bundle'))
+              : key === 'svg'
+                ? save('model.svg', 'image/svg+xml', mapSvg(map))
+                : save('model.mmd', 'text/plain', mapMermaid(types)),
       }}
     >
       <Button>Export</Button>

@@ -28,6 +28,7 @@ import {
   useRecordPages,
 } from '../api/queries';
 import { article } from '../kit/article';
+import { download } from '../kit/download';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useHeight } from '../kit/use-height';
@@ -281,7 +282,7 @@ function ListExport({ path, fields }: { path: string; fields: readonly string[] 
     { key: `${path}&format=jsonl`, label: 'Every field as JSON Lines' },
   ];
   return (
-    <Dropdown trigger={['click']} menu={{ items, onClick: ({ key }) => window.location.assign(key) }}>
+    <Dropdown trigger={['click']} menu={{ items, onClick: ({ key }) => download(key) }}>
       <Button size="small">Export</Button>
     </Dropdown>
   );

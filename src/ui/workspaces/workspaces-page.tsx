@@ -2,18 +2,21 @@
 
 import type { WorkspaceView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
-import { App, Button, Checkbox, Form, Input, Modal, Radio } from 'antd';
+import { App, Button, Checkbox, Dropdown, Form, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callServer } from '../api/client';
 import { useForget, useWorkspaces } from '../api/queries';
+import { download } from '../kit/download';
 import { Loading } from '../kit/loading';
 import { placePath } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
+import { BundleDialog } from './bundle-dialog';
 import { OikonMark } from '../theme/glyphs';
 import './workspaces.css';
 
 type Open =
   | { readonly kind: 'new'; readonly copyOf: WorkspaceView | null }
+  | { readonly kind: 'bundle' }
   | { readonly kind: 'rename' | 'remove'; readonly workspace: WorkspaceView };
 
 /** Every workspace of this installation: opened, made, copied, renamed and removed. */
@@ -27,6 +30,7 @@ export function WorkspacesPage() {
         <h1>Workspaces</h1>
         <span className="place-lead">Each has its own model, rules and records.</span>
         <div className="place-actions">
+          <Button onClick={() => setOpen({ kind: 'bundle' })}>From a bundle</Button>
           <Button
             type="primary"
             icon={<PlusOutlined />}
@@ -45,6 +49,7 @@ export function WorkspacesPage() {
         )}
       </div>
       {open?.kind === 'new' ? <NewDialog copyOf={open.copyOf} onClose={() => setOpen(null)} /> : null}
+      {open?.kind === 'bundle' ? <BundleDialog onClose={() => setOpen(null)} /> : null}
       {open?.kind === 'rename' ? (
         <RenameDialog workspace={open.workspace} onClose={() => setOpen(null)} />
       ) : null}
@@ -76,6 +81,20 @@ function WorkspaceList({
         <li key={workspace.key}>
           {/* A whole new page: nothing that is shown of one workspace lives on in another. */}
           <a href={placePath(workspace.key, '/rules')}>{workspace.name}</a>
+          <Dropdown
+            trigger={['click']}
+            menu={{
+              items: [
+                { key: 'false', label: 'Model, rules and lists' },
+                { key: 'true', label: 'These and all records' },
+              ],
+              onClick: ({ key }) => download(`${pathOf(workspace)}/bundle?records=${key}`),
+            }}
+          >
+            <Button size="small" aria-label={`Export ${workspace.name} as a bundle`}>
+              Export
+            </Button>
+          </Dropdown>
           <Button
             size="small"
             aria-label={`Copy ${workspace.name}`}

@@ -1,5 +1,6 @@
 import { jsonText, route } from '@/app/api/answer';
-import { importBundle, MOST_BUNDLE } from '@/server/actions/bundles';
+import { importBundle } from '@/server/actions/import-bundle';
+import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 
 /** Makes a new workspace of a bundle; `?name=` gives it another name. */
 export const POST = route(async ({ request, query }) => ({

@@ -1,5 +1,6 @@
 import { jsonBody, personOf, route } from '@/app/api/answer';
-import { mergeBundle, MOST_BUNDLE } from '@/server/actions/bundles';
+import { mergeBundle } from '@/server/actions/merge-bundle';
+import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 import { readInput } from '@/server/actions/input';
 
 /** Takes differences over, all that were chosen or nothing. */

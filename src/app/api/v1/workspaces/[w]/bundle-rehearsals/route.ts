@@ -1,5 +1,6 @@
 import { jsonBody, route } from '@/app/api/answer';
-import { MOST_BUNDLE, rehearseMerge } from '@/server/actions/bundles';
+import { rehearseMerge } from '@/server/actions/merge-bundle';
+import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 import { readInput } from '@/server/actions/input';
 
 /** What taking differences over would do. */

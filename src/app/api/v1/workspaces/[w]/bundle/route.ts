@@ -1,5 +1,5 @@
 import { route, streamOf, workspaceOf } from '@/app/api/answer';
-import { bundleName, exportBundle } from '@/server/actions/bundles';
+import { bundleName, exportBundle } from '@/server/actions/export-bundle';
 
 /** The workspace as a bundle; `?records=true` with its records. */
 export const GET = route<{ w: string }>(async ({ params, query }) => {

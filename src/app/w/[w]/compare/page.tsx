@@ -1,0 +1,8 @@
+import { ComparePage } from '@/ui/workspaces/compare-page';
+import type { Metadata } from 'next';
+
+export const metadata: Metadata = { title: 'Compare with a bundle' };
+
+export default function Page() {
+  return <ComparePage />;
+}

@@ -1,0 +1,100 @@
+import { type Row } from '@/core/engine';
+import { BUNDLE_FORMAT, BUNDLE_VERSION, type BundleHead, type BundleRecord, bundleText } from '@/core/intake';
+import type { RuleDefinition, RuleState } from '@/core/rules';
+import { toWire } from '@/core/values';
+import { Transaction } from 'sequelize';
+import { database } from '../database/connection';
+import { models } from '../database/models';
+import { dayIn } from '../day';
+import { quote, run, tableOf } from '../store/sql';
+import { rowColumns, rowFrom } from '../store/values';
+import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { readLists } from './saved-lists';
+
+/** Records are read from the database in pages of this many. */
+const PAGE = 2_000;
+
+const snapshot = { isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ };
+
+/** A workspace as a bundle's text, piece by piece, as it stands at one moment; with its records if they are wanted. */
+export async function* exportBundle(key: string, withRecords: boolean): AsyncGenerator<string> {
+  const known = await loadWorkspace(key);
+  const transaction = await database().transaction(snapshot);
+  try {
+    const workspace = await readWorkspace(transaction, known);
+    const head = await headOf(transaction, workspace);
+    yield* bundleText(head, withRecords ? recordsOf(transaction, workspace) : null);
+  } finally {
+    await transaction.rollback();
+  }
+}
+
+export async function headOf(transaction: Transaction, workspace: LoadedWorkspace): Promise<BundleHead> {
+  const { model, name, timeZone, settledDay, people } = workspace;
+  const persons = await models().Person.findAll({
+    where: { id: [...people.keys()] },
+    order: [['id', 'ASC']],
+  });
+  const lists = await readLists(transaction, workspace);
+  return {
+    ...{ format: BUNDLE_FORMAT, version: BUNDLE_VERSION, workspace: { name, timeZone, settledDay } },
+    people: persons.map(({ id, name: called, email, role }) => ({ id, name: called, email, role })),
+    ...{ optionLists: model.lists ?? [], types: model.types, selections: model.selections ?? [] },
+    lists: lists.map((list) => ({ name: list.name, definition: list.definition })),
+    rules: await rulesOf(transaction, workspace),
+  };
+}
+
+interface StoredRule {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly state: RuleState;
+  readonly definition: RuleDefinition;
+  readonly live: RuleDefinition | null;
+}
+
+async function rulesOf(transaction: Transaction, { schema }: LoadedWorkspace) {
+  const s = quote(schema);
+  const found = await run<StoredRule>(
+    transaction,
+    `SELECT r.id::text, r.name, r.note, r.state, v.definition,
+        CASE WHEN r.live_version <> r.latest_version THEN l.definition END AS live
+      FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id = r.latest_version
+      LEFT JOIN ${s}.rule_version l ON l.id = r.live_version ORDER BY r.id`,
+  );
+  return found.map(({ live, ...rule }) => ({ ...rule, ...(live ? { live } : {}) }));
+}
+
+/** What is there, by type and id; without what live rules keep, which they give again. */
+async function* recordsOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+): AsyncGenerator<BundleRecord> {
+  const { model, plan, schema } = workspace;
+  for (const { key: type, fields } of model.types) {
+    const entered = fields.filter(({ key }) => !plan.keeper({ type, field: key }));
+    for (let after: string | null = null; ;) {
+      const found: Record<string, unknown>[] = await run(
+        transaction,
+        `SELECT ${rowColumns(workspace, type, 't')} FROM ${tableOf(schema, type)} t
+          WHERE t.deleted_run IS NULL AND ($1::uuid IS NULL OR t.id > $1::uuid) ORDER BY t.id LIMIT ${PAGE}`,
+        [after],
+      );
+      for (const one of found) {
+        const row: Row = rowFrom(workspace, type, one);
+        const values = entered.flatMap((field) => {
+          const value = row.values[field.key] ?? null;
+          return value === null ? [] : [[field.key, toWire(field.type, value)] as const];
+        });
+        yield { type, id: row.id, values: Object.fromEntries(values) };
+      }
+      if (found.length < PAGE) break;
+      after = found.at(-1)!.id as string;
+    }
+  }
+}
+
+/** A file's name for a bundle: `oikon-wrenfield-2026-03-14.json`. */
+export const bundleName = ({ key, timeZone }: LoadedWorkspace, now: Date): string =>
+  `oikon-${key}-${dayIn(timeZone, now)}.json`;

@@ -1,0 +1,232 @@
+import { v7 as newId } from 'uuid';
+import { type EditProblem, readEdits, type Row, type WireEdit } from '@/core/engine';
+import { type Bundle } from '@/core/intake';
+import { type Model, typeIn } from '@/core/model';
+import { buildPlan, type Plan } from '@/core/plan';
+import type { RuleDefinition } from '@/core/rules';
+import { type WorkspaceView } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { database } from '../database/connection';
+import { models } from '../database/models';
+import { refuse } from '../refusal';
+import { copyRows } from '../store/copy';
+import { makeKeptColumns } from '../store/fill';
+import { insertRun } from '../store/run-writer';
+import { quote, run, tableOf } from '../store/sql';
+import { createTables } from '../store/tables';
+import { readWorkspace } from '../store/workspace';
+import { enter, newWorkspaceName } from './make-workspace';
+import { type SavedListInput } from './saved-lists';
+import { fillAll } from './write-rules';
+import { definitionOf, liveOf, modelOf, readBundle } from './read-bundle';
+
+export interface ImportedBundle extends WorkspaceView {
+  readonly records: number;
+}
+
+/**
+ * Makes a new workspace of a bundle, in one transaction: the model, the rules in their states with what they keep, lists, people, and
+ * records if it has any. Exported again it gives the same bundle. Refused whole where something in it can't be.
+ */
+export async function importBundle(text: string, name: string | null): Promise<ImportedBundle> {
+  const given = readBundle(text);
+  const { bundle, missing } = await withOwnPeople(given);
+  const called = await newWorkspaceName(name ?? bundle.workspace.name);
+  const model = modelOf(bundle);
+  const { plan } = buildPlan(model, liveOf(bundle));
+  const rows = readRecords(model, plan, bundle);
+  return database().transaction(async (transaction) => {
+    await run(transaction, 'SET LOCAL statement_timeout = 0; SET LOCAL jit = off');
+    await models().Person.bulkCreate([...missing], { transaction });
+    const { schema } = await enter(transaction, called.key, called.name, bundle.people);
+    const s = quote(schema);
+    const [stored] = await run<{ id: string }>(
+      transaction,
+      `INSERT INTO ${s}.model_version (definition) VALUES ($1) RETURNING id::text`,
+      [JSON.stringify(definitionOf(bundle))],
+    );
+    const { settledDay, timeZone } = bundle.workspace;
+    await run(
+      transaction,
+      `INSERT INTO ${s}.state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
+      [...[settledDay, timeZone, stored!.id]],
+    );
+    await insertRules(transaction, schema, bundle);
+    await insertLists(transaction, schema, bundle.lists as readonly SavedListInput[]);
+    const info = { kind: 'load', person: null, note: `Bundle “${bundle.workspace.name}”` } as const;
+    const runId = await insertRun(transaction, schema, info);
+    await createTables(transaction, schema, model, model.types, async () => {
+      for (const { key } of model.types)
+        await copyRows(transaction, { model, schema }, key, runId, rows.get(key) ?? []);
+    });
+    await checkLoops(transaction, model, schema);
+    const workspace = await readWorkspace(transaction, { id: 0, ...called, schema });
+    for (const { key } of model.types) await run(transaction, `ANALYZE ${tableOf(schema, key)}`);
+    await makeKeptColumns(transaction, workspace, workspace.plan.rules);
+    await fillAll(transaction, workspace, workspace.plan.rules, runId);
+    return { ...called, records: [...rows.values()].reduce((sum, of) => sum + of.length, 0) };
+  });
+}
+
+/** People are known by id, or by e-mail with another id here: then the bundle's id gives way to it wherever it stands. */
+async function withOwnPeople(given: Bundle): Promise<{ bundle: Bundle; missing: Bundle['people'] }> {
+  const known = await models().Person.findAll();
+  let text: string | null = null;
+  const missing = given.people.filter((person) => {
+    if (known.some(({ id }) => id === person.id)) return false;
+    const own = known.find(({ email }) => email.toLowerCase() === person.email.toLowerCase());
+    if (!own) return true;
+    text = (text ?? JSON.stringify(given)).replaceAll(person.id, own.id);
+    return false;
+  });
+  return { bundle: text === null ? given : (JSON.parse(text) as Bundle), missing };
+}
+
+const MOST_PROBLEMS = 50;
+
+/** Records as rows, checked as when people enter them; links must name records of the bundle. */
+function readRecords(model: Model, plan: Plan, bundle: Bundle): Map<string, Pick<Row, 'id' | 'values'>[]> {
+  const people = new Set(bundle.people.map(({ id }) => id));
+  const rows = new Map<string, Pick<Row, 'id' | 'values'>[]>();
+  const ids = new Map<string, Set<string>>();
+  const problems: EditProblem[] = [];
+  const add = (index: number, problem: Omit<EditProblem, 'index'>) => {
+    if (problems.length < MOST_PROBLEMS)
+      problems.push({ ...problem, index, message: `Record ${index + 1}: ${problem.message}` });
+  };
+  for (const [index, { type, id, values }] of (bundle.records ?? []).entries()) {
+    const edit: WireEdit = { kind: 'create', type, id, values };
+    // A default is what people get who enter nothing; a bundle says what stands there.
+    const empty = model
+      .type(type)
+      ?.fields.filter((field) => (field.default ?? null) !== null && !(field.key in values));
+    const nulls = Object.fromEntries((empty ?? []).map(({ key }) => [key, null]));
+    const full = { ...edit, values: { ...nulls, ...values } };
+    const read = readEdits({ model, plan, edits: [full], people, newId });
+    if (!read.ok) {
+      read.problems.forEach((problem) => add(index, problem));
+      continue;
+    }
+    const [made] = read.edits;
+    if (made?.kind !== 'create') continue;
+    const known = ids.get(type) ?? new Set();
+    if (known.has(id))
+      add(index, { code: 'bundle.twice', message: `The id ${id} stands there twice.`, place: 'id' });
+    ids.set(type, known.add(id));
+    const first = plan.rules
+      .filter(({ writes }) => writes.type === type)
+      .map(({ writes, whenNone }) => [writes.field, whenNone] as const);
+    const ofType = rows.get(type) ?? [];
+    ofType.push({ id, values: { ...Object.fromEntries(first), ...made.values } });
+    rows.set(type, ofType);
+  }
+  for (const [index, { type, values }] of (bundle.records ?? []).entries())
+    for (const { link, parent, field } of model.linksFrom(type)) {
+      const id = values[link];
+      if (typeof id === 'string' && !ids.get(parent)?.has(id))
+        add(index, {
+          ...{ code: 'link.gone', place: link },
+          message: `${field.name}: the bundle has no ${typeIn(model, parent).name} with the id ${id}.`,
+        });
+    }
+  if (problems.length > 0) throw refuse(422, problems);
+  return rows;
+}
+
+/** Refuses records that lie within themselves. */
+async function checkLoops(transaction: Transaction, model: Model, schema: string): Promise<void> {
+  for (const { key: type, name } of model.types)
+    for (const { link, parent, field } of model.linksFrom(type)) {
+      if (parent !== type) continue;
+      const [table, column] = [
+        tableOf(schema, type),
+        quote(link.replace(/[A-Z]/g, (one) => `_${one.toLowerCase()}`)),
+      ];
+      const [loop] = await run<{ id: string }>(
+        transaction,
+        `WITH RECURSIVE up AS (
+            SELECT id AS start, ${column} AS at, ARRAY[id] AS path FROM ${table} WHERE ${column} IS NOT NULL
+            UNION ALL SELECT u.start, t.${column}, u.path || u.at FROM up u JOIN ${table} t ON t.id = u.at
+              WHERE u.at IS NOT NULL AND NOT u.at = ANY(u.path)
+          ) SELECT start::text AS id FROM up WHERE at = start LIMIT 1`,
+      );
+      if (loop) {
+        const message = `${field.name}: the ${name} ${loop.id} lies within itself. Correct the bundle.`;
+        throw refuse(422, [{ code: 'link.loop', place: link, message }]);
+      }
+    }
+}
+
+async function insertRules(transaction: Transaction, schema: string, { rules }: Bundle): Promise<void> {
+  for (const { id, name, note, state, definition, live } of rules) {
+    const latest = await insertRule(transaction, schema, { id, name, note, definition, person: null });
+    if (state === 'draft') continue;
+    const version = live ? newId() : latest;
+    if (live)
+      await insertVersion(transaction, schema, {
+        id: version,
+        rule: id,
+        number: 0,
+        definition: live,
+        person: null,
+      });
+    await run(transaction, `UPDATE ${quote(schema)}.rule SET state = $2, live_version = $3 WHERE id = $1`, [
+      id,
+      state,
+      state === 'live' ? version : null,
+    ]);
+  }
+}
+
+interface InsertedRule {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly definition: RuleDefinition;
+  readonly person: string | null;
+}
+
+/** A rule as a draft; answers the id of its version. */
+export async function insertRule(
+  transaction: Transaction,
+  schema: string,
+  rule: InsertedRule,
+): Promise<string> {
+  const version = newId();
+  await run(
+    transaction,
+    `INSERT INTO ${quote(schema)}.rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
+    [rule.id, rule.name, rule.note, version],
+  );
+  const { definition, person } = rule;
+  await insertVersion(transaction, schema, { id: version, rule: rule.id, number: 1, definition, person });
+  return version;
+}
+
+interface InsertedVersion {
+  readonly id: string;
+  readonly rule: string;
+  readonly number: number;
+  readonly definition: RuleDefinition;
+  readonly person: string | null;
+}
+
+export const insertVersion = (transaction: Transaction, schema: string, version: InsertedVersion) =>
+  run(
+    transaction,
+    `INSERT INTO ${quote(schema)}.rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
+    [version.id, version.rule, version.number, JSON.stringify(version.definition), version.person],
+  );
+
+export async function insertLists(
+  transaction: Transaction,
+  schema: string,
+  lists: readonly SavedListInput[],
+): Promise<void> {
+  for (const { name, definition } of lists)
+    await run(
+      transaction,
+      `INSERT INTO ${quote(schema)}.saved_list (id, name, definition) VALUES ($1, $2, $3)`,
+      [...[newId(), name, JSON.stringify(definition)]],
+    );
+}

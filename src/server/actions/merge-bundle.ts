@@ -1,0 +1,142 @@
+import { v7 as newId } from 'uuid';
+import { type Bundle, compareBundles, type Difference, mergeOf } from '@/core/intake';
+import { type ModelRehearsal, planWithDrafts } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { refuse } from '../refusal';
+import { quote, run } from '../store/sql';
+import { inChange, inSnapshot } from '../store/transactions';
+import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { applyIn, rehearseIn } from './change-model';
+import { checkPerson } from './save-edits';
+import { listProblems, type SavedListInput } from './saved-lists';
+import { headOf } from './export-bundle';
+import { insertLists, insertRule, insertVersion } from './import-bundle';
+import { readBundle } from './read-bundle';
+
+export interface BundleComparison {
+  /** The workspace that the bundle was made from. */
+  readonly from: string;
+  readonly differences: readonly Difference[];
+  /** How many records the bundle has; they aren't compared. */
+  readonly records: number;
+  /** The version of the model that was compared. */
+  readonly version: string;
+}
+
+/** What a workspace and a bundle don't have alike. */
+export async function compareBundle(key: string, text: string): Promise<BundleComparison> {
+  const bundle = readBundle(text);
+  const known = await loadWorkspace(key);
+  return inSnapshot(async (transaction) => {
+    const workspace = await readWorkspace(transaction, known);
+    const head = await headOf(transaction, workspace);
+    return {
+      ...{ from: bundle.workspace.name, differences: compareBundles(head, bundle) },
+      ...{ records: bundle.records?.length ?? 0, version: workspace.modelVersion },
+    };
+  });
+}
+
+export interface MergeInput {
+  readonly bundle: string;
+  /** Ids of the differences that are taken over. */
+  readonly chosen: readonly string[];
+}
+
+/** What taking differences over would do to the model, to what is stored and to the rules; changes nothing. */
+export async function rehearseMerge(
+  key: string,
+  { bundle: text, chosen }: MergeInput,
+): Promise<ModelRehearsal> {
+  const bundle = readBundle(text);
+  const known = await loadWorkspace(key);
+  return inSnapshot(async (transaction) => {
+    const workspace = await readWorkspace(transaction, known);
+    const merge = mergeOf(await headOf(transaction, workspace), bundle, new Set(chosen));
+    return rehearseIn(transaction, workspace, merge.changes);
+  });
+}
+
+export interface Merged {
+  /** Rules that came, as drafts. */
+  readonly rules: number;
+  readonly lists: number;
+  /** The run that changed the model; `null` where it stays as it is. */
+  readonly run: string | null;
+}
+
+/** Takes differences over in one transaction: the model with what it converts, rules as drafts, and lists. */
+export function mergeBundle(
+  by: { readonly workspace: string; readonly person: string },
+  { bundle: text, chosen, version }: MergeInput & { readonly version: string },
+): Promise<Merged> {
+  const bundle = readBundle(text);
+  return inChange(by.workspace, async (attempt) => {
+    const { workspace, transaction } = attempt;
+    checkPerson(workspace, by.person);
+    const merge = mergeOf(await headOf(transaction, workspace), bundle, new Set(chosen));
+    const note = `Bundle “${bundle.workspace.name}”`;
+    const changed =
+      merge.changes.length > 0
+        ? await applyIn(attempt, { ...by, changes: merge.changes, version, note })
+        : null;
+    const fresh = await readWorkspace(transaction, workspace);
+    for (const { rule, isNew } of merge.rules) await mergeRule(transaction, fresh, rule, isNew, by.person);
+    const s = quote(workspace.schema);
+    for (const name of [...merge.goneLists, ...merge.lists.map((list) => list.name.toLowerCase())])
+      await run(transaction, `DELETE FROM ${s}.saved_list WHERE lower(name) = $1`, [name]);
+    const lists = merge.lists as readonly SavedListInput[];
+    const problems = lists.flatMap(({ definition }) => listProblems(fresh.model, definition));
+    if (problems.length > 0) throw refuse(409, problems);
+    await insertLists(transaction, workspace.schema, lists);
+    return { rules: merge.rules.length, lists: lists.length, run: changed?.run ?? null };
+  });
+}
+
+async function mergeRule(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  rule: Bundle['rules'][number],
+  isNew: boolean,
+  person: string,
+): Promise<void> {
+  const { plan, problems } = planWithDrafts(
+    workspace.model,
+    [],
+    [{ id: rule.id, version: rule.id, name: rule.name, definition: rule.definition }],
+  );
+  if (plan.rules.length === 0)
+    throw refuse(
+      409,
+      problems.map((problem) => ({
+        ...{
+          ...problem,
+          message: `The rule “${rule.name}” can’t stand here: ${problem.message} Take over what it needs too.`,
+        },
+      })),
+    );
+  const { schema } = workspace;
+  if (isNew) {
+    await insertRule(transaction, schema, { ...rule, person });
+    return;
+  }
+  const version = newId();
+  const [last] = await run<{ number: number }>(
+    transaction,
+    `SELECT max(number) AS number FROM ${quote(schema)}.rule_version WHERE rule = $1`,
+    [rule.id],
+  );
+  const { id, definition } = rule;
+  await insertVersion(transaction, schema, {
+    id: version,
+    rule: id,
+    number: last!.number + 1,
+    definition,
+    person,
+  });
+  await run(
+    transaction,
+    `UPDATE ${quote(schema)}.rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
+    [id, rule.name, rule.note, version],
+  );
+}

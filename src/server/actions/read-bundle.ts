@@ -1,0 +1,51 @@
+import { checkSelections } from '@/core/expression';
+import { type Bundle, type BundleHead, openBundle } from '@/core/intake';
+import { checkModel, type Model, readModel } from '@/core/model';
+import { buildPlan } from '@/core/plan';
+import { refuse } from '../refusal';
+import { readInput } from './input';
+import { listProblems, type SavedListInput } from './saved-lists';
+
+/** Most bytes of a bundle that is read. */
+export const MOST_BUNDLE = 64_000_000;
+/** Reads a bundle: its form, then its model, selections, rules and lists. Refuses it whole with everything that is wrong. */
+export function readBundle(text: string): Bundle {
+  const opened = openBundle(text);
+  if (!opened.ok) throw refuse(422, [opened.problem]);
+  const bundle = readInput('bundle', opened.value);
+  const own = checkModel(definitionOf(bundle));
+  if (own.length > 0) throw refuse(422, own);
+  const model = modelOf(bundle);
+  const problems = [
+    ...checkSelections(model),
+    ...planProblems(model, bundle),
+    ...bundle.lists.flatMap(({ name, definition }) =>
+      listProblems(model, definition as SavedListInput['definition']).map((problem) => ({
+        ...{ ...problem, place: `list ${name}` },
+        message: `The list “${name}”: ${problem.message}`,
+      })),
+    ),
+  ];
+  if (problems.length > 0) throw refuse(422, problems);
+  return bundle;
+}
+
+export const definitionOf = ({ types, optionLists: lists, selections }: BundleHead) => ({
+  types,
+  lists,
+  selections,
+});
+
+export const modelOf = (bundle: BundleHead): Model =>
+  readModel(definitionOf(bundle), bundle.workspace.settledDay);
+
+export const liveOf = (bundle: BundleHead) =>
+  bundle.rules
+    .filter(({ state }) => state === 'live')
+    .map(({ id, name, definition, live }) => ({ id, version: id, name, definition: live ?? definition }));
+
+const planProblems = (model: Model, bundle: BundleHead) =>
+  buildPlan(model, liveOf(bundle)).problems.map((problem) => {
+    const name = bundle.rules.find(({ id }) => id === problem.rule)?.name ?? problem.rule;
+    return { ...problem, message: `The rule “${name}”: ${problem.message}` };
+  });

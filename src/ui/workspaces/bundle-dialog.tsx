@@ -1,0 +1,127 @@
+'use client';
+
+import { openBundle } from '@/core/intake';
+import type { WorkspaceView } from '@/core/verify';
+import { Input, Modal, Upload } from 'antd';
+import { useState } from 'react';
+import { callText } from '../api/client';
+import { placePath } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+
+/** A chosen bundle: its text, and what stands at its head. */
+export interface ChosenBundle {
+  readonly file: string;
+  readonly text: string;
+  readonly name: string;
+  readonly records: number | null;
+}
+
+/** Reads a bundle's head in the browser, so that another kind of file is told at once. */
+async function readChosen(file: File): Promise<ChosenBundle> {
+  const text = await file.text();
+  const opened = openBundle(text);
+  if (!opened.ok) throw new Error(opened.problem.message);
+  const { workspace, records } = opened.value as { workspace?: { name?: unknown }; records?: unknown };
+  return {
+    ...{ file: file.name, text, name: typeof workspace?.name === 'string' ? workspace.name : '' },
+    records: Array.isArray(records) ? records.length : null,
+  };
+}
+
+/** Chooses a bundle by dialog or by dropping it. */
+export function BundleChoice({
+  chosen,
+  onChosen,
+}: {
+  chosen: ChosenBundle | null;
+  onChosen: (bundle: ChosenBundle) => void;
+}) {
+  const [error, setError] = useState<Error | null>(null);
+  const read = async (file: File) => {
+    setError(null);
+    try {
+      onChosen(await readChosen(file));
+    } catch (failure) {
+      setError(failure as Error);
+    }
+  };
+  return (
+    <div>
+      <Upload.Dragger
+        accept=".json"
+        showUploadList={false}
+        beforeUpload={(file) => {
+          void read(file);
+          return false;
+        }}
+      >
+        {chosen ? (
+          <span>
+            <strong>{chosen.file}</strong>{' '}
+            <span className="quiet">
+              bundle of “{chosen.name}”
+              {chosen.records === null
+                ? ', without records'
+                : `, with ${chosen.records.toLocaleString('en-GB')} records`}
+            </span>{' '}
+            · Choose another
+          </span>
+        ) : (
+          <span>Choose a bundle, or drop it here: a JSON file that Oikon exported</span>
+        )}
+      </Upload.Dragger>
+      <ProblemNotice error={error} />
+    </div>
+  );
+}
+
+/** Makes a workspace of a bundle. */
+export function BundleDialog({ onClose }: { onClose: () => void }) {
+  const [chosen, setChosen] = useState<ChosenBundle | null>(null);
+  const [name, setName] = useState('');
+  const [isBusy, setBusy] = useState(false);
+  const [error, setError] = useState<Error | null>(null);
+  const make = async () => {
+    setBusy(true);
+    setError(null);
+    try {
+      const path = `/api/v1/bundles?name=${encodeURIComponent(name.trim())}`;
+      const made = await callText<WorkspaceView>(path, chosen!.text);
+      location.assign(placePath(made.key, '/rules'));
+    } catch (failure) {
+      setError(failure as Error);
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal
+      open
+      title="A workspace from a bundle"
+      okText="Make it"
+      cancelText="Not now"
+      okButtonProps={{ disabled: !chosen || name.trim() === '', loading: isBusy }}
+      onOk={() => void make()}
+      onCancel={onClose}
+    >
+      <BundleChoice
+        chosen={chosen}
+        onChosen={(bundle) => {
+          setChosen(bundle);
+          setName(bundle.name);
+        }}
+      />
+      {chosen ? (
+        <p>
+          <Input
+            aria-label="Name of the new workspace"
+            maxLength={60}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+          <span className="quiet">Rules that are live in the bundle are live in the new workspace.</span>
+        </p>
+      ) : null}
+      <ProblemNotice error={error} />
+    </Modal>
+  );
+}

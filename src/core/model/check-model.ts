@@ -36,6 +36,7 @@ const RESERVED_TYPES = new Set([
   'modelVersion',
   'ruleVersion',
   'savedList',
+  'sampleFamily',
 ]);
 
 const MOST_SCALE = 20;

@@ -228,6 +228,17 @@ export interface SavedListView {
   readonly version: number;
 }
 
+/** A kept sample family, without its records. */
+export interface SampleFamilyView {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly root: { readonly type: string; readonly id: string };
+  readonly members: number;
+  readonly person: string | null;
+  readonly madeAt: string;
+}
+
 /** How many records a selection has, and would have. */
 export interface SelectionEffect {
   readonly key: string;

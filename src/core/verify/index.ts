@@ -1,5 +1,16 @@
 export { explain, explainPage, type Explanation, type MemberView, type OutcomeView } from './explain';
-export { familyStore, recordFromWire, recordToWire, type FamilyData, type WireRecord } from './family';
+export {
+  familyAfter,
+  familyByHand,
+  familyDrift,
+  familyStore,
+  fittedFamily,
+  recordFromWire,
+  recordToWire,
+  type FamilyData,
+  type FamilyDrift,
+  type WireRecord,
+} from './family';
 export {
   planWithDrafts,
   rehearsalView,
@@ -41,6 +52,7 @@ export type {
   RefusedRowView,
   RuleView,
   RunHead,
+  SampleFamilyView,
   SavedListDefinition,
   SavedListView,
   SelectionEffect,

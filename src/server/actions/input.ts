@@ -9,6 +9,7 @@ import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
 import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
+import type { FamiliesBy, NewFamily } from './sample-families';
 import type { SavedListInput } from './saved-lists';
 
 const id = Joi.string().max(60);
@@ -362,6 +363,33 @@ const SCHEMAS = {
     chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
     version: Joi.string().max(20).required(),
   }),
+  newFamily: Joi.alternatives(
+    Joi.object({
+      ...{ name: name.required(), note, root: Joi.object({ type: key.required(), id: id.required() }) },
+      links: Joi.array().items(Joi.string().max(121)).max(300),
+      data: Joi.object({
+        root: Joi.object({ type: key.required(), id: id.required() }).required(),
+        members: Joi.array().items(id).min(1).required(),
+        records: Joi.array()
+          .items(
+            Joi.object({
+              ...{
+                type: key.required(),
+                id: Joi.string().guid().lowercase().required(),
+                version: version.required(),
+              },
+              ...{ deleted: Joi.boolean().required(), values: values.required(), errors: values.required() },
+            }),
+          )
+          .required(),
+        complete: Joi.array()
+          .items(Joi.object({ type: key.required(), link: key.required(), parent: id.required() }))
+          .required(),
+        names: Joi.object().pattern(Joi.string(), Joi.string().allow('')).required(),
+      }),
+    }).xor('root', 'data'),
+    Joi.object({ name: name.required(), type: key.required(), field: key.required(), selection: key }),
+  ),
   newWorkspace: Joi.object({
     name: name.required(),
     copyOf: Joi.string().max(40),
@@ -396,6 +424,7 @@ interface Inputs {
   bundle: Bundle;
   merge: MergeInput;
   mergeApply: MergeInput & { readonly version: string };
+  newFamily: NewFamily | FamiliesBy;
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };

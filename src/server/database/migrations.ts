@@ -148,4 +148,20 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER TABLE run DROP CONSTRAINT run_kind_check,
         ADD CONSTRAINT run_kind_check CHECK (kind IN ('save', 'load', 'import', 'live', 'pause', 'model', 'day'));`,
   },
+  {
+    name: '004-sample-families',
+    sql: `
+      -- A family kept for verifying, as a copy: later edits of the data don't change it.
+      CREATE TABLE sample_family (
+        id uuid PRIMARY KEY,
+        name text NOT NULL,
+        note text NOT NULL DEFAULT '',
+        root_type text NOT NULL,
+        root uuid NOT NULL,
+        data jsonb NOT NULL,
+        members integer NOT NULL,
+        person uuid,
+        made_at timestamptz(3) NOT NULL DEFAULT clock_timestamp()
+      );`,
+  },
 ];

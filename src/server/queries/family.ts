@@ -7,9 +7,19 @@ import { readChildren, readRows } from '../store/values';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
 
-/** Most records that a family shows, and most that are loaded around it. */
-export const MOST_MEMBERS = 2_000;
-export const MOST_AROUND = 5_000;
+/** Most records that a family has, and most that are loaded around it. */
+export interface FamilyLimits {
+  readonly members: number;
+  readonly around: number;
+}
+
+/** What is loaded of a family. */
+export interface FamilyWanted extends FamilyLimits {
+  /** The links down that are followed (`loan.exhibition`); `null` for all. */
+  readonly links: readonly string[] | null;
+}
+
+const SHOWN: FamilyWanted = { members: 2_000, around: 5_000, links: null };
 
 /**
  * A record and everything beneath it, over all links down; and around it what its kept values, and those of the parents that
@@ -19,10 +29,19 @@ export const MOST_AROUND = 5_000;
 export function getFamily(known: LoadedWorkspace, type: string, id: string): Promise<FamilyData> {
   return inSnapshot(async (transaction) => {
     const workspace = await readWorkspace(transaction, known);
-    const loader = new FamilyLoader(workspace, transaction);
-    const root = await findRow(transaction, workspace, type, id);
-    return loader.load(root);
+    return familyOf(transaction, workspace, { type, id }, SHOWN);
   });
+}
+
+/** The same within a transaction, up to limits, over some links. */
+export async function familyOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  { type, id }: { readonly type: string; readonly id: string },
+  wanted: FamilyWanted,
+): Promise<FamilyData> {
+  const root = await findRow(transaction, workspace, type, id);
+  return new FamilyLoader(workspace, transaction, wanted).load(root);
 }
 
 class FamilyLoader {
@@ -33,6 +52,7 @@ class FamilyLoader {
   constructor(
     private readonly workspace: LoadedWorkspace,
     private readonly transaction: Transaction,
+    private readonly wanted: FamilyWanted,
   ) {
     this.#model = workspace.model;
   }
@@ -48,7 +68,7 @@ class FamilyLoader {
         typeof row.values[rule.link.link] === 'string' ? [row.values[rule.link.link] as string] : [],
       );
       await this.loadRows(rule.writes.type, parents);
-      await this.loadChildren(rule.link, parents, MOST_AROUND);
+      await this.loadChildren(rule.link, parents, this.wanted.around);
     }
     await this.loadAbove();
     const rows = [...this.#rows.values()];
@@ -70,7 +90,8 @@ class FamilyLoader {
         const parents = level.filter((row) => row.type === type).map((row) => row.id);
         for (const link of this.#model.linksTo(type)) {
           if (seen.has(link.type) && link.type !== type) continue;
-          next.push(...(await this.loadChildren(link, parents, MOST_MEMBERS)));
+          if (this.wanted.links && !this.wanted.links.includes(`${link.type}.${link.link}`)) continue;
+          next.push(...(await this.loadChildren(link, parents, this.wanted.members)));
         }
       }
       level = next;
@@ -101,7 +122,7 @@ class FamilyLoader {
 
   private async loadRows(type: string, ids: readonly string[]): Promise<void> {
     const missing = [...new Set(ids)].filter((id) => !this.#rows.has(id));
-    if (this.#rows.size + missing.length > MOST_MEMBERS + MOST_AROUND) return;
+    if (this.#rows.size + missing.length > this.wanted.members + this.wanted.around) return;
     this.put(await readRows(this.transaction, this.workspace, type, missing));
   }
 

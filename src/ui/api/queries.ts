@@ -13,6 +13,7 @@ import type {
   RuleView,
   RunList,
   RunView,
+  SampleFamilyView,
   SavedListView,
   WorkspaceView,
 } from '@/core/verify';
@@ -166,18 +167,31 @@ export const useExplanation = (type: string, id: string, field: string) =>
     getNextPageParam: (last) => last.next,
   });
 
-export const useFamily = (type: string | null, id: string | null) =>
+/** A record with all beneath it as it is now, or a family that is kept. */
+export const useFamily = (type: string | null, id: string | null, kept: string | null = null) =>
   useQuery({
-    queryKey: ['records', type, 'family', id],
-    queryFn: () => callApi<FamilyData>(`/families/${type}/${id}`),
-    enabled: type !== null && id !== null,
+    queryKey: kept ? ['families', kept] : ['records', type, 'family', id],
+    queryFn: () => callApi<FamilyData>(kept ? `/sample-families/${kept}` : `/families/${type}/${id}`),
+    enabled: kept !== null || (type !== null && id !== null),
+  });
+
+/** The sample families that are kept with a name. */
+export const useFamilies = () =>
+  useQuery({
+    queryKey: ['families'],
+    queryFn: () => callApi<{ families: SampleFamilyView[] }>('/sample-families'),
   });
 
 /** After a save anything that shows records may have changed; after a change of rules, everything. */
-export function useForget(): { records(): Promise<void>; everything(): Promise<void> } {
+export function useForget(): {
+  records(): Promise<void>;
+  families(): Promise<void>;
+  everything(): Promise<void>;
+} {
   const client = useQueryClient();
   return {
     records: () => client.invalidateQueries({ queryKey: ['records'] }),
+    families: () => client.invalidateQueries({ queryKey: ['families'] }),
     everything: () => client.invalidateQueries(),
   };
 }

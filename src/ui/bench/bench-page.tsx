@@ -3,7 +3,7 @@
 import { readModel } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
-import type { RuleView, WireRecord } from '@/core/verify';
+import { familyAfter, type RuleView, type SampleFamilyView, type WireRecord } from '@/core/verify';
 import { UndoOutlined } from '@ant-design/icons';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Button, Select } from 'antd';
@@ -11,7 +11,7 @@ import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { useRouter } from '../kit/navigation';
-import { useModelView, useRecords, useRules } from '../api/queries';
+import { modelOf, useFamilies, useModelView, useRecords, useRules } from '../api/queries';
 import { cellKey } from '../kit/cell-key';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -20,6 +20,7 @@ import { ValueInput } from '../kit/value-input';
 import { type OpenWorkshop, useWorkshop } from '../workers/use-workshop';
 import type { Rehearsed } from '../workers/workshop';
 import './bench.css';
+import { Families, FamilyNote, KeepAsItStands } from './families';
 import { FamilyTree, type TreeScope } from './family-tree';
 import { editsOf, type Step } from './steps';
 
@@ -41,12 +42,24 @@ export function BenchPage() {
   const first = useRecords(type, { limit: 1 });
   const id = query.get('id') ?? first.data?.records.find((record) => record.type === type)?.id ?? null;
   const drafts = query.getAll('rule').filter((rule) => rule !== '');
-  const { workshop, problem } = useWorkshop(type, id);
-  const go = (change: { type?: string; id?: string | null; drafts?: readonly string[] }) => {
+  const kept = query.get('kept');
+  const families = useFamilies();
+  const family = families.data?.families.find((one) => one.id === kept) ?? null;
+  const { workshop, problem } = useWorkshop(type, id, kept);
+  const read = useMemo(() => (model.data ? modelOf(model.data) : null), [model.data]);
+  const go = (change: {
+    type?: string;
+    id?: string | null;
+    kept?: SampleFamilyView | null;
+    drafts?: readonly string[];
+  }) => {
     const next = new URLSearchParams();
-    next.set('type', change.type ?? type ?? '');
+    next.set('type', change.kept?.root.type ?? change.type ?? type ?? '');
     const nextId = change.type ? null : (change.id ?? id);
-    if (nextId) next.set('id', nextId);
+    const stays = change.drafts !== undefined ? kept : null;
+    const nextKept = change.kept ? change.kept.id : stays;
+    if (nextKept) next.set('kept', nextKept);
+    else if (nextId) next.set('id', nextId);
     for (const rule of change.drafts ?? drafts) next.append('rule', rule);
     router.replace(`/bench?${next.toString()}`);
   };
@@ -61,7 +74,7 @@ export function BenchPage() {
           onChange={(key) => go({ type: key })}
           style={{ width: 130 }}
         />
-        {type ? (
+        {type && kept === null ? (
           <span className="bench-family">
             <ValueInput
               key={type}
@@ -73,6 +86,14 @@ export function BenchPage() {
             />
           </span>
         ) : null}
+        {type && read ? (
+          <Families
+            model={read}
+            {...{ type, kept }}
+            root={workshop?.setup.family.root ?? null}
+            onOpen={(chosen) => go({ kept: chosen })}
+          />
+        ) : null}
         <DraftSelect
           rules={rules.data?.rules ?? []}
           chosen={drafts}
@@ -81,9 +102,11 @@ export function BenchPage() {
         <span className="bench-promise">Nothing here is saved.</span>
       </header>
       <ProblemNotice error={problem ?? model.error ?? rules.error} />
-      {workshop && rules.data ? (
+      {family && read ? <FamilyNote model={read} family={family} /> : null}
+      {workshop && rules.data && (kept === null || families.data) ? (
         <Rehearsing
-          key={workshop.setup.family.root.id}
+          key={`${kept} ${workshop.setup.family.root.id}`}
+          onKept={(made) => go({ kept: made })}
           workshop={workshop}
           rules={rules.data.rules}
           drafts={drafts}
@@ -132,7 +155,9 @@ function Rehearsing({
   workshop,
   rules,
   drafts,
+  onKept,
 }: {
+  onKept: (family: SampleFamilyView) => void;
   workshop: OpenWorkshop;
   rules: readonly RuleView[];
   drafts: readonly string[];
@@ -165,6 +190,16 @@ function Rehearsing({
         <div className="sheet-head">
           <h2>Ripple</h2>
           <div className="bench-undo">
+            {data && steps.length > 0 && data.rehearsal.kind === 'done' ? (
+              <KeepAsItStands
+                family={familyAfter(
+                  readModel(workshop.setup.model, workshop.setup.settledDay),
+                  workshop.setup.family,
+                  data.records,
+                )}
+                onOpen={onKept}
+              />
+            ) : null}
             <Button
               size="small"
               icon={<UndoOutlined />}

@@ -43,8 +43,10 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 export function useWorkshop(
   type: string | null,
   id: string | null,
+  /** A kept family instead of the data as it is now. */
+  kept: string | null = null,
 ): { workshop: OpenWorkshop | null; problem: Error | null } {
-  const family = useFamily(type, id);
+  const family = useFamily(type, id, kept);
   const model = useModelView();
   const rules = useRules();
   const people = usePeople();
@@ -64,6 +66,7 @@ export function useWorkshop(
     };
     const { root } = family.data;
     const key = [
+      kept ?? '',
       root.type,
       root.id,
       family.dataUpdatedAt,
@@ -81,6 +84,7 @@ export function useWorkshop(
         }),
     };
   }, [
+    kept,
     family.data,
     family.dataUpdatedAt,
     model.data,

@@ -40,6 +40,7 @@ export interface Bundle {
   readonly selections: readonly Selection[];
   readonly lists: readonly { readonly name: string; readonly definition: unknown }[];
   readonly rules: readonly BundleRule[];
+  readonly families: readonly { readonly name: string; readonly note: string; readonly data: unknown }[];
   readonly records?: readonly BundleRecord[];
 }
 
@@ -54,7 +55,7 @@ export function canonical(value: unknown): string {
   return `{${entries.map(([key, one]) => `${JSON.stringify(key)}:${canonical(one)}`).join(',')}}`;
 }
 
-const SECTIONS = ['people', 'optionLists', 'types', 'selections', 'lists', 'rules'] as const;
+const SECTIONS = ['people', 'optionLists', 'types', 'selections', 'lists', 'rules', 'families'] as const;
 
 /**
  * A bundle's text, piece by piece: one thing a line, in an order that doesn't depend on when anything was made, so that two bundles can

@@ -2,7 +2,8 @@ import type { Field, ModelChange, RecordType } from '../model';
 import type { Bundle, BundleRule } from './bundle';
 import { canonical } from './bundle';
 
-export type DifferenceSection = 'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists';
+export type DifferenceSection =
+  'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists' | 'families';
 
 /** Something that a workspace and a bundle don't have alike. */
 export interface Difference {
@@ -19,7 +20,7 @@ export interface Difference {
   readonly reason: string | null;
 }
 
-type Compared = Pick<Bundle, 'optionLists' | 'types' | 'selections' | 'lists' | 'rules'>;
+type Compared = Pick<Bundle, 'optionLists' | 'types' | 'selections' | 'lists' | 'rules' | 'families'>;
 
 /** What of a workspace a bundle would change, section by section, in the order in which it would be done. Records aren't compared. */
 export function compareBundles(workspace: Compared, bundle: Compared): Difference[] {
@@ -35,6 +36,7 @@ export function compareBundles(workspace: Compared, bundle: Compared): Differenc
       ruleConflict(one, workspace.rules, bundle.rules),
     ),
     ...section('lists', workspace.lists, bundle.lists, ({ name }) => name.toLowerCase()),
+    ...section('families', workspace.families, bundle.families, ({ name }) => name.toLowerCase()),
   ];
 }
 
@@ -112,6 +114,8 @@ export interface Merge {
   readonly rules: readonly { readonly rule: BundleRule; readonly isNew: boolean }[];
   readonly lists: readonly { readonly name: string; readonly definition: unknown }[];
   readonly goneLists: readonly string[];
+  readonly families: Bundle['families'];
+  readonly goneFamilies: readonly string[];
 }
 
 /** Takes chosen differences over, by their ids. Rules that only the workspace has stay: pause them instead. */
@@ -171,6 +175,7 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
     ...of('optionLists', 'gone').map((key): ModelChange => ({ kind: 'removeList', key })),
   ];
   const ruleOfId = (id: string) => bundle.rules.find((one) => one.id === id)!;
+  const family = (key: string) => bundle.families.find(({ name }) => name.toLowerCase() === key)!;
   const list = (key: string) => bundle.lists.find(({ name }) => name.toLowerCase() === key)!;
   return {
     changes,
@@ -180,6 +185,8 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
     ],
     lists: [...of('lists', 'new'), ...of('lists', 'changed')].map(list),
     goneLists: of('lists', 'gone'),
+    families: [...of('families', 'new'), ...of('families', 'changed')].map(family),
+    goneFamilies: of('families', 'gone'),
   };
 }
 

@@ -42,6 +42,10 @@ export async function headOf(transaction: Transaction, workspace: LoadedWorkspac
     ...{ optionLists: model.lists ?? [], types: model.types, selections: model.selections ?? [] },
     lists: lists.map((list) => ({ name: list.name, definition: list.definition })),
     rules: await rulesOf(transaction, workspace),
+    families: await run(
+      transaction,
+      `SELECT name, note, data FROM ${quote(workspace.schema)}.sample_family ORDER BY lower(name), id`,
+    ),
   };
 }
 

@@ -13,6 +13,7 @@ import { exportBundle } from './export-bundle';
 import { importBundle } from './import-bundle';
 import { compareBundle, mergeBundle, rehearseMerge } from './merge-bundle';
 import { removeWorkspace } from './make-workspace';
+import { keepFamily, sampleFamilies } from './sample-families';
 import { addList } from './saved-lists';
 import { createRule } from './write-rules';
 
@@ -54,6 +55,7 @@ beforeEach(async () => {
       }),
     ],
   });
+  await keepFamily(by(), { name: 'Silk', note: 'To try', root: { type: 'exhibition', id: silk } });
   await addList(by(), { name: 'Due', definition: { kind: 'joined', selections: ['due'] } });
 });
 afterEach(async () => {
@@ -165,7 +167,7 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
       },
     ],
     selections: [],
-    lists: [],
+    ...{ lists: [], families: [] },
     rules: bundle.rules.map((rule, at) => (at === 0 ? { ...rule, note: 'Asked for by the insurer' } : rule)),
   }));
   const { differences, version, records } = await compareBundle(workspace.key, text);
@@ -179,6 +181,7 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
     ['selections due', 'gone'],
     ['rules', 'changed'],
     ['lists due', 'gone'],
+    ['families silk', 'gone'],
   ]);
   const chosen = differences
     .map(({ id }) => id)
@@ -189,6 +192,7 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
   expect(merged).toMatchObject({ rules: 1, lists: 0 });
   const after = await compareBundle(workspace.key, text);
   expect(after.differences.map(({ id }) => id)).toEqual(['selections due', 'lists due']);
+  expect(await sampleFamilies(workspace.key)).toEqual([]);
   expect(await driftIn(workspace)).toEqual([]);
   const stale = await refusal(mergeBundle(by(), { bundle: text, chosen: ['selections due'], version }));
   expect(stale.code).toBe('model.version');

@@ -4,7 +4,7 @@ import { type Bundle } from '@/core/intake';
 import { type Model, typeIn } from '@/core/model';
 import { buildPlan, type Plan } from '@/core/plan';
 import type { RuleDefinition } from '@/core/rules';
-import { type WorkspaceView } from '@/core/verify';
+import type { FamilyData, WorkspaceView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { models } from '../database/models';
@@ -53,6 +53,7 @@ export async function importBundle(text: string, name: string | null): Promise<I
     );
     await insertRules(transaction, schema, bundle);
     await insertLists(transaction, schema, bundle.lists as readonly SavedListInput[]);
+    await insertFamilies(transaction, schema, bundle.families);
     const info = { kind: 'load', person: null, note: `Bundle “${bundle.workspace.name}”` } as const;
     const runId = await insertRun(transaction, schema, info);
     await createTables(transaction, schema, model, model.types, async () => {
@@ -217,6 +218,21 @@ export const insertVersion = (transaction: Transaction, schema: string, version:
     `INSERT INTO ${quote(schema)}.rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
     [version.id, version.rule, version.number, JSON.stringify(version.definition), version.person],
   );
+
+export async function insertFamilies(
+  transaction: Transaction,
+  schema: string,
+  families: Bundle['families'],
+): Promise<void> {
+  for (const { name, note, data } of families) {
+    const { root, members } = data as FamilyData;
+    await run(
+      transaction,
+      `INSERT INTO ${quote(schema)}.sample_family (id, name, note, root_type, root, data, members) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+      [newId(), name, note, root.type, root.id, JSON.stringify(data), members.length],
+    );
+  }
+}
 
 export async function insertLists(
   transaction: Transaction,

@@ -265,6 +265,28 @@ const savedList = Joi.alternatives().conditional('.kind', {
   otherwise: Joi.forbidden(),
 });
 
+/** A family with all its records. */
+const familyData = Joi.object({
+  root: Joi.object({ type: key.required(), id: id.required() }).required(),
+  members: Joi.array().items(id).min(1).required(),
+  records: Joi.array()
+    .items(
+      Joi.object({
+        ...{
+          type: key.required(),
+          id: Joi.string().guid().lowercase().required(),
+          version: version.required(),
+        },
+        ...{ deleted: Joi.boolean().required(), values: values.required(), errors: values.required() },
+      }),
+    )
+    .required(),
+  complete: Joi.array()
+    .items(Joi.object({ type: key.required(), link: key.required(), parent: id.required() }))
+    .required(),
+  names: Joi.object().pattern(Joi.string(), Joi.string().allow('')).required(),
+});
+
 /** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */
 export const bundleShape = Joi.object({
   format: Joi.valid(BUNDLE_FORMAT).required(),
@@ -306,6 +328,10 @@ export const bundleShape = Joi.object({
       }),
     )
     .unique('id')
+    .required(),
+  families: Joi.array()
+    .items(Joi.object({ name: kept.max(80).required(), note: note.required(), data: familyData.required() }))
+    .unique('name')
     .required(),
   records: Joi.array().items(
     Joi.object({
@@ -367,26 +393,7 @@ const SCHEMAS = {
     Joi.object({
       ...{ name: name.required(), note, root: Joi.object({ type: key.required(), id: id.required() }) },
       links: Joi.array().items(Joi.string().max(121)).max(300),
-      data: Joi.object({
-        root: Joi.object({ type: key.required(), id: id.required() }).required(),
-        members: Joi.array().items(id).min(1).required(),
-        records: Joi.array()
-          .items(
-            Joi.object({
-              ...{
-                type: key.required(),
-                id: Joi.string().guid().lowercase().required(),
-                version: version.required(),
-              },
-              ...{ deleted: Joi.boolean().required(), values: values.required(), errors: values.required() },
-            }),
-          )
-          .required(),
-        complete: Joi.array()
-          .items(Joi.object({ type: key.required(), link: key.required(), parent: id.required() }))
-          .required(),
-        names: Joi.object().pattern(Joi.string(), Joi.string().allow('')).required(),
-      }),
+      data: familyData,
     }).xor('root', 'data'),
     Joi.object({ name: name.required(), type: key.required(), field: key.required(), selection: key }),
   ),

@@ -10,7 +10,7 @@ import { applyIn, rehearseIn } from './change-model';
 import { checkPerson } from './save-edits';
 import { listProblems, type SavedListInput } from './saved-lists';
 import { headOf } from './export-bundle';
-import { insertLists, insertRule, insertVersion } from './import-bundle';
+import { insertFamilies, insertLists, insertRule, insertVersion } from './import-bundle';
 import { readBundle } from './read-bundle';
 
 export interface BundleComparison {
@@ -89,6 +89,9 @@ export function mergeBundle(
     const problems = lists.flatMap(({ definition }) => listProblems(fresh.model, definition));
     if (problems.length > 0) throw refuse(409, problems);
     await insertLists(transaction, workspace.schema, lists);
+    for (const name of [...merge.goneFamilies, ...merge.families.map((one) => one.name.toLowerCase())])
+      await run(transaction, `DELETE FROM ${s}.sample_family WHERE lower(name) = $1`, [name]);
+    await insertFamilies(transaction, workspace.schema, merge.families);
     return { rules: merge.rules.length, lists: lists.length, run: changed?.run ?? null };
   });
 }

@@ -71,6 +71,7 @@ const SECTIONS: readonly { readonly key: DifferenceSection; readonly name: strin
   { key: 'selections', name: 'Selections' },
   { key: 'rules', name: 'Rules' },
   { key: 'lists', name: 'Lists' },
+  { key: 'families', name: 'Sample families' },
 ];
 
 const KINDS: Record<Difference['kind'], string> = {

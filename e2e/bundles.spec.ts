@@ -1,0 +1,87 @@
+import { expect, type Page, test } from '@playwright/test';
+
+const dialog = (page: Page) => page.getByRole('dialog');
+const COPY = 'Wrenfield rehearsal';
+
+/** The text of a file that an action lets the browser save. */
+async function saved(page: Page, act: () => Promise<void>): Promise<string> {
+  const download = page.waitForEvent('download');
+  await act();
+  const chunks: Buffer[] = [];
+  for await (const chunk of await (await download).createReadStream()) chunks.push(chunk as Buffer);
+  return Buffer.concat(chunks).toString('utf8');
+}
+
+const fileOf = (text: string) => ({
+  name: 'wrenfield.json',
+  mimeType: 'application/json',
+  buffer: Buffer.from(text),
+});
+
+test('a workspace leaves as a bundle, comes back as another, and what was changed there is taken over', async ({
+  page,
+}) => {
+  let text = '';
+  await test.step('the bundle has the model, the rules and all records', async () => {
+    await page.goto('/workspaces');
+    await page.getByRole('button', { name: 'Export Wrenfield Touring as a bundle' }).click();
+    text = await saved(page, () => page.getByRole('menuitem', { name: 'These and all records' }).click());
+    expect(text).toContain('"format":"oikon.bundle"');
+  });
+
+  await test.step('another kind of file is told at once; the bundle becomes a workspace', async () => {
+    await page.getByRole('button', { name: 'From a bundle' }).click();
+    const input = page.locator('input[type=file]');
+    await input.setInputFiles(fileOf('{"format":"something"}'));
+    await expect(page.getByRole('alert').filter({ hasText: 'found another kind of file' })).toBeVisible();
+    await input.setInputFiles(fileOf(text));
+    await expect(dialog(page)).toContainText('bundle of “Wrenfield Touring”, with');
+    await dialog(page).getByRole('textbox', { name: 'Name of the new workspace' }).fill(COPY);
+    await dialog(page).getByRole('button', { name: 'Make it' }).click();
+    await expect(page).toHaveURL(/\/w\/wrenfield-rehearsal\/rules$/);
+    await expect(page.getByRole('region', { name: 'Rules on Loans' })).toBeVisible();
+  });
+
+  await test.step('in the copy a field is added', async () => {
+    await page.goto('/w/wrenfield-rehearsal/model');
+    await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+    await page.getByRole('button', { name: 'Add a field' }).click();
+    await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Packed on');
+    await dialog(page).getByRole('button', { name: 'Add the field' }).click();
+    await expect(dialog(page)).toHaveCount(0);
+    await page.getByRole('button', { name: 'Export', exact: true }).click();
+    text = await saved(page, () =>
+      page.getByRole('menuitem', { name: 'Model, rules and lists as a bundle' }).click(),
+    );
+  });
+
+  await test.step('the first workspace is compared with that, and takes the field over', async () => {
+    await page.goto('/w/wrenfield/model');
+    await page.getByRole('button', { name: 'Export', exact: true }).click();
+    await page.getByRole('menuitem', { name: 'Compare with a bundle …' }).click();
+    await page.locator('input[type=file]').setInputFiles(fileOf(text));
+    const fields = page.getByRole('region', { name: 'Fields and links' });
+    await expect(fields).toContainText('Packed on of Loan');
+    await fields.getByRole('button', { name: 'look' }).first().click();
+    await expect(fields.getByRole('row', { name: /name/ })).toContainText('Packed on');
+    await expect(page.getByRole('region', { name: 'What it would do' })).toContainText(
+      'Adds Packed on to Loan',
+    );
+    await page.getByRole('button', { name: /^Take over/ }).click();
+    await expect(page.getByText('Nothing is different')).toBeVisible();
+  });
+
+  await test.step('as it was before, for those who come after', async () => {
+    await page.goto('/w/wrenfield/model');
+    await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+    await page.getByRole('button', { name: 'Remove Packed on' }).click();
+    await dialog(page).getByRole('button', { name: 'Remove it' }).click();
+    await expect(dialog(page)).toHaveCount(0);
+    await page.goto('/workspaces');
+    await page.getByRole('button', { name: `Remove ${COPY}`, exact: true }).click();
+    await dialog(page).getByRole('textbox', { name: 'The workspace’s name' }).fill(COPY);
+    await dialog(page).getByRole('checkbox').check();
+    await dialog(page).getByRole('button', { name: 'Remove for good' }).click();
+    await expect(page.getByRole('link', { name: COPY, exact: true })).toHaveCount(0);
+  });
+});

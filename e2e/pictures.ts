@@ -48,13 +48,8 @@ async function writeRule(page: Page): Promise<void> {
 async function takeModel(page: Page): Promise<void> {
   await page.goto(`${base}/w/wrenfield/model`);
   await page.locator('.map-box').first().waitFor();
-  await page.getByRole('combobox', { name: 'Point out a rule' }).click();
-  await page
-    .getByTitle(/^Institution lent total/)
-    .first()
-    .click();
   await page.locator('.map-box', { hasText: 'Exhibition' }).click();
-  await page.getByRole('button', { name: 'Insured total', exact: true }).click();
+  await page.getByRole('button', { name: 'Artefact count', exact: true }).click();
   await page.mouse.move(700, 20);
   await picture(page, 'model');
   await page.locator('.map-box', { hasText: 'Loan' }).click();
@@ -68,8 +63,86 @@ async function takeModel(page: Page): Promise<void> {
   await picture(page, 'model-change');
 }
 
+const LOANS = [
+  'Title,Exhibition,Lender,Stage,Insured value (GBP),Due back',
+  '"Aldermoor Museums Trust, pattern books",Rivers of Silk,Aldermoor Museums Trust,Agreed,"160,000.00",30/09/2027',
+  '"Calder Vale Museum, printing blocks",Rivers of Silk,Calder Vale Museum,Agreed,"48,500.00",30/09/2027',
+  'Night boats,Rivers of Silk,Calder Vale Museum,Requested,"12,250.00",15/10/2027',
+  'River charts,Rivers of Sand,Calder Vale Museum,Requested,"900.50",15/10/2027',
+  'Lantern slides,Rivers of Silk,Calder Vale Museum,Perhaps,,15/10/2027',
+].join('\r\n');
+const CRATES = [
+  'Label;Exhibition;Own cover (GBP);Sealed;Packed on;Inside',
+  'WT-001;Rivers of Silk;1.850,00;ja;03.02.2027;',
+  'WT-002;Rivers of Silk;200,00;nein;;WT-001',
+  'WT-003;Rivers of Silk;350,00;;04.02.2027;WT-001',
+].join('\n');
+
+const fileOf = (name: string, text: string) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
+
+async function takeFiles(page: Page): Promise<void> {
+  await page.goto(`${base}/w/wrenfield/records/loan/import`);
+  await page.locator('input[type=file]').setInputFiles(fileOf('loans-october.csv', LOANS));
+  await page.getByRole('combobox', { name: 'Key' }).click();
+  await page.getByTitle('Title', { exact: true }).last().click();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Rehearse the import' }).click();
+  await page.getByRole('region', { name: 'Refused rows' }).waitFor();
+  await page.mouse.move(700, 20);
+  await picture(page, 'import');
+  await page.goto(`${base}/w/wrenfield/model`);
+  await page.getByRole('button', { name: 'Type from a file' }).click();
+  await page.locator('input[type=file]').setInputFiles(fileOf('crates.csv', CRATES));
+  await page.getByText('What it would do').waitFor();
+  await picture(page, 'template');
+}
+
+async function takeLists(page: Page): Promise<void> {
+  await page.goto(`${base}/w/wrenfield/records/artefact`);
+  await page.locator('.list-bar').getByRole('button', { name: 'Lists' }).click();
+  await page.getByRole('menuitem', { name: 'To inspect before packing' }).click();
+  await page.getByText('is in', { exact: true }).waitFor();
+  await page.locator('.ant-table-row').first().waitFor();
+  await page.mouse.move(700, 20);
+  await picture(page, 'list');
+  await page.goto(`${base}/w/wrenfield/model`);
+  await page.locator('.map-box', { hasText: 'Artefact' }).click();
+  await page.getByRole('button', { name: 'Change Not inspected in the last 6 months' }).click();
+  await page.getByRole('button', { name: /^Compared with/ }).click();
+  await page.getByRole('spinbutton', { name: 'How many' }).fill('9');
+  await page.getByText('would have').waitFor();
+  await picture(page, 'selection');
+}
+
+/** A workspace's trial copy in which things were changed, compared with the workspace itself. */
+async function takeBundles(page: Page): Promise<void> {
+  const bundle = await (await fetch(`${base}/api/v1/workspaces/wrenfield/bundle`)).text();
+  const other = bundle
+    .replace('"name":"Agreed total"', '"name":"Agreed value in all"')
+    .replace('"name":"Never inspected"', '"name":"Not yet inspected"')
+    .replace(/\{"key":"fee","name":"Fee",/, '{"key":"packed","name":"Packed on","type":{"kind":"date"}},$&')
+    .replace('"note":"', '"note":"Checked with the insurer. ');
+  await page.goto(`${base}/w/wrenfield/compare`);
+  await page.locator('input[type=file]').setInputFiles({
+    ...{ name: 'oikon-wrenfield-trial.json', mimeType: 'application/json', buffer: Buffer.from(other) },
+  });
+  await page.getByRole('region', { name: 'What it would do' }).waitFor();
+  await page.getByRole('button', { name: 'look' }).first().click();
+  await page.mouse.move(700, 20);
+  await picture(page, 'compare');
+  const body = JSON.stringify({ name: 'Wrenfield Touring – trial', copyOf: 'wrenfield', withRecords: true });
+  const headers = { 'Content-Type': 'application/json' };
+  await fetch(`${base}/api/v1/workspaces`, { method: 'POST', headers, body });
+  await page.goto(`${base}/workspaces`);
+  await page.getByText('Wrenfield Touring – trial').waitFor();
+  await picture(page, 'workspaces');
+}
+
 async function takePictures(page: Page): Promise<void> {
   await takeModel(page);
+  await takeFiles(page);
+  await takeLists(page);
+  await takeBundles(page);
   await page.goto(`${base}/w/wrenfield/rules`);
   await page.getByRole('listitem').first().waitFor();
   await picture(page, 'rules');

@@ -16,7 +16,7 @@ import {
   type TableColumnsType,
 } from 'antd';
 import { useSearchParams } from 'next/navigation';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import {
   exportPath,
@@ -43,10 +43,18 @@ import { countWords, isAmount, wordsFor } from './words';
 
 const PAGE = 100;
 
+/** Where this browser keeps which type it looked at last. */
+const LAST = 'oikon.type';
+
 /** The records of a type: searched, filtered by a condition, sorted, and read on as they are scrolled. */
 export function RecordsPage({ type }: { type: string | null }) {
   const model = useModelView();
-  const shown = type ?? model.data?.types[0]?.key ?? null;
+  const [last] = useState(() => (typeof localStorage === 'undefined' ? null : localStorage.getItem(LAST)));
+  useEffect(() => {
+    if (type) localStorage.setItem(LAST, type);
+  }, [type]);
+  const known = model.data?.types.find(({ key }) => key === last) ?? model.data?.types[0];
+  const shown = type ?? known?.key ?? null;
   if (model.error) return <ProblemNotice error={model.error} />;
   if (!model.data) return <Loading what="the records" />;
   if (!shown) return <NoTypes />;

@@ -123,6 +123,7 @@ async function takeBundles(page: Page): Promise<void> {
     .replace(/\{"key":"fee","name":"Fee",/, '{"key":"packed","name":"Packed on","type":{"kind":"date"}},$&')
     .replace('"note":"', '"note":"Checked with the insurer. ');
   await page.goto(`${base}/w/wrenfield/compare`);
+  await page.getByRole('button', { name: /^Acting as/ }).waitFor();
   await page.locator('input[type=file]').setInputFiles({
     ...{ name: 'oikon-wrenfield-trial.json', mimeType: 'application/json', buffer: Buffer.from(other) },
   });

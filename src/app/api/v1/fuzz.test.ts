@@ -7,6 +7,8 @@ import { type TestWorkspace, TESTER, testWorkspace } from '@/server/testing/work
 import { POST as changes } from './workspaces/[w]/changes/route';
 import { POST as modelChanges } from './workspaces/[w]/model-changes/route';
 import { POST as modelRehearsals } from './workspaces/[w]/model-rehearsals/route';
+import { POST as compare } from './workspaces/[w]/bundle-comparisons/route';
+import { POST as importRehearsals } from './workspaces/[w]/import-rehearsals/[type]/route';
 import { POST as imports } from './workspaces/[w]/imports/[type]/route';
 import { GET as explanation } from './workspaces/[w]/records/[type]/[id]/explanations/[field]/route';
 import {
@@ -23,6 +25,9 @@ import { GET as getRun } from './workspaces/[w]/runs/[run]/route';
 import { GET as undoOfRun } from './workspaces/[w]/runs/[run]/undo/route';
 import { GET as listRuns } from './workspaces/[w]/runs/route';
 import { GET as exportList } from './workspaces/[w]/records/[type]/export/route';
+import { POST as postList } from './workspaces/[w]/lists/route';
+import { GET as getFamily } from './workspaces/[w]/sample-families/[id]/route';
+import { POST as postFamily } from './workspaces/[w]/sample-families/route';
 import { GET as search } from './workspaces/[w]/search/route';
 
 const model = galleries();
@@ -169,6 +174,18 @@ const { node: anyExpression } = fc.letrec((tie) => ({
       operator: fc.constantFrom('all', 'any', 'none'),
       of: fc.array(tie('node'), { maxLength: 3 }),
     }),
+    fc.record({
+      kind: fc.constant('day'),
+      from: fc.constantFrom('today', 'monthStart', 'yearStart', 'noon'),
+      plus: fc.constantFrom(0, -1, 6, -4_000, 1e9, 0.5),
+      unit: fc.constantFrom('day', 'week', 'month', 'year'),
+    }),
+    fc.record({
+      kind: fc.constant('selection'),
+      operator: fc.constantFrom('isIn', 'isNotIn'),
+      route: fc.array(anyField, { maxLength: 1 }),
+      selection: fc.constantFrom('due', 'gone', '__proto__'),
+    }),
   ),
 }));
 const anyDefinition = fc.record(
@@ -287,7 +304,78 @@ const anyModelChange = fc.oneof(
 );
 const anyModelChanges = fc.array(anyModelChange, { maxLength: 3 });
 
+const anyColumn = fc.record(
+  {
+    column: fc.constantFrom('Title', 'Exhibition', 'Value', 'Day', ''),
+    field: fc.oneof(
+      anyField,
+      fc.constantFrom('title', 'exhibition', 'insuredValue', 'dueBack', 'id', 'partOf'),
+    ),
+    foundBy: fc.constantFrom('title', 'id', 'open', 'nothing'),
+    clears: fc.boolean(),
+  },
+  { requiredKeys: ['column', 'field'] },
+);
+const anyPlan = fc.record(
+  {
+    format: fc.constantFrom('csv', 'jsonLines', 'xml'),
+    encoding: fc.constantFrom('utf-8', 'utf-16le', 'windows-1252'),
+    separator: fc.constantFrom(',', ';', '\t'),
+    columns: fc.array(anyColumn, { maxLength: 4 }),
+    key: fc.uniqueArray(fc.constantFrom('title', 'id', 'exhibition', 'dueBack'), { maxLength: 2 }),
+    refused: fc.constantFrom('stop', 'leaveOut'),
+  },
+  { requiredKeys: ['format', 'columns'] },
+);
+const anyCell = fc.oneof(anyText, fc.constantFrom('Rivers of Silk', '12.50', '1,250.50', '2026-02-30', 'x'));
+const anyFile = fc
+  .tuple(anyPlan, fc.array(fc.array(anyCell, { minLength: 3, maxLength: 5 }), { maxLength: 5 }), anyType)
+  .map(([plan, cells, type]) => ({
+    params: { type },
+    type: 'application/octet-stream',
+    text: `${JSON.stringify(plan)}\nTitle,Exhibition,Value,Day\n${cells.map((row) => row.join(',')).join('\n')}`,
+  }));
+const anyList = fc.record({
+  name: anyText,
+  definition: fc.oneof(
+    fc.record({
+      kind: fc.constant('list'),
+      type: anyType,
+      columns: fc.array(anyField, { maxLength: 2 }),
+      sort: fc.option(anyField),
+      condition: fc.option(anyExpression as fc.Arbitrary<unknown>),
+    }),
+    fc.record({ kind: fc.constant('joined'), selections: fc.array(anyField, { maxLength: 2 }) }),
+  ),
+});
+const anyFamily = fc.oneof(
+  fc.record({
+    name: anyText,
+    root: fc.record({ type: anyType, id: anyId }),
+    links: fc.array(anyText, { maxLength: 2 }),
+  }),
+  fc.record({ name: anyText, type: anyType, field: anyField }),
+  fc.record({ name: anyText, data: anyJson as fc.Arbitrary<unknown> }),
+);
+
 const anyRequest: fc.Arbitrary<Asked> = fc.oneof(
+  anyFile.map((file): Asked => ({ name: 'rehearse a file', handler: importRehearsals, ...file })),
+  anyFile.map((file): Asked => ({ name: 'import a file', handler: imports, ...file })),
+  withBody('keep a list', postList, anyList),
+  withBody('keep a family', postFamily, anyFamily),
+  anyId.map((id): Asked => ({ name: 'a family', handler: getFamily, params: { id } })),
+  withBody(
+    'compare',
+    compare,
+    fc.oneof(
+      anyJson as fc.Arbitrary<unknown>,
+      fc.record({
+        format: fc.constant('oikon.bundle'),
+        version: fc.constantFrom(0, 1, 2),
+        types: fc.array(anyModelChange, { maxLength: 2 }),
+      }),
+    ),
+  ),
   withBody('rehearse the model', modelRehearsals, fc.record({ changes: anyModelChanges })),
   // With a version that nobody saw: everything is gone through, and nothing changed beneath the other requests.
   withBody(
@@ -395,7 +483,7 @@ test('whatever is asked has an answer that isn’t 500, and leaves nothing half-
       const answer: unknown = isJson ? JSON.parse(text) : text;
       expect({ status: response.status, name: asked.name, answer }).not.toMatchObject({ status: 500 });
     }),
-    { numRuns: 2_000 },
+    { numRuns: 2_500 },
   );
   // What is asked is neither all nonsense nor all sound.
   expect([200, 201].reduce((sum, status) => sum + (statuses.get(status) ?? 0), 0)).toBeGreaterThan(50);

@@ -127,6 +127,18 @@ export const WRENFIELD: ModelDefinition = {
         field('needsPermit', 'Needs permit', { kind: 'yesNo' }),
       ],
     },
+    {
+      ...{ key: 'statusSheet', name: 'Status sheet', plural: 'Status sheets', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        link('exhibition', 'Exhibition', 'exhibition', 'Status sheets', 'delete'),
+        field('day', 'Day', { kind: 'date' }),
+        choice('loansMark', 'Loans mark', MARKS),
+        choice('transportMark', 'Transport mark', MARKS),
+        choice('installationMark', 'Installation mark', MARKS),
+        field('remark', 'Remark', { kind: 'longText' }),
+      ],
+    },
   ],
   selections: [
     {

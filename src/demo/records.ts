@@ -17,6 +17,9 @@ export interface DemoData {
   readonly rows: readonly Row[];
 }
 
+/** Status sheets of an exhibition. */
+const SHEETS = 6;
+
 const model = readModel(WRENFIELD);
 const gbp = (pence: number): Value => ({ amount: new Decimal(pence).div(100), currency: 'GBP' });
 const addDays = (date: string, days: number): string =>
@@ -55,6 +58,9 @@ class Maker {
       this.#institutions.set(sketch.name, id);
     }
     EXHIBITIONS.forEach((sketch) => this.makeExhibition(sketch));
+    this.#rows
+      .filter(({ type }) => type === 'exhibition')
+      .forEach((exhibition) => this.makeSheets(exhibition));
     return { people: this.#people, rows: this.#rows };
   }
 
@@ -101,6 +107,20 @@ class Maker {
         lender: lenders[index % lenders.length]!.name,
       }),
     );
+  }
+
+  /** A sheet every fortnight before the opening, up to the marks that the exhibition has. */
+  private makeSheets({ id, values }: Row): void {
+    for (let at = 0; at < SHEETS; at += 1) {
+      const day = addDays(values.opens as string, -14 * (SHEETS - at));
+      const mark = (field: string): Value =>
+        at === SHEETS - 1 ? values[field]! : this.#random.pick(['green', 'green', 'amber', 'amber', 'red']);
+      this.add('statusSheet', {
+        ...{ title: `Status of ${day}`, exhibition: id, day, loansMark: mark('loansMark') },
+        ...{ transportMark: mark('transportMark'), installationMark: mark('installationMark') },
+        remark: this.#random.chance(0.3) ? 'The courier’s dates are still open.' : null,
+      });
+    }
   }
 
   private stageIn(stage: ExhibitionSketch['stage']): string {

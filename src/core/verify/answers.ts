@@ -96,6 +96,8 @@ export interface RecordList {
 
 export interface RecordView {
   readonly record: WireRecord;
+  /** What it hangs under, the topmost first: over a link to its own type, else over the first link that it has. */
+  readonly path: readonly { readonly type: string; readonly id: string; readonly title: string }[];
   readonly names: Readonly<Record<string, string>>;
   /** Of a record in the bin: who deleted it and when, and the record with which it went. */
   readonly deletion: {

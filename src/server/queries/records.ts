@@ -70,9 +70,37 @@ export const getRecord = (
     return {
       record: recordToWire(workspace.model, row),
       names: await namesFor(transaction, workspace, [row]),
+      path: await pathOf(transaction, workspace, row),
       deletion: row.deleted ? await deletionOf(transaction, workspace, row) : null,
     };
   });
+
+/** Most steps that are gone up. */
+const MOST_STEPS = 60;
+
+/** The way up from a record: within its own type to the top, and from there over the first link that names something. */
+async function pathOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  row: Row,
+): Promise<RecordView['path']> {
+  const path: RecordView['path'][number][] = [];
+  const seen = new Set([row.id]);
+  for (let at: Row | undefined = row; at && path.length < MOST_STEPS;) {
+    const current: Row = at;
+    const links = workspace.model.linksFrom(current.type);
+    const named = [...links.filter(({ parent }) => parent === current.type), ...links];
+    const link = named.find(({ link: key }) => typeof current.values[key] === 'string');
+    const id = link ? (current.values[link.link] as string) : '';
+    if (!link || seen.has(id)) break;
+    seen.add(id);
+    [at] = await readRows(transaction, workspace, link.parent, [id]);
+    if (!at || at.deleted) break;
+    const title = at.values[typeIn(workspace.model, at.type).title];
+    path.unshift({ type: at.type, id: at.id, title: String(title) });
+  }
+  return path;
+}
 
 async function deletionOf(
   transaction: Transaction,

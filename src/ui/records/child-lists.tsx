@@ -1,12 +1,99 @@
 'use client';
 
-import type { Link as ModelLink, Model } from '@/core/model';
+import type { Field, Link as ModelLink, Model } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
+import { useState } from 'react';
 import { Link } from '../kit/navigation';
 import { useRecords } from '../api/queries';
 import { article } from '../kit/article';
 import { ProblemNotice } from '../kit/problem-notice';
+import { Trend } from './trend';
 import { countWords, isAmount, listColumns, wordsFor } from './words';
+
+interface ChildRowProps {
+  readonly model: Model;
+  readonly link: ModelLink;
+  readonly record: WireRecord;
+  readonly columns: readonly Field[];
+  readonly names: Readonly<Record<string, string>>;
+  /** How deep it lies under the first of a hierarchy. */
+  readonly depth: number;
+}
+
+/** A child; of a link to its own type it opens into what hangs under it, with the same columns at every level. */
+function ChildRow({ model, link, record, columns, names, depth }: ChildRowProps) {
+  const type = model.type(link.type)!;
+  const isTree = link.type === link.parent;
+  const [isOpen, setOpen] = useState(false);
+  const title = String(record.values[type.title]);
+  return (
+    <>
+      <tr>
+        <td style={isTree ? { paddingLeft: 8 + depth * 18 } : undefined}>
+          {isTree ? (
+            <button
+              type="button"
+              className="plain child-open"
+              aria-expanded={isOpen}
+              aria-label={`${isOpen ? 'Close' : 'Open'} what hangs under ${title}`}
+              onClick={() => setOpen(!isOpen)}
+            >
+              {isOpen ? '▾' : '▸'}
+            </button>
+          ) : null}
+          <Link href={`/records/${record.type}/${record.id}`}>{title}</Link>
+        </td>
+        {columns.map((field) => (
+          <td key={field.key} className={isAmount(field) ? 'amount' : undefined}>
+            {wordsFor(field, record.values[field.key], names)}
+          </td>
+        ))}
+      </tr>
+      {isOpen ? <Beneath {...{ model, link, columns, depth }} parent={record.id} /> : null}
+    </>
+  );
+}
+
+function Beneath({
+  parent,
+  depth,
+  ...props
+}: Pick<ChildRowProps, 'model' | 'link' | 'columns' | 'depth'> & { parent: string }) {
+  const { data, error } = useRecords(props.link.type, {
+    filter: { [props.link.link]: parent },
+    limit: MOST_SHOWN,
+  });
+  if (error || !data || data.records.length === 0)
+    return (
+      <tr>
+        <td
+          colSpan={props.columns.length + 1}
+          className="quiet"
+          style={{ paddingLeft: 26 + (depth + 1) * 18 }}
+        >
+          {error ? error.message : data ? 'Nothing hangs under it.' : 'Loading …'}
+        </td>
+      </tr>
+    );
+  return (
+    <>
+      {data.records.map((record) => (
+        <ChildRow key={record.id} {...props} record={record} names={data.names} depth={depth + 1} />
+      ))}
+      {data.next ? (
+        <tr>
+          <td
+            colSpan={props.columns.length + 1}
+            className="quiet"
+            style={{ paddingLeft: 26 + (depth + 1) * 18 }}
+          >
+            The first {MOST_SHOWN}; open one to see the others beside it.
+          </td>
+        </tr>
+      ) : null}
+    </>
+  );
+}
 
 /** What hangs under a record, a list for each link that names it. */
 export function ChildLists({ model, record }: { model: Model; record: WireRecord }) {
@@ -37,6 +124,7 @@ function ChildList({ model, link, parent }: { model: Model; link: ModelLink; par
               : data.records.length
             : ''}
         </span>
+        <Trend {...{ model, link, parent }} />
         <Link className="child-add" href={`/records/${link.type}/new?${link.link}=${parent}`}>
           Add {article(type.name)} {type.name.toLowerCase()}
         </Link>
@@ -57,18 +145,12 @@ function ChildList({ model, link, parent }: { model: Model; link: ModelLink; par
             </thead>
             <tbody>
               {data.records.map((record) => (
-                <tr key={record.id}>
-                  <td>
-                    <Link href={`/records/${record.type}/${record.id}`}>
-                      {String(record.values[type.title])}
-                    </Link>
-                  </td>
-                  {columns.map((field) => (
-                    <td key={field.key} className={isAmount(field) ? 'amount' : undefined}>
-                      {wordsFor(field, record.values[field.key], data.names)}
-                    </td>
-                  ))}
-                </tr>
+                <ChildRow
+                  key={record.id}
+                  {...{ model, link, record, columns }}
+                  names={data.names}
+                  depth={0}
+                />
               ))}
             </tbody>
           </table>

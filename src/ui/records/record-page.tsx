@@ -53,6 +53,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
       <header className="place-head">
         <nav aria-label="Way here">
           <Link href={`/records/${type.key}`}>{type.plural}</Link>
+          <Path path={found.path} />
         </nav>
         <h1 title={title}>{title}</h1>
         <div className="place-actions">
@@ -113,6 +114,21 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
       ) : null}
     </>
   );
+}
+
+/** Of a long way only its ends are shown. */
+const MOST_AT_END = 2;
+
+/** What the record hangs under, the topmost first. */
+function Path({ path }: { path: RecordView['path'] }) {
+  const isLong = path.length > MOST_AT_END + 2;
+  const shown = isLong ? [path[0]!, ...path.slice(-MOST_AT_END)] : path;
+  return shown.map(({ type, id, title }, at) => (
+    <span key={id}>
+      <span className="quiet"> › {isLong && at === 1 ? '… › ' : ''}</span>
+      <Link href={`/records/${type}/${id}`}>{title}</Link>
+    </span>
+  ));
 }
 
 /** A record in the bin: its values as they were, and who put it there. */

@@ -105,3 +105,24 @@ test('everything is searched from anywhere by keyboard, and a list leaves as a f
   for await (const chunk of await file.createReadStream()) chunks.push(chunk as Buffer);
   expect(Buffer.concat(chunks).toString('utf8')).toContain('Rivers of Silk,');
 });
+
+test('a record shows what it hangs under, a hierarchy opens level by level, and dated children stand over time', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/records/institution');
+  await page.getByRole('link', { name: 'Aldermoor Museums Trust', exact: true }).click();
+  const parts = page.getByRole('region', { name: 'Parts' });
+  await expect(parts.getByRole('columnheader', { name: 'Lent total' })).toBeVisible();
+  await parts.getByRole('button', { name: 'Open what hangs under Aldermoor Maritime House' }).click();
+  await expect(parts).toContainText('Nothing hangs under it.');
+  await page.goto('/w/wrenfield/records/exhibition');
+  await page.getByRole('link', { name: 'Rivers of Silk' }).click();
+  await expect(page.getByRole('navigation', { name: 'Way here' })).toContainText(
+    'Exhibitions › Aldermoor Museums Trust › Aldermoor Museum of Textiles',
+  );
+  await page.getByRole('button', { name: 'Status sheets over time' }).click();
+  await expect(
+    page.getByRole('img', { name: 'Loans mark, Transport mark, Installation mark over time' }),
+  ).toBeVisible();
+  await expect(page.getByRole('dialog').getByRole('row', { name: /18 Dec 2026/ })).toContainText('Amber');
+});

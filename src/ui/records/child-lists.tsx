@@ -1,7 +1,7 @@
 'use client';
 
 import type { Field, Link as ModelLink, Model } from '@/core/model';
-import type { WireRecord } from '@/core/verify';
+import type { ModelView, WireRecord } from '@/core/verify';
 import { useState } from 'react';
 import { Link } from '../kit/navigation';
 import { useRecords } from '../api/queries';
@@ -96,23 +96,38 @@ function Beneath({
 }
 
 /** What hangs under a record, a list for each link that names it. */
-export function ChildLists({ model, record }: { model: Model; record: WireRecord }) {
+export function ChildLists({ model, view, record }: { model: Model; view: ModelView; record: WireRecord }) {
   return model
     .linksTo(record.type)
     .map((link) => (
-      <ChildList key={`${link.type}.${link.link}`} model={model} link={link} parent={record.id} />
+      <ChildList key={`${link.type}.${link.link}`} {...{ model, view, link }} parent={record.id} />
     ));
 }
 
 const MOST_SHOWN = 100;
 const MOST_COLUMNS = 3;
 
-function ChildList({ model, link, parent }: { model: Model; link: ModelLink; parent: string }) {
+interface ChildListProps {
+  readonly model: Model;
+  readonly view: ModelView;
+  readonly link: ModelLink;
+  readonly parent: string;
+}
+
+function ChildList({ model, view, link, parent }: ChildListProps) {
   const { data, error } = useRecords(link.type, { filter: { [link.link]: parent }, limit: MOST_SHOWN });
   const type = model.type(link.type)!;
-  const columns = listColumns(model, link.type, link.link)
-    .filter(({ type: { kind } }) => kind !== 'link')
-    .slice(0, MOST_COLUMNS);
+  const isKept = ({ key }: Field) =>
+    view.keepers.some((keeper) => keeper.type === link.type && keeper.field === key);
+  // In a hierarchy the totals at every level come first.
+  const isTree = link.type === link.parent;
+  const offered = isTree
+    ? [
+        ...type.fields.filter(isKept),
+        ...type.fields.filter((field) => !isKept(field) && field.key !== type.title),
+      ]
+    : listColumns(model, link.type, link.link);
+  const columns = offered.filter(({ type: { kind } }) => kind !== 'link').slice(0, MOST_COLUMNS);
   return (
     <section className="sheet child-list" aria-label={link.field.otherEnd}>
       <div className="sheet-head">
@@ -124,7 +139,7 @@ function ChildList({ model, link, parent }: { model: Model; link: ModelLink; par
               : data.records.length
             : ''}
         </span>
-        <Trend {...{ model, link, parent }} />
+        {data && data.records.length > 0 ? <Trend {...{ model, link, parent }} /> : null}
         <Link className="child-add" href={`/records/${link.type}/new?${link.link}=${parent}`}>
           Add {article(type.name)} {type.name.toLowerCase()}
         </Link>

@@ -85,7 +85,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
           />
         )}
         <div className="record-beside">
-          {record.deleted ? null : <ChildLists model={model} record={record} />}
+          {record.deleted ? null : <ChildLists {...{ model, view, record }} />}
           {record.deleted ? null : <Followers type={record.type} id={record.id} />}
           <History type={record.type} id={record.id} />
         </div>

@@ -60,6 +60,7 @@ export function TrendChart({ lines }: TrendChartProps) {
             },
           },
           plugins: {
+            legend: { labels: { usePointStyle: true } },
             tooltip: {
               callbacks: {
                 title: ([item]) => (item ? day(Number(item.parsed.x)) : ''),

@@ -98,7 +98,8 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
   const title = (await piece.getByRole('rowheader').innerText()).trim();
   const handle = piece.locator('.tree-handle');
   const target = page.getByRole('rowheader', { name: /New loan 1/ });
-  await target.scrollIntoViewIfNeeded();
+  // Away from the edges, where dragging scrolls on.
+  await target.evaluate((row) => row.scrollIntoView({ block: 'center' }));
   await piece.hover();
   const [start, end] = [(await handle.boundingBox())!, (await target.boundingBox())!];
   await page.mouse.move(start.x + start.width / 2, start.y + start.height / 2);

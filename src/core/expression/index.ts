@@ -27,4 +27,4 @@ export {
 } from './operators';
 export { fieldsRead } from './reads';
 export { selectionsIn } from './selections-in';
-export { checkSelections, typeCondition, typeFieldRead } from './type-expression';
+export { checkSectionConditions, checkSelections, typeCondition, typeFieldRead } from './type-expression';

@@ -206,6 +206,17 @@ function prefixed(node: Expression, route: readonly string[]): Expression {
   }
 }
 
+/** What is wrong with the conditions of sections, each with its place (`loan sections`). */
+export const checkSectionConditions = (model: Model): Problem[] =>
+  model.types.flatMap(({ key, name: typeName, sections = [] }) =>
+    sections.flatMap(({ name, condition }): Problem[] => {
+      const typed = condition ? typeCondition(model, key, condition) : null;
+      if (typed === null || typed.ok) return [];
+      const message = `The section “${name}” of ${typeName}: ${typed.problem.message}`;
+      return [{ ...typed.problem, place: `${key} sections`, message }];
+    }),
+  );
+
 /**
  * What is wrong with a model's selections, each with its place (`selection lately`): a condition that can't be read, a type that isn't
  * there, selections that build upon each other in a circle. Empty when all can be used.

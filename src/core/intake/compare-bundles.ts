@@ -41,8 +41,9 @@ export function compareBundles(workspace: Compared, bundle: Compared): Differenc
 }
 
 /** A type without its fields, which are compared one by one. */
-const headOf = ({ key, name, plural, title, bridge }: RecordType) => ({
+const headOf = ({ key, name, plural, title, bridge, sections }: RecordType) => ({
   ...{ key, name, plural, title },
+  ...(sections && sections.length > 0 ? { sections } : {}),
   ...(bridge ? { bridge } : {}),
 });
 
@@ -154,9 +155,12 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
         const { type, field } = fieldOf(place);
         return { kind: 'changeField', type, to: field! };
       }),
-    ...of('types', 'changed').map((key): ModelChange => {
-      const { name, plural, title } = typeOf(key);
-      return { kind: 'changeType', key, to: { name, plural, title } };
+    ...of('types', 'changed').flatMap((key): ModelChange[] => {
+      const { name, plural, title, sections = [] } = typeOf(key);
+      return [
+        { kind: 'changeType', key, to: { name, plural, title } },
+        { kind: 'arrange', key, sections },
+      ];
     }),
     ...of('selections', 'gone').map((key): ModelChange => ({ kind: 'removeSelection', key })),
     ...of('selections', 'new').map((key): ModelChange => ({

@@ -110,3 +110,56 @@ test.each<[string, ModelChange[], RegExp]>([
 ])('%s is refused', (_, changes, message) => {
   expect(refusal(...changes)).toMatch(message);
 });
+
+test('a page is arranged in sections; a field that is removed leaves its section, and none stands in two', () => {
+  const sections = [
+    { name: 'Return', fields: ['dueBack', 'weight'], lists: ['artefact.loan'] },
+    { name: 'Money', fields: ['insuredValue'] },
+  ];
+  const arranged = changed(GALLERIES, { kind: 'arrange', key: 'loan', sections });
+  expect(typeOf(arranged, 'loan')!.sections).toEqual(sections);
+  const fewer = changed(arranged, { kind: 'removeField', type: 'loan', key: 'weight' });
+  expect(typeOf(fewer, 'loan')!.sections![0]!.fields).toEqual(['dueBack']);
+  const arrange = (...of: (typeof sections)[number][]): ModelChange => ({
+    kind: 'arrange',
+    key: 'loan',
+    sections: of,
+  });
+  expect(
+    refusal(
+      arrange({ name: 'A', fields: ['dueBack'], lists: [] }, { name: 'B', fields: ['dueBack'], lists: [] }),
+    ),
+  ).toBe('“dueBack” of “Loan” stands in two sections. Leave it in one.');
+  expect(refusal(arrange({ name: 'A', fields: ['none'], lists: [] }))).toBe(
+    '“Loan” has no field “none” for a section.',
+  );
+  expect(refusal(arrange({ name: '', fields: [], lists: [] }))).toMatch(/^A name has 1 to 80 characters/);
+});
+
+test('selections are added, changed and removed by their key; two of a type have different names', () => {
+  const due = {
+    ...{ key: 'due', name: 'Due', type: 'loan' },
+    condition: {
+      kind: 'presence',
+      operator: 'isNotEmpty',
+      operand: { kind: 'field', route: [], field: 'dueBack' },
+    },
+  } as const;
+  const added = changed(GALLERIES, { kind: 'addSelection', selection: due });
+  const renamed = changed(added, {
+    kind: 'changeSelection',
+    to: { ...due, name: 'Due some day', type: 'artefact' },
+  });
+  // The type that it is on never changes.
+  expect(renamed.selections).toEqual([{ ...due, name: 'Due some day' }]);
+  expect(changed(renamed, { kind: 'removeSelection', key: 'due' }).selections).toEqual([]);
+  expect(refusal({ kind: 'removeSelection', key: 'due' })).toBe(
+    'There is no selection “due”. Reload: it may be gone.',
+  );
+  expect(
+    refusal(
+      { kind: 'addSelection', selection: due },
+      { kind: 'addSelection', selection: { ...due, key: 'other' } },
+    ),
+  ).toBe('Two selections of one type have the name “due”. Rename one.');
+});

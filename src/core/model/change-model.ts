@@ -1,6 +1,6 @@
 import type { Problem, Replaced, WireValue } from '../values';
 import { checkModel } from './check-model';
-import type { Field, ModelDefinition, OptionList, RecordType, Selection } from './model';
+import type { Field, ModelDefinition, OptionList, RecordType, Section, Selection } from './model';
 
 /** One change of a model, as it is sent: plain data. Keys never change; names do, and reach everything that shows them. */
 export type ModelChange =
@@ -11,6 +11,7 @@ export type ModelChange =
       readonly to: Pick<RecordType, 'name' | 'plural' | 'title'>;
     }
   | { readonly kind: 'removeType'; readonly key: string }
+  | { readonly kind: 'arrange'; readonly key: string; readonly sections: readonly Section[] }
   | { readonly kind: 'addField'; readonly type: string; readonly field: Field }
   | {
       readonly kind: 'changeField';
@@ -68,6 +69,20 @@ export function changeModel(before: ModelDefinition, changes: readonly ModelChan
 
 const refused = (code: string, place: string, message: string): Problem => ({ code, place, message });
 
+/** A field that goes leaves its section too. */
+const withoutField = (type: RecordType, key: string): RecordType => ({
+  ...type,
+  fields: type.fields.filter((field) => field.key !== key),
+  ...(type.sections
+    ? {
+        sections: type.sections.map((section) => ({
+          ...section,
+          fields: section.fields.filter((field) => field !== key),
+        })),
+      }
+    : {}),
+});
+
 class Changing {
   readonly steps: StorageStep[] = [];
   readonly #touched = new Set<string>();
@@ -87,6 +102,8 @@ class Changing {
         return this.onType(change.key, (type) => ({ ...type, ...change.to }));
       case 'removeType':
         return this.removeType(change.key);
+      case 'arrange':
+        return this.onType(change.key, (type) => ({ ...type, sections: change.sections }));
       case 'addField':
         this.steps.push({ kind: 'addField', type: change.type, field: change.field });
         return this.onType(change.type, (type) => ({ ...type, fields: [...type.fields, change.field] }));
@@ -100,7 +117,7 @@ class Changing {
       case 'removeField':
         return this.onField(change.type, change.key, (type, field) => {
           this.steps.push({ kind: 'removeField', type: type.key, field });
-          return { ...type, fields: type.fields.filter((one) => one !== field) };
+          return withoutField(type, field.key);
         });
       case 'addList':
         this.definition = { ...this.definition, lists: [...(this.definition.lists ?? []), change.list] };

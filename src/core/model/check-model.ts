@@ -176,6 +176,36 @@ function checkType(type: RecordType, types: ReadonlySet<string>, lists: readonly
           ),
         ]),
     ...type.fields.flatMap((field) => checkField(type, field, types, lists)),
+    ...checkSections(type),
+  ];
+}
+
+const MOST_SECTIONS = 50;
+
+/** Of sections only what needs no reading of their conditions; lists of links that are gone are passed over. */
+function checkSections(type: RecordType): Problem[] {
+  const sections = type.sections ?? [];
+  const place = `${type.key} sections`;
+  const known = new Set(type.fields.map(({ key }) => key));
+  const placed = sections.flatMap(({ fields }) => fields);
+  return [
+    ...(sections.length > MOST_SECTIONS
+      ? [problem('model.size', place, `A type has at most ${MOST_SECTIONS} sections.`)]
+      : []),
+    ...sections.flatMap(({ name }) => checkName(name, place)),
+    ...repeatedNames(sections.map(({ name }) => name)).map((name) =>
+      problem(
+        'model.repeated',
+        place,
+        `“${type.name}” has two sections with the name “${name}”. Rename one.`,
+      ),
+    ),
+    ...placed
+      .filter((key) => !known.has(key))
+      .map((key) => problem('model.section', place, `“${type.name}” has no field “${key}” for a section.`)),
+    ...repeated(placed).map((key) =>
+      problem('model.section', place, `“${key}” of “${type.name}” stands in two sections. Leave it in one.`),
+    ),
   ];
 }
 

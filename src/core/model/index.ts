@@ -14,5 +14,6 @@ export {
   type ModelDefinition,
   type OptionList,
   type RecordType,
+  type Section,
   type Selection,
 } from './model';

@@ -25,6 +25,17 @@ export interface Field {
   readonly whenParentGoes?: LinkPolicy;
 }
 
+/** A part of a record's page: fields under a heading, and lists of what hangs under the record. */
+export interface Section {
+  readonly name: string;
+  /** Keys of fields, in the order in which they stand. */
+  readonly fields: readonly string[];
+  /** Lists of children that stand with it, by their link (`loan.exhibition`). */
+  readonly lists?: readonly string[];
+  /** The section is shown where this holds for the record; always when left out. */
+  readonly condition?: Expression;
+}
+
 export interface RecordType {
   readonly key: string;
   readonly name: string;
@@ -34,6 +45,8 @@ export interface RecordType {
   readonly fields: readonly Field[];
   /** A type whose records join two others, many-to-many (or one to itself): it has exactly two links, both required. */
   readonly bridge?: boolean;
+  /** How its records' pages are arranged; what stands in no section comes first. */
+  readonly sections?: readonly Section[];
 }
 
 /** Options that serve several fields. */

@@ -1,4 +1,4 @@
-import { checkSelections } from '../expression';
+import { checkSectionConditions, checkSelections } from '../expression';
 import { type Model, type StorageStep } from '../model';
 import { buildPlan, downstream } from '../plan';
 import {
@@ -28,7 +28,7 @@ export interface RuleEffect {
 export interface ModelEffects {
   /** Rules that couldn't stand afterwards: the change is refused because of them. */
   readonly blocked: readonly { readonly rule: RuleEffect; readonly problems: readonly Problem[] }[];
-  /** Selections that couldn't be read afterwards: the change is refused because of them. */
+  /** Selections and sections that couldn't be read afterwards: the change is refused because of them. */
   readonly unreadable: readonly Problem[];
   /** Rules that read, write or name something that changes. */
   readonly touched: readonly RuleEffect[];
@@ -64,7 +64,7 @@ export function modelEffects(
     )
       touched.push(effect);
   }
-  const unreadable = checkSelections(after);
+  const unreadable = [...checkSelections(after), ...checkSectionConditions(after)];
   const isRefused = blocked.length + unreadable.length > 0;
   return {
     blocked,

@@ -206,6 +206,14 @@ const modelField = Joi.object({
   otherEnd: kept,
   whenParentGoes: Joi.valid('refuse', 'clear', 'delete'),
 });
+const sections = Joi.array()
+  .items(
+    Joi.object({
+      ...{ name: kept.required(), fields: Joi.array().items(key).max(300).required() },
+      ...{ lists: Joi.array().items(Joi.string().max(121)).max(300), condition: expression },
+    }),
+  )
+  .max(50);
 const modelType = Joi.object({
   key: key.required(),
   name: kept.required(),
@@ -213,6 +221,7 @@ const modelType = Joi.object({
   title: key.required(),
   fields: Joi.array().items(modelField).min(1).max(300).required(),
   bridge: Joi.boolean(),
+  sections,
 });
 const optionList = Joi.object({ key: key.required(), name: kept.required(), options });
 const selection = Joi.object({
@@ -231,6 +240,7 @@ const modelChange = Joi.alternatives().conditional('.kind', {
       to: Joi.object({ name: kept.required(), plural: kept.required(), title: key.required() }).required(),
     }),
     kindIs('removeType', { key: key.required() }),
+    kindIs('arrange', { key: key.required(), sections: sections.required() }),
     kindIs('addField', { type: key.required(), field: modelField.required() }),
     kindIs('changeField', {
       ...{ type: key.required(), to: modelField.required(), replaced, whereEmpty: wire },

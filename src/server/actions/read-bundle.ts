@@ -1,4 +1,4 @@
-import { checkSelections } from '@/core/expression';
+import { checkSectionConditions, checkSelections } from '@/core/expression';
 import { type Bundle, type BundleHead, openBundle } from '@/core/intake';
 import { checkModel, type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
@@ -18,6 +18,7 @@ export function readBundle(text: string): Bundle {
   const model = modelOf(bundle);
   const problems = [
     ...checkSelections(model),
+    ...checkSectionConditions(model),
     ...planProblems(model, bundle),
     ...bundle.lists.flatMap(({ name, definition }) =>
       listProblems(model, definition as SavedListInput['definition']).map((problem) => ({

@@ -176,6 +176,7 @@ function KeepDialog({
           <Select
             aria-label="Links that are followed"
             mode="multiple"
+            showSearch={{ optionFilterProp: 'label' }}
             value={followed as string[]}
             options={links.map(({ key, name: label }) => ({ value: key, label }))}
             onChange={setFollowed}

@@ -139,6 +139,7 @@ function Plan({ view, model, type, file, head, onReading }: PlanProps) {
             <Select
               aria-label="Key"
               mode="multiple"
+              showSearch={{ optionFilterProp: 'label' }}
               placeholder="nothing: every row makes a new record"
               value={plan.key as string[]}
               options={keys}

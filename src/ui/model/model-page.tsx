@@ -17,6 +17,7 @@ import { mapMermaid, mapSvg } from './map-export';
 import type { MapLayout } from './map-layout';
 import './model.css';
 import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';
+import { SectionsDialog } from './sections-dialog';
 import { RemoveSelectionDialog, SelectionDialog } from './selection-dialog';
 import { TypePanel } from './type-panel';
 import { useMap } from './use-map';
@@ -33,7 +34,7 @@ export type Open =
   | { readonly kind: 'addList' }
   | { readonly kind: 'changeList'; readonly list: string }
   | {
-      readonly kind: 'changeType' | 'removeType' | 'addField' | 'addLink' | 'addSelection';
+      readonly kind: 'changeType' | 'removeType' | 'addField' | 'addLink' | 'addSelection' | 'arrange';
       readonly type: string;
     }
   | {
@@ -182,6 +183,8 @@ function Dialog({ open, view, onClose, onChoose }: OpenDialogProps) {
     case 'addField':
     case 'addLink':
       return <FieldDialog {...common} type={type} before={null} isLink={open.kind === 'addLink'} />;
+    case 'arrange':
+      return <SectionsDialog {...read} type={type} />;
     case 'addSelection':
       return <SelectionDialog {...read} type={type} before={null} />;
     case 'changeSelection':

@@ -58,6 +58,7 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
         <Button onClick={() => onOpen({ kind: 'addField', type: type.key })}>Add a field</Button>
         <Button onClick={() => onOpen({ kind: 'addLink', type: type.key })}>Add a link</Button>
         <Button onClick={() => onOpen({ kind: 'addSelection', type: type.key })}>Add a selection</Button>
+        <Button onClick={() => onOpen({ kind: 'arrange', type: type.key })}>Arrange its page …</Button>
         <Button onClick={() => onOpen({ kind: 'changeType', type: type.key })}>Change the type …</Button>
         <Button danger onClick={() => onOpen({ kind: 'removeType', type: type.key })}>
           Remove …

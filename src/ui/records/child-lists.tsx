@@ -7,6 +7,7 @@ import { Link } from '../kit/navigation';
 import { useRecords } from '../api/queries';
 import { article } from '../kit/article';
 import { ProblemNotice } from '../kit/problem-notice';
+import { hiddenLists } from './sections';
 import { Trend } from './trend';
 import { countWords, isAmount, listColumns, wordsFor } from './words';
 
@@ -97,8 +98,10 @@ function Beneath({
 
 /** What hangs under a record, a list for each link that names it. */
 export function ChildLists({ model, view, record }: { model: Model; view: ModelView; record: WireRecord }) {
+  const hidden = hiddenLists(model, record);
   return model
     .linksTo(record.type)
+    .filter(({ type, link }) => !hidden.has(`${type}.${link}`))
     .map((link) => (
       <ChildList key={`${link.type}.${link.link}`} {...{ model, view, link }} parent={record.id} />
     ));

@@ -283,6 +283,7 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
         <Select
           id="join-selections"
           mode="multiple"
+          showSearch={{ optionFilterProp: 'label' }}
           value={keys as string[]}
           options={(model.selections ?? []).map((selection) => ({
             value: selection.key,

@@ -89,6 +89,7 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
           <Select
             aria-label="Fields that are shown"
             mode="multiple"
+            showSearch={{ optionFilterProp: 'label' }}
             value={chosen as string[]}
             options={values.map(({ key, name }) => ({ value: key, label: name }))}
             onChange={setChosen}

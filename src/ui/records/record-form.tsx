@@ -130,61 +130,66 @@ export function RecordFields(props: FieldsProps) {
   for (const { place, message } of problem instanceof ApiProblem ? problem.errors : [])
     if (place) problems.set(place, message);
   const values = { ...record.values, ...entered };
-  return sectionsOf(model, record.type, values).map(({ name, fields }) => (
-    <fieldset key={name} className="record-section" aria-label={name || 'Fields'}>
-      {name ? <legend>{name}</legend> : null}
-      <div className="record-fields">
-        {fields.map((field) => {
-          const keeper = view.keepers.find(
-            ({ type, field: key }) => type === record.type && key === field.key,
-          );
-          if (keeper?.rule.state === 'live') {
-            return onOpen ? (
-              <KeptField
-                key={field.key}
-                {...{ field, keeper, record, names }}
-                onOpen={() => onOpen(field.key)}
-              />
-            ) : null;
-          }
-          const value = field.key in entered ? entered[field.key]! : (record.values[field.key] ?? null);
-          return (
-            <div
-              key={field.key}
-              className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}
-            >
-              <label htmlFor={`field-${field.key}`}>
-                {field.name}
-                {field.required ? <span className="quiet"> · required</span> : null}
-              </label>
-              <ValueInput
-                id={`field-${field.key}`}
-                label={field.name}
-                type={field.type}
-                value={value}
-                title={typeof value === 'string' ? names[value] : undefined}
-                isWrong={problems.has(field.key)}
-                onChange={(next) => onEnter(field.key, next)}
-              />
-              {problems.has(field.key) ? (
-                <p role="alert" className="field-problem">
-                  {problems.get(field.key)}
-                </p>
-              ) : null}
-              {keeper?.rule.state === 'paused' ? (
-                <p className="kept-mark">
-                  <RollUpGlyph size={14} /> “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>
-                  ” is paused: this value stands still.
-                </p>
-              ) : field.help ? (
-                <p className="field-help">{field.help}</p>
-              ) : null}
-            </div>
-          );
-        })}
-      </div>
-    </fieldset>
-  ));
+  return (
+    <div className="record-sections">
+      {sectionsOf(model, record.type, values).map(({ name, fields }) => (
+        <fieldset key={name} className="record-section" aria-label={name || 'Fields'}>
+          {name ? <legend>{name}</legend> : null}
+          <div className="record-fields">
+            {fields.map((field) => {
+              const keeper = view.keepers.find(
+                ({ type, field: key }) => type === record.type && key === field.key,
+              );
+              if (keeper?.rule.state === 'live') {
+                return onOpen ? (
+                  <KeptField
+                    key={field.key}
+                    {...{ field, keeper, record, names }}
+                    onOpen={() => onOpen(field.key)}
+                  />
+                ) : null;
+              }
+              const value = field.key in entered ? entered[field.key]! : (record.values[field.key] ?? null);
+              return (
+                <div
+                  key={field.key}
+                  className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}
+                >
+                  <label htmlFor={`field-${field.key}`}>
+                    {field.name}
+                    {field.required ? <span className="quiet"> · required</span> : null}
+                  </label>
+                  <ValueInput
+                    id={`field-${field.key}`}
+                    label={field.name}
+                    type={field.type}
+                    value={value}
+                    title={typeof value === 'string' ? names[value] : undefined}
+                    isWrong={problems.has(field.key)}
+                    onChange={(next) => onEnter(field.key, next)}
+                  />
+                  {problems.has(field.key) ? (
+                    <p role="alert" className="field-problem">
+                      {problems.get(field.key)}
+                    </p>
+                  ) : null}
+                  {keeper?.rule.state === 'paused' ? (
+                    <p className="kept-mark">
+                      <RollUpGlyph size={14} /> “
+                      <Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>” is paused: this value
+                      stands still.
+                    </p>
+                  ) : field.help ? (
+                    <p className="field-help">{field.help}</p>
+                  ) : null}
+                </div>
+              );
+            })}
+          </div>
+        </fieldset>
+      ))}
+    </div>
+  );
 }
 
 /** A problem that no field shows. */

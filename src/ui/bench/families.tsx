@@ -3,12 +3,13 @@
 import { type Model, typeIn } from '@/core/model';
 import { type FamilyData, type FamilyDrift, familyByHand, type SampleFamilyView } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
-import { App, Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
+import { Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
 import { useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { callApi } from '../api/client';
 import { useFamilies, useForget } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
 import { when } from '../kit/when';
 import { usePerson } from '../shell/person';
 
@@ -83,29 +84,19 @@ export function Families({ model, type, root, kept, onOpen }: FamiliesProps) {
 export function useKeeping(onDone: (families: readonly SampleFamilyView[]) => void) {
   const person = usePerson();
   const forget = useForget();
-  const { message } = App.useApp();
-  const [isBusy, setBusy] = useState(false);
-  const [error, setError] = useState<Error | null>(null);
-  const keep = async (body: unknown) => {
-    setBusy(true);
-    setError(null);
-    try {
-      const made = await callApi<{ families: SampleFamilyView[] }>('/sample-families', {
-        ...{ method: 'POST', body, person: person.id },
-      });
-      await forget.families();
-      void message.success(
-        made.families.length === 1
-          ? `“${made.families[0]!.name}” is kept.`
-          : `${made.families.length} families are kept.`,
-      );
-      onDone(made.families);
-    } catch (failure) {
-      setError(failure as Error);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const { run, isBusy, error } = useDoing();
+  const keep = (body: unknown) =>
+    run(
+      async () => {
+        const call = { method: 'POST', body, person: person.id } as const;
+        const made = await callApi<{ families: SampleFamilyView[] }>('/sample-families', call);
+        await forget.families();
+        return made.families;
+      },
+      (families) =>
+        families.length === 1 ? `“${families[0]!.name}” is kept.` : `${families.length} families are kept.`,
+      onDone,
+    );
   return { keep, isBusy, error };
 }
 

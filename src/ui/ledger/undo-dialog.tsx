@@ -11,6 +11,7 @@ import { LargeUndo } from '../intake/import-result';
 import '../intake/intake.css';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
 import { RehearsedDialog } from '../records/rehearsed-dialog';
 import { usePerson } from '../shell/person';
 
@@ -71,25 +72,21 @@ function LargeUndoDialog({ run, view, onClose }: { run: string; view: LargeUndoV
   const router = useRouter();
   const person = usePerson();
   const forget = useForget();
-  const [isBusy, setBusy] = useState(false);
-  const [error, setError] = useState<Error | null>(null);
-  const undo = async () => {
-    setBusy(true);
-    setError(null);
-    try {
-      const done = await callApi<{ undoneBy: string }>(`/runs/${run}/undo`, {
-        method: 'POST',
-        person: person.id,
-      });
-      await forget.records();
-      onClose();
-      router.push(`/ledger/${done.undoneBy}`);
-    } catch (failure) {
-      setError(failure as Error);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const { run: doing, isBusy, error } = useDoing();
+  const undo = () =>
+    doing(
+      async () => {
+        const call = { method: 'POST', person: person.id } as const;
+        const done = await callApi<{ undoneBy: string }>(`/runs/${run}/undo`, call);
+        await forget.records();
+        return done;
+      },
+      null,
+      ({ undoneBy }) => {
+        onClose();
+        router.push(`/ledger/${undoneBy}`);
+      },
+    );
   return (
     <Modal
       open

@@ -1,6 +1,7 @@
 'use client';
 
 import type { Expression } from '@/core/expression';
+import { canonical } from '@/core/intake';
 import type { Model } from '@/core/model';
 import type { ModelView, SavedListDefinition, SavedListView } from '@/core/verify';
 import { App, Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
@@ -124,19 +125,8 @@ export const pathOf = ({ id, definition }: SavedListView): string =>
 /** Whether two lists show the same, whatever the order of their keys. */
 function same(a: ListDefinition, b: SavedListDefinition): boolean {
   const print = ({ type, columns, sort, condition }: ListDefinition) =>
-    JSON.stringify([type, columns, sort, sorted(condition)]);
+    canonical([type, columns, sort, condition]);
   return b.kind === 'list' && print(a) === print(b);
-}
-
-/** A tree with its keys in one order: what comes back from the database has them in its own. */
-function sorted(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(sorted);
-  if (typeof value !== 'object' || value === null) return value;
-  return Object.fromEntries(
-    Object.entries(value)
-      .sort(([a], [b]) => (a < b ? -1 : 1))
-      .map(([key, one]) => [key, sorted(one)]),
-  );
 }
 
 /** Makes and changes kept lists. */

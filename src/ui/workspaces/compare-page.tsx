@@ -3,13 +3,14 @@
 import type { Difference, DifferenceSection } from '@/core/intake';
 import type { ModelRehearsal } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
-import { App, Button, Checkbox } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { useMemo, useState } from 'react';
 import { callApi, callText, apiPath } from '../api/client';
 import { useForget } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
 import '../model/model.css';
 import { WouldDo } from '../model/would-do';
 import { usePerson } from '../shell/person';
@@ -89,13 +90,11 @@ function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison:
   const { differences, version, records, from } = comparison;
   const person = usePerson();
   const forget = useForget();
-  const { message } = App.useApp();
   // What would remove something isn't taken over unless somebody says so.
   const [chosen, setChosen] = useState<ReadonlySet<string>>(
     () => new Set(differences.filter((one) => canChoose(one) && one.kind !== 'gone').map(({ id }) => id)),
   );
-  const [isBusy, setBusy] = useState(false);
-  const [error, setError] = useState<Error | null>(null);
+  const { run, isBusy, error } = useDoing();
   const ids = useMemo(() => [...chosen].sort(), [chosen]);
   const rehearsal = useQuery({
     queryKey: ['bundle', 'rehearsal', bundle.text.length, version, ids],
@@ -110,23 +109,18 @@ function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison:
     retry: false,
   });
   const isReady = ids.length > 0 && rehearsal.data?.isPossible === true && !rehearsal.isFetching;
-  const apply = async () => {
-    setBusy(true);
-    setError(null);
-    try {
-      await callApi('/bundle-merges', {
-        method: 'POST',
-        person: person.id,
-        body: { bundle: bundle.text, chosen: ids, version },
-      });
-      await forget.everything();
-      void message.success('Taken over. Rules came as drafts.');
-    } catch (failure) {
-      setError(failure as Error);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const apply = () =>
+    run(
+      async () => {
+        await callApi('/bundle-merges', {
+          method: 'POST',
+          person: person.id,
+          body: { bundle: bundle.text, chosen: ids, version },
+        });
+        await forget.everything();
+      },
+      () => 'Taken over. Rules came as drafts.',
+    );
   const put = (id: string, isChosen: boolean) => {
     const next = new Set(chosen);
     if (isChosen) next.add(id);

@@ -2,7 +2,7 @@
 
 import type { WorkspaceView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
-import { App, Button, Checkbox, Dropdown, Form, Input, Modal, Radio } from 'antd';
+import { Button, Checkbox, Dropdown, Form, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callServer } from '../api/client';
 import { useForget, useWorkspaces } from '../api/queries';
@@ -10,6 +10,7 @@ import { download } from '../kit/download';
 import { Loading } from '../kit/loading';
 import { placePath } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
 import { BundleDialog } from './bundle-dialog';
 import { OikonMark } from '../theme/glyphs';
 import './workspaces.css';
@@ -123,27 +124,20 @@ function WorkspaceList({
   );
 }
 
-/** Runs what a dialog does: busy meanwhile, and with what was refused. */
-function useDoing(onDone: () => void) {
+/** What a dialog of this page does: everything that is shown is read again after it. */
+function useChange(onDone: () => void) {
   const forget = useForget();
-  const { message } = App.useApp();
-  const [isBusy, setBusy] = useState(false);
-  const [error, setError] = useState<Error | null>(null);
-  const run = async (work: () => Promise<unknown>, done: string) => {
-    setBusy(true);
-    setError(null);
-    try {
-      await work();
-      await forget.everything();
-      void message.success(done);
-      onDone();
-    } catch (failure) {
-      setError(failure as Error);
-    } finally {
-      setBusy(false);
-    }
-  };
-  return { run, isBusy, error };
+  const { run, isBusy, error } = useDoing();
+  const change = (work: () => Promise<unknown>, done: string) =>
+    run(
+      async () => {
+        await work();
+        await forget.everything();
+      },
+      () => done,
+      onDone,
+    );
+  return { run: change, isBusy, error };
 }
 
 const pathOf = ({ key }: WorkspaceView): string => `/api/v1/workspaces/${key}`;
@@ -152,7 +146,7 @@ function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose:
   const [name, setName] = useState(copyOf ? `${copyOf.name} – trial` : '');
   const [withRecords, setWithRecords] = useState(true);
   const [timeZone, setTimeZone] = useState(() => Intl.DateTimeFormat().resolvedOptions().timeZone);
-  const { run, isBusy, error } = useDoing(onClose);
+  const { run, isBusy, error } = useChange(onClose);
   const make = () =>
     run(
       async () => {
@@ -221,7 +215,7 @@ function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose:
 
 function RenameDialog({ workspace, onClose }: { workspace: WorkspaceView; onClose: () => void }) {
   const [name, setName] = useState(workspace.name);
-  const { run, isBusy, error } = useDoing(onClose);
+  const { run, isBusy, error } = useChange(onClose);
   const rename = () =>
     run(() => callServer(pathOf(workspace), { method: 'PATCH', body: { name } }), 'Renamed.');
   return (
@@ -251,7 +245,7 @@ function RenameDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
 function RemoveDialog({ workspace, onClose }: { workspace: WorkspaceView; onClose: () => void }) {
   const [confirmation, setConfirmation] = useState('');
   const [isSure, setSure] = useState(false);
-  const { run, isBusy, error } = useDoing(onClose);
+  const { run, isBusy, error } = useChange(onClose);
   return (
     <Modal
       open

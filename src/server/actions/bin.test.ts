@@ -7,8 +7,8 @@ import { listRecords } from '../queries/list-records';
 import { getRecord } from '../queries/records';
 import { getRun, listRuns } from '../queries/runs';
 import type { RunView } from '@/core/verify';
-import type { Refusal } from '../refusal';
 import { driftIn } from '../testing/drift';
+import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { importRecords } from './import-records';
 import { rehearseOnData } from './rehearse';
@@ -46,11 +46,6 @@ const save = (...edits: WireEdit[]) => saveEdits({ ...by(), edits });
 const historyOf = async (type: string, id: string) =>
   (await getHistory(await workspace.load(), { type, id })).entries;
 const row = async (id: string) => (await workspace.rows()).find((one) => one.id === id)!;
-const refusal = (work: Promise<unknown>): Promise<Refusal> =>
-  work.then(
-    () => Promise.reject(new Error('It wasn’t refused')),
-    (error: unknown) => error as Refusal,
-  );
 
 describe('deleting', () => {
   test('is refused while a link says so, with the number of what is in the way', async () => {

@@ -4,9 +4,9 @@ import { readModel } from '@/core/model';
 import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { disconnect } from '../database/connection';
 import { listRules } from '../queries/rules';
-import type { Refusal } from '../refusal';
 import { loadWorkspace } from '../store/workspace';
 import { driftIn } from '../testing/drift';
+import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { bundleSchema } from './bundle-schema';
 import { exportBundle } from './export-bundle';
@@ -77,11 +77,6 @@ async function imported(text: string, name: string): Promise<string> {
 }
 const changed = (text: string, change: (bundle: Bundle) => object): string =>
   JSON.stringify(change(JSON.parse(text) as Bundle));
-const refusal = (work: Promise<unknown>): Promise<Refusal> =>
-  work.then(
-    () => Promise.reject(new Error('It wasn’t refused')),
-    (error: unknown) => error as Refusal,
-  );
 
 test('exported, imported and exported again a bundle is the same to the byte, and its totals are right', async () => {
   const draft = await createRule({ ...by(), definition: ALL_RULES[0]!.definition, name: 'Beside it' });

@@ -12,12 +12,13 @@ import { refuse } from '../refusal';
 import { copyRows } from '../store/copy';
 import { makeKeptColumns } from '../store/fill';
 import { insertRun } from '../store/run-writer';
-import { quote, run, tableOf } from '../store/sql';
+import { columnOf, quote, run, tableOf } from '../store/sql';
 import { createTables } from '../store/tables';
 import { readWorkspace } from '../store/workspace';
 import { enter, newWorkspaceName } from './make-workspace';
 import { type SavedListInput } from './saved-lists';
 import { fillAll } from './write-rules';
+import { firstValues } from './import-records';
 import { definitionOf, liveOf, modelOf, readBundle } from './read-bundle';
 
 export interface ImportedBundle extends WorkspaceView {
@@ -114,11 +115,8 @@ function readRecords(model: Model, plan: Plan, bundle: Bundle): Map<string, Pick
     if (known.has(id))
       add(index, { code: 'bundle.twice', message: `The id ${id} stands there twice.`, place: 'id' });
     ids.set(type, known.add(id));
-    const first = plan.rules
-      .filter(({ writes }) => writes.type === type)
-      .map(({ writes, whenNone }) => [writes.field, whenNone] as const);
     const ofType = rows.get(type) ?? [];
-    ofType.push({ id, values: { ...Object.fromEntries(first), ...made.values } });
+    ofType.push({ id, values: { ...firstValues(plan, type), ...made.values } });
     rows.set(type, ofType);
   }
   for (const [index, { type, values }] of (bundle.records ?? []).entries())
@@ -139,10 +137,7 @@ async function checkLoops(transaction: Transaction, model: Model, schema: string
   for (const { key: type, name } of model.types)
     for (const { link, parent, field } of model.linksFrom(type)) {
       if (parent !== type) continue;
-      const [table, column] = [
-        tableOf(schema, type),
-        quote(link.replace(/[A-Z]/g, (one) => `_${one.toLowerCase()}`)),
-      ];
+      const [table, column] = [tableOf(schema, type), columnOf(link)];
       const [loop] = await run<{ id: string }>(
         transaction,
         `WITH RECURSIVE up AS (

@@ -3,9 +3,9 @@ import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries
 import { readModel } from '@/core/model';
 import { disconnect } from '../database/connection';
 import { getHistory } from '../queries/history';
-import type { Refusal } from '../refusal';
 import { driftIn } from '../testing/drift';
 import { ledgerFlaws } from '../testing/ledger';
+import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { importFile, rehearseImport } from './import-file';
 import { saveEdits } from './save-edits';
@@ -69,11 +69,6 @@ const rehearse = (...of: Parameters<typeof given>) => rehearseImport(given(...of
 const save = (...of: Parameters<typeof given>) => importFile(given(...of));
 const row = async (id: string) => (await workspace.rows()).find((one) => one.id === id)!;
 const totalOf = async (id: string) => (await row(id)).values.insuredTotal;
-const refusal = (work: Promise<unknown>): Promise<Refusal> =>
-  work.then(
-    () => Promise.reject(new Error('It wasn’t refused')),
-    (error: unknown) => error as Refusal,
-  );
 
 const FILE = [
   'Title,Exhibition,Stage,Insured value',

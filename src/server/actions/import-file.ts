@@ -1,13 +1,11 @@
 import { checkImportPlan, type ImportPlan } from '@/core/intake';
 import { typeIn } from '@/core/model';
 import type { ImportView, RefusedRowView } from '@/core/verify';
-import { Transaction } from 'sequelize';
-import { database } from '../database/connection';
 import { models } from '../database/models';
 import { Incoming, INCOMING } from '../intake/incoming';
 import { type Bytes, readFile } from '../intake/read-file';
 import { type PeopleByWords, RowReader } from '../intake/row-reader';
-import { shadowOf, SHADOW_RUN } from '../intake/shadow';
+import { inRehearsal, shadowOf, SHADOW_RUN } from '../intake/shadow';
 import { ALTERED, Taken } from '../intake/take-in';
 import { effectsOf, type Working } from '../intake/effects';
 import { checkType } from '../queries/records';
@@ -15,17 +13,15 @@ import { refuse, Refusal } from '../refusal';
 import { copyLines } from '../store/copy';
 import { fillAfter } from '../store/fill-after';
 import { insertRun } from '../store/run-writer';
-import { columnOf, run, tableOf } from '../store/sql';
+import { columnOf, tableOf } from '../store/sql';
 import { inAlone } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { MOST_IMPORTED } from './import-records';
 import { checkPerson } from './save-edits';
 
 /** Most refused rows, records and changes that are told one by one. */
 const MOST_REFUSED = 200;
 const MOST_SAMPLES = 20;
-/** Milliseconds that one statement of a rehearsal may take. */
-const REHEARSAL_LIMIT = 300_000;
 
 export interface ImportFileInput {
   readonly workspace: string;
@@ -43,18 +39,11 @@ export interface ImportFileInput {
 export async function rehearseImport(input: ImportFileInput): Promise<ImportView> {
   const known = await loadWorkspace(input.workspace);
   checkPerson(known, input.person);
-  const transaction = await database().transaction({
-    isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ,
-  });
-  try {
-    await run(transaction, `SET LOCAL statement_timeout = ${REHEARSAL_LIMIT}; SET LOCAL jit = off`);
-    const workspace = await readWorkspace(transaction, known);
+  return inRehearsal(known, async (transaction, workspace) => {
     checkPlan(workspace, input);
     const shadow = await shadowOf(transaction, workspace, input.type);
-    return await takeIn({ transaction, workspace: shadow, runId: SHADOW_RUN }, input);
-  } finally {
-    await transaction.rollback();
-  }
+    return takeIn({ transaction, workspace: shadow, runId: SHADOW_RUN }, input);
+  });
 }
 
 /**

@@ -1,5 +1,6 @@
 import { type EditProblem, readEdits, type WireEdit } from '@/core/engine';
 import { type Link, typeIn } from '@/core/model';
+import type { Plan } from '@/core/plan';
 import type { Value } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
@@ -75,7 +76,7 @@ class Reader {
   async *rows(): AsyncGenerator<{ id: string; values: Record<string, Value> }> {
     const { model, plan, people } = this.workspace;
     const { type } = this.input;
-    const first = firstValues(this.workspace, type);
+    const first = firstValues(plan, type);
     let line = 0;
     for await (const record of this.input.records) {
       line += 1;
@@ -98,7 +99,7 @@ class Reader {
 }
 
 /** What rules keep on a record that has nothing beneath it yet. */
-const firstValues = ({ plan }: LoadedWorkspace, type: string): Record<string, Value> =>
+export const firstValues = (plan: Plan, type: string): Record<string, Value> =>
   Object.fromEntries(
     plan.rules.filter((rule) => rule.writes.type === type).map((rule) => [rule.writes.field, rule.whenNone]),
   );

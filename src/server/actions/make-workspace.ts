@@ -98,8 +98,9 @@ export async function addWorkspace(input: WorkspaceInput): Promise<WorkspaceView
 
 /** A name for a new workspace, and its key. Refuses a name that is taken. */
 export async function newWorkspaceName(name: string): Promise<WorkspaceView> {
-  const checked = checkName(await allNames(), name, null);
-  return { name: checked, key: await freeKey(checked) };
+  const known = await listWorkspaces();
+  const checked = checkName(known, name, null);
+  return { name: checked, key: freeKey(known, checked) };
 }
 
 async function copyWorkspace(input: WorkspaceInput, name: string, key: string): Promise<WorkspaceView> {
@@ -123,7 +124,7 @@ async function copyWorkspace(input: WorkspaceInput, name: string, key: string): 
 /** Gives a workspace another name; its key, which stands in addresses, stays. */
 export async function renameWorkspace(key: string, name: string): Promise<WorkspaceView> {
   const stored = await storedWorkspace(key);
-  const checked = checkName(await allNames(), name, stored.name);
+  const checked = checkName(await listWorkspaces(), name, stored.name);
   await stored.update({ name: checked });
   forgetWorkspace(key);
   return { key, name: checked };
@@ -163,18 +164,16 @@ async function storedWorkspace(key: string): Promise<StoredWorkspace> {
   throw new Refusal(404, 'workspace.unknown', `There is no workspace “${key}”. It may have been removed.`);
 }
 
-const allNames = async (): Promise<string[]> => (await listWorkspaces()).map(({ name }) => name);
-
 const LONGEST_NAME = 60;
 
-function checkName(taken: readonly string[], name: string, own: string | null): string {
+function checkName(known: readonly WorkspaceView[], name: string, own: string | null): string {
   const trimmed = name.trim();
   const isGood = trimmed.length > 0 && trimmed.length <= LONGEST_NAME && !/\p{Cc}/u.test(trimmed);
   if (!isGood) {
     const message = `A workspace’s name has 1 to ${LONGEST_NAME} characters on one line; found “${trimmed.slice(0, LONGEST_NAME)}”. Enter another.`;
     throw new Refusal(422, 'workspace.name', message);
   }
-  const isTaken = taken.some((one) => one !== own && one.toLowerCase() === trimmed.toLowerCase());
+  const isTaken = known.some((one) => one.name !== own && one.name.toLowerCase() === trimmed.toLowerCase());
   if (isTaken)
     throw new Refusal(
       409,
@@ -185,7 +184,7 @@ function checkName(taken: readonly string[], name: string, own: string | null): 
 }
 
 /** A key from a name (`Wrenfield trial` → `wrenfield-trial`), with a number after it where that is taken. */
-async function freeKey(name: string): Promise<string> {
+function freeKey(known: readonly WorkspaceView[], name: string): string {
   const words = name
     .normalize('NFD')
     .replace(/\p{M}/gu, '')
@@ -193,7 +192,7 @@ async function freeKey(name: string): Promise<string> {
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^[^a-z]+|-+$/g, '');
   const base = words.slice(0, 34).replace(/-+$/, '') || 'workspace';
-  const taken = new Set((await listWorkspaces()).map(({ key }) => key));
+  const taken = new Set(known.map(({ key }) => key));
   for (let number = 1; ; number += 1) {
     const key = number === 1 ? base : `${base}-${number}`;
     if (!taken.has(key)) return key;

@@ -1,8 +1,8 @@
 import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { familyAfter, familyByHand, familyStore, recordToWire, rehearse } from '@/core/verify';
 import { disconnect } from '../database/connection';
-import type { Refusal } from '../refusal';
 import { loadWorkspace } from '../store/workspace';
+import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { applyModelChanges } from './change-model';
 import {
@@ -40,11 +40,6 @@ afterAll(disconnect);
 
 const by = () => ({ workspace: workspace.key, person: TESTER.id });
 const root = { type: 'exhibition', id: silk };
-const refusal = (work: Promise<unknown>): Promise<Refusal> =>
-  work.then(
-    () => Promise.reject(new Error('It wasn’t refused')),
-    (error: unknown) => error as Refusal,
-  );
 
 test('a kept family is a copy: edits of the data don’t change it, and are told', async () => {
   const kept = await keepFamily(by(), { name: ' Silk ', note: 'Declined loans', root });

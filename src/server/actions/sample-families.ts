@@ -15,19 +15,13 @@ import { checkType } from '../queries/records';
 import { personName } from '../queries/run-head';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
-import { inSave, inSnapshot } from '../store/transactions';
+import { inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
-import { checkPerson } from './save-edits';
-
-interface By {
-  readonly workspace: string;
-  readonly person: string;
-}
+import { type By, checkedName, removeRow, saveBy } from './named';
 
 /** Most records of a kept family, and most that are kept around it. */
 export const KEPT_LIMITS: FamilyLimits = { members: 20_000, around: 20_000 };
 const MOST_FAMILIES = 500;
-const LONGEST_NAME = 80;
 
 interface Stored {
   readonly id: string;
@@ -180,51 +174,28 @@ function insertFamilies(
   by: By,
   families: readonly { readonly name: string; readonly note: string; readonly family: FamilyData }[],
 ): Promise<SampleFamilyView[]> {
-  return inSave(
-    by.workspace,
-    () => false,
-    async ({ workspace, transaction, begun }) => {
-      await begun;
-      checkPerson(workspace, by.person);
-      const heads = await readHeads(transaction, workspace);
-      if (heads.length + families.length > MOST_FAMILIES)
-        throw new Refusal(
-          409,
-          'family.most',
-          `At most ${MOST_FAMILIES} families are kept. Remove some first.`,
-        );
-      const taken = heads.map(({ name }) => name.toLowerCase());
-      const made: SampleFamilyView[] = [];
-      for (const { name, note, family } of families) {
-        const checked = checkName(taken, name);
-        taken.push(checked.toLowerCase());
-        const [stored] = await run<Stored>(
-          transaction,
-          `INSERT INTO ${quote(workspace.schema)}.sample_family (id, name, note, root_type, root, data, members, person)
+  return saveBy(by, async ({ workspace, transaction }) => {
+    const heads = await readHeads(transaction, workspace);
+    if (heads.length + families.length > MOST_FAMILIES)
+      throw new Refusal(409, 'family.most', `At most ${MOST_FAMILIES} families are kept. Remove some first.`);
+    const taken = heads.map(({ name }) => name.toLowerCase());
+    const made: SampleFamilyView[] = [];
+    for (const { name, note, family } of families) {
+      const checked = checkedName('family', name, taken);
+      taken.push(checked.toLowerCase());
+      const [stored] = await run<Stored>(
+        transaction,
+        `INSERT INTO ${quote(workspace.schema)}.sample_family (id, name, note, root_type, root, data, members, person)
           VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING ${HEAD}`,
-          [
-            ...[newId(), checked, note, family.root.type, family.root.id],
-            ...[JSON.stringify(family), family.members.length, by.person],
-          ],
-        );
-        made.push(viewOf(workspace, stored!));
-      }
-      return made;
-    },
-  );
-}
-
-function checkName(taken: readonly string[], name: string): string {
-  const trimmed = name.trim();
-  if (trimmed === '' || trimmed.length > LONGEST_NAME || /\p{Cc}/u.test(trimmed))
-    throw new Refusal(
-      422,
-      'family.name',
-      `A family’s name has 1 to ${LONGEST_NAME} characters on one line. Enter another.`,
-    );
-  if (taken.includes(trimmed.toLowerCase()))
-    throw new Refusal(409, 'family.taken', `There is a family “${trimmed}” already. Choose another name.`);
-  return trimmed;
+        [
+          ...[newId(), checked, note, family.root.type, family.root.id],
+          ...[JSON.stringify(family), family.members.length, by.person],
+        ],
+      );
+      made.push(viewOf(workspace, stored!));
+    }
+    return made;
+  });
 }
 
 /** A kept family, as it fits the model now. */
@@ -269,18 +240,7 @@ const unknownFamily = (id: string): Refusal =>
   new Refusal(404, 'family.unknown', `There is no kept family ${id}. It may have been removed.`);
 
 export function removeFamily(by: By, id: string): Promise<void> {
-  return inSave(
-    by.workspace,
-    () => false,
-    async ({ workspace, transaction, begun }) => {
-      await begun;
-      checkPerson(workspace, by.person);
-      const gone = await run(
-        transaction,
-        `DELETE FROM ${quote(workspace.schema)}.sample_family WHERE id::text = $1 RETURNING 1`,
-        [id],
-      );
-      if (gone.length === 0) throw unknownFamily(id);
-    },
-  );
+  return saveBy(by, async ({ workspace, transaction }) => {
+    if (!(await removeRow(transaction, workspace.schema, 'sample_family', id))) throw unknownFamily(id);
+  });
 }

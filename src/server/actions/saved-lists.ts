@@ -6,14 +6,9 @@ import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
-import { inSave, inSnapshot } from '../store/transactions';
+import { inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
-import { checkPerson } from './save-edits';
-
-interface By {
-  readonly workspace: string;
-  readonly person: string;
-}
+import { type By, checkedName, removeRow, saveBy } from './named';
 
 export interface SavedListInput {
   readonly name: string;
@@ -22,7 +17,6 @@ export interface SavedListInput {
 
 const COLUMNS = 'id::text, name, definition, version';
 const MOST_LISTS = 500;
-const LONGEST_NAME = 80;
 
 export async function savedLists(key: string): Promise<SavedListView[]> {
   const workspace = await loadWorkspace(key);
@@ -37,25 +31,19 @@ export const readLists = (transaction: Transaction, { schema }: LoadedWorkspace)
 
 /** Keeps a list with a name: what it shows, in which order, of which records; or several selections joined. */
 export function addList(by: By, { name, definition }: SavedListInput): Promise<SavedListView> {
-  return inSave(
-    by.workspace,
-    () => false,
-    async ({ workspace, transaction, begun }) => {
-      await begun;
-      checkPerson(workspace, by.person);
-      checkDefinition(workspace.model, definition);
-      const lists = await readLists(transaction, workspace);
-      if (lists.length >= MOST_LISTS)
-        throw new Refusal(409, 'list.most', `There are ${MOST_LISTS} lists already. Remove one first.`);
-      const checked = checkName(lists, name, null);
-      const [made] = await run<SavedListView>(
-        transaction,
-        `INSERT INTO ${quote(workspace.schema)}.saved_list (id, name, definition) VALUES ($1, $2, $3) RETURNING ${COLUMNS}`,
-        [newId(), checked, JSON.stringify(definition)],
-      );
-      return made!;
-    },
-  );
+  return saveBy(by, async ({ workspace, transaction }) => {
+    checkDefinition(workspace.model, definition);
+    const lists = await readLists(transaction, workspace);
+    if (lists.length >= MOST_LISTS)
+      throw new Refusal(409, 'list.most', `There are ${MOST_LISTS} lists already. Remove one first.`);
+    const checked = checkedName('list', name, namesOf(lists));
+    const [made] = await run<SavedListView>(
+      transaction,
+      `INSERT INTO ${quote(workspace.schema)}.saved_list (id, name, definition) VALUES ($1, $2, $3) RETURNING ${COLUMNS}`,
+      [newId(), checked, JSON.stringify(definition)],
+    );
+    return made!;
+  });
 }
 
 /** Changes a kept list. Refuses one that somebody else has changed since it was read. */
@@ -64,67 +52,44 @@ export function changeList(
   id: string,
   { name, definition, version }: Partial<SavedListInput> & { readonly version: number },
 ): Promise<SavedListView> {
-  return inSave(
-    by.workspace,
-    () => false,
-    async ({ workspace, transaction, begun }) => {
-      await begun;
-      checkPerson(workspace, by.person);
-      const lists = await readLists(transaction, workspace);
-      const stored = lists.find((list) => list.id === id);
-      if (!stored) throw unknownList(id);
-      if (stored.version !== version) {
-        const message = `“${stored.name}” was changed by somebody else meanwhile. Reload, and change it then.`;
-        throw new Refusal(409, 'list.version', message, [], { seen: version, current: stored.version });
-      }
-      if (definition) checkDefinition(workspace.model, definition);
-      const [changed] = await run<SavedListView>(
-        transaction,
-        `UPDATE ${quote(workspace.schema)}.saved_list SET name = $2, definition = $3, version = version + 1
+  return saveBy(by, async ({ workspace, transaction }) => {
+    const lists = await readLists(transaction, workspace);
+    const stored = lists.find((list) => list.id === id);
+    if (!stored) throw unknownList(id);
+    if (stored.version !== version) {
+      const message = `“${stored.name}” was changed by somebody else meanwhile. Reload, and change it then.`;
+      throw new Refusal(409, 'list.version', message, [], { seen: version, current: stored.version });
+    }
+    if (definition) checkDefinition(workspace.model, definition);
+    const [changed] = await run<SavedListView>(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}.saved_list SET name = $2, definition = $3, version = version + 1
         WHERE id = $1 AND version = $4 RETURNING ${COLUMNS}`,
-        [
-          ...[id, name === undefined ? stored.name : checkName(lists, name, id)],
-          ...[JSON.stringify(definition ?? stored.definition), version],
+      [
+        ...[
+          id,
+          name === undefined
+            ? stored.name
+            : checkedName('list', name, namesOf(lists.filter((list) => list.id !== id))),
         ],
-      );
-      if (!changed) throw unknownList(id);
-      return changed;
-    },
-  );
+        ...[JSON.stringify(definition ?? stored.definition), version],
+      ],
+    );
+    if (!changed) throw unknownList(id);
+    return changed;
+  });
 }
 
 export function removeList(by: By, id: string): Promise<void> {
-  return inSave(
-    by.workspace,
-    () => false,
-    async ({ workspace, transaction, begun }) => {
-      await begun;
-      checkPerson(workspace, by.person);
-      const gone = await run(
-        transaction,
-        `DELETE FROM ${quote(workspace.schema)}.saved_list WHERE id::text = $1 RETURNING 1`,
-        [id],
-      );
-      if (gone.length === 0) throw unknownList(id);
-    },
-  );
+  return saveBy(by, async ({ workspace, transaction }) => {
+    if (!(await removeRow(transaction, workspace.schema, 'saved_list', id))) throw unknownList(id);
+  });
 }
+
+const namesOf = (lists: readonly SavedListView[]): string[] => lists.map(({ name }) => name.toLowerCase());
 
 const unknownList = (id: string): Refusal =>
   new Refusal(404, 'list.unknown', `There is no list ${id}. It may have been removed.`);
-
-function checkName(lists: readonly SavedListView[], name: string, own: string | null): string {
-  const trimmed = name.trim();
-  if (trimmed === '' || trimmed.length > LONGEST_NAME || /\p{Cc}/u.test(trimmed))
-    throw new Refusal(
-      422,
-      'list.name',
-      `A list’s name has 1 to ${LONGEST_NAME} characters on one line. Enter another.`,
-    );
-  if (lists.some((list) => list.id !== own && list.name.toLowerCase() === trimmed.toLowerCase()))
-    throw new Refusal(409, 'list.taken', `There is a list “${trimmed}” already. Choose another name.`);
-  return trimmed;
-}
 
 function checkDefinition(model: Model, definition: SavedListDefinition): void {
   const problems = listProblems(model, definition);

@@ -1,18 +1,17 @@
 import { type Field, typeIn } from '@/core/model';
 import { type Kind, placesOf } from '@/core/values';
 import type { LargeUndoView, UndoView } from '@/core/verify';
-import { Transaction } from 'sequelize';
-import { database } from '../database/connection';
+import type { Transaction } from 'sequelize';
 import { effectsOf, type Working } from '../intake/effects';
-import { shadowOf, SHADOW_RUN } from '../intake/shadow';
+import { inRehearsal, shadowOf, SHADOW_RUN } from '../intake/shadow';
 import { undoOf } from '../queries/undo';
 import { Refusal } from '../refusal';
-import { wireSql } from '../store/fill';
+import { changesSql } from '../store/changes-sql';
 import { fillAfter } from '../store/fill-after';
 import { insertRun } from '../store/run-writer';
 import { Binds, columnOf, columnType, quote, run, tableOf } from '../store/sql';
 import { inAlone } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { checkPerson } from './save-edits';
 
 export interface UndoImportInput {
@@ -36,23 +35,11 @@ export async function undoView(workspace: LoadedWorkspace, id: string): Promise<
 /** What undoing an import would do, worked out on temporary copies; saves nothing and locks no record. */
 export async function rehearseUndo(key: string, importRun: string): Promise<LargeUndoView> {
   const known = await loadWorkspace(key);
-  const transaction = await database().transaction({
-    isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ,
-  });
-  try {
-    await run(transaction, 'SET LOCAL statement_timeout = 300000; SET LOCAL jit = off');
-    const workspace = await readWorkspace(transaction, known);
+  return inRehearsal(known, async (transaction, workspace) => {
     const type = await typeOf(transaction, workspace, importRun);
     const shadow = await shadowOf(transaction, workspace, type);
-    return await undo(
-      { transaction, workspace: shadow, runId: SHADOW_RUN },
-      type,
-      importRun,
-      workspace.schema,
-    );
-  } finally {
-    await transaction.rollback();
-  }
+    return undo({ transaction, workspace: shadow, runId: SHADOW_RUN }, type, importRun, workspace.schema);
+  });
 }
 
 /**
@@ -235,11 +222,10 @@ async function writeBack(
   await run(transaction, `DELETE FROM ${BACK} WHERE own = 0`);
   const log = new Binds();
   const number = log.add(runId, 'bigint');
-  const changes = parts.map(({ field, column }) => {
-    const [before, after] = [`b.${column}`, `b.${backOf(column)}`];
-    return `CASE WHEN ${before} IS DISTINCT FROM ${after}
-      THEN jsonb_build_object(${log.add(field.key, 'text')}, jsonb_build_array(${wireSql(field.type, before)}, ${wireSql(field.type, after)})) ELSE '{}' END`;
-  });
+  const written = parts.map(({ field, column }) => ({
+    ...{ field, before: `b.${column}`, after: `b.${backOf(column)}` },
+  }));
+  const changes = changesSql(written, log);
   if (parts.length > 0)
     await run(
       transaction,
@@ -247,7 +233,7 @@ async function writeBack(
           UPDATE ${table} t SET ${parts.map(({ column }) => `${column} = b.${backOf(column)}`).join(', ')}, version = t.version + 1, changed_run = ${number}
             FROM ${BACK} b WHERE b.id = t.id
         ) INSERT INTO ${quote(workspace.schema)}.ledger (run, type, record, event, changes)
-          SELECT ${number}, ${log.add(type, 'text')}, b.id, 'changed', ${changes.join(' || ')} FROM ${BACK} b`,
+          SELECT ${number}, ${log.add(type, 'text')}, b.id, 'changed', ${changes} FROM ${BACK} b`,
       log.values,
     );
   return { writtenBack: numbers!.back, leftValues: numbers!.left };

@@ -1,9 +1,9 @@
 import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { disconnect } from '../database/connection';
 import { listRuns } from '../queries/runs';
-import type { Refusal } from '../refusal';
 import { loadWorkspace } from '../store/workspace';
 import { driftIn } from '../testing/drift';
+import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import {
   addWorkspace,
@@ -48,11 +48,6 @@ const saveValue = (key: string, amount: string) =>
   });
 const totalIn = async (key: string) =>
   (await workspace.rowsOf(key)).find(({ id }) => id === silk)?.values.insuredTotal;
-const refusal = (work: Promise<unknown>): Promise<Refusal> =>
-  work.then(
-    () => Promise.reject(new Error('It wasn’t refused')),
-    (error: unknown) => error as Refusal,
-  );
 
 test('a copy with records goes its own way: rules are live in it, and neither touches the other', async () => {
   await saveValue(workspace.key, '120.00');

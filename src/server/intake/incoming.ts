@@ -168,20 +168,19 @@ export class Incoming {
       `UPDATE ${INCOMING} i SET ${column} = f.id FROM pg_temp.import__parent f WHERE f.value = i.${wanted} AND f.number = 1`,
     );
     const { name: parent, plural } = typeIn(workspace.model, target);
-    const byName = `${by.name}`;
     await this.refuse(
       heading,
       'link.none',
       `SELECT i.line, format('%s: there is no %s whose %s is “%s”. Correct it, or make that one first.', $1::text, $2::text, $3::text, i.${wanted}) AS message
         FROM ${INCOMING} i LEFT JOIN pg_temp.import__parent f ON f.value = i.${wanted} WHERE i.${wanted} IS NOT NULL AND f.value IS NULL`,
-      [field.name, parent, byName],
+      [field.name, parent, by.name],
     );
     await this.refuse(
       heading,
       'link.several',
       `SELECT i.line, format('%s: %s %s have “%s” as their %s, so it isn’t clear which is meant. Find them by another field, or by id.', $1::text, f.number, $2::text, i.${wanted}, $3::text) AS message
         FROM ${INCOMING} i JOIN pg_temp.import__parent f ON f.value = i.${wanted} WHERE f.number > 1`,
-      [field.name, plural, byName],
+      [field.name, plural, by.name],
     );
     await this.run('DROP TABLE pg_temp.import__parent');
   }

@@ -1,7 +1,7 @@
 import { type Field, typeIn } from '@/core/model';
 import { type ImportSamples, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import { wireSql } from '../store/fill';
+import { changesSql } from '../store/changes-sql';
 import { Binds, bindType, columnOf, quote, readColumn, run, tableOf } from '../store/sql';
 import { fromColumn, toColumn } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
@@ -105,18 +105,17 @@ export class Taken {
     const binds = new Binds();
     const number = binds.add(runId, 'bigint');
     const sets = this.filled.map(({ field, column }) => `${columnOf(field.key)} = a.after_${column}`);
-    const changes = this.filled.map(({ field, column }) => {
-      const [before, after] = [`a.${columnOf(field.key)}`, `a.after_${column}`];
-      return `CASE WHEN ${before} IS DISTINCT FROM ${after}
-        THEN jsonb_build_object(${binds.add(field.key, 'text')}, jsonb_build_array(${wireSql(field.type, before)}, ${wireSql(field.type, after)})) ELSE '{}' END`;
-    });
+    const written = this.filled.map(({ field, column }) => ({
+      ...{ field, before: `a.${columnOf(field.key)}`, after: `a.after_${column}` },
+    }));
+    const changes = changesSql(written, binds);
     const [done] = await this.run<{ number: number }>(
       `WITH written AS (
           UPDATE ${this.table} t SET ${sets.join(', ')}, version = t.version + 1, changed_run = ${number}
             FROM ${ALTERED} a WHERE a.id = t.id RETURNING 1
         ), logged AS (
           INSERT INTO ${quote(workspace.schema)}.ledger (run, type, record, event, changes)
-            SELECT ${number}, ${binds.add(type, 'text')}, a.id, 'changed', ${changes.join(' || ')} FROM ${ALTERED} a
+            SELECT ${number}, ${binds.add(type, 'text')}, a.id, 'changed', ${changes} FROM ${ALTERED} a
         ) SELECT count(*)::int AS number FROM written`,
       binds.values,
     );

@@ -8,10 +8,10 @@ import { addList, changeList, removeList, savedLists } from '../actions/saved-li
 import { disconnect } from '../database/connection';
 import { listRecords } from '../queries/list-records';
 import { getRun } from '../queries/runs';
-import type { Refusal } from '../refusal';
 import { loadWorkspace } from '../store/workspace';
 import { driftIn } from '../testing/drift';
 import { ledgerFlaws } from '../testing/ledger';
+import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { settleDay } from './settle-days';
 
@@ -64,11 +64,6 @@ const edit = (id: string, amount: string) =>
     ...by(),
     edits: [{ kind: 'edit', type: 'loan', id, values: { insuredValue: { amount, currency: 'GBP' } } }],
   });
-const refusal = (work: Promise<unknown>): Promise<Refusal> =>
-  work.then(
-    () => Promise.reject(new Error('It wasn’t refused')),
-    (error: unknown) => error as Refusal,
-  );
 const dueTitles = async () =>
   (
     await listRecords(await loadWorkspace(workspace.key), {

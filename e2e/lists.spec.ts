@@ -66,6 +66,8 @@ test('a selection with a date that moves is made on the model, used in a list, a
     await page.goto('/w/wrenfield/records/loan');
     await lists(page).click();
     await page.getByRole('menuitem', { name: 'Dear loans' }).click();
+    // Opening a list makes its bar anew: a menu that was opened before would go with the old one.
+    await expect(lists(page)).toHaveText('Dear loans');
     await lists(page).click();
     await page.getByRole('menuitem', { name: 'Remove “Dear loans” …' }).click();
     await dialog(page).getByRole('button', { name: 'Remove it' }).click();

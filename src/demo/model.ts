@@ -1,4 +1,4 @@
-import type { Field, LinkPolicy, ModelDefinition } from '@/core/model';
+import type { Field, LinkPolicy, ModelDefinition, OptionList } from '@/core/model';
 import type { Option, ValueType } from '@/core/values';
 
 const options = (names: readonly string[]): readonly Option[] =>
@@ -31,13 +31,21 @@ const choice = (key: string, name: string, names: readonly string[]) =>
 const link = (key: string, name: string, target: string, otherEnd: string, whenParentGoes: LinkPolicy) =>
   field(key, name, { kind: 'link', target }, { otherEnd, whenParentGoes });
 
+const shared = ({ key, options: of }: OptionList, kind: 'choice' | 'choices'): ValueType => ({
+  kind,
+  options: of,
+  list: key,
+});
+
 const read = (key: string) => ({ kind: 'field', route: [], field: key }) as const;
 
-const LANGUAGES: ValueType = {
-  kind: 'choices',
+const LANGUAGES: OptionList = {
+  key: 'labelLanguages',
+  name: 'Label languages',
   options: options(['English', 'Welsh', 'French', 'German', 'Spanish']),
 };
-const MARKS = ['Green', 'Amber', 'Red'];
+const MARKS: OptionList = { key: 'marks', name: 'Marks', options: options(['Green', 'Amber', 'Red']) };
+const mark = (key: string, name: string) => field(key, name, shared(MARKS, 'choice'));
 
 /** Wrenfield Touring's records: institutions, the exhibitions that travel to them, the loans and artefacts in these. */
 export const WRENFIELD: ModelDefinition = {
@@ -68,15 +76,15 @@ export const WRENFIELD: ModelDefinition = {
         field('opens', 'Opens', { kind: 'date' }),
         field('closes', 'Closes', { kind: 'date' }),
         text('climate', 'Climate requirement'),
-        field('languages', 'Label languages', LANGUAGES),
+        field('languages', 'Label languages', shared(LANGUAGES, 'choices')),
         money('insuredTotal', 'Insured total', 'What the insurer is told before the transport is booked.'),
         number('artefactCount', 'Artefact count'),
         money('averageFee', 'Average fee'),
         field('lastDueBack', 'Last due back', { kind: 'date' }),
         field('ready', 'Ready', { kind: 'yesNo' }),
-        choice('loansMark', 'Loans mark', MARKS),
-        choice('transportMark', 'Transport mark', MARKS),
-        choice('installationMark', 'Installation mark', MARKS),
+        mark('loansMark', 'Loans mark'),
+        mark('transportMark', 'Transport mark'),
+        mark('installationMark', 'Installation mark'),
       ],
     },
     {
@@ -90,7 +98,7 @@ export const WRENFIELD: ModelDefinition = {
         money('fee', 'Fee'),
         field('dueBack', 'Due back', { kind: 'date' }),
         text('climate', 'Climate requirement'),
-        field('languages', 'Label languages', LANGUAGES),
+        field('languages', 'Label languages', shared(LANGUAGES, 'choices')),
         field('courierInstruction', 'Courier instruction', { kind: 'longText' }),
         field('coordinator', 'Coordinator', { kind: 'person' }),
         number('artefactCount', 'Artefact count'),
@@ -103,6 +111,7 @@ export const WRENFIELD: ModelDefinition = {
       fields: [
         text('title', 'Title', { required: true }),
         link('loan', 'Loan', 'loan', 'Artefacts', 'delete'),
+        link('crate', 'Crate', 'crate', 'Artefacts', 'clear'),
         text('maker', 'Maker'),
         choice('objectKind', 'Kind', [
           'Textile',
@@ -133,13 +142,54 @@ export const WRENFIELD: ModelDefinition = {
         text('title', 'Title', { required: true }),
         link('exhibition', 'Exhibition', 'exhibition', 'Status sheets', 'delete'),
         field('day', 'Day', { kind: 'date' }),
-        choice('loansMark', 'Loans mark', MARKS),
-        choice('transportMark', 'Transport mark', MARKS),
-        choice('installationMark', 'Installation mark', MARKS),
+        mark('loansMark', 'Loans mark'),
+        mark('transportMark', 'Transport mark'),
+        mark('installationMark', 'Installation mark'),
         field('remark', 'Remark', { kind: 'longText' }),
       ],
     },
+    {
+      ...{ key: 'shipment', name: 'Shipment', plural: 'Shipments', title: 'leg' },
+      fields: [
+        text('leg', 'Leg', { required: true }),
+        link('exhibition', 'Exhibition', 'exhibition', 'Shipments', 'delete'),
+        text('carrier', 'Carrier'),
+        choice('stage', 'Stage', ['Planned', 'Packed', 'On the way', 'Delivered']),
+        money('limit', 'Limit', 'What the carrier insures at most.'),
+      ],
+    },
+    {
+      ...{ key: 'crate', name: 'Crate', plural: 'Crates', title: 'label' },
+      fields: [
+        text('label', 'Label', { required: true }),
+        link('shipment', 'Shipment', 'shipment', 'Crates', 'clear'),
+        link('inside', 'Inside', 'crate', 'Crates inside', 'refuse'),
+        money('ownCover', 'Own cover', 'What the crate itself is insured for.'),
+        field('sealed', 'Sealed', { kind: 'yesNo' }),
+      ],
+    },
+    {
+      ...{ key: 'inspection', name: 'Inspection', plural: 'Inspections', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        field('number', 'Number', { kind: 'serial', prefix: 'INS-', digits: 4 }),
+        link('artefact', 'Artefact', 'artefact', 'Inspections', 'delete'),
+        link('crate', 'Crate', 'crate', 'Inspections', 'delete'),
+        field('inspector', 'Inspector', { kind: 'person' }),
+        field('byPhoto', 'By photo only', { kind: 'yesNo' }),
+        field('completed', 'Completed', { kind: 'yesNo' }),
+        field('completedOn', 'Completed on', { kind: 'date' }),
+        choice('outcome', 'Outcome', ['Sound', 'Watch', 'Damage']),
+      ],
+      openLinks: [
+        {
+          ...{ key: 'concerns', name: 'Concerns', links: ['artefact', 'crate'], required: true },
+          help: 'What was looked at.',
+        },
+      ],
+    },
   ],
+  lists: [LANGUAGES, MARKS],
   selections: [
     {
       ...{ key: 'neverInspected', name: 'Never inspected', type: 'artefact' },

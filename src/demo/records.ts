@@ -1,8 +1,8 @@
 import type { Row } from '@/core/engine';
-import { readModel, typeIn } from '@/core/model';
 import { Decimal, type Value } from '@/core/values';
-import { WRENFIELD } from './model';
+import { addDays, gbp, rowOf } from './made';
 import { Ids, Random } from './random';
+import { Transport } from './transport';
 import { EXHIBITIONS, type ExhibitionSketch, type GroupSketch, INSTITUTIONS, PEOPLE } from './scenario';
 
 export interface DemoPerson {
@@ -19,11 +19,6 @@ export interface DemoData {
 
 /** Status sheets of an exhibition. */
 const SHEETS = 6;
-
-const model = readModel(WRENFIELD);
-const gbp = (pence: number): Value => ({ amount: new Decimal(pence).div(100), currency: 'GBP' });
-const addDays = (date: string, days: number): string =>
-  new Date(Date.parse(date) + days * 86_400_000).toISOString().slice(0, 10);
 
 /** The demo's people and records, always the same for a seed. Kept fields are empty: the rules fill them. */
 export function demoData(seed = 1807): DemoData {
@@ -61,13 +56,13 @@ class Maker {
     this.#rows
       .filter(({ type }) => type === 'exhibition')
       .forEach((exhibition) => this.makeSheets(exhibition));
+    new Transport(this.#rows, this.#people).make();
     return { people: this.#people, rows: this.#rows };
   }
 
   private add(type: string, values: Record<string, Value>): string {
     const id = this.#ids.next();
-    const empty = Object.fromEntries(typeIn(model, type).fields.map((field) => [field.key, null]));
-    this.#rows.push({ type, id, version: 1, deleted: false, errors: {}, values: { ...empty, ...values } });
+    this.#rows.push(rowOf(type, id, values));
     return id;
   }
 

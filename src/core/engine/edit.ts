@@ -1,6 +1,7 @@
 import { type Field, type Model, type RecordType } from '../model';
 import type { Plan } from '../plan';
 import { parseValue, type Problem, type Value } from '../values';
+import { emptiedWith, openLinkProblems } from './open-links';
 import { recordKey } from './record';
 
 /** One thing that a person wants done to one record. Values are typed; a value of `null` makes a field empty. */
@@ -45,6 +46,8 @@ export interface ReadEditsInput {
   /** Ids of the people that a person field may name. */
   readonly people: { has(id: string): boolean };
   readonly newId: () => string;
+  /** For records that come with the serial numbers that they had: these are taken as they are. */
+  readonly areNumbersGiven?: boolean;
 }
 
 export type ReadEdits =
@@ -107,10 +110,14 @@ function readValues(
   const values: Record<string, Value> = {};
   for (const [key, value] of Object.entries(wire.values ?? {})) {
     const field = input.model.field(type.key, key);
-    const problem = field ? readValue(input, type, field, value, values) : unknownField(type, key);
+    const problem = field
+      ? readValue(input, { type, field, value, isNew: wire.kind === 'create' }, values)
+      : unknownField(type, key);
     if (problem) add({ ...problem, place: key });
   }
   if (wire.kind === 'delete' || wire.kind === 'restore') return {};
+  for (const key of emptiedWith(type, values, (field) => field in (wire.values ?? {}))) values[key] = null;
+  openLinkProblems(input.model, type, values, wire.kind === 'create').forEach(add);
   for (const field of type.fields) {
     const isGiven = field.key in (wire.values ?? {});
     // What is entered wins over the default, an explicit empty included; what a rule keeps has none.
@@ -140,15 +147,17 @@ const unknownField = (type: RecordType, key: string): Problem => ({
 
 function readValue(
   input: ReadEditsInput,
-  type: RecordType,
-  field: Field,
-  value: unknown,
+  { type, field, value, isNew }: { type: RecordType; field: Field; value: unknown; isNew: boolean },
   values: Record<string, Value>,
 ): Problem | null {
   const keeper = input.plan.keeper({ type: type.key, field: field.key });
   if (keeper) {
     const message = `${field.name} is kept by the rule “${keeper.name}”, so it can’t be entered. Change what it is made of, or pause the rule.`;
     return { code: 'edit.kept', message, data: { rule: keeper.id, name: keeper.name } };
+  }
+  if (field.type.kind === 'serial' && !input.areNumbersGiven && !(isNew && value === null)) {
+    const message = `${field.name} is a serial number: Oikon gives it when the record is made, and it stays. Leave it out.`;
+    return { code: 'edit.serial', message };
   }
   const parsed = parseValue(field.type, value);
   if (!parsed.ok) return { ...parsed.problem, message: `${field.name}: ${parsed.problem.message}` };

@@ -31,6 +31,8 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return store.notes.takenAlong(need.roots);
     case 'accumulators':
       return accumulators(store, need);
+    case 'serials':
+      return nextSerial(store, need);
     case 'workOut':
       return workOutInMemory(model, store, need.work);
     case 'write':
@@ -49,6 +51,17 @@ function everything(store: RecordStore, type: string): Answers['everything'] {
   const ids: string[] = [];
   for (const row of store.rows(type)) if (!row.deleted) ids.push(row.id);
   return { kind: 'rows', type, ids };
+}
+
+/** After the highest that there is; where records may lie outside, nobody knows. */
+function nextSerial(
+  store: RecordStore,
+  { type, field }: Extract<Need, { kind: 'serials' }>,
+): Answers['serials'] {
+  if (!store.isWhole) return null;
+  let highest = 0;
+  for (const row of store.rows(type)) highest = Math.max(highest, Number(row.values[field] ?? 0));
+  return highest + 1;
 }
 
 function accumulators(

@@ -12,6 +12,8 @@ import { isError, type Outcome, type Value } from '../values';
 import { type Affected, affectedTargets, isReached, isThere, type Touched } from './affected';
 import { applyEdits, type Entry } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
+import { numberNew } from './number-new';
+import { checkOpenLinks } from './open-links';
 import { claimsOf } from './claims';
 import type { Edit, EditProblem } from './edit';
 import { inLockOrder } from './lock-order';
@@ -68,7 +70,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const { entries, problems } = yield* claimEverything(input);
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const run = new Run(input.model);
-  yield* run.edit(entries);
+  yield* run.edit(yield* numberNew(input.model, entries));
   for (const rules of stagesOf(input.plan)) {
     yield* run.workOut(rules, input.fill ?? []);
     if (run.size > MOST_TOUCHED) return { kind: 'refused', problems: [tooLarge(run.size)] };
@@ -103,7 +105,7 @@ function* claimEverything({
     const { entries, problems } = yield* applyEdits(model, edits);
     if (entries.size > MOST_TOUCHED) return { entries, problems: [tooLarge(entries.size)] };
     const above = yield* readAbove(model, entries);
-    const all = [...problems, ...checkLinks(model, entries, above)];
+    const all = [...problems, ...checkLinks(model, entries, above), ...checkOpenLinks(model, entries)];
     if (all.length > 0) return { entries, problems: all };
     if (isAlone) return { entries, problems: [] };
     const claims = inLockOrder(model, [...wanted, ...(yield* claimsOf({ model, plan, entries, above }))]);

@@ -28,10 +28,11 @@ const EVERY: readonly Kind[] = [
   'choices',
   'person',
   'link',
+  'serial',
 ];
 const EQUATED: readonly Kind[] = EVERY.filter((kind) => kind !== 'choices' && kind !== 'longText');
-const RANKED: readonly Kind[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];
-const LISTED: readonly Kind[] = ['text', 'number', 'rating', 'choice', 'person', 'link'];
+const RANKED: readonly Kind[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'serial'];
+const LISTED: readonly Kind[] = ['text', 'number', 'rating', 'choice', 'person', 'link', 'serial'];
 const DATES = (words: string) => ({ date: words, dateTime: words });
 
 /** Every operator of a test, the kinds it takes on its left, and its words: the builder, the checker and the words read this. */

@@ -1,4 +1,4 @@
-import type { Field, ModelChange, RecordType } from '../model';
+import type { Field, ModelChange, OpenLink, RecordType } from '../model';
 import type { Bundle, BundleRule } from './bundle';
 import { canonical } from './bundle';
 
@@ -41,8 +41,9 @@ export function compareBundles(workspace: Compared, bundle: Compared): Differenc
 }
 
 /** A type without its fields, which are compared one by one. */
-const headOf = ({ key, name, plural, title, bridge, sections }: RecordType) => ({
+const headOf = ({ key, name, plural, title, bridge, openLinks, sections }: RecordType) => ({
   ...{ key, name, plural, title },
+  ...(openLinks && openLinks.length > 0 ? { openLinks } : {}),
   ...(sections && sections.length > 0 ? { sections } : {}),
   ...(bridge ? { bridge } : {}),
 });
@@ -160,6 +161,10 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
       return [
         { kind: 'changeType', key, to: { name, plural, title } },
         { kind: 'arrange', key, sections },
+        ...openLinkChanges(
+          workspace.types.find((one) => one.key === key)!,
+          typeOf(key),
+        ),
       ];
     }),
     ...of('selections', 'gone').map((key): ModelChange => ({ kind: 'removeSelection', key })),
@@ -194,6 +199,23 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
   };
 }
 
+function openLinkChanges(
+  { key: type, openLinks: had = [] }: RecordType,
+  { openLinks = [] }: RecordType,
+): ModelChange[] {
+  const has = (list: readonly OpenLink[], key: string) => list.some((one) => one.key === key);
+  return [
+    ...had
+      .filter(({ key }) => !has(openLinks, key))
+      .map(({ key }): ModelChange => ({ kind: 'removeOpenLink', type, key })),
+    ...openLinks.map((openLink): ModelChange =>
+      has(had, openLink.key)
+        ? { kind: 'changeOpenLink', type, to: openLink }
+        : { kind: 'addOpenLink', type, openLink },
+    ),
+  ];
+}
+
 /** A field whose options come from a list changes with it. */
 const followsList = (field: Field | undefined, lists: readonly string[]): boolean =>
   (field?.type.kind === 'choice' || field?.type.kind === 'choices') &&
@@ -212,12 +234,22 @@ function newTypes(types: readonly RecordType[], known: Set<string>): ModelChange
     const [type] = left.splice(at, 1) as [RecordType];
     const waits = (field: Field) =>
       field.type.kind === 'link' && field.type.target !== type.key && !known.has(field.type.target);
+    const { openLinks = [], ...rest } = type;
+    const waiting = type.fields.filter(waits);
+    const open = openLinks.filter(({ links }) => waiting.every(({ key }) => !links.includes(key)));
     changes.push({
       kind: 'addType',
-      type: { ...type, fields: type.fields.filter((field) => !waits(field)) },
+      type: {
+        ...rest,
+        fields: type.fields.filter((field) => !waiting.includes(field)),
+        ...(open.length > 0 ? { openLinks: open } : {}),
+      },
     });
     later.push(
-      ...type.fields.filter(waits).map((field): ModelChange => ({ kind: 'addField', type: type.key, field })),
+      ...waiting.map((field): ModelChange => ({ kind: 'addField', type: type.key, field })),
+      ...openLinks
+        .filter((one) => !open.includes(one))
+        .map((openLink): ModelChange => ({ kind: 'addOpenLink', type: type.key, openLink })),
     );
     known.add(type.key);
   }

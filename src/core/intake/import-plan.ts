@@ -31,7 +31,15 @@ export interface ImportPlan {
 /** Kinds by which a record can be found. */
 const FINDS: ReadonlySet<Kind> = new Set(['text', 'number', 'rating', 'date']);
 /** Kinds that can be part of a key. */
-const KEYS: ReadonlySet<Kind> = new Set([...FINDS, 'choice', 'link', 'person', 'dateTime', 'money']);
+const KEYS: ReadonlySet<Kind> = new Set([
+  ...FINDS,
+  'choice',
+  'link',
+  'person',
+  'dateTime',
+  'money',
+  'serial',
+]);
 
 export const canFind = (field: Field): boolean => FINDS.has(field.type.kind);
 export const canBeKey = (field: Field): boolean => KEYS.has(field.type.kind);
@@ -71,6 +79,12 @@ export function checkImportPlan(
         `${field.name} is kept by the rule “${keeper}”, so it can’t be imported. Leave its column out.`,
         'edit.kept',
       );
+    if (field.type.kind === 'serial' && !given.key.includes(key))
+      add(
+        key,
+        `${field.name} is a serial number, which Oikon gives. Make it the key, to find records by it, or leave its column out.`,
+        'edit.serial',
+      );
     if (field.type.kind !== 'link') continue;
     const by = foundBy(model, field.type.target, column);
     const found = by === 'id' ? null : model.field(field.type.target, by);
@@ -90,6 +104,10 @@ export function checkImportPlan(
         `${field.name} names a record of the same type, so it can’t be part of the key. Choose another.`,
       );
   }
+  if (given.key.length === 0)
+    for (const { key, name, links, required } of type.openLinks ?? [])
+      if (required && !links.some((link) => filled.has(link)))
+        add(key, `${name} is required. Choose the column that fills one of its links.`, 'edit.required');
   if (given.key.length === 0)
     for (const field of missingIn(type, keeperOf, filled))
       add(field.key, `${field.name} is required. Choose the column that fills it.`, 'edit.required');
@@ -141,6 +159,8 @@ export function proposeColumns(
 /** A key that is likely: the id, a unique field, or nothing. */
 export function proposeKey(model: Model, type: string, columns: readonly ImportColumn[]): string[] {
   if (columns.some(({ field }) => field === 'id')) return ['id'];
-  const unique = columns.find(({ field }) => fieldIn(model, type, field).unique);
-  return unique ? [unique.field] : [];
+  const unique = columns
+    .map(({ field }) => fieldIn(model, type, field))
+    .find((field) => field.unique || field.type.kind === 'serial');
+  return unique ? [unique.key] : [];
 }

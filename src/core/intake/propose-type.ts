@@ -108,6 +108,8 @@ export function typeForKind(kind: Kind, values: readonly string[], forms: TextFo
       };
     case 'link':
       return { kind, target: '' };
+    case 'serial':
+      return { kind, prefix: '', digits: 4 };
     default:
       return { kind };
   }

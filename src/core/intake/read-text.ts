@@ -52,6 +52,8 @@ export function readText(type: ValueType, text: string, forms: TextForms): Resul
     case 'person':
     case 'link':
       return parseValue(type, trimmed.toLowerCase());
+    case 'serial':
+      return parseValue(type, trimmed);
   }
 }
 

@@ -1,6 +1,6 @@
 import type { Problem, Replaced, WireValue } from '../values';
 import { checkModel } from './check-model';
-import type { Field, ModelDefinition, OptionList, RecordType, Section, Selection } from './model';
+import type { Field, ModelDefinition, OpenLink, OptionList, RecordType, Section, Selection } from './model';
 
 /** One change of a model, as it is sent: plain data. Keys never change; names do, and reach everything that shows them. */
 export type ModelChange =
@@ -12,6 +12,10 @@ export type ModelChange =
     }
   | { readonly kind: 'removeType'; readonly key: string }
   | { readonly kind: 'arrange'; readonly key: string; readonly sections: readonly Section[] }
+  | { readonly kind: 'addOpenLink'; readonly type: string; readonly openLink: OpenLink }
+  | { readonly kind: 'changeOpenLink'; readonly type: string; readonly to: OpenLink }
+  /** Its links stay, as ordinary ones. */
+  | { readonly kind: 'removeOpenLink'; readonly type: string; readonly key: string }
   | { readonly kind: 'addField'; readonly type: string; readonly field: Field }
   | {
       readonly kind: 'changeField';
@@ -45,7 +49,14 @@ export type StorageStep =
       readonly replaced: Replaced;
       readonly whereEmpty: WireValue;
     }
-  | { readonly kind: 'removeField'; readonly type: string; readonly field: Field };
+  | { readonly kind: 'removeField'; readonly type: string; readonly field: Field }
+  /** After all others: what holds a record to at most one of the links. `null`: there was, or is to be, none. */
+  | {
+      readonly kind: 'openLink';
+      readonly type: string;
+      readonly from: OpenLink | null;
+      readonly to: OpenLink | null;
+    };
 
 export type ChangedModel =
   | { readonly ok: true; readonly definition: ModelDefinition; readonly steps: readonly StorageStep[] }
@@ -64,15 +75,48 @@ export function changeModel(before: ModelDefinition, changes: readonly ModelChan
   const problems = checkModel(changing.definition);
   return problems.length > 0
     ? { ok: false, problems }
-    : { ok: true, definition: changing.definition, steps: changing.steps };
+    : {
+        ok: true,
+        definition: changing.definition,
+        steps: [
+          ...changing.steps,
+          ...openLinkSteps([...before.types, ...addedTypes(changing.steps)], changing.definition),
+        ],
+      };
+}
+
+const addedTypes = (steps: readonly StorageStep[]): RecordType[] =>
+  steps.flatMap((step) => (step.kind === 'addType' ? [step.type] : []));
+
+/** What holds records to their open links is made again where anything about it differs; a new type's comes with its table. */
+function openLinkSteps(before: readonly RecordType[], after: ModelDefinition): StorageStep[] {
+  const print = ({ links, required }: OpenLink) => `${links.join(' ')} ${required === true}`;
+  return after.types.flatMap(({ key: type, openLinks = [] }) => {
+    const was = before.find(({ key }) => key === type);
+    if (!was) return [];
+    const known = was.openLinks ?? [];
+    return [...new Set([...known, ...openLinks].map(({ key }) => key))].flatMap((key): StorageStep[] => {
+      const from = known.find((one) => one.key === key) ?? null;
+      const to = openLinks.find((one) => one.key === key) ?? null;
+      return from && to && print(from) === print(to) ? [] : [{ kind: 'openLink', type, from, to }];
+    });
+  });
 }
 
 const refused = (code: string, place: string, message: string): Problem => ({ code, place, message });
 
-/** A field that goes leaves its section too. */
+/** A field that goes leaves its section and its open link too. */
 const withoutField = (type: RecordType, key: string): RecordType => ({
   ...type,
   fields: type.fields.filter((field) => field.key !== key),
+  ...(type.openLinks
+    ? {
+        openLinks: type.openLinks.map((open) => ({
+          ...open,
+          links: open.links.filter((link) => link !== key),
+        })),
+      }
+    : {}),
   ...(type.sections
     ? {
         sections: type.sections.map((section) => ({
@@ -104,6 +148,15 @@ class Changing {
         return this.removeType(change.key);
       case 'arrange':
         return this.onType(change.key, (type) => ({ ...type, sections: change.sections }));
+      case 'addOpenLink':
+        return this.onType(change.type, (type) => ({
+          ...type,
+          openLinks: [...(type.openLinks ?? []), change.openLink],
+        }));
+      case 'changeOpenLink':
+        return this.onOpenLink(change.type, change.to.key, () => [change.to]);
+      case 'removeOpenLink':
+        return this.onOpenLink(change.type, change.key, () => []);
       case 'addField':
         this.steps.push({ kind: 'addField', type: change.type, field: change.field });
         return this.onType(change.type, (type) => ({ ...type, fields: [...type.fields, change.field] }));
@@ -162,6 +215,24 @@ class Changing {
       return refused('model.twice', place, `“${found.name}” is changed twice. Bring the changes together.`);
     this.#touched.add(place);
     return this.onType(key, (type) => work(type, found));
+  }
+
+  private onOpenLink(
+    key: string,
+    open: string,
+    work: (before: OpenLink) => readonly OpenLink[],
+  ): Problem | null {
+    const type = this.definition.types.find((one) => one.key === key);
+    if (!type?.openLinks?.some((one) => one.key === open))
+      return refused(
+        'model.noField',
+        `${key}.${open}`,
+        `There is no open link “${open}” on “${key}”. Reload: it may be gone.`,
+      );
+    return this.onType(key, ({ openLinks = [], ...rest }) => {
+      const left = openLinks.flatMap((one) => (one.key === open ? work(one) : [one]));
+      return left.length > 0 ? { ...rest, openLinks: left } : rest;
+    });
   }
 
   private changeField({

@@ -5,6 +5,7 @@ import {
   type Option,
   parseValue,
   type Problem,
+  type SerialType,
   unreachable,
   type ValueType,
 } from '../values';
@@ -37,6 +38,7 @@ const RESERVED_TYPES = new Set([
   'ruleVersion',
   'savedList',
   'sampleFamily',
+  'serial',
 ]);
 
 const MOST_SCALE = 20;
@@ -176,7 +178,52 @@ function checkType(type: RecordType, types: ReadonlySet<string>, lists: readonly
           ),
         ]),
     ...type.fields.flatMap((field) => checkField(type, field, types, lists)),
+    ...checkOpenLinks(type),
     ...checkSections(type),
+  ];
+}
+
+const MOST_OPEN = 20;
+
+/** An open link stands for several links, of which a record fills at most one. */
+function checkOpenLinks(type: RecordType): Problem[] {
+  const open = type.openLinks ?? [];
+  const known = new Map(type.fields.map((field) => [field.key, field]));
+  const place = (key: string) => `${type.key}.${key}`;
+  return [
+    ...(open.length > MOST_OPEN
+      ? [problem('model.size', type.key, `“${type.name}” has more than ${MOST_OPEN} open links.`)]
+      : []),
+    ...repeated([...open.map(({ key }) => key), ...open.flatMap(({ links }) => links)]).map((key) =>
+      problem('model.repeated', place(key), `“${key}” of “${type.name}” stands in two open links.`),
+    ),
+    ...repeatedNames(open.map(({ name }) => name)).map((name) =>
+      problem('model.repeated', type.key, `“${type.name}” has two open links with the name “${name}”.`),
+    ),
+    ...open.flatMap(({ key, name, links, required }) => {
+      const fields = links.flatMap((link) => known.get(link) ?? []);
+      const targets = fields.map((field) => (field.type.kind === 'link' ? field.type.target : ''));
+      const flaw =
+        fields.length !== links.length || targets.includes('')
+          ? `It stands for links of “${type.name}”, and not all of ${links.join(', ')} are.`
+          : links.length < 2
+            ? 'An open link stands for at least two links. Make it an ordinary link, or add another type.'
+            : new Set(targets).size < targets.length
+              ? 'Two of its links lead to the same type. Leave one of them out.'
+              : fields.some((field) => field.required)
+                ? 'None of its links can be required by itself. Require the open link instead.'
+                : required && fields.some((field) => field.whenParentGoes === 'clear')
+                  ? 'It is required, so its links can’t be cleared when their parent goes. Refuse, or delete too.'
+                  : null;
+      return [
+        ...checkKey(key, place(key), RESERVED),
+        ...checkName(name, place(key)),
+        ...(known.has(key)
+          ? [problem('model.repeated', place(key), `“${type.name}” has a field with the key “${key}” too.`)]
+          : []),
+        ...(flaw ? [problem('model.openLink', place(key), `${name}: ${flaw}`)] : []),
+      ];
+    }),
   ];
 }
 
@@ -225,7 +272,11 @@ function checkField(
 ): Problem[] {
   const place = `${type.key}.${field.key}`;
   const flaw =
-    flawOf(field.type, types) ?? flawOfList(field.type, lists) ?? flawOfDefault(field) ?? flawOfUnique(field);
+    flawOf(field.type, types) ??
+    flawOfList(field.type, lists) ??
+    flawOfDefault(field) ??
+    flawOfGiven(field) ??
+    flawOfUnique(field);
   const other =
     field.type.kind === 'link' && !field.otherEnd ? 'A link needs a name for its other end.' : null;
   return [
@@ -259,9 +310,16 @@ function flawOfList(type: ValueType, lists: readonly OptionList[]): string | nul
 function flawOfDefault(field: Field): string | null {
   if (field.default === undefined || field.default === null) return null;
   if (field.type.kind === 'link') return 'A link has no default: which record would it be?';
+  if (field.type.kind === 'serial') return 'A serial number has no default: Oikon gives the next one.';
   const parsed = parseValue(field.type, field.default);
   return parsed.ok ? null : `Its default doesn’t fit: ${parsed.problem.message}`;
 }
+
+/** A serial number is always there and never given twice: nothing to ask for. */
+const flawOfGiven = (field: Field): string | null =>
+  field.type.kind === 'serial' && (field.required || field.unique)
+    ? 'A serial number is always given, and never twice. Leave out that it is required or unique.'
+    : null;
 
 const NEVER_UNIQUE: ReadonlySet<ValueType['kind']> = new Set(['longText', 'yesNo', 'choices']);
 
@@ -289,6 +347,8 @@ function flawOf(type: ValueType, types: ReadonlySet<string>): string | null {
       return flawOfOptions(type.options);
     case 'link':
       return types.has(type.target) ? null : `It links to a type “${type.target}” that doesn’t exist.`;
+    case 'serial':
+      return flawOfSerial(type);
     case 'text':
     case 'longText':
     case 'yesNo':
@@ -299,6 +359,17 @@ function flawOf(type: ValueType, types: ReadonlySet<string>): string | null {
     default:
       return unreachable(type);
   }
+}
+
+const MOST_PREFIX = 20;
+const MOST_DIGITS = 12;
+
+function flawOfSerial({ prefix, digits }: SerialType): string | null {
+  if (prefix.length > MOST_PREFIX || !prefix.isWellFormed() || /\p{Cc}|^\s|\d$/u.test(prefix))
+    return `A serial number’s prefix has at most ${MOST_PREFIX} characters on one line, without a blank at its start or a digit at its end.`;
+  return isWhole(digits, 1, MOST_DIGITS)
+    ? null
+    : `A serial number is shown with 1 to ${MOST_DIGITS} digits, not ${digits}.`;
 }
 
 const isWhole = (value: number, least: number, most: number): boolean =>

@@ -4,6 +4,7 @@ export { checkModel } from './check-model';
 export {
   fieldIn,
   follow,
+  openLinkOf,
   readModel,
   typeIn,
   type Field,
@@ -12,6 +13,7 @@ export {
   type LinkRef,
   type Model,
   type ModelDefinition,
+  type OpenLink,
   type OptionList,
   type RecordType,
   type Section,

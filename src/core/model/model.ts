@@ -36,6 +36,19 @@ export interface Section {
   readonly condition?: Expression;
 }
 
+/**
+ * A link whose parent may be of one of several types. It stands for one ordinary link for each of them, of which a record fills at
+ * most one (exactly one where it is required); filling one makes the others empty.
+ */
+export interface OpenLink {
+  readonly key: string;
+  readonly name: string;
+  /** Keys of its links, in the order in which their types are offered. */
+  readonly links: readonly string[];
+  readonly required?: boolean;
+  readonly help?: string;
+}
+
 export interface RecordType {
   readonly key: string;
   readonly name: string;
@@ -45,6 +58,7 @@ export interface RecordType {
   readonly fields: readonly Field[];
   /** A type whose records join two others, many-to-many (or one to itself): it has exactly two links, both required. */
   readonly bridge?: boolean;
+  readonly openLinks?: readonly OpenLink[];
   /** How its records' pages are arranged; what stands in no section comes first. */
   readonly sections?: readonly Section[];
 }
@@ -110,6 +124,10 @@ export function fieldIn(model: Model, type: string, key: string): Field {
   if (!found) throw new ReferenceError(`The type “${type}” has no field “${key}”`);
   return found;
 }
+
+/** The open link that a link is one of, if it is. */
+export const openLinkOf = (type: RecordType, link: string): OpenLink | undefined =>
+  type.openLinks?.find(({ links }) => links.includes(link));
 
 /** The type reached from `type` by following link fields upward, or undefined when a step isn't a link. */
 export function follow(model: Model, type: string, route: readonly string[]): string | undefined {

@@ -56,6 +56,7 @@ const ORDERED: ReadonlySet<ValueType['kind']> = new Set([
   'date',
   'dateTime',
   'choice',
+  'serial',
 ]);
 
 export const isOrdered = (type: ValueType): boolean => ORDERED.has(type.kind);

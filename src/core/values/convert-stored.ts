@@ -29,6 +29,7 @@ const TEXTS: readonly Kind[] = ['text', 'longText'];
  * | yes/no, date, date-time | text, long text                                            |
  * | choice             | text, long text, several choices                                |
  * | several choices    | text, long text, choice: where one is chosen                    |
+ * | serial number      | text, long text                                                 |
  */
 const INTO: Record<Kind, readonly Kind[]> = {
   text: ['longText', 'number', 'money', 'rating', 'yesNo', 'date', 'dateTime', 'choice', 'choices'],
@@ -43,6 +44,7 @@ const INTO: Record<Kind, readonly Kind[]> = {
   choices: [...TEXTS, 'choice'],
   person: [],
   link: [],
+  serial: TEXTS,
 };
 
 /** Kinds that a field with values may become, itself first. */
@@ -91,6 +93,7 @@ function converted(value: Exclude<Value, null>, from: ValueType, into: ValueType
       return read(into, typeof value === 'string' ? value.trim() : value);
     case 'person':
     case 'link':
+    case 'serial':
       return value;
   }
 }
@@ -104,6 +107,7 @@ function read(type: ValueType, input: unknown): Value {
 
 /** As a text that could be entered again: digits without grouping, dates as ISO 8601 has them, options by name. */
 function plainText(type: ValueType, value: Exclude<Value, null>): string {
+  if (type.kind === 'serial') return displayValue(type, value);
   if (Decimal.isDecimal(value)) return value.toFixed(placesOf(type) ?? 0);
   if (isMoney(value)) return `${value.amount.toFixed(placesOf(type) ?? 0)} ${value.currency}`;
   return type.kind === 'date' || type.kind === 'dateTime' ? (value as string) : displayValue(type, value);

@@ -25,10 +25,11 @@ export function displayValue(
   value: Value,
   nameOf?: (id: string) => string | undefined,
 ): string {
-  if (value === null) return 'empty';
+  if (value === null) return type.kind === 'serial' ? 'given when saved' : 'empty';
   if (isMoney(value))
     return `${grouped(value.amount.toFixed(currencyPlaces(value.currency)))} ${value.currency}`;
   if (Decimal.isDecimal(value)) {
+    if (type.kind === 'serial') return displaySerial(type, value);
     const scale = type.kind === 'number' ? type.scale : 0;
     const digits = grouped(value.toFixed(Math.max(scale, value.decimalPlaces())));
     return type.kind === 'number' && type.unit ? `${digits} ${type.unit}` : digits;
@@ -50,6 +51,12 @@ export function displayValue(
       return value as string;
   }
 }
+
+export type SerialType = Extract<ValueType, { kind: 'serial' }>;
+
+/** `INS-` with four digits and 42 → `INS-0042`; longer numbers are never cut. */
+export const displaySerial = ({ prefix, digits }: SerialType, value: Decimal): string =>
+  `${prefix}${value.toFixed(0).padStart(digits, '0')}`;
 
 const optionName = (options: readonly { key: string; name: string }[], key: string): string =>
   options.find((option) => option.key === key)?.name ?? key;

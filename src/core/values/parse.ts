@@ -1,5 +1,6 @@
 import { currencyPlaces } from './currencies';
 import { Decimal, isInRange, WHOLE_DIGITS } from './decimal';
+import { displaySerial, type SerialType } from './display';
 import { bad, good, type Result, unreachable } from './problem';
 import type { Option, Value, ValueType } from './value';
 
@@ -54,6 +55,8 @@ export function parseValue(type: ValueType, input: unknown): Result<Value> {
       return parseId(input, 'the id of a person');
     case 'link':
       return parseId(input, 'the id of a record');
+    case 'serial':
+      return parseSerial(input, type);
     default:
       return unreachable(type);
   }
@@ -166,6 +169,18 @@ function parseChoices(input: unknown, options: Options): Result<Value> {
     return bad('value.option', `Expected some of ${listed(options)}, found ${found(unknown)}. Leave it out.`);
   const keys = options.map((option) => option.key).filter((key) => input.includes(key));
   return good(keys.length === 0 ? null : keys);
+}
+
+/** With its prefix as it is shown, or the number alone. */
+function parseSerial(input: unknown, type: SerialType): Result<Value> {
+  const text = typeof input === 'string' ? input.trim() : '';
+  const digits = text.startsWith(type.prefix) ? text.slice(type.prefix.length) : text;
+  if (/^\d{1,15}$/.test(digits) && Number(digits) > 0) return good(new Decimal(digits));
+  return expected(
+    `a serial number such as ${displaySerial(type, new Decimal(1))}`,
+    input,
+    'Send it as it is shown, or the number alone.',
+  );
 }
 
 function parseId(input: unknown, what: string): Result<Value> {

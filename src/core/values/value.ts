@@ -7,7 +7,7 @@ export interface Money {
 }
 
 /**
- * What a field holds while the core works with it. `null` is empty. Numbers and ratings are exact decimals; dates
+ * What a field holds while the core works with it. `null` is empty. Numbers, ratings and serial numbers are exact decimals; dates
  * (`2026-03-14`), date-times (`2026-03-14T09:30:00.000Z`), choices (their option's key), people and links (their id)
  * are text; several choices are option keys in the order of the options.
  */
@@ -30,7 +30,9 @@ export type ValueType =
       /** The option list of the model that the options are taken from; left out for options of its own. */
       readonly list?: string;
     }
-  | { readonly kind: 'link'; readonly target: string };
+  | { readonly kind: 'link'; readonly target: string }
+  /** Numbers that Oikon gives to new records one after the other, shown with a prefix and at least so many digits. */
+  | { readonly kind: 'serial'; readonly prefix: string; readonly digits: number };
 
 export type Kind = ValueType['kind'];
 
@@ -56,4 +58,5 @@ export const KIND_NAMES: Readonly<Record<Kind, string>> = {
   choices: 'several choices',
   person: 'person',
   link: 'link',
+  serial: 'serial number',
 };

@@ -161,6 +161,7 @@ async function stepView(
     const stored = await count(transaction, tableOf(schema, key));
     return { kind: step.kind, type: key, typeName: name, field: null, name, ...none, stored, lost: stored };
   }
+  if (step.kind === 'openLink') return openLinkView(transaction, workspace, step);
   const field = step.kind === 'changeField' ? step.to : step.field;
   const typeName = model.type(step.type)?.name ?? step.type;
   const head = { kind: step.kind, type: step.type, typeName, field: field.key, name: field.name };
@@ -168,8 +169,9 @@ async function stepView(
   if (!model.type(step.type)) return { ...head, ...none };
   const table = tableOf(schema, step.type);
   if (step.kind === 'addField') {
-    const stored = field.required ? await count(transaction, table) : 0;
-    const isEmpty = stored > 0 && (field.default ?? null) === null;
+    const isSerial = field.type.kind === 'serial';
+    const stored = field.required || isSerial ? await count(transaction, table) : 0;
+    const isEmpty = field.required && stored > 0 && (field.default ?? null) === null;
     return {
       ...head,
       ...none,
@@ -187,6 +189,33 @@ async function stepView(
       : [];
   const all = await count(transaction, table);
   return { ...head, ...changeView(step, mapped, all, await emptyOf(transaction, table, step)) };
+}
+
+/** Records that name several parents by the links of an open link, or none where it is required, stand against it. */
+async function openLinkView(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  { kind, type, from, to }: Extract<StorageStep, { kind: 'openLink' }>,
+): Promise<StepView> {
+  const { key, name } = (to ?? from)!;
+  const typeName = model.type(type)?.name ?? type;
+  const head = { kind, type, typeName, field: key, name, altered: 0, lost: 0, samples: [] };
+  if (!to || !model.type(type)) return { ...head, stored: 0, refusal: null };
+  const stored = to.links.filter((link) => model.field(type, link));
+  const filled = stored.length > 0 ? `num_nonnulls(${stored.map(columnOf).join(', ')})` : '0';
+  const records = (where: string) => count(transaction, `${tableOf(schema, type)} WHERE ${where}`);
+  const several = await records(`${filled} > 1`);
+  const none = to.required ? await records(`${filled} = 0`) : 0;
+  const parts = [
+    ...(several > 0 ? [`${several.toLocaleString('en')} name several parents by its links`] : []),
+    ...(none > 0 ? [`${none.toLocaleString('en')} name none`] : []),
+  ];
+  const message = `${name}: of the records that are there, ${parts.join(' and ')}. Change these first.`;
+  const refusal =
+    parts.length > 0
+      ? { code: 'model.openLink', place: `${type}.${key}`, message, data: { several, none } }
+      : null;
+  return { ...head, stored: several + none, refusal };
 }
 
 const emptyOf = async (
@@ -348,6 +377,7 @@ const WORDS: Record<StorageStep['kind'], string> = {
   addField: 'Field added',
   changeField: 'Field changed',
   removeField: 'Field removed',
+  openLink: 'Open link',
 };
 
 function wordsOf(step: StorageStep): string {
@@ -356,6 +386,8 @@ function wordsOf(step: StorageStep): string {
       ? step.type.name
       : step.kind === 'changeField'
         ? step.to.name
-        : step.field.name;
+        : step.kind === 'openLink'
+          ? (step.to ?? step.from)!.name
+          : step.field.name;
   return `${WORDS[step.kind]}: ${name}`;
 }

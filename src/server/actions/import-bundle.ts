@@ -104,7 +104,7 @@ function readRecords(model: Model, plan: Plan, bundle: Bundle): Map<string, Pick
       ?.fields.filter((field) => (field.default ?? null) !== null && !(field.key in values));
     const nulls = Object.fromEntries((empty ?? []).map(({ key }) => [key, null]));
     const full = { ...edit, values: { ...nulls, ...values } };
-    const read = readEdits({ model, plan, edits: [full], people, newId });
+    const read = readEdits({ model, plan, edits: [full], people, newId, areNumbersGiven: true });
     if (!read.ok) {
       read.problems.forEach((problem) => add(index, problem));
       continue;

@@ -9,6 +9,7 @@ import { refuse, Refusal } from '../refusal';
 import { copyRows } from '../store/copy';
 import { fillAfter } from '../store/fill-after';
 import { insertRun } from '../store/run-writer';
+import { numberMade } from '../store/serials';
 import { columnOf, run, tableOf } from '../store/sql';
 import { inAlone } from '../store/transactions';
 import type { LoadedWorkspace } from '../store/workspace';
@@ -54,6 +55,7 @@ export function importRecords(input: ImportInput): Promise<Imported> {
     await run(transaction, `ANALYZE ${tableOf(workspace.schema, input.type)}`);
     for (const link of workspace.model.linksFrom(input.type))
       await checkLink(transaction, workspace, link, runId);
+    await numberMade({ transaction, workspace, type: input.type, run: runId });
     const table = tableOf(workspace.schema, input.type);
     const filled = await fillAfter({
       ...{ transaction, workspace, run: runId, type: input.type },
@@ -85,7 +87,7 @@ class Reader {
         throw new Refusal(413, 'import.size', message);
       }
       const edit: WireEdit = { kind: 'create', type, values: record };
-      const read = readEdits({ model, plan, edits: [edit], people, newId });
+      const read = readEdits({ model, plan, edits: [edit], people, newId, areNumbersGiven: true });
       if (!read.ok) {
         this.problems.push(...read.problems.map((problem) => ({ ...problem, index: line - 1 })));
         if (this.problems.length >= MOST_PROBLEMS) return;

@@ -189,12 +189,15 @@ const valueType = Joi.object({
   options: Joi.array().items(option).max(500),
   list: key,
   target: key,
+  prefix: kept.max(20).allow(''),
+  digits: Joi.number().integer(),
 })
   .when('.kind', { is: 'number', then: Joi.object({ scale: Joi.required() }) })
   .when('.kind', { is: 'money', then: Joi.object({ currency: Joi.required() }) })
   .when('.kind', { is: 'rating', then: Joi.object({ lowest: Joi.required(), highest: Joi.required() }) })
   .when('.kind', { is: Joi.valid('choice', 'choices'), then: Joi.object({ options: Joi.required() }) })
-  .when('.kind', { is: 'link', then: Joi.object({ target: Joi.required() }) });
+  .when('.kind', { is: 'link', then: Joi.object({ target: Joi.required() }) })
+  .when('.kind', { is: 'serial', then: Joi.object({ prefix: Joi.required(), digits: Joi.required() }) });
 const modelField = Joi.object({
   key: key.required(),
   name: kept.required(),
@@ -214,6 +217,10 @@ const sections = Joi.array()
     }),
   )
   .max(50);
+const openLink = Joi.object({
+  ...{ key: key.required(), name: kept.required(), required: Joi.boolean(), help: kept.max(500) },
+  links: Joi.array().items(key).min(1).max(20).unique().required(),
+});
 const modelType = Joi.object({
   key: key.required(),
   name: kept.required(),
@@ -221,6 +228,7 @@ const modelType = Joi.object({
   title: key.required(),
   fields: Joi.array().items(modelField).min(1).max(300).required(),
   bridge: Joi.boolean(),
+  openLinks: Joi.array().items(openLink).max(20),
   sections,
 });
 const optionList = Joi.object({ key: key.required(), name: kept.required(), options });
@@ -251,6 +259,9 @@ const modelChange = Joi.alternatives().conditional('.kind', {
       to: Joi.number().integer().min(0).required(),
     }),
     kindIs('removeField', { type: key.required(), key: key.required() }),
+    kindIs('addOpenLink', { type: key.required(), openLink: openLink.required() }),
+    kindIs('changeOpenLink', { type: key.required(), to: openLink.required() }),
+    kindIs('removeOpenLink', { type: key.required(), key: key.required() }),
     kindIs('addList', { list: optionList.required() }),
     kindIs('changeList', { to: optionList.required(), replaced }),
     kindIs('removeList', { key: key.required() }),

@@ -164,4 +164,16 @@ export const WORKSPACE: readonly MigrationStep[] = [
         made_at timestamptz(3) NOT NULL DEFAULT clock_timestamp()
       );`,
   },
+  {
+    name: '005-serial-numbers',
+    sql: `
+      -- The next number of each serial field. A run that takes some holds the row until it ends: one that fails takes none, so
+      -- there are no gaps, and no two runs are given the same.
+      CREATE TABLE serial (
+        type text NOT NULL,
+        field text NOT NULL,
+        next bigint NOT NULL DEFAULT 1,
+        PRIMARY KEY (type, field)
+      );`,
+  },
 ];

@@ -22,6 +22,10 @@ export interface Filled {
   readonly clears: boolean;
   /** For a link that isn't given by id: by what its record is found, and the column that holds that. */
   readonly lookup: { readonly target: string; readonly by: Field; readonly column: string } | null;
+  /** For one link of an open link: the columns of all of them, itself included. */
+  readonly open: readonly string[];
+  /** Not a column of the file: another link of an open link, which is emptied where the file fills one. */
+  readonly isEmptied: boolean;
 }
 
 export interface IncomingInput {
@@ -42,8 +46,27 @@ export interface RefusedRow {
 
 const columnTypeOf = ({ type }: Field): string => columnType(type, placesOf(type) ?? 0);
 
-/** The fields that a plan fills, in its order. */
-export function filledBy({ workspace, type, plan }: Omit<IncomingInput, 'transaction'>): Filled[] {
+/** The fields that a plan fills, in its order; with the links of an open link that it fills, the others. */
+export function filledBy(input: Omit<IncomingInput, 'transaction'>): Filled[] {
+  const given = givenBy(input);
+  const { openLinks = [] } = typeIn(input.workspace.model, input.type);
+  const of = (link: string) => given.find(({ field }) => field.key === link);
+  const emptied = openLinks.flatMap(({ links }) => {
+    const heading = links.flatMap((link) => of(link)?.heading ?? [])[0];
+    const missing = heading === undefined ? [] : links.filter((link) => !of(link));
+    return missing.map((link): Omit<Filled, 'column'> => ({
+      ...{ field: fieldIn(input.workspace.model, input.type, link), heading: heading! },
+      ...{ clears: false, lookup: null, open: [], isEmptied: true },
+    }));
+  });
+  const all = [...given, ...emptied.map((one, at) => ({ ...one, column: `e_${at}` }))];
+  return all.map((one) => {
+    const { links = [] } = openLinks.find((open) => open.links.includes(one.field.key)) ?? {};
+    return { ...one, open: all.filter(({ field }) => links.includes(field.key)).map(({ column }) => column) };
+  });
+}
+
+function givenBy({ workspace, type, plan }: Omit<IncomingInput, 'transaction'>): Filled[] {
   const { model } = workspace;
   return plan.columns
     .filter(({ field }) => field !== 'id')
@@ -54,6 +77,7 @@ export function filledBy({ workspace, type, plan }: Omit<IncomingInput, 'transac
       return {
         ...{ field, heading: column.column, column: `f_${at}`, clears: column.clears === true },
         lookup: by === 'id' ? null : { target: target!, by: fieldIn(model, target!, by), column: `l_${at}` },
+        ...{ open: [], isEmptied: false },
       };
     });
 }
@@ -76,7 +100,8 @@ export class Incoming {
 
   /** The columns, in the order in which rows are copied. */
   get columns(): string[] {
-    return ['line', 'id', ...this.filled.map(({ column, lookup }) => lookup?.column ?? column)];
+    const given = this.filled.filter(({ isEmptied }) => !isEmptied);
+    return ['line', 'id', ...given.map(({ column, lookup }) => lookup?.column ?? column)];
   }
 
   async make(): Promise<void> {
@@ -105,6 +130,7 @@ export class Incoming {
       if (filled.lookup && this.isSelf(filled)) await this.findParents(filled);
     await this.fillDefaults();
     await this.checkRequired();
+    await this.checkOpenLinks();
     await this.checkUnique();
     // A row that goes may leave others that name it.
     do {
@@ -221,6 +247,15 @@ export class Incoming {
       `UPDATE ${INCOMING} i SET id = k.id, is_new = false FROM pg_temp.import__known k WHERE k.line = i.line AND k.number = 1`,
     );
     await this.run('DROP TABLE pg_temp.import__known');
+    for (const { field, heading } of this.filled)
+      if (field.type.kind === 'serial')
+        await this.refuse(
+          heading,
+          'serial.none',
+          `SELECT i.line, format('%s: there is no %s with this number. Oikon gives the numbers of new ones: leave the row out, or choose another key.', $1::text, $2::text) AS message
+            FROM ${INCOMING} i WHERE i.is_new`,
+          [field.name, name],
+        );
   }
 
   private async refuseTwice(list: string, words: string): Promise<void> {
@@ -282,6 +317,40 @@ export class Incoming {
         'edit.required',
         `SELECT i.line, format('%s is required. Enter a value.', $1::text) AS message FROM ${INCOMING} i WHERE ${where}`,
         [field.name],
+      );
+    }
+  }
+
+  /** A record names at most one parent by an open link, and one where it is required. */
+  private async checkOpenLinks(): Promise<void> {
+    const { model } = this.input.workspace;
+    for (const { name, links, required } of typeIn(model, this.input.type).openLinks ?? []) {
+      const filled = this.filled.filter(({ field }) => links.includes(field.key));
+      const given = filled.map(
+        ({ column, lookup }) =>
+          `COALESCE(i.${column}::text, ${lookup ? `i.${lookup.column}::text` : 'NULL'})`,
+      );
+      const number = given.length > 0 ? `num_nonnulls(${given.join(', ')})` : '0';
+      const heading = filled[0]?.heading ?? '';
+      await this.refuse(
+        heading,
+        'link.several',
+        `SELECT i.line, format('%s names one record, not several. Leave all but one of these cells empty.', $1::text) AS message
+          FROM ${INCOMING} i WHERE ${number} > 1`,
+        [name],
+      );
+      if (!required) continue;
+      const kept = links.filter((link) => !filled.some(({ field, clears }) => clears && field.key === link));
+      const isKept =
+        kept.length > 0
+          ? `num_nonnulls(${kept.map((link) => `t.${columnOf(link)}`).join(', ')}) > 0`
+          : 'false';
+      await this.refuse(
+        heading,
+        'edit.required',
+        `SELECT i.line, format('%s is required. Fill in one of its links.', $1::text) AS message FROM ${INCOMING} i
+          WHERE ${number} = 0 AND (i.is_new OR NOT EXISTS (SELECT FROM ${this.table} t WHERE t.id = i.id AND ${isKept}))`,
+        [name],
       );
     }
   }

@@ -26,8 +26,10 @@ export class RowReader {
   number = 0;
   refusedNumber = 0;
   readonly #idColumn: string | null;
+  readonly #given: readonly Filled[];
 
   constructor(private readonly input: RowReaderInput) {
+    this.#given = input.filled.filter(({ isEmptied }) => !isEmptied);
     this.#idColumn = input.plan.columns.find(({ field }) => field === 'id')?.column ?? null;
   }
 
@@ -45,7 +47,7 @@ export class RowReader {
     if (flaw !== undefined) return this.refuse(line, '', 'row.shape', flaw);
     const id = this.idOf(line, cells);
     let text = id === null ? null : `${line}\t${id}`;
-    for (const { field, heading, lookup } of this.input.filled) {
+    for (const { field, heading, lookup } of this.#given) {
       const type = lookup ? lookup.by.type : field.type;
       const read = this.read(type, field, cells[heading]);
       if (!read.ok) {

@@ -53,12 +53,13 @@ export async function shadowOf(
       await run(transaction, `CREATE INDEX ON ${SHADOW}.${name} (${columnOf(link)})`);
     await run(transaction, `ANALYZE ${SHADOW}.${name}`);
   }
-  for (const table of ['ledger', 'problem'])
+  for (const table of ['ledger', 'problem', 'serial'])
     await run(
       transaction,
       `CREATE TEMPORARY TABLE ${table} (LIKE ${s}.${table} INCLUDING DEFAULTS INCLUDING INDEXES) ON COMMIT DROP`,
     );
-  await run(transaction, `INSERT INTO ${SHADOW}.problem SELECT * FROM ${s}.problem`);
+  for (const table of ['problem', 'serial'])
+    await run(transaction, `INSERT INTO ${SHADOW}.${table} SELECT * FROM ${s}.${table}`);
   return { ...workspace, schema: SHADOW };
 }
 

@@ -2,6 +2,7 @@ import { type Field, typeIn } from '@/core/model';
 import { type ImportSamples, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { changesSql } from '../store/changes-sql';
+import { numberMade } from '../store/serials';
 import { Binds, bindType, columnOf, quote, readColumn, run, tableOf } from '../store/sql';
 import { fromColumn, toColumn } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
@@ -46,8 +47,12 @@ export class Taken {
   }
 
   /** An empty cell leaves what is there, unless its column says that it clears. */
-  private afterOf({ field, column, clears }: Filled): string {
-    return clears ? `i.${column}` : `COALESCE(i.${column}, t.${columnOf(field.key)})`;
+  private afterOf({ field, column, clears, open }: Filled): string {
+    if (clears) return `i.${column}`;
+    const kept = `COALESCE(i.${column}, t.${columnOf(field.key)})`;
+    if (open.length === 0) return kept;
+    const others = open.map((one) => `i.${one}`).join(', ');
+    return `CASE WHEN num_nonnulls(${others}) > 0 THEN i.${column} ELSE ${kept} END`;
   }
 
   private async findAltered(): Promise<void> {
@@ -85,6 +90,8 @@ export class Taken {
         ) SELECT count(*)::int AS number FROM made`,
       binds.values,
     );
+    const { transaction, workspace } = this.into;
+    await numberMade({ transaction, workspace, type, run: runId });
     return made[0]!.number;
   }
 

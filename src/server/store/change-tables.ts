@@ -20,8 +20,10 @@ import {
   run,
   snake,
   tableOf,
+  uniqueName,
 } from './sql';
-import { bindField, columnSql, createTables, makeUnique, uniqueName } from './tables';
+import { endSerials } from './serials';
+import { bindField, bindOpenLink, columnSql, createTables, freeOpenLink, makeUnique } from './tables';
 import { fromColumn, toColumn } from './values';
 import type { LoadedWorkspace } from './workspace';
 
@@ -75,6 +77,7 @@ export async function applyStep(applying: Applying, step: StorageStep): Promise<
     case 'removeType':
       await run(transaction, `DELETE FROM ${quote(schema)}.problem WHERE type = $1`, [step.type.key]);
       await run(transaction, `DROP TABLE ${tableOf(schema, step.type.key)}`);
+      await endSerials(transaction, schema, step.type.key);
       return;
     case 'addField':
       await addField(transaction, schema, step);
@@ -84,6 +87,10 @@ export async function applyStep(applying: Applying, step: StorageStep): Promise<
       return;
     case 'changeField':
       await changeField(applying, step);
+      return;
+    case 'openLink':
+      await freeOpenLink(transaction, schema, step.type, (step.from ?? step.to!).key);
+      if (step.to) await bindOpenLink(transaction, schema, step.type, step.to);
   }
 }
 
@@ -114,6 +121,7 @@ async function removeField(
   const columns = [columnOf(key), count, sum, errors].map((column) => `DROP COLUMN IF EXISTS ${column}`);
   await run(transaction, `ALTER TABLE ${tableOf(schema, type)} ${columns.join(', ')}`);
   await run(transaction, `DELETE FROM ${quote(schema)}.problem WHERE type = $1 AND field = $2`, [type, key]);
+  await endSerials(transaction, schema, type, key);
 }
 
 async function changeField(applying: Applying, step: FieldStep): Promise<void> {
@@ -124,6 +132,8 @@ async function changeField(applying: Applying, step: FieldStep): Promise<void> {
   if (from.unique)
     await run(transaction, `DROP INDEX ${quote(workspace.schema)}.${quote(uniqueName(type, to.key))}`);
   if (from.required) await run(transaction, `ALTER TABLE ${table} ALTER COLUMN ${column} DROP NOT NULL`);
+  if (from.type.kind === 'serial' && to.type.kind !== 'serial')
+    await endSerials(transaction, workspace.schema, type, to.key);
   if (isConverted(from.type, to.type)) await convert(applying, step);
   if (to.required) {
     await fillEmpty(applying, step);

@@ -21,7 +21,13 @@ export async function copyAll(
   schema: string,
 ): Promise<void> {
   await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
-  for (const table of ['run', 'ledger', 'problem', ...source.model.types.map(({ key }) => snake(key))])
+  for (const table of [
+    'run',
+    'serial',
+    'ledger',
+    'problem',
+    ...source.model.types.map(({ key }) => snake(key)),
+  ])
     await copyTable(transaction, source.schema, schema, table);
   await goOn(transaction, schema, 'run');
   await run(

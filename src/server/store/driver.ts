@@ -20,6 +20,7 @@ import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from 
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
+import { takeSerials } from './serials';
 import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
 import { readTakenAlong } from './taken-along';
 import { fromColumn, keptFrom, keptReads, readRows, rowColumns, rowFrom } from './values';
@@ -104,6 +105,8 @@ export class PostgresDriver {
         return readTakenAlong(this.transaction, this.workspace, need.roots);
       case 'accumulators':
         return this.accumulators(need);
+      case 'serials':
+        return this.serials(need);
       case 'workOut':
         return this.workOut(need.work);
       case 'write':
@@ -186,6 +189,11 @@ export class PostgresDriver {
     const unknown = ids.filter((id) => !find(id));
     const read = await readRows(this.transaction, this.workspace, type, unknown, this.workspace.epoch);
     return { rows: new Map([...known, ...read].map((row) => [row.id, row])), known: true };
+  }
+
+  private async serials({ type, field, count }: Extract<Need, { kind: 'serials' }>): Promise<number> {
+    await this.begun;
+    return takeSerials(this.transaction, this.workspace.schema, { type, field, count });
   }
 
   /** All that lies above over a self link: what is known by walking, the rest level by level in one statement. */

@@ -1,6 +1,7 @@
 import type { Row } from '@/core/engine';
 import { copyRows } from './copy';
 import { insertRun } from './run-writer';
+import { numberMade } from './serials';
 import { inSave } from './transactions';
 import type { LoadedWorkspace } from './workspace';
 
@@ -28,7 +29,9 @@ export function loadRows(
       const run = await insertRun(transaction, fresh.schema, { kind: 'load', person, note: 'Loaded' });
       for (const { key } of fresh.model.types) {
         const ofType = byType.get(key);
-        if (ofType) await copyRows(transaction, fresh, key, run, ofType);
+        if (!ofType) continue;
+        await copyRows(transaction, fresh, key, run, ofType);
+        await numberMade({ transaction, workspace: fresh, type: key, run });
       }
     },
   );

@@ -8,6 +8,7 @@ import {
   type Row,
   type TakenAlong,
 } from '@/core/engine';
+import { nextSerial } from './serials';
 import { follow } from '@/core/model';
 import type { CompiledRollUp } from '@/core/rules';
 import type { Transaction } from 'sequelize';
@@ -43,6 +44,7 @@ export class LoadingDriver {
     if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
     if (need.kind === 'above') await this.loadAbove(need.set.type, need.link.link, need.set.ids);
     if (need.kind === 'takenAlong') return this.takenAlong(need.roots);
+    if (need.kind === 'serials') return nextSerial(this.transaction, this.workspace.schema, need);
     if (need.kind === 'everything') await this.loadType(need.type);
     if (need.kind === 'workOut')
       for (const { rule, targets } of need.work) await this.loadInputs(rule, targets.ids);

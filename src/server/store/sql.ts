@@ -41,6 +41,15 @@ export function snake(key: string): string {
 export const tableOf = (schema: string, type: string): string => `${quote(schema)}.${quote(snake(type))}`;
 export const columnOf = (field: string): string => quote(snake(field));
 
+const hashed = (text: string): string => createHash('sha256').update(text).digest('hex').slice(0, 24);
+
+/** The name of a unique field's index. Records in the bin don't count. */
+export const uniqueName = (type: string, field: string): string => `one_${hashed(`${type}.${field}`)}`;
+/** The name of a serial field's index. */
+export const uniqueSerial = (type: string, field: string): string => `serial_${hashed(`${type}.${field}`)}`;
+/** The name of what holds records to an open link. */
+export const openLinkName = (type: string, open: string): string => `open_${hashed(`${type}.${open}`)}`;
+
 /**
  * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own. They are there once a rule
  * that can be kept by difference was live on the field; NULL means unknown.
@@ -191,6 +200,8 @@ export function columnType(type: ValueType, places: number): string {
       return `numeric(${30 + places}, ${places})`;
     case 'rating':
       return 'smallint';
+    case 'serial':
+      return 'bigint';
     case 'yesNo':
       return 'boolean';
     case 'date':
@@ -224,12 +235,15 @@ export const bindType = (type: ValueType): string =>
     text: 'text',
     longText: 'text',
     choice: 'text',
+    serial: 'numeric',
   })[type.kind];
 
 /** Reads a column in the form of `fromColumn`: exact decimals and dates as text. */
 export function readColumn(type: ValueType, sql: string): string {
   if (type.kind === 'dateTime') return `to_char(${sql} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
-  return ['number', 'money', 'rating', 'date', 'person', 'link'].includes(type.kind) ? `${sql}::text` : sql;
+  return ['number', 'money', 'rating', 'date', 'person', 'link', 'serial'].includes(type.kind)
+    ? `${sql}::text`
+    : sql;
 }
 
 /** What statements about a workspace's records need to know. */

@@ -1,8 +1,8 @@
-import { createHash } from 'node:crypto';
-import { type Field, type Model, type RecordType } from '@/core/model';
+import { type Field, type Model, type OpenLink, type RecordType } from '@/core/model';
 import { placesOf } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { columnOf, columnType, quote, run, snake, tableOf } from './sql';
+import { startSerial } from './serials';
+import { columnOf, columnType, openLinkName, quote, run, snake, tableOf, uniqueName } from './sql';
 
 /** A name that PostgreSQL doesn't cut: at most 63 bytes. */
 const named = (type: string, what: string): string => quote(`${snake(type)}_${what}`.slice(0, 63));
@@ -37,11 +37,38 @@ export async function createTables(
       `CREATE INDEX ${named(type.key, 'in_bin')} ON ${table} (deleted_run) WHERE deleted_run IS NOT NULL`,
     );
   }
-  for (const type of types)
+  for (const type of types) {
     for (const field of type.fields) await bindField(transaction, schema, type.key, field);
+    for (const open of type.openLinks ?? []) await bindOpenLink(transaction, schema, type.key, open);
+  }
 }
 
-/** What holds a column to others: for a link its foreign key and index, for a unique field its index. */
+/** Holds each record to at most one of the links, or to one where it is required. */
+export async function bindOpenLink(
+  transaction: Transaction,
+  schema: string,
+  type: string,
+  { key, links, required }: OpenLink,
+): Promise<void> {
+  const filled = `num_nonnulls(${links.map(columnOf).join(', ')})`;
+  await run(
+    transaction,
+    `ALTER TABLE ${tableOf(schema, type)} ADD CONSTRAINT ${quote(openLinkName(type, key))} CHECK (${filled} ${required ? '= 1' : '<= 1'})`,
+  );
+}
+
+export const freeOpenLink = (
+  transaction: Transaction,
+  schema: string,
+  type: string,
+  open: string,
+): Promise<unknown> =>
+  run(
+    transaction,
+    `ALTER TABLE ${tableOf(schema, type)} DROP CONSTRAINT IF EXISTS ${quote(openLinkName(type, open))}`,
+  );
+
+/** What holds a column to others: a link’s foreign key and index, a unique field’s index, where a serial number stands. */
 export async function bindField(
   transaction: Transaction,
   schema: string,
@@ -57,12 +84,9 @@ export async function bindField(
     );
     await run(transaction, `CREATE INDEX ${named(type, `by_${snake(field.key)}`)} ON ${table} (${column})`);
   }
+  if (field.type.kind === 'serial') await startSerial(transaction, schema, type, field.key);
   if (field.unique) await run(transaction, makeUnique(schema, type, field.key));
 }
-
-/** The name of a unique field's index. Records in the bin don't count. */
-export const uniqueName = (type: string, field: string): string =>
-  `one_${createHash('sha256').update(`${type}.${field}`).digest('hex').slice(0, 24)}`;
 
 export const makeUnique = (schema: string, type: string, field: string): string =>
   `CREATE UNIQUE INDEX ${quote(uniqueName(type, field))} ON ${tableOf(schema, type)} (${columnOf(field)}) WHERE deleted_run IS NULL`;

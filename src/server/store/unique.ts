@@ -1,5 +1,5 @@
 import { Refusal } from '../refusal';
-import { uniqueName } from './tables';
+import { uniqueName } from './sql';
 import type { LoadedWorkspace } from './workspace';
 
 interface Clash {

@@ -33,7 +33,8 @@ export function toColumn(type: ValueType, value: Value): unknown {
 /** A value as `readColumn` gives it. Stored values were checked on their way in, so they are only given their form. */
 export function fromColumn(type: ValueType, stored: unknown): Value {
   if (stored === null || stored === undefined) return null;
-  if (type.kind === 'number' || type.kind === 'rating') return new Decimal(stored as string);
+  if (type.kind === 'number' || type.kind === 'rating' || type.kind === 'serial')
+    return new Decimal(stored as string);
   if (type.kind === 'money') return { amount: new Decimal(stored as string), currency: type.currency };
   return stored as Value;
 }

@@ -21,7 +21,7 @@ import { cellKey } from '../kit/cell-key';
 import { ValueInput } from '../kit/value-input';
 import { article } from '../kit/article';
 import { columnsFor } from './columns';
-import { EditableCell } from './editable-cell';
+import { EditableCell } from '../kit/editable-cell';
 
 /** What every part of the tree needs to know. */
 export interface TreeScope {

@@ -214,7 +214,7 @@ function fieldsOf(columns: readonly Drafted[], plural: string): Field[] {
 }
 
 /** Kinds that a column of text can become; a link to each type that there is. */
-const KINDS = (Object.keys(KIND_NAMES) as Kind[]).filter((kind) => kind !== 'link');
+const KINDS = (Object.keys(KIND_NAMES) as Kind[]).filter((kind) => kind !== 'link' && kind !== 'serial');
 
 function kindChoices(types: readonly RecordType[]) {
   return [

@@ -113,6 +113,22 @@ export function ValueInput(props: ValueInputProps) {
           onChange={(event) => onChange(event.target.value || null)}
         />
       );
+    case 'serial': {
+      const digits = String(value ?? '');
+      return (
+        <Input
+          {...common}
+          inputMode="numeric"
+          prefix={type.prefix ? <span className="quiet">{type.prefix}</span> : undefined}
+          value={digits}
+          onChange={({ target }) => {
+            const typed = target.value.trim();
+            const bare = typed.startsWith(type.prefix) ? typed.slice(type.prefix.length) : typed;
+            onChange(bare || null);
+          }}
+        />
+      );
+    }
     case 'person':
       return <PersonInput {...props} />;
     case 'link':

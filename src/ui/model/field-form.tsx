@@ -1,10 +1,20 @@
 'use client';
 
 import type { Field, LinkPolicy, OptionList, RecordType } from '@/core/model';
-import { type Kind, KIND_NAMES, kindsInto, type Option, type Replaced, type ValueType } from '@/core/values';
-import { ArrowDownOutlined, ArrowUpOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons';
+import {
+  Decimal,
+  displaySerial,
+  type Kind,
+  KIND_NAMES,
+  kindsInto,
+  type Option,
+  type Replaced,
+  type ValueType,
+} from '@/core/values';
+import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import { useId } from 'react';
+import { MoveButtons } from '../kit/move-buttons';
 import { ValueInput } from '../kit/value-input';
 import { keyOf } from '@/core/model';
 
@@ -44,16 +54,20 @@ export function typeOfKind(kind: Kind, before: ValueType, types: readonly Record
         : { kind, options: [] };
     case 'link':
       return { kind, target: types[0]?.key ?? '' };
+    case 'serial':
+      return { kind, prefix: '', digits: 4 };
     default:
       return { kind };
   }
 }
 
-const POLICIES: readonly { value: LinkPolicy; label: string }[] = [
+export const POLICIES: readonly { value: LinkPolicy; label: string }[] = [
   { value: 'refuse', label: 'the deletion is refused' },
   { value: 'clear', label: 'it loses the link' },
   { value: 'delete', label: 'it is deleted too' },
 ];
+
+const withoutFlags = ({ required: _required, unique: _unique, ...others }: Field): Field => others;
 
 /** A field's name, kind and settings. */
 export function FieldForm({ draft, onChange, before, types, lists }: FieldFormProps) {
@@ -63,6 +77,7 @@ export function FieldForm({ draft, onChange, before, types, lists }: FieldFormPr
   const put = (change: Partial<Field>) => onChange({ ...draft, field: { ...field, ...change } });
   const kinds = before ? kindsInto(before.type.kind) : ALL_KINDS;
   const isLink = field.type.kind === 'link';
+  const isSerial = field.type.kind === 'serial';
   return (
     <div className="model-form">
       <label htmlFor={id('name')}>Name</label>
@@ -81,7 +96,8 @@ export function FieldForm({ draft, onChange, before, types, lists }: FieldFormPr
         options={kinds.map((kind) => ({ value: kind, label: KIND_NAMES[kind] }))}
         onChange={(kind: Kind) => {
           const { default: _gone, ...others } = field;
-          onChange({ ...draft, field: { ...others, type: typeOfKind(kind, field.type, types) } });
+          const kept = kind === 'serial' ? withoutFlags(others) : others;
+          onChange({ ...draft, field: { ...kept, type: typeOfKind(kind, field.type, types) } });
         }}
       />
       <KindSettings {...{ draft, onChange, before, types, lists, id }} />
@@ -104,8 +120,8 @@ export function FieldForm({ draft, onChange, before, types, lists }: FieldFormPr
           />
         </>
       ) : null}
-      <span />
-      <span>
+      {isSerial ? null : <span />}
+      <span hidden={isSerial}>
         <Checkbox
           checked={field.required ?? false}
           onChange={(event) => put({ required: event.target.checked })}
@@ -121,7 +137,7 @@ export function FieldForm({ draft, onChange, before, types, lists }: FieldFormPr
           </Checkbox>
         )}
       </span>
-      {isLink || field.type.kind === 'person' ? null : (
+      {isLink || isSerial || field.type.kind === 'person' ? null : (
         <>
           <label htmlFor={id('default')}>Default</label>
           <ValueInput
@@ -236,6 +252,33 @@ function KindSettings(props: SettingsProps) {
           />
         </>
       );
+    case 'serial':
+      return (
+        <>
+          <label htmlFor={id('prefix')}>Prefix</label>
+          <Input
+            id={id('prefix')}
+            maxLength={20}
+            value={type.prefix}
+            placeholder="such as INS-"
+            onChange={(event) => put({ ...type, prefix: event.target.value })}
+          />
+          <label htmlFor={id('digits')}>Digits at least</label>
+          <InputNumber
+            id={id('digits')}
+            min={1}
+            max={12}
+            precision={0}
+            value={type.digits}
+            onChange={(digits) => put({ ...type, digits: digits ?? 1 })}
+          />
+          <span />
+          <span className="quiet">
+            Oikon gives the next number to each new record, the first being{' '}
+            {displaySerial(type, new Decimal(1))}. It stays, and is never given twice.
+          </span>
+        </>
+      );
     default:
       return null;
   }
@@ -286,8 +329,6 @@ export function OptionRows({
 }) {
   const at = (index: number, option: Option | null) =>
     option ? options.with(index, option) : options.toSpliced(index, 1);
-  const swap = (index: number, other: number) =>
-    options.with(index, options[other]!).with(other, options[index]!);
   const add = () =>
     onChange([
       ...options,
@@ -305,22 +346,7 @@ export function OptionRows({
             onChange={(event) => onChange(at(index, { ...option, name: event.target.value }))}
             onPressEnter={add}
           />
-          <Button
-            size="small"
-            type="text"
-            icon={<ArrowUpOutlined />}
-            aria-label={`Move ${option.name} up`}
-            disabled={index === 0}
-            onClick={() => onChange(swap(index, index - 1))}
-          />
-          <Button
-            size="small"
-            type="text"
-            icon={<ArrowDownOutlined />}
-            aria-label={`Move ${option.name} down`}
-            disabled={index === options.length - 1}
-            onClick={() => onChange(swap(index, index + 1))}
-          />
+          <MoveButtons {...{ index, name: option.name, items: options }} onChange={onChange} />
           <Button
             size="small"
             type="text"

@@ -1,10 +1,15 @@
 import type { RecordType } from '@/core/model';
 import { KIND_NAMES } from '@/core/values';
 import { COLOURS, FONTS } from '../theme/tokens';
-import { type MapLayout, pathOf } from './map-layout';
+import { type MapLayout, type MapLine, pathOf } from './map-layout';
 
 const escaped = (text: string): string =>
   text.replace(/[&<>"]/g, (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[mark]!);
+
+const strokeOf = (kind: MapLine['kind'], isRequired: boolean): string =>
+  kind === 'open'
+    ? 'stroke-width="2.4" stroke-linecap="round" stroke-dasharray="0.1 5"'
+    : `stroke-width="1.4"${isRequired ? '' : ' stroke-dasharray="5 4"'}`;
 
 /** The map as a picture that stands alone. */
 export function mapSvg({ boxes, lines, width, height }: MapLayout): string {
@@ -13,9 +18,10 @@ export function mapSvg({ boxes, lines, width, height }: MapLayout): string {
       ({
         points,
         isRequired,
+        kind,
         name,
         label,
-      }) => `<path d="${pathOf(points)}" fill="none" stroke="${COLOURS.slate}" stroke-width="1.4"${isRequired ? '' : ' stroke-dasharray="5 4"'}/>
+      }) => `<path d="${pathOf(points)}" fill="none" stroke="${COLOURS.slate}" ${strokeOf(kind, isRequired)}/>
 <text x="${label.x}" y="${label.y + 4}" text-anchor="middle" font-size="11" fill="${COLOURS.slate}">${escaped(name)}</text>`,
     ),
     ...boxes.map(

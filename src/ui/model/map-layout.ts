@@ -1,5 +1,5 @@
 import { Graph, layout } from '@dagrejs/dagre';
-import type { RecordType } from '@/core/model';
+import { openLinkOf, type RecordType } from '@/core/model';
 
 export interface Point {
   readonly x: number;
@@ -26,7 +26,7 @@ export interface MapLine {
   readonly name: string;
   readonly otherEnd: string;
   readonly isRequired: boolean;
-  readonly kind: 'link' | 'self';
+  readonly kind: 'link' | 'self' | 'open';
   readonly points: readonly Point[];
   /** The middle of its name's place. */
   readonly label: Point;
@@ -76,6 +76,7 @@ export function layOut(types: readonly RecordType[]): MapLayout {
   const lines = links.map(({ type, field, parent }): MapLine => {
     const id = `${type.key}.${field.key}`;
     const isSelf = parent === type.key;
+    const open = openLinkOf(type, field.key);
     const box = boxOf(type.key);
     const edge = isSelf
       ? {
@@ -85,8 +86,9 @@ export function layOut(types: readonly RecordType[]): MapLayout {
         }
       : (graph.edge({ v: parent, w: type.key, name: id }) as Point & { points: Point[] });
     return {
-      ...{ id, type: type.key, link: field.key, parent, name: field.name, otherEnd: field.otherEnd ?? '' },
-      ...{ isRequired: field.required ?? false, kind: isSelf ? 'self' : 'link' },
+      ...{ id, type: type.key, link: field.key, parent, otherEnd: field.otherEnd ?? '' },
+      ...{ name: open?.name ?? field.name, isRequired: field.required ?? false },
+      kind: open ? 'open' : isSelf ? 'self' : 'link',
       points: isSelf ? edge.points : [...edge.points].reverse(),
       label: { x: edge.x, y: edge.y },
     };

@@ -118,14 +118,26 @@ function headAt(points: MapLine['points']): string {
   return `M ${at.x} ${at.y} L ${x - dy * 5} ${y + dx * 5} L ${x + dy * 5} ${y - dx * 5} Z`;
 }
 
+/** Of an open link: a ring at each parent’s end. */
+function ringAt(points: MapLine['points']): { x: number; y: number } {
+  const [at, before] = [points.at(-1)!, points.at(-2)!];
+  const length = Math.hypot(at.x - before.x, at.y - before.y) || 1;
+  return { x: at.x - ((at.x - before.x) / length) * 5, y: at.y - ((at.y - before.y) / length) * 5 };
+}
+
 function Line({ id, data }: EdgeProps<LineEdge>) {
   const { line, isMarked } = data!;
-  const kind = `map-line ${line.isRequired ? '' : 'map-optional'} ${isMarked ? 'map-line-marked' : ''}`;
+  const form = line.kind === 'open' ? 'map-open' : line.isRequired ? '' : 'map-optional';
+  const kind = `map-line ${form} ${isMarked ? 'map-line-marked' : ''}`;
+  const ring = ringAt(line.points);
   const path = pathOf(line.points);
   return (
     <>
       <BaseEdge id={id} path={path} className={kind} />
       <path d={footAt(line.points)} className={`map-line ${isMarked ? 'map-line-marked' : ''}`} />
+      {line.kind === 'open' && !isMarked ? (
+        <circle cx={ring.x} cy={ring.y} r={4} className="map-ring" />
+      ) : null}
       {isMarked ? <path d={headAt(line.points)} className="map-head" /> : null}
       <EdgeLabelRenderer>
         <div

@@ -16,7 +16,9 @@ import { TemplateDialog } from '../intake/template-dialog';
 import { mapMermaid, mapSvg } from './map-export';
 import type { MapLayout } from './map-layout';
 import './model.css';
+import { OpenLinkDialog, RemoveOpenLinkDialog } from './open-link-dialog';
 import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';
+import { OrderDialog } from './order-dialog';
 import { SectionsDialog } from './sections-dialog';
 import { RemoveSelectionDialog, SelectionDialog } from './selection-dialog';
 import { TypePanel } from './type-panel';
@@ -42,6 +44,8 @@ export type Open =
       readonly type: string;
       readonly selection: string;
     }
+  | { readonly kind: 'addOpenLink' | 'order'; readonly type: string }
+  | { readonly kind: 'changeOpenLink' | 'removeOpenLink'; readonly type: string; readonly open: string }
   | { readonly kind: 'changeField' | 'removeField'; readonly type: string; readonly field: string };
 
 /** The types of record and their links, drawn and listed; each can be looked into and changed. */
@@ -183,6 +187,20 @@ function Dialog({ open, view, onClose, onChoose }: OpenDialogProps) {
     case 'addField':
     case 'addLink':
       return <FieldDialog {...common} type={type} before={null} isLink={open.kind === 'addLink'} />;
+    case 'order':
+      return <OrderDialog {...common} type={type} />;
+    case 'addOpenLink':
+      return <OpenLinkDialog {...read} type={type} before={null} />;
+    case 'changeOpenLink':
+    case 'removeOpenLink': {
+      const link = type.openLinks?.find(({ key }) => key === open.open);
+      if (!link) return null;
+      return open.kind === 'changeOpenLink' ? (
+        <OpenLinkDialog {...read} type={type} before={link} />
+      ) : (
+        <RemoveOpenLinkDialog {...read} type={type} open={link} />
+      );
+    }
     case 'arrange':
       return <SectionsDialog {...read} type={type} />;
     case 'addSelection':

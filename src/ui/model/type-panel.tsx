@@ -1,8 +1,17 @@
 'use client';
 
 import { describe, typeCondition } from '@/core/expression';
-import { type Field, type Link as ModelLink, type Model, type RecordType, typeIn } from '@/core/model';
-import { KIND_NAMES, type ValueType } from '@/core/values';
+import {
+  type Field,
+  fieldIn,
+  type Link as ModelLink,
+  type Model,
+  type OpenLink,
+  openLinkOf,
+  type RecordType,
+  typeIn,
+} from '@/core/model';
+import { Decimal, displaySerial, KIND_NAMES, type ValueType } from '@/core/values';
 import { Button } from 'antd';
 import { Link } from '../kit/navigation';
 import type { Open } from './model-page';
@@ -43,6 +52,9 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
           </tr>
         </thead>
         <tbody>
+          {(type.openLinks ?? []).map((open) => (
+            <OpenLinkRow key={open.key} {...{ model, type, open, onOpen }} />
+          ))}
           {type.fields.map((field) => (
             <FieldRow
               key={field.key}
@@ -57,8 +69,10 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
       <div className="type-actions">
         <Button onClick={() => onOpen({ kind: 'addField', type: type.key })}>Add a field</Button>
         <Button onClick={() => onOpen({ kind: 'addLink', type: type.key })}>Add a link</Button>
+        <Button onClick={() => onOpen({ kind: 'addOpenLink', type: type.key })}>Add an open link</Button>
         <Button onClick={() => onOpen({ kind: 'addSelection', type: type.key })}>Add a selection</Button>
         <Button onClick={() => onOpen({ kind: 'arrange', type: type.key })}>Arrange its page …</Button>
+        <Button onClick={() => onOpen({ kind: 'order', type: type.key })}>Order its fields …</Button>
         <Button onClick={() => onOpen({ kind: 'changeType', type: type.key })}>Change the type …</Button>
         <Button danger onClick={() => onOpen({ kind: 'removeType', type: type.key })}>
           Remove …
@@ -85,6 +99,8 @@ function kindWords(model: Model, type: ValueType): string {
     case 'choice':
     case 'choices':
       return `${KIND_NAMES[type.kind]} of ${type.options.length}`;
+    case 'serial':
+      return `${KIND_NAMES.serial}, ${displaySerial(type, new Decimal(1))} on`;
     case 'link':
       return `link to ${typeIn(model, type.target).name}`;
     default:
@@ -105,6 +121,7 @@ function FieldRow({ model, type, field, rules, isChosen, onField, onOpen }: RowP
   const keeper = used.find(({ rule, use }) => use === 'writes' && rule.state === 'live');
   const flags = [
     field.key === type.title ? 'names the record' : '',
+    openLinkOf(type, field.key) ? `one of ${openLinkOf(type, field.key)!.name}` : '',
     field.required ? 'required' : '',
     field.unique ? 'unique' : '',
     (field.type.kind === 'choice' || field.type.kind === 'choices') && field.type.list ? 'from a list' : '',
@@ -144,6 +161,47 @@ function FieldRow({ model, type, field, rules, isChosen, onField, onOpen }: RowP
             Remove
           </Button>
         )}
+      </td>
+    </tr>
+  );
+}
+
+/** A link whose parent may be of several types; its links stand among the fields. */
+function OpenLinkRow({
+  model,
+  type,
+  open,
+  onOpen,
+}: Pick<TypePanelProps, 'model' | 'type' | 'onOpen'> & { open: OpenLink }) {
+  const parents = open.links.flatMap((link) => {
+    const { type: of } = fieldIn(model, type.key, link);
+    return of.kind === 'link' ? [typeIn(model, of.target).name] : [];
+  });
+  return (
+    <tr>
+      <td>
+        {open.name}
+        {open.required ? <div className="flags">required</div> : null}
+        {open.help ? <div className="quiet">{open.help}</div> : null}
+      </td>
+      <td>open link to {parents.join(' or ')}</td>
+      <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
+        <Button
+          size="small"
+          type="text"
+          aria-label={`Change ${open.name}`}
+          onClick={() => onOpen({ kind: 'changeOpenLink', type: type.key, open: open.key })}
+        >
+          Change
+        </Button>
+        <Button
+          size="small"
+          type="text"
+          aria-label={`Remove ${open.name}`}
+          onClick={() => onOpen({ kind: 'removeOpenLink', type: type.key, open: open.key })}
+        >
+          Remove
+        </Button>
       </td>
     </tr>
   );

@@ -88,7 +88,9 @@ function stepWords({ kind, name, typeName, stored, altered, lost }: StepView): s
     case 'addField':
       return stored === 0
         ? `Adds ${name} to ${typeName}; it is empty in records that are there.`
-        : `Adds ${name} to ${typeName}, and fills it with its default in ${records(stored)}.`;
+        : `Adds ${name} to ${typeName}, and fills it in ${records(stored)} that ${stored === 1 ? 'is' : 'are'} there.`;
+    case 'openLink':
+      return `${name} of ${typeName} becomes an open link by its links, or stops being one; every stored link stays as it is.`;
     case 'removeField':
       return stored === 0
         ? `Removes ${name} of ${typeName}, which is empty everywhere.`

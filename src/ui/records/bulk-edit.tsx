@@ -100,7 +100,9 @@ function BulkEditDialog({ model, view, type, marked, onClose, onDone }: BulkEdit
     view.keepers.some(
       (keeper) => keeper.type === type && keeper.field === key && keeper.rule.state === 'live',
     );
-  const offered = fields.filter((field) => !isKept(field.key) && !field.unique && field.key !== title);
+  const offered = fields.filter(
+    (field) => !isKept(field.key) && !field.unique && field.key !== title && field.type.kind !== 'serial',
+  );
   const [key, setKey] = useState<string | null>(null);
   const [value, setValue] = useState<WireValue>(null);
   const [isEntered, setEntered] = useState(false);

@@ -2,11 +2,13 @@
 
 import type { Field, Link as ModelLink, Model } from '@/core/model';
 import type { ModelView, WireRecord } from '@/core/verify';
+import { Button } from 'antd';
 import { useState } from 'react';
 import { Link } from '../kit/navigation';
 import { useRecords } from '../api/queries';
 import { article } from '../kit/article';
 import { ProblemNotice } from '../kit/problem-notice';
+import { ChildEditor } from './child-editor';
 import { hiddenLists } from './sections';
 import { Trend } from './trend';
 import { countWords, isAmount, listColumns, wordsFor } from './words';
@@ -118,6 +120,7 @@ interface ChildListProps {
 }
 
 function ChildList({ model, view, link, parent }: ChildListProps) {
+  const [isEditing, setEditing] = useState(false);
   const { data, error } = useRecords(link.type, { filter: { [link.link]: parent }, limit: MOST_SHOWN });
   const type = model.type(link.type)!;
   const isKept = ({ key }: Field) =>
@@ -143,12 +146,24 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
             : ''}
         </span>
         {data && data.records.length > 0 ? <Trend {...{ model, link, parent }} /> : null}
+        {data && data.records.length > 0 && !isEditing ? (
+          <Button size="small" type="text" className="child-edit" onClick={() => setEditing(true)}>
+            Edit here
+          </Button>
+        ) : null}
         <Link className="child-add" href={`/records/${link.type}/new?${link.link}=${parent}`}>
           Add {article(type.name)} {type.name.toLowerCase()}
         </Link>
       </div>
       <ProblemNotice error={error} />
-      {data && data.records.length > 0 ? (
+      {data && isEditing ? (
+        <ChildEditor
+          {...{ model, view, link }}
+          records={data.records}
+          names={data.names}
+          onClose={() => setEditing(false)}
+        />
+      ) : data && data.records.length > 0 ? (
         <div className="child-rows">
           <table className="members">
             <thead>

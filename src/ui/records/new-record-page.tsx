@@ -58,11 +58,16 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
   const [problem, setProblem] = useState<Error | null>(null);
   const empty: WireRecord = { type, id: '', version: 1, deleted: false, values: {}, errors: {} };
   const changed = recordType.fields.filter(({ key }) => key in entered);
-  const isInvalid = recordType.fields.some(
-    (field) =>
-      (field.required && (entered[field.key] ?? null) === null) ||
-      (field.key in entered && problemOf(field, entered[field.key] ?? null).length > 0),
+  const isMissing = (recordType.openLinks ?? []).some(
+    ({ required, links }) => required && links.every((link) => (entered[link] ?? null) === null),
   );
+  const isInvalid =
+    isMissing ||
+    recordType.fields.some(
+      (field) =>
+        (field.required && (entered[field.key] ?? null) === null) ||
+        (field.key in entered && problemOf(field, entered[field.key] ?? null).length > 0),
+    );
   const save = async () => {
     setBusy(true);
     setProblem(null);
@@ -102,7 +107,7 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
           <RecordFields
             {...{ model, view, names, entered, changed, problem }}
             record={empty}
-            onEnter={(field, value) => setEntered({ ...entered, [field]: value })}
+            onEnter={(values) => setEntered({ ...entered, ...values })}
           />
           <div className="record-save">
             <Unplaced model={model} type={type} problem={problem} />

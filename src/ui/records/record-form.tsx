@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field, Model } from '@/core/model';
+import { type Field, type Model, openLinkOf } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import {
   type KeeperView,
@@ -20,6 +20,7 @@ import { ValueInput } from '../kit/value-input';
 import { usePerson } from '../shell/person';
 import { RollUpGlyph } from '../theme/glyphs';
 import { ConflictDialog } from './conflict-dialog';
+import { OpenLinkField } from './open-link-field';
 import { sectionsOf } from './sections';
 import { wordsFor } from './words';
 
@@ -69,9 +70,9 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
         {...{ model, view, names, onOpen, entered, changed }}
         record={seen}
         problem={saving.problem}
-        onEnter={(field, value) => {
+        onEnter={(next) => {
           setBase(seen);
-          setEntered({ ...entered, [field]: value });
+          setEntered({ ...entered, ...next });
         }}
       />
       <div className="record-save">
@@ -118,7 +119,7 @@ interface FieldsProps {
   readonly entered: Entered;
   readonly changed: readonly Field[];
   readonly problem: Error | null;
-  readonly onEnter: (field: string, value: WireValue) => void;
+  readonly onEnter: (values: Entered) => void;
   /** Left out for a record that isn't there yet: what rules keep on it comes with the save. */
   readonly onOpen?: (field: string) => void;
 }
@@ -137,6 +138,29 @@ export function RecordFields(props: FieldsProps) {
           {name ? <legend>{name}</legend> : null}
           <div className="record-fields">
             {fields.map((field) => {
+              const open = openLinkOf(model.type(record.type)!, field.key);
+              if (open) {
+                const isFirst = fields.find(({ key }) => open.links.includes(key)) === field;
+                const wrong = [open.key, ...open.links].find((key) => problems.has(key));
+                return isFirst ? (
+                  <OpenLinkField
+                    key={open.key}
+                    {...{ model, open, values, names, onEnter }}
+                    type={record.type}
+                    problem={wrong === undefined ? undefined : problems.get(wrong)}
+                  />
+                ) : null;
+              }
+              if (field.type.kind === 'serial')
+                return (
+                  <div key={field.key} className="record-field">
+                    <span className="record-label">{field.name}</span>
+                    <span className="given-value">
+                      {record.id ? wordsFor(field, record.values[field.key], names) : 'given when saved'}
+                    </span>
+                    {field.help ? <p className="field-help">{field.help}</p> : null}
+                  </div>
+                );
               const keeper = view.keepers.find(
                 ({ type, field: key }) => type === record.type && key === field.key,
               );
@@ -166,7 +190,7 @@ export function RecordFields(props: FieldsProps) {
                     value={value}
                     title={typeof value === 'string' ? names[value] : undefined}
                     isWrong={problems.has(field.key)}
-                    onChange={(next) => onEnter(field.key, next)}
+                    onChange={(next) => onEnter({ [field.key]: next })}
                   />
                   {problems.has(field.key) ? (
                     <p role="alert" className="field-problem">
@@ -195,7 +219,11 @@ export function RecordFields(props: FieldsProps) {
 /** A problem that no field shows. */
 export function Unplaced({ model, type, problem }: { model: Model; type: string; problem: Error | null }) {
   const isPlaced =
-    problem instanceof ApiProblem && problem.errors.some(({ place }) => place && model.field(type, place));
+    problem instanceof ApiProblem &&
+    problem.errors.some(
+      ({ place }) =>
+        place && (model.field(type, place) ?? model.type(type)?.openLinks?.find(({ key }) => key === place)),
+    );
   return problem && !isPlaced ? <ProblemNotice error={problem} /> : null;
 }
 

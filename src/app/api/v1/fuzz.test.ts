@@ -262,7 +262,10 @@ const anyValueType = fc.oneof(
         'choice',
         'choices',
         'link',
+        'serial',
       ),
+      prefix: anyText,
+      digits: fc.constantFrom(0, 4, 13),
       scale: fc.constantFrom(-1, 0, 2, 20, 21),
       currency: fc.constantFrom('GBP', 'EUR', 'XXX', ''),
       lowest: fc.constantFrom(0, 1, 9),
@@ -281,6 +284,10 @@ const anyModelField = fc.record(
   },
   { requiredKeys: ['key', 'name', 'type'] },
 );
+const anyOpenLink = fc.record(
+  { key: anyText, name: anyText, links: fc.array(anyField, { maxLength: 3 }), required: fc.boolean() },
+  { requiredKeys: ['key', 'name', 'links'] },
+);
 const anyModelChange = fc.oneof(
   fc.record({ kind: fc.constant('addField'), type: anyType, field: anyModelField }),
   fc.record(
@@ -292,6 +299,9 @@ const anyModelChange = fc.oneof(
   ),
   fc.record({ kind: fc.constant('removeField'), type: anyType, key: anyField }),
   fc.record({ kind: fc.constant('moveField'), type: anyType, key: anyField, to: fc.nat(9) }),
+  fc.record({ kind: fc.constant('addOpenLink'), type: anyType, openLink: anyOpenLink }),
+  fc.record({ kind: fc.constant('changeOpenLink'), type: anyType, to: anyOpenLink }),
+  fc.record({ kind: fc.constant('removeOpenLink'), type: anyType, key: anyField }),
   fc.record({ kind: fc.constant('removeType'), key: anyType }),
   fc.record({
     kind: fc.constant('addType'),

@@ -4,7 +4,7 @@ import type { Field } from '@/core/model';
 import { displayValue, parseValue, type WireValue } from '@/core/values';
 import { Tooltip } from 'antd';
 import { useEffect, useRef, useState } from 'react';
-import { ValueInput } from '../kit/value-input';
+import { ValueInput } from './value-input';
 
 /** Kinds that are chosen rather than typed: choosing is entering. */
 const CHOSEN = new Set(['choice', 'yesNo', 'rating', 'date', 'person', 'link']);
@@ -25,7 +25,7 @@ export interface EditableCellProps {
 
 const same = (a: WireValue, b: WireValue) => JSON.stringify(a) === JSON.stringify(b);
 
-/** A value on the bench: pressed, it is edited in place; old and new stand side by side. */
+/** A value that is pressed to be edited in place; old and new stand side by side. Kept and given ones only show. */
 export function EditableCell(props: EditableCellProps) {
   const [isEditing, setEditing] = useState(false);
   if (isEditing) return <CellEditor {...props} onDone={() => setEditing(false)} />;
@@ -57,9 +57,14 @@ function CellValue({
     </span>
   );
   const className = `cell${isMarked ? ' cell-marked' : ''}`;
-  if (keptBy) {
+  const fixed = keptBy
+    ? `Kept by “${keptBy}”`
+    : field.type.kind === 'serial'
+      ? 'Given by Oikon when the record is made'
+      : null;
+  if (fixed) {
     return (
-      <Tooltip title={problem ?? `Kept by “${keptBy}”`}>
+      <Tooltip title={problem ?? fixed}>
         <span className={`${className} cell-kept`}>{value}</span>
       </Tooltip>
     );

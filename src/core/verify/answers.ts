@@ -118,7 +118,7 @@ export interface SavedRun {
 export interface HistoryEntry {
   readonly run: string;
   readonly at: string;
-  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause' | 'model' | 'day';
+  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day';
   readonly event: 'created' | 'changed' | 'deleted' | 'restored';
   readonly person: string | null;
   readonly note: string;

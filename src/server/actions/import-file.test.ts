@@ -9,6 +9,7 @@ import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { importFile, rehearseImport } from './import-file';
 import { saveEdits } from './save-edits';
+import { changeState } from './write-rules';
 import { rehearseUndo, undoImport } from './undo-import';
 
 const base = galleries();
@@ -107,6 +108,30 @@ test('saving does what the rehearsal told, as one run with its history; a second
   expect(await ledgerFlaws(workspace)).toEqual([]);
   expect(await driftIn(workspace)).toEqual([]);
   expect(await refusal(save(FILE))).toMatchObject({ code: 'import.nothing' });
+});
+
+test('people save while a file comes in; a rule that is paused meanwhile refuses the import, since what it would do is another', async () => {
+  async function* slowly(between: () => Promise<unknown>): AsyncGenerator<Uint8Array> {
+    const [head, ...rest] = FILE.split('\n');
+    yield Buffer.from(`${head}\n`);
+    await between();
+    yield Buffer.from(rest.join('\n'));
+  }
+  const edit = { kind: 'edit', type: 'loan', id: other, values: { dueBack: '2027-01-01' } } as const;
+  const saving = () => saveEdits({ workspace: workspace.key, person: TESTER.id, edits: [edit] });
+  const done = await importFile({ ...given(FILE), bytes: slowly(saving) });
+  expect(done.run).not.toBeNull();
+  expect((await row(other)).values.dueBack).toBe('2027-01-01');
+  const pause = () =>
+    changeState({
+      ...{ workspace: workspace.key, person: TESTER.id, id: workspace.rules[0]! },
+      state: 'paused',
+    });
+  const file = FILE.replaceAll('Robes', 'Robes anew');
+  const refused = await refusal(importFile({ ...given(file), bytes: slowly(pause) }));
+  expect(refused).toMatchObject({ code: 'change.meanwhile' });
+  expect((await workspace.rows()).filter(({ values }) => values.title === 'Robes anew')).toEqual([]);
+  expect(await driftIn(workspace)).toEqual([]);
 });
 
 test('rows that can’t be taken in are told by line and column; nothing or all others are saved, as the plan says', async () => {

@@ -1,27 +1,19 @@
 import { checkImportPlan, type ImportPlan } from '@/core/intake';
 import { typeIn } from '@/core/model';
-import type { ImportView, RefusedRowView } from '@/core/verify';
+import type { ImportView } from '@/core/verify';
 import { models } from '../database/models';
-import { Incoming, INCOMING } from '../intake/incoming';
+import { Incoming } from '../intake/incoming';
 import { type Bytes, readFile } from '../intake/read-file';
 import { type PeopleByWords, RowReader } from '../intake/row-reader';
 import { inRehearsal, shadowOf, SHADOW_RUN } from '../intake/shadow';
-import { ALTERED, Taken } from '../intake/take-in';
-import { effectsOf, type Working } from '../intake/effects';
+import { MOST_REFUSED, type RowsRead, settleRows, takeRows } from '../intake/take-rows';
 import { checkType } from '../queries/records';
 import { refuse, Refusal } from '../refusal';
-import { copyLines } from '../store/copy';
-import { fillAfter } from '../store/fill-after';
 import { insertRun } from '../store/run-writer';
-import { columnOf, tableOf } from '../store/sql';
-import { inAlone } from '../store/transactions';
+import { inAloneAfter } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { MOST_IMPORTED } from './import-records';
 import { checkPerson } from './save-edits';
-
-/** Most refused rows, records and changes that are told one by one. */
-const MOST_REFUSED = 200;
-const MOST_SAMPLES = 20;
 
 export interface ImportFileInput {
   readonly workspace: string;
@@ -42,30 +34,40 @@ export async function rehearseImport(input: ImportFileInput): Promise<ImportView
   return inRehearsal(known, async (transaction, workspace) => {
     checkPlan(workspace, input);
     const shadow = await shadowOf(transaction, workspace, input.type);
-    return takeIn({ transaction, workspace: shadow, runId: SHADOW_RUN }, input);
+    return takeRows({ transaction, workspace: shadow, runId: SHADOW_RUN }, input, (incoming) =>
+      copyFile(incoming, shadow, input),
+    );
   });
 }
 
 /**
- * Takes a file in as one run: all of it, or all but the rows that are refused where the plan says so. Nobody else saves meanwhile;
- * a file that stops half-way leaves nothing behind.
+ * Takes a file in as one run: all of it, or all but the rows that are refused where the plan says so. Nobody waits while the
+ * file comes in, and nobody else saves while it is written; a file that stops half-way leaves nothing behind.
  */
 export function importFile(input: ImportFileInput): Promise<ImportView> {
-  return inAlone(input.workspace, async ({ workspace, transaction }) => {
-    checkPerson(workspace, input.person);
-    checkPlan(workspace, input);
-    const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
-    const runId = await insertRun(transaction, workspace.schema, info);
-    const view = await takeIn({ transaction, workspace, runId }, input);
-    if (view.refused > 0 && input.plan.refused === 'stop') throw refusedRows(view);
-    if (view.created + view.changed === 0)
-      throw new Refusal(
-        422,
-        'import.nothing',
-        'Nothing would change: no row makes or changes a record. Nothing was saved.',
-      );
-    return { ...view, run: runId };
-  });
+  return inAloneAfter(
+    input.workspace,
+    async ({ workspace, transaction }) => {
+      checkPerson(workspace, input.person);
+      checkPlan(workspace, input);
+      const incoming = new Incoming({ transaction, workspace, type: input.type, plan: input.plan });
+      await incoming.make();
+      return { incoming, rows: await copyFile(incoming, workspace, input) };
+    },
+    async ({ workspace, transaction }, { incoming, rows }) => {
+      const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
+      const runId = await insertRun(transaction, workspace.schema, info);
+      const view = await settleRows({ transaction, workspace, runId }, incoming, input, rows);
+      if (view.refused > 0 && input.plan.refused === 'stop') throw refusedRows(view);
+      if (view.created + view.changed === 0)
+        throw new Refusal(
+          422,
+          'import.nothing',
+          'Nothing would change: no row makes or changes a record. Nothing was saved.',
+        );
+      return { ...view, run: runId };
+    },
+  );
 }
 
 function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: ImportFileInput): void {
@@ -84,37 +86,18 @@ function refusedRows({ refused, refusals }: ImportView): Refusal {
   return new Refusal(422, 'import.refused', message, parts, { refused });
 }
 
-async function takeIn(working: Working, input: ImportFileInput): Promise<ImportView> {
-  const { transaction, workspace, runId } = working;
-  const incoming = new Incoming({ transaction, workspace, type: input.type, plan: input.plan });
-  await incoming.make();
+/** Copies the rows of a file beside the records. */
+async function copyFile(
+  incoming: Incoming,
+  workspace: LoadedWorkspace,
+  input: ImportFileInput,
+): Promise<RowsRead> {
   const reader = new RowReader({
     ...{ workspace, type: input.type, plan: input.plan, filled: incoming.filled, most: MOST_REFUSED },
     people: await peopleByWords(workspace),
   });
-  const rows = reader.lines(limited(readFile(input.plan, input.bytes)));
-  await copyLines(transaction, `${INCOMING} (${incoming.columns.join(', ')})`, rows);
-  await incoming.settle();
-  const refused = await incoming.refused(MOST_REFUSED);
-  const refusals = [...reader.refused, ...refused.rows]
-    .sort((a, b) => a.line - b.line)
-    .slice(0, MOST_REFUSED)
-    .map(({ line, column, message }): RefusedRowView => ({ line, column, message }));
-  const taken = new Taken({ transaction, workspace, type: input.type, run: runId }, incoming.filled);
-  const counts = await taken.write();
-  const samples = await taken.samples(MOST_SAMPLES);
-  const table = tableOf(workspace.schema, input.type);
-  const filled = await fillAfter({
-    ...{ transaction, workspace, run: runId, type: input.type },
-    // The parents that the rows name, and those that changed records named before.
-    parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${INCOMING} i ON i.id = t.id
-      UNION SELECT a.${columnOf(link)} FROM ${ALTERED} a`,
-  });
-  const effects = await effectsOf(working, filled);
-  return {
-    ...{ read: reader.number, ...counts, refused: reader.refusedNumber + refused.number, refusals },
-    ...{ samples, effects, run: null },
-  };
+  await incoming.copy(reader.lines(limited(readFile(input.plan, input.bytes))));
+  return { number: reader.number, refusedNumber: reader.refusedNumber, refused: reader.refused };
 }
 
 async function* limited<T>(rows: AsyncIterable<T>): AsyncGenerator<T> {

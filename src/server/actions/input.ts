@@ -7,6 +7,7 @@ import { KIND_NAMES, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
+import type { ListEditInput, SavedListEdit } from './edit-list';
 import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
 import type { FamiliesBy, NewFamily } from './sample-families';
@@ -363,6 +364,12 @@ export const bundleShape = Joi.object({
   ),
 });
 
+const listEdit = {
+  search: kept.max(200).allow(''),
+  condition: expression,
+  values: values.min(1).required(),
+};
+
 const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id }),
   recordPatch: Joi.object({ values: values.required(), version: version.required() }),
@@ -426,6 +433,8 @@ const SCHEMAS = {
   }),
   workspacePatch: Joi.object({ name: name.required() }),
   workspaceRemoval: Joi.object({ confirmation: kept.max(200).allow('').required() }),
+  listEditRehearsal: Joi.object(listEdit),
+  listEdit: Joi.object({ ...listEdit, expected: Joi.number().integer().min(0).required(), note }),
   ruleState: Joi.object({ state: Joi.valid('live', 'paused').required() }),
   rehearsal: Joi.object({
     edits: edits.default([]),
@@ -456,6 +465,8 @@ interface Inputs {
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };
+  listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type'>;
+  listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type'>;
   ruleState: { readonly state: 'live' | 'paused' };
   rehearsal: RehearsalBody;
 }

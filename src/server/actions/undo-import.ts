@@ -21,13 +21,15 @@ export interface UndoImportInput {
   readonly run: string;
 }
 
+/** Runs that wrote records of one type as a set. */
+const isLarge = (kind: unknown): boolean => kind === 'import' || kind === 'listEdit';
+
 /** What undoing a run would do: its edits the other way round, or for an import of more records than those may be, the whole set. */
 export async function undoView(workspace: LoadedWorkspace, id: string): Promise<UndoView> {
   try {
     return await undoOf(workspace, id);
   } catch (error) {
-    if (!(error instanceof Refusal && error.code === 'undo.size' && error.data.kind === 'import'))
-      throw error;
+    if (!(error instanceof Refusal && error.code === 'undo.size' && isLarge(error.data.kind))) throw error;
     return { run: id, edits: [], left: [], large: await rehearseUndo(workspace.key, id) };
   }
 }
@@ -73,8 +75,8 @@ async function typeOf(
   const [found] = /^\d{1,18}$/.test(importRun)
     ? await run<{ kind: string }>(transaction, `SELECT kind FROM ${s}.run WHERE id = $1`, [importRun])
     : [];
-  if (found?.kind !== 'import')
-    throw new Refusal(409, 'undo.kind', `Run ${importRun} isn’t an import. Undo it by its edits.`);
+  if (!isLarge(found?.kind))
+    throw new Refusal(409, 'undo.kind', `Run ${importRun} took in or edited no list. Undo it by its edits.`);
   for (const { key } of workspace.model.types) {
     const [has] = await run<{ has: boolean }>(
       transaction,

@@ -176,4 +176,10 @@ export const WORKSPACE: readonly MigrationStep[] = [
         PRIMARY KEY (type, field)
       );`,
   },
+  {
+    name: '006-edits-of-lists',
+    sql: `
+      ALTER TABLE run DROP CONSTRAINT run_kind_check, ADD CONSTRAINT run_kind_check
+        CHECK (kind IN ('save', 'load', 'import', 'listEdit', 'live', 'pause', 'model', 'day'));`,
+  },
 ];

@@ -2,6 +2,7 @@ import { foundBy, type ImportPlan } from '@/core/intake';
 import { type Field, fieldIn, typeIn } from '@/core/model';
 import { parseValue, placesOf } from '@/core/values';
 import type { Transaction } from 'sequelize';
+import { copyLines } from '../store/copy';
 import { Binds, bindType, columnOf, columnType, run, tableOf } from '../store/sql';
 import { toColumn } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
@@ -115,6 +116,10 @@ export class Incoming {
     await this.run(
       'CREATE TEMPORARY TABLE import__refused (line integer NOT NULL, field text NOT NULL, code text NOT NULL, message text NOT NULL) ON COMMIT DROP',
     );
+  }
+
+  async copy(lines: AsyncIterable<string>): Promise<void> {
+    await copyLines(this.input.transaction, `${INCOMING} (${this.columns.join(', ')})`, lines);
   }
 
   /** Finds records that are there and the parents that are named, and refuses rows that can't be carried out. */

@@ -164,10 +164,20 @@ export async function countAll(
   return found!.number;
 }
 
+/** The records of a list under the alias `t`: from where, and under which condition. */
+export function listSql(
+  workspace: LoadedWorkspace,
+  input: Pick<ListInput, 'type' | 'search' | 'filter' | 'condition'>,
+  binds: Binds,
+): string {
+  const { joins, where } = whereOf(workspace, input, binds);
+  return `FROM ${tableOf(workspace.schema, input.type)} t ${joins} WHERE ${where}`;
+}
+
 /** The condition of a list, and the tables up the routes that it reads. */
 function whereOf(
   workspace: LoadedWorkspace,
-  input: ListInput,
+  input: Pick<ListInput, 'type' | 'search' | 'filter' | 'condition' | 'isBin'>,
   binds: Binds,
 ): { where: string; joins: string } {
   const { model, plan } = workspace;
@@ -256,7 +266,11 @@ const likeText = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 export const titleHoldsSql = (model: Model, type: string, text: string, binds: Binds): string =>
   `lower(t.${columnOf(typeIn(model, type).title)}) LIKE lower(${binds.add(`%${likeText(text.normalize('NFC'))}%`, 'text')})`;
 
-function conditions(model: Model, { type, search, filter }: ListInput, binds: Binds): string[] {
+function conditions(
+  model: Model,
+  { type, search, filter }: Pick<ListInput, 'type' | 'search' | 'filter'>,
+  binds: Binds,
+): string[] {
   const found = search ? [titleHoldsSql(model, type, search, binds)] : [];
   return [
     ...found,

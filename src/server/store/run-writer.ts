@@ -17,7 +17,7 @@ import type { LoadedWorkspace } from './workspace';
 
 /** What a run is, for its row and the ledger. */
 export interface RunInfo {
-  readonly kind: 'save' | 'load' | 'import' | 'live' | 'pause' | 'model' | 'day';
+  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day';
   /** Who started it; `null` for the program itself. */
   readonly person: string | null;
   readonly ruleVersion?: string;

@@ -73,23 +73,47 @@ export async function inSave<T>(
 
 /** One long run that has the workspace to itself: nobody else saves meanwhile. Waits at most five seconds for saves to end. */
 export const inAlone = <T>(key: string, work: (attempt: Attempt) => Promise<T>): Promise<T> =>
-  changing(key, work, false);
+  changing(key, { work }, false);
+
+/**
+ * The same for a run that has much to read first: that goes on in the run's transaction before the workspace is locked, so nobody
+ * waits for it. It may write to temporary tables only. What was read can't be read again: where the rules or the model changed
+ * meanwhile the run is refused.
+ */
+export const inAloneAfter = <P, T>(
+  key: string,
+  prepare: (attempt: Preparing) => Promise<P>,
+  work: (attempt: Attempt, prepared: P) => Promise<T>,
+): Promise<T> => {
+  let prepared: P;
+  return changing(
+    key,
+    {
+      prepare: async (preparing) => void (prepared = await prepare(preparing)),
+      work: (attempt) => work(attempt, prepared),
+    },
+    false,
+  );
+};
+
+export type Preparing = Pick<Attempt, 'workspace' | 'transaction'>;
+
+interface Change<T> {
+  readonly prepare?: (preparing: Preparing) => Promise<void>;
+  readonly work: (attempt: Attempt) => Promise<T>;
+}
 
 /**
  * A change of live rules or of the model: nobody saves meanwhile, and nobody saves afterwards with what was compiled before.
  * Waits at most five seconds for saves to end.
  */
 export async function inChange<T>(key: string, work: (attempt: Attempt) => Promise<T>): Promise<T> {
-  const result = await changing(key, work, true);
+  const result = await changing(key, { work }, true);
   await reloadWorkspace(key);
   return result;
 }
 
-async function changing<T>(
-  key: string,
-  work: (attempt: Attempt) => Promise<T>,
-  raisesEpoch: boolean,
-): Promise<T> {
+async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoch: boolean): Promise<T> {
   for (let tried = 1; ; tried += 1) {
     const workspace = await reloadWorkspace(key);
     try {
@@ -98,6 +122,7 @@ async function changing<T>(
         work: async (session, set) => {
           const { transaction } = session;
           await set;
+          await prepare?.({ workspace, transaction });
           const [state] = await run(transaction, beginning(workspace, 'begin_change'));
           checkEpoch(workspace, state!);
           const answer = await work({ workspace, isAlone: true, begun: Promise.resolve(), ...session });
@@ -115,6 +140,7 @@ async function changing<T>(
           'Other saves are still running, so the rules can’t change right now. Nothing was changed; try again.',
         );
       }
+      if (error instanceof EpochMoved && prepare) throw changedMeanwhile();
       if (!(error instanceof EpochMoved) || tried === TRIES) throw takenRefusal(workspace, error) ?? error;
     }
   }
@@ -195,6 +221,13 @@ interface Connection {
   /** Several statements in one text answer several results. */
   query(text: string): Promise<{ rows: Record<string, unknown>[] }[]>;
 }
+
+const changedMeanwhile = (): Refusal =>
+  new Refusal(
+    409,
+    'change.meanwhile',
+    'The rules or the model changed while this was being read. Nothing was saved; look again at what it would do, and send it again.',
+  );
 
 const unknownOutcome = (): Refusal =>
   new Refusal(

@@ -8,12 +8,21 @@ import { ValuePair } from '../kit/value-pair';
 const number = (of: number): string => of.toLocaleString('en-GB');
 
 /** What a file does, or would do: rows by what becomes of them, why some are refused, and the ripple. */
-export function ImportResult({ view, type }: { view: ImportView; type: RecordType }) {
+export function ImportResult({
+  view,
+  type,
+  isOfList = false,
+}: {
+  view: ImportView;
+  type: RecordType;
+  /** Records of a list rather than rows of a file: they make none, and have no lines. */
+  isOfList?: boolean;
+}) {
   const { created, changed, same, refused, refusals, samples, effects } = view;
   return (
     <div className="import-result">
       <dl className="import-counts">
-        <Count name="made" of={created} />
+        {isOfList ? null : <Count name="made" of={created} />}
         <Count name="changed" of={changed} />
         <Count name="the same" of={same} />
         <Count name="refused" of={refused} isBad={refused > 0} />
@@ -24,7 +33,8 @@ export function ImportResult({ view, type }: { view: ImportView; type: RecordTyp
           <ul className="refused-rows">
             {refusals.map(({ line, column, message }) => (
               <li key={`${line} ${column} ${message}`}>
-                <strong>Line {number(line)}</strong> {message}
+                {isOfList ? null : <strong>Line {number(line)} </strong>}
+                {message}
               </li>
             ))}
             {refused > refusals.length ? <li className="quiet">and more; these come first</li> : null}
@@ -39,7 +49,7 @@ export function ImportResult({ view, type }: { view: ImportView; type: RecordTyp
             {samples.changed.map(({ line, id, title, changes }) => (
               <li key={id}>
                 <Link href={`/records/${type.key}/${id}`}>{title}</Link>{' '}
-                <span className="quiet">line {number(line)}</span>
+                {isOfList ? null : <span className="quiet">line {number(line)}</span>}
                 {changes.map(({ field, name, before, after }) => (
                   <div key={field}>
                     {name}: <ValuePair {...{ before, after }} byRule={false} />
@@ -122,8 +132,8 @@ export function LargeUndo({ view }: { view: LargeUndoView }) {
   return (
     <div className="import-result">
       <p>
-        {number(deleted)} records that it made go into the bin; in {number(writtenBack)} records values are
-        written back.
+        {deleted > 0 ? `${number(deleted)} records that it made go into the bin. ` : ''}
+        In {number(writtenBack)} records values are written back.
       </p>
       {left.length > 0 ? <p>Left as it is: {left.join('; ')}.</p> : null}
       <Effects effects={effects} />

@@ -5,6 +5,7 @@ export const RUN_WORDS: Record<HistoryEntry['kind'], string> = {
   save: 'saved',
   load: 'loaded',
   import: 'imported',
+  listEdit: 'edited a list',
   live: 'took rules live',
   pause: 'paused a rule',
   model: 'changed the model',

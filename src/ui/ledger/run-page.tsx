@@ -31,7 +31,7 @@ export function RunPage({ run }: { run: string }) {
             {data.note ? `: ${data.note}` : ''}
           </span>
         ) : null}
-        {data && (data.kind === 'save' || data.kind === 'import') ? (
+        {data && ['save', 'import', 'listEdit'].includes(data.kind) ? (
           <span className="place-actions">
             <UndoButton run={run} />
           </span>
@@ -47,7 +47,11 @@ export function RunPage({ run }: { run: string }) {
                 Every value was right already.
               </div>
             ) : (
-              <Ripple ripple={{ waves }} firstName={data.kind === 'save' ? 'Entered' : 'Made'} linked />
+              <Ripple
+                ripple={{ waves }}
+                firstName={data.kind === 'save' || data.kind === 'listEdit' ? 'Entered' : 'Made'}
+                linked
+              />
             )}
             <More
               {...{ hasNextPage, isFetchingNextPage, fetchNextPage }}

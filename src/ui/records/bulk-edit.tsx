@@ -2,14 +2,14 @@
 
 import type { WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
-import { parseValue, type WireValue } from '@/core/values';
 import type { ModelView, WireRecord } from '@/core/verify';
-import { Button, Select } from 'antd';
+import { Button } from 'antd';
 import { useState } from 'react';
 import { callApi } from '../api/client';
 import { ProblemNotice } from '../kit/problem-notice';
-import { ValueInput } from '../kit/value-input';
 import { BinDialog } from './bin-dialog';
+import { BulkForm, useBulkForm } from './bulk-form';
+import { ListEditDialog, type ListOf } from './list-edit';
 import { RehearsedDialog } from './rehearsed-dialog';
 
 /** Most records that one run takes from a list. */
@@ -22,6 +22,8 @@ export interface MarkedBarProps {
   readonly marked: readonly WireRecord[];
   /** How many the list holds, where that is known and not too many to be marked together. */
   readonly all: number | null;
+  /** The list, for edits of all that is in it. */
+  readonly list: ListOf;
   /** Reads the whole list. */
   readonly readAll: () => Promise<readonly WireRecord[]>;
   readonly onMark: (marked: readonly WireRecord[]) => void;
@@ -30,8 +32,8 @@ export interface MarkedBarProps {
 const many = (number: number): string => number.toLocaleString('en-GB');
 
 /** What can be done with the records that are marked in a list. */
-export function MarkedBar({ model, view, type, marked, all, readAll, onMark }: MarkedBarProps) {
-  const [open, setOpen] = useState<'edit' | 'delete' | null>(null);
+export function MarkedBar({ model, view, type, marked, all, list, readAll, onMark }: MarkedBarProps) {
+  const [open, setOpen] = useState<'edit' | 'editAll' | 'delete' | null>(null);
   const [isReading, setReading] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   if (marked.length === 0) return null;
@@ -71,9 +73,17 @@ export function MarkedBar({ model, view, type, marked, all, readAll, onMark }: M
       <Button size="small" onClick={() => onMark([])}>
         Unmark
       </Button>
+      {all === null ? (
+        <Button size="small" onClick={() => setOpen('editAll')}>
+          Edit the whole list …
+        </Button>
+      ) : null}
       <ProblemNotice error={problem} />
       {open === 'edit' ? (
         <BulkEditDialog {...{ model, view, type, marked }} onClose={() => setOpen(null)} onDone={end} />
+      ) : null}
+      {open === 'editAll' ? (
+        <ListEditDialog {...{ model, view, type, list }} onClose={() => setOpen(null)} onDone={end} />
       ) : null}
       {open === 'delete' ? (
         <BinDialog
@@ -95,24 +105,9 @@ interface BulkEditProps extends Pick<MarkedBarProps, 'model' | 'view' | 'type' |
 
 /** One field of many records at once, as one run. */
 function BulkEditDialog({ model, view, type, marked, onClose, onDone }: BulkEditProps) {
-  const { fields, plural, title } = model.type(type)!;
-  const isKept = (key: string) =>
-    view.keepers.some(
-      (keeper) => keeper.type === type && keeper.field === key && keeper.rule.state === 'live',
-    );
-  const offered = fields.filter(
-    (field) => !isKept(field.key) && !field.unique && field.key !== title && field.type.kind !== 'serial',
-  );
-  const [key, setKey] = useState<string | null>(null);
-  const [value, setValue] = useState<WireValue>(null);
-  const [isEntered, setEntered] = useState(false);
-  const field = key === null ? undefined : offered.find((one) => one.key === key);
-  const fits =
-    field !== undefined &&
-    isEntered &&
-    parseValue(field.type, value).ok &&
-    !(field.required && value === null);
-  const values = fits ? { [field.key]: value === '' ? null : value } : null;
+  const { plural } = model.type(type)!;
+  const form = useBulkForm(model, view, type);
+  const { field, values } = form;
   const edits = values
     ? marked.map(({ id, version }): WireEdit => ({ kind: 'edit', type, id, version, values }))
     : null;
@@ -133,50 +128,7 @@ function BulkEditDialog({ model, view, type, marked, onClose, onDone }: BulkEdit
       onClose={onClose}
       onDone={onDone}
     >
-      <div className="bulk-form">
-        <label htmlFor="bulk-field">Field</label>
-        <Select
-          id="bulk-field"
-          placeholder="which field"
-          value={key}
-          options={offered.map((one) => ({ value: one.key, label: one.name }))}
-          showSearch={{ optionFilterProp: 'label' }}
-          onChange={(next: string) => {
-            setKey(next);
-            setValue(null);
-            setEntered(false);
-          }}
-        />
-        {field ? (
-          <>
-            <label htmlFor="bulk-value">New value</label>
-            <ValueInput
-              key={field.key}
-              id="bulk-value"
-              label="New value"
-              type={field.type}
-              value={value}
-              isWrong={isEntered && !fits}
-              onChange={(next) => {
-                setValue(next);
-                setEntered(true);
-              }}
-            />
-            {field.required ? null : (
-              <Button
-                size="small"
-                style={{ gridColumn: 2, justifySelf: 'start' }}
-                onClick={() => {
-                  setValue(null);
-                  setEntered(true);
-                }}
-              >
-                Empty it
-              </Button>
-            )}
-          </>
-        ) : null}
-      </div>
+      <BulkForm form={form} />
     </RehearsedDialog>
   );
 }

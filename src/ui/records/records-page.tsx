@@ -221,6 +221,7 @@ function List({ model, view, type, search, lists, list }: ListProps) {
       {isBin ? null : (
         <MarkedBar
           {...{ model, view, type, marked, all }}
+          list={{ search, condition }}
           readAll={() => readWholeList((after) => listPath(type, { ...query, limit: 500 }, after))}
           onMark={setMarked}
         />

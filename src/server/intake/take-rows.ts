@@ -1,0 +1,67 @@
+import type { ImportPlan } from '@/core/intake';
+import type { ImportView, RefusedRowView } from '@/core/verify';
+import { fillAfter } from '../store/fill-after';
+import { columnOf, tableOf } from '../store/sql';
+import { effectsOf, type Working } from './effects';
+import { Incoming, INCOMING, type RefusedRow } from './incoming';
+import { ALTERED, Taken } from './take-in';
+
+/** Most refused rows, records and changes that are told one by one. */
+export const MOST_REFUSED = 200;
+const MOST_SAMPLES = 20;
+
+/** How many rows there were, and which of them couldn't be read. */
+export interface RowsRead {
+  readonly number: number;
+  readonly refusedNumber: number;
+  readonly refused: readonly RefusedRow[];
+}
+
+/** Which records rows make or change, and how. */
+export interface RowsInput {
+  readonly type: string;
+  readonly plan: ImportPlan;
+}
+
+/** Takes rows in, wherever they come from: settles what becomes of each, writes them, and works rules out after them. */
+export async function takeRows(
+  working: Working,
+  { type, plan }: RowsInput,
+  read: (incoming: Incoming) => Promise<RowsRead>,
+): Promise<ImportView> {
+  const { transaction, workspace } = working;
+  const incoming = new Incoming({ transaction, workspace, type, plan });
+  await incoming.make();
+  return settleRows(working, incoming, { type, plan }, await read(incoming));
+}
+
+/** The same for rows that have been read. */
+export async function settleRows(
+  working: Working,
+  incoming: Incoming,
+  { type }: RowsInput,
+  rows: RowsRead,
+): Promise<ImportView> {
+  const { transaction, workspace, runId } = working;
+  await incoming.settle();
+  const refused = await incoming.refused(MOST_REFUSED);
+  const refusals = [...rows.refused, ...refused.rows]
+    .sort((a, b) => a.line - b.line)
+    .slice(0, MOST_REFUSED)
+    .map(({ line, column, message }): RefusedRowView => ({ line, column, message }));
+  const taken = new Taken({ transaction, workspace, type, run: runId }, incoming.filled);
+  const counts = await taken.write();
+  const samples = await taken.samples(MOST_SAMPLES);
+  const table = tableOf(workspace.schema, type);
+  const filled = await fillAfter({
+    ...{ transaction, workspace, run: runId, type },
+    // The parents that the rows name, and those that changed records named before.
+    parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${INCOMING} i ON i.id = t.id
+      UNION SELECT a.${columnOf(link)} FROM ${ALTERED} a`,
+  });
+  const effects = await effectsOf(working, filled);
+  return {
+    ...{ read: rows.number, ...counts, refused: rows.refusedNumber + refused.number, refusals },
+    ...{ samples, effects, run: null },
+  };
+}

@@ -52,6 +52,26 @@ test('families are kept on the bench: from the data, one for each option, and wr
     await expect(page.locator('.family-note')).toContainText('2 records are otherwise in the data by now');
   });
 
+  await test.step('a kept family is the worked example beside a rule', async () => {
+    await page.goto('/w/wrenfield/rules');
+    await page
+      .getByRole('region', { name: 'Rules on Exhibitions' })
+      .getByRole('listitem')
+      .filter({ hasText: 'Artefact count' })
+      .getByRole('link')
+      .click();
+    const worked = page.getByRole('region', { name: 'Worked example' });
+    await expect(worked.getByRole('status')).toContainText('Artefact count by this rule');
+    await worked.getByRole('combobox', { name: 'Where the sample is from' }).click();
+    await page.getByTitle('By hand, with a loan').click();
+    await expect(worked.getByRole('combobox', { name: /^Sample/ })).toHaveCount(0);
+    await expect(worked.getByRole('table')).toContainText('New loan 1');
+    await page.goto('/w/wrenfield/bench?type=exhibition');
+    await families(page).click();
+    await page.getByRole('menuitem', { name: 'By hand, with a loan' }).click();
+    await expect(families(page)).toHaveText('Kept: By hand, with a loan');
+  });
+
   await test.step('and is removed', async () => {
     await families(page).click();
     await page.getByRole('menuitem', { name: 'Remove “By hand, with a loan” …' }).click();

@@ -1,6 +1,6 @@
 'use client';
 
-import { readModel } from '@/core/model';
+import { type Model, readModel } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import { familyAfter, type RuleView, type SampleFamilyView, type WireRecord } from '@/core/verify';
@@ -22,6 +22,8 @@ import type { Rehearsed } from '../workers/workshop';
 import './bench.css';
 import { Families, FamilyNote, KeepAsItStands } from './families';
 import { FamilyTree, type TreeScope } from './family-tree';
+import { columnsOn } from './columns';
+import { standing } from './standing';
 import { editsOf, type Step } from './steps';
 
 /** The bench: a sample family on which edits are staged and their ripple is seen. Saves nothing. */
@@ -102,7 +104,7 @@ export function BenchPage() {
         <span className="bench-promise">Nothing here is saved.</span>
       </header>
       <ProblemNotice error={problem ?? model.error ?? rules.error} />
-      {family && read ? <FamilyNote model={read} family={family} /> : null}
+      {family && read && workshop ? <FamilyNote model={read} family={family} /> : null}
       {workshop && rules.data && (kept === null || families.data) ? (
         <Rehearsing
           key={`${kept} ${workshop.setup.family.root.id}`}
@@ -172,6 +174,8 @@ function Rehearsing({
     [rules, drafts],
   );
   const edits = useMemo(() => editsOf(steps), [steps]);
+  const { setup } = workshop;
+  const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
   const { data, error } = useQuery({
     queryKey: ['rehearsed', workshop.key, edits, taking],
     queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(edits, taking)),
@@ -184,7 +188,11 @@ function Rehearsing({
     <div className="bench">
       <section className="sheet bench-tree" aria-label="Family">
         <ProblemNotice error={error} />
-        {data ? <Tree {...{ workshop, data, marked, stage, taking }} /> : <Loading what="the family" />}
+        {data ? (
+          <Tree {...{ model, workshop, data, marked, stage, taking }} />
+        ) : (
+          <Loading what="the family" />
+        )}
       </section>
       <section className="sheet bench-ripple" aria-label="Ripple">
         <div className="sheet-head">
@@ -192,11 +200,13 @@ function Rehearsing({
           <div className="bench-undo">
             {data && steps.length > 0 && data.rehearsal.kind === 'done' ? (
               <KeepAsItStands
-                family={familyAfter(
-                  readModel(workshop.setup.model, workshop.setup.settledDay),
-                  workshop.setup.family,
-                  data.records,
-                )}
+                family={() =>
+                  familyAfter(
+                    model,
+                    workshop.setup.family,
+                    standing(model, workshop.setup.family, data).records,
+                  )
+                }
                 onOpen={onKept}
               />
             ) : null}
@@ -222,6 +232,7 @@ function Rehearsing({
 }
 
 interface TreeProps {
+  readonly model: Model;
   readonly workshop: OpenWorkshop;
   readonly data: Rehearsed;
   readonly marked: ReadonlySet<string>;
@@ -233,17 +244,25 @@ interface TreeProps {
   }[];
 }
 
-function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
+function Tree({ model, workshop, data, marked, stage, taking }: TreeProps) {
   const { setup } = workshop;
   const { family, live } = setup;
-  const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
-  const drafts = taking.map((draft): Rule => ({ ...draft, version: draft.id }));
-  const titles = new Map(
-    [...family.records, ...data.records].map((record) => [
-      record.id,
-      String(record.values[model.type(record.type)!.title]),
-    ]),
+  const now = useMemo(() => standing(model, family, data), [model, family, data]);
+  const rules = useMemo(() => {
+    const drafts = taking.map((draft): Rule => ({ ...draft, version: draft.id }));
+    return [...live.filter((rule) => !drafts.some((draft) => draft.id === rule.id)), ...drafts];
+  }, [live, taking]);
+  const columns = useMemo(() => columnsOn(model, rules), [model, rules]);
+  const titles = useMemo(
+    () =>
+      new Map(
+        [...family.records, ...data.changed].map((record) => [
+          record.id,
+          String(record.values[model.type(record.type)!.title]),
+        ]),
+      ),
+    [model, family, data],
   );
   const { rehearsal } = data;
   const changes =
@@ -251,8 +270,7 @@ function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
       ? [...(rehearsal.filled?.waves ?? []), ...rehearsal.ripple.waves].flatMap((wave) => wave.changes)
       : [];
   const scope: TreeScope = {
-    ...{ model, family, stored, marked, records: data.records },
-    rules: [...live.filter((rule) => !drafts.some((draft) => draft.id === rule.id)), ...drafts],
+    ...{ model, family, stored, marked, now, rules, columns },
     problems: new Map(
       changes.flatMap((change) =>
         change.problem ? [[cellKey(change.type, change.id, change.field), change.problem] as const] : [],
@@ -267,7 +285,7 @@ function Tree({ workshop, data, marked, stage, taking }: TreeProps) {
     onAdd: ({ type, link }, parent) => {
       const { title, name } = model.type(type)!;
       const number =
-        data.records.filter((record) => record.type === type && !stored.has(record.id)).length + 1;
+        data.changed.filter((record) => record.type === type && !stored.has(record.id)).length + 1;
       stage({
         kind: 'create',
         type,

@@ -3,6 +3,20 @@ import { compileRollUp, type Rule } from '@/core/rules';
 
 const FEWEST = 4;
 
+/** The columns of a type whose records hang by a link (`null` for the record at the top). */
+export type ColumnsOf = (type: string, hangsBy: string | null) => readonly Field[];
+
+/** Columns for a model and the rules that take part, worked out once for each type. */
+export function columnsOn(model: Model, rules: readonly Rule[]): ColumnsOf {
+  const known = new Map<string, readonly Field[]>();
+  return (type, hangsBy) => {
+    const key = `${type} ${hangsBy}`;
+    const columns = known.get(key) ?? columnsFor(model, rules, type, hangsBy);
+    known.set(key, columns);
+    return columns;
+  };
+}
+
 /**
  * The fields of a type that matter on the bench: those that the rules read or write, in the order of the type; filled up
  * with its first fields where they are few. The title and the link by which the records hang here are left out.

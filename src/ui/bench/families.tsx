@@ -313,7 +313,8 @@ export function KeepAsItStands({
   family,
   onOpen,
 }: {
-  family: FamilyData;
+  /** Put together only when it is kept. */
+  family: () => FamilyData;
   onOpen: (family: SampleFamilyView) => void;
 }) {
   const [isOpen, setOpen] = useState(false);
@@ -334,7 +335,7 @@ export function KeepAsItStands({
           okText="Keep it"
           cancelText="Not now"
           okButtonProps={{ disabled: name.trim() === '', loading: isBusy }}
-          onOk={() => void keep({ name, data: family })}
+          onOk={() => void keep({ name, data: family() })}
           onCancel={() => setOpen(false)}
         >
           <p>

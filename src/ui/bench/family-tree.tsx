@@ -1,6 +1,6 @@
 'use client';
 
-import type { Link, Model } from '@/core/model';
+import type { Field, Link, Model } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
@@ -20,7 +20,8 @@ import { createContext, useContext, useState } from 'react';
 import { cellKey } from '../kit/cell-key';
 import { ValueInput } from '../kit/value-input';
 import { article } from '../kit/article';
-import { columnsFor } from './columns';
+import type { ColumnsOf } from './columns';
+import type { Standing } from './standing';
 import { EditableCell } from '../kit/editable-cell';
 
 /** What every part of the tree needs to know. */
@@ -31,7 +32,8 @@ export interface TreeScope {
   readonly family: FamilyData;
   readonly stored: ReadonlyMap<string, WireRecord>;
   /** The records as they would stand. */
-  readonly records: readonly WireRecord[];
+  readonly now: Standing;
+  readonly columns: ColumnsOf;
   /** Cells to point at: `type id field`. */
   readonly marked: ReadonlySet<string>;
   readonly problems: ReadonlyMap<string, string>;
@@ -53,8 +55,8 @@ function useScope(): TreeScope {
 
 /** A family as a tree: the root with its fields, beneath it its children in rows that open in turn. */
 export function FamilyTree({ scope }: { scope: TreeScope }) {
-  const { model, family, records } = scope;
-  const root = records.find(({ id }) => id === family.root.id);
+  const { model, family, now } = scope;
+  const root = now.records.find(({ id }) => id === family.root.id);
   if (!root) {
     return (
       <div className="nothing">
@@ -125,7 +127,7 @@ function useTitle(record: WireRecord): string {
   return String(record.values[model.type(record.type)!.title] ?? record.id);
 }
 
-function Cell({ record, field }: { record: WireRecord; field: ReturnType<typeof columnsFor>[number] }) {
+function Cell({ record, field }: { record: WireRecord; field: Field }) {
   const scope = useScope();
   const title = useTitle(record);
   const key = cellKey(record.type, record.id, field.key);
@@ -148,7 +150,7 @@ function Cell({ record, field }: { record: WireRecord; field: ReturnType<typeof 
 }
 
 function Root({ record }: { record: WireRecord }) {
-  const { model, rules } = useScope();
+  const { model, columns } = useScope();
   const title = useTitle(record);
   const [setPlace, place] = useDropPlace(record);
   return (
@@ -157,7 +159,7 @@ function Root({ record }: { record: WireRecord }) {
         {title} <span className="quiet">{model.type(record.type)!.name}</span>
       </h2>
       <dl>
-        {columnsFor(model, rules, record.type, null).map((field) => (
+        {columns(record.type, null).map((field) => (
           <div key={field.key}>
             <dt>{field.name}</dt>
             <dd>
@@ -181,15 +183,18 @@ function Children({
   depth: number;
   isOpen: boolean;
 }) {
-  const { model, records, rules, family, onAdd } = useScope();
+  const { model, now, columns: columnsOf, family, stored, onAdd } = useScope();
   const [isOpen, setOpen] = useState(startsOpen);
-  const children = records.filter(
-    (record) => record.type === link.type && record.values[link.link] === parent.id,
-  );
+  const [most, setMost] = useState(MOST_ROWS);
+  const children = now.childrenOf(link, parent.id);
+  // New records and those that were moved here are never out of sight.
+  const rest = children.slice(most);
+  const isHere = ({ id }: WireRecord) => stored.get(id)?.values[link.link] === parent.id;
+  const shown = [...children.slice(0, most), ...rest.filter((record) => !isHere(record))];
   const isKnown = family.complete.some(
     (entry) => entry.type === link.type && entry.link === link.link && entry.parent === parent.id,
   );
-  const columns = columnsFor(model, rules, link.type, link.link);
+  const columns = columnsOf(link.type, link.link);
   const name = link.field.otherEnd ?? model.type(link.type)!.plural;
   return (
     <div className="tree-children" style={{ marginLeft: depth === 0 ? 0 : 26 }}>
@@ -232,15 +237,24 @@ function Children({
             </tr>
           </thead>
           <tbody>
-            {children.map((record) => (
+            {shown.map((record) => (
               <ChildRow key={record.id} record={record} link={link} columns={columns} depth={depth} />
             ))}
           </tbody>
         </table>
       ) : null}
+      {isOpen && children.length > shown.length ? (
+        <Button size="small" className="tree-more" onClick={() => setMost(most + MOST_ROWS)}>
+          Show {Math.min(MOST_ROWS, children.length - shown.length).toLocaleString('en-GB')} more of{' '}
+          {children.length.toLocaleString('en-GB')}
+        </Button>
+      ) : null}
     </div>
   );
 }
+
+/** Rows of one table that are shown at once; each is much for a browser. */
+const MOST_ROWS = 100;
 
 const isAmount = (kind: string) => kind === 'number' || kind === 'money' || kind === 'rating';
 
@@ -252,7 +266,7 @@ function ChildRow({
 }: {
   record: WireRecord;
   link: Link;
-  columns: ReturnType<typeof columnsFor>;
+  columns: readonly Field[];
   depth: number;
 }) {
   const { model, stored, onDelete } = useScope();

@@ -4,8 +4,9 @@ import { typeIn, type Model } from '@/core/model';
 import type { RollUp } from '@/core/rules';
 import type { Explanation } from '@/core/verify';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { Select } from 'antd';
 import { useState } from 'react';
-import { useRecords } from '../api/queries';
+import { useFamilies, useRecords } from '../api/queries';
 import { ValueInput } from '../kit/value-input';
 import { ExplanationTable } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
@@ -30,7 +31,11 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
     chosen && chosen.type === type
       ? chosen.id
       : (first.data?.records.find((record) => record.type === type)?.id ?? null);
-  const { workshop, problem } = useWorkshop(type, root);
+  const families = useFamilies();
+  const offered = families.data?.families.filter((family) => family.root.type === type) ?? [];
+  const [wanted, setKept] = useState<string | null>(null);
+  const kept = offered.some(({ id }) => id === wanted) ? wanted : null;
+  const { workshop, problem } = useWorkshop(type, root, kept);
   const worked = useQuery({
     queryKey: ['worked', workshop?.key, ruleId, definition],
     queryFn: () =>
@@ -47,7 +52,20 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
     <section className="sheet worked" aria-label="Worked example">
       <div className="sheet-head">
         <h2>Worked example</h2>
-        {type ? (
+        {type && offered.length > 0 ? (
+          <Select
+            aria-label="Where the sample is from"
+            className="worked-kept"
+            value={kept ?? ''}
+            options={[
+              { value: '', label: 'from the data' },
+              ...offered.map(({ id, name: label }) => ({ value: id, label })),
+            ]}
+            showSearch={{ optionFilterProp: 'label' }}
+            onChange={(id: string) => setKept(id || null)}
+          />
+        ) : null}
+        {type && kept === null ? (
           <span className="worked-family">
             <ValueInput
               key={type}
@@ -59,10 +77,10 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
           </span>
         ) : null}
       </div>
-      <ProblemNotice error={problem ?? worked.error} />
+      <ProblemNotice error={problem ?? worked.error ?? families.error} />
       <WorkedBody
         type={typeName}
-        isEmpty={first.data?.records.length === 0}
+        isEmpty={kept === null && first.data?.records.length === 0}
         definition={definition}
         isLoading={!problem && (worked.isPending || !workshop)}
       >

@@ -74,24 +74,25 @@ test('a rule whose target another keeps is worked out all the same; one in a cir
   });
 });
 
-test('rehearses staged edits: the family as it would stand, what is outside, and nothing kept', () => {
+test('rehearses staged edits: what of the family would stand otherwise, what is outside, and nothing kept', () => {
   const bench = workshop();
   const draft = { id: uuid('d'), name: 'Total', definition: INSURED_TOTAL };
   const edits = [
     { kind: 'edit', type: 'loan', id: two, values: { stage: 'agreed', lender: museum } },
     { kind: 'delete', type: 'loan', id: one },
   ] as const;
-  const { rehearsal, records } = structuredClone(bench.rehearse(edits, [draft]));
+  const { rehearsal, changed, gone } = structuredClone(bench.rehearse(edits, [draft]));
   expect(rehearsal).toMatchObject({
     kind: 'done',
     ripple: { outside: [{ fieldName: 'Lent total', title: 'Kestrel Museum' }] },
   });
-  expect(records.map(({ id }) => id).sort()).toEqual([silk, two]);
-  expect(records.find(({ id }) => id === silk)!.values.insuredTotal).toEqual({
+  expect(changed.map(({ id }) => id).sort()).toEqual([silk, two]);
+  expect(gone).toEqual([one]);
+  expect(changed.find(({ id }) => id === silk)!.values.insuredTotal).toEqual({
     amount: '900.50',
     currency: 'GBP',
   });
-  expect(bench.rehearse([], []).records).toHaveLength(3);
+  expect(bench.rehearse([], [])).toMatchObject({ changed: [], gone: [] });
 });
 
 test('without a family it says so', () => {

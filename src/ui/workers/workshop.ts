@@ -32,8 +32,10 @@ export type Worked =
 
 export interface Rehearsed {
   readonly rehearsal: Rehearsal;
-  /** The records of the family as they would stand; what is deleted isn't among them. */
-  readonly records: readonly WireRecord[];
+  /** Members of the family that would stand otherwise than they do, and new ones. Only these: a family may be large. */
+  readonly changed: readonly WireRecord[];
+  /** Ids of members that would be in the bin. */
+  readonly gone: readonly string[];
 }
 
 function openSetup({ model: definition, settledDay, family, live, people }: WorkshopSetup) {
@@ -85,10 +87,15 @@ export class Workshop {
     const rules = drafts.map((draft): Rule => ({ ...draft, version: draft.id }));
     const { rehearsal, after } = rehearse({ model, store, live, drafts: rules, edits, people, names, newId });
     const members = new Set([...family.members, ...edits.flatMap((edit) => edit.id ?? [])]);
-    const records = model.types.flatMap(({ key }) =>
-      [...after.rows(key)].filter((row) => members.has(row.id) && !row.deleted),
-    );
-    return { rehearsal, records: records.map((row) => recordToWire(model, row)) };
+    const changed: WireRecord[] = [];
+    const gone: string[] = [];
+    for (const { key } of model.types)
+      for (const row of after.rows(key)) {
+        if (!members.has(row.id) || row === store.row(key, row.id)) continue;
+        if (row.deleted) gone.push(row.id);
+        else changed.push(recordToWire(model, row));
+      }
+    return { rehearsal, changed, gone };
   }
 
   private opened() {

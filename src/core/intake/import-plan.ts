@@ -8,7 +8,10 @@ export interface ImportColumn {
   readonly column: string;
   /** The field's key, or `id`. */
   readonly field: string;
-  /** For a link: the field of the other type by which the record is found, or `id`. Left out: its title. */
+  /**
+   * For a link: the field of the other type by which the record is found, or `id`. Left out: its title. A link of the other type is
+   * told by the title of what it names. Several columns may fill one link: then all of them together find the record.
+   */
   readonly foundBy?: string;
   /** An empty cell makes the field empty in a record that is there; else it leaves it as it is. */
   readonly clears?: boolean;
@@ -29,17 +32,9 @@ export interface ImportPlan {
 }
 
 /** Kinds by which a record can be found. */
-const FINDS: ReadonlySet<Kind> = new Set(['text', 'number', 'rating', 'date']);
+const FINDS: ReadonlySet<Kind> = new Set(['text', 'number', 'rating', 'date', 'choice', 'serial', 'link']);
 /** Kinds that can be part of a key. */
-const KEYS: ReadonlySet<Kind> = new Set([
-  ...FINDS,
-  'choice',
-  'link',
-  'person',
-  'dateTime',
-  'money',
-  'serial',
-]);
+const KEYS: ReadonlySet<Kind> = new Set([...FINDS, 'person', 'dateTime', 'money']);
 
 export const canFind = (field: Field): boolean => FINDS.has(field.type.kind);
 export const canBeKey = (field: Field): boolean => KEYS.has(field.type.kind);
@@ -64,10 +59,11 @@ export function checkImportPlan(
   const filled = new Set<string>();
   for (const column of given.columns) {
     const { field: key } = column;
-    if (filled.has(key)) add(key, `Two columns fill “${key}”. Leave one of them out.`);
+    const field = key === 'id' ? undefined : model.field(type.key, key);
+    if (filled.has(key) && field?.type.kind !== 'link')
+      add(key, `Two columns fill “${key}”. Leave one of them out.`);
     filled.add(key);
     if (key === 'id') continue;
-    const field = model.field(type.key, key);
     if (!field) {
       add(key, `${type.name} has no field “${key}”. Choose another for the column “${column.column}”.`);
       continue;
@@ -86,10 +82,22 @@ export function checkImportPlan(
         'edit.serial',
       );
     if (field.type.kind !== 'link') continue;
-    const by = foundBy(model, field.type.target, column);
-    const found = by === 'id' ? null : model.field(field.type.target, by);
+    const { target } = field.type;
+    const by = foundBy(model, target, column);
+    const found = by === 'id' ? null : model.field(target, by);
     if (by !== 'id' && !(found && canFind(found)))
-      add(key, `Records can’t be found by “${by}”. Choose a text, number, rating or date field, or the id.`);
+      add(
+        key,
+        `Records can’t be found by “${by}”. Choose a text, number, rating, date, choice, link or serial field, or the id.`,
+      );
+    const beside = given.columns
+      .filter((other) => other !== column && other.field === key)
+      .map((other) => foundBy(model, target, other));
+    if (by === 'id' ? beside.length > 0 : beside.includes(by))
+      add(
+        key,
+        `Two columns find ${field.name} by the same, or one of them by id. Choose another field for one, or leave it out.`,
+      );
   }
   if (filled.size === 0) add('columns', 'No column fills a field. Choose a field for at least one.');
   for (const key of given.key) {

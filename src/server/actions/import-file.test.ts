@@ -188,6 +188,61 @@ test('a hierarchy comes in by name in any order; a loop is refused with its chai
   ]);
 });
 
+test('a link is found by several columns together, one of them by the title of what the other’s link names', async () => {
+  const twin = { title: 'Robes', exhibition: maps, stage: 'agreed' };
+  await saveEdits({
+    ...{ workspace: workspace.key, person: TESTER.id },
+    edits: [{ kind: 'create', type: 'loan', id: uuid('29'), values: twin }],
+  });
+  const artefacts: Partial<ImportPlan> = {
+    columns: [
+      { column: 'Title', field: 'title' },
+      { column: 'Loan', field: 'loan' },
+      { column: 'Exhibition', field: 'loan', foundBy: 'exhibition' },
+    ],
+    ...{ key: [], refused: 'leaveOut' },
+  };
+  const file = [
+    'Title,Loan,Exhibition',
+    'Fan,Robes,Rivers of Silk',
+    'Bowl,Robes,The Mapmaker’s Table',
+    'Cup,,',
+    'Half,Robes,',
+    'None,Robes,Nowhere',
+  ].join('\n');
+  const view = await rehearse(file, artefacts, 'artefact');
+  expect(view).toMatchObject({ created: 3, refused: 2 });
+  expect(view.refusals.map(({ line, message }) => [line, message])).toEqual([
+    [
+      5,
+      'Loan: it is found by Title and Exhibition together, and not all of them are filled in. Fill in all, or none.',
+    ],
+    [
+      6,
+      'Loan: there is no Loan whose Title is “Robes” and Exhibition is “Nowhere”. Correct it, or make that one first.',
+    ],
+  ]);
+  await save(file, artefacts, 'artefact');
+  const links = (await workspace.rows())
+    .filter(({ type }) => type === 'artefact')
+    .map(({ values }) => [values.title, values.loan]);
+  expect(new Map(links as [string, string][])).toEqual(
+    new Map([
+      ['Fan', loan],
+      ['Bowl', uuid('29')],
+      ['Cup', null],
+    ]),
+  );
+  const alone = await rehearse(
+    'Title,Loan\nFan,Robes\n',
+    { ...artefacts, columns: artefacts.columns!.slice(0, 2) },
+    'artefact',
+  );
+  expect(alone.refusals[0]!.message).toMatch(/there are 2 Loans whose Title is “Robes”, so it isn’t clear/);
+  const same = { ...artefacts, columns: artefacts.columns!.map(({ foundBy: _by, ...one }) => one) };
+  expect((await refusal(save(file, same, 'artefact'))).message).toMatch(/Two columns find Loan by the same/);
+});
+
 test('defaults, empty cells and unique values are as when people enter them', async () => {
   const artefacts: Partial<ImportPlan> = {
     columns: [

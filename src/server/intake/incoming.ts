@@ -1,6 +1,6 @@
 import { foundBy, type ImportPlan } from '@/core/intake';
-import { type Field, fieldIn, typeIn } from '@/core/model';
-import { parseValue, placesOf } from '@/core/values';
+import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
+import { parseValue, placesOf, type ValueType } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { copyLines } from '../store/copy';
 import { Binds, bindType, columnOf, columnType, run, tableOf } from '../store/sql';
@@ -14,6 +14,15 @@ import type { LoadedWorkspace } from '../store/workspace';
 export const INCOMING = 'pg_temp.import__rows';
 const REFUSED = 'pg_temp.import__refused';
 
+/** One thing by which the record that a link names is found. */
+interface LookupPart {
+  readonly by: Field;
+  readonly heading: string;
+  /** The column of the table of incoming rows that holds it, and what kind of value that is: for a link a title. */
+  readonly column: string;
+  readonly type: ValueType;
+}
+
 /** A field that a column of the file fills. */
 export interface Filled {
   readonly field: Field;
@@ -21,8 +30,8 @@ export interface Filled {
   /** The column of the table of incoming rows that holds the value. */
   readonly column: string;
   readonly clears: boolean;
-  /** For a link that isn't given by id: by what its record is found, and the column that holds that. */
-  readonly lookup: { readonly target: string; readonly by: Field; readonly column: string } | null;
+  /** For a link that isn't given by id: by what its record is found. */
+  readonly lookup: { readonly target: string; readonly parts: readonly LookupPart[] } | null;
   /** For one link of an open link: the columns of all of them, itself included. */
   readonly open: readonly string[];
   /** Not a column of the file: another link of an open link, which is emptied where the file fills one. */
@@ -45,7 +54,10 @@ export interface RefusedRow {
   readonly message: string;
 }
 
-const columnTypeOf = ({ type }: Field): string => columnType(type, placesOf(type) ?? 0);
+function sqlTypeOf(type: ValueType): string {
+  const sql = columnType(type, placesOf(type) ?? 0);
+  return sql === 'text' ? 'text COLLATE "C"' : sql;
+}
 
 /** The fields that a plan fills, in its order; with the links of an open link that it fills, the others. */
 export function filledBy(input: Omit<IncomingInput, 'transaction'>): Filled[] {
@@ -69,19 +81,30 @@ export function filledBy(input: Omit<IncomingInput, 'transaction'>): Filled[] {
 
 function givenBy({ workspace, type, plan }: Omit<IncomingInput, 'transaction'>): Filled[] {
   const { model } = workspace;
-  return plan.columns
-    .filter(({ field }) => field !== 'id')
-    .map((column, at): Filled => {
-      const field = fieldIn(model, type, column.field);
-      const target = field.type.kind === 'link' ? field.type.target : null;
-      const by = target === null ? 'id' : foundBy(model, target, column);
-      return {
-        ...{ field, heading: column.column, column: `f_${at}`, clears: column.clears === true },
-        lookup: by === 'id' ? null : { target: target!, by: fieldIn(model, target!, by), column: `l_${at}` },
-        ...{ open: [], isEmptied: false },
-      };
-    });
+  const fields = [...new Set(plan.columns.map(({ field }) => field))].filter((field) => field !== 'id');
+  return fields.map((key, at): Filled => {
+    const field = fieldIn(model, type, key);
+    const columns = plan.columns.filter((column) => column.field === key);
+    const target = field.type.kind === 'link' ? field.type.target : null;
+    const parts =
+      target === null
+        ? []
+        : columns.flatMap((column, part): LookupPart[] => {
+            const name = foundBy(model, target, column);
+            if (name === 'id') return [];
+            const by = fieldIn(model, target, name);
+            const as = by.type.kind === 'link' ? titleOf(model, by.type.target).type : by.type;
+            return [{ by, heading: column.column, column: `l_${at}_${part}`, type: as }];
+          });
+    return {
+      ...{ field, heading: columns[0]!.column, column: `f_${at}` },
+      ...{ clears: columns.some(({ clears }) => clears === true), open: [], isEmptied: false },
+      lookup: parts.length > 0 ? { target: target!, parts } : null,
+    };
+  });
 }
+
+const titleOf = (model: Model, type: string): Field => fieldIn(model, type, typeIn(model, type).title);
 
 /** Works out, by statements over the whole set, what becomes of the rows. Rows that are refused leave the set. */
 export class Incoming {
@@ -102,13 +125,17 @@ export class Incoming {
   /** The columns, in the order in which rows are copied. */
   get columns(): string[] {
     const given = this.filled.filter(({ isEmptied }) => !isEmptied);
-    return ['line', 'id', ...given.map(({ column, lookup }) => lookup?.column ?? column)];
+    return [
+      'line',
+      'id',
+      ...given.flatMap(({ column, lookup }) => lookup?.parts.map((part) => part.column) ?? [column]),
+    ];
   }
 
   async make(): Promise<void> {
     const columns = this.filled.flatMap(({ field, column, lookup }) => [
-      `${column} ${columnTypeOf(field)}${field.type.kind === 'text' ? ' COLLATE "C"' : ''}`,
-      ...(lookup ? [`${lookup.column} ${columnTypeOf(lookup.by)}`] : []),
+      `${column} ${sqlTypeOf(field.type)}`,
+      ...(lookup?.parts ?? []).map((part) => `${part.column} ${sqlTypeOf(part.type)}`),
     ]);
     await this.run(
       `CREATE TEMPORARY TABLE import__rows (${['line integer NOT NULL', 'id uuid NOT NULL', 'is_new boolean NOT NULL DEFAULT true', ...columns].join(', ')}) ON COMMIT DROP`,
@@ -179,41 +206,73 @@ export class Incoming {
 
   /** Of a self link also among the rows of the file itself. */
   private async findParents({ field, heading, column, lookup }: Filled): Promise<void> {
-    const { workspace } = this.input;
-    const { target, by, column: wanted } = lookup!;
-    const name = columnOf(by.key);
-    const there = `SELECT t.${name} AS value, t.id FROM ${tableOf(workspace.schema, target)} t
-      WHERE t.deleted_run IS NULL AND t.${name} IN (SELECT ${wanted} FROM ${INCOMING})`;
-    const own = this.filled.find((one) => one.field.key === by.key);
-    const isSelf = target === this.input.type;
-    const candidates =
-      isSelf && own
-        ? `${there} AND NOT EXISTS (SELECT FROM ${INCOMING} j WHERE j.id = t.id AND j.${own.column} IS NOT NULL)
-          UNION ALL SELECT j.${own.column}, j.id FROM ${INCOMING} j WHERE j.${own.column} IS NOT NULL`
-        : there;
+    const { model } = this.input.workspace;
+    const { target, parts } = lookup!;
+    const { name: parent, plural } = typeIn(model, target);
+    const given = `num_nonnulls(${parts.map((part) => `i.${part.column}`).join(', ')})`;
+    const names = parts.map(({ by }) => by.name);
+    if (parts.length > 1)
+      await this.refuse(
+        heading,
+        'link.part',
+        `SELECT i.line, format('%s: it is found by %s together, and not all of them are filled in. Fill in all, or none.', $1::text, $2::text) AS message
+          FROM ${INCOMING} i WHERE ${given} BETWEEN 1 AND ${parts.length - 1}`,
+        [field.name, names.join(' and ')],
+      );
+    const values = parts.map((_, at) => `v${at}`).join(', ');
     await this.run(
       `CREATE TEMPORARY TABLE import__parent ON COMMIT DROP AS
-        SELECT value, min(id::text)::uuid AS id, count(*)::int AS number FROM (${candidates}) c GROUP BY value`,
+        SELECT ${values}, min(id::text)::uuid AS id, count(*)::int AS number
+          FROM (${this.candidates(lookup!)}) c GROUP BY ${values}`,
     );
+    await this.run('ANALYZE pg_temp.import__parent');
+    const isSame = parts.map((part, at) => `f.v${at} = i.${part.column}`).join(' AND ');
     await this.run(
-      `UPDATE ${INCOMING} i SET ${column} = f.id FROM pg_temp.import__parent f WHERE f.value = i.${wanted} AND f.number = 1`,
+      `UPDATE ${INCOMING} i SET ${column} = f.id FROM pg_temp.import__parent f WHERE ${isSame} AND f.number = 1`,
     );
-    const { name: parent, plural } = typeIn(workspace.model, target);
+    const told = parts
+      .map((part, at) => `$${at + 3}::text || ' is “' || i.${part.column} || '”'`)
+      .join(" || ' and ' || ");
     await this.refuse(
       heading,
       'link.none',
-      `SELECT i.line, format('%s: there is no %s whose %s is “%s”. Correct it, or make that one first.', $1::text, $2::text, $3::text, i.${wanted}) AS message
-        FROM ${INCOMING} i LEFT JOIN pg_temp.import__parent f ON f.value = i.${wanted} WHERE i.${wanted} IS NOT NULL AND f.value IS NULL`,
-      [field.name, parent, by.name],
+      `SELECT i.line, format('%s: there is no %s whose %s. Correct it, or make that one first.', $1::text, $2::text, ${told}) AS message
+        FROM ${INCOMING} i LEFT JOIN pg_temp.import__parent f ON ${isSame} WHERE ${given} = ${parts.length} AND f.id IS NULL`,
+      [field.name, parent, ...names],
     );
     await this.refuse(
       heading,
       'link.several',
-      `SELECT i.line, format('%s: %s %s have “%s” as their %s, so it isn’t clear which is meant. Find them by another field, or by id.', $1::text, f.number, $2::text, i.${wanted}, $3::text) AS message
-        FROM ${INCOMING} i JOIN pg_temp.import__parent f ON f.value = i.${wanted} WHERE f.number > 1`,
-      [field.name, plural, by.name],
+      `SELECT i.line, format('%s: there are %s %s whose %s, so it isn’t clear which is meant. Find them by another field beside it, or by id.', $1::text, f.number, $2::text, ${told}) AS message
+        FROM ${INCOMING} i JOIN pg_temp.import__parent f ON ${isSame} WHERE f.number > 1`,
+      [field.name, plural, ...names],
     );
     await this.run('DROP TABLE pg_temp.import__parent');
+  }
+
+  /** Records that a link may name, with what they are found by: those that are there, and for a self link those of the file. */
+  private candidates({ target, parts }: NonNullable<Filled['lookup']>): string {
+    const [first] = parts as readonly [LookupPart, ...LookupPart[]];
+    const there = `SELECT ${parts.map((part, at) => `${this.partOf(part)} AS v${at}`).join(', ')}, t.id
+      FROM ${tableOf(this.input.workspace.schema, target)} t
+      WHERE t.deleted_run IS NULL AND ${this.partOf(first)} IN (SELECT ${first.column} FROM ${INCOMING})`;
+    const own = parts.flatMap(({ by }) => {
+      const filled = this.filled.find(({ field }) => field.key === by.key);
+      return filled && by.type.kind !== 'link' ? [`j.${filled.column}`] : [];
+    });
+    if (target !== this.input.type || own.length < parts.length) return there;
+    const isNamed = `num_nulls(${own.join(', ')}) = 0`;
+    return `${there} AND NOT EXISTS (SELECT FROM ${INCOMING} j WHERE j.id = t.id AND ${isNamed})
+      UNION ALL SELECT ${own.join(', ')}, j.id FROM ${INCOMING} j WHERE ${isNamed}`;
+  }
+
+  /** What a record of the other type (`t`) is found by: its own value, or the title of what its link names. */
+  private partOf({ by }: LookupPart): string {
+    const column = `t.${columnOf(by.key)}`;
+    if (by.type.kind !== 'link') return column;
+    const { model, schema } = this.input.workspace;
+    const { target } = by.type;
+    return `(SELECT p.${columnOf(typeIn(model, target).title)} FROM ${tableOf(schema, target)} p WHERE p.id = ${column} AND p.deleted_run IS NULL)`;
   }
 
   /** Which rows are of records that are there. */
@@ -315,7 +374,7 @@ export class Incoming {
       if (!filled && (field.default ?? null) !== null) continue;
       // What isn't filled by a column can't be missing in a record that is there.
       const where = filled
-        ? `i.${filled.column} IS NULL${filled.lookup ? ` AND i.${filled.lookup.column} IS NULL` : ''} AND ${filled.clears ? 'true' : 'i.is_new'}`
+        ? `i.${filled.column} IS NULL${filled.lookup ? ` AND num_nonnulls(${filled.lookup.parts.map((part) => `i.${part.column}`).join(', ')}) = 0` : ''} AND ${filled.clears ? 'true' : 'i.is_new'}`
         : 'i.is_new';
       await this.refuse(
         filled?.heading ?? '',
@@ -331,9 +390,8 @@ export class Incoming {
     const { model } = this.input.workspace;
     for (const { name, links, required } of typeIn(model, this.input.type).openLinks ?? []) {
       const filled = this.filled.filter(({ field }) => links.includes(field.key));
-      const given = filled.map(
-        ({ column, lookup }) =>
-          `COALESCE(i.${column}::text, ${lookup ? `i.${lookup.column}::text` : 'NULL'})`,
+      const given = filled.map(({ column, lookup }) =>
+        lookup ? `COALESCE(i.${column}::text, i.${lookup.parts[0]!.column}::text)` : `i.${column}::text`,
       );
       const number = given.length > 0 ? `num_nonnulls(${given.join(', ')})` : '0';
       const heading = filled[0]?.heading ?? '';

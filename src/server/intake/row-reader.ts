@@ -47,13 +47,13 @@ export class RowReader {
     if (flaw !== undefined) return this.refuse(line, '', 'row.shape', flaw);
     const id = this.idOf(line, cells);
     let text = id === null ? null : `${line}\t${id}`;
-    for (const { field, heading, lookup } of this.#given) {
-      const type = lookup ? lookup.by.type : field.type;
-      const read = this.read(type, field, cells[heading]);
-      if (!read.ok) {
-        text = this.refuse(line, heading, read.problem.code, `${field.name}: ${read.problem.message}`);
-      } else if (text !== null) text += `\t${copyText(type, read.value)}`;
-    }
+    for (const { field, heading, lookup } of this.#given)
+      for (const part of lookup?.parts ?? [{ heading, type: field.type }]) {
+        const read = this.read(part.type, field, cells[part.heading]);
+        if (!read.ok) {
+          text = this.refuse(line, part.heading, read.problem.code, `${field.name}: ${read.problem.message}`);
+        } else if (text !== null) text += `\t${copyText(part.type, read.value)}`;
+      }
     return text === null ? null : `${text}\n`;
   }
 

@@ -17,25 +17,41 @@ interface ColumnTableProps {
   readonly onChange: (columns: readonly ImportColumn[]) => void;
 }
 
+/** What is said anew of a column; `foundBy` of `undefined` takes back what was said. */
+type Written = Partial<Omit<ImportColumn, 'foundBy'>> & { readonly foundBy?: string | undefined };
+
 const LEFT_OUT = '';
 
 /** Which column fills which field. */
 export function ColumnTable(props: ColumnTableProps) {
   const { model, type, head, columns, keeperOf, isChanging, onChange } = props;
-  const write = (column: string, next: Partial<ImportColumn> | null) => {
+  const write = (column: string, next: Written | null) => {
     const others = columns.filter((one) => one.column !== column);
     const before = columns.find((one) => one.column === column);
-    const kept = next === null ? others : [...others, { column, field: '', ...before, ...next }];
+    const { foundBy, ...rest } = { column, field: '', ...before, ...next };
+    const said = foundBy === undefined ? rest : { ...rest, foundBy };
+    const kept = next === null ? others : [...others, said];
     onChange([...kept].sort((a, b) => head.headings.indexOf(a.column) - head.headings.indexOf(b.column)));
   };
   const taken = new Set(columns.map(({ field }) => field));
+  /** A second column of a link finds by something else than the first. */
+  const foundBeside = (heading: string, key: string): string | undefined => {
+    const field = model.field(type.key, key);
+    if (field?.type.kind !== 'link') return undefined;
+    const parent = typeIn(model, field.type.target);
+    const others = columns.filter((one) => one.field === key && one.column !== heading);
+    if (others.length === 0) return undefined;
+    const used = new Set(others.map(({ foundBy }) => foundBy ?? parent.title));
+    return parent.fields.find((one) => canFind(one) && !used.has(one.key))?.key;
+  };
   const choices = (own: string | undefined) => [
     { value: LEFT_OUT, label: 'Leave out' },
     ...type.fields
       .filter(({ key }) => keeperOf(key) === undefined)
       .map(({ key, name, type: { kind } }) => ({
         ...{ value: key, label: `${name} (${KIND_NAMES[kind]})` },
-        disabled: taken.has(key) && key !== own,
+        // Several columns may find the record of one link together.
+        disabled: taken.has(key) && key !== own && kind !== 'link',
       })),
     { value: 'id', label: 'Id of the record', disabled: taken.has('id') && own !== 'id' },
   ];
@@ -72,7 +88,7 @@ export function ColumnTable(props: ColumnTableProps) {
                   onChange={(key: string) =>
                     write(
                       heading,
-                      key === LEFT_OUT ? null : ({ field: key, foundBy: undefined } as Partial<ImportColumn>),
+                      key === LEFT_OUT ? null : { field: key, foundBy: foundBeside(heading, key) },
                     )
                   }
                   style={{ width: '100%' }}
@@ -121,7 +137,9 @@ function FoundBy({
       aria-label={`By what the ${parent.name} in ${column.column} is found`}
       value={column.foundBy ?? parent.title}
       options={[
-        ...parent.fields.filter(canFind).map(({ key, name }) => ({ value: key, label: `found by ${name}` })),
+        ...parent.fields.filter(canFind).map(({ key, name, type: { kind } }) => ({
+          ...{ value: key, label: `found by ${name}${kind === 'link' ? ', by its title' : ''}` },
+        })),
         { value: 'id', label: 'found by id' },
       ]}
       onChange={onChange}

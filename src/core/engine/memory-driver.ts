@@ -8,7 +8,7 @@ import {
   type Reader,
   sameAccumulator,
 } from '../rules';
-import { unreachable } from '../values';
+import { sameValue, unreachable } from '../values';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
 import { ByColumns } from './work-out-by-columns';
@@ -31,6 +31,8 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return store.notes.takenAlong(need.roots);
     case 'accumulators':
       return accumulators(store, need);
+    case 'holders':
+      return holders(store, need);
     case 'serials':
       return nextSerial(store, need);
     case 'workOut':
@@ -51,6 +53,16 @@ function everything(store: RecordStore, type: string): Answers['everything'] {
   const ids: string[] = [];
   for (const row of store.rows(type)) if (!row.deleted) ids.push(row.id);
   return { kind: 'rows', type, ids };
+}
+
+function holders(
+  store: RecordStore,
+  { type, field, values }: Extract<Need, { kind: 'holders' }>,
+): Answers['holders'] {
+  const found: Row[] = [];
+  for (const row of store.rows(type))
+    if (!row.deleted && values.some((value) => sameValue(row.values[field] ?? null, value))) found.push(row);
+  return found;
 }
 
 /** After the highest that there is; where records may lie outside, nobody knows. */

@@ -1,6 +1,6 @@
 import type { LinkRef } from '../model';
 import type { Accumulator, CompiledRollUp } from '../rules';
-import type { Outcome } from '../values';
+import type { Outcome, Value } from '../values';
 import type { CellRef, RecordRef, Row } from './record';
 import type { Change, RecordEvent } from './ripple';
 
@@ -72,6 +72,7 @@ export interface TakenAlong {
  * - `everything`: all records of a type, not deleted.
  * - `takenAlong`: what the deletion of each of these records, which are in the bin, took along.
  * - `accumulators`: what is kept for a rule beside its targets, as it stood before the run; left out where unknown.
+ * - `holders`: records, not deleted, that have one of these values in a field.
  * - `serials`: so many numbers in a row for new records of a type, the first of them; `null` where they aren't known.
  * - `workOut`: rules over the same link, together; only targets that differ from what stands there come back.
  * - `write`: handed over; the driver may put off the I/O until a later need has to see it.
@@ -84,6 +85,12 @@ export type Need =
   | { readonly kind: 'everything'; readonly type: string }
   | { readonly kind: 'takenAlong'; readonly roots: readonly RecordRef[] }
   | { readonly kind: 'accumulators'; readonly rule: CompiledRollUp; readonly targets: RecordSet }
+  | {
+      readonly kind: 'holders';
+      readonly type: string;
+      readonly field: string;
+      readonly values: readonly Exclude<Value, null>[];
+    }
   | { readonly kind: 'serials'; readonly type: string; readonly field: string; readonly count: number }
   | { readonly kind: 'workOut'; readonly work: readonly Work[] }
   | { readonly kind: 'write'; readonly writes: readonly Write[] };
@@ -102,6 +109,7 @@ export interface Answers {
   everything: RecordSet;
   takenAlong: TakenAlong;
   accumulators: ReadonlyMap<string, Accumulator>;
+  holders: readonly Row[];
   serials: number | null;
   /** `outside`: targets whose value depends on records that aren't loaded. */
   workOut: {

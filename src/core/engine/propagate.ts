@@ -12,6 +12,7 @@ import { isError, type Outcome, type Value } from '../values';
 import { type Affected, affectedTargets, isReached, isThere, type Touched } from './affected';
 import { applyEdits, type Entry } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
+import { checkUnique } from './check-unique';
 import { numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
 import { claimsOf } from './claims';
@@ -105,7 +106,12 @@ function* claimEverything({
     const { entries, problems } = yield* applyEdits(model, edits);
     if (entries.size > MOST_TOUCHED) return { entries, problems: [tooLarge(entries.size)] };
     const above = yield* readAbove(model, entries);
-    const all = [...problems, ...checkLinks(model, entries, above), ...checkOpenLinks(model, entries)];
+    const all = [
+      ...problems,
+      ...checkLinks(model, entries, above),
+      ...checkOpenLinks(model, entries),
+      ...(yield* checkUnique(model, entries)),
+    ];
     if (all.length > 0) return { entries, problems: all };
     if (isAlone) return { entries, problems: [] };
     const claims = inLockOrder(model, [...wanted, ...(yield* claimsOf({ model, plan, entries, above }))]);

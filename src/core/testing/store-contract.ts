@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Edit, Row, RunOutcome } from '../engine';
-import type { Model } from '../model';
+import { type Model, readModel } from '../model';
 import { buildPlan, type Plan } from '../plan';
 import type { Rule } from '../rules';
 import type { Value } from '../values';
@@ -96,6 +96,42 @@ export function testStore(name: string, harness: StoreHarness): void {
         expect(await valueIn(store, museum, 'lentTotal')).toEqual(gbp('18150.50'));
         expect(await valueIn(store, museum, 'partCount')).toEqual(decimal(1));
       }));
+
+    test('refuses a value that a unique field has in another record, by its title; whoever frees it in the same run lets it go', async () => {
+      const unique = readModel({
+        types: model.types.map((type) => ({
+          ...type,
+          fields: type.fields.map((field) =>
+            type.key === 'loan' && field.key === 'weight' ? { ...field, unique: true } : field,
+          ),
+        })),
+      });
+      const rows = someRows(unique).map((row) =>
+        row.id === loans[0] ? { ...row, values: { ...row.values, weight: decimal('1.5') } } : row,
+      );
+      const store = await harness.open({ model: unique, rules: ALL_RULES, plan, rows });
+      try {
+        const take = (id: string, weight: string | null): Edit =>
+          edit(id, { weight: weight === null ? null : decimal(weight) });
+        const refused = await store.save([take(loans[1], '1.50')]);
+        expect(codes(refused)).toEqual(['value.taken']);
+        expect(refused.kind === 'refused' && refused.problems[0]!.message).toMatch(
+          /Weight: “1.500” stands in another Loan already \(loan 021\), and no two may have the same/,
+        );
+        expect(codes(await store.save([take(loans[1], '2'), take(loans[2], '2')]))).toEqual([
+          'value.taken',
+          'value.taken',
+        ]);
+        done(await store.save([take(loans[0], null), take(loans[1], '1.5')]));
+        done(await store.save([{ kind: 'delete', type: 'loan', id: loans[1] }]));
+        done(await store.save([take(loans[2], '1.5')]));
+        expect(codes(await store.save([{ kind: 'restore', type: 'loan', id: loans[1] }]))).toEqual([
+          'value.taken',
+        ]);
+      } finally {
+        await store.close();
+      }
+    });
 
     test('works a total out again when a value or a condition’s field changes, and tells why', () =>
       withStore(async (store) => {

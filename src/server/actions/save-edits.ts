@@ -33,7 +33,7 @@ export interface Saved extends SavedRun {
 
 /** Problems that say that what was seen has changed meanwhile, rather than that the request is wrong. */
 const CONFLICTS = new Set([
-  ...['edit.version', 'edit.deleted', 'edit.exists', 'delete.children', 'restore.there'],
+  ...['edit.version', 'edit.deleted', 'edit.exists', 'delete.children', 'restore.there', 'value.taken'],
 ]);
 
 /** Saves edits and all that follows from them as one run: all of it or nothing. */

@@ -23,7 +23,7 @@ import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { takeSerials } from './serials';
 import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
 import { readTakenAlong } from './taken-along';
-import { fromColumn, keptFrom, keptReads, readRows, rowColumns, rowFrom } from './values';
+import { fromColumn, keptFrom, keptReads, readHolders, readRows, rowColumns, rowFrom } from './values';
 import type { LoadedWorkspace } from './workspace';
 import { RunWriter, type RunInfo } from './run-writer';
 
@@ -105,6 +105,8 @@ export class PostgresDriver {
         return readTakenAlong(this.transaction, this.workspace, need.roots);
       case 'accumulators':
         return this.accumulators(need);
+      case 'holders':
+        return readHolders(this.transaction, this.workspace, need);
       case 'serials':
         return this.serials(need);
       case 'workOut':

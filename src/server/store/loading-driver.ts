@@ -15,7 +15,7 @@ import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, run, tableOf } from './sql';
 import { readTakenAlong } from './taken-along';
-import { readChildren, readRows } from './values';
+import { readChildren, readHolders, readRows } from './values';
 import type { LoadedWorkspace } from './workspace';
 
 /** Most records that a rehearsal loads. */
@@ -44,6 +44,7 @@ export class LoadingDriver {
     if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
     if (need.kind === 'above') await this.loadAbove(need.set.type, need.link.link, need.set.ids);
     if (need.kind === 'takenAlong') return this.takenAlong(need.roots);
+    if (need.kind === 'holders') this.put(await readHolders(this.transaction, this.workspace, need));
     if (need.kind === 'serials') return nextSerial(this.transaction, this.workspace.schema, need);
     if (need.kind === 'everything') await this.loadType(need.type);
     if (need.kind === 'workOut')

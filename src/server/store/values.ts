@@ -12,6 +12,7 @@ import {
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import {
+  bindType,
   columnOf,
   columnType,
   keptColumns,
@@ -124,6 +125,19 @@ export async function readRows(
   );
   const found =
     epoch === undefined ? await run(transaction, text, [ids]) : await runHot(transaction, epoch, text, [ids]);
+  return found.map((row) => rowFrom(schema, type, row));
+}
+
+/** Rows, not deleted, that have one of the values in a field. */
+export async function readHolders(
+  transaction: Transaction,
+  schema: Schema,
+  { type, field, values }: { type: string; field: string; values: readonly Value[] },
+): Promise<Row[]> {
+  const { type: valueType } = fieldIn(schema.model, type, field);
+  const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t
+    WHERE t.${columnOf(field)} = ANY($1::${bindType(valueType)}[]) AND t.deleted_run IS NULL`;
+  const found = await run(transaction, text, [values.map((value) => toColumn(valueType, value))]);
   return found.map((row) => rowFrom(schema, type, row));
 }
 

@@ -6,14 +6,14 @@ import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/s
 /** Most bytes that a request's body may have. */
 const MOST_BYTES = 4_000_000;
 
-interface Route<P> {
+export interface Route<P> {
   readonly request: Request;
   readonly params: P;
   /** The address's query, one value for each key. */
   readonly query: URLSearchParams;
 }
 
-type Handler<P> = (route: Route<P>) => Promise<{ readonly status?: number; readonly body?: unknown }>;
+export type Handler<P> = (route: Route<P>) => Promise<{ readonly status?: number; readonly body?: unknown }>;
 
 /**
  * Makes a route: parses, calls, answers JSON. What is refused becomes a problem detail (RFC 9457); anything unexpected is
@@ -38,10 +38,14 @@ export function route<P = Record<string, never>>(handler: Handler<P>) {
         ? new Response(null, { status })
         : Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
     } catch (error) {
-      return error instanceof Refusal ? refused(error) : failed(request, error);
+      return problemOf(request, error);
     }
   };
 }
+
+/** What went wrong as a problem detail. */
+export const problemOf = (request: Request, error: unknown): Response =>
+  error instanceof Refusal ? refused(error) : failed(request, error);
 
 /** PostgreSQL's codes for a table, a column and a schema that aren't there. */
 const GONE = new Set(['42P01', '42703', '3F000']);

@@ -313,6 +313,14 @@ export interface ImportEffect {
 }
 
 /** What an import of a file does, or would do. */
+/** How far long work has come. */
+export type Progress =
+  /** Rows that were read so far. */
+  | { readonly stage: 'reading'; readonly rows: number }
+  | { readonly stage: 'checking' | 'writing' }
+  /** Groups of rules that were worked out, of all that are reached. */
+  | { readonly stage: 'rules'; readonly done: number; readonly of: number };
+
 export interface ImportView {
   /** Rows of the file, without its heading. */
   readonly read: number;

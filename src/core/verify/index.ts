@@ -39,6 +39,7 @@ export type {
   ImportEffect,
   ImportSamples,
   ImportView,
+  Progress,
   LargeUndoView,
   KeeperView,
   LiveEffect,

@@ -10,6 +10,7 @@ import type { Working } from '../intake/effects';
 import { type Incoming, INCOMING } from '../intake/incoming';
 import { inRehearsal, shadowOf, SHADOW_RUN } from '../intake/shadow';
 import { takeRows } from '../intake/take-rows';
+import { type Tell, untold } from '../progress';
 import { listSql } from '../queries/list-records';
 import { checkType } from '../queries/records';
 import { refuse, Refusal } from '../refusal';
@@ -29,6 +30,7 @@ export interface ListEditInput {
   readonly condition?: Expression;
   /** What they are to have, in wire form. */
   readonly values: Readonly<Record<string, unknown>>;
+  readonly tell?: Tell;
 }
 
 export interface SavedListEdit extends ListEditInput {
@@ -47,7 +49,11 @@ export async function rehearseListEdit(input: ListEditInput): Promise<ImportView
   return inRehearsal(known, async (transaction, workspace) => {
     const values = readValues(workspace, input);
     const shadow = await shadowOf(transaction, workspace, input.type);
-    return editAll({ transaction, workspace: shadow, runId: SHADOW_RUN }, input, values);
+    return editAll(
+      { transaction, workspace: shadow, runId: SHADOW_RUN, tell: input.tell ?? untold },
+      input,
+      values,
+    );
   });
 }
 
@@ -58,7 +64,7 @@ export function editList(input: SavedListEdit): Promise<ImportView> {
     const values = readValues(workspace, input);
     const info = { kind: 'listEdit', person: input.person, note: input.note ?? '' } as const;
     const runId = await insertRun(transaction, workspace.schema, info);
-    const view = await editAll({ transaction, workspace, runId }, input, values);
+    const view = await editAll({ transaction, workspace, runId, tell: input.tell ?? untold }, input, values);
     if (view.refused > 0) throw refusedRecords(view);
     if (view.changed !== input.expected) throw otherThan(input.expected, view.changed);
     return { ...view, run: runId };

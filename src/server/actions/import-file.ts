@@ -7,6 +7,7 @@ import { type Bytes, readFile } from '../intake/read-file';
 import { type PeopleByWords, RowReader } from '../intake/row-reader';
 import { inRehearsal, shadowOf, SHADOW_RUN } from '../intake/shadow';
 import { MOST_REFUSED, type RowsRead, settleRows, takeRows } from '../intake/take-rows';
+import type { Tell } from '../progress';
 import { checkType } from '../queries/records';
 import { refuse, Refusal } from '../refusal';
 import { insertRun } from '../store/run-writer';
@@ -22,6 +23,7 @@ export interface ImportFileInput {
   readonly plan: ImportPlan;
   readonly bytes: Bytes;
   readonly note?: string;
+  readonly tell?: Tell;
 }
 
 /**
@@ -34,8 +36,10 @@ export async function rehearseImport(input: ImportFileInput): Promise<ImportView
   return inRehearsal(known, async (transaction, workspace) => {
     checkPlan(workspace, input);
     const shadow = await shadowOf(transaction, workspace, input.type);
-    return takeRows({ transaction, workspace: shadow, runId: SHADOW_RUN }, input, (incoming) =>
-      copyFile(incoming, shadow, input),
+    return takeRows(
+      { transaction, workspace: shadow, runId: SHADOW_RUN, ...telling(input) },
+      input,
+      (incoming) => copyFile(incoming, shadow, input),
     );
   });
 }
@@ -57,7 +61,12 @@ export function importFile(input: ImportFileInput): Promise<ImportView> {
     async ({ workspace, transaction }, { incoming, rows }) => {
       const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
       const runId = await insertRun(transaction, workspace.schema, info);
-      const view = await settleRows({ transaction, workspace, runId }, incoming, input, rows);
+      const view = await settleRows(
+        { transaction, workspace, runId, ...telling(input) },
+        incoming,
+        input,
+        rows,
+      );
       if (view.refused > 0 && input.plan.refused === 'stop') throw refusedRows(view);
       if (view.created + view.changed === 0)
         throw new Refusal(
@@ -69,6 +78,8 @@ export function importFile(input: ImportFileInput): Promise<ImportView> {
     },
   );
 }
+
+const telling = ({ tell }: ImportFileInput): { tell?: Tell } => (tell ? { tell } : {});
 
 function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: ImportFileInput): void {
   checkType(model, type);
@@ -94,6 +105,7 @@ async function copyFile(
 ): Promise<RowsRead> {
   const reader = new RowReader({
     ...{ workspace, type: input.type, plan: input.plan, filled: incoming.filled, most: MOST_REFUSED },
+    ...telling(input),
     people: await peopleByWords(workspace),
   });
   await incoming.copy(reader.lines(limited(readFile(input.plan, input.bytes))));

@@ -465,8 +465,8 @@ interface Inputs {
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };
-  listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type'>;
-  listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type'>;
+  listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
+  listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;
   ruleState: { readonly state: 'live' | 'paused' };
   rehearsal: RehearsalBody;
 }

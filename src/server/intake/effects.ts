@@ -3,6 +3,7 @@ import { parseValue } from '@/core/values';
 import { type ImportEffect, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import type { Filled } from '../store/fill-after';
+import type { Tell } from '../progress';
 import { columnOf, quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
 
@@ -13,6 +14,7 @@ export interface Working {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
   readonly runId: string;
+  readonly tell?: Tell;
 }
 
 /** What rules wrote after many records were, with some of the records that were there before. */

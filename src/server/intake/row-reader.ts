@@ -2,6 +2,7 @@ import { type ImportPlan, readText } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import { bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
 import { v7 as newId } from 'uuid';
+import type { Tell } from '../progress';
 import { copyText } from '../store/copy';
 import type { LoadedWorkspace } from '../store/workspace';
 import type { Filled, RefusedRow } from './incoming';
@@ -18,7 +19,11 @@ export interface RowReaderInput {
   readonly people: PeopleByWords;
   /** Most refused rows that are told one by one. */
   readonly most: number;
+  readonly tell?: Tell;
 }
+
+/** Rows after which it is told how many were read. */
+const TOLD_AFTER = 10_000;
 
 /** Reads rows as values, cell by cell; keeps why rows are refused, and how many. */
 export class RowReader {
@@ -37,6 +42,7 @@ export class RowReader {
   async *lines(rows: AsyncIterable<FileRow>): AsyncGenerator<string> {
     for await (const row of rows) {
       this.number += 1;
+      if (this.number % TOLD_AFTER === 0) this.input.tell?.({ stage: 'reading', rows: this.number });
       const text = this.lineOf(row);
       if (text !== null) yield text;
       else this.refusedNumber += 1;

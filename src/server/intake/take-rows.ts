@@ -1,5 +1,6 @@
 import type { ImportPlan } from '@/core/intake';
 import type { ImportView, RefusedRowView } from '@/core/verify';
+import { untold } from '../progress';
 import { fillAfter } from '../store/fill-after';
 import { columnOf, tableOf } from '../store/sql';
 import { effectsOf, type Working } from './effects';
@@ -42,19 +43,21 @@ export async function settleRows(
   { type }: RowsInput,
   rows: RowsRead,
 ): Promise<ImportView> {
-  const { transaction, workspace, runId } = working;
+  const { transaction, workspace, runId, tell = untold } = working;
+  tell({ stage: 'checking' });
   await incoming.settle();
   const refused = await incoming.refused(MOST_REFUSED);
   const refusals = [...rows.refused, ...refused.rows]
     .sort((a, b) => a.line - b.line)
     .slice(0, MOST_REFUSED)
     .map(({ line, column, message }): RefusedRowView => ({ line, column, message }));
+  tell({ stage: 'writing' });
   const taken = new Taken({ transaction, workspace, type, run: runId }, incoming.filled);
   const counts = await taken.write();
   const samples = await taken.samples(MOST_SAMPLES);
   const table = tableOf(workspace.schema, type);
   const filled = await fillAfter({
-    ...{ transaction, workspace, run: runId, type },
+    ...{ transaction, workspace, run: runId, type, tell },
     // The parents that the rows name, and those that changed records named before.
     parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${INCOMING} i ON i.id = t.id
       UNION SELECT a.${columnOf(link)} FROM ${ALTERED} a`,

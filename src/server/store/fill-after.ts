@@ -1,6 +1,7 @@
 import { stagesOf } from '@/core/engine';
 import type { CompiledRollUp } from '@/core/rules';
 import type { Transaction } from 'sequelize';
+import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
 import { fillRules } from './fill';
 import type { LoadedWorkspace } from './workspace';
@@ -13,6 +14,7 @@ export interface FillAfterInput {
   readonly type: string;
   /** SQL of a query of the parents that those records name, or named before, by a link's key. */
   readonly parents: (link: string) => string;
+  readonly tell?: Tell;
 }
 
 export interface Filled {
@@ -23,11 +25,13 @@ export interface Filled {
 
 /** Works out what many written records of one type change: their parents, and on from there in the plan's order. */
 export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
-  const { transaction, workspace, run, type, parents } = input;
+  const { transaction, workspace, run, type, parents, tell = untold } = input;
   const { plan } = workspace;
   const filled: Filled[] = [];
   const touched = new Set([type]);
-  for (const rules of stagesOf(plan)) {
+  const stages = stagesOf(plan);
+  for (const [done, rules] of stages.entries()) {
+    tell({ stage: 'rules', done, of: stages.length });
     const { link, writes } = rules[0]!;
     const reached = rules.filter((rule) => rule.reads.some((read) => touched.has(read.type)));
     if (reached.length === 0) continue;

@@ -1,4 +1,5 @@
 import type { Problem } from '@/core/values';
+import type { Progress } from '@/core/verify';
 
 /** What the API refused, from its problem details (RFC 9457). */
 export class ApiProblem extends Error {
@@ -58,6 +59,60 @@ async function send<T>(address: string, request: RequestInit): Promise<T> {
   if (response.ok) return answer as T;
   throw problemOf(response.status, answer);
 }
+
+/** The answer to long work (`application/x-ndjson`): a line for each step on the way, the last with what came of it. */
+export class LongAnswer<T> {
+  #read = 0;
+  #rest = '';
+  #last: { readonly status: number; readonly body?: T; readonly problem?: unknown } | null = null;
+
+  constructor(private readonly onProgress: (progress: Progress) => void) {}
+
+  /** Takes in all that has come so far; what was taken in before isn't told again. */
+  take(text: string): void {
+    const lines = (this.#rest + text.slice(this.#read)).split('\n');
+    this.#read = text.length;
+    this.#rest = lines.pop() ?? '';
+    for (const line of lines) {
+      if (line === '') continue;
+      const read = JSON.parse(line) as { progress?: Progress; status: number; body?: T; problem?: unknown };
+      if (read.progress) this.onProgress(read.progress);
+      else this.#last = read;
+    }
+  }
+
+  /** What came of it. Throws what was refused, also where the answer broke off. */
+  end(): T {
+    if (!this.#last) throw serverAway();
+    if (this.#last.problem !== undefined) throw problemOf(this.#last.status, this.#last.problem);
+    return this.#last.body as T;
+  }
+}
+
+/** Calls long work of the page's workspace, and tells how far it has come. Aborting it leaves nothing behind. */
+export async function callLong<T>(
+  path: string,
+  { body, person, signal }: Pick<Call, 'body' | 'person'> & { readonly signal?: AbortSignal },
+  onProgress: (progress: Progress) => void,
+): Promise<T> {
+  const headers: Record<string, string> = { Accept: LINES, 'Content-Type': 'application/json' };
+  if (person) headers['Oikon-Person'] = person;
+  const response = await fetch(apiPath(path), {
+    ...{ method: 'POST', headers, body: JSON.stringify(body) },
+    ...(signal ? { signal } : {}),
+  }).catch((error: unknown) => {
+    throw signal?.aborted ? (error as Error) : serverAway();
+  });
+  if (!response.ok) throw problemOf(response.status, await response.json().catch(() => null));
+  const answer = new LongAnswer<T>(onProgress);
+  let text = '';
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  for (let next = await reader.read(); !next.done; next = await reader.read())
+    answer.take((text += next.value));
+  return answer.end();
+}
+
+export const LINES = 'application/x-ndjson';
 
 export const serverAway = (): ApiProblem =>
   new ApiProblem(

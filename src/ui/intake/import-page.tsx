@@ -10,13 +10,14 @@ import {
   type TextForms,
 } from '@/core/intake';
 import { type Model, type RecordType } from '@/core/model';
-import type { ImportView, ModelView } from '@/core/verify';
-import { Button, Progress, Radio, Select } from 'antd';
+import type { ImportView, ModelView, Progress } from '@/core/verify';
+import { Button, Radio, Select } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useForget, modelOf, useModelView } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
+import { ProgressBar } from '../kit/progress-bar';
 import { usePerson } from '../shell/person';
 import { ColumnTable } from './column-table';
 import { FileChoice } from './file-choice';
@@ -170,6 +171,7 @@ function Doing({ type, file, plan, problems, refused, onRefused }: DoingProps) {
   const [sending, setSending] = useState<{
     readonly what: 'rehearse' | 'import';
     readonly share: number;
+    readonly at: Progress | null;
   } | null>(null);
   const [rehearsed, setRehearsed] = useState<{ readonly plan: string; readonly view: ImportView } | null>(
     null,
@@ -183,13 +185,14 @@ function Doing({ type, file, plan, problems, refused, onRefused }: DoingProps) {
   const view = rehearsed?.plan === print ? rehearsed.view : null;
   const send = async (what: 'rehearse' | 'import') => {
     setError(null);
-    setSending({ what, share: 0 });
+    setSending({ what, share: 0, at: null });
     const path = what === 'rehearse' ? 'import-rehearsals' : 'imports';
     const note = what === 'import' ? `?note=${encodeURIComponent(`File ${file.name}`)}` : '';
     current.current = sendFile<ImportView>(
       `/${path}/${type.key}${note}`,
       { plan, file, person: person.id },
-      (share) => setSending({ what, share }),
+      (share) => setSending({ what, share, at: null }),
+      (at) => setSending({ what, share: 1, at }),
     );
     try {
       const answer = await current.current.answer;
@@ -219,12 +222,7 @@ function Doing({ type, file, plan, problems, refused, onRefused }: DoingProps) {
       <ProblemNotice error={error} />
       {sending ? (
         <div className="import-progress" role="status">
-          <Progress percent={Math.round(sending.share * 100)} size="small" />
-          {sending.share < 1
-            ? 'Reading the file …'
-            : sending.what === 'rehearse'
-              ? 'Working out what it would do …'
-              : 'Saving, and working the rules out …'}
+          <ProgressBar share={sending.share} at={sending.at} isSaving={sending.what === 'import'} />
           <Button onClick={() => current.current?.stop()}>Stop</Button>
         </div>
       ) : (

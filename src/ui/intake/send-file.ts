@@ -1,5 +1,6 @@
 import type { ImportPlan } from '@/core/intake';
-import { apiPath, problemOf, serverAway } from '../api/client';
+import type { Progress } from '@/core/verify';
+import { apiPath, LINES, LongAnswer, problemOf, serverAway } from '../api/client';
 
 export interface Sending<T> {
   readonly answer: Promise<T>;
@@ -7,22 +8,33 @@ export interface Sending<T> {
   stop(): void;
 }
 
-/** Sends a plan and a file; tells how much of the file has gone out, from 0 to 1. The server reads as it comes in. */
+/** Sends a plan and a file; tells how much of the file has gone out, from 0 to 1, and then how far the work has come. */
 export function sendFile<T>(
   path: string,
   { plan, file, person }: { plan: ImportPlan; file: File; person: string | null },
-  onProgress: (share: number) => void,
+  onSent: (share: number) => void,
+  onProgress: (progress: Progress) => void,
 ): Sending<T> {
   const request = new XMLHttpRequest();
   const answer = new Promise<T>((resolve, reject) => {
+    const read = new LongAnswer<T>(onProgress);
+    const isRead = () => request.getResponseHeader('Content-Type')?.startsWith(LINES) ?? false;
     request.open('POST', apiPath(path));
-    request.responseType = 'json';
+    request.setRequestHeader('Accept', LINES);
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     if (person) request.setRequestHeader('Oikon-Person', person);
-    request.upload.onprogress = ({ loaded, total }) => onProgress(total > 0 ? loaded / total : 0);
+    request.upload.onprogress = ({ loaded, total }) => onSent(total > 0 ? loaded / total : 0);
+    request.onprogress = () => {
+      if (isRead()) read.take(request.responseText);
+    };
     request.onload = () => {
-      if (request.status >= 200 && request.status < 300) resolve(request.response as T);
-      else reject(problemOf(request.status, request.response));
+      try {
+        if (!isRead()) throw problemOf(request.status, JSON.parse(request.responseText));
+        read.take(request.responseText);
+        resolve(read.end());
+      } catch (error) {
+        reject(error as Error);
+      }
     };
     request.onerror = () => reject(serverAway());
     request.onabort = () => reject(new Stopped());

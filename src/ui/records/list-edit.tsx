@@ -2,15 +2,15 @@
 
 import type { Expression } from '@/core/expression';
 import type { Model } from '@/core/model';
-import type { ImportView, ModelView } from '@/core/verify';
+import type { ImportView, ModelView, Progress } from '@/core/verify';
 import { Button, Modal } from 'antd';
-import { useState } from 'react';
-import { callApi } from '../api/client';
+import { useEffect, useRef, useState } from 'react';
+import { callLong } from '../api/client';
 import { useForget } from '../api/queries';
 import { ImportResult } from '../intake/import-result';
 import '../intake/intake.css';
-import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
+import { ProgressBar } from '../kit/progress-bar';
 import { useDoing } from '../kit/use-doing';
 import { usePerson } from '../shell/person';
 import { BulkForm, useBulkForm } from './bulk-form';
@@ -52,14 +52,21 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
         ...(list.condition ? { condition: list.condition } : {}),
       }
     : null;
+  const [at, setAt] = useState<Progress | null>(null);
+  // Closing the dialog gives up what is under way.
+  const stopping = useRef(new AbortController());
+  useEffect(() => {
+    const current = (stopping.current = new AbortController());
+    return () => current.abort();
+  }, []);
   const print = JSON.stringify(body);
   const would = seen?.of === print ? seen.view : null;
   const ask = (path: string, more: object = {}) =>
-    callApi<ImportView>(`/${path}/${type}`, {
-      method: 'POST',
-      body: { ...body, ...more },
-      person: person.id,
-    });
+    callLong<ImportView>(
+      `/${path}/${type}`,
+      { body: { ...body, ...more }, person: person.id, signal: stopping.current.signal },
+      setAt,
+    ).finally(() => setAt(null));
   const look = () =>
     looking.run(
       () => ask('list-edit-rehearsals'),
@@ -115,8 +122,10 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
       </p>
       <BulkForm form={form} />
       <ProblemNotice error={looking.error ?? saving.error} />
-      {looking.isBusy ? (
-        <Loading what="what it would do" />
+      {looking.isBusy || saving.isBusy ? (
+        <div className="import-progress" role="status">
+          <ProgressBar share={1} at={at} isSaving={saving.isBusy} />
+        </div>
       ) : would ? (
         <section className="list-would" aria-label="What it would do" aria-live="polite">
           <p>

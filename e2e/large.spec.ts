@@ -1,0 +1,63 @@
+import { type APIRequestContext, expect, test } from '@playwright/test';
+
+const ROWS = 6_000;
+
+/** A copy of the demo with many more artefacts than are marked together. */
+async function largeCopy(request: APIRequestContext): Promise<string> {
+  const made = await request.post('/api/v1/workspaces', {
+    data: { name: 'Many artefacts', copyOf: 'wrenfield', withRecords: true },
+  });
+  const { key } = (await made.json()) as { key: string };
+  const people = await request.get(`/api/v1/workspaces/${key}/people`);
+  const [person] = ((await people.json()) as { people: { id: string }[] }).people;
+  const plan = { format: 'csv', columns: [{ column: 'Title', field: 'title' }] };
+  const rows = Array.from({ length: ROWS }, (_, at) => `Shard ${at}`).join('\n');
+  const taken = await request.post(`/api/v1/workspaces/${key}/imports/artefact`, {
+    headers: { 'Content-Type': 'application/octet-stream', 'Oikon-Person': person!.id },
+    data: Buffer.from(`${JSON.stringify(plan)}\nTitle\n${rows}\n`),
+  });
+  expect(taken.status()).toBe(201);
+  return key;
+}
+
+test('a list of thousands is edited as a whole: looked at first, saved as one run, undone as a set', async ({
+  page,
+  request,
+}) => {
+  const key = await largeCopy(request);
+  await page.goto(`/w/${key}/records/artefact`);
+  await page.getByRole('searchbox', { name: 'Search in titles' }).fill('Shard');
+  await expect(page.getByRole('status').filter({ hasText: '6,000 in all' })).toBeVisible();
+
+  await test.step('what it would do is worked out over the whole list', async () => {
+    await page.locator('.ant-table-row').first().getByRole('checkbox').check();
+    await page.getByRole('button', { name: 'Edit the whole list …' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByRole('combobox', { name: 'Field' }).click();
+    await page.getByTitle('Maker', { exact: true }).click();
+    await dialog.getByRole('textbox', { name: 'New value' }).fill('Workshop of the mill');
+    await expect(dialog.getByRole('button', { name: 'Save' })).toBeDisabled();
+    await dialog.getByRole('button', { name: 'Look what it would do' }).click();
+    const would = dialog.getByRole('region', { name: 'What it would do' });
+    await expect(would).toContainText('6,000 artefacts in the list.');
+    await expect(would.getByRole('definition').first()).toHaveText('6,000');
+    // Another value has to be looked at anew.
+    await dialog.getByRole('textbox', { name: 'New value' }).fill('Workshop of the weir');
+    await expect(would).toHaveCount(0);
+    await dialog.getByRole('button', { name: 'Look what it would do' }).click();
+    await dialog.getByRole('button', { name: 'Save 6,000' }).click();
+    await expect(page.getByText(/^Saved 6,000 artefacts as one run/)).toBeVisible();
+  });
+
+  await test.step('the ledger has it as one run, and undoes it', async () => {
+    await page.getByRole('link', { name: 'Ledger', exact: true }).click();
+    await page.getByRole('link', { name: /^Run / }).first().click();
+    await expect(page.locator('.place-lead')).toContainText('edited a list on');
+    await page.getByRole('button', { name: 'Undo …' }).click();
+    const dialog = page.getByRole('dialog');
+    await expect(dialog).toContainText('In 6,000 records values are written back.');
+    await dialog.getByRole('button', { name: 'Undo it' }).click();
+    await expect(page.locator('.place-lead')).toContainText('Undo of run');
+  });
+  await request.delete(`/api/v1/workspaces/${key}`, { data: { confirmation: 'Many artefacts' } });
+});

@@ -49,10 +49,17 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
     await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Packed on');
     await dialog(page).getByRole('button', { name: 'Add the field' }).click();
     await expect(dialog(page)).toHaveCount(0);
-    await page.getByRole('button', { name: 'Export', exact: true }).click();
-    text = await saved(page, () =>
-      page.getByRole('menuitem', { name: 'Model, rules and lists as a bundle' }).click(),
-    );
+  });
+
+  await test.step('and a record changed; both are in the bundle of the copy', async () => {
+    await page.goto('/w/wrenfield-rehearsal/records/exhibition');
+    await page.getByRole('link', { name: 'Salt and Silver' }).click();
+    await page.getByRole('textbox', { name: 'Climate requirement' }).fill('20 °C, below 40 % humidity');
+    await page.getByRole('form', { name: 'Fields' }).getByRole('button', { name: 'Save' }).click();
+    await expect(page.getByText('Nothing is changed.')).toBeVisible();
+    await page.goto('/workspaces');
+    await page.getByRole('button', { name: `Export ${COPY} as a bundle` }).click();
+    text = await saved(page, () => page.getByRole('menuitem', { name: 'These and all records' }).click());
   });
 
   await test.step('the first workspace is compared with that, and takes the field over', async () => {
@@ -68,6 +75,16 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
       'Adds Packed on to Loan',
     );
     await page.getByRole('button', { name: /^Take over/ }).click();
+    await expect(page.getByText('Only records are different')).toBeVisible();
+  });
+
+  await test.step('the record too, with all that would follow seen before', async () => {
+    const records = page.getByRole('region', { name: 'Records' });
+    await expect(records).toContainText('1 exhibition');
+    await expect(records).toContainText('Salt and Silver');
+    await records.getByRole('button', { name: /^Look what taking 1 record over/ }).click();
+    await expect(dialog(page)).toContainText('20 °C, below 40 % humidity');
+    await dialog(page).getByRole('button', { name: 'Take them over' }).click();
     await expect(page.getByText('Nothing is different')).toBeVisible();
   });
 

@@ -313,6 +313,21 @@ export interface ImportEffect {
 }
 
 /** What an import of a file does, or would do. */
+/** Records of one type that a workspace and a bundle don't have alike. */
+export interface RecordDifference {
+  /** Tells it from all others: `loan changed`. */
+  readonly id: string;
+  readonly type: string;
+  /** What one of them is called, and several. */
+  readonly name: string;
+  readonly plural: string;
+  /** Only the bundle has them; both, otherwise; only the workspace. */
+  readonly kind: 'new' | 'changed' | 'gone';
+  readonly records: number;
+  /** Titles of the first of them. */
+  readonly titles: readonly string[];
+}
+
 /** How far long work has come. */
 export type Progress =
   /** Rows that were read so far. */

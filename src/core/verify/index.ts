@@ -40,6 +40,7 @@ export type {
   ImportSamples,
   ImportView,
   Progress,
+  RecordDifference,
   LargeUndoView,
   KeeperView,
   LiveEffect,

@@ -1,11 +1,12 @@
 import { v7 as newId } from 'uuid';
 import { type Bundle, compareBundles, type Difference, mergeOf } from '@/core/intake';
-import { type ModelRehearsal, planWithDrafts } from '@/core/verify';
+import { type ModelRehearsal, planWithDrafts, type RecordDifference } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { refuse } from '../refusal';
 import { quote, run } from '../store/sql';
 import { inChange, inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { compareRecords } from './bundle-records';
 import { applyIn, rehearseIn } from './change-model';
 import { checkPerson } from './save-edits';
 import { listProblems, type SavedListInput } from './saved-lists';
@@ -17,8 +18,8 @@ export interface BundleComparison {
   /** The workspace that the bundle was made from. */
   readonly from: string;
   readonly differences: readonly Difference[];
-  /** How many records the bundle has; they aren't compared. */
-  readonly records: number;
+  /** What of its records isn't alike; empty for a bundle without records. */
+  readonly records: readonly RecordDifference[];
   /** The version of the model that was compared. */
   readonly version: string;
 }
@@ -32,7 +33,8 @@ export async function compareBundle(key: string, text: string): Promise<BundleCo
     const head = await headOf(transaction, workspace);
     return {
       ...{ from: bundle.workspace.name, differences: compareBundles(head, bundle) },
-      ...{ records: bundle.records?.length ?? 0, version: workspace.modelVersion },
+      records: await compareRecords(transaction, workspace, bundle),
+      version: workspace.modelVersion,
     };
   });
 }

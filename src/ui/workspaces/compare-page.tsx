@@ -1,7 +1,7 @@
 'use client';
 
 import type { Difference, DifferenceSection } from '@/core/intake';
-import type { ModelRehearsal } from '@/core/verify';
+import type { ModelRehearsal, RecordDifference } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
 import { Button, Checkbox } from 'antd';
 import { useMemo, useState } from 'react';
@@ -14,13 +14,14 @@ import { useDoing } from '../kit/use-doing';
 import '../model/model.css';
 import { WouldDo } from '../model/would-do';
 import { usePerson } from '../shell/person';
+import { RecordDifferences } from './record-differences';
 import { BundleChoice, type ChosenBundle } from './bundle-dialog';
 import './workspaces.css';
 
 interface Comparison {
   readonly from: string;
   readonly differences: readonly Difference[];
-  readonly records: number;
+  readonly records: readonly RecordDifference[];
   readonly version: string;
 }
 
@@ -55,14 +56,27 @@ function Compared({ bundle }: { bundle: ChosenBundle }) {
   });
   if (comparison.error) return <ProblemNotice error={comparison.error} />;
   if (!comparison.data) return <Loading what="what is different" />;
-  if (comparison.data.differences.length === 0)
-    return (
-      <div className="sheet nothing">
-        <strong>Nothing is different</strong>
-        The model, rules, selections and lists of this workspace and of the bundle are alike.
-      </div>
-    );
-  return <Differences key={comparison.dataUpdatedAt} bundle={bundle} comparison={comparison.data} />;
+  const { differences, records } = comparison.data;
+  return (
+    <>
+      {differences.length === 0 ? (
+        <div className="sheet nothing">
+          <strong>{records.length === 0 ? 'Nothing is different' : 'Only records are different'}</strong>
+          The model, rules, selections and lists of this workspace and of the bundle are alike.
+        </div>
+      ) : (
+        <Differences key={comparison.dataUpdatedAt} bundle={bundle} comparison={comparison.data} />
+      )}
+      {records.length > 0 ? (
+        <RecordDifferences
+          key={`records ${comparison.dataUpdatedAt}`}
+          text={bundle.text}
+          records={records}
+          onDone={() => void comparison.refetch()}
+        />
+      ) : null}
+    </>
+  );
 }
 
 const SECTIONS: readonly { readonly key: DifferenceSection; readonly name: string }[] = [
@@ -87,7 +101,7 @@ const canChoose = ({ kind, section }: Difference): boolean =>
   kind !== 'conflict' && !(section === 'rules' && kind === 'gone');
 
 function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison: Comparison }) {
-  const { differences, version, records, from } = comparison;
+  const { differences, version, from } = comparison;
   const person = usePerson();
   const forget = useForget();
   // What would remove something isn't taken over unless somebody says so.
@@ -151,7 +165,6 @@ function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison:
         <p>
           <strong>{ids.length}</strong> of {differences.length} differences from “{from}” are chosen. Rules
           come as drafts: nothing of theirs changes until you take them live.
-          {records > 0 ? ' Records of the bundle aren’t compared; bring them in as a file.' : ''}
         </p>
         {ids.length > 0 ? (
           <WouldDo

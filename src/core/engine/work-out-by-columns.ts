@@ -4,7 +4,7 @@ import {
   accumulatorOfUnits,
   type BroughtTogether,
   type CompiledRollUp,
-  extremeOutcome,
+  foldedOutcome,
   isAccumulated,
   keptOutcomeOf,
   outcomeOf,
@@ -18,6 +18,7 @@ function isForColumns(rule: CompiledRollUp): boolean {
   const kind = rule.value?.type.kind;
   const isNumber = kind === undefined || placesOf(rule.value!.type) !== null;
   return (
+    (isAccumulated(rule) || rule.aggregate === 'minimum' || rule.aggregate === 'maximum') &&
     rule.reads.every(({ route }) => route.length === 0) &&
     (isNumber || kind === 'date' || kind === 'dateTime')
   );
@@ -179,6 +180,6 @@ function extremes(
   return (parent) => {
     const slot = leader[parent]!;
     const value = slot < 0 ? null : (columns.rows[slot]!.values[field] ?? null);
-    return { outcome: extremeOutcome(rule, value), accumulator: null };
+    return { outcome: foldedOutcome(rule, value), accumulator: null };
   };
 }

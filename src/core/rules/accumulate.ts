@@ -14,7 +14,7 @@ export interface Accumulator {
 
 export const NOTHING: Accumulator = { count: 0, sum: new Decimal(0), errors: 0 };
 
-/** Aggregates whose value follows from an accumulator; the smallest and largest need their members. */
+/** Aggregates whose value follows from an accumulator; the others need their members. */
 export const isAccumulated = (rule: CompiledRollUp): boolean =>
   rule.aggregate === 'count' || rule.aggregate === 'sum' || rule.aggregate === 'average';
 

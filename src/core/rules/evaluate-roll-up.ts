@@ -6,8 +6,9 @@ import {
   type Outside,
   type TypedField,
 } from '../expression';
-import { compareValues, type ErrorCode, fitValue, type Outcome, type Value } from '../values';
+import type { ErrorCode, Outcome, Value } from '../values';
 import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
+import { foldedOutcome, foldOf } from './fold';
 import type { CompiledRollUp } from './roll-up';
 
 /** How rules read records: values and errors of their fields, and up their routes. */
@@ -106,7 +107,7 @@ export function bringTogether<T>(
   reader: Reader<T>,
 ): BroughtTogether | Outside {
   const ready = readyOf(rule);
-  if (!isAccumulated(rule)) return extremeOf(rule, ready, members, reader);
+  if (!isAccumulated(rule)) return foldedOf(rule, ready, members, reader);
   const accumulating = new Accumulating(rule);
   for (const member of members) {
     const given = givenBy(rule, ready, member, reader);
@@ -118,37 +119,21 @@ export function bringTogether<T>(
   return { outcome: outcomeOf(rule, accumulator), accumulator };
 }
 
-/** The minimum or the maximum. */
-function extremeOf<T>(
+/** A value that follows from its members alone. */
+function foldedOf<T>(
   rule: CompiledRollUp,
   ready: Ready,
   members: readonly T[],
   reader: Reader<T>,
 ): BroughtTogether | Outside {
-  const isBetter = betterThan(rule);
-  let best: Value = null;
+  const fold = foldOf(rule);
   let isInError = false;
   for (const member of members) {
     const given = givenBy(rule, ready, member, reader);
     if (given === OUTSIDE) return OUTSIDE;
     if (given === IN_ERROR) isInError = true;
-    else if (given !== LEFT_OUT && given !== EMPTY && given !== null)
-      if (best === null || isBetter(given, best)) best = given;
+    else if (given !== LEFT_OUT && given !== EMPTY && given !== null) fold.add(given);
   }
-  const outcome: Outcome = isInError ? { error: 'input_has_problem' } : extremeOutcome(rule, best);
+  const outcome: Outcome = isInError ? { error: 'input_has_problem' } : foldedOutcome(rule, fold.result());
   return { outcome, accumulator: null };
-}
-
-/** The value of a minimum or maximum from the one that leads; `null` where nothing counts. */
-export const extremeOutcome = (rule: CompiledRollUp, best: Value): Outcome =>
-  best === null ? { value: rule.whenNone } : fitValue(best, rule.target.type, rule.rounding);
-
-type Present = Exclude<Value, null>;
-
-function betterThan(rule: CompiledRollUp): (a: Present, b: Present) => boolean {
-  const { type } = rule.value!;
-  const isLeast = rule.aggregate === 'minimum';
-  // Dates are digits in one order: the language's own comparison is theirs.
-  if (type.kind === 'date' || type.kind === 'dateTime') return isLeast ? (a, b) => a < b : (a, b) => a > b;
-  return isLeast ? (a, b) => compareValues(type, a, b) < 0 : (a, b) => compareValues(type, a, b) > 0;
 }

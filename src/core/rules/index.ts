@@ -13,12 +13,12 @@ export {
 } from './accumulate';
 export {
   bringTogether,
-  extremeOutcome,
   standingOf,
   type BroughtTogether,
   type Reader,
   type Standing,
 } from './evaluate-roll-up';
+export { foldedOutcome } from './fold';
 export {
   aggregateEntry,
   AGGREGATES,

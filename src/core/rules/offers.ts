@@ -32,7 +32,7 @@ export function targetsOffered(
   const fits = (field: Field) =>
     result
       ? conversion(result, field.type) !== null
-      : ['number', 'money', 'rating', 'date', 'dateTime'].includes(field.type.kind);
+      : ['number', 'money', 'rating', 'date', 'dateTime', 'yesNo', 'choice'].includes(field.type.kind);
   return (
     model
       .type(type)

@@ -3,7 +3,19 @@ import type { Field, LinkRef } from '../model';
 import type { Rounding, Value, ValueType, WireValue } from '../values';
 import type { FieldRef, Read } from './rule';
 
-export type Aggregate = 'count' | 'sum' | 'average' | 'minimum' | 'maximum';
+export type Aggregate =
+  | 'count'
+  | 'countDistinct'
+  | 'sum'
+  | 'average'
+  | 'minimum'
+  | 'maximum'
+  | 'range'
+  | 'all'
+  | 'any'
+  | 'none'
+  | 'best'
+  | 'worst';
 
 /** One step of a route down: to the records of `type` whose `link` names the record at hand. */
 export interface StepDown extends LinkRef {
@@ -55,9 +67,12 @@ interface AggregateEntry {
   /** Kinds of value that it takes; empty for the count, which takes none. */
   readonly kinds: readonly ValueType['kind'][];
   readonly resultType: (value: ValueType | null) => ValueType;
+  /** It asks whether members are so, rather than what they come to: the sentence reads otherwise. */
+  readonly isQuestion?: boolean;
 }
 
 const COUNTED: ValueType = { kind: 'number', scale: 0 };
+const ANSWER: ValueType = { kind: 'yesNo' };
 const own = (value: ValueType | null): ValueType => value ?? COUNTED;
 
 /** Sums keep their places; an average has 20 before it is rounded to its target; a rating averages to a number. */
@@ -66,23 +81,33 @@ const averaged = (value: ValueType | null): ValueType =>
     ? value
     : { kind: 'number', scale: 20, ...(value?.kind === 'number' && value.unit ? { unit: value.unit } : {}) };
 
-/** Every aggregate, what it takes and what it yields: the sentence, the checker, the evaluator and SQL are held to it. */
+/** Between ratings lie whole numbers. */
+const between = (value: ValueType | null): ValueType => (value?.kind === 'rating' ? COUNTED : own(value));
+
+const AMOUNTS: readonly ValueType['kind'][] = ['number', 'money', 'rating'];
+const ORDERED: readonly ValueType['kind'][] = [...AMOUNTS, 'date', 'dateTime'];
+const TOLD_APART: readonly ValueType['kind'][] = ['text', ...ORDERED, 'choice', 'person', 'link'];
+const question = (aggregate: 'all' | 'any' | 'none'): AggregateEntry => ({
+  ...{ aggregate, words: aggregate, kinds: ['yesNo'], resultType: () => ANSWER, isQuestion: true },
+});
+
+/**
+ * Every aggregate, what it takes and what it yields: the sentence, the checker, the evaluator and SQL are held to it. Of a choice the
+ * first option is the best and the last the worst.
+ */
 export const AGGREGATES: readonly AggregateEntry[] = [
   { aggregate: 'count', words: 'count', kinds: [], resultType: () => COUNTED },
+  { aggregate: 'countDistinct', words: 'number of different', kinds: TOLD_APART, resultType: () => COUNTED },
   { aggregate: 'sum', words: 'sum', kinds: ['number', 'money'], resultType: own },
-  { aggregate: 'average', words: 'average', kinds: ['number', 'money', 'rating'], resultType: averaged },
-  {
-    aggregate: 'minimum',
-    words: 'minimum',
-    kinds: ['number', 'money', 'rating', 'date', 'dateTime'],
-    resultType: own,
-  },
-  {
-    aggregate: 'maximum',
-    words: 'maximum',
-    kinds: ['number', 'money', 'rating', 'date', 'dateTime'],
-    resultType: own,
-  },
+  { aggregate: 'average', words: 'average', kinds: AMOUNTS, resultType: averaged },
+  { aggregate: 'minimum', words: 'minimum', kinds: ORDERED, resultType: own },
+  { aggregate: 'maximum', words: 'maximum', kinds: ORDERED, resultType: own },
+  { aggregate: 'range', words: 'range', kinds: AMOUNTS, resultType: between },
+  question('all'),
+  question('any'),
+  question('none'),
+  { aggregate: 'best', words: 'best', kinds: ['choice'], resultType: own },
+  { aggregate: 'worst', words: 'worst', kinds: ['choice'], resultType: own },
 ];
 
 export const aggregateEntry = (aggregate: Aggregate): AggregateEntry | undefined =>

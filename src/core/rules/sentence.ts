@@ -24,7 +24,7 @@ export interface SentencePart {
 export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): SentencePart[] {
   const words = (text: string): SentencePart => ({ text, part: null });
   const part = (name: RollUpPart, text: string): SentencePart => ({ text, part: name });
-  const { value, condition, rounding } = rule;
+  const { condition, rounding } = rule;
   return [
     ...[
       words('On every '),
@@ -32,14 +32,36 @@ export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameO
       words(', keep '),
       part('target', rule.target.name),
     ],
-    ...[words(' equal to the '), part('aggregate', aggregateEntry(rule.aggregate)!.words), words(' of ')],
-    ...(value
-      ? [part('value', fieldIn(model, value.owner, value.field).name), words(' over its ')]
-      : [words('its ')]),
-    part('route', childrenName(model, rule.link)),
+    ...toWhat(model, rule, words, part),
     ...(condition ? [words(' where '), part('condition', describe(model, condition, nameOf))] : []),
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
     ...[words('. When none count: '), part('whenNone', whenNoneWords(rule)), words('. With the save.')],
+  ];
+}
+
+type Words = (text: string) => SentencePart;
+type Part = (name: RollUpPart, text: string) => SentencePart;
+
+/** `equal to the sum of Insured value over its Loans`, `equal to whether all of Sealed hold over its Crates`. */
+function toWhat(model: Model, rule: CompiledRollUp, words: Words, part: Part): SentencePart[] {
+  const { aggregate, value, link } = rule;
+  const entry = aggregateEntry(aggregate)!;
+  const children = part('route', childrenName(model, link));
+  const named = value ? part('value', fieldIn(model, value.owner, value.field).name) : null;
+  if (entry.isQuestion && named)
+    return [
+      words(' equal to whether '),
+      part('aggregate', entry.words),
+      words(' of its '),
+      children,
+      words(' have '),
+      named,
+    ];
+  const of = entry.words.endsWith('different') ? ' ' : ' of ';
+  return [
+    ...[words(' equal to the '), part('aggregate', entry.words), words(of)],
+    ...(named ? [named, words(' over its ')] : [words('its ')]),
+    children,
   ];
 }
 
@@ -57,8 +79,13 @@ export const sentenceOf = (model: Model, rule: CompiledRollUp, nameOf?: NameOf):
 
 /** The name proposed for a rule: `Insured total of an exhibition: sum of Insured value over Loans where Stage is Agreed`. */
 export function proposedName(model: Model, rule: CompiledRollUp, nameOf?: NameOf): string {
-  const value = rule.value ? `${fieldIn(model, rule.value.owner, rule.value.field).name} over ` : '';
+  const plain: Words = (text) => ({ text, part: null });
+  const what = toWhat(model, rule, plain, (_, text) => plain(text))
+    .map(({ text }) => text)
+    .join('')
+    .replace(/^ equal to (the )?/, '')
+    .replace(/ its /, ' ');
   const where = rule.condition ? ` where ${describe(model, rule.condition, nameOf)}` : '';
-  const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${aggregateEntry(rule.aggregate)!.words} of ${value}${childrenName(model, rule.link)}${where}`;
+  const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${what}${where}`;
   return name.length > 120 ? `${name.slice(0, 119)}…` : name;
 }

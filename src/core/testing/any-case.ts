@@ -83,6 +83,8 @@ const KEPT: readonly Field[] = [
   { key: 'keptCount', name: 'Kept count', type: { kind: 'number', scale: 0 } },
   { key: 'keptGrade', name: 'Kept grade', type: { kind: 'rating', lowest: 0, highest: 3 } },
   { key: 'keptDay', name: 'Kept day', type: { kind: 'date' } },
+  { key: 'keptFlag', name: 'Kept flag', type: { kind: 'yesNo' } },
+  { key: 'keptStage', name: 'Kept stage', type: { kind: 'choice', options: STAGES } },
 ];
 
 function readSpec(spec: Spec): Case {
@@ -167,15 +169,21 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
   return ruleOf(definition, index + 1);
 }
 
+const COUNTS: readonly Aggregate[] = ['count', 'countDistinct'];
+
 const targetsOf = (aggregate: Aggregate): readonly Field[] =>
-  aggregate === 'count' ? KEPT.filter(({ type }) => type.kind === 'number' || type.kind === 'rating') : KEPT;
+  COUNTS.includes(aggregate)
+    ? KEPT.filter(({ type }) => type.kind === 'number' || type.kind === 'rating')
+    : KEPT;
 
 function fits({ type }: Field, aggregate: Aggregate, target: Field): boolean {
   const takes = AGGREGATES.find((entry) => entry.aggregate === aggregate)!.kinds;
   const numeric = ['number', 'rating'];
   return (
     takes.includes(type.kind) &&
-    (type.kind === target.type.kind || (numeric.includes(type.kind) && numeric.includes(target.type.kind)))
+    (aggregate === 'countDistinct' ||
+      type.kind === target.type.kind ||
+      (numeric.includes(type.kind) && numeric.includes(target.type.kind)))
   );
 }
 

@@ -54,6 +54,25 @@ function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain
   if (given.length === 0) return rule.whenNone;
   if (aggregate === 'count') return fitted(rule, new Decimal(given.length), null);
   const isAmount = isMoney(given[0]!);
+  if (aggregate === 'countDistinct') {
+    const different = (given as Value[]).filter(
+      (one, at) => given.findIndex((other) => same(one, other)) === at,
+    );
+    return fitted(rule, new Decimal(different.length), null);
+  }
+  if (aggregate === 'all') return !given.includes(false);
+  if (aggregate === 'any') return given.includes(true);
+  if (aggregate === 'none') return !given.includes(true);
+  if (aggregate === 'best' || aggregate === 'worst') {
+    const { options } = rule.value!.type as { options: readonly { readonly key: string }[] };
+    const there = options.map(({ key }) => key).filter((key) => given.includes(key));
+    return aggregate === 'best' ? there[0]! : there.at(-1)!;
+  }
+  if (aggregate === 'range') {
+    const sorted = [...(given as Value[])].sort((a, b) => orderOf(a, b));
+    const digitsOf = (one: Value) => (isMoney(one) ? one.amount : (one as Decimal));
+    return fitted(rule, digitsOf(sorted.at(-1)!).minus(digitsOf(sorted[0]!)), given[0]!);
+  }
   if (aggregate === 'minimum' || aggregate === 'maximum') {
     const sorted = [...(given as Value[])].sort((a, b) => orderOf(a, b));
     const extreme = aggregate === 'minimum' ? sorted[0]! : sorted.at(-1)!;

@@ -10,13 +10,15 @@ export type Conversion = 'exact' | 'rounded';
 /**
  * Which kind may be written into which, and how. What isn't listed is refused while a rule is written.
  *
- * | from \ into | number  | money   | rating  | date  | date-time |
- * | ----------- | ------- | ------- | ------- | ----- | --------- |
- * | number      | rounded |         | rounded |       |           |
- * | money       |         | rounded |         |       |           |
- * | rating      | exact   |         | exact   |       |           |
- * | date        |         |         |         | exact |           |
- * | date-time   |         |         |         |       | exact     |
+ * | from \ into | number  | money   | rating  | date  | date-time | yes/no | choice |
+ * | ----------- | ------- | ------- | ------- | ----- | --------- | ------ | ------ |
+ * | number      | rounded |         | rounded |       |           |        |        |
+ * | money       |         | rounded |         |       |           |        |        |
+ * | rating      | exact   |         | exact   |       |           |        |        |
+ * | date        |         |         |         | exact |           |        |        |
+ * | date-time   |         |         |         |       | exact     |        |        |
+ * | yes/no      |         |         |         |       |           | exact  |        |
+ * | choice      |         |         |         |       |           |        | exact, where it has all the options |
  */
 const CONVERSIONS: Partial<Record<Kind, Partial<Record<Kind, Conversion>>>> = {
   number: { number: 'rounded', rating: 'rounded' },
@@ -24,13 +26,19 @@ const CONVERSIONS: Partial<Record<Kind, Partial<Record<Kind, Conversion>>>> = {
   rating: { number: 'exact', rating: 'exact' },
   date: { date: 'exact' },
   dateTime: { dateTime: 'exact' },
+  yesNo: { yesNo: 'exact' },
+  choice: { choice: 'exact' },
 };
 
-/** The conversion between two types, or `null` when there is none: unlike kinds, units or currencies. */
+/** The conversion between two types, or `null` when there is none: unlike kinds, units, currencies or options. */
 export function conversion(from: ValueType, into: ValueType): Conversion | null {
   if (from.kind === 'money' && into.kind === 'money' && from.currency !== into.currency) return null;
   if (from.kind === 'number' && into.kind === 'number' && from.unit !== into.unit) return null;
   if (from.kind === 'number' && into.kind === 'rating' && from.unit !== undefined) return null;
+  if (from.kind === 'choice' && into.kind === 'choice') {
+    const known = new Set(into.options.map(({ key }) => key));
+    if (from.options.some(({ key }) => !known.has(key))) return null;
+  }
   return CONVERSIONS[from.kind]?.[into.kind] ?? null;
 }
 

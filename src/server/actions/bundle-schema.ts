@@ -1,5 +1,5 @@
 import parse from 'joi-to-json';
-import { bundleShape } from './input';
+import { bundleShape } from './forms/bundle';
 
 /** The form of a bundle as JSON Schema (draft 2019-09), from the form by which bundles are read. */
 export const bundleSchema = (): object => ({

@@ -1,31 +1,20 @@
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
-import { type Bundle, BUNDLE_FORMAT, BUNDLE_VERSION, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
-import { KIND_NAMES, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
 import type { ListEditInput, SavedListEdit } from './edit-list';
+import { bundleShape, familyData, savedList } from './forms/bundle';
+import { modelChanges } from './forms/model';
+import { id, kept, key, name, note, values, version } from './forms/parts';
+import { expression, rollUp } from './forms/rules';
 import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
 import type { FamiliesBy, NewFamily } from './sample-families';
 import type { SavedListInput } from './saved-lists';
-
-const id = Joi.string().max(60);
-const key = Joi.string().max(60);
-const version = Joi.number().integer().min(1);
-const values = Joi.object().pattern(Joi.string(), Joi.any());
-/** A value as it travels; what fits which field is the core's to say. */
-const wire = Joi.alternatives(
-  Joi.valid(null),
-  Joi.string().allow(''),
-  Joi.number(),
-  Joi.boolean(),
-  Joi.array().items(Joi.string()),
-  Joi.object({ amount: Joi.string().required(), currency: Joi.string().required() }),
-);
 
 const edit = Joi.object({
   kind: Joi.valid('create', 'edit', 'delete', 'restore').required(),
@@ -40,119 +29,6 @@ const edit = Joi.object({
 });
 
 const edits = Joi.array().items(edit).max(MOST_EDITS);
-
-const field = Joi.object({
-  kind: Joi.valid('field').required(),
-  route: Joi.array().items(key).max(6).required(),
-  field: key.required(),
-});
-const EXPRESSION = 'expression';
-const part = Joi.link(`#${EXPRESSION}`);
-const expression = Joi.alternatives()
-  .conditional('.kind', {
-    switch: [
-      { is: 'constant', then: Joi.object({ kind: Joi.string(), value: wire.required() }) },
-      { is: 'field', then: field },
-      {
-        is: 'compare',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(),
-          left: part.required(),
-          right: part.required(),
-        }),
-      },
-      {
-        is: 'presence',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('isEmpty', 'isNotEmpty').required(),
-          operand: part.required(),
-        }),
-      },
-      {
-        is: 'among',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('isAmong', 'isNotAmong').required(),
-          operand: part.required(),
-          options: Joi.array().items(wire).max(200).required(),
-        }),
-      },
-      {
-        is: 'match',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('contains', 'startsWith').required(),
-          operand: part.required(),
-          part: part.required(),
-        }),
-      },
-      {
-        is: 'group',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('all', 'any', 'none').required(),
-          of: Joi.array().items(part).max(200).required(),
-        }),
-      },
-      {
-        is: 'day',
-        then: Joi.object({
-          kind: Joi.string(),
-          from: Joi.valid('today', 'monthStart', 'yearStart').required(),
-          plus: Joi.number().integer().min(-MOST_AWAY).max(MOST_AWAY).required(),
-          unit: Joi.valid('day', 'week', 'month', 'year').required(),
-        }),
-      },
-      {
-        is: 'selection',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('isIn', 'isNotIn').required(),
-          route: Joi.array().items(key).max(6).required(),
-          selection: key.required(),
-        }),
-      },
-    ],
-    otherwise: Joi.forbidden(),
-  })
-  .id(EXPRESSION);
-
-const rollUp = Joi.object({
-  kind: Joi.valid('rollUp').required(),
-  type: key.required(),
-  target: key.required(),
-  aggregate: key.required(),
-  route: Joi.array()
-    .items(
-      Joi.object({ direction: Joi.valid('down').required(), type: key.required(), link: key.required() }),
-    )
-    .min(1)
-    .max(6)
-    .required(),
-  value: field.allow(null).required(),
-  condition: expression.allow(null).required(),
-  whenNone: wire.required(),
-  rounding: Joi.object({
-    mode: Joi.valid('nearest', 'up', 'down').required(),
-    places: Joi.number().integer().min(0).max(20).required(),
-  })
-    .allow(null)
-    .required(),
-  pace: Joi.valid('withTheSave').required(),
-});
-
-/** Text that is kept as it is: a NUL character or half of a surrogate pair can't be. */
-const kept = Joi.string().custom((text: string, helpers) =>
-  text.includes('\u0000') || !text.isWellFormed()
-    ? helpers.message({
-        custom: '{{#label}} holds a character that can’t be kept (NUL, or half of a surrogate pair)',
-      })
-    : text,
-);
-const name = kept.trim().max(200).allow('');
-const note = kept.max(20_000).allow('');
 
 export interface RecordBody {
   readonly values: Readonly<Record<string, unknown>>;
@@ -177,192 +53,6 @@ export interface RehearsalBody {
     readonly definition: RuleDefinition;
   }[];
 }
-
-const option = Joi.object({ key: key.required(), name: kept.required() });
-const options = Joi.array().items(option).max(500).required();
-const valueType = Joi.object({
-  kind: Joi.valid(...Object.keys(KIND_NAMES)).required(),
-  scale: Joi.number().integer(),
-  unit: kept.max(20),
-  currency: Joi.string().max(3),
-  lowest: Joi.number().integer(),
-  highest: Joi.number().integer(),
-  options: Joi.array().items(option).max(500),
-  list: key,
-  target: key,
-  prefix: kept.max(20).allow(''),
-  digits: Joi.number().integer(),
-})
-  .when('.kind', { is: 'number', then: Joi.object({ scale: Joi.required() }) })
-  .when('.kind', { is: 'money', then: Joi.object({ currency: Joi.required() }) })
-  .when('.kind', { is: 'rating', then: Joi.object({ lowest: Joi.required(), highest: Joi.required() }) })
-  .when('.kind', { is: Joi.valid('choice', 'choices'), then: Joi.object({ options: Joi.required() }) })
-  .when('.kind', { is: 'link', then: Joi.object({ target: Joi.required() }) })
-  .when('.kind', { is: 'serial', then: Joi.object({ prefix: Joi.required(), digits: Joi.required() }) });
-const modelField = Joi.object({
-  key: key.required(),
-  name: kept.required(),
-  type: valueType.required(),
-  required: Joi.boolean(),
-  unique: Joi.boolean(),
-  default: wire,
-  help: kept.max(500).allow(''),
-  otherEnd: kept,
-  whenParentGoes: Joi.valid('refuse', 'clear', 'delete'),
-});
-const sections = Joi.array()
-  .items(
-    Joi.object({
-      ...{ name: kept.required(), fields: Joi.array().items(key).max(300).required() },
-      ...{ lists: Joi.array().items(Joi.string().max(121)).max(300), condition: expression },
-    }),
-  )
-  .max(50);
-const openLink = Joi.object({
-  ...{ key: key.required(), name: kept.required(), required: Joi.boolean(), help: kept.max(500) },
-  links: Joi.array().items(key).min(1).max(20).unique().required(),
-});
-const modelType = Joi.object({
-  key: key.required(),
-  name: kept.required(),
-  plural: kept.required(),
-  title: key.required(),
-  fields: Joi.array().items(modelField).min(1).max(300).required(),
-  bridge: Joi.boolean(),
-  openLinks: Joi.array().items(openLink).max(20),
-  sections,
-});
-const optionList = Joi.object({ key: key.required(), name: kept.required(), options });
-const selection = Joi.object({
-  ...{ key: key.required(), name: kept.required(), type: key.required(), condition: expression.required() },
-});
-const replaced = Joi.object().pattern(key, key.allow(null));
-const kindIs = (kind: string, more: Joi.SchemaMap) => ({
-  is: kind,
-  then: Joi.object({ kind: Joi.string(), ...more }),
-});
-const modelChange = Joi.alternatives().conditional('.kind', {
-  switch: [
-    kindIs('addType', { type: modelType.required() }),
-    kindIs('changeType', {
-      key: key.required(),
-      to: Joi.object({ name: kept.required(), plural: kept.required(), title: key.required() }).required(),
-    }),
-    kindIs('removeType', { key: key.required() }),
-    kindIs('arrange', { key: key.required(), sections: sections.required() }),
-    kindIs('addField', { type: key.required(), field: modelField.required() }),
-    kindIs('changeField', {
-      ...{ type: key.required(), to: modelField.required(), replaced, whereEmpty: wire },
-    }),
-    kindIs('moveField', {
-      type: key.required(),
-      key: key.required(),
-      to: Joi.number().integer().min(0).required(),
-    }),
-    kindIs('removeField', { type: key.required(), key: key.required() }),
-    kindIs('addOpenLink', { type: key.required(), openLink: openLink.required() }),
-    kindIs('changeOpenLink', { type: key.required(), to: openLink.required() }),
-    kindIs('removeOpenLink', { type: key.required(), key: key.required() }),
-    kindIs('addList', { list: optionList.required() }),
-    kindIs('changeList', { to: optionList.required(), replaced }),
-    kindIs('removeList', { key: key.required() }),
-    kindIs('addSelection', { selection: selection.required() }),
-    kindIs('changeSelection', { to: selection.required() }),
-    kindIs('removeSelection', { key: key.required() }),
-  ],
-  otherwise: Joi.forbidden(),
-});
-const modelChanges = Joi.array().items(modelChange.required()).min(1).max(200).required();
-
-const savedList = Joi.alternatives().conditional('.kind', {
-  switch: [
-    kindIs('list', {
-      type: key.required(),
-      columns: Joi.array().items(key).max(300).unique().required(),
-      sort: key.allow(null).required(),
-      condition: expression.allow(null).required(),
-    }),
-    kindIs('joined', { selections: Joi.array().items(key).min(1).max(20).unique().required() }),
-  ],
-  otherwise: Joi.forbidden(),
-});
-
-/** A family with all its records. */
-const familyData = Joi.object({
-  root: Joi.object({ type: key.required(), id: id.required() }).required(),
-  members: Joi.array().items(id).min(1).required(),
-  records: Joi.array()
-    .items(
-      Joi.object({
-        ...{
-          type: key.required(),
-          id: Joi.string().guid().lowercase().required(),
-          version: version.required(),
-        },
-        ...{ deleted: Joi.boolean().required(), values: values.required(), errors: values.required() },
-      }),
-    )
-    .required(),
-  complete: Joi.array()
-    .items(Joi.object({ type: key.required(), link: key.required(), parent: id.required() }))
-    .required(),
-  names: Joi.object().pattern(Joi.string(), Joi.string().allow('')).required(),
-});
-
-/** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */
-export const bundleShape = Joi.object({
-  format: Joi.valid(BUNDLE_FORMAT).required(),
-  version: Joi.number().integer().min(1).max(BUNDLE_VERSION).required(),
-  workspace: Joi.object({
-    name: kept.required(),
-    timeZone: Joi.string().max(60).required(),
-    settledDay: Joi.string()
-      .pattern(/^\d{4}-\d{2}-\d{2}$/)
-      .required(),
-  }).required(),
-  people: Joi.array()
-    .items(
-      Joi.object({
-        id: Joi.string().guid().lowercase().required(),
-        name: kept.max(200).required(),
-        email: Joi.string().max(200).required(),
-        role: kept.max(200).allow('').required(),
-      }),
-    )
-    .unique('id')
-    .required(),
-  optionLists: Joi.array().items(optionList).required(),
-  types: Joi.array().items(modelType).required(),
-  selections: Joi.array().items(selection).required(),
-  lists: Joi.array()
-    .items(Joi.object({ name: kept.max(80).required(), definition: savedList.required() }))
-    .unique('name', { ignoreUndefined: true })
-    .required(),
-  rules: Joi.array()
-    .items(
-      Joi.object({
-        id: Joi.string().guid().lowercase().required(),
-        name: kept.max(200).required(),
-        note: note.required(),
-        state: Joi.valid('draft', 'live', 'paused').required(),
-        definition: rollUp.required(),
-        live: rollUp,
-      }),
-    )
-    .unique('id')
-    .required(),
-  families: Joi.array()
-    .items(Joi.object({ name: kept.max(80).required(), note: note.required(), data: familyData.required() }))
-    .unique('name')
-    .required(),
-  records: Joi.array().items(
-    Joi.object({
-      type: key.required(),
-      id: Joi.string().guid().lowercase().required(),
-      values: values.required(),
-    }),
-  ),
-});
 
 const listEdit = {
   search: kept.max(200).allow(''),

@@ -127,9 +127,9 @@ function testedSql(
   // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
   const isFiltered = counting !== 'true' && (rules.length > 1 || unread.length > 0);
   const only = isFiltered ? ` FILTER (WHERE ${counting})` : '';
-  const brought = value ? aggregateSql(rule, value) + only : 'NULL::numeric';
+  const brought = value ? aggregateSql(rule, value, only, binds) : 'NULL::numeric';
   const columns = [
-    // The smallest and largest are empty only when nothing counts: they need no count of their own.
+    // What needs its members is empty only when nothing counts: it needs no count of its own.
     `${isAccumulated(rule) ? `count(${value ?? '*'})${only}` : `(${brought} IS NOT NULL)::int`} AS count${at}`,
     `${errors.length > 0 ? `count(*) FILTER (WHERE ${inError})` : '0'} AS errors${at}`,
     `${brought} AS brought${at}`,
@@ -140,26 +140,50 @@ function testedSql(
   };
 }
 
-function aggregateSql(rule: CompiledRollUp, value: string): string {
+/** What the children that count (`only`, a FILTER) come to. NULL where none has a value. */
+function aggregateSql(rule: CompiledRollUp, value: string, only: string, binds: ValuePlaces): string {
   switch (rule.aggregate) {
     case 'count':
-      return `count(${value})`;
+      return `count(${value})${only}`;
+    case 'countDistinct':
+      return `NULLIF(count(DISTINCT ${value})${only}, 0)`;
     case 'sum':
     case 'average':
-      return `sum(${value})`;
+      return `sum(${value})${only}`;
     case 'minimum':
-      return `min(${value})`;
+      return `min(${value})${only}`;
     case 'maximum':
-      return `max(${value})`;
+      return `max(${value})${only}`;
+    case 'range':
+      return `(max(${value})${only} - min(${value})${only})`;
+    case 'all':
+      return `bool_and(${value})${only}`;
+    case 'any':
+      return `bool_or(${value})${only}`;
+    case 'none':
+      return `NOT bool_or(${value})${only}`;
+    case 'best':
+    case 'worst':
+      return ranked(rule, value, only, binds);
     default:
       return unreachable(rule.aggregate);
   }
+}
+
+/** The option at an end of a choice's order. */
+function ranked(rule: CompiledRollUp, value: string, only: string, binds: ValuePlaces): string {
+  const type = rule.value!.type;
+  const options = type.kind === 'choice' ? type.options.map(({ key }) => key) : [];
+  const places = [1, 2].map(() => binds.add(options, 'text[]'));
+  const end = rule.aggregate === 'best' ? 'min' : 'max';
+  return `(${places[0]})[${end}(array_position(${places[1]}, ${value}))${only}]`;
 }
 
 /** The result before rounding. The average is the core's whole-number formula (`divide`), term by term. */
 function resultSql(rule: CompiledRollUp, at: number): string {
   const [count, brought] = [`g.count${at}`, `g.brought${at}`];
   if (rule.aggregate === 'count') return `${count}::numeric`;
+  if (rule.aggregate === 'countDistinct') return `${brought}::numeric`;
   if (rule.aggregate !== 'average') return brought;
   const shift = `1${'0'.repeat(DIVISION_PLACES)}`;
   const unshift = `0.${'0'.repeat(DIVISION_PLACES - 1)}1`;

@@ -16,6 +16,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useForget, modelOf, useModelView } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
+import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
 import { ProgressBar } from '../kit/progress-bar';
 import { usePerson } from '../shell/person';
@@ -98,8 +99,7 @@ interface PlanProps {
 }
 
 function Plan({ view, model, type, file, head, onReading }: PlanProps) {
-  const keeperOf = (field: string) =>
-    view.keepers.find((keeper) => keeper.type === type.key && keeper.field === field)?.rule.name;
+  const keeperOf = (field: string) => liveKeeper(view, type.key, field)?.name;
   const [columns, setColumns] = useState<readonly ImportColumn[]>(() =>
     proposeColumns(type, keeperOf, head.headings),
   );

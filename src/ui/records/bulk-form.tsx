@@ -5,6 +5,7 @@ import { parseValue, type WireValue } from '@/core/values';
 import type { ModelView } from '@/core/verify';
 import { Button, Select } from 'antd';
 import { useState } from 'react';
+import { liveKeeper } from '../kit/live-keeper';
 import { ValueInput } from '../kit/value-input';
 
 export interface BulkFormState {
@@ -21,12 +22,12 @@ export interface BulkFormState {
 /** One field and the value that many records are to have in it. What rules keep, what tells records apart and what Oikon gives isn't offered. */
 export function useBulkForm(model: Model, view: ModelView, type: string): BulkFormState {
   const { fields, title } = model.type(type)!;
-  const isKept = (key: string) =>
-    view.keepers.some(
-      (keeper) => keeper.type === type && keeper.field === key && keeper.rule.state === 'live',
-    );
   const offered = fields.filter(
-    (field) => !isKept(field.key) && !field.unique && field.key !== title && field.type.kind !== 'serial',
+    (field) =>
+      !liveKeeper(view, type, field.key) &&
+      !field.unique &&
+      field.key !== title &&
+      field.type.kind !== 'serial',
   );
   const [key, setKey] = useState<string | null>(null);
   const [value, setValue] = useState<WireValue>(null);

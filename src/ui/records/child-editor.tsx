@@ -9,6 +9,7 @@ import { useState } from 'react';
 import { callApi } from '../api/client';
 import { useForget } from '../api/queries';
 import { EditableCell } from '../kit/editable-cell';
+import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
 import { usePerson } from '../shell/person';
@@ -53,10 +54,7 @@ export function ChildEditor({ model, view, link, records, names, onClose }: Chil
     ...moving,
     ...type.fields.filter((field) => field !== title && !moving.includes(field)),
   ];
-  const keeperOf = (key: string) =>
-    view.keepers.find(
-      ({ type: of, field, rule }) => of === link.type && field === key && rule.state === 'live',
-    )?.rule.name ?? null;
+  const keeperOf = (key: string) => liveKeeper(view, link.type, key)?.name ?? null;
   const put = (record: WireRecord, field: Field, value: WireValue) => {
     const others =
       value !== null && open?.links.includes(field.key)

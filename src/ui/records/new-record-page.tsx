@@ -10,6 +10,7 @@ import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
 import { useForget, modelOf, useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
+import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
 import { usePerson } from '../shell/person';
 import { problemOf, RecordFields, savedWords, Unplaced } from './record-form';
@@ -129,12 +130,8 @@ const titleOf = (title: string, { record }: RecordView): string => String(record
 
 /** What stands in the form to begin with; fields that a rule keeps have no default. */
 function defaultsOf(view: ModelView, type: RecordType): (readonly [string, WireValue])[] {
-  const isKept = (key: string) =>
-    view.keepers.some(
-      (keeper) => keeper.type === type.key && keeper.field === key && keeper.rule.state === 'live',
-    );
   return type.fields.flatMap((field) =>
-    field.default === undefined || field.default === null || isKept(field.key)
+    field.default === undefined || field.default === null || liveKeeper(view, type.key, field.key)
       ? []
       : [[field.key, field.default] as const],
   );

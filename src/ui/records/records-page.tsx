@@ -30,6 +30,7 @@ import {
 import { article } from '../kit/article';
 import { download } from '../kit/download';
 import { Loading } from '../kit/loading';
+import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useHeight } from '../kit/use-height';
 import { Condition } from '../rules/condition';
@@ -335,10 +336,7 @@ function RecordTable(props: TableProps) {
     () => new Map([...marked, ...records].map((record) => [record.id, record])),
     [marked, records],
   );
-  const isKept = (field: Field) =>
-    view.keepers.some(
-      (keeper) => keeper.type === type && keeper.field === field.key && keeper.rule.state === 'live',
-    );
+  const isKept = (field: Field) => liveKeeper(view, type, field.key) !== undefined;
   const columns: TableColumnsType<WireRecord> = [
     {
       ...columnFor(model.field(type, title)!, (record) => (

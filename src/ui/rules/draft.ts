@@ -73,7 +73,8 @@ export const resultOf = (model: Model, draft: RuleDraft): ValueType | null =>
 /** A count or a sum of nothing is 0 to begin with; anything else is empty. */
 function emptyCase(model: Model, draft: RuleDraft): WireValue {
   const target = typeOf(model, draft.type, draft.target);
-  if (!target || !draft.aggregate || !['count', 'sum'].includes(draft.aggregate)) return null;
+  if (!target || !draft.aggregate || !['count', 'countDistinct', 'sum'].includes(draft.aggregate))
+    return null;
   if (target.kind === 'money') return { amount: '0', currency: target.currency };
   return target.kind === 'number' ? '0' : null;
 }

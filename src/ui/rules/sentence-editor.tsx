@@ -88,6 +88,62 @@ export function SentenceEditor({
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
   const takesValue = draft.aggregate !== 'count';
   const [isMaking, setMaking] = useState(false);
+  const entry = draft.aggregate ? aggregateEntry(draft.aggregate) : undefined;
+  const aggregatePart = (
+    <MenuPart
+      label="Aggregate"
+      text={draft.aggregate ? (entry?.words ?? draft.aggregate) : null}
+      hint="aggregate"
+      isWrong={isWrong('aggregate')}
+      choices={AGGREGATES.map(({ aggregate, words, kinds }) => ({
+        key: aggregate,
+        name: words,
+        note: kinds.length > 0 ? `of ${kinds.map((kind) => KIND_NAMES[kind]).join(', ')}` : 'of records',
+      }))}
+      onChoose={(key) => change('aggregate', key as Aggregate)}
+    />
+  );
+  const valuePart = (
+    <MenuPart
+      label="Value that is brought together"
+      text={child && draft.value ? (model.field(child.key, draft.value)?.name ?? null) : null}
+      hint="a value"
+      isWrong={isWrong('value')}
+      choices={
+        child && draft.aggregate
+          ? valuesOffered(model, child.key, draft.aggregate).map((field) => ({
+              key: field.key,
+              name: field.name,
+              note: KIND_NAMES[field.type.kind],
+            }))
+          : []
+      }
+      nothing={
+        child
+          ? `${child.plural} have no field that this aggregate takes.`
+          : 'Choose the records first, after “over its”.'
+      }
+      onChoose={(key) => change('value', key)}
+    />
+  );
+  const recordsPart = (
+    <MenuPart
+      label="Records that are brought together"
+      text={linkName}
+      hint="records beneath it"
+      isWrong={isWrong('route')}
+      choices={links.map((link) => ({
+        key: `${link.type}.${link.link}`,
+        name: link.field.otherEnd,
+        note: `${model.type(link.type)!.name} by ${link.field.name}`,
+      }))}
+      nothing="Choose the type of record first."
+      onChoose={(key) => {
+        const [childType, link] = key.split('.') as [string, string];
+        change('route', { type: childType, link });
+      }}
+    />
+  );
   return (
     <p className="sentence" aria-label="Sentence of the rule">
       On every{' '}
@@ -127,64 +183,17 @@ export function SentenceEditor({
           }
         />
       ) : null}
-      equal to the{' '}
-      <MenuPart
-        label="Aggregate"
-        text={draft.aggregate ? (aggregateEntry(draft.aggregate)?.words ?? draft.aggregate) : null}
-        hint="aggregate"
-        isWrong={isWrong('aggregate')}
-        choices={AGGREGATES.map(({ aggregate, words, kinds }) => ({
-          key: aggregate,
-          name: words,
-          note: kinds.length > 0 ? `of ${kinds.map((kind) => KIND_NAMES[kind]).join(', ')}` : 'of records',
-        }))}
-        onChoose={(key) => change('aggregate', key as Aggregate)}
-      />{' '}
-      of{' '}
-      {takesValue ? (
+      {entry?.isQuestion ? (
         <>
-          <MenuPart
-            label="Value that is brought together"
-            text={child && draft.value ? (model.field(child.key, draft.value)?.name ?? null) : null}
-            hint="a value"
-            isWrong={isWrong('value')}
-            choices={
-              child && draft.aggregate
-                ? valuesOffered(model, child.key, draft.aggregate).map((field) => ({
-                    key: field.key,
-                    name: field.name,
-                    note: KIND_NAMES[field.type.kind],
-                  }))
-                : []
-            }
-            nothing={
-              child
-                ? `${child.plural} have no field that this aggregate takes.`
-                : 'Choose the records first, after “over its”.'
-            }
-            onChoose={(key) => change('value', key)}
-          />{' '}
-          over its{' '}
+          equal to whether {aggregatePart} of its {recordsPart} have {valuePart}
         </>
       ) : (
-        'its '
+        <>
+          equal to the {aggregatePart} {entry?.words.endsWith('different') ? '' : 'of '}
+          {takesValue ? <>{valuePart} over its </> : 'its '}
+          {recordsPart}
+        </>
       )}
-      <MenuPart
-        label="Records that are brought together"
-        text={linkName}
-        hint="records beneath it"
-        isWrong={isWrong('route')}
-        choices={links.map((link) => ({
-          key: `${link.type}.${link.link}`,
-          name: link.field.otherEnd,
-          note: `${model.type(link.type)!.name} by ${link.field.name}`,
-        }))}
-        nothing="Choose the type of record first."
-        onChoose={(key) => {
-          const [childType, link] = key.split('.') as [string, string];
-          change('route', { type: childType, link });
-        }}
-      />
       {draft.route ? (
         <Condition
           model={model}

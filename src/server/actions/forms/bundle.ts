@@ -1,0 +1,95 @@
+import { BUNDLE_FORMAT, BUNDLE_VERSION } from '@/core/intake';
+import Joi from 'joi';
+import { modelType, optionList, selection } from './model';
+import { id, key, kept, kindIs, note, values, version } from './parts';
+import { expression, rollUp } from './rules';
+
+export const savedList = Joi.alternatives().conditional('.kind', {
+  switch: [
+    kindIs('list', {
+      type: key.required(),
+      columns: Joi.array().items(key).max(300).unique().required(),
+      sort: key.allow(null).required(),
+      condition: expression.allow(null).required(),
+    }),
+    kindIs('joined', { selections: Joi.array().items(key).min(1).max(20).unique().required() }),
+  ],
+  otherwise: Joi.forbidden(),
+});
+
+/** A family with all its records. */
+export const familyData = Joi.object({
+  root: Joi.object({ type: key.required(), id: id.required() }).required(),
+  members: Joi.array().items(id).min(1).required(),
+  records: Joi.array()
+    .items(
+      Joi.object({
+        ...{
+          type: key.required(),
+          id: Joi.string().guid().lowercase().required(),
+          version: version.required(),
+        },
+        ...{ deleted: Joi.boolean().required(), values: values.required(), errors: values.required() },
+      }),
+    )
+    .required(),
+  complete: Joi.array()
+    .items(Joi.object({ type: key.required(), link: key.required(), parent: id.required() }))
+    .required(),
+  names: Joi.object().pattern(Joi.string(), Joi.string().allow('')).required(),
+});
+
+/** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */
+export const bundleShape = Joi.object({
+  format: Joi.valid(BUNDLE_FORMAT).required(),
+  version: Joi.number().integer().min(1).max(BUNDLE_VERSION).required(),
+  workspace: Joi.object({
+    name: kept.required(),
+    timeZone: Joi.string().max(60).required(),
+    settledDay: Joi.string()
+      .pattern(/^\d{4}-\d{2}-\d{2}$/)
+      .required(),
+  }).required(),
+  people: Joi.array()
+    .items(
+      Joi.object({
+        id: Joi.string().guid().lowercase().required(),
+        name: kept.max(200).required(),
+        email: Joi.string().max(200).required(),
+        role: kept.max(200).allow('').required(),
+      }),
+    )
+    .unique('id')
+    .required(),
+  optionLists: Joi.array().items(optionList).required(),
+  types: Joi.array().items(modelType).required(),
+  selections: Joi.array().items(selection).required(),
+  lists: Joi.array()
+    .items(Joi.object({ name: kept.max(80).required(), definition: savedList.required() }))
+    .unique('name', { ignoreUndefined: true })
+    .required(),
+  rules: Joi.array()
+    .items(
+      Joi.object({
+        id: Joi.string().guid().lowercase().required(),
+        name: kept.max(200).required(),
+        note: note.required(),
+        state: Joi.valid('draft', 'live', 'paused').required(),
+        definition: rollUp.required(),
+        live: rollUp,
+      }),
+    )
+    .unique('id')
+    .required(),
+  families: Joi.array()
+    .items(Joi.object({ name: kept.max(80).required(), note: note.required(), data: familyData.required() }))
+    .unique('name')
+    .required(),
+  records: Joi.array().items(
+    Joi.object({
+      type: key.required(),
+      id: Joi.string().guid().lowercase().required(),
+      values: values.required(),
+    }),
+  ),
+});

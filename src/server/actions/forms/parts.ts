@@ -1,0 +1,32 @@
+import Joi from 'joi';
+
+/** What bodies are made of. */
+export const id = Joi.string().max(60);
+export const key = Joi.string().max(60);
+export const version = Joi.number().integer().min(1);
+export const values = Joi.object().pattern(Joi.string(), Joi.any());
+/** A value as it travels; what fits which field is the core's to say. */
+export const wire = Joi.alternatives(
+  Joi.valid(null),
+  Joi.string().allow(''),
+  Joi.number(),
+  Joi.boolean(),
+  Joi.array().items(Joi.string()),
+  Joi.object({ amount: Joi.string().required(), currency: Joi.string().required() }),
+);
+
+/** Text that is kept as it is: a NUL character or half of a surrogate pair can't be. */
+export const kept = Joi.string().custom((text: string, helpers) =>
+  text.includes('\u0000') || !text.isWellFormed()
+    ? helpers.message({
+        custom: '{{#label}} holds a character that can’t be kept (NUL, or half of a surrogate pair)',
+      })
+    : text,
+);
+export const name = kept.trim().max(200).allow('');
+export const note = kept.max(20_000).allow('');
+
+export const kindIs = (kind: string, more: Joi.SchemaMap) => ({
+  is: kind,
+  then: Joi.object({ kind: Joi.string(), ...more }),
+});

@@ -1,0 +1,105 @@
+import { MOST_AWAY } from '@/core/values';
+import Joi from 'joi';
+import { key, wire } from './parts';
+
+const field = Joi.object({
+  kind: Joi.valid('field').required(),
+  route: Joi.array().items(key).max(6).required(),
+  field: key.required(),
+});
+const EXPRESSION = 'expression';
+const part = Joi.link(`#${EXPRESSION}`);
+export const expression = Joi.alternatives()
+  .conditional('.kind', {
+    switch: [
+      { is: 'constant', then: Joi.object({ kind: Joi.string(), value: wire.required() }) },
+      { is: 'field', then: field },
+      {
+        is: 'compare',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(),
+          left: part.required(),
+          right: part.required(),
+        }),
+      },
+      {
+        is: 'presence',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('isEmpty', 'isNotEmpty').required(),
+          operand: part.required(),
+        }),
+      },
+      {
+        is: 'among',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('isAmong', 'isNotAmong').required(),
+          operand: part.required(),
+          options: Joi.array().items(wire).max(200).required(),
+        }),
+      },
+      {
+        is: 'match',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('contains', 'startsWith').required(),
+          operand: part.required(),
+          part: part.required(),
+        }),
+      },
+      {
+        is: 'group',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('all', 'any', 'none').required(),
+          of: Joi.array().items(part).max(200).required(),
+        }),
+      },
+      {
+        is: 'day',
+        then: Joi.object({
+          kind: Joi.string(),
+          from: Joi.valid('today', 'monthStart', 'yearStart').required(),
+          plus: Joi.number().integer().min(-MOST_AWAY).max(MOST_AWAY).required(),
+          unit: Joi.valid('day', 'week', 'month', 'year').required(),
+        }),
+      },
+      {
+        is: 'selection',
+        then: Joi.object({
+          kind: Joi.string(),
+          operator: Joi.valid('isIn', 'isNotIn').required(),
+          route: Joi.array().items(key).max(6).required(),
+          selection: key.required(),
+        }),
+      },
+    ],
+    otherwise: Joi.forbidden(),
+  })
+  .id(EXPRESSION);
+
+export const rollUp = Joi.object({
+  kind: Joi.valid('rollUp').required(),
+  type: key.required(),
+  target: key.required(),
+  aggregate: key.required(),
+  route: Joi.array()
+    .items(
+      Joi.object({ direction: Joi.valid('down').required(), type: key.required(), link: key.required() }),
+    )
+    .min(1)
+    .max(6)
+    .required(),
+  value: field.allow(null).required(),
+  condition: expression.allow(null).required(),
+  whenNone: wire.required(),
+  rounding: Joi.object({
+    mode: Joi.valid('nearest', 'up', 'down').required(),
+    places: Joi.number().integer().min(0).max(20).required(),
+  })
+    .allow(null)
+    .required(),
+  pace: Joi.valid('withTheSave').required(),
+});

@@ -89,7 +89,10 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
   await page.getByRole('button', { name: 'Add a loan' }).click();
   await expect(page.getByRole('rowheader', { name: /New loan 1/ })).toBeVisible();
 
-  const toggles = page.getByRole('button', { name: /^What hangs under/ });
+  const toggles = page
+    .locator('.tree-children')
+    .first()
+    .getByRole('button', { name: /^What hangs under/ });
   // The one just above the new loan, so that both are in view.
   const from = toggles.nth((await toggles.count()) - 2);
   const source = (await from.getAttribute('aria-label'))!.replace('What hangs under ', '');

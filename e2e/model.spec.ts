@@ -14,53 +14,53 @@ test('a type with a field and a link is made on the map, filled in Records, and 
 }) => {
   await open(page);
   await page.getByRole('button', { name: 'Add a type' }).click();
-  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Crate');
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Pallet');
   await dialog(page).getByRole('textbox', { name: 'Records are named by' }).fill('Label');
-  await expect(would(page)).toContainText('Makes the type Crate');
+  await expect(would(page)).toContainText('Makes the type Pallet');
   await dialog(page).getByRole('button', { name: 'Add the type' }).click();
   await expect(dialog(page)).toHaveCount(0);
-  await expect(page.locator('.map-box', { hasText: 'Crate' })).toBeVisible();
+  await expect(page.locator('.map-box', { hasText: 'Pallet' })).toBeVisible();
 
-  await type(page, 'Crate').getByRole('button', { name: 'Add a field' }).click();
+  await type(page, 'Pallet').getByRole('button', { name: 'Add a field' }).click();
   await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Own weight');
   await dialog(page).getByRole('combobox', { name: 'Kind' }).click();
   await page.getByTitle('number', { exact: true }).click();
   await dialog(page).getByRole('textbox', { name: 'Unit' }).fill('kg');
   await dialog(page).getByRole('textbox', { name: 'Default' }).fill('12');
   await dialog(page).getByRole('button', { name: 'Add the field' }).click();
-  await expect(type(page, 'Crate')).toContainText('number, kg');
+  await expect(type(page, 'Pallet')).toContainText('number, kg');
 
   await page.locator('.map-box', { hasText: 'Artefact' }).click();
   await type(page, 'Artefact').getByRole('button', { name: 'Add a link' }).click();
-  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Crate');
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Pallet');
   await dialog(page).getByRole('combobox', { name: 'Names records of' }).click();
-  await page.getByTitle('Crate', { exact: true }).click();
+  await page.getByTitle('Pallet', { exact: true }).click();
   await dialog(page).getByRole('textbox', { name: 'Name of the other end' }).fill('Contents');
   await dialog(page).getByRole('button', { name: 'Add the link' }).click();
-  await expect(type(page, 'Artefact')).toContainText('link to Crate');
+  await expect(type(page, 'Artefact')).toContainText('link to Pallet');
 
-  await page.goto('/w/wrenfield/records/crate/new');
+  await page.goto('/w/wrenfield/records/pallet/new');
   await expect(page.getByRole('textbox', { name: 'Own weight' })).toHaveValue('12');
-  await page.getByRole('textbox', { name: 'Label' }).fill('Crate 1');
+  await page.getByRole('textbox', { name: 'Label' }).fill('Pallet 1');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(page.getByRole('heading', { name: 'Crate 1' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Pallet 1' })).toBeVisible();
 
   // A type that others link to can’t go; the link first, then the type, which says what goes with it.
   await open(page);
-  await page.locator('.map-box', { hasText: 'Crate' }).click();
-  await type(page, 'Crate').getByRole('button', { name: 'Remove …' }).click();
-  await expect(would(page)).toContainText('Crate is named by Crate of Artefact');
+  await page.locator('.map-box', { hasText: 'Pallet' }).click();
+  await type(page, 'Pallet').getByRole('button', { name: 'Remove …' }).click();
+  await expect(would(page)).toContainText('Pallet is named by Pallet of Artefact');
   await expect(dialog(page).getByRole('button', { name: 'Remove it' })).toBeDisabled();
   await dialog(page).getByRole('button', { name: 'Cancel' }).click();
   await page.locator('.map-box', { hasText: 'Artefact' }).click();
-  await type(page, 'Artefact').getByRole('button', { name: 'Remove Crate' }).click();
+  await type(page, 'Artefact').getByRole('button', { name: 'Remove Pallet' }).click();
   await dialog(page).getByRole('button', { name: 'Remove it' }).click();
   await expect(dialog(page)).toHaveCount(0);
-  await page.locator('.map-box', { hasText: 'Crate' }).click();
-  await type(page, 'Crate').getByRole('button', { name: 'Remove …' }).click();
+  await page.locator('.map-box', { hasText: 'Pallet' }).click();
+  await type(page, 'Pallet').getByRole('button', { name: 'Remove …' }).click();
   await expect(would(page)).toContainText('with its 1 record');
   await dialog(page).getByRole('button', { name: 'Remove it' }).click();
-  await expect(page.locator('.map-box', { hasText: 'Crate' })).toHaveCount(0);
+  await expect(page.locator('.map-box', { hasText: 'Pallet' })).toHaveCount(0);
 });
 
 test('a change shows what it would do to values and rules before it is done; what a rule needs can’t go', async ({

@@ -71,8 +71,8 @@ test('who acts can be changed, and stands in the history', async ({ page }) => {
 test('what isn’t there is told in words', async ({ page }) => {
   await page.goto('/w/wrenfield/records/loan/00000000-0000-7000-8000-000000000000');
   await expect(told(page)).toContainText('There is no Loan');
-  await page.goto('/w/wrenfield/records/crate');
-  await expect(told(page)).toContainText('There is no type “crate”');
+  await page.goto('/w/wrenfield/records/pallet');
+  await expect(told(page)).toContainText('There is no type “pallet”');
   await page.goto('/w/wrenfield/rules/00000000-0000-7000-8000-000000000000');
   await expect(told(page)).toContainText('There is no rule');
   await page.goto('/w/wrenfield/records/loan');
@@ -86,7 +86,7 @@ test('everything is searched from anywhere by keyboard, and a list leaves as a f
   await page.keyboard.press('Control+k');
   const search = page.getByRole('combobox', { name: 'Search everything' });
   await search.fill('rivers of');
-  await expect(page.getByRole('option', { name: /Rivers of Silk/ })).toBeVisible();
+  await expect(page.getByRole('option', { name: /Rivers of Silk Exhibition/ })).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Rivers of Silk' })).toBeVisible();
   await page.keyboard.press('Control+k');

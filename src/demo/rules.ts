@@ -87,6 +87,18 @@ export const RULES: readonly DemoRule[] = [
   },
   {
     definition: rollUp({
+      type: 'crate',
+      target: 'anyFragile',
+      aggregate: 'any',
+      route: over('artefact', 'crate'),
+      value: fieldOf('fragile'),
+      whenNone: false,
+    }),
+    note: 'Priya Ramanathan: “The carrier must see on the crate that something in it is fragile.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
       type: 'exhibition',
       target: 'lastDueBack',
       aggregate: 'maximum',

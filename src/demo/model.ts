@@ -166,7 +166,12 @@ export const WRENFIELD: ModelDefinition = {
         link('inside', 'Inside', 'crate', 'Crates inside', 'refuse'),
         money('ownCover', 'Own cover', 'What the crate itself is insured for.'),
         field('sealed', 'Sealed', { kind: 'yesNo' }),
-        field('anyFragile', 'Any fragile', { kind: 'yesNo' }, { help: 'Something in it must not be tilted.' }),
+        field(
+          'anyFragile',
+          'Any fragile',
+          { kind: 'yesNo' },
+          { help: 'Something in it must not be tilted.' },
+        ),
       ],
     },
     {

@@ -127,6 +127,6 @@ test('the sentence and the proposed name read as a question or as a number', () 
   );
   expect(words(rollUp('worst', 'mark', 'mark'))).toContain('equal to the worst of mark over its Pieces');
   expect(proposedName(model, compiled(rollUp('any', 'sealed', 'answer')))).toBe(
-    'Crate answer: whether any of Pieces have sealed',
+    'Crate answer: whether any Pieces have sealed',
   );
 });

@@ -84,6 +84,7 @@ export function proposedName(model: Model, rule: CompiledRollUp, nameOf?: NameOf
     .map(({ text }) => text)
     .join('')
     .replace(/^ equal to (the )?/, '')
+    .replace(/(whether \S+) of its /, '$1 ')
     .replace(/ its /, ' ');
   const where = rule.condition ? ` where ${describe(model, rule.condition, nameOf)}` : '';
   const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${what}${where}`;

@@ -38,6 +38,7 @@ test('a record is added under its parent, deleted with what hangs under it, and 
   expect(await countOf(page)).toBe(before + 1);
 
   await page.getByRole('link', { name: 'A chest of signal flags' }).click();
+  await expect(page.getByRole('heading', { name: 'A chest of signal flags' })).toBeVisible();
   await page.getByRole('button', { name: 'Delete …' }).click();
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('2 records would be deleted');
@@ -56,6 +57,7 @@ test('a record is added under its parent, deleted with what hangs under it, and 
     'along with A chest of signal flags',
   );
   await page.getByRole('link', { name: 'A chest of signal flags' }).click();
+  await expect(page.getByRole('heading', { name: 'A chest of signal flags' })).toBeVisible();
   await page.getByRole('button', { name: 'Restore …' }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Restore 2 records' }).click();
   await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();

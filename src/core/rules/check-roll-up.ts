@@ -154,14 +154,18 @@ function nameOf(type: ValueType): string {
   return type.kind === 'number' && type.unit ? `a number in ${type.unit}` : KIND_NAMES[type.kind];
 }
 
+/** At most twelve digits on either side of the point. */
+const STEP = /^\d{1,12}(\.\d{1,12})?$/;
+
 function checkRounding({ rounding }: RollUp): Problem[] {
-  const fits =
-    !rounding ||
-    (['nearest', 'up', 'down'].includes(rounding.mode) &&
-      Number.isInteger(rounding.places) &&
-      rounding.places >= 0 &&
-      rounding.places <= 20);
-  return fits ? [] : [finding('rounding', 'rule.rounding', 'Round to 0 to 20 places: nearest, up or down.')];
+  if (!rounding) return [];
+  const { mode, places, step } = rounding;
+  const isPlaced = Number.isInteger(places) && places >= 0 && places <= 20;
+  if (!['nearest', 'up', 'down'].includes(mode) || !isPlaced)
+    return [finding('rounding', 'rule.rounding', 'Round to 0 to 20 places: nearest, up or down.')];
+  if (step === undefined || (STEP.test(step) && Number(step) > 0)) return [];
+  const message = `A step is a number above 0, such as 0.05 or 50, with at most 12 digits on either side of the point; found “${step}”.`;
+  return [finding('rounding', 'rule.rounding', message)];
 }
 
 /** Besides the fields of value and condition, a rule reads its link and every link of the routes that it goes up. */

@@ -128,6 +128,28 @@ describe('bringing together', () => {
     });
   });
 
+  test.each<['nearest' | 'up' | 'down', string, string, string]>([
+    ['nearest', '0.25', '10.37', '10.25'],
+    ['nearest', '0.25', '10.38', '10.5'],
+    ['nearest', '5', '12.5', '15'],
+    ['nearest', '5', '-12.5', '-15'],
+    ['up', '50', '100.01', '150'],
+    ['up', '50', '-100.01', '-100'],
+    ['up', '50', '100', '100'],
+    ['down', '0.05', '10.09', '10.05'],
+    ['down', '0.05', '-10.06', '-10.1'],
+    ['down', '0.05', '-10.05', '-10.05'],
+  ])('to a step, %s of %s: %s becomes %s', (mode, step, from, to) => {
+    const rounding = { mode, places: 0, step };
+    expect(given({ ...INSURED_TOTAL, rounding }, [gbp(from)])).toEqual({ value: gbp(to) });
+  });
+
+  test.each(['0', '-5', 'five', '1e3'])('“%s” is no step', (step) => {
+    const rounding = { mode: 'nearest', places: 0, step } as const;
+    const result = compileRollUp(model, ruleOf({ ...INSURED_TOTAL, rounding }, 1));
+    expect(result.ok ? '' : result.problems[0]!.message).toMatch(/A step is a number above 0/);
+  });
+
   test('a rounding of its own comes before the field’s places', () => {
     expect(given({ ...INSURED_TOTAL, rounding: { mode: 'up', places: 0 } }, [gbp('10.01')])).toEqual({
       value: gbp(11),

@@ -65,9 +65,14 @@ function toWhat(model: Model, rule: CompiledRollUp, words: Words, part: Part): S
   ];
 }
 
-/** `to 2 places`, `up to whole numbers`. */
-export function roundingWords({ mode, places }: Rounding): string {
-  const to = places === 0 ? 'to whole numbers' : `to ${places} ${places === 1 ? 'place' : 'places'}`;
+/** `to 2 places`, `up to whole numbers`, `down to steps of 50`. */
+export function roundingWords({ mode, places, step }: Rounding): string {
+  const to =
+    step !== undefined
+      ? `to steps of ${step}`
+      : places === 0
+        ? 'to whole numbers'
+        : `to ${places} ${places === 1 ? 'place' : 'places'}`;
   return mode === 'nearest' ? to : `${mode} ${to}`;
 }
 

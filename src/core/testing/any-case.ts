@@ -11,7 +11,7 @@ import {
 } from '../model';
 import { buildPlan } from '../plan';
 import { type Aggregate, AGGREGATES, compileRollUp, type RollUp, type Rule, sentenceOf } from '../rules';
-import type { Value } from '../values';
+import { placesOf, type Rounding, type Value } from '../values';
 import { decimal, gbp, rowOf, ruleOf, uuid } from './galleries';
 
 /** A model, rules that fit together, records, and saves of some edits each: all that a randomised test runs on. */
@@ -158,15 +158,23 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
       type: link.parent,
       target: target.key,
       aggregate,
-      rounding: null,
       pace: 'withTheSave',
     },
     route: [{ direction: 'down', type: link.type, link: link.link }],
     value: value && { kind: 'field', route: [], field: value.key },
     condition: readCondition(model, link.type, choices, 0),
+    rounding: placesOf(target.type) === null ? null : readRounding(choices),
     whenNone: target.type.kind === 'number' && choices.number() % 2 === 0 ? '0' : null,
   };
   return ruleOf(definition, index + 1);
+}
+
+function readRounding(choices: Choices): Rounding | null {
+  const which = choices.number() % 6;
+  if (which > 1) return null;
+  const mode = choices.one(['nearest', 'up', 'down'] as const);
+  const places = choices.number() % 3;
+  return which === 0 ? { mode, places } : { mode, places: 0, step: choices.one(['0.25', '5', '0.03']) };
 }
 
 const COUNTS: readonly Aggregate[] = ['count', 'countDistinct'];

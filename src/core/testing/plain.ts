@@ -4,7 +4,7 @@ import type { Expression } from '../expression';
 import type { Model } from '../model';
 import type { Plan } from '../plan';
 import type { CompiledRollUp } from '../rules';
-import { Decimal, type Money, type RelativeDay, type Value } from '../values';
+import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '../values';
 
 /**
  * Works every kept value out again from nothing, slowly and plainly, by loops over all records. Kept for tests only: it
@@ -87,15 +87,23 @@ function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain
 
 /** Rounded to the target's places; a rating outside its limits is an error. */
 function fitted(
-  { target: { type } }: CompiledRollUp,
+  { target: { type }, rounding }: CompiledRollUp,
   exact: Decimal,
   like: Value | 'error',
 ): Value | 'error' {
   const places = type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0;
-  const rounded = exact.toDecimalPlaces(places, 4);
+  const own = rounding ? ownRounding(exact, rounding) : exact;
+  const rounded = own.toDecimalPlaces(places, 4);
   if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest)))
     return 'error';
   return isMoney(like) ? { amount: rounded, currency: like.currency } : rounded;
+}
+
+/** By the library's own rounding: halves away from zero, up, down. */
+function ownRounding(exact: Decimal, { mode, places, step }: Rounding): Decimal {
+  const how = { nearest: 4, up: 2, down: 3 } as const;
+  if (step === undefined) return exact.toDecimalPlaces(places, how[mode]);
+  return exact.div(step).toDecimalPlaces(0, how[mode]).times(step);
 }
 
 const isMoney = (value: unknown): value is Money =>

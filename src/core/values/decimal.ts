@@ -34,8 +34,10 @@ export type RoundingMode = 'nearest' | 'up' | 'down';
 
 export interface Rounding {
   readonly mode: RoundingMode;
-  /** Decimal places kept, 0 to 20. */
+  /** Decimal places kept, 0 to 20. Of no account with a step. */
   readonly places: number;
+  /** Rounds to a multiple of it instead: a number above 0 in digits, such as `0.05` or `50`. */
+  readonly step?: string;
 }
 
 const MODES: Record<RoundingMode, Library.Rounding> = {
@@ -44,7 +46,20 @@ const MODES: Record<RoundingMode, Library.Rounding> = {
   down: Library.ROUND_FLOOR,
 };
 
-export const round = (value: Decimal, { mode, places }: Rounding): Decimal => {
-  const rounded = value.toDecimalPlaces(places, MODES[mode]);
+/** A multiple of a step, by whole numbers only, as SQL has it: `sign · div(2·|a| + s, 2·s) · s` for the nearest. */
+function toStep(value: Decimal, mode: RoundingMode, step: Decimal): Decimal {
+  if (mode === 'nearest') {
+    const steps = value.abs().times(2).plus(step).divToInt(step.times(2));
+    return steps.times(value.isNegative() ? -1 : 1).times(step);
+  }
+  const steps = value.divToInt(step);
+  const isBetween = !steps.times(step).equals(value);
+  if (mode === 'up') return (isBetween && !value.isNegative() ? steps.plus(1) : steps).times(step);
+  return (isBetween && value.isNegative() ? steps.minus(1) : steps).times(step);
+}
+
+export const round = (value: Decimal, { mode, places, step }: Rounding): Decimal => {
+  const rounded =
+    step === undefined ? value.toDecimalPlaces(places, MODES[mode]) : toStep(value, mode, new Decimal(step));
   return rounded.isZero() ? rounded.abs() : rounded; // no negative zero, which SQL doesn't know
 };

@@ -1,6 +1,6 @@
 import { fieldsRead } from '@/core/expression';
 import { type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
-import { DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
+import { Decimal, DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
 import { expressionSql } from './expression-sql';
 import { RouteJoins } from './route-joins';
 import { bindType, columnOf, keptColumns, type Schema, tableOf, type ValuePlaces } from './sql';
@@ -161,7 +161,7 @@ function aggregateSql(rule: CompiledRollUp, value: string, only: string, binds: 
     case 'any':
       return `bool_or(${value})${only}`;
     case 'none':
-      return `NOT bool_or(${value})${only}`;
+      return `(NOT bool_or(${value})${only})`;
     case 'best':
     case 'worst':
       return ranked(rule, value, only, binds);
@@ -198,10 +198,18 @@ function roundedSql(rule: CompiledRollUp, sql: string): string {
   return `round((${own})::numeric, ${places})`;
 }
 
-function roundSql({ mode, places }: Rounding, sql: string): string {
+function roundSql({ mode, places, step }: Rounding, sql: string): string {
+  if (step !== undefined) return stepSql(mode, new Decimal(step).toFixed(), `(${sql})::numeric`);
   if (mode === 'nearest') return `round((${sql})::numeric, ${places})`;
   const [up, down] = [`1${'0'.repeat(places)}`, places === 0 ? '1' : `0.${'0'.repeat(places - 1)}1`];
   return `${mode === 'up' ? 'ceil' : 'floor'}((${sql}) * ${up}) * ${down}`;
+}
+
+/** The core's whole-number formula for a multiple of a step (`round`). The step was checked: it is digits. */
+function stepSql(mode: Rounding['mode'], step: string, sql: string): string {
+  if (mode === 'nearest') return `sign(${sql}) * div(2 * abs(${sql}) + ${step}, 2 * ${step}) * ${step}`;
+  const [more, sign] = mode === 'up' ? ['+', '>'] : ['-', '<'];
+  return `(div(${sql}, ${step}) ${more} CASE WHEN ${sql} ${sign} 0 AND mod(${sql}, ${step}) <> 0 THEN 1 ELSE 0 END) * ${step}`;
 }
 
 function outOfRangeSql(rule: CompiledRollUp, result: string): string {

@@ -17,11 +17,12 @@ import {
   parseValue,
   placesOf,
   type Problem,
+  type Rounding,
   type RoundingMode,
   type WireValue,
 } from '@/core/values';
 import type { KeeperView } from '@/core/verify';
-import { Button, InputNumber, Radio } from 'antd';
+import { Button, Checkbox, Input, InputNumber, Radio } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
 import { Condition } from './condition';
@@ -253,12 +254,13 @@ function RoundingPart({
               value={rounding?.mode ?? 'field'}
               onChange={(event) => {
                 const mode = event.target.value as RoundingMode | 'field';
-                onChange(mode === 'field' ? null : { mode, places: rounding?.places ?? 0 });
+                onChange(mode === 'field' ? null : { places: 0, ...rounding, mode });
               }}
               options={[{ value: 'field', label: own }, ...modes]}
               orientation="vertical"
             />
-            {rounding ? (
+            {rounding ? <StepOf {...{ rounding, onChange }} /> : null}
+            {rounding && rounding.step === undefined ? (
               <label>
                 Decimal places{' '}
                 <InputNumber
@@ -277,6 +279,39 @@ function RoundingPart({
         )}
       </FormPart>
       .{' '}
+    </>
+  );
+}
+
+/** To a multiple of a step instead of to places. */
+function StepOf({
+  rounding,
+  onChange,
+}: {
+  rounding: Rounding;
+  onChange: (rounding: RuleDraft['rounding']) => void;
+}) {
+  const { step, ...places } = rounding;
+  return (
+    <>
+      <Checkbox
+        checked={step !== undefined}
+        onChange={(event) => onChange(event.target.checked ? { ...places, step: '5' } : places)}
+      >
+        To a multiple of a step
+      </Checkbox>
+      {step === undefined ? null : (
+        <label>
+          Step{' '}
+          <Input
+            aria-label="Step"
+            value={step}
+            placeholder="such as 0.05 or 50"
+            onChange={(event) => onChange({ ...places, step: event.target.value.trim() })}
+            style={{ width: 120 }}
+          />
+        </label>
+      )}
     </>
   );
 }

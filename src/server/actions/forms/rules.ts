@@ -98,6 +98,7 @@ export const rollUp = Joi.object({
   rounding: Joi.object({
     mode: Joi.valid('nearest', 'up', 'down').required(),
     places: Joi.number().integer().min(0).max(20).required(),
+    step: Joi.string().max(30),
   })
     .allow(null)
     .required(),

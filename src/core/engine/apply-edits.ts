@@ -1,3 +1,4 @@
+import { grouped } from '../grouped';
 import { type Link, type Model, typeIn } from '../model';
 import { compareText, sameValue } from '../values';
 import { isThere, type Touched } from './affected';
@@ -220,11 +221,7 @@ class Applying {
   }
 
   private refuse(orphans: readonly Orphan[]): void {
-    const groups = new Map<string, Orphan[]>();
-    for (const orphan of orphans) {
-      const key = `${recordKey(orphan.parent)} ${orphan.link.type}.${orphan.link.link}`;
-      groups.set(key, [...(groups.get(key) ?? []), orphan]);
-    }
+    const groups = grouped(orphans, ({ parent, link }) => `${recordKey(parent)} ${link.type}.${link.link}`);
     for (const group of groups.values()) {
       const [{ parent, link }] = group as [Orphan];
       const child = typeIn(this.model, link.type);

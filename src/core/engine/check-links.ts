@@ -1,3 +1,4 @@
+import { grouped } from '../grouped';
 import { type Link, type Model, typeIn } from '../model';
 import { type Entry, titleOf } from './apply-edits';
 import type { EditProblem } from './edit';
@@ -43,12 +44,9 @@ export function* readAbove(
     const key = recordKey({ type, id });
     return entries.get(key)?.after ?? rows.get(key) ?? null;
   };
-  const groups = new Map<string, Named[]>();
-  for (const named of linksSet(model, entries.values())) {
-    const key =
-      named.link.parent === named.entry.type ? `${named.link.type}.${named.link.link}` : named.link.parent;
-    groups.set(key, [...(groups.get(key) ?? []), named]);
-  }
+  const groups = grouped(linksSet(model, entries.values()), ({ entry, link }) =>
+    link.parent === entry.type ? `${link.type}.${link.link}` : link.parent,
+  );
   for (const group of groups.values()) {
     const { link } = group[0]!;
     const isSelf = link.parent === link.type;

@@ -1,5 +1,6 @@
+import { grouped } from '../grouped';
 import { type Field, type Model, typeIn } from '../model';
-import { displayValue, sameValue, type Value } from '../values';
+import { displayValue, type Value, valueKey } from '../values';
 import { type Entry, titleOf } from './apply-edits';
 import type { EditProblem } from './edit';
 import { ask, type Answer, type Need } from './need';
@@ -35,31 +36,29 @@ export function* checkUnique(
   entries: ReadonlyMap<string, Entry>,
 ): Generator<Need, EditProblem[], Answer> {
   const problems: EditProblem[] = [];
-  const groups = new Map<string, Claimed[]>();
-  for (const claimed of valuesSet(model, entries)) {
-    const key = `${claimed.entry.type}.${claimed.field.key}`;
-    groups.set(key, [...(groups.get(key) ?? []), claimed]);
-  }
+  const groups = grouped(valuesSet(model, entries), ({ entry, field }) => `${entry.type}.${field.key}`);
   for (const group of groups.values()) {
     const { entry, field } = group[0]!;
     const values = group.map(({ value }) => value);
     const held = yield* ask<'holders'>({ kind: 'holders', type: entry.type, field: field.key, values });
-    const there = held.flatMap((row) => {
-      const now = entries.get(recordKey(row))?.after ?? row;
-      return now.deleted ? [] : [now];
-    });
-    const rows = new Map(
-      [...there, ...group.map(({ entry: one }) => one.after!)].map((row) => [row.id, row]),
+    // Who has a value at the end: those that have it now and aren't touched, and those that the run gives it to.
+    const untouched = held.filter((row) => !entries.has(recordKey(row)));
+    const rows = [...untouched, ...there(entries, entry.type)];
+    const holders = grouped(
+      rows.filter((row) => (row.values[field.key] ?? null) !== null),
+      (row) => String(valueKey(row.values[field.key]!)),
     );
     for (const one of group) {
-      const other = [...rows.values()].find(
-        (row) => row.id !== one.entry.id && sameValue(row.values[field.key] ?? null, one.value),
-      );
+      const other = holders.get(String(valueKey(one.value)))!.find(({ id }) => id !== one.entry.id);
       if (other) problems.push(takenBy(model, one, other));
     }
   }
   return problems;
 }
+
+/** Records of a type that the run touches, as it leaves them. */
+const there = (entries: ReadonlyMap<string, Entry>, type: string): Row[] =>
+  [...entries.values()].flatMap(({ after }) => (after?.type === type && !after.deleted ? [after] : []));
 
 function takenBy(model: Model, { entry, field, value }: Claimed, other: Row): EditProblem {
   const words = displayValue(field.type, value);

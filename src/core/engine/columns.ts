@@ -1,5 +1,5 @@
 import type { Value } from '../values';
-import { Decimal, isMoney } from '../values';
+import { Decimal, valueKey } from '../values';
 import { unitsOf } from '../rules';
 import type { Row } from './record';
 
@@ -17,7 +17,7 @@ export class Codes {
   /** The code of a value, also of one that nothing has had yet. */
   private coded(value: Value): number {
     if (value === null) return 0;
-    const key = keyOf(value);
+    const key = valueKey(value);
     let code = this.#codes.get(key);
     if (code === undefined) {
       this.#codes.set(key, (code = this.values.length));
@@ -29,13 +29,6 @@ export class Codes {
   codeOf(value: string): number | undefined {
     return this.#codes.get(value);
   }
-}
-
-/** Text is its own key; no two values of one field have the same. */
-function keyOf(value: Exclude<Value, null>): string | boolean {
-  if (typeof value === 'string' || typeof value === 'boolean') return value;
-  if (Decimal.isDecimal(value)) return value.toString();
-  return isMoney(value) ? `${value.amount.toString()} ${value.currency}` : value.join(' ');
 }
 
 /**

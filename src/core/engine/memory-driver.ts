@@ -8,7 +8,7 @@ import {
   type Reader,
   sameAccumulator,
 } from '../rules';
-import { sameValue, unreachable } from '../values';
+import { unreachable, valueKey } from '../values';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
 import { ByColumns } from './work-out-by-columns';
@@ -59,9 +59,12 @@ function holders(
   store: RecordStore,
   { type, field, values }: Extract<Need, { kind: 'holders' }>,
 ): Answers['holders'] {
+  const wanted = new Set(values.map(valueKey));
   const found: Row[] = [];
-  for (const row of store.rows(type))
-    if (!row.deleted && values.some((value) => sameValue(row.values[field] ?? null, value))) found.push(row);
+  for (const row of store.rows(type)) {
+    const value = row.values[field] ?? null;
+    if (!row.deleted && value !== null && wanted.has(valueKey(value))) found.push(row);
+  }
   return found;
 }
 

@@ -23,6 +23,9 @@ export function emptiedWith(
   );
 }
 
+const filledOf = ({ links }: OpenLink, values: Readonly<Record<string, Value>>): number =>
+  links.filter((link) => (values[link] ?? null) !== null).length;
+
 function problemOf(model: Model, type: RecordType, open: OpenLink, filled: number): Problem | null {
   const names = parentNames(model, type, open);
   if (filled > 1) {
@@ -42,7 +45,7 @@ export const openLinkProblems = (
   isWhole: boolean,
 ): Problem[] =>
   (type.openLinks ?? []).flatMap((open) => {
-    const filled = open.links.filter((link) => (values[link] ?? null) !== null).length;
+    const filled = filledOf(open, values);
     return filled > 1 || isWhole ? (problemOf(model, type, open, filled) ?? []) : [];
   });
 
@@ -54,8 +57,7 @@ export function checkOpenLinks(model: Model, entries: ReadonlyMap<string, Entry>
     return type.openLinks.flatMap((open) => {
       const isTouched = !before || kind === 'restore' || open.links.some((link) => fields.has(link));
       if (!isTouched) return [];
-      const filled = open.links.filter((link) => (after.values[link] ?? null) !== null).length;
-      const problem = problemOf(model, type, open, filled);
+      const problem = problemOf(model, type, open, filledOf(open, after.values));
       return problem ? [{ ...problem, index }] : [];
     });
   });

@@ -1,3 +1,4 @@
+import { grouped } from '../grouped';
 import type { Expression } from '../expression/expression';
 import type { Option, ValueType, WireValue } from '../values';
 
@@ -171,10 +172,4 @@ export function readModel(definition: ModelDefinition, settledDay: string | null
     linksTo: (type) => linksTo.get(type) ?? [],
     linksFrom: (type) => linksFrom.get(type) ?? [],
   };
-}
-
-function grouped<T>(of: readonly T[], keyOf: (one: T) => string): Map<string, readonly T[]> {
-  const groups = new Map<string, T[]>();
-  for (const one of of) groups.set(keyOf(one), [...(groups.get(keyOf(one)) ?? []), one]);
-  return groups;
 }

@@ -1,10 +1,10 @@
-import { compareValues, Decimal, fitValue, isMoney, type Outcome, type Value } from '../values';
+import { compareValues, Decimal, fitValue, isMoney, type Outcome, type Value, valueKey } from '../values';
 import type { CompiledRollUp } from './roll-up';
 
 type Present = Exclude<Value, null>;
 
 /** Brings values together one after the other, in any order. */
-export interface Fold {
+interface Fold {
   add(value: Present): void;
   /** What they come to, before it is rounded and fitted; `null` where there was none. */
   result(): Value;
@@ -37,7 +37,7 @@ export const foldedOutcome = (rule: CompiledRollUp, result: Value): Outcome =>
   result === null ? { value: rule.whenNone } : fitValue(result, rule.target.type, rule.rounding);
 
 /** Whether a value leads: `sign` 1 looks for the largest, of a choice the last in its order; -1 for the other end. */
-export function leadsOver(rule: CompiledRollUp, sign: 1 | -1): (a: Present, b: Present) => boolean {
+function leadsOver(rule: CompiledRollUp, sign: 1 | -1): (a: Present, b: Present) => boolean {
   const { type } = rule.value!;
   // Dates are digits in one order: the language's own comparison is theirs.
   if (type.kind === 'date' || type.kind === 'dateTime')
@@ -85,12 +85,12 @@ class Range implements Fold {
   }
 }
 
-/** How many different values there are. Amounts are the same whatever zeros they end in. */
+/** How many different values there are. */
 class Distinct implements Fold {
-  readonly #keys = new Set<string>();
+  readonly #keys = new Set<string | boolean>();
 
   add(value: Present): void {
-    this.#keys.add(isMoney(value) ? value.amount.toString() : String(value));
+    this.#keys.add(valueKey(value));
   }
 
   result(): Value {

@@ -64,6 +64,8 @@ export interface CompiledRollUp {
 interface AggregateEntry {
   readonly aggregate: Aggregate;
   readonly words: string;
+  /** What stands between its words and the value; `of ` where it isn't said. */
+  readonly of?: '';
   /** Kinds of value that it takes; empty for the count, which takes none. */
   readonly kinds: readonly ValueType['kind'][];
   readonly resultType: (value: ValueType | null) => ValueType;
@@ -97,7 +99,13 @@ const question = (aggregate: 'all' | 'any' | 'none'): AggregateEntry => ({
  */
 export const AGGREGATES: readonly AggregateEntry[] = [
   { aggregate: 'count', words: 'count', kinds: [], resultType: () => COUNTED },
-  { aggregate: 'countDistinct', words: 'number of different', kinds: TOLD_APART, resultType: () => COUNTED },
+  {
+    aggregate: 'countDistinct',
+    words: 'number of different',
+    of: '',
+    kinds: TOLD_APART,
+    resultType: () => COUNTED,
+  },
   { aggregate: 'sum', words: 'sum', kinds: ['number', 'money'], resultType: own },
   { aggregate: 'average', words: 'average', kinds: AMOUNTS, resultType: averaged },
   { aggregate: 'minimum', words: 'minimum', kinds: ORDERED, resultType: own },

@@ -22,8 +22,6 @@ export interface SentencePart {
 
 /** A roll-up as a sentence in parts; the interface shows those with a `part` in italics. */
 export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): SentencePart[] {
-  const words = (text: string): SentencePart => ({ text, part: null });
-  const part = (name: RollUpPart, text: string): SentencePart => ({ text, part: name });
   const { condition, rounding } = rule;
   return [
     ...[
@@ -32,35 +30,32 @@ export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameO
       words(', keep '),
       part('target', rule.target.name),
     ],
-    ...toWhat(model, rule, words, part),
+    ...[words(' equal to '), ...toWhat(model, rule, false)],
     ...(condition ? [words(' where '), part('condition', describe(model, condition, nameOf))] : []),
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
     ...[words('. When none count: '), part('whenNone', whenNoneWords(rule)), words('. With the save.')],
   ];
 }
 
-type Words = (text: string) => SentencePart;
-type Part = (name: RollUpPart, text: string) => SentencePart;
+const words = (text: string): SentencePart => ({ text, part: null });
+const part = (name: RollUpPart, text: string): SentencePart => ({ text, part: name });
 
-/** `equal to the sum of Insured value over its Loans`, `equal to whether all of Sealed hold over its Crates`. */
-function toWhat(model: Model, rule: CompiledRollUp, words: Words, part: Part): SentencePart[] {
+/**
+ * What a rule keeps its field equal to: `the sum of Insured value over its Loans`, `whether all of its Crates have Sealed`; in a name
+ * without the small words: `sum of Insured value over Loans`.
+ */
+function toWhat(model: Model, rule: CompiledRollUp, isName: boolean): SentencePart[] {
   const { aggregate, value, link } = rule;
   const entry = aggregateEntry(aggregate)!;
+  const called = part('aggregate', entry.words);
   const children = part('route', childrenName(model, link));
+  const its = isName ? '' : 'its ';
   const named = value ? part('value', fieldIn(model, value.owner, value.field).name) : null;
   if (entry.isQuestion && named)
-    return [
-      words(' equal to whether '),
-      part('aggregate', entry.words),
-      words(' of its '),
-      children,
-      words(' have '),
-      named,
-    ];
-  const of = entry.words.endsWith('different') ? ' ' : ' of ';
+    return [words('whether '), called, words(isName ? ' ' : ' of its '), children, words(' have '), named];
   return [
-    ...[words(' equal to the '), part('aggregate', entry.words), words(of)],
-    ...(named ? [named, words(' over its ')] : [words('its ')]),
+    ...[words(isName ? '' : 'the '), called, words(` ${entry.of ?? 'of '}`)],
+    ...(named ? [named, words(` over ${its}`)] : [words(its)]),
     children,
   ];
 }
@@ -84,13 +79,9 @@ export const sentenceOf = (model: Model, rule: CompiledRollUp, nameOf?: NameOf):
 
 /** The name proposed for a rule: `Insured total of an exhibition: sum of Insured value over Loans where Stage is Agreed`. */
 export function proposedName(model: Model, rule: CompiledRollUp, nameOf?: NameOf): string {
-  const plain: Words = (text) => ({ text, part: null });
-  const what = toWhat(model, rule, plain, (_, text) => plain(text))
+  const what = toWhat(model, rule, true)
     .map(({ text }) => text)
-    .join('')
-    .replace(/^ equal to (the )?/, '')
-    .replace(/(whether \S+) of its /, '$1 ')
-    .replace(/ its /, ' ');
+    .join('');
   const where = rule.condition ? ` where ${describe(model, rule.condition, nameOf)}` : '';
   const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${what}${where}`;
   return name.length > 120 ? `${name.slice(0, 119)}…` : name;

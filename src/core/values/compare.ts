@@ -15,6 +15,13 @@ export function sameValue(a: Value, b: Value): boolean {
   return false;
 }
 
+/** A key of a value among those of one type: the same for the same value (see `sameValue`), whatever zeros an amount ends in. */
+export function valueKey(value: Exclude<Value, null>): string | boolean {
+  if (typeof value === 'string' || typeof value === 'boolean') return value;
+  if (Decimal.isDecimal(value)) return value.toString();
+  return isMoney(value) ? `${value.amount.toString()} ${value.currency}` : value.join(' ');
+}
+
 /** Text by code point, as `COLLATE "C"` orders UTF-8; `<` would compare UTF-16 units and put U+FFFD after U+1F600. */
 export function compareText(a: string, b: string): number {
   const length = Math.min(a.length, b.length);

@@ -1,4 +1,4 @@
-export { compareText, compareValues, isMoney, isOrdered, sameValue } from './compare';
+export { compareText, compareValues, isMoney, isOrdered, sameValue, valueKey } from './compare';
 export {
   conversion,
   fitValue,

@@ -9,7 +9,7 @@ import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
 import { run, tableOf } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { readRows } from '../store/values';
+import { readRows, rowColumns, rowFrom } from '../store/values';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { readBundle } from './read-bundle';
 
@@ -141,18 +141,13 @@ async function goneIn(
   given: readonly BundleRecord[],
 ): Promise<RecordEdit[]> {
   const { title } = typeIn(workspace.model, type);
-  const found = await run<{ id: string }>(
+  const found = await run(
     transaction,
-    `SELECT t.id::text FROM ${tableOf(workspace.schema, type)} t
+    `SELECT ${rowColumns(workspace, type, 't')} FROM ${tableOf(workspace.schema, type)} t
       WHERE t.deleted_run IS NULL AND NOT t.id = ANY($1::uuid[]) ORDER BY t.id LIMIT ${MOST_EDITS + 1}`,
     [given.map(({ id }) => id)],
   );
-  const rows = await readRows(
-    transaction,
-    workspace,
-    type,
-    found.map(({ id }) => id),
-  );
+  const rows = found.map((row) => rowFrom(workspace, type, row));
   return rows.map(({ id, version, values }) => ({
     ...{ kind: 'gone', title: String(values[title]) },
     edit: { kind: 'delete', type, id, version },

@@ -7,7 +7,7 @@ import { type Bytes, readFile } from '../intake/read-file';
 import { type PeopleByWords, RowReader } from '../intake/row-reader';
 import { inRehearsal, shadowOf, SHADOW_RUN } from '../intake/shadow';
 import { MOST_REFUSED, type RowsRead, settleRows, takeRows } from '../intake/take-rows';
-import type { Tell } from '../progress';
+import { type Tell, untold } from '../progress';
 import { checkType } from '../queries/records';
 import { refuse, Refusal } from '../refusal';
 import { insertRun } from '../store/run-writer';
@@ -37,7 +37,7 @@ export async function rehearseImport(input: ImportFileInput): Promise<ImportView
     checkPlan(workspace, input);
     const shadow = await shadowOf(transaction, workspace, input.type);
     return takeRows(
-      { transaction, workspace: shadow, runId: SHADOW_RUN, ...telling(input) },
+      { transaction, workspace: shadow, runId: SHADOW_RUN, tell: input.tell ?? untold },
       input,
       (incoming) => copyFile(incoming, shadow, input),
     );
@@ -62,7 +62,7 @@ export function importFile(input: ImportFileInput): Promise<ImportView> {
       const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
       const runId = await insertRun(transaction, workspace.schema, info);
       const view = await settleRows(
-        { transaction, workspace, runId, ...telling(input) },
+        { transaction, workspace, runId, tell: input.tell ?? untold },
         incoming,
         input,
         rows,
@@ -78,8 +78,6 @@ export function importFile(input: ImportFileInput): Promise<ImportView> {
     },
   );
 }
-
-const telling = ({ tell }: ImportFileInput): { tell?: Tell } => (tell ? { tell } : {});
 
 function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: ImportFileInput): void {
   checkType(model, type);
@@ -105,7 +103,7 @@ async function copyFile(
 ): Promise<RowsRead> {
   const reader = new RowReader({
     ...{ workspace, type: input.type, plan: input.plan, filled: incoming.filled, most: MOST_REFUSED },
-    ...telling(input),
+    tell: input.tell ?? untold,
     people: await peopleByWords(workspace),
   });
   await incoming.copy(reader.lines(limited(readFile(input.plan, input.bytes))));

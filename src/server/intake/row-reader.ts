@@ -19,7 +19,7 @@ export interface RowReaderInput {
   readonly people: PeopleByWords;
   /** Most refused rows that are told one by one. */
   readonly most: number;
-  readonly tell?: Tell;
+  readonly tell: Tell;
 }
 
 /** Rows after which it is told how many were read. */
@@ -42,7 +42,7 @@ export class RowReader {
   async *lines(rows: AsyncIterable<FileRow>): AsyncGenerator<string> {
     for await (const row of rows) {
       this.number += 1;
-      if (this.number % TOLD_AFTER === 0) this.input.tell?.({ stage: 'reading', rows: this.number });
+      if (this.number % TOLD_AFTER === 0) this.input.tell({ stage: 'reading', rows: this.number });
       const text = this.lineOf(row);
       if (text !== null) yield text;
       else this.refusedNumber += 1;

@@ -4,6 +4,7 @@ import type { Field } from '@/core/model';
 import { displayValue, parseValue, type WireValue } from '@/core/values';
 import { Tooltip } from 'antd';
 import { useEffect, useRef, useState } from 'react';
+import { sameWire } from './same-wire';
 import { ValueInput } from './value-input';
 
 /** Kinds that are chosen rather than typed: choosing is entering. */
@@ -22,8 +23,6 @@ export interface EditableCellProps {
   readonly nameOf: (id: string) => string | undefined;
   readonly onEdit: (value: WireValue) => void;
 }
-
-const same = (a: WireValue, b: WireValue) => JSON.stringify(a) === JSON.stringify(b);
 
 /** A value that is pressed to be edited in place; old and new stand side by side. Kept and given ones only show. */
 export function EditableCell(props: EditableCellProps) {
@@ -47,7 +46,7 @@ function CellValue({
     const parsed = parseValue(field.type, wire);
     return parsed.ok ? displayValue(field.type, parsed.value, nameOf) : String(wire);
   };
-  const isChanged = !same(before, after);
+  const isChanged = !sameWire(before, after);
   const value = (
     <span className="value-pair">
       {isChanged ? <s className="was">{words(before)}</s> : null}
@@ -95,7 +94,7 @@ function CellEditor({
   const enter = (entered: WireValue) => {
     const parsed = parseValue(field.type, entered);
     if (!parsed.ok) return setProblem(parsed.problem.message);
-    if (!same(entered, after)) onEdit(entered);
+    if (!sameWire(entered, after)) onEdit(entered);
     onDone();
   };
   useEffect(() => {

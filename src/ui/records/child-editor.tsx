@@ -12,6 +12,7 @@ import { EditableCell } from '../kit/editable-cell';
 import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
+import { sameWire } from '../kit/same-wire';
 import { usePerson } from '../shell/person';
 import { savedWords } from './record-form';
 import { RehearsedDialog } from './rehearsed-dialog';
@@ -29,12 +30,9 @@ export interface ChildEditorProps {
 
 type Values = Readonly<Record<string, WireValue>>;
 
-const same = (a: WireValue | undefined, b: WireValue | undefined): boolean =>
-  JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
-
 /** What is entered for a record, without what stands there already. */
 function entered(record: WireRecord, values: Values): Values | null {
-  const changed = Object.entries(values).filter(([key, value]) => !same(record.values[key], value));
+  const changed = Object.entries(values).filter(([key, value]) => !sameWire(record.values[key], value));
   return changed.length > 0 ? Object.fromEntries(changed) : null;
 }
 

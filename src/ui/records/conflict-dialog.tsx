@@ -5,12 +5,10 @@ import type { WireValue } from '@/core/values';
 import type { RecordView, WireRecord } from '@/core/verify';
 import { Modal, Radio } from 'antd';
 import { useState } from 'react';
+import { sameWire } from '../kit/same-wire';
 import { wordsFor } from './words';
 
 type Values = Readonly<Record<string, WireValue>>;
-
-const same = (a: WireValue | undefined, b: WireValue | undefined) =>
-  JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 
 export interface ConflictProps {
   readonly model: Model;
@@ -28,8 +26,8 @@ export function ConflictDialog(props: ConflictProps) {
   const { model, base, entered, conflict, onChosen, onClose } = props;
   const { record } = conflict;
   const { fields } = model.type(base.type)!;
-  const theirs = fields.filter(({ key }) => !same(base.values[key], record.values[key]));
-  const both = theirs.filter(({ key }) => key in entered && !same(entered[key], record.values[key]));
+  const theirs = fields.filter(({ key }) => !sameWire(base.values[key], record.values[key]));
+  const both = theirs.filter(({ key }) => key in entered && !sameWire(entered[key], record.values[key]));
   const [mine, setMine] = useState<ReadonlySet<string>>(new Set(both.map(({ key }) => key)));
   const choose = (key: string, isMine: boolean) => {
     const next = new Set(mine);

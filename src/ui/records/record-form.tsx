@@ -17,6 +17,7 @@ import { ApiProblem, callApi } from '../api/client';
 import { useForget } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
 import { ValueInput } from '../kit/value-input';
+import { sameWire } from '../kit/same-wire';
 import { usePerson } from '../shell/person';
 import { RollUpGlyph } from '../theme/glyphs';
 import { ConflictDialog } from './conflict-dialog';
@@ -34,9 +35,6 @@ export interface RecordFormProps {
 
 type Entered = Readonly<Record<string, WireValue>>;
 
-const same = (a: WireValue | undefined, b: WireValue | undefined) =>
-  JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
-
 /**
  * The fields of a record. What is entered stays until it is saved or given up, also when the server refuses it; it is held
  * against the record as it was when the first field was entered, so that nobody's change is overwritten unseen.
@@ -48,7 +46,7 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
   const [base, setBase] = useState<WireRecord | null>(null);
   const [conflict, setConflict] = useState<RecordView | null>(null);
   const seen = base ?? record;
-  const changed = fields.filter(({ key }) => key in entered && !same(entered[key], seen.values[key]));
+  const changed = fields.filter(({ key }) => key in entered && !sameWire(entered[key], seen.values[key]));
   const reset = () => {
     setEntered({});
     setBase(null);

@@ -190,7 +190,7 @@ export function SentenceEditor({
         </>
       ) : (
         <>
-          equal to the {aggregatePart} {entry?.words.endsWith('different') ? '' : 'of '}
+          equal to the {aggregatePart} {entry?.of ?? 'of '}
           {takesValue ? <>{valuePart} over its </> : 'its '}
           {recordsPart}
         </>

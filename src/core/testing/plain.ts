@@ -93,7 +93,8 @@ function fitted(
 ): Value | 'error' {
   const places = type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0;
   const own = rounding ? ownRounding(exact, rounding) : exact;
-  const rounded = own.toDecimalPlaces(places, 4);
+  const near = own.toDecimalPlaces(places, 4);
+  const rounded = near.isZero() ? new Decimal(0) : near; // the library knows a negative zero, Oikon doesn't
   if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest)))
     return 'error';
   return isMoney(like) ? { amount: rounded, currency: like.currency } : rounded;

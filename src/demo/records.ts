@@ -2,6 +2,7 @@ import type { Row } from '@/core/engine';
 import { Decimal, type Value } from '@/core/values';
 import { addDays, gbp, rowOf } from './made';
 import { Ids, Random } from './random';
+import { Pieces } from './pieces';
 import { Transport } from './transport';
 import { EXHIBITIONS, type ExhibitionSketch, type GroupSketch, INSTITUTIONS, PEOPLE } from './scenario';
 
@@ -57,6 +58,7 @@ class Maker {
       .filter(({ type }) => type === 'exhibition')
       .forEach((exhibition) => this.makeSheets(exhibition));
     new Transport(this.#rows, this.#people).make();
+    new Pieces(this.#rows).make();
     return { people: this.#people, rows: this.#rows };
   }
 

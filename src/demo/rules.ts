@@ -28,6 +28,12 @@ const rollUp = (
 });
 const over = (type: string, link: string): RollUp['route'] => [{ direction: 'down', type, link }];
 
+/** When a loan is due back, against a day so many days from the settled day. */
+const day = (operator: '>=' | '<=', plus: number): Expression => ({
+  ...{ kind: 'compare', operator, left: fieldOf('dueBack') },
+  right: { kind: 'day', from: 'today', plus, unit: 'day' },
+});
+
 /** The demo's rules, each with what a colleague asked for. They are taken live in this order. */
 export const RULES: readonly DemoRule[] = [
   {
@@ -73,6 +79,7 @@ export const RULES: readonly DemoRule[] = [
         aggregate: 'sum',
         route: over('loan', 'lender'),
         value: fieldOf('insuredValue'),
+        also: [{ route: over('institution', 'partOf'), value: fieldOf('lentTotal'), condition: null }],
         whenNone: zero,
       },
       condition: all(is(fieldOf('stage'), 'agreed'), {
@@ -82,7 +89,7 @@ export const RULES: readonly DemoRule[] = [
         options: ['closed'],
       }),
     }),
-    note: 'Jonas Achterberg: “What each lender has entrusted to us right now. Exhibitions that have closed don’t count.”',
+    note: 'Jonas Achterberg: “What each lender has entrusted to us right now, with all its departments. Exhibitions that have closed don’t count.”',
     state: 'live',
   },
   {
@@ -95,6 +102,70 @@ export const RULES: readonly DemoRule[] = [
       whenNone: false,
     }),
     note: 'Priya Ramanathan: “The carrier must see on the crate that something in it is fragile.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'crate', target: 'cover', aggregate: 'sum', whenNone: zero },
+      ...{ route: over('artefact', 'crate'), value: fieldOf('agreedValue') },
+      also: [{ route: over('crate', 'inside'), value: fieldOf('cover'), condition: null }],
+      own: { adds: fieldOf('ownCover'), standsIn: fieldOf('declaredCover') },
+    }),
+    note: 'Jonas Achterberg: “What each crate is insured for, with all that is in it. Where the carrier declares a sum, that counts.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'crate', target: 'allSealed', aggregate: 'all', whenNone: false },
+      ...{ route: over('artefact', 'crate'), value: fieldOf('packed') },
+      also: [{ route: over('crate', 'inside'), value: fieldOf('allSealed'), condition: null }],
+      own: { adds: fieldOf('sealed') },
+    }),
+    note: 'Priya Ramanathan: “When any part isn’t sealed, nor is the whole.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'shipment', target: 'cover', aggregate: 'sum', whenNone: zero },
+      ...{ route: over('crate', 'shipment'), value: fieldOf('cover') },
+      condition: { kind: 'presence', operator: 'isEmpty', operand: fieldOf('inside') },
+    }),
+    note: 'Jonas Achterberg: “Only the outermost crates: what lies in them is in their cover already.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'artefact', target: 'needsPermit', aggregate: 'any', whenNone: false },
+      route: [...over('materialUse', 'artefact'), { direction: 'up', link: 'material' }],
+      value: fieldOf('protected', 'material'),
+    }),
+    note: 'Elsie Hartnoll: “If one of its materials is protected, I have to apply for papers. And if it no longer is, I don’t.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'artefact', target: 'handlingGrade', aggregate: 'average', whenNone: null },
+      ...{ route: over('handlingReport', 'artefact'), value: fieldOf('grade') },
+    }),
+    note: 'Priya Ramanathan: “The average of the handling reports, as a grade; halves go up.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'exhibition', target: 'artefactsToPermit', aggregate: 'count', whenNone: '0' },
+      route: [...over('loan', 'exhibition'), ...over('artefact', 'loan')],
+      condition: is(fieldOf('needsPermit'), true),
+    }),
+    note: 'Farid Benhaddou: “How many pieces of the exhibition need papers? I don’t want to open every loan.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'exhibition', target: 'dueSoon', aggregate: 'count', whenNone: '0' },
+      route: over('loan', 'exhibition'),
+      condition: all(is(fieldOf('stage'), 'agreed'), day('>=', 0), day('<=', 45)),
+    }),
+    note: 'Callum Reyes: “How many loans have to be home within 45 days? Nobody edits anything for that to change.”',
     state: 'live',
   },
   {

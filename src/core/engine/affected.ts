@@ -1,4 +1,4 @@
-import { follow, type Model } from '../model';
+import { routeKey, type Model, type Step, stepKey } from '../model';
 import type { CompiledRollUp, Read } from '../rules';
 import { compareText } from '../values';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
@@ -17,7 +17,7 @@ export const isThere = (row: Row | null): row is Row => row !== null && !row.del
 const appearedOrWent = (touched: Touched): boolean => isThere(touched.before) !== isThere(touched.after);
 
 /** What a read sees of a touched record: its field, `''` where it came or went, nothing where the read sees it as it was. */
-function seenBy(read: Read, entry: Touched): string | null {
+function seenBy(read: Pick<Read, 'type' | 'field'>, entry: Touched): string | null {
   if (entry.type !== read.type) return null;
   return appearedOrWent(entry) ? '' : entry.fields.has(read.field) ? read.field : null;
 }
@@ -41,6 +41,10 @@ class Causes {
     else this.#of.set(id, [...causes]);
   }
 
+  get isEmpty(): boolean {
+    return this.#of.size === 0;
+  }
+
   ids(): string[] {
     return [...this.#of.keys()];
   }
@@ -50,31 +54,71 @@ class Causes {
   }
 
   /** Each once, in one order, whatever the order of the edits. */
-  sorted(): Map<string, CellRef[]> {
-    for (const [id, causes] of this.#of) if (causes.length > 1) this.#of.set(id, inOrder(causes));
-    return this.#of;
+  sorted(): Map<string, readonly CellRef[]> {
+    return new Map(Array.from(this.#of, ([id, causes]) => [id, causesInOrder(causes)]));
   }
 }
 
-function inOrder(causes: readonly CellRef[]): CellRef[] {
+export function causesInOrder(causes: readonly CellRef[]): readonly CellRef[] {
+  if (causes.length < 2) return causes;
   const byKey = new Map(causes.map((cause) => [cellKey(cause), cause]));
   return [...byKey.keys()].sort(compareText).map((key) => byKey.get(key)!);
 }
 
-/** The children of a rule's link that a run changes, as far as that is known from the edits alone. */
+/** Records that a rule reads, at the end of one of its paths: which fields of them, and the step to them from the place before. */
+interface Place {
+  readonly type: string;
+  readonly fields: Set<string>;
+  readonly from: { readonly place: string; readonly step: Step } | null;
+  readonly depth: number;
+}
+
+const placesOfRules = new WeakMap<CompiledRollUp, readonly [string, Place][]>();
+
+/** The places of a rule's reads, those furthest from the target first; the target itself is the last. */
+function placesOf(rule: CompiledRollUp, model: Model): readonly [string, Place][] {
+  const known = placesOfRules.get(rule);
+  if (known) return known;
+  const root: Place = { type: rule.writes.type, fields: new Set(), from: null, depth: 0 };
+  const places = new Map<string, Place>([['', root]]);
+  for (const { field, path } of rule.reads) {
+    let at = '';
+    let type = rule.writes.type;
+    path.forEach((step, index) => {
+      const key = routeKey(path.slice(0, index + 1));
+      type = typeAfter(model, type, step);
+      const from = { place: at, step };
+      if (!places.has(key)) places.set(key, { type, fields: new Set(), from, depth: index + 1 });
+      at = key;
+    });
+    places.get(at)!.fields.add(field);
+  }
+  const sorted = [...places].sort(([, a], [, b]) => b.depth - a.depth);
+  placesOfRules.set(rule, sorted);
+  return sorted;
+}
+
+function typeAfter(model: Model, type: string, step: Step): string {
+  if (step.direction === 'down') return step.type;
+  const field = model.field(type, step.link);
+  if (field?.type.kind !== 'link') throw new ReferenceError(`“${stepKey(step)}” leads nowhere from ${type}`);
+  return field.type.target;
+}
+
+/** The targets of a rule that a run may change, as far as that is known from what it touched. */
 export interface Affected {
   /** Targets whose value may have changed, with the changes that they follow from. */
   readonly targets: ReadonlyMap<string, readonly CellRef[]>;
-  /** Targets that aren't affected by touched children alone: made or restored, or reached from further up a route. */
+  /** Targets that aren't affected by touched children alone: made or restored, or by what the rule reads on them. */
   readonly whole: ReadonlySet<string>;
 }
 
 const NOTHING_AFFECTED: Affected = { targets: new Map(), whole: new Set() };
 
 /**
- * The targets whose value may have changed, for one rule, from what a run has touched so far: for a child its parent
- * before and its parent now; for a field in the middle of a route, the parents of the records on its near side; and
- * targets that were just made or restored.
+ * The targets whose value may have changed, for one rule, from what a run has touched so far: from what it reads back over the steps
+ * of its paths to the target. Back over a step down lies the parent before and the parent now; back over a step up lie the records
+ * whose link leads there. Targets that were just made or restored are among them.
  */
 export function* affectedTargets(
   model: Model,
@@ -82,15 +126,55 @@ export function* affectedTargets(
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Affected, Answer> {
   if (!isReached(rule, touched)) return NOTHING_AFFECTED;
-  const children = yield* affectedChildren(model, rule, touched);
-  const targets = new Causes();
+  const found = new Map<string, Causes>();
+  const at = (place: string): Causes => {
+    let causes = found.get(place);
+    if (!causes) found.set(place, (causes = new Causes()));
+    return causes;
+  };
   const whole = new Set<string>();
-  for (const entry of touched.values()) {
-    if (entry.type !== rule.writes.type || !isThere(entry.after) || !appearedOrWent(entry)) continue;
-    targets.add(entry.id, [{ type: entry.type, id: entry.id, field: '' }]);
-    whole.add(entry.id);
+  for (const [key, { type, fields, from }] of placesOf(rule, model)) {
+    const here = at(key);
+    for (const entry of touched.values()) {
+      if (entry.type !== type) continue;
+      const causes = seenAt(entry, fields, from === null);
+      if (causes.length === 0) continue;
+      here.add(entry.id, causes);
+      if (from === null) whole.add(entry.id);
+    }
+    if (from === null || here.isEmpty) continue;
+    const before = at(from.place);
+    const isBack =
+      from.step.direction === 'down'
+        ? backUp(type, from.step.link, here, touched)
+        : backDown(placeType(rule, model, from.place), from.step.link, type, here);
+    for (const [near, causes] of yield* isBack) before.add(near, causes);
   }
-  const { type, link } = rule.link;
+  return { targets: at('').sorted(), whole };
+}
+
+const placeType = (rule: CompiledRollUp, model: Model, place: string): string =>
+  placesOf(rule, model).find(([key]) => key === place)![1].type;
+
+/** What of a touched record is seen at a place; a target that isn't there any more has no value to keep. */
+function seenAt(entry: Touched, fields: ReadonlySet<string>, isTarget: boolean): CellRef[] {
+  const { type, id } = entry;
+  if (appearedOrWent(entry)) return isTarget && !isThere(entry.after) ? [] : [{ type, id, field: '' }];
+  const seen: CellRef[] = [];
+  for (const field of entry.fields) if (fields.has(field)) seen.push({ type, id, field });
+  return seen;
+}
+
+type Near = [string, readonly CellRef[]][];
+
+/** From children to the parents that they name: before the run, and now. */
+function* backUp(
+  type: string,
+  link: string,
+  children: Causes,
+  touched: ReadonlyMap<string, Touched>,
+): Generator<Need, Near, Answer> {
+  const near: Near = [];
   const unread = children.ids().filter((id) => !touched.has(recordKey({ type, id })));
   const answer: Answers['records'] | null =
     unread.length > 0 ? yield* ask<'records'>({ kind: 'records', set: rowSet(type, unread) }) : null;
@@ -98,13 +182,10 @@ export function* affectedTargets(
     const entry = touched.get(recordKey({ type, id }));
     const before = entry ? entry.before : answer?.rows.get(id);
     const after = entry ? entry.after : answer?.rows.get(id);
-    for (const parent of new Set([parentIn(before, link), parentIn(after, link)])) {
-      if (parent === null) continue;
-      targets.add(parent, children.of(id));
-      if (!entry) whole.add(parent);
-    }
+    for (const parent of new Set([parentIn(before, link), parentIn(after, link)]))
+      if (parent !== null) near.push([parent, children.of(id)]);
   }
-  return { targets: targets.sorted(), whole };
+  return near;
 }
 
 function parentIn(row: Row | null | undefined, link: string): string | null {
@@ -112,44 +193,17 @@ function parentIn(row: Row | null | undefined, link: string): string | null {
   return typeof parent === 'string' ? parent : null;
 }
 
-/** Children that the rule goes over and that read something touched, with what it was. */
-function* affectedChildren(
-  model: Model,
-  rule: CompiledRollUp,
-  touched: ReadonlyMap<string, Touched>,
-): Generator<Need, Causes, Answer> {
-  const children = new Causes();
-  for (const read of rule.reads) {
-    const ends = read.route.length === 0 ? children : new Causes();
-    for (const entry of touched.values()) {
-      const field = seenBy(read, entry);
-      if (field !== null) ends.add(entry.id, [{ type: entry.type, id: entry.id, field }]);
-    }
-    if (ends === children) continue;
-    const near = yield* descend(model, rule, read, ends);
-    for (const id of near.ids()) children.add(id, near.of(id));
-  }
-  return children;
-}
-
-/** From records at the end of a read's route back down to the children that reach them, one need for each step. */
-function* descend(
-  model: Model,
-  rule: CompiledRollUp,
-  read: Read,
-  ends: Causes,
-): Generator<Need, Causes, Answer> {
-  let level = ends;
-  for (let depth = read.route.length - 1; depth >= 0 && level.ids().length > 0; depth -= 1) {
-    const link = {
-      type: follow(model, rule.link.type, read.route.slice(0, depth))!,
-      link: read.route[depth]!,
-    };
-    const parents = rowSet(follow(model, rule.link.type, read.route.slice(0, depth + 1))!, level.ids());
-    const { parentOf }: Answers['related'] = yield* ask<'related'>({ kind: 'related', parents, link });
-    const next = new Causes();
-    for (const [child, parent] of parentOf) next.add(child, level.of(parent));
-    level = next;
-  }
-  return level;
+/** From records to those whose link names them. */
+function* backDown(
+  type: string,
+  link: string,
+  parentType: string,
+  parents: Causes,
+): Generator<Need, Near, Answer> {
+  const { parentOf }: Answers['related'] = yield* ask<'related'>({
+    kind: 'related',
+    parents: rowSet(parentType, parents.ids()),
+    link: { type, link },
+  });
+  return Array.from(parentOf, ([child, parent]) => [child, parents.of(parent)]);
 }

@@ -1,7 +1,8 @@
-import { fieldIn, follow, type Model } from '../model';
+import { arrive, fieldIn, type Model } from '../model';
 import type { Plan } from '../plan';
 import type { CompiledRollUp } from '../rules';
 import { affectedTargets, type Touched } from './affected';
+import { layersAbove } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
 import { linksSet, type Above } from './check-links';
 import type { Answer, Claim, Need } from './need';
@@ -28,11 +29,15 @@ export function* claimsOf({ model, plan, entries, above }: ClaimInput): Generato
     claims.push(...(yield* routeClaims(model, rule, touched)));
     const { type, field } = rule.writes;
     const { targets } = yield* affectedTargets(model, rule, touched);
-    for (const id of targets.keys()) claims.push({ type, id, strength: 'write' });
+    const ids = [...targets.keys()];
+    // All that lies above may change too; what lies in a loop is refused later on.
+    if (rule.recursion && ids.length > 0)
+      ids.push(...(yield* layersAbove(rule, ids.splice(0), touched)).wholesOf.keys());
+    for (const id of ids) claims.push({ type, id, strength: 'write' });
     const isRead = plan.rules.some((other) =>
       other.reads.some((read) => read.type === type && read.field === field),
     );
-    if (isRead) yield* touchAll(touched, rule, [...targets.keys()]);
+    if (isRead) yield* touchAll(touched, rule, ids);
   }
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');
 }
@@ -70,25 +75,24 @@ function linkedClaims(model: Model, entries: ReadonlyMap<string, Entry>, above: 
   return claims;
 }
 
-/** Records up the routes of touched children, whose fields the rule's condition reads; a need for each step. */
+/** Records up the links of touched records, whose fields a rule reads there; a need for each step. */
 function* routeClaims(
   model: Model,
   rule: CompiledRollUp,
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = [];
-  const routes = new Map<string, readonly string[]>();
-  for (const { route } of rule.reads) if (route.length > 0) routes.set(route.join('.'), route);
-  if (routes.size === 0) return claims;
-  const children = [...touched.values()].filter((entry) => entry.type === rule.link.type);
-  for (const route of routes.values()) {
-    let rows: readonly Row[] = children.flatMap((child) => child.after ?? []);
-    for (const [index, step] of route.entries()) {
-      const from = follow(model, rule.link.type, route.slice(0, index))!;
-      const { type } = fieldIn(model, from, step);
-      if (type.kind !== 'link') break;
-      const ids = new Set(rows.map((row) => row.values[step]).filter((id) => typeof id === 'string'));
-      const refs = [...ids].map((id) => ({ type: type.target, id }));
+  for (const { from, route } of routesUpOf(model, rule)) {
+    let at = from;
+    let rows: readonly Row[] = [...touched.values()].flatMap((entry) =>
+      entry.type === from && entry.after ? [entry.after] : [],
+    );
+    for (const [index, link] of route.entries()) {
+      const { type } = fieldIn(model, at, link);
+      if (type.kind !== 'link' || rows.length === 0) break;
+      at = type.target;
+      const ids = new Set(rows.map((row) => row.values[link]).filter((id) => typeof id === 'string'));
+      const refs = [...ids].map((id) => ({ type: at, id }));
       claims.push(...refs.map((ref): Claim => ({ ...ref, strength: 'read' })));
       if (index + 1 === route.length) break;
       const read = yield* readAll(refs);
@@ -96,4 +100,22 @@ function* routeClaims(
     }
   }
   return claims;
+}
+
+interface RouteUp {
+  /** The type of the records from which it goes up. */
+  readonly from: string;
+  readonly route: readonly string[];
+}
+
+/** The ways up at the ends of the paths that a rule reads over. */
+function routesUpOf(model: Model, rule: CompiledRollUp): RouteUp[] {
+  const found = new Map<string, RouteUp>();
+  for (const { path } of rule.reads) {
+    const up = path.flatMap((step) => (step.direction === 'up' ? [step.link] : []));
+    if (up.length === 0) continue;
+    const from = arrive(model, rule.writes.type, path.slice(0, path.length - up.length))!;
+    found.set([from, ...up].join('.'), { from, route: up });
+  }
+  return [...found.values()];
 }

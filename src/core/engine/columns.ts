@@ -132,6 +132,6 @@ function hasAny(of: object): boolean {
 /** What is known by a key, made when it is first asked for. */
 export function made<T>(of: Map<string, T>, key: string, make: () => T): T {
   let found = of.get(key);
-  if (!found) of.set(key, (found = make()));
+  if (found === undefined) of.set(key, (found = make()));
   return found;
 }

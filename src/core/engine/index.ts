@@ -1,8 +1,17 @@
+export { loopWords } from './all-the-way';
 export { titleOf } from './apply-edits';
 export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edit';
 export { followersOf, type Follower } from './followers';
 export { inLockOrder, lockOrder } from './lock-order';
-export { answerInMemory, readerOf, rollUpInMemory, runInMemory, runWith, writtenRow } from './memory-driver';
+export {
+  answerInMemory,
+  membersOf,
+  readerOf,
+  rollUpInMemory,
+  runInMemory,
+  runWith,
+  writtenRow,
+} from './memory-driver';
 export { MemoryStore, Overlay, type RecordStore } from './memory-store';
 export {
   ask,

@@ -5,10 +5,15 @@ import {
   bringTogether,
   type BroughtTogether,
   type CompiledRollUp,
+  type CompiledSource,
+  type Members,
+  plainLink,
   type Reader,
   sameAccumulator,
+  standingAlone,
 } from '../rules';
 import { unreachable, valueKey } from '../values';
+import { made } from './columns';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
 import { ByColumns } from './work-out-by-columns';
@@ -172,52 +177,83 @@ export function readerOf(model: Model, store: RecordStore): Reader<Row> {
   };
 }
 
-const isOwn = (rule: CompiledRollUp): boolean => rule.reads.every(({ route }) => route.length === 0);
+/** The records that a source brings in beneath a target; `OUTSIDE` where not all of them are here. */
+export function membersOf(
+  store: RecordStore,
+  source: CompiledSource,
+  target: string,
+): readonly Row[] | Outside {
+  let parents: readonly string[] = [target];
+  let rows: readonly Row[] = [];
+  for (const step of source.route) {
+    if (!parents.every((parent) => store.hasAllChildren(step, parent))) return OUTSIDE;
+    rows =
+      parents.length === 1
+        ? store.childRows(step, parents[0]!)
+        : parents.flatMap((parent) => [...store.childRows(step, parent)]);
+    if (rows.length === 0) break;
+    parents = rows.map(({ id }) => id);
+  }
+  return rows;
+}
 
-/** The value of a roll-up for one parent, from records in memory. */
+/** The value of a roll-up for one target, from records in memory. */
 export function rollUpInMemory(
   model: Model,
   store: RecordStore,
   rule: CompiledRollUp,
-  parent: string,
+  target: Row,
 ): BroughtTogether | Outside {
-  if (!store.hasAllChildren(rule.link, parent)) return OUTSIDE;
-  const reader = isOwn(rule) ? OWN_FIELDS : readerOf(model, store);
-  return bringTogether(rule, store.childRows(rule.link, parent), reader);
+  const reader = readerOf(model, store);
+  return broughtInMemory(rule, target, reader, (source) => membersOf(store, source, target.id));
+}
+
+function broughtInMemory(
+  rule: CompiledRollUp,
+  at: Row,
+  reader: Reader<Row>,
+  rowsOf: (source: CompiledSource) => readonly Row[] | Outside,
+): BroughtTogether | Outside {
+  const members: Members<Row>[] = [];
+  let isHere = true;
+  for (const source of rule.sources) {
+    const rows = rowsOf(source);
+    if (rows === OUTSIDE) isHere = false;
+    else members.push({ source, rows, reader: source.isOwn ? OWN_FIELDS : reader });
+  }
+  const kept = { at, reader };
+  if (isHere) return bringTogether(rule, members, kept);
+  return standingAlone(rule, kept);
 }
 
 /**
  * Rules over the same link: many targets over columns of all children; few, or those of which the columns can't tell, from
- * their children's rows, which are brought out once for all rules.
+ * their children's rows, which are brought out once for all rules. A rule over anything else stands alone.
  */
 function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]): Answers['workOut'] {
   const changed: WorkedOut[] = [];
   const outside: { rule: string; id: string }[] = [];
   const reader = readerOf(model, store);
   const all = idsOf(work);
-  const { link: ref, writes } = work[0]!.rule;
-  const link = model.linksFrom(ref.type).find((one) => one.link === ref.link)!;
-  const columns = store.columns(link, all.size);
-  const stirred = columns ? store.stirred(link) : null;
-  const byColumns = columns ? new ByColumns(columns, link.link) : null;
+  const { writes } = work[0]!.rule;
+  const beneath = columnsBeneath(model, store, work[0]!.rule, all.size);
   const wanted = work.map(({ rule, targets }) => ({
     ...{ rule, ids: targets.ids.length === all.size ? null : new Set(targets.ids) },
-    reader: isOwn(rule) ? OWN_FIELDS : reader,
-    ofParent: byColumns?.workOut(rule) ?? null,
+    ofParent: beneath?.byColumns.workOut(rule) ?? null,
     keptBeside: store.notes.accumulators(rule),
   }));
   for (const id of all) {
     const row = store.row(writes.type, id);
     if (row?.deleted || (!row && store.isWhole)) continue;
-    const isKnown = row !== undefined && store.hasAllChildren(link, id);
-    const parent = stirred?.has(id) === false ? byColumns!.parent(id) : null;
-    let children: readonly Row[] | null = null;
-    for (const { rule, ids, reader: own, ofParent, keptBeside } of wanted) {
+    const parent = beneath && !beneath.stirred.has(id) ? beneath.byColumns.parent(id) : null;
+    const known = new Map<string, readonly Row[] | Outside>();
+    const rowsOf = (source: CompiledSource) => made(known, source.key, () => membersOf(store, source, id));
+    for (const { rule, ids, ofParent, keptBeside } of wanted) {
       if (ids && !ids.has(id)) continue;
-      const kept = isKnown ? keptBeside(id) : undefined;
-      const brought = isKnown
-        ? ((parent === null ? null : ofParent?.(parent, kept)) ??
-          bringTogether(rule, (children ??= store.childRows(link, id)), own))
+      const kept = row ? keptBeside(id) : undefined;
+      const isColumned = parent !== null && row && store.hasAllChildren(rule.sources[0]!.route[0]!, id);
+      const brought = row
+        ? ((isColumned ? ofParent?.(parent, kept) : null) ?? broughtInMemory(rule, row, reader, rowsOf))
         : OUTSIDE;
       if (brought === OUTSIDE) outside.push({ rule: rule.id, id });
       else if (differs(rule, row!, brought, kept))
@@ -231,6 +267,19 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
     }
   }
   return { changed, outside };
+}
+
+/** Columns of the children over a rule's one link, where they serve so many targets; `null` for rules over anything else. */
+function columnsBeneath(
+  model: Model,
+  store: RecordStore,
+  rule: CompiledRollUp,
+  targets: number,
+): { readonly byColumns: ByColumns; readonly stirred: ReadonlySet<string> } | null {
+  const ref = plainLink(rule);
+  const link = ref && model.linksFrom(ref.type).find((one) => one.link === ref.link)!;
+  const columns = link && store.columns(link, targets);
+  return columns ? { byColumns: new ByColumns(columns, link.link), stirred: store.stirred(link) } : null;
 }
 
 /** The targets of all rules; they are often the same for each. */

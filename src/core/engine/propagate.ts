@@ -1,16 +1,20 @@
-import { type Model } from '../model';
+import { OUTSIDE } from '../expression';
+import { type LinkRef, type Model } from '../model';
 import type { Plan } from '../plan';
 import {
   type Accumulator,
   type CompiledRollUp,
+  type CompiledSource,
   isKeptByDifference,
-  outcomeOf,
+  outcomeFrom,
+  plainLink,
   standingOf,
   withStanding,
 } from '../rules';
 import { isError, type Outcome, type Value } from '../values';
-import { type Affected, affectedTargets, isReached, isThere, type Touched } from './affected';
-import { applyEdits, type Entry } from './apply-edits';
+import { type Affected, affectedTargets, causesInOrder, isReached, isThere, type Touched } from './affected';
+import { layersAbove, loopWords } from './all-the-way';
+import { applyEdits, type Entry, titleOf } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
 import { checkUnique } from './check-unique';
 import { numberNew } from './number-new';
@@ -25,6 +29,7 @@ import {
   type Claim,
   type KeptAccumulator,
   type Need,
+  type RecordSet,
   rowSet,
   type Work,
   type WorkedOut,
@@ -73,7 +78,8 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const run = new Run(input.model);
   yield* run.edit(yield* numberNew(input.model, entries));
   for (const rules of stagesOf(input.plan)) {
-    yield* run.workOut(rules, input.fill ?? []);
+    const problem = yield* run.workOut(rules, input.fill ?? []);
+    if (problem) return { kind: 'refused', problems: [problem] };
     if (run.size > MOST_TOUCHED) return { kind: 'refused', problems: [tooLarge(run.size)] };
   }
   return { kind: 'done', ripple: run.ripple() };
@@ -130,7 +136,10 @@ const claimKey = (claim: Claim): string => `${recordKey(claim)} ${claim.strength
 
 const stagesOfPlans = new WeakMap<Plan, readonly CompiledRollUp[][]>();
 
-/** Rules that can be worked out together: over the same link, none reading what another of them writes. */
+/**
+ * Rules that can be worked out together: over the same link and nothing else, none reading what another of them writes. Others stand
+ * alone.
+ */
 export function stagesOf(plan: Plan): readonly CompiledRollUp[][] {
   let stages = stagesOfPlans.get(plan);
   if (!stages) stagesOfPlans.set(plan, (stages = inStages(plan)));
@@ -141,9 +150,8 @@ function inStages(plan: Plan): CompiledRollUp[][] {
   const stages: CompiledRollUp[][] = [];
   for (const rule of plan.rules) {
     const last = stages.at(-1);
-    const isSameLink = last?.every(
-      (other) => other.link.type === rule.link.type && other.link.link === rule.link.link,
-    );
+    const link = plainLink(rule);
+    const isSameLink = link !== null && !rule.recursion && last?.every((other) => isOver(other, link));
     const isFree = last?.every(
       (other) =>
         !rule.reads.some((read) => read.type === other.writes.type && read.field === other.writes.field),
@@ -153,6 +161,11 @@ function inStages(plan: Plan): CompiledRollUp[][] {
   }
   return stages;
 }
+
+const isOver = (rule: CompiledRollUp, link: LinkRef): boolean => {
+  const own = plainLink(rule);
+  return own !== null && !rule.recursion && own.type === link.type && own.link === link.link;
+};
 
 /** What one run has touched so far. */
 class Run {
@@ -203,23 +216,86 @@ class Run {
     yield* this.write(writes);
   }
 
-  /** Works out rules over the same link: by difference where only children changed, else again from all of them. */
-  *workOut(stage: readonly CompiledRollUp[], fill: readonly string[]): Generator<Need, void, Answer> {
+  /**
+   * Works out rules that go together: by difference where only children changed, else again from all of them. Answers why the run
+   * can't go on, where it can't.
+   */
+  *workOut(
+    stage: readonly CompiledRollUp[],
+    fill: readonly string[],
+  ): Generator<Need, EditProblem | null, Answer> {
     const rules = stage.filter((rule) => isReached(rule, this.#touched) || fill.includes(rule.id));
-    if (rules.length === 0) return;
-    const causes = new Map<string, Affected['targets']>();
-    const work: Work[] = [];
-    const changed: WorkedOut[] = [];
+    if (rules.length === 0) return null;
     // Rules of one stage go over one link, so their targets are of one type.
     const { type } = rules[0]!.writes;
     const isFilled = rules.some((rule) => fill.includes(rule.id));
     const everything = isFilled ? yield* ask<'everything'>({ kind: 'everything', type }) : null;
+    const due: Due[] = [];
     for (const rule of rules) {
       const affected = yield* this.targetsOf(rule);
+      due.push({ rule, affected, all: fill.includes(rule.id) ? everything : null });
+    }
+    const [{ rule }] = due as [Due];
+    if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!);
+    yield* this.workOutDue(due);
+    return null;
+  }
+
+  /** Works a rule out that goes all the way down: parts first, and above them only what follows from a part that changed. */
+  private *workOutAllTheWay({ rule, affected, all }: Due): Generator<Need, EditProblem | null, Answer> {
+    const { type, field } = rule.writes;
+    const starts = [...affected.targets.keys(), ...(all?.ids ?? [])];
+    this.#needs += 1;
+    const { layers, wholesOf, loop } = yield* layersAbove(rule, starts, this.#touched);
+    if (loop.length > 0) return yield* this.loopProblem(rule, loop);
+    const causes = new Map<string, CellRef[]>(
+      Array.from(affected.targets, ([id, because]) => [id, [...because]]),
+    );
+    const always = new Set(all?.ids);
+    const isOutside = new Set<string>();
+    for (const layer of layers) {
+      const ids = layer.filter((id) => !isOutside.has(id) && (causes.has(id) || always.has(id)));
+      if (ids.length === 0) continue;
+      const targets = new Map(ids.map((id) => [id, causesInOrder(causes.get(id) ?? [])]));
+      const filled = all ? rowSet(type, ids) : null;
+      const seen = this.#outside.length;
+      const changed = yield* this.workOutDue([
+        { rule, affected: { targets, whole: affected.whole }, all: filled },
+      ]);
+      for (const id of changed)
+        for (const whole of wholesOf.get(id) ?? []) {
+          const because = causes.get(whole) ?? [];
+          because.push({ type, id, field });
+          causes.set(whole, because);
+        }
+      // What a part that isn't known gives, isn't known of the whole either.
+      for (const { id } of this.#outside.slice(seen)) isOutside.add(id);
+      for (const id of layer)
+        if (isOutside.has(id)) for (const whole of wholesOf.get(id) ?? []) isOutside.add(whole);
+    }
+    const known = new Set(this.#outside.map(({ id }) => id));
+    for (const id of isOutside) if (!known.has(id)) this.#outside.push({ ...rule.writes, id, rule: rule.id });
+    return null;
+  }
+
+  private *loopProblem(rule: CompiledRollUp, loop: readonly string[]): Generator<Need, EditProblem, Answer> {
+    const rows = yield* this.rowsOf(rule.writes.type, loop);
+    const chain = loop.map((id) => (rows.has(id) ? titleOf(this.model, rows.get(id)!) : id));
+    const message = loopWords(this.model, rule, chain);
+    return { code: 'rule.loop', index: 0, message, data: { chain, rule: rule.id } };
+  }
+
+  /** Works rules out for their targets, and writes what differs. Answers the records that it changed. */
+  private *workOutDue(due: readonly Due[]): Generator<Need, readonly string[], Answer> {
+    const causes = new Map<string, Affected['targets']>();
+    const work: Work[] = [];
+    const changed: WorkedOut[] = [];
+    for (const { rule, affected, all } of due) {
+      const { type } = rule.writes;
       causes.set(rule.id, affected.targets);
       const again = new Set(affected.targets.keys());
-      if (everything && fill.includes(rule.id)) {
-        const targets = again.size > 0 ? rowSet(type, [...everything.ids, ...again]) : everything;
+      if (all) {
+        const targets = again.size > 0 ? rowSet(type, [...all.ids, ...again]) : all;
         this.#worked += targets.ids.length;
         work.push({ rule, targets });
         continue;
@@ -231,14 +307,14 @@ class Run {
       this.#worked += affected.targets.size;
       if (again.size > 0) work.push({ rule, targets: rowSet(type, again) });
     }
-    const ruleOf = (id: string) => rules.find((rule) => rule.id === id)!;
+    const ruleOf = (id: string) => due.find(({ rule }) => rule.id === id)!.rule;
     if (work.length > 0) {
       this.#needs += 1;
       const answer: Answers['workOut'] = yield* ask<'workOut'>({ kind: 'workOut', work });
       this.#outside.push(...answer.outside.map(({ rule, id }) => ({ ...ruleOf(rule).writes, id, rule })));
       changed.push(...answer.changed);
     }
-    yield* this.keep(changed, ruleOf, causes);
+    return yield* this.keep(changed, ruleOf, causes);
   }
 
   /** What is affected, without what is in the bin by now. */
@@ -279,9 +355,8 @@ class Run {
       if (!row) return [];
       if (accumulator === kept) return [{ id, worked: null }];
       const before = storedOutcome(row, rule.writes.field);
-      return [
-        { id, worked: { rule: rule.id, id, before, after: outcomeOf(rule, accumulator), accumulator } },
-      ];
+      const after = outcomeFrom(rule, accumulator, { at: row, reader: OWN_FIELDS });
+      return after === OUTSIDE ? [] : [{ id, worked: { rule: rule.id, id, before, after, accumulator } }];
     });
   }
 
@@ -291,16 +366,19 @@ class Run {
     known: ReadonlyMap<string, Accumulator>,
   ): Map<string, Accumulator> {
     const now = new Map(known);
-    const bring = (row: Touched['before'], sign: 1 | -1) => {
+    const bring = (source: CompiledSource, row: Touched['before'], sign: 1 | -1) => {
       if (!isThere(row)) return;
-      const parent = row.values[rule.link.link];
+      const parent = row.values[source.route[0]!.link];
       const into = typeof parent === 'string' ? now.get(parent) : undefined;
-      if (into) now.set(parent as string, withStanding(into, standingOf(rule, row, OWN_FIELDS), sign));
+      if (into)
+        now.set(parent as string, withStanding(into, standingOf(rule, source, row, OWN_FIELDS), sign));
     };
-    for (const entry of this.#touched.values()) {
-      if (entry.type !== rule.link.type) continue;
-      bring(entry.before, -1);
-      bring(entry.after, 1);
+    for (const source of rule.sources) {
+      for (const entry of this.#touched.values()) {
+        if (entry.type !== source.type) continue;
+        bring(source, entry.before, -1);
+        bring(source, entry.after, 1);
+      }
     }
     for (const [id, before] of known) {
       const { count, sum, errors } = now.get(id)!;
@@ -309,13 +387,13 @@ class Run {
     return now;
   }
 
-  /** Writes what was worked out: each record once, with all its fields that changed. */
+  /** Writes what was worked out: each record once, with all its fields that changed. Answers the records that changed. */
   private *keep(
     changed: readonly WorkedOut[],
     ruleOf: (id: string) => CompiledRollUp,
     causes: ReadonlyMap<string, Affected['targets']>,
-  ): Generator<Need, void, Answer> {
-    if (changed.length === 0) return;
+  ): Generator<Need, readonly string[], Answer> {
+    if (changed.length === 0) return [];
     const { type } = ruleOf(changed[0]!.rule).writes;
     const byId = new Map<string, { changes: Change[]; accumulators: KeptAccumulator[]; wave: number }>();
     for (const { rule: ruleId, id, before, after, accumulator } of changed) {
@@ -348,6 +426,7 @@ class Run {
       writes.push({ kind: 'edit', type, id, wave, changes, events: [], accumulators });
     }
     yield* this.write(writes);
+    return writes.flatMap(({ id, changes }) => (changes.length > 0 ? [id] : []));
   }
 
   /** Records as they stand now in this run, each read once. */
@@ -398,6 +477,13 @@ class Run {
     const cost = { records: this.#touched.size + this.#worked, needs: this.#needs };
     return { events: this.#events, changes: this.#changes, outside: this.#outside, cost };
   }
+}
+
+/** A rule with the targets that it is worked out for: those that are affected, or all there are. */
+interface Due {
+  readonly rule: CompiledRollUp;
+  readonly affected: Affected;
+  readonly all: RecordSet | null;
 }
 
 /** A target that is settled by difference; `worked` is null where nothing changes. */

@@ -50,7 +50,7 @@ test('what is kept beside a value is what the value is made of', () => {
         for (const row of store.rows(rule.writes.type)) {
           const kept = store.notes.accumulator(rule, row.id);
           if (row.deleted || !kept) continue;
-          const brought = rollUpInMemory(given.model, store, rule, row.id);
+          const brought = rollUpInMemory(given.model, store, rule, row);
           expect(typeof brought === 'object' && sameAccumulator(brought.accumulator!, kept)).toBe(true);
         }
       }

@@ -15,11 +15,12 @@ import { OWN_FIELDS } from './record';
 
 /** Rules whose children's own fields are all that they read, and whose values are numbers or dates, or none. */
 function isForColumns(rule: CompiledRollUp): boolean {
-  const kind = rule.value?.type.kind;
-  const isNumber = kind === undefined || placesOf(rule.value!.type) !== null;
+  const kind = rule.valueType?.kind;
+  const isNumber = kind === undefined || placesOf(rule.valueType!) !== null;
   return (
     (isAccumulated(rule) || rule.aggregate === 'minimum' || rule.aggregate === 'maximum') &&
-    rule.reads.every(({ route }) => route.length === 0) &&
+    rule.sources[0]!.isOwn &&
+    rule.recursion === null &&
     (isNumber || kind === 'date' || kind === 'dateTime')
   );
 }
@@ -57,15 +58,16 @@ export class ByColumns {
       : extremes(rule, this.columns, this.#parents, this.who(rule));
   }
 
-  private who({ condition, definition }: CompiledRollUp): Uint8Array | null {
+  private who({ sources, definition }: CompiledRollUp): Uint8Array | null {
+    const { condition } = sources[0]!;
     if (!condition) return null;
     return made(this.#who, JSON.stringify(definition.condition), () => whoCounts(condition, this.columns));
   }
 
   private total(rule: CompiledRollUp): OfParent {
-    const scale = rule.value ? (placesOf(rule.value.type) ?? 0) : 0;
-    const numbers = rule.value ? this.columns.numbers(rule.value.field, scale) : null;
-    const key = JSON.stringify([rule.value?.field ?? null, rule.definition.condition]);
+    const { value } = rule.sources[0]!;
+    const numbers = value ? this.columns.numbers(value.field, placesOf(value.type) ?? 0) : null;
+    const key = JSON.stringify([value?.field ?? null, rule.definition.condition]);
     const { counts, sums } = made(this.#totals, key, () =>
       totals(this.#parents, this.columns.rows.length, this.who(rule), numbers),
     );
@@ -158,7 +160,7 @@ function extremes(
   parents: Codes,
   who: Uint8Array | null,
 ): OfParent | null {
-  const { field, type } = rule.value!;
+  const { field, type } = rule.sources[0]!.value!;
   const numbers = columns.numbers(field, placesOf(type) ?? 0);
   if (!numbers.isExact) return null;
   const size = columns.rows.length;

@@ -13,7 +13,7 @@ import {
   type ValueType,
   type WireValue,
 } from '../values';
-import { type Expression, MOST_DEPTH, MOST_NODES, type Typed, YES_NO } from './expression';
+import { type Expression, MOST_DEPTH, MOST_NODES, type Typed, type TypedField, YES_NO } from './expression';
 import { type Operator, operatorsFor, operatorWords } from './operators';
 
 /**
@@ -231,7 +231,7 @@ export function checkSelections(model: Model): Problem[] {
   });
 }
 
-function typeField({ model, type }: Scope, node: Extract<Expression, { kind: 'field' }>): Result<Typed> {
+function typeField({ model, type }: Scope, node: Extract<Expression, { kind: 'field' }>): Result<TypedField> {
   const owner = follow(model, type, node.route);
   if (owner === undefined) {
     return bad(
@@ -361,6 +361,6 @@ export function typeFieldRead(
   model: Model,
   type: string,
   node: Extract<Expression, { kind: 'field' }>,
-): Result<Typed> {
+): Result<TypedField> {
   return typeField({ model, type }, node);
 }

@@ -1,6 +1,7 @@
 export { changeModel, type ChangedModel, type ModelChange, type StorageStep } from './change-model';
 export { keyOf } from './key-of';
 export { checkModel } from './check-model';
+export { arrive, routeKey, stepDown, stepKey, stepsUp, type Step, type StepDown, type StepUp } from './route';
 export {
   fieldIn,
   follow,

@@ -85,7 +85,7 @@ describe('a plan', () => {
     const parts = rollUp({
       ...{ type: 'institution', target: 'partCount', aggregate: 'sum' },
       route: [{ direction: 'down', type: 'institution', link: 'partOf' }],
-      value: fieldOf('partCount'),
+      value: fieldOf('partCount', 'partOf'),
     });
     const { problems } = buildPlan(model, [ruleOf(parts, 1, 'Parts')]);
     expect(problems[0]!.message).toBe(

@@ -104,8 +104,9 @@ function circleProblems(
   graph: Graph,
   rules: ReadonlyMap<string, CompiledRollUp>,
 ): RuleProblem[] {
-  const isCircle = component.length > 1 || graph.edges.get(component[0]!)?.has(component[0]!);
-  if (!isCircle) return [];
+  const [first] = component;
+  const isCircle = graph.edges.get(first!)?.has(first!) && !rules.get(first!)!.recursion;
+  if (component.length === 1 && !isCircle) return [];
   return component.map((id) => {
     const path = circleThrough(id, graph).map((step) => rules.get(step)!);
     const steps = path

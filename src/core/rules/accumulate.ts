@@ -19,11 +19,13 @@ export const isAccumulated = (rule: CompiledRollUp): boolean =>
   rule.aggregate === 'count' || rule.aggregate === 'sum' || rule.aggregate === 'average';
 
 /**
- * Whether an edit of children alone can be brought into an accumulator: the rule reads nothing but the children's own
- * fields. What is read up a route may change for many children at once, and is worked out again.
+ * Whether an edit of children alone can be brought into an accumulator: the rule reads nothing but the own fields of children over
+ * one link, and of the record itself. What is read up a route may change for many children at once, and is worked out again.
  */
 export const isKeptByDifference = (rule: CompiledRollUp): boolean =>
-  isAccumulated(rule) && rule.reads.every((read) => read.route.length === 0);
+  isAccumulated(rule) &&
+  rule.sources.every(({ route, isOwn, once }) => route.length === 1 && isOwn && !once) &&
+  Object.values(rule.own).every((field) => !field || field.route.length === 0);
 
 const amountOf = (value: Value): Decimal | null =>
   Decimal.isDecimal(value) ? value : isMoney(value) ? value.amount : null;
@@ -39,6 +41,9 @@ export function withStanding(into: Accumulator, standing: Standing, sign: 1 | -1
     errors: into.errors,
   };
 }
+
+/** Places of what is brought together. */
+const scaleOf = ({ valueType }: CompiledRollUp): number => (valueType ? (placesOf(valueType) ?? 0) : 0);
 
 /** Below this a sum of whole numbers is exact, and so is adding one more to it. */
 const SAFE = Number.MAX_SAFE_INTEGER / 2;
@@ -57,8 +62,8 @@ export class Accumulating {
   readonly #isCounting: boolean;
 
   constructor(rule: CompiledRollUp) {
-    this.#isCounting = rule.value === null || rule.aggregate === 'count';
-    this.#scale = rule.value ? (placesOf(rule.value.type) ?? 0) : 0;
+    this.#isCounting = rule.aggregate === 'count' && !rule.recursion;
+    this.#scale = scaleOf(rule);
   }
 
   addError(): void {
@@ -119,7 +124,7 @@ export function accumulatorOfUnits(
   units: number,
   kept: Accumulator | undefined,
 ): Accumulator {
-  const scale = rule.value ? (placesOf(rule.value.type) ?? 0) : 0;
+  const scale = scaleOf(rule);
   if (kept && kept.count === count && kept.errors === 0 && unitsOf(kept.sum, scale) === units) return kept;
   return { count, sum: units === 0 ? NOTHING.sum : decimalOfUnits(units, scale), errors: 0 };
 }
@@ -148,8 +153,8 @@ export function keptOutcomeOf(rule: CompiledRollUp, kept: Accumulator): Outcome 
 }
 
 function exactly(rule: CompiledRollUp, count: number, sum: Decimal): Value {
-  if (rule.aggregate === 'count') return new Decimal(count);
+  if (rule.aggregate === 'count') return rule.recursion ? sum : new Decimal(count);
   const result = rule.aggregate === 'average' ? divide(sum, new Decimal(count)) : sum;
-  const type = rule.value?.type;
+  const type = rule.valueType;
   return type?.kind === 'money' ? { amount: result, currency: type.currency } : result;
 }

@@ -1,34 +1,45 @@
-import { fieldsRead, type Typed, typeCondition, type TypedField, typeFieldRead } from '../expression';
-import { type Field, follow, type LinkRef, type Model } from '../model';
+import { fieldsRead, typeCondition, typeFieldRead } from '../expression';
+import { arrive, type Field, type Model, type RecordType, routeKey } from '../model';
+import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '../values';
+import { readsOf, recursionOf, splitRoute } from './roll-up-reads';
 import {
-  conversion,
-  KIND_NAMES,
-  parseValue,
-  type Problem,
-  type Result,
-  type Value,
-  type ValueType,
-} from '../values';
-import { aggregateEntry, AGGREGATES, type CompiledRollUp, type RollUp } from './roll-up';
-import type { Read, Rule } from './rule';
+  aggregateEntry,
+  AGGREGATES,
+  type CompiledRollUp,
+  type CompiledSource,
+  type FieldRead,
+  type RollUp,
+  type RollUpSource,
+} from './roll-up';
+import type { Rule } from './rule';
 
-/** The parts of the sentence at which a finding may point. */
+/** The parts of the sentence at which a finding may point; those of further records by their number: `also.0.value`. */
 export type RollUpPart =
-  'type' | 'target' | 'aggregate' | 'route' | 'value' | 'condition' | 'whenNone' | 'rounding';
+  | 'type'
+  | 'target'
+  | 'aggregate'
+  | 'route'
+  | 'value'
+  | 'condition'
+  | 'also'
+  | 'own'
+  | 'whenNone'
+  | 'rounding';
 
-const finding = (part: RollUpPart, code: string, message: string): Problem => ({
-  code,
-  message,
-  place: part,
-});
+const finding = (part: string, code: string, message: string): Problem => ({ code, message, place: part });
 
 export type Compiled =
   | { readonly ok: true; readonly rule: CompiledRollUp }
   | { readonly ok: false; readonly problems: readonly Problem[] };
 
+/** Most records of different kinds that one rule brings together, and most steps of a route. */
+const MOST_SOURCES = 8;
+const MOST_STEPS = 6;
+
 /**
  * Checks a roll-up against the model and types it. Refuses, with one finding for each part of the sentence: types, fields
- * and links that don't exist, a value that the aggregate doesn't take, a result that can't be written into the target.
+ * and links that don't exist, a value that the aggregate doesn't take, unlike values together, a result that can't be written into
+ * the target.
  */
 export function compileRollUp(model: Model, rule: Rule): Compiled {
   const { definition } = rule;
@@ -38,93 +49,257 @@ export function compileRollUp(model: Model, rule: Rule): Compiled {
       ok: false,
       problems: [finding('type', 'rule.type', 'Choose the type of record that this rule is on.')],
     };
+  const problems: Problem[] = [];
   const target = model.field(parent.key, definition.target);
-  const link = linkOf(model, definition);
-  const value = valueOf(model, definition, link);
-  const condition = conditionOf(model, definition, link);
-  const whenNone = target ? parseValue(target.type, definition.whenNone) : null;
-  const resultType = resultTypeOf(definition, value?.ok ? value.value.type : null);
-  const problems = [
-    ...(target
-      ? []
-      : [finding('target', 'rule.target', `Choose the field of ${parent.name} that this rule keeps.`)]),
-    ...(link
-      ? []
-      : [
-          finding('route', 'rule.route', `Choose which records beneath ${parent.name} are brought together.`),
-        ]),
-    ...checkAggregate(definition, value),
-    ...(value && !value.ok ? [{ ...value.problem, place: 'value' }] : []),
-    ...(condition && !condition.ok
-      ? [{ ...condition.problem, place: ['condition', condition.problem.place].filter(Boolean).join('.') }]
-      : []),
-    ...(whenNone && !whenNone.ok ? [{ ...whenNone.problem, place: 'whenNone' }] : []),
-    ...(target ? checkTarget(target, resultType) : []),
-    ...checkRounding(definition),
-  ];
-  if (problems.length > 0 || !target || !link || !resultType || !whenNone?.ok) return { ok: false, problems };
-  const typedValue = value?.ok ? value.value : null;
-  const typedCondition = condition?.ok ? condition.value : null;
-  return {
-    ok: true,
-    rule: {
-      ...{ id: rule.id, version: rule.version, name: rule.name, definition, aggregate: definition.aggregate },
-      ...{ writes: { type: parent.key, field: target.key }, target, link, resultType },
-      ...{
-        value: typedValue,
-        condition: typedCondition,
-        whenNone: whenNone.value as Value,
-        rounding: definition.rounding,
-      },
-      reads: readsOf(model, link, typedValue, typedCondition),
-    },
+  if (!target)
+    problems.push(
+      finding('target', 'rule.target', `Choose the field of ${parent.name} that this rule keeps.`),
+    );
+  problems.push(...checkKnown(definition));
+  const checker = new SourceChecker(model, definition, parent, problems);
+  const sources = [definition, ...(definition.also ?? [])].flatMap(
+    (source, at) => checker.source(source, at === 0 ? '' : `also.${at - 1}.`) ?? [],
+  );
+  const own = {
+    adds: checker.own('adds'),
+    standsIn: checker.own('standsIn'),
+    whenNone: checker.own('whenNone'),
   };
+  const valueType = checker.valueType();
+  const whenNone = target ? parseValue(target.type, definition.whenNone) : null;
+  if (whenNone && !whenNone.ok) problems.push({ ...whenNone.problem, place: 'whenNone' });
+  const resultType = resultTypeOf(definition, valueType);
+  if (target) problems.push(...checkTarget(target, resultType));
+  for (const [which, field] of [
+    ['standsIn', own.standsIn],
+    ['whenNone', own.whenNone],
+  ] as const)
+    if (field && target && !conversion(field.type, target.type))
+      problems.push(finding('own', 'rule.kinds', cantStand(which, field.type, target)));
+  problems.push(...checkRounding(definition));
+  if (problems.length > 0 || !target || !resultType || !whenNone?.ok) return { ok: false, problems };
+  const compiled = {
+    ...{ id: rule.id, version: rule.version, name: rule.name, definition, aggregate: definition.aggregate },
+    ...{ writes: { type: parent.key, field: target.key }, target, resultType, sources, own },
+    valueType: definition.aggregate === 'count' ? null : valueType,
+    ...{ whenNone: whenNone.value as Value, rounding: definition.rounding },
+  };
+  const reads = readsOf(model, compiled);
+  return { ok: true, rule: { ...compiled, reads, recursion: recursionOf(compiled, reads) } };
 }
 
-function linkOf(model: Model, { type, route }: RollUp): LinkRef | null {
-  const [step] = route;
-  if (route.length !== 1 || !step) return null;
-  const field = model.field(step.type, step.link);
-  return field?.type.kind === 'link' && field.type.target === type
-    ? { type: step.type, link: step.link }
-    : null;
+const cantStand = (which: 'standsIn' | 'whenNone', type: ValueType, target: Field): string =>
+  `What ${which === 'standsIn' ? 'stands in' : 'stands when none count'} is ${nameOf(type)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field.`;
+
+function checkKnown({ aggregate, also = [] }: RollUp): Problem[] {
+  if (!aggregateEntry(aggregate)) {
+    const known = AGGREGATES.map((candidate) => candidate.words).join(', ');
+    return [
+      finding('aggregate', 'rule.aggregate', `“${aggregate}” isn’t an aggregate. Choose one of ${known}.`),
+    ];
+  }
+  if (also.length < MOST_SOURCES) return [];
+  const message = `At most ${MOST_SOURCES} kinds of records go into one rule; found ${also.length + 1}. Make some of them a rule of their own.`;
+  return [finding('also', 'rule.also', message)];
 }
 
-function valueOf(model: Model, definition: RollUp, link: LinkRef | null): Result<TypedField> | null {
-  if (!link || !definition.value || definition.aggregate === 'count') return null;
-  return typeFieldRead(model, link.type, definition.value) as Result<TypedField>;
+/** Checks the records that a rule brings together one after the other; what they give must be alike. */
+class SourceChecker {
+  #valueType: ValueType | null = null;
+
+  constructor(
+    private readonly model: Model,
+    private readonly definition: RollUp,
+    private readonly parent: RecordType,
+    private readonly problems: Problem[],
+  ) {}
+
+  valueType(): ValueType | null {
+    return this.#valueType;
+  }
+
+  /** `null` where something is wrong with it, which is said then. */
+  source(source: RollUpSource, place: string): CompiledSource | null {
+    const split = splitRoute(this.model, this.parent.key, source.route);
+    const at = arrive(this.model, this.parent.key, source.route);
+    if (!split || at === undefined || source.route.length > MOST_STEPS) {
+      this.say(
+        `${place}route`,
+        'rule.route',
+        `Choose which records beneath ${this.parent.name} are brought together.`,
+      );
+      return null;
+    }
+    const { down, up, type } = split;
+    const value = this.value(source, type, up, place);
+    const condition = source.condition ? typeCondition(this.model, type, source.condition) : null;
+    if (condition && !condition.ok) {
+      const { problem } = condition;
+      const deeper = [`${place}condition`, problem.place].filter(Boolean).join('.');
+      this.problems.push({ ...problem, place: deeper });
+    }
+    if (value === undefined || (condition && !condition.ok)) return null;
+    const end = up.length > 0 && !source.isEveryWay ? this.read(type, up, place) : null;
+    const typed = condition?.value ?? null;
+    const isRecursive = this.isTarget(source, type, value);
+    const key = routeKey(down);
+    const compiled = {
+      definition: source,
+      key,
+      route: down,
+      type,
+      once: end,
+      value,
+      condition: typed,
+      isRecursive,
+    };
+    return { ...compiled, isOwn: isOwn(compiled) };
+  }
+
+  /** A field of the record itself; `null` where none is named, or something is wrong with it. */
+  own(which: 'adds' | 'standsIn' | 'whenNone'): CompiledRollUp['own']['adds'] {
+    const written = this.definition.own?.[which];
+    if (!written) return null;
+    const typed = typeFieldRead(this.model, this.parent.key, written);
+    if (!typed.ok) {
+      this.problems.push({ ...typed.problem, place: 'own' });
+      return null;
+    }
+    if (which === 'adds') this.takes(typed.value.type, 'own');
+    if (typed.value.owner === this.parent.key && written.field === this.definition.target)
+      this.say('own', 'rule.own', 'A field can’t be made of itself. Choose another field.');
+    return typed.value;
+  }
+
+  /** `undefined` where something is wrong with it, which is said then. */
+  private value(
+    { value: written }: RollUpSource,
+    type: string,
+    up: readonly string[],
+    place: string,
+  ): CompiledSource['value'] | undefined {
+    const { aggregate } = this.definition;
+    const entry = aggregateEntry(aggregate);
+    if (!entry) return null;
+    if (entry.kinds.length === 0 && !written) return null;
+    if (!written)
+      return this.say(`${place}value`, 'rule.value', `Choose the field whose ${entry.words} is taken.`);
+    const typed = typeFieldRead(this.model, type, written);
+    if (!typed.ok) {
+      this.problems.push({ ...typed.problem, place: `${place}value` });
+      return undefined;
+    }
+    const isTarget = this.isTarget({ value: written }, type, typed.value);
+    if (entry.kinds.length === 0 && !isTarget)
+      return this.say(
+        `${place}value`,
+        'rule.value',
+        'A count takes no value. Leave it out, or choose another aggregate.',
+      );
+    if (isTarget && !entry.isOfItself)
+      return this.say(
+        `${place}value`,
+        'rule.ofItself',
+        `The ${entry.words} of what parts give isn’t the ${entry.words} of all that lies beneath. Choose a sum, count, minimum, maximum, all, any, best or worst, or another value.`,
+      );
+    const isThrough = up.every((link, index) => typed.value.route[index] === link);
+    if (!isThrough)
+      return this.say(
+        `${place}value`,
+        'rule.value',
+        'What is brought together over a bridge is read at its far end, where each record counts once. Choose a field there, or count every way.',
+      );
+    return this.takes(
+      entry.kinds.length === 0 ? { kind: 'number', scale: 0 } : typed.value.type,
+      `${place}value`,
+    )
+      ? typed.value
+      : undefined;
+  }
+
+  private isTarget(
+    { value: written }: Pick<RollUpSource, 'value'>,
+    type: string,
+    value: CompiledSource['value'],
+  ): boolean {
+    return (
+      written !== null &&
+      value?.owner === this.parent.key &&
+      value.field === this.definition.target &&
+      (type === this.parent.key || value.route.length > 0)
+    );
+  }
+
+  /** Whether the aggregate takes the value, and it goes together with those before it. */
+  private takes(type: ValueType, place: string): boolean {
+    const { aggregate } = this.definition;
+    const entry = aggregateEntry(aggregate);
+    if (!entry) return false;
+    if (entry.kinds.length === 0) {
+      if (place === 'own') this.say(place, 'rule.own', 'A count takes no value of the record itself.');
+      return place !== 'own';
+    }
+    if (!entry.kinds.includes(type.kind)) {
+      const taken = entry.kinds.map((kind) => KIND_NAMES[kind]).join(', ');
+      const message = `The ${entry.words} takes ${taken}; this field is ${KIND_NAMES[type.kind]}. Choose another field or aggregate.`;
+      this.say(place, 'rule.value', message);
+      return false;
+    }
+    const together = this.#valueType === null ? type : alike(this.#valueType, type);
+    if (!together) {
+      const message = `This is ${nameOf(type)}, and what is brought together before it ${nameOf(this.#valueType!)}: these don’t go together. Choose a field of the same kind.`;
+      this.say(place, 'rule.unlike', message);
+      return false;
+    }
+    this.#valueType = together;
+    return true;
+  }
+
+  private read(type: string, up: readonly string[], place: string): CompiledSource['once'] {
+    const read: FieldRead = { kind: 'field', route: up.slice(0, -1), field: up.at(-1)! };
+    const typed = typeFieldRead(this.model, type, read);
+    if (typed.ok) return typed.value;
+    this.problems.push({ ...typed.problem, place: `${place}route` });
+    return null;
+  }
+
+  private say(place: string, code: string, message: string): undefined {
+    this.problems.push(finding(place, code, message));
+  }
 }
 
-const conditionOf = (model: Model, definition: RollUp, link: LinkRef | null): Result<Typed> | null =>
-  link && definition.condition ? typeCondition(model, link.type, definition.condition) : null;
+const isOwn = ({ value, condition, once }: Omit<CompiledSource, 'isOwn'>): boolean =>
+  [...(value ? [value] : []), ...(once ? [once] : []), ...(condition ? fieldsRead(condition) : [])].every(
+    ({ route }) => route.length === 0,
+  );
+
+/**
+ * What values of two types are together: alike in kind, unit, currency and options, with the places of the finer; a rating goes with
+ * plain numbers. `null` where they don't go together.
+ */
+export function alike(a: ValueType, b: ValueType): ValueType | null {
+  if (a.kind === 'rating' && b.kind === 'rating')
+    return { ...a, lowest: Math.min(a.lowest, b.lowest), highest: Math.max(a.highest, b.highest) };
+  const [one, other] = [asNumber(a), asNumber(b)];
+  if (one && other)
+    return one.unit === other.unit ? { ...one, scale: Math.max(one.scale, other.scale) } : null;
+  if (a.kind === 'choice' && b.kind === 'choice') {
+    const keys = (type: typeof a) => type.options.map(({ key }) => key).join(' ');
+    return keys(a) === keys(b) ? a : null;
+  }
+  if (a.kind === 'money' && b.kind === 'money') return a.currency === b.currency ? a : null;
+  if (a.kind === 'link' && b.kind === 'link') return a.target === b.target ? a : null;
+  return a.kind === b.kind ? a : null;
+}
+
+const asNumber = (type: ValueType): Extract<ValueType, { kind: 'number' }> | null =>
+  type.kind === 'number' ? type : type.kind === 'rating' ? { kind: 'number', scale: 0 } : null;
 
 function resultTypeOf(definition: RollUp, value: ValueType | null): ValueType | null {
   const entry = aggregateEntry(definition.aggregate);
   if (!entry) return null;
   if (entry.kinds.length === 0) return entry.resultType(null);
   return value && entry.kinds.includes(value.kind) ? entry.resultType(value) : null;
-}
-
-function checkAggregate({ aggregate, value: written }: RollUp, value: Result<TypedField> | null): Problem[] {
-  const entry = aggregateEntry(aggregate);
-  if (!entry) {
-    const known = AGGREGATES.map((candidate) => candidate.words).join(', ');
-    return [
-      finding('aggregate', 'rule.aggregate', `“${aggregate}” isn’t an aggregate. Choose one of ${known}.`),
-    ];
-  }
-  if (entry.kinds.length === 0) {
-    return written
-      ? [finding('value', 'rule.value', 'A count takes no value. Leave it out, or choose another aggregate.')]
-      : [];
-  }
-  if (!written) return [finding('value', 'rule.value', `Choose the field whose ${entry.words} is taken.`)];
-  if (value?.ok && !entry.kinds.includes(value.value.type.kind)) {
-    const taken = entry.kinds.map((kind) => KIND_NAMES[kind]).join(', ');
-    const message = `The ${entry.words} takes ${taken}; this field is ${KIND_NAMES[value.value.type.kind]}. Choose another field or aggregate.`;
-    return [finding('value', 'rule.value', message)];
-  }
-  return [];
 }
 
 function checkTarget(target: Field, result: ValueType | null): Problem[] {
@@ -166,22 +341,4 @@ function checkRounding({ rounding }: RollUp): Problem[] {
   if (step === undefined || (STEP.test(step) && Number(step) > 0)) return [];
   const message = `A step is a number above 0, such as 0.05 or 50, with at most 12 digits on either side of the point; found “${step}”.`;
   return [finding('rounding', 'rule.rounding', message)];
-}
-
-/** Besides the fields of value and condition, a rule reads its link and every link of the routes that it goes up. */
-function readsOf(model: Model, link: LinkRef, value: TypedField | null, condition: Typed | null): Read[] {
-  const fields = [...(value ? [value] : []), ...(condition ? fieldsRead(condition) : [])];
-  const alongRoutes = fields.flatMap((field) =>
-    field.route.map((step, index) => {
-      const route = field.route.slice(0, index);
-      return { type: follow(model, link.type, route)!, field: step, route };
-    }),
-  );
-  const all: Read[] = [
-    { type: link.type, field: link.link, route: [] },
-    ...fields.map((field) => ({ type: field.owner, field: field.field, route: field.route })),
-    ...alongRoutes,
-  ];
-  const key = (read: Read) => [...read.route, read.field].join('.');
-  return all.filter((read, index) => all.findIndex((other) => key(other) === key(read)) === index);
 }

@@ -6,10 +6,10 @@ import {
   type Outside,
   type TypedField,
 } from '../expression';
-import type { ErrorCode, Outcome, Value } from '../values';
+import { Decimal, type ErrorCode, fitValue, type Outcome, type Value } from '../values';
 import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
 import { foldedOutcome, foldOf } from './fold';
-import type { CompiledRollUp } from './roll-up';
+import type { CompiledRollUp, CompiledSource } from './roll-up';
 
 /** How rules read records: values and errors of their fields, and up their routes. */
 export interface Reader<T> {
@@ -49,34 +49,54 @@ interface Ready {
   readonly test: Evaluator | null;
 }
 
-const readyRules = new WeakMap<CompiledRollUp, Ready>();
+const readySources = new WeakMap<CompiledSource, Ready>();
 
-function readyOf(rule: CompiledRollUp): Ready {
-  let ready = readyRules.get(rule);
+function readyOf(source: CompiledSource): Ready {
+  let ready = readySources.get(source);
   if (!ready) {
-    const { condition } = rule;
+    const { condition } = source;
     ready = { fields: condition ? fieldsRead(condition) : [], test: condition && evaluatorOf(condition) };
-    readyRules.set(rule, ready);
+    readySources.set(source, ready);
   }
   return ready;
 }
 
-function givenBy<T>(rule: CompiledRollUp, { fields, test }: Ready, at: T, reader: Reader<T>): Given {
+/** What a record that is counted gives to a count of counts. */
+const ONE = new Decimal(1);
+
+function givenBy<T>(
+  rule: CompiledRollUp,
+  source: CompiledSource,
+  { fields, test }: Ready,
+  at: T,
+  reader: Reader<T>,
+): Given {
   for (const field of fields) if (reader.isInError(at, field)) return IN_ERROR;
   if (test) {
     const verdict = test(at, reader.value);
     if (verdict === OUTSIDE) return OUTSIDE;
     if (verdict !== true) return LEFT_OUT;
   }
-  if (!rule.value) return null;
-  if (reader.isInError(at, rule.value)) return IN_ERROR;
-  const value = reader.value(at, rule.value);
+  return source.value ? fieldGiven(source.value, at, reader) : rule.recursion ? ONE : null;
+}
+
+function fieldGiven<T>(field: TypedField, at: T, reader: Reader<T>): Given {
+  if (reader.isInError(at, field)) return IN_ERROR;
+  const value = reader.value(at, field);
   return value === null ? EMPTY : value;
 }
 
 /** What one member gives, for people and for differences. */
-export function standingOf<T>(rule: CompiledRollUp, at: T, reader: Reader<T>): Standing {
-  const given = givenBy(rule, readyOf(rule), at, reader);
+export function standingOf<T>(
+  rule: CompiledRollUp,
+  source: CompiledSource,
+  at: T,
+  reader: Reader<T>,
+): Standing {
+  return standingFrom(givenBy(rule, source, readyOf(source), at, reader));
+}
+
+function standingFrom(given: Given): Standing {
   switch (given) {
     case OUTSIDE:
       return { kind: 'outside' };
@@ -91,49 +111,158 @@ export function standingOf<T>(rule: CompiledRollUp, at: T, reader: Reader<T>): S
   }
 }
 
+/** What the record itself gives by one of its own fields. */
+export const ownStanding = <T>(field: TypedField, at: T, reader: Reader<T>): Standing =>
+  standingFrom(fieldGiven(field, at, reader));
+
 /** What a roll-up gives, and for counts, sums and averages what it is made of. */
 export interface BroughtTogether {
   readonly outcome: Outcome;
   readonly accumulator: Accumulator | null;
 }
 
+/** The members of one source of a rule, and how they are read. */
+export interface Members<T> {
+  readonly source: CompiledSource;
+  readonly rows: readonly T[];
+  readonly reader: Reader<T>;
+}
+
+/** The record whose field is kept, and how it is read. */
+export interface Kept<T> {
+  readonly at: T;
+  readonly reader: Reader<T>;
+}
+
 /**
- * The value of a roll-up from all its members. An error wins over a value; a member outside wins over both, because nothing
- * is known of it. The result is rounded and fitted to the target.
+ * The value of a roll-up from all its members, of every source. An error wins over a value; a member outside wins over both, because
+ * nothing is known of it; what stands in wins over all of them. The result is rounded and fitted to the target.
  */
 export function bringTogether<T>(
   rule: CompiledRollUp,
-  members: readonly T[],
-  reader: Reader<T>,
+  members: readonly Members<T>[],
+  kept: Kept<T>,
 ): BroughtTogether | Outside {
-  const ready = readyOf(rule);
-  if (!isAccumulated(rule)) return foldedOf(rule, ready, members, reader);
-  const accumulating = new Accumulating(rule);
-  for (const member of members) {
-    const given = givenBy(rule, ready, member, reader);
-    if (given === OUTSIDE) return OUTSIDE;
-    if (given === IN_ERROR) accumulating.addError();
-    else if (given !== LEFT_OUT && given !== EMPTY) accumulating.add(given);
+  const accumulator = isAccumulated(rule) ? accumulated(rule, members, kept) : null;
+  if (accumulator === OUTSIDE) return standingAlone(rule, kept);
+  if (accumulator) {
+    const outcome = outcomeFrom(rule, accumulator, kept);
+    return outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator };
   }
-  const accumulator = accumulating.result();
-  return { outcome: outcomeOf(rule, accumulator), accumulator };
+  const standing = standingIn(rule, kept);
+  if (standing !== null) return standing === OUTSIDE ? OUTSIDE : { outcome: standing, accumulator: null };
+  return foldedFrom(rule, members, kept);
+}
+
+/** The value of a rule that is kept by difference, from what is kept beside it. */
+export function outcomeFrom<T>(
+  rule: CompiledRollUp,
+  accumulator: Accumulator,
+  kept: Kept<T>,
+): Outcome | Outside {
+  const standing = standingIn(rule, kept);
+  if (standing !== null) return standing;
+  return accumulator.errors === 0 && accumulator.count === 0
+    ? whenNone(rule, kept)
+    : outcomeOf(rule, accumulator);
+}
+
+/** The value of a rule of whose members not all are known: only what stands in for them can tell. */
+export function standingAlone<T>(rule: CompiledRollUp, kept: Kept<T>): BroughtTogether | Outside {
+  const outcome = standingIn(rule, kept);
+  return outcome === null || outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator: null };
+}
+
+/** What stands in for everything else; `null` where nothing does. */
+function standingIn<T>({ own, target, rounding }: CompiledRollUp, kept: Kept<T>): Outcome | Outside | null {
+  if (!own.standsIn) return null;
+  const given = fieldGiven(own.standsIn, kept.at, kept.reader);
+  if (given === EMPTY) return null;
+  if (given === OUTSIDE) return OUTSIDE;
+  if (given === IN_ERROR) return { error: 'input_has_problem' };
+  return fitValue(given as Value, target.type, rounding);
+}
+
+/** What stands where nothing counts: the record's own where that is entered, else what the rule says. */
+function whenNone<T>(rule: CompiledRollUp, { at, reader }: Kept<T>): Outcome | Outside {
+  const { own, target } = rule;
+  if (!own.whenNone) return { value: rule.whenNone };
+  const given = fieldGiven(own.whenNone, at, reader);
+  if (given === OUTSIDE) return OUTSIDE;
+  if (given === IN_ERROR) return { error: 'input_has_problem' };
+  return given === EMPTY ? { value: rule.whenNone } : fitValue(given as Value, target.type, null);
+}
+
+/** Hands over what each member and the record itself give. Answers whether all of it is here. */
+function goOver<T>(
+  rule: CompiledRollUp,
+  members: readonly Members<T>[],
+  kept: Kept<T>,
+  take: (given: Value) => void,
+  fail: () => void,
+): boolean {
+  for (const { source, rows, reader } of members) {
+    const ready = readyOf(source);
+    const seen = source.once ? new Set<Value>() : null;
+    for (const row of rows) {
+      const given = givenBy(rule, source, ready, row, reader);
+      if (given === OUTSIDE) return false;
+      if (given === LEFT_OUT || given === EMPTY) continue;
+      if (given === IN_ERROR) fail();
+      else if (!seen) take(given as Value);
+      else {
+        const end = reader.value(row, source.once!);
+        if (end === OUTSIDE) return false;
+        if (end === null || seen.has(end)) continue;
+        seen.add(end);
+        take(given as Value);
+      }
+    }
+  }
+  if (!rule.own.adds) return true;
+  const given = fieldGiven(rule.own.adds, kept.at, kept.reader);
+  if (given === OUTSIDE) return false;
+  if (given === IN_ERROR) fail();
+  else if (given !== EMPTY) take(given as Value);
+  return true;
+}
+
+function accumulated<T>(
+  rule: CompiledRollUp,
+  members: readonly Members<T>[],
+  kept: Kept<T>,
+): Accumulator | Outside {
+  const accumulating = new Accumulating(rule);
+  const isHere = goOver(
+    rule,
+    members,
+    kept,
+    (given) => accumulating.add(given),
+    () => accumulating.addError(),
+  );
+  return isHere ? accumulating.result() : OUTSIDE;
 }
 
 /** A value that follows from its members alone. */
-function foldedOf<T>(
+function foldedFrom<T>(
   rule: CompiledRollUp,
-  ready: Ready,
-  members: readonly T[],
-  reader: Reader<T>,
+  members: readonly Members<T>[],
+  kept: Kept<T>,
 ): BroughtTogether | Outside {
   const fold = foldOf(rule);
   let isInError = false;
-  for (const member of members) {
-    const given = givenBy(rule, ready, member, reader);
-    if (given === OUTSIDE) return OUTSIDE;
-    if (given === IN_ERROR) isInError = true;
-    else if (given !== LEFT_OUT && given !== EMPTY && given !== null) fold.add(given);
-  }
-  const outcome: Outcome = isInError ? { error: 'input_has_problem' } : foldedOutcome(rule, fold.result());
-  return { outcome, accumulator: null };
+  const isHere = goOver(
+    rule,
+    members,
+    kept,
+    (given) => fold.add(given!),
+    () => {
+      isInError = true;
+    },
+  );
+  if (!isHere) return OUTSIDE;
+  if (isInError) return { outcome: { error: 'input_has_problem' }, accumulator: null };
+  const result = fold.result();
+  const outcome = result === null ? whenNone(rule, kept) : foldedOutcome(rule, result);
+  return outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator: null };
 }

@@ -63,7 +63,8 @@ function worked(definition: RollUp, values: readonly Value[]): string {
   const rows = values.map((value, at) =>
     rowOf(model, 'piece', uuid(`4${at}`), { [definition.value!.field]: value }),
   );
-  const brought = bringTogether(rule, rows, readerOf(model, store));
+  const reader = readerOf(model, store);
+  const brought = bringTogether(rule, [{ source: rule.sources[0]!, rows, reader }], { at: rows[0]!, reader });
   if (typeof brought === 'symbol' || isError(brought.outcome)) return 'problem';
   return displayValue(rule.target.type, brought.outcome.value);
 }

@@ -38,7 +38,7 @@ export const foldedOutcome = (rule: CompiledRollUp, result: Value): Outcome =>
 
 /** Whether a value leads: `sign` 1 looks for the largest, of a choice the last in its order; -1 for the other end. */
 function leadsOver(rule: CompiledRollUp, sign: 1 | -1): (a: Present, b: Present) => boolean {
-  const { type } = rule.value!;
+  const type = rule.valueType!;
   // Dates are digits in one order: the language's own comparison is theirs.
   if (type.kind === 'date' || type.kind === 'dateTime')
     return sign === -1 ? (a, b) => a < b : (a, b) => a > b;

@@ -1,4 +1,4 @@
-export { compileRollUp, type Compiled, type RollUpPart } from './check-roll-up';
+export { alike, compileRollUp, type Compiled, type RollUpPart } from './check-roll-up';
 export {
   accumulatorOfUnits,
   isAccumulated,
@@ -13,8 +13,13 @@ export {
 } from './accumulate';
 export {
   bringTogether,
+  outcomeFrom,
+  ownStanding,
+  standingAlone,
   standingOf,
   type BroughtTogether,
+  type Kept,
+  type Members,
   type Reader,
   type Standing,
 } from './evaluate-roll-up';
@@ -22,10 +27,16 @@ export { foldedOutcome } from './fold';
 export {
   aggregateEntry,
   AGGREGATES,
+  conditionsKey,
+  plainLink,
   type Aggregate,
   type CompiledRollUp,
+  type CompiledSource,
+  type FieldRead,
+  type OwnValues,
+  type Recursion,
   type RollUp,
-  type StepDown,
+  type RollUpSource,
 } from './roll-up';
 export type { FieldRef, Read, Rule, RuleDefinition, RuleState } from './rule';
 export {
@@ -34,6 +45,15 @@ export {
   roundingWords,
   sentenceOf,
   sentenceParts,
+  sourceName,
+  stepNames,
   type SentencePart,
 } from './sentence';
-export { resultOffered, routesOffered, targetsOffered, valuesOffered } from './offers';
+export {
+  isValueOffered,
+  membersOffered,
+  resultOffered,
+  routesOffered,
+  targetsOffered,
+  type RouteOffer,
+} from './offers';

@@ -1,14 +1,54 @@
-import type { Field, Link, Model } from '../model';
+import { type Field, type Model, type Step, stepDown } from '../model';
 import { conversion, type ValueType } from '../values';
 import { type Aggregate, aggregateEntry } from './roll-up';
+import { splitRoute } from './roll-up-reads';
 
-/** Links whose children a roll-up on the type may bring together. */
-export const routesOffered = (model: Model, type: string): readonly Link[] => model.linksTo(type);
+/** A way down from a type to records that can be brought together. */
+export interface RouteOffer {
+  readonly route: readonly Step[];
+  /** The type of the records at its end: over a bridge those at the far end. */
+  readonly type: string;
+}
 
-/** Fields of the children that the aggregate takes. */
-export function valuesOffered(model: Model, childType: string, aggregate: Aggregate): Field[] {
-  const kinds = aggregateEntry(aggregate)?.kinds ?? [];
-  return model.type(childType)?.fields.filter((field) => kinds.includes(field.type.kind)) ?? [];
+const MOST_DOWN = 3;
+
+/**
+ * Ways down from a type: over one link, over several, and over a child's other links to what it joins the record with. Those over one
+ * link come first.
+ */
+export function routesOffered(model: Model, type: string): RouteOffer[] {
+  const offers: RouteOffer[] = [];
+  const go = (at: string, route: readonly Step[], types: readonly string[]) => {
+    for (const link of model.linksTo(at)) {
+      const down = [...route, stepDown(link)];
+      offers.push({ route: down, type: link.type });
+      for (const up of model.linksFrom(link.type))
+        if (up.link !== link.link && (model.type(link.type)!.bridge || up.parent === type))
+          offers.push({ route: [...down, { direction: 'up', link: up.link }], type: up.parent });
+      // A type is gone into once, so that links in a circle end.
+      if (down.length < MOST_DOWN && !types.includes(link.type)) go(link.type, down, [...types, link.type]);
+    }
+  };
+  go(type, [], [type]);
+  return offers.sort((a, b) => a.route.length - b.route.length);
+}
+
+/** The records that a route brings together, on which values and conditions are read; `null` where it isn't a route down. */
+export const membersOffered = (
+  model: Model,
+  type: string,
+  route: readonly Step[],
+): { readonly type: string; readonly up: readonly string[] } | null => splitRoute(model, type, route);
+
+/**
+ * Whether the aggregate takes a field as its value. A count takes only what the rule itself gives further down (`isTarget`), which other
+ * aggregates take where it can be brought together again.
+ */
+export function isValueOffered(aggregate: Aggregate, { type }: Field, isTarget: boolean): boolean {
+  const entry = aggregateEntry(aggregate);
+  if (!entry) return false;
+  if (isTarget && !entry.isOfItself) return false;
+  return entry.kinds.length === 0 ? isTarget : entry.kinds.includes(type.kind);
 }
 
 /** What an aggregate over a value yields, or `null` while the value isn't chosen or isn't taken. */

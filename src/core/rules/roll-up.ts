@@ -1,5 +1,5 @@
 import type { Expression, Typed, TypedField } from '../expression';
-import type { Field, LinkRef } from '../model';
+import type { Field, LinkRef, Step, StepDown } from '../model';
 import type { Rounding, Value, ValueType, WireValue } from '../values';
 import type { FieldRef, Read } from './rule';
 
@@ -17,29 +17,77 @@ export type Aggregate =
   | 'best'
   | 'worst';
 
-/** One step of a route down: to the records of `type` whose `link` names the record at hand. */
-export interface StepDown extends LinkRef {
-  readonly direction: 'down';
+/** A field of a record, or of one up its links. */
+export type FieldRead = Extract<Expression, { kind: 'field' }>;
+
+/** Records that a roll-up brings together, as it is written. */
+export interface RollUpSource {
+  /**
+   * From the parent down, over one link or several, to the records that are brought together; over a bridge it ends with steps up,
+   * to the records at its far end.
+   */
+  readonly route: readonly Step[];
+  /** What is brought together, read on the lowest records of the route; `null` where records are counted. */
+  readonly value: FieldRead | null;
+  /** Which of them count; `null` for all. Read on the lowest records of the route, and up their links. */
+  readonly condition: Expression | null;
+  /** Over a bridge: whether a record that is reached on several ways counts for each of them, rather than once. */
+  readonly isEveryWay?: boolean;
+}
+
+/** What the record itself gives, beside the records that are brought together; each is a field of it, or of one up its links. */
+export interface OwnValues {
+  /** Is brought together with what they give. */
+  readonly adds?: FieldRead | null;
+  /** Is the result where it is entered, whatever they give. */
+  readonly standsIn?: FieldRead | null;
+  /** Is the result where none of them count. */
+  readonly whenNone?: FieldRead | null;
 }
 
 /** Child values to a parent, as it is written, stored and sent: plain data. */
-export interface RollUp {
+export interface RollUp extends RollUpSource {
   readonly kind: 'rollUp';
   /** The parent type, and the field of it that is kept. */
   readonly type: string;
   readonly target: string;
   readonly aggregate: Aggregate;
-  /** From the parent down to the records that are brought together. One step for now. */
-  readonly route: readonly StepDown[];
-  /** What is brought together, read on the child; `null` for a count. */
-  readonly value: Extract<Expression, { kind: 'field' }> | null;
-  /** Which children count; `null` for all. Read on the child, and up its routes. */
-  readonly condition: Expression | null;
+  /**
+   * Further records that are brought together with the first. One that reads the target itself, on the records beneath over a self
+   * link or over a bridge of the type with itself, makes the rule go all the way down.
+   */
+  readonly also?: readonly RollUpSource[];
+  readonly own?: OwnValues;
   /** What stands when nothing counts, as a value of the target; `null` is empty. */
   readonly whenNone: WireValue;
   /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
   readonly rounding: Rounding | null;
   readonly pace: 'withTheSave';
+}
+
+/** Records that a roll-up brings together, checked and typed. */
+export interface CompiledSource {
+  readonly definition: RollUpSource;
+  /** Its route as a key: sources with the same key have the same members. */
+  readonly key: string;
+  /** Down to its members: the records on which value and condition are read. */
+  readonly route: readonly StepDown[];
+  /** The type of its members. */
+  readonly type: string;
+  /** Where each record at the far end of a bridge counts once: the link that names it. */
+  readonly once: TypedField | null;
+  readonly value: TypedField | null;
+  readonly condition: Typed | null;
+  /** Whether it brings in what the rule itself gives further down. */
+  readonly isRecursive: boolean;
+  /** Whether nothing is read but the members' own fields. */
+  readonly isOwn: boolean;
+}
+
+/** How a rule goes all the way down: over a self link, or down to a bridge and up its other link. */
+export interface Recursion {
+  readonly down: LinkRef;
+  readonly up: string | null;
 }
 
 /** A roll-up that has been checked and typed: what the evaluator, SQL and the engine work from. */
@@ -51,14 +99,37 @@ export interface CompiledRollUp {
   readonly aggregate: Aggregate;
   readonly writes: FieldRef;
   readonly target: Field;
-  readonly link: LinkRef;
-  readonly value: TypedField | null;
-  readonly condition: Typed | null;
+  readonly sources: readonly CompiledSource[];
+  readonly own: {
+    readonly adds: TypedField | null;
+    readonly standsIn: TypedField | null;
+    readonly whenNone: TypedField | null;
+  };
+  /** What is brought together, of whatever source; `null` where records are counted. */
+  readonly valueType: ValueType | null;
+  readonly recursion: Recursion | null;
   readonly whenNone: Value;
   readonly rounding: Rounding | null;
   /** What the aggregate yields, before it is fitted to the target. */
   readonly resultType: ValueType;
   readonly reads: readonly Read[];
+}
+
+/** The conditions of a rule, as typed: another key says that other records count than before, as when the settled day moved. */
+export const conditionsKey = ({ sources }: CompiledRollUp): string =>
+  JSON.stringify(sources.map(({ condition }) => condition));
+
+/** The link of a rule that brings together the children over one link and nothing else; `null` for any other. */
+export function plainLink({ sources, own }: CompiledRollUp): LinkRef | null {
+  const [source] = sources;
+  const isPlain =
+    sources.length === 1 &&
+    source!.route.length === 1 &&
+    !source!.once &&
+    !own.adds &&
+    !own.standsIn &&
+    !own.whenNone;
+  return isPlain ? source!.route[0]! : null;
 }
 
 interface AggregateEntry {
@@ -71,6 +142,8 @@ interface AggregateEntry {
   readonly resultType: (value: ValueType | null) => ValueType;
   /** It asks whether members are so, rather than what they come to: the sentence reads otherwise. */
   readonly isQuestion?: boolean;
+  /** What it gives for a part can be brought together again for the whole, as totals of totals. */
+  readonly isOfItself?: boolean;
 }
 
 const COUNTED: ValueType = { kind: 'number', scale: 0 };
@@ -91,6 +164,7 @@ const ORDERED: readonly ValueType['kind'][] = [...AMOUNTS, 'date', 'dateTime'];
 const TOLD_APART: readonly ValueType['kind'][] = ['text', ...ORDERED, 'choice', 'person', 'link'];
 const question = (aggregate: 'all' | 'any' | 'none'): AggregateEntry => ({
   ...{ aggregate, words: aggregate, kinds: ['yesNo'], resultType: () => ANSWER, isQuestion: true },
+  ...(aggregate === 'none' ? {} : { isOfItself: true }),
 });
 
 /**
@@ -98,7 +172,7 @@ const question = (aggregate: 'all' | 'any' | 'none'): AggregateEntry => ({
  * first option is the best and the last the worst.
  */
 export const AGGREGATES: readonly AggregateEntry[] = [
-  { aggregate: 'count', words: 'count', kinds: [], resultType: () => COUNTED },
+  { aggregate: 'count', words: 'count', kinds: [], resultType: () => COUNTED, isOfItself: true },
   {
     aggregate: 'countDistinct',
     words: 'number of different',
@@ -106,16 +180,16 @@ export const AGGREGATES: readonly AggregateEntry[] = [
     kinds: TOLD_APART,
     resultType: () => COUNTED,
   },
-  { aggregate: 'sum', words: 'sum', kinds: ['number', 'money'], resultType: own },
+  { aggregate: 'sum', words: 'sum', kinds: ['number', 'money'], resultType: own, isOfItself: true },
   { aggregate: 'average', words: 'average', kinds: AMOUNTS, resultType: averaged },
-  { aggregate: 'minimum', words: 'minimum', kinds: ORDERED, resultType: own },
-  { aggregate: 'maximum', words: 'maximum', kinds: ORDERED, resultType: own },
+  { aggregate: 'minimum', words: 'minimum', kinds: ORDERED, resultType: own, isOfItself: true },
+  { aggregate: 'maximum', words: 'maximum', kinds: ORDERED, resultType: own, isOfItself: true },
   { aggregate: 'range', words: 'range', kinds: AMOUNTS, resultType: between },
   question('all'),
   question('any'),
   question('none'),
-  { aggregate: 'best', words: 'best', kinds: ['choice'], resultType: own },
-  { aggregate: 'worst', words: 'worst', kinds: ['choice'], resultType: own },
+  { aggregate: 'best', words: 'best', kinds: ['choice'], resultType: own, isOfItself: true },
+  { aggregate: 'worst', words: 'worst', kinds: ['choice'], resultType: own, isOfItself: true },
 ];
 
 export const aggregateEntry = (aggregate: Aggregate): AggregateEntry | undefined =>

@@ -1,3 +1,4 @@
+import type { Step } from '../model';
 import type { RollUp } from './roll-up';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
@@ -21,7 +22,7 @@ export interface FieldRef {
   readonly field: string;
 }
 
-/** A field that a rule reads, on a record reached by `route` (link keys, upward) from a child that it goes over. */
+/** A field that a rule reads, on the records reached by `path` from the record whose field it keeps. */
 export interface Read extends FieldRef {
-  readonly route: readonly string[];
+  readonly path: readonly Step[];
 }

@@ -11,9 +11,12 @@ import {
   stageIs,
 } from '../testing/galleries';
 import { OUTSIDE, type TypedField } from '../expression';
+import { routeKey } from '../model';
 import { Decimal, type Value } from '../values';
 import {
+  type Aggregate,
   bringTogether,
+  type Reader,
   compileRollUp,
   proposedName,
   type RollUp,
@@ -21,7 +24,7 @@ import {
   sentenceOf,
   sentenceParts,
   targetsOffered,
-  valuesOffered,
+  isValueOffered,
 } from '.';
 
 const model = galleries();
@@ -79,14 +82,14 @@ describe('checking', () => {
 
   test('knows everything that it reads: link, value, condition, and each link of a route', () => {
     const reads = compiled(LENT_TOTAL).reads.map(
-      ({ type, field, route }) => `${type}.${field} by ${route.join('.')}`,
+      ({ type, field, path }) => `${type}.${field} by ${routeKey(path)}`,
     );
     expect(new Set(reads)).toEqual(
       new Set([
-        'loan.lender by ',
-        'loan.insuredValue by ',
-        'exhibition.open by exhibition',
-        'loan.exhibition by ',
+        'loan.lender by loan.lender',
+        'loan.insuredValue by loan.lender',
+        'exhibition.open by loan.lender ^exhibition',
+        'loan.exhibition by loan.lender',
       ]),
     );
   });
@@ -96,11 +99,13 @@ describe('bringing together', () => {
   const given = (definition: RollUp, values: readonly (Value | 'error')[]) => {
     const rule = compiled(definition);
     const isTested = ({ field }: TypedField) => field === 'stage' || field === 'open';
-    const brought = bringTogether(rule, values, {
-      value: (value: Value | 'error', field) =>
+    const reader: Reader<Value | 'error'> = {
+      value: (value, field) =>
         isTested(field) ? (field.field === 'stage' ? 'agreed' : true) : value === 'error' ? null : value,
-      isInError: (value: Value | 'error', field) => value === 'error' && !isTested(field),
-    });
+      isInError: (value, field) => value === 'error' && !isTested(field),
+    };
+    const members = [{ source: rule.sources[0]!, rows: values, reader }];
+    const brought = bringTogether(rule, members, { at: null, reader });
     return brought === OUTSIDE ? brought : brought.outcome;
   };
 
@@ -188,19 +193,20 @@ describe('in words', () => {
 describe('what fits', () => {
   const keys = (fields: readonly { key: string }[]) => fields.map(({ key }) => key);
   test('links to the type, fields of kinds that the aggregate takes', () => {
-    expect(routesOffered(model, 'institution').map(({ type, link }) => `${type}.${link}`)).toEqual([
+    const values = (aggregate: Aggregate) =>
+      keys(model.type('loan')!.fields.filter((field) => isValueOffered(aggregate, field, false)));
+    expect(routesOffered(model, 'institution').map(({ route }) => routeKey(route))).toEqual([
       'institution.partOf',
       'exhibition.venue',
       'loan.lender',
+      'exhibition.venue loan.exhibition',
+      'loan.lender artefact.loan',
+      'exhibition.venue loan.exhibition ^lender',
+      'exhibition.venue loan.exhibition artefact.loan',
     ]);
-    expect(keys(valuesOffered(model, 'loan', 'sum'))).toEqual(['insuredValue', 'artefactCount', 'weight']);
-    expect(keys(valuesOffered(model, 'loan', 'maximum'))).toEqual([
-      'insuredValue',
-      'dueBack',
-      'artefactCount',
-      'weight',
-    ]);
-    expect(keys(valuesOffered(model, 'loan', 'count'))).toEqual([]);
+    expect(values('sum')).toEqual(['insuredValue', 'artefactCount', 'weight']);
+    expect(values('maximum')).toEqual(['insuredValue', 'dueBack', 'artefactCount', 'weight']);
+    expect(values('count')).toEqual([]);
   });
   test('targets into which the result can be written, and that no other rule keeps', () => {
     const money = { kind: 'money', currency: 'GBP' } as const;

@@ -1,11 +1,11 @@
-import { describe, type NameOf } from '../expression';
-import { fieldIn, type Model, typeIn } from '../model';
+import { describe, describeField, type NameOf } from '../expression';
+import { arrive, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
 import { displayValue, isMoney, type Rounding, type Value } from '../values';
 import type { RollUpPart } from './check-roll-up';
-import { aggregateEntry, type CompiledRollUp } from './roll-up';
+import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
 
-/** The name of the other end of a rule's link: what the parent calls these children (`Loans`). */
-export const childrenName = (model: Model, { type, link }: CompiledRollUp['link']): string =>
+/** The name of the other end of a link: what the parent calls these children (`Loans`). */
+export const childrenName = (model: Model, { type, link }: LinkRef): string =>
   fieldIn(model, type, link).otherEnd ?? typeIn(model, type).plural;
 
 function whenNoneWords(rule: CompiledRollUp): string {
@@ -22,7 +22,7 @@ export interface SentencePart {
 
 /** A roll-up as a sentence in parts; the interface shows those with a `part` in italics. */
 export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): SentencePart[] {
-  const { condition, rounding } = rule;
+  const { rounding, own } = rule;
   return [
     ...[
       words('On every '),
@@ -30,34 +30,115 @@ export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameO
       words(', keep '),
       part('target', rule.target.name),
     ],
-    ...[words(' equal to '), ...toWhat(model, rule, false)],
-    ...(condition ? [words(' where '), part('condition', describe(model, condition, nameOf))] : []),
+    ...[words(' equal to '), ...toWhat(model, rule, { isName: false, nameOf })],
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
-    ...[words('. When none count: '), part('whenNone', whenNoneWords(rule)), words('. With the save.')],
+    words('. '),
+    ...(own.standsIn
+      ? [
+          words('Where it is entered, '),
+          part('own', describeField(model, own.standsIn)),
+          words(' stands in. '),
+        ]
+      : []),
+    words('When none count: '),
+    ...(own.whenNone ? [part('own', describeField(model, own.whenNone)), words(', or else ')] : []),
+    ...[part('whenNone', whenNoneWords(rule)), words('. With the save.')],
   ];
 }
 
 const words = (text: string): SentencePart => ({ text, part: null });
 const part = (name: RollUpPart, text: string): SentencePart => ({ text, part: name });
 
+interface Manner {
+  /** A name is without the small words. */
+  readonly isName: boolean;
+  readonly nameOf: NameOf | undefined;
+}
+
 /**
- * What a rule keeps its field equal to: `the sum of Insured value over its Loans`, `whether all of its Crates have Sealed`; in a name
- * without the small words: `sum of Insured value over Loans`.
+ * What a rule keeps its field equal to: `the sum of Insured value over its Loans where Stage is Agreed`, `whether all of its Crates
+ * have Sealed`; in a name without the small words: `sum of Insured value over Loans`. What else is brought together stands after it:
+ * `, and of Cover over its Crates inside, and its own Own cover`.
  */
-function toWhat(model: Model, rule: CompiledRollUp, isName: boolean): SentencePart[] {
-  const { aggregate, value, link } = rule;
-  const entry = aggregateEntry(aggregate)!;
+function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePart[] {
+  const { isName, nameOf } = manner;
+  const entry = aggregateEntry(rule.aggregate)!;
   const called = part('aggregate', entry.words);
-  const children = part('route', childrenName(model, link));
-  const its = isName ? '' : 'its ';
-  const named = value ? part('value', fieldIn(model, value.owner, value.field).name) : null;
-  if (entry.isQuestion && named)
-    return [words('whether '), called, words(isName ? ' ' : ' of its '), children, words(' have '), named];
+  const isQuestion = entry.isQuestion === true;
+  const clauses = rule.sources.map((source, at) => {
+    const names = { route: at === 0 ? 'route' : 'also', value: at === 0 ? 'value' : 'also' } as const;
+    const records = [
+      ...recordWords(model, rule, source, isName).map(({ text, part: named }) =>
+        named ? part(names.route, text) : words(text),
+      ),
+      ...(source.condition
+        ? [words(' where '), part(at === 0 ? 'condition' : 'also', describe(model, source.condition, nameOf))]
+        : []),
+    ];
+    const value = source.value ? part(names.value, valueWords(model, source)) : null;
+    if (!value) return records;
+    return isQuestion ? [...records, words(' have '), value] : [value, words(' over '), ...records];
+  });
+  const [first, ...others] = clauses;
+  const lead = isQuestion
+    ? [words('whether '), called, words(isName ? ' ' : ' of ')]
+    : [words(isName ? '' : 'the '), called, words(` ${entry.of ?? 'of '}`)];
   return [
-    ...[words(isName ? '' : 'the '), called, words(` ${entry.of ?? 'of '}`)],
-    ...(named ? [named, words(` over ${its}`)] : [words(its)]),
-    children,
+    ...lead,
+    ...first!,
+    ...others.flatMap((clause) => [words(isQuestion ? ', and ' : ', and of '), ...clause]),
+    ...(rule.own.adds
+      ? [
+          words(isQuestion ? ', and it has ' : ', and of its own '),
+          part('own', describeField(model, rule.own.adds)),
+        ]
+      : []),
   ];
+}
+
+/** What is read at the far end of a bridge is named by that end already. */
+function valueWords(model: Model, { value, definition }: CompiledSource): string {
+  const ups = definition.route.filter(({ direction }) => direction === 'up').length;
+  return ups > 0 && value!.route.length === ups
+    ? fieldIn(model, value!.owner, value!.field).name
+    : describeField(model, value!);
+}
+
+/** The records of a source: `its Loans`, `the Artefacts of its Loans`, `the Material of its Material uses (each once)`. */
+export function recordWords(
+  model: Model,
+  { writes }: CompiledRollUp,
+  { definition, once }: CompiledSource,
+  isName = false,
+): SentencePart[] {
+  const names = stepNames(model, writes.type, definition.route).reverse();
+  const isBridge = definition.route.some(({ direction }) => direction === 'up');
+  const its = isName ? '' : 'its ';
+  return [
+    words(names.length === 1 || isName ? '' : 'the '),
+    ...names.flatMap((name, at) => [
+      words(at === names.length - 1 ? its : ''),
+      part('route', name),
+      words(at === names.length - 1 ? '' : ' of '),
+    ]),
+    words(isBridge && !isName ? (once ? ' (each once)' : ' (every way)') : ''),
+  ].filter(({ text }) => text !== '');
+}
+
+/** The records of a source by name: `Loans`, `Artefacts of its Loans`. */
+export const sourceName = (
+  model: Model,
+  { writes }: CompiledRollUp,
+  { definition }: CompiledSource,
+): string => stepNames(model, writes.type, definition.route).reverse().join(' of its ');
+
+/** What each step of a route is called. */
+export function stepNames(model: Model, from: string, route: readonly Step[]): string[] {
+  return route.map((step, index) =>
+    step.direction === 'down'
+      ? childrenName(model, step)
+      : fieldIn(model, arrive(model, from, route.slice(0, index))!, step.link).name,
+  );
 }
 
 /** `to 2 places`, `up to whole numbers`, `down to steps of 50`. */
@@ -77,12 +158,11 @@ export const sentenceOf = (model: Model, rule: CompiledRollUp, nameOf?: NameOf):
     .map(({ text }) => text)
     .join('');
 
-/** The name proposed for a rule: `Insured total of an exhibition: sum of Insured value over Loans where Stage is Agreed`. */
+/** The name proposed for a rule: `Exhibition insured total: sum of Insured value over Loans where Stage is Agreed`. */
 export function proposedName(model: Model, rule: CompiledRollUp, nameOf?: NameOf): string {
-  const what = toWhat(model, rule, true)
+  const what = toWhat(model, rule, { isName: true, nameOf })
     .map(({ text }) => text)
     .join('');
-  const where = rule.condition ? ` where ${describe(model, rule.condition, nameOf)}` : '';
-  const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${what}${where}`;
+  const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${what}`;
   return name.length > 120 ? `${name.slice(0, 119)}…` : name;
 }

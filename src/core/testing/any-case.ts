@@ -3,14 +3,27 @@ import type { Edit, Row } from '../engine';
 import type { Expression } from '../expression';
 import {
   type Field,
+  type Link,
   type LinkPolicy,
   type Model,
   readModel,
   type RecordType,
   type Selection,
+  type Step,
+  stepDown,
 } from '../model';
 import { buildPlan } from '../plan';
-import { type Aggregate, AGGREGATES, compileRollUp, type RollUp, type Rule, sentenceOf } from '../rules';
+import {
+  type Aggregate,
+  AGGREGATES,
+  compileRollUp,
+  type FieldRead,
+  type OwnValues,
+  type RollUp,
+  type RollUpSource,
+  type Rule,
+  sentenceOf,
+} from '../rules';
 import { placesOf, type Rounding, type Value } from '../values';
 import { decimal, gbp, rowOf, ruleOf, uuid } from './galleries';
 
@@ -37,7 +50,7 @@ const numbers = (length: number) => fc.array(fc.nat(999), { minLength: length, m
 
 const anySpec: fc.Arbitrary<Spec> = fc.record({
   types: fc.array(numbers(7), { minLength: 2, maxLength: 4 }),
-  rules: fc.array(numbers(8), { minLength: 1, maxLength: 8 }),
+  rules: fc.array(numbers(16), { minLength: 1, maxLength: 8 }),
   records: fc.array(numbers(12), { minLength: 4, maxLength: 24 }),
   saves: fc.array(fc.array(numbers(14), { minLength: 1, maxLength: 4 }), { minLength: 1, maxLength: 5 }),
 });
@@ -106,7 +119,7 @@ function typeOf({ types }: Spec, index: number): RecordType {
   });
   const up = index === 0 ? [] : [link('a', choices.number() % index)];
   const second = index > 0 && choices.number() % 2 === 0 ? [link('b', choices.number() % index)] : [];
-  const self = choices.number() % 3 === 0 ? [link('within', index)] : [];
+  const self = choices.number() % 2 === 0 ? [link('within', index)] : [];
   return {
     ...{ key: `type${index}`, name: `Type ${index}`, plural: `Types ${index}`, title: 'title' },
     fields: [...ENTERED, ...up, ...second, ...self, ...KEPT],
@@ -150,23 +163,84 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
   const link = choices.one(links);
   const aggregate = choices.one(AGGREGATES).aggregate;
   const target = choices.one(targetsOf(aggregate));
-  const values = [...ENTERED, ...KEPT].filter((field) => fits(field, aggregate, target));
-  const value = aggregate === 'count' ? null : choices.one(values.length > 0 ? values : [null]);
+  const type = link.parent;
   const definition: RollUp = {
-    ...{
-      kind: 'rollUp',
-      type: link.parent,
-      target: target.key,
-      aggregate,
-      pace: 'withTheSave',
-    },
-    route: [{ direction: 'down', type: link.type, link: link.link }],
-    value: value && { kind: 'field', route: [], field: value.key },
-    condition: readCondition(model, link.type, choices, 0),
+    ...{ kind: 'rollUp', type, target: target.key, aggregate, pace: 'withTheSave' },
+    ...readSource(model, choices, { link, aggregate, target }),
     rounding: placesOf(target.type) === null ? null : readRounding(choices),
     whenNone: target.type.kind === 'number' && choices.number() % 2 === 0 ? '0' : null,
   };
-  return ruleOf(definition, index + 1);
+  const also = choices.number() % 3 === 0 ? readAlso(model, choices, { link, aggregate, target }) : [];
+  return ruleOf({ ...definition, also, own: readOwn(choices, { link, aggregate, target }) }, index + 1);
+}
+
+interface About {
+  readonly link: Link;
+  readonly aggregate: Aggregate;
+  readonly target: Field;
+}
+
+/** Over one link, over several, or down to a record and up another of its links: a bridge. */
+function readSource(model: Model, choices: Choices, { link, aggregate, target }: About): RollUpSource {
+  const route: Step[] = [stepDown(link)];
+  const which = choices.number() % 6;
+  let at = link.type;
+  const deeper = model.linksTo(at);
+  if (which === 0 && deeper.length > 0) {
+    const next = choices.one(deeper);
+    route.push(stepDown(next));
+    at = next.type;
+  }
+  const ups = model.linksFrom(at).filter((up) => up.link !== link.link);
+  const up = which === 1 && ups.length > 0 ? choices.one(ups) : null;
+  if (up) route.push({ direction: 'up', link: up.link });
+  const values = [...ENTERED, ...KEPT].filter((field) => fits(field, aggregate, target));
+  const value = aggregate === 'count' ? null : choices.one(values.length > 0 ? values : [null]);
+  return {
+    route,
+    value: value && { kind: 'field', route: up ? [up.link] : [], field: value.key },
+    condition: readCondition(model, at, choices, 0),
+    ...(up && choices.number() % 2 === 0 ? { isEveryWay: true } : {}),
+  };
+}
+
+/** Other children of the same type, or what the rule gives further down over a self link or a bridge of the type with itself. */
+function readAlso(model: Model, choices: Choices, about: About): RollUpSource[] {
+  const { parent } = about.link;
+  const links = model.linksTo(parent);
+  const self = links.find(({ type }) => type === parent);
+  const twice = links.find(({ type }) => links.filter((other) => other.type === type).length > 1);
+  const read = (route: readonly string[]): FieldRead => ({ kind: 'field', route, field: about.target.key });
+  const which = choices.number() % 3;
+  if (which === 0 && self)
+    return [
+      { route: [stepDown(self)], value: read([]), condition: readCondition(model, parent, choices, 1) },
+    ];
+  if (which === 1 && twice && twice.type !== parent) {
+    const other = links.find(({ type, link }) => type === twice.type && link !== twice.link)!;
+    return [
+      {
+        route: [stepDown(twice), { direction: 'up', link: other.link }],
+        value: read([other.link]),
+        condition: null,
+        isEveryWay: choices.number() % 2 === 0,
+      },
+    ];
+  }
+  return [readSource(model, choices, { ...about, link: choices.one(links) })];
+}
+
+function readOwn(choices: Choices, { aggregate, target }: About): OwnValues {
+  const values = ENTERED.filter((field) => fits(field, aggregate, target));
+  const like = ENTERED.filter(({ type }) => type.kind === target.type.kind);
+  const one = (of: readonly Field[]): FieldRead | null =>
+    of.length === 0 ? null : { kind: 'field', route: [], field: choices.one(of).key };
+  const which = choices.number() % 8;
+  return {
+    ...(which === 0 || which === 1 ? { adds: aggregate === 'count' ? null : one(values) } : {}),
+    ...(which === 1 || which === 2 ? { standsIn: one(like) } : {}),
+    ...(which === 3 ? { whenNone: one(like) } : {}),
+  };
 }
 
 function readRounding(choices: Choices): Rounding | null {
@@ -278,9 +352,20 @@ function readRows(model: Model, { records, types }: Spec): Row[] {
       const offered = rows.filter((row) => row.type === parent);
       values[link] = offered.length > 0 && choices.number() % 5 !== 0 ? choices.one(offered).id : null;
     }
+    untangle(model, `type${type}`, values);
     rows.push(rowOf(model, `type${type}`, idOf(type, index), values));
   });
   return rows;
+}
+
+/** Over a bridge of a type with itself the earlier record is the whole, so that nothing is a part of itself to begin with. */
+function untangle(model: Model, type: string, values: Record<string, Value>): void {
+  const [a, b] = model.linksFrom(type);
+  if (!a || !b || a.parent !== b.parent) return;
+  const ends = [values[a.link], values[b.link]].filter((id) => typeof id === 'string').sort();
+  if (ends.length < 2) return;
+  values[a.link] = ends[0]!;
+  values[b.link] = ends[0] === ends[1] ? null : ends[1]!;
 }
 
 function readSave(

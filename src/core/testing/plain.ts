@@ -3,7 +3,7 @@ import type { Row } from '../engine';
 import type { Expression } from '../expression';
 import type { Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledRollUp } from '../rules';
+import type { CompiledRollUp, CompiledSource } from '../rules';
 import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '../values';
 
 /**
@@ -23,15 +23,50 @@ export function workOutPlainly(
   const binned = new Set(rows.filter((row) => row.deleted).map((row) => `${row.type} ${row.id}`));
   const all: Everything = { model, values, binned };
   for (const rule of plan.rules) {
-    for (const parent of there.filter((row) => row.type === rule.writes.type)) {
-      const children = there
-        .filter((row) => row.type === rule.link.type)
-        .map((row) => values.get(`${row.type} ${row.id}`)!)
-        .filter((child) => child[rule.link.link] === parent.id);
-      values.get(`${parent.type} ${parent.id}`)![rule.writes.field] = totalOf(all, rule, children);
-    }
+    const wanted = there.filter((row) => row.type === rule.writes.type).map((row) => row.id);
+    const done = new Set<string>();
+    const workOut = (id: string) => {
+      if (done.has(id)) return;
+      done.add(id);
+      // What the rule gives further down comes first: whatever is worked out for a record, it is worked out for its parts before.
+      const members = rule.sources.map((source) => membersOf(all, there, source, id));
+      rule.sources.forEach(({ isRecursive, value }, at) => {
+        if (!isRecursive) return;
+        for (const member of members[at]!) {
+          const part = value!.route.length === 0 ? member.own : member.values[value!.route[0]!];
+          if (typeof part === 'string' && wanted.includes(part)) workOut(part);
+        }
+      });
+      values.get(`${rule.writes.type} ${id}`)![rule.writes.field] = totalOf(all, rule, members, id);
+    };
+    wanted.forEach(workOut);
   }
   return values;
+}
+
+interface Member {
+  readonly own: string;
+  readonly values: Plain;
+}
+
+/** All records beneath, by a loop over everything for each step. */
+function membersOf(
+  { values }: Everything,
+  there: readonly Row[],
+  { definition }: CompiledSource,
+  id: string,
+): Member[] {
+  let at = [id];
+  let found: Member[] = [];
+  for (const step of definition.route) {
+    if (step.direction === 'up') break;
+    found = there
+      .filter((row) => row.type === step.type)
+      .map((row) => ({ own: row.id, values: values.get(`${row.type} ${row.id}`)! }))
+      .filter((child) => at.includes(child.values[step.link] as string));
+    at = found.map(({ own }) => own);
+  }
+  return found;
 }
 
 type Plain = Record<string, Value | 'error'>;
@@ -42,17 +77,35 @@ interface Everything {
   readonly binned: ReadonlySet<string>;
 }
 
-function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain[]): Value | 'error' {
-  const { condition, aggregate, value } = rule.definition;
-  const verdicts = children.map((child) => (condition ? holds(all, rule.link.type, condition, child) : true));
-  if (verdicts.includes('error')) return 'error';
-  const counted = children.filter((_, index) => verdicts[index] === true);
-  const given: readonly (Value | 'error')[] = value
-    ? counted.map((child) => child[value.field]!).filter((found) => found !== null)
-    : counted.map(() => null);
+function totalOf(
+  all: Everything,
+  rule: CompiledRollUp,
+  members: readonly (readonly Member[])[],
+  id: string,
+): Value | 'error' {
+  const { aggregate } = rule.definition;
+  const { adds, standsIn, whenNone } = rule.own;
+  const self = all.values.get(`${rule.writes.type} ${id}`)!;
+  const standing = standsIn && found(all, rule.writes.type, standsIn.route, standsIn.field, self);
+  if (standing === 'error') return 'error';
+  if (standing !== null) return fittedOwn(rule, standing, true);
+  const given: (Value | 'error')[] = [];
+  rule.sources.forEach((source, at) => given.push(...givenBy(all, rule, source, members[at]!)));
+  const own = adds && found(all, rule.writes.type, adds.route, adds.field, self);
+  if (own !== null) given.push(own);
+  if (!given.includes('error') && given.length === 0) {
+    const none = whenNone && found(all, rule.writes.type, whenNone.route, whenNone.field, self);
+    return none === null ? rule.whenNone : none === 'error' ? none : fittedOwn(rule, none, false);
+  }
   if (given.includes('error')) return 'error';
-  if (given.length === 0) return rule.whenNone;
-  if (aggregate === 'count') return fitted(rule, new Decimal(given.length), null);
+  if (aggregate === 'count') {
+    const counted = given.map((one) => (one === null ? new Decimal(1) : (one as Decimal)));
+    return fitted(
+      rule,
+      counted.reduce((sum, one) => sum.plus(one), new Decimal(0)),
+      null,
+    );
+  }
   const isAmount = isMoney(given[0]!);
   if (aggregate === 'countDistinct') {
     const different = (given as Value[]).filter(
@@ -64,7 +117,7 @@ function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain
   if (aggregate === 'any') return given.includes(true);
   if (aggregate === 'none') return !given.includes(true);
   if (aggregate === 'best' || aggregate === 'worst') {
-    const { options } = rule.value!.type as { options: readonly { readonly key: string }[] };
+    const { options } = rule.valueType as { options: readonly { readonly key: string }[] };
     const there = options.map(({ key }) => key).filter((key) => given.includes(key));
     return aggregate === 'best' ? there[0]! : there.at(-1)!;
   }
@@ -83,6 +136,40 @@ function totalOf(all: Everything, rule: CompiledRollUp, children: readonly Plain
   const digits = given.map((found) => (isAmount ? (found as Money).amount : (found as Decimal)));
   const sum = digits.reduce((total, next) => total.plus(next), new Decimal(0));
   return fitted(rule, aggregate === 'average' ? sum.div(given.length) : sum, given[0]!);
+}
+
+/** What the members of a source give, each end of a bridge once unless every way counts; `null` for a record that is counted. */
+function givenBy(
+  all: Everything,
+  rule: CompiledRollUp,
+  { definition, type, route }: CompiledSource,
+  members: readonly Member[],
+): (Value | 'error')[] {
+  const { condition, value } = definition;
+  const verdicts = members.map((member) => (condition ? holds(all, type, condition, member.values) : true));
+  if (verdicts.includes('error')) return ['error'];
+  const up = definition.route.slice(route.length);
+  const ends = new Set<unknown>();
+  const given: (Value | 'error')[] = [];
+  members.forEach(({ values }, at) => {
+    if (verdicts[at] !== true) return;
+    const one = value ? found(all, type, value.route, value.field, values) : null;
+    if (value && one === null) return;
+    if (up.length > 0 && !definition.isEveryWay && one !== 'error') {
+      const links = up.map(({ link }) => link);
+      const end = found(all, type, links.slice(0, -1), links.at(-1)!, values);
+      if (end === null || ends.has(end)) return;
+      ends.add(end);
+    }
+    given.push(one);
+  });
+  return given;
+}
+
+/** A value of the record itself in place of a result. */
+function fittedOwn(rule: CompiledRollUp, value: Value, isRounded: boolean): Value | 'error' {
+  const digits = isMoney(value) ? value.amount : value instanceof Decimal ? value : null;
+  return digits === null ? value : fitted(isRounded ? rule : { ...rule, rounding: null }, digits, value);
 }
 
 /** Rounded to the target's places; a rating outside its limits is an error. */

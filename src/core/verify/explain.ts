@@ -1,29 +1,55 @@
-import { readerOf, rollUpInMemory, type Row, storedOutcome, titleOf } from '../engine';
-import { OUTSIDE, type Reason, reasonsAgainst } from '../expression';
-import { typeIn } from '../model';
+import { membersOf, readerOf, rollUpInMemory, type Row, storedOutcome, titleOf } from '../engine';
+import { describeField, OUTSIDE, type Reason, reasonsAgainst, type TypedField } from '../expression';
+import { arrive, typeIn } from '../model';
 import {
   aggregateEntry,
-  childrenName,
   type CompiledRollUp,
+  type CompiledSource,
   sentenceOf,
+  sourceName,
   type Standing,
   standingOf,
 } from '../rules';
-import { compareText, isError, type Outcome, type ValueType } from '../values';
+import { compareText, isError, type Outcome, type Value, type ValueType } from '../values';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
 /** One record that a roll-up goes over, and what became of it. */
 export interface MemberView {
+  /** The record at the far end of a bridge, where the rule goes over one; else the lowest of the route. */
   readonly type: string;
   readonly id: string;
   readonly title: string;
-  readonly standing: Standing['kind'];
+  /** Which of the rule's sources it comes from. */
+  readonly source: number;
+  /** The record through which it was reached, where there is one between: a loan's title, or the bridge's. */
+  readonly through: string | null;
+  /** `again`: it was reached before over a bridge, and counts once. */
+  readonly standing: Standing['kind'] | 'again';
   /** What it gives or would give; `null` for a count. */
   readonly value: ValueView | null;
   /** Why it doesn't count: each test that left it out, with what was found. */
   readonly reasons: readonly Reason[];
   /** The field that is brought together, when a rule keeps it: it can be opened in turn. */
   readonly opens: string | null;
+}
+
+/** Records that a roll-up goes over: those of one route. */
+export interface SourceView {
+  readonly type: string;
+  /** What the record calls them (`Loans`), over several links `Artefacts of its Loans`. */
+  readonly name: string;
+  readonly typeName: string;
+  readonly counted: number;
+  readonly total: number;
+}
+
+/** A value of the record itself that takes part. */
+export interface OwnView {
+  readonly role: 'adds' | 'standsIn' | 'whenNone';
+  readonly name: string;
+  readonly value: ValueView;
+  /** Whether it is in the result: what stands in or when none count may be empty, or not be asked. */
+  readonly isUsed: boolean;
 }
 
 export interface OutcomeView {
@@ -36,7 +62,9 @@ export interface Explanation {
   readonly rule: { readonly id: string; readonly name: string; readonly sentence: string };
   readonly record: { readonly type: string; readonly id: string; readonly title: string };
   readonly field: { readonly key: string; readonly name: string };
-  readonly children: { readonly type: string; readonly name: string; readonly typeName: string };
+  /** Which records it goes over; all its members come from these. */
+  readonly sources: readonly SourceView[];
+  readonly own: readonly OwnView[];
   /** The aggregate in words: `sum`. */
   readonly words: string;
   /** Those that count first; a page of them where there are many. */
@@ -53,26 +81,35 @@ export interface Explanation {
   readonly writtenBy: { readonly run: string; readonly at: string; readonly person: string | null } | null;
 }
 
-/** What of an explanation comes from beyond the members at hand. */
+/** What of an explanation comes from beyond the members at hand; how many count and how many there are, for each source. */
 export interface Totals {
-  readonly counted: number;
-  readonly total: number;
+  readonly sources: readonly { readonly counted: number; readonly total: number }[];
   readonly next: number | null;
   readonly result: Outcome | null;
   readonly writtenBy: Explanation['writtenBy'];
 }
 
+/** Records of one of a rule's sources. */
+export interface SourceRows {
+  readonly source: number;
+  readonly rows: readonly Row[];
+}
+
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
 export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row): Explanation {
-  const { store } = context;
-  const rows = [...store.children(rule.link, parent.id)].map((id) => store.row(rule.link.type, id)!);
-  const brought = rollUpInMemory(context.model, store, rule, parent.id);
-  const members = rows.map((row) => memberView(context, rule, row)).sort(inOrder);
+  const brought = rollUpInMemory(context.model, context.store, rule, parent);
+  const groups = rule.sources.map((source, at) => {
+    const rows = membersOf(context.store, source, parent.id);
+    const given = { rule, source: at, rows: rows === OUTSIDE ? [] : rows };
+    return memberViews(context, given).sort(inOrder);
+  });
   return explanationOf(
-    { context, rule, parent, members },
+    { context, rule, parent, members: groups.flat() },
     {
-      counted: members.filter((member) => member.standing === 'counts').length,
-      total: members.length,
+      sources: groups.map((members) => ({
+        counted: members.filter((member) => member.standing === 'counts').length,
+        total: members.length,
+      })),
       ...{ next: null, writtenBy: null, result: brought === OUTSIDE ? null : brought.outcome },
     },
   );
@@ -81,11 +118,12 @@ export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row)
 /** The same for some of the members, read in their order, with what is known of all. */
 export function explainPage(
   context: ViewContext,
-  given: { readonly rule: CompiledRollUp; readonly parent: Row; readonly rows: readonly Row[] },
+  given: { readonly rule: CompiledRollUp; readonly parent: Row; readonly pages: readonly SourceRows[] },
   totals: Totals,
 ): Explanation {
-  const members = given.rows.map((row) => memberView(context, given.rule, row));
-  return explanationOf({ context, rule: given.rule, parent: given.parent, members }, totals);
+  const { rule, parent } = given;
+  const members = given.pages.flatMap((page) => memberViews(context, { rule, ...page }));
+  return explanationOf({ context, rule, parent, members }, totals);
 }
 
 const inOrder = (a: MemberView, b: MemberView): number =>
@@ -100,17 +138,21 @@ interface Explained {
 
 function explanationOf({ context, rule, parent, members }: Explained, totals: Totals): Explanation {
   const { model } = context;
+  const sources = rule.sources.map((source, at): SourceView => {
+    const type = arrive(model, rule.writes.type, source.definition.route)!;
+    return {
+      ...{ type, name: sourceName(model, rule, source), typeName: typeIn(model, type).name },
+      ...totals.sources[at]!,
+    };
+  });
+  const sum = (of: 'counted' | 'total') => sources.reduce((all, source) => all + source[of], 0);
   return {
     rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, namesIn(context)) },
     record: { type: parent.type, id: parent.id, title: titleOf(model, parent) },
     field: { key: rule.target.key, name: rule.target.name },
-    children: {
-      type: rule.link.type,
-      name: childrenName(model, rule.link),
-      typeName: typeIn(model, rule.link.type).name,
-    },
+    ...{ sources, own: ownViews(context, rule, parent, sum('counted')) },
     words: aggregateEntry(rule.aggregate)!.words,
-    ...{ members, counted: totals.counted, total: totals.total, next: totals.next },
+    ...{ members, counted: sum('counted'), total: sum('total'), next: totals.next },
     result: totals.result && outcomeView(rule.target.type, totals.result),
     stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
     writtenBy: totals.writtenBy,
@@ -122,21 +164,85 @@ const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>
     ? { value: valueView(type, null), problem: problemWords(outcome.error) }
     : { value: valueView(type, outcome.value), problem: null };
 
-function memberView(context: ViewContext, rule: CompiledRollUp, row: Row): MemberView {
+/** What the record itself gives. */
+function ownViews(context: ViewContext, rule: CompiledRollUp, parent: Row, counted: number): OwnView[] {
   const reader = readerOf(context.model, context.store);
-  const standing = standingOf(rule, row, reader);
-  const keeper =
-    rule.value && rule.value.route.length === 0
-      ? context.plan.keeper({ type: row.type, field: rule.value.field })
-      : undefined;
-  const value = rule.value && reader.value(row, rule.value);
-  return {
-    ...{ type: row.type, id: row.id, title: titleOf(context.model, row), standing: standing.kind },
-    value: rule.value ? valueView(rule.value.type, value === OUTSIDE ? null : value) : null,
-    reasons:
-      standing.kind === 'leftOut' && rule.condition
-        ? reasonsAgainst(context.model, rule.condition, (field) => reader.value(row, field), namesIn(context))
-        : [],
-    opens: keeper ? keeper.writes.field : null,
+  const { adds, standsIn, whenNone } = rule.own;
+  const view = (role: OwnView['role'], field: TypedField | null, isAsked: boolean): OwnView[] => {
+    if (!field) return [];
+    const value = reader.value(parent, field);
+    const known = value === OUTSIDE ? null : value;
+    const name = describeField(context.model, field);
+    const isUsed = isAsked && known !== null;
+    return [{ role, name, value: valueView(field.type, known, namesIn(context)), isUsed }];
   };
+  const standing = view('standsIn', standsIn, true);
+  const isOpen = !standing.some(({ isUsed }) => isUsed);
+  const added = view('adds', adds, isOpen);
+  const isNone = isOpen && counted === 0 && !added.some(({ isUsed }) => isUsed);
+  return [...standing, ...added, ...view('whenNone', whenNone, isNone)];
+}
+
+function memberViews(
+  context: ViewContext,
+  { rule, source: at, rows }: SourceRows & { readonly rule: CompiledRollUp },
+): MemberView[] {
+  const reader = readerOf(context.model, context.store);
+  const source = rule.sources[at]!;
+  const seen = new Set<Value>();
+  return rows.map((row) => {
+    const standing = standingOf(rule, source, row, reader);
+    const end = source.once && standing.kind === 'counts' ? reader.value(row, source.once) : null;
+    const isAgain = typeof end === 'string' && seen.has(end);
+    if (typeof end === 'string') seen.add(end);
+    const shown = endOf(context, source, row);
+    const value = source.value && reader.value(row, source.value);
+    return {
+      ...{ type: shown.type, id: shown.id, title: shown.title, through: shown.through, source: at },
+      standing: isAgain ? 'again' : standing.kind,
+      value: source.value ? valueView(source.value.type, value === OUTSIDE ? null : value) : null,
+      reasons:
+        standing.kind === 'leftOut' && source.condition
+          ? reasonsAgainst(
+              context.model,
+              source.condition,
+              (field) => reader.value(row, field),
+              namesIn(context),
+            )
+          : [],
+      opens: opens(context, source, shown.type),
+    };
+  });
+}
+
+/** The field to open where a rule keeps what is brought together, on the record that is shown. */
+function opens({ plan }: ViewContext, { value }: CompiledSource, shown: string): string | null {
+  if (value?.owner !== shown) return null;
+  return plan.keeper({ type: value.owner, field: value.field })?.writes.field ?? null;
+}
+
+/** The record that stands for a member: over a bridge the one at its far end. */
+function endOf(
+  { model, store, names }: ViewContext,
+  { definition, route, type }: CompiledSource,
+  row: Row,
+): Pick<MemberView, 'type' | 'id' | 'title' | 'through'> {
+  const up = definition.route.slice(route.length);
+  let at: Row = row;
+  for (const [index, step] of up.entries()) {
+    const id = at.values[step.link];
+    const next = arrive(model, type, up.slice(0, index + 1))!;
+    if (typeof id !== 'string') break;
+    const found = store.row(next, id);
+    if (!found) return { type: next, id, title: names[id] ?? id, through: titleOf(model, row) };
+    at = found;
+  }
+  const title = titleOf(model, at);
+  if (at !== row) return { type: at.type, id: at.id, title, through: titleOf(model, row) };
+  const last = route.at(-1)!;
+  const above = route.length > 1 ? row.values[last.link] : null;
+  const parent = typeof above === 'string' ? store.row(route.at(-2)!.type, above) : undefined;
+  const through =
+    typeof above === 'string' ? (parent ? titleOf(model, parent) : (names[above] ?? null)) : null;
+  return { type: at.type, id: at.id, title, through };
 }

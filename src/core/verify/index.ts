@@ -1,4 +1,13 @@
-export { explain, explainPage, type Explanation, type MemberView, type OutcomeView } from './explain';
+export {
+  explain,
+  explainPage,
+  type Explanation,
+  type MemberView,
+  type OwnView,
+  type SourceRows,
+  type SourceView,
+  type OutcomeView,
+} from './explain';
 export {
   familyAfter,
   familyByHand,

@@ -7,6 +7,7 @@ import {
   type FieldRef,
   type Rule,
   type RuleState,
+  conditionsKey,
   sentenceOf,
 } from '../rules';
 import { isConverted, type Problem } from '../values';
@@ -76,7 +77,7 @@ export function modelEffects(
 
 /** Whether other records count: a selection that the condition uses has changed. */
 const isOtherCondition = (was: CompiledRollUp, is: CompiledRollUp): boolean =>
-  JSON.stringify(was.condition) !== JSON.stringify(is.condition);
+  conditionsKey(was) !== conditionsKey(is);
 
 /** Fields whose stored values change. */
 function changedFields(steps: readonly StorageStep[]): (ref: FieldRef) => boolean {

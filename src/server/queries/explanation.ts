@@ -1,16 +1,16 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { Row } from '@/core/engine';
-import { type CompiledRollUp } from '@/core/rules';
+import type { CompiledRollUp, CompiledSource } from '@/core/rules';
 import type { ErrorCode, Outcome } from '@/core/values';
-import { type Explanation, explainPage } from '@/core/verify';
+import { type Explanation, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { expressionSql } from '../store/expression-sql';
 import { RouteJoins } from '../store/route-joins';
-import { rollUpSql } from '../store/roll-up-sql';
+import { membersSql, rollUpSql } from '../store/roll-up-sql';
 import { inSnapshot } from '../store/transactions';
 import { Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
-import { Binds, columnOf, quote, readColumn, run, tableOf } from '../store/sql';
+import { Binds, columnOf, quote, readColumn, run } from '../store/sql';
 import { fromColumn, rowColumns, rowFrom } from '../store/values';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
@@ -40,19 +40,35 @@ export function getExplanation(known: LoadedWorkspace, input: ExplanationInput):
       const message = `${fieldIn(model, type, field).name} isn’t kept by a live rule: people enter it, so there is nothing to open.`;
       throw new Refusal(404, 'field.notKept', message);
     }
-    const page = await readPage(transaction, workspace, rule, input);
     const driver = new LoadingDriver(workspace, transaction);
-    await driver.loadRoutes(rule, page.rows);
+    driver.know(parent);
+    await driver.loadOwn(rule, [parent]);
+    const pages: (SourceRows & Counted)[] = [];
+    let { from } = input;
+    let left = input.limit;
+    for (const [at, source] of rule.sources.entries()) {
+      const page = await readPage(transaction, workspace, source, {
+        ...input,
+        from: Math.max(0, from),
+        limit: left,
+      });
+      await driver.loadAround(rule, source, page.rows);
+      pages.push({ source: at, ...page });
+      from -= page.total;
+      left -= page.rows.length;
+    }
     const names = {
       ...Object.fromEntries(workspace.people),
-      ...(await namesFor(transaction, workspace, page.rows)),
+      ...(await namesFor(transaction, workspace, [parent, ...pages.flatMap(({ rows }) => rows)])),
     };
-    const next = input.from + page.rows.length;
+    const shown = input.from + pages.reduce((sum, { rows }) => sum + rows.length, 0);
+    const total = pages.reduce((sum, page) => sum + page.total, 0);
     return explainPage(
       { model, plan, store: driver.overlay, names },
-      { rule, parent, rows: page.rows },
+      { rule, parent, pages },
       {
-        ...{ counted: page.counted, total: page.total, next: next < page.total ? next : null },
+        sources: pages.map((page) => ({ counted: page.counted, total: page.total })),
+        next: shown < total ? shown : null,
         result: await resultOf(transaction, workspace, rule, id),
         writtenBy: await lastWriter(transaction, workspace, input),
       },
@@ -60,47 +76,49 @@ export function getExplanation(known: LoadedWorkspace, input: ExplanationInput):
   });
 }
 
-interface Page {
-  readonly rows: readonly Row[];
+interface Counted {
   readonly counted: number;
   readonly total: number;
 }
 
+/** A page of a source's members: those that count first, over a bridge each end once among them, then by title. */
 async function readPage(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  rule: CompiledRollUp,
+  source: CompiledSource,
   { id, from, limit }: ExplanationInput,
-): Promise<Page> {
-  const { model, schema, plan } = workspace;
+): Promise<Counted & { readonly rows: readonly Row[] }> {
+  const { model, plan } = workspace;
   const binds = new Binds();
-  const { type, link } = rule.link;
   const routes = new RouteJoins({
     schema: workspace,
-    from: type,
-    alias: 't',
+    from: source.type,
+    alias: 'c',
     binds,
     isKept: keepsField(plan),
   });
-  const condition = rule.condition
-    ? expressionSql(rule.condition, (field) => routes.read(field), binds)
+  const condition = source.condition
+    ? expressionSql(source.condition, (field) => routes.read(field), binds)
     : 'true';
-  const value = rule.value ? `${routes.read(rule.value)} IS NOT NULL` : 'true';
+  const value = source.value ? `${routes.read(source.value)} IS NOT NULL` : 'true';
   const counts = `(${condition} AND ${value})`;
-  const title = columnOf(typeIn(model, type).title);
-  const of = `FROM ${tableOf(schema, type)} t ${routes.sql()} WHERE t.deleted_run IS NULL AND t.${columnOf(link)} = ${binds.add(id, 'uuid')}`;
-  const [{ total, counted }] = (await run<{ total: number; counted: number }>(
+  const end = source.once ? routes.read(source.once) : null;
+  const title = columnOf(typeIn(model, source.type).title);
+  const members = membersSql(workspace, source);
+  const of = `FROM ${members.from} ${routes.sql()} WHERE c.deleted_run IS NULL AND ${members.parent} = ${binds.add(id, 'uuid')}`;
+  const counted = `count(${end ? `DISTINCT ${end}` : '*'}) FILTER (WHERE ${counts})`;
+  const [found] = await run<{ total: number; counted: number }>(
     transaction,
-    `SELECT count(*)::int AS total, (count(*) FILTER (WHERE ${counts}))::int AS counted ${of}`,
-    binds.values,
-  )) as [{ total: number; counted: number }];
-  const window = `LIMIT ${binds.add(limit, 'int')} OFFSET ${binds.add(from, 'int')}`;
-  const found = await run(
-    transaction,
-    `SELECT ${rowColumns(workspace, type, 't')} ${of} ORDER BY ${counts} DESC, t.${title}, t.id ${window}`,
+    `SELECT count(*)::int AS total, (${counted})::int AS counted ${of}`,
     binds.values,
   );
-  return { rows: found.map((row) => rowFrom(workspace, type, row)), total, counted };
+  const window = `LIMIT ${binds.add(limit, 'int')} OFFSET ${binds.add(from, 'int')}`;
+  const rows = await run(
+    transaction,
+    `SELECT ${rowColumns(workspace, source.type, 'c')} ${of} ORDER BY ${counts} DESC, c.${title}, c.id ${window}`,
+    binds.values,
+  );
+  return { rows: rows.map((row) => rowFrom(workspace, source.type, row)), ...found! };
 }
 
 /** What the rule gives now, worked out over all members. */

@@ -1,5 +1,6 @@
 import type { Row } from '@/core/engine';
-import { type LinkRef, type Model, typeIn } from '@/core/model';
+import { arrive, type LinkRef, type Model, type Step, typeIn } from '@/core/model';
+import type { CompiledRollUp } from '@/core/rules';
 import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { inSnapshot } from '../store/transactions';
@@ -62,14 +63,7 @@ class FamilyLoader {
     await this.loadBeneath(root);
     const members = [...this.#rows.keys()];
     await this.loadAbove();
-    for (const rule of this.workspace.plan.rules) {
-      const children = this.ofType(rule.link.type);
-      const parents = children.flatMap((row) =>
-        typeof row.values[rule.link.link] === 'string' ? [row.values[rule.link.link] as string] : [],
-      );
-      await this.loadRows(rule.writes.type, parents);
-      await this.loadChildren(rule.link, parents, this.wanted.around);
-    }
+    for (const rule of this.workspace.plan.rules) await this.loadAround(rule, new Set(members));
     await this.loadAbove();
     const rows = [...this.#rows.values()];
     return {
@@ -77,6 +71,59 @@ class FamilyLoader {
       records: rows.map((row) => recordToWire(this.#model, row)),
       names: await namesFor(this.transaction, this.workspace, rows),
     };
+  }
+
+  /**
+   * The targets of a rule that records of the family can change, and what these are made of: back over the steps of what the rule
+   * reads to its targets, and from there all that it reads. What lies above over a self link is reached too.
+   */
+  private async loadAround(rule: CompiledRollUp, members: ReadonlySet<string>): Promise<void> {
+    const { type } = rule.writes;
+    const targets = new Set(this.ofType(type).flatMap(({ id }) => (members.has(id) ? [id] : [])));
+    for (const { path } of rule.reads) {
+      const end = arrive(this.#model, type, path)!;
+      let here = this.ofType(end).filter(({ id }) => members.has(id));
+      for (let at = path.length - 1; at >= 0 && here.length > 0; at -= 1)
+        here = await this.stepBack(arrive(this.#model, type, path.slice(0, at))!, path[at]!, here);
+      for (const { id } of here) targets.add(id);
+    }
+    let rows = [...targets].map((id) => this.#rows.get(id)!);
+    const { recursion } = rule;
+    for (let above = rows; recursion && !recursion.up && above.length > 0;) {
+      const next = await this.stepUp(type, recursion.down.link, above);
+      above = next.filter(({ id }) => !targets.has(id));
+      for (const { id } of above) targets.add(id);
+      rows = [...rows, ...above];
+    }
+    for (const { path } of rule.reads) {
+      let here: readonly Row[] = rows;
+      for (const [at, step] of path.entries())
+        here =
+          step.direction === 'down'
+            ? await this.stepDown(step, here)
+            : await this.stepUp(arrive(this.#model, type, path.slice(0, at + 1))!, step.link, here);
+    }
+  }
+
+  /** From the far side of a step to the records on its near side. */
+  private stepBack(near: string, step: Step, rows: readonly Row[]): Promise<Row[]> {
+    return step.direction === 'down'
+      ? this.stepUp(near, step.link, rows)
+      : this.stepDown({ type: near, link: step.link }, rows);
+  }
+
+  private async stepUp(type: string, link: string, rows: readonly Row[]): Promise<Row[]> {
+    const ids = new Set(
+      rows.flatMap(({ values }) => (typeof values[link] === 'string' ? [values[link]] : [])),
+    );
+    await this.loadRows(type, [...ids]);
+    return [...ids].flatMap((id) => this.#rows.get(id) ?? []);
+  }
+
+  private async stepDown(link: LinkRef, rows: readonly Row[]): Promise<Row[]> {
+    const parents = new Set(rows.map(({ id }) => id));
+    await this.loadChildren(link, [...parents], this.wanted.members + this.wanted.around);
+    return this.ofType(link.type).filter(({ values }) => parents.has(values[link.link] as string));
   }
 
   /** Level by level; a type is gone into once, so that links in a circle end. */

@@ -1,5 +1,5 @@
 import { stagesOf } from '@/core/engine';
-import type { CompiledRollUp } from '@/core/rules';
+import { type CompiledRollUp, plainLink } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
@@ -32,16 +32,17 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   const stages = stagesOf(plan);
   for (const [done, rules] of stages.entries()) {
     tell({ stage: 'rules', done, of: stages.length });
-    const { link, writes } = rules[0]!;
+    const { writes } = rules[0]!;
+    const link = rules[0]!.recursion ? null : plainLink(rules[0]!);
     const reached = rules.filter((rule) => rule.reads.some((read) => touched.has(read.type)));
     if (reached.length === 0) continue;
     // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
     const isDirect =
-      link.type === type &&
+      link?.type === type &&
       reached.every((rule) => rule.reads.every((read) => read.type === type || !touched.has(read.type)));
     const counts = await fillRules({
       ...{ transaction, schema: workspace, rules: reached, run, isKept: keepsField(plan) },
-      ...(isDirect ? { targets: parents(link.link) } : {}),
+      ...(isDirect && link ? { targets: parents(link.link) } : {}),
     });
     reached.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
     if (counts.some((count) => count > 0)) touched.add(writes.type);

@@ -2,6 +2,7 @@ import { type CompiledRollUp, isKeptByDifference } from '@/core/rules';
 import type { ValueType } from '@/core/values';
 import { fieldIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
+import { levelsOf } from './levels';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { Binds, columnOf, keptColumns, quote, readColumn, run, type Schema, Settings, tableOf } from './sql';
 
@@ -36,34 +37,48 @@ let number = 0;
 
 /**
  * Fills the targets of rules on every record: one statement works out, by several processes at once, what differs; another
- * writes it with the ledger and the problems.
+ * writes it with the ledger and the problems. A rule that goes all the way down is filled level by level, parts first.
  * Records that already have the values aren't written; those that the run made aren't copied into the ledger. Answers for
  * each rule how many values it wrote.
  */
 export async function fillRules(input: FillInput): Promise<number[]> {
-  const { transaction, schema, rules, run: runId, isKept, targets } = input;
-  const settings = new Settings();
-  const only = targets === undefined ? {} : { targets };
-  const worked = rollUpSql({ schema, rules, binds: settings, isKept, withKept: true, ...only });
-  const binds = new Binds();
-  const { type } = rules[0]!.writes;
-  const s = quote(schema.schema);
-  const bound = { run: binds.add(runId, 'bigint'), type: binds.add(type, 'text') };
-  const anyDiffers = rules.map((_, at) => differsSql(at)).join(' OR ');
-  const anyKept = rules.flatMap((rule, at) => (isKeptByDifference(rule) ? [keptDiffersSql(at)] : []));
-  const problems = rules.map((rule, at) => {
-    const [field, id] = [binds.add(rule.writes.field, 'text'), binds.add(rule.id, 'uuid')];
-    return { at, field, id };
-  });
-  number += 1;
-  const differing = `pg_temp.${quote(`differing_${number}`)}`;
-  await settings.set(transaction);
-  await run(
-    transaction,
-    `CREATE TEMPORARY TABLE ${quote(`differing_${number}`)} ON COMMIT DROP AS
-      SELECT *, (${anyDiffers}) AS is_changed FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}`,
-  );
-  const text = `
+  const filler = new Filler(input);
+  const [rule] = input.rules;
+  if (!rule!.recursion) return filler.fill(input.targets);
+  const { table, levels } = await levelsOf(input.transaction, input.schema, rule!);
+  const written = input.rules.map(() => 0);
+  for (let level = 0; level < levels; level += 1) {
+    const found = await filler.fill(`SELECT id FROM ${table} WHERE level = ${level}`);
+    found.forEach((count, at) => {
+      written[at]! += count;
+    });
+  }
+  return written;
+}
+
+class Filler {
+  readonly #differing: string;
+  #isMade = false;
+
+  constructor(private readonly input: FillInput) {
+    number += 1;
+    this.#differing = `differing_${number}`;
+  }
+
+  /** `targets`: SQL of a query of their ids; all records where it is left out. */
+  async fill(targets: string | undefined): Promise<number[]> {
+    const { transaction, schema, rules, run: runId } = this.input;
+    await this.workOut(targets);
+    const differing = `pg_temp.${quote(this.#differing)}`;
+    const binds = new Binds();
+    const { type } = rules[0]!.writes;
+    const s = quote(schema.schema);
+    const bound = { run: binds.add(runId, 'bigint'), type: binds.add(type, 'text') };
+    const problems = rules.map((rule, at) => {
+      const [field, id] = [binds.add(rule.writes.field, 'text'), binds.add(rule.id, 'uuid')];
+      return { at, field, id };
+    });
+    const text = `
     WITH updated AS (
       UPDATE ${tableOf(schema.schema, type)} t
       SET ${rules.map(setsOf).join(', ')}, problems = ${problemsSql(rules, binds)}, changed_run = CASE WHEN d.is_changed THEN ${bound.run} ELSE t.changed_run END
@@ -90,8 +105,27 @@ export async function fillRules(input: FillInput): Promise<number[]> {
         ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
     )
     SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE ${differsSql(at)}))::int AS written${at}`).join(', ')} FROM ${differing}`;
-  const [row] = await run<Record<string, number>>(transaction, text, binds.values);
-  return rules.map((_, at) => row![`written${at}`]!);
+    const [row] = await run<Record<string, number>>(transaction, text, binds.values);
+    return rules.map((_, at) => row![`written${at}`]!);
+  }
+
+  /** Fills a table with what differs; it is made the first time. */
+  private async workOut(targets: string | undefined): Promise<void> {
+    const { transaction, schema, rules, isKept } = this.input;
+    const settings = new Settings();
+    const only = targets === undefined ? {} : { targets };
+    const worked = rollUpSql({ schema, rules, binds: settings, isKept, withKept: true, ...only });
+    const anyDiffers = rules.map((_, at) => differsSql(at)).join(' OR ');
+    const anyKept = rules.flatMap((rule, at) => (isKeptByDifference(rule) ? [keptDiffersSql(at)] : []));
+    const query = `SELECT *, (${anyDiffers}) AS is_changed FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}`;
+    const name = quote(this.#differing);
+    await settings.set(transaction);
+    if (this.#isMade) {
+      await run(transaction, `TRUNCATE pg_temp.${name}`);
+      await run(transaction, `INSERT INTO pg_temp.${name} ${query}`);
+    } else await run(transaction, `CREATE TEMPORARY TABLE ${name} ON COMMIT DROP AS ${query}`);
+    this.#isMade = true;
+  }
 }
 
 /** A record's problems with those of these rules as they are now; NULL where none is left. */
@@ -170,7 +204,7 @@ export interface PreviewInput extends Omit<FillInput, 'run' | 'targets'> {
   readonly most: number;
 }
 
-/** Works rules out over the whole data without writing anything; each reads what those before it would write. */
+/** Works rules out over the whole data without writing anything but temporary tables; each reads what those before it would write. */
 export async function previewFill({
   transaction,
   schema,
@@ -179,25 +213,35 @@ export async function previewFill({
   most,
 }: PreviewInput): Promise<FillPreview[]> {
   const previews: FillPreview[] = [];
-  for (const [index, rule] of rules.entries()) {
-    const binds = new Binds();
-    const instead = new Map<string, string>();
-    const queries = rules.slice(0, index + 1).map((earlier, position) => {
-      const sql = `r${position} AS MATERIALIZED (${rollUpSql({ schema, rules: [earlier], binds, isKept, instead })})`;
-      instead.set(`${earlier.writes.type}.${earlier.writes.field}`, `r${position}`);
-      return sql;
-    });
-    previews.push(
-      await previewOne({
-        transaction,
-        schema,
-        rule,
-        binds,
-        most,
-        withClause: queries.join(', '),
-        name: `r${index}`,
-      }),
-    );
+  const instead = new Map<string, string>();
+  for (const rule of rules) {
+    number += 1;
+    const name = `pg_temp.${quote(`preview_${number}`)}`;
+    const { type, field } = rule.writes;
+    const workOut = async (how: (sql: string) => string, targets?: string) => {
+      const settings = new Settings();
+      const only = targets === undefined ? {} : { targets };
+      const sql = rollUpSql({ schema, rules: [rule], binds: settings, isKept, instead, ...only });
+      await settings.set(transaction);
+      await run(transaction, how(sql));
+    };
+    const create = (sql: string) =>
+      `CREATE TEMPORARY TABLE ${quote(`preview_${number}`)} ON COMMIT DROP AS ${sql}`;
+    if (rule.recursion) {
+      const { table, levels } = await levelsOf(transaction, schema, rule);
+      await workOut((sql) => `${create(sql)} WITH NO DATA`);
+      await run(transaction, `ALTER TABLE ${name} ADD PRIMARY KEY (id)`);
+      instead.set(`${type}.${field}`, name);
+      for (let level = 0; level < levels; level += 1)
+        await workOut(
+          (sql) => `INSERT INTO ${name} ${sql}`,
+          `SELECT id FROM ${table} WHERE level = ${level}`,
+        );
+    } else {
+      await workOut(create);
+      instead.set(`${type}.${field}`, name);
+    }
+    previews.push(await previewOne({ transaction, schema, rule, most, name }));
   }
   return previews;
 }
@@ -206,30 +250,21 @@ interface PreviewOne {
   readonly transaction: Transaction;
   readonly schema: Schema;
   readonly rule: CompiledRollUp;
-  readonly binds: Binds;
   readonly most: number;
-  readonly withClause: string;
+  /** The table of what was worked out. */
   readonly name: string;
 }
 
-async function previewOne({
-  transaction,
-  schema,
-  rule,
-  binds,
-  most,
-  withClause,
-  name,
-}: PreviewOne): Promise<FillPreview> {
+async function previewOne({ transaction, schema, rule, most, name }: PreviewOne): Promise<FillPreview> {
   const { type } = fieldIn(schema.model, rule.writes.type, rule.writes.field);
+  const binds = new Binds();
   const title = columnOf(schema.model.type(rule.writes.type)!.title);
   const isAmount = ['number', 'money', 'rating', 'date'].includes(type.kind);
   const size = isAmount
     ? `abs(COALESCE(${sizeSql(type, 'after0')}, 0) - COALESCE(${sizeSql(type, 'before0')}, 0)) DESC,`
     : '';
   const text = `
-    WITH ${withClause},
-    counts AS (SELECT count(*)::int AS total, (count(*) FILTER (WHERE ${differsSql(0)}))::int AS changed, (count(*) FILTER (WHERE after_error0 IS NOT NULL))::int AS in_error FROM ${name})
+    WITH counts AS (SELECT count(*)::int AS total, (count(*) FILTER (WHERE ${differsSql(0)}))::int AS changed, (count(*) FILTER (WHERE after_error0 IS NOT NULL))::int AS in_error FROM ${name})
     SELECT c.total, c.changed, c.in_error, l.* FROM counts c LEFT JOIN LATERAL (
       SELECT w.id::text, t.${title} AS title, ${readColumn(type, 'w.before0')} AS before, ${readColumn(type, 'w.after0')} AS after, w.after_error0 AS error
       FROM ${name} w JOIN ${tableOf(schema.schema, rule.writes.type)} t ON t.id = w.id

@@ -4,13 +4,14 @@ import {
   MemoryStore,
   type Need,
   Overlay,
+  recordKey,
   type RecordRef,
   type Row,
   type TakenAlong,
 } from '@/core/engine';
 import { nextSerial } from './serials';
-import { follow } from '@/core/model';
-import type { CompiledRollUp } from '@/core/rules';
+import { arrive, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
+import type { CompiledRollUp, CompiledSource } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, run, tableOf } from './sql';
@@ -52,28 +53,77 @@ export class LoadingDriver {
     return answerInMemory(this.workspace.model, this.overlay, need);
   }
 
-  /** Loads a target's children over the rule's link, and the records up the routes that the rule reads. */
+  /** Loads all that a rule reads for its targets, over the steps of its paths. */
   async loadInputs(rule: CompiledRollUp, targets: readonly string[]): Promise<void> {
-    await this.load(rule.writes.type, targets);
-    await this.loadChildren(rule.link.type, rule.link.link, targets);
-    const children = targets.flatMap((target) => [...this.overlay.children(rule.link, target)]);
-    await this.loadRoutes(
-      rule,
-      children.flatMap((id) => this.overlay.row(rule.link.type, id) ?? []),
+    const { type } = rule.writes;
+    await this.load(type, targets);
+    const rows = targets.flatMap((id) => this.overlay.row(type, id) ?? []);
+    await this.loadPaths(
+      type,
+      rows,
+      rule.reads.map(({ path }) => path),
     );
   }
 
-  /** Loads the records up the routes that a rule reads on these children. */
-  async loadRoutes(rule: CompiledRollUp, children: readonly Row[]): Promise<void> {
-    for (const { route } of rule.reads) {
-      let rows = children;
-      for (const [index, link] of route.entries()) {
-        const type = follow(this.workspace.model, rule.link.type, route.slice(0, index + 1))!;
-        const ids = rows.flatMap((row) => (typeof row.values[link] === 'string' ? [row.values[link]] : []));
-        await this.load(type, ids);
-        rows = ids.flatMap((id) => this.overlay.row(type, id) ?? []);
-      }
+  /** A record that was read already. */
+  know(row: Row): void {
+    this.put([row]);
+    this.#loaded.add(recordKey(row));
+  }
+
+  /** Loads the records up the links of targets that a rule's own values are read on. */
+  async loadOwn(rule: CompiledRollUp, targets: readonly Row[]): Promise<void> {
+    const paths = Object.values(rule.own).flatMap((field) => (field ? [stepsUp(field.route)] : []));
+    await this.loadPaths(rule.writes.type, targets, paths);
+  }
+
+  /** Loads the records up the links of a source's members that a rule reads, and those between them and the target. */
+  async loadAround(rule: CompiledRollUp, source: CompiledSource, members: readonly Row[]): Promise<void> {
+    const beneath = source.route.length;
+    const paths = rule.reads.flatMap(({ path }) =>
+      routeKey(path.slice(0, beneath)) === source.key ? [path.slice(beneath)] : [],
+    );
+    await this.loadPaths(source.type, members, [...paths, source.definition.route.slice(beneath)]);
+    const above = stepsUp(
+      source.route
+        .slice(1)
+        .map(({ link }) => link)
+        .reverse(),
+    );
+    await this.loadPaths(source.type, members, [above]);
+  }
+
+  /** Each place that paths have in common is loaded once. */
+  private async loadPaths(
+    type: string,
+    rows: readonly Row[],
+    paths: readonly (readonly Step[])[],
+  ): Promise<void> {
+    const steps = new Map<string, { step: Step; rest: (readonly Step[])[] }>();
+    for (const [step, ...rest] of paths) {
+      if (!step) continue;
+      const known = steps.get(stepKey(step));
+      if (known) known.rest.push(rest);
+      else steps.set(stepKey(step), { step, rest: [rest] });
     }
+    for (const { step, rest } of steps.values()) {
+      const next = arrive(this.workspace.model, type, [step])!;
+      await this.loadPaths(next, await this.loadStep(next, step, rows), rest);
+    }
+  }
+
+  private async loadStep(next: string, step: Step, rows: readonly Row[]): Promise<readonly Row[]> {
+    if (step.direction === 'down') {
+      const parents = rows.map(({ id }) => id);
+      await this.loadChildren(step.type, step.link, parents);
+      return parents.flatMap((parent) => [...this.overlay.childRows(step, parent)]);
+    }
+    const ids = rows.flatMap((row) => {
+      const id = row.values[step.link];
+      return typeof id === 'string' ? [id] : [];
+    });
+    await this.load(next, ids);
+    return [...new Set(ids)].flatMap((id) => this.overlay.row(next, id) ?? []);
   }
 
   async load(type: string, ids: readonly string[]): Promise<void> {

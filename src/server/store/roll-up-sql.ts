@@ -1,5 +1,11 @@
 import { fieldsRead } from '@/core/expression';
-import { type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
+import {
+  type CompiledRollUp,
+  type CompiledSource,
+  isAccumulated,
+  isKeptByDifference,
+  plainLink,
+} from '@/core/rules';
 import { Decimal, DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
 import { expressionSql } from './expression-sql';
 import { RouteJoins } from './route-joins';
@@ -23,22 +29,24 @@ export interface RollUpQuery {
 
 /**
  * A query that works roll-ups out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
- * `after0`, `after_error0`, `count0`, `sum0`, `errors0`; all targets whether they differ or not. One grouped pass over the
- * children; the same meaning as `standingOf` and `bringTogether`.
+ * `after0`, `after_error0`, `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules over one link go over the
+ * children in one grouped pass; a rule over anything else stands alone. The same meaning as `standingOf` and `bringTogether`.
  */
 export function rollUpSql(query: RollUpQuery): string {
   const { schema, rules, targets } = query;
   const type = rules[0]!.writes.type;
-  const parts = rules.map((rule, at) => partOf(query, rule, at));
+  const own = new RouteJoins({ ...query, from: type, alias: 'p' });
+  const parts = rules.map((rule, at) => partOf(query, own, rule, at));
   const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
+  const grouped = rules.every(plainLink) ? groupedSql(query) : broughtSql(query, rules[0]!);
   return `
     SELECT o.id, o.created_run, ${each((part) => part.last)}
     FROM (
-      SELECT r.*, ${each(({ rule, at }) => `r.count${at} > 0 AND COALESCE(${outOfRangeSql(rule, `r.result${at}`)}, false) AS out_of_range${at}`)}
+      SELECT r.*, ${each(({ rule, at }) => `r.there${at} AND COALESCE(${outOfRangeSql(rule, `r.result${at}`)}, false) AS out_of_range${at}`)}
       FROM (
         SELECT p.id, p.created_run, ${each((part) => part.first)}
         FROM ${tableOf(schema.schema, type)} p
-        LEFT JOIN (${groupedSql(query)}) g ON g.parent = p.id
+        LEFT JOIN (${grouped}) g ON g.parent = p.id ${own.sql()}
         WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
       ) r
     ) o`;
@@ -51,18 +59,24 @@ interface Part {
   readonly last: string;
 }
 
-function partOf({ schema, binds, withKept = false }: RollUpQuery, rule: CompiledRollUp, at: number): Part {
+function partOf(
+  { schema, binds, withKept = false }: RollUpQuery,
+  joins: RouteJoins,
+  rule: CompiledRollUp,
+  at: number,
+): Part {
   const { type, field } = rule.writes;
   const whenNone = binds.add(toColumn(rule.target.type, rule.whenNone), bindType(rule.target.type));
   const kept = keptColumns(field);
   const hasKept = withKept && isKeptByDifference(rule);
+  const { result, there, failed } = resultOf(joins, rule, at);
   const first = [
     `p.${columnOf(field)} AS before${at}`,
     `p.problems ->> ${binds.add(field, 'text')} AS before_error${at}`,
     `COALESCE(g.count${at}, 0) AS count${at}`,
     `COALESCE(g.errors${at}, 0) AS errors${at}`,
     `${isAccumulated(rule) ? `COALESCE(g.brought${at}, 0)` : 'NULL::numeric'} AS sum${at}`,
-    `${roundedSql(rule, resultSql(rule, at))} AS result${at}`,
+    ...[`${result} AS result${at}`, `${there} AS there${at}`, `${failed} AS failed${at}`],
     ...(hasKept
       ? [
           `p.${kept.count} AS was_count${at}`,
@@ -74,12 +88,41 @@ function partOf({ schema, binds, withKept = false }: RollUpQuery, rule: Compiled
   const last = [
     `o.before${at}`,
     `o.before_error${at}`,
-    `(CASE WHEN o.errors${at} > 0 OR o.out_of_range${at} THEN NULL WHEN o.count${at} = 0 THEN ${whenNone} ELSE o.result${at} END)::${fieldColumnType(schema, type, field)} AS after${at}`,
-    `CASE WHEN o.errors${at} > 0 THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
+    `(CASE WHEN o.failed${at} OR o.out_of_range${at} THEN NULL WHEN NOT o.there${at} THEN ${whenNone} ELSE o.result${at} END)::${fieldColumnType(schema, type, field)} AS after${at}`,
+    `CASE WHEN o.failed${at} THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
     ...[`o.count${at}`, `o.sum${at}`, `o.errors${at}`],
     ...(hasKept ? [`o.was_count${at}`, `o.was_sum${at}`, `o.was_errors${at}`] : []),
   ];
   return { rule, at, first: first.join(', '), last: last.join(', ') };
+}
+
+/** The result rounded, whether there is one, and whether an error stands in its place. */
+function resultOf(
+  joins: RouteJoins,
+  rule: CompiledRollUp,
+  at: number,
+): { readonly result: string; readonly there: string; readonly failed: string } {
+  const { standsIn, whenNone } = rule.own;
+  const counted = `(COALESCE(g.count${at}, 0) > 0)`;
+  let result = roundedSql(rule, resultSql(rule, at), rule.rounding);
+  let there = counted;
+  let failed = `(COALESCE(g.errors${at}, 0) > 0)`;
+  if (whenNone) {
+    const value = joins.read(whenNone);
+    result = `(CASE WHEN ${counted} THEN ${result} ELSE ${roundedSql(rule, value, null)} END)`;
+    there = `(${counted} OR ${value} IS NOT NULL)`;
+    const error = joins.error(whenNone);
+    if (error) failed = `(${failed} OR (NOT ${counted} AND ${error}))`;
+  }
+  if (standsIn) {
+    const value = joins.read(standsIn);
+    result = `(CASE WHEN ${value} IS NOT NULL THEN ${roundedSql(rule, value, rule.rounding)} ELSE ${result} END)`;
+    there = `(${value} IS NOT NULL OR ${there})`;
+    failed = `(${value} IS NULL AND ${failed})`;
+    const error = joins.error(standsIn);
+    if (error) failed = `(${error} OR ${failed})`;
+  }
+  return { result, there, failed };
 }
 
 /** The condition on `rollUpSql` under which what stands there isn't what the rule at this position gives. */
@@ -90,11 +133,12 @@ export const differsSql = (at: number): string =>
 export const keptDiffersSql = (at: number): string =>
   `(was_count${at} IS DISTINCT FROM count${at} OR was_sum${at} IS DISTINCT FROM sum${at} OR was_errors${at} IS DISTINCT FROM errors${at})`;
 
+/** Rules over the same link: one pass over its children. */
 function groupedSql(query: RollUpQuery): string {
   const { schema, rules, targets } = query;
-  const joins = new RouteJoins({ ...query, from: rules[0]!.link.type, alias: 'c' });
+  const link = plainLink(rules[0]!)!;
+  const joins = new RouteJoins({ ...query, from: link.type, alias: 'c' });
   const tested = rules.map((rule, at) => testedSql(query, joins, rule, at));
-  const { link } = rules[0]!;
   const column = `c.${columnOf(link.link)}`;
   const wanted = tested.every(({ wanted: one }) => one !== 'true')
     ? `AND (${tested.map(({ wanted: one }) => one).join(' OR ')})`
@@ -106,45 +150,136 @@ function groupedSql(query: RollUpQuery): string {
     GROUP BY ${column}`;
 }
 
+/** A rule of several routes, over several links or a bridge: what each member gives, one under the other, then together. */
+function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
+  const { rules, binds, targets } = query;
+  if (rules.length !== 1) throw new RangeError('A rule over more than one link is worked out alone');
+  const branches = rule.sources.map((source) => branchSql(query, rule, source));
+  if (rule.own.adds) branches.push(ownBranchSql(query, rule));
+  const only = ' FILTER (WHERE NOT m.error)';
+  const isCount = rule.aggregate === 'count' && !rule.recursion;
+  const brought = isCount ? 'NULL::numeric' : aggregateSql(rule, 'm.value', only, binds);
+  return `
+    SELECT m.parent,
+      ${isAccumulated(rule) ? `count(m.value)${only}` : `(${brought} IS NOT NULL)::int`} AS count0,
+      count(*) FILTER (WHERE m.error) AS errors0, ${brought} AS brought0
+    FROM (${branches.join(' UNION ALL ')}) m ${targets ? `WHERE m.parent = ANY(${targets})` : ''} GROUP BY m.parent`;
+}
+
+/** A value as one type for all sources of a rule. */
+function unitedSql({ valueType }: CompiledRollUp, sql: string): string {
+  return valueType === null || placesOf(valueType) !== null ? `(${sql})::numeric` : sql;
+}
+
+/** What the members of one source give to which target, and whether they are in error; over a bridge each end once. */
+function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSource): string {
+  const { targets } = query;
+  const joins = new RouteJoins({ ...query, from: source.type, alias: 'c' });
+  const { counting, inError, value } = givenSql(query, joins, source);
+  const given = unitedSql(rule, value ?? '1');
+  const end = source.once ? joins.read(source.once) : null;
+  const { from, parent } = membersSql(query.schema, source);
+  // An error counts whatever the value; what has no value gives nothing.
+  const counts = [counting, ...(value ? [`${value} IS NOT NULL`] : [])].filter((sql) => sql !== 'true');
+  const some = counts.length === 0 ? 'true' : `(${counts.join(' AND ')})`;
+  const wanted = inError === 'false' ? some : `(${inError} OR ${some})`;
+  return `SELECT ${end ? `DISTINCT ${end} AS far_end,` : farEnd(rule)} ${parent} AS parent,
+      CASE WHEN ${inError} THEN NULL ELSE ${given} END AS value, ${inError} AS error
+    FROM ${from} ${joins.sql()}
+    WHERE c.deleted_run IS NULL AND ${parent} ${targets ? `= ANY(${targets})` : 'IS NOT NULL'}${end ? ` AND ${end} IS NOT NULL` : ''} AND ${wanted}`;
+}
+
+/** The column of a bridge's far end, where another source of the rule has one. */
+const farEnd = ({ sources }: CompiledRollUp): string =>
+  sources.some(({ once }) => once !== null) ? 'NULL::uuid AS far_end,' : '';
+
+/** What the record itself adds. */
+function ownBranchSql(query: RollUpQuery, rule: CompiledRollUp): string {
+  const { type } = rule.writes;
+  const joins = new RouteJoins({ ...query, from: type, alias: 'c' });
+  const value = joins.read(rule.own.adds!);
+  const error = joins.error(rule.own.adds!) ?? 'false';
+  return `SELECT ${farEnd(rule)} c.id AS parent,
+      CASE WHEN ${error} THEN NULL ELSE ${unitedSql(rule, value)} END AS value, ${error} AS error
+    FROM ${tableOf(query.schema.schema, type)} c ${joins.sql()}
+    WHERE c.deleted_run IS NULL AND (${value} IS NOT NULL OR ${error}) ${query.targets ? `AND c.id = ANY(${query.targets})` : ''}`;
+}
+
+/**
+ * The members of a source as a FROM: the lowest records of its route as `c`, joined with those between (none of them in the bin); and
+ * the SQL of the target that each belongs to.
+ */
+export function membersSql(schema: Schema, { route }: CompiledSource): { from: string; parent: string } {
+  const [lowest, ...above] = [...route].reverse();
+  let at = 'c';
+  let { link } = lowest!;
+  const joins = above.map((step, index) => {
+    const join = `JOIN ${tableOf(schema.schema, step.type)} m${index} ON m${index}.id = ${at}.${columnOf(link)} AND m${index}.deleted_run IS NULL`;
+    at = `m${index}`;
+    ({ link } = step);
+    return join;
+  });
+  const from = `${tableOf(schema.schema, lowest!.type)} c ${joins.join(' ')}`;
+  return { from, parent: `${at}.${columnOf(link)}` };
+}
+
+interface Given {
+  /** The condition under which a member counts, if it isn't in error. */
+  readonly counting: string;
+  readonly inError: string;
+  /** NULL where records are counted. */
+  readonly value: string | null;
+  readonly condition: string;
+  readonly isUnsure: boolean;
+}
+
+/** What a member of a source gives, and whether it does. */
+function givenSql({ binds }: RollUpQuery, joins: RouteJoins, source: CompiledSource): Given {
+  const value = source.value ? joins.read(source.value) : null;
+  const condition = source.condition
+    ? expressionSql(source.condition, (field) => joins.read(field), binds)
+    : 'true';
+  const unread = source.condition
+    ? fieldsRead(source.condition).flatMap((field) => joins.error(field) ?? [])
+    : [];
+  const valueError = source.value ? joins.error(source.value) : null;
+  const errors = [...unread, ...(valueError ? [`(${condition} AND ${valueError})`] : [])];
+  const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
+  const counting = unread.length > 0 ? `(${condition} AND NOT (${unread.join(' OR ')}))` : condition;
+  return { counting, inError, value, condition, isUnsure: unread.length > 0 };
+}
+
 /** What one rule takes from the children: how many count, what they come to, how many are in error. */
 function testedSql(
-  { binds, rules }: RollUpQuery,
+  query: RollUpQuery,
   joins: RouteJoins,
   rule: CompiledRollUp,
   at: number,
 ): { columns: string; wanted: string } {
-  const value = rule.value ? joins.read(rule.value) : null;
-  const condition = rule.condition
-    ? expressionSql(rule.condition, (field) => joins.read(field), binds)
-    : 'true';
-  const unread = rule.condition
-    ? fieldsRead(rule.condition).flatMap((field) => joins.error(field) ?? [])
-    : [];
-  const valueError = rule.value ? joins.error(rule.value) : null;
-  const errors = [...unread, ...(valueError ? [`(${condition} AND ${valueError})`] : [])];
-  const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
-  const counting = unread.length > 0 ? `(${condition} AND NOT (${unread.join(' OR ')}))` : condition;
+  const { binds, rules } = query;
+  const { counting, inError, value, condition, isUnsure } = givenSql(query, joins, rule.sources[0]!);
   // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
-  const isFiltered = counting !== 'true' && (rules.length > 1 || unread.length > 0);
+  const isFiltered = counting !== 'true' && (rules.length > 1 || isUnsure);
   const only = isFiltered ? ` FILTER (WHERE ${counting})` : '';
-  const brought = value ? aggregateSql(rule, value, only, binds) : 'NULL::numeric';
+  const brought = value
+    ? aggregateSql(rule, value, only, binds)
+    : rule.recursion
+      ? `count(*)${only}`
+      : 'NULL::numeric';
   const columns = [
     // What needs its members is empty only when nothing counts: it needs no count of its own.
     `${isAccumulated(rule) ? `count(${value ?? '*'})${only}` : `(${brought} IS NOT NULL)::int`} AS count${at}`,
-    `${errors.length > 0 ? `count(*) FILTER (WHERE ${inError})` : '0'} AS errors${at}`,
+    `${inError === 'false' ? '0' : `count(*) FILTER (WHERE ${inError})`} AS errors${at}`,
     `${brought} AS brought${at}`,
   ];
-  return {
-    columns: columns.join(', '),
-    wanted: unread.length > 0 ? `(${condition} OR ${inError})` : condition,
-  };
+  return { columns: columns.join(', '), wanted: isUnsure ? `(${condition} OR ${inError})` : condition };
 }
 
 /** What the children that count (`only`, a FILTER) come to. NULL where none has a value. */
 function aggregateSql(rule: CompiledRollUp, value: string, only: string, binds: ValuePlaces): string {
   switch (rule.aggregate) {
     case 'count':
-      return `count(${value})${only}`;
+      return rule.recursion ? `sum(${value})${only}` : `count(${value})${only}`;
     case 'countDistinct':
       return `NULLIF(count(DISTINCT ${value})${only}, 0)`;
     case 'sum':
@@ -172,7 +307,7 @@ function aggregateSql(rule: CompiledRollUp, value: string, only: string, binds: 
 
 /** The option at an end of a choice's order. */
 function ranked(rule: CompiledRollUp, value: string, only: string, binds: ValuePlaces): string {
-  const type = rule.value!.type;
+  const type = rule.valueType!;
   const options = type.kind === 'choice' ? type.options.map(({ key }) => key) : [];
   const places = [1, 2].map(() => binds.add(options, 'text[]'));
   const end = rule.aggregate === 'best' ? 'min' : 'max';
@@ -182,7 +317,7 @@ function ranked(rule: CompiledRollUp, value: string, only: string, binds: ValueP
 /** The result before rounding. The average is the core's whole-number formula (`divide`), term by term. */
 function resultSql(rule: CompiledRollUp, at: number): string {
   const [count, brought] = [`g.count${at}`, `g.brought${at}`];
-  if (rule.aggregate === 'count') return `${count}::numeric`;
+  if (rule.aggregate === 'count') return `${rule.recursion ? brought : count}::numeric`;
   if (rule.aggregate === 'countDistinct') return `${brought}::numeric`;
   if (rule.aggregate !== 'average') return brought;
   const shift = `1${'0'.repeat(DIVISION_PLACES)}`;
@@ -191,10 +326,10 @@ function resultSql(rule: CompiledRollUp, at: number): string {
 }
 
 /** First the rule's own rounding, then the target's places, halves away from zero (as PostgreSQL rounds numerics). */
-function roundedSql(rule: CompiledRollUp, sql: string): string {
+function roundedSql(rule: CompiledRollUp, sql: string, rounding: Rounding | null): string {
   const places = placesOf(rule.target.type);
   if (places === null) return sql;
-  const own = rule.rounding ? roundSql(rule.rounding, sql) : sql;
+  const own = rounding ? roundSql(rounding, sql) : sql;
   return `round((${own})::numeric, ${places})`;
 }
 

@@ -1,4 +1,4 @@
-import type { Explanation, MemberView } from '@/core/verify';
+import type { Explanation, MemberView, OwnView, SourceView } from '@/core/verify';
 import type { ReactNode } from 'react';
 import { BlankGlyph, CountsGlyph, LeftOutGlyph } from '../theme/glyphs';
 
@@ -8,6 +8,7 @@ const STANDINGS: Record<
 > = {
   counts: { name: 'counts', glyph: CountsGlyph },
   leftOut: { name: 'left out', glyph: LeftOutGlyph },
+  again: { name: 'counted already', glyph: LeftOutGlyph },
   empty: { name: 'empty', glyph: BlankGlyph },
   outside: { name: 'outside this family', glyph: BlankGlyph },
   error: { name: 'has a problem', glyph: BlankGlyph },
@@ -22,25 +23,97 @@ export interface ExplanationTableProps {
   readonly more?: ReactNode;
 }
 
-/** Who counts and who doesn't, and which test left them out. Those that count come first. */
-export function ExplanationTable({ explanation, linkTo, openValue, more }: ExplanationTableProps) {
-  const { members, children } = explanation;
-  if (members.length === 0) {
+/** The records that a value is made of, in words: those of one route by their name. */
+export const recordsWords = ({ sources }: Explanation): string =>
+  sources.length === 1 ? sources[0]!.name.toLowerCase() : 'records';
+
+/** Who counts and who doesn't, and which test left them out. Those that count come first, route by route. */
+export function ExplanationTable(props: ExplanationTableProps) {
+  const { explanation, more } = props;
+  const { members, own } = explanation;
+  if (members.length === 0 && own.length === 0) {
     return (
       <div className="nothing">
-        <strong>No {children.name.toLowerCase()}</strong>“{explanation.record.title}” has none, so the value
-        for none stands.
+        <strong>No {recordsWords(explanation)}</strong>“{explanation.record.title}” has none, so the value for
+        none stands.
       </div>
     );
   }
-  const counted = members.filter((member) => member.standing === 'counts');
-  const others = members.filter((member) => member.standing !== 'counts');
-  const hasValue = members.some((member) => member.value !== null);
+  const hasValue = own.length > 0 || members.some((member) => member.value !== null);
+  const columns = hasValue ? 3 : 2;
+  const isUsed = own.some((one) => one.isUsed && one.role !== 'whenNone');
   return (
     <table className="members">
+      {own.length > 0 ? <OwnRows explanation={explanation} /> : null}
+      {explanation.sources.map((source, at) => (
+        <SourceRows key={at} {...props} {...{ source, at, hasValue }} />
+      ))}
+      {more ? (
+        <tbody>
+          <tr>
+            <td colSpan={columns}>{more}</td>
+          </tr>
+        </tbody>
+      ) : null}
+      {explanation.counted > 0 || isUsed ? <Together explanation={explanation} hasValue={hasValue} /> : null}
+    </table>
+  );
+}
+
+const ROLES: Record<OwnView['role'], { readonly used: string; readonly unused: string }> = {
+  adds: { used: 'is added', unused: 'nothing to add' },
+  standsIn: { used: 'stands in for all below', unused: 'not entered, so all below count' },
+  whenNone: { used: 'stands, as none count', unused: 'would stand if none counted' },
+};
+
+/** What the record itself gives. */
+function OwnRows({ explanation }: { explanation: Explanation }) {
+  return (
+    <>
       <thead>
         <tr>
-          <th scope="col">{children.name}</th>
+          <th scope="col">Its own</th>
+          <th scope="col" className="amount">
+            Value
+          </th>
+          <th scope="col">In or out</th>
+        </tr>
+      </thead>
+      <tbody>
+        {explanation.own.map(({ role, name, value, isUsed }) => (
+          <tr key={role} data-standing={isUsed ? 'counts' : 'empty'}>
+            <td>{name}</td>
+            <td className="amount">{value.text}</td>
+            <td>
+              <span className="standing">
+                {isUsed ? <CountsGlyph size={16} /> : <BlankGlyph size={16} />}
+                <span>{ROLES[role][isUsed ? 'used' : 'unused']}</span>
+              </span>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </>
+  );
+}
+
+/** The records of one route. */
+function SourceRows({
+  explanation,
+  source,
+  at,
+  hasValue,
+  linkTo,
+  openValue,
+}: ExplanationTableProps & { source: SourceView; at: number; hasValue: boolean }) {
+  const members = explanation.members.filter((member) => member.source === at);
+  const counted = members.filter((member) => member.standing === 'counts');
+  const others = members.filter((member) => member.standing !== 'counts');
+  return (
+    <>
+      <thead>
+        <tr>
+          <th scope="col">{source.name}</th>
           {hasValue ? (
             <th scope="col" className="amount">
               Value
@@ -50,14 +123,24 @@ export function ExplanationTable({ explanation, linkTo, openValue, more }: Expla
         </tr>
       </thead>
       <tbody>
-        {[...counted, ...others].map((member) => (
+        {source.total === 0 ? (
+          <tr data-standing="empty">
+            <td colSpan={hasValue ? 3 : 2} className="quiet">
+              There are none.
+            </td>
+          </tr>
+        ) : null}
+        {[...counted, ...others].map((member, index) => (
           <tr
-            key={member.id}
+            key={`${member.id} ${index}`}
             data-standing={
               member.value?.wire === null && member.standing === 'leftOut' ? 'empty' : member.standing
             }
           >
-            <td>{linkTo ? linkTo(member) : member.title}</td>
+            <td>
+              {linkTo ? linkTo(member) : member.title}
+              {member.through === null ? null : <span className="reason">through {member.through}</span>}
+            </td>
             {hasValue ? (
               <td className="amount">{openValue && member.opens ? openValue(member) : member.value?.text}</td>
             ) : null}
@@ -67,26 +150,20 @@ export function ExplanationTable({ explanation, linkTo, openValue, more }: Expla
           </tr>
         ))}
       </tbody>
-      {more ? (
-        <tbody>
-          <tr>
-            <td colSpan={hasValue ? 3 : 2}>{more}</td>
-          </tr>
-        </tbody>
-      ) : null}
-      {counted.length > 0 ? <Together explanation={explanation} hasValue={hasValue} /> : null}
-    </table>
+    </>
   );
 }
 
 /** What those that count come to. */
 function Together({ explanation, hasValue }: { explanation: Explanation; hasValue: boolean }) {
-  const { result, counted, words } = explanation;
+  const { result, counted, words, own } = explanation;
+  const added = own.filter(({ role, isUsed }) => role === 'adds' && isUsed).length;
+  if (own.some(({ role, isUsed }) => role === 'standsIn' && isUsed)) return null;
   return (
     <tfoot>
       <tr>
         <th scope="row">
-          The {words} of {counted.toLocaleString('en-GB')}
+          The {words} of {(counted + added).toLocaleString('en-GB')}
         </th>
         {hasValue ? (
           <td className="amount">{result ? (result.problem ? '' : result.value.text) : ''}</td>

@@ -88,9 +88,15 @@ function TheModel({ view, model, rules }: TheModelProps) {
   const pointed = rules.filter((one) =>
     rule ? one.id === rule : field !== null && type !== null && wayOfUse(one, type.key, field) !== null,
   );
-  const marked = useMemo(() => new Set(pointed.flatMap((one) => [...linesOf(one)])), [pointed]);
+  const marked = useMemo(() => new Set(pointed.flatMap((one) => [...linesOf(model, one)])), [model, pointed]);
   const markedBoxes = useMemo(
-    () => new Set(pointed.flatMap(({ compiled }) => [compiled.writes.type, compiled.link.type])),
+    () =>
+      new Set(
+        pointed.flatMap(({ compiled }) => [
+          compiled.writes.type,
+          ...compiled.sources.map(({ type: from }) => from),
+        ]),
+      ),
     [pointed],
   );
   return (

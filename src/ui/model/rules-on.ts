@@ -1,4 +1,4 @@
-import type { Model } from '@/core/model';
+import { arrive, type Model } from '@/core/model';
 import { compileRollUp, type CompiledRollUp, type RuleState } from '@/core/rules';
 import type { RuleView } from '@/core/verify';
 
@@ -24,8 +24,14 @@ export function wayOfUse({ compiled }: RuleOnModel, type: string, field: string)
 }
 
 /** The links that a rule goes over: those it brings values up by, and those that its conditions read up. */
-export const linesOf = ({ compiled }: RuleOnModel): ReadonlySet<string> =>
-  new Set([
-    `${compiled.link.type}.${compiled.link.link}`,
-    ...compiled.reads.flatMap(({ route }) => route.map((link) => `${compiled.link.type}.${link}`)),
-  ]);
+export function linesOf(model: Model, { compiled }: RuleOnModel): ReadonlySet<string> {
+  const lines = new Set<string>();
+  for (const { path } of compiled.reads) {
+    for (const [index, step] of path.entries()) {
+      const from =
+        step.direction === 'down' ? step.type : arrive(model, compiled.writes.type, path.slice(0, index))!;
+      lines.add(`${from}.${step.link}`);
+    }
+  }
+  return lines;
+}

@@ -4,7 +4,7 @@ import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
 import { Link } from '../kit/navigation';
 import { useExplanation } from '../api/queries';
-import { ExplanationTable } from '../kit/explanation-table';
+import { ExplanationTable, recordsWords } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
@@ -79,13 +79,13 @@ function Opened({
   onOpen: (at: ValueAt) => void;
   more: React.ReactNode;
 }) {
-  const { stored, counted, total, children, rule, result, writtenBy } = explanation;
+  const { stored, counted, total, rule, result, writtenBy } = explanation;
   return (
     <>
       <div className="opened-result">
         <strong className="worked-number">{stored.problem ?? stored.value.text}</strong>
         <span className="quiet">
-          {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')} {children.name.toLowerCase()}{' '}
+          {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')} {recordsWords(explanation)}{' '}
           count
         </span>
       </div>

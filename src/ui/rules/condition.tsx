@@ -2,30 +2,36 @@
 
 import type { Expression, GroupOperator, Operator } from '@/core/expression';
 import { operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
-import { type Field, fieldIn, follow, type Model, typeIn } from '@/core/model';
+import type { FieldRead } from '@/core/rules';
 import { displayValue, parseValue, relativeWords, type ValueType, type WireValue } from '@/core/values';
 import { Button, Select } from 'antd';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { ValueInput } from '../kit/value-input';
+import {
+  fieldChoices,
+  type FieldScope,
+  keyOf,
+  nameOfField,
+  readFrom,
+  routesUp,
+  typeOf,
+} from './field-choices';
 import { type Choice, FormPart, MenuPart } from './part';
-import { routesUp } from './draft';
 import { RelativeChoice } from './relative-choice';
 
-type FieldRead = Extract<Expression, { kind: 'field' }>;
 type Group = Extract<Expression, { kind: 'group' }>;
 type SelectionTest = Extract<Expression, { kind: 'selection' }>;
 /** A test of a field. */
 type Test = Exclude<Expression, { kind: 'group' | 'constant' | 'field' | 'day' | 'selection' }>;
 
-interface Scope {
-  readonly model: Model;
-  /** The type on whose records the condition is read. */
-  readonly type: string;
+interface Scope extends FieldScope {
   readonly nameOf: (id: string) => string | undefined;
 }
 
 export interface ConditionProps extends Scope {
   readonly condition: Expression | null;
+  /** Whether the sentence goes on after it. */
+  readonly goesOn?: boolean;
   readonly onChange: (condition: Expression | null) => void;
 }
 
@@ -39,12 +45,13 @@ function simplified(group: Group): Expression | null {
   return group.of.length === 1 && group.operator !== 'none' ? only : group;
 }
 
-/** Which children count, written in place and ending the sentence: tests joined by and, or, nor; groups within groups. */
-export function Condition({ condition, onChange, ...scope }: ConditionProps) {
+/** Which children count, written in place and ending the sentence, unless it goes on: tests joined by and, or, nor; groups within groups. */
+export function Condition({ condition, onChange, goesOn = false, ...scope }: ConditionProps) {
   if (!condition) {
     return (
       <span className="condition">
-        . <AddTest {...scope} label="only where …" onAdd={(test) => onChange(test)} />
+        {goesOn ? ' ' : '. '}
+        <AddTest {...scope} label="only where …" onAdd={(test) => onChange(test)} />
       </span>
     );
   }
@@ -57,6 +64,7 @@ export function Condition({ condition, onChange, ...scope }: ConditionProps) {
         group={asGroup(condition)}
         onChange={(group) => onChange(simplified(group))}
         isOuter
+        goesOn={goesOn}
       />
     </span>
   );
@@ -72,8 +80,14 @@ function GroupParts({
   group,
   onChange,
   isOuter,
+  goesOn = false,
   ...scope
-}: Scope & { group: Group; onChange: (group: Group) => void; isOuter: boolean }) {
+}: Scope & {
+  group: Group;
+  onChange: (group: Group) => void;
+  isOuter: boolean;
+  goesOn?: boolean;
+}) {
   const put = (index: number, part: Expression | null) =>
     onChange({
       ...group,
@@ -117,7 +131,7 @@ function GroupParts({
           )}
         </span>
       ))}
-      {isOuter ? '. ' : ' '}
+      {isOuter && !goesOn ? '. ' : ' '}
       <AddTest
         {...scope}
         label="add a test"
@@ -140,38 +154,6 @@ function GroupParts({
       ) : null}
     </>
   );
-}
-
-const keyOf = (route: readonly string[], field: string) => [...route, field].join('.');
-
-/** The record's own fields, then those up its links, link by link. */
-function fieldChoices({ model, type }: Scope, fits: (field: Field) => boolean = () => true): Choice[] {
-  const own = typeIn(model, type)
-    .fields.filter(fits)
-    .map((field) => ({ key: keyOf([], field.key), name: field.name }));
-  const above = routesUp(model, type).flatMap(({ route, type: at, name }) => {
-    const fields = typeIn(model, at)
-      .fields.filter(fits)
-      .map((field) => ({ key: keyOf(route, field.key), name: field.name }));
-    return fields.length > 0
-      ? [{ key: `route ${route.join('.')}`, name: `${name}’s …`, children: fields }]
-      : [];
-  });
-  return [...own, ...above];
-}
-
-const readFrom = (key: string): FieldRead => {
-  const steps = key.split('.');
-  return { kind: 'field', route: steps.slice(0, -1), field: steps.at(-1)! };
-};
-
-const typeOf = ({ model, type }: Scope, { route, field }: FieldRead): ValueType =>
-  fieldIn(model, follow(model, type, route)!, field).type;
-
-function nameOfField({ model, type }: Scope, { route, field }: FieldRead): string {
-  const name = fieldIn(model, follow(model, type, route)!, field).name;
-  const up = routesUp(model, type).find((candidate) => candidate.route.join('.') === route.join('.'));
-  return up ? `${up.name}’s ${name.charAt(0).toLowerCase()}${name.slice(1)}` : name;
 }
 
 /** The test that stands while nothing but its field is chosen. */

@@ -1,8 +1,10 @@
-import { galleries, INSURED_TOTAL, stageIs } from '@/core/testing/galleries';
-import { changePart, definitionOf, draftOf, NEW_DRAFT, routesUp, type RuleDraft } from './draft';
+import { stepDown } from '@/core/model';
+import { fieldOf, galleries, INSURED_TOTAL, stageIs } from '@/core/testing/galleries';
+import { changePart, definitionOf, draftOf, NEW_DRAFT, type RuleDraft } from './draft';
+import { routesUp } from './field-choices';
 
 const model = galleries();
-const loans = { type: 'loan', link: 'exhibition' };
+const loans = [stepDown({ type: 'loan', link: 'exhibition' })];
 
 /** Changes parts one after the other, as a person would. */
 const written = (...parts: { [K in keyof RuleDraft]: [K, RuleDraft[K]] }[keyof RuleDraft][]): RuleDraft =>
@@ -12,7 +14,7 @@ const total = written(
   ['type', 'exhibition'],
   ['aggregate', 'sum'],
   ['route', loans],
-  ['value', 'insuredValue'],
+  ['value', fieldOf('insuredValue')],
   ['target', 'insuredTotal'],
   ['condition', stageIs('agreed')],
 );
@@ -41,7 +43,7 @@ describe('what no longer fits is let go, what does stays', () => {
     });
   });
   test('a value of another kind lets go of the target', () => {
-    expect(changePart(model, total, 'value', 'weight')).toMatchObject({ target: null });
+    expect(changePart(model, total, 'value', fieldOf('weight'))).toMatchObject({ target: null });
   });
   test('an average of nothing is empty, a sum of nothing 0', () => {
     const average = changePart(model, total, 'aggregate', 'average');
@@ -59,11 +61,13 @@ describe('what no longer fits is let go, what does stays', () => {
     const lent = written(
       ['type', 'institution'],
       ['aggregate', 'count'],
-      ['route', { type: 'loan', link: 'lender' }],
+      ['route', [stepDown({ type: 'loan', link: 'lender' })]],
       ['target', 'partCount'],
       ['condition', stageIs('agreed')],
     );
-    expect(changePart(model, lent, 'route', { type: 'institution', link: 'partOf' })).toMatchObject({
+    expect(
+      changePart(model, lent, 'route', [stepDown({ type: 'institution', link: 'partOf' })]),
+    ).toMatchObject({
       condition: null,
       target: 'partCount',
     });

@@ -1,74 +1,125 @@
 import type { Expression } from '@/core/expression';
-import { follow, type Model } from '@/core/model';
-import { type Aggregate, resultOffered, type RollUp, targetsOffered, valuesOffered } from '@/core/rules';
+import { follow, type Model, type Step } from '@/core/model';
+import {
+  type Aggregate,
+  alike,
+  type FieldRead,
+  isValueOffered,
+  membersOffered,
+  resultOffered,
+  type RollUp,
+  type RollUpSource,
+  targetsOffered,
+} from '@/core/rules';
 import type { Rounding, ValueType, WireValue } from '@/core/values';
 
+/** Records that are brought together, while they are chosen. */
+export interface SourceDraft {
+  readonly route: readonly Step[] | null;
+  readonly value: FieldRead | null;
+  readonly condition: Expression | null;
+  readonly isEveryWay: boolean;
+}
+
+/** Values of the record itself that take part: `null` while the field isn't chosen yet, left out where none is wanted. */
+export interface OwnDraft {
+  readonly adds?: FieldRead | null;
+  readonly standsIn?: FieldRead | null;
+  readonly whenNone?: FieldRead | null;
+}
+
 /** A roll-up while its sentence is being written: parts that aren't chosen yet are `null`. */
-export interface RuleDraft {
+export interface RuleDraft extends SourceDraft {
   readonly type: string | null;
   readonly target: string | null;
   readonly aggregate: Aggregate | null;
-  readonly route: { readonly type: string; readonly link: string } | null;
-  /** Key of the child's field that is brought together. */
-  readonly value: string | null;
-  readonly condition: Expression | null;
+  /** Further records that are brought together with the first. */
+  readonly also: readonly SourceDraft[];
+  readonly own: OwnDraft;
   readonly whenNone: WireValue;
   readonly rounding: Rounding | null;
 }
 
+export const NEW_SOURCE: SourceDraft = { route: null, value: null, condition: null, isEveryWay: false };
+
 export const NEW_DRAFT: RuleDraft = {
+  ...NEW_SOURCE,
   type: null,
   target: null,
   aggregate: null,
-  route: null,
-  value: null,
-  condition: null,
+  also: [],
+  own: {},
   whenNone: null,
   rounding: null,
 };
 
-export function draftOf({
-  type,
-  target,
-  aggregate,
+const sourceDraft = ({ route, value, condition, isEveryWay = false }: RollUpSource): SourceDraft => ({
   route,
   value,
   condition,
-  whenNone,
-  rounding,
-}: RollUp): RuleDraft {
-  const [step] = route;
+  isEveryWay,
+});
+
+export function draftOf(rule: RollUp): RuleDraft {
+  const { type, target, aggregate, whenNone, rounding } = rule;
+  const own = Object.fromEntries(Object.entries(rule.own ?? {}).filter(([, field]) => field !== null));
   return {
-    type,
-    target,
-    aggregate,
-    route: step ? { type: step.type, link: step.link } : null,
-    value: value?.field ?? null,
-    condition,
-    whenNone,
-    rounding,
+    ...sourceDraft(rule),
+    ...{ type, target, aggregate, own, whenNone, rounding },
+    also: (rule.also ?? []).map(sourceDraft),
   };
+}
+
+/** The records of a source, or `null` while they or their value aren't chosen. */
+function sourceOf(source: SourceDraft, aggregate: Aggregate): RollUpSource | null {
+  const { route, value, condition, isEveryWay } = source;
+  if (!route || (aggregate !== 'count' && !value)) return null;
+  return { route, value, condition, ...(isEveryWay ? { isEveryWay } : {}) };
 }
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
 export function definitionOf(draft: RuleDraft): RollUp | null {
-  const { type, target, aggregate, route, value, condition, whenNone, rounding } = draft;
-  if (!type || !target || !aggregate || !route || (aggregate !== 'count' && !value)) return null;
+  const { type, target, aggregate, whenNone, rounding } = draft;
+  if (!type || !target || !aggregate || Object.values(draft.own).includes(null)) return null;
+  const source = sourceOf(draft, aggregate);
+  const also = draft.also.map((one) => sourceOf(one, aggregate));
+  if (!source || also.includes(null)) return null;
   return {
-    ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, condition, pace: 'withTheSave' },
-    route: [{ direction: 'down', ...route }],
-    value: aggregate === 'count' || !value ? null : { kind: 'field', route: [], field: value },
+    ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace: 'withTheSave' },
+    ...source,
+    ...(also.length > 0 ? { also: also as RollUpSource[] } : {}),
+    ...(Object.keys(draft.own).length > 0 ? { own: draft.own } : {}),
   };
 }
 
 const typeOf = (model: Model, type: string | null, field: string | null): ValueType | null =>
   type && field ? (model.field(type, field)?.type ?? null) : null;
 
+/** The records on which a source's values and conditions are read, and the links from there to the far end of a bridge. */
+export const membersOf = (
+  model: Model,
+  type: string | null,
+  route: readonly Step[] | null,
+): ReturnType<typeof membersOffered> => (type && route ? membersOffered(model, type, route) : null);
+
+/** The kind of what a source brings in; `null` while it isn't chosen. */
+function valueType(model: Model, { type }: RuleDraft, source: SourceDraft): ValueType | null {
+  const members = membersOf(model, type, source.route);
+  if (!members || !source.value) return null;
+  const owner = follow(model, members.type, source.value.route);
+  return typeOf(model, owner ?? null, source.value.field);
+}
+
 /** What the aggregate yields so far. */
-export const resultOf = (model: Model, draft: RuleDraft): ValueType | null =>
-  draft.aggregate
-    ? resultOffered(draft.aggregate, typeOf(model, draft.route?.type ?? null, draft.value))
-    : null;
+export function resultOf(model: Model, draft: RuleDraft): ValueType | null {
+  if (!draft.aggregate) return null;
+  const first = valueType(model, draft, draft);
+  const together = draft.also.reduce<ValueType | null>((sum, source) => {
+    const next = valueType(model, draft, source);
+    return sum && next ? (alike(sum, next) ?? sum) : sum;
+  }, first);
+  return resultOffered(draft.aggregate, together);
+}
 
 /** A count or a sum of nothing is 0 to begin with; anything else is empty. */
 function emptyCase(model: Model, draft: RuleDraft): WireValue {
@@ -81,15 +132,21 @@ function emptyCase(model: Model, draft: RuleDraft): WireValue {
 
 const isNotKept = () => false;
 
-/** Lets go of parts that no longer fit: a value that the aggregate doesn't take, a target of another kind. */
+/** Lets go of a value that the aggregate doesn't take, or that isn't where the records are. */
+function settledSource<T extends SourceDraft>(model: Model, draft: RuleDraft, source: T): T {
+  const members = membersOf(model, draft.type, source.route);
+  const { value } = source;
+  if (!members || !value || !draft.aggregate) return source;
+  const owner = follow(model, members.type, value.route);
+  const field = owner ? model.field(owner, value.field) : undefined;
+  const isTarget = owner === draft.type && value.field === draft.target;
+  return field && isValueOffered(draft.aggregate, field, isTarget) ? source : { ...source, value: null };
+}
+
+/** Lets go of parts that no longer fit: values that the aggregate doesn't take, a target of another kind. */
 function settle(model: Model, draft: RuleDraft): RuleDraft {
-  const fitting =
-    draft.route && draft.aggregate ? valuesOffered(model, draft.route.type, draft.aggregate) : null;
-  const value =
-    draft.aggregate === 'count' || (fitting && !fitting.some((field) => field.key === draft.value))
-      ? null
-      : draft.value;
-  const valued = { ...draft, value };
+  const first = settledSource(model, draft, draft);
+  const valued = { ...first, also: draft.also.map((source) => settledSource(model, draft, source)) };
   const targets = draft.type ? targetsOffered(model, draft.type, resultOf(model, valued), isNotKept) : [];
   const target = targets.some((field) => field.key === draft.target) ? draft.target : null;
   const isNumeric = ['number', 'money'].includes(typeOf(model, draft.type, target)?.kind ?? '');
@@ -99,6 +156,27 @@ function settle(model: Model, draft: RuleDraft): RuleDraft {
     : { ...settled, whenNone: emptyCase(model, settled) };
 }
 
+/** What of a source stays when other records are chosen: the condition only while these are of the same type. */
+export function withRoute<T extends SourceDraft>(
+  model: Model,
+  type: string | null,
+  source: T,
+  route: readonly Step[],
+): T {
+  const [was, is] = [membersOf(model, type, source.route), membersOf(model, type, route)];
+  const isSame = was !== null && was.type === is?.type;
+  const isPlain = is?.up.length === 0 && was?.up.length === 0;
+  return {
+    ...source,
+    route,
+    condition: isSame ? source.condition : null,
+    value: isPlain ? source.value : null,
+    isEveryWay: false,
+  };
+}
+
+const OF_ITSELF: readonly (keyof RuleDraft)[] = ['whenNone', 'condition', 'rounding', 'isEveryWay', 'own'];
+
 /** Changes one part of the sentence; parts that hang on it and no longer fit are let go. */
 export function changePart<K extends keyof RuleDraft>(
   model: Model,
@@ -107,35 +185,13 @@ export function changePart<K extends keyof RuleDraft>(
   chosen: RuleDraft[K],
 ): RuleDraft {
   const changed = { ...draft, [part]: chosen };
-  if (part === 'whenNone' || part === 'condition' || part === 'rounding') return changed;
+  if (OF_ITSELF.includes(part)) return changed;
   if (part === 'type') return { ...NEW_DRAFT, type: changed.type, aggregate: draft.aggregate };
   const settled = settle(
     model,
-    part === 'route' && changed.route?.type !== draft.route?.type ? { ...changed, condition: null } : changed,
+    part === 'route' && changed.route ? withRoute(model, draft.type, draft, changed.route) : changed,
   );
   return part === 'aggregate' || part === 'target'
     ? { ...settled, whenNone: emptyCase(model, settled) }
     : settled;
-}
-
-/** Records up the links from a type, for fields that a condition may read: the route, and what it is called. */
-export interface RouteUp {
-  readonly route: readonly string[];
-  readonly type: string;
-  readonly name: string;
-}
-
-const MOST_STEPS = 2;
-
-export function routesUp(model: Model, type: string, route: readonly string[] = []): RouteUp[] {
-  const at = follow(model, type, route);
-  if (!at || route.length >= MOST_STEPS) return [];
-  return model.linksFrom(at).flatMap(({ link, parent, field }) => {
-    const next = [...route, link];
-    const name = [
-      ...route.map((step, index) => model.field(follow(model, type, route.slice(0, index))!, step)!.name),
-      field.name,
-    ].join('’s ');
-    return [{ route: next, type: parent, name }, ...routesUp(model, type, next)];
-  });
 }

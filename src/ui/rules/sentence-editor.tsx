@@ -5,11 +5,9 @@ import {
   aggregateEntry,
   AGGREGATES,
   type Aggregate,
-  routesOffered,
   roundingWords,
   type RollUpPart,
   targetsOffered,
-  valuesOffered,
 } from '@/core/rules';
 import {
   displayValue,
@@ -25,10 +23,11 @@ import type { KeeperView } from '@/core/verify';
 import { Button, Checkbox, Input, InputNumber, Radio } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
-import { Condition } from './condition';
-import { changePart, resultOf, type RuleDraft } from './draft';
+import { changePart, type OwnDraft, resultOf, type RuleDraft, type SourceDraft } from './draft';
 import { NewTargetDialog } from './new-target';
+import { MoreMenu, OwnPart } from './own-parts';
 import { FormPart, MenuPart } from './part';
+import { SourceParts } from './source-parts';
 
 /** The model as it is once a field is made: what is read anew comes a moment later. */
 const withField = (model: Model, type: string, field: Field): Model =>
@@ -77,19 +76,14 @@ export function SentenceEditor({
         keeper.rule.state === 'live',
     );
   const type = draft.type ? model.type(draft.type) : undefined;
-  const child = draft.route ? model.type(draft.route.type) : undefined;
   const result = resultOf(model, draft);
   const targets = draft.type
     ? targetsOffered(model, draft.type, result, (field) => keptBy(field) !== undefined)
     : [];
-  const links = draft.type ? routesOffered(model, draft.type) : [];
-  const linkName =
-    links.find((link) => link.type === draft.route?.type && link.link === draft.route.link)?.field.otherEnd ??
-    null;
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
-  const takesValue = draft.aggregate !== 'count';
   const [isMaking, setMaking] = useState(false);
   const entry = draft.aggregate ? aggregateEntry(draft.aggregate) : undefined;
+  const isQuestion = entry?.isQuestion === true;
   const aggregatePart = (
     <MenuPart
       label="Aggregate"
@@ -104,47 +98,15 @@ export function SentenceEditor({
       onChoose={(key) => change('aggregate', key as Aggregate)}
     />
   );
-  const valuePart = (
-    <MenuPart
-      label="Value that is brought together"
-      text={child && draft.value ? (model.field(child.key, draft.value)?.name ?? null) : null}
-      hint="a value"
-      isWrong={isWrong('value')}
-      choices={
-        child && draft.aggregate
-          ? valuesOffered(model, child.key, draft.aggregate).map((field) => ({
-              key: field.key,
-              name: field.name,
-              note: KIND_NAMES[field.type.kind],
-            }))
-          : []
-      }
-      nothing={
-        child
-          ? `${child.plural} have no field that this aggregate takes.`
-          : 'Choose the records first, after “over its”.'
-      }
-      onChoose={(key) => change('value', key)}
-    />
-  );
-  const recordsPart = (
-    <MenuPart
-      label="Records that are brought together"
-      text={linkName}
-      hint="records beneath it"
-      isWrong={isWrong('route')}
-      choices={links.map((link) => ({
-        key: `${link.type}.${link.link}`,
-        name: link.field.otherEnd,
-        note: `${model.type(link.type)!.name} by ${link.field.name}`,
-      }))}
-      nothing="Choose the type of record first."
-      onChoose={(key) => {
-        const [childType, link] = key.split('.') as [string, string];
-        change('route', { type: childType, link });
-      }}
-    />
-  );
+  const hasMore = draft.also.length > 0 || draft.own.adds !== undefined;
+  const changeSource = (at: number, source: SourceDraft | null) =>
+    change(
+      'also',
+      source === null
+        ? draft.also.filter((_, index) => index !== at)
+        : draft.also.map((old, index) => (index === at ? source : old)),
+    );
+  const own = { model, draft, onChange: (next: OwnDraft) => change('own', next), isWrong: isWrong('own') };
   return (
     <p className="sentence" aria-label="Sentence of the rule">
       On every{' '}
@@ -154,7 +116,7 @@ export function SentenceEditor({
         hint="type of record"
         isWrong={isWrong('type')}
         choices={model.types
-          .filter(({ key }) => routesOffered(model, key).length > 0)
+          .filter(({ key }) => model.linksTo(key).length > 0)
           .map(({ key, name }) => ({ key, name }))}
         onChoose={(key) => change('type', key)}
       />
@@ -184,27 +146,37 @@ export function SentenceEditor({
           }
         />
       ) : null}
-      {entry?.isQuestion ? (
-        <>
-          equal to whether {aggregatePart} of its {recordsPart} have {valuePart}
-        </>
+      {isQuestion ? (
+        <>equal to whether {aggregatePart} of </>
       ) : (
         <>
           equal to the {aggregatePart} {entry?.of ?? 'of '}
-          {takesValue ? <>{valuePart} over its </> : 'its '}
-          {recordsPart}
         </>
       )}
-      {draft.route ? (
-        <Condition
-          model={model}
-          type={draft.route.type}
-          nameOf={nameOf}
-          condition={draft.condition}
-          onChange={(condition) => change('condition', condition)}
-        />
-      ) : (
-        '. '
+      <SourceParts
+        {...{ model, draft, nameOf, source: draft, goesOn: hasMore }}
+        isWrong={(part) => isWrong(part)}
+        onChange={({ route, value, condition, isEveryWay }) =>
+          onChange(changePart(model, { ...draft, route, condition, isEveryWay }, 'value', value))
+        }
+      />
+      {draft.also.map((source, at) => (
+        <span key={at}>
+          {isQuestion ? ', and ' : ', and of '}
+          <SourceParts
+            {...{ model, draft, nameOf, source }}
+            goesOn={at < draft.also.length - 1 || draft.own.adds !== undefined}
+            isWrong={(part) => problems.some(({ place }) => place?.startsWith(`also.${at}.${part}`))}
+            onChange={(chosen) => changeSource(at, chosen)}
+            onRemove={() => changeSource(at, null)}
+          />
+        </span>
+      ))}
+      {draft.own.adds === undefined ? null : (
+        <>
+          {isQuestion ? ', and it has ' : ', and of its own '}
+          <OwnPart {...own} role="adds" />.{' '}
+        </>
       )}
       <span className="sentence-tail">
         {target && placesOf(target.type) !== null ? (
@@ -214,14 +186,24 @@ export function SentenceEditor({
             onChange={(rounding) => change('rounding', rounding)}
           />
         ) : null}
+        {draft.own.standsIn === undefined ? null : (
+          <>
+            Where it is entered, <OwnPart {...own} role="standsIn" /> stands in.{' '}
+          </>
+        )}
         When none count:{' '}
+        {draft.own.whenNone === undefined ? null : (
+          <>
+            <OwnPart {...own} role="whenNone" />, or else{' '}
+          </>
+        )}
         <WhenNonePart
           model={model}
           draft={draft}
           isWrong={isWrong('whenNone')}
           onChange={(value) => change('whenNone', value)}
         />
-        . <span className="part-fixed">With the save</span>.
+        . <span className="part-fixed">With the save</span>. <MoreMenu {...{ draft, onChange }} />
       </span>
     </p>
   );

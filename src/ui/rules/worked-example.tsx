@@ -8,7 +8,7 @@ import { Select } from 'antd';
 import { useState } from 'react';
 import { useFamilies, useRecords } from '../api/queries';
 import { ValueInput } from '../kit/value-input';
-import { ExplanationTable } from '../kit/explanation-table';
+import { ExplanationTable, recordsWords } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useWorkshop } from '../workers/use-workshop';
@@ -128,7 +128,7 @@ function Nothing({ title, children }: { title: string; children: React.ReactNode
 }
 
 function WorkedResult({ explanation }: { explanation: Explanation }) {
-  const { result, stored, field, counted, total, children } = explanation;
+  const { result, stored, field, counted, total } = explanation;
   const isSame =
     result !== null && result.value.text === stored.value.text && result.problem === stored.problem;
   return (
@@ -149,7 +149,7 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
         <div className="worked-verdict">
           {isSame ? 'No change here' : <span className="now">Would change</span>}
           <div className="quiet">
-            {counted} of {total} {children.name.toLowerCase()} count
+            {counted} of {total} {recordsWords(explanation)} count
           </div>
         </div>
       </div>

@@ -63,7 +63,7 @@ test('a rule whose target another keeps is worked out all the same; one in a cir
       type: 'institution',
       target: 'lentTotal',
       route: [{ direction: 'down', type: 'institution', link: 'partOf' }],
-      value: { kind: 'field', route: [], field: 'lentTotal' },
+      value: { kind: 'field', route: ['partOf'], field: 'lentTotal' },
       condition: null,
     },
     2,

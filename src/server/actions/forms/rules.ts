@@ -80,20 +80,36 @@ export const expression = Joi.alternatives()
   })
   .id(EXPRESSION);
 
+const step = Joi.alternatives().conditional('.direction', {
+  is: 'up',
+  then: Joi.object({ direction: Joi.string(), link: key.required() }),
+  otherwise: Joi.object({
+    direction: Joi.valid('down').required(),
+    type: key.required(),
+    link: key.required(),
+  }),
+});
+
+/** Records that are brought together; see `RollUpSource`. */
+const source = {
+  route: Joi.array().items(step).min(1).max(6).required(),
+  value: field.allow(null).required(),
+  condition: expression.allow(null).required(),
+  isEveryWay: Joi.boolean(),
+};
+
 export const rollUp = Joi.object({
   kind: Joi.valid('rollUp').required(),
   type: key.required(),
   target: key.required(),
   aggregate: key.required(),
-  route: Joi.array()
-    .items(
-      Joi.object({ direction: Joi.valid('down').required(), type: key.required(), link: key.required() }),
-    )
-    .min(1)
-    .max(6)
-    .required(),
-  value: field.allow(null).required(),
-  condition: expression.allow(null).required(),
+  ...source,
+  also: Joi.array().items(Joi.object(source)).max(8),
+  own: Joi.object({
+    adds: field.allow(null),
+    standsIn: field.allow(null),
+    whenNone: field.allow(null),
+  }),
   whenNone: wire.required(),
   rounding: Joi.object({
     mode: Joi.valid('nearest', 'up', 'down').required(),

@@ -1,0 +1,67 @@
+import { fieldsRead, type TypedField } from '../expression';
+import { arrive, follow, type Model, routeKey, type Step, type StepDown, stepsUp } from '../model';
+import type { CompiledRollUp, Recursion } from './roll-up';
+import type { Read } from './rule';
+
+interface Split {
+  readonly down: readonly StepDown[];
+  /** Links from the lowest records up to the far end of a bridge; empty where the route ends with them. */
+  readonly up: readonly string[];
+  readonly type: string;
+}
+
+/** A route as the steps down to its lowest records, and the links up from there; `null` where it isn't made so. */
+export function splitRoute(model: Model, from: string, route: readonly Step[]): Split | null {
+  const turn = route.findIndex(({ direction }) => direction === 'up');
+  const down = turn < 0 ? route : route.slice(0, turn);
+  const up = turn < 0 ? [] : route.slice(turn);
+  if (down.length === 0 || up.some(({ direction }) => direction === 'down')) return null;
+  const type = arrive(model, from, down);
+  return type === undefined ? null : { down: down as StepDown[], up: up.map(({ link }) => link), type };
+}
+
+/**
+ * All that a rule reads: the link of each step down, the fields of values, conditions and of the record itself, and every link of the
+ * routes up to them.
+ */
+export function readsOf(model: Model, rule: Pick<CompiledRollUp, 'writes' | 'sources' | 'own'>): Read[] {
+  const all: Read[] = [];
+  const addField = (path: readonly Step[], field: TypedField) => {
+    field.route.forEach((link, index) => {
+      const up = field.route.slice(0, index);
+      all.push({ type: follow(model, field.from, up)!, field: link, path: [...path, ...stepsUp(up)] });
+    });
+    all.push({ type: field.owner, field: field.field, path: [...path, ...stepsUp(field.route)] });
+  };
+  for (const { route, value, condition, once } of rule.sources) {
+    route.forEach(({ type, link }, index) => {
+      all.push({ type, field: link, path: route.slice(0, index + 1) });
+    });
+    const fields = [value, once, ...(condition ? fieldsRead(condition) : [])];
+    for (const field of fields) if (field) addField(route, field);
+  }
+  for (const field of Object.values(rule.own)) if (field) addField([], field);
+  const seen = new Set<string>();
+  return all.filter((read) => {
+    const key = `${routeKey(read.path)} ${read.field}`;
+    return !seen.has(key) && seen.add(key);
+  });
+}
+
+/** How a rule reads its own target further down; `null` where it doesn't, or in a way that runs in a circle. */
+export function recursionOf(
+  { writes, sources }: Pick<CompiledRollUp, 'writes' | 'sources'>,
+  reads: readonly Read[],
+): Recursion | null {
+  const found = new Map<string, Recursion>();
+  for (const { type, field, path } of reads) {
+    if (type !== writes.type || field !== writes.field) continue;
+    const [down, up] = path;
+    if (down?.direction !== 'down' || path.length > 2 || (up && up.direction !== 'up')) return null;
+    if (up ? up.link === down.link : down.type !== writes.type) return null;
+    const link = { type: down.type, link: down.link };
+    found.set(routeKey(path), { down: link, up: up ? up.link : null });
+  }
+  const isWanted = sources.some(({ isRecursive }) => isRecursive);
+  return isWanted && found.size === 1 ? [...found.values()][0]! : null;
+}

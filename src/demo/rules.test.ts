@@ -1,0 +1,212 @@
+import { type Edit, MemoryStore, Overlay, propagate, runInMemory } from '@/core/engine';
+import { type Model, readModel } from '@/core/model';
+import { buildPlan } from '@/core/plan';
+import { Decimal, displayValue, type Value } from '@/core/values';
+import { WRENFIELD } from './model';
+import { rowOf } from './made';
+import { RULES } from './rules';
+
+const DAY = '2026-10-30';
+const rules = RULES.map(({ definition }, index) => ({
+  ...{ id: String(index), version: '', name: `Rule ${index}`, definition },
+}));
+
+/** The demo's model and rules over a few records made by hand. Figures are worked out beside each test. */
+class Desk {
+  readonly #model: Model;
+  readonly #store: MemoryStore;
+  readonly #plan;
+
+  constructor(settledDay = DAY) {
+    this.#model = readModel(WRENFIELD, settledDay);
+    this.#plan = buildPlan(this.#model, rules).plan;
+    this.#store = new MemoryStore(this.#model, true);
+  }
+
+  add(type: string, id: string, values: Record<string, Value> = {}): this {
+    const { values: all } = rowOf(type, id, values);
+    return this.save({ kind: 'create', type, id, values: all });
+  }
+
+  change(type: string, id: string, values: Record<string, Value>): this {
+    return this.save({ kind: 'edit', type, id, values });
+  }
+
+  remove(type: string, id: string): this {
+    return this.save({ kind: 'delete', type, id });
+  }
+
+  private save(edit: Edit): this {
+    const overlay = new Overlay(this.#model, this.#store);
+    const outcome = runInMemory(
+      this.#model,
+      overlay,
+      propagate({ model: this.#model, plan: this.#plan, edits: [edit] }),
+    );
+    if (outcome.kind === 'refused') throw new Error(outcome.problems.map(({ message }) => message).join(' '));
+    overlay.commit();
+    return this;
+  }
+
+  /** A field in words. */
+  at(type: string, id: string, field: string): string {
+    const row = this.#store.row(type, id)!;
+    return row.errors[field] ?? displayValue(this.#model.field(type, field)!.type, row.values[field] ?? null);
+  }
+}
+
+const gbp = (amount: string): Value => ({ amount: new Decimal(amount), currency: 'GBP' });
+const grade = (digits: number): Value => new Decimal(digits);
+
+describe('the handling grade of an artefact', () => {
+  const report = (desk: Desk, id: string, of: number) =>
+    desk.add('handlingReport', id, { title: id, artefact: 'robe', grade: grade(of) });
+
+  test('reports of 2, 3 and 3 average 2.667: grade 3; another of 2 makes it 2.5: grade 3, halves away from zero', () => {
+    const desk = new Desk().add('artefact', 'robe', { title: 'Robe' });
+    expect(desk.at('artefact', 'robe', 'handlingGrade')).toBe('empty');
+    report(report(report(desk, 'a', 2), 'b', 3), 'c', 3);
+    expect(desk.at('artefact', 'robe', 'handlingGrade')).toBe('3');
+    expect(report(desk, 'd', 2).at('artefact', 'robe', 'handlingGrade')).toBe('3');
+    expect(report(desk, 'e', 2).at('artefact', 'robe', 'handlingGrade')).toBe('2');
+  });
+
+  test('without a report it is empty again', () => {
+    const desk = report(new Desk().add('artefact', 'robe', { title: 'Robe' }), 'a', 4);
+    expect(desk.remove('handlingReport', 'a').at('artefact', 'robe', 'handlingGrade')).toBe('empty');
+  });
+});
+
+/** An outer crate with two pieces, and an empty one in it. */
+const crates = () =>
+  new Desk()
+    .add('shipment', 'outward', { leg: 'Outward' })
+    .add('crate', 'outer', { label: 'Outer', shipment: 'outward', ownCover: gbp('1850.00'), sealed: true })
+    .add('artefact', 'robe', { title: 'Robe', crate: 'outer', agreedValue: gbp('12250.00'), packed: true })
+    .add('artefact', 'cap', { title: 'Cap', crate: 'outer', agreedValue: gbp('900.50'), packed: true })
+    .add('crate', 'inner', {
+      ...{ label: 'Inner', shipment: 'outward', inside: 'outer', ownCover: gbp('200.00'), sealed: true },
+    });
+
+describe('the cover of a crate', () => {
+  test('1,850.00 of its own, 12,250.00 and 900.50 in it, and 200.00 of the crate inside: 15,200.50', () => {
+    expect(crates().at('crate', 'outer', 'cover')).toBe('15,200.50 GBP');
+    expect(crates().at('crate', 'inner', 'cover')).toBe('200.00 GBP');
+  });
+
+  test('a declared cover of 16,000.00 stands in, also for what comes in later, until it is emptied', () => {
+    const desk = crates().change('crate', 'outer', { declaredCover: gbp('16000.00') });
+    expect(desk.at('crate', 'outer', 'cover')).toBe('16,000.00 GBP');
+    desk.add('artefact', 'sash', { title: 'Sash', crate: 'inner', agreedValue: gbp('100.00') });
+    expect(desk.at('crate', 'outer', 'cover')).toBe('16,000.00 GBP');
+    expect(desk.at('shipment', 'outward', 'cover')).toBe('16,000.00 GBP');
+    desk.change('crate', 'outer', { declaredCover: null });
+    expect(desk.at('crate', 'outer', 'cover')).toBe('15,300.50 GBP');
+  });
+
+  test('a crate that moves with all that is in it is right above both its old and its new place', () => {
+    const desk = crates()
+      .add('crate', 'other', { label: 'Other', shipment: 'outward', ownCover: gbp('10.00') })
+      .add('crate', 'top', { label: 'Top', ownCover: gbp('1.00') })
+      .change('crate', 'other', { inside: 'top' });
+    desk.add('artefact', 'sash', { title: 'Sash', crate: 'inner', agreedValue: gbp('100.00') });
+    expect(desk.at('crate', 'outer', 'cover')).toBe('15,300.50 GBP');
+    desk.change('crate', 'inner', { inside: 'other' });
+    expect(desk.at('crate', 'outer', 'cover')).toBe('15,000.50 GBP');
+    expect(desk.at('crate', 'other', 'cover')).toBe('310.00 GBP');
+    expect(desk.at('crate', 'top', 'cover')).toBe('311.00 GBP');
+  });
+
+  test('a shipment covers its outermost crates, since these cover what lies in them', () => {
+    expect(crates().at('shipment', 'outward', 'cover')).toBe('15,200.50 GBP');
+  });
+});
+
+test('a crate is all sealed while everything in it is; a piece in an inner crate that isn’t packed opens both', () => {
+  const desk = crates();
+  expect(desk.at('crate', 'outer', 'allSealed')).toBe('yes');
+  desk.add('artefact', 'sash', { title: 'Sash', crate: 'inner', packed: false });
+  expect([desk.at('crate', 'inner', 'allSealed'), desk.at('crate', 'outer', 'allSealed')]).toEqual([
+    'no',
+    'no',
+  ]);
+  desk.remove('artefact', 'sash');
+  expect([desk.at('crate', 'inner', 'allSealed'), desk.at('crate', 'outer', 'allSealed')]).toEqual([
+    'yes',
+    'yes',
+  ]);
+});
+
+describe('an artefact needs a permit', () => {
+  const robe = () => {
+    const desk = new Desk()
+      .add('exhibition', 'silk', { title: 'Silk' })
+      .add('loan', 'robes', { title: 'Robes', exhibition: 'silk' })
+      .add('artefact', 'robe', { title: 'Robe', loan: 'robes' });
+    for (const [id, isProtected] of [
+      ['silk', false],
+      ['gold', false],
+      ['ivory', true],
+    ] as const)
+      desk
+        .add('material', id, { name: id, protected: isProtected })
+        .add('materialUse', `use ${id}`, { title: id, artefact: 'robe', material: id });
+    return desk;
+  };
+
+  test('where one of its three materials is protected', () => {
+    expect(robe().at('artefact', 'robe', 'needsPermit')).toBe('yes');
+    expect(robe().at('exhibition', 'silk', 'artefactsToPermit')).toBe('1');
+  });
+
+  test('and no longer when that use is deleted, or that material isn’t protected any more', () => {
+    const without = robe().remove('materialUse', 'use ivory');
+    expect(without.at('artefact', 'robe', 'needsPermit')).toBe('no');
+    expect(without.at('exhibition', 'silk', 'artefactsToPermit')).toBe('0');
+    const freed = robe().change('material', 'ivory', { protected: false });
+    expect(freed.at('artefact', 'robe', 'needsPermit')).toBe('no');
+    expect(freed.change('material', 'gold', { protected: true }).at('artefact', 'robe', 'needsPermit')).toBe(
+      'yes',
+    );
+  });
+});
+
+test('an institution’s lent total has its own agreed loans and those of its departments, at any depth', () => {
+  const desk = new Desk()
+    .add('exhibition', 'silk', { title: 'Silk', stage: 'confirmed' })
+    .add('institution', 'trust', { name: 'Trust' })
+    .add('institution', 'textiles', { name: 'Textiles', partOf: 'trust' })
+    .add('institution', 'annex', { name: 'Annex', partOf: 'textiles' });
+  const loan = (id: string, lender: string, stage: string, value: string) =>
+    desk.add('loan', id, {
+      ...{ title: id, exhibition: 'silk', lender, stage, insuredValue: gbp(value) },
+    });
+  loan('a', 'trust', 'agreed', '100.00');
+  loan('b', 'textiles', 'agreed', '2000.00');
+  loan('c', 'annex', 'declined', '40000.00');
+  loan('d', 'annex', 'agreed', '300000.00');
+  expect(desk.at('institution', 'trust', 'lentTotal')).toBe('302,100.00 GBP');
+  desk.change('loan', 'c', { stage: 'agreed' });
+  expect(desk.at('institution', 'textiles', 'lentTotal')).toBe('342,000.00 GBP');
+  expect(desk.at('institution', 'trust', 'lentTotal')).toBe('342,100.00 GBP');
+  desk.change('institution', 'annex', { partOf: null });
+  expect(desk.at('institution', 'trust', 'lentTotal')).toBe('2,100.00 GBP');
+});
+
+test('loans due within 45 days: the same data at two settled days', () => {
+  const due = (settledDay: string) => {
+    const desk = new Desk(settledDay).add('exhibition', 'silk', { title: 'Silk' });
+    for (const [id, dueBack] of [
+      ['a', '2026-11-20'],
+      ['b', '2026-12-14'],
+      ['c', '2026-12-15'],
+      ['d', '2027-03-01'],
+    ] as const)
+      desk.add('loan', id, { title: id, exhibition: 'silk', stage: 'agreed', dueBack });
+    return desk.at('exhibition', 'silk', 'dueSoon');
+  };
+  // 30 October and 45 days are 14 December; 1 December and 45 days are 15 January.
+  expect(due('2026-10-30')).toBe('2');
+  expect(due('2026-12-01')).toBe('2');
+  expect(due('2026-12-15')).toBe('1');
+});

@@ -1,0 +1,70 @@
+import { type Field, fieldIn, follow, type Model, typeIn } from '@/core/model';
+import type { FieldRead } from '@/core/rules';
+import type { Kind, ValueType } from '@/core/values';
+import type { Choice } from './part';
+
+/** Where fields are read: on records of a type, and up their links. */
+export interface FieldScope {
+  readonly model: Model;
+  readonly type: string;
+}
+
+export const keyOf = (route: readonly string[], field: string) => [...route, field].join('.');
+
+/** The record's own fields, then those up its links, link by link; where kinds have names, these stand beside them. */
+export function fieldChoices(
+  { model, type }: FieldScope,
+  fits: (field: Field, owner: string) => boolean = () => true,
+  kinds?: Readonly<Record<Kind, string>>,
+): Choice[] {
+  const of = (owner: string, route: readonly string[]) =>
+    typeIn(model, owner)
+      .fields.filter((field) => fits(field, owner))
+      .map((field) => ({
+        ...{ key: keyOf(route, field.key), name: field.name },
+        ...(kinds ? { note: kinds[field.type.kind] } : {}),
+      }));
+  const above = routesUp(model, type).flatMap(({ route, type: at, name }) => {
+    const fields = of(at, route);
+    return fields.length > 0
+      ? [{ key: `route ${route.join('.')}`, name: `${name}’s …`, children: fields }]
+      : [];
+  });
+  return [...of(type, []), ...above];
+}
+
+export const readFrom = (key: string): FieldRead => {
+  const steps = key.split('.');
+  return { kind: 'field', route: steps.slice(0, -1), field: steps.at(-1)! };
+};
+
+export const typeOf = ({ model, type }: FieldScope, { route, field }: FieldRead): ValueType =>
+  fieldIn(model, follow(model, type, route)!, field).type;
+
+export function nameOfField({ model, type }: FieldScope, { route, field }: FieldRead): string {
+  const name = fieldIn(model, follow(model, type, route)!, field).name;
+  const up = routesUp(model, type).find((candidate) => candidate.route.join('.') === route.join('.'));
+  return up ? `${up.name}’s ${name.charAt(0).toLowerCase()}${name.slice(1)}` : name;
+}
+
+/** Records up the links from a type, for fields that a condition may read: the route, and what it is called. */
+export interface RouteUp {
+  readonly route: readonly string[];
+  readonly type: string;
+  readonly name: string;
+}
+
+const MOST_STEPS = 2;
+
+export function routesUp(model: Model, type: string, route: readonly string[] = []): RouteUp[] {
+  const at = follow(model, type, route);
+  if (!at || route.length >= MOST_STEPS) return [];
+  return model.linksFrom(at).flatMap(({ link, parent, field }) => {
+    const next = [...route, link];
+    const name = [
+      ...route.map((step, index) => model.field(follow(model, type, route.slice(0, index))!, step)!.name),
+      field.name,
+    ].join('’s ');
+    return [{ route: next, type: parent, name }, ...routesUp(model, type, next)];
+  });
+}

@@ -1,0 +1,178 @@
+import { type Model, routeKey, typeIn } from '@/core/model';
+import { aggregateEntry, isValueOffered, type RouteOffer, routesOffered, stepNames } from '@/core/rules';
+import { KIND_NAMES } from '@/core/values';
+import { Condition } from './condition';
+import { membersOf, type RuleDraft, type SourceDraft, withRoute } from './draft';
+import { fieldChoices, nameOfField, readFrom } from './field-choices';
+import { type Choice, MenuPart } from './part';
+
+export interface SourcePartsProps {
+  readonly model: Model;
+  readonly draft: RuleDraft;
+  readonly source: SourceDraft;
+  /** Whether more is brought together after it. */
+  readonly goesOn: boolean;
+  readonly nameOf: (id: string) => string | undefined;
+  readonly isWrong: (part: 'route' | 'value') => boolean;
+  readonly onChange: (source: SourceDraft) => void;
+  /** Left out for the first, which every rule has. */
+  readonly onRemove?: () => void;
+}
+
+/** The choice that leaves a part out again; no key of a field or route has a blank alone. */
+const LEAVE_OUT = ' ';
+
+/** Records that are brought together, what is taken of them, and which of them count. */
+export function SourceParts(props: SourcePartsProps) {
+  const { model, draft, source, goesOn, nameOf, onChange } = props;
+  const members = membersOf(model, draft.type, source.route);
+  const isQuestion = draft.aggregate !== null && aggregateEntry(draft.aggregate)?.isQuestion === true;
+  const hasValue = draft.aggregate !== 'count' || source.value !== null || isTargetOffered(props);
+  return (
+    <>
+      {isQuestion ? (
+        <>
+          <RecordsPart {...props} /> have <ValuePart {...props} />
+        </>
+      ) : hasValue ? (
+        <>
+          <ValuePart {...props} /> over <RecordsPart {...props} />
+        </>
+      ) : (
+        <RecordsPart {...props} />
+      )}
+      {members && members.up.length > 0 ? (
+        <>
+          {' '}
+          (
+          <MenuPart
+            label="What is reached on several ways"
+            text={source.isEveryWay ? 'every way' : 'each once'}
+            hint=""
+            choices={[
+              { key: 'once', name: 'each once', note: 'however many ways lead to it' },
+              { key: 'every', name: 'every way', note: 'as often as it is reached' },
+            ]}
+            onChoose={(key) => onChange({ ...source, isEveryWay: key === 'every' })}
+          />
+          )
+        </>
+      ) : null}
+      {members ? (
+        <Condition
+          {...{ model, nameOf, goesOn }}
+          type={members.type}
+          condition={source.condition}
+          onChange={(condition) => onChange({ ...source, condition })}
+        />
+      ) : goesOn ? null : (
+        '. '
+      )}
+    </>
+  );
+}
+
+/** Whether a count can bring in what the rule itself gives further down. */
+function isTargetOffered({ model, draft, source }: SourcePartsProps): boolean {
+  const members = membersOf(model, draft.type, source.route);
+  return draft.target !== null && members?.type === draft.type && members !== null;
+}
+
+function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: SourcePartsProps) {
+  const { type } = draft;
+  const offers = type ? routesOffered(model, type) : [];
+  const words = (route: RouteOffer['route']) => stepNames(model, type!, route).reverse().join(' of its ');
+  const choice = ({ route, type: end }: RouteOffer): Choice => {
+    const [last] = route.slice(-1);
+    const by = last!.direction === 'down' ? ` by ${model.field(last!.type, last!.link)!.name}` : '';
+    return { key: routeKey(route), name: words(route), note: `${typeIn(model, end).name}${by}` };
+  };
+  const near = offers.filter(({ route }) => route.length === 1);
+  const far = offers.filter(({ route }) => route.length > 1);
+  const choices = [
+    ...near.map(choice),
+    ...(far.length > 0 ? [{ key: 'far', name: 'further down …', children: far.map(choice) }] : []),
+    ...(onRemove ? [{ key: LEAVE_OUT, name: 'leave these out' }] : []),
+  ];
+  const isOne = source.route?.length === 1;
+  return (
+    <>
+      {source.route === null || isOne ? 'its ' : 'the '}
+      <MenuPart
+        label="Records that are brought together"
+        text={source.route && type ? words(source.route) : null}
+        hint="records beneath it"
+        isWrong={isWrong('route')}
+        choices={choices}
+        nothing="Choose the type of record first."
+        onChoose={(key) => {
+          if (key === LEAVE_OUT) return onRemove?.();
+          const offer = offers.find(({ route }) => routeKey(route) === key);
+          if (offer) onChange(withRoute(model, type, source, offer.route));
+        }}
+      />
+    </>
+  );
+}
+
+function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps) {
+  const { type, target, aggregate } = draft;
+  const members = membersOf(model, type, source.route);
+  const scope = members && { model, type: members.type };
+  const isOffered = (owner: string) => (field: { key: string }) => {
+    const found = model.field(owner, field.key)!;
+    return aggregate !== null && isValueOffered(aggregate, found, owner === type && field.key === target);
+  };
+  const choices = scope ? valueChoices(model, members, source.isEveryWay, isOffered) : [];
+  const { value } = source;
+  return (
+    <MenuPart
+      label="Value that is brought together"
+      text={value && scope ? valueName(scope, value, members.up) : null}
+      hint={aggregate === 'count' ? 'each record' : 'a value'}
+      isWrong={isWrong('value')}
+      choices={[
+        ...choices,
+        ...(aggregate === 'count' && value ? [{ key: LEAVE_OUT, name: 'each record' }] : []),
+      ]}
+      nothing={
+        members
+          ? `${typeIn(model, members.type).plural} have no field that this aggregate takes.`
+          : 'Choose the records first, after “over its”.'
+      }
+      onChoose={(key) => onChange({ ...source, value: key === LEAVE_OUT ? null : readFrom(key) })}
+    />
+  );
+}
+
+type Members = NonNullable<ReturnType<typeof membersOf>>;
+type IsOffered = (owner: string) => (field: { key: string }) => boolean;
+
+/** Over a bridge the fields at its far end, and where every way counts the bridge's own too. */
+function valueChoices(
+  model: Model,
+  { type, up }: Members,
+  isEveryWay: boolean,
+  isOffered: IsOffered,
+): Choice[] {
+  const all = fieldChoices({ model, type }, (field, owner) => isOffered(owner)(field), KIND_NAMES);
+  if (up.length === 0) return all;
+  const far = all.find(({ key }) => key === `route ${up.join('.')}`)?.children ?? [];
+  return isEveryWay ? [...far, ...all.filter(({ key }) => key !== `route ${up.join('.')}`)] : [...far];
+}
+
+/** What is read at the far end of a bridge is named by that end already. */
+function valueName(
+  scope: { readonly model: Model; readonly type: string },
+  value: NonNullable<SourceDraft['value']>,
+  up: readonly string[],
+): string {
+  const isFar = up.length > 0 && value.route.join('.') === up.join('.');
+  const name = nameOfField(scope, value);
+  return isFar
+    ? nameOfField(scope, value)
+        .split('’s ')
+        .at(-1)!
+        .replace(/^./u, (c) => c.toUpperCase())
+    : name;
+}

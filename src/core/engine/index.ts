@@ -28,5 +28,13 @@ export {
   type Write,
 } from './need';
 export { MOST_TOUCHED, propagate, stagesOf, type PropagateInput, type RunOutcome } from './propagate';
-export { recordKey, sameOutcome, storedOutcome, type CellRef, type RecordRef, type Row } from './record';
+export {
+  OWN_FIELDS,
+  recordKey,
+  sameOutcome,
+  storedOutcome,
+  type CellRef,
+  type RecordRef,
+  type Row,
+} from './record';
 export type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';

@@ -137,7 +137,7 @@ export function stepNames(model: Model, from: string, route: readonly Step[]): s
   return route.map((step, index) =>
     step.direction === 'down'
       ? childrenName(model, step)
-      : fieldIn(model, arrive(model, from, route.slice(0, index))!, step.link).name,
+      : typeIn(model, arrive(model, from, route.slice(0, index + 1))!).plural,
   );
 }
 

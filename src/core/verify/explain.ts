@@ -1,6 +1,18 @@
-import { membersOf, readerOf, rollUpInMemory, type Row, storedOutcome, titleOf } from '../engine';
+import {
+  membersOf,
+  Overlay,
+  propagate,
+  readerOf,
+  type RecordStore,
+  rollUpInMemory,
+  type Row,
+  runInMemory,
+  storedOutcome,
+  titleOf,
+} from '../engine';
 import { describeField, OUTSIDE, type Reason, reasonsAgainst, type TypedField } from '../expression';
 import { arrive, typeIn } from '../model';
+import type { Plan } from '../plan';
 import {
   aggregateEntry,
   type CompiledRollUp,
@@ -11,6 +23,7 @@ import {
   standingOf,
 } from '../rules';
 import { compareText, isError, type Outcome, type Value, type ValueType } from '../values';
+import { type Tree, treeOf } from './tree';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
 /** One record that a roll-up goes over, and what became of it. */
@@ -73,6 +86,8 @@ export interface Explanation {
   readonly total: number;
   /** Where the next page of members starts; `null` on the last. */
   readonly next: number | null;
+  /** Where the rule goes all the way down: the way down, as far as it is at hand. */
+  readonly tree: Tree | null;
   /** What the rule gives; `null` when part of it lies outside the family. */
   readonly result: OutcomeView | null;
   /** What stands in the record. */
@@ -96,15 +111,18 @@ export interface SourceRows {
 }
 
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
-export function explain(context: ViewContext, rule: CompiledRollUp, parent: Row): Explanation {
-  const brought = rollUpInMemory(context.model, context.store, rule, parent);
+export function explain(given: ViewContext, rule: CompiledRollUp, parent: Row): Explanation {
+  const { store, isOutside, problem } = workedOutBeneath(given, rule, parent);
+  const context = { ...given, store };
+  const brought = isOutside ? OUTSIDE : rollUpInMemory(context.model, store, rule, parent);
   const groups = rule.sources.map((source, at) => {
-    const rows = membersOf(context.store, source, parent.id);
+    const rows = membersOf(store, source, parent.id);
     const given = { rule, source: at, rows: rows === OUTSIDE ? [] : rows };
     return memberViews(context, given).sort(inOrder);
   });
+  const root = store.row(parent.type, parent.id)!;
   return explanationOf(
-    { context, rule, parent, members: groups.flat() },
+    { context, rule, parent, members: groups.flat(), tree: problem ? null : treeOf(context, rule, root) },
     {
       sources: groups.map((members) => ({
         counted: members.filter((member) => member.standing === 'counts').length,
@@ -123,7 +141,31 @@ export function explainPage(
 ): Explanation {
   const { rule, parent } = given;
   const members = given.pages.flatMap((page) => memberViews(context, { rule, ...page }));
-  return explanationOf({ context, rule, parent, members }, totals);
+  return explanationOf({ context, rule, parent, members, tree: null }, totals);
+}
+
+interface Beneath {
+  readonly store: RecordStore;
+  /** Whether what the rule gives depends on records that aren't here. */
+  readonly isOutside: boolean;
+  /** Why it can't be worked out at all: a loop. */
+  readonly problem: string | null;
+}
+
+/**
+ * A rule that goes all the way down reads what it gives further down: so it is worked out there first, over the records as they stand
+ * otherwise. What it gave when it was last live, or never, doesn't matter.
+ */
+function workedOutBeneath({ model, store }: ViewContext, rule: CompiledRollUp, parent: Row): Beneath {
+  if (!rule.recursion) return { store, isOutside: false, problem: null };
+  const overlay = new Overlay(model, store);
+  const plan: Plan = { rules: [rule], keeper: () => undefined };
+  const input = { model, plan, edits: [], fill: [rule.id], isAlone: true };
+  const outcome = runInMemory(model, overlay, propagate(input));
+  if (outcome.kind === 'refused')
+    return { store, isOutside: true, problem: outcome.problems[0]?.message ?? '' };
+  const isOutside = outcome.ripple.outside.some(({ id }) => id === parent.id);
+  return { store: overlay, isOutside, problem: null };
 }
 
 const inOrder = (a: MemberView, b: MemberView): number =>
@@ -134,9 +176,10 @@ interface Explained {
   readonly rule: CompiledRollUp;
   readonly parent: Row;
   readonly members: readonly MemberView[];
+  readonly tree: Tree | null;
 }
 
-function explanationOf({ context, rule, parent, members }: Explained, totals: Totals): Explanation {
+function explanationOf({ context, rule, parent, members, tree }: Explained, totals: Totals): Explanation {
   const { model } = context;
   const sources = rule.sources.map((source, at): SourceView => {
     const type = arrive(model, rule.writes.type, source.definition.route)!;
@@ -152,7 +195,7 @@ function explanationOf({ context, rule, parent, members }: Explained, totals: To
     field: { key: rule.target.key, name: rule.target.name },
     ...{ sources, own: ownViews(context, rule, parent, sum('counted')) },
     words: aggregateEntry(rule.aggregate)!.words,
-    ...{ members, counted: sum('counted'), total: sum('total'), next: totals.next },
+    ...{ tree, members, counted: sum('counted'), total: sum('total'), next: totals.next },
     result: totals.result && outcomeView(rule.target.type, totals.result),
     stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
     writtenBy: totals.writtenBy,

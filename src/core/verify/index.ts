@@ -1,3 +1,4 @@
+export type { Tree, TreeRow } from './tree';
 export {
   explain,
   explainPage,

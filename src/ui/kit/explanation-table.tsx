@@ -1,4 +1,4 @@
-import type { Explanation, MemberView, OwnView, SourceView } from '@/core/verify';
+import type { Explanation, MemberView, OwnView, SourceView, Tree } from '@/core/verify';
 import type { ReactNode } from 'react';
 import { BlankGlyph, CountsGlyph, LeftOutGlyph } from '../theme/glyphs';
 
@@ -25,7 +25,7 @@ export interface ExplanationTableProps {
 
 /** The records that a value is made of, in words: those of one route by their name. */
 export const recordsWords = ({ sources }: Explanation): string =>
-  sources.length === 1 ? sources[0]!.name.toLowerCase() : 'records';
+  sources.length === 1 ? sources[0]!.name.split(' of its ')[0]!.toLowerCase() : 'records';
 
 /** Who counts and who doesn't, and which test left them out. Those that count come first, route by route. */
 export function ExplanationTable(props: ExplanationTableProps) {
@@ -81,7 +81,7 @@ function OwnRows({ explanation }: { explanation: Explanation }) {
       </thead>
       <tbody>
         {explanation.own.map(({ role, name, value, isUsed }) => (
-          <tr key={role} data-standing={isUsed ? 'counts' : 'empty'}>
+          <tr key={role} data-standing={isUsed ? 'counts' : 'unasked'}>
             <td>{name}</td>
             <td className="amount">{value.text}</td>
             <td>
@@ -157,13 +157,15 @@ function SourceRows({
 /** What those that count come to. */
 function Together({ explanation, hasValue }: { explanation: Explanation; hasValue: boolean }) {
   const { result, counted, words, own } = explanation;
+  const isQuestion = ['all', 'any', 'none'].includes(words);
   const added = own.filter(({ role, isUsed }) => role === 'adds' && isUsed).length;
   if (own.some(({ role, isUsed }) => role === 'standsIn' && isUsed)) return null;
   return (
     <tfoot>
       <tr>
         <th scope="row">
-          The {words} of {(counted + added).toLocaleString('en-GB')}
+          {isQuestion ? words.replace(/^./u, (first) => first.toUpperCase()) : `The ${words}`} of{' '}
+          {(counted + added).toLocaleString('en-GB')}
         </th>
         {hasValue ? (
           <td className="amount">{result ? (result.problem ? '' : result.value.text) : ''}</td>
@@ -192,5 +194,44 @@ function Standing({ member }: { member: MemberView }) {
         ) : null}
       </span>
     </span>
+  );
+}
+
+/** The way down of a rule that goes all the way down: what each record gives by itself, and with its parts. */
+export function TreeTable({ explanation, tree }: { explanation: Explanation; tree: Tree }) {
+  return (
+    <table className="members tree">
+      <caption className="quiet">All the way down</caption>
+      <thead>
+        <tr>
+          <th scope="col">{explanation.record.title} and its parts</th>
+          <th scope="col" className="amount">
+            By itself
+          </th>
+          <th scope="col" className="amount">
+            With its parts
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {tree.rows.map(({ id, title, depth, own, result, isStandingIn }, index) => (
+          <tr key={`${id} ${index}`} data-standing="counts">
+            <td style={{ paddingLeft: 16 + Math.min(depth, 12) * 16 }}>{title}</td>
+            <td className="amount">{own}</td>
+            <td className="amount">
+              {result}
+              {isStandingIn ? <span className="reason">its own stands in</span> : null}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+      {tree.more > 0 ? (
+        <tfoot>
+          <tr>
+            <td colSpan={3}>{tree.more.toLocaleString('en-GB')} more lie further down.</td>
+          </tr>
+        </tfoot>
+      ) : null}
+    </table>
   );
 }

@@ -8,7 +8,7 @@ import { Select } from 'antd';
 import { useState } from 'react';
 import { useFamilies, useRecords } from '../api/queries';
 import { ValueInput } from '../kit/value-input';
-import { ExplanationTable, recordsWords } from '../kit/explanation-table';
+import { ExplanationTable, recordsWords, TreeTable } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useWorkshop } from '../workers/use-workshop';
@@ -154,6 +154,9 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
         </div>
       </div>
       <ExplanationTable explanation={explanation} />
+      {explanation.tree && explanation.tree.rows.length > 1 ? (
+        <TreeTable explanation={explanation} tree={explanation.tree} />
+      ) : null}
     </>
   );
 }

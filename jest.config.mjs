@@ -13,7 +13,7 @@ const shared = {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(uuid|comlink|antd|@ant-design|@rc-component)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(uuid|comlink|lezer-feel|min-dash|antd|@ant-design|@rc-component)/)'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '\\.css$': '<rootDir>/src/ui/testing/style.ts' },
 };
 

@@ -1,5 +1,5 @@
-import { OUTSIDE, type Outside, type TypedField } from '../expression';
-import { follow, type Model } from '../model';
+import { Failure, OUTSIDE, type Outside, type TypedField } from '../expression';
+import { follow, type Model, type StepDown } from '../model';
 import {
   type Accumulator,
   bringTogether,
@@ -147,7 +147,7 @@ function rowAt(
   model: Model,
   store: RecordStore,
   row: Row,
-  { from, route }: TypedField,
+  { from, route }: Pick<TypedField, 'from' | 'route'>,
 ): Row | null | Outside {
   let at: Row = row;
   for (const [index, link] of route.entries()) {
@@ -174,18 +174,31 @@ export function readerOf(model: Model, store: RecordStore): Reader<Row> {
       const at = reached(row, field);
       return at !== OUTSIDE && at !== null && at.errors[field.field] !== undefined;
     },
+    given: (row, field) => {
+      const at = reached(row, field);
+      if (at === OUTSIDE) return OUTSIDE;
+      if (at !== null && at.errors[field.field] !== undefined) return Failure.of('input_has_problem');
+      return at?.values[field.field] ?? null;
+    },
+    beneath: (row, { from, up, down }) => {
+      const at = rowAt(model, store, row, { from, route: up });
+      return at === OUTSIDE || at === null ? (at ?? []) : descend(store, down, at.id);
+    },
   };
 }
 
 /** The records that a source brings in beneath a target; `OUTSIDE` where not all of them are here. */
-export function membersOf(
+export const membersOf = (
   store: RecordStore,
   source: CompiledSource,
   target: string,
-): readonly Row[] | Outside {
-  let parents: readonly string[] = [target];
+): readonly Row[] | Outside => descend(store, source.route, target);
+
+/** The lowest records of a way down. */
+function descend(store: RecordStore, route: readonly StepDown[], top: string): readonly Row[] | Outside {
+  let parents: readonly string[] = [top];
   let rows: readonly Row[] = [];
-  for (const step of source.route) {
+  for (const step of route) {
     if (!parents.every((parent) => store.hasAllChildren(step, parent))) return OUTSIDE;
     rows =
       parents.length === 1

@@ -1,3 +1,4 @@
+import { Failure } from '../expression';
 import { type Model, typeIn } from '../model';
 import type { Reader } from '../rules';
 import type { Change } from './ripple';
@@ -73,4 +74,11 @@ export const OWN_FIELDS: Reader<Row> = {
     return row.values[field] ?? null;
   },
   isInError: (row, { field }) => row.errors[field] !== undefined,
+  given: (row, { route, field }) => {
+    if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
+    return row.errors[field] === undefined ? (row.values[field] ?? null) : Failure.of('input_has_problem');
+  },
+  beneath: () => {
+    throw new RangeError('OWN_FIELDS reads nothing beneath');
+  },
 };

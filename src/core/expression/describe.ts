@@ -1,7 +1,7 @@
 import { fieldIn, follow, type Model } from '../model';
 import { displayValue, unreachable } from '../values';
-import { evaluate, OUTSIDE, type ReadField } from './evaluate';
-import type { Typed, TypedField } from './expression';
+import { evaluate, Failure, OUTSIDE, type ReadField } from './evaluate';
+import type { Typed, TypedField, TypedGather } from './expression';
 import { operatorWords } from './operators';
 import { fieldsRead } from './reads';
 
@@ -35,10 +35,41 @@ export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
       return describeGroup(model, node, nameOf);
     case 'selection':
       return describeSelection(model, node);
+    case 'arithmetic':
+      return `${describe(model, node.left, nameOf)} ${SIGNS[node.operator]} ${describe(model, node.right, nameOf)}`;
+    case 'negate':
+      return `−${describe(model, node.operand, nameOf)}`;
+    case 'if': {
+      const [test, then, otherwise] = [node.condition, node.then, node.otherwise].map((part) =>
+        describe(model, part, nameOf),
+      );
+      return `${then} if ${test}, else ${otherwise}`;
+    }
+    case 'call':
+      return `${node.name}(${node.arguments.map((part) => describe(model, part, nameOf)).join(', ')})`;
+    case 'gather':
+      return describeGather(model, node, nameOf);
     default:
       return unreachable(node);
   }
 }
+
+const SIGNS = { '+': '+', '-': '−', '*': '×', '/': '÷' } as const;
+
+/** `the sum of Insured value over Loans where Stage is Agreed`. */
+function describeGather(model: Model, node: TypedGather, nameOf?: NameOf): string {
+  const above = routeNames(model, node.from, node.up);
+  const lists = node.down.map(({ type, link }) => fieldIn(model, type, link).otherEnd ?? type);
+  const records = [...above, ...lists].join('’s ');
+  const value = node.value ? ` of ${describe(model, node.value, nameOf)} over ${records}` : ` of ${records}`;
+  const where = node.condition ? ` where ${describe(model, node.condition, nameOf)}` : '';
+  return `the ${GATHERED[node.aggregate]}${value}${where}`;
+}
+
+const GATHERED = {
+  ...{ count: 'count', countDistinct: 'number of different values', sum: 'sum', average: 'average' },
+  ...{ minimum: 'minimum', maximum: 'maximum', all: 'answer “all”', any: 'answer “any”' },
+} as const;
 
 /** `is in “Not inspected lately”`, or `Exhibition is in “Open now”` up a route. */
 function describeSelection(model: Model, node: Extract<Typed, { kind: 'selection' }>): string {
@@ -91,6 +122,7 @@ export function reasonsAgainst(model: Model, node: Typed, read: ReadField, nameO
 function reasonOf(model: Model, node: Typed, read: ReadField, nameOf?: NameOf): Reason {
   const shown = (field: TypedField) => {
     const value = read(field);
+    if (value instanceof Failure) return 'not worked out';
     return value === OUTSIDE ? 'outside this family' : displayValue(field.type, value, nameOf);
   };
   const fields = fieldsRead(node);

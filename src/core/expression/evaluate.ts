@@ -1,24 +1,45 @@
-import { compareValues, sameValue, unreachable, type Value } from '../values';
-import type { CompareOperator, Typed, TypedField } from './expression';
+import { compareValues, type ErrorCode, sameValue, unreachable, type Value } from '../values';
+import { arithmetic, call, choice, gathering, isNothingKnown, negation } from './evaluate-value';
+import type { CompareOperator, Typed, TypedField, TypedGather } from './expression';
 
 /** The value stands in a record that isn't loaded: nothing can be said about it. */
 export const OUTSIDE = Symbol('outside this family');
 export type Outside = typeof OUTSIDE;
 
+/** What can't be worked out, with the code of the problem. */
+export class Failure {
+  static readonly #all = new Map<ErrorCode, Failure>();
+  private constructor(readonly code: ErrorCode) {}
+
+  /** One for each code, so that working something out makes nothing anew. */
+  static of(code: ErrorCode): Failure {
+    let known = Failure.#all.get(code);
+    if (!known) Failure.#all.set(code, (known = new Failure(code)));
+    return known;
+  }
+}
+
+/** What an expression comes to. */
+export type Worked = Value | Outside | Failure;
+
 /** Gives the value of a field of the record at hand, or up a route from it; a broken route reads as empty. */
-export type ReadField = (field: TypedField) => Value | Outside;
+export type ReadField = (field: TypedField) => Worked;
 
 /** The same for any record: the one at hand is handed in, so that reading many of them makes nothing anew. */
-export type ReadOf<T> = (at: T, field: TypedField) => Value | Outside;
+export type ReadOf<T> = (at: T, field: TypedField) => Worked;
+
+/** Gives the records that are gathered beneath the record at hand. */
+export type Beneath<T> = (at: T, node: TypedGather) => readonly T[] | Outside;
 
 /** An expression made ready for many records. */
-export type Evaluator = <T>(at: T, read: ReadOf<T>) => Value | Outside;
+export type Evaluator = <T>(at: T, read: ReadOf<T>, beneath?: Beneath<T>) => Worked;
 
 const ready = new WeakMap<Typed, Evaluator>();
 
 /**
- * The one place that works out an expression, made ready once for each. Never throws on data: answers a value, or `OUTSIDE`
- * when that value depends on a record that isn't loaded.
+ * The one place that works out an expression, made ready once for each. Never throws on data: answers a value, a failure, or `OUTSIDE`
+ * when that value depends on a record that isn't loaded. An operator whose operand fails fails too; a branch that isn't taken doesn't
+ * matter, nor does a part of a group that another part decides.
  */
 export function evaluatorOf(node: Typed): Evaluator {
   let known = ready.get(node);
@@ -27,7 +48,7 @@ export function evaluatorOf(node: Typed): Evaluator {
 }
 
 /** Works out an expression for one record. */
-export const evaluate = (node: Typed, read: ReadField): Value | Outside =>
+export const evaluate = (node: Typed, read: ReadField): Worked =>
   evaluatorOf(node)(null, (_, field) => read(field));
 
 function makeReady(node: Typed): Evaluator {
@@ -41,17 +62,17 @@ function makeReady(node: Typed): Evaluator {
     case 'presence': {
       const operand = evaluatorOf(node.operand);
       const isEmptyWanted = node.operator === 'isEmpty';
-      return (at, read) => {
-        const value = operand(at, read);
-        return value === OUTSIDE ? OUTSIDE : (value === null) === isEmptyWanted;
+      return (at, read, beneath) => {
+        const value = operand(at, read, beneath);
+        return isNothingKnown(value) ? value : (value === null) === isEmptyWanted;
       };
     }
     case 'among': {
       const operand = evaluatorOf(node.operand);
       const isAmongWanted = node.operator === 'isAmong';
-      return (at, read) => {
-        const value = operand(at, read);
-        if (value === OUTSIDE) return OUTSIDE;
+      return (at, read, beneath) => {
+        const value = operand(at, read, beneath);
+        if (isNothingKnown(value)) return value;
         return node.options.some((option) => sameValue(option, value)) === isAmongWanted;
       };
     }
@@ -62,11 +83,21 @@ function makeReady(node: Typed): Evaluator {
     case 'selection': {
       const inside = evaluatorOf(node.of);
       const isInWanted = node.operator === 'isIn';
-      return (at, read) => {
-        const verdict = inside(at, read);
-        return verdict === OUTSIDE ? OUTSIDE : (verdict === true) === isInWanted;
+      return (at, read, beneath) => {
+        const verdict = inside(at, read, beneath);
+        return isNothingKnown(verdict) ? verdict : (verdict === true) === isInWanted;
       };
     }
+    case 'arithmetic':
+      return arithmetic(node);
+    case 'negate':
+      return negation(node);
+    case 'if':
+      return choice(node);
+    case 'call':
+      return call(node);
+    case 'gather':
+      return gathering(node);
     default:
       return unreachable(node);
   }
@@ -77,10 +108,11 @@ type Present = Exclude<Value, null>;
 /** A test of two values: false where one is empty. */
 function both(left: Typed, right: Typed, test: (left: Present, right: Present) => boolean): Evaluator {
   const [first, second] = [evaluatorOf(left), evaluatorOf(right)];
-  return (at, read) => {
-    const a = first(at, read);
-    const b = second(at, read);
-    if (a === OUTSIDE || b === OUTSIDE) return OUTSIDE;
+  return (at, read, beneath) => {
+    const a = first(at, read, beneath);
+    if (isNothingKnown(a)) return a;
+    const b = second(at, read, beneath);
+    if (isNothingKnown(b)) return b;
     return a !== null && b !== null && test(a, b);
   };
 }
@@ -98,9 +130,9 @@ function comparison(node: Extract<Typed, { kind: 'compare' }>): Evaluator {
     // What most conditions are: a choice, a text, a date or a link that is a certain one. Empty is never it.
     const operand = evaluatorOf(left);
     const wanted = right.value;
-    return (at, read) => {
-      const value = operand(at, read);
-      return value === OUTSIDE ? OUTSIDE : value === wanted;
+    return (at, read, beneath) => {
+      const value = operand(at, read, beneath);
+      return isNothingKnown(value) ? value : value === wanted;
     };
   }
   if (operator === '=') return both(left, right, sameValue);
@@ -116,18 +148,19 @@ function matches(operator: 'contains' | 'startsWith', operand: Present, part: Pr
     : (operand as string).startsWith(part as string);
 }
 
-/** A part that decides the group does so even when another part is outside. */
+/** A part that decides the group does so even when another part is outside, or fails. */
 function group(node: Extract<Typed, { kind: 'group' }>): Evaluator {
   const deciding = node.operator !== 'all'; // a true part decides any and none, a false part decides all
   const isAny = node.operator === 'any';
   const parts = node.of.map(evaluatorOf);
-  return (at, read) => {
-    let outside = false;
+  return (at, read, beneath) => {
+    let unknown: typeof OUTSIDE | Failure | null = null;
     for (const part of parts) {
-      const verdict = part(at, read);
-      if (verdict === OUTSIDE) outside = true;
+      const verdict = part(at, read, beneath);
+      if (verdict === OUTSIDE) unknown = OUTSIDE;
+      else if (verdict instanceof Failure) unknown ??= verdict;
       else if (verdict === deciding) return isAny;
     }
-    return outside ? OUTSIDE : !isAny;
+    return unknown ?? !isAny;
   };
 }

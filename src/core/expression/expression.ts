@@ -1,3 +1,5 @@
+import type { StepDown } from '../model';
+import type { FunctionName } from './functions';
 import type { RelativeDay, Value, ValueType, WireValue } from '../values';
 
 export type CompareOperator = '=' | '!=' | '<' | '<=' | '>' | '>=';
@@ -6,13 +8,20 @@ export type AmongOperator = 'isAmong' | 'isNotAmong';
 export type MatchOperator = 'contains' | 'startsWith';
 export type SelectionOperator = 'isIn' | 'isNotIn';
 export type GroupOperator = 'all' | 'any' | 'none';
+export type ArithmeticOperator = '+' | '-' | '*' | '/';
+/** What can be made of the records beneath within an expression. */
+export type GatherAggregate =
+  'count' | 'countDistinct' | 'sum' | 'average' | 'minimum' | 'maximum' | 'all' | 'any';
+/** How an arithmetic operator works on its kinds. */
+export type Working = 'amounts' | 'texts' | 'days' | 'months' | 'daysBetween';
 
 /**
  * The expression tree as it is written, stored and sent: plain data. A field is read on the record itself (`route` empty)
  * or on a record up its links. A constant takes its kind from what it is compared with.
  */
 export type Expression =
-  | { readonly kind: 'constant'; readonly value: WireValue }
+  /** `type` is of a constant that has a kind by itself, as one in FEEL text has; others take it from what they are compared with. */
+  | { readonly kind: 'constant'; readonly value: WireValue; readonly type?: ValueType }
   | { readonly kind: 'field'; readonly route: readonly string[]; readonly field: string }
   | {
       readonly kind: 'compare';
@@ -34,7 +43,33 @@ export type Expression =
       readonly part: Expression;
     }
   | { readonly kind: 'group'; readonly operator: GroupOperator; readonly of: readonly Expression[] }
-  /** A date relative to the settled day; only compared with dates. */
+  /** FEEL text, read as the expression that it stands for. */
+  | { readonly kind: 'feel'; readonly text: string }
+  | {
+      readonly kind: 'arithmetic';
+      readonly operator: ArithmeticOperator;
+      readonly left: Expression;
+      readonly right: Expression;
+    }
+  | { readonly kind: 'negate'; readonly operand: Expression }
+  | {
+      readonly kind: 'if';
+      readonly condition: Expression;
+      readonly then: Expression;
+      readonly otherwise: Expression;
+    }
+  | { readonly kind: 'call'; readonly name: FunctionName; readonly arguments: readonly Expression[] }
+  /** What records beneath come to: reached by links up, and from there by steps down. */
+  | {
+      readonly kind: 'gather';
+      readonly aggregate: GatherAggregate;
+      readonly up: readonly string[];
+      readonly down: readonly StepDown[];
+      /** Read on the lowest of them; `null` where they are counted. */
+      readonly value: Expression | null;
+      readonly condition: Expression | null;
+    }
+  /** A date relative to the settled day. */
   | ({ readonly kind: 'day' } & RelativeDay)
   /** Whether the record at hand, or one up its links, is in a selection. */
   | {
@@ -102,6 +137,40 @@ export type Typed =
       readonly of: readonly Typed[];
     }
   | {
+      readonly kind: 'arithmetic';
+      readonly type: ValueType;
+      readonly operator: ArithmeticOperator;
+      readonly working: Working;
+      readonly left: Typed;
+      readonly right: Typed;
+    }
+  | { readonly kind: 'negate'; readonly type: ValueType; readonly operand: Typed }
+  | {
+      readonly kind: 'if';
+      readonly type: ValueType;
+      readonly condition: Typed;
+      readonly then: Typed;
+      readonly otherwise: Typed;
+    }
+  | {
+      readonly kind: 'call';
+      readonly type: ValueType;
+      readonly name: FunctionName;
+      readonly arguments: readonly Typed[];
+    }
+  | {
+      readonly kind: 'gather';
+      readonly type: ValueType;
+      readonly aggregate: GatherAggregate;
+      /** The type of the record at hand, and of the records that are gathered. */
+      readonly from: string;
+      readonly member: string;
+      readonly up: readonly string[];
+      readonly down: readonly StepDown[];
+      readonly value: Typed | null;
+      readonly condition: Typed | null;
+    }
+  | {
       readonly kind: 'selection';
       readonly type: ValueType;
       readonly operator: SelectionOperator;
@@ -112,10 +181,13 @@ export type Typed =
       readonly of: Typed;
     };
 
+export type TypedGather = Extract<Typed, { kind: 'gather' }>;
 export type TypedField = Extract<Typed, { kind: 'field' }>;
 
 export const YES_NO: ValueType = { kind: 'yesNo' };
 
 /** Deepest nesting and most nodes that an expression may have; both are refused while it is written. */
-export const MOST_DEPTH = 12;
-export const MOST_NODES = 200;
+export const MOST_DEPTH = 40;
+export const MOST_NODES = 400;
+/** Most characters of FEEL text. */
+export const MOST_TEXT = 10_000;

@@ -1,12 +1,16 @@
+export { asNumber } from './amounts';
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
 export {
   evaluate,
   evaluatorOf,
+  Failure,
   OUTSIDE,
+  type Beneath,
   type Evaluator,
   type Outside,
   type ReadField,
   type ReadOf,
+  type Worked,
 } from './evaluate';
 export type {
   CompareOperator,
@@ -15,6 +19,7 @@ export type {
   SelectionOperator,
   Typed,
   TypedField,
+  TypedGather,
 } from './expression';
 export {
   operatorEntry,
@@ -25,6 +30,23 @@ export {
   type OperatorEntry,
   type RightSide,
 } from './operators';
-export { fieldsRead } from './reads';
+export { fieldsRead, gathersIn } from './reads';
 export { selectionsIn } from './selections-in';
-export { checkSectionConditions, checkSelections, typeCondition, typeFieldRead } from './type-expression';
+export {
+  FUNCTIONS,
+  functionEntry,
+  isFunction,
+  LIST_FUNCTIONS,
+  type FunctionName,
+  type ListFunction,
+  type Parameter,
+} from './functions';
+export { listNames, type ListName } from './names';
+export { readFeel, type ReadFeel, type Span } from './read-feel';
+export {
+  checkSectionConditions,
+  checkSelections,
+  typeCondition,
+  typeFieldRead,
+  typeValue,
+} from './type-expression';

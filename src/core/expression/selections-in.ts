@@ -1,26 +1,12 @@
-import { unreachable } from '../values';
 import type { Expression } from './expression';
+import { partsOf } from './parts';
+
+const IN_TEXT = /\bselected\s*\([^()"]*"([^"]*)"\s*\)/g;
 
 /** Keys of the selections that a condition uses itself, as it is written. */
 export function selectionsIn(node: Expression | null): string[] {
   if (node === null) return [];
-  switch (node.kind) {
-    case 'constant':
-    case 'field':
-    case 'day':
-      return [];
-    case 'selection':
-      return [node.selection];
-    case 'compare':
-      return [...selectionsIn(node.left), ...selectionsIn(node.right)];
-    case 'presence':
-    case 'among':
-      return selectionsIn(node.operand);
-    case 'match':
-      return [...selectionsIn(node.operand), ...selectionsIn(node.part)];
-    case 'group':
-      return node.of.flatMap(selectionsIn);
-    default:
-      return unreachable(node);
-  }
+  if (node.kind === 'selection') return [node.selection];
+  if (node.kind === 'feel') return Array.from(node.text.matchAll(IN_TEXT), ([, key]) => key!);
+  return partsOf(node).flatMap(([, part]) => selectionsIn(part));
 }

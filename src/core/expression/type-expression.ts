@@ -13,8 +13,22 @@ import {
   type ValueType,
   type WireValue,
 } from '../values';
+import { asNumber } from './amounts';
 import { type Expression, MOST_DEPTH, MOST_NODES, type Typed, type TypedField, YES_NO } from './expression';
 import { type Operator, operatorsFor, operatorWords } from './operators';
+import { partsOf } from './parts';
+import { prefixed } from './prefixed';
+import { readFeel, type Span } from './read-feel';
+import { at, type Place, type Scope } from './scope';
+import {
+  asTest,
+  typeArithmetic,
+  typeCall,
+  typeGather,
+  typeIf,
+  typeLiteral,
+  typeNegation,
+} from './type-value';
 
 /**
  * Types a condition on records of `type`: every field must exist, every operator take its kinds, every constant fit what
@@ -26,14 +40,9 @@ export function typeCondition(
   condition: Expression,
   within: readonly string[] = [],
 ): Result<Typed> {
-  if (countNodes(condition, 0) > MOST_NODES) {
-    return bad(
-      'expression.size',
-      `The condition has more than ${MOST_NODES} parts, or is nested deeper than ${MOST_DEPTH}. Split it.`,
-    );
-  }
-  const typed = typeNode({ model, type, within }, condition, [], null);
-  if (!typed.ok || typed.value.type.kind === 'yesNo') return typed;
+  const typed = typeAll({ model, type, within, isAlone: true }, condition, null);
+  if (!typed.ok) return typed;
+  if (typed.value.type.kind === 'yesNo') return good(asTest(typed.value));
   return at(
     [],
     bad(
@@ -43,40 +52,96 @@ export function typeCondition(
   );
 }
 
-interface Scope {
-  readonly model: Model;
-  readonly type: string;
-  /** Selections that are being typed: none may come round to itself. */
-  readonly within?: readonly string[];
-}
-
-type Place = readonly (string | number)[];
-
-const at = <T>(place: Place, result: Result<T>): Result<T> => {
-  if (result.ok || result.problem.place !== undefined) return result;
-  const problem: Problem = { ...result.problem, place: place.join('.') };
-  return { ok: false, problem };
-};
-
+/** How many nodes there are; more than may be where they are nested too deeply. */
 function countNodes(node: Expression, depth: number): number {
   if (depth > MOST_DEPTH) return MOST_NODES + 1;
-  const parts =
-    'of' in node
-      ? node.of
-      : 'left' in node
-        ? [node.left, node.right]
-        : 'part' in node
-          ? [node.operand, node.part]
-          : 'operand' in node
-            ? [node.operand]
-            : [];
-  return parts.reduce((sum, part) => sum + countNodes(part, depth + 1), 1);
+  return partsOf(node).reduce((sum, [, part]) => sum + countNodes(part, depth + 1), 1);
+}
+
+/**
+ * Types an expression that is worked out for records of `type`, as the value of a rule: it may gather the records beneath, unless it
+ * stands alone. `wanted` gives its kind to what has none of its own.
+ */
+export const typeValue = (
+  model: Model,
+  type: string,
+  expression: Expression,
+  { wanted = null, isAlone = false }: { readonly wanted?: ValueType | null; readonly isAlone?: boolean } = {},
+): Result<Typed> => typeAll({ model, type, isAlone }, expression, wanted);
+
+function typeAll(scope: Scope, expression: Expression, wanted: ValueType | null): Result<Typed> {
+  if (countNodes(expression, 0) > MOST_NODES)
+    return bad(
+      'expression.size',
+      `This has more than ${MOST_NODES} parts, or is nested deeper than ${MOST_DEPTH}. Split it over several fields.`,
+    );
+  return typeNode(scope, expression, [], wanted);
+}
+
+/** FEEL text: read, typed, and problems told at their place in the text. */
+function typeFeel(
+  scope: Scope,
+  { text }: Extract<Expression, { kind: 'feel' }>,
+  wanted: ValueType | null,
+): Result<Typed> {
+  const read = readFeel(scope.model, scope.type, text);
+  if (!read.ok) return read;
+  const { expression, spans } = read.value;
+  const typed = typeAll(scope, expression, wanted);
+  if (typed.ok) return typed;
+  const { place: _within, ...problem } = typed.problem;
+  const span = problem.data?.from === undefined ? spanAt(expression, typed.problem.place ?? '', spans) : {};
+  return { ok: false, problem: { ...problem, data: { ...problem.data, ...span } } };
+}
+
+/** Where in the text the part at a place of the tree was written; of one that was made, where it was made from. */
+function spanAt(root: Expression, place: string, spans: ReadonlyMap<Expression, Span>): Span {
+  let at: Expression = root;
+  let found = spans.get(root) ?? { from: 0, to: 1 };
+  let rest = place;
+  while (rest !== '') {
+    const next = partsOf(at).find(([step]) => `${rest}.`.startsWith(`${step.join('.')}.`));
+    if (!next) break;
+    rest = rest.slice(next[0].join('.').length + 1);
+    [, at] = next;
+    found = spans.get(at) ?? found;
+  }
+  return found;
+}
+
+/** FEEL text replaced by what it stands for. */
+function withoutText(model: Model, type: string, node: Expression): Result<Expression> {
+  if (node.kind === 'feel') {
+    const read = readFeel(model, type, node.text);
+    return read.ok ? good(read.value.expression) : read;
+  }
+  if (node.kind !== 'group') return good(node);
+  const of: Expression[] = [];
+  for (const part of node.of) {
+    const read = withoutText(model, type, part);
+    if (!read.ok) return read;
+    of.push(read.value);
+  }
+  return good({ ...node, of });
 }
 
 function typeNode(scope: Scope, node: Expression, place: Place, wanted: ValueType | null): Result<Typed> {
   switch (node.kind) {
     case 'constant':
+      if (node.type) return at(place, typeLiteral(node.value, node.type, wanted));
       return at(place, typeConstant(node.value, wanted));
+    case 'feel':
+      return at(place, typeFeel(scope, node, wanted));
+    case 'arithmetic':
+      return typeArithmetic(scope, node, place, typeNode);
+    case 'negate':
+      return typeNegation(scope, node, place, typeNode);
+    case 'if':
+      return typeIf(scope, node, place, wanted, typeNode);
+    case 'call':
+      return typeCall(scope, node, place, wanted, typeNode);
+    case 'gather':
+      return typeGather(scope, node, place, typeNode);
     case 'field':
       return at(place, typeField(scope, node));
     case 'compare':
@@ -155,7 +220,10 @@ function typeSelection(
     );
   }
   const inner = { ...scope, within: [...within, node.selection] };
-  const of = typeNode(inner, onRoute(model, selection, node.route), [], null);
+  const condition = withoutText(model, selection.type, selection.condition);
+  const of = condition.ok
+    ? typeNode(inner, onRoute(model, { ...selection, condition: condition.value }, node.route), [], null)
+    : condition;
   if (!of.ok) {
     const message = `The selection “${selection.name}” can’t be used: ${of.problem.message}`;
     return at(place, bad(of.problem.code, message));
@@ -168,7 +236,7 @@ function typeSelection(
     from: type,
     route,
     name: selection.name,
-    of: of.value,
+    of: asTest(of.value),
   });
 }
 
@@ -179,31 +247,6 @@ function onRoute(model: Model, { type, condition }: Selection, route: readonly s
   const title: Expression = { kind: 'field', route, field: typeIn(model, type).title };
   const isThere: Expression = { kind: 'presence', operator: 'isNotEmpty', operand: title };
   return { kind: 'group', operator: 'all', of: [isThere, prefixed(condition, route)] };
-}
-
-/** A condition read on a record up a route, as one that is read on the record at hand. */
-function prefixed(node: Expression, route: readonly string[]): Expression {
-  if (route.length === 0) return node;
-  const onward = (part: Expression) => prefixed(part, route);
-  switch (node.kind) {
-    case 'constant':
-    case 'day':
-      return node;
-    case 'field':
-    case 'selection':
-      return { ...node, route: [...route, ...node.route] };
-    case 'compare':
-      return { ...node, left: onward(node.left), right: onward(node.right) };
-    case 'presence':
-    case 'among':
-      return { ...node, operand: onward(node.operand) };
-    case 'match':
-      return { ...node, operand: onward(node.operand), part: onward(node.part) };
-    case 'group':
-      return { ...node, of: node.of.map(onward) };
-    default:
-      return unreachable(node);
-  }
 }
 
 /** What is wrong with the conditions of sections, each with its place (`loan sections`). */
@@ -284,13 +327,16 @@ function typeComparison(
 
 /** Why two types can't be compared, or null when they can. */
 function unlikeness(left: ValueType, right: ValueType): string | null {
+  const [one, other] = [asNumber(left), asNumber(right)];
+  if (one && other)
+    return one.isBare || other.isBare || one.unit === other.unit
+      ? null
+      : `A number in ${one.unit ?? 'no unit'} can’t be compared with one in ${other.unit ?? 'no unit'}.`;
+  if (isText(left) && isText(right)) return null;
   if (left.kind !== right.kind)
     return `A ${KIND_NAMES[left.kind]} can’t be compared with a ${KIND_NAMES[right.kind]}. Compare like with like.`;
   if (left.kind === 'money' && right.kind === 'money' && left.currency !== right.currency) {
     return `${left.currency} can’t be compared with ${right.currency} without a rate.`;
-  }
-  if (left.kind === 'number' && right.kind === 'number' && left.unit !== right.unit) {
-    return `A number in ${left.unit ?? 'no unit'} can’t be compared with one in ${right.unit ?? 'no unit'}.`;
   }
   if (left.kind === 'link' && right.kind === 'link' && left.target !== right.target)
     return 'Links to different types can’t be compared.';
@@ -299,6 +345,8 @@ function unlikeness(left: ValueType, right: ValueType): string | null {
   }
   return null;
 }
+
+const isText = ({ kind }: ValueType): boolean => kind === 'text' || kind === 'longText';
 
 const sameOptions = (a: readonly { key: string }[], b: readonly { key: string }[]): boolean =>
   a.length === b.length && a.every((option, index) => option.key === b[index]?.key);
@@ -331,10 +379,7 @@ function typeMatch(scope: Scope, node: Extract<Expression, { kind: 'match' }>, p
   if (part.value.kind === 'constant' && part.value.value === null) {
     return at([...place, 'part'], bad('expression.empty', 'Enter what it should contain.'));
   }
-  const fits =
-    type.kind === 'choices'
-      ? part.value.type.kind === 'choice'
-      : ['text', 'longText'].includes(part.value.type.kind);
+  const fits = type.kind === 'choices' ? part.value.type.kind === 'choice' : isText(part.value.type);
   if (!fits)
     return at(
       [...place, 'part'],
@@ -351,7 +396,7 @@ function typeGroup(scope: Scope, node: Extract<Expression, { kind: 'group' }>, p
     if (typed.value.type.kind !== 'yesNo') {
       return at([...place, 'of', index], bad('expression.condition', 'Each part of a group must be a test.'));
     }
-    of.push(typed.value);
+    of.push(asTest(typed.value));
   }
   return good({ kind: 'group', type: YES_NO, operator: node.operator, of });
 }

@@ -1,9 +1,11 @@
 import {
+  type Beneath,
   type Evaluator,
   evaluatorOf,
   fieldsRead,
   OUTSIDE,
   type Outside,
+  type ReadOf,
   type TypedField,
 } from '../expression';
 import { Decimal, type ErrorCode, fitValue, type Outcome, type Value } from '../values';
@@ -17,6 +19,10 @@ export interface Reader<T> {
   readonly value: (at: T, field: TypedField) => Value | Outside;
   /** Whether the field stands in error; not known outside what is loaded. */
   readonly isInError: (at: T, field: TypedField) => boolean;
+  /** The value, or that it stands in error. */
+  readonly given: ReadOf<T>;
+  /** The records that an expression gathers. */
+  readonly beneath: Beneath<T>;
 }
 
 /**

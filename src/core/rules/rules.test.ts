@@ -103,6 +103,8 @@ describe('bringing together', () => {
       value: (value, field) =>
         isTested(field) ? (field.field === 'stage' ? 'agreed' : true) : value === 'error' ? null : value,
       isInError: (value, field) => value === 'error' && !isTested(field),
+      given: () => null,
+      beneath: () => [],
     };
     const members = [{ source: rule.sources[0]!, rows: values, reader }];
     const brought = bringTogether(rule, members, { at: null, reader });

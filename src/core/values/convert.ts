@@ -2,6 +2,7 @@ import { isMoney } from './compare';
 import { currencyPlaces } from './currencies';
 import type { Decimal } from './decimal';
 import { isInRange, round, type Rounding } from './decimal';
+import { LONG_TEXT_LENGTH, TEXT_LENGTH } from './parse';
 import type { Kind, Value, ValueType } from './value';
 
 /** How a value of one kind is written into a field of another: as it is, or rounded to the field's places. */
@@ -19,6 +20,9 @@ export type Conversion = 'exact' | 'rounded';
  * | date-time   |         |         |         |       | exact     |        |        |
  * | yes/no      |         |         |         |       |           | exact  |        |
  * | choice      |         |         |         |       |           |        | exact, where it has all the options |
+ *
+ * Several choices go into several choices that have all the options, text into text and long text, long text into long text, a person
+ * into a person; each exactly.
  */
 const CONVERSIONS: Partial<Record<Kind, Partial<Record<Kind, Conversion>>>> = {
   number: { number: 'rounded', rating: 'rounded' },
@@ -28,6 +32,10 @@ const CONVERSIONS: Partial<Record<Kind, Partial<Record<Kind, Conversion>>>> = {
   dateTime: { dateTime: 'exact' },
   yesNo: { yesNo: 'exact' },
   choice: { choice: 'exact' },
+  choices: { choices: 'exact' },
+  text: { text: 'exact', longText: 'exact' },
+  longText: { longText: 'exact' },
+  person: { person: 'exact' },
 };
 
 /** The conversion between two types, or `null` when there is none: unlike kinds, units, currencies or options. */
@@ -35,7 +43,7 @@ export function conversion(from: ValueType, into: ValueType): Conversion | null 
   if (from.kind === 'money' && into.kind === 'money' && from.currency !== into.currency) return null;
   if (from.kind === 'number' && into.kind === 'number' && from.unit !== into.unit) return null;
   if (from.kind === 'number' && into.kind === 'rating' && from.unit !== undefined) return null;
-  if (from.kind === 'choice' && into.kind === 'choice') {
+  if ((from.kind === 'choice' || from.kind === 'choices') && from.kind === into.kind) {
     const known = new Set(into.options.map(({ key }) => key));
     if (from.options.some(({ key }) => !known.has(key))) return null;
   }
@@ -44,7 +52,7 @@ export function conversion(from: ValueType, into: ValueType): Conversion | null 
 
 /** A value, or the code of the problem that keeps it from being worked out. */
 export type Outcome = { readonly value: Value } | { readonly error: ErrorCode };
-export type ErrorCode = 'out_of_range' | 'input_has_problem';
+export type ErrorCode = 'out_of_range' | 'input_has_problem' | 'division_by_zero';
 
 export const isError = (outcome: Outcome): outcome is { readonly error: ErrorCode } => 'error' in outcome;
 
@@ -64,11 +72,16 @@ export const placesOf = (type: ValueType): number | null =>
  */
 export function fitValue(value: Value, into: ValueType, rounding: Rounding | null): Outcome {
   const places = placesOf(into);
+  if (typeof value === 'string' && (into.kind === 'text' || into.kind === 'longText'))
+    return value.length > (into.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH)
+      ? { error: 'out_of_range' }
+      : { value: value === '' ? null : value };
   if (value === null || places === null) return { value };
   const amount = isMoney(value) ? value.amount : (value as Decimal);
   const rounded = round(rounding ? round(amount, rounding) : amount, { mode: 'nearest', places });
   if (!isInRange(rounded)) return { error: 'out_of_range' };
   if (into.kind === 'rating' && (rounded.lessThan(into.lowest) || rounded.greaterThan(into.highest)))
     return { error: 'out_of_range' };
-  return { value: isMoney(value) ? { amount: rounded, currency: value.currency } : rounded };
+  // A plain number goes into money as an amount of its currency, where a formula writes it there.
+  return { value: into.kind === 'money' ? { amount: rounded, currency: into.currency } : rounded };
 }

@@ -21,7 +21,13 @@ export interface Option {
 /** What a value is: its kind and the settings that give it meaning. */
 export type ValueType =
   | { readonly kind: 'text' | 'longText' | 'yesNo' | 'date' | 'dateTime' | 'person' }
-  | { readonly kind: 'number'; readonly scale: number; readonly unit?: string }
+  | {
+      readonly kind: 'number';
+      readonly scale: number;
+      readonly unit?: string;
+      /** A bare number written into an expression: it goes with any unit. No field has it. */
+      readonly isBare?: true;
+    }
   | { readonly kind: 'money'; readonly currency: string }
   | { readonly kind: 'rating'; readonly lowest: number; readonly highest: number }
   | {

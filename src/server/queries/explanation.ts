@@ -5,8 +5,8 @@ import type { ErrorCode, Outcome } from '@/core/values';
 import { type Explanation, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { expressionSql } from '../store/expression-sql';
-import { RouteJoins } from '../store/route-joins';
-import { membersSql, rollUpSql } from '../store/roll-up-sql';
+import { membersSql, RouteJoins } from '../store/route-joins';
+import { rollUpSql } from '../store/roll-up-sql';
 import { inSnapshot } from '../store/transactions';
 import { Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
@@ -97,14 +97,12 @@ async function readPage(
     binds,
     isKept: keepsField(plan),
   });
-  const condition = source.condition
-    ? expressionSql(source.condition, (field) => routes.read(field), binds)
-    : 'true';
+  const condition = source.condition ? expressionSql(source.condition, routes, binds) : 'true';
   const value = source.value ? `${routes.read(source.value)} IS NOT NULL` : 'true';
   const counts = `(${condition} AND ${value})`;
   const end = source.once ? routes.read(source.once) : null;
   const title = columnOf(typeIn(model, source.type).title);
-  const members = membersSql(workspace, source);
+  const members = membersSql(workspace, source.route);
   const of = `FROM ${members.from} ${routes.sql()} WHERE c.deleted_run IS NULL AND ${members.parent} = ${binds.add(id, 'uuid')}`;
   const counted = `count(${end ? `DISTINCT ${end}` : '*'}) FILTER (WHERE ${counts})`;
   const [found] = await run<{ total: number; counted: number }>(

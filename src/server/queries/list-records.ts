@@ -190,7 +190,7 @@ function whereOf(
   if (input.condition) {
     const typed = typeCondition(model, input.type, input.condition);
     if (!typed.ok) throw refuse(422, [{ ...typed.problem, place: 'condition' }]);
-    parts.push(filterSql(typed.value, (field) => routes.read(field), binds));
+    parts.push(filterSql(typed.value, routes, binds));
   }
   return { where: parts.join(' AND '), joins: routes.sql() };
 }

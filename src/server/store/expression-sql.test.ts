@@ -1,5 +1,5 @@
 import { MemoryStore, readerOf, type Row } from '@/core/engine';
-import { evaluate, type Expression, operatorsFor, typeCondition, type TypedField } from '@/core/expression';
+import { evaluate, type Expression, operatorsFor, typeCondition } from '@/core/expression';
 import { readModel } from '@/core/model';
 import { type Value, type WireValue } from '@/core/values';
 import fc from 'fast-check';
@@ -150,7 +150,11 @@ describe('an expression in SQL', () => {
         const binds = new Binds();
         const sql = expressionSql(
           typed.value,
-          ({ route, field }: TypedField) => `${route.length > 0 ? 'e' : 'l'}.${columnOf(field)}`,
+          {
+            read: ({ route, field }) => `${route.length > 0 ? 'e' : 'l'}.${columnOf(field)}`,
+            error: () => null,
+            gather: () => ({ value: 'NULL', error: null }),
+          },
           binds,
         );
         const found = await database().transaction((transaction) =>

@@ -32,18 +32,31 @@ const told = (outcome: RunOutcome): string =>
         .sort()
         .join('\n');
 
+/** A run that is refused is taken back, whatever it has written until then. */
+class Refused extends Error {
+  constructor(readonly outcome: RunOutcome) {
+    super('refused');
+  }
+}
+
 async function saveIn(workspace: TestWorkspace, edits: readonly Edit[]): Promise<RunOutcome> {
-  return inSave(
-    workspace.key,
-    () => false,
-    async ({ workspace: loaded, transaction }) => {
-      const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
-      const { model, plan } = loaded;
-      const outcome = await runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
-      if (outcome.kind === 'done') await driver.finish();
-      return outcome;
-    },
-  );
+  try {
+    return await inSave(
+      workspace.key,
+      () => false,
+      async ({ workspace: loaded, transaction }) => {
+        const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
+        const { model, plan } = loaded;
+        const outcome = await runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
+        if (outcome.kind === 'refused') throw new Refused(outcome);
+        await driver.finish();
+        return outcome;
+      },
+    );
+  } catch (error) {
+    if (error instanceof Refused) return error.outcome;
+    throw error;
+  }
 }
 
 const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<RunOutcome> =>

@@ -7,8 +7,8 @@ import {
   plainLink,
 } from '@/core/rules';
 import { Decimal, DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
-import { expressionSql } from './expression-sql';
-import { RouteJoins } from './route-joins';
+import { expressionSql, rankedSql } from './expression-sql';
+import { membersSql, RouteJoins } from './route-joins';
 import { bindType, columnOf, keptColumns, type Schema, tableOf, type ValuePlaces } from './sql';
 import { fieldColumnType, toColumn } from './values';
 
@@ -178,7 +178,7 @@ function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSou
   const { counting, inError, value } = givenSql(query, joins, source);
   const given = unitedSql(rule, value ?? '1');
   const end = source.once ? joins.read(source.once) : null;
-  const { from, parent } = membersSql(query.schema, source);
+  const { from, parent } = membersSql(query.schema, source.route);
   // An error counts whatever the value; what has no value gives nothing.
   const counts = [counting, ...(value ? [`${value} IS NOT NULL`] : [])].filter((sql) => sql !== 'true');
   const some = counts.length === 0 ? 'true' : `(${counts.join(' AND ')})`;
@@ -205,24 +205,6 @@ function ownBranchSql(query: RollUpQuery, rule: CompiledRollUp): string {
     WHERE c.deleted_run IS NULL AND (${value} IS NOT NULL OR ${error}) ${query.targets ? `AND c.id = ANY(${query.targets})` : ''}`;
 }
 
-/**
- * The members of a source as a FROM: the lowest records of its route as `c`, joined with those between (none of them in the bin); and
- * the SQL of the target that each belongs to.
- */
-export function membersSql(schema: Schema, { route }: CompiledSource): { from: string; parent: string } {
-  const [lowest, ...above] = [...route].reverse();
-  let at = 'c';
-  let { link } = lowest!;
-  const joins = above.map((step, index) => {
-    const join = `JOIN ${tableOf(schema.schema, step.type)} m${index} ON m${index}.id = ${at}.${columnOf(link)} AND m${index}.deleted_run IS NULL`;
-    at = `m${index}`;
-    ({ link } = step);
-    return join;
-  });
-  const from = `${tableOf(schema.schema, lowest!.type)} c ${joins.join(' ')}`;
-  return { from, parent: `${at}.${columnOf(link)}` };
-}
-
 interface Given {
   /** The condition under which a member counts, if it isn't in error. */
   readonly counting: string;
@@ -236,9 +218,7 @@ interface Given {
 /** What a member of a source gives, and whether it does. */
 function givenSql({ binds }: RollUpQuery, joins: RouteJoins, source: CompiledSource): Given {
   const value = source.value ? joins.read(source.value) : null;
-  const condition = source.condition
-    ? expressionSql(source.condition, (field) => joins.read(field), binds)
-    : 'true';
+  const condition = source.condition ? expressionSql(source.condition, joins, binds) : 'true';
   const unread = source.condition
     ? fieldsRead(source.condition).flatMap((field) => joins.error(field) ?? [])
     : [];
@@ -299,19 +279,10 @@ function aggregateSql(rule: CompiledRollUp, value: string, only: string, binds: 
       return `(NOT bool_or(${value})${only})`;
     case 'best':
     case 'worst':
-      return ranked(rule, value, only, binds);
+      return rankedSql(rule.valueType!, value, rule.aggregate === 'best' ? 'min' : 'max', binds, only);
     default:
       return unreachable(rule.aggregate);
   }
-}
-
-/** The option at an end of a choice's order. */
-function ranked(rule: CompiledRollUp, value: string, only: string, binds: ValuePlaces): string {
-  const type = rule.valueType!;
-  const options = type.kind === 'choice' ? type.options.map(({ key }) => key) : [];
-  const places = [1, 2].map(() => binds.add(options, 'text[]'));
-  const end = rule.aggregate === 'best' ? 'min' : 'max';
-  return `(${places[0]})[${end}(array_position(${places[1]}, ${value}))${only}]`;
 }
 
 /** The result before rounding. The average is the core's whole-number formula (`divide`), term by term. */

@@ -1,8 +1,12 @@
-import type { TypedField } from '@/core/expression';
-import { follow } from '@/core/model';
+import type { TypedField, TypedGather } from '@/core/expression';
+import { follow, type StepDown } from '@/core/model';
+import { expressionSql, rankedSql, type Reads } from './expression-sql';
+import { errorSql, type Gathered, gatheredSql } from './value-sql';
 import { columnOf, type Schema, tableOf, type ValuePlaces } from './sql';
 
 export interface RouteInput {
+  /** Stands before the names of joined tables, so that those of a query within another are told apart. */
+  readonly prefix?: string;
   readonly schema: Schema;
   /** The type of the records at hand, and their alias in the statement. */
   readonly from: string;
@@ -14,9 +18,10 @@ export interface RouteInput {
   readonly instead?: ReadonlyMap<string, string>;
 }
 
-/** The tables that are read besides the records at hand: records up the routes, and values given instead. */
-export class RouteJoins {
+/** The tables that are read besides the records at hand: records up the routes, those beneath, and values given instead. */
+export class RouteJoins implements Reads {
   readonly #joins = new Map<string, string>();
+  readonly #gathered = new Map<TypedGather, Gathered>();
 
   constructor(private readonly input: RouteInput) {}
 
@@ -40,11 +45,45 @@ export class RouteJoins {
     return `(${alias}.problems ->> ${this.input.binds.add(field.field, 'text')} IS NOT NULL)`;
   }
 
+  /** What records beneath come to, as a query within the statement. */
+  gather(node: TypedGather): Gathered {
+    const known = this.#gathered.get(node);
+    if (known) return known;
+    const { schema, binds } = this.input;
+    const prefix = `${this.input.prefix ?? ''}g${this.#gathered.size}_`;
+    const { from, parent, alias } = membersSql(schema, node.down, prefix);
+    const inner = new RouteJoins({ ...this.input, from: node.member, alias, prefix });
+    const condition = node.condition ? expressionSql(node.condition, inner, binds) : 'true';
+    const value = node.value ? expressionSql(node.value, inner, binds) : null;
+    const failing = [
+      ...(node.condition ? [errorSql(node.condition, inner, binds)] : []),
+      ...(node.value
+        ? [errorSql(node.value, inner, binds)].map(
+            (error) => error && `(CASE WHEN ${condition} THEN ${error} END)`,
+          )
+        : []),
+    ].filter((error) => error !== null);
+    const ranked = (sql: string, end: 'min' | 'max') => rankedSql(node.value!.type, sql, end, binds);
+    const made = gatheredSql(node, value, ranked);
+    const near = this.alias(node.up);
+    const of = `FROM ${from} ${inner.sql()} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ${near}.id`;
+    const isFailing = failing.map((error) => `(${error} IS NOT NULL)`).join(' OR ');
+    const gathered: Gathered = {
+      value: `(SELECT ${made} ${of} AND ${condition})`,
+      error:
+        failing.length === 0
+          ? null
+          : `(SELECT CASE WHEN bool_or(${isFailing}) THEN 'input_has_problem' END ${of})`,
+    };
+    this.#gathered.set(node, gathered);
+    return gathered;
+  }
+
   private alias(route: readonly string[]): string {
     if (route.length === 0) return this.input.alias;
     const near = this.alias(route.slice(0, -1));
     const key = `route ${route.join('.')}`;
-    const name = `u${this.indexOf(key)}`;
+    const name = `${this.input.prefix ?? ''}u${this.indexOf(key)}`;
     const { schema, from } = this.input;
     if (!this.#joins.has(key)) {
       const type = follow(schema.model, from, route)!;
@@ -56,7 +95,7 @@ export class RouteJoins {
 
   private insteadOf(alias: string, instead: string): string {
     const key = `instead ${alias} ${instead}`;
-    const name = `i${this.indexOf(key)}`;
+    const name = `${this.input.prefix ?? ''}i${this.indexOf(key)}`;
     if (!this.#joins.has(key))
       this.#joins.set(key, `LEFT JOIN ${instead} ${name} ON ${name}.id = ${alias}.id`);
     return name;
@@ -66,4 +105,28 @@ export class RouteJoins {
     const index = [...this.#joins.keys()].indexOf(key);
     return index < 0 ? this.#joins.size : index;
   }
+}
+
+/**
+ * The lowest records of a way down as a FROM, joined with those between (none of these in the bin); their alias, and the SQL of the
+ * record at the top that each belongs to.
+ */
+export function membersSql(
+  schema: Schema,
+  route: readonly StepDown[],
+  prefix = '',
+): { readonly from: string; readonly parent: string; readonly alias: string } {
+  const [lowest, ...above] = [...route].reverse();
+  const alias = `${prefix}c`;
+  let at = alias;
+  let { link } = lowest!;
+  const joins = above.map((step, index) => {
+    const name = `${prefix}m${index}`;
+    const join = `JOIN ${tableOf(schema.schema, step.type)} ${name} ON ${name}.id = ${at}.${columnOf(link)} AND ${name}.deleted_run IS NULL`;
+    at = name;
+    ({ link } = step);
+    return join;
+  });
+  const from = `${tableOf(schema.schema, lowest!.type)} ${alias} ${joins.join(' ')}`;
+  return { from, parent: `${at}.${columnOf(link)}`, alias };
 }

@@ -22,7 +22,7 @@ import { RelativeChoice } from './relative-choice';
 type Group = Extract<Expression, { kind: 'group' }>;
 type SelectionTest = Extract<Expression, { kind: 'selection' }>;
 /** A test of a field. */
-type Test = Exclude<Expression, { kind: 'group' | 'constant' | 'field' | 'day' | 'selection' }>;
+type Test = Extract<Expression, { kind: 'compare' | 'presence' | 'among' | 'match' }>;
 
 interface Scope extends FieldScope {
   readonly nameOf: (id: string) => string | undefined;

@@ -12,7 +12,7 @@ module.exports = {
       comment: 'The core imports nothing outside itself but its own small libraries.',
       severity: 'error',
       from: { path: '^src/core', pathNot: '\\.test\\.ts$|/testing/' },
-      to: { pathNot: '^src/core|node_modules/(decimal\\.js|dayjs|uuid)/' },
+      to: { pathNot: '^src/core|node_modules/(decimal\\.js|dayjs|uuid|lezer-feel)/' },
     },
     {
       name: 'core-stands-alone',

@@ -106,6 +106,11 @@ export const WRENFIELD: ModelDefinition = {
         number('artefactCount', 'Artefact count'),
         money('agreedTotal', 'Agreed total', 'The agreed values of its artefacts together.'),
         field('handlingGrade', 'Handling grade', { kind: 'rating', lowest: 1, highest: 6 }),
+        money(
+          'climateLevy',
+          'Climate levy',
+          'What the venue’s climate costs for each loan, by the volume of its gallery.',
+        ),
       ],
     },
     {
@@ -217,6 +222,24 @@ export const WRENFIELD: ModelDefinition = {
           { kind: 'yesNo' },
           { help: 'Something in it must not be tilted.' },
         ),
+      ],
+    },
+    {
+      ...{ key: 'fitting', name: 'Fitting', plural: 'Fittings', title: 'name' },
+      fields: [
+        text('name', 'Name', { required: true }),
+        money('unitCost', 'Unit cost', 'What it is bought for; empty where it is made from parts.'),
+        money('ownLabour', 'Own labour', 'What putting it together costs.'),
+        money('totalCost', 'Total cost', 'What it costs with all its parts, at any depth.'),
+      ],
+    },
+    {
+      ...{ key: 'fittingPart', name: 'Fitting part', plural: 'Fitting parts', title: 'title', bridge: true },
+      fields: [
+        text('title', 'Title', { required: true }),
+        { ...link('whole', 'Whole', 'fitting', 'Parts', 'delete'), required: true },
+        { ...link('part', 'Part', 'fitting', 'Used in', 'refuse'), required: true },
+        number('pieces', 'Pieces'),
       ],
     },
     {

@@ -2,6 +2,7 @@ import type { Row } from '@/core/engine';
 import { Decimal, type Value } from '@/core/values';
 import { addDays, gbp, rowOf } from './made';
 import { Ids, Random } from './random';
+import { makeFittings } from './fittings';
 import { Pieces } from './pieces';
 import { Transport } from './transport';
 import { EXHIBITIONS, type ExhibitionSketch, type GroupSketch, INSTITUTIONS, PEOPLE } from './scenario';
@@ -59,6 +60,7 @@ class Maker {
       .forEach((exhibition) => this.makeSheets(exhibition));
     new Transport(this.#rows, this.#people).make();
     new Pieces(this.#rows).make();
+    makeFittings(this.#rows);
     return { people: this.#people, rows: this.#rows };
   }
 

@@ -193,6 +193,70 @@ test('an institution’s lent total has its own agreed loans and those of its de
   expect(desk.at('institution', 'trust', 'lentTotal')).toBe('2,100.00 GBP');
 });
 
+describe('the total cost of a fitting', () => {
+  const wall = () => {
+    const desk = new Desk()
+      .add('fitting', 'panel', { name: 'Panel', unitCost: gbp('18.25') })
+      .add('fitting', 'bar', { name: 'Bar', unitCost: gbp('2.10') })
+      .add('fitting', 'frame', { name: 'Frame', ownLabour: gbp('5.00') })
+      .add('fitting', 'wall', { name: 'Wall', ownLabour: gbp('40.00') });
+    for (const [whole, part, pieces] of [
+      ['frame', 'bar', 4],
+      ['wall', 'panel', 6],
+      ['wall', 'frame', 2],
+    ] as const)
+      desk.add('fittingPart', `${whole} ${part}`, { title: part, whole, part, pieces: new Decimal(pieces) });
+    return desk;
+  };
+
+  test('40.00 of labour, 6 panels at 18.25, 2 frames of 5.00 and 4 bars at 2.10 each: 176.30', () => {
+    expect(wall().at('fitting', 'frame', 'totalCost')).toBe('13.40 GBP');
+    expect(wall().at('fitting', 'wall', 'totalCost')).toBe('176.30 GBP');
+  });
+
+  test('a bar at 2.60 makes it 180.30, also in another whole that has the same part', () => {
+    const desk = wall()
+      .add('fitting', 'case', { name: 'Case' })
+      .add('fittingPart', 'case frame', {
+        title: 'frame',
+        whole: 'case',
+        part: 'frame',
+        pieces: new Decimal(3),
+      })
+      .change('fitting', 'bar', { unitCost: gbp('2.60') });
+    expect(desk.at('fitting', 'wall', 'totalCost')).toBe('180.30 GBP');
+    expect(desk.at('fitting', 'case', 'totalCost')).toBe('46.20 GBP');
+  });
+
+  test('a fitting in itself, at any distance, is refused with the chain of names', () => {
+    expect(() =>
+      wall().add('fittingPart', 'loop', {
+        title: 'loop',
+        whole: 'bar',
+        part: 'wall',
+        pieces: new Decimal(1),
+      }),
+    ).toThrow(/would be a part of itself \(.*Wall.*\)/);
+  });
+});
+
+test('the climate levy of a loan is 0.35 for each cubic metre of the gallery; without a volume it is empty', () => {
+  const desk = new Desk()
+    .add('institution', 'hall', { name: 'Hall', galleryVolume: new Decimal('1460.8') })
+    .add('exhibition', 'silk', { title: 'Silk', venue: 'hall' })
+    .add('loan', 'robes', { title: 'Robes', exhibition: 'silk' });
+  // 1,460.8 × 0.35 = 511.28
+  expect(desk.at('loan', 'robes', 'climateLevy')).toBe('511.28 GBP');
+  desk.change('institution', 'hall', { galleryVolume: new Decimal('1000') });
+  expect(desk.at('loan', 'robes', 'climateLevy')).toBe('350.00 GBP');
+  desk.change('institution', 'hall', { galleryVolume: null });
+  expect(desk.at('loan', 'robes', 'climateLevy')).toBe('empty');
+  desk
+    .change('institution', 'hall', { galleryVolume: new Decimal('2') })
+    .change('exhibition', 'silk', { venue: null });
+  expect(desk.at('loan', 'robes', 'climateLevy')).toBe('empty');
+});
+
 test('loans due within 45 days: the same data at two settled days', () => {
   const due = (settledDay: string) => {
     const desk = new Desk(settledDay).add('exhibition', 'silk', { title: 'Silk' });

@@ -1,9 +1,9 @@
 import type { Expression } from '@/core/expression';
-import type { RollUp, RuleState } from '@/core/rules';
+import type { RollUp, RuleDefinition, RuleState } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 
 export interface DemoRule {
-  readonly definition: RollUp;
+  readonly definition: RuleDefinition;
   /** Left out, it is proposed from the sentence. */
   readonly name?: string;
   readonly note: string;
@@ -166,6 +166,31 @@ export const RULES: readonly DemoRule[] = [
       condition: all(is(fieldOf('stage'), 'agreed'), day('>=', 0), day('<=', 45)),
     }),
     note: 'Callum Reyes: “How many loans have to be home within 45 days? Nobody edits anything for that to change.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'fitting', target: 'totalCost', aggregate: 'sum', whenNone: zero },
+      route: [...over('fittingPart', 'whole'), { direction: 'up', link: 'part' }],
+      value: { kind: 'feel', text: 'pieces * part.totalCost' },
+      isEveryWay: true,
+      own: { adds: fieldOf('ownLabour'), whenNone: fieldOf('unitCost') },
+    }),
+    name: 'Fitting total cost: own labour and all its parts',
+    note: 'Callum Reyes: “What a wall costs, down to the last bar. A part may be in several fittings.”',
+    state: 'live',
+  },
+  {
+    definition: {
+      ...{ kind: 'formula', type: 'loan', target: 'climateLevy', rounding: null, pace: 'withTheSave' },
+      value: {
+        kind: 'feel',
+        text: 'if exhibition.venue.galleryVolume != null then exhibition.venue.galleryVolume * 0.35 else null',
+      },
+      ...{ appliesWhen: null, otherwise: null },
+    },
+    name: 'Loan climate levy: 0.35 for each cubic metre of the gallery',
+    note: 'Jonas Achterberg: “Lenders want to see what the venue’s climate costs them.”',
     state: 'live',
   },
   {

@@ -1,5 +1,5 @@
 import { routeKey, type Model, type Step, stepKey } from '../model';
-import type { CompiledRollUp, Read } from '../rules';
+import type { CompiledRule, Read } from '../rules';
 import { compareText } from '../values';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
 import { cellKey, type CellRef, recordKey, type Row } from './record';
@@ -23,7 +23,7 @@ function seenBy(read: Pick<Read, 'type' | 'field'>, entry: Touched): string | nu
 }
 
 /** Whether anything that a run touched can reach a rule: most rules are left alone by most runs. */
-export function isReached(rule: CompiledRollUp, touched: ReadonlyMap<string, Touched>): boolean {
+export function isReached(rule: CompiledRule, touched: ReadonlyMap<string, Touched>): boolean {
   for (const entry of touched.values()) {
     if (entry.type === rule.writes.type && appearedOrWent(entry)) return true;
     for (const read of rule.reads) if (seenBy(read, entry) !== null) return true;
@@ -73,10 +73,10 @@ interface Place {
   readonly depth: number;
 }
 
-const placesOfRules = new WeakMap<CompiledRollUp, readonly [string, Place][]>();
+const placesOfRules = new WeakMap<CompiledRule, readonly [string, Place][]>();
 
 /** The places of a rule's reads, those furthest from the target first; the target itself is the last. */
-function placesOf(rule: CompiledRollUp, model: Model): readonly [string, Place][] {
+function placesOf(rule: CompiledRule, model: Model): readonly [string, Place][] {
   const known = placesOfRules.get(rule);
   if (known) return known;
   const root: Place = { type: rule.writes.type, fields: new Set(), from: null, depth: 0 };
@@ -122,7 +122,7 @@ const NOTHING_AFFECTED: Affected = { targets: new Map(), whole: new Set() };
  */
 export function* affectedTargets(
   model: Model,
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Affected, Answer> {
   if (!isReached(rule, touched)) return NOTHING_AFFECTED;
@@ -153,7 +153,7 @@ export function* affectedTargets(
   return { targets: at('').sorted(), whole };
 }
 
-const placeType = (rule: CompiledRollUp, model: Model, place: string): string =>
+const placeType = (rule: CompiledRule, model: Model, place: string): string =>
   placesOf(rule, model).find(([key]) => key === place)![1].type;
 
 /** What of a touched record is seen at a place; a target that isn't there any more has no value to keep. */

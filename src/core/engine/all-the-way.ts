@@ -1,6 +1,6 @@
 import type { Model } from '../model';
 import { typeIn } from '../model';
-import type { CompiledRollUp } from '../rules';
+import type { CompiledRule } from '../rules';
 import { compareText } from '../values';
 import type { Touched } from './affected';
 import { readAll } from './apply-edits';
@@ -21,7 +21,7 @@ export interface Layers {
  * can be worked out for each once. Records in a loop are in no layer.
  */
 export function* layersAbove(
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   parts: Iterable<string>,
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Layers, Answer> {
@@ -84,7 +84,7 @@ function loopAmong(
 
 /** Over a self link: what is known of this run, and the rest of the way up in one need. */
 function* wholesOverLink(
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   ids: readonly string[],
   touched: ReadonlyMap<string, Touched>,
   rows: Map<string, Row>,
@@ -108,7 +108,7 @@ function* wholesOverLink(
 
 /** Over a bridge of the type with itself: the records of the bridge that name them as parts. */
 function* wholesOverBridge(
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   ids: readonly string[],
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Map<string, readonly string[]>, Answer> {
@@ -136,7 +136,7 @@ function* wholesOverBridge(
 }
 
 /** A loop that a rule would run in, by the names of the records on it. */
-export function loopWords(model: Model, rule: CompiledRollUp, titles: readonly string[]): string {
+export function loopWords(model: Model, rule: CompiledRule, titles: readonly string[]): string {
   const { name } = typeIn(model, rule.writes.type);
   const shown = titles.length > MOST_NAMED ? [...titles.slice(0, MOST_NAMED), '…'] : titles;
   return `${name} “${titles[0]!}” would be a part of itself (${shown.join(' → ')}), and “${rule.name}” goes all the way down. Leave out one of these parts.`;

@@ -1,6 +1,6 @@
 import { arrive, fieldIn, type Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledRollUp } from '../rules';
+import type { CompiledRule } from '../rules';
 import { affectedTargets, type Touched } from './affected';
 import { layersAbove } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
@@ -45,7 +45,7 @@ export function* claimsOf({ model, plan, entries, above }: ClaimInput): Generato
 /** Takes a rule's targets as changed by it: rules further on read them. */
 export function* touchAll(
   touched: Map<string, Touched>,
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   ids: readonly string[],
 ): Generator<Need, void, Answer> {
   const { type, field } = rule.writes;
@@ -78,7 +78,7 @@ function linkedClaims(model: Model, entries: ReadonlyMap<string, Entry>, above: 
 /** Records up the links of touched records, whose fields a rule reads there; a need for each step. */
 function* routeClaims(
   model: Model,
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = [];
@@ -109,7 +109,7 @@ interface RouteUp {
 }
 
 /** The ways up at the ends of the paths that a rule reads over. */
-function routesUpOf(model: Model, rule: CompiledRollUp): RouteUp[] {
+function routesUpOf(model: Model, rule: CompiledRule): RouteUp[] {
   const found = new Map<string, RouteUp>();
   for (const { path } of rule.reads) {
     const up = path.flatMap((step) => (step.direction === 'up' ? [step.link] : []));

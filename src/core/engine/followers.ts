@@ -1,6 +1,6 @@
 import type { Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledRollUp } from '../rules';
+import type { CompiledRule } from '../rules';
 import { affectedTargets, type Touched } from './affected';
 import { touchAll } from './claims';
 import type { Answer, Need } from './need';
@@ -8,7 +8,7 @@ import { recordKey, type Row } from './record';
 
 /** A rule that may change because of a record, and the targets that it may change. */
 export interface Follower {
-  readonly rule: CompiledRollUp;
+  readonly rule: CompiledRule;
   readonly targets: readonly string[];
 }
 

@@ -4,7 +4,10 @@ import {
   type Accumulator,
   bringTogether,
   type BroughtTogether,
+  type CompiledFormula,
   type CompiledRollUp,
+  type CompiledRule,
+  formulaOutcome,
   type CompiledSource,
   type Members,
   plainLink,
@@ -248,9 +251,10 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
   const outside: { rule: string; id: string }[] = [];
   const reader = readerOf(model, store);
   const all = idsOf(work);
+  if (work[0]!.rule.kind === 'formula') return formulaInMemory(model, store, work[0]!.rule, all);
   const { writes } = work[0]!.rule;
   const beneath = columnsBeneath(model, store, work[0]!.rule, all.size);
-  const wanted = work.map(({ rule, targets }) => ({
+  const wanted = rollUpsIn(work).map(({ rule, targets }) => ({
     ...{ rule, ids: targets.ids.length === all.size ? null : new Set(targets.ids) },
     ofParent: beneath?.byColumns.workOut(rule) ?? null,
     keptBeside: store.notes.accumulators(rule),
@@ -282,11 +286,39 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
   return { changed, outside };
 }
 
+/** A stage holds rules of one kind. */
+const rollUpsIn = (work: readonly Work[]) =>
+  work.flatMap(({ rule, targets }) => (rule.kind === 'rollUp' ? [{ rule, targets }] : []));
+
+/** A formula is worked out for each record by itself. */
+function formulaInMemory(
+  model: Model,
+  store: RecordStore,
+  rule: CompiledFormula,
+  ids: ReadonlySet<string>,
+): Answers['workOut'] {
+  const reader = readerOf(model, store);
+  const changed: WorkedOut[] = [];
+  const outside: { rule: string; id: string }[] = [];
+  for (const id of ids) {
+    const row = store.row(rule.writes.type, id);
+    if (row?.deleted || (!row && store.isWhole)) continue;
+    const after = row ? formulaOutcome(rule, row, reader) : OUTSIDE;
+    if (after === OUTSIDE) {
+      outside.push({ rule: rule.id, id });
+      continue;
+    }
+    const before = storedOutcome(row!, rule.writes.field);
+    if (!sameOutcome(before, after)) changed.push({ rule: rule.id, id, before, after, accumulator: null });
+  }
+  return { changed, outside };
+}
+
 /** Columns of the children over a rule's one link, where they serve so many targets; `null` for rules over anything else. */
 function columnsBeneath(
   model: Model,
   store: RecordStore,
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   targets: number,
 ): { readonly byColumns: ByColumns; readonly stirred: ReadonlySet<string> } | null {
   const ref = plainLink(rule);
@@ -303,7 +335,7 @@ function idsOf(work: readonly Work[]): ReadonlySet<string> {
 }
 
 function differs(
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   row: Row,
   { outcome, accumulator }: BroughtTogether,
   kept: Accumulator | undefined,

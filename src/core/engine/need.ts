@@ -1,5 +1,5 @@
 import type { LinkRef } from '../model';
-import type { Accumulator, CompiledRollUp } from '../rules';
+import type { Accumulator, CompiledRule } from '../rules';
 import type { Outcome, Value } from '../values';
 import type { CellRef, RecordRef, Row } from './record';
 import type { Change, RecordEvent } from './ripple';
@@ -23,7 +23,7 @@ export interface Claim extends RecordRef {
 
 /** A rule and the targets for which it is worked out. */
 export interface Work {
-  readonly rule: CompiledRollUp;
+  readonly rule: CompiledRule;
   readonly targets: RecordSet;
 }
 
@@ -84,7 +84,7 @@ export type Need =
   | { readonly kind: 'related'; readonly parents: RecordSet; readonly link: LinkRef }
   | { readonly kind: 'everything'; readonly type: string }
   | { readonly kind: 'takenAlong'; readonly roots: readonly RecordRef[] }
-  | { readonly kind: 'accumulators'; readonly rule: CompiledRollUp; readonly targets: RecordSet }
+  | { readonly kind: 'accumulators'; readonly rule: CompiledRule; readonly targets: RecordSet }
   | {
       readonly kind: 'holders';
       readonly type: string;

@@ -1,4 +1,4 @@
-import type { Accumulator, CompiledRollUp } from '../rules';
+import type { Accumulator, CompiledRule } from '../rules';
 import type { TakenAlong, Write } from './need';
 import { recordKey, type RecordRef } from './record';
 
@@ -46,12 +46,12 @@ export class Notes {
   }
 
   /** What is kept of a rule beside one of its targets; `undefined` where it isn't known. */
-  accumulator(rule: CompiledRollUp, target: string): Accumulator | undefined {
+  accumulator(rule: CompiledRule, target: string): Accumulator | undefined {
     return this.accumulators(rule)(target);
   }
 
   /** The same for many targets of one rule. */
-  accumulators(rule: CompiledRollUp): (target: string) => Accumulator | undefined {
+  accumulators(rule: CompiledRule): (target: string) => Accumulator | undefined {
     const own = this.#accumulators.get(rule.id);
     const beneath = this.beneath?.accumulators(rule);
     if (!own) return beneath ?? NOTHING_KEPT;

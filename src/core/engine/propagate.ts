@@ -4,6 +4,7 @@ import type { Plan } from '../plan';
 import {
   type Accumulator,
   type CompiledRollUp,
+  type CompiledRule,
   type CompiledSource,
   isKeptByDifference,
   outcomeFrom,
@@ -134,20 +135,20 @@ function* claimEverything({
 
 const claimKey = (claim: Claim): string => `${recordKey(claim)} ${claim.strength}`;
 
-const stagesOfPlans = new WeakMap<Plan, readonly CompiledRollUp[][]>();
+const stagesOfPlans = new WeakMap<Plan, readonly CompiledRule[][]>();
 
 /**
  * Rules that can be worked out together: over the same link and nothing else, none reading what another of them writes. Others stand
  * alone.
  */
-export function stagesOf(plan: Plan): readonly CompiledRollUp[][] {
+export function stagesOf(plan: Plan): readonly CompiledRule[][] {
   let stages = stagesOfPlans.get(plan);
   if (!stages) stagesOfPlans.set(plan, (stages = inStages(plan)));
   return stages;
 }
 
-function inStages(plan: Plan): CompiledRollUp[][] {
-  const stages: CompiledRollUp[][] = [];
+function inStages(plan: Plan): CompiledRule[][] {
+  const stages: CompiledRule[][] = [];
   for (const rule of plan.rules) {
     const last = stages.at(-1);
     const link = plainLink(rule);
@@ -162,7 +163,7 @@ function inStages(plan: Plan): CompiledRollUp[][] {
   return stages;
 }
 
-const isOver = (rule: CompiledRollUp, link: LinkRef): boolean => {
+const isOver = (rule: CompiledRule, link: LinkRef): boolean => {
   const own = plainLink(rule);
   return own !== null && !rule.recursion && own.type === link.type && own.link === link.link;
 };
@@ -221,7 +222,7 @@ class Run {
    * can't go on, where it can't.
    */
   *workOut(
-    stage: readonly CompiledRollUp[],
+    stage: readonly CompiledRule[],
     fill: readonly string[],
   ): Generator<Need, EditProblem | null, Answer> {
     const rules = stage.filter((rule) => isReached(rule, this.#touched) || fill.includes(rule.id));
@@ -278,7 +279,7 @@ class Run {
     return null;
   }
 
-  private *loopProblem(rule: CompiledRollUp, loop: readonly string[]): Generator<Need, EditProblem, Answer> {
+  private *loopProblem(rule: CompiledRule, loop: readonly string[]): Generator<Need, EditProblem, Answer> {
     const rows = yield* this.rowsOf(rule.writes.type, loop);
     const chain = loop.map((id) => (rows.has(id) ? titleOf(this.model, rows.get(id)!) : id));
     const message = loopWords(this.model, rule, chain);
@@ -318,7 +319,7 @@ class Run {
   }
 
   /** What is affected, without what is in the bin by now. */
-  private *targetsOf(rule: CompiledRollUp): Generator<Need, Affected, Answer> {
+  private *targetsOf(rule: CompiledRule): Generator<Need, Affected, Answer> {
     this.#needs += 1;
     const affected = yield* affectedTargets(this.model, rule, this.#touched);
     const gone = [...affected.targets.keys()].filter(
@@ -335,7 +336,7 @@ class Run {
    * settles, also those where nothing changes; the others are worked out again.
    */
   private *byDifference(
-    rule: CompiledRollUp,
+    rule: CompiledRule,
     { targets, whole }: Affected,
   ): Generator<Need, Settled[], Answer> {
     const ids = [...targets.keys()].filter((id) => !whole.has(id));
@@ -390,7 +391,7 @@ class Run {
   /** Writes what was worked out: each record once, with all its fields that changed. Answers the records that changed. */
   private *keep(
     changed: readonly WorkedOut[],
-    ruleOf: (id: string) => CompiledRollUp,
+    ruleOf: (id: string) => CompiledRule,
     causes: ReadonlyMap<string, Affected['targets']>,
   ): Generator<Need, readonly string[], Answer> {
     if (changed.length === 0) return [];
@@ -481,7 +482,7 @@ class Run {
 
 /** A rule with the targets that it is worked out for: those that are affected, or all there are. */
 interface Due {
-  readonly rule: CompiledRollUp;
+  readonly rule: CompiledRule;
   readonly affected: Affected;
   readonly all: RecordSet | null;
 }

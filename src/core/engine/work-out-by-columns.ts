@@ -1,4 +1,4 @@
-import { evaluatorOf, fieldsRead, type ReadOf, type Typed } from '../expression';
+import { evaluatorOf, fieldsRead, type ReadOf, type Typed, type TypedField } from '../expression';
 import {
   type Accumulator,
   accumulatorOfUnits,
@@ -13,13 +13,16 @@ import { placesOf } from '../values';
 import { type Codes, type Columns, made, type Numbers } from './columns';
 import { OWN_FIELDS } from './record';
 
+const isField = (value: Typed | null): value is TypedField | null => value === null || value.kind === 'field';
+
 /** Rules whose children's own fields are all that they read, and whose values are numbers or dates, or none. */
 function isForColumns(rule: CompiledRollUp): boolean {
   const kind = rule.valueType?.kind;
   const isNumber = kind === undefined || placesOf(rule.valueType!) !== null;
   return (
-    (isAccumulated(rule) || rule.aggregate === 'minimum' || rule.aggregate === 'maximum') &&
+    ['count', 'sum', 'average', 'minimum', 'maximum'].includes(rule.aggregate) &&
     rule.sources[0]!.isOwn &&
+    isField(rule.sources[0]!.value) &&
     rule.recursion === null &&
     (isNumber || kind === 'date' || kind === 'dateTime')
   );
@@ -65,7 +68,7 @@ export class ByColumns {
   }
 
   private total(rule: CompiledRollUp): OfParent {
-    const { value } = rule.sources[0]!;
+    const value = rule.sources[0]!.value as TypedField | null;
     const numbers = value ? this.columns.numbers(value.field, placesOf(value.type) ?? 0) : null;
     const key = JSON.stringify([value?.field ?? null, rule.definition.condition]);
     const { counts, sums } = made(this.#totals, key, () =>
@@ -160,7 +163,7 @@ function extremes(
   parents: Codes,
   who: Uint8Array | null,
 ): OfParent | null {
-  const { field, type } = rule.sources[0]!.value!;
+  const { field, type } = rule.sources[0]!.value as TypedField;
   const numbers = columns.numbers(field, placesOf(type) ?? 0);
   if (!numbers.isExact) return null;
   const size = columns.rows.length;

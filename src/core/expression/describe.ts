@@ -1,9 +1,10 @@
 import { fieldIn, follow, type Model } from '../model';
 import { displayValue, unreachable } from '../values';
-import { evaluate, Failure, OUTSIDE, type ReadField } from './evaluate';
+import { evaluate } from './evaluate';
 import type { Typed, TypedField, TypedGather } from './expression';
 import { operatorWords } from './operators';
 import { fieldsRead } from './reads';
+import { Failure, OUTSIDE, type ReadField } from './worked';
 
 export type NameOf = (id: string) => string | undefined;
 

@@ -1,17 +1,13 @@
 import { Decimal, divide, isMoney, type Value, valueKey, compareValues, type ValueType } from '../values';
-import { type Evaluator, evaluatorOf, Failure, OUTSIDE, type Worked } from './evaluate';
+import { type Evaluator, Failure, isNothingKnown, type MakeReady, OUTSIDE, type Worked } from './worked';
 import type { GatherAggregate, Typed, TypedGather } from './expression';
 import { functionEntry } from './functions';
 
 type Present = Exclude<Value, null>;
 type Arithmetic = Extract<Typed, { kind: 'arithmetic' }>;
 
-/** What can't be gone on with: it lies outside, or can't be worked out. */
-export const isNothingKnown = (worked: Worked): worked is typeof OUTSIDE | Failure =>
-  worked === OUTSIDE || worked instanceof Failure;
-
-export function arithmetic(node: Arithmetic): Evaluator {
-  const [left, right] = [evaluatorOf(node.left), evaluatorOf(node.right)];
+export function arithmetic(node: Arithmetic, ready: MakeReady): Evaluator {
+  const [left, right] = [ready(node.left), ready(node.right)];
   const work = worker(node);
   return (at, read, beneath) => {
     const a = left(at, read, beneath);
@@ -80,8 +76,8 @@ function movedByMonths(date: string, months: number): Worked {
   return `${String(toYear).padStart(4, '0')}-${two(toMonth + 1)}-${two(Math.min(day, last.getUTCDate()))}`;
 }
 
-export function negation({ operand }: Extract<Typed, { kind: 'negate' }>): Evaluator {
-  const of = evaluatorOf(operand);
+export function negation({ operand }: Extract<Typed, { kind: 'negate' }>, ready: MakeReady): Evaluator {
+  const of = ready(operand);
   return (at, read, beneath) => {
     const value = of(at, read, beneath);
     if (value === null || isNothingKnown(value)) return value;
@@ -94,8 +90,11 @@ export function negation({ operand }: Extract<Typed, { kind: 'negate' }>): Evalu
 const plain = (amount: Decimal): Decimal => (amount.isZero() ? amount.abs() : amount);
 
 /** Only the branch that is taken is worked out: an error in the other one doesn't matter. */
-export function choice({ condition, then, otherwise }: Extract<Typed, { kind: 'if' }>): Evaluator {
-  const [test, first, second] = [evaluatorOf(condition), evaluatorOf(then), evaluatorOf(otherwise)];
+export function choice(
+  { condition, then, otherwise }: Extract<Typed, { kind: 'if' }>,
+  ready: MakeReady,
+): Evaluator {
+  const [test, first, second] = [ready(condition), ready(then), ready(otherwise)];
   return (at, read, beneath) => {
     const verdict = test(at, read, beneath);
     if (isNothingKnown(verdict)) return verdict;
@@ -103,8 +102,11 @@ export function choice({ condition, then, otherwise }: Extract<Typed, { kind: 'i
   };
 }
 
-export function call({ name, arguments: given }: Extract<Typed, { kind: 'call' }>): Evaluator {
-  const parts = given.map(evaluatorOf);
+export function call(
+  { name, arguments: given }: Extract<Typed, { kind: 'call' }>,
+  ready: MakeReady,
+): Evaluator {
+  const parts = given.map(ready);
   const { work, workEmpty } = functionEntry(name);
   return (at, read, beneath) => {
     const values: Value[] = [];
@@ -120,9 +122,9 @@ export function call({ name, arguments: given }: Extract<Typed, { kind: 'call' }
 }
 
 /** What the records beneath come to; one that can't be read makes the whole unknown. */
-export function gathering(node: TypedGather): Evaluator {
-  const test = node.condition && evaluatorOf(node.condition);
-  const value = node.value && evaluatorOf(node.value);
+export function gathering(node: TypedGather, ready: MakeReady): Evaluator {
+  const test = node.condition && ready(node.condition);
+  const value = node.value && ready(node.value);
   const finish = finisher(node);
   return (at, read, beneath) => {
     if (!beneath) throw new RangeError('Records beneath can’t be read here');

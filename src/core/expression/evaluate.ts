@@ -1,38 +1,7 @@
-import { compareValues, type ErrorCode, sameValue, unreachable, type Value } from '../values';
-import { arithmetic, call, choice, gathering, isNothingKnown, negation } from './evaluate-value';
-import type { CompareOperator, Typed, TypedField, TypedGather } from './expression';
-
-/** The value stands in a record that isn't loaded: nothing can be said about it. */
-export const OUTSIDE = Symbol('outside this family');
-export type Outside = typeof OUTSIDE;
-
-/** What can't be worked out, with the code of the problem. */
-export class Failure {
-  static readonly #all = new Map<ErrorCode, Failure>();
-  private constructor(readonly code: ErrorCode) {}
-
-  /** One for each code, so that working something out makes nothing anew. */
-  static of(code: ErrorCode): Failure {
-    let known = Failure.#all.get(code);
-    if (!known) Failure.#all.set(code, (known = new Failure(code)));
-    return known;
-  }
-}
-
-/** What an expression comes to. */
-export type Worked = Value | Outside | Failure;
-
-/** Gives the value of a field of the record at hand, or up a route from it; a broken route reads as empty. */
-export type ReadField = (field: TypedField) => Worked;
-
-/** The same for any record: the one at hand is handed in, so that reading many of them makes nothing anew. */
-export type ReadOf<T> = (at: T, field: TypedField) => Worked;
-
-/** Gives the records that are gathered beneath the record at hand. */
-export type Beneath<T> = (at: T, node: TypedGather) => readonly T[] | Outside;
-
-/** An expression made ready for many records. */
-export type Evaluator = <T>(at: T, read: ReadOf<T>, beneath?: Beneath<T>) => Worked;
+import { compareValues, sameValue, unreachable, type Value } from '../values';
+import { arithmetic, call, choice, gathering, negation } from './evaluate-value';
+import type { CompareOperator, Typed } from './expression';
+import { type Evaluator, Failure, isNothingKnown, OUTSIDE, type ReadField, type Worked } from './worked';
 
 const ready = new WeakMap<Typed, Evaluator>();
 
@@ -89,15 +58,15 @@ function makeReady(node: Typed): Evaluator {
       };
     }
     case 'arithmetic':
-      return arithmetic(node);
+      return arithmetic(node, evaluatorOf);
     case 'negate':
-      return negation(node);
+      return negation(node, evaluatorOf);
     case 'if':
-      return choice(node);
+      return choice(node, evaluatorOf);
     case 'call':
-      return call(node);
+      return call(node, evaluatorOf);
     case 'gather':
-      return gathering(node);
+      return gathering(node, evaluatorOf);
     default:
       return unreachable(node);
   }

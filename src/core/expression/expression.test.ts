@@ -167,8 +167,8 @@ describe('typing', () => {
 
   test('refuses what is nested too deep', () => {
     let deep: Expression = stageIs('agreed');
-    for (let level = 0; level < 13; level += 1) deep = group('all', deep);
-    expect(problemOf(deep)).toMatch(/nested deeper than 12/);
+    for (let level = 0; level < 41; level += 1) deep = group('all', deep);
+    expect(problemOf(deep)).toMatch(/nested deeper than 40/);
   });
 });
 

@@ -8,6 +8,8 @@ import {
   isFunction,
   LIST_FUNCTIONS,
   OUTSIDE,
+  printFeel,
+  readFeel,
   typeValue,
 } from '.';
 
@@ -38,6 +40,15 @@ test('there are at least 300 cases', () => {
 
 test.each(FEEL_CASES)('%s is %s', (text, comesTo) => {
   expect(worked(text)).toBe(comesTo);
+});
+
+describe('printed and read again, an expression is the same', () => {
+  const cases = FEEL_CASES.filter(([text]) => !/\bfor\b|satisfies/.test(text));
+  test.each(cases)('%s', (text, comesTo) => {
+    const read = readFeel(CASES_MODEL, 'thing', text);
+    const printed = read.ok ? printFeel(CASES_MODEL, 'thing', read.value.expression) : null;
+    expect(worked(printed!)).toBe(comesTo);
+  });
 });
 
 describe('every function of the table', () => {

@@ -1,17 +1,7 @@
 export { asNumber } from './amounts';
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
-export {
-  evaluate,
-  evaluatorOf,
-  Failure,
-  OUTSIDE,
-  type Beneath,
-  type Evaluator,
-  type Outside,
-  type ReadField,
-  type ReadOf,
-  type Worked,
-} from './evaluate';
+export { evaluate, evaluatorOf } from './evaluate';
+export { MOST_TEXT } from './expression';
 export type {
   CompareOperator,
   Expression,
@@ -30,6 +20,8 @@ export {
   type OperatorEntry,
   type RightSide,
 } from './operators';
+export { partsOf } from './parts';
+export { printFeel } from './print-feel';
 export { fieldsRead, gathersIn } from './reads';
 export { selectionsIn } from './selections-in';
 export {
@@ -50,3 +42,13 @@ export {
   typeFieldRead,
   typeValue,
 } from './type-expression';
+export {
+  Failure,
+  OUTSIDE,
+  type Beneath,
+  type Evaluator,
+  type Outside,
+  type ReadField,
+  type ReadOf,
+  type Worked,
+} from './worked';

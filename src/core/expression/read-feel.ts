@@ -1,9 +1,14 @@
 import { parser } from 'lezer-feel';
 import { type Model, stepDown, type StepDown, typeIn } from '../model';
 import { bad, Decimal, good, type Problem, type Result, type ValueType } from '../values';
-import { type CompareOperator, type Expression, type GatherAggregate, MOST_TEXT } from './expression';
-import { isFunction, isListFunction, LIST_FUNCTIONS } from './functions';
-import { FUNCTIONS } from './functions';
+import {
+  type CompareOperator,
+  type Expression,
+  type GatherAggregate,
+  MOST_NODES,
+  MOST_TEXT,
+} from './expression';
+import { FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from './functions';
 import { listNames, nearest } from './names';
 import { prefixed } from './prefixed';
 
@@ -19,6 +24,9 @@ export interface ReadFeel {
   readonly spans: ReadonlyMap<Expression, Span>;
 }
 
+/** Names, numbers and texts. */
+const WORDS = /[\p{L}\p{N}_]+|"[^"]*"/gu;
+
 type TreeNode = ReturnType<typeof parser.parse>['topNode'];
 
 const feel = parser.configure({ top: 'Expression' });
@@ -33,6 +41,14 @@ export function readFeel(model: Model, type: string, text: string): Result<ReadF
       'feel.size',
       `This has ${text.length.toLocaleString('en')} characters; at most ${MOST_TEXT.toLocaleString('en')} are read. Split it over several fields.`,
       { from: MOST_TEXT, to: text.length },
+    );
+  // The grammar gives up on a few hundred operands, in words that would mislead.
+  const words = text.match(WORDS)?.length ?? 0;
+  if (words > MOST_NODES)
+    return bad(
+      'expression.size',
+      `This has more than ${MOST_NODES} parts, or is nested too deeply. Split it over several fields.`,
+      { from: 0, to: text.length },
     );
   const reader = new Reader(model, text);
   try {

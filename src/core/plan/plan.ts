@@ -1,13 +1,13 @@
 import { fieldIn, type Model, typeIn } from '../model';
-import { type CompiledRollUp, compileRollUp, type FieldRef, type Rule } from '../rules';
+import { type CompiledRule, compileRule, type FieldRef, type Rule } from '../rules';
 import { compareText, type Problem } from '../values';
 import { circleThrough, components, type Graph } from './graph';
 
 /** The rules that take part in runs, in an order in which each comes after all that it reads. */
 export interface Plan {
-  readonly rules: readonly CompiledRollUp[];
+  readonly rules: readonly CompiledRule[];
   /** The rule that keeps a field, if one does. */
-  keeper(ref: FieldRef): CompiledRollUp | undefined;
+  keeper(ref: FieldRef): CompiledRule | undefined;
 }
 
 /** A finding about one rule (or, for circles and two writers, about each rule that takes part). */
@@ -29,9 +29,9 @@ const keyOf = ({ type, field }: FieldRef): string => `${type}.${field}`;
  */
 export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   const problems: RuleProblem[] = [];
-  const compiled: CompiledRollUp[] = [];
+  const compiled: CompiledRule[] = [];
   for (const rule of [...rules].sort((a, b) => compareText(a.id, b.id))) {
-    const result = compileRollUp(model, rule);
+    const result = compileRule(model, rule);
     if (result.ok) compiled.push(result.rule);
     else problems.push(...result.problems.map((problem) => ({ ...problem, rule: rule.id })));
   }
@@ -48,13 +48,13 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   return { plan: planOf(taking), problems };
 }
 
-function planOf(rules: readonly CompiledRollUp[]): Plan {
+function planOf(rules: readonly CompiledRule[]): Plan {
   const keepers = new Map(rules.map((rule) => [keyOf(rule.writes), rule]));
   return { rules, keeper: (ref) => keepers.get(keyOf(ref)) };
 }
 
 /** The rules that read, directly or through others, what `rule` writes; in the plan's order. */
-export function downstream(plan: Plan, rule: CompiledRollUp): CompiledRollUp[] {
+export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
   const written = new Set([keyOf(rule.writes)]);
   return plan.rules.filter((other) => {
     if (other.id === rule.id || !other.reads.some((read) => written.has(keyOf(read)))) return false;
@@ -63,7 +63,7 @@ export function downstream(plan: Plan, rule: CompiledRollUp): CompiledRollUp[] {
   });
 }
 
-function graphOf(rules: readonly CompiledRollUp[]): Graph {
+function graphOf(rules: readonly CompiledRule[]): Graph {
   const edges = new Map(
     rules.map((rule) => [
       rule.id,
@@ -77,7 +77,7 @@ function graphOf(rules: readonly CompiledRollUp[]): Graph {
   return { nodes: rules.map((rule) => rule.id), edges };
 }
 
-function twoWriters(model: Model, rules: readonly CompiledRollUp[]): RuleProblem[] {
+function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[] {
   return rules.flatMap((rule) => {
     const others = rules.filter((other) => other !== rule && keyOf(other.writes) === keyOf(rule.writes));
     if (others.length === 0) return [];
@@ -102,7 +102,7 @@ function circleProblems(
   model: Model,
   component: readonly string[],
   graph: Graph,
-  rules: ReadonlyMap<string, CompiledRollUp>,
+  rules: ReadonlyMap<string, CompiledRule>,
 ): RuleProblem[] {
   const [first] = component;
   const isCircle = graph.edges.get(first!)?.has(first!) && !rules.get(first!)!.recursion;

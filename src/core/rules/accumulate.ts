@@ -1,6 +1,7 @@
 import { Decimal, divide, fitValue, isMoney, type Outcome, placesOf, type Value } from '../values';
 import type { Standing } from './evaluate-roll-up';
 import type { CompiledRollUp } from './roll-up';
+import type { CompiledRule } from './rule';
 
 /**
  * What a count, sum or average is made of, from which it can be kept by difference: how many count, their sum before
@@ -15,14 +16,17 @@ export interface Accumulator {
 export const NOTHING: Accumulator = { count: 0, sum: new Decimal(0), errors: 0 };
 
 /** Aggregates whose value follows from an accumulator; the others need their members. */
-export const isAccumulated = (rule: CompiledRollUp): boolean =>
+export const isAccumulated = (rule: CompiledRule): rule is CompiledRollUp =>
+  rule.kind === 'rollUp' && accumulates(rule);
+
+const accumulates = (rule: CompiledRollUp): boolean =>
   rule.aggregate === 'count' || rule.aggregate === 'sum' || rule.aggregate === 'average';
 
 /**
  * Whether an edit of children alone can be brought into an accumulator: the rule reads nothing but the own fields of children over
  * one link, and of the record itself. What is read up a route may change for many children at once, and is worked out again.
  */
-export const isKeptByDifference = (rule: CompiledRollUp): boolean =>
+export const isKeptByDifference = (rule: CompiledRule): rule is CompiledRollUp =>
   isAccumulated(rule) &&
   rule.sources.every(({ route, isOwn, once }) => route.length === 1 && isOwn && !once) &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);

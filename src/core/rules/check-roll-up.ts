@@ -1,6 +1,7 @@
-import { fieldsRead, typeCondition, typeFieldRead } from '../expression';
+import { fieldsRead, type Typed, typeCondition, typeFieldRead, typeValue } from '../expression';
 import { arrive, type Field, type Model, type RecordType, routeKey } from '../model';
 import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '../values';
+import { checkRounding, checkTarget, finding, nameOf } from './check-target';
 import { readsOf, recursionOf, splitRoute } from './roll-up-reads';
 import {
   aggregateEntry,
@@ -26,9 +27,7 @@ export type RollUpPart =
   | 'whenNone'
   | 'rounding';
 
-const finding = (part: string, code: string, message: string): Problem => ({ code, message, place: part });
-
-export type Compiled =
+export type CompiledAsRollUp =
   | { readonly ok: true; readonly rule: CompiledRollUp }
   | { readonly ok: false; readonly problems: readonly Problem[] };
 
@@ -41,7 +40,7 @@ const MOST_STEPS = 6;
  * and links that don't exist, a value that the aggregate doesn't take, unlike values together, a result that can't be written into
  * the target.
  */
-export function compileRollUp(model: Model, rule: Rule): Compiled {
+export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
   const { definition } = rule;
   const parent = model.type(definition.type);
   if (!parent)
@@ -76,10 +75,11 @@ export function compileRollUp(model: Model, rule: Rule): Compiled {
   ] as const)
     if (field && target && !conversion(field.type, target.type))
       problems.push(finding('own', 'rule.kinds', cantStand(which, field.type, target)));
-  problems.push(...checkRounding(definition));
+  problems.push(...checkRounding(definition.rounding));
   if (problems.length > 0 || !target || !resultType || !whenNone?.ok) return { ok: false, problems };
   const compiled = {
-    ...{ id: rule.id, version: rule.version, name: rule.name, definition, aggregate: definition.aggregate },
+    ...{ kind: 'rollUp' as const, id: rule.id, version: rule.version, name: rule.name },
+    ...{ definition, aggregate: definition.aggregate },
     ...{ writes: { type: parent.key, field: target.key }, target, resultType, sources, own },
     valueType: definition.aggregate === 'count' ? null : valueType,
     ...{ whenNone: whenNone.value as Value, rounding: definition.rounding },
@@ -141,7 +141,7 @@ class SourceChecker {
     if (value === undefined || (condition && !condition.ok)) return null;
     const end = up.length > 0 && !source.isEveryWay ? this.read(type, up, place) : null;
     const typed = condition?.value ?? null;
-    const isRecursive = this.isTarget(source, type, value);
+    const isRecursive = this.isTarget(value);
     const key = routeKey(down);
     const compiled = {
       definition: source,
@@ -173,7 +173,7 @@ class SourceChecker {
 
   /** `undefined` where something is wrong with it, which is said then. */
   private value(
-    { value: written }: RollUpSource,
+    { value: written, isEveryWay = false }: RollUpSource,
     type: string,
     up: readonly string[],
     place: string,
@@ -184,12 +184,13 @@ class SourceChecker {
     if (entry.kinds.length === 0 && !written) return null;
     if (!written)
       return this.say(`${place}value`, 'rule.value', `Choose the field whose ${entry.words} is taken.`);
-    const typed = typeFieldRead(this.model, type, written);
+    const typed = typeValue(this.model, type, written, { isAlone: true });
     if (!typed.ok) {
-      this.problems.push({ ...typed.problem, place: `${place}value` });
+      const deeper = [`${place}value`, typed.problem.place].filter(Boolean).join('.');
+      this.problems.push({ ...typed.problem, place: deeper });
       return undefined;
     }
-    const isTarget = this.isTarget({ value: written }, type, typed.value);
+    const isTarget = this.isTarget(typed.value);
     if (entry.kinds.length === 0 && !isTarget)
       return this.say(
         `${place}value`,
@@ -202,32 +203,25 @@ class SourceChecker {
         'rule.ofItself',
         `The ${entry.words} of what parts give isn’t the ${entry.words} of all that lies beneath. Choose a sum, count, minimum, maximum, all, any, best or worst, or another value.`,
       );
-    const isThrough = up.every((link, index) => typed.value.route[index] === link);
-    if (!isThrough)
+    const isOnce = up.length > 0 && !isEveryWay;
+    const isThrough = fieldsRead(typed.value).every(({ route }) =>
+      up.every((link, at) => route[at] === link),
+    );
+    if (isOnce && !isThrough)
       return this.say(
         `${place}value`,
         'rule.value',
         'What is brought together over a bridge is read at its far end, where each record counts once. Choose a field there, or count every way.',
       );
-    return this.takes(
-      entry.kinds.length === 0 ? { kind: 'number', scale: 0 } : typed.value.type,
-      `${place}value`,
-    )
-      ? typed.value
-      : undefined;
+    const of: ValueType = entry.kinds.length === 0 ? { kind: 'number', scale: 0 } : typed.value.type;
+    return this.takes(of, `${place}value`) ? typed.value : undefined;
   }
 
-  private isTarget(
-    { value: written }: Pick<RollUpSource, 'value'>,
-    type: string,
-    value: CompiledSource['value'],
-  ): boolean {
-    return (
-      written !== null &&
-      value?.owner === this.parent.key &&
-      value.field === this.definition.target &&
-      (type === this.parent.key || value.route.length > 0)
-    );
+  /** Whether a value is made of what the rule itself gives further down. */
+  private isTarget(value: Typed | null): boolean {
+    const { target } = this.definition;
+    const reads = value ? fieldsRead(value) : [];
+    return reads.some(({ owner, field }) => owner === this.parent.key && field === target);
   }
 
   /** Whether the aggregate takes the value, and it goes together with those before it. */
@@ -269,9 +263,9 @@ class SourceChecker {
 }
 
 const isOwn = ({ value, condition, once }: Omit<CompiledSource, 'isOwn'>): boolean =>
-  [...(value ? [value] : []), ...(once ? [once] : []), ...(condition ? fieldsRead(condition) : [])].every(
-    ({ route }) => route.length === 0,
-  );
+  [value, once, condition]
+    .flatMap((part) => (part ? fieldsRead(part) : []))
+    .every(({ route }) => route.length === 0);
 
 /**
  * What values of two types are together: alike in kind, unit, currency and options, with the places of the finer; a rating goes with
@@ -300,45 +294,4 @@ function resultTypeOf(definition: RollUp, value: ValueType | null): ValueType | 
   if (!entry) return null;
   if (entry.kinds.length === 0) return entry.resultType(null);
   return value && entry.kinds.includes(value.kind) ? entry.resultType(value) : null;
-}
-
-function checkTarget(target: Field, result: ValueType | null): Problem[] {
-  if (target.required)
-    return [
-      finding(
-        'target',
-        'rule.target',
-        `${target.name} must be entered by people. Choose a field that isn’t required.`,
-      ),
-    ];
-  if (target.unique)
-    return [
-      finding(
-        'target',
-        'rule.target',
-        `${target.name} is unique, and what a rule works out may come twice. Choose a field that isn’t.`,
-      ),
-    ];
-  if (!result || conversion(result, target.type)) return [];
-  const message = `The result is ${nameOf(result)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field.`;
-  return [finding('target', 'rule.kinds', message)];
-}
-
-function nameOf(type: ValueType): string {
-  if (type.kind === 'money') return `money in ${type.currency}`;
-  return type.kind === 'number' && type.unit ? `a number in ${type.unit}` : KIND_NAMES[type.kind];
-}
-
-/** At most twelve digits on either side of the point. */
-const STEP = /^\d{1,12}(\.\d{1,12})?$/;
-
-function checkRounding({ rounding }: RollUp): Problem[] {
-  if (!rounding) return [];
-  const { mode, places, step } = rounding;
-  const isPlaced = Number.isInteger(places) && places >= 0 && places <= 20;
-  if (!['nearest', 'up', 'down'].includes(mode) || !isPlaced)
-    return [finding('rounding', 'rule.rounding', 'Round to 0 to 20 places: nearest, up or down.')];
-  if (step === undefined || (STEP.test(step) && Number(step) > 0)) return [];
-  const message = `A step is a number above 0, such as 0.05 or 50, with at most 12 digits on either side of the point; found “${step}”.`;
-  return [finding('rounding', 'rule.rounding', message)];
 }

@@ -2,7 +2,7 @@ import {
   type Beneath,
   type Evaluator,
   evaluatorOf,
-  fieldsRead,
+  Failure,
   OUTSIDE,
   type Outside,
   type ReadOf,
@@ -28,15 +28,15 @@ export interface Reader<T> {
 /**
  * What a member gives to a roll-up:
  *
- * | condition             | value    | standing     |
- * | --------------------- | -------- | ------------ |
- * | reads an error        | any      | error        |
- * | reads outside, undecided | any   | outside      |
- * | false                 | any      | left out     |
- * | true or none          | error    | error        |
- * | true or none          | outside  | outside      |
- * | true or none          | empty    | empty        |
- * | true or none          | value    | counts       |
+ * | condition                    | value    | standing     |
+ * | ---------------------------- | -------- | ------------ |
+ * | can't be decided for an error | any     | error        |
+ * | can't be decided, outside    | any      | outside      |
+ * | false                        | any      | left out     |
+ * | true or none                 | error    | error        |
+ * | true or none                 | outside  | outside      |
+ * | true or none                 | empty    | empty        |
+ * | true or none                 | value    | counts       |
  */
 export type Standing =
   | { readonly kind: 'counts'; readonly value: Value }
@@ -51,8 +51,8 @@ const IN_ERROR = Symbol('in error');
 type Given = Value | Outside | typeof LEFT_OUT | typeof EMPTY | typeof IN_ERROR;
 
 interface Ready {
-  readonly fields: readonly TypedField[];
   readonly test: Evaluator | null;
+  readonly value: Evaluator | null;
 }
 
 const readySources = new WeakMap<CompiledSource, Ready>();
@@ -60,8 +60,8 @@ const readySources = new WeakMap<CompiledSource, Ready>();
 function readyOf(source: CompiledSource): Ready {
   let ready = readySources.get(source);
   if (!ready) {
-    const { condition } = source;
-    ready = { fields: condition ? fieldsRead(condition) : [], test: condition && evaluatorOf(condition) };
+    const { condition, value } = source;
+    ready = { test: condition && evaluatorOf(condition), value: value && evaluatorOf(value) };
     readySources.set(source, ready);
   }
   return ready;
@@ -70,26 +70,21 @@ function readyOf(source: CompiledSource): Ready {
 /** What a record that is counted gives to a count of counts. */
 const ONE = new Decimal(1);
 
-function givenBy<T>(
-  rule: CompiledRollUp,
-  source: CompiledSource,
-  { fields, test }: Ready,
-  at: T,
-  reader: Reader<T>,
-): Given {
-  for (const field of fields) if (reader.isInError(at, field)) return IN_ERROR;
+function givenBy<T>(rule: CompiledRollUp, { test, value }: Ready, at: T, reader: Reader<T>): Given {
   if (test) {
-    const verdict = test(at, reader.value);
+    const verdict = test(at, reader.given);
     if (verdict === OUTSIDE) return OUTSIDE;
+    if (verdict instanceof Failure) return IN_ERROR;
     if (verdict !== true) return LEFT_OUT;
   }
-  return source.value ? fieldGiven(source.value, at, reader) : rule.recursion ? ONE : null;
+  if (!value) return rule.recursion ? ONE : null;
+  const given = value(at, reader.given);
+  return given instanceof Failure ? IN_ERROR : given === null ? EMPTY : given;
 }
 
 function fieldGiven<T>(field: TypedField, at: T, reader: Reader<T>): Given {
-  if (reader.isInError(at, field)) return IN_ERROR;
-  const value = reader.value(at, field);
-  return value === null ? EMPTY : value;
+  const value = reader.given(at, field);
+  return value instanceof Failure ? IN_ERROR : value === null ? EMPTY : value;
 }
 
 /** What one member gives, for people and for differences. */
@@ -99,7 +94,7 @@ export function standingOf<T>(
   at: T,
   reader: Reader<T>,
 ): Standing {
-  return standingFrom(givenBy(rule, source, readyOf(source), at, reader));
+  return standingFrom(givenBy(rule, readyOf(source), at, reader));
 }
 
 function standingFrom(given: Given): Standing {
@@ -211,14 +206,18 @@ function goOver<T>(
     const ready = readyOf(source);
     const seen = source.once ? new Set<Value>() : null;
     for (const row of rows) {
-      const given = givenBy(rule, source, ready, row, reader);
+      const given = givenBy(rule, ready, row, reader);
       if (given === OUTSIDE) return false;
       if (given === LEFT_OUT || given === EMPTY) continue;
       if (given === IN_ERROR) fail();
       else if (!seen) take(given as Value);
       else {
-        const end = reader.value(row, source.once!);
+        const end = reader.given(row, source.once!);
         if (end === OUTSIDE) return false;
+        if (end instanceof Failure) {
+          fail();
+          continue;
+        }
         if (end === null || seen.has(end)) continue;
         seen.add(end);
         take(given as Value);

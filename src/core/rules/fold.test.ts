@@ -2,7 +2,15 @@ import { MemoryStore, readerOf } from '../engine';
 import { type Field, readModel } from '../model';
 import { rowOf, ruleOf, uuid } from '../testing/galleries';
 import { Decimal, displayValue, isError, type Value, type ValueType, type WireValue } from '../values';
-import { type Aggregate, bringTogether, compileRollUp, proposedName, type RollUp, sentenceOf } from '.';
+import {
+  type Aggregate,
+  bringTogether,
+  compileRollUp,
+  type FieldRead,
+  proposedName,
+  type RollUp,
+  sentenceOf,
+} from '.';
 
 const MARKS: ValueType = {
   kind: 'choice',
@@ -61,7 +69,7 @@ const store = new MemoryStore(model, true);
 function worked(definition: RollUp, values: readonly Value[]): string {
   const rule = compiled(definition);
   const rows = values.map((value, at) =>
-    rowOf(model, 'piece', uuid(`4${at}`), { [definition.value!.field]: value }),
+    rowOf(model, 'piece', uuid(`4${at}`), { [(definition.value as FieldRead).field]: value }),
   );
   const reader = readerOf(model, store);
   const brought = bringTogether(rule, [{ source: rule.sources[0]!, rows, reader }], { at: rows[0]!, reader });

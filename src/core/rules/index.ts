@@ -1,4 +1,8 @@
-export { alike, compileRollUp, type Compiled, type RollUpPart } from './check-roll-up';
+export { isWritable, type FormulaPart } from './check-formula';
+export { alike, compileRollUp, type RollUpPart } from './check-roll-up';
+export { compileRule, type Compiled } from './compile';
+export { formulaOutcome } from './evaluate-formula';
+export type { CompiledFormula, Formula } from './formula';
 export {
   accumulatorOfUnits,
   isAccumulated,
@@ -27,8 +31,9 @@ export { foldedOutcome } from './fold';
 export {
   aggregateEntry,
   AGGREGATES,
-  conditionsKey,
+  meaningKey,
   plainLink,
+  valueOfNone,
   type Aggregate,
   type CompiledRollUp,
   type CompiledSource,
@@ -38,7 +43,7 @@ export {
   type RollUp,
   type RollUpSource,
 } from './roll-up';
-export type { FieldRef, Read, Rule, RuleDefinition, RuleState } from './rule';
+export type { CompiledRule, FieldRef, Read, Rule, RuleDefinition, RuleState } from './rule';
 export {
   childrenName,
   proposedName,
@@ -55,5 +60,6 @@ export {
   resultOffered,
   routesOffered,
   targetsOffered,
+  targetsOpen,
   type RouteOffer,
 } from './offers';

@@ -59,6 +59,15 @@ export function resultOffered(aggregate: Aggregate, value: ValueType | null): Va
   return value && entry.kinds.includes(value.kind) ? entry.resultType(value) : null;
 }
 
+/** Fields that a formula may keep: not required, not unique, not a link, and kept by no other rule (`isKept` tells). */
+export const targetsOpen = (model: Model, type: string, isKept: (field: string) => boolean): Field[] =>
+  model
+    .type(type)
+    ?.fields.filter(
+      ({ key, required, unique, type: { kind } }) =>
+        !required && !unique && kind !== 'link' && kind !== 'serial' && !isKept(key),
+    ) ?? [];
+
 /**
  * Fields of the parent into which the result can be written: not required, not unique, not a link, of a kind that fits once the result
  * is known, and kept by no other rule (`isKept` tells).

@@ -37,8 +37,8 @@ export function readsOf(model: Model, rule: Pick<CompiledRollUp, 'writes' | 'sou
     route.forEach(({ type, link }, index) => {
       all.push({ type, field: link, path: route.slice(0, index + 1) });
     });
-    const fields = [value, once, ...(condition ? fieldsRead(condition) : [])];
-    for (const field of fields) if (field) addField(route, field);
+    const fields = [value, once, condition].flatMap((part) => (part ? fieldsRead(part) : []));
+    for (const field of fields) addField(route, field);
   }
   for (const field of Object.values(rule.own)) if (field) addField([], field);
   const seen = new Set<string>();

@@ -1,7 +1,7 @@
 import type { Expression, Typed, TypedField } from '../expression';
-import type { Field, LinkRef, Step, StepDown } from '../model';
+import type { LinkRef, Step, StepDown } from '../model';
 import type { Rounding, Value, ValueType, WireValue } from '../values';
-import type { FieldRef, Read } from './rule';
+import type { CompiledBase, CompiledRule } from './rule';
 
 export type Aggregate =
   | 'count'
@@ -27,8 +27,8 @@ export interface RollUpSource {
    * to the records at its far end.
    */
   readonly route: readonly Step[];
-  /** What is brought together, read on the lowest records of the route; `null` where records are counted. */
-  readonly value: FieldRead | null;
+  /** What is brought together, worked out on the lowest records of the route; `null` where records are counted. */
+  readonly value: Expression | null;
   /** Which of them count; `null` for all. Read on the lowest records of the route, and up their links. */
   readonly condition: Expression | null;
   /** Over a bridge: whether a record that is reached on several ways counts for each of them, rather than once. */
@@ -76,7 +76,7 @@ export interface CompiledSource {
   readonly type: string;
   /** Where each record at the far end of a bridge counts once: the link that names it. */
   readonly once: TypedField | null;
-  readonly value: TypedField | null;
+  readonly value: Typed | null;
   readonly condition: Typed | null;
   /** Whether it brings in what the rule itself gives further down. */
   readonly isRecursive: boolean;
@@ -91,14 +91,10 @@ export interface Recursion {
 }
 
 /** A roll-up that has been checked and typed: what the evaluator, SQL and the engine work from. */
-export interface CompiledRollUp {
-  readonly id: string;
-  readonly version: string;
-  readonly name: string;
+export interface CompiledRollUp extends CompiledBase {
+  readonly kind: 'rollUp';
   readonly definition: RollUp;
   readonly aggregate: Aggregate;
-  readonly writes: FieldRef;
-  readonly target: Field;
   readonly sources: readonly CompiledSource[];
   readonly own: {
     readonly adds: TypedField | null;
@@ -107,20 +103,24 @@ export interface CompiledRollUp {
   };
   /** What is brought together, of whatever source; `null` where records are counted. */
   readonly valueType: ValueType | null;
-  readonly recursion: Recursion | null;
   readonly whenNone: Value;
-  readonly rounding: Rounding | null;
   /** What the aggregate yields, before it is fitted to the target. */
   readonly resultType: ValueType;
-  readonly reads: readonly Read[];
 }
 
-/** The conditions of a rule, as typed: another key says that other records count than before, as when the settled day moved. */
-export const conditionsKey = ({ sources }: CompiledRollUp): string =>
-  JSON.stringify(sources.map(({ condition }) => condition));
+/** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
+export const meaningKey = (rule: CompiledRule): string =>
+  rule.kind === 'formula'
+    ? JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise])
+    : JSON.stringify(rule.sources.map(({ condition, value }) => [condition, value]));
+
+/** What a rule gives on a record that has nothing beneath it and nothing entered. */
+export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);
 
 /** The link of a rule that brings together the children over one link and nothing else; `null` for any other. */
-export function plainLink({ sources, own }: CompiledRollUp): LinkRef | null {
+export function plainLink(rule: CompiledRule): LinkRef | null {
+  if (rule.kind !== 'rollUp') return null;
+  const { sources, own } = rule;
   const [source] = sources;
   const isPlain =
     sources.length === 1 &&

@@ -1,19 +1,21 @@
-import type { Step } from '../model';
-import type { RollUp } from './roll-up';
+import type { Field, Step } from '../model';
+import type { Rounding } from '../values';
+import type { CompiledFormula, Formula } from './formula';
+import type { CompiledRollUp, Recursion, RollUp } from './roll-up';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
-export type RuleDefinition = RollUp;
+export type RuleDefinition = RollUp | Formula;
 
 /** A draft is written and tried; a live rule holds for every record; a paused one stands still, and so do its values. */
 export type RuleState = 'draft' | 'live' | 'paused';
 
 /** A version of a rule together with what names it: what the plan is built from. */
-export interface Rule {
+export interface Rule<D extends RuleDefinition = RuleDefinition> {
   readonly id: string;
   /** Id of the immutable version whose definition this is. */
   readonly version: string;
   readonly name: string;
-  readonly definition: RuleDefinition;
+  readonly definition: D;
 }
 
 /** A field of a type, as something that rules read and write. */
@@ -26,3 +28,19 @@ export interface FieldRef {
 export interface Read extends FieldRef {
   readonly path: readonly Step[];
 }
+
+/** What every rule has once it is checked and typed, of whatever kind. */
+export interface CompiledBase {
+  readonly id: string;
+  readonly version: string;
+  readonly name: string;
+  readonly writes: FieldRef;
+  readonly target: Field;
+  readonly rounding: Rounding | null;
+  readonly reads: readonly Read[];
+  /** How it reads its own target further down; `null` where it doesn't. */
+  readonly recursion: Recursion | null;
+}
+
+/** A rule that has been checked and typed: what the evaluator, SQL and the engine work from. */
+export type CompiledRule = CompiledRollUp | CompiledFormula;

@@ -10,7 +10,7 @@ import {
   ruleOf,
   stageIs,
 } from '../testing/galleries';
-import { OUTSIDE, type TypedField } from '../expression';
+import { Failure, OUTSIDE, type TypedField } from '../expression';
 import { routeKey } from '../model';
 import { Decimal, type Value } from '../values';
 import {
@@ -103,7 +103,8 @@ describe('bringing together', () => {
       value: (value, field) =>
         isTested(field) ? (field.field === 'stage' ? 'agreed' : true) : value === 'error' ? null : value,
       isInError: (value, field) => value === 'error' && !isTested(field),
-      given: () => null,
+      given: (value, field) =>
+        value === 'error' && !isTested(field) ? Failure.of('input_has_problem') : reader.value(value, field),
       beneath: () => [],
     };
     const members = [{ source: rule.sources[0]!, rows: values, reader }];

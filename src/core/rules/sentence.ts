@@ -1,8 +1,11 @@
-import { describe, describeField, type NameOf } from '../expression';
+import { describe, describeField, type Expression, type NameOf, type Typed } from '../expression';
 import { arrive, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
 import { displayValue, isMoney, type Rounding, type Value } from '../values';
+import type { FormulaPart } from './check-formula';
 import type { RollUpPart } from './check-roll-up';
+import type { CompiledFormula } from './formula';
 import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
+import type { CompiledRule } from './rule';
 
 /** The name of the other end of a link: what the parent calls these children (`Loans`). */
 export const childrenName = (model: Model, { type, link }: LinkRef): string =>
@@ -17,11 +20,48 @@ function whenNoneWords(rule: CompiledRollUp): string {
 /** A piece of a rule's sentence: plain words, or a part that can be edited. */
 export interface SentencePart {
   readonly text: string;
-  readonly part: RollUpPart | null;
+  readonly part: RollUpPart | FormulaPart | null;
 }
 
-/** A roll-up as a sentence in parts; the interface shows those with a `part` in italics. */
-export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): SentencePart[] {
+/** A rule as a sentence in parts; the interface shows those with a `part` in italics. */
+export const sentenceParts = (model: Model, rule: CompiledRule, nameOf?: NameOf): SentencePart[] =>
+  rule.kind === 'formula' ? formulaParts(model, rule, nameOf) : rollUpParts(model, rule, nameOf);
+
+/** An expression as it was written, or in words. */
+const expressionWords = (model: Model, written: Expression, typed: Typed, nameOf?: NameOf): string =>
+  written.kind === 'feel' ? written.text.trim() : describe(model, typed, nameOf);
+
+function formulaParts(model: Model, rule: CompiledFormula, nameOf?: NameOf): SentencePart[] {
+  const { definition, value, appliesWhen, otherwise, rounding } = rule;
+  return [
+    ...[words('On every '), part('type', typeIn(model, rule.writes.type).name)],
+    ...(appliesWhen && definition.appliesWhen
+      ? [
+          words(' where '),
+          part('appliesWhen', expressionWords(model, definition.appliesWhen, appliesWhen, nameOf)),
+        ]
+      : []),
+    ...[words(', keep '), part('target', rule.target.name), words(' equal to ')],
+    part('value', expressionWords(model, definition.value, value, nameOf)),
+    ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
+    words('. '),
+    ...(appliesWhen
+      ? [
+          words('Otherwise: '),
+          part(
+            'otherwise',
+            otherwise && definition.otherwise
+              ? expressionWords(model, definition.otherwise, otherwise, nameOf)
+              : 'empty',
+          ),
+          words('. '),
+        ]
+      : []),
+    words('With the save.'),
+  ];
+}
+
+function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): SentencePart[] {
   const { rounding, own } = rule;
   return [
     ...[
@@ -47,7 +87,7 @@ export function sentenceParts(model: Model, rule: CompiledRollUp, nameOf?: NameO
 }
 
 const words = (text: string): SentencePart => ({ text, part: null });
-const part = (name: RollUpPart, text: string): SentencePart => ({ text, part: name });
+const part = (name: RollUpPart | FormulaPart, text: string): SentencePart => ({ text, part: name });
 
 interface Manner {
   /** A name is without the small words. */
@@ -75,7 +115,7 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
         ? [words(' where '), part(at === 0 ? 'condition' : 'also', describe(model, source.condition, nameOf))]
         : []),
     ];
-    const value = source.value ? part(names.value, valueWords(model, source)) : null;
+    const value = source.value ? part(names.value, valueWords(model, source, nameOf)) : null;
     if (!value) return records;
     return isQuestion ? [...records, words(' have '), value] : [value, words(' over '), ...records];
   });
@@ -97,7 +137,8 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
 }
 
 /** What is read at the far end of a bridge is named by that end already. */
-function valueWords(model: Model, { value, definition }: CompiledSource): string {
+function valueWords(model: Model, { value, definition }: CompiledSource, nameOf?: NameOf): string {
+  if (value!.kind !== 'field') return describe(model, value!, nameOf);
   const ups = definition.route.filter(({ direction }) => direction === 'up').length;
   return ups > 0 && value!.route.length === ups
     ? fieldIn(model, value!.owner, value!.field).name
@@ -152,17 +193,20 @@ export function roundingWords({ mode, places, step }: Rounding): string {
   return mode === 'nearest' ? to : `${mode} ${to}`;
 }
 
-/** A roll-up as a sentence for people, as plain text. */
-export const sentenceOf = (model: Model, rule: CompiledRollUp, nameOf?: NameOf): string =>
+/** A rule as a sentence for people, as plain text. */
+export const sentenceOf = (model: Model, rule: CompiledRule, nameOf?: NameOf): string =>
   sentenceParts(model, rule, nameOf)
     .map(({ text }) => text)
     .join('');
 
 /** The name proposed for a rule: `Exhibition insured total: sum of Insured value over Loans where Stage is Agreed`. */
-export function proposedName(model: Model, rule: CompiledRollUp, nameOf?: NameOf): string {
-  const what = toWhat(model, rule, { isName: true, nameOf })
-    .map(({ text }) => text)
-    .join('');
+export function proposedName(model: Model, rule: CompiledRule, nameOf?: NameOf): string {
+  const what =
+    rule.kind === 'formula'
+      ? expressionWords(model, rule.definition.value, rule.value, nameOf).replace(/\s+/g, ' ')
+      : toWhat(model, rule, { isName: true, nameOf })
+          .map(({ text }) => text)
+          .join('');
   const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${what}`;
   return name.length > 120 ? `${name.slice(0, 119)}…` : name;
 }

@@ -16,8 +16,9 @@ import { buildPlan } from '../plan';
 import {
   type Aggregate,
   AGGREGATES,
-  compileRollUp,
+  compileRule,
   type FieldRead,
+  type Formula,
   type OwnValues,
   type RollUp,
   type RollUpSource,
@@ -151,7 +152,7 @@ function readRules(model: Model, { rules }: Spec): Rule[] {
   const kept: Rule[] = [];
   rules.forEach((numbers, index) => {
     const rule = readRule(model, new Choices(numbers), index);
-    if (!rule || !compileRollUp(model, rule).ok) return;
+    if (!rule || !compileRule(model, rule).ok) return;
     if (buildPlan(model, [...kept, rule]).problems.length === 0) kept.push(rule);
   });
   return kept;
@@ -159,6 +160,7 @@ function readRules(model: Model, { rules }: Spec): Rule[] {
 
 function readRule(model: Model, choices: Choices, index: number): Rule | null {
   const links = model.types.flatMap(({ key }) => model.linksFrom(key));
+  if (choices.number() % 5 === 0) return ruleOf(readFormula(model, choices), index + 1);
   if (links.length === 0) return null;
   const link = choices.one(links);
   const aggregate = choices.one(AGGREGATES).aggregate;
@@ -180,6 +182,41 @@ interface About {
   readonly target: Field;
 }
 
+/** Products and quotients of the record's own numbers, of those above it and of what lies beneath it, where a condition holds. */
+function readFormula(model: Model, choices: Choices): Formula {
+  const type = choices.one(model.types).key;
+  const ups = model.linksFrom(type);
+  const downs = model.linksTo(type);
+  const number = (): Expression => {
+    const which = choices.number() % 5;
+    const read = (route: readonly string[]): Expression => ({
+      ...{ kind: 'field', route, field: choices.one(['units', 'keptCount', 'keptMean', 'keptGrade']) },
+    });
+    if (which === 0 && ups.length > 0) return read([choices.one(ups).link]);
+    if (which === 1 && downs.length > 0) {
+      const down = choices.one(downs);
+      return {
+        ...{ kind: 'gather', aggregate: choices.one(['sum', 'count']), up: [], down: [stepDown(down)] },
+        ...{ value: read([]), condition: readCondition(model, down.type, choices, 1) },
+      };
+    }
+    if (which === 2)
+      return { kind: 'arithmetic', operator: choices.one(['*', '/']), left: read([]), right: read([]) };
+    return read([]);
+  };
+  const condition = readCondition(model, type, choices, 1);
+  const value: Expression =
+    condition && choices.number() % 3 === 0
+      ? { kind: 'if', condition, then: number(), otherwise: number() }
+      : number();
+  return {
+    ...{ kind: 'formula', type, target: choices.one(['keptMean', 'keptGrade', 'keptCount']), value },
+    ...{ appliesWhen: choices.number() % 2 === 0 ? readCondition(model, type, choices, 0) : null },
+    ...{ otherwise: choices.number() % 3 === 0 ? number() : null },
+    ...{ rounding: readRounding(choices), pace: 'withTheSave' },
+  };
+}
+
 /** Over one link, over several, or down to a record and up another of its links: a bridge. */
 function readSource(model: Model, choices: Choices, { link, aggregate, target }: About): RollUpSource {
   const route: Step[] = [stepDown(link)];
@@ -198,10 +235,18 @@ function readSource(model: Model, choices: Choices, { link, aggregate, target }:
   const value = aggregate === 'count' ? null : choices.one(values.length > 0 ? values : [null]);
   return {
     route,
-    value: value && { kind: 'field', route: up ? [up.link] : [], field: value.key },
+    value:
+      value && productOf({ kind: 'field', route: up ? [up.link] : [], field: value.key }, value, choices),
     condition: readCondition(model, at, choices, 0),
     ...(up && choices.number() % 2 === 0 ? { isEveryWay: true } : {}),
   };
+}
+
+/** A number or an amount of money as it is, or times the units of the same record. */
+function productOf(read: FieldRead, { type }: Field, choices: Choices): Expression {
+  if (type.kind !== 'money' && type.kind !== 'number') return read;
+  if (choices.number() % 4 !== 0) return read;
+  return { kind: 'arithmetic', operator: '*', left: read, right: { ...read, field: 'units' } };
 }
 
 /** Other children of the same type, or what the rule gives further down over a self link or a bridge of the type with itself. */
@@ -412,7 +457,7 @@ export function printCase({ model, rules, rows, saves }: Case): string {
       )
       .join(' ');
   const sentences = rules.flatMap((rule) => {
-    const compiled = compileRollUp(model, rule);
+    const compiled = compileRule(model, rule);
     return compiled.ok ? [`${rule.name}: ${sentenceOf(model, compiled.rule)}`] : [];
   });
   const links = model.types.flatMap(({ key }) =>

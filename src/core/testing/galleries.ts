@@ -1,7 +1,7 @@
 import type { Row } from '../engine';
 import { type LinkPolicy, type Model, type ModelDefinition, readModel } from '../model';
 import type { Expression } from '../expression';
-import type { RollUp, Rule } from '../rules';
+import type { RollUp, Rule, RuleDefinition } from '../rules';
 import { Decimal, type Value } from '../values';
 
 /** A UUID with the given hexadecimal digits at its end. */
@@ -162,7 +162,11 @@ export const GRADE = rollUp({
 });
 
 /** A rule for tests; its id is a UUID made from its number, so that stores can keep it. */
-export const ruleOf = (definition: RollUp, number: number, name = `Rule ${number}`): Rule => ({
+export const ruleOf = <D extends RuleDefinition>(
+  definition: D,
+  number: number,
+  name = `Rule ${number}`,
+): Rule<D> => ({
   ...{ id: uuid(`a${number}`), version: uuid(`b${number}`), name, definition },
 });
 

@@ -1,9 +1,9 @@
 import dayjs from 'dayjs';
 import type { Row } from '../engine';
-import type { Expression } from '../expression';
+import { type Expression, fieldsRead } from '../expression';
 import type { Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledRollUp, CompiledSource } from '../rules';
+import type { CompiledFormula, CompiledRollUp, CompiledRule, CompiledSource } from '../rules';
 import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '../values';
 
 /**
@@ -23,6 +23,13 @@ export function workOutPlainly(
   const binned = new Set(rows.filter((row) => row.deleted).map((row) => `${row.type} ${row.id}`));
   const all: Everything = { model, values, binned };
   for (const rule of plan.rules) {
+    if (rule.kind === 'formula') {
+      for (const row of there.filter(({ type }) => type === rule.writes.type)) {
+        const own = values.get(`${row.type} ${row.id}`)!;
+        own[rule.writes.field] = formulaOn(all, rule, own);
+      }
+      continue;
+    }
     const wanted = there.filter((row) => row.type === rule.writes.type).map((row) => row.id);
     const done = new Set<string>();
     const workOut = (id: string) => {
@@ -33,7 +40,10 @@ export function workOutPlainly(
       rule.sources.forEach(({ isRecursive, value }, at) => {
         if (!isRecursive) return;
         for (const member of members[at]!) {
-          const part = value!.route.length === 0 ? member.own : member.values[value!.route[0]!];
+          const [read] = fieldsRead(value!).filter(
+            ({ owner, field }) => owner === rule.writes.type && field === rule.writes.field,
+          );
+          const part = read!.route.length === 0 ? member.own : member.values[read!.route[0]!];
           if (typeof part === 'string' && wanted.includes(part)) workOut(part);
         }
       });
@@ -42,6 +52,17 @@ export function workOutPlainly(
     wanted.forEach(workOut);
   }
   return values;
+}
+
+/** A formula by hand: the tests' formulas are a choice between products, where something applies. */
+function formulaOn(all: Everything, rule: CompiledFormula, own: Plain): Value | 'error' {
+  const { type, value, appliesWhen, otherwise } = rule.definition;
+  const applies = appliesWhen ? holds(all, type, appliesWhen, own) : true;
+  if (applies === 'error') return 'error';
+  const chosen = applies ? value : otherwise;
+  if (chosen === null) return null;
+  const given = givenOn(all, type, chosen, own);
+  return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
 }
 
 interface Member {
@@ -153,7 +174,7 @@ function givenBy(
   const given: (Value | 'error')[] = [];
   members.forEach(({ values }, at) => {
     if (verdicts[at] !== true) return;
-    const one = value ? found(all, type, value.route, value.field, values) : null;
+    const one = value ? givenOn(all, type, value, values) : null;
     if (value && one === null) return;
     if (up.length > 0 && !definition.isEveryWay && one !== 'error') {
       const links = up.map(({ link }) => link);
@@ -166,15 +187,70 @@ function givenBy(
   return given;
 }
 
+/** A field, or the product of two. */
+function givenOn(all: Everything, type: string, value: Expression, values: Plain): Value | 'error' {
+  if (value.kind === 'field') return found(all, type, value.route, value.field, values);
+  if (value.kind === 'constant') return new Decimal(value.value as string);
+  if (value.kind === 'gather') return gatheredOn(all, type, value, values);
+  if (value.kind === 'if') {
+    const verdict = holds(all, type, value.condition, values);
+    if (verdict === 'error') return 'error';
+    return givenOn(all, type, verdict ? value.then : value.otherwise, values);
+  }
+  if (value.kind === 'arithmetic' && value.operator === '/') return quotientOn(all, type, value, values);
+  if (value.kind !== 'arithmetic' || value.operator !== '*') throw new TypeError('not for this test');
+  const [a, b] = [value.left, value.right].map((part) => givenOn(all, type, part, values));
+  if (a === 'error' || b === 'error') return 'error';
+  if (a === null || b === null) return null;
+  if (isMoney(a)) return { ...a, amount: a.amount.times(b as Decimal) };
+  return (a as Decimal).times(b as Decimal);
+}
+
+/** To 20 places, by the library's own division. */
+function quotientOn(
+  all: Everything,
+  type: string,
+  { left, right }: Extract<Expression, { kind: 'arithmetic' }>,
+  values: Plain,
+): Value | 'error' {
+  const [a, b] = [left, right].map((part) => givenOn(all, type, part, values));
+  if (a === 'error' || b === 'error') return 'error';
+  if (a === null || b === null) return null;
+  if ((b as Decimal).isZero()) return 'error';
+  return (a as Decimal).div(b as Decimal).toDecimalPlaces(20, 4);
+}
+
+/** The sum or number of what lies beneath over one link. */
+function gatheredOn(
+  all: Everything,
+  type: string,
+  { aggregate, down, value, condition }: Extract<Expression, { kind: 'gather' }>,
+  values: Plain,
+): Value | 'error' {
+  void type;
+  const [step] = down;
+  const id = [...all.values].find(([, one]) => one === values)![0].split(' ')[1]!;
+  const members = [...all.values].flatMap(([key, one]) =>
+    key.startsWith(`${step!.type} `) && !all.binned.has(key) && one[step!.link] === id ? [one] : [],
+  );
+  const verdicts = members.map((one) => (condition ? holds(all, step!.type, condition, one) : true));
+  const counted = members.filter((_, at) => verdicts[at] === true);
+  const given = counted.map((one) => (value ? givenOn(all, step!.type, value, one) : new Decimal(1)));
+  if (verdicts.includes('error') || given.includes('error')) return 'error';
+  const found = given.filter((one) => one !== null) as Decimal[];
+  if (aggregate === 'count') return new Decimal(found.length);
+  return found.reduce((sum, one) => sum.plus(one), new Decimal(0));
+}
+
 /** A value of the record itself in place of a result. */
-function fittedOwn(rule: CompiledRollUp, value: Value, isRounded: boolean): Value | 'error' {
+function fittedOwn(rule: CompiledRule, value: Value, isRounded: boolean): Value | 'error' {
   const digits = isMoney(value) ? value.amount : value instanceof Decimal ? value : null;
   return digits === null ? value : fitted(isRounded ? rule : { ...rule, rounding: null }, digits, value);
 }
 
 /** Rounded to the target's places; a rating outside its limits is an error. */
 function fitted(
-  { target: { type }, rounding }: CompiledRollUp,
+  { target: { type }, rounding }: Pick<CompiledRule, 'target' | 'rounding'>,
   exact: Decimal,
   like: Value | 'error',
 ): Value | 'error' {
@@ -233,14 +309,14 @@ function reached(
 
 type Verdict = boolean | 'error';
 
-/** A part in error puts the whole in error, even where another part would decide. */
+/** A part in error puts the whole in error, unless another part decides. */
 function holds(all: Everything, type: string, condition: Expression, child: Plain): Verdict {
   switch (condition.kind) {
     case 'group': {
       const verdicts = condition.of.map((part) => holds(all, type, part, child));
-      if (verdicts.includes('error')) return 'error';
-      if (condition.operator === 'all') return !verdicts.includes(false);
-      return condition.operator === 'any' ? verdicts.includes(true) : !verdicts.includes(true);
+      const isDecided = verdicts.includes(condition.operator !== 'all');
+      if (!isDecided && verdicts.includes('error')) return 'error';
+      return condition.operator === 'any' ? isDecided : !isDecided;
     }
     case 'presence': {
       if (condition.operand.kind !== 'field') throw new TypeError('not for this test');

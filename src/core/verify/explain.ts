@@ -10,19 +10,31 @@ import {
   storedOutcome,
   titleOf,
 } from '../engine';
-import { describeField, OUTSIDE, type Reason, reasonsAgainst, type TypedField } from '../expression';
+import {
+  describeField,
+  evaluatorOf,
+  Failure,
+  OUTSIDE,
+  type Reason,
+  reasonsAgainst,
+  type TypedField,
+} from '../expression';
 import { arrive, typeIn } from '../model';
 import type { Plan } from '../plan';
 import {
   aggregateEntry,
+  type CompiledFormula,
   type CompiledRollUp,
+  type CompiledRule,
   type CompiledSource,
+  formulaOutcome,
   sentenceOf,
   sourceName,
   type Standing,
   standingOf,
 } from '../rules';
 import { compareText, isError, type Outcome, type Value, type ValueType } from '../values';
+import { type FormulaView, formulaView } from './formula-view';
 import { type Tree, treeOf } from './tree';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
@@ -86,6 +98,8 @@ export interface Explanation {
   readonly total: number;
   /** Where the next page of members starts; `null` on the last. */
   readonly next: number | null;
+  /** Of a formula: what its pieces come to. */
+  readonly formula: FormulaView | null;
   /** Where the rule goes all the way down: the way down, as far as it is at hand. */
   readonly tree: Tree | null;
   /** What the rule gives; `null` when part of it lies outside the family. */
@@ -111,7 +125,12 @@ export interface SourceRows {
 }
 
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
-export function explain(given: ViewContext, rule: CompiledRollUp, parent: Row): Explanation {
+export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Explanation {
+  if (rule.kind === 'formula') {
+    const outcome = formulaOutcome(rule, parent, readerOf(given.model, given.store));
+    const result = outcome === OUTSIDE ? null : outcome;
+    return explainFormula(given, { rule, parent }, { sources: [], next: null, result, writtenBy: null });
+  }
   const { store, isOutside, problem } = workedOutBeneath(given, rule, parent);
   const context = { ...given, store };
   const brought = isOutside ? OUTSIDE : rollUpInMemory(context.model, store, rule, parent);
@@ -131,6 +150,19 @@ export function explain(given: ViewContext, rule: CompiledRollUp, parent: Row): 
       ...{ next: null, writtenBy: null, result: brought === OUTSIDE ? null : brought.outcome },
     },
   );
+}
+
+/** Opens the value of a formula: what each piece of it comes to. */
+export function explainFormula(
+  context: ViewContext,
+  { rule, parent }: { readonly rule: CompiledFormula; readonly parent: Row },
+  totals: Totals,
+): Explanation {
+  return {
+    ...headOf(context, rule, parent, totals),
+    ...{ sources: [], own: [], words: '', tree: null, members: [], counted: 0, total: 0 },
+    formula: formulaView(context, rule, parent),
+  };
 }
 
 /** The same for some of the members, read in their order, with what is known of all. */
@@ -190,17 +222,22 @@ function explanationOf({ context, rule, parent, members, tree }: Explained, tota
   });
   const sum = (of: 'counted' | 'total') => sources.reduce((all, source) => all + source[of], 0);
   return {
-    rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, namesIn(context)) },
-    record: { type: parent.type, id: parent.id, title: titleOf(model, parent) },
-    field: { key: rule.target.key, name: rule.target.name },
+    ...headOf(context, rule, parent, totals),
     ...{ sources, own: ownViews(context, rule, parent, sum('counted')) },
     words: aggregateEntry(rule.aggregate)!.words,
-    ...{ tree, members, counted: sum('counted'), total: sum('total'), next: totals.next },
-    result: totals.result && outcomeView(rule.target.type, totals.result),
-    stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
-    writtenBy: totals.writtenBy,
+    ...{ tree, members, counted: sum('counted'), total: sum('total'), formula: null },
   };
 }
+
+/** What an explanation says of every rule. */
+const headOf = (context: ViewContext, rule: CompiledRule, parent: Row, totals: Totals) => ({
+  rule: { id: rule.id, name: rule.name, sentence: sentenceOf(context.model, rule, namesIn(context)) },
+  record: { type: parent.type, id: parent.id, title: titleOf(context.model, parent) },
+  field: { key: rule.target.key, name: rule.target.name },
+  result: totals.result && outcomeView(rule.target.type, totals.result),
+  stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
+  ...{ next: totals.next, writtenBy: totals.writtenBy },
+});
 
 const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>
   isError(outcome)
@@ -239,17 +276,18 @@ function memberViews(
     const isAgain = typeof end === 'string' && seen.has(end);
     if (typeof end === 'string') seen.add(end);
     const shown = endOf(context, source, row);
-    const value = source.value && reader.value(row, source.value);
+    const value = source.value && evaluatorOf(source.value)(row, reader.given);
+    const known = value === OUTSIDE || value instanceof Failure ? null : value;
     return {
       ...{ type: shown.type, id: shown.id, title: shown.title, through: shown.through, source: at },
       standing: isAgain ? 'again' : standing.kind,
-      value: source.value ? valueView(source.value.type, value === OUTSIDE ? null : value) : null,
+      value: source.value ? valueView(source.value.type, known) : null,
       reasons:
         standing.kind === 'leftOut' && source.condition
           ? reasonsAgainst(
               context.model,
               source.condition,
-              (field) => reader.value(row, field),
+              (field) => reader.given(row, field),
               namesIn(context),
             )
           : [],
@@ -260,7 +298,7 @@ function memberViews(
 
 /** The field to open where a rule keeps what is brought together, on the record that is shown. */
 function opens({ plan }: ViewContext, { value }: CompiledSource, shown: string): string | null {
-  if (value?.owner !== shown) return null;
+  if (value?.kind !== 'field' || value.owner !== shown) return null;
   return plan.keeper({ type: value.owner, field: value.field })?.writes.field ?? null;
 }
 

@@ -1,6 +1,8 @@
 export type { Tree, TreeRow } from './tree';
+export { piecesOf, type FormulaView, type PieceView } from './formula-view';
 export {
   explain,
+  explainFormula,
   explainPage,
   type Explanation,
   type MemberView,

@@ -2,12 +2,12 @@ import { checkSectionConditions, checkSelections } from '../expression';
 import { type Model, type StorageStep } from '../model';
 import { buildPlan, downstream } from '../plan';
 import {
-  type CompiledRollUp,
-  compileRollUp,
+  type CompiledRule,
+  compileRule,
   type FieldRef,
   type Rule,
   type RuleState,
-  conditionsKey,
+  meaningKey,
   sentenceOf,
 } from '../rules';
 import { isConverted, type Problem } from '../values';
@@ -49,9 +49,9 @@ export function modelEffects(
   const touched: RuleEffect[] = [];
   const changed = changedFields(steps);
   for (const rule of rules) {
-    const was = compileRollUp(before, rule);
+    const was = compileRule(before, rule);
     if (!was.ok) continue;
-    const is = compileRollUp(after, rule);
+    const is = compileRule(after, rule);
     const effect = {
       ...{ id: rule.id, name: rule.name, state: rule.state },
       before: sentenceOf(before, was.rule, nameOf),
@@ -76,8 +76,7 @@ export function modelEffects(
 }
 
 /** Whether other records count: a selection that the condition uses has changed. */
-const isOtherCondition = (was: CompiledRollUp, is: CompiledRollUp): boolean =>
-  conditionsKey(was) !== conditionsKey(is);
+const isOtherCondition = (was: CompiledRule, is: CompiledRule): boolean => meaningKey(was) !== meaningKey(is);
 
 /** Fields whose stored values change. */
 function changedFields(steps: readonly StorageStep[]): (ref: FieldRef) => boolean {
@@ -101,7 +100,7 @@ function workedOutAgain(
   const { plan } = buildPlan(after, live);
   const first = plan.rules.filter((rule) => {
     if ([...rule.reads, rule.writes].some(changed)) return true;
-    const was = compileRollUp(
+    const was = compileRule(
       before,
       live.find(({ id }) => id === rule.id)!,
     );

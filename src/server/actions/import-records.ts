@@ -1,6 +1,7 @@
 import { type EditProblem, readEdits, type WireEdit } from '@/core/engine';
 import { type Link, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
+import { valueOfNone } from '@/core/rules';
 import type { Value } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
@@ -103,7 +104,9 @@ class Reader {
 /** What rules keep on a record that has nothing beneath it yet. */
 export const firstValues = (plan: Plan, type: string): Record<string, Value> =>
   Object.fromEntries(
-    plan.rules.filter((rule) => rule.writes.type === type).map((rule) => [rule.writes.field, rule.whenNone]),
+    plan.rules
+      .filter((rule) => rule.writes.type === type)
+      .map((rule) => [rule.writes.field, valueOfNone(rule)]),
   );
 
 /** Refuses links to records that aren't there, and loops in a hierarchy. */

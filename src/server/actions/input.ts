@@ -10,7 +10,7 @@ import type { ListEditInput, SavedListEdit } from './edit-list';
 import { bundleShape, familyData, savedList } from './forms/bundle';
 import { modelChanges } from './forms/model';
 import { id, kept, key, name, note, values, version } from './forms/parts';
-import { expression, rollUp } from './forms/rules';
+import { definition, expression } from './forms/rules';
 import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
 import type { FamiliesBy, NewFamily } from './sample-families';
@@ -64,8 +64,8 @@ const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id }),
   recordPatch: Joi.object({ values: values.required(), version: version.required() }),
   changes: Joi.object({ edits: edits.min(1).required(), note }),
-  newRule: Joi.object({ definition: rollUp.required(), name, note }),
-  rulePatch: Joi.object({ version: version.required(), definition: rollUp, name, note }),
+  newRule: Joi.object({ definition: definition.required(), name, note }),
+  rulePatch: Joi.object({ version: version.required(), definition, name, note }),
   condition: expression,
   rulesLive: Joi.object({ rules: Joi.array().items(id.required()).min(1).max(200).unique().required() }),
   modelRehearsal: Joi.object({ changes: modelChanges }),
@@ -129,7 +129,7 @@ const SCHEMAS = {
   rehearsal: Joi.object({
     edits: edits.default([]),
     drafts: Joi.array()
-      .items(Joi.object({ id, name, definition: rollUp.required() }))
+      .items(Joi.object({ id, name, definition: definition.required() }))
       .max(50)
       .default([]),
   }),

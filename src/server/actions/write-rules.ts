@@ -1,6 +1,6 @@
 import { downstream } from '@/core/plan';
 import { stagesOf } from '@/core/engine';
-import { type CompiledRollUp, compileRollUp, proposedName, type RuleDefinition } from '@/core/rules';
+import { type CompiledRule, compileRule, proposedName, type RuleDefinition } from '@/core/rules';
 import { planWithDrafts } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
@@ -116,7 +116,7 @@ async function sameDefinition(
 }
 
 function nameFor(workspace: LoadedWorkspace, definition: RuleDefinition): string {
-  const compiled = compileRollUp(workspace.model, { id: '', version: '', name: '', definition });
+  const compiled = compileRule(workspace.model, { id: '', version: '', name: '', definition });
   return compiled.ok
     ? proposedName(workspace.model, compiled.rule, (id) => workspace.people.get(id))
     : 'New rule';
@@ -128,7 +128,7 @@ function checkDefinition(
   name: string,
   definition: RuleDefinition,
 ): void {
-  const compiled = compileRollUp(workspace.model, { id, version: '', name, definition });
+  const compiled = compileRule(workspace.model, { id, version: '', name, definition });
   if (!compiled.ok) throw refuse(422, compiled.problems);
 }
 
@@ -242,7 +242,7 @@ function pause(input: StateChange): Promise<StateChanged> {
 export async function fillAll(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  chain: readonly CompiledRollUp[],
+  chain: readonly CompiledRule[],
   runId: string,
 ) {
   const written: { rule: string; records: number }[] = [];

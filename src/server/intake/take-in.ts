@@ -1,4 +1,5 @@
 import { type Field, typeIn } from '@/core/model';
+import { valueOfNone } from '@/core/rules';
 import { type ImportSamples, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { changesSql } from '../store/changes-sql';
@@ -77,7 +78,8 @@ export class Taken {
     const columns: string[] = [];
     const values: string[] = [];
     for (const field of typeIn(model, type).fields) {
-      const value = this.firstOf(field, plan.keeper({ type, field: field.key })?.whenNone, binds);
+      const keeper = plan.keeper({ type, field: field.key });
+      const value = this.firstOf(field, keeper && valueOfNone(keeper), binds);
       if (value === null) continue;
       columns.push(columnOf(field.key));
       values.push(value);

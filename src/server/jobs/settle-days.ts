@@ -1,5 +1,5 @@
 import { downstream } from '@/core/plan';
-import { conditionsKey } from '@/core/rules';
+import { meaningKey } from '@/core/rules';
 import { dayIn } from '../day';
 import { listWorkspaces } from '../actions/make-workspace';
 import { fillAll } from '../actions/write-rules';
@@ -30,8 +30,8 @@ export async function settleDay(key: string, day: string): Promise<Settled | nul
     const s = quote(workspace.schema);
     await run(transaction, `UPDATE ${s}.state SET settled_day = $1`, [day]);
     const fresh = await readWorkspace(transaction, workspace);
-    const before = new Map(workspace.plan.rules.map((rule) => [rule.id, conditionsKey(rule)]));
-    const dated = fresh.plan.rules.filter((rule) => before.get(rule.id) !== conditionsKey(rule));
+    const before = new Map(workspace.plan.rules.map((rule) => [rule.id, meaningKey(rule)]));
+    const dated = fresh.plan.rules.filter((rule) => before.get(rule.id) !== meaningKey(rule));
     const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
     const chain = fresh.plan.rules.filter((rule) => wanted.has(rule));
     if (chain.length === 0) return { from, to: day, run: null, written: [] };

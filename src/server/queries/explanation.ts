@@ -1,8 +1,8 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { Row } from '@/core/engine';
-import type { CompiledRollUp, CompiledSource } from '@/core/rules';
+import type { CompiledRule, CompiledSource } from '@/core/rules';
 import type { ErrorCode, Outcome } from '@/core/values';
-import { type Explanation, explainPage, type SourceRows } from '@/core/verify';
+import { type Explanation, explainFormula, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { expressionSql } from '../store/expression-sql';
 import { membersSql, RouteJoins } from '../store/route-joins';
@@ -42,6 +42,19 @@ export function getExplanation(known: LoadedWorkspace, input: ExplanationInput):
     }
     const driver = new LoadingDriver(workspace, transaction);
     driver.know(parent);
+    if (rule.kind === 'formula') {
+      await driver.loadInputs(rule, [id]);
+      const people = Object.fromEntries(workspace.people);
+      const names = { ...people, ...(await namesFor(transaction, workspace, [parent])) };
+      return explainFormula(
+        { model, plan, store: driver.overlay, names },
+        { rule, parent },
+        {
+          ...{ sources: [], next: null, result: await resultOf(transaction, workspace, rule, id) },
+          writtenBy: await lastWriter(transaction, workspace, input),
+        },
+      );
+    }
     await driver.loadOwn(rule, [parent]);
     const pages: (SourceRows & Counted)[] = [];
     let { from } = input;
@@ -98,7 +111,7 @@ async function readPage(
     isKept: keepsField(plan),
   });
   const condition = source.condition ? expressionSql(source.condition, routes, binds) : 'true';
-  const value = source.value ? `${routes.read(source.value)} IS NOT NULL` : 'true';
+  const value = source.value ? `${expressionSql(source.value, routes, binds)} IS NOT NULL` : 'true';
   const counts = `(${condition} AND ${value})`;
   const end = source.once ? routes.read(source.once) : null;
   const title = columnOf(typeIn(model, source.type).title);
@@ -123,7 +136,7 @@ async function readPage(
 async function resultOf(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   id: string,
 ): Promise<Outcome> {
   const binds = new Binds();

@@ -1,6 +1,6 @@
 import type { Row } from '@/core/engine';
 import { arrive, type LinkRef, type Model, type Step, typeIn } from '@/core/model';
-import type { CompiledRollUp } from '@/core/rules';
+import type { CompiledRule } from '@/core/rules';
 import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { inSnapshot } from '../store/transactions';
@@ -77,7 +77,7 @@ class FamilyLoader {
    * The targets of a rule that records of the family can change, and what these are made of: back over the steps of what the rule
    * reads to its targets, and from there all that it reads. What lies above over a self link is reached too.
    */
-  private async loadAround(rule: CompiledRollUp, members: ReadonlySet<string>): Promise<void> {
+  private async loadAround(rule: CompiledRule, members: ReadonlySet<string>): Promise<void> {
     const { type } = rule.writes;
     const targets = new Set(this.ofType(type).flatMap(({ id }) => (members.has(id) ? [id] : [])));
     for (const { path } of rule.reads) {

@@ -1,5 +1,5 @@
 import type { Plan } from '@/core/plan';
-import { compileRollUp, type Rule, type RuleDefinition, type RuleState, sentenceOf } from '@/core/rules';
+import { compileRule, type Rule, type RuleDefinition, type RuleState, sentenceOf } from '@/core/rules';
 import { type KeeperView, planWithDrafts, type RuleView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
@@ -44,7 +44,7 @@ export async function findRule(transaction: Transaction, schema: string, id: str
 
 function viewOf(workspace: LoadedWorkspace, stored: Stored): RuleView {
   const latest = latestOf(stored);
-  const compiled = compileRollUp(workspace.model, latest);
+  const compiled = compileRule(workspace.model, latest);
   const { problems } = planWithDrafts(workspace.model, workspace.live, [latest]);
   return {
     ...{

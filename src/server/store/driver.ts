@@ -15,7 +15,7 @@ import {
   writtenRow,
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
-import { type Accumulator, type CompiledRollUp, isAccumulated, isKeptByDifference } from '@/core/rules';
+import { type Accumulator, type CompiledRule, isAccumulated, isKeptByDifference } from '@/core/rules';
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
@@ -172,7 +172,7 @@ export class PostgresDriver {
   }
 
   /** Live rules on a type for whose targets something is kept beside the value. */
-  private keptOn(type: string): CompiledRollUp[] {
+  private keptOn(type: string): CompiledRule[] {
     return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByDifference(rule));
   }
 
@@ -290,7 +290,7 @@ export class PostgresDriver {
     };
   }
 
-  private workedOut(rule: CompiledRollUp, at: number, row: Record<string, unknown>): WorkedOut {
+  private workedOut(rule: CompiledRule, at: number, row: Record<string, unknown>): WorkedOut {
     const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
     const outcome = (value: unknown, error: unknown): Outcome =>
       error ? { error: error as ErrorCode } : { value: fromColumn(type, value) };

@@ -1,16 +1,9 @@
-import type { CompareOperator, Typed, TypedField, TypedGather } from '@/core/expression';
+import type { CompareOperator, Typed } from '@/core/expression';
 import { type Option, unreachable, type Value, type ValueType } from '@/core/values';
+import type { Reads } from './reads';
 import { bindType, type ValuePlaces } from './sql';
 import { toColumn } from './values';
-import { arithmeticSql, callSql, type Gathered } from './value-sql';
-
-/** Gives the SQL of what an expression reads: fields on the right alias, whether they are in error, and what lies beneath. */
-export interface Reads {
-  read(field: TypedField): string;
-  /** SQL of whether the field is in error; `null` where it can't be. */
-  error(field: TypedField): string | null;
-  gather(node: TypedGather): Gathered;
-}
+import { arithmeticSql, callSql } from './value-sql';
 
 /**
  * An expression as SQL, with the meaning of the core's evaluator: conditions are true or false, never NULL, and nothing
@@ -43,7 +36,7 @@ export function expressionSql(node: Typed, reads: Reads, binds: ValuePlaces): st
       return node.operator === 'isIn' ? inside : `(NOT ${inside})`;
     }
     case 'arithmetic':
-      return arithmeticSql(node, reads, binds);
+      return arithmeticSql(node, (part) => expressionSql(part, reads, binds));
     case 'negate':
       return `(- ${expressionSql(node.operand, reads, binds)})`;
     case 'if': {
@@ -53,7 +46,7 @@ export function expressionSql(node: Typed, reads: Reads, binds: ValuePlaces): st
       return `(CASE WHEN ${test!} THEN ${then!} ELSE ${otherwise!} END)`;
     }
     case 'call':
-      return callSql(node, reads, binds);
+      return callSql(node, (part) => expressionSql(part, reads, binds));
     case 'gather':
       return reads.gather(node).value;
     default:

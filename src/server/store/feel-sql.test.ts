@@ -2,11 +2,11 @@ import { typeValue } from '@/core/expression';
 import { CASE_ID, CASES_MODEL, CASES_ROWS, FEEL_CASES, printValue } from '@/core/testing/feel-cases';
 import { database, disconnect } from '../database/connection';
 import { type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { errorSql } from './error-sql';
 import { expressionSql } from './expression-sql';
 import { RouteJoins } from './route-joins';
 import { Binds, readColumn, run, tableOf } from './sql';
 import { fromColumn } from './values';
-import { errorSql } from './value-sql';
 
 let workspace: TestWorkspace;
 beforeAll(async () => {

@@ -1,5 +1,5 @@
 import { stagesOf } from '@/core/engine';
-import { type CompiledRollUp, plainLink } from '@/core/rules';
+import { type CompiledRule, plainLink } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
@@ -18,7 +18,7 @@ export interface FillAfterInput {
 }
 
 export interface Filled {
-  readonly rule: CompiledRollUp;
+  readonly rule: CompiledRule;
   /** How many values it wrote. */
   readonly records: number;
 }
@@ -34,7 +34,11 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     tell({ stage: 'rules', done, of: stages.length });
     const { writes } = rules[0]!;
     const link = rules[0]!.recursion ? null : plainLink(rules[0]!);
-    const reached = rules.filter((rule) => rule.reads.some((read) => touched.has(read.type)));
+    const reached = rules.filter(
+      (rule) =>
+        rule.reads.some((read) => touched.has(read.type)) ||
+        (rule.kind === 'formula' && touched.has(rule.writes.type)),
+    );
     if (reached.length === 0) continue;
     // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
     const isDirect =

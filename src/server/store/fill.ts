@@ -1,4 +1,4 @@
-import { type CompiledRollUp, isKeptByDifference } from '@/core/rules';
+import { type CompiledRule, isKeptByDifference } from '@/core/rules';
 import type { ValueType } from '@/core/values';
 import { fieldIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
@@ -10,7 +10,7 @@ export interface FillInput {
   readonly transaction: Transaction;
   readonly schema: Schema;
   /** Rules over the same link, none reading what another of them writes: one pass over the children fills them all. */
-  readonly rules: readonly CompiledRollUp[];
+  readonly rules: readonly CompiledRule[];
   readonly run: string;
   readonly isKept: (type: string, field: string) => boolean;
   /** SQL of a query of the ids of targets; left out for all records. */
@@ -21,7 +21,7 @@ export interface FillInput {
 export async function makeKeptColumns(
   transaction: Transaction,
   { schema }: Schema,
-  rules: readonly CompiledRollUp[],
+  rules: readonly CompiledRule[],
 ): Promise<void> {
   for (const rule of rules.filter(isKeptByDifference)) {
     const { count, sum, errors } = keptColumns(rule.writes.field);
@@ -129,7 +129,7 @@ class Filler {
 }
 
 /** A record's problems with those of these rules as they are now; NULL where none is left. */
-function problemsSql(rules: readonly CompiledRollUp[], binds: Binds): string {
+function problemsSql(rules: readonly CompiledRule[], binds: Binds): string {
   const fields = binds.add(
     rules.map(({ writes }) => writes.field),
     'text[]',
@@ -142,7 +142,7 @@ function problemsSql(rules: readonly CompiledRollUp[], binds: Binds): string {
   return `CASE WHEN ${had} THEN t.problems ELSE NULLIF((COALESCE(t.problems, '{}') - ${fields}) || ${now}, '{}') END`;
 }
 
-function setsOf(rule: CompiledRollUp, at: number): string {
+function setsOf(rule: CompiledRule, at: number): string {
   const value = `${columnOf(rule.writes.field)} = d.after${at}`;
   if (!isKeptByDifference(rule)) return value;
   const { count, sum, errors } = keptColumns(rule.writes.field);
@@ -153,7 +153,7 @@ function setsOf(rule: CompiledRollUp, at: number): string {
  * Changes and sources of one record: only of the rules whose value differs. Where all do, as when rules are first taken live,
  * each is one object; putting them together one by one took as long again as the aggregates.
  */
-function ledgerSql(schema: Schema, rules: readonly CompiledRollUp[], binds: Binds): string {
+function ledgerSql(schema: Schema, rules: readonly CompiledRule[], binds: Binds): string {
   const parts = rules.map((rule, at) => {
     const { type, field } = rule.writes;
     const { type: valueType } = fieldIn(schema.model, type, field);
@@ -200,7 +200,7 @@ export interface FillPreview {
 
 export interface PreviewInput extends Omit<FillInput, 'run' | 'targets'> {
   /** The rule that would go live, and after it those that read what it writes, in the plan's order. */
-  readonly rules: readonly CompiledRollUp[];
+  readonly rules: readonly CompiledRule[];
   readonly most: number;
 }
 
@@ -249,7 +249,7 @@ export async function previewFill({
 interface PreviewOne {
   readonly transaction: Transaction;
   readonly schema: Schema;
-  readonly rule: CompiledRollUp;
+  readonly rule: CompiledRule;
   readonly most: number;
   /** The table of what was worked out. */
   readonly name: string;

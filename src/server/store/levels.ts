@@ -1,6 +1,6 @@
 import { loopWords } from '@/core/engine';
 import { typeIn } from '@/core/model';
-import type { CompiledRollUp } from '@/core/rules';
+import type { CompiledRule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, quote, run, type Schema, tableOf } from './sql';
@@ -17,7 +17,7 @@ let number = 0;
 export async function levelsOf(
   transaction: Transaction,
   schema: Schema,
-  rule: CompiledRollUp,
+  rule: CompiledRule,
 ): Promise<Levels> {
   number += 1;
   const name = quote(`levels_${number}`);
@@ -50,7 +50,7 @@ export async function levelsOf(
 async function levelsOverBridge(
   transaction: Transaction,
   schema: Schema,
-  rule: CompiledRollUp,
+  rule: CompiledRule,
   name: string,
 ): Promise<void> {
   const { down, up } = rule.recursion!;

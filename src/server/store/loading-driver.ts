@@ -11,7 +11,7 @@ import {
 } from '@/core/engine';
 import { nextSerial } from './serials';
 import { arrive, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
-import type { CompiledRollUp, CompiledSource } from '@/core/rules';
+import type { CompiledRollUp, CompiledRule, CompiledSource } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, run, tableOf } from './sql';
@@ -54,7 +54,7 @@ export class LoadingDriver {
   }
 
   /** Loads all that a rule reads for its targets, over the steps of its paths. */
-  async loadInputs(rule: CompiledRollUp, targets: readonly string[]): Promise<void> {
+  async loadInputs(rule: CompiledRule, targets: readonly string[]): Promise<void> {
     const { type } = rule.writes;
     await this.load(type, targets);
     const rows = targets.flatMap((id) => this.overlay.row(type, id) ?? []);

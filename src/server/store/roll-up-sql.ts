@@ -1,4 +1,3 @@
-import { fieldsRead } from '@/core/expression';
 import {
   type CompiledRollUp,
   type CompiledSource,
@@ -6,35 +5,27 @@ import {
   isKeptByDifference,
   plainLink,
 } from '@/core/rules';
-import { Decimal, DIVISION_PLACES, placesOf, type Rounding, unreachable, WHOLE_DIGITS } from '@/core/values';
+import { placesOf, unreachable } from '@/core/values';
 import { expressionSql, rankedSql } from './expression-sql';
+import { formulaSql } from './formula-sql';
+import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { membersSql, RouteJoins } from './route-joins';
-import { bindType, columnOf, keptColumns, type Schema, tableOf, type ValuePlaces } from './sql';
+import { errorSql } from './error-sql';
+import { quotientSql } from './value-sql';
+import { bindType, columnOf, keptColumns, tableOf, type ValuePlaces } from './sql';
 import { fieldColumnType, toColumn } from './values';
 
-export interface RollUpQuery {
-  readonly schema: Schema;
-  /** Rules over the same link: one pass over the children serves them all. */
-  readonly rules: readonly CompiledRollUp[];
-  readonly binds: ValuePlaces;
-  /** SQL of a uuid[] of targets, or a query of their ids; left out for all records of the target's type. */
-  readonly targets?: string;
-  /** Fields that other rules keep: they may be in error. */
-  readonly isKept: (type: string, field: string) => boolean;
-  /** Names of earlier queries of the same statement that give a field another value: `exhibition.artefactCount` → `r1`. */
-  readonly instead?: ReadonlyMap<string, string>;
-  /** Also reads what is kept beside the targets: `was_count`, `was_sum`, `was_errors` of each rule that has it. */
-  readonly withKept?: boolean;
-}
-
 /**
- * A query that works roll-ups out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
+ * A query that works rules out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
  * `after0`, `after_error0`, `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules over one link go over the
  * children in one grouped pass; a rule over anything else stands alone. The same meaning as `standingOf` and `bringTogether`.
  */
 export function rollUpSql(query: RollUpQuery): string {
-  const { schema, rules, targets } = query;
-  const type = rules[0]!.writes.type;
+  const { schema, targets } = query;
+  const [first] = query.rules;
+  if (first!.kind === 'formula') return formulaSql(query, first!);
+  const rules = rollUpsIn(query);
+  const { type } = first!.writes;
   const own = new RouteJoins({ ...query, from: type, alias: 'p' });
   const parts = rules.map((rule, at) => partOf(query, own, rule, at));
   const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
@@ -51,6 +42,10 @@ export function rollUpSql(query: RollUpQuery): string {
       ) r
     ) o`;
 }
+
+/** The rules of a query, which are of one kind. */
+const rollUpsIn = ({ rules }: RollUpQuery): CompiledRollUp[] =>
+  rules.flatMap((rule) => (rule.kind === 'rollUp' ? [rule] : []));
 
 interface Part {
   readonly rule: CompiledRollUp;
@@ -135,7 +130,8 @@ export const keptDiffersSql = (at: number): string =>
 
 /** Rules over the same link: one pass over its children. */
 function groupedSql(query: RollUpQuery): string {
-  const { schema, rules, targets } = query;
+  const { schema, targets } = query;
+  const rules = rollUpsIn(query);
   const link = plainLink(rules[0]!)!;
   const joins = new RouteJoins({ ...query, from: link.type, alias: 'c' });
   const tested = rules.map((rule, at) => testedSql(query, joins, rule, at));
@@ -217,16 +213,18 @@ interface Given {
 
 /** What a member of a source gives, and whether it does. */
 function givenSql({ binds }: RollUpQuery, joins: RouteJoins, source: CompiledSource): Given {
-  const value = source.value ? joins.read(source.value) : null;
+  const value = source.value ? expressionSql(source.value, joins, binds) : null;
   const condition = source.condition ? expressionSql(source.condition, joins, binds) : 'true';
-  const unread = source.condition
-    ? fieldsRead(source.condition).flatMap((field) => joins.error(field) ?? [])
-    : [];
-  const valueError = source.value ? joins.error(source.value) : null;
-  const errors = [...unread, ...(valueError ? [`(${condition} AND ${valueError})`] : [])];
+  const undecided = source.condition ? errorSql(source.condition, joins, binds) : null;
+  const valueError = source.value ? errorSql(source.value, joins, binds) : null;
+  const isUndecided = undecided && `(${undecided} IS NOT NULL)`;
+  const errors = [
+    ...(isUndecided ? [isUndecided] : []),
+    ...(valueError ? [`(${condition} AND ${valueError} IS NOT NULL)`] : []),
+  ];
   const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
-  const counting = unread.length > 0 ? `(${condition} AND NOT (${unread.join(' OR ')}))` : condition;
-  return { counting, inError, value, condition, isUnsure: unread.length > 0 };
+  const counting = isUndecided ? `(${condition} AND NOT ${isUndecided})` : condition;
+  return { counting, inError, value, condition, isUnsure: undecided !== null };
 }
 
 /** What one rule takes from the children: how many count, what they come to, how many are in error. */
@@ -291,35 +289,5 @@ function resultSql(rule: CompiledRollUp, at: number): string {
   if (rule.aggregate === 'count') return `${rule.recursion ? brought : count}::numeric`;
   if (rule.aggregate === 'countDistinct') return `${brought}::numeric`;
   if (rule.aggregate !== 'average') return brought;
-  const shift = `1${'0'.repeat(DIVISION_PLACES)}`;
-  const unshift = `0.${'0'.repeat(DIVISION_PLACES - 1)}1`;
-  return `sign(${brought}) * div(2 * abs(${brought}) * ${shift} + ${count}, 2 * NULLIF(${count}, 0)::numeric) * ${unshift}`;
-}
-
-/** First the rule's own rounding, then the target's places, halves away from zero (as PostgreSQL rounds numerics). */
-function roundedSql(rule: CompiledRollUp, sql: string, rounding: Rounding | null): string {
-  const places = placesOf(rule.target.type);
-  if (places === null) return sql;
-  const own = rounding ? roundSql(rounding, sql) : sql;
-  return `round((${own})::numeric, ${places})`;
-}
-
-function roundSql({ mode, places, step }: Rounding, sql: string): string {
-  if (step !== undefined) return stepSql(mode, new Decimal(step).toFixed(), `(${sql})::numeric`);
-  if (mode === 'nearest') return `round((${sql})::numeric, ${places})`;
-  const [up, down] = [`1${'0'.repeat(places)}`, places === 0 ? '1' : `0.${'0'.repeat(places - 1)}1`];
-  return `${mode === 'up' ? 'ceil' : 'floor'}((${sql}) * ${up}) * ${down}`;
-}
-
-/** The core's whole-number formula for a multiple of a step (`round`). The step was checked: it is digits. */
-function stepSql(mode: Rounding['mode'], step: string, sql: string): string {
-  if (mode === 'nearest') return `sign(${sql}) * div(2 * abs(${sql}) + ${step}, 2 * ${step}) * ${step}`;
-  const [more, sign] = mode === 'up' ? ['+', '>'] : ['-', '<'];
-  return `(div(${sql}, ${step}) ${more} CASE WHEN ${sql} ${sign} 0 AND mod(${sql}, ${step}) <> 0 THEN 1 ELSE 0 END) * ${step}`;
-}
-
-function outOfRangeSql(rule: CompiledRollUp, result: string): string {
-  const { type } = rule.target;
-  if (type.kind === 'rating') return `(${result} < ${type.lowest} OR ${result} > ${type.highest})`;
-  return placesOf(type) === null ? 'false' : `abs(${result}) >= 1${'0'.repeat(WHOLE_DIGITS)}`;
+  return quotientSql(brought, `${count}::numeric`);
 }

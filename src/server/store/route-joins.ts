@@ -1,7 +1,9 @@
 import type { TypedField, TypedGather } from '@/core/expression';
 import { follow, type StepDown } from '@/core/model';
-import { expressionSql, rankedSql, type Reads } from './expression-sql';
-import { errorSql, type Gathered, gatheredSql } from './value-sql';
+import { errorSql } from './error-sql';
+import { expressionSql, rankedSql } from './expression-sql';
+import type { Gathered, Reads } from './reads';
+import { gatheredSql } from './value-sql';
 import { columnOf, type Schema, tableOf, type ValuePlaces } from './sql';
 
 export interface RouteInput {

@@ -1,6 +1,6 @@
 import type { Row } from '@/core/engine';
 import { fieldIn, typeIn } from '@/core/model';
-import type { Accumulator, CompiledRollUp } from '@/core/rules';
+import type { Accumulator, CompiledRule } from '@/core/rules';
 import {
   Decimal,
   type ErrorCode,
@@ -72,7 +72,7 @@ function writeRowColumns(schema: Schema, type: string, alias: string): string {
 }
 
 /** The columns of what is kept beside the targets of these rules on one type, for `keptFrom`. */
-export function keptReads(rules: readonly CompiledRollUp[], alias: string): string {
+export function keptReads(rules: readonly CompiledRule[], alias: string): string {
   return rules
     .flatMap(({ writes }, at) => {
       const { count, sum, errors } = keptColumns(writes.field);

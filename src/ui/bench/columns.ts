@@ -1,5 +1,5 @@
 import type { Field, Model } from '@/core/model';
-import { compileRollUp, type Rule } from '@/core/rules';
+import { compileRule, type Rule } from '@/core/rules';
 
 const FEWEST = 4;
 
@@ -28,7 +28,7 @@ export function columnsFor(
   hangsBy: string | null,
 ): Field[] {
   const compiled = rules.flatMap((rule) => {
-    const result = compileRollUp(model, rule);
+    const result = compileRule(model, rule);
     return result.ok ? [result.rule] : [];
   });
   const touched = new Set(

@@ -1,4 +1,12 @@
-import type { Explanation, MemberView, OwnView, SourceView, Tree } from '@/core/verify';
+import type {
+  Explanation,
+  FormulaView,
+  MemberView,
+  OwnView,
+  PieceView,
+  SourceView,
+  Tree,
+} from '@/core/verify';
 import type { ReactNode } from 'react';
 import { BlankGlyph, CountsGlyph, LeftOutGlyph } from '../theme/glyphs';
 
@@ -232,6 +240,33 @@ export function TreeTable({ explanation, tree }: { explanation: Explanation; tre
           </tr>
         </tfoot>
       ) : null}
+    </table>
+  );
+}
+
+/** What the pieces of a formula come to: first its fields, then what is made of them. */
+export function PiecesTable({ formula }: { formula: FormulaView }) {
+  const seen = new Set<string>();
+  const pieces = formula.pieces.filter(({ text }) => !seen.has(text) && seen.add(text));
+  const fields = pieces.filter(({ isField }) => isField);
+  const made = pieces.filter(({ isField }) => !isField).reverse();
+  const row = ({ text, value, problem, from }: PieceView) => (
+    <tr key={`${from} ${text}`} data-standing="counts">
+      <td className="piece">{text.replace(/\s+/g, ' ')}</td>
+      <td className="amount">{problem ?? value?.text ?? 'outside this family'}</td>
+    </tr>
+  );
+  return (
+    <table className="members pieces">
+      <thead>
+        <tr>
+          <th scope="col">Piece of the expression</th>
+          <th scope="col" className="amount">
+            Here it is
+          </th>
+        </tr>
+      </thead>
+      <tbody>{[...fields, ...made].map(row)}</tbody>
     </table>
   );
 }

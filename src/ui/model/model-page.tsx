@@ -94,7 +94,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
       new Set(
         pointed.flatMap(({ compiled }) => [
           compiled.writes.type,
-          ...compiled.sources.map(({ type: from }) => from),
+          ...compiled.reads.map(({ type: from }) => from),
         ]),
       ),
     [pointed],

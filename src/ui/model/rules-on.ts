@@ -1,5 +1,5 @@
 import { arrive, type Model } from '@/core/model';
-import { compileRollUp, type CompiledRollUp, type RuleState } from '@/core/rules';
+import { compileRule, type CompiledRule, type RuleState } from '@/core/rules';
 import type { RuleView } from '@/core/verify';
 
 /** A rule with what it touches of the model. */
@@ -7,13 +7,13 @@ export interface RuleOnModel {
   readonly id: string;
   readonly name: string;
   readonly state: RuleState;
-  readonly compiled: CompiledRollUp;
+  readonly compiled: CompiledRule;
 }
 
 /** Rules that stand on the model as it is. */
 export const rulesOn = (model: Model, rules: readonly RuleView[]): RuleOnModel[] =>
   rules.flatMap(({ id, name, state, definition }) => {
-    const compiled = compileRollUp(model, { id, version: id, name, definition });
+    const compiled = compileRule(model, { id, version: id, name, definition });
     return compiled.ok ? [{ id, name, state, compiled: compiled.rule }] : [];
   });
 

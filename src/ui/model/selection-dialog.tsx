@@ -1,5 +1,6 @@
 'use client';
 
+import type { RuleDefinition } from '@/core/rules';
 import { type Expression, selectionsIn, typeCondition } from '@/core/expression';
 import { keyOf, type Model, type ModelChange, type RecordType, type Selection } from '@/core/model';
 import { Input } from 'antd';
@@ -93,11 +94,20 @@ export function RemoveSelectionDialog({
   );
 }
 
+/** Selections that a rule uses in any of its conditions and values. */
+const selectionsOf = (definition: RuleDefinition): string[] =>
+  definition.kind === 'formula'
+    ? [definition.value, definition.appliesWhen, definition.otherwise].flatMap(selectionsIn)
+    : [definition, ...(definition.also ?? [])].flatMap(({ condition, value }) => [
+        ...selectionsIn(condition),
+        ...selectionsIn(value),
+      ]);
+
 /** What uses a selection: rules, and other selections. */
 export function usersOf(model: Model, rules: readonly RuleOnModel[], key: string): string[] {
   return [
     ...rules
-      .filter(({ compiled }) => selectionsIn(compiled.definition.condition).includes(key))
+      .filter(({ compiled }) => selectionsOf(compiled.definition).includes(key))
       .map(({ name, state }) => `the rule “${name}” (${state})`),
     ...(model.selections ?? [])
       .filter((other) => selectionsIn(other.condition).includes(key))

@@ -4,7 +4,7 @@ import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
 import { Link } from '../kit/navigation';
 import { useExplanation } from '../api/queries';
-import { ExplanationTable, recordsWords } from '../kit/explanation-table';
+import { ExplanationTable, PiecesTable, recordsWords } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
@@ -84,10 +84,12 @@ function Opened({
     <>
       <div className="opened-result">
         <strong className="worked-number">{stored.problem ?? stored.value.text}</strong>
-        <span className="quiet">
-          {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')} {recordsWords(explanation)}{' '}
-          count
-        </span>
+        {explanation.formula ? null : (
+          <span className="quiet">
+            {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')} {recordsWords(explanation)}{' '}
+            count
+          </span>
+        )}
       </div>
       <p className="opened-rule">
         {rule.sentence} <Link href={`/rules/${rule.id}`}>Open the rule</Link>
@@ -106,21 +108,25 @@ function Opened({
           The rule would give {result.value.text} now. Something outside Oikon has changed these records.
         </p>
       ) : null}
-      <ExplanationTable
-        explanation={explanation}
-        more={more}
-        linkTo={(member) => <Link href={`/records/${member.type}/${member.id}`}>{member.title}</Link>}
-        openValue={(member) => (
-          <button
-            type="button"
-            className="plain opens"
-            aria-label={`${member.value?.text} of ${member.title}. Open what it is made of`}
-            onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}
-          >
-            {member.value?.text}
-          </button>
-        )}
-      />
+      {explanation.formula ? (
+        <PiecesTable formula={explanation.formula} />
+      ) : (
+        <ExplanationTable
+          explanation={explanation}
+          more={more}
+          linkTo={(member) => <Link href={`/records/${member.type}/${member.id}`}>{member.title}</Link>}
+          openValue={(member) => (
+            <button
+              type="button"
+              className="plain opens"
+              aria-label={`${member.value?.text} of ${member.title}. Open what it is made of`}
+              onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}
+            >
+              {member.value?.text}
+            </button>
+          )}
+        />
+      )}
     </>
   );
 }

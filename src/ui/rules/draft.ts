@@ -1,4 +1,4 @@
-import type { Expression } from '@/core/expression';
+import { type Expression, typeValue } from '@/core/expression';
 import { follow, type Model, type Step } from '@/core/model';
 import {
   type Aggregate,
@@ -16,7 +16,8 @@ import type { Rounding, ValueType, WireValue } from '@/core/values';
 /** Records that are brought together, while they are chosen. */
 export interface SourceDraft {
   readonly route: readonly Step[] | null;
-  readonly value: FieldRead | null;
+  /** A field, or FEEL text. */
+  readonly value: Expression | null;
   readonly condition: Expression | null;
   readonly isEveryWay: boolean;
 }
@@ -106,8 +107,8 @@ export const membersOf = (
 function valueType(model: Model, { type }: RuleDraft, source: SourceDraft): ValueType | null {
   const members = membersOf(model, type, source.route);
   if (!members || !source.value) return null;
-  const owner = follow(model, members.type, source.value.route);
-  return typeOf(model, owner ?? null, source.value.field);
+  const typed = typeValue(model, members.type, source.value, { isAlone: true });
+  return typed.ok ? typed.value.type : null;
 }
 
 /** What the aggregate yields so far. */
@@ -136,7 +137,7 @@ const isNotKept = () => false;
 function settledSource<T extends SourceDraft>(model: Model, draft: RuleDraft, source: T): T {
   const members = membersOf(model, draft.type, source.route);
   const { value } = source;
-  if (!members || !value || !draft.aggregate) return source;
+  if (!members || !value || value.kind !== 'field' || !draft.aggregate) return source;
   const owner = follow(model, members.type, value.route);
   const field = owner ? model.field(owner, value.field) : undefined;
   const isTarget = owner === draft.type && value.field === draft.target;

@@ -1,9 +1,9 @@
 'use client';
 
-import { compileRollUp, proposedName, type RollUp } from '@/core/rules';
-import { planWithDrafts, type ModelView, type RuleView } from '@/core/verify';
+import { compileRule, proposedName, type RuleDefinition } from '@/core/rules';
+import { type Explanation, planWithDrafts, type ModelView, type RuleView } from '@/core/verify';
 import type { Problem } from '@/core/values';
-import { App, Button, Input, Tooltip } from 'antd';
+import { App, Button, Input, Segmented, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
@@ -12,8 +12,9 @@ import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
 import { usePerson } from '../shell/person';
-import { RollUpGlyph } from '../theme/glyphs';
-import { definitionOf, draftOf, NEW_DRAFT, type RuleDraft } from './draft';
+import { FormulaGlyph, RollUpGlyph } from '../theme/glyphs';
+import { definitionOf, type Draft, draftOf, newDraft } from './formula-draft';
+import { FormulaEditor } from './formula-editor';
 import { LivePreviewDialog } from './live-preview';
 import './rules.css';
 import { SentenceEditor } from './sentence-editor';
@@ -46,7 +47,7 @@ interface EditorProps {
 }
 
 interface Written {
-  readonly draft: RuleDraft;
+  readonly draft: Draft;
   readonly name: string;
   readonly note: string;
 }
@@ -54,7 +55,7 @@ interface Written {
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** Whether two definitions say the same, whatever the order of their keys. */
-const sameDefinition = (a: RollUp | null, b: RollUp | null) =>
+const sameDefinition = (a: RuleDefinition | null, b: RuleDefinition | null) =>
   a && b ? same(draftOf(a), draftOf(b)) : a === b;
 
 function RuleEditor({ rule, model: view, rules }: EditorProps) {
@@ -63,12 +64,13 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const stored: Written = rule
     ? { draft: draftOf(rule.definition), name: rule.name, note: rule.note }
-    : { draft: NEW_DRAFT, name: '', note: '' };
+    : { draft: newDraft('rollUp'), name: '', note: '' };
   const [written, setWritten] = useState(stored);
   const [isPreviewing, setPreviewing] = useState(false);
+  const [explained, setExplained] = useState<Explanation | null>(null);
   const definition = definitionOf(written.draft);
   const compiled = definition
-    ? compileRollUp(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition })
+    ? compileRule(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition })
     : null;
   const proposed = compiled?.ok ? proposedName(model, compiled.rule, nameOf) : 'New rule';
   const problems = useMemo(
@@ -88,7 +90,11 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   return (
     <>
       <header className="place-head">
-        <RollUpGlyph size={24} label="Roll-up" />
+        {written.draft.kind === 'formula' ? (
+          <FormulaGlyph size={24} label="Formula" />
+        ) : (
+          <RollUpGlyph size={24} label="Roll-up" />
+        )}
         <h1 title={written.name || proposed}>{rule ? written.name || proposed : 'A new rule'}</h1>
         {rule ? <StateTag state={rule.state} /> : <StateTag state="draft" />}
         {rule?.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
@@ -104,17 +110,23 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
       <div className="place-body rule-columns">
         <div className="rule-writing">
           <section className="sheet sentence-sheet" aria-label="The rule">
-            <SentenceEditor
-              {...{
-                model,
-                nameOf,
-                problems,
-                keepers: view.keepers,
-                ruleId: rule?.id ?? null,
-                draft: written.draft,
-              }}
-              onChange={(draft) => setWritten({ ...written, draft })}
-            />
+            {rule ? null : (
+              <KindChoice draft={written.draft} onChange={(draft) => setWritten({ ...written, draft })} />
+            )}
+            {written.draft.kind === 'formula' ? (
+              <FormulaEditor
+                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
+                draft={written.draft.of}
+                pieces={explained?.formula?.pieces ?? []}
+                onChange={(of) => setWritten({ ...written, draft: { kind: 'formula', of } })}
+              />
+            ) : (
+              <SentenceEditor
+                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
+                draft={written.draft.of}
+                onChange={(of) => setWritten({ ...written, draft: { kind: 'rollUp', of } })}
+              />
+            )}
           </section>
           <Findings problems={problems} />
           <ProblemNotice error={saving.problem} />
@@ -141,7 +153,8 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
         </div>
         <WorkedExample
           model={model}
-          type={written.draft.type}
+          type={written.draft.of.type}
+          onExplained={setExplained}
           definition={compiled?.ok ? definition : null}
           ruleId={rule?.id ?? null}
           name={written.name || proposed}
@@ -152,13 +165,29 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   );
 }
 
+/** Which kind of rule is written: another one starts the sentence again. */
+function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft) => void }) {
+  return (
+    <Segmented
+      className="rule-kind"
+      aria-label="Kind of rule"
+      value={draft.kind}
+      options={[
+        { value: 'rollUp', label: 'Roll-up: from records beneath' },
+        { value: 'formula', label: 'Formula: from an expression' },
+      ]}
+      onChange={(kind) => onChange(newDraft(kind as Draft['kind']))}
+    />
+  );
+}
+
 /** What stands in the way, part by part, with the live rules as they are. */
 function problemsOf(
   view: ModelView,
   rules: readonly RuleView[],
   rule: RuleView | null,
   name: string,
-  definition: RollUp | null,
+  definition: RuleDefinition | null,
 ): Problem[] {
   if (!definition) return [];
   const live = rules
@@ -195,7 +224,7 @@ interface Saving {
 
 function useSaving(
   rule: RuleView | null,
-  definition: RollUp | null,
+  definition: RuleDefinition | null,
   written: Written,
   proposed: string,
 ): Saving {

@@ -1,6 +1,6 @@
 'use client';
 
-import { compileRollUp, sentenceParts } from '@/core/rules';
+import { compileRule, sentenceParts } from '@/core/rules';
 import type { ModelView, RuleView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
@@ -93,7 +93,7 @@ function RuleSentence({ rule, model }: { rule: RuleView; model: ModelView }) {
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const read = modelOf(model);
-  const compiled = compileRollUp(read, {
+  const compiled = compileRule(read, {
     id: rule.id,
     version: '',
     name: rule.name,

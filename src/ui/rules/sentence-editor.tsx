@@ -1,32 +1,17 @@
 'use client';
 
 import { type Field, type Model, readModel } from '@/core/model';
-import {
-  aggregateEntry,
-  AGGREGATES,
-  type Aggregate,
-  roundingWords,
-  type RollUpPart,
-  targetsOffered,
-} from '@/core/rules';
-import {
-  displayValue,
-  KIND_NAMES,
-  parseValue,
-  placesOf,
-  type Problem,
-  type Rounding,
-  type RoundingMode,
-  type WireValue,
-} from '@/core/values';
+import { aggregateEntry, AGGREGATES, type Aggregate, type RollUpPart, targetsOffered } from '@/core/rules';
+import { displayValue, KIND_NAMES, parseValue, placesOf, type Problem, type WireValue } from '@/core/values';
 import type { KeeperView } from '@/core/verify';
-import { Button, Checkbox, Input, InputNumber, Radio } from 'antd';
+import { Button } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
 import { changePart, type OwnDraft, resultOf, type RuleDraft, type SourceDraft } from './draft';
 import { NewTargetDialog } from './new-target';
 import { MoreMenu, OwnPart } from './own-parts';
 import { FormPart, MenuPart } from './part';
+import { RoundingPart } from './rounding-part';
 import { SourceParts } from './source-parts';
 
 /** The model as it is once a field is made: what is read anew comes a moment later. */
@@ -181,7 +166,7 @@ export function SentenceEditor({
       <span className="sentence-tail">
         {target && placesOf(target.type) !== null ? (
           <RoundingPart
-            draft={draft}
+            rounding={draft.rounding}
             places={placesOf(target.type)!}
             onChange={(rounding) => change('rounding', rounding)}
           />
@@ -206,95 +191,6 @@ export function SentenceEditor({
         . <span className="part-fixed">With the save</span>. <MoreMenu {...{ draft, onChange }} />
       </span>
     </p>
-  );
-}
-
-function RoundingPart({
-  draft,
-  places,
-  onChange,
-}: {
-  draft: RuleDraft;
-  places: number;
-  onChange: (rounding: RuleDraft['rounding']) => void;
-}) {
-  const { rounding } = draft;
-  const own = places === 0 ? 'to whole numbers' : `to the field’s ${places} places`;
-  const modes: { value: RoundingMode; label: string }[] = [
-    { value: 'nearest', label: 'to the nearest (halves away from zero)' },
-    { value: 'up', label: 'up' },
-    { value: 'down', label: 'down' },
-  ];
-  return (
-    <>
-      Rounded{' '}
-      <FormPart label="Rounding" text={rounding ? roundingWords(rounding) : own} hint="">
-        {(close) => (
-          <>
-            <Radio.Group
-              aria-label="Rounding"
-              value={rounding?.mode ?? 'field'}
-              onChange={(event) => {
-                const mode = event.target.value as RoundingMode | 'field';
-                onChange(mode === 'field' ? null : { places: 0, ...rounding, mode });
-              }}
-              options={[{ value: 'field', label: own }, ...modes]}
-              orientation="vertical"
-            />
-            {rounding ? <StepOf {...{ rounding, onChange }} /> : null}
-            {rounding && rounding.step === undefined ? (
-              <label>
-                Decimal places{' '}
-                <InputNumber
-                  min={0}
-                  max={places}
-                  precision={0}
-                  value={rounding.places}
-                  onChange={(chosen) => onChange({ ...rounding, places: chosen ?? 0 })}
-                />
-              </label>
-            ) : null}
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
-          </>
-        )}
-      </FormPart>
-      .{' '}
-    </>
-  );
-}
-
-/** To a multiple of a step instead of to places. */
-function StepOf({
-  rounding,
-  onChange,
-}: {
-  rounding: Rounding;
-  onChange: (rounding: RuleDraft['rounding']) => void;
-}) {
-  const { step, ...places } = rounding;
-  return (
-    <>
-      <Checkbox
-        checked={step !== undefined}
-        onChange={(event) => onChange(event.target.checked ? { ...places, step: '5' } : places)}
-      >
-        To a multiple of a step
-      </Checkbox>
-      {step === undefined ? null : (
-        <label>
-          Step{' '}
-          <Input
-            aria-label="Step"
-            value={step}
-            placeholder="such as 0.05 or 50"
-            onChange={(event) => onChange({ ...places, step: event.target.value.trim() })}
-            style={{ width: 120 }}
-          />
-        </label>
-      )}
-    </>
   );
 }
 

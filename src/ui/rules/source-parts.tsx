@@ -1,8 +1,16 @@
 import { type Model, routeKey, typeIn } from '@/core/model';
-import { aggregateEntry, isValueOffered, type RouteOffer, routesOffered, stepNames } from '@/core/rules';
+import {
+  aggregateEntry,
+  type FieldRead,
+  isValueOffered,
+  type RouteOffer,
+  routesOffered,
+  stepNames,
+} from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Condition } from './condition';
 import { membersOf, type RuleDraft, type SourceDraft, withRoute } from './draft';
+import { ExpressionPart } from './expression-part';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { type Choice, MenuPart } from './part';
 
@@ -21,6 +29,7 @@ export interface SourcePartsProps {
 
 /** The choice that leaves a part out again; no key of a field or route has a blank alone. */
 const LEAVE_OUT = ' ';
+const EXPRESSION = 'an expression';
 
 /** Records that are brought together, what is taken of them, and which of them count. */
 export function SourceParts(props: SourcePartsProps) {
@@ -125,6 +134,16 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
   };
   const choices = scope ? valueChoices(model, members, source.isEveryWay, isOffered) : [];
   const { value } = source;
+  if (value && value.kind !== 'field')
+    return (
+      <ExpressionPart
+        label="Value that is brought together"
+        {...{ model, isWrong: isWrong('value') }}
+        type={members?.type ?? null}
+        expression={value}
+        onChange={(next) => onChange({ ...source, value: next })}
+      />
+    );
   return (
     <MenuPart
       label="Value that is brought together"
@@ -133,6 +152,9 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
       isWrong={isWrong('value')}
       choices={[
         ...choices,
+        ...(members && aggregate !== 'count'
+          ? [{ key: EXPRESSION, name: 'an expression …', note: 'such as pieces * weight' }]
+          : []),
         ...(aggregate === 'count' && value ? [{ key: LEAVE_OUT, name: 'each record' }] : []),
       ]}
       nothing={
@@ -140,7 +162,12 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
           ? `${typeIn(model, members.type).plural} have no field that this aggregate takes.`
           : 'Choose the records first, after “over its”.'
       }
-      onChoose={(key) => onChange({ ...source, value: key === LEAVE_OUT ? null : readFrom(key) })}
+      onChoose={(key) =>
+        onChange({
+          ...source,
+          value: key === LEAVE_OUT ? null : key === EXPRESSION ? { kind: 'feel', text: '' } : readFrom(key),
+        })
+      }
     />
   );
 }
@@ -164,7 +191,7 @@ function valueChoices(
 /** What is read at the far end of a bridge is named by that end already. */
 function valueName(
   scope: { readonly model: Model; readonly type: string },
-  value: NonNullable<SourceDraft['value']>,
+  value: FieldRead,
   up: readonly string[],
 ): string {
   const isFar = up.length > 0 && value.route.join('.') === up.join('.');

@@ -1,14 +1,14 @@
 'use client';
 
 import { typeIn, type Model } from '@/core/model';
-import type { RollUp } from '@/core/rules';
+import type { RuleDefinition } from '@/core/rules';
 import type { Explanation } from '@/core/verify';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Select } from 'antd';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useFamilies, useRecords } from '../api/queries';
 import { ValueInput } from '../kit/value-input';
-import { ExplanationTable, recordsWords, TreeTable } from '../kit/explanation-table';
+import { ExplanationTable, PiecesTable, recordsWords, TreeTable } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useWorkshop } from '../workers/use-workshop';
@@ -18,13 +18,15 @@ export interface WorkedExampleProps {
   readonly model: Model;
   readonly type: string | null;
   /** `null` while the sentence isn't complete. */
-  readonly definition: RollUp | null;
+  readonly definition: RuleDefinition | null;
   readonly ruleId: string | null;
   readonly name: string;
+  /** Told what was worked out, for those who show parts of it elsewhere. */
+  readonly onExplained?: (explanation: Explanation | null) => void;
 }
 
 /** A sample family beside the sentence, worked out again at every change by the core that the server runs. */
-export function WorkedExample({ model, type, definition, ruleId, name }: WorkedExampleProps) {
+export function WorkedExample({ model, type, definition, ruleId, name, onExplained }: WorkedExampleProps) {
   const [chosen, setChosen] = useState<{ type: string; id: string } | null>(null);
   const first = useRecords(type, { limit: 50 });
   const root =
@@ -47,6 +49,8 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
     staleTime: Infinity,
     gcTime: 60_000,
   });
+  const explanation = worked.data?.kind === 'worked' ? worked.data.explanation : null;
+  useEffect(() => onExplained?.(explanation), [explanation, onExplained]);
   const typeName = type ? typeIn(model, type).name : null;
   return (
     <section className="sheet worked" aria-label="Worked example">
@@ -84,7 +88,7 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
         definition={definition}
         isLoading={!problem && (worked.isPending || !workshop)}
       >
-        {worked.data?.kind === 'worked' ? <WorkedResult explanation={worked.data.explanation} /> : null}
+        {explanation ? <WorkedResult explanation={explanation} /> : null}
         {worked.data?.kind === 'unsound' ? (
           <ProblemNotice error={new Error(worked.data.messages.join(' '))} />
         ) : null}
@@ -96,7 +100,7 @@ export function WorkedExample({ model, type, definition, ruleId, name }: WorkedE
 interface BodyProps {
   readonly type: string | null;
   readonly isEmpty: boolean;
-  readonly definition: RollUp | null;
+  readonly definition: RuleDefinition | null;
   readonly isLoading: boolean;
   readonly children: React.ReactNode;
 }
@@ -149,11 +153,23 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
         <div className="worked-verdict">
           {isSame ? 'No change here' : <span className="now">Would change</span>}
           <div className="quiet">
-            {counted} of {total} {recordsWords(explanation)} count
+            {explanation.formula ? (
+              explanation.formula.applies === false ? (
+                'It doesn’t apply here'
+              ) : null
+            ) : (
+              <>
+                {counted} of {total} {recordsWords(explanation)} count
+              </>
+            )}
           </div>
         </div>
       </div>
-      <ExplanationTable explanation={explanation} />
+      {explanation.formula ? (
+        <PiecesTable formula={explanation.formula} />
+      ) : (
+        <ExplanationTable explanation={explanation} />
+      )}
       {explanation.tree && explanation.tree.rows.length > 1 ? (
         <TreeTable explanation={explanation} tree={explanation.tree} />
       ) : null}

@@ -36,6 +36,16 @@ export const RollUpGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** Two that go into one, side by side. */
+export const FormulaGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="4" cy="5" r="1.8" />
+    <circle cx="4" cy="15" r="1.8" />
+    <path d="M6 5.8l5 3.2M6 14.2l5-3.2" />
+    <rect x="11.5" y="7" width="6" height="6" rx="1" fill="currentColor" />
+  </Drawing>
+);
+
 /** The house: a room within a room, with the hearth. */
 export const OikonMark = ({ size = 30 }: GlyphProps) => (
   <svg

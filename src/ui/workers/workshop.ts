@@ -1,7 +1,7 @@
 import { buildPlan } from '@/core/plan';
 import type { WireEdit } from '@/core/engine';
 import { type ModelDefinition, readModel } from '@/core/model';
-import type { RollUp, Rule } from '@/core/rules';
+import type { Rule, RuleDefinition } from '@/core/rules';
 import {
   type Explanation,
   explain,
@@ -81,7 +81,7 @@ export class Workshop {
 
   rehearse(
     edits: readonly WireEdit[],
-    drafts: readonly { readonly id: string; readonly name: string; readonly definition: RollUp }[],
+    drafts: readonly { readonly id: string; readonly name: string; readonly definition: RuleDefinition }[],
   ): Rehearsed {
     const { model, family, live, store, names, people } = this.opened();
     const rules = drafts.map((draft): Rule => ({ ...draft, version: draft.id }));

@@ -2,7 +2,7 @@ import { BUNDLE_FORMAT, BUNDLE_VERSION } from '@/core/intake';
 import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
 import { id, key, kept, kindIs, note, values, version } from './parts';
-import { expression, rollUp } from './rules';
+import { definition, expression } from './rules';
 
 export const savedList = Joi.alternatives().conditional('.kind', {
   switch: [
@@ -75,8 +75,8 @@ export const bundleShape = Joi.object({
         name: kept.max(200).required(),
         note: note.required(),
         state: Joi.valid('draft', 'live', 'paused').required(),
-        definition: rollUp.required(),
-        live: rollUp,
+        definition: definition.required(),
+        live: definition,
       }),
     )
     .unique('id')

@@ -1,3 +1,4 @@
+import { MOST_TEXT } from '@/core/expression';
 import { MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { key, wire } from './parts';
@@ -66,6 +67,7 @@ export const expression = Joi.alternatives()
           unit: Joi.valid('day', 'week', 'month', 'year').required(),
         }),
       },
+      { is: 'feel', then: Joi.object({ kind: Joi.string(), text: Joi.string().max(MOST_TEXT).required() }) },
       {
         is: 'selection',
         then: Joi.object({
@@ -80,6 +82,9 @@ export const expression = Joi.alternatives()
   })
   .id(EXPRESSION);
 
+/** An expression or nothing: one schema for all places, since those that have an id must be the same. */
+const written = expression.allow(null).required();
+
 const step = Joi.alternatives().conditional('.direction', {
   is: 'up',
   then: Joi.object({ direction: Joi.string(), link: key.required() }),
@@ -93,12 +98,20 @@ const step = Joi.alternatives().conditional('.direction', {
 /** Records that are brought together; see `RollUpSource`. */
 const source = {
   route: Joi.array().items(step).min(1).max(6).required(),
-  value: field.allow(null).required(),
-  condition: expression.allow(null).required(),
+  value: written,
+  condition: written,
   isEveryWay: Joi.boolean(),
 };
 
-export const rollUp = Joi.object({
+const rounding = Joi.object({
+  mode: Joi.valid('nearest', 'up', 'down').required(),
+  places: Joi.number().integer().min(0).max(20).required(),
+  step: Joi.string().max(30),
+})
+  .allow(null)
+  .required();
+
+const rollUp = Joi.object({
   kind: Joi.valid('rollUp').required(),
   type: key.required(),
   target: key.required(),
@@ -111,12 +124,24 @@ export const rollUp = Joi.object({
     whenNone: field.allow(null),
   }),
   whenNone: wire.required(),
-  rounding: Joi.object({
-    mode: Joi.valid('nearest', 'up', 'down').required(),
-    places: Joi.number().integer().min(0).max(20).required(),
-    step: Joi.string().max(30),
-  })
-    .allow(null)
-    .required(),
+  rounding,
   pace: Joi.valid('withTheSave').required(),
+});
+
+const formula = Joi.object({
+  kind: Joi.valid('formula').required(),
+  type: key.required(),
+  target: key.required(),
+  value: written,
+  appliesWhen: written,
+  otherwise: written,
+  rounding,
+  pace: Joi.valid('withTheSave').required(),
+});
+
+/** A rule of any kind, as it is written. */
+export const definition = Joi.alternatives().conditional('.kind', {
+  is: 'formula',
+  then: formula,
+  otherwise: rollUp,
 });

@@ -1,0 +1,116 @@
+import { type Expression, fieldsRead, gathersIn, type Typed, typeCondition, typeValue } from '../expression';
+import { arrive, type Field, follow, type Model, routeKey, type Step, stepsUp } from '../model';
+import { conversion, type Problem, type ValueType } from '../values';
+import { checkTarget, checkRounding, finding, nameOf } from './check-target';
+import type { CompiledFormula, Formula } from './formula';
+import type { Read, Rule } from './rule';
+
+/** The parts of a formula's sentence at which a finding may point. */
+export type FormulaPart = 'type' | 'target' | 'value' | 'appliesWhen' | 'otherwise' | 'rounding';
+
+export type CompiledAsFormula =
+  | { readonly ok: true; readonly rule: CompiledFormula }
+  | { readonly ok: false; readonly problems: readonly Problem[] };
+
+/**
+ * Checks a formula against the model and types it. Refuses, with one finding for each part of the sentence: a type or field that
+ * doesn't exist, an expression that can't be read (with its place in the text), a result that can't be written into the field.
+ */
+export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFormula {
+  const { definition } = rule;
+  const type = model.type(definition.type);
+  if (!type)
+    return {
+      ok: false,
+      problems: [finding('type', 'rule.type', 'Choose the type of record that this rule is on.')],
+    };
+  const target = model.field(type.key, definition.target);
+  const problems: Problem[] = [];
+  if (!target)
+    problems.push(finding('target', 'rule.target', `Choose the field of ${type.name} that this rule keeps.`));
+  if (!definition.value)
+    problems.push(finding('value', 'rule.value', 'Write the expression that the field is kept equal to.'));
+  const read = (part: FormulaPart, expression: Expression | null): Typed | null => {
+    if (!expression) return null;
+    const wanted = target ? { wanted: target.type } : {};
+    const typed =
+      part === 'appliesWhen'
+        ? typeCondition(model, type.key, expression)
+        : typeValue(model, type.key, expression, wanted);
+    if (typed.ok) return typed.value;
+    const place = [part, typed.problem.place].filter(Boolean).join('.');
+    problems.push({ ...typed.problem, place });
+    return null;
+  };
+  const value = read('value', definition.value);
+  const appliesWhen = read('appliesWhen', definition.appliesWhen);
+  const otherwise = read('otherwise', definition.otherwise);
+  if (target) problems.push(...checkTarget(target, null));
+  for (const [part, typed] of [
+    ['value', value],
+    ['otherwise', otherwise],
+  ] as const)
+    if (target && typed && !isWritable(typed.type, target.type))
+      problems.push(finding(part, 'rule.kinds', unwritable(typed.type, target)));
+  problems.push(...checkRounding(definition.rounding));
+  if (problems.length > 0 || !target || !value) return { ok: false, problems };
+  const parts = [value, appliesWhen, otherwise].flatMap((part) => part ?? []);
+  return {
+    ok: true,
+    rule: {
+      ...{ kind: 'formula', id: rule.id, version: rule.version, name: rule.name, definition },
+      ...{ writes: { type: type.key, field: target.key }, target, value, appliesWhen, otherwise },
+      ...{ resultType: value.type, rounding: definition.rounding, recursion: null },
+      reads: readsOf(model, type.key, parts),
+    },
+  };
+}
+
+const unwritable = (type: ValueType, target: Field): string =>
+  `The result is ${nameOf(type)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field, or change the expression.`;
+
+/**
+ * Whether what an expression gives can be written into a field. A formula says itself what its numbers mean: they may go into a number
+ * without a unit, or into money as an amount of its currency.
+ */
+export function isWritable(from: ValueType, into: ValueType): boolean {
+  if (conversion(from, into)) return true;
+  if (from.kind !== 'number' && from.kind !== 'rating') return false;
+  if (into.kind === 'money' || into.kind === 'rating') return true;
+  return (
+    into.kind === 'number' && (into.unit === undefined || (from.kind === 'number' && from.isBare === true))
+  );
+}
+
+/** Fields of the record and up its links, those that it gathers beneath, and every link on the way. */
+function readsOf(model: Model, type: string, parts: readonly Typed[]): Read[] {
+  const all: Read[] = [];
+  const addFields = (path: readonly Step[], from: string, node: Typed) => {
+    for (const { route, owner, field } of fieldsRead(node)) {
+      addUp(path, from, route);
+      all.push({ type: owner, field, path: [...path, ...stepsUp(route)] });
+    }
+  };
+  const addUp = (path: readonly Step[], from: string, route: readonly string[]) =>
+    route.forEach((link, at) => {
+      const up = route.slice(0, at);
+      all.push({ type: follow(model, from, up)!, field: link, path: [...path, ...stepsUp(up)] });
+    });
+  for (const part of parts) {
+    addFields([], type, part);
+    for (const { up, down, member, value, condition } of gathersIn(part)) {
+      addUp([], type, up);
+      const route: readonly Step[] = [...stepsUp(up), ...down];
+      down.forEach((step, at) => {
+        const path = route.slice(0, up.length + at + 1);
+        all.push({ type: arrive(model, type, path)!, field: step.link, path });
+      });
+      for (const inner of [value, condition]) if (inner) addFields(route, member, inner);
+    }
+  }
+  const seen = new Set<string>();
+  return all.filter(({ path, field }) => {
+    const key = `${routeKey(path)} ${field}`;
+    return !seen.has(key) && seen.add(key);
+  });
+}

@@ -1,0 +1,52 @@
+import type { Field } from '../model';
+import { conversion, KIND_NAMES, type Problem, type Rounding, type ValueType } from '../values';
+
+/** A finding about a part of a rule's sentence. */
+export const finding = (part: string, code: string, message: string): Problem => ({
+  code,
+  message,
+  place: part,
+});
+
+/** What keeps a rule from keeping a field: it must be open, told apart by nothing, and of a kind that takes the result. */
+export function checkTarget(target: Field, result: ValueType | null): Problem[] {
+  if (target.required)
+    return [
+      finding(
+        'target',
+        'rule.target',
+        `${target.name} must be entered by people. Choose a field that isn’t required.`,
+      ),
+    ];
+  if (target.unique)
+    return [
+      finding(
+        'target',
+        'rule.target',
+        `${target.name} is unique, and what a rule works out may come twice. Choose a field that isn’t.`,
+      ),
+    ];
+  if (!result || conversion(result, target.type)) return [];
+  const message = `The result is ${nameOf(result)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field.`;
+  return [finding('target', 'rule.kinds', message)];
+}
+
+/** A kind with its unit or currency. */
+export function nameOf(type: ValueType): string {
+  if (type.kind === 'money') return `money in ${type.currency}`;
+  return type.kind === 'number' && type.unit ? `a number in ${type.unit}` : KIND_NAMES[type.kind];
+}
+
+/** At most twelve digits on either side of the point. */
+const STEP = /^\d{1,12}(\.\d{1,12})?$/;
+
+export function checkRounding(rounding: Rounding | null): Problem[] {
+  if (!rounding) return [];
+  const { mode, places, step } = rounding;
+  const isPlaced = Number.isInteger(places) && places >= 0 && places <= 20;
+  if (!['nearest', 'up', 'down'].includes(mode) || !isPlaced)
+    return [finding('rounding', 'rule.rounding', 'Round to 0 to 20 places: nearest, up or down.')];
+  if (step === undefined || (STEP.test(step) && Number(step) > 0)) return [];
+  const message = `A step is a number above 0, such as 0.05 or 50, with at most 12 digits on either side of the point; found “${step}”.`;
+  return [finding('rounding', 'rule.rounding', message)];
+}

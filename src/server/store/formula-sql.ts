@@ -1,0 +1,54 @@
+import type { Typed } from '@/core/expression';
+import type { CompiledFormula } from '@/core/rules';
+import { LONG_TEXT_LENGTH, TEXT_LENGTH } from '@/core/values';
+import { errorSql } from './error-sql';
+import { expressionSql } from './expression-sql';
+import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
+import { RouteJoins } from './route-joins';
+import { columnOf, tableOf } from './sql';
+
+import { fieldColumnType } from './values';
+
+/** A query that works a formula out for its targets, in the form of `rollUpSql`; the same meaning as `formulaOutcome`. */
+export function formulaSql(query: RollUpQuery, rule: CompiledFormula): string {
+  const { schema, binds, targets } = query;
+  const { type, field } = rule.writes;
+  const joins = new RouteJoins({ ...query, from: type, alias: 'p' });
+  const valueOf = (node: Typed | null) =>
+    node ? writtenSql(rule, expressionSql(node, joins, binds)) : 'NULL';
+  const failing = (node: Typed | null) => (node ? (errorSql(node, joins, binds) ?? 'NULL') : 'NULL');
+  const applies = rule.appliesWhen ? expressionSql(rule.appliesWhen, joins, binds) : null;
+  const choose = (of: (node: Typed | null) => string) =>
+    applies ? `(CASE WHEN ${applies} THEN ${of(rule.value)} ELSE ${of(rule.otherwise)} END)` : of(rule.value);
+  const undecided = rule.appliesWhen ? errorSql(rule.appliesWhen, joins, binds) : null;
+  const error = undecided ? `COALESCE(${undecided}, ${choose(failing)})` : choose(failing);
+  const tooLong = { text: TEXT_LENGTH, longText: LONG_TEXT_LENGTH }[
+    rule.target.type.kind as 'text' | 'longText'
+  ];
+  const outOfRange = tooLong
+    ? // A letter outside the basic plane takes two of the units that the core counts.
+      `char_length(r.result0) + char_length(regexp_replace(r.result0, '[\\u0001-\\uFFFF]', '', 'g')) > ${tooLong}`
+    : outOfRangeSql(rule, 'r.result0');
+  return `
+    SELECT o.id, o.created_run, o.before0, o.before_error0,
+      (CASE WHEN o.error0 IS NOT NULL OR o.out_of_range0 THEN NULL ELSE o.result0 END)::${fieldColumnType(schema, type, field)} AS after0,
+      CASE WHEN o.error0 IS NOT NULL THEN o.error0 WHEN o.out_of_range0 THEN 'out_of_range' END AS after_error0,
+      0::bigint AS count0, 0::numeric AS sum0, 0::bigint AS errors0
+    FROM (
+      SELECT r.*, COALESCE(${outOfRange}, false) AS out_of_range0
+      FROM (
+        SELECT p.id, p.created_run, p.${columnOf(field)} AS before0,
+          p.problems ->> ${binds.add(field, 'text')} AS before_error0,
+          ${choose(valueOf)} AS result0, (${error})::text AS error0
+        FROM ${tableOf(schema.schema, type)} p ${joins.sql()}
+        WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
+      ) r
+    ) o`;
+}
+
+/** Rounded to the target's places; a text without characters is empty. */
+function writtenSql(rule: CompiledFormula, sql: string): string {
+  const { kind } = rule.target.type;
+  if (kind === 'text' || kind === 'longText') return `NULLIF(${sql}, '')`;
+  return roundedSql(rule, sql, rule.rounding);
+}

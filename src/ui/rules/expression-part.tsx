@@ -1,0 +1,59 @@
+import { type Expression, typeCondition, typeValue } from '@/core/expression';
+import type { Model } from '@/core/model';
+import { Button } from 'antd';
+import { FeelInput } from './feel-input';
+import { FormPart } from './part';
+
+export interface ExpressionPartProps {
+  readonly label: string;
+  readonly model: Model;
+  readonly type: string | null;
+  readonly expression: Expression;
+  readonly isWrong?: boolean;
+  /** Whether it must be true or false. */
+  readonly isTest?: boolean;
+  /** `null`: it is left out again, for something that is chosen. */
+  readonly onChange: (expression: Expression | null) => void;
+}
+
+/** A part of the sentence that is written as FEEL text. */
+export function ExpressionPart({
+  label,
+  model,
+  type,
+  expression,
+  isWrong,
+  isTest,
+  onChange,
+}: ExpressionPartProps) {
+  const text = expression.kind === 'feel' ? expression.text : '';
+  const read = type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression) : null;
+  const problem = read && !read.ok ? read.problem : null;
+  return (
+    <FormPart
+      label={label}
+      text={text.trim() || null}
+      hint="an expression"
+      isWrong={isWrong === true || problem !== null}
+      startsOpen={text === ''}
+    >
+      {(close) => (
+        <div className="expression-form">
+          <FeelInput
+            {...{ model, type, text, problem, label }}
+            onChange={(next) => onChange({ kind: 'feel', text: next })}
+            placeholder={isTest ? 'size > 2 and isOpen' : 'pieces * weight'}
+            autoFocus
+          />
+          {problem ? <p className="finding">{problem.message}</p> : null}
+          <Button size="small" type="primary" onClick={close}>
+            Done
+          </Button>{' '}
+          <Button size="small" type="text" onClick={() => onChange(null)}>
+            {isTest ? 'Leave it out' : 'Choose a field instead'}
+          </Button>
+        </div>
+      )}
+    </FormPart>
+  );
+}

@@ -1,0 +1,114 @@
+'use client';
+
+import { feelLanguage } from '@bpmn-io/lang-feel';
+import { autocompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
+import { HighlightStyle, LanguageSupport, syntaxHighlighting } from '@codemirror/language';
+import { linter } from '@codemirror/lint';
+import { EditorView, hoverTooltip } from '@codemirror/view';
+import { tags } from '@lezer/highlight';
+import CodeMirror from '@uiw/react-codemirror';
+import { useMemo } from 'react';
+import { suggestionsAt } from './feel-completion';
+import type { FeelInputProps } from './feel-input';
+
+const COLOURS = syntaxHighlighting(
+  HighlightStyle.define([
+    { tag: tags.keyword, color: 'var(--pine)', fontWeight: '600' },
+    { tag: tags.string, color: 'var(--feel-text)' },
+    { tag: tags.number, color: 'var(--feel-number)' },
+    { tag: tags.bool, color: 'var(--feel-number)' },
+    { tag: tags.null, color: 'var(--slate)' },
+    { tag: tags.function(tags.variableName), color: 'var(--pine)' },
+    { tag: tags.comment, color: 'var(--slate)', fontStyle: 'italic' },
+  ]),
+);
+
+const LOOK = EditorView.theme({
+  '&': { fontSize: '14px' },
+  '&.cm-focused': { outline: 'none' },
+  '.cm-content': { fontFamily: 'var(--font-mono)', padding: '8px 0', minHeight: '44px' },
+  '.cm-line': { padding: '0 10px' },
+  '.cm-tooltip': { fontFamily: 'var(--font-mono)', fontSize: '12px' },
+});
+
+/** FEEL text with completion over the model, problems marked at their place, and the value of each piece under the pointer. */
+export function FeelEditor({
+  model,
+  type,
+  text,
+  onChange,
+  problem,
+  pieces,
+  label,
+  placeholder,
+  autoFocus,
+}: FeelInputProps) {
+  const extensions = useMemo(() => {
+    const complete = (context: CompletionContext): CompletionResult | null => {
+      if (!type) return null;
+      const before = context.state.doc.sliceString(0, context.pos);
+      const found = suggestionsAt(model, type, before);
+      if (!found || (!context.explicit && found.from === context.pos && !before.endsWith('.'))) return null;
+      return { from: found.from, options: [...found.suggestions], validFor: /^[\p{L}\p{N}_]*$/u };
+    };
+    return [
+      new LanguageSupport(feelLanguage),
+      autocompletion({ override: [complete], icons: false }),
+      COLOURS,
+      LOOK,
+      EditorView.lineWrapping,
+      EditorView.contentAttributes.of({ 'aria-label': label }),
+    ];
+  }, [model, type, label]);
+  const marks = useMemo(() => {
+    const { from, to } = (problem?.data ?? {}) as { from?: number; to?: number };
+    return linter(
+      (view) => {
+        if (!problem || from === undefined || to === undefined) return [];
+        const end = view.state.doc.length;
+        return [
+          { from: Math.min(from, end), to: Math.min(to, end), severity: 'error', message: problem.message },
+        ];
+      },
+      { delay: 150 },
+    );
+  }, [problem]);
+  const values = useMemo(() => hoverTooltip((_, position) => tooltipAt(pieces ?? [], position)), [pieces]);
+  return (
+    <CodeMirror
+      className={problem ? 'feel-input feel-wrong' : 'feel-input'}
+      value={text}
+      onChange={onChange}
+      extensions={[...extensions, marks, values]}
+      placeholder={placeholder ?? ''}
+      autoFocus={autoFocus ?? false}
+      indentWithTab={false}
+      theme="none"
+      basicSetup={{
+        ...{
+          lineNumbers: false,
+          foldGutter: false,
+          highlightActiveLine: false,
+          highlightActiveLineGutter: false,
+        },
+        ...{ autocompletion: false, searchKeymap: false, syntaxHighlighting: false, lintKeymap: true },
+      }}
+    />
+  );
+}
+
+/** The smallest piece under the pointer with what it comes to: `venue.galleryVolume = 1,460.8 m³`. */
+function tooltipAt(pieces: NonNullable<FeelInputProps['pieces']>, position: number) {
+  const over = pieces.filter(({ from, to }) => from <= position && position <= to);
+  const [piece] = [...over].sort((a, b) => a.to - a.from - (b.to - b.from));
+  if (!piece) return null;
+  return {
+    ...{ pos: piece.from, end: piece.to, above: true },
+    create: () => {
+      const dom = document.createElement('div');
+      dom.className = 'feel-value';
+      dom.textContent = `${piece.text} = ${piece.problem ?? piece.value?.text ?? 'outside this family'}`;
+      return { dom };
+    },
+  };
+}

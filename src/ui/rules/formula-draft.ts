@@ -1,0 +1,63 @@
+import type { Expression } from '@/core/expression';
+import type { Formula, RollUp, RuleDefinition } from '@/core/rules';
+import type { Rounding } from '@/core/values';
+import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './draft';
+
+/** A formula while it is being written. */
+export interface FormulaDraft {
+  readonly type: string | null;
+  readonly target: string | null;
+  /** FEEL text. */
+  readonly text: string;
+  readonly appliesWhen: Expression | null;
+  /** FEEL text of what stands where it doesn't apply; blank for empty. */
+  readonly otherwise: string;
+  readonly rounding: Rounding | null;
+}
+
+export const NEW_FORMULA: FormulaDraft = {
+  ...{ type: null, target: null, text: '', appliesWhen: null, otherwise: '', rounding: null },
+};
+
+/** A rule of any kind while it is being written. */
+export type Draft =
+  | { readonly kind: 'rollUp'; readonly of: RuleDraft }
+  | { readonly kind: 'formula'; readonly of: FormulaDraft };
+
+export const newDraft = (kind: Draft['kind']): Draft =>
+  kind === 'formula' ? { kind, of: NEW_FORMULA } : { kind, of: NEW_DRAFT };
+
+const textOf = (expression: Expression | null): string =>
+  expression?.kind === 'feel' ? expression.text : '';
+
+export const draftOf = (definition: RuleDefinition): Draft =>
+  definition.kind === 'formula'
+    ? {
+        kind: 'formula',
+        of: {
+          ...{ type: definition.type, target: definition.target, text: textOf(definition.value) },
+          ...{ appliesWhen: definition.appliesWhen, otherwise: textOf(definition.otherwise) },
+          rounding: definition.rounding,
+        },
+      }
+    : { kind: 'rollUp', of: rollUpDraft(definition) };
+
+function formulaOf({ type, target, text, appliesWhen, otherwise, rounding }: FormulaDraft): Formula | null {
+  if (!type || !target || text.trim() === '') return null;
+  return {
+    ...{
+      kind: 'formula',
+      type,
+      target,
+      value: { kind: 'feel', text },
+      appliesWhen,
+      rounding,
+      pace: 'withTheSave',
+    },
+    otherwise: appliesWhen && otherwise.trim() !== '' ? { kind: 'feel', text: otherwise } : null,
+  };
+}
+
+/** The definition that a draft stands for, or `null` while a part is missing. */
+export const definitionOf = (draft: Draft): RollUp | Formula | null =>
+  draft.kind === 'formula' ? formulaOf(draft.of) : rollUpOf(draft.of);

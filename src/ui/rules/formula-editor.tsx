@@ -1,0 +1,128 @@
+'use client';
+
+import type { Model } from '@/core/model';
+import { isWritable, targetsOpen } from '@/core/rules';
+import { KIND_NAMES, placesOf, type Problem, type ValueType } from '@/core/values';
+import type { KeeperView, PieceView } from '@/core/verify';
+import { typeValue } from '@/core/expression';
+import { Condition } from './condition';
+import { FeelInput } from './feel-input';
+import { type FormulaDraft } from './formula-draft';
+import { MenuPart } from './part';
+import { RoundingPart } from './rounding-part';
+
+export interface FormulaEditorProps {
+  readonly model: Model;
+  readonly draft: FormulaDraft;
+  readonly onChange: (draft: FormulaDraft) => void;
+  readonly problems: readonly Problem[];
+  readonly keepers: readonly KeeperView[];
+  readonly ruleId: string | null;
+  readonly nameOf: (id: string) => string | undefined;
+  /** What the pieces of the text come to on the record of the worked example. */
+  readonly pieces: readonly PieceView[];
+}
+
+/** A formula as a sentence: where it applies, what it keeps, and the expression in an editor of its own. */
+export function FormulaEditor(props: FormulaEditorProps) {
+  const { model, draft, onChange, problems, keepers, ruleId, nameOf, pieces } = props;
+  const type = draft.type ? model.type(draft.type) : undefined;
+  const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
+  const at = (part: string) =>
+    problems.find(({ place }) => place === part || place?.startsWith(`${part}.`)) ?? null;
+  const keptBy = (field: string) =>
+    keepers.some(
+      (keeper) =>
+        keeper.type === draft.type &&
+        keeper.field === field &&
+        keeper.rule.id !== ruleId &&
+        keeper.rule.state === 'live',
+    );
+  const typed =
+    type && draft.text.trim() ? typeValue(model, type.key, { kind: 'feel', text: draft.text }) : null;
+  const result = typed?.ok ? typed.value.type : null;
+  const targets = type ? targetsOpen(model, type.key, keptBy) : [];
+  const unread = typed && !typed.ok && !target ? typed.problem : null;
+  return (
+    <div className="sentence" role="group" aria-label="Sentence of the rule">
+      On every{' '}
+      <MenuPart
+        label="Type of record"
+        text={type?.name ?? null}
+        hint="type of record"
+        isWrong={at('type') !== null}
+        choices={model.types.map(({ key, name }) => ({ key, name }))}
+        onChoose={(key) => onChange({ ...draft, type: key, target: null, appliesWhen: null })}
+      />
+      , keep{' '}
+      <MenuPart
+        label="Field that is kept"
+        text={target?.name ?? null}
+        hint="a field"
+        isWrong={at('target') !== null}
+        choices={targets
+          .filter(({ type: into }) => result === null || isWritable(result, into))
+          .map(({ key, name, type: into }) => ({ key, name, note: KIND_NAMES[into.kind] }))}
+        nothing={
+          type ? 'No field of this type takes what the expression gives.' : 'Choose the type of record first.'
+        }
+        onChoose={(key) => onChange({ ...draft, target: key })}
+      />{' '}
+      equal to
+      <FeelInput
+        {...{ model, pieces }}
+        type={draft.type}
+        text={draft.text}
+        onChange={(text) => onChange({ ...draft, text })}
+        problem={at('value') ?? unread}
+        label="Expression"
+        placeholder={
+          type ? 'if exhibition.closes > today() then … else …' : 'Choose the type of record first.'
+        }
+      />
+      <span className="sentence-tail">
+        {result ? <span className="quiet">It gives {kindOf(result)}. </span> : null}
+        {target && placesOf(target.type) !== null ? (
+          <RoundingPart
+            rounding={draft.rounding}
+            places={placesOf(target.type)!}
+            onChange={(rounding) => onChange({ ...draft, rounding })}
+          />
+        ) : null}
+        {type ? (
+          <>
+            It applies to all of them
+            <Condition
+              {...{ model, nameOf }}
+              type={type.key}
+              condition={draft.appliesWhen}
+              onChange={(appliesWhen) => onChange({ ...draft, appliesWhen })}
+            />
+          </>
+        ) : null}
+        {draft.appliesWhen && type ? (
+          <>
+            Otherwise:
+            <FeelInput
+              model={model}
+              type={draft.type}
+              text={draft.otherwise}
+              onChange={(otherwise) => onChange({ ...draft, otherwise })}
+              problem={at('otherwise')}
+              label="What stands otherwise"
+              placeholder="empty"
+            />
+          </>
+        ) : null}
+        <span className="part-fixed">With the save</span>.
+      </span>
+    </div>
+  );
+}
+
+const kindOf = (type: ValueType): string =>
+  type.kind === 'money'
+    ? `money in ${type.currency}`
+    : type.kind === 'number' && type.unit
+      ? `a number in ${type.unit}`
+      : KIND_NAMES[type.kind];

@@ -1,6 +1,7 @@
 import { MemoryStore, readerOf, type Row } from '../engine';
 import { CASE_ID, CASES_MODEL, CASES_ROWS, FEEL_CASES, printValue } from '../testing/feel-cases';
 import {
+  asTests,
   evaluatorOf,
   Failure,
   FUNCTIONS,
@@ -48,6 +49,26 @@ describe('printed and read again, an expression is the same', () => {
     const read = readFeel(CASES_MODEL, 'thing', text);
     const printed = read.ok ? printFeel(CASES_MODEL, 'thing', read.value.expression) : null;
     expect(worked(printed!)).toBe(comesTo);
+  });
+});
+
+describe('a condition written as text and as tests', () => {
+  test.each([
+    ['size > 2', 'size > 2'],
+    ['isOpen and stage = "mid"', 'isOpen = true and stage = "mid"'],
+    [
+      'not(stage in ("low", "high") or number = null)',
+      'not((stage = "low" or stage = "high") or number = null)',
+    ],
+    ['at.volume >= 10 or contains(title, "x")', 'at.volume >= 10 or contains(title, "x")'],
+    ['price > 12.5', 'price > 12.50'],
+    ['on < date("2028-02-01")', 'on < date("2028-02-01")'],
+  ])('%s can be shown as tests, and these say %s', (text, again) => {
+    const tests = asTests(CASES_MODEL, 'thing', text);
+    expect(tests && printFeel(CASES_MODEL, 'thing', tests)).toBe(again);
+  });
+  test.each(['size + 1 > 2', 'on > today()', 'number', 'size >'])('%s can’t', (text) => {
+    expect(asTests(CASES_MODEL, 'thing', text)).toBeNull();
   });
 });
 

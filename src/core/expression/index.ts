@@ -20,6 +20,7 @@ export {
   type OperatorEntry,
   type RightSide,
 } from './operators';
+export { asTests } from './buildable';
 export { partsOf } from './parts';
 export { printFeel } from './print-feel';
 export { fieldsRead, gathersIn } from './reads';

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Expression, GroupOperator, Operator } from '@/core/expression';
-import { operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
+import { operatorEntry, operatorsFor, operatorWords, printFeel } from '@/core/expression';
 import type { FieldRead } from '@/core/rules';
 import { displayValue, parseValue, relativeWords, type ValueType, type WireValue } from '@/core/values';
 import { Button, Select } from 'antd';
@@ -16,11 +16,13 @@ import {
   routesUp,
   typeOf,
 } from './field-choices';
+import { ExpressionPart } from './expression-part';
 import { type Choice, FormPart, MenuPart } from './part';
 import { RelativeChoice } from './relative-choice';
 
 type Group = Extract<Expression, { kind: 'group' }>;
 type SelectionTest = Extract<Expression, { kind: 'selection' }>;
+type FeelText = Extract<Expression, { kind: 'feel' }>;
 /** A test of a field. */
 type Test = Extract<Expression, { kind: 'compare' | 'presence' | 'among' | 'match' }>;
 
@@ -66,7 +68,29 @@ export function Condition({ condition, onChange, goesOn = false, ...scope }: Con
         isOuter
         goesOn={goesOn}
       />
+      <AsText {...scope} condition={condition} onChange={onChange} />
     </span>
+  );
+}
+
+/** Turns the tests into text, where all of them have one. */
+function AsText({
+  model,
+  type,
+  condition,
+  onChange,
+}: Scope & { condition: Expression; onChange: (condition: Expression) => void }) {
+  const text = condition.kind === 'feel' ? null : printFeel(model, type, condition);
+  if (text === null) return null;
+  return (
+    <button
+      type="button"
+      className="plain condition-text"
+      title="Write the whole condition as text"
+      onClick={() => onChange({ kind: 'feel', text })}
+    >
+      as text
+    </button>
   );
 }
 
@@ -122,6 +146,15 @@ function GroupParts({
               />
               )
             </span>
+          ) : part.kind === 'feel' ? (
+            <ExpressionPart
+              label="A test written as text"
+              model={scope.model}
+              type={scope.type}
+              expression={part}
+              isTest
+              onChange={(changed) => put(index, changed)}
+            />
           ) : (
             <AnyTest
               {...scope}
@@ -164,6 +197,8 @@ function firstTest(scope: Scope, read: FieldRead): Test {
 }
 
 const SELECTION = 'selection ';
+/** The choice that opens an editor; no key of a field has a blank. */
+const TEXT = 'as text';
 
 /** Selections that the record at hand, or one up its links, can be in. */
 function selectionChoices({ model, type }: Scope): Choice[] {
@@ -188,7 +223,7 @@ function AddTest({
   label,
   onAdd,
   ...scope
-}: Scope & { label: string; onAdd: (test: Test | SelectionTest) => void }) {
+}: Scope & { label: string; onAdd: (test: Test | SelectionTest | FeelText) => void }) {
   return (
     <span className="condition-add">
       <PlusOutlined aria-hidden />
@@ -196,8 +231,12 @@ function AddTest({
         label="Add a test on"
         text={label}
         hint=""
-        choices={[...fieldChoices(scope), ...selectionChoices(scope)]}
-        onChoose={(key) => onAdd(testOn(scope, key))}
+        choices={[
+          ...fieldChoices(scope),
+          ...selectionChoices(scope),
+          { key: TEXT, name: 'a test written as text …' },
+        ]}
+        onChoose={(key) => onAdd(key === TEXT ? { kind: 'feel', text: '' } : testOn(scope, key))}
       />
     </span>
   );

@@ -1,4 +1,4 @@
-import { type Expression, typeCondition, typeValue } from '@/core/expression';
+import { asTests, type Expression, typeCondition, typeValue } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { Button } from 'antd';
 import { FeelInput } from './feel-input';
@@ -29,6 +29,7 @@ export function ExpressionPart({
   const text = expression.kind === 'feel' ? expression.text : '';
   const read = type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression) : null;
   const problem = read && !read.ok ? read.problem : null;
+  const tests = isTest && type && read?.ok ? asTests(model, type, text) : null;
   return (
     <FormPart
       label={label}
@@ -49,6 +50,11 @@ export function ExpressionPart({
           <Button size="small" type="primary" onClick={close}>
             Done
           </Button>{' '}
+          {tests ? (
+            <Button size="small" onClick={() => onChange(tests)}>
+              Show as tests
+            </Button>
+          ) : null}{' '}
           <Button size="small" type="text" onClick={() => onChange(null)}>
             {isTest ? 'Leave it out' : 'Choose a field instead'}
           </Button>

@@ -26,9 +26,30 @@ const COLOURS = syntaxHighlighting(
 const LOOK = EditorView.theme({
   '&': { fontSize: '14px' },
   '&.cm-focused': { outline: 'none' },
-  '.cm-content': { fontFamily: 'var(--font-mono)', padding: '8px 0', minHeight: '44px' },
+  '.cm-content': { fontFamily: 'var(--mono)', padding: '8px 0', minHeight: '44px' },
   '.cm-line': { padding: '0 10px' },
-  '.cm-tooltip': { fontFamily: 'var(--font-mono)', fontSize: '12px' },
+  '.cm-tooltip': {
+    fontSize: '13px',
+    background: 'var(--sheet)',
+    border: '1px solid var(--hairline)',
+    borderRadius: '4px',
+  },
+  '.cm-tooltip.cm-tooltip-autocomplete > ul': { fontFamily: 'var(--mono)', maxHeight: '15em' },
+  '.cm-tooltip.cm-tooltip-autocomplete > ul > li': { padding: '3px 10px', color: 'var(--ink)' },
+  '.cm-tooltip.cm-tooltip-autocomplete > ul > li[aria-selected]': {
+    background: 'var(--pine)',
+    color: '#fff',
+  },
+  '.cm-completionDetail': {
+    fontFamily: 'var(--text)',
+    fontStyle: 'normal',
+    marginLeft: '12px',
+    opacity: '0.75',
+  },
+  '.cm-completionInfo': { fontFamily: 'var(--text)', padding: '8px 10px', maxWidth: '280px' },
+  '.cm-diagnostic': { fontFamily: 'var(--text)', padding: '6px 10px' },
+  '.cm-diagnostic-error': { borderLeft: '3px solid var(--alarm)' },
+  '.feel-value': { fontFamily: 'var(--mono)' },
 });
 
 /** FEEL text with completion over the model, problems marked at their place, and the value of each piece under the pointer. */

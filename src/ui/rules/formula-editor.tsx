@@ -80,6 +80,7 @@ export function FormulaEditor(props: FormulaEditorProps) {
           type ? 'if exhibition.closes > today() then … else …' : 'Choose the type of record first.'
         }
       />
+      {unread ? <p className="finding feel-finding">{unread.message}</p> : null}
       <span className="sentence-tail">
         {result ? <span className="quiet">It gives {kindOf(result)}. </span> : null}
         {target && placesOf(target.type) !== null ? (

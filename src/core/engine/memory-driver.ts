@@ -183,6 +183,7 @@ export function readerOf(model: Model, store: RecordStore): Reader<Row> {
       if (at !== null && at.errors[field.field] !== undefined) return Failure.of('input_has_problem');
       return at?.values[field.field] ?? null;
     },
+    idOf: ({ id }) => id,
     beneath: (row, { from, up, down }) => {
       const at = rowAt(model, store, row, { from, route: up });
       return at === OUTSIDE || at === null ? (at ?? []) : descend(store, down, at.id);

@@ -78,6 +78,7 @@ export const OWN_FIELDS: Reader<Row> = {
     if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
     return row.errors[field] === undefined ? (row.values[field] ?? null) : Failure.of('input_has_problem');
   },
+  idOf: ({ id }) => id,
   beneath: () => {
     throw new RangeError('OWN_FIELDS reads nothing beneath');
   },

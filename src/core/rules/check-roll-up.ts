@@ -1,4 +1,11 @@
-import { fieldsRead, type Typed, typeCondition, typeFieldRead, typeValue } from '../expression';
+import {
+  fieldsRead,
+  type Typed,
+  typeCondition,
+  type TypedField,
+  typeFieldRead,
+  typeValue,
+} from '../expression';
 import { arrive, type Field, type Model, type RecordType, routeKey } from '../model';
 import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '../values';
 import { checkRounding, checkTarget, finding, nameOf } from './check-target';
@@ -9,6 +16,7 @@ import {
   type CompiledRollUp,
   type CompiledSource,
   type FieldRead,
+  ORDERING,
   type RollUp,
   type RollUpSource,
 } from './roll-up';
@@ -21,6 +29,7 @@ export type RollUpPart =
   | 'aggregate'
   | 'route'
   | 'value'
+  | 'order'
   | 'condition'
   | 'also'
   | 'own'
@@ -34,6 +43,7 @@ export type CompiledAsRollUp =
 /** Most records of different kinds that one rule brings together, and most steps of a route. */
 const MOST_SOURCES = 8;
 const MOST_STEPS = 6;
+const MOST_ORDERS = 2;
 
 /**
  * Checks a roll-up against the model and types it. Refuses, with one finding for each part of the sentence: types, fields
@@ -106,6 +116,7 @@ function checkKnown({ aggregate, also = [] }: RollUp): Problem[] {
 /** Checks the records that a rule brings together one after the other; what they give must be alike. */
 class SourceChecker {
   #valueType: ValueType | null = null;
+  #orders: readonly TypedField[] | null = null;
 
   constructor(
     private readonly model: Model,
@@ -139,7 +150,11 @@ class SourceChecker {
       this.problems.push({ ...problem, place: deeper });
     }
     if (value === undefined || (condition && !condition.ok)) return null;
-    const end = up.length > 0 && !source.isEveryWay ? this.read(type, up, place) : null;
+    const order = this.order(source, type, place);
+    if (order === undefined) return null;
+    // The one that leads is the same on however many ways it is reached.
+    const isOnce = up.length > 0 && !source.isEveryWay && order.length === 0;
+    const end = isOnce ? this.read(type, up, place) : null;
     const typed = condition?.value ?? null;
     const isRecursive = this.isTarget(value);
     const key = routeKey(down);
@@ -149,11 +164,55 @@ class SourceChecker {
       route: down,
       type,
       once: end,
+      order,
       value,
       condition: typed,
       isRecursive,
     };
     return { ...compiled, isOwn: isOwn(compiled) };
+  }
+
+  /** By what the records are put in order; `undefined` where something is wrong with it, which is said then. */
+  private order(
+    { order: written = [] }: RollUpSource,
+    type: string,
+    place: string,
+  ): readonly TypedField[] | undefined {
+    const entry = aggregateEntry(this.definition.aggregate);
+    if (!entry?.isOrdered) return [];
+    if (written.length === 0 || written.length > MOST_ORDERS)
+      return this.say(
+        `${place}order`,
+        'rule.order',
+        `Choose by what the ${entry.words} is found: one field, or two where the first may be the same.`,
+      );
+    const order: TypedField[] = [];
+    for (const read of written) {
+      const typed = typeFieldRead(this.model, type, read);
+      if (!typed.ok) {
+        this.problems.push({ ...typed.problem, place: `${place}order` });
+        return undefined;
+      }
+      const { kind } = typed.value.type;
+      if (!ORDERING.includes(kind))
+        return this.say(
+          `${place}order`,
+          'rule.order',
+          `Records can’t be put in order by ${KIND_NAMES[kind]}. Choose a number, date, text or choice.`,
+        );
+      order.push(typed.value);
+    }
+    const first = this.#orders ?? order;
+    const isAlike =
+      first.length === order.length && first.every(({ type: one }, at) => alike(one, order[at]!.type));
+    if (!isAlike)
+      return this.say(
+        `${place}order`,
+        'rule.order',
+        'All of these must be put in order by the same kinds of fields.',
+      );
+    this.#orders = first;
+    return order;
   }
 
   /** A field of the record itself; `null` where none is named, or something is wrong with it. */
@@ -165,7 +224,9 @@ class SourceChecker {
       this.problems.push({ ...typed.problem, place: 'own' });
       return null;
     }
-    if (which === 'adds') this.takes(typed.value.type, 'own');
+    if (which === 'adds' && aggregateEntry(this.definition.aggregate)?.isOrdered)
+      this.say('own', 'rule.own', 'The record itself has no place in the order. Leave its own value out.');
+    else if (which === 'adds') this.takes(typed.value.type, 'own');
     if (typed.value.owner === this.parent.key && written.field === this.definition.target)
       this.say('own', 'rule.own', 'A field can’t be made of itself. Choose another field.');
     return typed.value;
@@ -262,8 +323,8 @@ class SourceChecker {
   }
 }
 
-const isOwn = ({ value, condition, once }: Omit<CompiledSource, 'isOwn'>): boolean =>
-  [value, once, condition]
+const isOwn = ({ value, condition, once, order }: Omit<CompiledSource, 'isOwn'>): boolean =>
+  [value, once, condition, ...order]
     .flatMap((part) => (part ? fieldsRead(part) : []))
     .every(({ route }) => route.length === 0);
 

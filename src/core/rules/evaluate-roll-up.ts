@@ -8,10 +8,18 @@ import {
   type ReadOf,
   type TypedField,
 } from '../expression';
-import { Decimal, type ErrorCode, fitValue, type Outcome, type Value } from '../values';
+import {
+  compareText,
+  compareValues,
+  Decimal,
+  type ErrorCode,
+  fitValue,
+  type Outcome,
+  type Value,
+} from '../values';
 import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
 import { foldedOutcome, foldOf } from './fold';
-import type { CompiledRollUp, CompiledSource } from './roll-up';
+import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
 
 /** How rules read records: values and errors of their fields, and up their routes. */
 export interface Reader<T> {
@@ -21,6 +29,8 @@ export interface Reader<T> {
   readonly isInError: (at: T, field: TypedField) => boolean;
   /** The value, or that it stands in error. */
   readonly given: ReadOf<T>;
+  /** What tells records apart that are alike in an order. */
+  readonly idOf: (at: T) => string;
   /** The records that an expression gathers. */
   readonly beneath: Beneath<T>;
 }
@@ -152,7 +162,9 @@ export function bringTogether<T>(
   }
   const standing = standingIn(rule, kept);
   if (standing !== null) return standing === OUTSIDE ? OUTSIDE : { outcome: standing, accumulator: null };
-  return foldedFrom(rule, members, kept);
+  return aggregateEntry(rule.aggregate)!.isOrdered
+    ? leadingFrom(rule, members, kept)
+    : foldedFrom(rule, members, kept);
 }
 
 /** The value of a rule that is kept by difference, from what is kept beside it. */
@@ -246,6 +258,71 @@ function accumulated<T>(
     () => accumulating.addError(),
   );
   return isHere ? accumulating.result() : OUTSIDE;
+}
+
+interface Candidate {
+  readonly keys: readonly Value[];
+  readonly id: string;
+  readonly value: Value;
+}
+
+/**
+ * The value of the member that is first or last by the rule's order. Members whose order is empty have no place in it; of those that are
+ * alike the next order tells, where empty comes first, and in the end their ids.
+ */
+function leadingFrom<T>(
+  rule: CompiledRollUp,
+  members: readonly Members<T>[],
+  kept: Kept<T>,
+): BroughtTogether | Outside {
+  const found = leaderOf(rule, members);
+  if (found === OUTSIDE) return OUTSIDE;
+  if (found === IN_ERROR) return { outcome: { error: 'input_has_problem' }, accumulator: null };
+  const outcome = found ? fitValue(found.value, rule.target.type, rule.rounding) : whenNone(rule, kept);
+  return outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator: null };
+}
+
+/** The member that leads; `null` where none has a place in the order. */
+export function leaderOf<T>(
+  rule: CompiledRollUp,
+  members: readonly Members<T>[],
+): Candidate | null | Outside | typeof IN_ERROR {
+  let best: Candidate | null = null;
+  let isInError = false;
+  for (const { source, rows, reader } of members) {
+    const ready = readyOf(source);
+    for (const row of rows) {
+      const given = givenBy(rule, ready, row, reader);
+      if (given === OUTSIDE) return OUTSIDE;
+      if (given === LEFT_OUT) continue;
+      if (given === IN_ERROR) {
+        isInError = true;
+        continue;
+      }
+      const keys = source.order.map((field) => reader.given(row, field));
+      if (keys.includes(OUTSIDE)) return OUTSIDE;
+      if (keys.some((key) => key instanceof Failure)) isInError = true;
+      else if (keys[0] !== null) {
+        const value = given === EMPTY ? null : (given as Value);
+        const one: Candidate = { keys: keys as Value[], id: reader.idOf(row), value };
+        if (!best || leads(rule, source, one, best)) best = one;
+      }
+    }
+  }
+  return isInError ? IN_ERROR : best;
+}
+
+function leads(rule: CompiledRollUp, { order }: CompiledSource, a: Candidate, b: Candidate): boolean {
+  const sign = rule.aggregate === 'first' ? -1 : 1;
+  for (const [at, { type }] of order.entries()) {
+    const [one, other] = [a.keys[at] ?? null, b.keys[at] ?? null];
+    const apart =
+      one === null || other === null
+        ? Number(one !== null) - Number(other !== null)
+        : compareValues(type, one, other);
+    if (apart !== 0) return apart * sign > 0;
+  }
+  return compareText(a.id, b.id) * sign > 0;
 }
 
 /** A value that follows from its members alone. */

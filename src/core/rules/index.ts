@@ -17,6 +17,7 @@ export {
 } from './accumulate';
 export {
   bringTogether,
+  leaderOf,
   outcomeFrom,
   ownStanding,
   standingAlone,
@@ -31,6 +32,7 @@ export { foldedOutcome } from './fold';
 export {
   aggregateEntry,
   AGGREGATES,
+  ORDERING,
   meaningKey,
   plainLink,
   valueOfNone,

@@ -33,11 +33,11 @@ export function readsOf(model: Model, rule: Pick<CompiledRollUp, 'writes' | 'sou
     });
     all.push({ type: field.owner, field: field.field, path: [...path, ...stepsUp(field.route)] });
   };
-  for (const { route, value, condition, once } of rule.sources) {
+  for (const { route, value, condition, once, order } of rule.sources) {
     route.forEach(({ type, link }, index) => {
       all.push({ type, field: link, path: route.slice(0, index + 1) });
     });
-    const fields = [value, once, condition].flatMap((part) => (part ? fieldsRead(part) : []));
+    const fields = [value, once, condition, ...order].flatMap((part) => (part ? fieldsRead(part) : []));
     for (const field of fields) addField(route, field);
   }
   for (const field of Object.values(rule.own)) if (field) addField([], field);

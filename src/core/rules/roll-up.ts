@@ -15,7 +15,9 @@ export type Aggregate =
   | 'any'
   | 'none'
   | 'best'
-  | 'worst';
+  | 'worst'
+  | 'first'
+  | 'last';
 
 /** A field of a record, or of one up its links. */
 export type FieldRead = Extract<Expression, { kind: 'field' }>;
@@ -33,6 +35,8 @@ export interface RollUpSource {
   readonly condition: Expression | null;
   /** Over a bridge: whether a record that is reached on several ways counts for each of them, rather than once. */
   readonly isEveryWay?: boolean;
+  /** For the first and the last: by what they are put in order; where that is the same, by the next, and in the end by their ids. */
+  readonly order?: readonly FieldRead[];
 }
 
 /** What the record itself gives, beside the records that are brought together; each is a field of it, or of one up its links. */
@@ -78,6 +82,8 @@ export interface CompiledSource {
   readonly once: TypedField | null;
   readonly value: Typed | null;
   readonly condition: Typed | null;
+  /** By what its members are put in order; none where the rule doesn't ask for the first or last. */
+  readonly order: readonly TypedField[];
   /** Whether it brings in what the rule itself gives further down. */
   readonly isRecursive: boolean;
   /** Whether nothing is read but the members' own fields. */
@@ -124,6 +130,7 @@ export function plainLink(rule: CompiledRule): LinkRef | null {
   const [source] = sources;
   const isPlain =
     sources.length === 1 &&
+    source!.order.length === 0 &&
     source!.route.length === 1 &&
     !source!.once &&
     !own.adds &&
@@ -142,6 +149,8 @@ interface AggregateEntry {
   readonly resultType: (value: ValueType | null) => ValueType;
   /** It asks whether members are so, rather than what they come to: the sentence reads otherwise. */
   readonly isQuestion?: boolean;
+  /** It takes the value of the one that leads by an order. */
+  readonly isOrdered?: boolean;
   /** What it gives for a part can be brought together again for the whole, as totals of totals. */
   readonly isOfItself?: boolean;
 }
@@ -162,6 +171,12 @@ const between = (value: ValueType | null): ValueType => (value?.kind === 'rating
 const AMOUNTS: readonly ValueType['kind'][] = ['number', 'money', 'rating'];
 const ORDERED: readonly ValueType['kind'][] = [...AMOUNTS, 'date', 'dateTime'];
 const TOLD_APART: readonly ValueType['kind'][] = ['text', ...ORDERED, 'choice', 'person', 'link'];
+const TAKEN_WHOLE: readonly ValueType['kind'][] = [
+  ...ORDERED,
+  ...(['text', 'longText', 'yesNo', 'choice', 'person'] as const),
+];
+/** Kinds by which records are put in order; choices go by the places of their options. */
+export const ORDERING: readonly ValueType['kind'][] = [...ORDERED, 'choice', 'text', 'serial'];
 const question = (aggregate: 'all' | 'any' | 'none'): AggregateEntry => ({
   ...{ aggregate, words: aggregate, kinds: ['yesNo'], resultType: () => ANSWER, isQuestion: true },
   ...(aggregate === 'none' ? {} : { isOfItself: true }),
@@ -189,6 +204,8 @@ export const AGGREGATES: readonly AggregateEntry[] = [
   question('any'),
   question('none'),
   { aggregate: 'best', words: 'best', kinds: ['choice'], resultType: own, isOfItself: true },
+  { aggregate: 'first', words: 'first', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
+  { aggregate: 'last', words: 'last', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
   { aggregate: 'worst', words: 'worst', kinds: ['choice'], resultType: own, isOfItself: true },
 ];
 

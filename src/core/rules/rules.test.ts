@@ -105,6 +105,7 @@ describe('bringing together', () => {
       isInError: (value, field) => value === 'error' && !isTested(field),
       given: (value, field) =>
         value === 'error' && !isTested(field) ? Failure.of('input_has_problem') : reader.value(value, field),
+      idOf: () => '',
       beneath: () => [],
     };
     const members = [{ source: rule.sources[0]!, rows: values, reader }];

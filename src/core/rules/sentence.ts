@@ -117,7 +117,9 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
     ];
     const value = source.value ? part(names.value, valueWords(model, source, nameOf)) : null;
     if (!value) return records;
-    return isQuestion ? [...records, words(' have '), value] : [value, words(' over '), ...records];
+    const by = source.order.map((field) => describeField(model, field)).join(', then ');
+    const order = by ? [words(' by '), part(at === 0 ? 'order' : 'also', by)] : [];
+    return isQuestion ? [...records, words(' have '), value] : [value, ...order, words(' over '), ...records];
   });
   const [first, ...others] = clauses;
   const lead = isQuestion

@@ -238,9 +238,13 @@ function readSource(model: Model, choices: Choices, { link, aggregate, target }:
     value:
       value && productOf({ kind: 'field', route: up ? [up.link] : [], field: value.key }, value, choices),
     condition: readCondition(model, at, choices, 0),
+    ...(AGGREGATES.find((entry) => entry.aggregate === aggregate)!.isOrdered ? { order: ORDER } : {}),
     ...(up && choices.number() % 2 === 0 ? { isEveryWay: true } : {}),
   };
 }
+
+/** One order for all sources of a rule: they must be alike. */
+const ORDER: readonly FieldRead[] = ['stage', 'day'].map((field) => ({ kind: 'field', route: [], field }));
 
 /** A number or an amount of money as it is, or times the units of the same record. */
 function productOf(read: FieldRead, { type }: Field, choices: Choices): Expression {

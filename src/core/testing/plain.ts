@@ -110,6 +110,7 @@ function totalOf(
   const standing = standsIn && found(all, rule.writes.type, standsIn.route, standsIn.field, self);
   if (standing === 'error') return 'error';
   if (standing !== null) return fittedOwn(rule, standing, true);
+  if (rule.sources[0]!.order.length > 0) return leaderOn(all, rule, members, self);
   const given: (Value | 'error')[] = [];
   rule.sources.forEach((source, at) => given.push(...givenBy(all, rule, source, members[at]!)));
   const own = adds && found(all, rule.writes.type, adds.route, adds.field, self);
@@ -157,6 +158,49 @@ function totalOf(
   const digits = given.map((found) => (isAmount ? (found as Money).amount : (found as Decimal)));
   const sum = digits.reduce((total, next) => total.plus(next), new Decimal(0));
   return fitted(rule, aggregate === 'average' ? sum.div(given.length) : sum, given[0]!);
+}
+
+/** The value of the first or last by sorting all of them. */
+function leaderOn(
+  all: Everything,
+  rule: CompiledRollUp,
+  members: readonly (readonly Member[])[],
+  self: Plain,
+): Value | 'error' {
+  const candidates: { keys: Value[]; id: string; value: Value }[] = [];
+  for (const [at, { definition, type, order }] of rule.sources.entries()) {
+    const { condition, value } = definition;
+    for (const { own, values } of members[at]!) {
+      const verdict = condition ? holds(all, type, condition, values) : true;
+      if (verdict === 'error') return 'error';
+      if (!verdict) continue;
+      const given = value ? givenOn(all, type, value, values) : null;
+      const keys = order.map(({ route, field }) => found(all, type, route, field, values));
+      if (given === 'error' || keys.includes('error')) return 'error';
+      if (keys[0] !== null) candidates.push({ keys: keys as Value[], id: own, value: given });
+    }
+  }
+  const { order } = rule.sources[0]!;
+  candidates.sort((a, b) => {
+    for (const [at, { type }] of order.entries()) {
+      const [one, other] = [a.keys[at]!, b.keys[at]!];
+      const rank = (of: Value) =>
+        type.kind === 'choice' ? type.options.findIndex(({ key }) => key === of) : 0;
+      const apart =
+        one === null || other === null
+          ? Number(one !== null) - Number(other !== null)
+          : type.kind === 'choice'
+            ? rank(one) - rank(other)
+            : orderOf(one, other);
+      if (apart !== 0) return apart;
+    }
+    return a.id < b.id ? -1 : 1;
+  });
+  const leader = rule.aggregate === 'first' ? candidates[0] : candidates.at(-1);
+  if (leader) return leader.value === null ? null : fittedOwn(rule, leader.value, true);
+  const none =
+    rule.own.whenNone && found(all, rule.writes.type, rule.own.whenNone.route, rule.own.whenNone.field, self);
+  return none === null ? rule.whenNone : none === 'error' ? none : fittedOwn(rule, none, false);
 }
 
 /** What the members of a source give, each end of a bridge once unless every way counts; `null` for a record that is counted. */

@@ -28,12 +28,14 @@ import {
   type CompiledRule,
   type CompiledSource,
   formulaOutcome,
+  leaderOf,
+  type Reader,
   sentenceOf,
   sourceName,
   type Standing,
   standingOf,
 } from '../rules';
-import { compareText, isError, type Outcome, type Value, type ValueType } from '../values';
+import { compareText, displayValue, isError, type Outcome, type Value, type ValueType } from '../values';
 import { type FormulaView, formulaView } from './formula-view';
 import { type Tree, treeOf } from './tree';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
@@ -48,8 +50,10 @@ export interface MemberView {
   readonly source: number;
   /** The record through which it was reached, where there is one between: a loan's title, or the bridge's. */
   readonly through: string | null;
-  /** `again`: it was reached before over a bridge, and counts once. */
-  readonly standing: Standing['kind'] | 'again';
+  /** `again`: it was reached before over a bridge, and counts once. `behind`: another one leads by the order. */
+  readonly standing: Standing['kind'] | 'again' | 'behind';
+  /** By what it is put in order, in words; `null` where the rule asks for no order. */
+  readonly order: string | null;
   /** What it gives or would give; `null` for a count. */
   readonly value: ValueView | null;
   /** Why it doesn't count: each test that left it out, with what was found. */
@@ -134,9 +138,13 @@ export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Ex
   const { store, isOutside, problem } = workedOutBeneath(given, rule, parent);
   const context = { ...given, store };
   const brought = isOutside ? OUTSIDE : rollUpInMemory(context.model, store, rule, parent);
-  const groups = rule.sources.map((source, at) => {
+  const found = rule.sources.map((source, at) => {
     const rows = membersOf(store, source, parent.id);
-    const given = { rule, source: at, rows: rows === OUTSIDE ? [] : rows };
+    return { source: at, rows: rows === OUTSIDE ? [] : rows };
+  });
+  const leader = leaderIn(context, rule, found);
+  const groups = found.map((page) => {
+    const given = { rule, ...page, leader };
     return memberViews(context, given).sort(inOrder);
   });
   const root = store.row(parent.type, parent.id)!;
@@ -172,7 +180,8 @@ export function explainPage(
   totals: Totals,
 ): Explanation {
   const { rule, parent } = given;
-  const members = given.pages.flatMap((page) => memberViews(context, { rule, ...page }));
+  const leader = leaderIn(context, rule, given.pages);
+  const members = given.pages.flatMap((page) => memberViews(context, { rule, ...page, leader }));
   return explanationOf({ context, rule, parent, members, tree: null }, totals);
 }
 
@@ -265,11 +274,18 @@ function ownViews(context: ViewContext, rule: CompiledRollUp, parent: Row, count
 
 function memberViews(
   context: ViewContext,
-  { rule, source: at, rows }: SourceRows & { readonly rule: CompiledRollUp },
+  {
+    rule,
+    source: at,
+    rows,
+    leader,
+  }: SourceRows & { readonly rule: CompiledRollUp; readonly leader: string | undefined },
 ): MemberView[] {
   const reader = readerOf(context.model, context.store);
   const source = rule.sources[at]!;
   const seen = new Set<Value>();
+  const isBehind = (row: Row, standing: Standing['kind']) =>
+    leader !== undefined && (standing === 'counts' || standing === 'empty') && row.id !== leader;
   return rows.map((row) => {
     const standing = standingOf(rule, source, row, reader);
     const end = source.once && standing.kind === 'counts' ? reader.value(row, source.once) : null;
@@ -280,7 +296,11 @@ function memberViews(
     const known = value === OUTSIDE || value instanceof Failure ? null : value;
     return {
       ...{ type: shown.type, id: shown.id, title: shown.title, through: shown.through, source: at },
-      standing: isAgain ? 'again' : standing.kind,
+      standing: isAgain ? 'again' : isBehind(row, standing.kind) ? 'behind' : standing.kind,
+      order:
+        source.order.length === 0
+          ? null
+          : source.order.map((field) => orderWords(reader, field, row)).join(', '),
       value: source.value ? valueView(source.value.type, known) : null,
       reasons:
         standing.kind === 'leftOut' && source.condition
@@ -294,6 +314,24 @@ function memberViews(
       opens: opens(context, source, shown.type),
     };
   });
+}
+
+/** The record that leads by the rule's order among those at hand; `undefined` where the rule asks for no order. */
+function leaderIn(
+  { model, store }: ViewContext,
+  rule: CompiledRollUp,
+  pages: readonly SourceRows[],
+): string | undefined {
+  if (!aggregateEntry(rule.aggregate)!.isOrdered) return undefined;
+  const reader = readerOf(model, store);
+  const members = pages.map(({ source, rows }) => ({ source: rule.sources[source]!, rows, reader }));
+  const found = leaderOf(rule, members);
+  return found && typeof found === 'object' ? found.id : '';
+}
+
+function orderWords(reader: Reader<Row>, field: TypedField, row: Row): string {
+  const value = reader.value(row, field);
+  return displayValue(field.type, value === OUTSIDE || value instanceof Failure ? null : value);
 }
 
 /** The field to open where a rule keeps what is brought together, on the record that is shown. */

@@ -6,15 +6,14 @@ import { findRule, keepsField, latestOf } from '../queries/rules';
 import { refuse } from '../refusal';
 import { previewFill } from '../store/fill';
 import { fromColumn } from '../store/values';
-import { loadWorkspace, readWorkspace } from '../store/workspace';
-import { inSnapshot } from '../store/transactions';
+import { inRehearsal } from '../store/transactions';
+import { loadWorkspace } from '../store/workspace';
 
 const MOST_SHOWN = 10;
 
 export async function previewLive(key: string, id: string): Promise<LivePreview> {
   const known = await loadWorkspace(key);
-  return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+  return inRehearsal(known, async (transaction, workspace) => {
     const { model } = workspace;
     const draft = latestOf(await findRule(transaction, workspace.schema, id));
     const { plan, problems } = planWithDrafts(model, workspace.live, [draft]);

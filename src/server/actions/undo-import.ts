@@ -3,14 +3,14 @@ import { type Kind, placesOf } from '@/core/values';
 import type { LargeUndoView, UndoView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { effectsOf, type Working } from '../intake/effects';
-import { inRehearsal, shadowOf, SHADOW_RUN } from '../intake/shadow';
+import { shadowOf, SHADOW_RUN } from '../intake/shadow';
 import { undoOf } from '../queries/undo';
 import { Refusal } from '../refusal';
 import { changesSql } from '../store/changes-sql';
 import { fillAfter } from '../store/fill-after';
 import { insertRun } from '../store/run-writer';
 import { Binds, columnOf, columnType, quote, run, tableOf } from '../store/sql';
-import { inAlone } from '../store/transactions';
+import { inAlone, inRehearsal } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { checkPerson } from './save-edits';
 

@@ -1,28 +1,8 @@
 import { stagesOf } from '@/core/engine';
 import type { Plan } from '@/core/plan';
-import { Transaction } from 'sequelize';
-import { database } from '../database/connection';
+import type { Transaction } from 'sequelize';
 import { columnOf, quote, run, snake, tableOf } from '../store/sql';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
-
-/** Milliseconds that one statement of a rehearsal may take. */
-const LIMIT = 300_000;
-
-/** A rehearsal on the data as it stands at one moment: whatever is done in it is taken back at its end. */
-export async function inRehearsal<T>(
-  known: LoadedWorkspace,
-  work: (transaction: Transaction, workspace: LoadedWorkspace) => Promise<T>,
-): Promise<T> {
-  const transaction = await database().transaction({
-    isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ,
-  });
-  try {
-    await run(transaction, `SET LOCAL statement_timeout = ${LIMIT}; SET LOCAL jit = off`);
-    return await work(transaction, await readWorkspace(transaction, known));
-  } finally {
-    await transaction.rollback();
-  }
-}
+import type { LoadedWorkspace } from '../store/workspace';
 
 /** Where a rehearsal's temporary tables lie: each has the name of the one that it stands for. */
 const SHADOW = 'pg_temp';

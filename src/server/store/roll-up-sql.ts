@@ -6,7 +6,7 @@ import {
   plainLink,
 } from '@/core/rules';
 import { placesOf, unreachable } from '@/core/values';
-import { expressionSql, rankedSql } from './expression-sql';
+import { expressionSql, rankedSql, rankSql } from './expression-sql';
 import { formulaSql } from './formula-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { membersSql, RouteJoins } from './route-joins';
@@ -154,12 +154,26 @@ function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
   if (rule.own.adds) branches.push(ownBranchSql(query, rule));
   const only = ' FILTER (WHERE NOT m.error)';
   const isCount = rule.aggregate === 'count' && !rule.recursion;
-  const brought = isCount ? 'NULL::numeric' : aggregateSql(rule, 'm.value', only, binds);
+  const isOrdered = rule.sources[0]!.order.length > 0;
+  const brought = isCount
+    ? 'NULL::numeric'
+    : isOrdered
+      ? leadingSql(rule, only)
+      : aggregateSql(rule, 'm.value', only, binds);
   return `
     SELECT m.parent,
-      ${isAccumulated(rule) ? `count(m.value)${only}` : `(${brought} IS NOT NULL)::int`} AS count0,
+      ${isOrdered ? `count(*)${only}` : isAccumulated(rule) ? `count(m.value)${only}` : `(${brought} IS NOT NULL)::int`} AS count0,
       count(*) FILTER (WHERE m.error) AS errors0, ${brought} AS brought0
     FROM (${branches.join(' UNION ALL ')}) m ${targets ? `WHERE m.parent = ANY(${targets})` : ''} GROUP BY m.parent`;
+}
+
+/** The value of the member that leads: the core's order (`leads`). */
+function leadingSql(rule: CompiledRollUp, only: string): string {
+  const [way, nulls] = rule.aggregate === 'first' ? ['ASC', 'FIRST'] : ['DESC', 'LAST'];
+  const keys = rule.sources[0]!.order.map(
+    ({ type }, at) => `m.key${at}${type.kind === 'text' ? ' COLLATE "C"' : ''} ${way} NULLS ${nulls}`,
+  );
+  return `(array_agg(m.value ORDER BY ${[...keys, `m.member ${way}`].join(', ')})${only})[1]`;
 }
 
 /** A value as one type for all sources of a rule. */
@@ -171,16 +185,27 @@ function unitedSql({ valueType }: CompiledRollUp, sql: string): string {
 function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSource): string {
   const { targets } = query;
   const joins = new RouteJoins({ ...query, from: source.type, alias: 'c' });
-  const { counting, inError, value } = givenSql(query, joins, source);
+  const { counting, inError: failing, value } = givenSql(query, joins, source);
   const given = unitedSql(rule, value ?? '1');
+  const keys = source.order.map((field) =>
+    field.type.kind === 'choice' ? rankSql(field.type, joins.read(field), query.binds) : joins.read(field),
+  );
+  const unordered = source.order.flatMap((field) => joins.error(field) ?? []);
+  const inError = [
+    ...(failing === 'false' ? [] : [failing]),
+    ...unordered.map((error) => `(${counting} AND ${error})`),
+  ].join(' OR ');
+  const isFailing = inError === '' ? 'false' : `(${inError})`;
   const end = source.once ? joins.read(source.once) : null;
   const { from, parent } = membersSql(query.schema, source.route);
   // An error counts whatever the value; what has no value gives nothing.
-  const counts = [counting, ...(value ? [`${value} IS NOT NULL`] : [])].filter((sql) => sql !== 'true');
+  // In an order a member without a value has its place, one without a place gives nothing.
+  const needed = keys.length > 0 ? [`${keys[0]!} IS NOT NULL`] : value ? [`${value} IS NOT NULL`] : [];
+  const counts = [counting, ...needed].filter((sql) => sql !== 'true');
   const some = counts.length === 0 ? 'true' : `(${counts.join(' AND ')})`;
-  const wanted = inError === 'false' ? some : `(${inError} OR ${some})`;
+  const wanted = isFailing === 'false' ? some : `(${isFailing} OR ${some})`;
   return `SELECT ${end ? `DISTINCT ${end} AS far_end,` : farEnd(rule)} ${parent} AS parent,
-      CASE WHEN ${inError} THEN NULL ELSE ${given} END AS value, ${inError} AS error
+      CASE WHEN ${isFailing} THEN NULL ELSE ${given} END AS value, ${isFailing} AS error${keys.map((key, at) => `, ${key} AS key${at}`).join('')}${keys.length > 0 ? ', c.id AS member' : ''}
     FROM ${from} ${joins.sql()}
     WHERE c.deleted_run IS NULL AND ${parent} ${targets ? `= ANY(${targets})` : 'IS NOT NULL'}${end ? ` AND ${end} IS NOT NULL` : ''} AND ${wanted}`;
 }
@@ -275,6 +300,9 @@ function aggregateSql(rule: CompiledRollUp, value: string, only: string, binds: 
       return `bool_or(${value})${only}`;
     case 'none':
       return `(NOT bool_or(${value})${only})`;
+    case 'first':
+    case 'last':
+      throw new RangeError(`The ${rule.aggregate} is found by an order`);
     case 'best':
     case 'worst':
       return rankedSql(rule.valueType!, value, rule.aggregate === 'best' ? 'min' : 'max', binds, only);

@@ -3,7 +3,7 @@ import { database, isConnectionLost } from '../database/connection';
 import { Refusal } from '../refusal';
 import { allOf, corked, inOnePiece, quote, run } from './sql';
 import { takenRefusal } from './unique';
-import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
+import { type LoadedWorkspace, loadWorkspace, reloadWorkspace, readWorkspace } from './workspace';
 
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */
 class EpochMoved extends Error {}
@@ -155,6 +155,25 @@ export function inSnapshot<T>(work: (transaction: Transaction) => Promise<T>): P
       return work(transaction);
     },
   );
+}
+
+/** Milliseconds that one statement of a rehearsal may take. */
+const LIMIT = 300_000;
+
+/** A rehearsal on the data as it stands at one moment: whatever is done in it is taken back at its end. */
+export async function inRehearsal<T>(
+  known: LoadedWorkspace,
+  work: (transaction: Transaction, workspace: LoadedWorkspace) => Promise<T>,
+): Promise<T> {
+  const transaction = await database().transaction({
+    isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ,
+  });
+  try {
+    await run(transaction, `SET LOCAL statement_timeout = ${LIMIT}; SET LOCAL jit = off`);
+    return await work(transaction, await readWorkspace(transaction, known));
+  } finally {
+    await transaction.rollback();
+  }
 }
 
 type Session = Pick<Attempt, 'transaction' | 'last' | 'meanwhile'>;

@@ -16,6 +16,7 @@ const STANDINGS: Record<
 > = {
   counts: { name: 'counts', glyph: CountsGlyph },
   leftOut: { name: 'left out', glyph: LeftOutGlyph },
+  behind: { name: 'isn’t the one', glyph: LeftOutGlyph },
   again: { name: 'counted already', glyph: LeftOutGlyph },
   empty: { name: 'empty', glyph: BlankGlyph },
   outside: { name: 'outside this family', glyph: BlankGlyph },
@@ -147,6 +148,7 @@ function SourceRows({
           >
             <td>
               {linkTo ? linkTo(member) : member.title}
+              {member.order === null ? null : <span className="reason">in order: {member.order}</span>}
               {member.through === null ? null : <span className="reason">through {member.through}</span>}
             </td>
             {hasValue ? (
@@ -168,6 +170,7 @@ function Together({ explanation, hasValue }: { explanation: Explanation; hasValu
   const isQuestion = ['all', 'any', 'none'].includes(words);
   const added = own.filter(({ role, isUsed }) => role === 'adds' && isUsed).length;
   if (own.some(({ role, isUsed }) => role === 'standsIn' && isUsed)) return null;
+  if (explanation.members.some(({ order }) => order !== null)) return null;
   return (
     <tfoot>
       <tr>

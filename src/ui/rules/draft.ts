@@ -2,6 +2,7 @@ import { type Expression, typeValue } from '@/core/expression';
 import { follow, type Model, type Step } from '@/core/model';
 import {
   type Aggregate,
+  aggregateEntry,
   alike,
   type FieldRead,
   isValueOffered,
@@ -20,6 +21,8 @@ export interface SourceDraft {
   readonly value: Expression | null;
   readonly condition: Expression | null;
   readonly isEveryWay: boolean;
+  /** For the first and last: by what they are put in order. */
+  readonly order: readonly FieldRead[];
 }
 
 /** Values of the record itself that take part: `null` while the field isn't chosen yet, left out where none is wanted. */
@@ -41,7 +44,13 @@ export interface RuleDraft extends SourceDraft {
   readonly rounding: Rounding | null;
 }
 
-export const NEW_SOURCE: SourceDraft = { route: null, value: null, condition: null, isEveryWay: false };
+export const NEW_SOURCE: SourceDraft = {
+  route: null,
+  value: null,
+  condition: null,
+  isEveryWay: false,
+  order: [],
+};
 
 export const NEW_DRAFT: RuleDraft = {
   ...NEW_SOURCE,
@@ -54,11 +63,18 @@ export const NEW_DRAFT: RuleDraft = {
   rounding: null,
 };
 
-const sourceDraft = ({ route, value, condition, isEveryWay = false }: RollUpSource): SourceDraft => ({
+const sourceDraft = ({
+  route,
+  value,
+  condition,
+  isEveryWay = false,
+  order = [],
+}: RollUpSource): SourceDraft => ({
   route,
   value,
   condition,
   isEveryWay,
+  order,
 });
 
 export function draftOf(rule: RollUp): RuleDraft {
@@ -73,9 +89,14 @@ export function draftOf(rule: RollUp): RuleDraft {
 
 /** The records of a source, or `null` while they or their value aren't chosen. */
 function sourceOf(source: SourceDraft, aggregate: Aggregate): RollUpSource | null {
-  const { route, value, condition, isEveryWay } = source;
-  if (!route || (aggregate !== 'count' && !value)) return null;
-  return { route, value, condition, ...(isEveryWay ? { isEveryWay } : {}) };
+  const { route, value, condition, isEveryWay, order } = source;
+  const isOrdered = aggregateEntry(aggregate)?.isOrdered === true;
+  if (!route || (aggregate !== 'count' && !value) || (isOrdered && order.length === 0)) return null;
+  return {
+    ...{ route, value, condition },
+    ...(isEveryWay ? { isEveryWay } : {}),
+    ...(isOrdered ? { order } : {}),
+  };
 }
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
@@ -173,6 +194,7 @@ export function withRoute<T extends SourceDraft>(
     condition: isSame ? source.condition : null,
     value: isPlain ? source.value : null,
     isEveryWay: false,
+    order: isSame ? source.order : [],
   };
 }
 

@@ -141,8 +141,8 @@ export function SentenceEditor({
       <SourceParts
         {...{ model, draft, nameOf, source: draft, goesOn: hasMore }}
         isWrong={(part) => isWrong(part)}
-        onChange={({ route, value, condition, isEveryWay }) =>
-          onChange(changePart(model, { ...draft, route, condition, isEveryWay }, 'value', value))
+        onChange={({ route, value, condition, isEveryWay, order }) =>
+          onChange(changePart(model, { ...draft, route, condition, isEveryWay, order }, 'value', value))
         }
       />
       {draft.also.map((source, at) => (

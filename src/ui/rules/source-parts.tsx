@@ -3,6 +3,7 @@ import {
   aggregateEntry,
   type FieldRead,
   isValueOffered,
+  ORDERING,
   type RouteOffer,
   routesOffered,
   stepNames,
@@ -35,6 +36,7 @@ const EXPRESSION = 'an expression';
 export function SourceParts(props: SourcePartsProps) {
   const { model, draft, source, goesOn, nameOf, onChange } = props;
   const members = membersOf(model, draft.type, source.route);
+  const isOrdered = draft.aggregate !== null && aggregateEntry(draft.aggregate)?.isOrdered === true;
   const isQuestion = draft.aggregate !== null && aggregateEntry(draft.aggregate)?.isQuestion === true;
   const hasValue = draft.aggregate !== 'count' || source.value !== null || isTargetOffered(props);
   return (
@@ -45,7 +47,8 @@ export function SourceParts(props: SourcePartsProps) {
         </>
       ) : hasValue ? (
         <>
-          <ValuePart {...props} /> over <RecordsPart {...props} />
+          <ValuePart {...props} />
+          {isOrdered ? <OrderParts {...props} /> : null} over <RecordsPart {...props} />
         </>
       ) : (
         <RecordsPart {...props} />
@@ -169,6 +172,39 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
         })
       }
     />
+  );
+}
+
+/** By what the first or last is found, and by what else where that is the same. */
+function OrderParts({ model, draft, source, onChange }: SourcePartsProps) {
+  const members = membersOf(model, draft.type, source.route);
+  const scope = members && { model, type: members.type };
+  const choices = scope ? fieldChoices(scope, ({ type }) => ORDERING.includes(type.kind), KIND_NAMES) : [];
+  const { order } = source;
+  const put = (at: number, key: string) =>
+    onChange({
+      ...source,
+      order:
+        key === LEAVE_OUT
+          ? order.slice(0, at)
+          : [...order.slice(0, at), readFrom(key), ...order.slice(at + 1)],
+    });
+  const part = (at: number, hint: string) => (
+    <MenuPart
+      label={at === 0 ? 'What the order goes by' : 'What the order goes by next'}
+      text={scope && order[at] ? nameOfField(scope, order[at]) : null}
+      hint={hint}
+      choices={[...choices, ...(at > 0 && order[at] ? [{ key: LEAVE_OUT, name: 'leave this out' }] : [])]}
+      nothing="Choose the records first, after “over its”."
+      onChoose={(key) => put(at, key)}
+    />
+  );
+  return (
+    <>
+      {' '}
+      by {part(0, 'an order')}
+      {order.length > 0 ? <>, then {part(1, 'by …')}</> : null},
+    </>
   );
 }
 

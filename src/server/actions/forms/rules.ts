@@ -101,6 +101,7 @@ const source = {
   value: written,
   condition: written,
   isEveryWay: Joi.boolean(),
+  order: Joi.array().items(field).max(2),
 };
 
 const rounding = Joi.object({

@@ -198,6 +198,8 @@ export const WRENFIELD: ModelDefinition = {
         choice('stage', 'Stage', ['Planned', 'Packed', 'On the way', 'Delivered']),
         money('cover', 'Cover', 'What its outermost crates are insured for.'),
         money('limit', 'Limit', 'What the carrier insures at most.'),
+        field('inspectedOn', 'Latest inspection', { kind: 'date' }),
+        field('inspectedBy', 'Inspected by', { kind: 'person' }),
       ],
     },
     {
@@ -216,6 +218,8 @@ export const WRENFIELD: ModelDefinition = {
           { kind: 'yesNo' },
           { help: 'It is sealed itself, and everything in it is packed and sealed.' },
         ),
+        field('inspectedOn', 'Last inspected on', { kind: 'date' }),
+        field('inspectedBy', 'Last inspected by', { kind: 'person' }),
         field(
           'anyFragile',
           'Any fragile',

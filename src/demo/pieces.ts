@@ -39,7 +39,8 @@ export class Pieces {
       this.useMaterials(row, needsPermit === true);
       if (handlingGrade) this.report(row, handlingGrade as Decimal);
       const isPacked = packed.get(crate as string) === true || this.#random.chance(0.5);
-      const values = { ...row.values, handlingGrade: null, needsPermit: null, packed: isPacked };
+      const kept = { handlingGrade: null, needsPermit: null, inspectedOn: null, inspectedBy: null };
+      const values = { ...row.values, ...kept, packed: isPacked };
       this.rows[at] = { ...row, values };
     }
   }

@@ -193,6 +193,46 @@ test('an institution’s lent total has its own agreed loans and those of its de
   expect(desk.at('institution', 'trust', 'lentTotal')).toBe('2,100.00 GBP');
 });
 
+describe('last inspected on and by, in person', () => {
+  const inspected = () => {
+    const desk = new Desk()
+      .add('shipment', 'outward', { leg: 'Outward' })
+      .add('crate', 'crate', { label: 'Crate', shipment: 'outward' })
+      .add('artefact', 'robe', { title: 'Robe', crate: 'crate' });
+    inspect(desk, 'first', '2026-03-01', 'priya', false);
+    inspect(desk, 'second', '2026-05-10', 'jonas', false);
+    return inspect(desk, 'photo', '2026-06-20', 'elsie', true);
+  };
+  const inspect = (desk: Desk, id: string, completedOn: string, inspector: string, byPhoto: boolean) =>
+    desk.add('inspection', id, {
+      title: id,
+      artefact: 'robe',
+      completed: true,
+      completedOn,
+      inspector,
+      byPhoto,
+    });
+  const last = (desk: Desk) =>
+    [
+      ['artefact', 'robe'],
+      ['crate', 'crate'],
+      ['shipment', 'outward'],
+    ].map(([type, id]) => `${desk.at(type!, id!, 'inspectedOn')} by ${desk.at(type!, id!, 'inspectedBy')}`);
+  const everywhere = (words: string) => [words, words, words];
+
+  test('the later of two in person; the one by photograph only doesn’t count', () => {
+    expect(last(inspected())).toEqual(everywhere('10 May 2026 by jonas'));
+  });
+
+  test('that one deleted, it is the earlier; one of an earlier day that is entered late changes nothing', () => {
+    const desk = inspected().remove('inspection', 'second');
+    expect(last(desk)).toEqual(everywhere('1 Mar 2026 by priya'));
+    expect(last(inspect(desk, 'late', '2026-02-01', 'elsie', false))).toEqual(
+      everywhere('1 Mar 2026 by priya'),
+    );
+  });
+});
+
 describe('the total cost of a fitting', () => {
   const wall = () => {
     const desk = new Desk()

@@ -34,6 +34,44 @@ const day = (operator: '>=' | '<=', plus: number): Expression => ({
   right: { kind: 'day', from: 'today', plus, unit: 'day' },
 });
 
+/** Inspections that were made in person and are completed. */
+const inPerson: Expression = all(is(fieldOf('completed'), true), {
+  ...{ kind: 'compare', operator: '=', left: fieldOf('byPhoto') },
+  right: { kind: 'constant', value: false },
+});
+
+/** When something was last inspected, or by whom: of the latest of its inspections and of what lies in it. */
+const lastInspected = (
+  type: string,
+  target: 'inspectedOn' | 'inspectedBy',
+  inspections: RollUp['route'] | null,
+  within: RollUp['route'] | null,
+): RollUp => {
+  const own = inspections && {
+    ...{ route: inspections, value: fieldOf(target === 'inspectedOn' ? 'completedOn' : 'inspector') },
+    ...{ condition: inPerson, order: [fieldOf('completedOn')] },
+  };
+  const inside = within && {
+    ...{ route: within, value: fieldOf(target), condition: null, order: [fieldOf('inspectedOn')] },
+  };
+  const [first, ...also] = [own, inside].filter((source) => source !== null);
+  return rollUp({ ...{ type, target, aggregate: 'last', whenNone: null }, ...first!, also });
+};
+
+const INSPECTED: readonly DemoRule[] = (
+  [
+    ['artefact', over('inspection', 'artefact'), null],
+    ['crate', over('inspection', 'crate'), over('artefact', 'crate')],
+    ['shipment', null, over('crate', 'shipment')],
+  ] as const
+).flatMap(([type, inspections, within]) =>
+  (['inspectedOn', 'inspectedBy'] as const).map((target): DemoRule => ({
+    definition: lastInspected(type, target, inspections, within),
+    note: 'Priya Ramanathan: “When was this last inspected, and by whom? In person, not from a photograph. On the thing itself and on what it lies in.”',
+    state: 'live',
+  })),
+);
+
 /** The demo's rules, each with what a colleague asked for. They are taken live in this order. */
 export const RULES: readonly DemoRule[] = [
   {
@@ -168,6 +206,7 @@ export const RULES: readonly DemoRule[] = [
     note: 'Callum Reyes: “How many loans have to be home within 45 days? Nobody edits anything for that to change.”',
     state: 'live',
   },
+  ...INSPECTED,
   {
     definition: rollUp({
       ...{ type: 'fitting', target: 'totalCost', aggregate: 'sum', whenNone: zero },

@@ -15,6 +15,7 @@ export const TESTER = {
 
 /** The demo's model with two more fields on the exhibition, so that five roll-ups run over its loans. */
 export const MODEL: ModelDefinition = {
+  ...WRENFIELD,
   types: WRENFIELD.types.map((type) =>
     type.key === 'exhibition'
       ? {

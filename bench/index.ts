@@ -6,10 +6,12 @@ import { benchLists } from './lists';
 import { benchLive } from './live';
 import { benchMemory } from './memory';
 import { benchSave } from './save';
+import { benchTree } from './tree';
 
 const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   save: benchSave,
   live: benchLive,
+  tree: benchTree,
   import: benchImport,
   lists: benchLists,
   memory: benchMemory,

@@ -37,7 +37,10 @@ test('a record is added under its parent, deleted with what hangs under it, and 
   await openExhibition(page);
   expect(await countOf(page)).toBe(before + 1);
 
-  await page.getByRole('link', { name: 'A chest of signal flags' }).click();
+  await page
+    .getByRole('region', { name: 'Loans' })
+    .getByRole('link', { name: 'A chest of signal flags' })
+    .click();
   await expect(page.getByRole('heading', { name: 'A chest of signal flags' })).toBeVisible();
   await page.getByRole('button', { name: 'Delete …' }).click();
   const dialog = page.getByRole('dialog');

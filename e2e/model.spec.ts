@@ -34,6 +34,7 @@ test('a type with a field and a link is made on the map, filled in Records, and 
   await type(page, 'Artefact').getByRole('button', { name: 'Add a link' }).click();
   await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Pallet');
   await dialog(page).getByRole('combobox', { name: 'Names records of' }).click();
+  await page.keyboard.type('Pallet');
   await page.getByTitle('Pallet', { exact: true }).click();
   await dialog(page).getByRole('textbox', { name: 'Name of the other end' }).fill('Contents');
   await dialog(page).getByRole('button', { name: 'Add the link' }).click();
@@ -91,7 +92,7 @@ test('a change shows what it would do to values and rules before it is done; wha
 
 test('the map is worked by keyboard, and leaves as SVG and as Mermaid text', async ({ page }) => {
   await open(page);
-  const box = page.getByRole('group', { name: /^Exhibition, 17 fields/ });
+  const box = page.getByRole('group', { name: /^Exhibition, \d+ fields/ });
   await box.focus();
   await page.keyboard.press('Enter');
   await expect(type(page, 'Exhibition')).toBeVisible();

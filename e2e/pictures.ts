@@ -71,12 +71,6 @@ const LOANS = [
   'River charts,Rivers of Sand,Calder Vale Museum,Requested,"900.50",15/10/2027',
   'Lantern slides,Rivers of Silk,Calder Vale Museum,Perhaps,,15/10/2027',
 ].join('\r\n');
-const CRATES = [
-  'Label;Exhibition;Own cover (GBP);Sealed;Packed on;Inside',
-  'WT-001;Rivers of Silk;1.850,00;ja;03.02.2027;',
-  'WT-002;Rivers of Silk;200,00;nein;;WT-001',
-  'WT-003;Rivers of Silk;350,00;;04.02.2027;WT-001',
-].join('\n');
 
 const fileOf = (name: string, text: string) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
 
@@ -90,11 +84,6 @@ async function takeFiles(page: Page): Promise<void> {
   await page.getByRole('region', { name: 'Refused rows' }).waitFor();
   await page.mouse.move(700, 20);
   await picture(page, 'import');
-  await page.goto(`${base}/w/wrenfield/model`);
-  await page.getByRole('button', { name: 'Type from a file' }).click();
-  await page.locator('input[type=file]').setInputFiles(fileOf('crates.csv', CRATES));
-  await page.getByText('What it would do').waitFor();
-  await picture(page, 'template');
 }
 
 async function takeLists(page: Page): Promise<void> {
@@ -131,12 +120,26 @@ async function takeBundles(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'look' }).first().click();
   await page.mouse.move(700, 20);
   await picture(page, 'compare');
-  const body = JSON.stringify({ name: 'Wrenfield Touring – trial', copyOf: 'wrenfield', withRecords: true });
-  const headers = { 'Content-Type': 'application/json' };
-  await fetch(`${base}/api/v1/workspaces`, { method: 'POST', headers, body });
-  await page.goto(`${base}/workspaces`);
-  await page.getByText('Wrenfield Touring – trial').waitFor();
-  await picture(page, 'workspaces');
+}
+
+/** A rule of the list with its worked example: all the way down a hierarchy, over a bridge, a formula. */
+async function takeKinds(page: Page): Promise<void> {
+  const open = async (sentence: string, type: string, sample: string) => {
+    await page.goto(`${base}/w/wrenfield/rules`);
+    await page.getByRole('listitem').filter({ hasText: sentence }).getByRole('link').click();
+    await chooseFamily(page, `Sample ${type}`, sample);
+    await page.getByText('by this rule').waitFor();
+    await page.mouse.move(900, 700);
+  };
+  await open('Declared cover stands in', 'Crate', 'Painted Sails 1');
+  await page.getByText('All the way down').waitFor();
+  await picture(page, 'tree');
+  await open('keep Total cost', 'Fitting', 'Partition wall');
+  await picture(page, 'bridge');
+  await open('keep Climate levy', 'Loan', 'Aldermoor Museums Trust, pattern books');
+  await page.locator('.cm-content').hover({ position: { x: 120, y: 16 } });
+  await page.locator('.feel-value').waitFor();
+  await picture(page, 'formula');
 }
 
 async function takePictures(page: Page): Promise<void> {
@@ -144,6 +147,7 @@ async function takePictures(page: Page): Promise<void> {
   await takeFiles(page);
   await takeLists(page);
   await takeBundles(page);
+  await takeKinds(page);
   await page.goto(`${base}/w/wrenfield/rules`);
   await page.getByRole('listitem').first().waitFor();
   await picture(page, 'rules');

@@ -248,6 +248,7 @@ function KindSettings(props: SettingsProps) {
             value={type.target}
             disabled={before !== null}
             options={types.map(({ key, name }) => ({ value: key, label: name }))}
+            showSearch={{ optionFilterProp: 'label' }}
             onChange={(target: string) => put({ ...type, target })}
           />
         </>

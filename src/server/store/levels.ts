@@ -37,8 +37,10 @@ export async function levelsOf(
         )
         SELECT id, (SELECT max(depth) FROM beneath) - depth AS level FROM beneath`,
     );
-    await run(transaction, `CREATE INDEX ON ${table} (level)`);
+    await run(transaction, `CREATE INDEX ON ${table} (level, id)`);
   } else await levelsOverBridge(transaction, schema, rule, name);
+  // A temporary table has no statistics of its own accord, and plans that go by none read everything.
+  await run(transaction, `ANALYZE ${table}`);
   const [found] = await run<{ levels: number | null }>(
     transaction,
     `SELECT max(level) + 1 AS levels FROM ${table}`,

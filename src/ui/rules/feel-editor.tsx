@@ -74,7 +74,8 @@ export function FeelEditor({
     };
     return [
       new LanguageSupport(feelLanguage),
-      autocompletion({ override: [complete], icons: false }),
+      // Whoever types quickly takes what is proposed at once: a new line is seldom meant here.
+      autocompletion({ override: [complete], icons: false, interactionDelay: 0 }),
       COLOURS,
       LOOK,
       EditorView.lineWrapping,

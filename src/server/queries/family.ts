@@ -63,6 +63,7 @@ class FamilyLoader {
     await this.loadBeneath(root);
     const members = [...this.#rows.keys()];
     await this.loadAbove();
+    await this.loadParts(new Set(members));
     for (const rule of this.workspace.plan.rules) await this.loadAround(rule, new Set(members));
     await this.loadAbove();
     const rows = [...this.#rows.values()];
@@ -71,6 +72,30 @@ class FamilyLoader {
       records: rows.map((row) => recordToWire(this.#model, row)),
       names: await namesFor(this.transaction, this.workspace, rows),
     };
+  }
+
+  /**
+   * What members are made of, or used in, over a bridge of their type with itself, at any distance: a rule that goes all the way down is
+   * worked out there first, also one that isn't live yet.
+   */
+  private async loadParts(members: ReadonlySet<string>): Promise<void> {
+    for (const { key, bridge } of this.#model.types) {
+      const [one, other] = this.#model.linksFrom(key);
+      if (!bridge || !one || !other || one.parent !== other.parent) continue;
+      for (const [down, up] of [
+        [one, other],
+        [other, one],
+      ] as const) {
+        const seen = new Set(members);
+        let level = this.ofType(one.parent).filter(({ id }) => members.has(id));
+        while (level.length > 0) {
+          const uses = await this.stepDown({ type: key, link: down.link }, level);
+          const parts = await this.stepUp(one.parent, up.link, uses);
+          level = parts.filter(({ id }) => !seen.has(id));
+          for (const { id } of level) seen.add(id);
+        }
+      }
+    }
   }
 
   /**

@@ -26,7 +26,12 @@ const COLOURS = syntaxHighlighting(
 const LOOK = EditorView.theme({
   '&': { fontSize: '14px' },
   '&.cm-focused': { outline: 'none' },
-  '.cm-content': { fontFamily: 'var(--mono)', padding: '8px 0', minHeight: '44px' },
+  '.cm-content': {
+    fontFamily: 'var(--mono)',
+    fontVariantLigatures: 'none',
+    padding: '8px 0',
+    minHeight: '44px',
+  },
   '.cm-line': { padding: '0 10px' },
   '.cm-tooltip': {
     fontSize: '13px',

@@ -35,7 +35,8 @@ export {
   type Parameter,
 } from './functions';
 export { listNames, type ListName } from './names';
-export { readFeel, type ReadFeel, type Span } from './read-feel';
+export type { Span } from './feel-text';
+export { readFeel, type ReadFeel } from './read-feel';
 export {
   checkSectionConditions,
   checkSelections,

@@ -1,6 +1,5 @@
-import { parser } from 'lezer-feel';
-import { type Model, stepDown, type StepDown, typeIn } from '../model';
-import { bad, Decimal, good, type Problem, type Result, type ValueType } from '../values';
+import { type Model, stepDown, typeIn } from '../model';
+import { bad, good, type Result } from '../values';
 import {
   type CompareOperator,
   type Expression,
@@ -8,15 +7,11 @@ import {
   MOST_NODES,
   MOST_TEXT,
 } from './expression';
+import { type Found, fromInside, type ListAt, type Place, type RecordAt } from './feel-places';
+import { constant, feel, FeelText, type Span, type TreeNode, Unread } from './feel-text';
 import { FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from './functions';
 import { listNames, nearest } from './names';
 import { prefixed } from './prefixed';
-
-/** A stretch of the text, by its characters. */
-export interface Span {
-  readonly from: number;
-  readonly to: number;
-}
 
 /** What FEEL text stands for, and where in it each part was written. */
 export interface ReadFeel {
@@ -26,10 +21,6 @@ export interface ReadFeel {
 
 /** Names, numbers and texts. */
 const WORDS = /[\p{L}\p{N}_]+|"[^"]*"/gu;
-
-type TreeNode = ReturnType<typeof parser.parse>['topNode'];
-
-const feel = parser.configure({ top: 'Expression' });
 
 /**
  * Reads FEEL text (OMG DMN 1.4, chapter 10, as far as Oikon has it; see docs/expressions.md) as an expression on records of a type.
@@ -66,51 +57,7 @@ export function readFeel(model: Model, type: string, text: string): Result<ReadF
   }
 }
 
-class Unread extends Error {
-  constructor(readonly problem: Problem) {
-    super(problem.message);
-  }
-}
-
-/** Where names are read: on records of a type; within a list, on its records, from which `back` leads up to those around. */
-interface Place {
-  readonly type: string;
-  readonly around?: { readonly place: Place; readonly back: readonly string[] | null };
-  readonly locals: ReadonlyMap<string, Place>;
-}
-
-interface RecordAt {
-  readonly is: 'record';
-  /** The type at the end of the route. */
-  readonly type: string;
-  readonly route: readonly string[];
-}
-
-interface ListAt {
-  readonly is: 'list';
-  readonly up: readonly string[];
-  readonly down: readonly StepDown[];
-  readonly member: string;
-  readonly condition: Expression | null;
-  /** Links up from its records, to those that are meant. */
-  readonly onward: readonly string[];
-  readonly value: Expression | null;
-}
-
-interface ValueAt {
-  readonly is: 'value';
-  readonly expression: Expression;
-}
-
-type Found = RecordAt | ListAt | ValueAt;
-
 const field = (route: readonly string[], name: string): Expression => ({ kind: 'field', route, field: name });
-const constant = (value: string | boolean | null, type: ValueType): Expression => ({
-  kind: 'constant',
-  value,
-  type,
-});
-
 const DATE_PARTS = ['year', 'month', 'day', 'weekday'] as const;
 const FLIPPED: Record<CompareOperator, CompareOperator> = {
   '=': '=',
@@ -121,13 +68,13 @@ const FLIPPED: Record<CompareOperator, CompareOperator> = {
   '>=': '<=',
 };
 
-class Reader {
-  readonly spans = new Map<Expression, Span>();
-
+class Reader extends FeelText {
   constructor(
     private readonly model: Model,
-    private readonly text: string,
-  ) {}
+    text: string,
+  ) {
+    super(text);
+  }
 
   only(node: TreeNode, place: Place): Expression {
     const parts = this.parts(node);
@@ -136,41 +83,6 @@ class Reader {
     if (parts.length > 1)
       return this.fail(parts[1]!, 'feel.syntax', `“${this.at(parts[1]!)}” isn’t expected here.`);
     return this.value(parts[0]!, place);
-  }
-
-  /** Children without punctuation; an error among them is told at once. */
-  private parts(node: TreeNode): TreeNode[] {
-    const found: TreeNode[] = [];
-    for (let child = node.firstChild; child; child = child.nextSibling) {
-      if (child.type.isError) {
-        const rest = this.text.slice(child.from, child.to).trim();
-        const before = this.text.slice(0, child.from).trim();
-        this.fail(
-          child,
-          'feel.syntax',
-          rest
-            ? `“${rest}” can’t be read here.`
-            : before
-              ? `Something is missing after “${before.slice(-20)}”.`
-              : 'Write an expression, such as a field or a sum.',
-        );
-      }
-      if (/^[A-Z]/.test(child.name) && !child.name.endsWith('Comment')) found.push(child);
-      else if (child.name === 'null') found.push(child);
-    }
-    return found;
-  }
-
-  private at = (node: TreeNode): string => this.text.slice(node.from, node.to);
-
-  private fail(node: { from: number; to: number }, code: string, message: string): never {
-    const end = Math.max(node.to, Math.min(node.from + 1, this.text.length));
-    throw new Unread({ code, message, data: { from: Math.min(node.from, end), to: end } });
-  }
-
-  private mark<T extends Expression>(node: TreeNode, expression: T): T {
-    this.spans.set(expression, { from: node.from, to: node.to });
-    return expression;
   }
 
   private value(node: TreeNode, place: Place): Expression {
@@ -205,7 +117,7 @@ class Reader {
       case 'null':
         return marked({ kind: 'constant', value: null });
       case 'DateTimeLiteral':
-        return marked(this.dated(node, place));
+        return marked(this.dated(node));
       case 'VariableName':
         return this.name(node, place);
       case 'PathExpression':
@@ -242,62 +154,6 @@ class Reader {
           `“${this.at(node).slice(0, 40)}” is FEEL that Oikon doesn’t have. See the table of what it has.`,
         );
     }
-  }
-
-  private number(node: TreeNode): Expression {
-    const written = this.at(node).replace(/\s/g, '');
-    if (!/^-?\d*\.?\d+([eE][+-]?\d{1,2})?$/.test(written) || written.length > 60)
-      return this.fail(node, 'feel.number', `“${written.slice(0, 40)}” isn’t a number of at most 60 digits.`);
-    const digits = new Decimal(written).toFixed();
-    const scale = digits.split('.')[1]?.length ?? 0;
-    return constant(digits, { kind: 'number', scale, isBare: true });
-  }
-
-  private string(node: TreeNode): string {
-    try {
-      return JSON.parse(this.at(node).replace(/\n/g, '\\n').replace(/\t/g, '\\t')) as string;
-    } catch {
-      return this.fail(node, 'feel.text', 'A text stands between two quotes, as in "crate".');
-    }
-  }
-
-  /** `date("2026-01-01")`, `date(2026, 1, 1)`, `@"2026-01-01"`, `duration("P3D")`. */
-  private dated(node: TreeNode, place: Place): Expression {
-    const [head, parameters] = this.parts(node);
-    const isAt = head?.name === 'AtLiteral';
-    const name = isAt ? 'date' : this.at(head!).replace(/\s+/g, ' ');
-    const given = isAt ? this.parts(head) : parameters ? this.parts(parameters) : [];
-    const written = given.length === 1 && given[0]!.name === 'StringLiteral' ? this.string(given[0]!) : null;
-    if (name === 'duration' && written !== null) return this.duration(node, written);
-    if (isAt && written?.startsWith('P')) return this.duration(node, written);
-    if (name === 'date' && written !== null && /^\d{4}-\d{2}-\d{2}$/.test(written))
-      return constant(written, { kind: 'date' });
-    if (name === 'date' && given.length === 3) {
-      const digits = given.map((part, at) => this.at(part).padStart(at === 0 ? 4 : 2, '0'));
-      if (digits.every((part) => /^\d+$/.test(part))) return constant(digits.join('-'), { kind: 'date' });
-    }
-    if (name === 'date and time' && written !== null) return constant(written, { kind: 'dateTime' });
-    void place;
-    return this.fail(
-      node,
-      'feel.date',
-      'Write date("2026-01-31"), date(2026, 1, 31), date and time("2026-01-31T10:00:00Z") or duration("P3D").',
-    );
-  }
-
-  /** A duration is a number of days, or of months. */
-  private duration(node: TreeNode, written: string): Expression {
-    const found = /^(-?)P(?:(\d{1,6})Y)?(?:(\d{1,6})M)?(?:(\d{1,6})D)?$/.exec(written);
-    const [, sign, years, months, days] = found ?? [];
-    if (!found || (days && (years ?? months)) || !(days ?? years ?? months))
-      return this.fail(
-        node,
-        'feel.duration',
-        'Write whole days as duration("P3D"), or months and years as duration("P1Y6M").',
-      );
-    const count = days ? Number(days) : Number(years ?? 0) * 12 + Number(months ?? 0);
-    const unit = days ? 'days' : 'months';
-    return constant(`${count === 0 ? '' : sign}${count}`, { kind: 'number', scale: 0, unit });
   }
 
   private name(node: TreeNode, place: Place): Found {
@@ -744,11 +600,4 @@ class Reader {
       `There is no function “${name}”.${near ? ` Did you mean “${near}”?` : ' See the table of functions.'}`,
     );
   }
-}
-
-/** What was found around a list, as it is read from within it. */
-function fromInside(found: Found, back: readonly string[]): Found {
-  if (found.is === 'record') return { ...found, route: [...back, ...found.route] };
-  if (found.is === 'value') return { is: 'value', expression: prefixed(found.expression, back) };
-  return { ...found, up: [...back, ...found.up] };
 }

@@ -16,9 +16,10 @@ import {
 import { asNumber } from './amounts';
 import { type Expression, MOST_DEPTH, MOST_NODES, type Typed, type TypedField, YES_NO } from './expression';
 import { type Operator, operatorsFor, operatorWords } from './operators';
+import type { Span } from './feel-text';
 import { partsOf } from './parts';
 import { prefixed } from './prefixed';
-import { readFeel, type Span } from './read-feel';
+import { readFeel } from './read-feel';
 import { at, type Place, type Scope } from './scope';
 import {
   asTest,

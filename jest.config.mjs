@@ -13,7 +13,9 @@ const shared = {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(uuid|comlink|lezer-feel|min-dash|antd|@ant-design|@rc-component)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(uuid|comlink|lezer-feel|min-dash|antd|@ant-design|@rc-component)/)',
+  ],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '\\.css$': '<rootDir>/src/ui/testing/style.ts' },
 };
 

@@ -34,10 +34,10 @@ test('a formula is written by keyboard, with what it can name, what is wrong and
     await expect(page.getByRole('menuitem', { name: /^Due back/ })).toHaveCount(0);
     await page.getByRole('menuitem', { name: /^Fee/ }).click();
     await example(page).getByRole('combobox', { name: 'Sample Loan' }).click();
-    await page.keyboard.type('pattern books');
-    await page.getByTitle('Aldermoor Museums Trust, pattern books', { exact: true }).click();
-    await expect(example(page).getByRole('row', { name: /^insuredValue 1/ })).toContainText('151,700.00 GBP');
-    await expect(example(page).getByRole('status')).toContainText('1,517.00 GBP');
+    await page.keyboard.type('orreries');
+    await page.getByTitle('Aldermoor Maritime House, orreries', { exact: true }).click();
+    await expect(example(page).getByRole('row', { name: /^insuredValue 1/ })).toContainText('104,250.00 GBP');
+    await expect(example(page).getByRole('status')).toContainText('1,042.50 GBP');
     await expect(example(page).getByRole('status')).toContainText('Would change');
   });
 
@@ -51,12 +51,12 @@ test('a formula is written by keyboard, with what it can name, what is wrong and
       .click();
     await expect(page.locator('header').getByText('Live', { exact: true })).toBeVisible();
     const found = await page.request.get(
-      '/api/v1/workspaces/wrenfield/records/loan?search=pattern%20books&limit=1',
+      '/api/v1/workspaces/wrenfield/records/loan?search=orreries&limit=1',
     );
     const { records } = (await found.json()) as {
       records: { id: string; values: Record<string, unknown> }[];
     };
-    expect(records[0]!.values.fee).toEqual({ amount: '1517.00', currency: 'GBP' });
+    expect(records[0]!.values.fee).toEqual({ amount: '1042.50', currency: 'GBP' });
   });
 
   await test.step('it is paused again', async () => {

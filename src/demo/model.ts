@@ -79,6 +79,7 @@ export const WRENFIELD: ModelDefinition = {
         field('languages', 'Label languages', shared(LANGUAGES, 'choices')),
         money('insuredTotal', 'Insured total', 'What the insurer is told before the transport is booked.'),
         number('artefactCount', 'Artefact count'),
+        text('lenders', 'Lenders', { help: 'Whom the labels thank.' }),
         money('averageFee', 'Average fee'),
         field('lastDueBack', 'Last due back', { kind: 'date' }),
         number('dueSoon', 'Loans due soon'),

@@ -233,6 +233,21 @@ describe('last inspected on and by, in person', () => {
   });
 });
 
+test('an exhibition’s lenders, each once, in the order of their names', () => {
+  const desk = new Desk().add('exhibition', 'silk', { title: 'Silk' });
+  for (const name of ['Orrery House', 'Kestrel Museum']) desk.add('institution', name, { name });
+  const loan = (id: string, lender: string, stage: string) =>
+    desk.add('loan', id, { title: id, exhibition: 'silk', lender, stage });
+  loan('a', 'Orrery House', 'agreed');
+  loan('b', 'Kestrel Museum', 'agreed');
+  loan('c', 'Orrery House', 'agreed');
+  expect(desk.at('exhibition', 'silk', 'lenders')).toBe('Kestrel Museum, Orrery House');
+  desk.change('institution', 'Kestrel Museum', { name: 'Windhover Museum' });
+  expect(desk.at('exhibition', 'silk', 'lenders')).toBe('Orrery House, Windhover Museum');
+  desk.change('loan', 'b', { stage: 'declined' });
+  expect(desk.at('exhibition', 'silk', 'lenders')).toBe('Orrery House');
+});
+
 describe('the total cost of a fitting', () => {
   const wall = () => {
     const desk = new Desk()

@@ -209,6 +209,16 @@ export const RULES: readonly DemoRule[] = [
   ...INSPECTED,
   {
     definition: rollUp({
+      ...{ type: 'exhibition', target: 'lenders', aggregate: 'joined', whenNone: null },
+      ...{ route: over('loan', 'exhibition'), value: fieldOf('name', 'lender') },
+      condition: is(fieldOf('stage'), 'agreed'),
+      joining: { separator: ', ', isDistinct: true, most: 6 },
+    }),
+    note: 'Tobias Lindqvist: “Whom do we thank on the labels? Each lender once.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
       ...{ type: 'fitting', target: 'totalCost', aggregate: 'sum', whenNone: zero },
       route: [...over('fittingPart', 'whole'), { direction: 'up', link: 'part' }],
       value: { kind: 'feel', text: 'pieces * part.totalCost' },

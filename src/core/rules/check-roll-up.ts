@@ -30,6 +30,7 @@ export type RollUpPart =
   | 'route'
   | 'value'
   | 'order'
+  | 'joining'
   | 'condition'
   | 'also'
   | 'own'
@@ -85,7 +86,7 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
   ] as const)
     if (field && target && !conversion(field.type, target.type))
       problems.push(finding('own', 'rule.kinds', cantStand(which, field.type, target)));
-  problems.push(...checkRounding(definition.rounding));
+  problems.push(...checkRounding(definition.rounding), ...checkJoining(definition));
   if (problems.length > 0 || !target || !resultType || !whenNone?.ok) return { ok: false, problems };
   const compiled = {
     ...{ kind: 'rollUp' as const, id: rule.id, version: rule.version, name: rule.name },
@@ -111,6 +112,22 @@ function checkKnown({ aggregate, also = [] }: RollUp): Problem[] {
   if (also.length < MOST_SOURCES) return [];
   const message = `At most ${MOST_SOURCES} kinds of records go into one rule; found ${also.length + 1}. Make some of them a rule of their own.`;
   return [finding('also', 'rule.also', message)];
+}
+
+const MOST_SEPARATOR = 20;
+
+function checkJoining({ aggregate, joining }: RollUp): Problem[] {
+  if (aggregate !== 'joined') return [];
+  if (!joining)
+    return [
+      finding('joining', 'rule.joining', 'Say what stands between the texts, such as a comma and a blank.'),
+    ];
+  const { separator, most } = joining;
+  const isCounted =
+    most === undefined || most === null || (Number.isInteger(most) && most >= 1 && most <= 1_000);
+  if (separator.length <= MOST_SEPARATOR && isCounted) return [];
+  const message = `Between texts stand at most ${MOST_SEPARATOR} characters, and 1 to 1,000 texts are shown.`;
+  return [finding('joining', 'rule.joining', message)];
 }
 
 /** Checks the records that a rule brings together one after the other; what they give must be alike. */
@@ -150,10 +167,11 @@ class SourceChecker {
       this.problems.push({ ...problem, place: deeper });
     }
     if (value === undefined || (condition && !condition.ok)) return null;
-    const order = this.order(source, type, place);
+    const order = this.order(source, type, up, place);
     if (order === undefined) return null;
     // The one that leads is the same on however many ways it is reached.
-    const isOnce = up.length > 0 && !source.isEveryWay && order.length === 0;
+    const isLeading = aggregateEntry(this.definition.aggregate)?.isOrdered === true;
+    const isOnce = up.length > 0 && !source.isEveryWay && !isLeading;
     const end = isOnce ? this.read(type, up, place) : null;
     const typed = condition?.value ?? null;
     const isRecursive = this.isTarget(value);
@@ -172,15 +190,26 @@ class SourceChecker {
     return { ...compiled, isOwn: isOwn(compiled) };
   }
 
+  private isInOrderOfText(up: readonly string[], isEveryWay: boolean): boolean {
+    return this.definition.joining?.isDistinct === true || (up.length > 0 && !isEveryWay);
+  }
+
   /** By what the records are put in order; `undefined` where something is wrong with it, which is said then. */
   private order(
-    { order: written = [] }: RollUpSource,
+    { order: written = [], isEveryWay = false }: RollUpSource,
     type: string,
+    up: readonly string[],
     place: string,
   ): readonly TypedField[] | undefined {
     const entry = aggregateEntry(this.definition.aggregate);
-    if (!entry?.isOrdered) return [];
-    if (written.length === 0 || written.length > MOST_ORDERS)
+    if (!entry?.isOrdered && !entry?.mayOrder) return [];
+    if (entry.mayOrder && written.length > 0 && this.isInOrderOfText(up, isEveryWay))
+      return this.say(
+        `${place}order`,
+        'rule.order',
+        'Where each text or record counts once, they stand in the order of the texts. Leave the order out.',
+      );
+    if ((entry.isOrdered && written.length === 0) || written.length > MOST_ORDERS)
       return this.say(
         `${place}order`,
         'rule.order',
@@ -224,7 +253,8 @@ class SourceChecker {
       this.problems.push({ ...typed.problem, place: 'own' });
       return null;
     }
-    if (which === 'adds' && aggregateEntry(this.definition.aggregate)?.isOrdered)
+    const entry = aggregateEntry(this.definition.aggregate);
+    if (which === 'adds' && (entry?.isOrdered || entry?.mayOrder))
       this.say('own', 'rule.own', 'The record itself has no place in the order. Leave its own value out.');
     else if (which === 'adds') this.takes(typed.value.type, 'own');
     if (typed.value.owner === this.parent.key && written.field === this.definition.target)

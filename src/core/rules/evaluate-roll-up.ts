@@ -162,6 +162,7 @@ export function bringTogether<T>(
   }
   const standing = standingIn(rule, kept);
   if (standing !== null) return standing === OUTSIDE ? OUTSIDE : { outcome: standing, accumulator: null };
+  if (rule.aggregate === 'joined') return joinedFrom(rule, members, kept);
   return aggregateEntry(rule.aggregate)!.isOrdered
     ? leadingFrom(rule, members, kept)
     : foldedFrom(rule, members, kept);
@@ -287,42 +288,93 @@ export function leaderOf<T>(
   rule: CompiledRollUp,
   members: readonly Members<T>[],
 ): Candidate | null | Outside | typeof IN_ERROR {
-  let best: Candidate | null = null;
+  const found = candidatesOf(rule, members, (one) => one.keys[0] !== null);
+  if (!Array.isArray(found)) return found;
+  const sign = rule.aggregate === 'first' ? -1 : 1;
+  return found.reduce<Candidate | null>(
+    (best, one) => (best === null || inOrderOf(rule, one, best) * sign > 0 ? one : best),
+    null,
+  );
+}
+
+/** Members with their places in the order, those that `isWanted`; over a bridge each end once. */
+function candidatesOf<T>(
+  rule: CompiledRollUp,
+  members: readonly Members<T>[],
+  isWanted: (one: Candidate) => boolean,
+): Candidate[] | Outside | typeof IN_ERROR {
+  const found: Candidate[] = [];
   let isInError = false;
   for (const { source, rows, reader } of members) {
     const ready = readyOf(source);
+    const seen = new Set<Value>();
     for (const row of rows) {
       const given = givenBy(rule, ready, row, reader);
       if (given === OUTSIDE) return OUTSIDE;
       if (given === LEFT_OUT) continue;
-      if (given === IN_ERROR) {
+      const keys = source.order.map((field) => reader.given(row, field));
+      const end = source.once ? reader.given(row, source.once) : null;
+      if (keys.includes(OUTSIDE) || end === OUTSIDE) return OUTSIDE;
+      if (given === IN_ERROR || [...keys, end].some((one) => one instanceof Failure)) {
         isInError = true;
         continue;
       }
-      const keys = source.order.map((field) => reader.given(row, field));
-      if (keys.includes(OUTSIDE)) return OUTSIDE;
-      if (keys.some((key) => key instanceof Failure)) isInError = true;
-      else if (keys[0] !== null) {
-        const value = given === EMPTY ? null : (given as Value);
-        const one: Candidate = { keys: keys as Value[], id: reader.idOf(row), value };
-        if (!best || leads(rule, source, one, best)) best = one;
-      }
+      const id = source.once ? (end as string | null) : reader.idOf(row);
+      if (id === null || (source.once && seen.has(id))) continue;
+      const value = given === EMPTY ? null : (given as Value);
+      const one: Candidate = { keys: keys as Value[], id, value };
+      if (!isWanted(one)) continue;
+      seen.add(id);
+      found.push(one);
     }
   }
-  return isInError ? IN_ERROR : best;
+  return isInError ? IN_ERROR : found;
 }
 
-function leads(rule: CompiledRollUp, { order }: CompiledSource, a: Candidate, b: Candidate): boolean {
-  const sign = rule.aggregate === 'first' ? -1 : 1;
-  for (const [at, { type }] of order.entries()) {
+/** Below 0 where one comes before the other: by the rule's order, where empty comes first, and in the end by their ids. */
+function inOrderOf({ sources }: CompiledRollUp, a: Candidate, b: Candidate): number {
+  for (const [at, { type }] of sources[0]!.order.entries()) {
     const [one, other] = [a.keys[at] ?? null, b.keys[at] ?? null];
     const apart =
       one === null || other === null
         ? Number(one !== null) - Number(other !== null)
         : compareValues(type, one, other);
-    if (apart !== 0) return apart * sign > 0;
+    if (apart !== 0) return apart;
   }
-  return compareText(a.id, b.id) * sign > 0;
+  return compareText(a.id, b.id);
+}
+
+/** Texts one after the other: by the rule's order, or by themselves where it has none. */
+function joinedFrom<T>(
+  rule: CompiledRollUp,
+  members: readonly Members<T>[],
+  kept: Kept<T>,
+): BroughtTogether | Outside {
+  const found = candidatesOf(rule, members, ({ value }) => value !== null);
+  if (found === OUTSIDE) return OUTSIDE;
+  if (found === IN_ERROR) return { outcome: { error: 'input_has_problem' }, accumulator: null };
+  const candidates = found as Candidate[];
+  if (candidates.length === 0) {
+    const none = whenNone(rule, kept);
+    return none === OUTSIDE ? OUTSIDE : { outcome: none, accumulator: null };
+  }
+  const byText = (a: Candidate, b: Candidate) => compareText(a.value as string, b.value as string);
+  const isOrdered = rule.sources[0]!.order.length > 0;
+  const sorted = candidates.sort((a, b) => (isOrdered ? 0 : byText(a, b)) || inOrderOf(rule, a, b));
+  const text = joinedText(
+    rule,
+    sorted.map(({ value }) => value as string),
+  );
+  return { outcome: fitValue(text, rule.target.type, null), accumulator: null };
+}
+
+/** The texts with what stands between them, and how many more there are. */
+function joinedText({ definition }: CompiledRollUp, texts: readonly string[]): string {
+  const { separator, isDistinct, most } = definition.joining!;
+  const all = isDistinct ? [...new Set(texts)] : texts;
+  const shown = most ? all.slice(0, most) : all;
+  const more = all.length - shown.length;
+  return shown.join(separator) + (more > 0 ? ` and ${more} more` : '');
 }
 
 /** A value that follows from its members alone. */

@@ -40,6 +40,7 @@ export {
   type CompiledRollUp,
   type CompiledSource,
   type FieldRead,
+  type Joining,
   type OwnValues,
   type Recursion,
   type RollUp,

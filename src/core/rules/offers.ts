@@ -68,6 +68,11 @@ export const targetsOpen = (model: Model, type: string, isKept: (field: string) 
         !required && !unique && kind !== 'link' && kind !== 'serial' && !isKept(key),
     ) ?? [];
 
+/** Kinds of fields that some aggregate can be written into. */
+const TAKING: readonly string[] = [
+  ...['number', 'money', 'rating', 'date', 'dateTime', 'yesNo', 'choice', 'text', 'longText', 'person'],
+];
+
 /**
  * Fields of the parent into which the result can be written: not required, not unique, not a link, of a kind that fits once the result
  * is known, and kept by no other rule (`isKept` tells).
@@ -79,9 +84,7 @@ export function targetsOffered(
   isKept: (field: string) => boolean,
 ): Field[] {
   const fits = (field: Field) =>
-    result
-      ? conversion(result, field.type) !== null
-      : ['number', 'money', 'rating', 'date', 'dateTime', 'yesNo', 'choice'].includes(field.type.kind);
+    result ? conversion(result, field.type) !== null : TAKING.includes(field.type.kind);
   return (
     model
       .type(type)

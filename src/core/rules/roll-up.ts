@@ -17,7 +17,8 @@ export type Aggregate =
   | 'best'
   | 'worst'
   | 'first'
-  | 'last';
+  | 'last'
+  | 'joined';
 
 /** A field of a record, or of one up its links. */
 export type FieldRead = Extract<Expression, { kind: 'field' }>;
@@ -37,6 +38,15 @@ export interface RollUpSource {
   readonly isEveryWay?: boolean;
   /** For the first and the last: by what they are put in order; where that is the same, by the next, and in the end by their ids. */
   readonly order?: readonly FieldRead[];
+}
+
+/** How texts are joined. */
+export interface Joining {
+  readonly separator: string;
+  /** Each text once, in the order of the texts themselves. */
+  readonly isDistinct?: boolean;
+  /** So many at most; the others are told as “and 7 more”. */
+  readonly most?: number | null;
 }
 
 /** What the record itself gives, beside the records that are brought together; each is a field of it, or of one up its links. */
@@ -62,6 +72,8 @@ export interface RollUp extends RollUpSource {
    */
   readonly also?: readonly RollUpSource[];
   readonly own?: OwnValues;
+  /** For joined text. */
+  readonly joining?: Joining;
   /** What stands when nothing counts, as a value of the target; `null` is empty. */
   readonly whenNone: WireValue;
   /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
@@ -128,6 +140,7 @@ export function plainLink(rule: CompiledRule): LinkRef | null {
   if (rule.kind !== 'rollUp') return null;
   const { sources, own } = rule;
   const [source] = sources;
+  if (rule.aggregate === 'joined') return null;
   const isPlain =
     sources.length === 1 &&
     source!.order.length === 0 &&
@@ -151,6 +164,8 @@ interface AggregateEntry {
   readonly isQuestion?: boolean;
   /** It takes the value of the one that leads by an order. */
   readonly isOrdered?: boolean;
+  /** Its members may be put in order. */
+  readonly mayOrder?: boolean;
   /** What it gives for a part can be brought together again for the whole, as totals of totals. */
   readonly isOfItself?: boolean;
 }
@@ -206,6 +221,11 @@ export const AGGREGATES: readonly AggregateEntry[] = [
   { aggregate: 'best', words: 'best', kinds: ['choice'], resultType: own, isOfItself: true },
   { aggregate: 'first', words: 'first', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
   { aggregate: 'last', words: 'last', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
+  {
+    ...{ aggregate: 'joined', words: 'joined text', kinds: ['text', 'longText'] },
+    resultType: () => ({ kind: 'text' }),
+    mayOrder: true,
+  },
   { aggregate: 'worst', words: 'worst', kinds: ['choice'], resultType: own, isOfItself: true },
 ];
 

@@ -72,6 +72,7 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
     ],
     ...[words(' equal to '), ...toWhat(model, rule, { isName: false, nameOf })],
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
+    ...joiningParts(rule),
     words('. '),
     ...(own.standsIn
       ? [
@@ -88,6 +89,18 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
 
 const words = (text: string): SentencePart => ({ text, part: null });
 const part = (name: RollUpPart | FormulaPart, text: string): SentencePart => ({ text, part: name });
+
+/** `, with “, ” between, each once, 5 at most`. */
+function joiningParts({ definition: { joining } }: CompiledRollUp): SentencePart[] {
+  if (!joining) return [];
+  const { separator, isDistinct, most } = joining;
+  const how = [
+    `“${separator}” between`,
+    ...(isDistinct ? ['each once'] : []),
+    ...(most ? [`${most} at most`] : []),
+  ];
+  return [words(', with '), part('joining', how.join(', '))];
+}
 
 interface Manner {
   /** A name is without the small words. */

@@ -99,6 +99,7 @@ const KEPT: readonly Field[] = [
   { key: 'keptDay', name: 'Kept day', type: { kind: 'date' } },
   { key: 'keptFlag', name: 'Kept flag', type: { kind: 'yesNo' } },
   { key: 'keptStage', name: 'Kept stage', type: { kind: 'choice', options: STAGES } },
+  { key: 'keptText', name: 'Kept text', type: { kind: 'text' } },
 ];
 
 function readSpec(spec: Spec): Case {
@@ -173,7 +174,18 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
     whenNone: target.type.kind === 'number' && choices.number() % 2 === 0 ? '0' : null,
   };
   const also = choices.number() % 3 === 0 ? readAlso(model, choices, { link, aggregate, target }) : [];
-  return ruleOf({ ...definition, also, own: readOwn(choices, { link, aggregate, target }) }, index + 1);
+  const joining =
+    aggregate === 'joined'
+      ? {
+          joining: {
+            separator: ', ',
+            isDistinct: choices.number() % 2 === 0,
+            most: choices.one([null, 1, 2]),
+          },
+        }
+      : {};
+  const own = readOwn(choices, { link, aggregate, target });
+  return ruleOf({ ...definition, ...joining, also, own }, index + 1);
 }
 
 interface About {

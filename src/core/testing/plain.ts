@@ -110,7 +110,8 @@ function totalOf(
   const standing = standsIn && found(all, rule.writes.type, standsIn.route, standsIn.field, self);
   if (standing === 'error') return 'error';
   if (standing !== null) return fittedOwn(rule, standing, true);
-  if (rule.sources[0]!.order.length > 0) return leaderOn(all, rule, members, self);
+  if (aggregate === 'first' || aggregate === 'last') return leaderOn(all, rule, members, self);
+  if (aggregate === 'joined') return joinedOn(all, rule, members, self);
   const given: (Value | 'error')[] = [];
   rule.sources.forEach((source, at) => given.push(...givenBy(all, rule, source, members[at]!)));
   const own = adds && found(all, rule.writes.type, adds.route, adds.field, self);
@@ -201,6 +202,32 @@ function leaderOn(
   const none =
     rule.own.whenNone && found(all, rule.writes.type, rule.own.whenNone.route, rule.own.whenNone.field, self);
   return none === null ? rule.whenNone : none === 'error' ? none : fittedOwn(rule, none, false);
+}
+
+/** Texts joined, by sorting them. */
+function joinedOn(
+  all: Everything,
+  rule: CompiledRollUp,
+  members: readonly (readonly Member[])[],
+  self: Plain,
+): Value | 'error' {
+  const texts: string[] = [];
+  for (const [at, source] of rule.sources.entries()) {
+    const given = givenBy(all, rule, source, members[at]!);
+    if (given.includes('error')) return 'error';
+    texts.push(...(given as string[]));
+  }
+  if (texts.length === 0) {
+    const { whenNone } = rule.own;
+    const none = whenNone && found(all, rule.writes.type, whenNone.route, whenNone.field, self);
+    return none === null ? rule.whenNone : none === 'error' ? none : fittedOwn(rule, none, false);
+  }
+  const { separator, isDistinct, most } = rule.definition.joining!;
+  const sorted = texts.sort((a, b) => Buffer.compare(Buffer.from(a), Buffer.from(b)));
+  const kept = isDistinct ? sorted.filter((one, place) => sorted.indexOf(one) === place) : sorted;
+  const shown = most ? kept.slice(0, most) : kept;
+  const rest = kept.length - shown.length;
+  return `${shown.join(separator)}${rest > 0 ? ` and ${rest} more` : ''}`;
 }
 
 /** What the members of a source give, each end of a bridge once unless every way counts; `null` for a record that is counted. */

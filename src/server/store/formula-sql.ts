@@ -1,6 +1,5 @@
 import type { Typed } from '@/core/expression';
 import type { CompiledFormula } from '@/core/rules';
-import { LONG_TEXT_LENGTH, TEXT_LENGTH } from '@/core/values';
 import { errorSql } from './error-sql';
 import { expressionSql } from './expression-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
@@ -22,13 +21,7 @@ export function formulaSql(query: RollUpQuery, rule: CompiledFormula): string {
     applies ? `(CASE WHEN ${applies} THEN ${of(rule.value)} ELSE ${of(rule.otherwise)} END)` : of(rule.value);
   const undecided = rule.appliesWhen ? errorSql(rule.appliesWhen, joins, binds) : null;
   const error = undecided ? `COALESCE(${undecided}, ${choose(failing)})` : choose(failing);
-  const tooLong = { text: TEXT_LENGTH, longText: LONG_TEXT_LENGTH }[
-    rule.target.type.kind as 'text' | 'longText'
-  ];
-  const outOfRange = tooLong
-    ? // A letter outside the basic plane takes two of the units that the core counts.
-      `char_length(r.result0) + char_length(regexp_replace(r.result0, '[\\u0001-\\uFFFF]', '', 'g')) > ${tooLong}`
-    : outOfRangeSql(rule, 'r.result0');
+  const outOfRange = outOfRangeSql(rule, 'r.result0');
   return `
     SELECT o.id, o.created_run, o.before0, o.before_error0,
       (CASE WHEN o.error0 IS NOT NULL OR o.out_of_range0 THEN NULL ELSE o.result0 END)::${fieldColumnType(schema, type, field)} AS after0,

@@ -1,5 +1,5 @@
 import type { CompiledRule } from '@/core/rules';
-import { Decimal, placesOf, type Rounding, WHOLE_DIGITS } from '@/core/values';
+import { Decimal, LONG_TEXT_LENGTH, placesOf, type Rounding, TEXT_LENGTH, WHOLE_DIGITS } from '@/core/values';
 import type { Schema, ValuePlaces } from './sql';
 
 /** Rules to be worked out by one statement. */
@@ -46,6 +46,9 @@ function stepSql(mode: Rounding['mode'], step: string, sql: string): string {
 
 export function outOfRangeSql(rule: Pick<CompiledRule, 'target'>, result: string): string {
   const { type } = rule.target;
+  if (type.kind === 'text' || type.kind === 'longText')
+    // A letter outside the basic plane takes two of the units that the core counts.
+    return `char_length(${result}) + char_length(regexp_replace(${result}, '[\\u0001-\\uFFFF]', '', 'g')) > ${type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH}`;
   if (type.kind === 'rating') return `(${result} < ${type.lowest} OR ${result} > ${type.highest})`;
   return placesOf(type) === null ? 'false' : `abs(${result}) >= 1${'0'.repeat(WHOLE_DIGITS)}`;
 }

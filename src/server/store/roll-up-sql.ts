@@ -1,4 +1,5 @@
 import {
+  aggregateEntry,
   type CompiledRollUp,
   type CompiledSource,
   isAccumulated,
@@ -154,12 +155,14 @@ function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
   if (rule.own.adds) branches.push(ownBranchSql(query, rule));
   const only = ' FILTER (WHERE NOT m.error)';
   const isCount = rule.aggregate === 'count' && !rule.recursion;
-  const isOrdered = rule.sources[0]!.order.length > 0;
+  const isOrdered = aggregateEntry(rule.aggregate)!.isOrdered === true;
   const brought = isCount
     ? 'NULL::numeric'
     : isOrdered
       ? leadingSql(rule, only)
-      : aggregateSql(rule, 'm.value', only, binds);
+      : rule.aggregate === 'joined'
+        ? joinedSql(rule, only, binds)
+        : aggregateSql(rule, 'm.value', only, binds);
   return `
     SELECT m.parent,
       ${isOrdered ? `count(*)${only}` : isAccumulated(rule) ? `count(m.value)${only}` : `(${brought} IS NOT NULL)::int`} AS count0,
@@ -174,6 +177,23 @@ function leadingSql(rule: CompiledRollUp, only: string): string {
     ({ type }, at) => `m.key${at}${type.kind === 'text' ? ' COLLATE "C"' : ''} ${way} NULLS ${nulls}`,
   );
   return `(array_agg(m.value ORDER BY ${[...keys, `m.member ${way}`].join(', ')})${only})[1]`;
+}
+
+/** Texts one after the other: the core's order and words (`joinedFrom`). */
+function joinedSql(rule: CompiledRollUp, only: string, binds: ValuePlaces): string {
+  const { separator, isDistinct, most } = rule.definition.joining!;
+  const { order } = rule.sources[0]!;
+  const text = 'm.value COLLATE "C"';
+  const keys = order.map(
+    ({ type }, at) => `m.key${at}${type.kind === 'text' ? ' COLLATE "C"' : ''} ASC NULLS FIRST`,
+  );
+  const all = isDistinct
+    ? `array_agg(DISTINCT ${text} ORDER BY ${text})${only}`
+    : `array_agg(m.value ORDER BY ${[...(keys.length > 0 ? keys : [text]), 'm.member'].join(', ')})${only}`;
+  const between = binds.add(separator, 'text');
+  if (!most) return `array_to_string(${all}, ${between})`;
+  const more = `cardinality(${all}) - ${most}`;
+  return `(array_to_string((${all})[1:${most}], ${between}) || CASE WHEN ${more} > 0 THEN ' and ' || (${more})::text || ' more' ELSE '' END)`;
 }
 
 /** A value as one type for all sources of a rule. */
@@ -200,12 +220,13 @@ function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSou
   const { from, parent } = membersSql(query.schema, source.route);
   // An error counts whatever the value; what has no value gives nothing.
   // In an order a member without a value has its place, one without a place gives nothing.
-  const needed = keys.length > 0 ? [`${keys[0]!} IS NOT NULL`] : value ? [`${value} IS NOT NULL`] : [];
+  const isLed = aggregateEntry(rule.aggregate)!.isOrdered === true;
+  const needed = isLed ? [`${keys[0]!} IS NOT NULL`] : value ? [`${value} IS NOT NULL`] : [];
   const counts = [counting, ...needed].filter((sql) => sql !== 'true');
   const some = counts.length === 0 ? 'true' : `(${counts.join(' AND ')})`;
   const wanted = isFailing === 'false' ? some : `(${isFailing} OR ${some})`;
   return `SELECT ${end ? `DISTINCT ${end} AS far_end,` : farEnd(rule)} ${parent} AS parent,
-      CASE WHEN ${isFailing} THEN NULL ELSE ${given} END AS value, ${isFailing} AS error${keys.map((key, at) => `, ${key} AS key${at}`).join('')}${keys.length > 0 ? ', c.id AS member' : ''}
+      CASE WHEN ${isFailing} THEN NULL ELSE ${given} END AS value, ${isFailing} AS error${keys.map((key, at) => `, ${key} AS key${at}`).join('')}${isLed || rule.aggregate === 'joined' ? `, ${end ?? 'c.id'} AS member` : ''}
     FROM ${from} ${joins.sql()}
     WHERE c.deleted_run IS NULL AND ${parent} ${targets ? `= ANY(${targets})` : 'IS NOT NULL'}${end ? ` AND ${end} IS NOT NULL` : ''} AND ${wanted}`;
 }
@@ -302,7 +323,8 @@ function aggregateSql(rule: CompiledRollUp, value: string, only: string, binds: 
       return `(NOT bool_or(${value})${only})`;
     case 'first':
     case 'last':
-      throw new RangeError(`The ${rule.aggregate} is found by an order`);
+    case 'joined':
+      throw new RangeError(`${rule.aggregate} is made of members in their order`);
     case 'best':
     case 'worst':
       return rankedSql(rule.valueType!, value, rule.aggregate === 'best' ? 'min' : 'max', binds, only);

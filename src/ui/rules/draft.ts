@@ -5,6 +5,7 @@ import {
   aggregateEntry,
   alike,
   type FieldRead,
+  type Joining,
   isValueOffered,
   membersOffered,
   resultOffered,
@@ -42,6 +43,8 @@ export interface RuleDraft extends SourceDraft {
   readonly own: OwnDraft;
   readonly whenNone: WireValue;
   readonly rounding: Rounding | null;
+  /** For joined text; of no account for others. */
+  readonly joining: Joining;
 }
 
 export const NEW_SOURCE: SourceDraft = {
@@ -61,6 +64,7 @@ export const NEW_DRAFT: RuleDraft = {
   own: {},
   whenNone: null,
   rounding: null,
+  joining: { separator: ', ' },
 };
 
 const sourceDraft = ({
@@ -83,6 +87,7 @@ export function draftOf(rule: RollUp): RuleDraft {
   return {
     ...sourceDraft(rule),
     ...{ type, target, aggregate, own, whenNone, rounding },
+    joining: rule.joining ?? NEW_DRAFT.joining,
     also: (rule.also ?? []).map(sourceDraft),
   };
 }
@@ -95,7 +100,7 @@ function sourceOf(source: SourceDraft, aggregate: Aggregate): RollUpSource | nul
   return {
     ...{ route, value, condition },
     ...(isEveryWay ? { isEveryWay } : {}),
-    ...(isOrdered ? { order } : {}),
+    ...(isOrdered || order.length > 0 ? { order } : {}),
   };
 }
 
@@ -109,6 +114,7 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
   return {
     ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace: 'withTheSave' },
     ...source,
+    ...(aggregate === 'joined' ? { joining: draft.joining } : {}),
     ...(also.length > 0 ? { also: also as RollUpSource[] } : {}),
     ...(Object.keys(draft.own).length > 0 ? { own: draft.own } : {}),
   };
@@ -198,7 +204,14 @@ export function withRoute<T extends SourceDraft>(
   };
 }
 
-const OF_ITSELF: readonly (keyof RuleDraft)[] = ['whenNone', 'condition', 'rounding', 'isEveryWay', 'own'];
+const OF_ITSELF: readonly (keyof RuleDraft)[] = [
+  'joining',
+  'whenNone',
+  'condition',
+  'rounding',
+  'isEveryWay',
+  'own',
+];
 
 /** Changes one part of the sentence; parts that hang on it and no longer fit are let go. */
 export function changePart<K extends keyof RuleDraft>(

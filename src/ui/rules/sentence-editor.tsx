@@ -8,6 +8,7 @@ import { Button } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
 import { changePart, type OwnDraft, resultOf, type RuleDraft, type SourceDraft } from './draft';
+import { JoiningPart } from './joining-part';
 import { NewTargetDialog } from './new-target';
 import { MoreMenu, OwnPart } from './own-parts';
 import { FormPart, MenuPart } from './part';
@@ -169,6 +170,13 @@ export function SentenceEditor({
             rounding={draft.rounding}
             places={placesOf(target.type)!}
             onChange={(rounding) => change('rounding', rounding)}
+          />
+        ) : null}
+        {draft.aggregate === 'joined' ? (
+          <JoiningPart
+            joining={draft.joining}
+            isWrong={isWrong('joining')}
+            onChange={(joining) => change('joining', joining)}
           />
         ) : null}
         {draft.own.standsIn === undefined ? null : (

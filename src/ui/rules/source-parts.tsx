@@ -48,7 +48,8 @@ export function SourceParts(props: SourcePartsProps) {
       ) : hasValue ? (
         <>
           <ValuePart {...props} />
-          {isOrdered ? <OrderParts {...props} /> : null} over <RecordsPart {...props} />
+          {isOrdered || source.order.length > 0 ? <OrderParts {...props} /> : null} over{' '}
+          <RecordsPart {...props} />
         </>
       ) : (
         <RecordsPart {...props} />

@@ -124,6 +124,11 @@ const rollUp = Joi.object({
     standsIn: field.allow(null),
     whenNone: field.allow(null),
   }),
+  joining: Joi.object({
+    separator: Joi.string().allow('').max(20).required(),
+    isDistinct: Joi.boolean(),
+    most: Joi.number().integer().min(1).max(1_000).allow(null),
+  }),
   whenNone: wire.required(),
   rounding,
   pace: Joi.valid('withTheSave').required(),

@@ -50,9 +50,7 @@ test('a formula is written by keyboard, with what it can name, what is wrong and
       .getByRole('button', { name: /^Take it live/ })
       .click();
     await expect(page.locator('header').getByText('Live', { exact: true })).toBeVisible();
-    const found = await page.request.get(
-      '/api/v1/workspaces/wrenfield/records/loan?search=orreries&limit=1',
-    );
+    const found = await page.request.get('/api/v1/workspaces/wrenfield/records/loan?search=orreries&limit=1');
     const { records } = (await found.json()) as {
       records: { id: string; values: Record<string, unknown> }[];
     };

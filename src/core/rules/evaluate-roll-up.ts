@@ -265,6 +265,8 @@ interface Candidate {
   readonly keys: readonly Value[];
   readonly id: string;
   readonly value: Value;
+  /** Which source it comes from: a record may come from several. */
+  readonly source: number;
 }
 
 /**
@@ -322,7 +324,7 @@ function candidatesOf<T>(
       const id = source.once ? (end as string | null) : reader.idOf(row);
       if (id === null || (source.once && seen.has(id))) continue;
       const value = given === EMPTY ? null : (given as Value);
-      const one: Candidate = { keys: keys as Value[], id, value };
+      const one: Candidate = { keys: keys as Value[], id, value, source: rule.sources.indexOf(source) };
       if (!isWanted(one)) continue;
       seen.add(id);
       found.push(one);
@@ -341,7 +343,7 @@ function inOrderOf({ sources }: CompiledRollUp, a: Candidate, b: Candidate): num
         : compareValues(type, one, other);
     if (apart !== 0) return apart;
   }
-  return compareText(a.id, b.id);
+  return compareText(a.id, b.id) || a.source - b.source;
 }
 
 /** Texts one after the other: by the rule's order, or by themselves where it has none. */

@@ -176,7 +176,7 @@ function leadingSql(rule: CompiledRollUp, only: string): string {
   const keys = rule.sources[0]!.order.map(
     ({ type }, at) => `m.key${at}${type.kind === 'text' ? ' COLLATE "C"' : ''} ${way} NULLS ${nulls}`,
   );
-  return `(array_agg(m.value ORDER BY ${[...keys, `m.member ${way}`].join(', ')})${only})[1]`;
+  return `(array_agg(m.value ORDER BY ${[...keys, `m.member ${way}`, `m.source ${way}`].join(', ')})${only})[1]`;
 }
 
 /** Texts one after the other: the core's order and words (`joinedFrom`). */
@@ -189,7 +189,7 @@ function joinedSql(rule: CompiledRollUp, only: string, binds: ValuePlaces): stri
   );
   const all = isDistinct
     ? `array_agg(DISTINCT ${text} ORDER BY ${text})${only}`
-    : `array_agg(m.value ORDER BY ${[...(keys.length > 0 ? keys : [text]), 'm.member'].join(', ')})${only}`;
+    : `array_agg(m.value ORDER BY ${[...(keys.length > 0 ? keys : [text]), 'm.member', 'm.source'].join(', ')})${only}`;
   const between = binds.add(separator, 'text');
   if (!most) return `array_to_string(${all}, ${between})`;
   const more = `cardinality(${all}) - ${most}`;
@@ -226,7 +226,7 @@ function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSou
   const some = counts.length === 0 ? 'true' : `(${counts.join(' AND ')})`;
   const wanted = isFailing === 'false' ? some : `(${isFailing} OR ${some})`;
   return `SELECT ${end ? `DISTINCT ${end} AS far_end,` : farEnd(rule)} ${parent} AS parent,
-      CASE WHEN ${isFailing} THEN NULL ELSE ${given} END AS value, ${isFailing} AS error${keys.map((key, at) => `, ${key} AS key${at}`).join('')}${isLed || rule.aggregate === 'joined' ? `, ${end ?? 'c.id'} AS member` : ''}
+      CASE WHEN ${isFailing} THEN NULL ELSE ${given} END AS value, ${isFailing} AS error${keys.map((key, at) => `, ${key} AS key${at}`).join('')}${isLed || rule.aggregate === 'joined' ? `, ${end ?? 'c.id'} AS member, ${rule.sources.indexOf(source)} AS source` : ''}
     FROM ${from} ${joins.sql()}
     WHERE c.deleted_run IS NULL AND ${parent} ${targets ? `= ANY(${targets})` : 'IS NOT NULL'}${end ? ` AND ${end} IS NOT NULL` : ''} AND ${wanted}`;
 }

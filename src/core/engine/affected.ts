@@ -1,4 +1,4 @@
-import { routeKey, type Model, type Step, stepKey } from '../model';
+import { arrive, type Model, routeKey, type Step } from '../model';
 import type { CompiledRule, Read } from '../rules';
 import { compareText } from '../values';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
@@ -69,7 +69,7 @@ export function causesInOrder(causes: readonly CellRef[]): readonly CellRef[] {
 interface Place {
   readonly type: string;
   readonly fields: Set<string>;
-  readonly from: { readonly place: string; readonly step: Step } | null;
+  readonly from: { readonly place: string; readonly type: string; readonly step: Step } | null;
   readonly depth: number;
 }
 
@@ -86,8 +86,8 @@ function placesOf(rule: CompiledRule, model: Model): readonly [string, Place][] 
     let type = rule.writes.type;
     path.forEach((step, index) => {
       const key = routeKey(path.slice(0, index + 1));
-      type = typeAfter(model, type, step);
-      const from = { place: at, step };
+      const from = { place: at, type, step };
+      type = arrive(model, type, [step])!;
       if (!places.has(key)) places.set(key, { type, fields: new Set(), from, depth: index + 1 });
       at = key;
     });
@@ -96,13 +96,6 @@ function placesOf(rule: CompiledRule, model: Model): readonly [string, Place][] 
   const sorted = [...places].sort(([, a], [, b]) => b.depth - a.depth);
   placesOfRules.set(rule, sorted);
   return sorted;
-}
-
-function typeAfter(model: Model, type: string, step: Step): string {
-  if (step.direction === 'down') return step.type;
-  const field = model.field(type, step.link);
-  if (field?.type.kind !== 'link') throw new ReferenceError(`“${stepKey(step)}” leads nowhere from ${type}`);
-  return field.type.target;
 }
 
 /** The targets of a rule that a run may change, as far as that is known from what it touched. */
@@ -147,14 +140,11 @@ export function* affectedTargets(
     const isBack =
       from.step.direction === 'down'
         ? backUp(type, from.step.link, here, touched)
-        : backDown(placeType(rule, model, from.place), from.step.link, type, here);
+        : backDown(from.type, from.step.link, type, here);
     for (const [near, causes] of yield* isBack) before.add(near, causes);
   }
   return { targets: at('').sorted(), whole };
 }
-
-const placeType = (rule: CompiledRule, model: Model, place: string): string =>
-  placesOf(rule, model).find(([key]) => key === place)![1].type;
 
 /** What of a touched record is seen at a place; a target that isn't there any more has no value to keep. */
 function seenAt(entry: Touched, fields: ReadonlySet<string>, isTarget: boolean): CellRef[] {

@@ -1,4 +1,4 @@
-export { asNumber } from './amounts';
+export { asNumber, kindWords } from './amounts';
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
 export { evaluate, evaluatorOf } from './evaluate';
 export { MOST_TEXT } from './expression';

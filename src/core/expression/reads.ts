@@ -1,65 +1,39 @@
 import { unreachable } from '../values';
 import type { Typed, TypedField, TypedGather } from './expression';
 
-/** Every field that an expression reads on the record at hand and up its links, in the order in which they stand; see `gathersIn`. */
-export function fieldsRead(node: Typed): TypedField[] {
+/** The parts of an expression that are read on the record at hand: what is gathered reads others. */
+function partsOf(node: Typed): readonly Typed[] {
   switch (node.kind) {
     case 'constant':
-      return [];
     case 'field':
-      return [node];
-    case 'compare':
-      return [...fieldsRead(node.left), ...fieldsRead(node.right)];
-    case 'presence':
-    case 'among':
-      return fieldsRead(node.operand);
-    case 'match':
-      return [...fieldsRead(node.operand), ...fieldsRead(node.part)];
-    case 'group':
-      return node.of.flatMap(fieldsRead);
-    case 'selection':
-      return fieldsRead(node.of);
-    case 'arithmetic':
-      return [...fieldsRead(node.left), ...fieldsRead(node.right)];
-    case 'negate':
-      return fieldsRead(node.operand);
-    case 'if':
-      return [...fieldsRead(node.condition), ...fieldsRead(node.then), ...fieldsRead(node.otherwise)];
-    case 'call':
-      return node.arguments.flatMap(fieldsRead);
     case 'gather':
       return [];
+    case 'compare':
+    case 'arithmetic':
+      return [node.left, node.right];
+    case 'presence':
+    case 'among':
+    case 'negate':
+      return [node.operand];
+    case 'match':
+      return [node.operand, node.part];
+    case 'group':
+      return node.of;
+    case 'selection':
+      return [node.of];
+    case 'if':
+      return [node.condition, node.then, node.otherwise];
+    case 'call':
+      return node.arguments;
     default:
       return unreachable(node);
   }
 }
 
+/** Every field that an expression reads on the record at hand and up its links, in the order in which they stand; see `gathersIn`. */
+export const fieldsRead = (node: Typed): TypedField[] =>
+  node.kind === 'field' ? [node] : partsOf(node).flatMap(fieldsRead);
+
 /** What an expression gathers from the records beneath; each reads fields of its own. */
-export function gathersIn(node: Typed): TypedGather[] {
-  switch (node.kind) {
-    case 'gather':
-      return [node];
-    case 'constant':
-    case 'field':
-      return [];
-    case 'compare':
-    case 'arithmetic':
-      return [...gathersIn(node.left), ...gathersIn(node.right)];
-    case 'presence':
-    case 'among':
-    case 'negate':
-      return gathersIn(node.operand);
-    case 'match':
-      return [...gathersIn(node.operand), ...gathersIn(node.part)];
-    case 'group':
-      return node.of.flatMap(gathersIn);
-    case 'selection':
-      return gathersIn(node.of);
-    case 'if':
-      return [...gathersIn(node.condition), ...gathersIn(node.then), ...gathersIn(node.otherwise)];
-    case 'call':
-      return node.arguments.flatMap(gathersIn);
-    default:
-      return unreachable(node);
-  }
-}
+export const gathersIn = (node: Typed): TypedGather[] =>
+  node.kind === 'gather' ? [node] : partsOf(node).flatMap(gathersIn);

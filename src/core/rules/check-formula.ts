@@ -1,8 +1,9 @@
-import { type Expression, fieldsRead, gathersIn, type Typed, typeCondition, typeValue } from '../expression';
-import { arrive, type Field, follow, type Model, routeKey, type Step, stepsUp } from '../model';
+import { type Expression, gathersIn, kindWords, type Typed, typeCondition, typeValue } from '../expression';
+import { type Field, type Model, type Step, stepsUp } from '../model';
 import { conversion, type Problem, type ValueType } from '../values';
-import { checkTarget, checkRounding, finding, nameOf } from './check-target';
+import { checkRounding, checkTarget, finding } from './check-target';
 import type { CompiledFormula, Formula } from './formula';
+import { ReadPaths } from './read-paths';
 import type { Read, Rule } from './rule';
 
 /** The parts of a formula's sentence at which a finding may point. */
@@ -67,7 +68,7 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
 }
 
 const unwritable = (type: ValueType, target: Field): string =>
-  `The result is ${nameOf(type)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field, or change the expression.`;
+  `The result is ${kindWords(type)}, which can’t be written into ${target.name} (${kindWords(target.type)}). Choose another field, or change the expression.`;
 
 /**
  * Whether what an expression gives can be written into a field. A formula says itself what its numbers mean: they may go into a number
@@ -84,33 +85,15 @@ export function isWritable(from: ValueType, into: ValueType): boolean {
 
 /** Fields of the record and up its links, those that it gathers beneath, and every link on the way. */
 function readsOf(model: Model, type: string, parts: readonly Typed[]): Read[] {
-  const all: Read[] = [];
-  const addFields = (path: readonly Step[], from: string, node: Typed) => {
-    for (const { route, owner, field } of fieldsRead(node)) {
-      addUp(path, from, route);
-      all.push({ type: owner, field, path: [...path, ...stepsUp(route)] });
-    }
-  };
-  const addUp = (path: readonly Step[], from: string, route: readonly string[]) =>
-    route.forEach((link, at) => {
-      const up = route.slice(0, at);
-      all.push({ type: follow(model, from, up)!, field: link, path: [...path, ...stepsUp(up)] });
-    });
+  const reads = new ReadPaths(model, type);
   for (const part of parts) {
-    addFields([], type, part);
-    for (const { up, down, member, value, condition } of gathersIn(part)) {
-      addUp([], type, up);
+    reads.addFields([], part);
+    for (const { up, down, value, condition } of gathersIn(part)) {
       const route: readonly Step[] = [...stepsUp(up), ...down];
-      down.forEach((step, at) => {
-        const path = route.slice(0, up.length + at + 1);
-        all.push({ type: arrive(model, type, path)!, field: step.link, path });
-      });
-      for (const inner of [value, condition]) if (inner) addFields(route, member, inner);
+      reads.addUp([], type, up);
+      reads.addDown(route);
+      for (const inner of [value, condition]) if (inner) reads.addFields(route, inner);
     }
   }
-  const seen = new Set<string>();
-  return all.filter(({ path, field }) => {
-    const key = `${routeKey(path)} ${field}`;
-    return !seen.has(key) && seen.add(key);
-  });
+  return reads.all();
 }

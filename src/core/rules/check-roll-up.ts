@@ -1,5 +1,7 @@
 import {
+  asNumber,
   fieldsRead,
+  kindWords,
   type Typed,
   typeCondition,
   type TypedField,
@@ -8,7 +10,7 @@ import {
 } from '../expression';
 import { arrive, type Field, type Model, type RecordType, routeKey } from '../model';
 import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '../values';
-import { checkRounding, checkTarget, finding, nameOf } from './check-target';
+import { checkRounding, checkTarget, finding } from './check-target';
 import { readsOf, recursionOf, splitRoute } from './roll-up-reads';
 import {
   aggregateEntry,
@@ -100,7 +102,7 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
 }
 
 const cantStand = (which: 'standsIn' | 'whenNone', type: ValueType, target: Field): string =>
-  `What ${which === 'standsIn' ? 'stands in' : 'stands when none count'} is ${nameOf(type)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field.`;
+  `What ${which === 'standsIn' ? 'stands in' : 'stands when none count'} is ${kindWords(type)}, which can’t be written into ${target.name} (${kindWords(target.type)}). Choose another field.`;
 
 function checkKnown({ aggregate, also = [] }: RollUp): Problem[] {
   if (!aggregateEntry(aggregate)) {
@@ -332,7 +334,7 @@ class SourceChecker {
     }
     const together = this.#valueType === null ? type : alike(this.#valueType, type);
     if (!together) {
-      const message = `This is ${nameOf(type)}, and what is brought together before it ${nameOf(this.#valueType!)}: these don’t go together. Choose a field of the same kind.`;
+      const message = `This is ${kindWords(type)}, and what is brought together before it ${kindWords(this.#valueType!)}: these don’t go together. Choose a field of the same kind.`;
       this.say(place, 'rule.unlike', message);
       return false;
     }
@@ -376,9 +378,6 @@ export function alike(a: ValueType, b: ValueType): ValueType | null {
   if (a.kind === 'link' && b.kind === 'link') return a.target === b.target ? a : null;
   return a.kind === b.kind ? a : null;
 }
-
-const asNumber = (type: ValueType): Extract<ValueType, { kind: 'number' }> | null =>
-  type.kind === 'number' ? type : type.kind === 'rating' ? { kind: 'number', scale: 0 } : null;
 
 function resultTypeOf(definition: RollUp, value: ValueType | null): ValueType | null {
   const entry = aggregateEntry(definition.aggregate);

@@ -1,5 +1,6 @@
+import { kindWords } from '../expression';
 import type { Field } from '../model';
-import { conversion, KIND_NAMES, type Problem, type Rounding, type ValueType } from '../values';
+import { conversion, type Problem, type Rounding, type ValueType } from '../values';
 
 /** A finding about a part of a rule's sentence. */
 export const finding = (part: string, code: string, message: string): Problem => ({
@@ -27,14 +28,8 @@ export function checkTarget(target: Field, result: ValueType | null): Problem[] 
       ),
     ];
   if (!result || conversion(result, target.type)) return [];
-  const message = `The result is ${nameOf(result)}, which can’t be written into ${target.name} (${nameOf(target.type)}). Choose another field.`;
+  const message = `The result is ${kindWords(result)}, which can’t be written into ${target.name} (${kindWords(target.type)}). Choose another field.`;
   return [finding('target', 'rule.kinds', message)];
-}
-
-/** A kind with its unit or currency. */
-export function nameOf(type: ValueType): string {
-  if (type.kind === 'money') return `money in ${type.currency}`;
-  return type.kind === 'number' && type.unit ? `a number in ${type.unit}` : KIND_NAMES[type.kind];
 }
 
 /** At most twelve digits on either side of the point. */

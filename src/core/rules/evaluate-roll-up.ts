@@ -122,10 +122,6 @@ function standingFrom(given: Given): Standing {
   }
 }
 
-/** What the record itself gives by one of its own fields. */
-export const ownStanding = <T>(field: TypedField, at: T, reader: Reader<T>): Standing =>
-  standingFrom(fieldGiven(field, at, reader));
-
 /** What a roll-up gives, and for counts, sums and averages what it is made of. */
 export interface BroughtTogether {
   readonly outcome: Outcome;

@@ -19,7 +19,6 @@ export {
   bringTogether,
   leaderOf,
   outcomeFrom,
-  ownStanding,
   standingAlone,
   standingOf,
   type BroughtTogether,
@@ -54,7 +53,8 @@ export {
   sentenceOf,
   sentenceParts,
   sourceName,
-  stepNames,
+  joiningWords,
+  routeWords,
   type SentencePart,
 } from './sentence';
 export {

@@ -1,5 +1,5 @@
-import { fieldsRead, type TypedField } from '../expression';
-import { arrive, follow, type Model, routeKey, type Step, type StepDown, stepsUp } from '../model';
+import { arrive, type Model, routeKey, type Step, type StepDown } from '../model';
+import { ReadPaths } from './read-paths';
 import type { CompiledRollUp, Recursion } from './roll-up';
 import type { Read } from './rule';
 
@@ -25,27 +25,13 @@ export function splitRoute(model: Model, from: string, route: readonly Step[]): 
  * routes up to them.
  */
 export function readsOf(model: Model, rule: Pick<CompiledRollUp, 'writes' | 'sources' | 'own'>): Read[] {
-  const all: Read[] = [];
-  const addField = (path: readonly Step[], field: TypedField) => {
-    field.route.forEach((link, index) => {
-      const up = field.route.slice(0, index);
-      all.push({ type: follow(model, field.from, up)!, field: link, path: [...path, ...stepsUp(up)] });
-    });
-    all.push({ type: field.owner, field: field.field, path: [...path, ...stepsUp(field.route)] });
-  };
+  const reads = new ReadPaths(model, rule.writes.type);
   for (const { route, value, condition, once, order } of rule.sources) {
-    route.forEach(({ type, link }, index) => {
-      all.push({ type, field: link, path: route.slice(0, index + 1) });
-    });
-    const fields = [value, once, condition, ...order].flatMap((part) => (part ? fieldsRead(part) : []));
-    for (const field of fields) addField(route, field);
+    reads.addDown(route);
+    for (const part of [value, once, condition, ...order]) if (part) reads.addFields(route, part);
   }
-  for (const field of Object.values(rule.own)) if (field) addField([], field);
-  const seen = new Set<string>();
-  return all.filter((read) => {
-    const key = `${routeKey(read.path)} ${read.field}`;
-    return !seen.has(key) && seen.add(key);
-  });
+  for (const field of Object.values(rule.own)) if (field) reads.addFields([], field);
+  return reads.all();
 }
 
 /** How a rule reads its own target further down; `null` where it doesn't, or in a way that runs in a circle. */

@@ -4,7 +4,7 @@ import { displayValue, isMoney, type Rounding, type Value } from '../values';
 import type { FormulaPart } from './check-formula';
 import type { RollUpPart } from './check-roll-up';
 import type { CompiledFormula } from './formula';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
+import { aggregateEntry, type CompiledRollUp, type CompiledSource, type Joining } from './roll-up';
 import type { CompiledRule } from './rule';
 
 /** The name of the other end of a link: what the parent calls these children (`Loans`). */
@@ -90,17 +90,14 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
 const words = (text: string): SentencePart => ({ text, part: null });
 const part = (name: RollUpPart | FormulaPart, text: string): SentencePart => ({ text, part: name });
 
-/** `, with “, ” between, each once, 5 at most`. */
-function joiningParts({ definition: { joining } }: CompiledRollUp): SentencePart[] {
-  if (!joining) return [];
-  const { separator, isDistinct, most } = joining;
-  const how = [
-    `“${separator}” between`,
-    ...(isDistinct ? ['each once'] : []),
-    ...(most ? [`${most} at most`] : []),
-  ];
-  return [words(', with '), part('joining', how.join(', '))];
-}
+/** `“, ” between, each once, 5 at most`. */
+export const joiningWords = ({ separator, isDistinct, most }: Joining): string =>
+  [`“${separator}” between`, ...(isDistinct ? ['each once'] : []), ...(most ? [`${most} at most`] : [])].join(
+    ', ',
+  );
+
+const joiningParts = ({ definition: { joining } }: CompiledRollUp): SentencePart[] =>
+  joining ? [words(', with '), part('joining', joiningWords(joining))] : [];
 
 interface Manner {
   /** A name is without the small words. */
@@ -161,7 +158,7 @@ function valueWords(model: Model, { value, definition }: CompiledSource, nameOf?
 }
 
 /** The records of a source: `its Loans`, `the Artefacts of its Loans`, `the Material of its Material uses (each once)`. */
-export function recordWords(
+function recordWords(
   model: Model,
   { writes }: CompiledRollUp,
   { definition, once }: CompiledSource,
@@ -186,10 +183,14 @@ export const sourceName = (
   model: Model,
   { writes }: CompiledRollUp,
   { definition }: CompiledSource,
-): string => stepNames(model, writes.type, definition.route).reverse().join(' of its ');
+): string => routeWords(model, writes.type, definition.route);
+
+/** Where a route leads, by name. */
+export const routeWords = (model: Model, from: string, route: readonly Step[]): string =>
+  stepNames(model, from, route).reverse().join(' of its ');
 
 /** What each step of a route is called. */
-export function stepNames(model: Model, from: string, route: readonly Step[]): string[] {
+function stepNames(model: Model, from: string, route: readonly Step[]): string[] {
   return route.map((step, index) =>
     step.direction === 'down'
       ? childrenName(model, step)

@@ -1,4 +1,4 @@
-import type { Joining } from '@/core/rules';
+import { type Joining, joiningWords } from '@/core/rules';
 import { Button, Checkbox, Input, InputNumber } from 'antd';
 import { FormPart } from './part';
 
@@ -13,15 +13,10 @@ const MOST = 1_000;
 /** How texts are joined: what stands between them, whether each stands once, and how many are shown. */
 export function JoiningPart({ joining, isWrong, onChange }: JoiningPartProps) {
   const { separator, isDistinct, most } = joining;
-  const words = [
-    `“${separator}” between`,
-    ...(isDistinct ? ['each once'] : []),
-    ...(most ? [`${most} at most`] : []),
-  ];
   return (
     <>
       With{' '}
-      <FormPart label="How texts are joined" text={words.join(', ')} hint="" isWrong={isWrong}>
+      <FormPart label="How texts are joined" text={joiningWords(joining)} hint="" isWrong={isWrong}>
         {(close) => (
           <>
             <label>

@@ -6,7 +6,7 @@ import {
   ORDERING,
   type RouteOffer,
   routesOffered,
-  stepNames,
+  routeWords,
 } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Condition } from './condition';
@@ -88,13 +88,13 @@ export function SourceParts(props: SourcePartsProps) {
 /** Whether a count can bring in what the rule itself gives further down. */
 function isTargetOffered({ model, draft, source }: SourcePartsProps): boolean {
   const members = membersOf(model, draft.type, source.route);
-  return draft.target !== null && members?.type === draft.type && members !== null;
+  return draft.target !== null && members !== null && members.type === draft.type;
 }
 
 function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: SourcePartsProps) {
   const { type } = draft;
   const offers = type ? routesOffered(model, type) : [];
-  const words = (route: RouteOffer['route']) => stepNames(model, type!, route).reverse().join(' of its ');
+  const words = (route: RouteOffer['route']) => routeWords(model, type!, route);
   const choice = ({ route, type: end }: RouteOffer): Choice => {
     const [last] = route.slice(-1);
     const by = last!.direction === 'down' ? ` by ${model.field(last!.type, last!.link)!.name}` : '';

@@ -141,6 +141,7 @@ export const WRENFIELD: ModelDefinition = {
           { kind: 'rating', lowest: 1, highest: 6 },
           { help: 'The average of its handling reports; 1 is easiest to handle, 6 hardest.' },
         ),
+        choice('handling', 'Handling', ['With care', 'By two', 'As usual']),
         field(
           'needsPermit',
           'Needs permit',

@@ -77,6 +77,61 @@ describe('the handling grade of an artefact', () => {
   });
 });
 
+describe('how a piece is handled, from its reports', () => {
+  const report = (desk: Desk, id: string, of: number) =>
+    desk.add('handlingReport', id, { title: id, artefact: 'robe', grade: grade(of) });
+  const handling = (desk: Desk) => desk.at('artefact', 'robe', 'handling');
+
+  test('3 and 5 average 4: with care; another 2 makes it 3.333: by two; without reports nothing is said', () => {
+    const desk = new Desk().add('artefact', 'robe', { title: 'Robe' });
+    expect(handling(desk)).toBe('empty');
+    expect(handling(report(report(desk, 'a', 3), 'b', 5))).toBe('With care');
+    expect(handling(report(desk, 'c', 2))).toBe('By two');
+    expect(handling(desk.remove('handlingReport', 'a').remove('handlingReport', 'b'))).toBe('As usual');
+    expect(handling(desk.remove('handlingReport', 'c'))).toBe('empty');
+  });
+
+  test('on the limit the row that names it holds: 2 and 3 average 2.5', () => {
+    const desk = new Desk().add('artefact', 'robe', { title: 'Robe' });
+    expect(handling(report(report(desk, 'a', 2), 'b', 3))).toBe('By two');
+  });
+});
+
+describe('the stage of an exhibition, moved by its loans', () => {
+  const desk = () =>
+    new Desk()
+      .add('exhibition', 'silk', { title: 'Silk', stage: 'proposed' })
+      .add('loan', 'first', { title: 'First', exhibition: 'silk', stage: 'requested' })
+      .add('loan', 'second', { title: 'Second', exhibition: 'silk', stage: 'declined' });
+  const stage = (at: Desk) => at.at('exhibition', 'silk', 'stage');
+
+  test('when every loan is agreed or declined it is confirmed; when one goes back to requested, proposed', () => {
+    const at = desk();
+    expect(stage(at)).toBe('Proposed');
+    expect(stage(at.change('loan', 'first', { stage: 'agreed' }))).toBe('Confirmed');
+    expect(stage(at.change('loan', 'second', { stage: 'requested' }))).toBe('Proposed');
+    expect(stage(at.remove('loan', 'second'))).toBe('Confirmed');
+  });
+
+  test('once a person has set it to installing it is left alone', () => {
+    const at = desk().change('loan', 'first', { stage: 'agreed' });
+    at.change('exhibition', 'silk', { stage: 'installing' });
+    expect(stage(at.change('loan', 'first', { stage: 'requested' }))).toBe('Installing');
+  });
+
+  test('what a person sets stands until the loans say something else', () => {
+    const at = desk().change('exhibition', 'silk', { stage: 'confirmed' });
+    expect(stage(at.change('loan', 'second', { stage: 'requested' }))).toBe('Confirmed');
+    at.change('loan', 'second', { stage: 'agreed' }).change('loan', 'first', { stage: 'agreed' });
+    expect(stage(at.change('loan', 'first', { stage: 'requested' }))).toBe('Proposed');
+  });
+
+  test('without loans it is left as it is', () => {
+    const at = desk().change('loan', 'first', { stage: 'agreed' });
+    expect(stage(at.remove('loan', 'first').remove('loan', 'second'))).toBe('Confirmed');
+  });
+});
+
 /** An outer crate with two pieces, and an empty one in it. */
 const crates = () =>
   new Desk()

@@ -17,6 +17,9 @@ const is = (field: ReturnType<typeof fieldOf>, value: WireValue): Expression => 
   left: field,
   right: { kind: 'constant', value },
 });
+const among = (operand: Expression, ...options: string[]): Expression => ({
+  ...{ kind: 'among', operator: 'isAmong', operand, options },
+});
 const all = (...of: Expression[]): Expression => ({ kind: 'group', operator: 'all', of });
 const zero = { amount: '0.00', currency: 'GBP' };
 
@@ -186,6 +189,37 @@ export const RULES: readonly DemoRule[] = [
       ...{ route: over('handlingReport', 'artefact'), value: fieldOf('grade') },
     }),
     note: 'Priya Ramanathan: “The average of the handling reports, as a grade; halves go up.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'artefact', target: 'handling', aggregate: 'average', whenNone: null },
+      ...{ route: over('handlingReport', 'artefact'), value: fieldOf('grade') },
+      map: {
+        rows: [
+          { operator: '>=', than: '4', writes: 'withCare' },
+          { operator: '>=', than: '2.5', writes: 'byTwo' },
+        ],
+        otherwise: { kind: 'writes', value: 'asUsual' },
+      },
+    }),
+    note: 'Priya Ramanathan: “Not a number: the porters want to read what to do.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'exhibition', target: 'stage', aggregate: 'all', whenNone: null },
+      ...{ route: over('loan', 'exhibition'), value: among(fieldOf('stage'), 'agreed', 'declined') },
+      map: {
+        rows: [
+          { operator: '=', than: true, writes: 'confirmed' },
+          { operator: '=', than: false, writes: 'proposed' },
+        ],
+        otherwise: { kind: 'asItIs' },
+      },
+      appliesWhen: among(fieldOf('stage'), 'proposed', 'confirmed'),
+    }),
+    note: 'Maren Oduya: “When every loan is agreed or declined, the exhibition is confirmed; when one goes back to requested, it is proposed again. Once I have set it to installing or later, leave it alone.”',
     state: 'live',
   },
   {

@@ -20,6 +20,7 @@ export {
   type Answers,
   type Claim,
   type KeptAccumulator,
+  type KeptRow,
   type Need,
   type RecordSet,
   type TakenAlong,
@@ -27,6 +28,7 @@ export {
   type WorkedOut,
   type Write,
 } from './need';
+export { reactionFails } from './reactions';
 export { MOST_TOUCHED, propagate, stagesOf, type PropagateInput, type RunOutcome } from './propagate';
 export {
   OWN_FIELDS,
@@ -37,4 +39,4 @@ export {
   type RecordRef,
   type Row,
 } from './record';
-export type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
+export type { Change, Overruled, OutsideTarget, RecordEvent, Ripple } from './ripple';

@@ -1,21 +1,26 @@
-import { Failure, OUTSIDE, type Outside, type TypedField } from '../expression';
+import { evaluatorOf, Failure, OUTSIDE, type Outside, type TypedField } from '../expression';
 import { follow, type Model, type StepDown } from '../model';
 import {
   type Accumulator,
   bringTogether,
   type BroughtTogether,
   type CompiledFormula,
+  type CompiledMap,
   type CompiledRollUp,
   type CompiledRule,
+  FAILED,
   formulaOutcome,
+  isDue,
+  isReacting,
   type CompiledSource,
   type Members,
   plainLink,
   type Reader,
   sameAccumulator,
   standingAlone,
+  writtenAt,
 } from '../rules';
-import { unreachable, valueKey } from '../values';
+import { isError, type Outcome, unreachable, valueKey } from '../values';
 import { made } from './columns';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
@@ -273,7 +278,11 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
       const brought = row
         ? ((isColumned ? ofParent?.(parent, kept) : null) ?? broughtInMemory(rule, row, reader, rowsOf))
         : OUTSIDE;
-      if (brought === OUTSIDE) outside.push({ rule: rule.id, id });
+      if (brought !== OUTSIDE && isReacting(rule)) {
+        const reaction = reactionOf({ model, store, rule, row: row!, reader }, brought.outcome);
+        if (reaction === OUTSIDE) outside.push({ rule: rule.id, id });
+        else if (reaction) changed.push(reaction);
+      } else if (brought === OUTSIDE) outside.push({ rule: rule.id, id });
       else if (differs(rule, row!, brought, kept))
         changed.push({
           rule: rule.id,
@@ -285,6 +294,47 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
     }
   }
   return { changed, outside };
+}
+
+interface Reacting {
+  readonly model: Model;
+  readonly store: RecordStore;
+  readonly rule: CompiledRollUp & { readonly map: CompiledMap };
+  readonly row: Row;
+  readonly reader: Reader<Row>;
+}
+
+/**
+ * What a rule that reacts makes of its result: `null` where that stays at the row of its map that it was at. An error counts where it is
+ * new, or where it can't be told whether the rule applies.
+ */
+function reactionOf(given: Reacting, result: Outcome): WorkedOut | null | Outside {
+  const { rule, row, reader } = given;
+  const { map, whenNone, writes, appliesWhen } = rule;
+  const was = rowBefore(given);
+  if (was === OUTSIDE) return OUTSIDE;
+  const now = rowNumber(result);
+  const before = storedOutcome(row, writes.field);
+  const worked = { rule: rule.id, id: row.id, before, accumulator: null, row: now };
+  const failed = { ...worked, after: { error: 'input_has_problem' } as const };
+  if (now === FAILED && was !== FAILED) return failed;
+  if (!isDue(map, whenNone, was, now)) return was === now ? null : { ...worked, after: before };
+  const applies = appliesWhen ? evaluatorOf(appliesWhen)(row, reader.given, reader.beneath) : true;
+  if (applies === OUTSIDE) return OUTSIDE;
+  if (applies instanceof Failure) return failed;
+  return { ...worked, after: applies === true ? { value: writtenAt(map, whenNone, now)! } : before };
+}
+
+const rowNumber = (outcome: Outcome): number => (isError(outcome) ? FAILED : Number(outcome.value));
+
+/** The row that a rule was at before the run: as it was noted, else worked out on the records beneath; `null` where there was none. */
+function rowBefore({ model, store, rule, row }: Reacting): number | null | Outside {
+  const noted = store.notes.row(rule.id, row.id);
+  if (noted !== undefined) return noted;
+  const before = store.beneath?.row(row.type, row.id);
+  if (!before || before.deleted) return null;
+  const brought = rollUpInMemory(model, store.beneath!, rule, before);
+  return brought === OUTSIDE ? OUTSIDE : rowNumber(brought.outcome);
 }
 
 /** A stage holds rules of one kind. */

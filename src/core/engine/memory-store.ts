@@ -25,6 +25,8 @@ export interface RecordStore {
   stirred(link: LinkRef): ReadonlySet<string>;
   /** What is kept of writes beside the rows. */
   readonly notes: Notes;
+  /** The records as they stand beneath any pending rows; `null` where none are pending. */
+  readonly beneath: RecordStore | null;
 }
 
 const linkKey = ({ type, link }: LinkRef, parent: string): string => `${type}.${link} ${parent}`;
@@ -69,6 +71,7 @@ export class MemoryStore implements RecordStore {
   readonly #children: ChildIndex;
   readonly #columns = new Map<string, Columns>();
   readonly notes = new Notes();
+  readonly beneath = null;
 
   constructor(
     readonly model: Model,
@@ -132,11 +135,13 @@ export class Overlay implements RecordStore {
   readonly #types = new Set<string>();
   readonly #children: ChildIndex;
   readonly notes: Notes;
+  readonly beneath: RecordStore;
 
   constructor(
     private readonly model: Model,
     private readonly base: RecordStore,
   ) {
+    this.beneath = base;
     this.#children = new ChildIndex(model);
     this.notes = new Notes(base.notes);
   }

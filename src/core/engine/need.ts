@@ -35,6 +35,8 @@ export interface WorkedOut {
   readonly after: Outcome;
   /** For rules that can be kept by difference; `null` for others. */
   readonly accumulator: Accumulator | null;
+  /** For rules that react: the row of its map that holds now. `after` is what it makes of that. */
+  readonly row?: number;
 }
 
 /** What a rule's value is made of, as it stands after the write. */
@@ -42,6 +44,13 @@ export interface KeptAccumulator {
   readonly rule: string;
   readonly field: string;
   readonly accumulator: Accumulator;
+}
+
+/** The row of its map that a rule which reacts is at, as it stands after the write. */
+export interface KeptRow {
+  readonly rule: string;
+  readonly field: string;
+  readonly row: number;
 }
 
 /** What of one record is written, and in which wave. Field changes carry their own causes. */
@@ -53,6 +62,7 @@ export interface Write extends RecordRef {
   /** For a deletion: the record whose deletion took this one along; itself where it was asked for. */
   readonly deletedWith?: RecordRef;
   readonly accumulators?: readonly KeptAccumulator[];
+  readonly rows?: readonly KeptRow[];
 }
 
 /** What a deletion took along: records that went into the bin with it, and links that were cleared. */

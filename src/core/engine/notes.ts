@@ -2,7 +2,7 @@ import type { Accumulator, CompiledRule } from '../rules';
 import type { TakenAlong, Write } from './need';
 import { recordKey, type RecordRef } from './record';
 
-type Noted = Pick<Write, 'type' | 'id' | 'kind' | 'changes' | 'deletedWith' | 'accumulators'>;
+type Noted = Pick<Write, 'type' | 'id' | 'kind' | 'changes' | 'deletedWith' | 'accumulators' | 'rows'>;
 
 /**
  * What stores in memory keep of writes beside their rows: what deletions took along, and what values are made of. An
@@ -14,6 +14,8 @@ export class Notes {
   readonly #cleared = new Map<string, TakenAlong['cleared'][number]>();
   /** By rule, then by target. */
   readonly #accumulators = new Map<string, Map<string, Accumulator>>();
+  /** Rows of maps that rules which react are at: by rule and target. */
+  readonly #rows = new Map<string, number>();
 
   constructor(private readonly beneath?: Notes) {}
 
@@ -29,6 +31,7 @@ export class Notes {
     }
     for (const { rule, accumulator } of write.accumulators ?? [])
       this.ofRule(rule).set(write.id, accumulator);
+    for (const { rule, row } of write.rows ?? []) this.#rows.set(`${rule} ${write.id}`, row);
   }
 
   private ofRule(rule: string): Map<string, Accumulator> {
@@ -56,6 +59,11 @@ export class Notes {
     const beneath = this.beneath?.accumulators(rule);
     if (!own) return beneath ?? NOTHING_KEPT;
     return beneath ? (target) => own.get(target) ?? beneath(target) : (target) => own.get(target);
+  }
+
+  /** The row of its map that a rule was at for a target; `undefined` where it isn't known. */
+  row(rule: string, target: string): number | undefined {
+    return this.#rows.get(`${rule} ${target}`) ?? this.beneath?.row(rule, target);
   }
 
   /** What the deletion of each of these records took along. */

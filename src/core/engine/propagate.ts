@@ -7,6 +7,7 @@ import {
   type CompiledRule,
   type CompiledSource,
   isKeptByDifference,
+  isReacting,
   outcomeFrom,
   plainLink,
   standingOf,
@@ -29,6 +30,7 @@ import {
   type Answers,
   type Claim,
   type KeptAccumulator,
+  type KeptRow,
   type Need,
   type RecordSet,
   rowSet,
@@ -46,6 +48,7 @@ import {
   storedOutcome,
   withChanges,
 } from './record';
+import { reactionFails, Restraint } from './reactions';
 import type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
 
 export interface PropagateInput {
@@ -57,6 +60,8 @@ export interface PropagateInput {
   readonly fill?: readonly string[];
   /** Claims that an earlier try of the same run learnt that it needs. */
   readonly learnt?: readonly Claim[];
+  /** What an earlier run did is written back: rules that react don't. */
+  readonly isUndo?: boolean;
   /** Nobody else writes meanwhile (a rehearsal, a store in memory): no locks are asked for. */
   readonly isAlone?: boolean;
 }
@@ -76,10 +81,12 @@ export const MOST_TOUCHED = 100_000;
 export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, Answer> {
   const { entries, problems } = yield* claimEverything(input);
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
-  const run = new Run(input.model);
+  const fill = input.fill ?? [];
+  const isStill = (rule: string) => input.isUndo === true || fill.includes(rule);
+  const run = new Run(input.model, new Restraint(input.edits, isStill));
   yield* run.edit(yield* numberNew(input.model, entries));
   for (const rules of stagesOf(input.plan)) {
-    const problem = yield* run.workOut(rules, input.fill ?? []);
+    const problem = yield* run.workOut(rules, fill);
     if (problem) return { kind: 'refused', problems: [problem] };
     if (run.size > MOST_TOUCHED) return { kind: 'refused', problems: [tooLarge(run.size)] };
   }
@@ -152,7 +159,8 @@ function inStages(plan: Plan): CompiledRule[][] {
   for (const rule of plan.rules) {
     const last = stages.at(-1);
     const link = plainLink(rule);
-    const isSameLink = link !== null && !rule.recursion && last?.every((other) => isOver(other, link));
+    const isSameLink =
+      link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
     const isFree = last?.every(
       (other) =>
         !rule.reads.some((read) => read.type === other.writes.type && read.field === other.writes.field),
@@ -165,7 +173,9 @@ function inStages(plan: Plan): CompiledRule[][] {
 
 const isOver = (rule: CompiledRule, link: LinkRef): boolean => {
   const own = plainLink(rule);
-  return own !== null && !rule.recursion && own.type === link.type && own.link === link.link;
+  return (
+    own !== null && !rule.recursion && !isReacting(rule) && own.type === link.type && own.link === link.link
+  );
 };
 
 /** What one run has touched so far. */
@@ -178,10 +188,15 @@ class Run {
   readonly #outside: OutsideTarget[] = [];
   /** The wave of each cell that a rule changed; what people entered is wave 0. */
   readonly #waves = new Map<string, number>();
+  /** A rule that reacts and couldn't be worked out. */
+  #failed: { readonly rule: CompiledRule; readonly id: string } | null = null;
   #needs = 0;
   #worked = 0;
 
-  constructor(private readonly model: Model) {}
+  constructor(
+    private readonly model: Model,
+    private readonly restraint: Restraint,
+  ) {}
 
   get size(): number {
     return this.#touched.size;
@@ -211,6 +226,7 @@ class Run {
       }));
       if (changes.length + events.length === 0) return [];
       this.#touched.set(recordKey(entry), entry);
+      if (kind === 'restore') this.restraint.restored(entry);
       const write = { kind, type, id, wave: 0, changes, events };
       return [entry.deletedWith ? { ...write, deletedWith: entry.deletedWith } : write];
     });
@@ -239,7 +255,22 @@ class Run {
     const [{ rule }] = due as [Due];
     if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!);
     yield* this.workOutDue(due);
-    return null;
+    return yield* this.reactionProblem();
+  }
+
+  /** An error in a rule that reacts undoes the run. */
+  private *reactionProblem(): Generator<Need, EditProblem | null, Answer> {
+    const failed = this.#failed;
+    if (!failed) return null;
+    const { rule, id } = failed;
+    const rows = yield* this.rowsOf(rule.writes.type, [id]);
+    const title = rows.has(id) ? titleOf(this.model, rows.get(id)!) : id;
+    return {
+      code: 'rule.reaction',
+      index: 0,
+      message: reactionFails(rule, title),
+      data: { rule: rule.id, id },
+    };
   }
 
   /** Works a rule out that goes all the way down: parts first, and above them only what follows from a part that changed. */
@@ -396,12 +427,20 @@ class Run {
   ): Generator<Need, readonly string[], Answer> {
     if (changed.length === 0) return [];
     const { type } = ruleOf(changed[0]!.rule).writes;
-    const byId = new Map<string, { changes: Change[]; accumulators: KeptAccumulator[]; wave: number }>();
-    for (const { rule: ruleId, id, before, after, accumulator } of changed) {
-      const { field } = ruleOf(ruleId).writes;
+    const byId = new Map<string, Kept>();
+    for (const worked of changed) {
+      const { rule: ruleId, id, accumulator, row } = worked;
+      const rule = ruleOf(ruleId);
+      const { field } = rule.writes;
+      const { before, after } = this.restraint.held(worked, rule);
+      if (row !== undefined && isError(after) && !isError(before)) {
+        this.#failed ??= { rule, id };
+        continue;
+      }
       let entry = byId.get(id);
-      if (!entry) byId.set(id, (entry = { changes: [], accumulators: [], wave: 1 }));
+      if (!entry) byId.set(id, (entry = { changes: [], accumulators: [], rows: [], wave: 1 }));
       if (accumulator) entry.accumulators.push({ rule: ruleId, field, accumulator });
+      if (row !== undefined) entry.rows.push({ rule: ruleId, field, row });
       if (sameOutcome(before, after)) continue;
       const because = causes.get(ruleId)!.get(id) ?? [];
       let wave = 0;
@@ -422,9 +461,10 @@ class Run {
     }
     const rows = yield* this.rowsOf(type, byId.keys());
     const writes: Write[] = [];
-    for (const [id, { changes, accumulators, wave }] of byId) {
+    for (const [id, { changes, accumulators, rows: ofMaps, wave }] of byId) {
       if (changes.length > 0) this.touch(rows.get(id)!, changes);
-      writes.push({ kind: 'edit', type, id, wave, changes, events: [], accumulators });
+      const write = { kind: 'edit' as const, type, id, wave, changes, events: [], accumulators };
+      writes.push(ofMaps.length > 0 ? { ...write, rows: ofMaps } : write);
     }
     yield* this.write(writes);
     return writes.flatMap(({ id, changes }) => (changes.length > 0 ? [id] : []));
@@ -476,7 +516,8 @@ class Run {
 
   ripple(): Ripple {
     const cost = { records: this.#touched.size + this.#worked, needs: this.#needs };
-    return { events: this.#events, changes: this.#changes, outside: this.#outside, cost };
+    const { overruled } = this.restraint;
+    return { events: this.#events, changes: this.#changes, outside: this.#outside, overruled, cost };
   }
 }
 
@@ -485,6 +526,14 @@ interface Due {
   readonly rule: CompiledRule;
   readonly affected: Affected;
   readonly all: RecordSet | null;
+}
+
+/** What is written of one record. */
+interface Kept {
+  readonly changes: Change[];
+  readonly accumulators: KeptAccumulator[];
+  readonly rows: KeptRow[];
+  wave: number;
 }
 
 /** A target that is settled by difference; `worked` is null where nothing changes. */

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { buildPlan } from '../plan';
 import { anyCase, type Case } from '../testing/any-case';
-import { keptIn, keptPlainly, printRows } from '../testing/compare';
+import { keptIn, keptPlainly, printRows, reactedIn } from '../testing/compare';
 import { type Edit, MemoryStore, Overlay, propagate, rollUpInMemory, runInMemory, type RunOutcome } from '.';
-import { sameAccumulator } from '../rules';
+import { isReacting, sameAccumulator } from '../rules';
 
 /** Runs a case in memory, each save in an overlay over all before it, and looks at the store after each. */
 function play(
@@ -39,6 +39,31 @@ test('after every save each kept value is what working everything out from nothi
     }),
     { numRuns: 400 },
   );
+}, 120_000);
+
+test('a rule that reacts does so where its result changed, and nowhere else', () => {
+  let acted = 0;
+  fc.assert(
+    fc.property(anyCase, (given) => {
+      const { plan } = buildPlan(given.model, given.rules);
+      if (!plan.rules.some(isReacting)) return;
+      const store = play({ ...given, saves: [] });
+      for (const edits of given.saves) {
+        const before = allRows(store);
+        const overlay = new Overlay(given.model, store);
+        const outcome = runInMemory(given.model, overlay, propagate({ model: given.model, plan, edits }));
+        if (outcome.kind === 'refused') continue;
+        overlay.commit();
+        acted += outcome.ripple.changes.filter(({ rule }) =>
+          plan.rules.some((one) => one.id === rule && isReacting(one)),
+        ).length;
+        const { found, expected } = reactedIn(given.model, plan, { before, after: allRows(store), edits });
+        expect(found).toEqual(expected);
+      }
+    }),
+    { numRuns: 1_200 },
+  );
+  expect(acted).toBeGreaterThan(2);
 }, 120_000);
 
 test('what is kept beside a value is what the value is made of', () => {

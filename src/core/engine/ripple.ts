@@ -27,11 +27,18 @@ export interface OutsideTarget extends CellRef {
   readonly rule: string;
 }
 
+/** A rule that reacts would have written here, but what was entered in the same run stands. */
+export interface Overruled extends CellRef {
+  readonly rule: string;
+  readonly value: Value;
+}
+
 /** All that follows from a set of edits, and what it cost. */
 export interface Ripple {
   readonly events: readonly RecordEvent[];
   readonly changes: readonly Change[];
   readonly outside: readonly OutsideTarget[];
+  readonly overruled: readonly Overruled[];
   /** Records worked out or written, and needs asked. */
   readonly cost: { readonly records: number; readonly needs: number };
 }

@@ -24,6 +24,7 @@ function isForColumns(rule: CompiledRollUp): boolean {
     rule.sources[0]!.isOwn &&
     isField(rule.sources[0]!.value) &&
     rule.recursion === null &&
+    rule.map === null &&
     (isNumber || kind === 'date' || kind === 'dateTime')
   );
 }

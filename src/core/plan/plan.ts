@@ -1,12 +1,12 @@
 import { fieldIn, type Model, typeIn } from '../model';
-import { type CompiledRule, compileRule, type FieldRef, type Rule } from '../rules';
+import { type CompiledRule, compileRule, type FieldRef, isReacting, type Rule } from '../rules';
 import { compareText, type Problem } from '../values';
 import { circleThrough, components, type Graph } from './graph';
 
 /** The rules that take part in runs, in an order in which each comes after all that it reads. */
 export interface Plan {
   readonly rules: readonly CompiledRule[];
-  /** The rule that keeps a field, if one does. */
+  /** The rule that keeps a field, if one does; what a rule only reacts into is open to people. */
   keeper(ref: FieldRef): CompiledRule | undefined;
 }
 
@@ -49,7 +49,9 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
 }
 
 function planOf(rules: readonly CompiledRule[]): Plan {
-  const keepers = new Map(rules.map((rule) => [keyOf(rule.writes), rule]));
+  const keepers = new Map(
+    rules.flatMap((rule) => (isReacting(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
+  );
   return { rules, keeper: (ref) => keepers.get(keyOf(ref)) };
 }
 

@@ -1,7 +1,8 @@
-import { Decimal, divide, fitValue, isMoney, type Outcome, placesOf, type Value } from '../values';
+import { Decimal, divide, isMoney, type Outcome, placesOf, type Value } from '../values';
 import type { Standing } from './evaluate-roll-up';
-import type { CompiledRollUp } from './roll-up';
+import { type CompiledRollUp, isReacting, noneOf } from './roll-up';
 import type { CompiledRule } from './rule';
+import { writtenFrom } from './written';
 
 /**
  * What a count, sum or average is made of, from which it can be kept by difference: how many count, their sum before
@@ -28,6 +29,7 @@ const accumulates = (rule: CompiledRollUp): boolean =>
  */
 export const isKeptByDifference = (rule: CompiledRule): rule is CompiledRollUp =>
   isAccumulated(rule) &&
+  !isReacting(rule) &&
   rule.sources.every(({ route, isOwn, once }) => route.length === 1 && isOwn && !once) &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);
 
@@ -141,8 +143,8 @@ export const sameAccumulator = (a: Accumulator, b: Accumulator): boolean =>
 /** The value of a count, sum or average, rounded and fitted to the rule's target. */
 export function outcomeOf(rule: CompiledRollUp, { count, sum, errors }: Accumulator): Outcome {
   if (errors > 0) return { error: 'input_has_problem' };
-  if (count === 0) return { value: rule.whenNone };
-  return fitValue(exactly(rule, count, sum), rule.target.type, rule.rounding);
+  if (count === 0) return noneOf(rule);
+  return writtenFrom(rule, exactly(rule, count, sum));
 }
 
 const outcomes = new WeakMap<Accumulator, { readonly rule: CompiledRollUp; readonly outcome: Outcome }>();

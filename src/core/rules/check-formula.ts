@@ -5,9 +5,10 @@ import { checkRounding, checkTarget, finding } from './check-target';
 import type { CompiledFormula, Formula } from './formula';
 import { ReadPaths } from './read-paths';
 import type { Read, Rule } from './rule';
+import { compileLimits } from './written';
 
 /** The parts of a formula's sentence at which a finding may point. */
-export type FormulaPart = 'type' | 'target' | 'value' | 'appliesWhen' | 'otherwise' | 'rounding';
+export type FormulaPart = 'type' | 'target' | 'value' | 'appliesWhen' | 'otherwise' | 'rounding' | 'limits';
 
 export type CompiledAsFormula =
   | { readonly ok: true; readonly rule: CompiledFormula }
@@ -53,7 +54,8 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
   ] as const)
     if (target && typed && !isWritable(typed.type, target.type))
       problems.push(finding(part, 'rule.kinds', unwritable(typed.type, target)));
-  problems.push(...checkRounding(definition.rounding));
+  const { limits, problems: ofLimits } = compileLimits(definition.limits, value?.type ?? null);
+  problems.push(...checkRounding(definition.rounding), ...ofLimits);
   if (problems.length > 0 || !target || !value) return { ok: false, problems };
   const parts = [value, appliesWhen, otherwise].flatMap((part) => part ?? []);
   return {
@@ -61,7 +63,8 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
     rule: {
       ...{ kind: 'formula', id: rule.id, version: rule.version, name: rule.name, definition },
       ...{ writes: { type: type.key, field: target.key }, target, value, appliesWhen, otherwise },
-      ...{ resultType: value.type, rounding: definition.rounding, recursion: null },
+      ...{ resultType: value.type, rounding: definition.rounding, limits },
+      ...{ recursion: null, map: null },
       reads: readsOf(model, type.key, parts),
     },
   };

@@ -23,6 +23,7 @@ import {
   type RollUpSource,
 } from './roll-up';
 import type { Rule } from './rule';
+import { type CompiledMap, compileLimits, compileMap } from './written';
 
 /** The parts of the sentence at which a finding may point; those of further records by their number: `also.0.value`. */
 export type RollUpPart =
@@ -37,7 +38,10 @@ export type RollUpPart =
   | 'also'
   | 'own'
   | 'whenNone'
-  | 'rounding';
+  | 'rounding'
+  | 'limits'
+  | 'map'
+  | 'appliesWhen';
 
 export type CompiledAsRollUp =
   | { readonly ok: true; readonly rule: CompiledRollUp }
@@ -81,14 +85,19 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
   const whenNone = target ? parseValue(target.type, definition.whenNone) : null;
   if (whenNone && !whenNone.ok) problems.push({ ...whenNone.problem, place: 'whenNone' });
   const resultType = resultTypeOf(definition, valueType);
-  if (target) problems.push(...checkTarget(target, resultType));
+  const mapped = checkMap(definition, resultType, target);
+  problems.push(...mapped.problems);
+  if (target) problems.push(...checkTarget(target, definition.map ? null : resultType));
+  const goal = definition.map ? resultType : (target?.type ?? null);
   for (const [which, field] of [
     ['standsIn', own.standsIn],
     ['whenNone', own.whenNone],
   ] as const)
-    if (field && target && !conversion(field.type, target.type))
-      problems.push(finding('own', 'rule.kinds', cantStand(which, field.type, target)));
-  problems.push(...checkRounding(definition.rounding), ...checkJoining(definition));
+    if (field && goal && target && !conversion(field.type, goal))
+      problems.push(finding('own', 'rule.kinds', cantStand(which, field.type, target, goal)));
+  const appliesWhen = checker.appliesWhen();
+  const limits = compileLimits(definition.limits, resultType);
+  problems.push(...checkRounding(definition.rounding), ...limits.problems, ...checkJoining(definition));
   if (problems.length > 0 || !target || !resultType || !whenNone?.ok) return { ok: false, problems };
   const compiled = {
     ...{ kind: 'rollUp' as const, id: rule.id, version: rule.version, name: rule.name },
@@ -96,13 +105,48 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
     ...{ writes: { type: parent.key, field: target.key }, target, resultType, sources, own },
     valueType: definition.aggregate === 'count' ? null : valueType,
     ...{ whenNone: whenNone.value as Value, rounding: definition.rounding },
+    ...{ limits: limits.limits, map: mapped.map, appliesWhen },
   };
   const reads = readsOf(model, compiled);
-  return { ok: true, rule: { ...compiled, reads, recursion: recursionOf(compiled, reads) } };
+  const recursion = recursionOf(compiled, reads);
+  if (recursion && mapped.map?.otherwise === 'asItIs')
+    return { ok: false, problems: [finding('map', 'rule.ofItself', GOES_DOWN)] };
+  return { ok: true, rule: { ...compiled, reads, recursion } };
 }
 
-const cantStand = (which: 'standsIn' | 'whenNone', type: ValueType, target: Field): string =>
-  `What ${which === 'standsIn' ? 'stands in' : 'stands when none count'} is ${kindWords(type)}, which can’t be written into ${target.name} (${kindWords(target.type)}). Choose another field.`;
+const GOES_DOWN =
+  'A rule that goes all the way down keeps its field: it can’t leave it as it is. Say what is written otherwise.';
+
+const cantStand = (
+  which: 'standsIn' | 'whenNone',
+  type: ValueType,
+  target: Field,
+  goal: ValueType,
+): string => {
+  const into = goal === target.type ? `written into ${target.name}` : 'taken for the result';
+  return `What ${which === 'standsIn' ? 'stands in' : 'stands when none count'} is ${kindWords(type)}, which can’t be ${into} (${kindWords(goal)}). Choose another field.`;
+};
+
+/** The map from the result to what is written; nothing to say while the result or the target isn't known. */
+function checkMap(
+  { map, appliesWhen }: RollUp,
+  result: ValueType | null,
+  target: Field | undefined,
+): { readonly map: CompiledMap | null; readonly problems: readonly Problem[] } {
+  if (appliesWhen && map?.otherwise.kind !== 'asItIs')
+    return {
+      map: null,
+      problems: [
+        finding(
+          'appliesWhen',
+          'rule.appliesWhen',
+          'Only a rule that may leave its field as it is applies to some records and not to others. Leave the condition out.',
+        ),
+      ],
+    };
+  if (!map || !result || !target) return { map: null, problems: [] };
+  return compileMap(map, result, target);
+}
 
 function checkKnown({ aggregate, also = [] }: RollUp): Problem[] {
   if (!aggregateEntry(aggregate)) {
@@ -244,6 +288,17 @@ class SourceChecker {
       );
     this.#orders = first;
     return order;
+  }
+
+  /** On which records a rule that reacts does. */
+  appliesWhen(): Typed | null {
+    const { appliesWhen } = this.definition;
+    if (!appliesWhen) return null;
+    const typed = typeCondition(this.model, this.parent.key, appliesWhen);
+    if (typed.ok) return typed.value;
+    const place = ['appliesWhen', typed.problem.place].filter(Boolean).join('.');
+    this.problems.push({ ...typed.problem, place });
+    return null;
   }
 
   /** A field of the record itself; `null` where none is named, or something is wrong with it. */

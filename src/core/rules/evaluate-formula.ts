@@ -1,7 +1,8 @@
 import { evaluatorOf, Failure, OUTSIDE, type Outside, type Typed } from '../expression';
-import { fitValue, type Outcome } from '../values';
+import type { Outcome } from '../values';
 import type { Reader } from './evaluate-roll-up';
 import type { CompiledFormula } from './formula';
+import { writtenFrom } from './written';
 
 /** The value of a formula on a record, rounded and fitted to its target. */
 export function formulaOutcome<T>(rule: CompiledFormula, at: T, reader: Reader<T>): Outcome | Outside {
@@ -12,5 +13,5 @@ export function formulaOutcome<T>(rule: CompiledFormula, at: T, reader: Reader<T
   const value = verdict === true ? worked(rule.value) : rule.otherwise ? worked(rule.otherwise) : null;
   if (value === OUTSIDE) return OUTSIDE;
   if (value instanceof Failure) return { error: value.code };
-  return fitValue(value, rule.target.type, rule.rounding);
+  return writtenFrom(rule, value);
 }

@@ -8,18 +8,11 @@ import {
   type ReadOf,
   type TypedField,
 } from '../expression';
-import {
-  compareText,
-  compareValues,
-  Decimal,
-  type ErrorCode,
-  fitValue,
-  type Outcome,
-  type Value,
-} from '../values';
+import { compareText, compareValues, Decimal, type ErrorCode, type Outcome, type Value } from '../values';
 import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
 import { foldedOutcome, foldOf } from './fold';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
+import { aggregateEntry, type CompiledRollUp, type CompiledSource, noneOf } from './roll-up';
+import { writtenFrom } from './written';
 
 /** How rules read records: values and errors of their fields, and up their routes. */
 export interface Reader<T> {
@@ -184,23 +177,24 @@ export function standingAlone<T>(rule: CompiledRollUp, kept: Kept<T>): BroughtTo
 }
 
 /** What stands in for everything else; `null` where nothing does. */
-function standingIn<T>({ own, target, rounding }: CompiledRollUp, kept: Kept<T>): Outcome | Outside | null {
+function standingIn<T>(rule: CompiledRollUp, kept: Kept<T>): Outcome | Outside | null {
+  const { own } = rule;
   if (!own.standsIn) return null;
   const given = fieldGiven(own.standsIn, kept.at, kept.reader);
   if (given === EMPTY) return null;
   if (given === OUTSIDE) return OUTSIDE;
   if (given === IN_ERROR) return { error: 'input_has_problem' };
-  return fitValue(given as Value, target.type, rounding);
+  return writtenFrom(rule, given as Value);
 }
 
 /** What stands where nothing counts: the record's own where that is entered, else what the rule says. */
 function whenNone<T>(rule: CompiledRollUp, { at, reader }: Kept<T>): Outcome | Outside {
-  const { own, target } = rule;
-  if (!own.whenNone) return { value: rule.whenNone };
+  const { own } = rule;
+  if (!own.whenNone) return noneOf(rule);
   const given = fieldGiven(own.whenNone, at, reader);
   if (given === OUTSIDE) return OUTSIDE;
   if (given === IN_ERROR) return { error: 'input_has_problem' };
-  return given === EMPTY ? { value: rule.whenNone } : fitValue(given as Value, target.type, null);
+  return given === EMPTY ? noneOf(rule) : writtenFrom(rule, given as Value, null);
 }
 
 /** Hands over what each member and the record itself give. Answers whether all of it is here. */
@@ -277,7 +271,7 @@ function leadingFrom<T>(
   const found = leaderOf(rule, members);
   if (found === OUTSIDE) return OUTSIDE;
   if (found === IN_ERROR) return { outcome: { error: 'input_has_problem' }, accumulator: null };
-  const outcome = found ? fitValue(found.value, rule.target.type, rule.rounding) : whenNone(rule, kept);
+  const outcome = found ? writtenFrom(rule, found.value) : whenNone(rule, kept);
   return outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator: null };
 }
 
@@ -363,7 +357,7 @@ function joinedFrom<T>(
     rule,
     sorted.map(({ value }) => value as string),
   );
-  return { outcome: fitValue(text, rule.target.type, null), accumulator: null };
+  return { outcome: writtenFrom(rule, text, null), accumulator: null };
 }
 
 /** The texts with what stands between them, and how many more there are. */

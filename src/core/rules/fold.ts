@@ -1,5 +1,6 @@
-import { compareValues, Decimal, fitValue, isMoney, type Outcome, type Value, valueKey } from '../values';
-import type { CompiledRollUp } from './roll-up';
+import { compareValues, Decimal, isMoney, type Outcome, type Value, valueKey } from '../values';
+import { type CompiledRollUp, noneOf } from './roll-up';
+import { writtenFrom } from './written';
 
 type Present = Exclude<Value, null>;
 
@@ -34,7 +35,7 @@ export function foldOf(rule: CompiledRollUp): Fold {
 
 /** The value of such a rule, rounded and fitted; what stands when none count where nothing was brought together. */
 export const foldedOutcome = (rule: CompiledRollUp, result: Value): Outcome =>
-  result === null ? { value: rule.whenNone } : fitValue(result, rule.target.type, rule.rounding);
+  result === null ? noneOf(rule) : writtenFrom(rule, result);
 
 /** Whether a value leads: `sign` 1 looks for the largest, of a choice the last in its order; -1 for the other end. */
 function leadsOver(rule: CompiledRollUp, sign: 1 | -1): (a: Present, b: Present) => boolean {

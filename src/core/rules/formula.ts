@@ -1,6 +1,7 @@
 import type { Expression, Typed } from '../expression';
 import type { Rounding, ValueType } from '../values';
 import type { CompiledBase } from './rule';
+import type { Limits } from './written';
 
 /** A field from an expression over the record and its routes, as it is written, stored and sent: plain data. */
 export interface Formula {
@@ -15,6 +16,7 @@ export interface Formula {
   readonly otherwise: Expression | null;
   /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
   readonly rounding: Rounding | null;
+  readonly limits?: Limits | null;
   readonly pace: 'withTheSave';
 }
 
@@ -27,4 +29,5 @@ export interface CompiledFormula extends CompiledBase {
   readonly otherwise: Typed | null;
   readonly resultType: ValueType;
   readonly recursion: null;
+  readonly map: null;
 }

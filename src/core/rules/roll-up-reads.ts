@@ -24,14 +24,21 @@ export function splitRoute(model: Model, from: string, route: readonly Step[]): 
  * All that a rule reads: the link of each step down, the fields of values, conditions and of the record itself, and every link of the
  * routes up to them.
  */
-export function readsOf(model: Model, rule: Pick<CompiledRollUp, 'writes' | 'sources' | 'own'>): Read[] {
+export function readsOf(
+  model: Model,
+  rule: Pick<CompiledRollUp, 'writes' | 'sources' | 'own' | 'appliesWhen'>,
+): Read[] {
   const reads = new ReadPaths(model, rule.writes.type);
   for (const { route, value, condition, once, order } of rule.sources) {
     reads.addDown(route);
     for (const part of [value, once, condition, ...order]) if (part) reads.addFields(route, part);
   }
   for (const field of Object.values(rule.own)) if (field) reads.addFields([], field);
-  return reads.all();
+  if (rule.appliesWhen) reads.addFields([], rule.appliesWhen);
+  // What a rule that reacts finds in its own target is what it may change: it doesn't follow from it.
+  const { type, field } = rule.writes;
+  const isOwn = (read: Read) => read.path.length === 0 && read.type === type && read.field === field;
+  return rule.appliesWhen ? reads.all().filter((read) => !isOwn(read)) : reads.all();
 }
 
 /** How a rule reads its own target further down; `null` where it doesn't, or in a way that runs in a circle. */

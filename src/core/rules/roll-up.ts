@@ -1,7 +1,8 @@
 import type { Expression, Typed, TypedField } from '../expression';
 import type { LinkRef, Step, StepDown } from '../model';
-import type { Rounding, Value, ValueType, WireValue } from '../values';
+import { Decimal, type Outcome, type Rounding, type Value, type ValueType, type WireValue } from '../values';
 import type { CompiledBase, CompiledRule } from './rule';
+import { type CompiledMap, type Limits, NONE, type ResultMap } from './written';
 
 export type Aggregate =
   | 'count'
@@ -78,6 +79,11 @@ export interface RollUp extends RollUpSource {
   readonly whenNone: WireValue;
   /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
   readonly rounding: Rounding | null;
+  readonly limits?: Limits | null;
+  /** From the result to what is written; left out where the result itself is. */
+  readonly map?: ResultMap | null;
+  /** Of a rule that reacts (its map may leave the target as it is): on which records it does, as they stand then; `null` for all. */
+  readonly appliesWhen?: Expression | null;
   readonly pace: 'withTheSave';
 }
 
@@ -121,19 +127,39 @@ export interface CompiledRollUp extends CompiledBase {
   };
   /** What is brought together, of whatever source; `null` where records are counted. */
   readonly valueType: ValueType | null;
+  /** Of a rule that reacts empty leaves the target as it is. */
   readonly whenNone: Value;
   /** What the aggregate yields, before it is fitted to the target. */
   readonly resultType: ValueType;
+  readonly map: CompiledMap | null;
+  /** On which records a rule that reacts does; `null` for all. */
+  readonly appliesWhen: Typed | null;
 }
+
+/** Whether a rule reacts to a change of its result, rather than keeping its target equal to it. */
+export const isReacting = (rule: CompiledRule): rule is CompiledRollUp & { readonly map: CompiledMap } =>
+  rule.kind === 'rollUp' && rule.map?.otherwise === 'asItIs';
 
 /** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
 export const meaningKey = (rule: CompiledRule): string =>
   rule.kind === 'formula'
     ? JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise])
-    : JSON.stringify(rule.sources.map(({ condition, value }) => [condition, value]));
+    : JSON.stringify([...rule.sources.map(({ condition, value }) => [condition, value]), rule.appliesWhen]);
 
 /** What a rule gives on a record that has nothing beneath it and nothing entered. */
 export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);
+
+/** The same rule as it gives its result, whatever is written for that: empty where nothing counts. */
+export const givingResult = (rule: CompiledRollUp): CompiledRollUp => ({
+  ...rule,
+  ...{ map: null, appliesWhen: null, whenNone: null },
+  target: { ...rule.target, type: rule.resultType },
+});
+
+/** What stands where nothing counts; of a rule that reacts the number of that case. */
+export const noneOf = (rule: CompiledRollUp): Outcome => ({
+  value: isReacting(rule) ? new Decimal(NONE) : rule.whenNone,
+});
 
 /** The link of a rule that brings together the children over one link and nothing else; `null` for any other. */
 export function plainLink(rule: CompiledRule): LinkRef | null {

@@ -2,6 +2,7 @@ import type { Field, Step } from '../model';
 import type { Rounding } from '../values';
 import type { CompiledFormula, Formula } from './formula';
 import type { CompiledRollUp, Recursion, RollUp } from './roll-up';
+import type { CompiledLimits } from './written';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
 export type RuleDefinition = RollUp | Formula;
@@ -37,6 +38,7 @@ export interface CompiledBase {
   readonly writes: FieldRef;
   readonly target: Field;
   readonly rounding: Rounding | null;
+  readonly limits: CompiledLimits | null;
   readonly reads: readonly Read[];
   /** How it reads its own target further down; `null` where it doesn't. */
   readonly recursion: Recursion | null;

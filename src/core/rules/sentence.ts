@@ -1,18 +1,35 @@
-import { describe, describeField, type Expression, type NameOf, type Typed } from '../expression';
-import { arrive, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
-import { displayValue, isMoney, type Rounding, type Value } from '../values';
+import {
+  describe,
+  describeField,
+  type Expression,
+  type NameOf,
+  operatorWords,
+  type Typed,
+} from '../expression';
+import { arrive, type Field, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
+import { displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
 import type { FormulaPart } from './check-formula';
 import type { RollUpPart } from './check-roll-up';
 import type { CompiledFormula } from './formula';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource, type Joining } from './roll-up';
+import {
+  aggregateEntry,
+  type CompiledRollUp,
+  type CompiledSource,
+  isReacting,
+  type Joining,
+} from './roll-up';
 import type { CompiledRule } from './rule';
+import type { CompiledLimits, CompiledMap } from './written';
 
 /** The name of the other end of a link: what the parent calls these children (`Loans`). */
 export const childrenName = (model: Model, { type, link }: LinkRef): string =>
   fieldIn(model, type, link).otherEnd ?? typeIn(model, type).plural;
 
+const AS_IT_IS = 'left as it is';
+
 function whenNoneWords(rule: CompiledRollUp): string {
   const value: Value = rule.whenNone;
+  if (value === null && isReacting(rule)) return AS_IT_IS;
   if (isMoney(value) && value.amount.isZero()) return '0';
   return displayValue(rule.target.type, value);
 }
@@ -44,6 +61,7 @@ function formulaParts(model: Model, rule: CompiledFormula, nameOf?: NameOf): Sen
     ...[words(', keep '), part('target', rule.target.name), words(' equal to ')],
     part('value', expressionWords(model, definition.value, value, nameOf)),
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
+    ...limitsParts(rule.limits),
     words('. '),
     ...(appliesWhen
       ? [
@@ -63,16 +81,19 @@ function formulaParts(model: Model, rule: CompiledFormula, nameOf?: NameOf): Sen
 
 function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): SentencePart[] {
   const { rounding, own } = rule;
+  const isKept = !isReacting(rule);
   return [
-    ...[
-      words('On every '),
-      part('type', typeIn(model, rule.writes.type).name),
-      words(', keep '),
-      part('target', rule.target.name),
-    ],
-    ...[words(' equal to '), ...toWhat(model, rule, { isName: false, nameOf })],
+    ...[words('On every '), part('type', typeIn(model, rule.writes.type).name)],
+    ...(rule.appliesWhen
+      ? [words(' where '), part('appliesWhen', describe(model, rule.appliesWhen, nameOf))]
+      : []),
+    ...[words(isKept ? ', keep ' : ', change '), part('target', rule.target.name)],
+    words(isKept ? (rule.map ? ' by ' : ' equal to ') : ' with '),
+    ...toWhat(model, rule, { isName: false, nameOf }),
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
+    ...limitsParts(rule.limits),
     ...joiningParts(rule),
+    ...(rule.map ? [words(': '), part('map', mapWords(rule.target, rule.resultType, rule.map))] : []),
     words('. '),
     ...(own.standsIn
       ? [
@@ -85,6 +106,33 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
     ...(own.whenNone ? [part('own', describeField(model, own.whenNone)), words(', or else ')] : []),
     ...[part('whenNone', whenNoneWords(rule)), words('. With the save.')],
   ];
+}
+
+/** `, at least 0`, `, at least 1 and at most 6`. */
+function limitsParts(limits: CompiledLimits | null): SentencePart[] {
+  const said = limitsWords(limits);
+  return said ? [words(', '), part('limits', said)] : [];
+}
+
+export const limitsWords = (limits: { least?: unknown; most?: unknown } | null): string =>
+  [
+    ...(limits?.least != null ? [`at least ${String(limits.least)}`] : []),
+    ...(limits?.most != null ? [`at most ${String(limits.most)}`] : []),
+  ].join(' and ');
+
+/** `Confirmed when yes, Proposed when no, otherwise left as it is`. */
+export function mapWords(target: Field, resultType: ValueType, { rows, otherwise }: CompiledMap): string {
+  const written = (value: Value) => (value === null ? 'empty' : displayValue(target.type, value));
+  const all = rows.map(({ test, writes }) => `${written(writes)} when ${testWords(test, resultType)}`);
+  return [...all, `otherwise ${otherwise === 'asItIs' ? AS_IT_IS : written(otherwise.value)}`].join(', ');
+}
+
+/** What the result is compared with: `yes`, `less than 2`, `on or after 1 May 2027`. */
+export function testWords(test: Typed, type: ValueType): string {
+  if (test.kind !== 'compare' || test.right.kind !== 'constant') return '';
+  const value = displayValue(type, test.right.value);
+  if (test.operator === '=') return type.kind === 'yesNo' ? value.toLowerCase() : value;
+  return `${operatorWords(test.operator, type.kind).replace(/^is /, '')} ${value}`;
 }
 
 const words = (text: string): SentencePart => ({ text, part: null });

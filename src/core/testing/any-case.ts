@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Edit, Row } from '../engine';
-import type { Expression } from '../expression';
+import type { CompareOperator, Expression } from '../expression';
 import {
   type Field,
   type Link,
@@ -22,10 +22,11 @@ import {
   type OwnValues,
   type RollUp,
   type RollUpSource,
+  resultOffered,
   type Rule,
   sentenceOf,
 } from '../rules';
-import { placesOf, type Rounding, type Value } from '../values';
+import { placesOf, type Rounding, type Value, type WireValue } from '../values';
 import { decimal, gbp, rowOf, ruleOf, uuid } from './galleries';
 
 /** A model, rules that fit together, records, and saves of some edits each: all that a randomised test runs on. */
@@ -51,7 +52,7 @@ const numbers = (length: number) => fc.array(fc.nat(999), { minLength: length, m
 
 const anySpec: fc.Arbitrary<Spec> = fc.record({
   types: fc.array(numbers(7), { minLength: 2, maxLength: 4 }),
-  rules: fc.array(numbers(16), { minLength: 1, maxLength: 8 }),
+  rules: fc.array(numbers(28), { minLength: 1, maxLength: 8 }),
   records: fc.array(numbers(12), { minLength: 4, maxLength: 24 }),
   saves: fc.array(fc.array(numbers(14), { minLength: 1, maxLength: 4 }), { minLength: 1, maxLength: 5 }),
 });
@@ -107,7 +108,8 @@ function readSpec(spec: Spec): Case {
   const model = readModel({ types, selections: types.flatMap(selectionsOf) }, '2028-03-15');
   const rules = readRules(model, spec);
   const rows = readRows(model, spec);
-  const saves = spec.saves.map((edits, at) => readSave(model, rows, edits, at));
+  const saves: Edit[][] = [];
+  spec.saves.forEach((edits, at) => saves.push(readSave({ model, rows, earlier: saves.flat() }, edits, at)));
   return { model, rules, rows, saves };
 }
 
@@ -185,7 +187,59 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
         }
       : {};
   const own = readOwn(choices, { link, aggregate, target });
-  return ruleOf({ ...definition, ...joining, also, own }, index + 1);
+  const limits = choices.number() % 8 === 0 ? { limits: choices.one(LIMITS) } : {};
+  const written: RollUp = { ...definition, ...joining, ...limits, also, own };
+  return ruleOf(choices.number() % 3 === 0 ? readMap(model, choices, written) : written, index + 1);
+}
+
+const LIMITS = [{ least: '0' }, { most: '2.5' }, { least: '-3', most: '100' }];
+
+/** The same with what is written for which result: kept so, or only when the result changes. */
+function readMap(model: Model, choices: Choices, written: RollUp): RollUp {
+  const value = written.value?.kind === 'arithmetic' ? written.value.left : written.value;
+  const read = [...ENTERED, ...KEPT].find(({ key }) => value?.kind === 'field' && value.field === key);
+  const result = resultOffered(written.aggregate, read?.type ?? null);
+  const isReacting = choices.number() % 3 > 0;
+  // Into what people enter a rule may only react.
+  const target = choices.one(isReacting ? ENTERED.slice(1, 3) : KEPT.slice(1));
+  const isOrdered = result && !['yesNo', 'text'].includes(result.kind);
+  const than = result ? constantOf(result.kind, choices) : null;
+  const ordered: CompareOperator[][] = [['<', '>='], ['>=', '='], ['!=']];
+  const operators = choices.one(isOrdered ? ordered : ([['=', '!='], ['=']] as CompareOperator[][]));
+  const rows = operators.map((operator) => ({
+    ...{ operator, than },
+    writes: choices.number() % 5 === 0 ? null : constantOf(target.type.kind, choices),
+  }));
+  const whenNone = choices.number() % 2 === 0 ? null : constantOf(target.type.kind, choices);
+  const mapped = { ...written, target: target.key, whenNone };
+  if (!isReacting) {
+    const last = constantOf(target.type.kind, choices);
+    return { ...mapped, map: { rows, otherwise: { kind: 'writes', value: last } } };
+  }
+  return {
+    ...{ ...mapped, map: { rows, otherwise: { kind: 'asItIs' } } },
+    // Few of what is edited may be left out, or results would seldom change.
+    condition: choices.number() % 3 === 0 ? written.condition : null,
+    appliesWhen: choices.number() % 3 === 0 ? readCondition(model, written.type, choices, 1) : null,
+  };
+}
+
+function constantOf(kind: Field['type']['kind'], choices: Choices): WireValue {
+  switch (kind) {
+    case 'money':
+      return { amount: choices.one(['0', '10', '12.34']), currency: 'GBP' };
+    case 'number':
+    case 'rating':
+      return choices.one(['0', '1', '2']);
+    case 'date':
+      return choices.one(DAYS);
+    case 'yesNo':
+      return choices.number() % 2 === 0;
+    case 'choice':
+      return choices.one(STAGES).key;
+    default:
+      return choices.one(['t0.1', 'other']);
+  }
 }
 
 interface About {
@@ -429,22 +483,29 @@ function untangle(model: Model, type: string, values: Record<string, Value>): vo
   values[b.link] = ends[0] === ends[1] ? null : ends[1]!;
 }
 
-function readSave(
-  model: Model,
-  rows: readonly Row[],
-  edits: readonly (readonly number[])[],
-  save: number,
-): Edit[] {
-  const read = edits.map((numbers, at) => readEdit(model, rows, new Choices(numbers), `${save}${at}`));
+interface Saving {
+  readonly model: Model;
+  readonly rows: readonly Row[];
+  /** Edits of the saves before. */
+  readonly earlier: readonly Edit[];
+}
+
+function readSave(saving: Saving, edits: readonly (readonly number[])[], save: number): Edit[] {
+  const read = edits.map((numbers, at) => readEdit(saving, new Choices(numbers), `${save}${at}`));
   return read.filter((edit, at) => read.findIndex((other) => other.id === edit.id) === at);
 }
 
 /** Some of them can't be done (a loop, a parent in the bin): stores refuse these, and all refuse the same. */
-function readEdit(model: Model, rows: readonly Row[], choices: Choices, number: string): Edit {
+function readEdit({ model, rows, earlier }: Saving, choices: Choices, number: string): Edit {
   const which = choices.number() % 10;
   const row = choices.one(rows);
-  if (which < 2) return { kind: 'delete', type: row.type, id: row.id };
-  if (which < 4) return { kind: 'restore', type: row.type, id: row.id };
+  const gone = earlier.filter(({ kind }) => kind === 'delete');
+  if (which === 0) return { kind: 'delete', type: row.type, id: row.id };
+  if (which < 3 && gone.length > 0) {
+    const { type, id } = choices.one(gone);
+    return { kind: 'restore', type, id };
+  }
+  if (which === 3 && choices.number() % 6 === 0) return { kind: 'restore', type: row.type, id: row.id };
   const links: Record<string, Value> = {};
   for (const { link, parent } of model.linksFrom(row.type)) {
     const offered = rows.filter((other) => other.type === parent);

@@ -1,8 +1,8 @@
-import type { Row } from '../engine';
+import type { Edit, Row } from '../engine';
 import type { Model } from '../model';
 import type { Plan } from '../plan';
 import type { Value } from '../values';
-import { workOutPlainly } from './plain';
+import { reactPlainly, workOutPlainly } from './plain';
 
 const print = (value: Value | 'error'): string => JSON.stringify(value);
 
@@ -15,6 +15,24 @@ export function keptIn(plan: Plan, rows: readonly Row[]): Record<string, string>
 export function keptPlainly(model: Model, plan: Plan, rows: readonly Row[]): Record<string, string> {
   const worked = workOutPlainly(model, plan, rows);
   return keptBy(plan, rows, (row, field) => worked.get(`${row.type} ${row.id}`)![field] ?? null);
+}
+
+/** What stands in the targets of rules that react, and what must after a run from `before` by `edits`. */
+export function reactedIn(
+  model: Model,
+  plan: Plan,
+  { before, after, edits }: { before: readonly Row[]; after: readonly Row[]; edits: readonly Edit[] },
+): { found: Record<string, string>; expected: Record<string, string> } {
+  const expected = [...reactPlainly(model, plan, before, after, edits)];
+  const stored = new Map(after.map((row) => [row.id, row]));
+  const found = expected.map(([key]) => {
+    const [id, field] = key.split(' ') as [string, string];
+    return [key, print(stored.get(id)!.values[field] ?? null)];
+  });
+  return {
+    found: Object.fromEntries(found),
+    expected: Object.fromEntries(expected.map(([key, value]) => [key, print(value)])),
+  };
 }
 
 function keptBy(

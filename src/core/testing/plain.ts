@@ -1,9 +1,15 @@
 import dayjs from 'dayjs';
-import type { Row } from '../engine';
+import type { Edit, Row } from '../engine';
 import { type Expression, fieldsRead } from '../expression';
 import type { Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledFormula, CompiledRollUp, CompiledRule, CompiledSource } from '../rules';
+import {
+  type CompiledFormula,
+  type CompiledRollUp,
+  type CompiledRule,
+  type CompiledSource,
+  isReacting,
+} from '../rules';
 import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '../values';
 
 /**
@@ -23,6 +29,7 @@ export function workOutPlainly(
   const binned = new Set(rows.filter((row) => row.deleted).map((row) => `${row.type} ${row.id}`));
   const all: Everything = { model, values, binned };
   for (const rule of plan.rules) {
+    if (isReacting(rule)) continue; // see `reactPlainly`
     if (rule.kind === 'formula') {
       for (const row of there.filter(({ type }) => type === rule.writes.type)) {
         const own = values.get(`${row.type} ${row.id}`)!;
@@ -47,11 +54,122 @@ export function workOutPlainly(
           if (typeof part === 'string' && wanted.includes(part)) workOut(part);
         }
       });
-      values.get(`${rule.writes.type} ${id}`)![rule.writes.field] = totalOf(all, rule, members, id);
+      values.get(`${rule.writes.type} ${id}`)![rule.writes.field] = writtenOn(all, rule, members, id);
     };
     wanted.forEach(workOut);
   }
   return values;
+}
+
+/** What stands in a roll-up's target: the result, or what its map makes of it. */
+function writtenOn(
+  all: Everything,
+  rule: CompiledRollUp,
+  members: readonly (readonly Member[])[],
+  id: string,
+): Value | 'error' {
+  const { map } = rule.definition;
+  if (!map) return totalOf(all, rule, members, id);
+  const row = rowOn(all, rule, members, id);
+  if (row === 'error') return 'error';
+  if (row === 'none') return rule.whenNone;
+  const writes =
+    row !== null ? map.rows[row]!.writes : map.otherwise.kind === 'writes' ? map.otherwise.value : null;
+  return writtenValue(rule, writes);
+}
+
+const writtenValue = ({ target }: CompiledRollUp, wire: unknown): Value => {
+  const { kind } = target.type;
+  if (wire === null) return null;
+  if (kind === 'money')
+    return { ...(wire as Money), amount: new Decimal((wire as { amount: string }).amount) };
+  return kind === 'number' || kind === 'rating' ? new Decimal(wire as string) : (wire as Value);
+};
+
+const NOTHING_COUNTS = 'nothing counts';
+
+/** Which row of a map holds: the result is worked out as if it stood in a field of many places. */
+function rowOn(
+  all: Everything,
+  rule: CompiledRollUp,
+  members: readonly (readonly Member[])[],
+  id: string,
+): number | 'none' | 'error' | null {
+  const { resultType, target } = rule;
+  const isAmount = ['number', 'money', 'rating'].includes(resultType.kind);
+  const type = isAmount ? ({ kind: 'number', scale: 40 } as const) : resultType;
+  const raw = { ...rule, map: null, whenNone: NOTHING_COUNTS, target: { ...target, type } };
+  const result = totalOf(all, raw, members, id);
+  if (result === 'error') return 'error';
+  if (result === NOTHING_COUNTS) return 'none';
+  if (result === null) return null;
+  const rank = (key: unknown) =>
+    resultType.kind === 'choice' ? resultType.options.findIndex((option) => option.key === key) : 0;
+  const found = rule.definition.map!.rows.findIndex(({ operator, than }) => {
+    const other = constant(than, result);
+    const order = resultType.kind === 'choice' ? rank(result) - rank(other) : orderOf(result, other);
+    if (operator === '=') return same(result, other);
+    if (operator === '!=') return !same(result, other);
+    if (operator === '<') return order < 0;
+    return order >= 0;
+  });
+  return found < 0 ? null : found;
+}
+
+/**
+ * What must stand in the targets of rules that react after one run, from the records before and after it and its edits: `id field` → the
+ * value. The result before and the result after are each worked out from nothing.
+ */
+export function reactPlainly(
+  model: Model,
+  plan: Plan,
+  before: readonly Row[],
+  after: readonly Row[],
+  edits: readonly Edit[],
+): Map<string, Value> {
+  const expected = new Map<string, Value>();
+  for (const rule of plan.rules) {
+    if (!isReacting(rule)) continue;
+    const { type, field } = rule.writes;
+    const asked = (rows: readonly Row[], id: string): Value | undefined => {
+      const all = everythingOf(model, rows);
+      const there = rows.filter((row) => !row.deleted);
+      const members = rule.sources.map((source) => membersOf(all, there, source, id));
+      const row = rowOn(all, rule, members, id);
+      if (row === null || row === 'error') return undefined;
+      if (row === 'none') return rule.whenNone ?? undefined;
+      return writtenValue(rule, rule.definition.map!.rows[row]!.writes);
+    };
+    for (const now of after) {
+      if (now.type !== type || now.deleted) continue;
+      const was = before.find(({ id }) => id === now.id);
+      const edit = edits.find(({ id }) => id === now.id);
+      const entered = edit && 'values' in edit && field in edit.values;
+      const stood = entered ? edit.values[field]! : was ? was.values[field]! : null;
+      expected.set(`${now.id} ${field}`, stood);
+      const isHeld = entered || was?.deleted;
+      const wanted = asked(after, now.id);
+      const had = was && !was.deleted ? asked(before, now.id) : undefined;
+      if (isHeld || wanted === undefined || (had !== undefined && same(wanted, had))) continue;
+      const all = everythingOf(model, after);
+      const self = { ...all.values.get(`${type} ${now.id}`)!, [field]: stood };
+      const { appliesWhen = null } = rule.definition;
+      if (appliesWhen === null || holds(all, type, appliesWhen, self) === true)
+        expected.set(`${now.id} ${field}`, wanted);
+    }
+  }
+  return expected;
+}
+
+function everythingOf(model: Model, rows: readonly Row[]): Everything {
+  const values = new Map<string, Plain>();
+  for (const row of rows) {
+    const plain: Plain = { ...row.values };
+    for (const field of Object.keys(row.errors)) plain[field] = 'error';
+    values.set(`${row.type} ${row.id}`, plain);
+  }
+  const binned = new Set(rows.filter((row) => row.deleted).map((row) => `${row.type} ${row.id}`));
+  return { model, values, binned };
 }
 
 /** A formula by hand: the tests' formulas are a choice between products, where something applies. */
@@ -321,12 +439,14 @@ function fittedOwn(rule: CompiledRule, value: Value, isRounded: boolean): Value 
 
 /** Rounded to the target's places; a rating outside its limits is an error. */
 function fitted(
-  { target: { type }, rounding }: Pick<CompiledRule, 'target' | 'rounding'>,
+  { target: { type }, rounding, limits }: Pick<CompiledRule, 'target' | 'rounding' | 'limits'>,
   exact: Decimal,
   like: Value | 'error',
 ): Value | 'error' {
   const places = type.kind === 'money' ? 2 : type.kind === 'number' ? type.scale : 0;
-  const own = rounding ? ownRounding(exact, rounding) : exact;
+  const held = rounding ? ownRounding(exact, rounding) : exact;
+  const least = limits?.least && held.lessThan(limits.least) ? limits.least : held;
+  const own = limits?.most && least.greaterThan(limits.most) ? limits.most : least;
   const near = own.toDecimalPlaces(places, 4);
   const rounded = near.isZero() ? new Decimal(0) : near; // the library knows a negative zero, Oikon doesn't
   if (type.kind === 'rating' && (rounded.lessThan(type.lowest) || rounded.greaterThan(type.highest)))

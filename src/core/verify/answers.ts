@@ -22,10 +22,11 @@ export interface PersonView {
   readonly role: string;
 }
 
-/** Who keeps which field: a live rule, or a paused one, whose values stand still. */
+/** Who keeps which field: a live rule, or a paused one, whose values stand still. Into which a rule only reacts, people enter too. */
 export interface KeeperView {
   readonly type: string;
   readonly field: string;
+  readonly isReacting: boolean;
   readonly rule: { readonly id: string; readonly name: string; readonly state: RuleState };
 }
 

@@ -27,13 +27,19 @@ import {
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
+  type CompiledMap,
   formulaOutcome,
+  givingResult,
   leaderOf,
+  NONE,
+  OTHERWISE,
   type Reader,
+  rowOf,
   sentenceOf,
   sourceName,
   type Standing,
   standingOf,
+  testWords,
 } from '../rules';
 import { compareText, displayValue, isError, type Outcome, type Value, type ValueType } from '../values';
 import { type FormulaView, formulaView } from './formula-view';
@@ -86,6 +92,18 @@ export interface OutcomeView {
   readonly problem: string | null;
 }
 
+/** From the result to what is written. */
+export interface MapView {
+  /** The result itself; `null` where part of it lies outside the family. */
+  readonly given: OutcomeView | null;
+  /** Each row of the map, what stands otherwise and when none count: at most one is chosen. */
+  readonly rows: readonly { readonly when: string; readonly writes: string; readonly isChosen: boolean }[];
+  /** Whether the rule acts only when its result changes. */
+  readonly isReacting: boolean;
+  /** Whether a rule that reacts applies to this record as it stands; `null` where that can't be told. */
+  readonly applies: boolean | null;
+}
+
 /** What a kept value is made of. */
 export interface Explanation {
   readonly rule: { readonly id: string; readonly name: string; readonly sentence: string };
@@ -106,7 +124,9 @@ export interface Explanation {
   readonly formula: FormulaView | null;
   /** Where the rule goes all the way down: the way down, as far as it is at hand. */
   readonly tree: Tree | null;
-  /** What the rule gives; `null` when part of it lies outside the family. */
+  /** Where the rule writes something else than its result. */
+  readonly map: MapView | null;
+  /** What the rule gives, of one that reacts what would stand if it acted now; `null` when part of it lies outside the family. */
   readonly result: OutcomeView | null;
   /** What stands in the record. */
   readonly stored: OutcomeView;
@@ -118,6 +138,7 @@ export interface Explanation {
 export interface Totals {
   readonly sources: readonly { readonly counted: number; readonly total: number }[];
   readonly next: number | null;
+  /** The result, before a map says what is written for it. */
   readonly result: Outcome | null;
   readonly writtenBy: Explanation['writtenBy'];
 }
@@ -137,7 +158,8 @@ export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Ex
   }
   const { store, isOutside, problem } = workedOutBeneath(given, rule, parent);
   const context = { ...given, store };
-  const brought = isOutside ? OUTSIDE : rollUpInMemory(context.model, store, rule, parent);
+  const asked = rule.map ? givingResult(rule) : rule;
+  const brought = isOutside ? OUTSIDE : rollUpInMemory(context.model, store, asked, parent);
   const found = rule.sources.map((source, at) => {
     const rows = membersOf(store, source, parent.id);
     return { source: at, rows: rows === OUTSIDE ? [] : rows };
@@ -168,7 +190,7 @@ export function explainFormula(
 ): Explanation {
   return {
     ...headOf(context, rule, parent, totals),
-    ...{ sources: [], own: [], words: '', tree: null, members: [], counted: 0, total: 0 },
+    ...{ sources: [], own: [], words: '', tree: null, map: null, members: [], counted: 0, total: 0 },
     formula: formulaView(context, rule, parent),
   };
 }
@@ -230,9 +252,14 @@ function explanationOf({ context, rule, parent, members, tree }: Explained, tota
     };
   });
   const sum = (of: 'counted' | 'total') => sources.reduce((all, source) => all + source[of], 0);
+  const own = ownViews(context, rule, parent, sum('counted'));
+  const isNone = sum('counted') === 0 && !own.some(({ isUsed }) => isUsed);
+  const written = rule.map
+    ? writtenView({ context, rule, map: rule.map, parent, isNone }, totals.result)
+    : { map: null, result: totals.result };
   return {
-    ...headOf(context, rule, parent, totals),
-    ...{ sources, own: ownViews(context, rule, parent, sum('counted')) },
+    ...headOf(context, rule, parent, { ...totals, result: written.result }),
+    ...{ sources, own, map: written.map },
     words: aggregateEntry(rule.aggregate)!.words,
     ...{ tree, members, counted: sum('counted'), total: sum('total'), formula: null },
   };
@@ -247,6 +274,60 @@ const headOf = (context: ViewContext, rule: CompiledRule, parent: Row, totals: T
   stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
   ...{ next: totals.next, writtenBy: totals.writtenBy },
 });
+
+interface Written {
+  readonly context: ViewContext;
+  readonly rule: CompiledRollUp;
+  readonly map: CompiledMap;
+  readonly parent: Row;
+  /** Nothing counts. */
+  readonly isNone: boolean;
+}
+
+/** What is written for a result, and all that would be for others. */
+function writtenView(
+  { context, rule, map, parent, isNone }: Written,
+  given: Outcome | null,
+): { readonly map: MapView; readonly result: Outcome | null } {
+  const { target, resultType, writes } = rule;
+  const isReacting = map.otherwise === 'asItIs';
+  const row = given === null || isError(given) ? null : isNone ? NONE : rowOf(rule, map, given.value);
+  const view = (when: string, value: Value | undefined, isChosen: boolean) => ({
+    ...{ when, isChosen },
+    writes:
+      value === undefined ? 'left as it is' : value === null ? 'empty' : displayValue(target.type, value),
+  });
+  const otherwise = map.otherwise === 'asItIs' ? undefined : map.otherwise.value;
+  const none = isReacting && rule.whenNone === null ? undefined : rule.whenNone;
+  const rows = [
+    ...map.rows.map(({ test, writes: written }, at) =>
+      view(`when ${testWords(test, resultType)}`, written, row === at),
+    ),
+    view('otherwise', otherwise, row === OTHERWISE),
+    view('when none count', none, row === NONE),
+  ];
+  const wanted =
+    row === null ? undefined : row === NONE ? none : row === OTHERWISE ? otherwise : map.rows[row]!.writes;
+  const applies = isReacting ? appliesTo(context, rule, parent) : true;
+  const stands =
+    wanted === undefined || applies !== true ? storedOutcome(parent, writes.field) : { value: wanted };
+  return {
+    map: { given: given && outcomeView(resultType, given), rows, isReacting, applies },
+    result: given === null || isError(given) ? given : stands,
+  };
+}
+
+/** Whether a rule that reacts applies to a record as it stands. */
+function appliesTo(
+  { model, store }: ViewContext,
+  { appliesWhen }: CompiledRollUp,
+  parent: Row,
+): boolean | null {
+  if (!appliesWhen) return true;
+  const reader = readerOf(model, store);
+  const verdict = evaluatorOf(appliesWhen)(parent, reader.given, reader.beneath);
+  return typeof verdict === 'boolean' ? verdict : null;
+}
 
 const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>
   isError(outcome)

@@ -5,6 +5,7 @@ export {
   explainFormula,
   explainPage,
   type Explanation,
+  type MapView,
   type MemberView,
   type OwnView,
   type SourceRows,

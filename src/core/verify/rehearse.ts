@@ -22,6 +22,8 @@ export interface RehearsalInput {
   readonly drafts: readonly Rule[];
   readonly edits: readonly WireEdit[];
   readonly people: ReadonlySet<string>;
+  /** What an earlier run did is written back: rules that react don't. */
+  readonly isUndo?: boolean;
   readonly newId: () => string;
 }
 
@@ -79,7 +81,8 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
     });
     if (outcome.kind === 'done') filled = outcome.ripple;
   }
-  const outcome = yield* propagate({ model, plan, edits: read.edits, isAlone: true });
+  const { isUndo = false } = input;
+  const outcome = yield* propagate({ model, plan, edits: read.edits, isAlone: true, isUndo });
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };
   return { kind: 'done', plan, filled, ripple: outcome.ripple };
 }

@@ -37,6 +37,11 @@ export interface ChangeView extends CellView {
 export interface RippleView {
   readonly waves: readonly { readonly number: number; readonly changes: readonly ChangeView[] }[];
   readonly outside: readonly (CellView & { readonly rule: { readonly id: string; readonly name: string } })[];
+  /** What rules that react would have written, had nothing been entered there in the same run. */
+  readonly overruled: readonly (CellView & {
+    readonly value: ValueView;
+    readonly rule: { readonly id: string; readonly name: string };
+  })[];
   readonly cost: Ripple['cost'];
 }
 
@@ -111,6 +116,11 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     })),
     outside: ripple.outside.map((entry) => ({
       ...cell(entry.type, entry.id, entry.field),
+      rule: ruleOf(entry.rule),
+    })),
+    overruled: ripple.overruled.map((entry) => ({
+      ...cell(entry.type, entry.id, entry.field),
+      ...{ value: valueView(fieldIn(context.model, entry.type, entry.field).type, entry.value, nameOf) },
       rule: ruleOf(entry.rule),
     })),
     cost: ripple.cost,

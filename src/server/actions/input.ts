@@ -52,6 +52,7 @@ export interface RehearsalBody {
     readonly name?: string;
     readonly definition: RuleDefinition;
   }[];
+  readonly isUndo?: boolean;
 }
 
 const listEdit = {
@@ -63,7 +64,7 @@ const listEdit = {
 const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id }),
   recordPatch: Joi.object({ values: values.required(), version: version.required() }),
-  changes: Joi.object({ edits: edits.min(1).required(), note }),
+  changes: Joi.object({ edits: edits.min(1).required(), note, isUndo: Joi.boolean() }),
   newRule: Joi.object({ definition: definition.required(), name, note }),
   rulePatch: Joi.object({ version: version.required(), definition, name, note }),
   condition: expression,
@@ -125,8 +126,9 @@ const SCHEMAS = {
   workspaceRemoval: Joi.object({ confirmation: kept.max(200).allow('').required() }),
   listEditRehearsal: Joi.object(listEdit),
   listEdit: Joi.object({ ...listEdit, expected: Joi.number().integer().min(0).required(), note }),
-  ruleState: Joi.object({ state: Joi.valid('live', 'paused').required() }),
+  ruleState: Joi.object({ state: Joi.valid('live', 'paused').required(), actsOnMatching: Joi.boolean() }),
   rehearsal: Joi.object({
+    isUndo: Joi.boolean(),
     edits: edits.default([]),
     drafts: Joi.array()
       .items(Joi.object({ id, name, definition: definition.required() }))
@@ -138,7 +140,7 @@ const SCHEMAS = {
 interface Inputs {
   newRecord: RecordBody;
   recordPatch: RecordPatch;
-  changes: { readonly edits: readonly WireEdit[]; readonly note?: string };
+  changes: { readonly edits: readonly WireEdit[]; readonly note?: string; readonly isUndo?: boolean };
   newRule: RuleBody;
   rulePatch: RulePatch;
   condition: Expression;
@@ -157,7 +159,7 @@ interface Inputs {
   workspaceRemoval: { readonly confirmation: string };
   listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
   listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;
-  ruleState: { readonly state: 'live' | 'paused' };
+  ruleState: { readonly state: 'live' | 'paused'; readonly actsOnMatching?: boolean };
   rehearsal: RehearsalBody;
 }
 

@@ -16,6 +16,7 @@ export interface RehearseInput {
     readonly name?: string;
     readonly definition: RuleDefinition;
   }[];
+  readonly isUndo?: boolean;
 }
 
 /** Runs edits, and drafts, through the rules on the real data as it stands, and tells what would happen. Saves nothing. */
@@ -33,6 +34,7 @@ export async function rehearseOnData(input: RehearseInput): Promise<Extract<Rehe
       live,
       drafts,
       edits: input.edits,
+      ...(input.isUndo ? { isUndo: true } : {}),
       people: new Set(people.keys()),
       newId,
     });

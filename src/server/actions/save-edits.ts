@@ -24,6 +24,8 @@ export interface SaveInput {
   readonly person: string;
   readonly edits: readonly WireEdit[];
   readonly note?: string;
+  /** What an earlier run did is written back: rules that react don't. */
+  readonly isUndo?: boolean;
 }
 
 export interface Saved extends SavedRun {
@@ -64,6 +66,7 @@ interface Ready {
   /** The run's number, once it is written. */
   run: string | null;
   ripple: RippleView | null;
+  readonly isUndo: boolean;
 }
 
 function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: SaveInput): Ready {
@@ -72,7 +75,14 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
   const info = { kind: 'save', person: input.person, note: input.note ?? '' } as const;
   const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
   if (read.ok) driver.lookAhead(read.edits);
-  return { read, driver, isPersonKnown: people.has(input.person), run: null, ripple: null };
+  return {
+    read,
+    driver,
+    isPersonKnown: people.has(input.person),
+    run: null,
+    ripple: null,
+    isUndo: input.isUndo === true,
+  };
 }
 
 /** Two runs made a record with the same id at once: tried again, the second finds the first’s and is refused by name. */
@@ -90,7 +100,7 @@ async function saveOnce(
   if (!read.ok) throw refuse(422, read.problems);
   const outcome = await runWith(
     (need) => driver.answer(need),
-    propagate({ model, plan, edits: read.edits, learnt }),
+    propagate({ model, plan, edits: read.edits, learnt, isUndo: ready.isUndo }),
   );
   await begun;
   if (outcome.kind === 'refused') {

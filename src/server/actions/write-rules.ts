@@ -1,6 +1,6 @@
 import { downstream } from '@/core/plan';
 import { stagesOf } from '@/core/engine';
-import { type CompiledRule, compileRule, proposedName, type RuleDefinition } from '@/core/rules';
+import { type CompiledRule, compileRule, isReacting, proposedName, type RuleDefinition } from '@/core/rules';
 import { planWithDrafts } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
@@ -8,6 +8,7 @@ import { refuse, Refusal } from '../refusal';
 import { findRule, keepsField, latestOf } from '../queries/rules';
 import { fillRules, makeKeptColumns } from '../store/fill';
 import { insertRun } from '../store/run-writer';
+import type { Acting } from '../store/result-sql';
 import { quote, run, tableOf } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { inChange, inSave } from '../store/transactions';
@@ -154,6 +155,8 @@ const insertVersion = (
 export interface StateChange extends By {
   readonly id: string;
   readonly state: 'live' | 'paused';
+  /** Of a rule that reacts: whether it acts at once on the records that match already, rather than only on what comes from now on. */
+  readonly actsOnMatching?: boolean;
 }
 
 export interface StateChanged {
@@ -171,7 +174,9 @@ function takeLive(input: StateChange): Promise<StateChanged> {
 }
 
 /** Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. */
-export function takeLiveTogether(input: By & { readonly ids: readonly string[] }): Promise<StateChanged> {
+export function takeLiveTogether(
+  input: By & Pick<StateChange, 'actsOnMatching'> & { readonly ids: readonly string[] },
+): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const stored: Awaited<ReturnType<typeof findRule>>[] = [];
@@ -196,7 +201,9 @@ export function takeLiveTogether(input: By & { readonly ids: readonly string[] }
     });
     const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
     const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
-    const written = await fillAll(transaction, { ...workspace, plan }, chain, runId);
+    const actsAtFirst = (rule: CompiledRule): Acting | undefined =>
+      !ids.has(rule.id) ? undefined : input.actsOnMatching ? 'onAll' : 'onNone';
+    const written = await fillAll(transaction, { ...workspace, plan }, chain, runId, actsAtFirst);
     const first = input.ids[0]!;
     return {
       run: runId,
@@ -244,11 +251,15 @@ export async function fillAll(
   workspace: LoadedWorkspace,
   chain: readonly CompiledRule[],
   runId: string,
+  /** What rules that react do; on a change of their result where it says nothing. */
+  actingOf: (rule: CompiledRule) => Acting | undefined = () => undefined,
 ) {
   const written: { rule: string; records: number }[] = [];
   for (const rules of stagesOf({ ...workspace.plan, rules: chain })) {
     const isKept = keepsField(workspace.plan);
-    const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept });
+    const acting = actingOf(rules.find(isReacting) ?? rules[0]!);
+    const how = acting ? { acting } : {};
+    const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, ...how });
     rules.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
   }
   return written;

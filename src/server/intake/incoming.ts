@@ -1,5 +1,6 @@
 import { foundBy, type ImportPlan } from '@/core/intake';
 import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
+import type { FieldRef } from '@/core/rules';
 import { parseValue, placesOf, type ValueType } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { copyLines } from '../store/copy';
@@ -112,6 +113,13 @@ export class Incoming {
 
   constructor(private readonly input: IncomingInput) {
     this.filled = filledBy(input);
+  }
+
+  /** A query of the records that the rows give a value for a field, an explicit empty included; `null` where they give none. */
+  entered({ type, field }: FieldRef): string | null {
+    const filled = type === this.input.type ? this.filled.find((one) => one.field.key === field) : undefined;
+    if (!filled) return null;
+    return `SELECT i.id FROM ${INCOMING} i${filled.clears ? '' : ` WHERE i.${filled.column} IS NOT NULL`}`;
   }
 
   private get table(): string {

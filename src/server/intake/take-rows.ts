@@ -61,6 +61,7 @@ export async function settleRows(
     // The parents that the rows name, and those that changed records named before.
     parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${INCOMING} i ON i.id = t.id
       UNION SELECT a.${columnOf(link)} FROM ${ALTERED} a`,
+    entered: (ref) => incoming.entered(ref),
   });
   const effects = await effectsOf(working, filled);
   return {

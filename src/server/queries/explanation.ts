@@ -1,6 +1,6 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { Row } from '@/core/engine';
-import type { CompiledRule, CompiledSource } from '@/core/rules';
+import { type CompiledRule, type CompiledSource, givingResult } from '@/core/rules';
 import type { ErrorCode, Outcome } from '@/core/values';
 import { type Explanation, explainFormula, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -35,7 +35,7 @@ export function getExplanation(known: LoadedWorkspace, input: ExplanationInput):
     const parent = await findRow(transaction, workspace, type, id);
     if (!model.field(type, field))
       throw new Refusal(404, 'field.unknown', `${typeIn(model, type).name} has no field “${field}”.`);
-    const rule = plan.keeper({ type, field });
+    const rule = plan.rules.find(({ writes }) => writes.type === type && writes.field === field);
     if (!rule) {
       const message = `${fieldIn(model, type, field).name} isn’t kept by a live rule: people enter it, so there is nothing to open.`;
       throw new Refusal(404, 'field.notKept', message);
@@ -141,14 +141,15 @@ async function resultOf(
 ): Promise<Outcome> {
   const binds = new Binds();
   const targets = binds.add([id], 'uuid[]');
+  const asked = rule.kind === 'rollUp' && rule.map ? givingResult(rule) : rule;
   const sql = rollUpSql({
     schema: workspace,
-    rules: [rule],
+    rules: [asked],
     binds,
     isKept: keepsField(workspace.plan),
     targets,
   });
-  const { type } = rule.target;
+  const { type } = asked.target;
   const [row] = await run<{ after: unknown; error: ErrorCode | null }>(
     transaction,
     `SELECT ${readColumn(type, 'after0')} AS after, after_error0 AS error FROM (${sql}) w`,

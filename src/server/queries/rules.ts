@@ -94,8 +94,9 @@ export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperVie
   return rules
     .filter((rule) => rule.state !== 'draft')
     .map(({ id, name, state, definition, liveDefinition }) => {
-      const { type, target } = liveDefinition ?? definition;
-      return { type, field: target, rule: { id, name, state } };
+      const current = liveDefinition ?? definition;
+      const isReacting = current.kind === 'rollUp' && current.map?.otherwise.kind === 'asItIs';
+      return { type: current.type, field: current.target, isReacting, rule: { id, name, state } };
     });
 }
 

@@ -1,4 +1,5 @@
 import type { Row, WireEdit } from '@/core/engine';
+import { type CompiledRule, isReacting } from '@/core/rules';
 import { parseValue, sameValue, toWire } from '@/core/values';
 import type { UndoView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -118,7 +119,7 @@ class Undo {
     }
     const values: Record<string, unknown> = {};
     for (const [field, [before, after]] of Object.entries(changes)) {
-      if (sources[field]) continue; // a rule's, or a link policy's
+      if (!this.isWrittenBack(type, field, sources[field])) continue;
       const why = this.whyNot(row, type, field, after);
       if (why) this.leave(type, record, field, why);
       else values[field] = before;
@@ -132,6 +133,14 @@ class Undo {
     if (!row || row.deleted) return; // gone already
     if (row.version > 1) this.leave(type, record, '', 'somebody changed it since it was made');
     else this.edits.push({ kind: 'delete', type, id: record, version: row.version });
+  }
+
+  /** People's values, and those into which a rule reacted; what a rule keeps or a link policy cleared follows from others. */
+  private isWrittenBack(type: string, field: string, source: LedgerSource | undefined): boolean {
+    if (!source) return true;
+    const isWriter = (rule: CompiledRule) =>
+      isReacting(rule) && rule.writes.type === type && rule.writes.field === field;
+    return source.ruleVersion !== null && this.workspace.plan.rules.some(isWriter);
   }
 
   /** Why a value stays as it is; `null` where it is still what the run left. */

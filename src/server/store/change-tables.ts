@@ -117,8 +117,9 @@ async function removeField(
   type: string,
   key: string,
 ): Promise<void> {
-  const { count, sum, errors } = keptColumns(key);
-  const columns = [columnOf(key), count, sum, errors].map((column) => `DROP COLUMN IF EXISTS ${column}`);
+  const columns = [columnOf(key), ...Object.values(keptColumns(key))].map(
+    (column) => `DROP COLUMN IF EXISTS ${column}`,
+  );
   await run(transaction, `ALTER TABLE ${tableOf(schema, type)} ${columns.join(', ')}`);
   await run(transaction, `DELETE FROM ${quote(schema)}.problem WHERE type = $1 AND field = $2`, [type, key]);
   await endSerials(transaction, schema, type, key);

@@ -15,7 +15,13 @@ import {
   writtenRow,
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
-import { type Accumulator, type CompiledRule, isAccumulated, isKeptByDifference } from '@/core/rules';
+import {
+  type Accumulator,
+  type CompiledRule,
+  isAccumulated,
+  isKeptByDifference,
+  isReacting,
+} from '@/core/rules';
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
@@ -270,11 +276,9 @@ export class PostgresDriver {
     const sql = rollUpSql({ schema: this.workspace, rules, binds, isKept, targets, withKept: true });
     const columns = rules.map((rule, at) => {
       const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
-      const differs = [differsSql(at), ...(isKeptByDifference(rule) ? [keptDiffersSql(at)] : [])].join(
-        ' OR ',
-      );
+      const differs = [differsSql(at), keptDiffersSql(rule, at)].filter((sql) => sql !== null).join(' OR ');
       return `${readColumn(type, `before${at}`)} AS before${at}, before_error${at}, ${readColumn(type, `after${at}`)} AS after${at}, after_error${at},
-        count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}, (${differs}) AS differs${at}`;
+        count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}, (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}`;
     });
     const text = `SELECT id::text, ${columns.join(', ')} FROM (${sql}) w`;
     const found = await this.hot(text, binds.values);
@@ -285,7 +289,10 @@ export class PostgresDriver {
         .map((row) => this.workedOut(rule, at, row));
     });
     return {
-      changed: changed.filter(({ before, after, accumulator }) => accumulator || !sameOutcome(before, after)),
+      changed: changed.filter(
+        ({ before, after, accumulator, row }) =>
+          accumulator || row !== undefined || !sameOutcome(before, after),
+      ),
       outside: [],
     };
   }
@@ -294,15 +301,17 @@ export class PostgresDriver {
     const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
     const outcome = (value: unknown, error: unknown): Outcome =>
       error ? { error: error as ErrorCode } : { value: fromColumn(type, value) };
-    const accumulator = isAccumulated(rule)
-      ? {
-          count: row[`count${at}`] as number,
-          sum: new Decimal(row[`sum${at}`] as string),
-          errors: row[`errors${at}`] as number,
-        }
-      : null;
+    const accumulator =
+      isAccumulated(rule) && !isReacting(rule)
+        ? {
+            count: row[`count${at}`] as number,
+            sum: new Decimal(row[`sum${at}`] as string),
+            errors: row[`errors${at}`] as number,
+          }
+        : null;
     return {
       ...{ rule: rule.id, id: row.id as string, accumulator },
+      ...(isReacting(rule) ? { row: row[`row${at}`] as number } : {}),
       before: outcome(row[`before${at}`], row[`before_error${at}`]),
       after: outcome(row[`after${at}`], row[`after_error${at}`]),
     };

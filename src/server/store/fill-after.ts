@@ -3,7 +3,7 @@ import { type CompiledRule, plainLink } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
-import { fillRules } from './fill';
+import { type FillInput, fillRules } from './fill';
 import type { LoadedWorkspace } from './workspace';
 
 export interface FillAfterInput {
@@ -15,6 +15,7 @@ export interface FillAfterInput {
   /** SQL of a query of the parents that those records name, or named before, by a link's key. */
   readonly parents: (link: string) => string;
   readonly tell?: Tell;
+  readonly entered?: FillInput['entered'];
 }
 
 export interface Filled {
@@ -25,7 +26,7 @@ export interface Filled {
 
 /** Works out what many written records of one type change: their parents, and on from there in the plan's order. */
 export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
-  const { transaction, workspace, run, type, parents, tell = untold } = input;
+  const { transaction, workspace, run, type, parents, entered, tell = untold } = input;
   const { plan } = workspace;
   const filled: Filled[] = [];
   const touched = new Set([type]);
@@ -47,6 +48,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     const counts = await fillRules({
       ...{ transaction, schema: workspace, rules: reached, run, isKept: keepsField(plan) },
       ...(isDirect && link ? { targets: parents(link.link) } : {}),
+      ...(entered ? { entered } : {}),
     });
     reached.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
     if (counts.some((count) => count > 0)) touched.add(writes.type);

@@ -1,8 +1,11 @@
-import { type CompiledRule, isKeptByDifference } from '@/core/rules';
+import { type CompiledRule, isKeptByDifference, isReacting } from '@/core/rules';
 import type { ValueType } from '@/core/values';
-import { fieldIn } from '@/core/model';
+import { reactionFails } from '@/core/engine';
+import { fieldIn, typeIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
+import { Refusal } from '../refusal';
 import { levelsOf } from './levels';
+import type { Acting, RollUpQuery } from './result-sql';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { Binds, columnOf, keptColumns, quote, readColumn, run, type Schema, Settings, tableOf } from './sql';
 
@@ -15,19 +18,27 @@ export interface FillInput {
   readonly isKept: (type: string, field: string) => boolean;
   /** SQL of a query of the ids of targets; left out for all records. */
   readonly targets?: string;
+  /** What rules that react do; left out where they act on a change of their result. */
+  readonly acting?: Acting;
+  /** SQL of a query of the records whose field was entered in this run: what a person entered stands. */
+  readonly entered?: RollUpQuery['entered'];
 }
 
-/** Makes room for what is kept beside the targets of rules that can be kept by difference. Before anything is written. */
+/** Makes room for what is kept beside the targets of rules that can be kept by difference, or that react. Before anything is written. */
 export async function makeKeptColumns(
   transaction: Transaction,
   { schema }: Schema,
   rules: readonly CompiledRule[],
 ): Promise<void> {
-  for (const rule of rules.filter(isKeptByDifference)) {
-    const { count, sum, errors } = keptColumns(rule.writes.field);
+  for (const rule of rules) {
+    const { count, sum, errors, row } = keptColumns(rule.writes.field);
+    const table = tableOf(schema, rule.writes.type);
+    if (isReacting(rule))
+      await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${row} integer`);
+    if (!isKeptByDifference(rule)) continue;
     await run(
       transaction,
-      `ALTER TABLE ${tableOf(schema, rule.writes.type)} ADD COLUMN IF NOT EXISTS ${count} integer,
+      `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${count} integer,
         ADD COLUMN IF NOT EXISTS ${sum} numeric, ADD COLUMN IF NOT EXISTS ${errors} integer`,
     );
   }
@@ -111,12 +122,16 @@ class Filler {
 
   /** Fills a table with what differs; it is made the first time. */
   private async workOut(targets: string | undefined): Promise<void> {
-    const { transaction, schema, rules, isKept } = this.input;
+    const { transaction, schema, rules, isKept, acting, entered } = this.input;
     const settings = new Settings();
-    const only = targets === undefined ? {} : { targets };
+    const only = {
+      ...(targets === undefined ? {} : { targets }),
+      ...(acting ? { acting } : {}),
+      ...(entered ? { entered } : {}),
+    };
     const worked = rollUpSql({ schema, rules, binds: settings, isKept, withKept: true, ...only });
     const anyDiffers = rules.map((_, at) => differsSql(at)).join(' OR ');
-    const anyKept = rules.flatMap((rule, at) => (isKeptByDifference(rule) ? [keptDiffersSql(at)] : []));
+    const anyKept = rules.flatMap((rule, at) => keptDiffersSql(rule, at) ?? []);
     const query = `SELECT *, (${anyDiffers}) AS is_changed FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}`;
     const name = quote(this.#differing);
     await settings.set(transaction);
@@ -125,6 +140,22 @@ class Filler {
       await run(transaction, `INSERT INTO pg_temp.${name} ${query}`);
     } else await run(transaction, `CREATE TEMPORARY TABLE ${name} ON COMMIT DROP AS ${query}`);
     this.#isMade = true;
+    await this.refuseFailed();
+  }
+
+  /** An error in a rule that reacts undoes the run. */
+  private async refuseFailed(): Promise<void> {
+    const { transaction, schema, rules } = this.input;
+    for (const [at, rule] of rules.entries()) {
+      if (!isReacting(rule)) continue;
+      const title = columnOf(typeIn(schema.model, rule.writes.type).title);
+      const [failed] = await run<{ title: string }>(
+        transaction,
+        `SELECT t.${title} AS title FROM pg_temp.${quote(this.#differing)} d
+          JOIN ${tableOf(schema.schema, rule.writes.type)} t ON t.id = d.id WHERE d.after_error${at} IS NOT NULL LIMIT 1`,
+      );
+      if (failed) throw new Refusal(422, 'rule.reaction', reactionFails(rule, failed.title));
+    }
   }
 }
 
@@ -144,6 +175,7 @@ function problemsSql(rules: readonly CompiledRule[], binds: Binds): string {
 
 function setsOf(rule: CompiledRule, at: number): string {
   const value = `${columnOf(rule.writes.field)} = d.after${at}`;
+  if (isReacting(rule)) return `${value}, ${keptColumns(rule.writes.field).row} = d.row${at}`;
   if (!isKeptByDifference(rule)) return value;
   const { count, sum, errors } = keptColumns(rule.writes.field);
   return `${value}, ${count} = d.count${at}, ${sum} = d.sum${at}, ${errors} = d.errors${at}`;
@@ -221,7 +253,10 @@ export async function previewFill({
     const workOut = async (how: (sql: string) => string, targets?: string) => {
       const settings = new Settings();
       const only = targets === undefined ? {} : { targets };
-      const sql = rollUpSql({ schema, rules: [rule], binds: settings, isKept, instead, ...only });
+      const sql = rollUpSql({
+        ...{ schema, rules: [rule], binds: settings, isKept, instead, ...only },
+        ...(isReacting(rule) ? { acting: 'onAll' as const } : {}),
+      });
       await settings.set(transaction);
       await run(transaction, how(sql));
     };

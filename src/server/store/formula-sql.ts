@@ -1,12 +1,11 @@
 import type { Typed } from '@/core/expression';
 import type { CompiledFormula } from '@/core/rules';
+import { placesOf } from '@/core/values';
 import { errorSql } from './error-sql';
 import { expressionSql } from './expression-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { RouteJoins } from './route-joins';
-import { columnOf, tableOf } from './sql';
-
-import { fieldColumnType } from './values';
+import { columnOf, columnType, tableOf } from './sql';
 
 /** A query that works a formula out for its targets, in the form of `rollUpSql`; the same meaning as `formulaOutcome`. */
 export function formulaSql(query: RollUpQuery, rule: CompiledFormula): string {
@@ -24,7 +23,7 @@ export function formulaSql(query: RollUpQuery, rule: CompiledFormula): string {
   const outOfRange = outOfRangeSql(rule, 'r.result0');
   return `
     SELECT o.id, o.created_run, o.before0, o.before_error0,
-      (CASE WHEN o.error0 IS NOT NULL OR o.out_of_range0 THEN NULL ELSE o.result0 END)::${fieldColumnType(schema, type, field)} AS after0,
+      (CASE WHEN o.error0 IS NOT NULL OR o.out_of_range0 THEN NULL ELSE o.result0 END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after0,
       CASE WHEN o.error0 IS NOT NULL THEN o.error0 WHEN o.out_of_range0 THEN 'out_of_range' END AS after_error0,
       0::bigint AS count0, 0::numeric AS sum0, 0::bigint AS errors0
     FROM (

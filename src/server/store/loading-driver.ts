@@ -6,12 +6,19 @@ import {
   Overlay,
   recordKey,
   type RecordRef,
+  type RecordStore,
   type Row,
   type TakenAlong,
 } from '@/core/engine';
 import { nextSerial } from './serials';
 import { arrive, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
-import type { CompiledRollUp, CompiledRule, CompiledSource } from '@/core/rules';
+import {
+  type CompiledRollUp,
+  type CompiledRule,
+  type CompiledSource,
+  isReacting,
+  type Read,
+} from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, run, tableOf } from './sql';
@@ -58,11 +65,12 @@ export class LoadingDriver {
     const { type } = rule.writes;
     await this.load(type, targets);
     const rows = targets.flatMap((id) => this.overlay.row(type, id) ?? []);
-    await this.loadPaths(
-      type,
-      rows,
-      rule.reads.map(({ path }) => path),
-    );
+    const paths = rule.reads.map(({ path }) => path);
+    await this.loadPaths(type, rows, paths);
+    if (!isReacting(rule)) return;
+    // What its result was before: over the records as they are stored.
+    const before = targets.flatMap((id) => this.#store.row(type, id) ?? []);
+    await this.loadPaths(type, before, paths, this.#store);
   }
 
   /** A record that was read already. */
@@ -71,9 +79,10 @@ export class LoadingDriver {
     this.#loaded.add(recordKey(row));
   }
 
-  /** Loads the records up the links of targets that a rule's own values are read on. */
+  /** Loads the records up the links of targets that a rule reads. */
   async loadOwn(rule: CompiledRollUp, targets: readonly Row[]): Promise<void> {
-    const paths = Object.values(rule.own).flatMap((field) => (field ? [stepsUp(field.route)] : []));
+    const isUp = ({ path }: Read) => path.every(({ direction }) => direction === 'up');
+    const paths = rule.reads.filter(isUp).map(({ path }) => path);
     await this.loadPaths(rule.writes.type, targets, paths);
   }
 
@@ -98,6 +107,7 @@ export class LoadingDriver {
     type: string,
     rows: readonly Row[],
     paths: readonly (readonly Step[])[],
+    store: RecordStore = this.overlay,
   ): Promise<void> {
     const steps = new Map<string, { step: Step; rest: (readonly Step[])[] }>();
     for (const [step, ...rest] of paths) {
@@ -108,22 +118,27 @@ export class LoadingDriver {
     }
     for (const { step, rest } of steps.values()) {
       const next = arrive(this.workspace.model, type, [step])!;
-      await this.loadPaths(next, await this.loadStep(next, step, rows), rest);
+      await this.loadPaths(next, await this.loadStep(next, step, rows, store), rest, store);
     }
   }
 
-  private async loadStep(next: string, step: Step, rows: readonly Row[]): Promise<readonly Row[]> {
+  private async loadStep(
+    next: string,
+    step: Step,
+    rows: readonly Row[],
+    store: RecordStore,
+  ): Promise<readonly Row[]> {
     if (step.direction === 'down') {
       const parents = rows.map(({ id }) => id);
       await this.loadChildren(step.type, step.link, parents);
-      return parents.flatMap((parent) => [...this.overlay.childRows(step, parent)]);
+      return parents.flatMap((parent) => [...store.childRows(step, parent)]);
     }
     const ids = rows.flatMap((row) => {
       const id = row.values[step.link];
       return typeof id === 'string' ? [id] : [];
     });
     await this.load(next, ids);
-    return [...new Set(ids)].flatMap((id) => this.overlay.row(next, id) ?? []);
+    return [...new Set(ids)].flatMap((id) => store.row(next, id) ?? []);
   }
 
   async load(type: string, ids: readonly string[]): Promise<void> {

@@ -1,6 +1,8 @@
-import type { CompiledRule } from '@/core/rules';
+import type { CompiledLimits, CompiledRule, FieldRef } from '@/core/rules';
 import { Decimal, LONG_TEXT_LENGTH, placesOf, type Rounding, TEXT_LENGTH, WHOLE_DIGITS } from '@/core/values';
 import type { Schema, ValuePlaces } from './sql';
+
+export type Acting = 'onChange' | 'onAll' | 'onNone';
 
 /** Rules to be worked out by one statement. */
 export interface RollUpQuery {
@@ -16,18 +18,33 @@ export interface RollUpQuery {
   readonly instead?: ReadonlyMap<string, string>;
   /** Also reads what is kept beside the targets: `was_count`, `was_sum`, `was_errors` of each rule that has it. */
   readonly withKept?: boolean;
+  /** Of rules that react: whether they act on a change of their result, on every record whose result asks for a value, or not at all. */
+  readonly acting?: Acting;
+  /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
+  readonly entered?: (ref: FieldRef) => string | null;
 }
 
-/** First the rule's own rounding, then the target's places, halves away from zero (as PostgreSQL rounds numerics). */
+/**
+ * First the rule's own rounding and limits; then, where no map follows, the target's places, halves away from zero (as PostgreSQL rounds
+ * numerics).
+ */
 export function roundedSql(
-  rule: Pick<CompiledRule, 'target'>,
+  rule: Pick<CompiledRule, 'target' | 'resultType' | 'limits' | 'map'>,
   sql: string,
   rounding: Rounding | null,
 ): string {
-  const places = placesOf(rule.target.type);
+  const places = placesOf(rule.map ? rule.resultType : rule.target.type);
   if (places === null) return sql;
-  const own = rounding ? roundSql(rounding, sql) : sql;
-  return `round((${own})::numeric, ${places})`;
+  const own = limitedSql(rounding ? roundSql(rounding, sql) : sql, rule.limits);
+  return rule.map ? `(${own})::numeric` : `round((${own})::numeric, ${places})`;
+}
+
+/** Held to the limits, which were checked: they are digits. Of nothing nothing is made. */
+function limitedSql(sql: string, limits: CompiledLimits | null): string {
+  if (!limits) return sql;
+  const least = limits.least ? `GREATEST(${sql}, ${limits.least.toFixed()})` : sql;
+  const held = limits.most ? `LEAST(${least}, ${limits.most.toFixed()})` : least;
+  return `(CASE WHEN (${sql}) IS NOT NULL THEN ${held} END)`;
 }
 
 function roundSql({ mode, places, step }: Rounding, sql: string): string {
@@ -44,7 +61,8 @@ function stepSql(mode: Rounding['mode'], step: string, sql: string): string {
   return `(div(${sql}, ${step}) ${more} CASE WHEN ${sql} ${sign} 0 AND mod(${sql}, ${step}) <> 0 THEN 1 ELSE 0 END) * ${step}`;
 }
 
-export function outOfRangeSql(rule: Pick<CompiledRule, 'target'>, result: string): string {
+export function outOfRangeSql(rule: Pick<CompiledRule, 'target' | 'map'>, result: string): string {
+  if (rule.map) return 'false'; // what a map writes was checked with the rule
   const { type } = rule.target;
   if (type.kind === 'text' || type.kind === 'longText')
     // A letter outside the basic plane takes two of the units that the core counts.

@@ -1,20 +1,27 @@
 import {
   aggregateEntry,
+  type CompiledMap,
   type CompiledRollUp,
+  type CompiledRule,
   type CompiledSource,
   isAccumulated,
+  FAILED,
   isKeptByDifference,
+  isReacting,
+  NONE,
+  OTHERWISE,
   plainLink,
 } from '@/core/rules';
-import { placesOf, unreachable } from '@/core/values';
+import { placesOf, unreachable, type Value } from '@/core/values';
 import { expressionSql, rankedSql, rankSql } from './expression-sql';
 import { formulaSql } from './formula-sql';
+import type { Reads } from './reads';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { membersSql, RouteJoins } from './route-joins';
 import { errorSql } from './error-sql';
 import { quotientSql } from './value-sql';
-import { bindType, columnOf, keptColumns, tableOf, type ValuePlaces } from './sql';
-import { fieldColumnType, toColumn } from './values';
+import { bindType, columnOf, columnType, keptColumns, tableOf, type ValuePlaces } from './sql';
+import { toColumn } from './values';
 
 /**
  * A query that works rules out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
@@ -34,7 +41,7 @@ export function rollUpSql(query: RollUpQuery): string {
   return `
     SELECT o.id, o.created_run, ${each((part) => part.last)}
     FROM (
-      SELECT r.*, ${each(({ rule, at }) => `r.there${at} AND COALESCE(${outOfRangeSql(rule, `r.result${at}`)}, false) AS out_of_range${at}`)}
+      SELECT r.*, ${each((part) => part.middle)}
       FROM (
         SELECT p.id, p.created_run, ${each((part) => part.first)}
         FROM ${tableOf(schema.schema, type)} p
@@ -52,20 +59,27 @@ interface Part {
   readonly rule: CompiledRollUp;
   readonly at: number;
   readonly first: string;
+  readonly middle: string;
   readonly last: string;
 }
 
-function partOf(
-  { schema, binds, withKept = false }: RollUpQuery,
-  joins: RouteJoins,
-  rule: CompiledRollUp,
-  at: number,
-): Part {
-  const { type, field } = rule.writes;
+function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at: number): Part {
+  const { binds, withKept = false } = query;
+  const { field } = rule.writes;
   const whenNone = binds.add(toColumn(rule.target.type, rule.whenNone), bindType(rule.target.type));
-  const kept = keptColumns(field);
+  const beside = keptColumns(field);
   const hasKept = withKept && isKeptByDifference(rule);
   const { result, there, failed } = resultOf(joins, rule, at);
+  const reaction = isReacting(rule) ? reactionSql({ query, joins, rule, at, whenNone }) : null;
+  const middle = [
+    `r.there${at} AND COALESCE(${outOfRangeSql(rule, `r.result${at}`)}, false) AS out_of_range${at}`,
+    ...(reaction ? [reaction.middle] : []),
+  ];
+  const mapped = rule.map && !reaction ? mapSql(rule, rule.map, `o.result${at}`, binds) : `o.result${at}`;
+  const kept = [
+    `(CASE WHEN o.failed${at} OR o.out_of_range${at} THEN NULL WHEN NOT o.there${at} THEN ${whenNone} ELSE ${mapped} END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after${at}`,
+    `CASE WHEN o.failed${at} THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
+  ];
   const first = [
     `p.${columnOf(field)} AS before${at}`,
     `p.problems ->> ${binds.add(field, 'text')} AS before_error${at}`,
@@ -75,21 +89,91 @@ function partOf(
     ...[`${result} AS result${at}`, `${there} AS there${at}`, `${failed} AS failed${at}`],
     ...(hasKept
       ? [
-          `p.${kept.count} AS was_count${at}`,
-          `p.${kept.sum} AS was_sum${at}`,
-          `p.${kept.errors} AS was_errors${at}`,
+          `p.${beside.count} AS was_count${at}`,
+          `p.${beside.sum} AS was_sum${at}`,
+          `p.${beside.errors} AS was_errors${at}`,
         ]
       : []),
+    ...(reaction ? [reaction.first] : []),
   ];
   const last = [
     `o.before${at}`,
     `o.before_error${at}`,
-    `(CASE WHEN o.failed${at} OR o.out_of_range${at} THEN NULL WHEN NOT o.there${at} THEN ${whenNone} ELSE o.result${at} END)::${fieldColumnType(schema, type, field)} AS after${at}`,
-    `CASE WHEN o.failed${at} THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
+    ...(reaction ? reaction.last : kept),
     ...[`o.count${at}`, `o.sum${at}`, `o.errors${at}`],
     ...(hasKept ? [`o.was_count${at}`, `o.was_sum${at}`, `o.was_errors${at}`] : []),
   ];
-  return { rule, at, first: first.join(', '), last: last.join(', ') };
+  return { rule, at, first: first.join(', '), middle: middle.join(', '), last: last.join(', ') };
+}
+
+/** Which row of a map holds for a result: its number. */
+function rowSql(map: CompiledMap, result: string, binds: ValuePlaces): string {
+  const reads: Reads = {
+    read: () => result,
+    error: () => null,
+    gather: () => {
+      throw new RangeError('A result has nothing beneath it');
+    },
+  };
+  const cases = map.rows.map(({ test }, at) => `WHEN ${expressionSql(test, reads, binds)} THEN ${at}`);
+  return `(CASE ${cases.join(' ')} ELSE ${OTHERWISE} END)`;
+}
+
+/** What a map writes at which row of it, bound as values of the target. */
+function writesSql({ target }: CompiledRollUp, map: CompiledMap, row: string, binds: ValuePlaces): string[] {
+  const bound = (value: Value) => binds.add(toColumn(target.type, value), bindType(target.type));
+  return map.rows.map(({ writes }, at) => `WHEN ${row} = ${at} THEN ${bound(writes)}`);
+}
+
+/** What a map that keeps its target writes for a result. */
+function mapSql(rule: CompiledRollUp, map: CompiledMap, result: string, binds: ValuePlaces): string {
+  if (map.otherwise === 'asItIs')
+    throw new RangeError('A rule that reacts writes by what its result was before');
+  const otherwise = binds.add(toColumn(rule.target.type, map.otherwise.value), bindType(rule.target.type));
+  return `(CASE ${writesSql(rule, map, rowSql(map, result, binds), binds).join(' ')} ELSE ${otherwise} END)`;
+}
+
+interface ReactionInput {
+  readonly query: RollUpQuery;
+  readonly joins: RouteJoins;
+  readonly rule: CompiledRollUp & { readonly map: CompiledMap };
+  readonly at: number;
+  readonly whenNone: string;
+}
+
+/**
+ * A rule that reacts: the row of its map that holds now, the one that held at the end of the last run, and what follows: the core's
+ * `isDue`. An error counts where it is new, or where it can't be told whether the rule applies.
+ */
+function reactionSql({ query, joins, rule, at, whenNone }: ReactionInput) {
+  const { binds, acting = 'onChange' } = query;
+  const { map, appliesWhen, writes } = rule;
+  const entered = query.entered?.(writes) ?? null;
+  const isOpen = entered === null ? '' : ` AND o.id NOT IN (${entered})`;
+  const applies = appliesWhen ? expressionSql(appliesWhen, joins, binds) : 'true';
+  const undecided = appliesWhen ? errorSql(appliesWhen, joins, binds) : null;
+  const wanted = (row: string) =>
+    `(CASE ${writesSql(rule, map, row, binds).join(' ')} WHEN ${row} = ${NONE} THEN ${whenNone} END)`;
+  const asks = (row: string) =>
+    `COALESCE(${row} >= 0${rule.whenNone === null ? '' : ` OR ${row} = ${NONE}`}, false)`;
+  const [now, was] = [`o.row${at}`, `o.was_row${at}`];
+  const isChange = `(NOT ${asks(was)} OR ${wanted(now)} IS DISTINCT FROM ${wanted(was)})`;
+  const isDue =
+    acting === 'onNone'
+      ? 'false'
+      : acting === 'onAll'
+        ? asks(now)
+        : `(${asks(now)} AND ${isChange}${isOpen})`;
+  const isFailing = `((${now} = ${FAILED} AND ${was} IS DISTINCT FROM ${FAILED}) OR (${isDue} AND o.undecided${at}))`;
+  return {
+    first: `p.${keptColumns(writes.field).row} AS was_row${at}, ${applies} AS applies${at}, ${undecided ? `(${undecided} IS NOT NULL)` : 'false'} AS undecided${at}`,
+    middle: `CASE WHEN r.failed${at} THEN ${FAILED} WHEN NOT r.there${at} THEN ${NONE} ELSE ${rowSql(map, `r.result${at}`, binds)} END AS row${at}`,
+    last: [
+      `(CASE WHEN ${isDue} AND o.applies${at} AND NOT o.undecided${at} THEN ${wanted(now)} ELSE o.before${at} END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after${at}`,
+      `${acting === 'onChange' ? `CASE WHEN ${isFailing} THEN 'input_has_problem' END` : 'NULL::text'} AS after_error${at}`,
+      ...[`${now}`, `${was}`],
+    ],
+  };
 }
 
 /** The result rounded, whether there is one, and whether an error stands in its place. */
@@ -125,8 +209,15 @@ function resultOf(
 export const differsSql = (at: number): string =>
   `(after${at} IS DISTINCT FROM before${at} OR after_error${at} IS DISTINCT FROM before_error${at})`;
 
-/** The condition under which what is kept beside the value isn't what it is made of now. */
-export const keptDiffersSql = (at: number): string =>
+/** The condition under which what is kept beside the value isn't what it is now; `null` where nothing is. */
+export const keptDiffersSql = (rule: CompiledRule, at: number): string | null =>
+  isReacting(rule)
+    ? `(was_row${at} IS DISTINCT FROM row${at})`
+    : isKeptByDifference(rule)
+      ? sumsDifferSql(at)
+      : null;
+
+const sumsDifferSql = (at: number): string =>
   `(was_count${at} IS DISTINCT FROM count${at} OR was_sum${at} IS DISTINCT FROM sum${at} OR was_errors${at} IS DISTINCT FROM errors${at})`;
 
 /** Rules over the same link: one pass over its children. */

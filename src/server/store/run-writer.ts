@@ -2,6 +2,7 @@ import {
   type CellRef,
   type Change,
   type KeptAccumulator,
+  type KeptRow,
   recordKey,
   type RecordRef,
   type Row,
@@ -11,7 +12,7 @@ import { fieldIn } from '@/core/model';
 import { isKeptByDifference } from '@/core/rules';
 import { toWire } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { Binds, columnOf, quote, run, runHot, snake, tableOf } from './sql';
+import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from './sql';
 import { fieldColumnType, toColumn } from './values';
 import type { LoadedWorkspace } from './workspace';
 
@@ -73,6 +74,7 @@ export class RunWriter {
       const pending = this.pendingOf(write);
       for (const change of write.changes) this.putValue(pending, change);
       for (const kept of write.accumulators ?? []) this.putKept(pending, kept);
+      for (const kept of write.rows ?? []) putRow(pending, kept);
       if (write.changes.some(({ error, errorBefore }) => error !== null || errorBefore !== null))
         this.putProblems(pending);
       pending.isEdited ||= write.wave === 0;
@@ -223,6 +225,11 @@ export class RunWriter {
       `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run)`,
     ];
   }
+}
+
+function putRow({ columns, values }: Pending, { field, row }: KeptRow): void {
+  columns.set(keptColumns(field).row, 'integer');
+  values[`${snake(field)}__r`] = row;
 }
 
 /** Up to so many ledger entries are bound one by one; more come as one document. */

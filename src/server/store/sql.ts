@@ -51,13 +51,14 @@ export const uniqueSerial = (type: string, field: string): string => `serial_${h
 export const openLinkName = (type: string, open: string): string => `open_${hashed(`${type}.${open}`)}`;
 
 /**
- * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own. They are there once a rule
- * that can be kept by difference was live on the field; NULL means unknown.
+ * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own, and the row of its map that a rule
+ * that reacts was at. They are there once such a rule was live on the field; NULL means unknown.
  */
-export const keptColumns = (field: string): { count: string; sum: string; errors: string } => ({
+export const keptColumns = (field: string): { count: string; sum: string; errors: string; row: string } => ({
   count: quote(`${snake(field)}__n`),
   sum: quote(`${snake(field)}__s`),
   errors: quote(`${snake(field)}__e`),
+  row: quote(`${snake(field)}__r`),
 });
 
 /** The values of one statement. Values are always bound, never written into the text. */

@@ -55,7 +55,7 @@ async function readCleared(
   }
   const logged = await run<Logged>(
     transaction,
-    `SELECT type, record::text, changes, sources FROM ${quote(schema)}.ledger WHERE run = ANY($1::bigint[]) AND event = 'changed'`,
+    `SELECT type, record::text, changes, sources FROM ${quote(schema)}.ledger WHERE run = ANY($1::bigint[]) AND event IN ('changed', 'restored')`,
     [runs],
   );
   return logged.flatMap(({ type, record, changes, sources }) =>

@@ -13,7 +13,9 @@ export async function driftIn(workspace: Pick<TestWorkspace, 'load'>): Promise<s
       const binds = new Binds();
       const isKept = (type: string, field: string) => schema.plan.keeper({ type, field }) !== undefined;
       const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true });
-      const kept = isKeptByDifference(rule) ? ` OR (was_count0 IS NOT NULL AND ${keptDiffersSql(0)})` : '';
+      const beside = keptDiffersSql(rule, 0);
+      const known = isKeptByDifference(rule) ? 'was_count0 IS NOT NULL AND ' : '';
+      const kept = beside ? ` OR (${known}${beside})` : '';
       const text = `SELECT id::text, before0::text AS before, after0::text AS after FROM (${sql}) w WHERE ${differsSql(0)}${kept}`;
       for (const row of await run(transaction, text, binds.values))
         drifted.push(`${rule.name} ${JSON.stringify(row)}`);

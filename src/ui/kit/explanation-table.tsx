@@ -1,6 +1,7 @@
 import type {
   Explanation,
   FormulaView,
+  MapView,
   MemberView,
   OwnView,
   PieceView,
@@ -166,7 +167,8 @@ function SourceRows({
 
 /** What those that count come to. */
 function Together({ explanation, hasValue }: { explanation: Explanation; hasValue: boolean }) {
-  const { result, counted, words, own } = explanation;
+  const { counted, words, own } = explanation;
+  const result = explanation.map ? explanation.map.given : explanation.result;
   const isQuestion = ['all', 'any', 'none'].includes(words);
   const added = own.filter(({ role, isUsed }) => role === 'adds' && isUsed).length;
   if (own.some(({ role, isUsed }) => role === 'standsIn' && isUsed)) return null;
@@ -205,6 +207,39 @@ function Standing({ member }: { member: MemberView }) {
         ) : null}
       </span>
     </span>
+  );
+}
+
+/** Which result writes what, and which of these holds here. */
+export function MapTable({ explanation, map }: { explanation: Explanation; map: MapView }) {
+  const { given, rows, isReacting, applies } = map;
+  const found = given === null ? 'outside this family' : (given.problem ?? given.value.text);
+  return (
+    <table className="members map">
+      <caption className="quiet">
+        The result is {found === '' ? 'empty' : found}.{' '}
+        {applies === false ? 'The rule doesn’t apply to this record as it stands. ' : ''}
+        {isReacting
+          ? `When that changes, ${explanation.field.name} becomes:`
+          : `${explanation.field.name} becomes:`}
+      </caption>
+      <tbody>
+        {rows.map(({ when, writes, isChosen }) => (
+          <tr key={when} data-standing={isChosen ? 'counts' : 'unasked'}>
+            <td>{writes}</td>
+            <td>
+              <span className="standing">
+                {isChosen ? <CountsGlyph size={16} /> : <BlankGlyph size={16} />}
+                <span>
+                  {when}
+                  {isChosen ? <span className="reason">so it is here</span> : null}
+                </span>
+              </span>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -8,7 +8,7 @@ import { ValuePair } from './value-pair';
 import { RollUpGlyph } from '../theme/glyphs';
 
 export interface RippleProps {
-  readonly ripple: Pick<RippleView, 'waves'> & Partial<Pick<RippleView, 'outside'>>;
+  readonly ripple: Pick<RippleView, 'waves'> & Partial<Pick<RippleView, 'outside' | 'overruled'>>;
   /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
   readonly onMark?: (cells: ReadonlySet<string>) => void;
   /** What stands above the changes that nobody staged: taking drafts live. */
@@ -27,6 +27,7 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
       {ripple.waves.map(({ number, changes }) => (
         <Wave key={number} name={nameOf(number)} changes={changes} linked={linked} onMark={onMark} />
       ))}
+      <OverruledList ripple={ripple} />
       <OutsideList ripple={ripple} />
     </>
   );
@@ -143,6 +144,25 @@ function Cause({ change }: { change: ChangeView }) {
       ) : null}
       {change.rule ? <>By “{change.rule.name}”.</> : null}
     </div>
+  );
+}
+
+/** What was entered stands against rules that would have written there in the same run. */
+function OverruledList({ ripple: { overruled = [] } }: { ripple: RippleProps['ripple'] }) {
+  if (overruled.length === 0) return null;
+  return (
+    <section className="wave" aria-label="What was entered stands">
+      <h3>
+        What was entered stands <span className="quiet">{overruled.length.toLocaleString('en-GB')}</span>
+      </h3>
+      <ul>
+        {overruled.slice(0, MOST_SHOWN).map(({ type, id, field, fieldName, title, value, rule }) => (
+          <li key={cellKey(type, id, field)} className="change">
+            <strong>{fieldName}</strong> of {title}: “{rule.name}” would have made it {value.text || 'empty'}.
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

@@ -52,6 +52,7 @@ function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
       title={`Undo run ${run}`}
       edits={data.edits}
       note={`Undo of run ${run}`}
+      isUndo
       okText={() => 'Undo it'}
       lead={() => 'These values would be written back, as a new run. What follows:'}
       firstName="Written back"

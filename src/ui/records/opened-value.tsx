@@ -4,7 +4,7 @@ import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
 import { Link } from '../kit/navigation';
 import { useExplanation } from '../api/queries';
-import { ExplanationTable, PiecesTable, recordsWords } from '../kit/explanation-table';
+import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
@@ -79,7 +79,7 @@ function Opened({
   onOpen: (at: ValueAt) => void;
   more: React.ReactNode;
 }) {
-  const { stored, counted, total, rule, result, writtenBy } = explanation;
+  const { stored, counted, total, rule, result, writtenBy, map } = explanation;
   return (
     <>
       <div className="opened-result">
@@ -103,7 +103,8 @@ function Opened({
           , in a run of {writtenBy.person ?? 'Oikon'}.
         </p>
       ) : null}
-      {result && result.value.text !== stored.value.text ? (
+      {map ? <MapTable explanation={explanation} map={map} /> : null}
+      {result && !map?.isReacting && result.value.text !== stored.value.text ? (
         <p className="finding">
           The rule would give {result.value.text} now. Something outside Oikon has changed these records.
         </p>

@@ -162,7 +162,7 @@ export function RecordFields(props: FieldsProps) {
               const keeper = view.keepers.find(
                 ({ type, field: key }) => type === record.type && key === field.key,
               );
-              if (keeper?.rule.state === 'live') {
+              if (keeper?.rule.state === 'live' && !keeper.isReacting) {
                 return onOpen ? (
                   <KeptField
                     key={field.key}
@@ -195,7 +195,9 @@ export function RecordFields(props: FieldsProps) {
                       {problems.get(field.key)}
                     </p>
                   ) : null}
-                  {keeper?.rule.state === 'paused' ? (
+                  {keeper?.isReacting ? (
+                    <ReactionMark {...{ field, keeper, onOpen }} />
+                  ) : keeper?.rule.state === 'paused' ? (
                     <p className="kept-mark">
                       <RollUpGlyph size={14} /> “
                       <Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>” is paused: this value
@@ -232,6 +234,30 @@ export function problemOf(field: Field, value: WireValue): [string, string][] {
   return field.required && parsed.value === null
     ? [[field.key, `${field.name} is required. Enter a value.`]]
     : [];
+}
+
+/** Beneath a field into which a rule reacts: people enter it too. */
+function ReactionMark({
+  field,
+  keeper: { rule },
+  onOpen,
+}: Pick<KeptProps, 'field' | 'keeper'> & { readonly onOpen: ((field: string) => void) | undefined }) {
+  return (
+    <p className="kept-mark">
+      <RollUpGlyph size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
+      {rule.state === 'paused' ? 'is paused: it changes nothing.' : 'may change this. '}
+      {onOpen && rule.state === 'live' ? (
+        <button
+          type="button"
+          className="plain link-like"
+          aria-label={`Open what ${rule.name} looks at`}
+          onClick={() => onOpen(field.key)}
+        >
+          Why?
+        </button>
+      ) : null}
+    </p>
+  );
 }
 
 interface KeptProps {

@@ -20,6 +20,8 @@ export interface RehearsedDialogProps {
   readonly edits: readonly WireEdit[] | null;
   /** What the run is for, kept with it. */
   readonly note?: string;
+  /** What an earlier run did is written back: rules that react don't. */
+  readonly isUndo?: boolean;
   readonly okText: (waves: Waves) => string;
   readonly isDanger?: boolean;
   /** What stands above the ripple. */
@@ -38,6 +40,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
     title,
     edits,
     note,
+    isUndo = false,
     okText,
     isDanger = false,
     lead,
@@ -57,7 +60,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
     queryFn: () =>
       callApi<{ ripple: SavedRun['ripple'] }>('/rehearsals', {
         method: 'POST',
-        body: { edits },
+        body: { edits, ...(isUndo ? { isUndo } : {}) },
         person: person.id,
       }),
     enabled: edits !== null && edits.length > 0,
@@ -68,11 +71,12 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
   const isCurrent =
     rehearsal.data !== undefined && !rehearsal.isFetching && edits !== null && edits.length > 0;
   const waves = isCurrent ? rehearsal.data.ripple.waves : [];
+  const overruled = isCurrent ? rehearsal.data.ripple.overruled : [];
   const confirm = async () => {
     setBusy(true);
     setProblem(null);
     try {
-      const body = { edits, ...(note ? { note } : {}) };
+      const body = { edits, ...(note ? { note } : {}), ...(isUndo ? { isUndo } : {}) };
       const saved = await callApi<SavedRun>('/changes', { method: 'POST', body, person: person.id });
       await forget.records();
       message.success(done);
@@ -100,7 +104,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
         <>
           <p>{lead(waves)}</p>
           <div className="bin-ripple">
-            <Ripple ripple={{ waves }} firstName={firstName} />
+            <Ripple ripple={{ waves, overruled }} firstName={firstName} />
           </div>
         </>
       ) : rehearsal.isFetching ? (

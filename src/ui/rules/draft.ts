@@ -4,16 +4,21 @@ import {
   type Aggregate,
   aggregateEntry,
   alike,
+  comparisonsFor,
+  compileMap,
   type FieldRead,
   type Joining,
   isValueOffered,
+  type Limits,
+  type MapRow,
   membersOffered,
   resultOffered,
+  type ResultMap,
   type RollUp,
   type RollUpSource,
   targetsOffered,
 } from '@/core/rules';
-import type { Rounding, ValueType, WireValue } from '@/core/values';
+import { placesOf, type Rounding, type ValueType, type WireValue } from '@/core/values';
 
 /** Records that are brought together, while they are chosen. */
 export interface SourceDraft {
@@ -43,6 +48,10 @@ export interface RuleDraft extends SourceDraft {
   readonly own: OwnDraft;
   readonly whenNone: WireValue;
   readonly rounding: Rounding | null;
+  readonly limits: Limits | null;
+  readonly map: ResultMap | null;
+  /** On which records a rule that reacts does; of no account for others. */
+  readonly appliesWhen: Expression | null;
   /** For joined text; of no account for others. */
   readonly joining: Joining;
 }
@@ -63,7 +72,7 @@ export const NEW_DRAFT: RuleDraft = {
   also: [],
   own: {},
   whenNone: null,
-  rounding: null,
+  ...{ rounding: null, limits: null, map: null, appliesWhen: null },
   joining: { separator: ', ' },
 };
 
@@ -82,11 +91,11 @@ const sourceDraft = ({
 });
 
 export function draftOf(rule: RollUp): RuleDraft {
-  const { type, target, aggregate, whenNone, rounding } = rule;
+  const { type, target, aggregate, whenNone, rounding, limits = null, map = null, appliesWhen = null } = rule;
   const own = Object.fromEntries(Object.entries(rule.own ?? {}).filter(([, field]) => field !== null));
   return {
     ...sourceDraft(rule),
-    ...{ type, target, aggregate, own, whenNone, rounding },
+    ...{ type, target, aggregate, own, whenNone, rounding, limits, map, appliesWhen },
     joining: rule.joining ?? NEW_DRAFT.joining,
     also: (rule.also ?? []).map(sourceDraft),
   };
@@ -106,7 +115,7 @@ function sourceOf(source: SourceDraft, aggregate: Aggregate): RollUpSource | nul
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
 export function definitionOf(draft: RuleDraft): RollUp | null {
-  const { type, target, aggregate, whenNone, rounding } = draft;
+  const { type, target, aggregate, whenNone, rounding, limits, map, appliesWhen } = draft;
   if (!type || !target || !aggregate || Object.values(draft.own).includes(null)) return null;
   const source = sourceOf(draft, aggregate);
   const also = draft.also.map((one) => sourceOf(one, aggregate));
@@ -117,8 +126,14 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
     ...(aggregate === 'joined' ? { joining: draft.joining } : {}),
     ...(also.length > 0 ? { also: also as RollUpSource[] } : {}),
     ...(Object.keys(draft.own).length > 0 ? { own: draft.own } : {}),
+    ...(limits && (limits.least || limits.most) ? { limits } : {}),
+    ...(map ? { map } : {}),
+    ...(appliesWhen && isReactingDraft(draft) ? { appliesWhen } : {}),
   };
 }
+
+/** Whether what is written leaves the field to people, but for changes of the result. */
+export const isReactingDraft = ({ map }: RuleDraft): boolean => map?.otherwise.kind === 'asItIs';
 
 const typeOf = (model: Model, type: string | null, field: string | null): ValueType | null =>
   type && field ? (model.field(type, field)?.type ?? null) : null;
@@ -171,14 +186,42 @@ function settledSource<T extends SourceDraft>(model: Model, draft: RuleDraft, so
   return field && isValueOffered(draft.aggregate, field, isTarget) ? source : { ...source, value: null };
 }
 
+/** A map stays while what it compares and what it writes do. */
+function settledMap(
+  model: Model,
+  { type, map, target: was }: RuleDraft,
+  result: ValueType | null,
+  target: string | null,
+): ResultMap | null {
+  const field = type && target ? model.field(type, target) : undefined;
+  if (!map || !result || !field || was === null) return map;
+  return compileMap(map, result, field).map ? map : newMap(result);
+}
+
+/** A map to begin with: of a question its two answers. */
+export function newMap(result: ValueType | null): ResultMap {
+  const row = (than: WireValue): MapRow => ({
+    ...{ than, writes: null },
+    operator: result && comparisonsFor(result).some(({ operator }) => operator === '<') ? '<' : '=',
+  });
+  const rows = result?.kind === 'yesNo' ? [row(true), row(false)] : [row(null)];
+  return { rows, otherwise: { kind: 'writes', value: null } };
+}
+
 /** Lets go of parts that no longer fit: values that the aggregate doesn't take, a target of another kind. */
 function settle(model: Model, draft: RuleDraft): RuleDraft {
   const first = settledSource(model, draft, draft);
   const valued = { ...first, also: draft.also.map((source) => settledSource(model, draft, source)) };
-  const targets = draft.type ? targetsOffered(model, draft.type, resultOf(model, valued), isNotKept) : [];
+  const result = resultOf(model, valued);
+  const targets = draft.type ? targetsOffered(model, draft.type, draft.map ? null : result, isNotKept) : [];
   const target = targets.some((field) => field.key === draft.target) ? draft.target : null;
   const isNumeric = ['number', 'money'].includes(typeOf(model, draft.type, target)?.kind ?? '');
-  const settled = { ...valued, target, rounding: isNumeric ? draft.rounding : null };
+  const { rounding, limits } = draft;
+  const isAmount = result !== null && placesOf(result) !== null;
+  const settled = {
+    ...{ ...valued, target, map: settledMap(model, draft, result, target) },
+    ...{ rounding: isNumeric || draft.map ? rounding : null, limits: isAmount ? limits : null },
+  };
   return target === draft.target && draft.aggregate
     ? settled
     : { ...settled, whenNone: emptyCase(model, settled) };
@@ -211,6 +254,8 @@ const OF_ITSELF: readonly (keyof RuleDraft)[] = [
   'rounding',
   'isEveryWay',
   'own',
+  'limits',
+  'appliesWhen',
 ];
 
 /** Changes one part of the sentence; parts that hang on it and no longer fit are let go. */
@@ -228,6 +273,6 @@ export function changePart<K extends keyof RuleDraft>(
     part === 'route' && changed.route ? withRoute(model, draft.type, draft, changed.route) : changed,
   );
   return part === 'aggregate' || part === 'target'
-    ? { ...settled, whenNone: emptyCase(model, settled) }
+    ? { ...settled, whenNone: settled.map ? null : emptyCase(model, settled) }
     : settled;
 }

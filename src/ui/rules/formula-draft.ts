@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import type { Formula, RollUp, RuleDefinition } from '@/core/rules';
+import type { Formula, Limits, RollUp, RuleDefinition } from '@/core/rules';
 import type { Rounding } from '@/core/values';
 import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './draft';
 
@@ -13,10 +13,11 @@ export interface FormulaDraft {
   /** FEEL text of what stands where it doesn't apply; blank for empty. */
   readonly otherwise: string;
   readonly rounding: Rounding | null;
+  readonly limits: Limits | null;
 }
 
 export const NEW_FORMULA: FormulaDraft = {
-  ...{ type: null, target: null, text: '', appliesWhen: null, otherwise: '', rounding: null },
+  ...{ type: null, target: null, text: '', appliesWhen: null, otherwise: '', rounding: null, limits: null },
 };
 
 /** A rule of any kind while it is being written. */
@@ -37,12 +38,13 @@ export const draftOf = (definition: RuleDefinition): Draft =>
         of: {
           ...{ type: definition.type, target: definition.target, text: textOf(definition.value) },
           ...{ appliesWhen: definition.appliesWhen, otherwise: textOf(definition.otherwise) },
-          rounding: definition.rounding,
+          ...{ rounding: definition.rounding, limits: definition.limits ?? null },
         },
       }
     : { kind: 'rollUp', of: rollUpDraft(definition) };
 
-function formulaOf({ type, target, text, appliesWhen, otherwise, rounding }: FormulaDraft): Formula | null {
+function formulaOf(draft: FormulaDraft): Formula | null {
+  const { type, target, text, appliesWhen, otherwise, rounding, limits } = draft;
   if (!type || !target || text.trim() === '') return null;
   return {
     ...{
@@ -54,6 +56,7 @@ function formulaOf({ type, target, text, appliesWhen, otherwise, rounding }: For
       rounding,
       pace: 'withTheSave',
     },
+    ...(limits && (limits.least || limits.most) ? { limits } : {}),
     otherwise: appliesWhen && otherwise.trim() !== '' ? { kind: 'feel', text: otherwise } : null,
   };
 }

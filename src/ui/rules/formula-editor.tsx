@@ -9,6 +9,7 @@ import { Condition } from './condition';
 import { FeelInput } from './feel-input';
 import { type FormulaDraft } from './formula-draft';
 import { MenuPart } from './part';
+import { LimitsPart } from './limits-part';
 import { RoundingPart } from './rounding-part';
 
 export interface FormulaEditorProps {
@@ -90,6 +91,13 @@ export function FormulaEditor(props: FormulaEditorProps) {
             onChange={(rounding) => onChange({ ...draft, rounding })}
           />
         ) : null}
+        {draft.limits ? (
+          <LimitsPart
+            limits={draft.limits}
+            isWrong={at('limits') !== null}
+            onChange={(limits) => onChange({ ...draft, limits })}
+          />
+        ) : null}
         {type ? (
           <>
             It applies to all of them
@@ -115,7 +123,16 @@ export function FormulaEditor(props: FormulaEditorProps) {
             />
           </>
         ) : null}
-        <span className="part-fixed">With the save</span>.
+        <span className="part-fixed">With the save</span>.{' '}
+        {target && placesOf(target.type) !== null && !draft.limits ? (
+          <MenuPart
+            label="Add to the sentence"
+            text="more …"
+            hint=""
+            choices={[{ key: 'limits', name: 'limits', note: 'a result beyond them becomes the limit' }]}
+            onChoose={() => onChange({ ...draft, limits: {} })}
+          />
+        ) : null}
       </span>
     </div>
   );

@@ -1,7 +1,7 @@
 'use client';
 
 import type { LiveEffect, RuleView } from '@/core/verify';
-import { App, Modal } from 'antd';
+import { App, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi } from '../api/client';
 import { useForget, useLivePreview } from '../api/queries';
@@ -21,14 +21,21 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const preview = useLivePreview(rule.id, true);
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
+  const [isMatching, setMatching] = useState(false);
   const own = preview.data?.effects[0];
+  const isReacting = rule.definition.kind === 'rollUp' && rule.definition.map?.otherwise.kind === 'asItIs';
+  const isFilling = own !== undefined && own.changed > 0 && (!isReacting || isMatching);
   const confirm = async () => {
     setBusy(true);
     setProblem(null);
     try {
       const done = await callApi<{ written: { rule: string; records: number }[] }>(
         `/rules/${rule.id}/state`,
-        { method: 'POST', body: { state: 'live' }, person: person.id },
+        {
+          method: 'POST',
+          body: { state: 'live', ...(isMatching ? { actsOnMatching: true } : {}) },
+          person: person.id,
+        },
       );
       await forget.everything();
       const written = done.written[0]?.records ?? 0;
@@ -46,10 +53,8 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       width={720}
       title={rule.state === 'live' ? 'Take the change live' : 'Take the rule live'}
       okText={
-        own
-          ? own.changed > 0
-            ? `Take it live and fill ${counted(own.changed, own.typeName, own.plural)}`
-            : 'Take it live'
+        isFilling
+          ? `Take it live and ${isReacting ? 'change' : 'fill'} ${counted(own.changed, own.typeName, own.plural)}`
           : 'Take it live'
       }
       okButtonProps={{ disabled: !own, loading: isBusy }}
@@ -58,9 +63,27 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       onCancel={onClose}
     >
       <ProblemNotice error={preview.error ?? problem} />
+      {own && isReacting ? (
+        <Radio.Group
+          className="live-matching"
+          aria-label="On which records it acts"
+          value={isMatching}
+          orientation="vertical"
+          onChange={(event) => setMatching(event.target.value as boolean)}
+          options={[
+            { value: false, label: 'Only on what comes from now on: when its result changes' },
+            { value: true, label: 'Also at once, on the records that match already' },
+          ]}
+        />
+      ) : null}
       {preview.data ? (
         preview.data.effects.map((effect, index) => (
-          <Effect key={effect.rule.id} effect={effect} isFollowing={index > 0} />
+          <Effect
+            key={effect.rule.id}
+            effect={effect}
+            isFollowing={index > 0}
+            isIfMatching={isReacting && !isMatching}
+          />
         ))
       ) : preview.error ? null : (
         <Loading what="what would change" />
@@ -69,11 +92,21 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   );
 }
 
-function Effect({ effect, isFollowing }: { effect: LiveEffect; isFollowing: boolean }) {
+function Effect({
+  effect,
+  isFollowing,
+  isIfMatching,
+}: {
+  effect: LiveEffect;
+  isFollowing: boolean;
+  /** Told although it isn't done: what would change if the rule acted on what matches already. */
+  isIfMatching: boolean;
+}) {
   const { changed, total, fieldName, typeName, plural, inError, largest } = effect;
   return (
     <section className="effect" aria-label={`${fieldName} of ${plural}`}>
       <p className="effect-count">
+        {isIfMatching ? 'If it acted at once: ' : ''}
         {isFollowing ? 'Then also: ' : ''}
         <strong>
           {changed === 0

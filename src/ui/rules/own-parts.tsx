@@ -1,7 +1,7 @@
-import { conversion, KIND_NAMES } from '@/core/values';
+import { conversion, KIND_NAMES, placesOf } from '@/core/values';
 import { follow, type Model } from '@/core/model';
 import { aggregateEntry, isValueOffered } from '@/core/rules';
-import { NEW_SOURCE, type OwnDraft, type RuleDraft } from './draft';
+import { changePart, NEW_SOURCE, newMap, type OwnDraft, resultOf, type RuleDraft } from './draft';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { MenuPart } from './part';
 
@@ -27,14 +27,18 @@ export interface OwnPartProps {
 export function OwnPart({ model, draft, role, isWrong, onChange }: OwnPartProps) {
   const { type, target, aggregate } = draft;
   const chosen = draft.own[role];
-  const goal = type && target ? model.field(type, target) : undefined;
+  const goal = draft.map
+    ? resultOf(model, draft)
+    : type && target
+      ? (model.field(type, target)?.type ?? null)
+      : null;
   const choices = type
     ? fieldChoices(
         { model, type },
         (field, owner) => {
           if (owner === type && field.key === target) return false;
           if (role === 'adds') return aggregate !== null && isValueOffered(aggregate, field, false);
-          return goal !== undefined && conversion(field.type, goal.type) !== null;
+          return goal !== null && conversion(field.type, goal) !== null;
         },
         KIND_NAMES,
       )
@@ -54,15 +58,22 @@ export function OwnPart({ model, draft, role, isWrong, onChange }: OwnPartProps)
   );
 }
 
+const LIMITS = { key: 'limits', name: 'limits', note: 'a result beyond them becomes the limit' };
+const MAP = { key: 'map', name: 'a table of results', note: 'what is written for which result' };
+
 /** What can still be added to the sentence: folded until it is wanted. */
 export function MoreMenu({
+  model,
   draft,
   onChange,
 }: {
+  readonly model: Model;
   readonly draft: RuleDraft;
   readonly onChange: (draft: RuleDraft) => void;
 }) {
   if (!draft.type || !draft.aggregate) return null;
+  const result = resultOf(model, draft);
+  const isLimited = result !== null && placesOf(result) !== null;
   const isCount = aggregateEntry(draft.aggregate)?.kinds.length === 0;
   const roles = ROLES.filter(({ role }) => draft.own[role] === undefined && !(isCount && role === 'adds'));
   return (
@@ -73,12 +84,18 @@ export function MoreMenu({
       choices={[
         { key: 'also', name: 'further records', note: 'brought together with these' },
         ...roles.map(({ role, name, note }) => ({ key: role, name, note })),
+        ...(draft.limits === null && isLimited ? [LIMITS] : []),
+        ...(draft.map === null ? [MAP] : []),
       ]}
       onChoose={(key) =>
         onChange(
           key === 'also'
             ? { ...draft, also: [...draft.also, NEW_SOURCE] }
-            : { ...draft, own: { ...draft.own, [key]: null } },
+            : key === LIMITS.key
+              ? { ...draft, limits: {} }
+              : key === MAP.key
+                ? changePart(model, draft, 'map', newMap(result))
+                : { ...draft, own: { ...draft.own, [key]: null } },
         )
       }
     />

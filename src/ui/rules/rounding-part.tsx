@@ -10,11 +10,12 @@ export function RoundingPart({
   onChange,
 }: {
   readonly rounding: Rounding | null;
-  /** Places of the field. */
-  readonly places: number;
+  /** Places of the field; `null` where the result isn't written as it is. */
+  readonly places: number | null;
   readonly onChange: (rounding: Rounding | null) => void;
 }) {
-  const own = places === 0 ? 'to whole numbers' : `to the field’s ${places} places`;
+  const own =
+    places === null ? 'not at all' : places === 0 ? 'to whole numbers' : `to the field’s ${places} places`;
   const modes: { value: RoundingMode; label: string }[] = [
     { value: 'nearest', label: 'to the nearest (halves away from zero)' },
     { value: 'up', label: 'up' },
@@ -42,7 +43,7 @@ export function RoundingPart({
                 Decimal places{' '}
                 <InputNumber
                   min={0}
-                  max={places}
+                  max={places ?? 20}
                   precision={0}
                   value={rounding.places}
                   onChange={(chosen) => onChange({ ...rounding, places: chosen ?? 0 })}

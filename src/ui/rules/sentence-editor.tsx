@@ -7,8 +7,18 @@ import type { KeeperView } from '@/core/verify';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
-import { changePart, type OwnDraft, resultOf, type RuleDraft, type SourceDraft } from './draft';
+import { Condition } from './condition';
+import {
+  changePart,
+  isReactingDraft,
+  type OwnDraft,
+  resultOf,
+  type RuleDraft,
+  type SourceDraft,
+} from './draft';
 import { JoiningPart } from './joining-part';
+import { LimitsPart } from './limits-part';
+import { MapPart } from './map-part';
 import { NewTargetDialog } from './new-target';
 import { MoreMenu, OwnPart } from './own-parts';
 import { FormPart, MenuPart } from './part';
@@ -64,12 +74,16 @@ export function SentenceEditor({
   const type = draft.type ? model.type(draft.type) : undefined;
   const result = resultOf(model, draft);
   const targets = draft.type
-    ? targetsOffered(model, draft.type, result, (field) => keptBy(field) !== undefined)
+    ? targetsOffered(model, draft.type, draft.map ? null : result, (field) => keptBy(field) !== undefined)
     : [];
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
+  const roundedType = draft.map ? result : (target?.type ?? null);
+  const rounded = roundedType && placesOf(roundedType);
   const [isMaking, setMaking] = useState(false);
   const entry = draft.aggregate ? aggregateEntry(draft.aggregate) : undefined;
   const isQuestion = entry?.isQuestion === true;
+  const isReacting = isReactingDraft(draft);
+  const link = isReacting ? 'with' : draft.map ? 'by' : 'equal to';
   const aggregatePart = (
     <MenuPart
       label="Aggregate"
@@ -106,7 +120,16 @@ export function SentenceEditor({
           .map(({ key, name }) => ({ key, name }))}
         onChoose={(key) => change('type', key)}
       />
-      , keep{' '}
+      {isReacting && type ? (
+        <Condition
+          {...{ model, nameOf }}
+          type={type.key}
+          condition={draft.appliesWhen}
+          goesOn
+          onChange={(condition) => change('appliesWhen', condition)}
+        />
+      ) : null}
+      , {isReacting ? 'change' : 'keep'}{' '}
       <MenuPart
         label="Field that is kept"
         text={target?.name ?? null}
@@ -125,7 +148,7 @@ export function SentenceEditor({
       />{' '}
       {isMaking && type ? (
         <NewTargetDialog
-          {...{ type, result }}
+          {...{ type, result: draft.map ? null : result }}
           onClose={() => setMaking(false)}
           onMade={(field) =>
             onChange(changePart(withField(model, type.key, field), draft, 'target', field.key))
@@ -133,10 +156,12 @@ export function SentenceEditor({
         />
       ) : null}
       {isQuestion ? (
-        <>equal to whether {aggregatePart} of </>
+        <>
+          {link} whether {aggregatePart} of{' '}
+        </>
       ) : (
         <>
-          equal to the {aggregatePart} {entry?.of ?? 'of '}
+          {link} the {aggregatePart} {entry?.of ?? 'of '}
         </>
       )}
       <SourceParts
@@ -165,12 +190,29 @@ export function SentenceEditor({
         </>
       )}
       <span className="sentence-tail">
-        {target && placesOf(target.type) !== null ? (
+        {target && rounded !== null ? (
           <RoundingPart
             rounding={draft.rounding}
-            places={placesOf(target.type)!}
+            places={draft.map ? null : rounded}
             onChange={(rounding) => change('rounding', rounding)}
           />
+        ) : null}
+        {draft.limits ? (
+          <LimitsPart
+            limits={draft.limits}
+            isWrong={isWrong('limits')}
+            onChange={(limits) => change('limits', limits)}
+          />
+        ) : null}
+        {draft.map ? (
+          <>
+            It becomes{' '}
+            <MapPart
+              {...{ map: draft.map, result, target: target ?? null, problems }}
+              onChange={(map) => change('map', map)}
+            />
+            .{' '}
+          </>
         ) : null}
         {draft.aggregate === 'joined' ? (
           <JoiningPart
@@ -196,7 +238,7 @@ export function SentenceEditor({
           isWrong={isWrong('whenNone')}
           onChange={(value) => change('whenNone', value)}
         />
-        . <span className="part-fixed">With the save</span>. <MoreMenu {...{ draft, onChange }} />
+        . <span className="part-fixed">With the save</span>. <MoreMenu {...{ model, draft, onChange }} />
       </span>
     </p>
   );
@@ -216,7 +258,12 @@ function WhenNonePart({
   const field = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
   if (!field) return <span className="part-fixed">empty</span>;
   const parsed = parseValue(field.type, draft.whenNone);
-  const text = parsed.ok ? displayValue(field.type, parsed.value) : String(draft.whenNone);
+  const isLeft = isReactingDraft(draft) && draft.whenNone === null;
+  const text = isLeft
+    ? 'left as it is'
+    : parsed.ok
+      ? displayValue(field.type, parsed.value)
+      : String(draft.whenNone);
   return (
     <FormPart label="Value when none count" text={text} hint="empty" isWrong={isWrong}>
       {(close) => (
@@ -229,7 +276,11 @@ function WhenNonePart({
             isWrong={!parsed.ok}
             autoFocus
           />
-          <span className="quiet">Leave it blank for empty.</span>
+          <span className="quiet">
+            {isReactingDraft(draft)
+              ? 'Leave it blank to leave the field as it is.'
+              : 'Leave it blank for empty.'}
+          </span>
           <Button size="small" type="primary" onClick={close}>
             Done
           </Button>

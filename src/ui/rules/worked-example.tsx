@@ -8,7 +8,7 @@ import { Select } from 'antd';
 import { useEffect, useState } from 'react';
 import { useFamilies, useRecords } from '../api/queries';
 import { ValueInput } from '../kit/value-input';
-import { ExplanationTable, PiecesTable, recordsWords, TreeTable } from '../kit/explanation-table';
+import { ExplanationTable, MapTable, PiecesTable, recordsWords, TreeTable } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useWorkshop } from '../workers/use-workshop';
@@ -132,14 +132,16 @@ function Nothing({ title, children }: { title: string; children: React.ReactNode
 }
 
 function WorkedResult({ explanation }: { explanation: Explanation }) {
-  const { result, stored, field, counted, total } = explanation;
+  const { result, stored, field, counted, total, map } = explanation;
   const isSame =
     result !== null && result.value.text === stored.value.text && result.problem === stored.problem;
   return (
     <>
       <div className="worked-result" role="status">
         <div>
-          <div className="quiet">{field.name} by this rule</div>
+          <div className="quiet">
+            {field.name} by this rule{map?.isReacting ? ', if it acts' : ''}
+          </div>
           <div className="worked-number">
             {result === null ? 'outside this family' : (result.problem ?? result.value.text)}
           </div>
@@ -151,7 +153,11 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
           </div>
         </div>
         <div className="worked-verdict">
-          {isSame ? 'No change here' : <span className="now">Would change</span>}
+          {isSame ? (
+            'No change here'
+          ) : (
+            <span className="now">{map?.isReacting ? 'Changes when it acts' : 'Would change'}</span>
+          )}
           <div className="quiet">
             {explanation.formula ? (
               explanation.formula.applies === false ? (
@@ -165,6 +171,7 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
           </div>
         </div>
       </div>
+      {map ? <MapTable explanation={explanation} map={map} /> : null}
       {explanation.formula ? (
         <PiecesTable formula={explanation.formula} />
       ) : (

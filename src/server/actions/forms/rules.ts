@@ -112,6 +112,33 @@ const rounding = Joi.object({
   .allow(null)
   .required();
 
+const limits = Joi.object({
+  least: Joi.string().max(60).allow(null),
+  most: Joi.string().max(60).allow(null),
+}).allow(null);
+
+/** From the result to what is written; see `ResultMap`. */
+const map = Joi.object({
+  rows: Joi.array()
+    .items(
+      Joi.object({
+        operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(),
+        than: wire.required(),
+        writes: wire.required(),
+      }),
+    )
+    .min(1)
+    .max(50)
+    .required(),
+  otherwise: Joi.alternatives()
+    .conditional('.kind', {
+      is: 'asItIs',
+      then: Joi.object({ kind: Joi.string() }),
+      otherwise: Joi.object({ kind: Joi.valid('writes').required(), value: wire.required() }),
+    })
+    .required(),
+}).allow(null);
+
 const rollUp = Joi.object({
   kind: Joi.valid('rollUp').required(),
   type: key.required(),
@@ -130,7 +157,8 @@ const rollUp = Joi.object({
     most: Joi.number().integer().min(1).max(1_000).allow(null),
   }),
   whenNone: wire.required(),
-  rounding,
+  ...{ rounding, limits, map },
+  appliesWhen: expression.allow(null),
   pace: Joi.valid('withTheSave').required(),
 });
 
@@ -141,7 +169,7 @@ const formula = Joi.object({
   value: written,
   appliesWhen: written,
   otherwise: written,
-  rounding,
+  ...{ rounding, limits },
   pace: Joi.valid('withTheSave').required(),
 });
 

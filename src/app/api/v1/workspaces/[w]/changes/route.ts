@@ -4,13 +4,14 @@ import { saveEdits } from '@/server/actions/save-edits';
 
 /** Many edits, one run. */
 export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const { edits, note } = readInput('changes', await jsonBody(request));
+  const { edits, note, isUndo } = readInput('changes', await jsonBody(request));
   return {
     body: await saveEdits({
       workspace: params.w,
       person: personOf(request),
       edits,
       ...(note ? { note } : {}),
+      ...(isUndo ? { isUndo } : {}),
     }),
   };
 });

@@ -4,7 +4,8 @@ import { changeState } from '@/server/actions/write-rules';
 import { getRule } from '@/server/queries/rules';
 
 export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
-  const { state } = readInput('ruleState', await jsonBody(request));
-  const changed = await changeState({ workspace: params.w, person: personOf(request), id: params.id, state });
+  const { state, actsOnMatching = false } = readInput('ruleState', await jsonBody(request));
+  const by = { workspace: params.w, person: personOf(request) };
+  const changed = await changeState({ ...by, id: params.id, state, actsOnMatching });
   return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
 });

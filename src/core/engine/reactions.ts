@@ -1,0 +1,49 @@
+import type { CompiledRule } from '../rules';
+import { isError } from '../values';
+import type { Edit } from './edit';
+import type { WorkedOut } from './need';
+import { cellKey, type CellRef, recordKey, sameOutcome } from './record';
+import type { Overruled } from './ripple';
+
+/** Why a run is undone in which a rule that reacts can't tell what to do. */
+export const reactionFails = (rule: Pick<CompiledRule, 'name'>, title: string): string =>
+  `“${rule.name}” can’t tell what to do on “${title}”: something that it reads has a problem. Clear that first, or pause the rule.`;
+
+/**
+ * What keeps rules that react from acting in a run: what a person entered stands, coming back from the bin isn't a change, and where a run
+ * is undone nothing reacts. What their results are now is kept all the same.
+ */
+export class Restraint {
+  readonly overruled: Overruled[] = [];
+  readonly #entered = new Set<string>();
+  readonly #restored = new Set<string>();
+
+  constructor(
+    edits: readonly Edit[],
+    /** Rules that don't act at all. */
+    private readonly isStill: (rule: string) => boolean,
+  ) {
+    for (const edit of edits) {
+      if (edit.kind === 'restore') this.#restored.add(recordKey(edit));
+      if (edit.kind !== 'create' && edit.kind !== 'edit') continue;
+      for (const field of Object.keys(edit.values)) this.#entered.add(cellKey({ ...edit, field }));
+    }
+  }
+
+  /** A record that came back along with another. */
+  restored(ref: Pick<CellRef, 'type' | 'id'>): void {
+    this.#restored.add(recordKey(ref));
+  }
+
+  /** What of it is written: of rules that keep their target all, of those that react what nothing keeps them from. */
+  held(worked: WorkedOut, { writes }: CompiledRule): WorkedOut {
+    const { id, rule, before, after, row } = worked;
+    if (row === undefined || sameOutcome(before, after)) return worked;
+    const cell = { ...writes, id };
+    const still = { ...worked, after: before };
+    if (this.isStill(rule) || this.#restored.has(recordKey(cell))) return still;
+    if (isError(after) || !this.#entered.has(cellKey(cell))) return worked;
+    this.overruled.push({ ...cell, rule, value: after.value });
+    return still;
+  }
+}

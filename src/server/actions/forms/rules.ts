@@ -82,8 +82,8 @@ export const expression = Joi.alternatives()
   })
   .id(EXPRESSION);
 
-/** An expression or nothing: one schema for all places, since those that have an id must be the same. */
-const written = expression.allow(null).required();
+/** An expression or nothing, left out or not: one schema for all places, since those that have an id must be the same. */
+const written = expression.allow(null);
 
 const step = Joi.alternatives().conditional('.direction', {
   is: 'up',
@@ -158,7 +158,7 @@ const rollUp = Joi.object({
   }),
   whenNone: wire.required(),
   ...{ rounding, limits, map },
-  appliesWhen: expression.allow(null),
+  appliesWhen: written,
   pace: Joi.valid('withTheSave').required(),
 });
 

@@ -209,7 +209,10 @@ export const RULES: readonly DemoRule[] = [
   {
     definition: rollUp({
       ...{ type: 'exhibition', target: 'stage', aggregate: 'all', whenNone: null },
-      ...{ route: over('loan', 'exhibition'), value: among(fieldOf('stage'), 'agreed', 'declined') },
+      ...{
+        route: over('loan', 'exhibition'),
+        value: { kind: 'feel', text: 'stage in ("agreed", "declined")' },
+      },
       map: {
         rows: [
           { operator: '=', than: true, writes: 'confirmed' },

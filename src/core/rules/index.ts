@@ -49,6 +49,7 @@ export {
 } from './roll-up';
 export type { CompiledRule, FieldRef, Read, Rule, RuleDefinition, RuleState } from './rule';
 export {
+  askedWords,
   childrenName,
   limitsWords,
   mapWords,

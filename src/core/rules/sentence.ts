@@ -7,7 +7,7 @@ import {
   type Typed,
 } from '../expression';
 import { arrive, type Field, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
-import { displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
+import { displayResult, displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
 import type { FormulaPart } from './check-formula';
 import type { RollUpPart } from './check-roll-up';
 import type { CompiledFormula } from './formula';
@@ -130,7 +130,7 @@ export function mapWords(target: Field, resultType: ValueType, { rows, otherwise
 /** What the result is compared with: `yes`, `less than 2`, `on or after 1 May 2027`. */
 export function testWords(test: Typed, type: ValueType): string {
   if (test.kind !== 'compare' || test.right.kind !== 'constant') return '';
-  const value = displayValue(type, test.right.value);
+  const value = displayResult(type, test.right.value);
   if (test.operator === '=') return type.kind === 'yesNo' ? value.toLowerCase() : value;
   return `${operatorWords(test.operator, type.kind).replace(/^is /, '')} ${value}`;
 }
@@ -177,7 +177,9 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
     if (!value) return records;
     const by = source.order.map((field) => describeField(model, field)).join(', then ');
     const order = by ? [words(' by '), part(at === 0 ? 'order' : 'also', by)] : [];
-    return isQuestion ? [...records, words(' have '), value] : [value, ...order, words(' over '), ...records];
+    return isQuestion
+      ? [...records, words(askedWords(source.value!.kind)), value]
+      : [value, ...order, words(' over '), ...records];
   });
   const [first, ...others] = clauses;
   const lead = isQuestion
@@ -195,6 +197,10 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
       : []),
   ];
 }
+
+/** A question is of a yes/no field that members have, or of a condition that they meet. */
+export const askedWords = (kind: Expression['kind']): string =>
+  kind === 'field' ? ' have ' : ' are such that ';
 
 /** What is read at the far end of a bridge is named by that end already. */
 function valueWords(model: Model, { value, definition }: CompiledSource, nameOf?: NameOf): string {

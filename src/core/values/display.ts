@@ -52,6 +52,19 @@ export function displayValue(
   }
 }
 
+/** Places of a result that has more than anybody reads; what is cut off is told by three dots. */
+const READ_PLACES = 6;
+
+/** A result before it is written, which may have more places than a field: `2.5`, `3.333333…`. Otherwise as `displayValue`. */
+export function displayResult(type: ValueType, value: Value): string {
+  if (type.kind !== 'number' || !Decimal.isDecimal(value)) return displayValue(type, value);
+  const shown = value.toDecimalPlaces(READ_PLACES, Decimal.ROUND_DOWN);
+  const scale = Math.min(type.scale, shown.decimalPlaces());
+  const more = shown.equals(value) ? '' : '…';
+  const [digits, ...unit] = displayValue({ ...type, scale }, shown).split(' ');
+  return [`${digits!}${more}`, ...unit].join(' ');
+}
+
 export type SerialType = Extract<ValueType, { kind: 'serial' }>;
 
 /** `INS-` with four digits and 42 → `INS-0042`; longer numbers are never cut. */

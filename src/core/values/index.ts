@@ -21,7 +21,7 @@ export {
   type RoundingMode,
 } from './decimal';
 export { type DayBase, type DayUnit, MOST_AWAY, relativeDay, type RelativeDay, relativeWords } from './day';
-export { displaySerial, displayValue, type SerialType } from './display';
+export { displayResult, displaySerial, displayValue, type SerialType } from './display';
 export { LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
 export { bad, good, unreachable, type Problem, type Result } from './problem';
 export {

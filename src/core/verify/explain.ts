@@ -41,7 +41,15 @@ import {
   standingOf,
   testWords,
 } from '../rules';
-import { compareText, displayValue, isError, type Outcome, type Value, type ValueType } from '../values';
+import {
+  compareText,
+  displayResult,
+  displayValue,
+  isError,
+  type Outcome,
+  type Value,
+  type ValueType,
+} from '../values';
 import { type FormulaView, formulaView } from './formula-view';
 import { type Tree, treeOf } from './tree';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
@@ -312,10 +320,17 @@ function writtenView(
   const stands =
     wanted === undefined || applies !== true ? storedOutcome(parent, writes.field) : { value: wanted };
   return {
-    map: { given: given && outcomeView(resultType, given), rows, isReacting, applies },
+    map: { given: given && givenView(resultType, given), rows, isReacting, applies },
     result: given === null || isError(given) ? given : stands,
   };
 }
+
+/** A result as people read it, which may have more places than any field. */
+const givenView = (type: ValueType, outcome: Outcome): OutcomeView => {
+  const view = outcomeView(type, outcome);
+  const text = isError(outcome) ? view.value.text : displayResult(type, outcome.value);
+  return { ...view, value: { ...view.value, text } };
+};
 
 /** Whether a rule that reacts applies to a record as it stands. */
 function appliesTo(

@@ -255,7 +255,7 @@ export async function previewFill({
       const only = targets === undefined ? {} : { targets };
       const sql = rollUpSql({
         ...{ schema, rules: [rule], binds: settings, isKept, instead, ...only },
-        ...(isReacting(rule) ? { acting: 'onAll' as const } : {}),
+        ...(isReacting(rule) && rule === rules[0] ? { acting: 'onAll' as const } : {}),
       });
       await settings.set(transaction);
       await run(transaction, how(sql));

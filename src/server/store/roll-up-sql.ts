@@ -148,6 +148,8 @@ interface ReactionInput {
 function reactionSql({ query, joins, rule, at, whenNone }: ReactionInput) {
   const { binds, acting = 'onChange' } = query;
   const { map, appliesWhen, writes } = rule;
+  // Of a rule that was never live nothing is kept yet.
+  const isKnown = query.withKept === true || acting === 'onChange';
   const entered = query.entered?.(writes) ?? null;
   const isOpen = entered === null ? '' : ` AND o.id NOT IN (${entered})`;
   const applies = appliesWhen ? expressionSql(appliesWhen, joins, binds) : 'true';
@@ -166,7 +168,7 @@ function reactionSql({ query, joins, rule, at, whenNone }: ReactionInput) {
         : `(${asks(now)} AND ${isChange}${isOpen})`;
   const isFailing = `((${now} = ${FAILED} AND ${was} IS DISTINCT FROM ${FAILED}) OR (${isDue} AND o.undecided${at}))`;
   return {
-    first: `p.${keptColumns(writes.field).row} AS was_row${at}, ${applies} AS applies${at}, ${undecided ? `(${undecided} IS NOT NULL)` : 'false'} AS undecided${at}`,
+    first: `${isKnown ? `p.${keptColumns(writes.field).row}` : 'NULL::integer'} AS was_row${at}, ${applies} AS applies${at}, ${undecided ? `(${undecided} IS NOT NULL)` : 'false'} AS undecided${at}`,
     middle: `CASE WHEN r.failed${at} THEN ${FAILED} WHEN NOT r.there${at} THEN ${NONE} ELSE ${rowSql(map, `r.result${at}`, binds)} END AS row${at}`,
     last: [
       `(CASE WHEN ${isDue} AND o.applies${at} AND NOT o.undecided${at} THEN ${wanted(now)} ELSE o.before${at} END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after${at}`,

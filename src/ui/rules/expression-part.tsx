@@ -1,4 +1,4 @@
-import { asTests, type Expression, typeCondition, typeValue } from '@/core/expression';
+import { asTests, type Expression, printFeel, typeCondition, typeValue } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { Button } from 'antd';
 import { FeelInput } from './feel-input';
@@ -26,7 +26,8 @@ export function ExpressionPart({
   isTest,
   onChange,
 }: ExpressionPartProps) {
-  const text = expression.kind === 'feel' ? expression.text : '';
+  const text =
+    expression.kind === 'feel' ? expression.text : ((type && printFeel(model, type, expression)) ?? '');
   const read = type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression) : null;
   const problem = read && !read.ok ? read.problem : null;
   const tests = isTest && type && read?.ok ? asTests(model, type, text) : null;

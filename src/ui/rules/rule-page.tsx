@@ -340,15 +340,19 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
 
 /** In words, what the rule's state means for the records. */
 function WhatHappens({ rule }: { rule: RuleView | null }) {
+  const isReacting = rule?.definition.kind === 'rollUp' && rule.definition.map?.otherwise.kind === 'asItIs';
   const words = !rule
     ? 'Save it as a draft: a draft changes nothing. Then see what taking it live would change.'
     : {
         draft: 'A draft changes nothing. Try it on the bench, or see what taking it live would change.',
         live: rule.hasChangesNotLive
           ? 'The rule is live as it was; the change below waits until you take it live.'
-          : 'Live: the field is worked out with every save, and people can’t edit it.',
-        paused:
-          'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',
+          : isReacting
+            ? 'Live: it acts when its result changes. People may edit the field too.'
+            : 'Live: the field is worked out with every save, and people can’t edit it.',
+        paused: isReacting
+          ? 'Paused: it changes nothing.'
+          : 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',
       }[rule.state];
   return <p className="quiet rule-means">{words}</p>;
 }

@@ -1,6 +1,7 @@
 import { type Model, routeKey, typeIn } from '@/core/model';
 import {
   aggregateEntry,
+  askedWords,
   type FieldRead,
   isValueOffered,
   ORDERING,
@@ -43,7 +44,9 @@ export function SourceParts(props: SourcePartsProps) {
     <>
       {isQuestion ? (
         <>
-          <RecordsPart {...props} /> have <ValuePart {...props} />
+          <RecordsPart {...props} />
+          {askedWords(source.value?.kind ?? 'field')}
+          <ValuePart {...props} />
         </>
       ) : hasValue ? (
         <>

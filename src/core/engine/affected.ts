@@ -1,5 +1,5 @@
 import { arrive, type Model, routeKey, type Step } from '../model';
-import type { CompiledRule, Read } from '../rules';
+import type { CompiledRule, RatesRead, Read } from '../rules';
 import { compareText } from '../values';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
 import { cellKey, type CellRef, recordKey, type Row } from './record';
@@ -27,8 +27,19 @@ export function isReached(rule: CompiledRule, touched: ReadonlyMap<string, Touch
   for (const entry of touched.values()) {
     if (entry.type === rule.writes.type && appearedOrWent(entry)) return true;
     for (const read of rule.reads) if (seenBy(read, entry) !== null) return true;
+    if (rule.rates && isRateRead(rule.rates, entry)) return true;
   }
   return false;
+}
+
+/** Whether a touched record is a rate that a rule may look up: into one of its currencies, before or now. */
+function isRateRead({ type, pair, fields, into }: RatesRead, entry: Touched): boolean {
+  if (entry.type !== type) return false;
+  if (!appearedOrWent(entry) && !fields.some((field) => entry.fields.has(field))) return false;
+  return [entry.before, entry.after].some((row) => {
+    const of = row?.values[pair];
+    return typeof of === 'string' && into.includes(of.split('/')[1] ?? '');
+  });
 }
 
 /** Records with the changes that they follow from. */
@@ -142,6 +153,26 @@ export function* affectedTargets(
         ? backUp(type, from.step.link, here, touched)
         : backDown(from.type, from.step.link, type, here);
     for (const [near, causes] of yield* isBack) before.add(near, causes);
+  }
+  if (rule.rates) {
+    const rates = [...touched.values()].filter((entry) => isRateRead(rule.rates!, entry));
+    if (rates.length > 0) {
+      // Whose amounts a rate is for isn't asked: all of them are worked out again.
+      const causes = rates.map((entry) => ({
+        ...{ type: entry.type, id: entry.id },
+        field: appearedOrWent(entry)
+          ? ''
+          : (rule.rates!.fields.find((field) => entry.fields.has(field)) ?? ''),
+      }));
+      const all: Answers['everything'] = yield* ask<'everything'>({
+        kind: 'everything',
+        type: rule.writes.type,
+      });
+      for (const id of all.ids) {
+        at('').add(id, causes);
+        whole.add(id);
+      }
+    }
   }
   return { targets: at('').sorted(), whole };
 }

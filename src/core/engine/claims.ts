@@ -1,6 +1,6 @@
 import { arrive, fieldIn, type Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledRule } from '../rules';
+import { type CompiledRule, readsField } from '../rules';
 import { affectedTargets, type Touched } from './affected';
 import { layersAbove } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
@@ -34,9 +34,7 @@ export function* claimsOf({ model, plan, entries, above }: ClaimInput): Generato
     if (rule.recursion && ids.length > 0)
       ids.push(...(yield* layersAbove(rule, ids.splice(0), touched)).wholesOf.keys());
     for (const id of ids) claims.push({ type, id, strength: 'write' });
-    const isRead = plan.rules.some((other) =>
-      other.reads.some((read) => read.type === type && read.field === field),
-    );
+    const isRead = plan.rules.some((other) => readsField(other, { type, field }));
     if (isRead) yield* touchAll(touched, rule, ids);
   }
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');

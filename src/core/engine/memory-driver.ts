@@ -25,6 +25,7 @@ import { made } from './columns';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
 import { ByColumns } from './work-out-by-columns';
+import { rateIn } from './rates';
 import { emptyRow, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
 
 /** Answers a need from records in memory. */
@@ -189,7 +190,9 @@ export function readerOf(model: Model, store: RecordStore): Reader<Row> {
       return at?.values[field.field] ?? null;
     },
     idOf: ({ id }) => id,
-    beneath: (row, { from, up, down }) => {
+    beneath: (row, node) => {
+      if (node.kind === 'rate') return rateIn(store, node);
+      const { from, up, down } = node;
       const at = rowAt(model, store, row, { from, route: up });
       return at === OUTSIDE || at === null ? (at ?? []) : descend(store, down, at.id);
     },

@@ -27,6 +27,10 @@ export interface RecordStore {
   readonly notes: Notes;
   /** The records as they stand beneath any pending rows; `null` where none are pending. */
   readonly beneath: RecordStore | null;
+  /** Another number whenever a record of the type was put. */
+  revision(type: string): number;
+  /** Of a store that isn't whole: the day from which on all rates are here; `null` where they aren't. */
+  readonly ratesSince: string | null;
 }
 
 const linkKey = ({ type, link }: LinkRef, parent: string): string => `${type}.${link} ${parent}`;
@@ -70,8 +74,10 @@ export class MemoryStore implements RecordStore {
   readonly #complete = new Set<string>();
   readonly #children: ChildIndex;
   readonly #columns = new Map<string, Columns>();
+  readonly #revisions = new Map<string, number>();
   readonly notes = new Notes();
   readonly beneath = null;
+  ratesSince: string | null = null;
 
   constructor(
     readonly model: Model,
@@ -111,7 +117,12 @@ export class MemoryStore implements RecordStore {
     const rows = this.#rows.get(row.type)!;
     this.#children.put(rows.get(row.id), row);
     rows.set(row.id, row);
+    this.#revisions.set(row.type, this.revision(row.type) + 1);
     this.#columns.get(row.type)?.put(row);
+  }
+
+  revision(type: string): number {
+    return this.#revisions.get(type) ?? 0;
   }
 
   columns({ type, parent }: Link, targets: number): Columns | null {
@@ -131,8 +142,8 @@ export class MemoryStore implements RecordStore {
 export class Overlay implements RecordStore {
   readonly #own = new Map<string, Row>();
   readonly #created = new Set<string>();
-  /** Types of which there are pending rows. */
-  readonly #types = new Set<string>();
+  /** Types of which there are pending rows, with how often one was put. */
+  readonly #types = new Map<string, number>();
   readonly #children: ChildIndex;
   readonly notes: Notes;
   readonly beneath: RecordStore;
@@ -148,6 +159,14 @@ export class Overlay implements RecordStore {
 
   get isWhole(): boolean {
     return this.base.isWhole;
+  }
+
+  get ratesSince(): string | null {
+    return this.base.ratesSince;
+  }
+
+  revision(type: string): number {
+    return this.base.revision(type) + (this.#types.get(type) ?? 0);
   }
 
   row(type: string, id: string): Row | undefined {
@@ -184,7 +203,7 @@ export class Overlay implements RecordStore {
   put(row: Row): void {
     const key = recordKey(row);
     if (!this.row(row.type, row.id)) this.#created.add(row.id);
-    this.#types.add(row.type);
+    this.#types.set(row.type, (this.#types.get(row.type) ?? 0) + 1);
     this.#children.put(this.#own.get(key), row);
     this.#own.set(key, row);
   }

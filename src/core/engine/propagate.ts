@@ -10,6 +10,7 @@ import {
   isReacting,
   outcomeFrom,
   plainLink,
+  readsField,
   standingOf,
   withStanding,
 } from '../rules';
@@ -161,10 +162,7 @@ function inStages(plan: Plan): CompiledRule[][] {
     const link = plainLink(rule);
     const isSameLink =
       link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
-    const isFree = last?.every(
-      (other) =>
-        !rule.reads.some((read) => read.type === other.writes.type && read.field === other.writes.field),
-    );
+    const isFree = last?.every((other) => !readsField(rule, other.writes));
     if (last && isSameLink && isFree) last.push(rule);
     else stages.push([rule]);
   }

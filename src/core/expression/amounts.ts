@@ -132,6 +132,10 @@ export function digitsOf(node: Typed): Digits {
       const places = node.aggregate === 'average' ? QUOTIENT_PLACES : of.places;
       return { whole: of.whole + COUNTED_DIGITS, places };
     }
+    case 'exchange': {
+      const [amount, rate] = [digitsOf(node.amount), digitsOf(node.rates.rate)];
+      return { whole: amount.whole + rate.whole, places: amount.places + rate.places };
+    }
     default:
       return { whole: FIELD_DIGITS, places: node.type.kind === 'number' ? node.type.scale : 4 };
   }

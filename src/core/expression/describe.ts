@@ -48,6 +48,8 @@ export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
     }
     case 'call':
       return `${node.name}(${node.arguments.map((part) => describe(model, part, nameOf)).join(', ')})`;
+    case 'exchange':
+      return `${describe(model, node.amount, nameOf)} in ${(node.type as { currency: string }).currency} at the rate of ${describe(model, node.day, nameOf)}`;
     case 'gather':
       return describeGather(model, node, nameOf);
     default:

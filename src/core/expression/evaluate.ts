@@ -1,5 +1,6 @@
 import { compareValues, sameValue, unreachable, type Value } from '../values';
 import { arithmetic, call, choice, gathering, negation } from './evaluate-value';
+import { exchanging } from './exchange';
 import type { CompareOperator, Typed } from './expression';
 import { type Evaluator, Failure, isNothingKnown, OUTSIDE, type ReadField, type Worked } from './worked';
 
@@ -67,6 +68,8 @@ function makeReady(node: Typed): Evaluator {
       return call(node, evaluatorOf);
     case 'gather':
       return gathering(node, evaluatorOf);
+    case 'exchange':
+      return exchanging(node, evaluatorOf);
     default:
       return unreachable(node);
   }

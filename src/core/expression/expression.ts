@@ -170,6 +170,20 @@ export type Typed =
       readonly value: Typed | null;
       readonly condition: Typed | null;
     }
+  /** An amount in another currency, by the rate of a day. */
+  | {
+      readonly kind: 'exchange';
+      readonly type: ValueType;
+      readonly amount: Typed;
+      readonly day: Typed;
+      /** The type whose records are rates, and its fields. */
+      readonly rates: {
+        readonly type: string;
+        readonly pair: TypedField;
+        readonly day: TypedField;
+        readonly rate: TypedField;
+      };
+    }
   | {
       readonly kind: 'selection';
       readonly type: ValueType;
@@ -182,6 +196,7 @@ export type Typed =
     };
 
 export type TypedGather = Extract<Typed, { kind: 'gather' }>;
+export type TypedExchange = Extract<Typed, { kind: 'exchange' }>;
 export type TypedField = Extract<Typed, { kind: 'field' }>;
 
 export const YES_NO: ValueType = { kind: 'yesNo' };

@@ -5,7 +5,7 @@ type Present = Exclude<Value, null>;
 /** What a function takes at one place. */
 export interface Parameter {
   readonly name: string;
-  readonly takes: 'number' | 'whole number' | 'text' | 'date' | 'number or money' | 'anything';
+  readonly takes: 'number' | 'whole number' | 'text' | 'date' | 'number or money' | 'money' | 'anything';
   readonly isOptional?: true;
   /** As many more of the same as wanted. */
   readonly isRepeated?: true;
@@ -257,6 +257,15 @@ export const FUNCTIONS = {
     'The day of the week, 1 for Monday to 7 for Sunday. `opens.weekday` says the same.',
     [['weekday(date("2026-02-14"))', '6']],
   ),
+  exchange: {
+    parameters: [one('amount', 'money'), one('currency', 'text'), one('day', 'date')],
+    help: 'An amount in another currency, such as exchange(insuredValue, "GBP", today()): by the workspace’s rate of that day, or the last one of the 7 days before it. Without one it has a problem, which clears itself once there is.',
+    examples: [],
+    gives: own,
+    work: () => {
+      throw new RangeError('An exchange needs rates');
+    },
+  },
   min: {
     parameters: [{ name: 'value', takes: 'number or money', isRepeated: true }],
     help: 'The smallest of these; empty ones are left out.',
@@ -284,6 +293,9 @@ export const FUNCTIONS = {
 } satisfies Record<string, FunctionEntry>;
 
 export type FunctionName = keyof typeof FUNCTIONS;
+
+/** Works with the workspace's rates: typed and worked out in `exchange.ts`. */
+export const EXCHANGE: FunctionName = 'exchange';
 
 export const isFunction = (name: string): name is FunctionName => Object.hasOwn(FUNCTIONS, name);
 export const functionEntry = (name: FunctionName): FunctionEntry => FUNCTIONS[name];
@@ -333,5 +345,6 @@ export const KINDS_TAKEN: Readonly<Record<Parameter['takes'], readonly Kind[] | 
   text: ['text', 'longText'],
   date: ['date'],
   'number or money': ['number', 'rating', 'money'],
+  money: ['money', 'anyMoney'],
   anything: null,
 };

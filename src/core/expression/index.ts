@@ -8,6 +8,7 @@ export type {
   GroupOperator,
   SelectionOperator,
   Typed,
+  TypedExchange,
   TypedField,
   TypedGather,
 } from './expression';
@@ -23,7 +24,8 @@ export {
 export { asTests } from './buildable';
 export { partsOf } from './parts';
 export { printFeel } from './print-feel';
-export { fieldsRead, gathersIn } from './reads';
+export { exchangesIn, fieldsRead, gathersIn } from './reads';
+export { firstRateDay, pairOf, RATE_DAYS } from './exchange';
 export { selectionsIn } from './selections-in';
 export {
   FUNCTIONS,
@@ -50,6 +52,7 @@ export {
   type Beneath,
   type Evaluator,
   type Outside,
+  type RateWanted,
   type ReadField,
   type ReadOf,
   type Worked,

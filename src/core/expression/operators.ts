@@ -29,6 +29,7 @@ const EVERY: readonly Kind[] = [
   'person',
   'link',
   'serial',
+  'anyMoney',
 ];
 const EQUATED: readonly Kind[] = EVERY.filter((kind) => kind !== 'choices' && kind !== 'longText');
 const RANKED: readonly Kind[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'serial'];

@@ -1,5 +1,5 @@
 import { unreachable } from '../values';
-import type { Typed, TypedField, TypedGather } from './expression';
+import type { Typed, TypedExchange, TypedField, TypedGather } from './expression';
 
 /** The parts of an expression that are read on the record at hand: what is gathered reads others. */
 function partsOf(node: Typed): readonly Typed[] {
@@ -25,6 +25,8 @@ function partsOf(node: Typed): readonly Typed[] {
       return [node.condition, node.then, node.otherwise];
     case 'call':
       return node.arguments;
+    case 'exchange':
+      return [node.amount, node.day];
     default:
       return unreachable(node);
   }
@@ -37,3 +39,11 @@ export const fieldsRead = (node: Typed): TypedField[] =>
 /** What an expression gathers from the records beneath; each reads fields of its own. */
 export const gathersIn = (node: Typed): TypedGather[] =>
   node.kind === 'gather' ? [node] : partsOf(node).flatMap(gathersIn);
+
+/** The exchanges of an expression, also those of what it gathers: they read rates. */
+export const exchangesIn = (node: Typed): TypedExchange[] => [
+  ...(node.kind === 'exchange' ? [node] : []),
+  ...(node.kind === 'gather'
+    ? [node.value, node.condition].flatMap((part) => (part ? exchangesIn(part) : []))
+    : partsOf(node).flatMap(exchangesIn)),
+];

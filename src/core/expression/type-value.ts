@@ -11,7 +11,8 @@ import {
 } from '../values';
 import { asNumber, combine, digitsOf, kindWords, MOST_PLACES, MOST_WHOLE } from './amounts';
 import { type Expression, type Typed, YES_NO } from './expression';
-import { functionEntry, KINDS_TAKEN, type Parameter } from './functions';
+import { typeExchange } from './exchange';
+import { EXCHANGE, functionEntry, KINDS_TAKEN, type Parameter } from './functions';
 import { at, type Place, type Scope, type TypeNode } from './scope';
 
 type Of<K extends Expression['kind']> = Extract<Expression, { kind: K }>;
@@ -194,6 +195,7 @@ export function typeCall(
   wanted: ValueType | null,
   typeNode: TypeNode,
 ): Result<Typed> {
+  if (node.name === EXCHANGE) return typeExchange(scope, node, place, typeNode);
   const { parameters, gives } = functionEntry(node.name);
   const least = parameters.filter(({ isOptional }) => !isOptional).length;
   const isRepeated = parameters.at(-1)?.isRepeated === true;

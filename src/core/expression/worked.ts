@@ -1,5 +1,5 @@
 import type { ErrorCode, Value } from '../values';
-import type { Typed, TypedField, TypedGather } from './expression';
+import type { Typed, TypedExchange, TypedField, TypedGather } from './expression';
 
 /** The value stands in a record that isn't loaded: nothing can be said about it. */
 export const OUTSIDE = Symbol('outside this family');
@@ -27,8 +27,16 @@ export type ReadField = (field: TypedField) => Worked;
 /** The same for any record: the one at hand is handed in, so that reading many of them makes nothing anew. */
 export type ReadOf<T> = (at: T, field: TypedField) => Worked;
 
-/** Gives the records that are gathered beneath the record at hand. */
-export type Beneath<T> = (at: T, node: TypedGather) => readonly T[] | Outside;
+/** The rate of a pair of currencies that counts for a day: of that day, or the last one before it that still counts. */
+export interface RateWanted {
+  readonly kind: 'rate';
+  readonly node: TypedExchange;
+  readonly pair: string;
+  readonly day: string;
+}
+
+/** Gives the records that are gathered beneath the record at hand; of a rate that is wanted the one that counts, or none. */
+export type Beneath<T> = (at: T, node: TypedGather | RateWanted) => readonly T[] | Outside;
 
 /** An expression made ready for many records. */
 export type Evaluator = <T>(at: T, read: ReadOf<T>, beneath?: Beneath<T>) => Worked;

@@ -157,9 +157,9 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
         return { kind: 'changeField', type, to: field! };
       }),
     ...of('types', 'changed').flatMap((key): ModelChange[] => {
-      const { name, plural, title, sections = [] } = typeOf(key);
+      const { name, plural, title, rates = null, sections = [] } = typeOf(key);
       return [
-        { kind: 'changeType', key, to: { name, plural, title } },
+        { kind: 'changeType', key, to: { name, plural, title, rates } },
         { kind: 'arrange', key, sections },
         ...openLinkChanges(
           workspace.types.find((one) => one.key === key)!,

@@ -33,6 +33,8 @@ export function readText(type: ValueType, text: string, forms: TextForms): Resul
       return parseValue(type, plainDigits(trimmed, forms));
     case 'money':
       return readMoney(type, trimmed, forms);
+    case 'anyMoney':
+      return readAnyMoney(trimmed, forms);
     case 'yesNo':
       return readYesNo(trimmed);
     case 'date':
@@ -77,13 +79,24 @@ function readMoney(
   text: string,
   forms: TextForms,
 ): Result<Value> {
-  const match = /^(?:([A-Z]{3})\s*)?(.*?)(?:\s*([A-Z]{3}))?$/s.exec(text.replace(SIGNS, '').trim())!;
-  const code = match[1] ?? match[3] ?? type.currency;
+  const [code = type.currency, digits] = amountIn(text);
   if (code !== type.currency) {
     const message = `Expected an amount in ${type.currency}, found “${text}”. Give it in ${type.currency}.`;
     return bad('value.kind', message);
   }
-  return parseValue(type, { amount: plainDigits(match[2]!.trim(), forms), currency: code });
+  return parseValue(type, { amount: plainDigits(digits, forms), currency: code });
+}
+
+/** A currency before or after an amount, if there is one, and the amount as it is written. */
+function amountIn(text: string): readonly [code: string | undefined, digits: string] {
+  const match = /^(?:([A-Z]{3})\s*)?(.*?)(?:\s*([A-Z]{3}))?$/s.exec(text.replace(SIGNS, '').trim())!;
+  return [match[1] ?? match[3], match[2]!.trim()];
+}
+
+function readAnyMoney(text: string, forms: TextForms): Result<Value> {
+  const [currency, digits] = amountIn(text);
+  if (currency) return parseValue({ kind: 'anyMoney' }, { amount: plainDigits(digits, forms), currency });
+  return bad('value.kind', `Expected an amount with its currency, found “${text}”. Give it as 12.50 EUR.`);
 }
 
 const YES_NO: Readonly<Record<string, boolean>> = {

@@ -1,6 +1,15 @@
 import type { Problem, Replaced, WireValue } from '../values';
 import { checkModel } from './check-model';
-import type { Field, ModelDefinition, OpenLink, OptionList, RecordType, Section, Selection } from './model';
+import type {
+  Field,
+  ModelDefinition,
+  OpenLink,
+  OptionList,
+  RateFields,
+  RecordType,
+  Section,
+  Selection,
+} from './model';
 
 /** One change of a model, as it is sent: plain data. Keys never change; names do, and reach everything that shows them. */
 export type ModelChange =
@@ -8,7 +17,8 @@ export type ModelChange =
   | {
       readonly kind: 'changeType';
       readonly key: string;
-      readonly to: Pick<RecordType, 'name' | 'plural' | 'title'>;
+      /** `rates`: left out they stay as they are; `null`: its records are no longer rates. */
+      readonly to: Pick<RecordType, 'name' | 'plural' | 'title'> & { readonly rates?: RateFields | null };
     }
   | { readonly kind: 'removeType'; readonly key: string }
   | { readonly kind: 'arrange'; readonly key: string; readonly sections: readonly Section[] }
@@ -143,7 +153,10 @@ class Changing {
         this.definition = { ...this.definition, types: [...this.definition.types, change.type] };
         return null;
       case 'changeType':
-        return this.onType(change.key, (type) => ({ ...type, ...change.to }));
+        return this.onType(change.key, ({ rates: had, ...type }) => {
+          const { rates = had, ...names } = change.to;
+          return { ...type, ...names, ...(rates ? { rates } : {}) };
+        });
       case 'removeType':
         return this.removeType(change.key);
       case 'arrange':

@@ -60,7 +60,30 @@ export function checkModel(model: ModelDefinition): Problem[] {
     ...lists.flatMap((list) => checkList(list, lists)),
     ...model.types.flatMap((type) => checkType(type, keys, lists)),
     ...checkNames(model.selections ?? []),
+    ...checkRates(model.types),
   ];
+}
+
+/** One type holds rates at most; its pair is a text, its day a date, its rate a number. */
+function checkRates(types: readonly RecordType[]): Problem[] {
+  const holding = types.filter(({ rates }) => rates !== undefined);
+  if (holding.length > 1)
+    return [
+      problem(
+        'model.rates',
+        holding[1]!.key,
+        `Rates are held by ${holding[0]!.name} already; only one type does.`,
+      ),
+    ];
+  const wanted = { pair: 'text', day: 'date', rate: 'number' } as const;
+  return holding.flatMap(({ key, name, fields, rates }) =>
+    (['pair', 'day', 'rate'] as const).flatMap((part) => {
+      const field = fields.find((one) => one.key === rates![part]);
+      if (field?.type.kind === wanted[part]) return [];
+      const message = `The ${part} of a rate is a field of kind ${KIND_NAMES[wanted[part]]} of ${name}; ${field ? `“${field.name}” is ${KIND_NAMES[field.type.kind]}` : `there is no field “${rates![part]}”`}. Choose another.`;
+      return [problem('model.rates', key, message)];
+    }),
+  );
 }
 
 const MOST_SELECTIONS = 500;
@@ -321,7 +344,7 @@ const flawOfGiven = (field: Field): string | null =>
     ? 'A serial number is always given, and never twice. Leave out that it is required or unique.'
     : null;
 
-const NEVER_UNIQUE: ReadonlySet<ValueType['kind']> = new Set(['longText', 'yesNo', 'choices']);
+const NEVER_UNIQUE: ReadonlySet<ValueType['kind']> = new Set(['longText', 'yesNo', 'choices', 'anyMoney']);
 
 const flawOfUnique = (field: Field): string | null =>
   field.unique && NEVER_UNIQUE.has(field.type.kind)
@@ -355,6 +378,7 @@ function flawOf(type: ValueType, types: ReadonlySet<string>): string | null {
     case 'date':
     case 'dateTime':
     case 'person':
+    case 'anyMoney':
       return null;
     default:
       return unreachable(type);

@@ -16,6 +16,7 @@ export {
   type ModelDefinition,
   type OpenLink,
   type OptionList,
+  type RateFields,
   type RecordType,
   type Section,
   type Selection,

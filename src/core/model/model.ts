@@ -50,6 +50,13 @@ export interface OpenLink {
   readonly help?: string;
 }
 
+/** Keys of a type's fields: a text such as `EUR/GBP`, a date, and a number: so many GBP for one EUR. */
+export interface RateFields {
+  readonly pair: string;
+  readonly day: string;
+  readonly rate: string;
+}
+
 export interface RecordType {
   readonly key: string;
   readonly name: string;
@@ -60,6 +67,8 @@ export interface RecordType {
   /** A type whose records join two others, many-to-many (or one to itself): it has exactly two links, both required. */
   readonly bridge?: boolean;
   readonly openLinks?: readonly OpenLink[];
+  /** Its records are rates of currencies: which of its fields hold the pair, the day and the rate. One type of a model at most. */
+  readonly rates?: RateFields;
   /** How its records' pages are arranged; what stands in no section comes first. */
   readonly sections?: readonly Section[];
 }
@@ -103,6 +112,8 @@ export interface Link extends LinkRef {
 export interface Model extends ModelDefinition {
   /** The day that relative dates count from; `null` where none is known, as while a model is only looked at. */
   readonly settledDay: string | null;
+  /** The type whose records are rates of currencies, with its fields. */
+  readonly rates: (RateFields & { readonly type: string }) | null;
   selection(key: string): Selection | undefined;
   type(key: string): RecordType | undefined;
   field(type: string, key: string): Field | undefined;
@@ -159,6 +170,7 @@ export function readModel(definition: ModelDefinition, settledDay: string | null
     ),
   );
   const selections = new Map((definition.selections ?? []).map((selection) => [selection.key, selection]));
+  const ratesType = definition.types.find(({ rates }) => rates !== undefined);
   const linksTo = grouped(links, (link) => link.parent);
   const linksFrom = grouped(links, (link) => link.type);
   return {
@@ -166,6 +178,7 @@ export function readModel(definition: ModelDefinition, settledDay: string | null
     lists: definition.lists ?? [],
     selections: definition.selections ?? [],
     settledDay,
+    rates: ratesType?.rates ? { type: ratesType.key, ...ratesType.rates } : null,
     selection: (key) => selections.get(key),
     type: (key) => types.get(key),
     field: (type, key) => fields.get(type)?.get(key),

@@ -1,5 +1,5 @@
 import { fieldIn, type Model, typeIn } from '../model';
-import { type CompiledRule, compileRule, type FieldRef, isReacting, type Rule } from '../rules';
+import { type CompiledRule, compileRule, type FieldRef, isReacting, readsField, type Rule } from '../rules';
 import { compareText, type Problem } from '../values';
 import { circleThrough, components, type Graph } from './graph';
 
@@ -59,7 +59,10 @@ function planOf(rules: readonly CompiledRule[]): Plan {
 export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
   const written = new Set([keyOf(rule.writes)]);
   return plan.rules.filter((other) => {
-    if (other.id === rule.id || !other.reads.some((read) => written.has(keyOf(read)))) return false;
+    const isReading =
+      other.reads.some((read) => written.has(keyOf(read))) ||
+      other.rates?.fields.some((field) => written.has(keyOf({ type: other.rates!.type, field })));
+    if (other.id === rule.id || !isReading) return false;
     written.add(keyOf(other.writes));
     return true;
   });
@@ -69,11 +72,7 @@ function graphOf(rules: readonly CompiledRule[]): Graph {
   const edges = new Map(
     rules.map((rule) => [
       rule.id,
-      new Set(
-        rules
-          .filter((other) => other.reads.some((read) => keyOf(read) === keyOf(rule.writes)))
-          .map((other) => other.id),
-      ),
+      new Set(rules.filter((other) => readsField(other, rule.writes)).map((other) => other.id)),
     ]),
   );
   return { nodes: rules.map((rule) => rule.id), edges };

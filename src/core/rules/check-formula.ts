@@ -3,6 +3,7 @@ import { type Field, type Model, type Step, stepsUp } from '../model';
 import { conversion, type Problem, type ValueType } from '../values';
 import { checkRounding, checkTarget, finding } from './check-target';
 import type { CompiledFormula, Formula } from './formula';
+import { ratesReadBy } from './rates-read';
 import { ReadPaths } from './read-paths';
 import type { Read, Rule } from './rule';
 import { compileLimits } from './written';
@@ -65,7 +66,7 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
       ...{ writes: { type: type.key, field: target.key }, target, value, appliesWhen, otherwise },
       ...{ resultType: value.type, rounding: definition.rounding, limits },
       ...{ recursion: null, map: null },
-      reads: readsOf(model, type.key, parts),
+      ...{ reads: readsOf(model, type.key, parts), rates: ratesReadBy(parts) },
     },
   };
 }

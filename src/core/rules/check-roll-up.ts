@@ -11,6 +11,7 @@ import {
 import { arrive, type Field, type Model, type RecordType, routeKey } from '../model';
 import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '../values';
 import { checkRounding, checkTarget, finding } from './check-target';
+import { ratesReadBy } from './rates-read';
 import { readsOf, recursionOf, splitRoute } from './roll-up-reads';
 import {
   aggregateEntry,
@@ -108,10 +109,11 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
     ...{ limits: limits.limits, map: mapped.map, appliesWhen },
   };
   const reads = readsOf(model, compiled);
+  const rates = ratesReadBy([appliesWhen, ...sources.flatMap(({ value, condition }) => [value, condition])]);
   const recursion = recursionOf(compiled, reads);
   if (recursion && mapped.map?.otherwise === 'asItIs')
     return { ok: false, problems: [finding('map', 'rule.ofItself', GOES_DOWN)] };
-  return { ok: true, rule: { ...compiled, reads, recursion } };
+  return { ok: true, rule: { ...compiled, reads, rates, recursion } };
 }
 
 const GOES_DOWN =
@@ -411,6 +413,7 @@ class SourceChecker {
 }
 
 const isOwn = ({ value, condition, once, order }: Omit<CompiledSource, 'isOwn'>): boolean =>
+  ratesReadBy([value, condition]) === null &&
   [value, once, condition, ...order]
     .flatMap((part) => (part ? fieldsRead(part) : []))
     .every(({ route }) => route.length === 0);

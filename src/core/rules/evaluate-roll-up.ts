@@ -75,13 +75,13 @@ const ONE = new Decimal(1);
 
 function givenBy<T>(rule: CompiledRollUp, { test, value }: Ready, at: T, reader: Reader<T>): Given {
   if (test) {
-    const verdict = test(at, reader.given);
+    const verdict = test(at, reader.given, reader.beneath);
     if (verdict === OUTSIDE) return OUTSIDE;
     if (verdict instanceof Failure) return IN_ERROR;
     if (verdict !== true) return LEFT_OUT;
   }
   if (!value) return rule.recursion ? ONE : null;
-  const given = value(at, reader.given);
+  const given = value(at, reader.given, reader.beneath);
   return given instanceof Failure ? IN_ERROR : given === null ? EMPTY : given;
 }
 

@@ -47,7 +47,16 @@ export {
   type RollUp,
   type RollUpSource,
 } from './roll-up';
-export type { CompiledRule, FieldRef, Read, Rule, RuleDefinition, RuleState } from './rule';
+export {
+  readsField,
+  type CompiledRule,
+  type FieldRef,
+  type RatesRead,
+  type Read,
+  type Rule,
+  type RuleDefinition,
+  type RuleState,
+} from './rule';
 export {
   askedWords,
   childrenName,

@@ -70,7 +70,19 @@ export const targetsOpen = (model: Model, type: string, isKept: (field: string) 
 
 /** Kinds of fields that some aggregate can be written into. */
 const TAKING: readonly string[] = [
-  ...['number', 'money', 'rating', 'date', 'dateTime', 'yesNo', 'choice', 'text', 'longText', 'person'],
+  ...[
+    'number',
+    'money',
+    'rating',
+    'date',
+    'dateTime',
+    'yesNo',
+    'choice',
+    'text',
+    'longText',
+    'person',
+    'anyMoney',
+  ],
 ];
 
 /**

@@ -211,10 +211,10 @@ const between = (value: ValueType | null): ValueType => (value?.kind === 'rating
 
 const AMOUNTS: readonly ValueType['kind'][] = ['number', 'money', 'rating'];
 const ORDERED: readonly ValueType['kind'][] = [...AMOUNTS, 'date', 'dateTime'];
-const TOLD_APART: readonly ValueType['kind'][] = ['text', ...ORDERED, 'choice', 'person', 'link'];
+const TOLD_APART: readonly ValueType['kind'][] = ['text', ...ORDERED, 'choice', 'person', 'link', 'anyMoney'];
 const TAKEN_WHOLE: readonly ValueType['kind'][] = [
   ...ORDERED,
-  ...(['text', 'longText', 'yesNo', 'choice', 'person'] as const),
+  ...(['text', 'longText', 'yesNo', 'choice', 'person', 'anyMoney'] as const),
 ];
 /** Kinds by which records are put in order; choices go by the places of their options. */
 export const ORDERING: readonly ValueType['kind'][] = [...ORDERED, 'choice', 'text', 'serial'];

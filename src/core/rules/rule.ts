@@ -30,6 +30,23 @@ export interface Read extends FieldRef {
   readonly path: readonly Step[];
 }
 
+/** Rates that a rule looks up, wherever they are: those into certain currencies. */
+export interface RatesRead {
+  readonly type: string;
+  readonly pair: string;
+  /** Keys of the fields of a rate. */
+  readonly fields: readonly string[];
+  readonly into: readonly string[];
+}
+
+/** Whether a rule reads a field, on records that its paths lead to or as a rate. */
+export const readsField = (
+  { reads, rates }: Pick<CompiledBase, 'reads' | 'rates'>,
+  { type, field }: FieldRef,
+): boolean =>
+  reads.some((read) => read.type === type && read.field === field) ||
+  (rates?.type === type && rates.fields.includes(field));
+
 /** What every rule has once it is checked and typed, of whatever kind. */
 export interface CompiledBase {
   readonly id: string;
@@ -40,6 +57,8 @@ export interface CompiledBase {
   readonly rounding: Rounding | null;
   readonly limits: CompiledLimits | null;
   readonly reads: readonly Read[];
+  /** The rates of currencies that it looks up; `null` where it looks up none. */
+  readonly rates: RatesRead | null;
   /** How it reads its own target further down; `null` where it doesn't. */
   readonly recursion: Recursion | null;
 }

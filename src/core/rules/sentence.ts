@@ -199,7 +199,7 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
 }
 
 /** A question is of a yes/no field that members have, or of a condition that they meet. */
-export const askedWords = (kind: Expression['kind']): string =>
+export const askedWords = (kind: Expression['kind'] | Typed['kind']): string =>
   kind === 'field' ? ' have ' : ' are such that ';
 
 /** What is read at the far end of a bridge is named by that end already. */

@@ -26,7 +26,7 @@ import {
   type Rule,
   sentenceOf,
 } from '../rules';
-import { placesOf, type Rounding, type Value, type WireValue } from '../values';
+import { Decimal, placesOf, type Rounding, type Value, type WireValue } from '../values';
 import { decimal, gbp, rowOf, ruleOf, uuid } from './galleries';
 
 /** A model, rules that fit together, records, and saves of some edits each: all that a randomised test runs on. */
@@ -91,7 +91,19 @@ const ENTERED: readonly Field[] = [
   { key: 'amount', name: 'Amount', type: { kind: 'money', currency: 'GBP' } },
   { key: 'units', name: 'Units', type: { kind: 'number', scale: 2 } },
   { key: 'day', name: 'Day', type: { kind: 'date' } },
+  { key: 'price', name: 'Price', type: { kind: 'anyMoney' } },
 ];
+/** Rates into pounds: so many for one of the other. */
+const RATES: RecordType = {
+  ...{ key: 'rate', name: 'Rate', plural: 'Rates', title: 'title' },
+  fields: [
+    { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
+    { key: 'pair', name: 'Pair', type: { kind: 'text' } },
+    { key: 'day', name: 'Day', type: { kind: 'date' } },
+    { key: 'rate', name: 'Rate', type: { kind: 'number', scale: 4 } },
+  ],
+  rates: { pair: 'pair', day: 'day', rate: 'rate' },
+};
 const KEPT: readonly Field[] = [
   { key: 'keptTotal', name: 'Kept total', type: { kind: 'money', currency: 'GBP' } },
   { key: 'keptMean', name: 'Kept mean', type: { kind: 'number', scale: 3 } },
@@ -105,7 +117,10 @@ const KEPT: readonly Field[] = [
 
 function readSpec(spec: Spec): Case {
   const types = spec.types.map((_, index) => typeOf(spec, index));
-  const model = readModel({ types, selections: types.flatMap(selectionsOf) }, '2028-03-15');
+  const model = readModel(
+    { types: [...types, RATES], selections: types.flatMap(selectionsOf) },
+    '2028-03-15',
+  );
   const rules = readRules(model, spec);
   const rows = readRows(model, spec);
   const saves: Edit[][] = [];
@@ -250,7 +265,7 @@ interface About {
 
 /** Products and quotients of the record's own numbers, of those above it and of what lies beneath it, where a condition holds. */
 function readFormula(model: Model, choices: Choices): Formula {
-  const type = choices.one(model.types).key;
+  const type = choices.one(model.types.filter(({ rates }) => !rates)).key;
   const ups = model.linksFrom(type);
   const downs = model.linksTo(type);
   const number = (): Expression => {
@@ -315,8 +330,19 @@ const ORDER: readonly FieldRead[] = ['stage', 'day'].map((field) => ({ kind: 'fi
 /** A number or an amount of money as it is, or times the units of the same record. */
 function productOf(read: FieldRead, { type }: Field, choices: Choices): Expression {
   if (type.kind !== 'money' && type.kind !== 'number') return read;
+  if (type.kind === 'money' && choices.number() % 3 === 0) return exchanged(read, choices);
   if (choices.number() % 4 !== 0) return read;
   return { kind: 'arithmetic', operator: '*', left: read, right: { ...read, field: 'units' } };
+}
+
+/** The price of the same record in pounds: at the rate of its own day, or of today. */
+function exchanged(read: FieldRead, choices: Choices): Expression {
+  const day: Expression =
+    choices.number() % 2 === 0
+      ? { ...read, field: 'day' }
+      : { kind: 'day', from: 'today', plus: 0, unit: 'day' };
+  const code: Expression = { kind: 'constant', value: 'GBP', type: { kind: 'text' } };
+  return { kind: 'call', name: 'exchange', arguments: [{ ...read, field: 'price' }, code, day] };
 }
 
 /** Other children of the same type, or what the rule gives further down over a self link or a bridge of the type with itself. */
@@ -445,6 +471,14 @@ const AMOUNTS = ['0', '12.34', '-3.01', '900.50', '10', '99999999999.99'];
 const UNITS = ['0', '2.5', '-1.25', '0.01', '1000000'];
 const DAYS = ['2027-02-28', '1999-12-31', '2028-02-29'];
 
+const PAIRS = ['EUR/GBP', 'EUR/GBP', 'JPY/GBP', 'GBP/EUR'];
+const RATE_DAYS = ['2028-03-15', '2028-03-09', '2027-02-28', '2027-02-23', '2028-02-20'];
+
+const rateFrom = (choices: Choices): Record<string, Value> => ({
+  day: choices.number() % 7 === 0 ? null : choices.one(RATE_DAYS),
+  rate: choices.number() % 7 === 0 ? null : decimal(choices.one(['0.85', '1.2345', '0.0063'])),
+});
+
 function valuesFrom(choices: Choices): Record<string, Value> {
   const optional = (value: Value): Value => (choices.number() % 4 === 0 ? null : value);
   return {
@@ -453,6 +487,10 @@ function valuesFrom(choices: Choices): Record<string, Value> {
     amount: optional(gbp(choices.one(AMOUNTS))),
     units: optional(decimal(choices.one(UNITS))),
     day: optional(choices.one(DAYS)),
+    price: optional({
+      amount: new Decimal(choices.one(['0', '12', '-3', '900'])),
+      currency: choices.one(['EUR', 'GBP', 'JPY']),
+    }),
   };
 }
 
@@ -470,6 +508,9 @@ function readRows(model: Model, { records, types }: Spec): Row[] {
     untangle(model, `type${type}`, values);
     rows.push(rowOf(model, `type${type}`, idOf(type, index), values));
   });
+  const choices = new Choices(records[0]!);
+  for (const at of [0, 1, 2, 3])
+    rows.push(rowOf(model, 'rate', idOf(20, at), { ...rateFrom(choices), pair: choices.one(PAIRS) }));
   return rows;
 }
 
@@ -506,6 +547,7 @@ function readEdit({ model, rows, earlier }: Saving, choices: Choices, number: st
     return { kind: 'restore', type, id };
   }
   if (which === 3 && choices.number() % 6 === 0) return { kind: 'restore', type: row.type, id: row.id };
+  if (row.type === 'rate') return { kind: 'edit', type: 'rate', id: row.id, values: rateFrom(choices) };
   const links: Record<string, Value> = {};
   for (const { link, parent } of model.linksFrom(row.type)) {
     const offered = rows.filter((other) => other.type === parent);

@@ -386,6 +386,7 @@ function givenOn(all: Everything, type: string, value: Expression, values: Plain
     if (verdict === 'error') return 'error';
     return givenOn(all, type, verdict ? value.then : value.otherwise, values);
   }
+  if (value.kind === 'call') return exchangedOn(all, type, value, values);
   if (value.kind === 'arithmetic' && value.operator === '/') return quotientOn(all, type, value, values);
   if (value.kind !== 'arithmetic' || value.operator !== '*') throw new TypeError('not for this test');
   const [a, b] = [value.left, value.right].map((part) => givenOn(all, type, part, values));
@@ -393,6 +394,37 @@ function givenOn(all: Everything, type: string, value: Expression, values: Plain
   if (a === null || b === null) return null;
   if (isMoney(a)) return { ...a, amount: a.amount.times(b as Decimal) };
   return (a as Decimal).times(b as Decimal);
+}
+
+/** By a loop over all rates: the latest of the day and the seven before it, of one day the one with the latest id. */
+function exchangedOn(
+  all: Everything,
+  type: string,
+  { arguments: [amount, code, day] }: Extract<Expression, { kind: 'call' }>,
+  values: Plain,
+): Value | 'error' {
+  const given = givenOn(all, type, amount!, values);
+  const of = day!.kind === 'day' ? dayOf(all.model, day!) : givenOn(all, type, day!, values);
+  if (given === 'error' || of === 'error') return 'error';
+  if (given === null || of === null) return null;
+  const money = given as Money;
+  const to = (code as { value: string }).value;
+  if (money.currency === to) return money;
+  const first = dayjs(of as string)
+    .subtract(7, 'day')
+    .format('YYYY-MM-DD');
+  const rates = [...all.values]
+    .filter(
+      ([key, one]) =>
+        key.startsWith('rate ') && !all.binned.has(key) && one.pair === `${money.currency}/${to}`,
+    )
+    .filter(
+      ([, one]) =>
+        one.rate !== null && one.day !== null && String(one.day) <= String(of) && String(one.day) >= first,
+    )
+    .sort(([a, one], [b, other]) => (`${String(one.day)} ${a}` < `${String(other.day)} ${b}` ? 1 : -1));
+  const [rate] = rates;
+  return rate ? { amount: money.amount.times(rate[1].rate as Decimal), currency: to } : 'error';
 }
 
 /** To 20 places, by the library's own division. */

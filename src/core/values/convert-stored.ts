@@ -1,4 +1,5 @@
 import { isMoney, sameValue } from './compare';
+import { currencyPlaces } from './currencies';
 import { placesOf } from './convert';
 import { Decimal, isInRange, round } from './decimal';
 import { displayValue } from './display';
@@ -22,9 +23,10 @@ const TEXTS: readonly Kind[] = ['text', 'longText'];
  *
  * | from               | into                                                            |
  * | ------------------ | --------------------------------------------------------------- |
- * | text, long text    | each other; number, money, rating, yes/no, date, date-time, choice, several choices: those that read as one |
+ * | text, long text    | each other; number, money, money in any currency, rating, yes/no, date, date-time, choice, several choices: those that read as one |
  * | number             | text, long text, money, rating                                  |
- * | money              | text, long text, number                                         |
+ * | money              | text, long text, number, money in any currency                  |
+ * | money in any currency | text, long text; money: amounts in its currency              |
  * | rating             | text, long text, number                                         |
  * | yes/no, date, date-time | text, long text                                            |
  * | choice             | text, long text, several choices                                |
@@ -32,10 +34,33 @@ const TEXTS: readonly Kind[] = ['text', 'longText'];
  * | serial number      | text, long text                                                 |
  */
 const INTO: Record<Kind, readonly Kind[]> = {
-  text: ['longText', 'number', 'money', 'rating', 'yesNo', 'date', 'dateTime', 'choice', 'choices'],
-  longText: ['text', 'number', 'money', 'rating', 'yesNo', 'date', 'dateTime', 'choice', 'choices'],
+  text: [
+    'longText',
+    'number',
+    'money',
+    'anyMoney',
+    'rating',
+    'yesNo',
+    'date',
+    'dateTime',
+    'choice',
+    'choices',
+  ],
+  longText: [
+    'text',
+    'number',
+    'money',
+    'anyMoney',
+    'rating',
+    'yesNo',
+    'date',
+    'dateTime',
+    'choice',
+    'choices',
+  ],
   number: [...TEXTS, 'money', 'rating'],
-  money: [...TEXTS, 'number'],
+  money: [...TEXTS, 'number', 'anyMoney'],
+  anyMoney: [...TEXTS, 'money'],
   rating: [...TEXTS, 'number'],
   yesNo: TEXTS,
   date: TEXTS,
@@ -78,6 +103,8 @@ function converted(value: Exclude<Value, null>, from: ValueType, into: ValueType
     case 'rating':
     case 'money':
       return amountInto(value, from, into);
+    case 'anyMoney':
+      return withCurrency(value);
     case 'choice': {
       const keys = chosen(from, value, into.options, replaced);
       return keys.length === 1 ? keys[0]! : null;
@@ -109,7 +136,7 @@ function read(type: ValueType, input: unknown): Value {
 function plainText(type: ValueType, value: Exclude<Value, null>): string {
   if (type.kind === 'serial') return displayValue(type, value);
   if (Decimal.isDecimal(value)) return value.toFixed(placesOf(type) ?? 0);
-  if (isMoney(value)) return `${value.amount.toFixed(placesOf(type) ?? 0)} ${value.currency}`;
+  if (isMoney(value)) return `${value.amount.toFixed(currencyPlaces(value.currency))} ${value.currency}`;
   return type.kind === 'date' || type.kind === 'dateTime' ? (value as string) : displayValue(type, value);
 }
 
@@ -138,6 +165,14 @@ function amountInto(value: Exclude<Value, null>, from: ValueType, into: Amount):
   if (into.kind === 'rating' && (rounded.lessThan(into.lowest) || rounded.greaterThan(into.highest)))
     return null;
   return into.kind === 'money' ? { amount: rounded, currency: into.currency } : rounded;
+}
+
+/** An amount that has its currency, or is written with it. */
+function withCurrency(value: Exclude<Value, null>): Value {
+  if (isMoney(value)) return value;
+  const written = typeof value === 'string' ? WRITTEN.exec(value.trim()) : null;
+  if (!written?.[2] || written[1]!.length > 80) return null;
+  return read({ kind: 'anyMoney' }, { amount: written[1]!.replaceAll(',', ''), currency: written[2] });
 }
 
 /** The options, by key, that a value comes to: by key where it was chosen, by name where it was written. */

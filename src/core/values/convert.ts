@@ -21,6 +21,7 @@ export type Conversion = 'exact' | 'rounded';
  * | yes/no      |         |         |         |       |           | exact  |        |
  * | choice      |         |         |         |       |           |        | exact, where it has all the options |
  *
+ * Money in any currency goes into the like, exactly; into one currency it comes by a rate only.
  * Several choices go into several choices that have all the options, text into text and long text, long text into long text, a person
  * into a person; each exactly.
  */
@@ -36,6 +37,7 @@ const CONVERSIONS: Partial<Record<Kind, Partial<Record<Kind, Conversion>>>> = {
   text: { text: 'exact', longText: 'exact' },
   longText: { longText: 'exact' },
   person: { person: 'exact' },
+  anyMoney: { anyMoney: 'exact' },
 };
 
 /** The conversion between two types, or `null` when there is none: unlike kinds, units, currencies or options. */
@@ -52,7 +54,7 @@ export function conversion(from: ValueType, into: ValueType): Conversion | null 
 
 /** A value, or the code of the problem that keeps it from being worked out. */
 export type Outcome = { readonly value: Value } | { readonly error: ErrorCode };
-export type ErrorCode = 'out_of_range' | 'input_has_problem' | 'division_by_zero';
+export type ErrorCode = 'out_of_range' | 'input_has_problem' | 'division_by_zero' | 'missing_rate';
 
 export const isError = (outcome: Outcome): outcome is { readonly error: ErrorCode } => 'error' in outcome;
 

@@ -1,4 +1,4 @@
-import { currencyPlaces } from './currencies';
+import { currencyPlaces, isCurrency } from './currencies';
 import { Decimal, isInRange, WHOLE_DIGITS } from './decimal';
 import { displaySerial, type SerialType } from './display';
 import { bad, good, type Result, unreachable } from './problem';
@@ -37,6 +37,8 @@ export function parseValue(type: ValueType, input: unknown): Result<Value> {
       return parseDecimal(input, type.scale);
     case 'money':
       return parseMoney(input, type.currency);
+    case 'anyMoney':
+      return parseAnyMoney(input);
     case 'rating':
       return parseRating(input, type.lowest, type.highest);
     case 'yesNo':
@@ -102,6 +104,17 @@ function parseMoney(input: unknown, currency: string): Result<Value> {
     return expected(`an amount in ${currency}`, code, `Send {"amount": "…", "currency": "${currency}"}.`);
   const parsed = parseDecimal(amount, currencyPlaces(currency));
   return parsed.ok ? good({ amount: parsed.value as Decimal, currency }) : parsed;
+}
+
+function parseAnyMoney(input: unknown): Result<Value> {
+  const { amount, currency } = (typeof input === 'object' ? input : {}) as Record<string, unknown>;
+  if (typeof currency !== 'string' || !isCurrency(currency))
+    return expected(
+      'an amount with its currency, by its ISO 4217 code',
+      input,
+      'Send {"amount": "12.50", "currency": "EUR"}.',
+    );
+  return parseMoney({ amount, currency }, currency);
 }
 
 function parseRating(input: unknown, lowest: number, highest: number): Result<Value> {

@@ -20,7 +20,8 @@ export interface Option {
 
 /** What a value is: its kind and the settings that give it meaning. */
 export type ValueType =
-  | { readonly kind: 'text' | 'longText' | 'yesNo' | 'date' | 'dateTime' | 'person' }
+  /** `anyMoney`: amounts each with a currency of its own, which come together only by a rate. */
+  | { readonly kind: 'text' | 'longText' | 'yesNo' | 'date' | 'dateTime' | 'person' | 'anyMoney' }
   | {
       readonly kind: 'number';
       readonly scale: number;
@@ -56,6 +57,7 @@ export const KIND_NAMES: Readonly<Record<Kind, string>> = {
   longText: 'long text',
   number: 'number',
   money: 'money',
+  anyMoney: 'money in any currency',
   rating: 'rating',
   yesNo: 'yes/no',
   date: 'date',

@@ -24,6 +24,8 @@ export interface FamilyData {
   readonly complete: readonly (LinkRef & { readonly parent: string })[];
   /** Titles of records and people that the records name but that aren't here. */
   readonly names: Readonly<Record<string, string>>;
+  /** The day from which on all rates of currencies are among the records; left out where they aren't. */
+  readonly ratesSince?: string;
 }
 
 export const recordToWire = (model: Model, row: Row): WireRecord => ({
@@ -58,6 +60,7 @@ export function familyStore(model: Model, data: FamilyData): MemoryStore {
   const store = new MemoryStore(model, false);
   for (const record of data.records) store.put(recordFromWire(model, record));
   for (const { parent, ...link } of data.complete) store.markComplete(link, parent);
+  store.ratesSince = data.ratesSince ?? null;
   return store;
 }
 

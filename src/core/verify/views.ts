@@ -48,6 +48,8 @@ export interface RippleView {
 const PROBLEMS: Record<ErrorCode, string> = {
   out_of_range: 'The result doesn’t fit into this field: it is too large, or outside the rating’s limits.',
   division_by_zero: 'It divides by zero.',
+  missing_rate:
+    'There is no rate between two of its currencies for that day. Add one, and this clears itself.',
   input_has_problem: 'A value that this is made of couldn’t be worked out. Open it to see which.',
 };
 

@@ -27,6 +27,10 @@ export const INSTALLATION: readonly MigrationStep[] = [
         PRIMARY KEY (workspace_id, person_id)
       );`,
   },
+  {
+    name: '002-amounts-with-their-currency',
+    sql: `CREATE TYPE oikon_money AS (amount numeric, currency text COLLATE "C");`,
+  },
 ];
 
 /**

@@ -4,6 +4,7 @@ import type { CompiledRule } from '@/core/rules';
 import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { inSnapshot } from '../store/transactions';
+import { columnOf, run, tableOf } from '../store/sql';
 import { readChildren, readRows } from '../store/values';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
@@ -45,6 +46,12 @@ export async function familyOf(
   return new FamilyLoader(workspace, transaction, wanted).load(root);
 }
 
+/** Most rates that a family brings along: those of the latest days. */
+const MOST_RATES = 2_000;
+
+const dayAfter = (day: string): string =>
+  new Date(Date.parse(`${day}T00:00:00Z`) + 86_400_000).toISOString().slice(0, 10);
+
 class FamilyLoader {
   readonly #rows = new Map<string, Row>();
   readonly #complete = new Map<string, LinkRef & { parent: string }>();
@@ -66,12 +73,34 @@ class FamilyLoader {
     await this.loadParts(new Set(members));
     for (const rule of this.workspace.plan.rules) await this.loadAround(rule, new Set(members));
     await this.loadAbove();
+    const ratesSince = await this.loadRates();
     const rows = [...this.#rows.values()];
     return {
       ...{ root: { type: root.type, id: root.id }, members, complete: [...this.#complete.values()] },
       records: rows.map((row) => recordToWire(this.#model, row)),
       names: await namesFor(this.transaction, this.workspace, rows),
+      ...(ratesSince === null ? {} : { ratesSince }),
     };
+  }
+
+  /** The latest rates, and the day from which on they are all here; `null` where there is no type of them. */
+  private async loadRates(): Promise<string | null> {
+    const { rates } = this.#model;
+    if (!rates) return null;
+    const [table, day] = [tableOf(this.workspace.schema, rates.type), columnOf(rates.day)];
+    const [last] = await run<{ day: string }>(
+      this.transaction,
+      `SELECT ${day}::text AS day FROM ${table} WHERE deleted_run IS NULL AND ${day} IS NOT NULL
+        ORDER BY ${day} DESC OFFSET ${MOST_RATES} LIMIT 1`,
+    );
+    const found = await run<{ id: string }>(
+      this.transaction,
+      `SELECT id::text FROM ${table} WHERE deleted_run IS NULL AND ${day} > $1::date`,
+      [last?.day ?? '0001-01-01'],
+    );
+    const ids = found.map(({ id }) => id).filter((id) => !this.#rows.has(id));
+    this.put(await readRows(this.transaction, this.workspace, rates.type, ids));
+    return last ? dayAfter(last.day) : '0001-01-01';
   }
 
   /**

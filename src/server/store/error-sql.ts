@@ -1,5 +1,6 @@
 import type { Typed } from '@/core/expression';
 import { unreachable } from '@/core/values';
+import { missingRateSql } from './exchange-sql';
 import { expressionSql } from './expression-sql';
 import type { Reads } from './reads';
 import type { ValuePlaces } from './sql';
@@ -41,6 +42,10 @@ export function errorSql(node: Typed, reads: Reads, binds: ValuePlaces): string 
       return firstOf(node.arguments.map(of));
     case 'gather':
       return reads.gather(node).error;
+    case 'exchange': {
+      const sqlOf = (part: Typed) => expressionSql(part, reads, binds);
+      return firstOf([of(node.amount), of(node.day), missingRateSql(node, reads, sqlOf)]);
+    }
     default:
       return unreachable(node);
   }

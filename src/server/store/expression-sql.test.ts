@@ -154,6 +154,7 @@ describe('an expression in SQL', () => {
             read: ({ route, field }) => `${route.length > 0 ? 'e' : 'l'}.${columnOf(field)}`,
             error: () => null,
             gather: () => ({ value: 'NULL', error: null }),
+            rate: () => 'NULL',
           },
           binds,
         );

@@ -1,5 +1,6 @@
 import type { CompareOperator, Typed } from '@/core/expression';
 import { type Option, unreachable, type Value, type ValueType } from '@/core/values';
+import { exchangeSql } from './exchange-sql';
 import type { Reads } from './reads';
 import { bindType, type ValuePlaces } from './sql';
 import { toColumn } from './values';
@@ -49,6 +50,8 @@ export function expressionSql(node: Typed, reads: Reads, binds: ValuePlaces): st
       return callSql(node, (part) => expressionSql(part, reads, binds));
     case 'gather':
       return reads.gather(node).value;
+    case 'exchange':
+      return exchangeSql(node, reads, (part) => expressionSql(part, reads, binds));
     default:
       return unreachable(node);
   }

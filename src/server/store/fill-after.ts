@@ -38,12 +38,14 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     const reached = rules.filter(
       (rule) =>
         rule.reads.some((read) => touched.has(read.type)) ||
+        (rule.rates !== null && touched.has(rule.rates.type)) ||
         (rule.kind === 'formula' && touched.has(rule.writes.type)),
     );
     if (reached.length === 0) continue;
     // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
     const isDirect =
       link?.type === type &&
+      reached.every((rule) => rule.rates === null || !touched.has(rule.rates.type)) &&
       reached.every((rule) => rule.reads.every((read) => read.type === type || !touched.has(read.type)));
     const counts = await fillRules({
       ...{ transaction, schema: workspace, rules: reached, run, isKept: keepsField(plan) },

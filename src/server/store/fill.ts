@@ -1,4 +1,4 @@
-import { type CompiledRule, isKeptByDifference, isReacting } from '@/core/rules';
+import { type CompiledRule, isKeptByDifference, isReacting, type RatesRead } from '@/core/rules';
 import type { ValueType } from '@/core/values';
 import { reactionFails } from '@/core/engine';
 import { fieldIn, typeIn } from '@/core/model';
@@ -7,7 +7,18 @@ import { Refusal } from '../refusal';
 import { levelsOf } from './levels';
 import type { Acting, RollUpQuery } from './result-sql';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
-import { Binds, columnOf, keptColumns, quote, readColumn, run, type Schema, Settings, tableOf } from './sql';
+import {
+  Binds,
+  columnOf,
+  keptColumns,
+  quote,
+  readColumn,
+  run,
+  type Schema,
+  Settings,
+  snake,
+  tableOf,
+} from './sql';
 
 export interface FillInput {
   readonly transaction: Transaction;
@@ -33,6 +44,7 @@ export async function makeKeptColumns(
   for (const rule of rules) {
     const { count, sum, errors, row } = keptColumns(rule.writes.field);
     const table = tableOf(schema, rule.writes.type);
+    if (rule.rates) await makeRatesIndex(transaction, schema, rule.rates);
     if (isReacting(rule))
       await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${row} integer`);
     if (!isKeptByDifference(rule)) continue;
@@ -43,6 +55,16 @@ export async function makeKeptColumns(
     );
   }
 }
+
+/** Rates are looked up by pair and day, for each amount. */
+const makeRatesIndex = (transaction: Transaction, schema: string, { type, fields }: RatesRead) => {
+  const [pair, day] = fields.map(columnOf);
+  const name = quote(`rates_${snake(type)}`.slice(0, 60));
+  return run(
+    transaction,
+    `CREATE INDEX IF NOT EXISTS ${name} ON ${tableOf(schema, type)} (${pair!}, ${day!}, id) WHERE deleted_run IS NULL`,
+  );
+};
 
 let number = 0;
 
@@ -211,6 +233,8 @@ export function wireSql(type: ValueType, sql: string): string {
   if (type.kind === 'money') {
     return `CASE WHEN ${sql} IS NULL THEN NULL ELSE jsonb_build_object('amount', ${sql}::text, 'currency', '${type.currency}') END`;
   }
+  if (type.kind === 'anyMoney')
+    return `CASE WHEN ${sql} IS NULL THEN NULL ELSE jsonb_build_object('amount', (${sql}).amount::text, 'currency', (${sql}).currency) END`;
   return type.kind === 'rating' ? sql : readColumn(type, sql);
 }
 

@@ -19,6 +19,9 @@ const monthStart = (date: string): string =>
 /** The same functions as the core's, to the last digit; empty where an argument is, unless the core says otherwise. */
 export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
   abs: ([x]) => `abs(${x!})`,
+  exchange: () => {
+    throw new RangeError('An exchange is worked out with the rates');
+  },
   floor: ([x]) => `floor(${x!})`,
   ceiling: ([x]) => `ceil(${x!})`,
   'round half up': ([x], places) => `round((${x!})::numeric, ${places})`,

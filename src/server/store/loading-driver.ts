@@ -66,6 +66,7 @@ export class LoadingDriver {
     await this.load(type, targets);
     const rows = targets.flatMap((id) => this.overlay.row(type, id) ?? []);
     const paths = rule.reads.map(({ path }) => path);
+    if (rule.rates) await this.loadType(rule.rates.type);
     await this.loadPaths(type, rows, paths);
     if (!isReacting(rule)) return;
     // What its result was before: over the records as they are stored.
@@ -89,6 +90,7 @@ export class LoadingDriver {
   /** Loads the records up the links of a source's members that a rule reads, and those between them and the target. */
   async loadAround(rule: CompiledRollUp, source: CompiledSource, members: readonly Row[]): Promise<void> {
     const beneath = source.route.length;
+    if (rule.rates) await this.loadType(rule.rates.type);
     const paths = rule.reads.flatMap(({ path }) =>
       routeKey(path.slice(0, beneath)) === source.key ? [path.slice(beneath)] : [],
     );

@@ -1,4 +1,4 @@
-import type { TypedField, TypedGather } from '@/core/expression';
+import type { TypedExchange, TypedField, TypedGather } from '@/core/expression';
 
 /** What records beneath come to, as SQL. */
 export interface Gathered {
@@ -12,4 +12,6 @@ export interface Reads {
   /** SQL of whether the field is in error; `null` where it can't be. */
   error(field: TypedField): string | null;
   gather(node: TypedGather): Gathered;
+  /** SQL of the rate that counts, given that of the pair and of the day; NULL where there is none. */
+  rate(node: TypedExchange, pair: string, day: string): string;
 }

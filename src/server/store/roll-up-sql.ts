@@ -114,6 +114,9 @@ function rowSql(map: CompiledMap, result: string, binds: ValuePlaces): string {
     gather: () => {
       throw new RangeError('A result has nothing beneath it');
     },
+    rate: () => {
+      throw new RangeError('A result is compared as it is');
+    },
   };
   const cases = map.rows.map(({ test }, at) => `WHEN ${expressionSql(test, reads, binds)} THEN ${at}`);
   return `(CASE ${cases.join(' ')} ELSE ${OTHERWISE} END)`;

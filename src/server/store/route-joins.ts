@@ -1,4 +1,4 @@
-import type { TypedField, TypedGather } from '@/core/expression';
+import { RATE_DAYS, type TypedExchange, type TypedField, type TypedGather } from '@/core/expression';
 import { follow, type StepDown } from '@/core/model';
 import { errorSql } from './error-sql';
 import { expressionSql, rankedSql } from './expression-sql';
@@ -79,6 +79,14 @@ export class RouteJoins implements Reads {
     };
     this.#gathered.set(node, gathered);
     return gathered;
+  }
+
+  rate({ rates }: TypedExchange, pair: string, day: string): string {
+    const column = (field: TypedField) => `x.${columnOf(field.field)}`;
+    return `(SELECT ${column(rates.rate)} FROM ${tableOf(this.input.schema.schema, rates.type)} x
+      WHERE x.deleted_run IS NULL AND ${column(rates.pair)} = ${pair} AND ${column(rates.day)} <= ${day}
+        AND ${column(rates.day)} >= ${day} - ${RATE_DAYS} AND ${column(rates.rate)} IS NOT NULL
+      ORDER BY ${column(rates.day)} DESC, x.id DESC LIMIT 1)`;
   }
 
   private alias(route: readonly string[]): string {

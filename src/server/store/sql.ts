@@ -193,12 +193,17 @@ export async function allOf<T>(sent: readonly Promise<T>[]): Promise<T[]> {
   });
 }
 
+/** An amount with its currency, in one column; made with the installation's own tables. */
+const ANY_MONEY = 'public.oikon_money';
+
 /** The column type that holds a field. Numbers are exact, with 30 whole digits and the field's own places. */
 export function columnType(type: ValueType, places: number): string {
   switch (type.kind) {
     case 'number':
     case 'money':
       return `numeric(${30 + places}, ${places})`;
+    case 'anyMoney':
+      return ANY_MONEY;
     case 'rating':
       return 'smallint';
     case 'serial':
@@ -237,12 +242,13 @@ export const bindType = (type: ValueType): string =>
     longText: 'text',
     choice: 'text',
     serial: 'numeric',
+    anyMoney: ANY_MONEY,
   })[type.kind];
 
 /** Reads a column in the form of `fromColumn`: exact decimals and dates as text. */
 export function readColumn(type: ValueType, sql: string): string {
   if (type.kind === 'dateTime') return `to_char(${sql} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
-  return ['number', 'money', 'rating', 'date', 'person', 'link', 'serial'].includes(type.kind)
+  return ['number', 'money', 'rating', 'date', 'person', 'link', 'serial', 'anyMoney'].includes(type.kind)
     ? `${sql}::text`
     : sql;
 }

@@ -2,6 +2,7 @@ import type { Row } from '@/core/engine';
 import { fieldIn, typeIn } from '@/core/model';
 import type { Accumulator, CompiledRule } from '@/core/rules';
 import {
+  currencyPlaces,
   Decimal,
   type ErrorCode,
   isMoney,
@@ -26,7 +27,10 @@ import {
 
 /** A value as it is bound or sent within JSON: decimals as digits, several choices as an array. */
 export function toColumn(type: ValueType, value: Value): unknown {
-  if (isMoney(value)) return value.amount.toFixed();
+  if (isMoney(value))
+    return type.kind === 'anyMoney'
+      ? `(${value.amount.toFixed(currencyPlaces(value.currency))},${value.currency})`
+      : value.amount.toFixed();
   if (Decimal.isDecimal(value)) return value.toFixed();
   return type.kind === 'rating' && value !== null ? toWire(type, value) : value;
 }
@@ -37,6 +41,10 @@ export function fromColumn(type: ValueType, stored: unknown): Value {
   if (type.kind === 'number' || type.kind === 'rating' || type.kind === 'serial')
     return new Decimal(stored as string);
   if (type.kind === 'money') return { amount: new Decimal(stored as string), currency: type.currency };
+  if (type.kind === 'anyMoney') {
+    const [amount, currency] = (stored as string).slice(1, -1).split(',') as [string, string];
+    return { amount: new Decimal(amount), currency };
+  }
   return stored as Value;
 }
 

@@ -37,6 +37,7 @@ export const familyData = Joi.object({
     .items(Joi.object({ type: key.required(), link: key.required(), parent: id.required() }))
     .required(),
   names: Joi.object().pattern(Joi.string(), Joi.string().allow('')).required(),
+  ratesSince: Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/),
 });
 
 /** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */

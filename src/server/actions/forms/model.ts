@@ -47,6 +47,7 @@ const openLink = Joi.object({
   ...{ key: key.required(), name: kept.required(), required: Joi.boolean(), help: kept.max(500) },
   links: Joi.array().items(key).min(1).max(20).unique().required(),
 });
+const rates = Joi.object({ pair: key.required(), day: key.required(), rate: key.required() });
 export const modelType = Joi.object({
   key: key.required(),
   name: kept.required(),
@@ -55,7 +56,7 @@ export const modelType = Joi.object({
   fields: Joi.array().items(modelField).min(1).max(300).required(),
   bridge: Joi.boolean(),
   openLinks: Joi.array().items(openLink).max(20),
-  sections,
+  ...{ sections, rates },
 });
 export const optionList = Joi.object({ key: key.required(), name: kept.required(), options });
 export const selection = Joi.object({
@@ -67,7 +68,10 @@ const modelChange = Joi.alternatives().conditional('.kind', {
     kindIs('addType', { type: modelType.required() }),
     kindIs('changeType', {
       key: key.required(),
-      to: Joi.object({ name: kept.required(), plural: kept.required(), title: key.required() }).required(),
+      to: Joi.object({
+        ...{ name: kept.required(), plural: kept.required(), title: key.required() },
+        rates: rates.allow(null),
+      }).required(),
     }),
     kindIs('removeType', { key: key.required() }),
     kindIs('arrange', { key: key.required(), sections: sections.required() }),

@@ -1,3 +1,4 @@
+import { fetchRates } from '@/server/actions/fetch-rates';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
 import { addList } from '@/server/actions/saved-lists';
 import { changeState, createRule } from '@/server/actions/write-rules';
@@ -6,6 +7,7 @@ import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate
 import { models } from '@/server/database/models';
 import { loadRows } from '@/server/store/load';
 import { reloadWorkspace } from '@/server/store/workspace';
+import { simulatedRates } from '@/standins/simulated-rates';
 import { LISTS } from './lists';
 import { WRENFIELD } from './model';
 import { demoData } from './records';
@@ -48,6 +50,7 @@ async function load(): Promise<void> {
     people,
   });
   await loadRows(await reloadWorkspace(KEY), rows, person);
+  await fetchRates({ workspace: KEY, person, service: simulatedRates });
   for (const { definition, name, note, state } of RULES) {
     const id = await createRule({ workspace: KEY, person, definition, note, ...(name ? { name } : {}) });
     if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live' });

@@ -97,7 +97,12 @@ export const WRENFIELD: ModelDefinition = {
         link('exhibition', 'Exhibition', 'exhibition', 'Loans', 'delete'),
         link('lender', 'Lender', 'institution', 'Loans out', 'refuse'),
         choice('stage', 'Stage', ['Requested', 'Agreed', 'Declined', 'Returned']),
-        money('insuredValue', 'Insured value', 'As the lender states it; each loan is insured as a whole.'),
+        field(
+          'insuredValue',
+          'Insured value',
+          { kind: 'anyMoney' },
+          { help: 'As the lender states it, in the lender’s currency; each loan is insured as a whole.' },
+        ),
         money('fee', 'Fee'),
         field('dueBack', 'Due back', { kind: 'date' }),
         text('climate', 'Climate requirement'),
@@ -247,6 +252,16 @@ export const WRENFIELD: ModelDefinition = {
         { ...link('part', 'Part', 'fitting', 'Used in', 'refuse'), required: true },
         number('pieces', 'Pieces'),
       ],
+    },
+    {
+      ...{ key: 'rate', name: 'Rate', plural: 'Rates', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        text('pair', 'Pair', { help: 'Such as EUR/GBP: so many pounds for one euro.' }),
+        field('day', 'Day', { kind: 'date' }),
+        number('rate', 'Rate', 4),
+      ],
+      rates: { pair: 'pair', day: 'day', rate: 'rate' },
     },
     {
       ...{ key: 'inspection', name: 'Inspection', plural: 'Inspections', title: 'title' },

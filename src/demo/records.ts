@@ -19,6 +19,13 @@ export interface DemoData {
   readonly rows: readonly Row[];
 }
 
+/** Lenders state what they lend in the money of their country. */
+function inCurrencyOf(lender: string, pence: number): Value {
+  const { country } = INSTITUTIONS.find(({ name }) => name === lender)!;
+  const isEuro = ['France', 'Germany', 'Ireland'].includes(country);
+  return { amount: new Decimal(pence).div(100), currency: isEuro ? 'EUR' : 'GBP' };
+}
+
 /** Status sheets of an exhibition. */
 const SHEETS = 6;
 
@@ -156,7 +163,7 @@ class Maker {
         stage,
         coordinator,
       },
-      insuredValue: stage === 'requested' && this.#random.chance(0.5) ? null : gbp(insured),
+      insuredValue: stage === 'requested' && this.#random.chance(0.5) ? null : inCurrencyOf(lender, insured),
       fee: this.#random.chance(0.25) ? null : gbp(this.#random.whole(4, 60) * 2_500),
       dueBack: addDays(sketch.closes, this.#random.whole(2, 8) * 7),
       climate: sketch.climate,

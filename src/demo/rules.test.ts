@@ -248,6 +248,52 @@ test('an institution’s lent total has its own agreed loans and those of its de
   expect(desk.at('institution', 'trust', 'lentTotal')).toBe('2,100.00 GBP');
 });
 
+describe('what is lent in euros counts at the rate of the day', () => {
+  const rate = (desk: Desk, id: string, day: string, digits: string) =>
+    desk.add('rate', id, { title: id, pair: 'EUR/GBP', day, rate: new Decimal(digits) });
+  /** The settled day is 30 October 2026. */
+  const desk = () =>
+    new Desk()
+      .add('exhibition', 'silk', { title: 'Silk', stage: 'confirmed' })
+      .add('institution', 'trust', { name: 'Trust' })
+      .add('institution', 'textiles', { name: 'Textiles', partOf: 'trust' })
+      .add('institution', 'prints', { name: 'Prints', partOf: 'trust' });
+  const loan = (at: Desk, id: string, lender: string, stage: string, insuredValue: Value) =>
+    at.add('loan', id, { title: id, exhibition: 'silk', lender, stage, insuredValue });
+  const eur = (amount: string): Value => ({ amount: new Decimal(amount), currency: 'EUR' });
+  const lent = (at: Desk, id: string) => at.at('institution', id, 'lentTotal');
+
+  test('1,000.00 of its own, 2,000.00 EUR and 500.00 of its departments, at 0.8550: 3,210.00', () => {
+    const at = rate(desk(), 'thirtieth', '2026-10-30', '0.8550');
+    loan(at, 'a', 'trust', 'agreed', gbp('1000.00'));
+    loan(at, 'b', 'textiles', 'agreed', eur('2000.00'));
+    loan(at, 'c', 'prints', 'agreed', gbp('500.00'));
+    loan(at, 'd', 'prints', 'declined', eur('9999.99'));
+    expect(lent(at, 'textiles')).toBe('1,710.00 GBP');
+    expect(lent(at, 'trust')).toBe('3,210.00 GBP');
+  });
+
+  test('without a rate it is a problem of those that need it, which clears itself once there is one', () => {
+    const at = rate(desk(), 'too old', '2026-10-22', '0.9000');
+    loan(at, 'a', 'trust', 'agreed', gbp('1000.00'));
+    loan(at, 'b', 'textiles', 'agreed', eur('2000.00'));
+    loan(at, 'c', 'prints', 'agreed', gbp('500.00'));
+    expect(lent(at, 'textiles')).toBe('input_has_problem');
+    expect(lent(at, 'trust')).toBe('input_has_problem');
+    expect(lent(at, 'prints')).toBe('500.00 GBP');
+    rate(at, 'Friday before', '2026-10-23', '0.8600');
+    expect(lent(at, 'trust')).toBe('3,220.00 GBP');
+    rate(at, 'today', '2026-10-30', '0.8550');
+    expect(lent(at, 'trust')).toBe('3,210.00 GBP');
+    at.change('rate', 'today', { rate: new Decimal('0.8000') });
+    expect(lent(at, 'trust')).toBe('3,100.00 GBP');
+    at.remove('rate', 'today').remove('rate', 'Friday before');
+    expect(lent(at, 'trust')).toBe('input_has_problem');
+    at.change('loan', 'b', { insuredValue: gbp('1.00') });
+    expect(lent(at, 'trust')).toBe('1,501.00 GBP');
+  });
+});
+
 describe('last inspected on and by, in person', () => {
   const inspected = () => {
     const desk = new Desk()

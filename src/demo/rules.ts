@@ -119,7 +119,7 @@ export const RULES: readonly DemoRule[] = [
         target: 'lentTotal',
         aggregate: 'sum',
         route: over('loan', 'lender'),
-        value: fieldOf('insuredValue'),
+        value: { kind: 'feel', text: 'exchange(insuredValue, "GBP", today())' },
         also: [{ route: over('institution', 'partOf'), value: fieldOf('lentTotal'), condition: null }],
         whenNone: zero,
       },

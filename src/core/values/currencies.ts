@@ -1,3 +1,5 @@
+import type { ValueType } from './value';
+
 /** ISO 4217 active codes whose minor unit isn't 1/100, with their number of places. */
 const PLACES: Readonly<Record<string, number>> = {
   BHD: 3,
@@ -44,3 +46,14 @@ export const isCurrency = (code: string): boolean => CODES.has(code);
 
 /** Decimal places of a currency's amounts (ISO 4217 minor unit): 2 for most, 0 for JPY, 3 for KWD. */
 export const currencyPlaces = (code: string): number => PLACES[code] ?? 2;
+
+/** Every code, in order. */
+export const CURRENCIES: readonly string[] = [...CODES].sort();
+
+/** Currencies that are much used beside those of a model's own fields. */
+const COMMON = ['EUR', 'GBP', 'USD', 'CHF', 'JPY'];
+
+/** The currencies of kinds of fields, in their order, and after them those that are much used. */
+export const currenciesIn = (types: readonly ValueType[]): string[] => [
+  ...new Set([...types.flatMap((type) => (type.kind === 'money' ? [type.currency] : [])), ...COMMON]),
+];

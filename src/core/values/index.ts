@@ -9,7 +9,7 @@ export {
   type Outcome,
 } from './convert';
 export { convertStored, isConverted, kindsInto, type Converted, type Replaced } from './convert-stored';
-export { currencyPlaces, isCurrency } from './currencies';
+export { CURRENCIES, currenciesIn, currencyPlaces, isCurrency } from './currencies';
 export {
   Decimal,
   divide,

@@ -70,6 +70,8 @@ export interface MemberView {
   readonly order: string | null;
   /** What it gives or would give; `null` for a count. */
   readonly value: ValueView | null;
+  /** Why what it gives can't be worked out, where that can be told. */
+  readonly problem: string | null;
   /** Why it doesn't count: each test that left it out, with what was found. */
   readonly reasons: readonly Reason[];
   /** The field that is brought together, when a rule keeps it: it can be opened in turn. */
@@ -388,7 +390,7 @@ function memberViews(
     const isAgain = typeof end === 'string' && seen.has(end);
     if (typeof end === 'string') seen.add(end);
     const shown = endOf(context, source, row);
-    const value = source.value && evaluatorOf(source.value)(row, reader.given);
+    const value = source.value && evaluatorOf(source.value)(row, reader.given, reader.beneath);
     const known = value === OUTSIDE || value instanceof Failure ? null : value;
     return {
       ...{ type: shown.type, id: shown.id, title: shown.title, through: shown.through, source: at },
@@ -398,6 +400,7 @@ function memberViews(
           ? null
           : source.order.map((field) => orderWords(reader, field, row)).join(', '),
       value: source.value ? valueView(source.value.type, known) : null,
+      problem: standing.kind === 'error' && value instanceof Failure ? problemWords(value.code) : null,
       reasons:
         standing.kind === 'leftOut' && source.condition
           ? reasonsAgainst(

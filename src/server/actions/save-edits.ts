@@ -21,7 +21,8 @@ import { type Attempt, inSave } from '../store/transactions';
 
 export interface SaveInput {
   readonly workspace: string;
-  readonly person: string;
+  /** `null`: Oikon itself. */
+  readonly person: string | null;
   readonly edits: readonly WireEdit[];
   readonly note?: string;
   /** What an earlier run did is written back: rules that react don't. */
@@ -78,7 +79,7 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
   return {
     read,
     driver,
-    isPersonKnown: people.has(input.person),
+    isPersonKnown: input.person === null || people.has(input.person),
     run: null,
     ripple: null,
     isUndo: input.isUndo === true,

@@ -2,6 +2,7 @@ import { downstream } from '@/core/plan';
 import { meaningKey } from '@/core/rules';
 import { dayIn } from '../day';
 import { listWorkspaces } from '../actions/make-workspace';
+import { fetchRates, rateService } from '../actions/fetch-rates';
 import { fillAll } from '../actions/write-rules';
 import { log } from '../log';
 import { insertRun } from '../store/run-writer';
@@ -48,10 +49,18 @@ export async function settleDays(now: Date): Promise<void> {
       const { timeZone } = await loadWorkspace(key);
       const settled = await settleDay(key, dayIn(timeZone, now));
       if (settled) log.info({ workspace: key, ...settled }, 'a day was settled');
+      if (settled) await fetchRatesOf(key);
     } catch (error) {
       log.warn({ err: error, workspace: key }, 'a workspace’s day could not be settled; it is tried again');
     }
   }
+}
+
+/** The rates of the new day, where a service is set up and the workspace holds rates. */
+async function fetchRatesOf(key: string): Promise<void> {
+  if (!rateService() || !(await loadWorkspace(key)).model.rates) return;
+  const fetched = await fetchRates({ workspace: key, person: null });
+  if (fetched.made > 0) log.info({ workspace: key, ...fetched }, 'rates were fetched');
 }
 
 const EVERY = 60_000;

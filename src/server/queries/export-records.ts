@@ -121,7 +121,8 @@ function wordsOf(
 ): string | number {
   if (value === null) return '';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  if (typeof value === 'object' && 'amount' in value) return value.amount;
+  if (typeof value === 'object' && 'amount' in value)
+    return type.kind === 'anyMoney' ? `${value.amount} ${value.currency}` : value.amount;
   if (type.kind === 'choice' || type.kind === 'choices') {
     const nameOf = (key: string) => type.options.find((option) => option.key === key)?.name ?? key;
     return [value as string | readonly string[]].flat().map(nameOf).join('; ');

@@ -256,7 +256,7 @@ function Children({
 /** Rows of one table that are shown at once; each is much for a browser. */
 const MOST_ROWS = 100;
 
-const isAmount = (kind: string) => kind === 'number' || kind === 'money' || kind === 'rating';
+const isAmount = (kind: string) => ['number', 'money', 'anyMoney', 'rating'].includes(kind);
 
 function ChildRow({
   record,

@@ -203,7 +203,7 @@ function Standing({ member }: { member: MemberView }) {
         ))}
         {member.standing === 'empty' ? <span className="reason">there is no value to bring in</span> : null}
         {member.standing === 'error' ? (
-          <span className="reason">what it reads couldn’t be worked out</span>
+          <span className="reason">{member.problem ?? 'what it reads couldn’t be worked out'}</span>
         ) : null}
       </span>
     </span>

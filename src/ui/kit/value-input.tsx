@@ -1,7 +1,7 @@
 'use client';
 
-import type { ValueType, WireValue } from '@/core/values';
-import { DatePicker, Input, Select } from 'antd';
+import { CURRENCIES, currenciesIn, type ValueType, type WireValue } from '@/core/values';
+import { DatePicker, Input, Select, Space } from 'antd';
 import dayjs from 'dayjs';
 import { useState } from 'react';
 import { useModel, usePeople, useRecords } from '../api/queries';
@@ -69,6 +69,8 @@ export function ValueInput(props: ValueInputProps) {
           onChange={(digits) => onChange(digits ? { amount: digits, currency: type.currency } : null)}
         />
       );
+    case 'anyMoney':
+      return <AnyMoneyInput {...common} value={value as Amount | null} onChange={onChange} />;
     case 'rating':
       return (
         <Choose {...opening} value={value} onChange={onChange} options={ratings(type.lowest, type.highest)} />
@@ -195,6 +197,46 @@ function DigitsInput({
       }}
       style={{ textAlign: 'right' }}
     />
+  );
+}
+
+interface Amount {
+  readonly amount: string;
+  readonly currency: string;
+}
+
+/** An amount with the currency that is entered with it. */
+function AnyMoneyInput({
+  value,
+  onChange,
+  ...common
+}: Common & { value: Amount | null; onChange: (value: Amount | null) => void }) {
+  const model = useModel();
+  const types = model?.types.flatMap(({ fields }) => fields.map((field) => field.type)) ?? [];
+  const usual = currenciesIn(types);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const currency = value?.currency ?? chosen ?? usual[0]!;
+  const codes = [...usual, ...CURRENCIES.filter((code) => !usual.includes(code))];
+  return (
+    <Space.Compact block>
+      <DigitsInput
+        {...common}
+        value={value?.amount ?? ''}
+        onChange={(digits) => onChange(digits ? { amount: digits, currency } : null)}
+      />
+      <Select
+        aria-label={`${common['aria-label']}, currency`}
+        value={currency}
+        showSearch
+        style={{ width: 84 }}
+        popupMatchSelectWidth={false}
+        options={codes.map((code) => ({ value: code, label: code }))}
+        onChange={(code: string) => {
+          setChosen(code);
+          if (value) onChange({ ...value, currency: code });
+        }}
+      />
+    </Space.Compact>
   );
 }
 

@@ -1,9 +1,9 @@
 'use client';
 
-import type { Field, ModelChange, OptionList, RecordType } from '@/core/model';
+import type { Field, ModelChange, OptionList, RateFields, RecordType } from '@/core/model';
 import type { Option, Replaced, ValueType } from '@/core/values';
 import { Checkbox, Input, Select } from 'antd';
-import { useId, useState } from 'react';
+import { Fragment, useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { type FieldDraft, FieldForm, OptionRows, Replacements, typeOfKind } from './field-form';
 import { keyOf } from '@/core/model';
@@ -140,8 +140,9 @@ export function TypeDialog({
   const key = before?.key ?? keyOf(name, new Set(model.types.map((type) => type.key)));
   const shownPlural = plural ?? (name.trim() === '' ? '' : `${name.trim()}s`);
   const names = { name: name.trim(), plural: shownPlural.trim() };
+  const [rates, setRates] = useState<RateFields | null>(before?.rates ?? null);
   const changes = before
-    ? changed(before, { ...names, title })
+    ? changed(before, { ...names, title, rates })
     : made({ ...names, key, title, joins, types: model.types });
   const isReady = names.name !== '' && (joins === null || joins.length === 2);
   const texts = before?.fields.filter((field) => field.type.kind === 'text' && field.required) ?? [];
@@ -200,6 +201,7 @@ export function TypeDialog({
             </Checkbox>
           </>
         )}
+        {before ? <RatesPart {...{ ids, type: before, rates }} onChange={setRates} /> : null}
         {joins === null ? null : (
           <>
             <label htmlFor={`${ids}-joins`}>Joins</label>
@@ -219,11 +221,68 @@ export function TypeDialog({
   );
 }
 
+const PARTS = [
+  ['pair', 'Pair', 'text'],
+  ['day', 'Day', 'date'],
+  ['rate', 'Rate', 'number'],
+] as const;
+
+/** Whether the records of a type are rates of currencies, and which fields these are read from. */
+function RatesPart({
+  ids,
+  type,
+  rates,
+  onChange,
+}: {
+  readonly ids: string;
+  readonly type: RecordType;
+  readonly rates: RateFields | null;
+  readonly onChange: (rates: RateFields | null) => void;
+}) {
+  const of = (kind: string) => type.fields.filter((field) => field.type.kind === kind);
+  const isPossible = PARTS.every(([, , kind]) => of(kind).length > 0);
+  const first = (kind: string) => of(kind)[0]?.key ?? '';
+  return (
+    <>
+      <span />
+      <Checkbox
+        checked={rates !== null}
+        disabled={!isPossible}
+        onChange={(event) =>
+          onChange(
+            event.target.checked ? { pair: first('text'), day: first('date'), rate: first('number') } : null,
+          )
+        }
+      >
+        Its records are rates of currencies
+        {isPossible ? null : <span className="quiet"> (it needs a text, a date and a number)</span>}
+      </Checkbox>
+      {rates
+        ? PARTS.map(([part, name, kind]) => (
+            <Fragment key={part}>
+              <label htmlFor={`${ids}-${part}`}>{name}</label>
+              <Select
+                id={`${ids}-${part}`}
+                value={rates[part]}
+                options={of(kind).map((field) => ({ value: field.key, label: field.name }))}
+                onChange={(key: string) => onChange({ ...rates, [part]: key })}
+              />
+            </Fragment>
+          ))
+        : null}
+    </>
+  );
+}
+
 function changed(
   before: RecordType,
-  to: Pick<RecordType, 'name' | 'plural' | 'title'>,
+  to: Pick<RecordType, 'name' | 'plural' | 'title'> & { readonly rates: RateFields | null },
 ): ModelChange[] | null {
-  const isSame = before.name === to.name && before.plural === to.plural && before.title === to.title;
+  const isSame =
+    before.name === to.name &&
+    before.plural === to.plural &&
+    before.title === to.title &&
+    JSON.stringify(before.rates ?? null) === JSON.stringify(to.rates);
   return isSame ? null : [{ kind: 'changeType', key: before.key, to }];
 }
 

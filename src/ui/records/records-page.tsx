@@ -38,6 +38,7 @@ import { RollUpGlyph } from '../theme/glyphs';
 import '../rules/rules.css';
 import './records.css';
 import { MarkedBar, MOST_MARKED, readWholeList } from './bulk-edit';
+import { FetchRates } from './fetch-rates';
 import { useColumns } from './use-columns';
 import { ListsMenu } from './lists-menu';
 import { countWords, isAmount, wordsFor } from './words';
@@ -121,6 +122,7 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
           onChange={(event) => setSearch(event.target.value)}
           style={{ width: 220, marginLeft: 'auto' }}
         />
+        {recordType?.rates ? <FetchRates /> : null}
         {recordType ? (
           <Link href={`/records/${type}/import`}>
             <Button>Import a file</Button>

@@ -12,7 +12,8 @@ export function wordsFor(
   return parsed.value === null ? '–' : displayValue(field.type, parsed.value, (id) => names[id]);
 }
 
-export const isAmount = (field: Field): boolean => ['number', 'money', 'rating'].includes(field.type.kind);
+export const isAmount = (field: Field): boolean =>
+  ['number', 'money', 'anyMoney', 'rating'].includes(field.type.kind);
 
 const MOST_COLUMNS = 6;
 

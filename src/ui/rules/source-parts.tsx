@@ -1,4 +1,5 @@
-import { type Model, routeKey, typeIn } from '@/core/model';
+import type { Expression } from '@/core/expression';
+import { type Field, fieldIn, follow, type Model, routeKey, typeIn } from '@/core/model';
 import {
   aggregateEntry,
   askedWords,
@@ -9,9 +10,10 @@ import {
   routesOffered,
   routeWords,
 } from '@/core/rules';
-import { KIND_NAMES } from '@/core/values';
+import { currenciesIn, KIND_NAMES } from '@/core/values';
 import { Condition } from './condition';
 import { membersOf, type RuleDraft, type SourceDraft, withRoute } from './draft';
+import { ExchangeParts, exchangeOf, exchangeText } from './exchange-parts';
 import { ExpressionPart } from './expression-part';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { type Choice, MenuPart } from './part';
@@ -135,12 +137,40 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
   const { type, target, aggregate } = draft;
   const members = membersOf(model, type, source.route);
   const scope = members && { model, type: members.type };
+  // Amounts of any currency come together once they are brought into one.
+  const isExchanged = (field: Field) =>
+    field.type.kind === 'anyMoney' &&
+    model.rates !== null &&
+    aggregateEntry(aggregate!)!.kinds.includes('money') &&
+    !aggregateEntry(aggregate!)!.kinds.includes('anyMoney');
+  const chosen = (key: string): Expression | null => {
+    if (key === LEAVE_OUT) return null;
+    if (key === EXPRESSION) return { kind: 'feel', text: '' };
+    const amount = readFrom(key);
+    if (!isExchanged(fieldIn(model, follow(model, members!.type, amount.route)!, amount.field)))
+      return amount;
+    const goal = type && target ? model.field(type, target)?.type : undefined;
+    const [first] = currenciesIn(model.types.flatMap(({ fields }) => fields.map((field) => field.type)));
+    const currency = goal?.kind === 'money' ? goal.currency : first!;
+    return exchangeText(model, members!.type, { amount, currency, day: null });
+  };
   const isOffered = (owner: string) => (field: { key: string }) => {
     const found = model.field(owner, field.key)!;
-    return aggregate !== null && isValueOffered(aggregate, found, owner === type && field.key === target);
+    const isTarget = owner === type && field.key === target;
+    return aggregate !== null && (isValueOffered(aggregate, found, isTarget) || isExchanged(found));
   };
   const choices = scope ? valueChoices(model, members, source.isEveryWay, isOffered) : [];
   const { value } = source;
+  const exchange = value && members ? exchangeOf(model, members.type, value) : null;
+  if (exchange && members)
+    return (
+      <ExchangeParts
+        {...{ model, exchange, isWrong: isWrong('value') }}
+        type={members.type}
+        onChange={(next) => onChange({ ...source, value: exchangeText(model, members.type, next) })}
+        onLeave={() => onChange({ ...source, value: null })}
+      />
+    );
   if (value && value.kind !== 'field')
     return (
       <ExpressionPart
@@ -169,12 +199,7 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
           ? `${typeIn(model, members.type).plural} have no field that this aggregate takes.`
           : 'Choose the records first, after “over its”.'
       }
-      onChoose={(key) =>
-        onChange({
-          ...source,
-          value: key === LEAVE_OUT ? null : key === EXPRESSION ? { kind: 'feel', text: '' } : readFrom(key),
-        })
-      }
+      onChoose={(key) => onChange({ ...source, value: chosen(key) })}
     />
   );
 }

@@ -1,0 +1,32 @@
+'use client';
+
+import { Button, Popover } from 'antd';
+import { callApi } from '../api/client';
+import { useForget } from '../api/queries';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { usePerson } from '../shell/person';
+
+/** Asks the rate service for rates that aren't there yet; what it can't do is told beside the button. */
+export function FetchRates() {
+  const person = usePerson();
+  const forget = useForget();
+  const { isBusy, error, run } = useDoing();
+  const fetch = () =>
+    run(
+      async () => {
+        const call = { method: 'POST', person: person.id } as const;
+        const fetched = await callApi<{ made: number }>('/rates', call);
+        await forget.records();
+        return fetched;
+      },
+      ({ made }) => (made === 0 ? 'All rates are here already.' : `${made} rates are added.`),
+    );
+  return (
+    <Popover open={error !== null} placement="bottomRight" content={<ProblemNotice error={error} />}>
+      <Button loading={isBusy} onClick={() => void fetch()}>
+        Fetch rates
+      </Button>
+    </Popover>
+  );
+}

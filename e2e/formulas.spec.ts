@@ -25,7 +25,9 @@ test('a formula is written by keyboard, with what it can name, what is wrong and
     await expect(page.getByText('Did you mean “insuredValue”?')).toBeVisible();
     await expect(page.locator('.cm-lintRange-error')).toHaveText('insuredVale');
     await page.keyboard.press('Control+A');
-    await page.keyboard.type('if stage = "declined" then null else insuredValue / 100');
+    await page.keyboard.type(
+      'if stage = "declined" then null else exchange(insuredValue, "GBP", today()) / 100',
+    );
     await expect(page.getByText('It gives money in GBP.')).toBeVisible();
   });
 

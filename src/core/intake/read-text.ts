@@ -14,7 +14,13 @@ export interface TextForms {
   readonly dates: 'dayFirst' | 'monthFirst';
   /** The IANA name of the zone of date-times without an offset. */
   readonly timeZone: string;
+  /** What amounts are in that don't say it themselves, where a field takes any currency. */
+  readonly currency?: string;
 }
+
+/** `Insured value (EUR)`: the currency that a column’s heading names. */
+export const currencyOfHeading = (heading: string): string | undefined =>
+  /\(([A-Z]{3})\)\s*$/.exec(heading)?.[1];
 
 export const PLAIN_FORMS: TextForms = { decimal: '.', dates: 'dayFirst', timeZone: 'UTC' };
 
@@ -94,9 +100,12 @@ function amountIn(text: string): readonly [code: string | undefined, digits: str
 }
 
 function readAnyMoney(text: string, forms: TextForms): Result<Value> {
-  const [currency, digits] = amountIn(text);
+  const [currency = forms.currency, digits] = amountIn(text);
   if (currency) return parseValue({ kind: 'anyMoney' }, { amount: plainDigits(digits, forms), currency });
-  return bad('value.kind', `Expected an amount with its currency, found “${text}”. Give it as 12.50 EUR.`);
+  return bad(
+    'value.kind',
+    `Expected an amount with its currency, found “${text}”. Give it as 12.50 EUR, or name the currency in the column’s heading.`,
+  );
 }
 
 const YES_NO: Readonly<Record<string, boolean>> = {

@@ -46,6 +46,7 @@ import {
   displayResult,
   displayValue,
   isError,
+  isMoney,
   type Outcome,
   type Value,
   type ValueType,
@@ -70,6 +71,8 @@ export interface MemberView {
   readonly order: string | null;
   /** What it gives or would give; `null` for a count. */
   readonly value: ValueView | null;
+  /** What it gives in its own currency, where that was exchanged; `null` otherwise. */
+  readonly exchanged: string | null;
   /** Why what it gives can't be worked out, where that can be told. */
   readonly problem: string | null;
   /** Why it doesn't count: each test that left it out, with what was found. */
@@ -400,6 +403,7 @@ function memberViews(
           ? null
           : source.order.map((field) => orderWords(reader, field, row)).join(', '),
       value: source.value ? valueView(source.value.type, known) : null,
+      exchanged: exchangedWords(source, row, reader),
       problem: standing.kind === 'error' && value instanceof Failure ? problemWords(value.code) : null,
       reasons:
         standing.kind === 'leftOut' && source.condition
@@ -413,6 +417,15 @@ function memberViews(
       opens: opens(context, source, shown.type),
     };
   });
+}
+
+/** An amount before it was brought into another currency. */
+function exchangedWords({ value }: CompiledSource, row: Row, reader: Reader<Row>): string | null {
+  if (value?.kind !== 'exchange') return null;
+  const amount = evaluatorOf(value.amount)(row, reader.given, reader.beneath);
+  if (amount === OUTSIDE || amount instanceof Failure || !isMoney(amount)) return null;
+  const { currency } = value.type as { currency: string };
+  return amount.currency === currency ? null : displayValue(value.amount.type, amount);
 }
 
 /** The record that leads by the rule's order among those at hand; `undefined` where the rule asks for no order. */

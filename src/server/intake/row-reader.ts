@@ -1,4 +1,4 @@
-import { type ImportPlan, readText } from '@/core/intake';
+import { currencyOfHeading, type ImportPlan, readText } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import { bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
 import { v7 as newId } from 'uuid';
@@ -55,7 +55,7 @@ export class RowReader {
     let text = id === null ? null : `${line}\t${id}`;
     for (const { field, heading, lookup } of this.#given)
       for (const part of lookup?.parts ?? [{ heading, type: field.type }]) {
-        const read = this.read(part.type, field, cells[part.heading]);
+        const read = this.read(part.type, field, part.heading, cells[part.heading]);
         if (!read.ok) {
           text = this.refuse(line, part.heading, read.problem.code, `${field.name}: ${read.problem.message}`);
         } else if (text !== null) text += `\t${copyText(part.type, read.value)}`;
@@ -76,18 +76,18 @@ export class RowReader {
       : this.refuse(line, this.#idColumn!, 'id.form', parsed.problem.message);
   }
 
-  private read(type: ValueType, field: Field, cell: unknown): Result<Value> {
+  private read(type: ValueType, field: Field, heading: string, cell: unknown): Result<Value> {
     if (cell === null || cell === undefined) return good(null);
+    const currency = type.kind === 'anyMoney' ? currencyOfHeading(heading) : undefined;
+    const forms = { ...this.input.plan.forms, ...(currency ? { currency } : {}) };
     if (field.type.kind === 'person') return this.person(cell);
     if (typeof cell === 'string') {
       // JSON Lines hold values as the API has them, or as people write them.
       const parsed = this.input.plan.format === 'jsonLines' ? parseValue(type, cell) : null;
-      return parsed?.ok ? parsed : readText(type, cell, this.input.plan.forms);
+      return parsed?.ok ? parsed : readText(type, cell, forms);
     }
     const isPlain = typeof cell === 'number' && type.kind !== 'rating' && Number.isFinite(cell);
-    return isPlain
-      ? readText(type, String(cell), { ...this.input.plan.forms, decimal: '.' })
-      : parseValue(type, cell);
+    return isPlain ? readText(type, String(cell), { ...forms, decimal: '.' }) : parseValue(type, cell);
   }
 
   private person(cell: unknown): Result<Value> {

@@ -153,7 +153,10 @@ function SourceRows({
               {member.through === null ? null : <span className="reason">through {member.through}</span>}
             </td>
             {hasValue ? (
-              <td className="amount">{openValue && member.opens ? openValue(member) : member.value?.text}</td>
+              <td className="amount">
+                {openValue && member.opens ? openValue(member) : member.value?.text}
+                {member.exchanged === null ? null : <span className="reason">{member.exchanged}</span>}
+              </td>
             ) : null}
             <td>
               <Standing member={member} />

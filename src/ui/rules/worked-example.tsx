@@ -1,10 +1,12 @@
 'use client';
 
-import { typeIn, type Model } from '@/core/model';
-import type { RuleDefinition } from '@/core/rules';
+import { type Model, readModel, typeIn } from '@/core/model';
+import { compileRule, meaningKey, type RuleDefinition } from '@/core/rules';
+import { displayValue } from '@/core/values';
 import type { Explanation } from '@/core/verify';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Select } from 'antd';
+import { DatePicker, Select } from 'antd';
+import dayjs from 'dayjs';
 import { useEffect, useState } from 'react';
 import { useFamilies, useRecords } from '../api/queries';
 import { ValueInput } from '../kit/value-input';
@@ -37,12 +39,14 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
   const offered = families.data?.families.filter((family) => family.root.type === type) ?? [];
   const [wanted, setKept] = useState<string | null>(null);
   const kept = offered.some(({ id }) => id === wanted) ? wanted : null;
+  const [day, setDay] = useState<string | null>(null);
   const { workshop, problem } = useWorkshop(type, root, kept);
+  const settled = workshop?.setup.settledDay ?? null;
   const worked = useQuery({
-    queryKey: ['worked', workshop?.key, ruleId, definition],
+    queryKey: ['worked', workshop?.key, ruleId, definition, day],
     queryFn: () =>
       workshop!.run<Worked>(async (remote) =>
-        remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! }),
+        remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! }, day),
       ),
     enabled: workshop !== null && definition !== null,
     placeholderData: keepPreviousData,
@@ -81,6 +85,23 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
           </span>
         ) : null}
       </div>
+      {settled && definition && isDated(model, definition) ? (
+        <div className="worked-day">
+          <label>
+            Worked out as of{' '}
+            <DatePicker
+              size="small"
+              aria-label="Day of the example"
+              allowClear={day !== null}
+              value={dayjs(day ?? settled)}
+              onChange={(chosen) => setDay(chosen ? chosen.format('YYYY-MM-DD') : null)}
+            />
+          </label>
+          {day !== null && day !== settled ? (
+            <span className="now">not the settled day, {displayValue({ kind: 'date' }, settled)}</span>
+          ) : null}
+        </div>
+      ) : null}
       <ProblemNotice error={problem ?? worked.error ?? families.error} />
       <WorkedBody
         type={typeName}
@@ -95,6 +116,15 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
       </WorkedBody>
     </section>
   );
+}
+
+/** Whether what a rule gives may depend on the day. */
+function isDated(model: Model, definition: RuleDefinition): boolean {
+  const on = (day: string) => {
+    const compiled = compileRule(readModel(model, day), { id: '', version: '', name: '', definition });
+    return compiled.ok ? meaningKey(compiled.rule) : '';
+  };
+  return on('2020-02-29') !== on('2027-07-01');
 }
 
 interface BodyProps {

@@ -5,10 +5,13 @@ import {
   GALLERIES,
   INSURED_TOTAL,
   LENT_TOTAL,
+  rollUp,
   rowOf,
   ruleOf,
   uuid,
 } from '@/core/testing/galleries';
+import type { Expression } from '@/core/expression';
+import type { Formula, Rule } from '@/core/rules';
 import { recordToWire } from '@/core/verify';
 import { Workshop, type WorkshopSetup } from './workshop';
 
@@ -23,6 +26,7 @@ const rows = [
     lender: museum,
     stage: 'agreed',
     insuredValue: gbp('12250'),
+    dueBack: '2026-05-20',
   }),
   rowOf(model, 'loan', two, {
     title: 'Pots',
@@ -53,6 +57,31 @@ test('works a rule out on its family, and hands out plain data', () => {
     kind: 'worked',
     explanation: { counted: 1, result: { value: { text: '12,250.00 GBP' } } },
   });
+});
+
+test('as of another day dated conditions hold for others, also in what live rules keep', () => {
+  const due = (operator: '>=' | '<=', plus: number): Expression => ({
+    ...{ kind: 'compare', operator, left: { kind: 'field', route: [], field: 'dueBack' } },
+    right: { kind: 'day', from: 'today', plus, unit: 'day' },
+  });
+  const dueSoon = rollUp({
+    ...{ type: 'exhibition', target: 'artefactCount', aggregate: 'count', whenNone: '0' },
+    route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
+    condition: { kind: 'group', operator: 'all', of: [due('>=', 0), due('<=', 45)] },
+  });
+  const counted = (made: Workshop, rule: Rule, day?: string) => {
+    const worked = made.explain(rule, day);
+    return worked.kind === 'worked' ? worked.explanation.result?.value.text : worked.messages.join();
+  };
+  const rule = ruleOf(dueSoon, 1);
+  expect([counted(workshop(), rule), counted(workshop(), rule, '2026-04-20')]).toEqual(['0', '1']);
+  const made = new Workshop();
+  made.open('b', { ...setup, live: [ruleOf(dueSoon, 8)] });
+  const twice: Formula = {
+    ...{ kind: 'formula', type: 'exhibition', target: 'insuredTotal', appliesWhen: null, otherwise: null },
+    ...{ value: { kind: 'feel', text: 'artefactCount * 2' }, rounding: null, pace: 'withTheSave' },
+  };
+  expect(counted(made, ruleOf(twice, 2), '2026-04-20')).toBe('2.00 GBP');
 });
 
 test('a rule whose target another keeps is worked out all the same; one in a circle isn’t', () => {

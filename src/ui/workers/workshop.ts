@@ -1,7 +1,7 @@
 import { buildPlan } from '@/core/plan';
-import type { WireEdit } from '@/core/engine';
-import { type ModelDefinition, readModel } from '@/core/model';
-import type { Rule, RuleDefinition } from '@/core/rules';
+import { Overlay, propagate, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
+import { type Model, type ModelDefinition, readModel } from '@/core/model';
+import { meaningKey, type Rule, type RuleDefinition } from '@/core/rules';
 import {
   type Explanation,
   explain,
@@ -64,9 +64,11 @@ export class Workshop {
     this.#key = key;
   }
 
-  /** Opens the value that a rule, live or not, gives for the family's root. */
-  explain(rule: Rule): Worked {
-    const { model, family, live, store, names } = this.opened();
+  /** Opens the value that a rule, live or not, gives for the family's root: by the settled day, or by another. */
+  explain(rule: Rule, day: string | null = null): Worked {
+    const opened = this.opened();
+    const { family, live, names } = opened;
+    const { model, store } = day === null ? opened : this.onDay(day, rule.id);
     const { plan, problems } = planWithDrafts(model, live, [rule]);
     // Only what concerns the rule on its own keeps it from being worked out; another writer of its target doesn't.
     const alone = buildPlan(model, [rule]);
@@ -77,6 +79,20 @@ export class Workshop {
     }
     const root = store.row(family.root.type, family.root.id)!;
     return { kind: 'worked', explanation: explain({ model, plan, store, names }, compiled, root) };
+  }
+
+  /** The family as it would stand on a day: what live rules with dates keep is worked out for it, but for the rule at hand. */
+  private onDay(day: string, leftOut: string): { model: Model; store: RecordStore } {
+    const { model: settled, live, store } = this.opened();
+    const model = readModel(settled, day);
+    const others = live.filter(({ id }) => id !== leftOut);
+    const before = new Map(buildPlan(settled, others).plan.rules.map((one) => [one.id, meaningKey(one)]));
+    const { plan } = buildPlan(model, others);
+    const fill = plan.rules.filter((one) => before.get(one.id) !== meaningKey(one)).map(({ id }) => id);
+    const overlay = new Overlay(model, store);
+    if (fill.length > 0)
+      runInMemory(model, overlay, propagate({ model, plan, edits: [], fill, isAlone: true }));
+    return { model, store: overlay };
   }
 
   rehearse(

@@ -43,22 +43,25 @@ const inPerson: Expression = all(is(fieldOf('completed'), true), {
   right: { kind: 'constant', value: false },
 });
 
-/** When something was last inspected, or by whom: of the latest of its inspections and of what lies in it. */
+/** When something was last inspected, and by whom: of the latest of its inspections and of what lies in it. */
 const lastInspected = (
   type: string,
-  target: 'inspectedOn' | 'inspectedBy',
   inspections: RollUp['route'] | null,
   within: RollUp['route'] | null,
 ): RollUp => {
   const own = inspections && {
-    ...{ route: inspections, value: fieldOf(target === 'inspectedOn' ? 'completedOn' : 'inspector') },
+    ...{ route: inspections, value: fieldOf('completedOn') },
     ...{ condition: inPerson, order: [fieldOf('completedOn')] },
   };
   const inside = within && {
-    ...{ route: within, value: fieldOf(target), condition: null, order: [fieldOf('inspectedOn')] },
+    ...{ route: within, value: fieldOf('inspectedOn'), condition: null, order: [fieldOf('inspectedOn')] },
   };
   const [first, ...also] = [own, inside].filter((source) => source !== null);
-  return rollUp({ ...{ type, target, aggregate: 'last', whenNone: null }, ...first!, also });
+  const by = [...(own ? [fieldOf('inspector')] : []), ...(inside ? [fieldOf('inspectedBy')] : [])];
+  return rollUp({
+    ...{ type, target: 'inspectedOn', aggregate: 'last', whenNone: null },
+    ...{ ...first!, also, together: [{ target: 'inspectedBy', values: by }] },
+  });
 };
 
 const INSPECTED: readonly DemoRule[] = (
@@ -67,13 +70,11 @@ const INSPECTED: readonly DemoRule[] = (
     ['crate', over('inspection', 'crate'), over('artefact', 'crate')],
     ['shipment', null, over('crate', 'shipment')],
   ] as const
-).flatMap(([type, inspections, within]) =>
-  (['inspectedOn', 'inspectedBy'] as const).map((target): DemoRule => ({
-    definition: lastInspected(type, target, inspections, within),
-    note: 'Priya Ramanathan: “When was this last inspected, and by whom? In person, not from a photograph. On the thing itself and on what it lies in.”',
-    state: 'live',
-  })),
-);
+).map(([type, inspections, within]): DemoRule => ({
+  definition: lastInspected(type, inspections, within),
+  note: 'Priya Ramanathan: “When was this last inspected, and by whom? In person, not from a photograph. On the thing itself and on what it lies in.”',
+  state: 'live',
+}));
 
 /** The demo's rules, each with what a colleague asked for. They are taken live in this order. */
 export const RULES: readonly DemoRule[] = [

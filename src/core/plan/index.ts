@@ -1,2 +1,2 @@
 export { circleThrough, components, type Graph } from './graph';
-export { buildPlan, downstream, type Plan, type PlanResult, type RuleProblem } from './plan';
+export { buildPlan, downstream, partKey, type Plan, type PlanResult, type RuleProblem } from './plan';

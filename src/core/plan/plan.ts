@@ -32,21 +32,28 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   const compiled: CompiledRule[] = [];
   for (const rule of [...rules].sort((a, b) => compareText(a.id, b.id))) {
     const result = compileRule(model, rule);
-    if (result.ok) compiled.push(result.rule);
+    if (result.ok) compiled.push(...partsOf(result.rule));
     else problems.push(...result.problems.map((problem) => ({ ...problem, rule: rule.id })));
   }
   problems.push(...twoWriters(model, compiled));
   const graph = graphOf(compiled);
-  const byId = new Map(compiled.map((rule) => [rule.id, rule]));
+  const byId = new Map(compiled.map((rule) => [partKey(rule), rule]));
   const order = components(graph);
   problems.push(...order.flatMap((component) => circleProblems(model, component, graph, byId)));
   const refused = new Set(problems.map((problem) => problem.rule));
   const taking = order
     .flat()
-    .filter((id) => !refused.has(id))
-    .map((id) => byId.get(id)!);
+    .map((key) => byId.get(key)!)
+    .filter(({ id }) => !refused.has(id));
   return { plan: planOf(taking), problems };
 }
+
+/** A rule that takes several fields together stands for each of them in the plan. */
+const partsOf = (rule: CompiledRule): CompiledRule[] =>
+  rule.kind === 'rollUp' ? [rule, ...rule.together] : [rule];
+
+/** A rule and the field of it that is meant: ids have no blanks. */
+export const partKey = ({ id, writes }: CompiledRule): string => `${id} ${writes.field}`;
 
 function planOf(rules: readonly CompiledRule[]): Plan {
   const keepers = new Map(
@@ -62,7 +69,7 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
     const isReading =
       other.reads.some((read) => written.has(keyOf(read))) ||
       other.rates?.fields.some((field) => written.has(keyOf({ type: other.rates!.type, field })));
-    if (other.id === rule.id || !isReading) return false;
+    if (partKey(other) === partKey(rule) || !isReading) return false;
     written.add(keyOf(other.writes));
     return true;
   });
@@ -71,11 +78,11 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
 function graphOf(rules: readonly CompiledRule[]): Graph {
   const edges = new Map(
     rules.map((rule) => [
-      rule.id,
-      new Set(rules.filter((other) => readsField(other, rule.writes)).map((other) => other.id)),
+      partKey(rule),
+      new Set(rules.filter((other) => readsField(other, rule.writes)).map(partKey)),
     ]),
   );
-  return { nodes: rules.map((rule) => rule.id), edges };
+  return { nodes: rules.map(partKey), edges };
 }
 
 function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[] {
@@ -118,7 +125,7 @@ function circleProblems(
       );
     const message = `These rules run in a circle: ${steps.join('; ')}. Change one of them so that none reads what it leads to.`;
     return {
-      rule: id,
+      rule: rules.get(id)!.id,
       code: 'plan.circle',
       place: 'value',
       message,

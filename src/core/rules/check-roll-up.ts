@@ -37,6 +37,7 @@ export type RollUpPart =
   | 'joining'
   | 'condition'
   | 'also'
+  | 'together'
   | 'own'
   | 'whenNone'
   | 'rounding'
@@ -48,17 +49,74 @@ export type CompiledAsRollUp =
   | { readonly ok: true; readonly rule: CompiledRollUp }
   | { readonly ok: false; readonly problems: readonly Problem[] };
 
+/** Most further fields that are taken together. */
+const MOST_TOGETHER = 8;
+
 /** Most records of different kinds that one rule brings together, and most steps of a route. */
 const MOST_SOURCES = 8;
 const MOST_STEPS = 6;
 const MOST_ORDERS = 2;
+
+/** A rule that takes several fields of one record, as one rule for each of them: they lead alike. */
+function apart(definition: RollUp): RollUp[] {
+  const { together = [], own: _own, ...bare } = definition;
+  return [
+    definition,
+    ...together.map(({ target, values }): RollUp => ({
+      ...{ ...bare, target, value: values[0] ?? null, whenNone: null, rounding: null, limits: null },
+      also: (bare.also ?? []).map((source, at) => ({ ...source, value: values[at + 1] ?? null })),
+    })),
+  ];
+}
+
+/** Checks a roll-up, with all fields that it takes together; see `compileOne`. */
+export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
+  const { together = [], aggregate, map } = rule.definition;
+  const [first, ...others] = apart(rule.definition).map((definition) =>
+    compileOne(model, { ...rule, definition }),
+  );
+  const problems: Problem[] = first!.ok ? [] : [...first!.problems];
+  if (together.length > 0 && (!aggregateEntry(aggregate)?.isOrdered || map))
+    problems.push(
+      finding(
+        'together',
+        'rule.together',
+        'Only the first and the last take several fields of one record, each as it is. Leave the further fields out.',
+      ),
+    );
+  if (together.length > MOST_TOGETHER)
+    problems.push(
+      finding('together', 'rule.together', `At most ${MOST_TOGETHER} further fields are taken together.`),
+    );
+  const targets = [rule.definition.target, ...together.map(({ target }) => target)];
+  targets.forEach((target, at) => {
+    if (targets.indexOf(target) < at)
+      problems.push(
+        finding(
+          `together.${at - 1}.target`,
+          'rule.target',
+          'This rule keeps that field already. Choose another.',
+        ),
+      );
+  });
+  const compiled: CompiledRollUp[] = [];
+  others.forEach((other, at) => {
+    if (other.ok) compiled.push(other.rule);
+    else if (first!.ok)
+      problems.push(
+        ...other.problems.map((problem) => ({ ...problem, place: `together.${at}.${problem.place ?? ''}` })),
+      );
+  });
+  if (!first!.ok || problems.length > 0) return { ok: false, problems };
+  return { ok: true, rule: { ...first!.rule, together: compiled } };
+}
 
 /**
  * Checks a roll-up against the model and types it. Refuses, with one finding for each part of the sentence: types, fields
  * and links that don't exist, a value that the aggregate doesn't take, unlike values together, a result that can't be written into
  * the target.
  */
-export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
+function compileOne(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
   const { definition } = rule;
   const parent = model.type(definition.type);
   if (!parent)
@@ -106,7 +164,7 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
     ...{ writes: { type: parent.key, field: target.key }, target, resultType, sources, own },
     valueType: definition.aggregate === 'count' ? null : valueType,
     ...{ whenNone: whenNone.value as Value, rounding: definition.rounding },
-    ...{ limits: limits.limits, map: mapped.map, appliesWhen },
+    ...{ limits: limits.limits, map: mapped.map, appliesWhen, together: [] },
   };
   const reads = readsOf(model, compiled);
   const rates = ratesReadBy([appliesWhen, ...sources.flatMap(({ value, condition }) => [value, condition])]);

@@ -46,6 +46,7 @@ export {
   type Recursion,
   type RollUp,
   type RollUpSource,
+  type Together,
 } from './roll-up';
 export {
   readsField,

@@ -60,6 +60,13 @@ export interface OwnValues {
   readonly whenNone?: FieldRead | null;
 }
 
+/** A further field of the record that leads, and where it is kept. */
+export interface Together {
+  readonly target: string;
+  /** What is taken: of the rule's first records, then of each further ones. */
+  readonly values: readonly (Expression | null)[];
+}
+
 /** Child values to a parent, as it is written, stored and sent: plain data. */
 export interface RollUp extends RollUpSource {
   readonly kind: 'rollUp';
@@ -75,6 +82,8 @@ export interface RollUp extends RollUpSource {
   readonly own?: OwnValues;
   /** For joined text. */
   readonly joining?: Joining;
+  /** For the first and last: further fields that are taken from the same record. */
+  readonly together?: readonly Together[];
   /** What stands when nothing counts, as a value of the target; `null` is empty. */
   readonly whenNone: WireValue;
   /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
@@ -131,6 +140,8 @@ export interface CompiledRollUp extends CompiledBase {
   readonly whenNone: Value;
   /** What the aggregate yields, before it is fitted to the target. */
   readonly resultType: ValueType;
+  /** The same rule for each further field that is taken from the same record; each stands for itself in the plan. */
+  readonly together: readonly CompiledRollUp[];
   readonly map: CompiledMap | null;
   /** On which records a rule that reacts does; `null` for all. */
   readonly appliesWhen: Typed | null;

@@ -93,6 +93,7 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
     ...limitsParts(rule.limits),
     ...joiningParts(rule),
+    ...togetherParts(model, rule, nameOf),
     ...(rule.map ? [words(': '), part('map', mapWords(rule.target, rule.resultType, rule.map))] : []),
     words('. '),
     ...(own.standsIn
@@ -107,6 +108,18 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
     ...[part('whenNone', whenNoneWords(rule)), words('. With the save.')],
   ];
 }
+
+/** `, and with it Last inspected by equal to its Inspector`. */
+const togetherParts = (model: Model, { together }: CompiledRollUp, nameOf?: NameOf): SentencePart[] =>
+  together.flatMap((one, at) => [
+    words(at === 0 ? ', and with it ' : ', '),
+    part('together', one.target.name),
+    words(' equal to its '),
+    ...one.sources.flatMap((source, index) => [
+      ...(index > 0 ? [words(' or ')] : []),
+      part('together', source.value ? valueWords(model, source, nameOf) : ''),
+    ]),
+  ]);
 
 /** `, at least 0`, `, at least 1 and at most 6`. */
 function limitsParts(limits: CompiledLimits | null): SentencePart[] {

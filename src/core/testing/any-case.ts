@@ -202,8 +202,23 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
         }
       : {};
   const own = readOwn(choices, { link, aggregate, target });
+  const isOrdered = AGGREGATES.find((entry) => entry.aggregate === aggregate)!.isOrdered === true;
+  const other = choices.one(KEPT.filter(({ key }) => key !== target.key));
+  const taken = ENTERED.find((field) => field.type.kind === other.type.kind);
+  const together =
+    isOrdered && taken
+      ? [
+          {
+            target: other.key,
+            values: [0, ...also].map((): FieldRead => ({ kind: 'field', route: [], field: taken.key })),
+          },
+        ]
+      : [];
   const limits = choices.number() % 8 === 0 ? { limits: choices.one(LIMITS) } : {};
-  const written: RollUp = { ...definition, ...joining, ...limits, also, own };
+  const written: RollUp = {
+    ...{ ...definition, ...joining, ...limits, also, own },
+    ...(together.length > 0 && choices.number() % 2 === 0 ? { together } : {}),
+  };
   return ruleOf(choices.number() % 3 === 0 ? readMap(model, choices, written) : written, index + 1);
 }
 

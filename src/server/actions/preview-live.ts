@@ -18,8 +18,9 @@ export async function previewLive(key: string, id: string): Promise<LivePreview>
     const draft = latestOf(await findRule(transaction, workspace.schema, id));
     const { plan, problems } = planWithDrafts(model, workspace.live, [draft]);
     if (problems.length > 0) throw refuse(409, problems);
-    const rule = plan.rules.find((candidate) => candidate.id === id)!;
-    const rules = [rule, ...downstream(plan, rule)];
+    const parts = plan.rules.filter((candidate) => candidate.id === id);
+    const following = new Set(parts.flatMap((part) => downstream(plan, part)));
+    const rules = [...parts, ...plan.rules.filter((one) => following.has(one) && one.id !== id)];
     const previews = await previewFill({
       transaction,
       schema: workspace,

@@ -220,19 +220,22 @@ function pause(input: StateChange): Promise<StateChanged> {
     if (stored.state !== 'live')
       throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
     const schema = quote(workspace.schema);
-    const compiled = workspace.plan.rules.find(({ id }) => id === input.id)!;
-    const followers = downstream(workspace.plan, compiled);
+    const parts = workspace.plan.rules.filter(({ id }) => id === input.id);
+    const compiled = parts[0]!;
+    const reading = new Set(parts.flatMap((part) => downstream(workspace.plan, part).map(({ id }) => id)));
+    const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
     await run(
       transaction,
       `UPDATE ${schema}.rule SET state = 'paused', live_version = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
       [input.id],
     );
     await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);
-    await run(
-      transaction,
-      `UPDATE ${tableOf(workspace.schema, compiled.writes.type)} SET problems = NULLIF(problems - $1::text, '{}') WHERE problems ->> $1 IS NOT NULL`,
-      [compiled.writes.field],
-    );
+    for (const { writes } of parts)
+      await run(
+        transaction,
+        `UPDATE ${tableOf(workspace.schema, writes.type)} SET problems = NULLIF(problems - $1::text, '{}') WHERE problems ->> $1 IS NOT NULL`,
+        [writes.field],
+      );
     const info = {
       kind: 'pause',
       person: input.person,

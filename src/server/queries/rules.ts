@@ -93,10 +93,13 @@ export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperVie
   const rules = await listRules(workspace);
   return rules
     .filter((rule) => rule.state !== 'draft')
-    .map(({ id, name, state, definition, liveDefinition }) => {
+    .flatMap(({ id, name, state, definition, liveDefinition }) => {
       const current = liveDefinition ?? definition;
       const isReacting = current.kind === 'rollUp' && current.map?.otherwise.kind === 'asItIs';
-      return { type: current.type, field: current.target, isReacting, rule: { id, name, state } };
+      const together = current.kind === 'rollUp' ? (current.together ?? []) : [];
+      return [current, ...together].map(({ target }) => ({
+        ...{ type: current.type, field: target, isReacting, rule: { id, name, state } },
+      }));
     });
 }
 

@@ -17,6 +17,7 @@ import {
   type RollUp,
   type RollUpSource,
   targetsOffered,
+  type Together,
 } from '@/core/rules';
 import { placesOf, type Rounding, type ValueType, type WireValue } from '@/core/values';
 
@@ -38,6 +39,13 @@ export interface OwnDraft {
   readonly whenNone?: FieldRead | null;
 }
 
+/** A further field that is taken from the same record, while it is chosen. */
+export interface TogetherDraft {
+  readonly target: string | null;
+  /** Of the first records, then of each further ones. */
+  readonly values: readonly (Expression | null)[];
+}
+
 /** A roll-up while its sentence is being written: parts that aren't chosen yet are `null`. */
 export interface RuleDraft extends SourceDraft {
   readonly type: string | null;
@@ -46,6 +54,8 @@ export interface RuleDraft extends SourceDraft {
   /** Further records that are brought together with the first. */
   readonly also: readonly SourceDraft[];
   readonly own: OwnDraft;
+  /** For the first and last; of no account for others. */
+  readonly together: readonly TogetherDraft[];
   readonly whenNone: WireValue;
   readonly rounding: Rounding | null;
   readonly limits: Limits | null;
@@ -71,6 +81,7 @@ export const NEW_DRAFT: RuleDraft = {
   aggregate: null,
   also: [],
   own: {},
+  together: [],
   whenNone: null,
   ...{ rounding: null, limits: null, map: null, appliesWhen: null },
   joining: { separator: ', ' },
@@ -97,6 +108,7 @@ export function draftOf(rule: RollUp): RuleDraft {
     ...sourceDraft(rule),
     ...{ type, target, aggregate, own, whenNone, rounding, limits, map, appliesWhen },
     joining: rule.joining ?? NEW_DRAFT.joining,
+    together: rule.together ?? [],
     also: (rule.also ?? []).map(sourceDraft),
   };
 }
@@ -120,16 +132,30 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
   const source = sourceOf(draft, aggregate);
   const also = draft.also.map((one) => sourceOf(one, aggregate));
   if (!source || also.includes(null)) return null;
+  const together = aggregateEntry(aggregate)?.isOrdered ? togetherOf(draft) : [];
+  if (!together) return null;
   return {
     ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace: 'withTheSave' },
     ...source,
     ...(aggregate === 'joined' ? { joining: draft.joining } : {}),
     ...(also.length > 0 ? { also: also as RollUpSource[] } : {}),
     ...(Object.keys(draft.own).length > 0 ? { own: draft.own } : {}),
+    ...(together.length > 0 ? { together } : {}),
     ...(limits && (limits.least || limits.most) ? { limits } : {}),
     ...(map ? { map } : {}),
     ...(appliesWhen && isReactingDraft(draft) ? { appliesWhen } : {}),
   };
+}
+
+/** The further fields, or `null` while one of them isn't chosen. */
+function togetherOf({ together, also }: RuleDraft): Together[] | null {
+  const found: Together[] = [];
+  for (const { target, values } of together) {
+    const all = Array.from({ length: also.length + 1 }, (_, at) => values[at] ?? null);
+    if (!target || all.includes(null)) return null;
+    found.push({ target, values: all });
+  }
+  return found;
 }
 
 /** Whether what is written leaves the field to people, but for changes of the result. */
@@ -255,6 +281,7 @@ const OF_ITSELF: readonly (keyof RuleDraft)[] = [
   'isEveryWay',
   'own',
   'limits',
+  'together',
   'appliesWhen',
 ];
 

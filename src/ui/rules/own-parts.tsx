@@ -58,6 +58,7 @@ export function OwnPart({ model, draft, role, isWrong, onChange }: OwnPartProps)
   );
 }
 
+const TOGETHER = { key: 'together', name: 'another field of it', note: 'of the same record, kept beside' };
 const LIMITS = { key: 'limits', name: 'limits', note: 'a result beyond them becomes the limit' };
 const MAP = { key: 'map', name: 'a table of results', note: 'what is written for which result' };
 
@@ -75,6 +76,7 @@ export function MoreMenu({
   const result = resultOf(model, draft);
   const isLimited = result !== null && placesOf(result) !== null;
   const isCount = aggregateEntry(draft.aggregate)?.kinds.length === 0;
+  const isOrdered = aggregateEntry(draft.aggregate)?.isOrdered === true;
   const roles = ROLES.filter(({ role }) => draft.own[role] === undefined && !(isCount && role === 'adds'));
   return (
     <MenuPart
@@ -84,18 +86,21 @@ export function MoreMenu({
       choices={[
         { key: 'also', name: 'further records', note: 'brought together with these' },
         ...roles.map(({ role, name, note }) => ({ key: role, name, note })),
+        ...(isOrdered && !draft.map ? [TOGETHER] : []),
         ...(draft.limits === null && isLimited ? [LIMITS] : []),
-        ...(draft.map === null ? [MAP] : []),
+        ...(draft.map === null && draft.together.length === 0 ? [MAP] : []),
       ]}
       onChoose={(key) =>
         onChange(
           key === 'also'
             ? { ...draft, also: [...draft.also, NEW_SOURCE] }
-            : key === LIMITS.key
-              ? { ...draft, limits: {} }
-              : key === MAP.key
-                ? changePart(model, draft, 'map', newMap(result))
-                : { ...draft, own: { ...draft.own, [key]: null } },
+            : key === TOGETHER.key
+              ? { ...draft, together: [...draft.together, { target: null, values: [] }] }
+              : key === LIMITS.key
+                ? { ...draft, limits: {} }
+                : key === MAP.key
+                  ? changePart(model, draft, 'map', newMap(result))
+                  : { ...draft, own: { ...draft.own, [key]: null } },
         )
       }
     />

@@ -24,6 +24,7 @@ import { MoreMenu, OwnPart } from './own-parts';
 import { FormPart, MenuPart } from './part';
 import { RoundingPart } from './rounding-part';
 import { SourceParts } from './source-parts';
+import { TogetherParts } from './together-parts';
 
 /** The model as it is once a field is made: what is read anew comes a moment later. */
 const withField = (model: Model, type: string, field: Field): Model =>
@@ -195,6 +196,14 @@ export function SentenceEditor({
             rounding={draft.rounding}
             places={draft.map ? null : rounded}
             onChange={(rounding) => change('rounding', rounding)}
+          />
+        ) : null}
+        {entry?.isOrdered && draft.together.length > 0 ? (
+          <TogetherParts
+            {...{ model, draft }}
+            isWrong={(at) => problems.some(({ place }) => place?.startsWith(`together.${at}`))}
+            isKept={(field) => keptBy(field) !== undefined}
+            onChange={(together) => change('together', together)}
           />
         ) : null}
         {draft.limits ? (

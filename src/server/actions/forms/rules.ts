@@ -151,6 +151,11 @@ const rollUp = Joi.object({
     standsIn: field.allow(null),
     whenNone: field.allow(null),
   }),
+  together: Joi.array()
+    .items(
+      Joi.object({ target: key.required(), values: Joi.array().items(written).min(1).max(9).required() }),
+    )
+    .max(8),
   joining: Joi.object({
     separator: Joi.string().allow('').max(20).required(),
     isDistinct: Joi.boolean(),

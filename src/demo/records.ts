@@ -23,7 +23,9 @@ export interface DemoData {
 function inCurrencyOf(lender: string, pence: number): Value {
   const { country } = INSTITUTIONS.find(({ name }) => name === lender)!;
   const isEuro = ['France', 'Germany', 'Ireland'].includes(country);
-  return { amount: new Decimal(pence).div(100), currency: isEuro ? 'EUR' : 'GBP' };
+  // In whole hundreds, so that at a rate of four places it comes to whole pence.
+  if (isEuro) return { amount: new Decimal(Math.round(pence / 10_000) * 100), currency: 'EUR' };
+  return gbp(pence);
 }
 
 /** Status sheets of an exhibition. */

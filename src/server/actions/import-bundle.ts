@@ -65,7 +65,8 @@ export async function importBundle(text: string, name: string | null): Promise<I
     const workspace = await readWorkspace(transaction, { id: 0, ...called, schema });
     for (const { key } of model.types) await run(transaction, `ANALYZE ${tableOf(schema, key)}`);
     await makeKeptColumns(transaction, workspace, workspace.plan.rules);
-    await fillAll(transaction, workspace, workspace.plan.rules, runId);
+    // What stands in the bundle is how things are: nothing has changed yet for a rule to react to.
+    await fillAll(transaction, workspace, workspace.plan.rules, runId, () => 'onNone');
     return { ...called, records: [...rows.values()].reduce((sum, of) => sum + of.length, 0) };
   });
 }

@@ -60,6 +60,10 @@ export function importRecords(input: ImportInput): Promise<Imported> {
     const table = tableOf(workspace.schema, input.type);
     const filled = await fillAfter({
       ...{ transaction, workspace, run: runId, type: input.type },
+      entered: ({ type, field }) =>
+        type === input.type
+          ? `SELECT id FROM ${table} WHERE created_run = ${BigInt(runId)} AND ${columnOf(field)} IS NOT NULL`
+          : null,
       parents: (link) =>
         `SELECT DISTINCT ${columnOf(link)} FROM ${table} WHERE created_run = ${BigInt(runId)}`,
     });

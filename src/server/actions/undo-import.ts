@@ -114,6 +114,7 @@ async function undo(
   );
   await run(transaction, `ANALYZE ${table}`);
   const filled = await fillAfter({
+    acting: 'onNone',
     ...{ transaction, workspace, run: runId, type },
     parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${GOING} g ON g.id = t.id
       UNION SELECT t.${columnOf(link)} FROM ${table} t JOIN ${BACK} b ON b.id = t.id

@@ -16,6 +16,8 @@ export interface FillAfterInput {
   readonly parents: (link: string) => string;
   readonly tell?: Tell;
   readonly entered?: FillInput['entered'];
+  /** What rules that react do; left out where they act on a change of their result. */
+  readonly acting?: FillInput['acting'];
 }
 
 export interface Filled {
@@ -26,7 +28,7 @@ export interface Filled {
 
 /** Works out what many written records of one type change: their parents, and on from there in the plan's order. */
 export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
-  const { transaction, workspace, run, type, parents, entered, tell = untold } = input;
+  const { transaction, workspace, run, type, parents, entered, acting, tell = untold } = input;
   const { plan } = workspace;
   const filled: Filled[] = [];
   const touched = new Set([type]);
@@ -51,6 +53,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
       ...{ transaction, schema: workspace, rules: reached, run, isKept: keepsField(plan) },
       ...(isDirect && link ? { targets: parents(link.link) } : {}),
       ...(entered ? { entered } : {}),
+      ...(acting ? { acting } : {}),
     });
     reached.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
     if (counts.some((count) => count > 0)) touched.add(writes.type);

@@ -412,7 +412,7 @@ const widthOf = (field: Field): number => WIDTHS[field.type.kind] ?? 140;
 
 type Column = TableColumnsType<WireRecord>[number];
 
-const UNSORTED = new Set(['link', 'person', 'choices']);
+const UNSORTED = new Set(['link', 'person', 'choices', 'anyMoney']);
 
 function columnFor(field: Field, render: (record: WireRecord) => React.ReactNode, isKept = false): Column {
   return {

@@ -23,7 +23,7 @@ export function listColumns(model: Model, type: string, without: string | null =
   const rank = (field: Field): number => {
     if (field.type.kind === 'link') return 0;
     if (field.type.kind === 'choice') return 1;
-    if (field.type.kind === 'money' || field.type.kind === 'number') return 2;
+    if (['money', 'anyMoney', 'number'].includes(field.type.kind)) return 2;
     if (field.type.kind === 'date' || field.type.kind === 'rating') return 3;
     return 4;
   };

@@ -80,12 +80,12 @@ test('a change shows what it would do to values and rules before it is done; wha
   // A new name is carried through into the sentences of rules.
   await type(page, 'Loan').getByRole('button', { name: 'Change Insured value' }).click();
   await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Cover');
-  await expect(would(page)).toContainText('of Cover over its Loans');
+  await expect(would(page)).toContainText('of Cover in GBP at the rate of today over its Loans');
   await dialog(page).getByRole('button', { name: 'Change the field' }).click();
   await expect(type(page, 'Loan').getByRole('button', { name: 'Cover', exact: true })).toBeVisible();
   await type(page, 'Loan').getByRole('button', { name: 'Change Cover' }).click();
   await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Insured value');
-  await expect(would(page)).toContainText('of Insured value over its Loans');
+  await expect(would(page)).toContainText('of Insured value in GBP at the rate of today over its Loans');
   await dialog(page).getByRole('button', { name: 'Change the field' }).click();
   await expect(type(page, 'Loan').getByRole('button', { name: 'Insured value', exact: true })).toBeVisible();
 });

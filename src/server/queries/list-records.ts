@@ -210,7 +210,7 @@ interface Order {
 function orderOf(model: Model, input: ListInput): Order {
   const key = input.sort ?? typeIn(model, input.type).title;
   const field = model.field(input.type, key);
-  if (!field || field.type.kind === 'choices') {
+  if (!field || field.type.kind === 'choices' || field.type.kind === 'anyMoney') {
     const name = typeIn(model, input.type).name;
     const message = field
       ? `${field.name} has no order to sort by.`

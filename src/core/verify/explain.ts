@@ -139,6 +139,8 @@ export interface Explanation {
   readonly tree: Tree | null;
   /** Where the rule writes something else than its result. */
   readonly map: MapView | null;
+  /** What is taken of the same record besides, as far as the family tells. */
+  readonly together: readonly { readonly name: string; readonly text: string }[];
   /** What the rule gives, of one that reacts what would stand if it acted now; `null` when part of it lies outside the family. */
   readonly result: OutcomeView | null;
   /** What stands in the record. */
@@ -183,8 +185,23 @@ export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Ex
     return memberViews(context, given).sort(inOrder);
   });
   const root = store.row(parent.type, parent.id)!;
+  const together = rule.together.map((one) => {
+    const taken = rollUpInMemory(context.model, store, one, root);
+    const outcome = taken === OUTSIDE ? null : taken.outcome;
+    const known = outcome && !isError(outcome) ? outcome.value : null;
+    const text =
+      taken === OUTSIDE ? 'outside this family' : displayValue(one.target.type, known, namesIn(context));
+    return { name: one.target.name, text };
+  });
   return explanationOf(
-    { context, rule, parent, members: groups.flat(), tree: problem ? null : treeOf(context, rule, root) },
+    {
+      context,
+      rule,
+      parent,
+      members: groups.flat(),
+      tree: problem ? null : treeOf(context, rule, root),
+      together,
+    },
     {
       sources: groups.map((members) => ({
         counted: members.filter((member) => member.standing === 'counts').length,
@@ -203,7 +220,17 @@ export function explainFormula(
 ): Explanation {
   return {
     ...headOf(context, rule, parent, totals),
-    ...{ sources: [], own: [], words: '', tree: null, map: null, members: [], counted: 0, total: 0 },
+    ...{
+      sources: [],
+      own: [],
+      words: '',
+      tree: null,
+      map: null,
+      together: [],
+      members: [],
+      counted: 0,
+      total: 0,
+    },
     formula: formulaView(context, rule, parent),
   };
 }
@@ -217,7 +244,7 @@ export function explainPage(
   const { rule, parent } = given;
   const leader = leaderIn(context, rule, given.pages);
   const members = given.pages.flatMap((page) => memberViews(context, { rule, ...page, leader }));
-  return explanationOf({ context, rule, parent, members, tree: null }, totals);
+  return explanationOf({ context, rule, parent, members, tree: null, together: [] }, totals);
 }
 
 interface Beneath {
@@ -253,9 +280,13 @@ interface Explained {
   readonly parent: Row;
   readonly members: readonly MemberView[];
   readonly tree: Tree | null;
+  readonly together: Explanation['together'];
 }
 
-function explanationOf({ context, rule, parent, members, tree }: Explained, totals: Totals): Explanation {
+function explanationOf(
+  { context, rule, parent, members, tree, together }: Explained,
+  totals: Totals,
+): Explanation {
   const { model } = context;
   const sources = rule.sources.map((source, at): SourceView => {
     const type = arrive(model, rule.writes.type, source.definition.route)!;
@@ -274,7 +305,7 @@ function explanationOf({ context, rule, parent, members, tree }: Explained, tota
     ...headOf(context, rule, parent, { ...totals, result: written.result }),
     ...{ sources, own, map: written.map },
     words: aggregateEntry(rule.aggregate)!.words,
-    ...{ tree, members, counted: sum('counted'), total: sum('total'), formula: null },
+    ...{ tree, members, together, counted: sum('counted'), total: sum('total'), formula: null },
   };
 }
 

@@ -249,7 +249,7 @@ function ReactionMark({
       {onOpen && rule.state === 'live' ? (
         <button
           type="button"
-          className="plain link-like"
+          className="plain opens"
           aria-label={`Open what ${rule.name} looks at`}
           onClick={() => onOpen(field.key)}
         >

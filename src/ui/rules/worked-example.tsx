@@ -162,7 +162,7 @@ function Nothing({ title, children }: { title: string; children: React.ReactNode
 }
 
 function WorkedResult({ explanation }: { explanation: Explanation }) {
-  const { result, stored, field, counted, total, map } = explanation;
+  const { result, stored, field, counted, total, map, together } = explanation;
   const isSame =
     result !== null && result.value.text === stored.value.text && result.problem === stored.problem;
   return (
@@ -201,6 +201,15 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
           </div>
         </div>
       </div>
+      {together.length > 0 ? (
+        <p className="worked-together">
+          {together.map(({ name, text }) => (
+            <span key={name}>
+              <span className="quiet">{name}:</span> {text}
+            </span>
+          ))}
+        </p>
+      ) : null}
       {map ? <MapTable explanation={explanation} map={map} /> : null}
       {explanation.formula ? (
         <PiecesTable formula={explanation.formula} />

@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import type { ModelDefinition } from '@/core/model';
+import type { Field, ModelDefinition } from '@/core/model';
 import type { RollUp } from '@/core/rules';
 import { Decimal, type Value } from '@/core/values';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
@@ -12,6 +12,10 @@ export const TESTER = {
   ...{ id: '00000000-0000-7000-8000-0000000000ee', name: 'Tess Tester' },
   ...{ email: 'tess@oikon.invalid', role: 'Administrator' },
 };
+
+/** What loans are insured for in one currency, as the statements by hand have it. */
+const inPounds = (field: Field): Field =>
+  field.key === 'insuredValue' ? { ...field, type: { kind: 'money', currency: 'GBP' } } : field;
 
 /** The demo's model with two more fields on the exhibition, so that five roll-ups run over its loans. */
 export const MODEL: ModelDefinition = {
@@ -26,7 +30,7 @@ export const MODEL: ModelDefinition = {
             { key: 'feeTotal', name: 'Fee total', type: { kind: 'money', currency: 'GBP' } },
           ],
         }
-      : type,
+      : { ...type, fields: type.fields.map(inPounds) },
   ),
 };
 

@@ -1,6 +1,7 @@
 import { disconnect } from '@/server/database/connection';
 import { migrateInstallation } from '@/server/database/migrate';
 import type { Figure } from './measure';
+import { benchFormulas } from './formulas';
 import { benchImport } from './import';
 import { benchLists } from './lists';
 import { benchLive } from './live';
@@ -15,6 +16,7 @@ const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   import: benchImport,
   lists: benchLists,
   memory: benchMemory,
+  formulas: benchFormulas,
 };
 
 async function main(): Promise<void> {

@@ -138,6 +138,8 @@ async function takeKinds(page: Page): Promise<void> {
   await open('Declared cover stands in');
   await page.getByText('All the way down').waitFor();
   await picture(page, 'tree');
+  await open('change Stage with', 'Exhibition', 'Small Gods of the Household');
+  await picture(page, 'reacting');
   await open('keep Total cost', 'Fitting', 'Partition wall');
   await picture(page, 'bridge');
   await open('keep Climate levy', 'Loan', 'Aldermoor Museums Trust, pattern books');
@@ -196,8 +198,6 @@ async function takePictures(page: Page): Promise<void> {
   await page.getByRole('region', { name: 'Loans' }).getByRole('row').first().waitFor();
   await page.mouse.move(700, 20);
   await picture(page, 'record');
-  await page.locator('.place-body').evaluate((element) => element.scrollTo(0, element.scrollHeight));
-  await picture(page, 'history');
   const run = (await history.getByRole('link').first().getAttribute('href'))!;
   await page.getByRole('button', { name: /^Insured total: .* Open what it is made of/ }).click();
   await page.getByRole('dialog').getByRole('row').first().waitFor();

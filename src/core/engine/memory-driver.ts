@@ -179,10 +179,6 @@ export function readerOf(model: Model, store: RecordStore): Reader<Row> {
       const at = reached(row, field);
       return at === OUTSIDE ? OUTSIDE : (at?.values[field.field] ?? null);
     },
-    isInError: (row, field) => {
-      const at = reached(row, field);
-      return at !== OUTSIDE && at !== null && at.errors[field.field] !== undefined;
-    },
     given: (row, field) => {
       const at = reached(row, field);
       if (at === OUTSIDE) return OUTSIDE;

@@ -73,7 +73,6 @@ export const OWN_FIELDS: Reader<Row> = {
     if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
     return row.values[field] ?? null;
   },
-  isInError: (row, { field }) => row.errors[field] !== undefined,
   given: (row, { route, field }) => {
     if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
     return row.errors[field] === undefined ? (row.values[field] ?? null) : Failure.of('input_has_problem');

@@ -18,8 +18,6 @@ import { writtenFrom } from './written';
 export interface Reader<T> {
   /** The value; empty where it stands in error. */
   readonly value: (at: T, field: TypedField) => Value | Outside;
-  /** Whether the field stands in error; not known outside what is loaded. */
-  readonly isInError: (at: T, field: TypedField) => boolean;
   /** The value, or that it stands in error. */
   readonly given: ReadOf<T>;
   /** What tells records apart that are alike in an order. */

@@ -102,7 +102,6 @@ describe('bringing together', () => {
     const reader: Reader<Value | 'error'> = {
       value: (value, field) =>
         isTested(field) ? (field.field === 'stage' ? 'agreed' : true) : value === 'error' ? null : value,
-      isInError: (value, field) => value === 'error' && !isTested(field),
       given: (value, field) =>
         value === 'error' && !isTested(field) ? Failure.of('input_has_problem') : reader.value(value, field),
       idOf: () => '',

@@ -9,6 +9,9 @@ export interface FieldScope {
   readonly type: string;
 }
 
+/** The choice that leaves a part out again; no key of a field or route has a blank alone. */
+export const LEAVE_OUT = ' ';
+
 export const keyOf = (route: readonly string[], field: string) => [...route, field].join('.');
 
 /** The record's own fields, then those up its links, link by link; where kinds have names, these stand beside them. */

@@ -2,7 +2,7 @@ import { conversion, KIND_NAMES, placesOf } from '@/core/values';
 import { follow, type Model } from '@/core/model';
 import { aggregateEntry, isValueOffered } from '@/core/rules';
 import { changePart, NEW_SOURCE, newMap, type OwnDraft, resultOf, type RuleDraft } from './draft';
-import { fieldChoices, nameOfField, readFrom } from './field-choices';
+import { fieldChoices, LEAVE_OUT, nameOfField, readFrom } from './field-choices';
 import { MenuPart } from './part';
 
 type Role = keyof OwnDraft;
@@ -12,8 +12,6 @@ const ROLES: readonly { readonly role: Role; readonly name: string; readonly not
   { role: 'standsIn', name: 'what stands in for them', note: 'its own value, where it is entered' },
   { role: 'whenNone', name: 'its own value when none count', note: 'in place of what stands then' },
 ];
-
-const LEAVE_OUT = ' ';
 
 export interface OwnPartProps {
   readonly model: Model;

@@ -15,7 +15,7 @@ import { Condition } from './condition';
 import { membersOf, type RuleDraft, type SourceDraft, withRoute } from './draft';
 import { ExchangeParts, exchangeOf, exchangeText } from './exchange-parts';
 import { ExpressionPart } from './expression-part';
-import { fieldChoices, nameOfField, readFrom } from './field-choices';
+import { fieldChoices, LEAVE_OUT, nameOfField, readFrom } from './field-choices';
 import { type Choice, MenuPart } from './part';
 
 export interface SourcePartsProps {
@@ -31,8 +31,6 @@ export interface SourcePartsProps {
   readonly onRemove?: () => void;
 }
 
-/** The choice that leaves a part out again; no key of a field or route has a blank alone. */
-const LEAVE_OUT = ' ';
 const EXPRESSION = 'an expression';
 
 /** Records that are brought together, what is taken of them, and which of them count. */

@@ -3,10 +3,8 @@ import { type Field, follow, type Model } from '@/core/model';
 import { isValueOffered, type Aggregate, targetsOffered } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { membersOf, type RuleDraft, type SourceDraft, type TogetherDraft } from './draft';
-import { fieldChoices, nameOfField, readFrom } from './field-choices';
+import { fieldChoices, LEAVE_OUT, nameOfField, readFrom } from './field-choices';
 import { MenuPart } from './part';
-
-const LEAVE_OUT = ' ';
 
 export interface TogetherPartsProps {
   readonly model: Model;

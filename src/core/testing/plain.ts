@@ -582,8 +582,10 @@ function dayOf({ settledDay }: Model, { from, plus, unit }: RelativeDay): string
   return base.add(plus, unit).format('YYYY-MM-DD');
 }
 
-const same = (a: unknown, b: unknown): boolean =>
-  isMoney(a) || a instanceof Decimal ? orderOf(a, b) === 0 : a === b;
+const same = (a: unknown, b: unknown): boolean => {
+  if (isMoney(a) && isMoney(b) && a.currency !== b.currency) return false;
+  return isMoney(a) || a instanceof Decimal ? orderOf(a, b) === 0 : a === b;
+};
 
 /** A constant as it travels, in the form of the value with which it is compared. */
 function constant(wire: unknown, like: unknown): unknown {

@@ -92,6 +92,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
             <DatePicker
               size="small"
               aria-label="Day of the example"
+              format="D MMM YYYY"
               allowClear={day !== null}
               value={dayjs(day ?? settled)}
               onChange={(chosen) => setDay(chosen ? chosen.format('YYYY-MM-DD') : null)}

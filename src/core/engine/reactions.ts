@@ -24,13 +24,12 @@ export class Restraint {
     private readonly isStill: (rule: string) => boolean,
   ) {
     for (const edit of edits) {
-      if (edit.kind === 'restore') this.#restored.add(recordKey(edit));
       if (edit.kind !== 'create' && edit.kind !== 'edit') continue;
       for (const field of Object.keys(edit.values)) this.#entered.add(cellKey({ ...edit, field }));
     }
   }
 
-  /** A record that came back along with another. */
+  /** A record that came back, itself or along with another. */
   restored(ref: Pick<CellRef, 'type' | 'id'>): void {
     this.#restored.add(recordKey(ref));
   }

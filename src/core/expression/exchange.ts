@@ -1,4 +1,4 @@
-import { bad, Decimal, good, isCurrency, isMoney, type Result, type Value } from '../values';
+import { bad, Decimal, good, isCurrency, isMoney, type Result } from '../values';
 import type { Expression, Typed, TypedExchange, TypedField } from './expression';
 import { kindWords } from './amounts';
 import { at, type Place, type Scope, type TypeNode } from './scope';
@@ -84,18 +84,11 @@ export function exchanging(node: TypedExchange, ready: MakeReady): Evaluator {
     if (!isMoney(given) || of === null) return null;
     if (given.currency === currency) return given;
     if (!beneath) return OUTSIDE;
-    const [rate] = found(
-      beneath(at, { kind: 'rate', node, pair: pairOf(given.currency, currency), day: of as string }),
-    );
-    if (rate === OUTSIDE) return OUTSIDE;
-    const factor: Value | undefined = rate === undefined ? undefined : valueOf(read(rate, node.rates.rate));
+    const pair = pairOf(given.currency, currency);
+    const rates = beneath(at, { kind: 'rate', node, pair, day: of as string });
+    if (rates === OUTSIDE) return OUTSIDE;
+    const factor = rates[0] === undefined ? null : read(rates[0], node.rates.rate);
     if (!Decimal.isDecimal(factor)) return Failure.of('missing_rate');
     return { amount: given.amount.times(factor), currency };
   };
 }
-
-const found = <T>(rows: readonly T[] | typeof OUTSIDE): readonly (T | typeof OUTSIDE)[] =>
-  rows === OUTSIDE ? [OUTSIDE] : rows;
-
-const valueOf = (worked: Value | typeof OUTSIDE | Failure): Value | undefined =>
-  isNothingKnown(worked) ? undefined : worked;

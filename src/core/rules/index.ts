@@ -49,6 +49,7 @@ export {
   type Together,
 } from './roll-up';
 export {
+  reacts,
   readsField,
   type CompiledRule,
   type FieldRef,

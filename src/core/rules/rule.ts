@@ -7,6 +7,10 @@ import type { CompiledLimits } from './written';
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
 export type RuleDefinition = RollUp | Formula;
 
+/** Whether a rule, as it is written, reacts to a change of its result: its table leaves its target as it is otherwise. */
+export const reacts = (definition: RuleDefinition): boolean =>
+  definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs';
+
 /** A draft is written and tried; a live rule holds for every record; a paused one stands still, and so do its values. */
 export type RuleState = 'draft' | 'live' | 'paused';
 

@@ -27,7 +27,7 @@ import {
   sentenceOf,
 } from '../rules';
 import { Decimal, placesOf, type Rounding, type Value, type WireValue } from '../values';
-import { decimal, gbp, rowOf, ruleOf, uuid } from './galleries';
+import { decimal, gbp, RATES, rowOf, ruleOf, uuid } from './galleries';
 
 /** A model, rules that fit together, records, and saves of some edits each: all that a randomised test runs on. */
 export interface Case {
@@ -93,17 +93,6 @@ const ENTERED: readonly Field[] = [
   { key: 'day', name: 'Day', type: { kind: 'date' } },
   { key: 'price', name: 'Price', type: { kind: 'anyMoney' } },
 ];
-/** Rates into pounds: so many for one of the other. */
-const RATES: RecordType = {
-  ...{ key: 'rate', name: 'Rate', plural: 'Rates', title: 'title' },
-  fields: [
-    { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
-    { key: 'pair', name: 'Pair', type: { kind: 'text' } },
-    { key: 'day', name: 'Day', type: { kind: 'date' } },
-    { key: 'rate', name: 'Rate', type: { kind: 'number', scale: 4 } },
-  ],
-  rates: { pair: 'pair', day: 'day', rate: 'rate' },
-};
 const KEPT: readonly Field[] = [
   { key: 'keptTotal', name: 'Kept total', type: { kind: 'money', currency: 'GBP' } },
   { key: 'keptMean', name: 'Kept mean', type: { kind: 'number', scale: 3 } },

@@ -1,5 +1,5 @@
 import type { Row } from '../engine';
-import { type LinkPolicy, type Model, type ModelDefinition, readModel } from '../model';
+import { type LinkPolicy, type Model, type ModelDefinition, readModel, type RecordType } from '../model';
 import type { Expression } from '../expression';
 import type { RollUp, Rule, RuleDefinition } from '../rules';
 import { Decimal, type Value } from '../values';
@@ -198,3 +198,15 @@ export function rowOf(model: Model, type: string, id: string, values: Record<str
     values: { ...empty, title: `${type} ${id.slice(-3)}`, ...values },
   };
 }
+
+/** A type of rates of currencies: so many of the second of a pair for one of the first. */
+export const RATES: RecordType = {
+  ...{ key: 'rate', name: 'Rate', plural: 'Rates', title: 'title' },
+  fields: [
+    { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
+    { key: 'pair', name: 'Pair', type: { kind: 'text' } },
+    { key: 'day', name: 'Day', type: { kind: 'date' } },
+    { key: 'rate', name: 'Rate', type: { kind: 'number', scale: 4 } },
+  ],
+  rates: { pair: 'pair', day: 'day', rate: 'rate' },
+};

@@ -1,9 +1,9 @@
 import type { Expression } from '@/core/expression';
-import { type Field, readModel, type RecordType } from '@/core/model';
+import { type Field, readModel } from '@/core/model';
 import type { RollUp } from '@/core/rules';
 import { Decimal, type Value } from '@/core/values';
 import { simulatedRates } from '@/standins/simulated-rates';
-import { galleries, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { galleries, RATES, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { disconnect } from '../database/connection';
 import { getExplanation } from '../queries/explanation';
 import { getFamily } from '../queries/family';
@@ -17,16 +17,6 @@ import { fetchRates } from './fetch-rates';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
 
-const RATES: RecordType = {
-  ...{ key: 'rate', name: 'Rate', plural: 'Rates', title: 'title' },
-  fields: [
-    { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
-    { key: 'pair', name: 'Pair', type: { kind: 'text' } },
-    { key: 'day', name: 'Day', type: { kind: 'date' } },
-    { key: 'rate', name: 'Rate', type: { kind: 'number', scale: 4 } },
-  ],
-  rates: { pair: 'pair', day: 'day', rate: 'rate' },
-};
 const base = galleries();
 const PRICE: Field = { key: 'price', name: 'Price', type: { kind: 'anyMoney' } };
 const model = readModel(

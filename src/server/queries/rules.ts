@@ -1,5 +1,12 @@
 import type { Plan } from '@/core/plan';
-import { compileRule, type Rule, type RuleDefinition, type RuleState, sentenceOf } from '@/core/rules';
+import {
+  compileRule,
+  reacts,
+  type Rule,
+  type RuleDefinition,
+  type RuleState,
+  sentenceOf,
+} from '@/core/rules';
 import { type KeeperView, planWithDrafts, type RuleView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
@@ -95,7 +102,7 @@ export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperVie
     .filter((rule) => rule.state !== 'draft')
     .flatMap(({ id, name, state, definition, liveDefinition }) => {
       const current = liveDefinition ?? definition;
-      const isReacting = current.kind === 'rollUp' && current.map?.otherwise.kind === 'asItIs';
+      const isReacting = reacts(current);
       const together = current.kind === 'rollUp' ? (current.together ?? []) : [];
       return [current, ...together].map(({ target }) => ({
         ...{ type: current.type, field: target, isReacting, rule: { id, name, state } },

@@ -1,5 +1,6 @@
 'use client';
 
+import { reacts } from '@/core/rules';
 import type { LiveEffect, RuleView } from '@/core/verify';
 import { App, Modal, Radio } from 'antd';
 import { useState } from 'react';
@@ -23,7 +24,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const [problem, setProblem] = useState<Error | null>(null);
   const [isMatching, setMatching] = useState(false);
   const own = preview.data?.effects[0];
-  const isReacting = rule.definition.kind === 'rollUp' && rule.definition.map?.otherwise.kind === 'asItIs';
+  const isReacting = reacts(rule.definition);
   const isFilling = own !== undefined && own.changed > 0 && (!isReacting || isMatching);
   const confirm = async () => {
     setBusy(true);

@@ -1,6 +1,6 @@
 'use client';
 
-import { compileRule, proposedName, type RuleDefinition } from '@/core/rules';
+import { compileRule, proposedName, reacts, type RuleDefinition } from '@/core/rules';
 import { type Explanation, planWithDrafts, type ModelView, type RuleView } from '@/core/verify';
 import type { Problem } from '@/core/values';
 import { App, Button, Input, Segmented, Tooltip } from 'antd';
@@ -340,7 +340,7 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
 
 /** In words, what the rule's state means for the records. */
 function WhatHappens({ rule }: { rule: RuleView | null }) {
-  const isReacting = rule?.definition.kind === 'rollUp' && rule.definition.map?.otherwise.kind === 'asItIs';
+  const isReacting = rule !== null && reacts(rule.definition);
   const words = !rule
     ? 'Save it as a draft: a draft changes nothing. Then see what taking it live would change.'
     : {

@@ -94,7 +94,10 @@ export async function benchTree(url: string): Promise<Figure[]> {
     theirs: () =>
       timed(() =>
         client.query(
-          `SELECT count(*) FROM (SELECT inside, sum(cover) FROM ${SCHEMA}.crate GROUP BY inside) g`,
+          `SELECT count(*) FROM ${SCHEMA}.crate p LEFT JOIN (
+            SELECT inside, sum(cover) AS beneath FROM ${SCHEMA}.crate WHERE deleted_run IS NULL GROUP BY inside
+          ) g ON g.inside = p.id
+          WHERE p.deleted_run IS NULL AND p.cover IS DISTINCT FROM p.own_cover + COALESCE(g.beneath, 0)`,
         ),
       ),
   });

@@ -253,15 +253,16 @@ function broughtInMemory(
  */
 function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]): Answers['workOut'] {
   const changed: WorkedOut[] = [];
-  const outside: { rule: string; id: string }[] = [];
+  const outside: { rule: CompiledRule; id: string }[] = [];
   const reader = readerOf(model, store);
   const all = idsOf(work);
   if (work[0]!.rule.kind === 'formula') return formulaInMemory(model, store, work[0]!.rule, all);
   const { writes } = work[0]!.rule;
-  const beneath = columnsBeneath(model, store, work[0]!.rule, all.size);
+  const plain = work.find(({ rule }) => plainLink(rule) !== null);
+  const beneath = plain ? columnsBeneath(model, store, plain.rule, all.size) : null;
   const wanted = rollUpsIn(work).map(({ rule, targets }) => ({
     ...{ rule, ids: targets.ids.length === all.size ? null : new Set(targets.ids) },
-    ofParent: beneath?.byColumns.workOut(rule) ?? null,
+    ofParent: (plainLink(rule) && beneath?.byColumns.workOut(rule)) ?? null,
     keptBeside: store.notes.accumulators(rule),
   }));
   for (const id of all) {
@@ -279,12 +280,12 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
         : OUTSIDE;
       if (brought !== OUTSIDE && isReacting(rule)) {
         const reaction = reactionOf({ model, store, rule, row: row!, reader }, brought.outcome);
-        if (reaction === OUTSIDE) outside.push({ rule: rule.id, id });
+        if (reaction === OUTSIDE) outside.push({ rule, id });
         else if (reaction) changed.push(reaction);
-      } else if (brought === OUTSIDE) outside.push({ rule: rule.id, id });
+      } else if (brought === OUTSIDE) outside.push({ rule, id });
       else if (differs(rule, row!, brought, kept))
         changed.push({
-          rule: rule.id,
+          rule,
           id,
           before: storedOutcome(row!, rule.writes.field),
           after: brought.outcome,
@@ -314,7 +315,7 @@ function reactionOf(given: Reacting, result: Outcome): WorkedOut | null | Outsid
   if (was === OUTSIDE) return OUTSIDE;
   const now = rowNumber(result);
   const before = storedOutcome(row, writes.field);
-  const worked = { rule: rule.id, id: row.id, before, accumulator: null, row: now };
+  const worked = { rule, id: row.id, before, accumulator: null, row: now };
   const failed = { ...worked, after: { error: 'input_has_problem' } as const };
   if (now === FAILED && was !== FAILED) return failed;
   if (!isDue(map, whenNone, was, now)) return was === now ? null : { ...worked, after: before };
@@ -349,17 +350,17 @@ function formulaInMemory(
 ): Answers['workOut'] {
   const reader = readerOf(model, store);
   const changed: WorkedOut[] = [];
-  const outside: { rule: string; id: string }[] = [];
+  const outside: { rule: CompiledRule; id: string }[] = [];
   for (const id of ids) {
     const row = store.row(rule.writes.type, id);
     if (row?.deleted || (!row && store.isWhole)) continue;
     const after = row ? formulaOutcome(rule, row, reader) : OUTSIDE;
     if (after === OUTSIDE) {
-      outside.push({ rule: rule.id, id });
+      outside.push({ rule, id });
       continue;
     }
     const before = storedOutcome(row!, rule.writes.field);
-    if (!sameOutcome(before, after)) changed.push({ rule: rule.id, id, before, after, accumulator: null });
+    if (!sameOutcome(before, after)) changed.push({ rule, id, before, after, accumulator: null });
   }
   return { changed, outside };
 }

@@ -29,7 +29,7 @@ export interface Work {
 
 /** A target whose kept value, or what is kept to work it out by difference, isn't what stands there now. */
 export interface WorkedOut {
-  readonly rule: string;
+  readonly rule: CompiledRule;
   readonly id: string;
   readonly before: Outcome;
   readonly after: Outcome;
@@ -124,7 +124,7 @@ export interface Answers {
   /** `outside`: targets whose value depends on records that aren't loaded. */
   workOut: {
     readonly changed: readonly WorkedOut[];
-    readonly outside: readonly { readonly rule: string; readonly id: string }[];
+    readonly outside: readonly { readonly rule: CompiledRule; readonly id: string }[];
   };
   write: null;
 }

@@ -9,7 +9,7 @@ import {
   isKeptByDifference,
   isReacting,
   outcomeFrom,
-  plainLink,
+  oneLink,
   readsField,
   standingOf,
   withStanding,
@@ -159,7 +159,7 @@ function inStages(plan: Plan): CompiledRule[][] {
   const stages: CompiledRule[][] = [];
   for (const rule of plan.rules) {
     const last = stages.at(-1);
-    const link = plainLink(rule);
+    const link = oneLink(rule);
     const isSameLink =
       link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
     const isFree = last?.every((other) => !readsField(rule, other.writes));
@@ -170,7 +170,7 @@ function inStages(plan: Plan): CompiledRule[][] {
 }
 
 const isOver = (rule: CompiledRule, link: LinkRef): boolean => {
-  const own = plainLink(rule);
+  const own = oneLink(rule);
   return (
     own !== null && !rule.recursion && !isReacting(rule) && own.type === link.type && own.link === link.link
   );
@@ -317,12 +317,12 @@ class Run {
 
   /** Works rules out for their targets, and writes what differs. Answers the records that it changed. */
   private *workOutDue(due: readonly Due[]): Generator<Need, readonly string[], Answer> {
-    const causes = new Map<string, Affected['targets']>();
+    const causes = new Map<CompiledRule, Affected['targets']>();
     const work: Work[] = [];
     const changed: WorkedOut[] = [];
     for (const { rule, affected, all } of due) {
       const { type } = rule.writes;
-      causes.set(rule.id, affected.targets);
+      causes.set(rule, affected.targets);
       const again = new Set(affected.targets.keys());
       if (all) {
         const targets = again.size > 0 ? rowSet(type, [...all.ids, ...again]) : all;
@@ -337,14 +337,13 @@ class Run {
       this.#worked += affected.targets.size;
       if (again.size > 0) work.push({ rule, targets: rowSet(type, again) });
     }
-    const ruleOf = (id: string) => due.find(({ rule }) => rule.id === id)!.rule;
     if (work.length > 0) {
       this.#needs += 1;
       const answer: Answers['workOut'] = yield* ask<'workOut'>({ kind: 'workOut', work });
-      this.#outside.push(...answer.outside.map(({ rule, id }) => ({ ...ruleOf(rule).writes, id, rule })));
+      this.#outside.push(...answer.outside.map(({ rule, id }) => ({ ...rule.writes, id, rule: rule.id })));
       changed.push(...answer.changed);
     }
-    return yield* this.keep(changed, ruleOf, causes);
+    return yield* this.keep(changed, causes);
   }
 
   /** What is affected, without what is in the bin by now. */
@@ -386,7 +385,7 @@ class Run {
       if (accumulator === kept) return [{ id, worked: null }];
       const before = storedOutcome(row, rule.writes.field);
       const after = outcomeFrom(rule, accumulator, { at: row, reader: OWN_FIELDS });
-      return after === OUTSIDE ? [] : [{ id, worked: { rule: rule.id, id, before, after, accumulator } }];
+      return after === OUTSIDE ? [] : [{ id, worked: { rule, id, before, after, accumulator } }];
     });
   }
 
@@ -420,27 +419,25 @@ class Run {
   /** Writes what was worked out: each record once, with all its fields that changed. Answers the records that changed. */
   private *keep(
     changed: readonly WorkedOut[],
-    ruleOf: (id: string) => CompiledRule,
-    causes: ReadonlyMap<string, Affected['targets']>,
+    causes: ReadonlyMap<CompiledRule, Affected['targets']>,
   ): Generator<Need, readonly string[], Answer> {
     if (changed.length === 0) return [];
-    const { type } = ruleOf(changed[0]!.rule).writes;
+    const { type } = changed[0]!.rule.writes;
     const byId = new Map<string, Kept>();
     for (const worked of changed) {
-      const { rule: ruleId, id, accumulator, row } = worked;
-      const rule = ruleOf(ruleId);
+      const { rule, id, accumulator, row } = worked;
       const { field } = rule.writes;
-      const { before, after } = this.restraint.held(worked, rule);
+      const { before, after } = this.restraint.held(worked);
       if (row !== undefined && isError(after) && !isError(before)) {
         this.#failed ??= { rule, id };
         continue;
       }
       let entry = byId.get(id);
       if (!entry) byId.set(id, (entry = { changes: [], accumulators: [], rows: [], wave: 1 }));
-      if (accumulator) entry.accumulators.push({ rule: ruleId, field, accumulator });
-      if (row !== undefined) entry.rows.push({ rule: ruleId, field, row });
+      if (accumulator) entry.accumulators.push({ rule: rule.id, field, accumulator });
+      if (row !== undefined) entry.rows.push({ rule: rule.id, field, row });
       if (sameOutcome(before, after)) continue;
-      const because = causes.get(ruleId)!.get(id) ?? [];
+      const because = causes.get(rule)!.get(id) ?? [];
       let wave = 0;
       for (const cause of because) wave = Math.max(wave, this.#waves.get(cellKey(cause)) ?? 0);
       entry.wave = Math.max(entry.wave, wave + 1);
@@ -453,7 +450,7 @@ class Run {
         error: errorOf(after),
         errorBefore: errorOf(before),
         wave: wave + 1,
-        rule: ruleId,
+        rule: rule.id,
         causes: because,
       });
     }

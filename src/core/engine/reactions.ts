@@ -35,14 +35,14 @@ export class Restraint {
   }
 
   /** What of it is written: of rules that keep their target all, of those that react what nothing keeps them from. */
-  held(worked: WorkedOut, { writes }: CompiledRule): WorkedOut {
+  held(worked: WorkedOut): WorkedOut {
     const { id, rule, before, after, row } = worked;
     if (row === undefined || sameOutcome(before, after)) return worked;
-    const cell = { ...writes, id };
+    const cell = { ...rule.writes, id };
     const still = { ...worked, after: before };
-    if (this.isStill(rule) || this.#restored.has(recordKey(cell))) return still;
+    if (this.isStill(rule.id) || this.#restored.has(recordKey(cell))) return still;
     if (isError(after) || !this.#entered.has(cellKey(cell))) return worked;
-    this.overruled.push({ ...cell, rule, value: after.value });
+    this.overruled.push({ ...cell, rule: rule.id, value: after.value });
     return still;
   }
 }

@@ -1,3 +1,4 @@
+export { oneLink, plainLink } from './one-link';
 export { isWritable, type FormulaPart } from './check-formula';
 export { alike, compileRollUp, type RollUpPart } from './check-roll-up';
 export { compileRule, type Compiled } from './compile';
@@ -35,7 +36,6 @@ export {
   givingResult,
   isReacting,
   meaningKey,
-  plainLink,
   valueOfNone,
   type Aggregate,
   type CompiledRollUp,

@@ -172,23 +172,6 @@ export const noneOf = (rule: CompiledRollUp): Outcome => ({
   value: isReacting(rule) ? new Decimal(NONE) : rule.whenNone,
 });
 
-/** The link of a rule that brings together the children over one link and nothing else; `null` for any other. */
-export function plainLink(rule: CompiledRule): LinkRef | null {
-  if (rule.kind !== 'rollUp') return null;
-  const { sources, own } = rule;
-  const [source] = sources;
-  if (rule.aggregate === 'joined') return null;
-  const isPlain =
-    sources.length === 1 &&
-    source!.order.length === 0 &&
-    source!.route.length === 1 &&
-    !source!.once &&
-    !own.adds &&
-    !own.standsIn &&
-    !own.whenNone;
-  return isPlain ? source!.route[0]! : null;
-}
-
 interface AggregateEntry {
   readonly aggregate: Aggregate;
   readonly words: string;

@@ -310,7 +310,7 @@ export class PostgresDriver {
           }
         : null;
     return {
-      ...{ rule: rule.id, id: row.id as string, accumulator },
+      ...{ rule, id: row.id as string, accumulator },
       ...(isReacting(rule) ? { row: row[`row${at}`] as number } : {}),
       before: outcome(row[`before${at}`], row[`before_error${at}`]),
       after: outcome(row[`after${at}`], row[`after_error${at}`]),

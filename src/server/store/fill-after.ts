@@ -1,5 +1,5 @@
 import { stagesOf } from '@/core/engine';
-import { type CompiledRule, plainLink } from '@/core/rules';
+import { type CompiledRule, oneLink } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
@@ -36,7 +36,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   for (const [done, rules] of stages.entries()) {
     tell({ stage: 'rules', done, of: stages.length });
     const { writes } = rules[0]!;
-    const link = rules[0]!.recursion ? null : plainLink(rules[0]!);
+    const link = rules[0]!.recursion ? null : oneLink(rules[0]!);
     const reached = rules.filter(
       (rule) =>
         rule.reads.some((read) => touched.has(read.type)) ||

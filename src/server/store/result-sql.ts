@@ -32,11 +32,13 @@ export function roundedSql(
   rule: Pick<CompiledRule, 'target' | 'resultType' | 'limits' | 'map'>,
   sql: string,
   rounding: Rounding | null,
+  /** It has no more places than the target. */
+  isExact = false,
 ): string {
   const places = placesOf(rule.map ? rule.resultType : rule.target.type);
   if (places === null) return sql;
   const own = limitedSql(rounding ? roundSql(rounding, sql) : sql, rule.limits);
-  return rule.map ? `(${own})::numeric` : `round((${own})::numeric, ${places})`;
+  return rule.map || isExact ? `(${own})::numeric` : `round((${own})::numeric, ${places})`;
 }
 
 /** Held to the limits, which were checked: they are digits. Of nothing nothing is made. */
@@ -68,5 +70,6 @@ export function outOfRangeSql(rule: Pick<CompiledRule, 'target' | 'map'>, result
     // A letter outside the basic plane takes two of the units that the core counts.
     return `char_length(${result}) + char_length(regexp_replace(${result}, '[\\u0001-\\uFFFF]', '', 'g')) > ${type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH}`;
   if (type.kind === 'rating') return `(${result} < ${type.lowest} OR ${result} > ${type.highest})`;
-  return placesOf(type) === null ? 'false' : `abs(${result}) >= 1${'0'.repeat(WHOLE_DIGITS)}`;
+  const bound = `1${'0'.repeat(WHOLE_DIGITS)}`;
+  return placesOf(type) === null ? 'false' : `(${result} >= ${bound} OR ${result} <= -${bound})`;
 }

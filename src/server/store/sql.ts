@@ -91,11 +91,13 @@ export class Settings implements ValuePlaces {
     return `(SELECT CASE WHEN left(s, 1) = 'v' THEN substr(s, 2) END FROM current_setting('${name}') s)::${type}`;
   }
 
+  /** Sets them until the transaction ends, with room for grouping many records in memory: on disk it takes a tenth longer. */
   async set(transaction: Transaction): Promise<void> {
-    const settings = this.#values.map((value, at) => [
+    const values = this.#values.map((value, at) => [
       `oikon.value_${at + 1}`,
       value === null ? '-' : `v${value}`,
     ]);
+    const settings = [...values, ['work_mem', '64MB']];
     await run(
       transaction,
       'SELECT set_config(x.name, x.value, true) FROM unnest($1::text[], $2::text[]) AS x(name, value)',

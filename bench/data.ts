@@ -17,7 +17,12 @@ export const TESTER = {
 const inPounds = (field: Field): Field =>
   field.key === 'insuredValue' ? { ...field, type: { kind: 'money', currency: 'GBP' } } : field;
 
-/** The demo's model with two more fields on the exhibition, so that five roll-ups run over its loans. */
+const STAGE_OPTIONS = (() => {
+  const stage = WRENFIELD.types.find(({ key }) => key === 'loan')!.fields.find(({ key }) => key === 'stage')!;
+  return stage.type;
+})();
+
+/** The demo's model with more fields on the exhibition, so that ten roll-ups run over its loans. */
 export const MODEL: ModelDefinition = {
   ...WRENFIELD,
   types: WRENFIELD.types.map((type) =>
@@ -28,6 +33,12 @@ export const MODEL: ModelDefinition = {
             ...type.fields,
             { key: 'loanCount', name: 'Loan count', type: { kind: 'number', scale: 0 } },
             { key: 'feeTotal', name: 'Fee total', type: { kind: 'money', currency: 'GBP' } },
+            { key: 'lenderCount', name: 'Lender count', type: { kind: 'number', scale: 0 } },
+            { key: 'lowestFee', name: 'Lowest fee', type: { kind: 'money', currency: 'GBP' } },
+            { key: 'feeRange', name: 'Range of fees', type: { kind: 'money', currency: 'GBP' } },
+            { key: 'anyDeclined', name: 'Any declined', type: { kind: 'yesNo' } },
+            { key: 'worstStage', name: 'Worst stage', type: STAGE_OPTIONS },
+            { key: 'lastTitle', name: 'Last loan', type: { kind: 'text' } },
           ],
         }
       : { ...type, fields: type.fields.map(inPounds) },
@@ -63,6 +74,22 @@ export const FIVE: readonly RollUp[] = [
   rollUp({ target: 'averageFee', aggregate: 'average', value: read('fee') }),
   rollUp({ target: 'feeTotal', aggregate: 'sum', value: read('fee'), whenNone: zero }),
   rollUp({ target: 'lastDueBack', aggregate: 'maximum', value: read('dueBack'), condition: isAgreed }),
+];
+
+export const LOWEST = rollUp({ target: 'lowestFee', aggregate: 'minimum', value: read('fee') });
+export const LAST = rollUp({
+  ...{ target: 'lastTitle', aggregate: 'last', value: read('title'), order: [read('dueBack')] },
+});
+/** One of each kind, but for those that go the same way as another. */
+export const TEN: readonly RollUp[] = [
+  ...[SUM, COUNT, FIVE[2]!, FIVE[4]!, LOWEST, LAST],
+  rollUp({ target: 'lenderCount', aggregate: 'countDistinct', value: read('lender'), whenNone: '0' }),
+  rollUp({ target: 'feeRange', aggregate: 'range', value: read('fee') }),
+  rollUp({
+    ...{ target: 'anyDeclined', aggregate: 'any', whenNone: false },
+    value: { ...isAgreed, right: { kind: 'constant', value: 'declined' } } as Expression,
+  }),
+  rollUp({ target: 'worstStage', aggregate: 'worst', value: read('stage') }),
 ];
 
 const STAGES = ['agreed', 'requested', 'agreed', 'declined'];

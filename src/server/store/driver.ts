@@ -15,13 +15,7 @@ import {
   writtenRow,
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
-import {
-  type Accumulator,
-  type CompiledRule,
-  isAccumulated,
-  isKeptByDifference,
-  isReacting,
-} from '@/core/rules';
+import { type Accumulator, type CompiledRule, isKeptByDifference, isReacting } from '@/core/rules';
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
@@ -278,7 +272,7 @@ export class PostgresDriver {
       const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
       const differs = [differsSql(at), keptDiffersSql(rule, at)].filter((sql) => sql !== null).join(' OR ');
       return `${readColumn(type, `before${at}`)} AS before${at}, before_error${at}, ${readColumn(type, `after${at}`)} AS after${at}, after_error${at},
-        count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}, (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}`;
+        (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}${isKeptByDifference(rule) ? `, count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}` : ''}`;
     });
     const text = `SELECT id::text, ${columns.join(', ')} FROM (${sql}) w`;
     const found = await this.hot(text, binds.values);
@@ -301,14 +295,13 @@ export class PostgresDriver {
     const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
     const outcome = (value: unknown, error: unknown): Outcome =>
       error ? { error: error as ErrorCode } : { value: fromColumn(type, value) };
-    const accumulator =
-      isAccumulated(rule) && !isReacting(rule)
-        ? {
-            count: row[`count${at}`] as number,
-            sum: new Decimal(row[`sum${at}`] as string),
-            errors: row[`errors${at}`] as number,
-          }
-        : null;
+    const accumulator = isKeptByDifference(rule)
+      ? {
+          count: row[`count${at}`] as number,
+          sum: new Decimal(row[`sum${at}`] as string),
+          errors: row[`errors${at}`] as number,
+        }
+      : null;
     return {
       ...{ rule, id: row.id as string, accumulator },
       ...(isReacting(rule) ? { row: row[`row${at}`] as number } : {}),

@@ -11,11 +11,11 @@ import {
   Binds,
   columnOf,
   keptColumns,
+  makeTable,
   quote,
   readColumn,
   run,
   type Schema,
-  Settings,
   snake,
   tableOf,
 } from './sql';
@@ -142,7 +142,7 @@ class Filler {
     raised${at} AS (
       INSERT INTO ${s}.problem (type, record, field, rule, code, run)
         SELECT ${bound.type}, d.id, ${field}, ${id}, d.after_error${at}, ${bound.run} FROM ${differing} d
-        WHERE d.after_error${at} IS NOT NULL AND ${differsSql(at)}
+        WHERE d.after_error${at} IS NOT NULL AND d.differs${at}
         ON CONFLICT (record, field) DO UPDATE SET rule = excluded.rule, code = excluded.code, run = excluded.run
     ),`,
       )
@@ -153,7 +153,7 @@ class Filler {
         FROM ${differing} d WHERE d.is_changed AND d.created_run <> ${bound.run}
         ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
     )
-    SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE ${differsSql(at)}))::int AS written${at}`).join(', ')} FROM ${differing}`;
+    SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE differs${at}))::int AS written${at}`).join(', ')} FROM ${differing}`;
     const [row] = await run<Record<string, number>>(transaction, text, binds.values);
     return rules.map((_, at) => row![`written${at}`]!);
   }
@@ -161,22 +161,22 @@ class Filler {
   /** Fills a table with what differs; it is made the first time. */
   private async workOut(targets: string | undefined): Promise<void> {
     const { transaction, schema, rules, isKept, acting, entered } = this.input;
-    const settings = new Settings();
+    const binds = new Binds();
     const only = {
       ...(targets === undefined ? {} : { targets }),
       ...(acting ? { acting } : {}),
       ...(entered ? { entered } : {}),
     };
-    const worked = rollUpSql({ schema, rules, binds: settings, isKept, withKept: true, ...only });
+    const worked = rollUpSql({ schema, rules, binds, isKept, withKept: true, ...only });
     const anyDiffers = rules.map((_, at) => differsSql(at)).join(' OR ');
     const anyKept = rules.flatMap((rule, at) => keptDiffersSql(rule, at) ?? []);
-    const query = `SELECT *, (${anyDiffers}) AS is_changed FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}`;
+    const each = rules.map((_, at) => `${differsSql(at)} AS differs${at}`);
+    const query = `SELECT *, (${anyDiffers}) AS is_changed, ${each.join(', ')} FROM (${worked}) w WHERE ${[anyDiffers, ...anyKept].join(' OR ')}`;
     const name = quote(this.#differing);
-    await settings.set(transaction);
     if (this.#isMade) {
       await run(transaction, `TRUNCATE pg_temp.${name}`);
-      await run(transaction, `INSERT INTO pg_temp.${name} ${query}`);
-    } else await run(transaction, `CREATE TEMPORARY TABLE ${name} ON COMMIT DROP AS ${query}`);
+      await run(transaction, `INSERT INTO pg_temp.${name} ${query}`, binds.values);
+    } else await makeTable(transaction, { name: this.#differing, query, binds });
     this.#isMade = true;
     await this.refuseFailed();
   }
@@ -221,27 +221,28 @@ function setsOf(rule: CompiledRule, at: number): string {
 
 /**
  * Changes and sources of one record: only of the rules whose value differs. Where all do, as when rules are first taken live,
- * each is one object; putting them together one by one took as long again as the aggregates.
+ * each is one object as it is. Elsewhere the others are left out as nulls, which neither changes nor sources have in objects of their
+ * own; putting objects together one by one took three times as long.
  */
 function ledgerSql(schema: Schema, rules: readonly CompiledRule[], binds: Binds): string {
   const parts = rules.map((rule, at) => {
     const { type, field } = rule.writes;
     const { type: valueType } = fieldIn(schema.model, type, field);
-    const values = `jsonb_build_array(${wireSql(valueType, `d.before${at}`)}, ${wireSql(valueType, `d.after${at}`)})`;
     return {
-      ...{ pair: `${binds.add(field, 'text')}, ${values}`, differs: differsSql(at) },
-      source: { [field]: { wave: 1, ruleVersion: rule.version, causes: [] } },
+      ...{ key: binds.add(field, 'text'), differs: `d.differs${at}` },
+      change: `jsonb_build_array(${wireSql(valueType, `d.before${at}`)}, ${wireSql(valueType, `d.after${at}`)})`,
     };
   });
+  const changes = `jsonb_build_object(${parts.map(({ key, change }) => `${key}, ${change}`).join(', ')})`;
+  const sourceOf = (rule: CompiledRule) => ({ wave: 1, ruleVersion: rule.version, causes: [] });
   const document = (source: object) => binds.add(JSON.stringify(source), 'jsonb');
-  const changes = `jsonb_build_object(${parts.map(({ pair }) => pair).join(', ')})`;
-  const sources = document(Object.assign({}, ...parts.map(({ source }) => source)));
+  const sources = document(Object.fromEntries(rules.map((rule) => [rule.writes.field, sourceOf(rule)])));
   if (parts.length === 1) return `${changes}, ${sources}`;
   const all = parts.map(({ differs }) => differs).join(' AND ');
-  const some = (sql: (part: (typeof parts)[number]) => string) =>
-    parts.map((part) => `CASE WHEN ${part.differs} THEN ${sql(part)} ELSE '{}'::jsonb END`).join(' || ');
-  return `CASE WHEN ${all} THEN ${changes} ELSE ${some(({ pair }) => `jsonb_build_object(${pair})`)} END,
-    CASE WHEN ${all} THEN ${sources} ELSE ${some(({ source }) => document(source))} END`;
+  const some = (sql: (at: number) => string) =>
+    `jsonb_strip_nulls(jsonb_build_object(${parts.map(({ key, differs }, at) => `${key}, CASE WHEN ${differs} THEN ${sql(at)} END`).join(', ')}))`;
+  return `CASE WHEN ${all} THEN ${changes} ELSE ${some((at) => parts[at]!.change)} END,
+    CASE WHEN ${all} THEN ${sources} ELSE ${some((at) => document(sourceOf(rules[at]!)))} END`;
 }
 
 /** A column in the form in which it travels; the ledger holds the same from SQL as from the core. */
@@ -290,30 +291,26 @@ export async function previewFill({
     number += 1;
     const name = `pg_temp.${quote(`preview_${number}`)}`;
     const { type, field } = rule.writes;
-    const workOut = async (how: (sql: string) => string, targets?: string) => {
-      const settings = new Settings();
+    const worked = (targets?: string) => {
+      const binds = new Binds();
       const only = targets === undefined ? {} : { targets };
-      const sql = rollUpSql({
-        ...{ schema, rules: [rule], binds: settings, isKept, instead, ...only },
+      const query = rollUpSql({
+        ...{ schema, rules: [rule], binds, isKept, instead, ...only },
         ...(isReacting(rule) && rule === rules[0] ? { acting: 'onAll' as const } : {}),
       });
-      await settings.set(transaction);
-      await run(transaction, how(sql));
+      return { name: `preview_${number}`, query, binds };
     };
-    const create = (sql: string) =>
-      `CREATE TEMPORARY TABLE ${quote(`preview_${number}`)} ON COMMIT DROP AS ${sql}`;
     if (rule.recursion) {
       const { table, levels } = await levelsOf(transaction, schema, rule);
-      await workOut((sql) => `${create(sql)} WITH NO DATA`);
+      await makeTable(transaction, { ...worked(), isEmpty: true });
       await run(transaction, `ALTER TABLE ${name} ADD PRIMARY KEY (id)`);
       instead.set(`${type}.${field}`, name);
-      for (let level = 0; level < levels; level += 1)
-        await workOut(
-          (sql) => `INSERT INTO ${name} ${sql}`,
-          `SELECT id FROM ${table} WHERE level = ${level}`,
-        );
+      for (let level = 0; level < levels; level += 1) {
+        const { query, binds } = worked(`SELECT id FROM ${table} WHERE level = ${level}`);
+        await run(transaction, `INSERT INTO ${name} ${query}`, binds.values);
+      }
     } else {
-      await workOut(create);
+      await makeTable(transaction, worked());
       instead.set(`${type}.${field}`, name);
     }
     previews.push(await previewOne({ transaction, schema, rule, most, name }));

@@ -24,8 +24,7 @@ export function formulaSql(query: RollUpQuery, rule: CompiledFormula): string {
   return `
     SELECT o.id, o.created_run, o.before0, o.before_error0,
       (CASE WHEN o.error0 IS NOT NULL OR o.out_of_range0 THEN NULL ELSE o.result0 END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after0,
-      CASE WHEN o.error0 IS NOT NULL THEN o.error0 WHEN o.out_of_range0 THEN 'out_of_range' END AS after_error0,
-      0::bigint AS count0, 0::numeric AS sum0, 0::bigint AS errors0
+      CASE WHEN o.error0 IS NOT NULL THEN o.error0 WHEN o.out_of_range0 THEN 'out_of_range' END AS after_error0
     FROM (
       SELECT r.*, COALESCE(${outOfRange}, false) AS out_of_range0
       FROM (

@@ -67,8 +67,9 @@ export function outOfRangeSql(rule: Pick<CompiledRule, 'target' | 'map'>, result
   if (rule.map) return 'false'; // what a map writes was checked with the rule
   const { type } = rule.target;
   if (type.kind === 'text' || type.kind === 'longText')
-    // A letter outside the basic plane takes two of the units that the core counts.
-    return `char_length(${result}) + char_length(regexp_replace(${result}, '[\\u0001-\\uFFFF]', '', 'g')) > ${type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH}`;
+    // A letter outside the basic plane takes two of the units that the core counts; it never takes more units than bytes, which are counted
+    // at once.
+    return `octet_length(${result}) > ${type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH} AND char_length(${result}) + char_length(regexp_replace(${result}, '[\\u0001-\\uFFFF]', '', 'g')) > ${type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH}`;
   if (type.kind === 'rating') return `(${result} < ${type.lowest} OR ${result} > ${type.highest})`;
   const bound = `1${'0'.repeat(WHOLE_DIGITS)}`;
   return placesOf(type) === null ? 'false' : `(${result} >= ${bound} OR ${result} <= -${bound})`;

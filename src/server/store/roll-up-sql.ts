@@ -21,7 +21,7 @@ import { toColumn } from './values';
 
 /**
  * A query that works rules out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
- * `after0`, `after_error0`, `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules over one link go over the
+ * `after0`, `after_error0`, and where it is kept by difference `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules over one link go over the
  * children in one grouped pass; a rule over anything else stands alone. OFFSET 0 keeps PostgreSQL from working a result out again
  * wherever it is named: a fifth of the time where nothing differs. The same meaning as `standingOf` and `bringTogether`.
  */
@@ -82,12 +82,12 @@ function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at:
   const first = [
     `p.${columnOf(field)} AS before${at}`,
     `p.problems ->> ${binds.add(field, 'text')} AS before_error${at}`,
-    `${gathered.count} AS count${at}`,
-    `${gathered.errors} AS errors${at}`,
-    `${isAccumulated(rule) ? gathered.brought : 'NULL::numeric'} AS sum${at}`,
     ...[`${result} AS result${at}`, `${there} AS there${at}`, `${failed} AS failed${at}`],
     ...(hasKept
       ? [
+          `${gathered.count} AS count${at}`,
+          `${gathered.brought} AS sum${at}`,
+          `${gathered.errors} AS errors${at}`,
           `p.${beside.count} AS was_count${at}`,
           `p.${beside.sum} AS was_sum${at}`,
           `p.${beside.errors} AS was_errors${at}`,
@@ -99,8 +99,9 @@ function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at:
     `o.before${at}`,
     `o.before_error${at}`,
     ...(reaction ? reaction.last : kept),
-    ...[`o.count${at}`, `o.sum${at}`, `o.errors${at}`],
-    ...(hasKept ? [`o.was_count${at}`, `o.was_sum${at}`, `o.was_errors${at}`] : []),
+    ...(hasKept
+      ? ['count', 'sum', 'errors', 'was_count', 'was_sum', 'was_errors'].map((kept) => `o.${kept}${at}`)
+      : []),
   ];
   return { rule, at, first: first.join(', '), middle: middle.join(', '), last: last.join(', ') };
 }
@@ -115,7 +116,10 @@ interface Brought {
 
 function gatheredOf(joins: RouteJoins, rule: CompiledRollUp, at: number): Brought {
   const brought = isAccumulated(rule) ? `COALESCE(g.brought${at}, 0)` : `g.brought${at}`;
-  const plain = { count: `COALESCE(g.count${at}, 0)`, errors: `COALESCE(g.errors${at}, 0)`, brought };
+  // What needs its members is empty only when nothing counts: it needs no count of its own.
+  const isCounted = aggregateEntry(rule.aggregate)!.isOrdered === true || isAccumulated(rule);
+  const count = isCounted ? `COALESCE(g.count${at}, 0)` : `(g.brought${at} IS NOT NULL)::int`;
+  const plain = { count, errors: `COALESCE(g.errors${at}, 0)`, brought };
   const { adds } = rule.own;
   if (!adds || !oneLink(rule)) return plain;
   const value = joins.read(adds);
@@ -212,15 +216,15 @@ function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
   const brought = isCount ? 'NULL::numeric' : aggregateSql(rule, member, only, binds);
   return `
     SELECT m.parent,
-      ${countSql(rule, isCount ? 'm.value' : member.value, brought, only)} AS count0,
+      ${countSql(rule, 'm.value', only)} AS count0,
       count(*) FILTER (WHERE m.error) AS errors0, ${brought} AS brought0
     FROM (${branches.join(' UNION ALL ')}) m ${targets ? `WHERE m.parent = ANY(${targets})` : ''} GROUP BY m.parent`;
 }
 
-/** How many members count. What is made of its members and empty only when nothing counts needs no count of its own. */
-function countSql(rule: CompiledRollUp, value: string, brought: string, only: string): string {
+/** How many members count, of rules that can't tell by what they come to. */
+function countSql(rule: CompiledRollUp, value: string, only: string): string {
   if (aggregateEntry(rule.aggregate)!.isOrdered) return `count(*)${only}`;
-  return isAccumulated(rule) ? `count(${value})${only}` : `(${brought} IS NOT NULL)::int`;
+  return isAccumulated(rule) ? `count(${value})${only}` : 'NULL::int';
 }
 
 /** The SQL of what a member gives, and of its place in the order. */
@@ -354,7 +358,12 @@ function testedSql(
   at: number,
 ): { columns: string; wanted: string } {
   const { binds, rules } = query;
-  const { counting, inError, value, keys, condition, isUnsure } = givenSql(query, joins, rule, rule.sources[0]!);
+  const { counting, inError, value, keys, condition, isUnsure } = givenSql(
+    query,
+    joins,
+    rule,
+    rule.sources[0]!,
+  );
   const isPlaced = keys.length > 0 || rule.aggregate === 'joined';
   // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
   const isFiltered = counting !== 'true' && (rules.length > 1 || isUnsure || isPlaced);
@@ -368,7 +377,7 @@ function testedSql(
       ? `count(*)${only}`
       : 'NULL::numeric';
   const columns = [
-    `${countSql(rule, value ?? '*', brought, only)} AS count${at}`,
+    `${countSql(rule, value ?? '*', only)} AS count${at}`,
     `${inError === 'false' ? '0' : `count(*) FILTER (WHERE ${inError})`} AS errors${at}`,
     `${brought} AS brought${at}`,
   ];

@@ -20,6 +20,7 @@ export {
   type Answers,
   type Claim,
   type KeptAccumulator,
+  type KeptLeader,
   type KeptRow,
   type Need,
   type RecordSet,
@@ -31,6 +32,7 @@ export {
 export { reactionFails } from './reactions';
 export { MOST_TOUCHED, propagate, stagesOf, type PropagateInput, type RunOutcome } from './propagate';
 export {
+  cellKey,
   OWN_FIELDS,
   recordKey,
   sameOutcome,

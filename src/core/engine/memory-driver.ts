@@ -45,6 +45,8 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return store.notes.takenAlong(need.roots);
     case 'accumulators':
       return accumulators(store, need);
+    case 'leaders':
+      return NO_LEADERS; // in memory all children are gone over again
     case 'holders':
       return holders(store, need);
     case 'serials':
@@ -62,6 +64,8 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return unreachable(need);
   }
 }
+
+const NO_LEADERS: Answers['leaders'] = new Map();
 
 function everything(store: RecordStore, type: string): Answers['everything'] {
   const ids: string[] = [];

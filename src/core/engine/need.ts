@@ -37,6 +37,8 @@ export interface WorkedOut {
   readonly accumulator: Accumulator | null;
   /** For rules that react: the row of its map that holds now. `after` is what it makes of that. */
   readonly row?: number;
+  /** For rules that are kept by their leader, where the driver keeps it: which child leads. */
+  readonly leader?: string | null;
 }
 
 /** What a rule's value is made of, as it stands after the write. */
@@ -44,6 +46,12 @@ export interface KeptAccumulator {
   readonly rule: string;
   readonly field: string;
   readonly accumulator: Accumulator;
+}
+
+/** Which child leads, of a rule that is kept by its leader, as it stands after the write; `null` where that isn't known. */
+export interface KeptLeader {
+  readonly field: string;
+  readonly leader: string | null;
 }
 
 /** The row of its map that a rule which reacts is at, as it stands after the write. */
@@ -63,6 +71,7 @@ export interface Write extends RecordRef {
   readonly deletedWith?: RecordRef;
   readonly accumulators?: readonly KeptAccumulator[];
   readonly rows?: readonly KeptRow[];
+  readonly leaders?: readonly KeptLeader[];
 }
 
 /** What a deletion took along: records that went into the bin with it, and links that were cleared. */
@@ -82,6 +91,7 @@ export interface TakenAlong {
  * - `everything`: all records of a type, not deleted.
  * - `takenAlong`: what the deletion of each of these records, which are in the bin, took along.
  * - `accumulators`: what is kept for a rule beside its targets, as it stood before the run; left out where unknown.
+ * - `leaders`: the child that leads for each target of a rule, as it stood before the run; left out where unknown.
  * - `holders`: records, not deleted, that have one of these values in a field.
  * - `serials`: so many numbers in a row for new records of a type, the first of them; `null` where they aren't known.
  * - `workOut`: rules over the same link, together; only targets that differ from what stands there come back.
@@ -95,6 +105,7 @@ export type Need =
   | { readonly kind: 'everything'; readonly type: string }
   | { readonly kind: 'takenAlong'; readonly roots: readonly RecordRef[] }
   | { readonly kind: 'accumulators'; readonly rule: CompiledRule; readonly targets: RecordSet }
+  | { readonly kind: 'leaders'; readonly rule: CompiledRule; readonly targets: RecordSet }
   | {
       readonly kind: 'holders';
       readonly type: string;
@@ -119,6 +130,7 @@ export interface Answers {
   everything: RecordSet;
   takenAlong: TakenAlong;
   accumulators: ReadonlyMap<string, Accumulator>;
+  leaders: ReadonlyMap<string, string>;
   holders: readonly Row[];
   serials: number | null;
   /** `outside`: targets whose value depends on records that aren't loaded. */

@@ -1,4 +1,5 @@
 import { OUTSIDE } from '../expression';
+import { grouped } from '../grouped';
 import { type LinkRef, type Model } from '../model';
 import type { Plan } from '../plan';
 import {
@@ -6,7 +7,10 @@ import {
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
+  bringTogether,
   isKeptByDifference,
+  isKeptByLeader,
+  leaderAfter,
   isReacting,
   outcomeFrom,
   oneLink,
@@ -31,6 +35,7 @@ import {
   type Answers,
   type Claim,
   type KeptAccumulator,
+  type KeptLeader,
   type KeptRow,
   type Need,
   type RecordSet,
@@ -330,7 +335,11 @@ class Run {
         work.push({ rule, targets });
         continue;
       }
-      for (const found of yield* this.byDifference(rule, affected)) {
+      const settled =
+        rule.kind === 'rollUp' && isKeptByLeader(rule)
+          ? yield* this.byLeader(rule, affected)
+          : yield* this.byDifference(rule, affected);
+      for (const found of settled) {
         again.delete(found.id);
         if (found.worked) changed.push(found.worked);
       }
@@ -389,6 +398,47 @@ class Run {
     });
   }
 
+  /**
+   * Compares touched children with the one that leads. Answers the targets that this settles; of the others the leader isn't known, or
+   * was touched and leads no more.
+   */
+  private *byLeader(rule: CompiledRollUp, { targets, whole }: Affected): Generator<Need, Settled[], Answer> {
+    const ids = [...targets.keys()].filter((id) => !whole.has(id));
+    if (ids.length === 0) return [];
+    const { type } = rule.writes;
+    const known: Answers['leaders'] = yield* ask<'leaders'>({
+      ...{ kind: 'leaders', rule },
+      targets: rowSet(type, ids),
+    });
+    if (known.size === 0) return [];
+    const source = rule.sources[0]!;
+    const { link } = source.route[0]!;
+    const members = (rows: readonly Row[]) => ({ source, rows, reader: OWN_FIELDS });
+    const touchedOf = grouped(
+      [...this.#touched.values()].flatMap(({ type: of, after }) =>
+        of === source.type && isThere(after) ? [after] : [],
+      ),
+      ({ values }) => String(values[link]),
+    );
+    const leaders = yield* this.rowsOf(source.type, known.values());
+    const rows = yield* this.rowsOf(type, known.keys());
+    return [...known].flatMap(([id, leader]): Settled[] => {
+      const touched = this.#touched.get(recordKey({ type: source.type, id: leader }));
+      const [was, row] = [touched ? touched.before : leaders.get(leader), rows.get(id)];
+      if (!was || !row || was.values[link] !== id) return [];
+      const now = touchedOf.get(id) ?? [];
+      const found = leaderAfter(rule, members([was]), members(now), touched !== undefined);
+      if (!found) return [];
+      const leading = now.find((one) => one.id === found.id) ?? was;
+      const brought = bringTogether(rule, [members([leading])], { at: row, reader: OWN_FIELDS });
+      if (brought === OUTSIDE) return [];
+      const before = storedOutcome(row, rule.writes.field);
+      const after = brought.outcome;
+      if (found.id === leader && sameOutcome(before, after)) return [{ id, worked: null }];
+      return [{ id, worked: { rule, id, before, after, accumulator: null, leader: found.id } }];
+    });
+  }
+
   /** What is kept beside each parent, with its touched children as they were taken out and as they are brought in. */
   private differences(
     rule: CompiledRollUp,
@@ -425,7 +475,7 @@ class Run {
     const { type } = changed[0]!.rule.writes;
     const byId = new Map<string, Kept>();
     for (const worked of changed) {
-      const { rule, id, accumulator, row } = worked;
+      const { rule, id, accumulator, row, leader } = worked;
       const { field } = rule.writes;
       const { before, after } = this.restraint.held(worked);
       if (row !== undefined && isError(after) && !isError(before)) {
@@ -433,8 +483,9 @@ class Run {
         continue;
       }
       let entry = byId.get(id);
-      if (!entry) byId.set(id, (entry = { changes: [], accumulators: [], rows: [], wave: 1 }));
+      if (!entry) byId.set(id, (entry = { changes: [], accumulators: [], rows: [], leaders: [], wave: 1 }));
       if (accumulator) entry.accumulators.push({ rule: rule.id, field, accumulator });
+      if (leader !== undefined) entry.leaders.push({ field, leader });
       if (row !== undefined) entry.rows.push({ rule: rule.id, field, row });
       if (sameOutcome(before, after)) continue;
       const because = causes.get(rule)!.get(id) ?? [];
@@ -456,10 +507,14 @@ class Run {
     }
     const rows = yield* this.rowsOf(type, byId.keys());
     const writes: Write[] = [];
-    for (const [id, { changes, accumulators, rows: ofMaps, wave }] of byId) {
+    for (const [id, { changes, accumulators, rows: ofMaps, leaders, wave }] of byId) {
       if (changes.length > 0) this.touch(rows.get(id)!, changes);
       const write = { kind: 'edit' as const, type, id, wave, changes, events: [], accumulators };
-      writes.push(ofMaps.length > 0 ? { ...write, rows: ofMaps } : write);
+      writes.push({
+        ...write,
+        ...(ofMaps.length > 0 ? { rows: ofMaps } : {}),
+        ...(leaders.length > 0 ? { leaders } : {}),
+      });
     }
     yield* this.write(writes);
     return writes.flatMap(({ id, changes }) => (changes.length > 0 ? [id] : []));
@@ -528,6 +583,7 @@ interface Kept {
   readonly changes: Change[];
   readonly accumulators: KeptAccumulator[];
   readonly rows: KeptRow[];
+  readonly leaders: KeptLeader[];
   wave: number;
 }
 

@@ -249,7 +249,8 @@ function accumulated<T>(
   return isHere ? accumulating.result() : OUTSIDE;
 }
 
-interface Candidate {
+/** A member with its place in the order that tells which of them leads. */
+export interface Candidate {
   readonly keys: readonly Value[];
   readonly id: string;
   readonly value: Value;
@@ -273,19 +274,31 @@ function leadingFrom<T>(
   return outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator: null };
 }
 
-/** The member that leads; `null` where none has a place in the order. */
+/** Below 0 where the first by the order leads, above where the last does; 0 where none does. */
+export function leadingSide({ aggregate }: CompiledRollUp): -1 | 0 | 1 {
+  if (aggregate === 'first' || aggregate === 'minimum' || aggregate === 'best') return -1;
+  return aggregate === 'last' || aggregate === 'maximum' || aggregate === 'worst' ? 1 : 0;
+}
+
+/**
+ * The member that leads: the first or last by the rule's order, or that with the smallest or largest value. `null` where none has a place
+ * in it.
+ */
 export function leaderOf<T>(
   rule: CompiledRollUp,
   members: readonly Members<T>[],
 ): Candidate | null | Outside | typeof IN_ERROR {
   const found = candidatesOf(rule, members, (one) => one.keys[0] !== null);
   if (!Array.isArray(found)) return found;
-  const sign = rule.aggregate === 'first' ? -1 : 1;
   return found.reduce<Candidate | null>(
-    (best, one) => (best === null || inOrderOf(rule, one, best) * sign > 0 ? one : best),
+    (best, one) => (best === null || leads(rule, one, best) ? one : best),
     null,
   );
 }
+
+/** Whether one member leads another. */
+export const leads = (rule: CompiledRollUp, one: Candidate, other: Candidate): boolean =>
+  inOrderOf(rule, one, other) * leadingSide(rule) > 0;
 
 /** Members with their places in the order, those that `isWanted`; over a bridge each end once. */
 function candidatesOf<T>(
@@ -294,6 +307,7 @@ function candidatesOf<T>(
   isWanted: (one: Candidate) => boolean,
 ): Candidate[] | Outside | typeof IN_ERROR {
   const found: Candidate[] = [];
+  const byValue = isByValue(rule);
   let isInError = false;
   for (const { source, rows, reader } of members) {
     const ready = readyOf(source);
@@ -302,7 +316,9 @@ function candidatesOf<T>(
       const given = givenBy(rule, ready, row, reader);
       if (given === OUTSIDE) return OUTSIDE;
       if (given === LEFT_OUT) continue;
-      const keys = source.order.map((field) => reader.given(row, field));
+      const keys: (Value | Outside | Failure)[] = byValue
+        ? [given === EMPTY || given === IN_ERROR ? null : (given as Value)]
+        : source.order.map((field) => reader.given(row, field));
       const end = source.once ? reader.given(row, source.once) : null;
       if (keys.includes(OUTSIDE) || end === OUTSIDE) return OUTSIDE;
       if (given === IN_ERROR || [...keys, end].some((one) => one instanceof Failure)) {
@@ -321,9 +337,14 @@ function candidatesOf<T>(
   return isInError ? IN_ERROR : found;
 }
 
+/** Whether it is by their values that members lead, rather than by an order. */
+const isByValue = (rule: CompiledRollUp): boolean =>
+  leadingSide(rule) !== 0 && !aggregateEntry(rule.aggregate)!.isOrdered;
+
 /** Below 0 where one comes before the other: by the rule's order, where empty comes first, and in the end by their ids. */
-function inOrderOf({ sources }: CompiledRollUp, a: Candidate, b: Candidate): number {
-  for (const [at, { type }] of sources[0]!.order.entries()) {
+function inOrderOf(rule: CompiledRollUp, a: Candidate, b: Candidate): number {
+  const types = isByValue(rule) ? [rule.valueType!] : rule.sources[0]!.order.map(({ type }) => type);
+  for (const [at, type] of types.entries()) {
     const [one, other] = [a.keys[at] ?? null, b.keys[at] ?? null];
     const apart =
       one === null || other === null

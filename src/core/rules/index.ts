@@ -1,3 +1,4 @@
+export { isKeptByLeader, leaderAfter } from './leading';
 export { oneLink, plainLink } from './one-link';
 export { isWritable, type FormulaPart } from './check-formula';
 export { alike, compileRollUp, type RollUpPart } from './check-roll-up';
@@ -19,6 +20,7 @@ export {
 export {
   bringTogether,
   leaderOf,
+  leadingSide,
   outcomeFrom,
   standingAlone,
   standingOf,

@@ -186,4 +186,20 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER TABLE run DROP CONSTRAINT run_kind_check, ADD CONSTRAINT run_kind_check
         CHECK (kind IN ('save', 'load', 'import', 'listEdit', 'live', 'pause', 'model', 'day'));`,
   },
+  {
+    name: '007-leaders',
+    sql: `
+      -- Which child leads stands beside the smallest, largest, first and last, from now on; empty means unknown.
+      DO $$ DECLARE led record; BEGIN
+        FOR led IN
+          SELECT DISTINCT lower(regexp_replace(v.definition ->> 'type', '([A-Z])', '_\\1', 'g')) AS tab,
+              lower(regexp_replace(f.field, '([A-Z])', '_\\1', 'g')) || '__l' AS col
+            FROM rule r JOIN rule_version v ON v.rule = r.id,
+              LATERAL (SELECT v.definition ->> 'target' UNION SELECT t ->> 'target' FROM jsonb_array_elements(v.definition -> 'together') t) f(field)
+            WHERE v.definition ->> 'aggregate' IN ('minimum', 'maximum', 'best', 'worst', 'first', 'last') AND r.live_version IS NOT NULL
+        LOOP
+          EXECUTE format('ALTER TABLE %I ADD COLUMN IF NOT EXISTS %I uuid', led.tab, led.col);
+        END LOOP;
+      END $$;`,
+  },
 ];

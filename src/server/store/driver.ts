@@ -1,6 +1,7 @@
 import {
   type Answer,
   type Answers,
+  cellKey,
   type Claim,
   type Edit,
   lockOrder,
@@ -15,7 +16,13 @@ import {
   writtenRow,
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
-import { type Accumulator, type CompiledRule, isKeptByDifference, isReacting } from '@/core/rules';
+import {
+  type Accumulator,
+  type CompiledRule,
+  isKeptByDifference,
+  isKeptByLeader,
+  isReacting,
+} from '@/core/rules';
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
@@ -23,7 +30,16 @@ import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { takeSerials } from './serials';
 import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
 import { readTakenAlong } from './taken-along';
-import { fromColumn, keptFrom, keptReads, readHolders, readRows, rowColumns, rowFrom } from './values';
+import {
+  fromColumn,
+  keptFrom,
+  keptReads,
+  leaderReads,
+  readHolders,
+  readRows,
+  rowColumns,
+  rowFrom,
+} from './values';
 import type { LoadedWorkspace } from './workspace';
 import { RunWriter, type RunInfo } from './run-writer';
 
@@ -43,6 +59,8 @@ export class PostgresDriver {
   readonly #held = new Map<string, Claim>();
   readonly #current = new Map<string, Row>();
   readonly #kept = new Map<string, Accumulator>();
+  /** Which child leads, by target and field, as far as that is known. */
+  readonly #leaders = new Map<string, string>();
   readonly #order: ReadonlyMap<string, number>;
   /** Rows that were read ahead, and guesses at rows; both good until the first lock. */
   #ahead: Promise<readonly Row[]>[] = [];
@@ -105,6 +123,8 @@ export class PostgresDriver {
         return readTakenAlong(this.transaction, this.workspace, need.roots);
       case 'accumulators':
         return this.accumulators(need);
+      case 'leaders':
+        return this.leaders(need);
       case 'holders':
         return readHolders(this.transaction, this.workspace, need);
       case 'serials':
@@ -150,10 +170,11 @@ export class PostgresDriver {
   private async lockType(type: string, claims: readonly Claim[]): Promise<void> {
     const strength = claims.some((claim) => claim.strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE';
     const rules = this.keptOn(type);
+    const led = this.ledOn(type);
     const text = once(
       this.workspace,
       `lock ${type} ${strength}`,
-      () => `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')} FROM ${tableOf(this.workspace.schema, type)} t
+      () => `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')}${leaderReads(led, 't')} FROM ${tableOf(this.workspace.schema, type)} t
         WHERE t.id = ANY($1::uuid[]) ORDER BY t.id ${strength} OF t`,
     );
     for (const claim of claims) this.#held.set(recordKey(claim), claim);
@@ -163,6 +184,10 @@ export class PostgresDriver {
       rules.forEach((rule, at) => {
         const kept = keptFrom(found, at);
         if (kept) this.#kept.set(`${rule.id} ${row.id}`, kept);
+      });
+      led.forEach(({ writes }, at) => {
+        const leader = found[`leader${at}`];
+        if (typeof leader === 'string') this.#leaders.set(cellKey({ ...writes, id: row.id }), leader);
       });
     }
   }
@@ -174,6 +199,11 @@ export class PostgresDriver {
   /** Live rules on a type for whose targets something is kept beside the value. */
   private keptOn(type: string): CompiledRule[] {
     return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByDifference(rule));
+  }
+
+  /** Live rules on a type that are kept by their leader. */
+  private ledOn(type: string): CompiledRule[] {
+    return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByLeader(rule));
   }
 
   private hot(text: string, values: readonly unknown[]): Promise<Record<string, unknown>[]> {
@@ -259,6 +289,15 @@ export class PostgresDriver {
     );
   }
 
+  private leaders({ rule, targets }: Extract<Need, { kind: 'leaders' }>): Answers['leaders'] {
+    return new Map(
+      targets.ids.flatMap((id) => {
+        const leader = this.#leaders.get(cellKey({ ...rule.writes, id }));
+        return leader ? [[id, leader] as const] : [];
+      }),
+    );
+  }
+
   /** Rules over the same link in one statement; each is asked for its own targets only. */
   private async workOut(work: readonly Work[]): Promise<Answers['workOut']> {
     await this.#writer.flush();
@@ -267,12 +306,22 @@ export class PostgresDriver {
     const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
     const ids = new Set(work.flatMap(({ targets }) => targets.ids));
     const targets = binds.add([...ids], 'uuid[]');
-    const sql = rollUpSql({ schema: this.workspace, rules, binds, isKept, targets, withKept: true });
+    const sql = rollUpSql({
+      schema: this.workspace,
+      rules,
+      binds,
+      isKept,
+      targets,
+      withKept: true,
+      withLeader: true,
+    });
     const columns = rules.map((rule, at) => {
       const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
-      const differs = [differsSql(at), keptDiffersSql(rule, at)].filter((sql) => sql !== null).join(' OR ');
+      const differs = [differsSql(at), keptDiffersSql(rule, at, true)]
+        .filter((sql) => sql !== null)
+        .join(' OR ');
       return `${readColumn(type, `before${at}`)} AS before${at}, before_error${at}, ${readColumn(type, `after${at}`)} AS after${at}, after_error${at},
-        (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}${isKeptByDifference(rule) ? `, count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}` : ''}`;
+        (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}${isKeptByLeader(rule) ? `, leader${at}::text AS leader${at}` : ''}${isKeptByDifference(rule) ? `, count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}` : ''}`;
     });
     const text = `SELECT id::text, ${columns.join(', ')} FROM (${sql}) w`;
     const found = await this.hot(text, binds.values);
@@ -284,8 +333,8 @@ export class PostgresDriver {
     });
     return {
       changed: changed.filter(
-        ({ before, after, accumulator, row }) =>
-          accumulator || row !== undefined || !sameOutcome(before, after),
+        ({ before, after, accumulator, row, leader }) =>
+          accumulator || row !== undefined || leader !== undefined || !sameOutcome(before, after),
       ),
       outside: [],
     };
@@ -305,6 +354,7 @@ export class PostgresDriver {
     return {
       ...{ rule, id: row.id as string, accumulator },
       ...(isReacting(rule) ? { row: row[`row${at}`] as number } : {}),
+      ...(isKeptByLeader(rule) ? { leader: row[`leader${at}`] as string | null } : {}),
       before: outcome(row[`before${at}`], row[`before_error${at}`]),
       after: outcome(row[`after${at}`], row[`after_error${at}`]),
     };
@@ -314,6 +364,11 @@ export class PostgresDriver {
     for (const write of writes) {
       const key = recordKey(write);
       this.#current.set(key, writtenRow(this.workspace.model, this.#current.get(key), write));
+      for (const { field, leader } of write.leaders ?? []) {
+        const cell = cellKey({ ...write, field });
+        if (leader === null) this.#leaders.delete(cell);
+        else this.#leaders.set(cell, leader);
+      }
       for (const { rule, accumulator } of write.accumulators ?? [])
         this.#kept.set(`${rule} ${write.id}`, accumulator);
     }

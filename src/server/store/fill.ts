@@ -1,4 +1,10 @@
-import { type CompiledRule, isKeptByDifference, isReacting, type RatesRead } from '@/core/rules';
+import {
+  type CompiledRule,
+  isKeptByDifference,
+  isKeptByLeader,
+  isReacting,
+  type RatesRead,
+} from '@/core/rules';
 import type { ValueType } from '@/core/values';
 import { reactionFails } from '@/core/engine';
 import { fieldIn, typeIn } from '@/core/model';
@@ -42,11 +48,13 @@ export async function makeKeptColumns(
   rules: readonly CompiledRule[],
 ): Promise<void> {
   for (const rule of rules) {
-    const { count, sum, errors, row } = keptColumns(rule.writes.field);
+    const { count, sum, errors, row, leader } = keptColumns(rule.writes.field);
     const table = tableOf(schema, rule.writes.type);
     if (rule.rates) await makeRatesIndex(transaction, schema, rule.rates);
     if (isReacting(rule))
       await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${row} integer`);
+    if (isKeptByLeader(rule))
+      await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${leader} uuid`);
     if (!isKeptByDifference(rule)) continue;
     await run(
       transaction,
@@ -214,6 +222,7 @@ function problemsSql(rules: readonly CompiledRule[], binds: Binds): string {
 function setsOf(rule: CompiledRule, at: number): string {
   const value = `${columnOf(rule.writes.field)} = d.after${at}`;
   if (isReacting(rule)) return `${value}, ${keptColumns(rule.writes.field).row} = d.row${at}`;
+  if (isKeptByLeader(rule)) return `${value}, ${keptColumns(rule.writes.field).leader} = NULL`;
   if (!isKeptByDifference(rule)) return value;
   const { count, sum, errors } = keptColumns(rule.writes.field);
   return `${value}, ${count} = d.count${at}, ${sum} = d.sum${at}, ${errors} = d.errors${at}`;

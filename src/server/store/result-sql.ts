@@ -16,8 +16,10 @@ export interface RollUpQuery {
   readonly isKept: (type: string, field: string) => boolean;
   /** Names of earlier queries of the same statement that give a field another value: `exhibition.artefactCount` → `r1`. */
   readonly instead?: ReadonlyMap<string, string>;
-  /** Also reads what is kept beside the targets: `was_count`, `was_sum`, `was_errors` of each rule that has it. */
+  /** Also reads what is kept beside the targets: `was_count`, `was_sum`, `was_errors`, `was_leader` of each rule that has it. */
   readonly withKept?: boolean;
+  /** Works out which child leads, of rules that are kept by their leader: `leader`. */
+  readonly withLeader?: boolean;
   /** Of rules that react: whether they act on a change of their result, on every record whose result asks for a value, or not at all. */
   readonly acting?: Acting;
   /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */

@@ -5,6 +5,8 @@ import {
   type CompiledSource,
   isAccumulated,
   isKeptByDifference,
+  isKeptByLeader,
+  leadingSide,
   isReacting,
   oneLink,
 } from '@/core/rules';
@@ -62,12 +64,17 @@ interface Part {
 }
 
 function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at: number): Part {
-  const { binds, withKept = false } = query;
+  const { binds, withKept = false, withLeader = false } = query;
   const { field } = rule.writes;
   const whenNone = binds.add(toColumn(rule.target.type, rule.whenNone), bindType(rule.target.type));
   const beside = keptColumns(field);
   const hasKept = withKept && isKeptByDifference(rule);
   const gathered = gatheredOf(joins, rule, at);
+  const isLed = isKeptByLeader(rule);
+  const led = [
+    ...(isLed && withKept ? [[`p.${beside.leader}`, 'was_leader']] : []),
+    ...(isLed && withLeader ? [[`CASE WHEN ${gathered.errors} = 0 THEN g.leader${at} END`, 'leader']] : []),
+  ];
   const { result, there, failed } = resultOf(joins, rule, gathered);
   const reaction = isReacting(rule) ? reactionSql({ query, joins, rule, at, whenNone }) : null;
   const middle = [
@@ -93,6 +100,7 @@ function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at:
           `p.${beside.errors} AS was_errors${at}`,
         ]
       : []),
+    ...led.map(([sql, name]) => `${sql} AS ${name}${at}`),
     ...(reaction ? [reaction.first] : []),
   ];
   const last = [
@@ -102,6 +110,7 @@ function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at:
     ...(hasKept
       ? ['count', 'sum', 'errors', 'was_count', 'was_sum', 'was_errors'].map((kept) => `o.${kept}${at}`)
       : []),
+    ...led.map(([, name]) => `o.${name}${at}`),
   ];
   return { rule, at, first: first.join(', '), middle: middle.join(', '), last: last.join(', ') };
 }
@@ -173,12 +182,14 @@ export const differsSql = (at: number): string =>
   `(after${at} IS DISTINCT FROM before${at} OR after_error${at} IS DISTINCT FROM before_error${at})`;
 
 /** The condition under which what is kept beside the value isn't what it is now; `null` where nothing is. */
-export const keptDiffersSql = (rule: CompiledRule, at: number): string | null =>
-  isReacting(rule)
-    ? `(was_row${at} IS DISTINCT FROM row${at})`
-    : isKeptByDifference(rule)
-      ? sumsDifferSql(at)
-      : null;
+export function keptDiffersSql(rule: CompiledRule, at: number, withLeader = false): string | null {
+  if (isReacting(rule)) return `(was_row${at} IS DISTINCT FROM row${at})`;
+  if (isKeptByDifference(rule)) return sumsDifferSql(at);
+  // Who leads isn't worked out for many: what was known is forgotten.
+  if (isKeptByLeader(rule))
+    return withLeader ? `(was_leader${at} IS DISTINCT FROM leader${at})` : `(was_leader${at} IS NOT NULL)`;
+  return null;
+}
 
 const sumsDifferSql = (at: number): string =>
   `(was_count${at} IS DISTINCT FROM count${at} OR was_sum${at} IS DISTINCT FROM sum${at} OR was_errors${at} IS DISTINCT FROM errors${at})`;
@@ -249,6 +260,17 @@ function orderSql(rule: CompiledRollUp, { keys, id, source }: InOrder, way: stri
 function leadingSql(rule: CompiledRollUp, member: InOrder, only: string): string {
   const [way, nulls] = rule.aggregate === 'first' ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
   return `(array_agg(${member.value} ORDER BY ${orderSql(rule, member, way, nulls).join(', ')})${only})[1]`;
+}
+
+/** The id of the child that leads among those that count: the core's `leaderOf`. */
+function leaderSql(rule: CompiledRollUp, member: InOrder, counting: string, binds: ValuePlaces): string {
+  const { value, keys, id } = member;
+  const [way, nulls] = leadingSide(rule) < 0 ? ['ASC', 'FIRST'] : ['DESC', 'LAST'];
+  const isOrdered = keys.length > 0;
+  const byValue = rule.valueType?.kind === 'choice' ? rankSql(rule.valueType, value, binds) : value;
+  const order = isOrdered ? orderSql(rule, member, way!, nulls!) : [`${byValue} ${way}`, `${id} ${way}`];
+  const wanted = isOrdered ? counting : bothSql(counting, `${value} IS NOT NULL`);
+  return `(array_agg(${id} ORDER BY ${order.join(', ')}) FILTER (WHERE ${wanted}))[1]`;
 }
 
 /** Texts one after the other: the core's order and words (`joinedFrom`). */
@@ -380,6 +402,9 @@ function testedSql(
     `${countSql(rule, value ?? '*', only)} AS count${at}`,
     `${inError === 'false' ? '0' : `count(*) FILTER (WHERE ${inError})`} AS errors${at}`,
     `${brought} AS brought${at}`,
+    ...(query.withLeader && isKeptByLeader(rule)
+      ? [`${leaderSql(rule, member, some, binds)} AS leader${at}`]
+      : []),
   ];
   return { columns: columns.join(', '), wanted: isUnsure ? `(${condition} OR ${inError})` : condition };
 }

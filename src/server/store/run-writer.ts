@@ -2,6 +2,7 @@ import {
   type CellRef,
   type Change,
   type KeptAccumulator,
+  type KeptLeader,
   type KeptRow,
   recordKey,
   type RecordRef,
@@ -75,6 +76,7 @@ export class RunWriter {
       for (const change of write.changes) this.putValue(pending, change);
       for (const kept of write.accumulators ?? []) this.putKept(pending, kept);
       for (const kept of write.rows ?? []) putRow(pending, kept);
+      for (const kept of write.leaders ?? []) putLeader(pending, kept);
       if (write.changes.some(({ error, errorBefore }) => error !== null || errorBefore !== null))
         this.putProblems(pending);
       pending.isEdited ||= write.wave === 0;
@@ -230,6 +232,11 @@ export class RunWriter {
 function putRow({ columns, values }: Pending, { field, row }: KeptRow): void {
   columns.set(keptColumns(field).row, 'integer');
   values[`${snake(field)}__r`] = row;
+}
+
+function putLeader({ columns, values }: Pending, { field, leader }: KeptLeader): void {
+  columns.set(keptColumns(field).leader, 'uuid');
+  values[`${snake(field)}__l`] = leader;
 }
 
 /** Up to so many ledger entries are bound one by one; more come as one document. */

@@ -51,14 +51,17 @@ export const uniqueSerial = (type: string, field: string): string => `serial_${h
 export const openLinkName = (type: string, open: string): string => `open_${hashed(`${type}.${open}`)}`;
 
 /**
- * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own, and the row of its map that a rule
- * that reacts was at. They are there once such a rule was live on the field; NULL means unknown.
+ * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own, the row of its map that a rule
+ * that reacts was at, and the child that leads. They are there once such a rule was live on the field; NULL means unknown.
  */
-export const keptColumns = (field: string): { count: string; sum: string; errors: string; row: string } => ({
+export const keptColumns = (
+  field: string,
+): Record<'count' | 'sum' | 'errors' | 'row' | 'leader', string> => ({
   count: quote(`${snake(field)}__n`),
   sum: quote(`${snake(field)}__s`),
   errors: quote(`${snake(field)}__e`),
   row: quote(`${snake(field)}__r`),
+  leader: quote(`${snake(field)}__l`),
 });
 
 /** The values of one statement. Values are always bound, never written into the text. */

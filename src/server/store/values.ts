@@ -93,6 +93,12 @@ export function keptReads(rules: readonly CompiledRule[], alias: string): string
     .join('');
 }
 
+/** The columns of which child leads, for these rules on one type: `leader0`. */
+export const leaderReads = (rules: readonly CompiledRule[], alias: string): string =>
+  rules
+    .map(({ writes }, at) => `, ${alias}.${keptColumns(writes.field).leader}::text AS leader${at}`)
+    .join('');
+
 /** What is kept beside a target for the rule at a position; `null` where it is unknown. */
 export function keptFrom(found: Record<string, unknown>, at: number): Accumulator | null {
   const [count, sum, errors] = [found[`kept_count${at}`], found[`kept_sum${at}`], found[`kept_errors${at}`]];

@@ -1,4 +1,4 @@
-import { isKeptByDifference } from '@/core/rules';
+import { isKeptByDifference, isKeptByLeader } from '@/core/rules';
 import { differsSql, keptDiffersSql, rollUpSql } from '../store/roll-up-sql';
 import { Binds, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
@@ -12,9 +12,13 @@ export async function driftIn(workspace: Pick<TestWorkspace, 'load'>): Promise<s
     for (const rule of schema.plan.rules) {
       const binds = new Binds();
       const isKept = (type: string, field: string) => schema.plan.keeper({ type, field }) !== undefined;
-      const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true });
-      const beside = keptDiffersSql(rule, 0);
-      const known = isKeptByDifference(rule) ? 'was_count0 IS NOT NULL AND ' : '';
+      const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true, withLeader: true });
+      const beside = keptDiffersSql(rule, 0, true);
+      const known = isKeptByDifference(rule)
+        ? 'was_count0 IS NOT NULL AND '
+        : isKeptByLeader(rule)
+          ? 'was_leader0 IS NOT NULL AND '
+          : '';
       const kept = beside ? ` OR (${known}${beside})` : '';
       const text = `SELECT id::text, before0::text AS before, after0::text AS after FROM (${sql}) w WHERE ${differsSql(0)}${kept}`;
       for (const row of await run(transaction, text, binds.values))

@@ -39,6 +39,7 @@ export const MODEL: ModelDefinition = {
             { key: 'anyDeclined', name: 'Any declined', type: { kind: 'yesNo' } },
             { key: 'worstStage', name: 'Worst stage', type: STAGE_OPTIONS },
             { key: 'lastTitle', name: 'Last loan', type: { kind: 'text' } },
+            { key: 'firstTitle', name: 'First loan', type: { kind: 'text' } },
           ],
         }
       : { ...type, fields: type.fields.map(inPounds) },
@@ -52,7 +53,7 @@ const isAgreed: Expression = {
   ...{ kind: 'compare', operator: '=', left: read('stage') },
   right: { kind: 'constant', value: 'agreed' },
 };
-const rollUp = (given: Pick<RollUp, 'target' | 'aggregate'> & Partial<RollUp>): RollUp => ({
+export const rollUp = (given: Pick<RollUp, 'target' | 'aggregate'> & Partial<RollUp>): RollUp => ({
   ...{ kind: 'rollUp', type: 'exhibition', route: over, value: null, condition: null, whenNone: null },
   ...{ rounding: null, pace: 'withTheSave' },
   ...given,

@@ -3,6 +3,7 @@ import { migrateInstallation } from '@/server/database/migrate';
 import type { Figure } from './measure';
 import { benchFormulas } from './formulas';
 import { benchImport } from './import';
+import { benchLeaders } from './leaders';
 import { benchLists } from './lists';
 import { benchLive } from './live';
 import { benchMemory } from './memory';
@@ -12,6 +13,7 @@ import { benchTree } from './tree';
 const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   save: benchSave,
   live: benchLive,
+  leaders: benchLeaders,
   tree: benchTree,
   import: benchImport,
   lists: benchLists,

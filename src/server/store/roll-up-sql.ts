@@ -265,10 +265,10 @@ function leadingSql(rule: CompiledRollUp, member: InOrder, only: string): string
 /** The id of the child that leads among those that count: the core's `leaderOf`. */
 function leaderSql(rule: CompiledRollUp, member: InOrder, counting: string, binds: ValuePlaces): string {
   const { value, keys, id } = member;
-  const [way, nulls] = leadingSide(rule) < 0 ? ['ASC', 'FIRST'] : ['DESC', 'LAST'];
+  const [way, nulls] = leadingSide(rule) < 0 ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
+  const byValue = () => (rule.valueType!.kind === 'choice' ? rankSql(rule.valueType!, value, binds) : value);
   const isOrdered = keys.length > 0;
-  const byValue = rule.valueType?.kind === 'choice' ? rankSql(rule.valueType, value, binds) : value;
-  const order = isOrdered ? orderSql(rule, member, way!, nulls!) : [`${byValue} ${way}`, `${id} ${way}`];
+  const order = isOrdered ? orderSql(rule, member, way, nulls) : [`${byValue()} ${way}`, `${id} ${way}`];
   const wanted = isOrdered ? counting : bothSql(counting, `${value} IS NOT NULL`);
   return `(array_agg(${id} ORDER BY ${order.join(', ')}) FILTER (WHERE ${wanted}))[1]`;
 }

@@ -1,4 +1,13 @@
-import { Decimal, type Kind, round, type Value, type ValueType } from '../values';
+import {
+  Decimal,
+  type Kind,
+  round,
+  startOf,
+  type Value,
+  type ValueType,
+  workingDaysAfter,
+  workingDaysBetween,
+} from '../values';
 
 type Present = Exclude<Value, null>;
 
@@ -78,6 +87,11 @@ const part = (
   ...{ help, examples, gives: () => NUMBER(0) },
   work: ([date]) => new Decimal(which(text(date))),
 });
+
+/** More working days than there are between the years 1 and 9999. */
+export const MOST_WORKING_DAYS = 4_000_000;
+
+const wholeOf = (value: Present | undefined): number => number(value).toNumber();
 
 /** The last day of a month: the day before the first of the next. */
 function endOfMonth(date: string): string {
@@ -241,6 +255,45 @@ export const FUNCTIONS = {
   'start of year': dayFrom((date) => `${date.slice(0, 5)}01-01`, 'The first day of a date’s year.', [
     ['start of year(date("2026-02-14"))', 'date("2026-01-01")'],
   ]),
+  'start of week': dayFrom((date) => startOf(date, 'weekStart'), 'The Monday of a date’s week.', [
+    ['start of week(date("2026-02-14"))', 'date("2026-02-09")'],
+  ]),
+  'start of quarter': dayFrom((date) => startOf(date, 'quarterStart'), 'The first day of a date’s quarter.', [
+    ['start of quarter(date("2026-02-14"))', 'date("2026-01-01")'],
+  ]),
+  'start of financial year': {
+    parameters: [one('date', 'date'), one('month', 'whole number'), one('day', 'whole number')],
+    help: 'The first day of a date’s financial year, which begins on a day (1 to 28) of a month; empty for any other day.',
+    examples: [
+      ['start of financial year(date("2026-02-14"), 4, 6)', 'date("2025-04-06")'],
+      ['start of financial year(date("2026-04-06"), 4, 6)', 'date("2026-04-06")'],
+    ],
+    gives: () => DATE,
+    work: ([date, month, day]) =>
+      startOf(text(date), 'financialYearStart', { month: wholeOf(month), day: wholeOf(day) }),
+  },
+  'working days after': {
+    parameters: [one('date', 'date'), one('days', 'whole number')],
+    help: 'The date so many working days (Monday to Friday) later, or earlier where the number is below 0.',
+    examples: [
+      ['working days after(date("2026-02-13"), 1)', 'date("2026-02-16")'],
+      ['working days after(date("2026-02-14"), -1)', 'date("2026-02-13")'],
+      ['working days after(date("2026-02-11"), 10)', 'date("2026-02-25")'],
+    ],
+    gives: () => DATE,
+    work: ([date, days]) =>
+      number(days).abs().greaterThan(MOST_WORKING_DAYS) ? null : workingDaysAfter(text(date), wholeOf(days)),
+  },
+  'working days until': {
+    parameters: [one('from', 'date'), one('to', 'date')],
+    help: 'How many working days (Monday to Friday) there are from a date on and before another; below 0 where that is earlier.',
+    examples: [
+      ['working days until(date("2026-02-13"), date("2026-02-16"))', '1'],
+      ['working days until(date("2026-02-16"), date("2026-02-09"))', '-5'],
+    ],
+    gives: () => NUMBER(0),
+    work: ([from, to]) => new Decimal(workingDaysBetween(text(from), text(to))),
+  },
   year: part((date) => Number(date.slice(0, 4)), 'The year of a date. `opens.year` says the same.', [
     ['year(date("2026-02-14"))', '2026'],
   ]),

@@ -32,6 +32,7 @@ export {
   functionEntry,
   isFunction,
   LIST_FUNCTIONS,
+  MOST_WORKING_DAYS,
   type FunctionName,
   type ListFunction,
   type Parameter,

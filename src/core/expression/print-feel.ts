@@ -180,13 +180,18 @@ function constantText(value: WireValue, type: ValueType | null): string {
   return isNumber ? value : JSON.stringify(value);
 }
 
-function dayText({ from, plus, unit }: Extract<Expression, { kind: 'day' }>): Printed {
+function dayText({ from, plus, unit, financialYear }: Extract<Expression, { kind: 'day' }>): Printed {
+  const { month, day } = financialYear ?? { month: 1, day: 1 };
   const base = {
     today: 'today()',
+    weekStart: 'start of week(today())',
     monthStart: 'start of month(today())',
+    quarterStart: 'start of quarter(today())',
+    financialYearStart: `start of financial year(today(), ${month}, ${day})`,
     yearStart: 'start of year(today())',
   }[from];
   if (plus === 0) return alone(base);
+  if (unit === 'workingDay') return alone(`working days after(${base}, ${plus})`);
   const [count, letter] =
     unit === 'week' ? [Math.abs(plus) * 7, 'D'] : [Math.abs(plus), { day: 'D', month: 'M', year: 'Y' }[unit]];
   return { text: `${base} ${plus < 0 ? '-' : '+'} duration("P${count}${letter}")`, binding: BINDING.add };

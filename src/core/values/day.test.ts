@@ -1,14 +1,23 @@
 import dayjs from 'dayjs';
 import fc from 'fast-check';
-import { relativeDay, relativeWords } from './day';
+import {
+  relativeDay,
+  type RelativeDay,
+  relativeWords,
+  shiftDay,
+  weekdayOf,
+  workingDaysAfter,
+  workingDaysBetween,
+} from './day';
 
 const day = (
   today: string,
-  from: 'today' | 'monthStart' | 'yearStart',
+  from: RelativeDay['from'],
   plus: number,
-  unit: 'day' | 'week' | 'month' | 'year',
+  unit: RelativeDay['unit'],
+  financialYear?: RelativeDay['financialYear'],
 ) => {
-  const result = relativeDay(today, { from, plus, unit });
+  const result = relativeDay(today, { from, plus, unit, ...(financialYear ? { financialYear } : {}) });
   return result.ok ? result.value : result.problem.code;
 };
 
@@ -35,10 +44,47 @@ test('it is what a library for dates gives', () => {
   );
 });
 
+test('it counts from the week, the quarter and the financial year, and in working days', () => {
+  const april = { month: 4, day: 6 };
+  expect(day('2026-11-29', 'weekStart', 0, 'day')).toBe('2026-11-23');
+  expect(day('2026-11-26', 'quarterStart', -1, 'day')).toBe('2026-09-30');
+  expect(day('2026-04-05', 'financialYearStart', 0, 'day', april)).toBe('2025-04-06');
+  expect(day('2026-04-06', 'financialYearStart', 1, 'year', april)).toBe('2027-04-06');
+  expect(day('2026-11-26', 'today', 3, 'workingDay')).toBe('2026-12-01');
+  expect(day('2026-11-26', 'weekStart', -1, 'workingDay')).toBe('2026-11-20');
+  expect(day('2026-04-06', 'financialYearStart', 0, 'day')).toBe('day.financialYear');
+  expect(day('2026-04-06', 'financialYearStart', 0, 'day', { month: 2, day: 29 })).toBe('day.financialYear');
+  expect(day('0001-02-01', 'financialYearStart', 0, 'day', april)).toBe('day.range');
+});
+
+test('working days are what counting day by day gives', () => {
+  const days = fc.integer({ min: 0, max: 3_000_000 }).map((at) => shiftDay('0001-01-01', at)!);
+  const isWorking = (date: string) => weekdayOf(date) <= 5;
+  fc.assert(
+    fc.property(days, fc.integer({ min: -40, max: 40 }), (from, count) => {
+      let at = from;
+      for (let left = Math.abs(count); left > 0; left -= isWorking(at) ? 1 : 0) {
+        const next = shiftDay(at, Math.sign(count));
+        if (next === null) return;
+        at = next;
+      }
+      expect(workingDaysAfter(from, count)).toBe(at);
+      let between = 0;
+      for (let one = from; one < at; one = shiftDay(one, 1)!) between += isWorking(one) ? 1 : 0;
+      if (from <= at) expect(workingDaysBetween(from, at)).toBe(between);
+      expect(workingDaysBetween(at, from) + workingDaysBetween(from, at)).toBe(0);
+    }),
+  );
+});
+
 test('in words it says how far it is from what', () => {
   expect(relativeWords({ from: 'today', plus: 0, unit: 'month' })).toBe('today');
   expect(relativeWords({ from: 'today', plus: -6, unit: 'month' })).toBe('6 months before today');
   expect(relativeWords({ from: 'yearStart', plus: 1, unit: 'year' })).toBe(
     '1 year after the first of this year',
+  );
+  const financialYear = { month: 4, day: 6 };
+  expect(relativeWords({ from: 'financialYearStart', plus: -2, unit: 'workingDay', financialYear })).toBe(
+    '2 working days before the first of this financial year (since 6 April)',
   );
 });

@@ -20,7 +20,25 @@ export {
   type Rounding,
   type RoundingMode,
 } from './decimal';
-export { type DayBase, type DayUnit, MOST_AWAY, relativeDay, type RelativeDay, relativeWords } from './day';
+export {
+  DAY_BASE_WORDS,
+  DAY_BASES,
+  DAY_UNIT_WORDS,
+  DAY_UNITS,
+  type DayBase,
+  type DayOfYear,
+  type DayUnit,
+  MONTHS,
+  MOST_AWAY,
+  relativeDay,
+  type RelativeDay,
+  relativeWords,
+  shiftDay,
+  startOf,
+  weekdayOf,
+  workingDaysAfter,
+  workingDaysBetween,
+} from './day';
 export { displayResult, displaySerial, displayValue, type SerialType } from './display';
 export { LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
 export { bad, good, unreachable, type Problem, type Result } from './problem';

@@ -1,4 +1,4 @@
-import type { FunctionName } from '@/core/expression';
+import { type FunctionName, MOST_WORKING_DAYS } from '@/core/expression';
 
 /** A function in SQL: of its arguments, and of the places that were written as a number. */
 type FunctionSql = (values: readonly string[], places: number) => string;
@@ -47,6 +47,32 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
   'start of month': ([x]) => monthStart(x!),
   'end of month': ([x]) => `(${monthStart(x!)} + interval '1 month' - interval '1 day')::date`,
   'start of year': ([x]) => `make_date(extract(year from ${x!})::int, 1, 1)`,
+  'start of week': ([x]) => `(${x!} - (extract(isodow from ${x!})::int - 1))`,
+  'start of quarter': ([x]) =>
+    `make_date(extract(year from ${x!})::int, (extract(quarter from ${x!})::int - 1) * 3 + 1, 1)`,
+  'start of financial year': ([x, month, day]) => {
+    const year = `extract(year from ${x!})::int`;
+    const isDay = `${month!} BETWEEN 1 AND 12 AND ${day!} BETWEEN 1 AND 28`;
+    const isAfter = `(extract(month from ${x!}), extract(day from ${x!})) >= (${month!}, ${day!})`;
+    const at = (of: string) => `make_date(${of}, (${month!})::int, (${day!})::int)`;
+    return `(CASE WHEN NOT (${isDay}) THEN NULL WHEN ${isAfter} THEN ${at(year)} WHEN ${year} > 1 THEN ${at(`${year} - 1`)} END)`;
+  },
+  'working days after': ([x, days]) => {
+    const weekday = `extract(isodow from ${x!})::int`;
+    const [at, within] = [
+      `(${x!} + CASE WHEN ${weekday} <= 5 THEN 0 WHEN ${days!} > 0 THEN 5 - ${weekday} ELSE 8 - ${weekday} END)`,
+      `(CASE WHEN ${weekday} <= 5 THEN ${weekday} WHEN ${days!} > 0 THEN 5 ELSE 1 END - 1)`,
+    ];
+    const moved = `(${within} + (${days!})::int)`;
+    const weeks = `floor(${moved} / 5.0)::int`;
+    const found = `(${at} - ${within} + ${weeks} * 7 + (${moved} - ${weeks} * 5))`;
+    return `(CASE WHEN abs(${days!}) > ${MOST_WORKING_DAYS} THEN NULL WHEN ${days!} = 0 THEN ${x!} WHEN ${found} BETWEEN DATE '0001-01-01' AND DATE '9999-12-31' THEN ${found} END)`;
+  },
+  'working days until': ([from, to]) => {
+    const number = (date: string) => `(${date} - DATE '0001-01-01')`;
+    const before = (date: string) => `(${number(date)} / 7 * 5 + LEAST(${number(date)} % 7, 5))`;
+    return `(${before(to!)} - ${before(from!)})::numeric`;
+  },
   year: part('year'),
   month: part('month'),
   day: part('day'),

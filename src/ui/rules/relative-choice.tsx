@@ -1,17 +1,19 @@
 'use client';
 
 import type { Expression } from '@/core/expression';
-import { type DayBase, type DayUnit, MOST_AWAY } from '@/core/values';
+import {
+  DAY_BASE_WORDS,
+  DAY_BASES,
+  DAY_UNIT_WORDS,
+  DAY_UNITS,
+  type DayBase,
+  type DayUnit,
+  MONTHS,
+  MOST_AWAY,
+} from '@/core/values';
 import { Button, InputNumber, Select } from 'antd';
 
 type Day = Extract<Expression, { kind: 'day' }>;
-
-const BASES: readonly { value: DayBase; label: string }[] = [
-  { value: 'today', label: 'today' },
-  { value: 'monthStart', label: 'the first of this month' },
-  { value: 'yearStart', label: 'the first of this year' },
-];
-const UNITS: readonly DayUnit[] = ['day', 'week', 'month', 'year'];
 
 /** A date that moves with the day: `6 months before today`. */
 export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (day: Day | null) => void }) {
@@ -22,6 +24,11 @@ export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (
       </Button>
     );
   const isBefore = day.plus <= 0;
+  const begins = day.financialYear ?? { month: 1, day: 1 };
+  const countFrom = (from: DayBase) => {
+    const { financialYear: _, ...rest } = day;
+    onChange({ ...rest, from, ...(from === 'financialYearStart' ? { financialYear: begins } : {}) });
+  };
   return (
     <span className="relative-day">
       <InputNumber
@@ -36,9 +43,9 @@ export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (
       <Select
         aria-label="Unit"
         value={day.unit}
-        options={UNITS.map((unit) => ({ value: unit, label: `${unit}s` }))}
+        options={DAY_UNITS.map((unit) => ({ value: unit, label: `${DAY_UNIT_WORDS[unit]}s` }))}
         onChange={(unit: DayUnit) => onChange({ ...day, unit })}
-        style={{ width: 92 }}
+        style={{ width: 124 }}
       />
       <Select
         aria-label="Before or after"
@@ -56,10 +63,31 @@ export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (
       <Select
         aria-label="From"
         value={day.from}
-        options={[...BASES]}
-        onChange={(from: DayBase) => onChange({ ...day, from })}
-        style={{ width: 180 }}
+        options={DAY_BASES.map((from) => ({ value: from, label: DAY_BASE_WORDS[from] }))}
+        onChange={countFrom}
+        style={{ width: 232 }}
       />
+      {day.from === 'financialYearStart' && (
+        <span>
+          which begins on{' '}
+          <InputNumber
+            aria-label="Day on which the financial year begins"
+            min={1}
+            max={28}
+            precision={0}
+            value={begins.day}
+            onChange={(of) => onChange({ ...day, financialYear: { ...begins, day: of ?? 1 } })}
+            style={{ width: 56 }}
+          />{' '}
+          <Select
+            aria-label="Month in which the financial year begins"
+            value={begins.month}
+            options={MONTHS.map((label, at) => ({ value: at + 1, label }))}
+            onChange={(month: number) => onChange({ ...day, financialYear: { ...begins, month } })}
+            style={{ width: 116 }}
+          />
+        </span>
+      )}
       <Button size="small" onClick={() => onChange(null)}>
         A certain date
       </Button>

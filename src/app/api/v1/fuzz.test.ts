@@ -176,7 +176,7 @@ const { node: anyExpression } = fc.letrec((tie) => ({
     }),
     fc.record({
       kind: fc.constant('day'),
-      from: fc.constantFrom('today', 'monthStart', 'yearStart', 'noon'),
+      from: fc.constantFrom('today', 'weekStart', 'financialYearStart', 'yearStart', 'noon'),
       plus: fc.constantFrom(0, -1, 6, -4_000, 1e9, 0.5),
       unit: fc.constantFrom('day', 'week', 'month', 'year'),
     }),

@@ -1,5 +1,5 @@
 import { MOST_TEXT } from '@/core/expression';
-import { MOST_AWAY } from '@/core/values';
+import { DAY_BASES, DAY_UNITS, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { key, wire } from './parts';
 
@@ -62,9 +62,13 @@ export const expression = Joi.alternatives()
         is: 'day',
         then: Joi.object({
           kind: Joi.string(),
-          from: Joi.valid('today', 'monthStart', 'yearStart').required(),
+          from: Joi.valid(...DAY_BASES).required(),
           plus: Joi.number().integer().min(-MOST_AWAY).max(MOST_AWAY).required(),
-          unit: Joi.valid('day', 'week', 'month', 'year').required(),
+          unit: Joi.valid(...DAY_UNITS).required(),
+          financialYear: Joi.object({
+            month: Joi.number().integer().min(1).max(12).required(),
+            day: Joi.number().integer().min(1).max(28).required(),
+          }),
         }),
       },
       { is: 'feel', then: Joi.object({ kind: Joi.string(), text: Joi.string().max(MOST_TEXT).required() }) },

@@ -1,4 +1,4 @@
-import { bad, Decimal, good, isCurrency, isMoney, type Result } from '../values';
+import { bad, Decimal, FIRST_DAY, good, isCurrency, isMoney, type Result, shiftDay } from '../values';
 import type { Expression, Typed, TypedExchange, TypedField } from './expression';
 import { kindWords } from './amounts';
 import { at, type Place, type Scope, type TypeNode } from './scope';
@@ -66,11 +66,7 @@ export function typeExchange(
 export const pairOf = (from: string, to: string): string => `${from}/${to}`;
 
 /** The first day whose rate counts for a day. */
-export function firstRateDay(day: string): string {
-  const moment = new Date(`${day}T00:00:00Z`);
-  moment.setUTCDate(moment.getUTCDate() - RATE_DAYS);
-  return moment.toISOString().slice(0, 10);
-}
+export const firstRateDay = (day: string): string => shiftDay(day, -RATE_DAYS) ?? FIRST_DAY;
 
 /** An amount of the wanted currency is itself; another needs a rate. Of nothing, or of no day, nothing is made. */
 export function exchanging(node: TypedExchange, ready: MakeReady): Evaluator {

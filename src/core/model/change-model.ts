@@ -7,6 +7,7 @@ import type {
   OptionList,
   RateFields,
   RecordType,
+  RuleDefaults,
   Section,
   Selection,
 } from './model';
@@ -44,7 +45,9 @@ export type ModelChange =
   | { readonly kind: 'removeList'; readonly key: string }
   | { readonly kind: 'addSelection'; readonly selection: Selection }
   | { readonly kind: 'changeSelection'; readonly to: Selection }
-  | { readonly kind: 'removeSelection'; readonly key: string };
+  | { readonly kind: 'removeSelection'; readonly key: string }
+  /** What new rules begin with. */
+  | { readonly kind: 'changeRuleDefaults'; readonly to: RuleDefaults };
 
 /** What has to happen to the tables, in order. */
 export type StorageStep =
@@ -198,6 +201,9 @@ class Changing {
         return this.onSelection(change.to.key, (before) => [{ ...change.to, type: before.type }]);
       case 'removeSelection':
         return this.onSelection(change.key, () => []);
+      case 'changeRuleDefaults':
+        this.definition = { ...this.definition, ruleDefaults: change.to };
+        return null;
     }
   }
 

@@ -19,5 +19,7 @@ export {
   type RateFields,
   type RecordType,
   type Section,
+  PLAIN_DEFAULTS,
+  type RuleDefaults,
   type Selection,
 } from './model';

@@ -1,6 +1,6 @@
 import { grouped } from '../grouped';
 import type { Expression } from '../expression/expression';
-import type { Option, ValueType, WireValue } from '../values';
+import type { Limits, Option, Rounding, ValueType, WireValue } from '../values';
 
 /**
  * What becomes of the children of a link when their parent is deleted: the deletion is refused, the link is cleared, or
@@ -88,11 +88,21 @@ export interface Selection {
   readonly condition: Expression;
 }
 
+/** What new rules begin with, where it fits their target; rules that are there don't follow it. */
+export interface RuleDefaults {
+  readonly rounding: Rounding | null;
+  readonly limits: Limits | null;
+  readonly pace: 'withTheSave';
+}
+
+export const PLAIN_DEFAULTS: RuleDefaults = { rounding: null, limits: null, pace: 'withTheSave' };
+
 /** A model as it is stored and sent: plain data. */
 export interface ModelDefinition {
   readonly types: readonly RecordType[];
   readonly lists?: readonly OptionList[];
   readonly selections?: readonly Selection[];
+  readonly ruleDefaults?: RuleDefaults;
 }
 
 /** A link field, by the type that has it (the child) and its key. */
@@ -114,6 +124,7 @@ export interface Model extends ModelDefinition {
   readonly settledDay: string | null;
   /** The type whose records are rates of currencies, with its fields. */
   readonly rates: (RateFields & { readonly type: string }) | null;
+  readonly ruleDefaults: RuleDefaults;
   selection(key: string): Selection | undefined;
   type(key: string): RecordType | undefined;
   field(type: string, key: string): Field | undefined;
@@ -177,6 +188,7 @@ export function readModel(definition: ModelDefinition, settledDay: string | null
     types: definition.types,
     lists: definition.lists ?? [],
     selections: definition.selections ?? [],
+    ruleDefaults: definition.ruleDefaults ?? PLAIN_DEFAULTS,
     settledDay,
     rates: ratesType?.rates ? { type: ratesType.key, ...ratesType.rates } : null,
     selection: (key) => selections.get(key),

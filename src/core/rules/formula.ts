@@ -1,7 +1,6 @@
 import type { Expression, Typed } from '../expression';
-import type { Rounding, ValueType } from '../values';
+import type { Limits, Rounding, ValueType } from '../values';
 import type { CompiledBase } from './rule';
-import type { Limits } from './written';
 
 /** A field from an expression over the record and its routes, as it is written, stored and sent: plain data. */
 export interface Formula {

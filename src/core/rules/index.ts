@@ -1,4 +1,6 @@
 export { isKeptByLeader, leaderAfter } from './leading';
+export type { Limits } from '../values';
+export { checkRuleDefaults, defaultsFor } from './rule-defaults';
 export { oneLink, plainLink } from './one-link';
 export { isWritable, type FormulaPart } from './check-formula';
 export { alike, compileRollUp, type RollUpPart } from './check-roll-up';
@@ -98,7 +100,6 @@ export {
   writtenFrom,
   type CompiledLimits,
   type CompiledMap,
-  type Limits,
   type MapRow,
   type ResultMap,
 } from './written';

@@ -1,8 +1,16 @@
 import type { Expression, Typed, TypedField } from '../expression';
 import type { LinkRef, Step, StepDown } from '../model';
-import { Decimal, type Outcome, type Rounding, type Value, type ValueType, type WireValue } from '../values';
+import {
+  Decimal,
+  type Limits,
+  type Outcome,
+  type Rounding,
+  type Value,
+  type ValueType,
+  type WireValue,
+} from '../values';
 import type { CompiledBase, CompiledRule } from './rule';
-import { type CompiledMap, type Limits, NONE, type ResultMap } from './written';
+import { type CompiledMap, NONE, type ResultMap } from './written';
 
 export type Aggregate =
   | 'count'

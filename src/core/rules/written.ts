@@ -17,18 +17,13 @@ import {
   type Problem,
   round,
   type Rounding,
+  type Limits,
   sameValue,
   type Value,
   type ValueType,
   type WireValue,
 } from '../values';
 import { finding } from './check-target';
-
-/** Bounds of a result: what lies beyond becomes the bound. Digits, of money in the result's own currency. */
-export interface Limits {
-  readonly least?: string | null;
-  readonly most?: string | null;
-}
 
 /** What is written where the result compares so. */
 export interface MapRow {

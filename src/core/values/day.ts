@@ -15,6 +15,9 @@ export const DAY_BASES = [
 ] as const;
 export type DayBase = (typeof DAY_BASES)[number];
 
+/** The first civil date there is. */
+export const FIRST_DAY = '0001-01-01';
+
 /** A day of every year: month 1 to 12, day 1 to 28. */
 export interface DayOfYear {
   readonly month: number;

@@ -40,6 +40,12 @@ export interface Rounding {
   readonly step?: string;
 }
 
+/** Bounds of a result: what lies beyond becomes the bound. Digits, of money in the result's own currency. */
+export interface Limits {
+  readonly least?: string | null;
+  readonly most?: string | null;
+}
+
 const MODES: Record<RoundingMode, Library.Rounding> = {
   nearest: Library.ROUND_HALF_UP,
   up: Library.ROUND_CEIL,

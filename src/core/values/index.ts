@@ -17,6 +17,7 @@ export {
   isInRange,
   round,
   WHOLE_DIGITS,
+  type Limits,
   type Rounding,
   type RoundingMode,
 } from './decimal';
@@ -28,6 +29,7 @@ export {
   type DayBase,
   type DayOfYear,
   type DayUnit,
+  FIRST_DAY,
   MONTHS,
   MOST_AWAY,
   relativeDay,

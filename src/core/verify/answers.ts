@@ -1,5 +1,5 @@
 import type { Expression } from '../expression';
-import type { Field, OptionList, RecordType, Selection, StorageStep } from '../model';
+import type { Field, OptionList, RecordType, RuleDefaults, Selection, StorageStep } from '../model';
 import type { RuleProblem } from '../plan';
 import type { RuleDefinition, RuleState } from '../rules';
 import type { WireEdit } from '../engine';
@@ -36,6 +36,7 @@ export interface ModelView {
   readonly types: readonly RecordType[];
   readonly lists: readonly OptionList[];
   readonly selections: readonly Selection[];
+  readonly ruleDefaults: RuleDefaults;
   /** The day that relative dates count from. */
   readonly settledDay: string;
   /** The version of the model, for changes of it. */

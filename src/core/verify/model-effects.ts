@@ -2,6 +2,7 @@ import { checkSectionConditions, checkSelections } from '../expression';
 import { type Model, type StorageStep } from '../model';
 import { buildPlan, downstream } from '../plan';
 import {
+  checkRuleDefaults,
   type CompiledRule,
   compileRule,
   type FieldRef,
@@ -65,7 +66,11 @@ export function modelEffects(
     )
       touched.push(effect);
   }
-  const unreadable = [...checkSelections(after), ...checkSectionConditions(after)];
+  const unreadable = [
+    ...checkSelections(after),
+    ...checkSectionConditions(after),
+    ...checkRuleDefaults(after),
+  ];
   const isRefused = blocked.length + unreadable.length > 0;
   return {
     blocked,

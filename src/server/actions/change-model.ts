@@ -68,8 +68,8 @@ async function rehearsed(
   changes: readonly ModelChange[],
 ): Promise<Rehearsed> {
   const { model } = workspace;
-  const { types, lists = [], selections = [] } = model;
-  const changed = changeModel({ types, lists, selections }, changes);
+  const { types, lists = [], selections = [], ruleDefaults } = model;
+  const changed = changeModel({ types, lists, selections, ruleDefaults }, changes);
   if (!changed.ok) {
     const rehearsal = {
       ...NO_EFFECTS,

@@ -1,5 +1,5 @@
 import { fieldIn, typeIn } from '@/core/model';
-import { Decimal, round } from '@/core/values';
+import { Decimal, round, shiftDay } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { WireEdit } from '@/core/engine';
 import { simulatedRates } from '@/standins/simulated-rates';
@@ -32,8 +32,8 @@ const DAYS_BACK = 30;
 
 /** The days up to one, the earliest first. */
 const daysUpTo = (day: string): string[] =>
-  Array.from({ length: DAYS_BACK }, (_, back) =>
-    new Date(Date.parse(`${day}T00:00:00Z`) - (DAYS_BACK - 1 - back) * 86_400_000).toISOString().slice(0, 10),
+  Array.from({ length: DAYS_BACK }, (_, at) => at + 1 - DAYS_BACK).flatMap(
+    (back) => shiftDay(day, back) ?? [],
   );
 
 /**

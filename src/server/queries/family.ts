@@ -5,6 +5,7 @@ import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { inSnapshot } from '../store/transactions';
 import { columnOf, run, tableOf } from '../store/sql';
+import { FIRST_DAY, shiftDay } from '@/core/values';
 import { readChildren, readRows } from '../store/values';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
@@ -48,9 +49,6 @@ export async function familyOf(
 
 /** Most rates that a family brings along: those of the latest days. */
 const MOST_RATES = 2_000;
-
-const dayAfter = (day: string): string =>
-  new Date(Date.parse(`${day}T00:00:00Z`) + 86_400_000).toISOString().slice(0, 10);
 
 class FamilyLoader {
   readonly #rows = new Map<string, Row>();
@@ -100,7 +98,7 @@ class FamilyLoader {
     );
     const ids = found.map(({ id }) => id).filter((id) => !this.#rows.has(id));
     this.put(await readRows(this.transaction, this.workspace, rates.type, ids));
-    return last ? dayAfter(last.day) : '0001-01-01';
+    return last ? (shiftDay(last.day, 1) ?? last.day) : FIRST_DAY;
   }
 
   /**

@@ -1,6 +1,7 @@
-import { stepDown } from '@/core/model';
-import { fieldOf, galleries, INSURED_TOTAL, stageIs } from '@/core/testing/galleries';
+import { readModel, type RuleDefaults, stepDown } from '@/core/model';
+import { fieldOf, galleries, GALLERIES, INSURED_TOTAL, stageIs } from '@/core/testing/galleries';
 import { changePart, definitionOf, draftOf, NEW_DRAFT, type RuleDraft } from './draft';
+import { NEW_FORMULA, withTarget } from './formula-draft';
 import { routesUp } from './field-choices';
 
 const model = galleries();
@@ -80,4 +81,44 @@ test('conditions may read up two links', () => {
     ['Loan’s Exhibition', 'exhibition'],
     ['Loan’s Lender', 'institution'],
   ]);
+});
+
+describe('a new rule begins with the workspace’s defaults', () => {
+  const begun = (ruleDefaults: RuleDefaults, aggregate: 'sum' | 'maximum', value: string, target: string) => {
+    const own = readModel({ ...GALLERIES, ruleDefaults });
+    const parts: [keyof RuleDraft, unknown][] = [
+      ['type', 'exhibition'],
+      ['aggregate', aggregate],
+      ['route', loans],
+      ['value', fieldOf(value)],
+      ['target', target],
+    ];
+    return parts.reduce((draft, [part, chosen]) => changePart(own, draft, part, chosen as never), NEW_DRAFT);
+  };
+  const steps: RuleDefaults = {
+    ...{ rounding: { mode: 'up', places: 0, step: '50' }, limits: { least: '0' }, pace: 'withTheSave' },
+  };
+
+  test('rounding and limits, where the target holds amounts', () => {
+    expect(begun(steps, 'sum', 'insuredValue', 'insuredTotal')).toMatchObject({
+      ...{ rounding: steps.rounding, limits: { least: '0' }, whenNone: { amount: '0', currency: 'GBP' } },
+    });
+    expect(begun(steps, 'maximum', 'dueBack', 'lastDue')).toMatchObject({ rounding: null, limits: null });
+  });
+  test('places only where the target has as many, as it would be rounded twice', () => {
+    const places = (many: number): RuleDefaults => ({
+      ...steps,
+      rounding: { mode: 'nearest', places: many },
+    });
+    const rounding = (many: number) => begun(places(many), 'sum', 'insuredValue', 'insuredTotal').rounding;
+    expect(rounding(2)).toEqual({ mode: 'nearest', places: 2 });
+    expect(rounding(3)).toBeNull();
+  });
+  test('a formula too; what is chosen afterwards stays when the target changes', () => {
+    const own = readModel({ ...GALLERIES, ruleDefaults: steps });
+    const formula = withTarget(own, { ...NEW_FORMULA, type: 'exhibition' }, 'insuredTotal');
+    expect(formula).toMatchObject({ target: 'insuredTotal', rounding: steps.rounding });
+    const chosen = { ...formula, rounding: null };
+    expect(withTarget(own, chosen, 'averageInsured').rounding).toBeNull();
+  });
 });

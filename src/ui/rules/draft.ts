@@ -6,6 +6,7 @@ import {
   alike,
   comparisonsFor,
   compileMap,
+  defaultsFor,
   type FieldRead,
   type Joining,
   isValueOffered,
@@ -299,6 +300,14 @@ export function changePart<K extends keyof RuleDraft>(
     model,
     part === 'route' && changed.route ? withRoute(model, draft.type, draft, changed.route) : changed,
   );
+  if (draft.target === null && settled.target !== null && settled.type !== null) {
+    const { type } = model.field(settled.type, settled.target)!;
+    return settle(model, {
+      ...settled,
+      ...defaultsFor(model.ruleDefaults, type),
+      whenNone: settled.map ? null : emptyCase(model, settled),
+    });
+  }
   return part === 'aggregate' || part === 'target'
     ? { ...settled, whenNone: settled.map ? null : emptyCase(model, settled) }
     : settled;

@@ -1,5 +1,6 @@
 import type { Expression } from '@/core/expression';
-import type { Formula, Limits, RollUp, RuleDefinition } from '@/core/rules';
+import type { Model } from '@/core/model';
+import { defaultsFor, type Formula, type Limits, type RollUp, type RuleDefinition } from '@/core/rules';
 import type { Rounding } from '@/core/values';
 import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './draft';
 
@@ -19,6 +20,13 @@ export interface FormulaDraft {
 export const NEW_FORMULA: FormulaDraft = {
   ...{ type: null, target: null, text: '', appliesWhen: null, otherwise: '', rounding: null, limits: null },
 };
+
+/** A target that is chosen; a new formula begins with the workspace's defaults for it. */
+export function withTarget(model: Model, draft: FormulaDraft, target: string): FormulaDraft {
+  const field = draft.type === null ? undefined : model.field(draft.type, target);
+  const begins = draft.target === null && field ? defaultsFor(model.ruleDefaults, field.type) : {};
+  return { ...draft, target, ...begins };
+}
 
 /** A rule of any kind while it is being written. */
 export type Draft =

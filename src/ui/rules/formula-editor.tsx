@@ -7,7 +7,7 @@ import type { KeeperView, PieceView } from '@/core/verify';
 import { typeValue } from '@/core/expression';
 import { Condition } from './condition';
 import { FeelInput } from './feel-input';
-import { type FormulaDraft } from './formula-draft';
+import { type FormulaDraft, withTarget } from './formula-draft';
 import { MenuPart } from './part';
 import { LimitsPart } from './limits-part';
 import { RoundingPart } from './rounding-part';
@@ -67,7 +67,7 @@ export function FormulaEditor(props: FormulaEditorProps) {
         nothing={
           type ? 'No field of this type takes what the expression gives.' : 'Choose the type of record first.'
         }
-        onChoose={(key) => onChange({ ...draft, target: key })}
+        onChoose={(key) => onChange(withTarget(model, draft, key))}
       />{' '}
       equal to
       <FeelInput

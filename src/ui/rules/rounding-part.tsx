@@ -10,12 +10,18 @@ export function RoundingPart({
   onChange,
 }: {
   readonly rounding: Rounding | null;
-  /** Places of the field; `null` where the result isn't written as it is. */
-  readonly places: number | null;
+  /** Places of the field; `null` where the result isn't written as it is, `any` of whatever field. */
+  readonly places: number | null | 'any';
   readonly onChange: (rounding: Rounding | null) => void;
 }) {
   const own =
-    places === null ? 'not at all' : places === 0 ? 'to whole numbers' : `to the field’s ${places} places`;
+    places === 'any'
+      ? 'to the field’s own places'
+      : places === null
+        ? 'not at all'
+        : places === 0
+          ? 'to whole numbers'
+          : `to the field’s ${places} places`;
   const modes: { value: RoundingMode; label: string }[] = [
     { value: 'nearest', label: 'to the nearest (halves away from zero)' },
     { value: 'up', label: 'up' },
@@ -43,7 +49,7 @@ export function RoundingPart({
                 Decimal places{' '}
                 <InputNumber
                   min={0}
-                  max={places ?? 20}
+                  max={typeof places === 'number' ? places : 20}
                   precision={0}
                   value={rounding.places}
                   onChange={(chosen) => onChange({ ...rounding, places: chosen ?? 0 })}

@@ -4,24 +4,28 @@ import { compileRule, sentenceParts } from '@/core/rules';
 import type { ModelView, RuleView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
+import { useState } from 'react';
 import { Link } from '../kit/navigation';
 import { modelOf, useModelView, usePeople, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
 import { RollUpGlyph } from '../theme/glyphs';
+import { RuleDefaultsDialog } from './rule-defaults';
 import './rules.css';
 
 /** Every rule as its sentence, with its state, under the type that it is on. */
 export function RulesPage() {
   const rules = useRules();
   const model = useModelView();
+  const [isSetting, setSetting] = useState(false);
   return (
     <>
       <header className="place-head">
         <h1>Rules</h1>
         <span className="place-lead">What must hold between records. Each rule reads as a sentence.</span>
         <div className="place-actions">
+          {model.data ? <Button onClick={() => setSetting(true)}>Defaults for new rules</Button> : null}
           <Link href="/rules/new">
             <Button type="primary" icon={<PlusOutlined />}>
               Write a rule
@@ -29,6 +33,9 @@ export function RulesPage() {
           </Link>
         </div>
       </header>
+      {isSetting && model.data ? (
+        <RuleDefaultsDialog model={model.data} onClose={() => setSetting(false)} />
+      ) : null}
       <div className="place-body">
         <ProblemNotice error={rules.error ?? model.error} />
         {rules.data && model.data ? (

@@ -1,7 +1,7 @@
 import { KIND_NAMES } from '@/core/values';
 import Joi from 'joi';
 import { key, kept, kindIs, wire } from './parts';
-import { expression } from './rules';
+import { expression, limits, rounding } from './rules';
 
 const option = Joi.object({ key: key.required(), name: kept.required() });
 const options = Joi.array().items(option).max(500).required();
@@ -34,6 +34,11 @@ const modelField = Joi.object({
   help: kept.max(500).allow(''),
   otherEnd: kept,
   whenParentGoes: Joi.valid('refuse', 'clear', 'delete'),
+});
+const ruleDefaults = Joi.object({
+  rounding: rounding.required(),
+  limits: limits.required(),
+  pace: Joi.valid('withTheSave').required(),
 });
 const sections = Joi.array()
   .items(
@@ -94,6 +99,7 @@ const modelChange = Joi.alternatives().conditional('.kind', {
     kindIs('addSelection', { selection: selection.required() }),
     kindIs('changeSelection', { to: selection.required() }),
     kindIs('removeSelection', { key: key.required() }),
+    kindIs('changeRuleDefaults', { to: ruleDefaults.required() }),
   ],
   otherwise: Joi.forbidden(),
 });

@@ -108,7 +108,7 @@ const source = {
   order: Joi.array().items(field).max(2),
 };
 
-const rounding = Joi.object({
+export const rounding = Joi.object({
   mode: Joi.valid('nearest', 'up', 'down').required(),
   places: Joi.number().integer().min(0).max(20).required(),
   step: Joi.string().max(30),
@@ -116,7 +116,7 @@ const rounding = Joi.object({
   .allow(null)
   .required();
 
-const limits = Joi.object({
+export const limits = Joi.object({
   least: Joi.string().max(60).allow(null),
   most: Joi.string().max(60).allow(null),
 }).allow(null);

@@ -6,6 +6,8 @@ export const GET = route<{ w: string }>(async ({ params }) => {
   const workspace = await workspaceOf(params);
   const keepers = await listKeepers(workspace);
   const { name, model, modelVersion, settledDay } = workspace;
-  const { types, lists, selections } = model;
-  return { body: { name, types, lists, selections, settledDay, version: modelVersion, keepers } };
+  const { types, lists, selections, ruleDefaults } = model;
+  return {
+    body: { name, types, lists, selections, ruleDefaults, settledDay, version: modelVersion, keepers },
+  };
 });

@@ -1,0 +1,25 @@
+import type { Model, RuleDefaults } from '../model';
+import { type Limits, placesOf, type Problem, type Rounding, type ValueType } from '../values';
+import { checkRounding } from './check-target';
+import { compileLimits } from './written';
+
+/** What is wrong with a workspace's defaults for new rules. */
+export const checkRuleDefaults = ({ ruleDefaults: { rounding, limits } }: Model): Problem[] => [
+  ...checkRounding(rounding),
+  ...compileLimits(limits, null).problems,
+];
+
+/**
+ * What a new rule with a target begins with: limits where the target holds amounts, rounding where it holds numbers of at least as many
+ * places. Rounding that keeps more places than the target has would be rounded twice.
+ */
+export function defaultsFor(
+  { rounding, limits }: RuleDefaults,
+  target: ValueType,
+): { readonly rounding: Rounding | null; readonly limits: Limits | null } {
+  const places = placesOf(target);
+  const isRounded = target.kind === 'number' || target.kind === 'money';
+  const fits =
+    rounding !== null && places !== null && (rounding.step !== undefined || rounding.places <= places);
+  return { rounding: isRounded && fits ? rounding : null, limits: places === null ? null : limits };
+}

@@ -1,0 +1,51 @@
+'use client';
+
+import type { RuleDefaults } from '@/core/model';
+import type { ModelView } from '@/core/verify';
+import { Button } from 'antd';
+import { useState } from 'react';
+import { ChangeDialog } from '../model/change-dialog';
+import { LimitsPart } from './limits-part';
+import { RoundingPart } from './rounding-part';
+
+/** What new rules of the workspace begin with. Rules that are there stay as they are. */
+export function RuleDefaultsDialog({ model, onClose }: { model: ModelView; onClose: () => void }) {
+  const [defaults, setDefaults] = useState<RuleDefaults>(model.ruleDefaults);
+  const { rounding, limits } = defaults;
+  const isChanged = JSON.stringify(defaults) !== JSON.stringify(model.ruleDefaults);
+  const to = { ...defaults, limits: limits && (limits.least || limits.most) ? limits : null };
+  return (
+    <ChangeDialog
+      title="What new rules begin with"
+      changes={isChanged ? [{ kind: 'changeRuleDefaults', to }] : null}
+      version={model.version}
+      apply="Keep these defaults"
+      done="New rules begin with these defaults."
+      onClose={onClose}
+    >
+      <p>
+        A rule that is written from now on begins with what stands here, where it fits the field that it
+        keeps. In the rule itself it can be changed. Rules that are there stay as they are.
+      </p>
+      <p className="sentence">
+        <RoundingPart
+          rounding={rounding}
+          places="any"
+          onChange={(chosen) => setDefaults({ ...defaults, rounding: chosen })}
+        />
+        {limits ? (
+          <LimitsPart
+            limits={limits}
+            isWrong={false}
+            onChange={(chosen) => setDefaults({ ...defaults, limits: chosen })}
+          />
+        ) : (
+          <Button size="small" onClick={() => setDefaults({ ...defaults, limits: {} })}>
+            Add limits
+          </Button>
+        )}{' '}
+        With the save.
+      </p>
+    </ChangeDialog>
+  );
+}

@@ -1,3 +1,4 @@
+export { forOtherParents, type OtherParent } from './other-parents';
 export { isKeptByLeader, leaderAfter } from './leading';
 export type { Limits } from '../values';
 export { checkRuleDefaults, defaultsFor } from './rule-defaults';

@@ -16,6 +16,7 @@ import { FormulaGlyph, RollUpGlyph } from '../theme/glyphs';
 import { definitionOf, type Draft, draftOf, newDraft } from './formula-draft';
 import { FormulaEditor } from './formula-editor';
 import { LivePreviewDialog } from './live-preview';
+import { OtherParents } from './other-parents';
 import './rules.css';
 import { SentenceEditor } from './sentence-editor';
 import { WorkedExample } from './worked-example';
@@ -149,6 +150,11 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
               />
             </label>
           </section>
+          <OtherParents
+            {...{ model, definition, rules, note: written.note }}
+            isBusy={saving.isBusy}
+            run={saving.run}
+          />
           <WhatHappens rule={rule} />
         </div>
         <WorkedExample

@@ -1,2 +1,2 @@
 export { circleThrough, components, type Graph } from './graph';
-export { buildPlan, downstream, partKey, type Plan, type PlanResult, type RuleProblem } from './plan';
+export { buildPlan, downstream, meaningOther, type Plan, type PlanResult, type RuleProblem } from './plan';

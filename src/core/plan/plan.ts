@@ -1,5 +1,13 @@
 import { fieldIn, type Model, typeIn } from '../model';
-import { type CompiledRule, compileRule, type FieldRef, isReacting, readsField, type Rule } from '../rules';
+import {
+  type CompiledRule,
+  compileRule,
+  type FieldRef,
+  isReacting,
+  meaningKey,
+  readsField,
+  type Rule,
+} from '../rules';
 import { compareText, type Problem } from '../values';
 import { circleThrough, components, type Graph } from './graph';
 
@@ -52,8 +60,14 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
 const partsOf = (rule: CompiledRule): CompiledRule[] =>
   rule.kind === 'rollUp' ? [rule, ...rule.together] : [rule];
 
+/** The rules of a plan that mean something else than in another, as when the day or a selection changed, or that it doesn't have. */
+export function meaningOther(plan: Plan, before: Plan): CompiledRule[] {
+  const meant = new Map(before.rules.map((rule) => [partKey(rule), meaningKey(rule)]));
+  return plan.rules.filter((rule) => meant.get(partKey(rule)) !== meaningKey(rule));
+}
+
 /** A rule and the field of it that is meant: ids have no blanks. */
-export const partKey = ({ id, writes }: CompiledRule): string => `${id} ${writes.field}`;
+const partKey = ({ id, writes }: CompiledRule): string => `${id} ${writes.field}`;
 
 function planOf(rules: readonly CompiledRule[]): Plan {
   const keepers = new Map(

@@ -1,10 +1,12 @@
 import { changeModel, type ModelChange, readModel } from '../model';
 import {
+  fieldOf,
   galleries,
   GALLERIES,
   INSURED_TOTAL,
   LENT_TOTAL,
   LOAN_ARTEFACTS,
+  rollUp,
   ruleOf,
 } from '../testing/galleries';
 import { type MetRule, modelEffects } from '.';
@@ -88,4 +90,21 @@ test('defaults for new rules change nothing of those that are there; what couldn
   expect(problems({ rounding: { mode: 'up', places: 0, step: '0' } })).toEqual(['rule.rounding']);
   expect(problems({ limits: { least: 'much' } })).toEqual(['rule.limits']);
   expect(problems({ limits: { least: '10', most: '1' } })).toEqual(['rule.limits']);
+});
+
+test('a rule that takes several fields together isn’t worked out again for nothing', () => {
+  const last: MetRule = {
+    ...ruleOf(
+      rollUp({
+        ...{ type: 'exhibition', target: 'lastDue', aggregate: 'last' },
+        route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
+        ...{ value: fieldOf('dueBack'), order: [fieldOf('dueBack')] },
+        together: [{ target: 'averageInsured', values: [fieldOf('insuredValue')] }],
+      }),
+      4,
+    ),
+    state: 'live',
+  };
+  const to = { rounding: null, limits: { least: '0' }, pace: 'withTheSave' } as const;
+  expect(effectsOf([{ kind: 'changeRuleDefaults', to }], [...rules, last]).again).toEqual([]);
 });

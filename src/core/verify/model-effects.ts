@@ -1,6 +1,6 @@
 import { checkSectionConditions, checkSelections } from '../expression';
 import { type Model, type StorageStep } from '../model';
-import { buildPlan, downstream } from '../plan';
+import { buildPlan, downstream, meaningOther } from '../plan';
 import {
   checkRuleDefaults,
   type CompiledRule,
@@ -103,14 +103,8 @@ function workedOutAgain(
 ): string[] {
   const live = rules.filter(({ state }) => state === 'live');
   const { plan } = buildPlan(after, live);
-  const first = plan.rules.filter((rule) => {
-    if ([...rule.reads, rule.writes].some(changed)) return true;
-    const was = compileRule(
-      before,
-      live.find(({ id }) => id === rule.id)!,
-    );
-    return was.ok && isOtherCondition(was.rule, rule);
-  });
+  const other = new Set(meaningOther(plan, buildPlan(before, live).plan));
+  const first = plan.rules.filter((rule) => other.has(rule) || [...rule.reads, rule.writes].some(changed));
   const all = new Set([...first, ...first.flatMap((rule) => downstream(plan, rule))].map(({ id }) => id));
   return plan.rules.filter(({ id }) => all.has(id)).map(({ id }) => id);
 }

@@ -1,5 +1,4 @@
-import { downstream, partKey } from '@/core/plan';
-import { meaningKey } from '@/core/rules';
+import { downstream, meaningOther } from '@/core/plan';
 import { dayIn } from '../day';
 import { listWorkspaces } from '../actions/make-workspace';
 import { fetchRates, rateService } from '../actions/fetch-rates';
@@ -31,8 +30,7 @@ export async function settleDay(key: string, day: string): Promise<Settled | nul
     const s = quote(workspace.schema);
     await run(transaction, `UPDATE ${s}.state SET settled_day = $1`, [day]);
     const fresh = await readWorkspace(transaction, workspace);
-    const before = new Map(workspace.plan.rules.map((rule) => [partKey(rule), meaningKey(rule)]));
-    const dated = fresh.plan.rules.filter((rule) => before.get(partKey(rule)) !== meaningKey(rule));
+    const dated = meaningOther(fresh.plan, workspace.plan);
     const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
     const chain = fresh.plan.rules.filter((rule) => wanted.has(rule));
     if (chain.length === 0) return { from, to: day, run: null, written: [] };

@@ -11,6 +11,7 @@ import {
 import type { RuleView } from '@/core/verify';
 import { Button } from 'antd';
 import { callApi } from '../api/client';
+import { article } from '../kit/article';
 import { Link } from '../kit/navigation';
 
 export interface OtherParentsProps {
@@ -33,10 +34,14 @@ export function OtherParents({ model, definition, note, rules, isBusy, run }: Ot
   const open = openLinkOf(child, step.link)!;
   return (
     <section className="sheet rule-about" aria-label="The same for other types">
-      <p className="other-parents-lead">
-        {open.name} of a {child.name} may also name{' '}
-        {others.map(({ type }) => `a record of ${typeIn(model, type).plural}`).join(' or ')}.
-      </p>
+      <span>
+        {open.name} of {article(child.name)} {child.name} may also name{' '}
+        {others
+          .map(({ type }) => typeIn(model, type).name)
+          .map((name) => `${article(name)} ${name}`)
+          .join(' or ')}
+        .
+      </span>
       {others.map((other) => (
         <Other
           key={other.type}
@@ -66,24 +71,24 @@ function Other({ model, other, written, isBusy, onWrite }: OtherProps) {
   const type = typeIn(model, other.type);
   if (written)
     return (
-      <p>
+      <span>
         For {type.plural}: <Link href={`/rules/${written.id}`}>{written.name}</Link>.
-      </p>
+      </span>
     );
   const { definition } = other;
   if (!definition)
     return (
-      <p className="quiet">
+      <span className="quiet">
         For {type.plural} it can’t be written yet: {type.name} has no field “{other.missing.join('”, “')}”.
         Add it to the model first.
-      </p>
+      </span>
     );
   const compiled = compileRule(model, { id: 'other', version: '', name: '', definition });
   if (!compiled.ok)
     return (
-      <p className="quiet">
+      <span className="quiet">
         For {type.plural} it can’t be written as it is: {compiled.problems[0]!.message}
-      </p>
+      </span>
     );
   return (
     <Button size="small" disabled={isBusy} onClick={() => onWrite(definition)}>

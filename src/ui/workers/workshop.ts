@@ -1,7 +1,7 @@
-import { buildPlan, partKey } from '@/core/plan';
+import { buildPlan, meaningOther } from '@/core/plan';
 import { Overlay, propagate, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
-import { meaningKey, type Rule, type RuleDefinition } from '@/core/rules';
+import { type Rule, type RuleDefinition } from '@/core/rules';
 import {
   type Explanation,
   explain,
@@ -86,11 +86,8 @@ export class Workshop {
     const { model: settled, live, store } = this.opened();
     const model = readModel(settled, day);
     const others = live.filter(({ id }) => id !== leftOut);
-    const before = new Map(
-      buildPlan(settled, others).plan.rules.map((one) => [partKey(one), meaningKey(one)]),
-    );
     const { plan } = buildPlan(model, others);
-    const fill = plan.rules.filter((one) => before.get(partKey(one)) !== meaningKey(one)).map(({ id }) => id);
+    const fill = meaningOther(plan, buildPlan(settled, others).plan).map(({ id }) => id);
     const overlay = new Overlay(model, store);
     if (fill.length > 0)
       runInMemory(model, overlay, propagate({ model, plan, edits: [], fill, isAlone: true }));

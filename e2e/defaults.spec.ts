@@ -47,8 +47,8 @@ test('new rules begin with the workspace’s rounding and limits; rules that are
     await choose(page, 'Records that are brought together', /^Loans/);
     await choose(page, 'Value that is brought together', /^Fee/);
     await choose(page, 'Field that is kept', /^Average fee/);
-    const sentence = page.getByRole('region', { name: 'The rule' });
-    await expect(sentence).toContainText('up to a multiple of 50');
+    const sentence = page.getByRole('region', { name: 'The rule', exact: true });
+    await expect(sentence).toContainText('up to steps of 50');
     await expect(sentence).toContainText('at least 100');
     const worked = page.getByRole('region', { name: 'Worked example' });
     await worked.getByRole('combobox', { name: 'Sample Exhibition' }).click();
@@ -100,7 +100,7 @@ test('a rule over an open link is written for the other types that may be named 
   await expect(others).toContainText('Concerns of an Inspection may also name a Crate.');
   await others.getByRole('button', { name: 'Write the same for Crates, as a draft' }).click();
   await others.getByRole('link', { name: /^Crate visits/ }).click();
-  await expect(page.getByRole('region', { name: 'The rule' })).toContainText(
+  await expect(page.getByRole('region', { name: 'The rule', exact: true })).toContainText(
     /On every\s*Crate\s*, keep\s*Visits\s*equal to the\s*count/,
   );
   await expect(page.getByRole('region', { name: 'The same for other types' })).toContainText(

@@ -1,25 +1,8 @@
-import { OUTSIDE } from '../expression';
-import { grouped } from '../grouped';
 import { type LinkRef, type Model } from '../model';
 import type { Plan } from '../plan';
-import {
-  type Accumulator,
-  type CompiledRollUp,
-  type CompiledRule,
-  type CompiledSource,
-  bringTogether,
-  isKeptByDifference,
-  isKeptByLeader,
-  leaderAfter,
-  isReacting,
-  outcomeFrom,
-  oneLink,
-  readsField,
-  standingOf,
-  withStanding,
-} from '../rules';
+import { type CompiledRule, isReacting, oneLink, readsField } from '../rules';
 import { isError, type Outcome, type Value } from '../values';
-import { type Affected, affectedTargets, causesInOrder, isReached, isThere, type Touched } from './affected';
+import { type Affected, affectedTargets, causesInOrder, isReached, type Touched } from './affected';
 import { layersAbove, loopWords } from './all-the-way';
 import { applyEdits, type Entry, titleOf } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
@@ -44,17 +27,9 @@ import {
   type WorkedOut,
   type Write,
 } from './need';
-import {
-  cellKey,
-  type CellRef,
-  OWN_FIELDS,
-  recordKey,
-  type Row,
-  sameOutcome,
-  storedOutcome,
-  withChanges,
-} from './record';
+import { cellKey, type CellRef, recordKey, type Row, sameOutcome, withChanges } from './record';
 import { reactionFails, Restraint } from './reactions';
+import { settledByTouched } from './settled';
 import type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
 
 export interface PropagateInput {
@@ -335,11 +310,8 @@ class Run {
         work.push({ rule, targets });
         continue;
       }
-      const settled =
-        rule.kind === 'rollUp' && isKeptByLeader(rule)
-          ? yield* this.byLeader(rule, affected)
-          : yield* this.byDifference(rule, affected);
-      for (const found of settled) {
+      const rowsOf = (type: string, ids: Iterable<string>) => this.rowsOf(type, ids);
+      for (const found of yield* settledByTouched({ rule, affected, touched: this.#touched, rowsOf })) {
         again.delete(found.id);
         if (found.worked) changed.push(found.worked);
       }
@@ -366,104 +338,6 @@ class Run {
     const targets = new Map(affected.targets);
     for (const id of gone) targets.delete(id);
     return { targets, whole: affected.whole };
-  }
-
-  /**
-   * Brings the differences of touched children into what is kept beside their parents. Answers the targets that this
-   * settles, also those where nothing changes; the others are worked out again.
-   */
-  private *byDifference(
-    rule: CompiledRule,
-    { targets, whole }: Affected,
-  ): Generator<Need, Settled[], Answer> {
-    const ids = [...targets.keys()].filter((id) => !whole.has(id));
-    if (!isKeptByDifference(rule) || ids.length === 0) return [];
-    const { type } = rule.writes;
-    const known: Answers['accumulators'] = yield* ask<'accumulators'>({
-      kind: 'accumulators',
-      rule,
-      targets: rowSet(type, ids),
-    });
-    if (known.size === 0) return [];
-    const now = this.differences(rule, known);
-    const rows = yield* this.rowsOf(type, known.keys());
-    return [...known].flatMap(([id, kept]): Settled[] => {
-      const row = rows.get(id);
-      const accumulator = now.get(id)!;
-      if (!row) return [];
-      if (accumulator === kept) return [{ id, worked: null }];
-      const before = storedOutcome(row, rule.writes.field);
-      const after = outcomeFrom(rule, accumulator, { at: row, reader: OWN_FIELDS });
-      return after === OUTSIDE ? [] : [{ id, worked: { rule, id, before, after, accumulator } }];
-    });
-  }
-
-  /**
-   * Compares touched children with the one that leads. Answers the targets that this settles; of the others the leader isn't known, or
-   * was touched and leads no more.
-   */
-  private *byLeader(rule: CompiledRollUp, { targets, whole }: Affected): Generator<Need, Settled[], Answer> {
-    const ids = [...targets.keys()].filter((id) => !whole.has(id));
-    if (ids.length === 0) return [];
-    const { type } = rule.writes;
-    const known: Answers['leaders'] = yield* ask<'leaders'>({
-      ...{ kind: 'leaders', rule },
-      targets: rowSet(type, ids),
-    });
-    if (known.size === 0) return [];
-    const source = rule.sources[0]!;
-    const { link } = source.route[0]!;
-    const members = (rows: readonly Row[]) => ({ source, rows, reader: OWN_FIELDS });
-    const touchedOf = grouped(
-      [...this.#touched.values()].flatMap(({ type: of, after }) =>
-        of === source.type && isThere(after) ? [after] : [],
-      ),
-      ({ values }) => String(values[link]),
-    );
-    const leaders = yield* this.rowsOf(source.type, known.values());
-    const rows = yield* this.rowsOf(type, known.keys());
-    return [...known].flatMap(([id, leader]): Settled[] => {
-      const touched = this.#touched.get(recordKey({ type: source.type, id: leader }));
-      const [was, row] = [touched ? touched.before : leaders.get(leader), rows.get(id)];
-      if (!was || !row || was.values[link] !== id) return [];
-      const now = touchedOf.get(id) ?? [];
-      const found = leaderAfter(rule, members([was]), members(now), touched !== undefined);
-      if (!found) return [];
-      const leading = now.find((one) => one.id === found.id) ?? was;
-      const brought = bringTogether(rule, [members([leading])], { at: row, reader: OWN_FIELDS });
-      if (brought === OUTSIDE) return [];
-      const before = storedOutcome(row, rule.writes.field);
-      const after = brought.outcome;
-      if (found.id === leader && sameOutcome(before, after)) return [{ id, worked: null }];
-      return [{ id, worked: { rule, id, before, after, accumulator: null, leader: found.id } }];
-    });
-  }
-
-  /** What is kept beside each parent, with its touched children as they were taken out and as they are brought in. */
-  private differences(
-    rule: CompiledRollUp,
-    known: ReadonlyMap<string, Accumulator>,
-  ): Map<string, Accumulator> {
-    const now = new Map(known);
-    const bring = (source: CompiledSource, row: Touched['before'], sign: 1 | -1) => {
-      if (!isThere(row)) return;
-      const parent = row.values[source.route[0]!.link];
-      const into = typeof parent === 'string' ? now.get(parent) : undefined;
-      if (into)
-        now.set(parent as string, withStanding(into, standingOf(rule, source, row, OWN_FIELDS), sign));
-    };
-    for (const source of rule.sources) {
-      for (const entry of this.#touched.values()) {
-        if (entry.type !== source.type) continue;
-        bring(source, entry.before, -1);
-        bring(source, entry.after, 1);
-      }
-    }
-    for (const [id, before] of known) {
-      const { count, sum, errors } = now.get(id)!;
-      if (count === before.count && errors === before.errors && sum.equals(before.sum)) now.set(id, before);
-    }
-    return now;
   }
 
   /** Writes what was worked out: each record once, with all its fields that changed. Answers the records that changed. */
@@ -585,12 +459,6 @@ interface Kept {
   readonly rows: KeptRow[];
   readonly leaders: KeptLeader[];
   wave: number;
-}
-
-/** A target that is settled by difference; `worked` is null where nothing changes. */
-interface Settled {
-  readonly id: string;
-  readonly worked: WorkedOut | null;
 }
 
 const EVENTS = { create: 'created', delete: 'deleted', restore: 'restored' } as const;

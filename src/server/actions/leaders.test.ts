@@ -6,9 +6,12 @@ import { toWire } from '@/core/values';
 import { disconnect } from '../database/connection';
 import { inSnapshot } from '../store/transactions';
 import { run } from '../store/sql';
+import { listRules } from '../queries/rules';
 import { driftIn } from '../testing/drift';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { editList, rehearseListEdit } from './edit-list';
 import { saveEdits } from './save-edits';
+import { changeRule, changeState } from './write-rules';
 
 const model = galleries();
 const [silk, maps] = ['11', '12'].map(uuid) as [string, string];
@@ -152,6 +155,38 @@ test.each<[string, () => WireEdit[], readonly (string | null)[]]>([
   await save(edit(pots, { exhibition: silk, insuredValue: pounds('700'), dueBack: '2029-01-01' })).catch(
     () => null,
   );
+  expect(await driftIn(workspace)).toEqual([]);
+});
+
+test('an edit of a whole list leaves the leaders unknown, and the next save learns them again', async () => {
+  const given = { workspace: workspace.key, person: TESTER.id, type: 'loan', values: { stage: 'declined' } };
+  await editList({ ...given, expected: (await rehearseListEdit(given)).changed });
+  expect(await inSilk()).toEqual([null, '300.00', '2027-03-15']);
+  expect(await leaders()).toMatchObject({ lowest: null });
+  expect(await driftIn(workspace)).toEqual([]);
+  await save(edit(pots, { stage: 'agreed', insuredValue: pounds('350') }));
+  expect(await inSilk()).toEqual(['350.00', '350.00', '2027-02-15']);
+  expect(await leaders()).toEqual({ lowest: pots, highest: pots, last: pots });
+  expect(await driftIn(workspace)).toEqual([]);
+});
+
+test('what was known of a leader is forgotten while another rule keeps the field', async () => {
+  const total = rollUp({
+    ...{ type: 'exhibition', target: 'insuredTotal', aggregate: 'sum', route },
+    ...{ value: insured, whenNone: { amount: '0', currency: 'GBP' } },
+  });
+  const by = { workspace: workspace.key, person: TESTER.id };
+  const ruleOnTotal = async () =>
+    (await listRules(await workspace.load())).find(({ definition }) => definition.target === 'insuredTotal')!;
+  const { id, version } = await ruleOnTotal();
+  await changeRule({ ...by, id, version, definition: total });
+  await changeState({ ...by, id, state: 'live' });
+  await save(edit(robes, { insuredValue: pounds('999') }));
+  await changeRule({ ...by, id, version: (await ruleOnTotal()).version, definition: RULES[0]! });
+  await changeState({ ...by, id, state: 'live' });
+  expect(await leaders()).toMatchObject({ lowest: null });
+  await save(edit(fans, { insuredValue: pounds('500') }));
+  expect(await inSilk()).toEqual(['200.00', '999.00', '2027-01-15']);
   expect(await driftIn(workspace)).toEqual([]);
 });
 

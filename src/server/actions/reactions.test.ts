@@ -8,6 +8,7 @@ import { undoOf } from '../queries/undo';
 import { driftIn } from '../testing/drift';
 import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { editList, rehearseListEdit } from './edit-list';
 import { importFile } from './import-file';
 import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
@@ -198,6 +199,19 @@ test('an import reacts like a save; a filled cell stands, an empty one doesn’t
   };
   await importFile({ ...by(), type: 'loan', plan, bytes: bytes() });
   expect(await open()).toEqual({ [silk]: true, [maps]: false, [empty]: true });
+  expect(await driftIn(workspace)).toEqual([]);
+});
+
+test('an edit of a list reacts like a save, and can’t enter what a person stays free to: that stands', async () => {
+  await start([OPENED]);
+  const given = { ...by(), type: 'loan', values: { stage: 'agreed' } };
+  const told = await rehearseListEdit(given);
+  await editList({ ...given, expected: told.changed });
+  expect(await open()).toEqual({ [silk]: true, [maps]: null, [empty]: true });
+  // Entered for the whole list: nothing of it is overruled, since no loan changes.
+  const entered = { ...by(), type: 'exhibition', values: { open: false } };
+  await editList({ ...entered, expected: (await rehearseListEdit(entered)).changed });
+  expect(await open()).toEqual({ [silk]: false, [maps]: false, [empty]: false });
   expect(await driftIn(workspace)).toEqual([]);
 });
 

@@ -1,2 +1,10 @@
 export { circleThrough, components, type Graph } from './graph';
-export { buildPlan, downstream, meaningOther, type Plan, type PlanResult, type RuleProblem } from './plan';
+export {
+  buildPlan,
+  datedIn,
+  downstream,
+  meaningOther,
+  type Plan,
+  type PlanResult,
+  type RuleProblem,
+} from './plan';

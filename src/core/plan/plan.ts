@@ -1,4 +1,4 @@
-import { fieldIn, type Model, typeIn } from '../model';
+import { fieldIn, type Model, readModel, typeIn } from '../model';
 import {
   type CompiledRule,
   compileRule,
@@ -8,7 +8,7 @@ import {
   readsField,
   type Rule,
 } from '../rules';
-import { compareText, type Problem } from '../values';
+import { compareText, type Problem, shiftDay } from '../values';
 import { circleThrough, components, type Graph } from './graph';
 
 /** The rules that take part in runs, in an order in which each comes after all that it reads. */
@@ -64,6 +64,19 @@ const partsOf = (rule: CompiledRule): CompiledRule[] =>
 export function meaningOther(plan: Plan, before: Plan): CompiledRule[] {
   const meant = new Map(before.rules.map((rule) => [partKey(rule), meaningKey(rule)]));
   return plan.rules.filter((rule) => meant.get(partKey(rule)) !== meaningKey(rule));
+}
+
+/**
+ * The rules that hang on the settled day: those that read dates relative to it, which more than a year away are other dates, and those
+ * that read what these write. None where no day is known.
+ */
+export function datedIn(model: Model, rules: readonly Rule[]): CompiledRule[] {
+  const { settledDay } = model;
+  if (settledDay === null) return [];
+  const other = shiftDay(settledDay, 400) ?? shiftDay(settledDay, -400);
+  const { plan } = buildPlan(model, rules);
+  const dated = meaningOther(plan, buildPlan(readModel(model, other), rules).plan);
+  return [...new Set([...dated, ...dated.flatMap((rule) => downstream(plan, rule))])];
 }
 
 /** A rule and the field of it that is meant: ids have no blanks. */

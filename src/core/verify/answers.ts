@@ -27,6 +27,8 @@ export interface KeeperView {
   readonly type: string;
   readonly field: string;
   readonly isReacting: boolean;
+  /** The settled day, where the value hangs on it and the calendar is further on: the value isn't brought up to date yet. */
+  readonly asOf: string | null;
   readonly rule: { readonly id: string; readonly name: string; readonly state: RuleState };
 }
 

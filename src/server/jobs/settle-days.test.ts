@@ -7,6 +7,7 @@ import { saveEdits } from '../actions/save-edits';
 import { addList, changeList, removeList, savedLists } from '../actions/saved-lists';
 import { disconnect } from '../database/connection';
 import { listRecords } from '../queries/list-records';
+import { listKeepers } from '../queries/rules';
 import { getRun } from '../queries/runs';
 import { loadWorkspace } from '../store/workspace';
 import { driftIn } from '../testing/drift';
@@ -89,6 +90,15 @@ test('five past midnight on 1 January: saves go by the settled day until it is b
   expect(run).toMatchObject({ kind: 'day', person: null });
   expect(await driftIn(workspace)).toEqual([]);
   expect(await ledgerFlaws(workspace)).toEqual([]);
+});
+
+test('until a day is settled, values that hang on it say as of when they are; others don’t', async () => {
+  const asOf = async (moment: string) =>
+    (await listKeepers(await loadWorkspace(workspace.key), new Date(moment))).map((keeper) => keeper.asOf);
+  expect(await asOf('2026-12-31T12:00:00Z')).toEqual([null]);
+  expect(await asOf('2027-01-01T12:00:00Z')).toEqual(['2026-12-31']);
+  await settleDay(workspace.key, '2027-01-01');
+  expect(await asOf('2027-01-01T12:00:00Z')).toEqual([null]);
 });
 
 test('a day that isn’t later, or with no dated rule, has no run', async () => {

@@ -1,4 +1,4 @@
-import type { Plan } from '@/core/plan';
+import { datedIn, type Plan } from '@/core/plan';
 import {
   compileRule,
   reacts,
@@ -10,6 +10,7 @@ import {
 import { type KeeperView, planWithDrafts, type RuleView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
+import { dayIn } from '../day';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
@@ -96,8 +97,20 @@ export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleVie
     viewOf(fresh, await findRule(transaction, workspace.schema, id)),
   );
 
-export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperView[]> {
+const dated = new WeakMap<LoadedWorkspace, ReadonlySet<string>>();
+
+/** Ids of live rules that hang on the settled day. */
+function datedRules(workspace: LoadedWorkspace): ReadonlySet<string> {
+  let known = dated.get(workspace);
+  if (!known)
+    dated.set(workspace, (known = new Set(datedIn(workspace.model, workspace.live).map(({ id }) => id))));
+  return known;
+}
+
+export async function listKeepers(workspace: LoadedWorkspace, now = new Date()): Promise<KeeperView[]> {
   const rules = await listRules(workspace);
+  const { settledDay, timeZone } = workspace;
+  const isBehind = settledDay < dayIn(timeZone, now);
   return rules
     .filter((rule) => rule.state !== 'draft')
     .flatMap(({ id, name, state, definition, liveDefinition }) => {
@@ -106,6 +119,7 @@ export async function listKeepers(workspace: LoadedWorkspace): Promise<KeeperVie
       const together = current.kind === 'rollUp' ? (current.together ?? []) : [];
       return [current, ...together].map(({ target }) => ({
         ...{ type: current.type, field: target, isReacting, rule: { id, name, state } },
+        asOf: isBehind && state === 'live' && datedRules(workspace).has(id) ? settledDay : null,
       }));
     });
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { type Field, type Model, openLinkOf } from '@/core/model';
-import { parseValue, type WireValue } from '@/core/values';
+import { displayValue, parseValue, type WireValue } from '@/core/values';
 import {
   type KeeperView,
   type ModelView,
@@ -287,6 +287,11 @@ function KeptField({ field, keeper, record, names, onOpen }: KeptProps) {
         )}
         <span className="kept-open">what is in it</span>
       </button>
+      {keeper.asOf ? (
+        <p className="kept-as-of">
+          as of {displayValue({ kind: 'date' }, keeper.asOf)}: a day hasn’t been settled yet
+        </p>
+      ) : null}
       {error ? <p className="field-problem">{problemWords(error)}</p> : null}
       <p className="kept-mark">
         <RollUpGlyph size={14} /> Kept by “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”

@@ -1,4 +1,5 @@
 import { readerOf, type Row } from '../engine';
+import { typeIn } from '../model';
 import {
   describe,
   evaluatorOf,
@@ -10,6 +11,7 @@ import {
   readFeel,
   type Span,
   type Typed,
+  type TypedGather,
   typeValue,
 } from '../expression';
 import type { CompiledFormula } from '../rules';
@@ -23,6 +25,8 @@ export interface PieceView extends Span {
   readonly problem: string | null;
   /** Whether it is a field, and so a piece that isn't made of others. */
   readonly isField: boolean;
+  /** Of a piece within a list: how many records that has, and what it comes to on the first of them. */
+  readonly within: { readonly of: string; readonly count: number; readonly each: readonly string[] } | null;
 }
 
 /** How a formula comes to its value on one record. */
@@ -51,30 +55,49 @@ export function formulaView(context: ViewContext, rule: CompiledFormula, row: Ro
   return { text: value.text, applies, pieces: piecesOf(context, definition.type, value.text, row) };
 }
 
-/** What each piece of FEEL text comes to on a record; none while it can't be read. */
+/** Most records of a list on which a piece within it is shown. */
+const MOST_SHOWN = 5;
+
+/** What each piece of FEEL text comes to on a record, and those within lists on the records of the list; none while it can't be read. */
 export function piecesOf(context: ViewContext, type: string, text: string, row: Row): PieceView[] {
-  const read = readFeel(context.model, type, text);
+  const { model, store } = context;
+  const read = readFeel(model, type, text);
   if (!read.ok) return [];
   const { expression, spans } = read.value;
   const pieces: PieceView[] = [];
-  const go = (node: Expression) => {
+  const reader = readerOf(model, store);
+  /** `rows`: the records on which a piece within a list is read, one by one; `null` for the record itself. */
+  const go = (node: Expression, at: string, rows: readonly Row[] | null) => {
     const span = spans.get(node);
-    const typed = span && node.kind !== 'constant' ? typeValue(context.model, type, node) : null;
-    if (span && typed?.ok)
-      pieces.push(pieceView(context, row, typed.value, span, text.slice(span.from, span.to)));
-    // What is gathered is read on other records, one by one.
-    if (node.kind !== 'gather') for (const [, part] of partsOf(node)) go(part);
+    const typed = node.kind === 'constant' ? null : typeValue(model, at, node);
+    if (span && typed?.ok) {
+      const words = text.slice(span.from, span.to);
+      const piece = pieceView(context, rows ? (rows[0] ?? null) : row, typed.value, span, words);
+      const each = rows?.slice(0, MOST_SHOWN).map((one) => pieceView(context, one, typed.value, span, words));
+      const of = typeIn(model, at).plural;
+      pieces.push(each ? { ...piece, within: { of, count: rows!.length, each: each.map(wordsOf) } } : piece);
+    }
+    if (node.kind !== 'gather') for (const [, part] of partsOf(node)) go(part, at, rows);
+    else if (typed?.ok && typed.value.kind === 'gather') {
+      const { member } = typed.value;
+      const members = (rows ?? [row]).map((one) => reader.beneath(one, typed.value as TypedGather));
+      const known = members.flatMap((some) => (some === OUTSIDE ? [] : some));
+      for (const [, part] of partsOf(node)) go(part, member, known);
+    }
   };
-  go(expression);
+  go(expression, type, null);
   return pieces;
 }
 
-function pieceView(context: ViewContext, row: Row, typed: Typed, span: Span, text: string): PieceView {
+const wordsOf = ({ value, problem }: PieceView): string => problem ?? value?.text ?? 'outside this family';
+
+/** `row`: `null` where a list has no records. */
+function pieceView(context: ViewContext, row: Row | null, typed: Typed, span: Span, text: string): PieceView {
   const reader = readerOf(context.model, context.store);
-  const worked = evaluatorOf(typed)(row, reader.given, reader.beneath);
+  const worked = row ? evaluatorOf(typed)(row, reader.given, reader.beneath) : null;
   const known = worked === OUTSIDE || worked instanceof Failure ? null : worked;
   return {
-    ...{ text, from: span.from, to: span.to, isField: typed.kind === 'field' },
+    ...{ text, from: span.from, to: span.to, isField: typed.kind === 'field', within: null },
     value: worked === OUTSIDE ? null : valueView(typed.type, known, namesIn(context)),
     problem: worked instanceof Failure ? problemWords(worked.code) : null,
   };

@@ -288,7 +288,9 @@ export function TreeTable({ explanation, tree }: { explanation: Explanation; tre
 /** What the pieces of a formula come to: first its fields, then what is made of them. */
 export function PiecesTable({ formula }: { formula: FormulaView }) {
   const seen = new Set<string>();
-  const pieces = formula.pieces.filter(({ text }) => !seen.has(text) && seen.add(text));
+  const pieces = formula.pieces.filter(
+    ({ text, within }) => within === null && !seen.has(text) && seen.add(text),
+  );
   const fields = pieces.filter(({ isField }) => isField);
   const made = pieces.filter(({ isField }) => !isField).reverse();
   const row = ({ text, value, problem, from }: PieceView) => (

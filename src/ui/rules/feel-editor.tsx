@@ -8,6 +8,7 @@ import { EditorView, hoverTooltip } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import CodeMirror from '@uiw/react-codemirror';
 import { useMemo } from 'react';
+import type { PieceView } from '@/core/verify';
 import { suggestionsAt } from './feel-completion';
 import type { FeelInputProps } from './feel-input';
 
@@ -124,6 +125,14 @@ export function FeelEditor({
   );
 }
 
+/** What a piece comes to: within a list on its first records, and how many more there are. */
+function comesTo({ problem, value, within }: PieceView): string {
+  if (!within) return problem ?? value?.text ?? 'outside this family';
+  if (within.count === 0) return `nothing: there are no ${within.of}`;
+  const more = within.count - within.each.length;
+  return `${within.each.join(' · ')}${more > 0 ? ` · ${more} more` : ''} (on each of ${within.count} ${within.of})`;
+}
+
 /** The smallest piece under the pointer with what it comes to: `venue.galleryVolume = 1,460.8 m³`. */
 function tooltipAt(pieces: NonNullable<FeelInputProps['pieces']>, position: number) {
   const over = pieces.filter(({ from, to }) => from <= position && position <= to);
@@ -134,7 +143,7 @@ function tooltipAt(pieces: NonNullable<FeelInputProps['pieces']>, position: numb
     create: () => {
       const dom = document.createElement('div');
       dom.className = 'feel-value';
-      dom.textContent = `${piece.text} = ${piece.problem ?? piece.value?.text ?? 'outside this family'}`;
+      dom.textContent = `${piece.text} = ${comesTo(piece)}`;
       return { dom };
     },
   };

@@ -83,46 +83,41 @@ async function reading<T>(
   );
 }
 
-export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> =>
-  reading(workspace, async (transaction, fresh) => {
-    const found = await run<Stored>(
-      transaction,
-      `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`,
-    );
-    return found.map((stored) => viewOf(fresh, stored));
-  });
+async function rulesIn(transaction: Transaction, workspace: LoadedWorkspace): Promise<RuleView[]> {
+  const found = await run<Stored>(
+    transaction,
+    `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`,
+  );
+  return found.map((stored) => viewOf(workspace, stored));
+}
+
+export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> => reading(workspace, rulesIn);
 
 export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
   reading(workspace, async (transaction, fresh) =>
     viewOf(fresh, await findRule(transaction, workspace.schema, id)),
   );
 
-const dated = new WeakMap<LoadedWorkspace, ReadonlySet<string>>();
-
-/** Ids of live rules that hang on the settled day. */
-function datedRules(workspace: LoadedWorkspace): ReadonlySet<string> {
-  let known = dated.get(workspace);
-  if (!known)
-    dated.set(workspace, (known = new Set(datedIn(workspace.model, workspace.live).map(({ id }) => id))));
-  return known;
+/** Ids of live rules whose values are of the settled day while the calendar is further on. */
+function behind({ model, live, settledDay, timeZone }: LoadedWorkspace, now: Date): ReadonlySet<string> {
+  return settledDay < dayIn(timeZone, now) ? new Set(datedIn(model, live).map(({ id }) => id)) : new Set();
 }
 
-export async function listKeepers(workspace: LoadedWorkspace, now = new Date()): Promise<KeeperView[]> {
-  const rules = await listRules(workspace);
-  const { settledDay, timeZone } = workspace;
-  const isBehind = settledDay < dayIn(timeZone, now);
-  return rules
-    .filter((rule) => rule.state !== 'draft')
-    .flatMap(({ id, name, state, definition, liveDefinition }) => {
-      const current = liveDefinition ?? definition;
-      const isReacting = reacts(current);
-      const together = current.kind === 'rollUp' ? (current.together ?? []) : [];
-      return [current, ...together].map(({ target }) => ({
-        ...{ type: current.type, field: target, isReacting, rule: { id, name, state } },
-        asOf: isBehind && state === 'live' && datedRules(workspace).has(id) ? settledDay : null,
-      }));
-    });
-}
+export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promise<KeeperView[]> =>
+  reading(workspace, async (transaction, fresh) => {
+    const ofOldDay = behind(fresh, now);
+    return (await rulesIn(transaction, fresh))
+      .filter((rule) => rule.state !== 'draft')
+      .flatMap(({ id, name, state, definition, liveDefinition }) => {
+        const current = liveDefinition ?? definition;
+        const isReacting = reacts(current);
+        const together = current.kind === 'rollUp' ? (current.together ?? []) : [];
+        return [current, ...together].map(({ target }) => ({
+          ...{ type: current.type, field: target, isReacting, rule: { id, name, state } },
+          asOf: state === 'live' && ofOldDay.has(id) ? fresh.settledDay : null,
+        }));
+      });
+  });
 
 export const keepsField = (plan: Plan) => (type: string, field: string) =>
   plan.keeper({ type, field }) !== undefined;

@@ -289,7 +289,7 @@ function KeptField({ field, keeper, record, names, onOpen }: KeptProps) {
       </button>
       {keeper.asOf ? (
         <p className="kept-as-of">
-          as of {displayValue({ kind: 'date' }, keeper.asOf)}: a day hasn’t been settled yet
+          as of {displayValue({ kind: 'date' }, keeper.asOf)}; later days aren’t settled yet
         </p>
       ) : null}
       {error ? <p className="field-problem">{problemWords(error)}</p> : null}

@@ -3,7 +3,7 @@ import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace'
 import { addList } from '@/server/actions/saved-lists';
 import { changeState, createRule } from '@/server/actions/write-rules';
 import { database, disconnect } from '@/server/database/connection';
-import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate';
+import { migrateEverything } from '@/server/database/migrate';
 import { models } from '@/server/database/models';
 import { loadRows } from '@/server/store/load';
 import { reloadWorkspace } from '@/server/store/workspace';
@@ -18,12 +18,10 @@ const KEY = 'wrenfield';
 /** Brings the tables up to date and loads the demo into an empty database; `--reset` loads it afresh. */
 async function main(): Promise<void> {
   await reach();
-  await migrateInstallation();
+  await migrateEverything();
   const { Workspace } = models();
   if (process.argv.includes('--reset')) await removeWorkspace(KEY);
-  const found = await Workspace.findOne({ where: { key: KEY } });
-  if (found) await migrateWorkspace(found.schema, found.id);
-  else await load();
+  if (!(await Workspace.findOne({ where: { key: KEY } }))) await load();
 }
 
 async function reach(): Promise<void> {

@@ -1,5 +1,8 @@
 import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { disconnect } from '../database/connection';
+import { migrateEverything } from '../database/migrate';
+import { inSave } from '../store/transactions';
+import { run } from '../store/sql';
 import { listRuns } from '../queries/runs';
 import { loadWorkspace } from '../store/workspace';
 import { driftIn } from '../testing/drift';
@@ -86,4 +89,29 @@ test('a name that is taken, empty or too long, and an unknown time zone are refu
   expect(await refused({ name: 'x'.repeat(61) })).toBe('workspace.name');
   expect(await refused({ name: 'Nowhere', timeZone: 'Europe/Atlantis' })).toBe('workspace.timeZone');
   expect(await refused({ name: 'Copy', copyOf: 'not-there' })).toBe('workspace.unknown');
+});
+
+test('a workspace of an earlier version is brought up to date: what its live rules need beside their fields is made', async () => {
+  const never = () => false;
+  const columns = () =>
+    inSave(workspace.key, never, ({ workspace: { schema }, transaction }) =>
+      run<{ name: string }>(
+        transaction,
+        `SELECT column_name AS name FROM information_schema.columns
+          WHERE table_schema = $1 AND table_name = 'exhibition' AND right(column_name, 3) = '__l'`,
+        [schema],
+      ),
+    );
+  expect(await columns()).toEqual([{ name: 'last_due__l' }]);
+  await inSave(workspace.key, never, async ({ workspace: { schema }, transaction }) => {
+    await run(transaction, `ALTER TABLE "${schema}".exhibition DROP COLUMN last_due__l`);
+    await run(transaction, `DELETE FROM "${schema}".migration WHERE name = '007-leaders'`);
+  });
+  await migrateEverything();
+  expect(await columns()).toEqual([{ name: 'last_due__l' }]);
+  await saveEdits({
+    ...{ workspace: workspace.key, person: TESTER.id },
+    edits: [{ kind: 'edit', type: 'loan', id: loan, values: { dueBack: '2027-05-01' } }],
+  });
+  expect(await driftIn(workspace)).toEqual([]);
 });

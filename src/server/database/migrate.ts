@@ -2,9 +2,22 @@ import { QueryTypes, type Transaction } from 'sequelize';
 import { Umzug } from 'umzug';
 import { database } from './connection';
 import { INSTALLATION, type MigrationStep, WORKSPACE } from './migrations';
+import { models } from './models';
 
 /** Brings the installation's tables up to date. Safe to call at every start, also from several processes at once. */
 export const migrateInstallation = (): Promise<void> => migrate('public', INSTALLATION, {});
+
+/** Brings the installation and all its workspaces up to date, as a program that is newer than the database needs them. */
+export async function migrateEverything(): Promise<void> {
+  await migrateInstallation();
+  const { Workspace } = models();
+  for (const { id } of await Workspace.findAll({ order: ['id'] }))
+    await database().transaction(async (transaction) => {
+      // One that is removed meanwhile isn't made again.
+      const found = await Workspace.findByPk(id, { transaction, lock: transaction.LOCK.SHARE });
+      if (found) await migrateWorkspace(found.schema, id, transaction);
+    });
+}
 
 /** Makes a workspace's schema if it isn't there, and brings it up to date; as part of a transaction, or in one of its own. */
 export async function migrateWorkspace(

@@ -17,10 +17,8 @@ export const TESTER = {
 const inPounds = (field: Field): Field =>
   field.key === 'insuredValue' ? { ...field, type: { kind: 'money', currency: 'GBP' } } : field;
 
-const STAGE_OPTIONS = (() => {
-  const stage = WRENFIELD.types.find(({ key }) => key === 'loan')!.fields.find(({ key }) => key === 'stage')!;
-  return stage.type;
-})();
+const LOAN = WRENFIELD.types.find(({ key }) => key === 'loan')!;
+const { type: STAGE } = LOAN.fields.find(({ key }) => key === 'stage')!;
 
 /** The demo's model with more fields on the exhibition, so that ten roll-ups run over its loans. */
 export const MODEL: ModelDefinition = {
@@ -37,7 +35,7 @@ export const MODEL: ModelDefinition = {
             { key: 'lowestFee', name: 'Lowest fee', type: { kind: 'money', currency: 'GBP' } },
             { key: 'feeRange', name: 'Range of fees', type: { kind: 'money', currency: 'GBP' } },
             { key: 'anyDeclined', name: 'Any declined', type: { kind: 'yesNo' } },
-            { key: 'worstStage', name: 'Worst stage', type: STAGE_OPTIONS },
+            { key: 'worstStage', name: 'Worst stage', type: STAGE },
             { key: 'lastTitle', name: 'Last loan', type: { kind: 'text' } },
             { key: 'firstTitle', name: 'First loan', type: { kind: 'text' } },
           ],
@@ -126,6 +124,15 @@ export function loans(count: number, exhibitionOf: (at: number) => number): Iter
       yield { id: loanId(at), values: loanValues(at, exhibitionId(exhibitionOf(at))) };
   });
 }
+
+/** A hundred exhibitions of 100 loans, then one of 10,000. */
+export const SMALL = 100;
+export const LARGE_AT = 100;
+export const ONE_LARGE = {
+  ...{ exhibitions: LARGE_AT + 1, loans: SMALL * LARGE_AT + 10_000 },
+  exhibitionOf: (at: number): number => Math.min(Math.floor(at / SMALL), LARGE_AT),
+};
+export const firstLoanOf = (exhibition: number): number => exhibition * SMALL;
 
 export interface Scale {
   readonly key: string;

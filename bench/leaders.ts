@@ -1,15 +1,20 @@
 import type { WireValue } from '@/core/values';
 import { saveEdits } from '@/server/actions/save-edits';
-import { goLive, LAST, loanId, LOWEST, rollUp, TESTER, workspaceOf } from './data';
+import {
+  firstLoanOf,
+  goLive,
+  LARGE_AT,
+  LAST,
+  loanId,
+  LOWEST,
+  ONE_LARGE,
+  rollUp,
+  TESTER,
+  workspaceOf,
+} from './data';
 import { compare, type Figure, timed } from './measure';
 
 const KEY = 'bench-leaders';
-const SMALL = 100;
-const LARGE = 10_000;
-/** A hundred exhibitions of 100 loans, then one of 10,000. */
-const LARGE_AT = 100;
-const exhibitionOf = (at: number): number => (at < SMALL * LARGE_AT ? Math.floor(at / SMALL) : LARGE_AT);
-const firstOf = (exhibition: number): number => exhibition * SMALL;
 
 const edit = (loan: number, values: Record<string, WireValue>) =>
   timed(() =>
@@ -26,7 +31,7 @@ const dayOf = (round: number, at: number): string =>
 /** The smallest, largest, first and last under 10,000 children, against the same under 100. */
 export async function benchLeaders(): Promise<Figure[]> {
   const { by, rules } = await workspaceOf({
-    ...{ key: KEY, exhibitions: LARGE_AT + 1, loans: SMALL * LARGE_AT + LARGE, exhibitionOf },
+    ...{ key: KEY, ...ONE_LARGE },
     rules: [
       ...[LOWEST, LAST],
       rollUp({ target: 'feeTotal', aggregate: 'maximum', value: LOWEST.value }),
@@ -35,7 +40,7 @@ export async function benchLeaders(): Promise<Figure[]> {
   });
   await goLive(by, rules);
   // One leads in each for good: the lowest and highest fee, the first and last day.
-  for (const first of [firstOf(0), firstOf(LARGE_AT)]) {
+  for (const first of [firstLoanOf(0), firstLoanOf(LARGE_AT)]) {
     await fee(first, '0.01');
     await fee(first + 1, '99999.00');
     await due(first + 2, '2020-01-01');
@@ -45,21 +50,21 @@ export async function benchLeaders(): Promise<Figure[]> {
   const untouched = await compare({
     work: 'smallest and largest: an edit that leaves them alone under 10,000 children, against one under 100',
     ...{ must: 1.5, goal: 1.1, ...inside },
-    ours: (round) => fee(firstOf(LARGE_AT) + 10 + round, `${500 + round}.50`),
+    ours: (round) => fee(firstLoanOf(LARGE_AT) + 10 + round, `${500 + round}.50`),
     theirs: (round) => fee(10 + (round % 80), `${500 + round}.50`),
   });
   const unordered = await compare({
     work: 'first and last: an edit that leaves them alone under 10,000 children, against one under 100',
     ...{ must: 1.5, goal: 1.1, ...inside },
-    ours: (round) => due(firstOf(LARGE_AT) + 10 + round, dayOf(round, round)),
+    ours: (round) => due(firstLoanOf(LARGE_AT) + 10 + round, dayOf(round, round)),
     theirs: (round) => due(10 + (round % 80), dayOf(round, round)),
   });
   const touched = await compare({
     work: 'the same where the one that led goes back behind others',
     ...{ must: null, goal: null, rounds: 20, warmUp: 2, note: 'all children are gone over again' },
     ours: async (round) => {
-      const time = await fee(firstOf(LARGE_AT), `${600 + round}.50`);
-      await fee(firstOf(LARGE_AT), '0.01');
+      const time = await fee(firstLoanOf(LARGE_AT), `${600 + round}.50`);
+      await fee(firstLoanOf(LARGE_AT), '0.01');
       return time;
     },
     theirs: async (round) => {

@@ -1,18 +1,22 @@
 import { saveEdits } from '@/server/actions/save-edits';
 import type { Client } from 'pg';
 import { Pool, type PoolClient } from 'pg';
-import { COUNT, goLive, loanId, SUM, TESTER, workspaceOf } from './data';
+import {
+  COUNT,
+  firstLoanOf,
+  goLive,
+  LARGE_AT,
+  loanId,
+  ONE_LARGE,
+  SMALL,
+  SUM,
+  TESTER,
+  workspaceOf,
+} from './data';
 import { compare, type Figure, timed } from './measure';
 
 const KEY = 'bench-save';
 const SCHEMA = 'w_bench_save';
-const SMALL = 100;
-const LARGE = 10_000;
-const LARGE_AT = 100;
-
-/** A hundred exhibitions of 100 loans, then one of 10,000. */
-const exhibitionOf = (at: number): number => (at < SMALL * LARGE_AT ? Math.floor(at / SMALL) : LARGE_AT);
-const firstLoanOf = (exhibition: number): number => exhibition * SMALL;
 
 interface Edit {
   readonly loan: number;
@@ -124,13 +128,8 @@ async function many(
 
 export async function benchSave(url: string): Promise<Figure[]> {
   const { by, rules } = await workspaceOf({
-    ...{
-      key: KEY,
-      exhibitions: LARGE_AT + 1,
-      loans: SMALL * LARGE_AT + LARGE,
-      exhibitionOf,
-      rules: [SUM, COUNT],
-    },
+    ...{ key: KEY, ...ONE_LARGE },
+    rules: [SUM, COUNT],
   });
   await goLive(by, rules);
   const pool = new Pool({ connectionString: url, max: 8 });

@@ -5,6 +5,7 @@ import {
   startOf,
   type Value,
   type ValueType,
+  weekdayOf,
   workingDaysAfter,
   workingDaysBetween,
 } from '../values';
@@ -246,13 +247,13 @@ export const FUNCTIONS = {
     gives: () => YES_NO,
     work: ([value, match]) => text(value).endsWith(text(match)),
   },
-  'start of month': dayFrom((date) => `${date.slice(0, 8)}01`, 'The first day of a date’s month.', [
+  'start of month': dayFrom((date) => startOf(date, 'monthStart'), 'The first day of a date’s month.', [
     ['start of month(date("2026-02-14"))', 'date("2026-02-01")'],
   ]),
   'end of month': dayFrom(endOfMonth, 'The last day of a date’s month.', [
     ['end of month(date("2028-02-14"))', 'date("2028-02-29")'],
   ]),
-  'start of year': dayFrom((date) => `${date.slice(0, 5)}01-01`, 'The first day of a date’s year.', [
+  'start of year': dayFrom((date) => startOf(date, 'yearStart'), 'The first day of a date’s year.', [
     ['start of year(date("2026-02-14"))', 'date("2026-01-01")'],
   ]),
   'start of week': dayFrom((date) => startOf(date, 'weekStart'), 'The Monday of a date’s week.', [
@@ -306,7 +307,7 @@ export const FUNCTIONS = {
     ['day(date("2026-02-14"))', '14'],
   ]),
   weekday: part(
-    (date) => ((new Date(`${date}T00:00:00Z`).getUTCDay() + 6) % 7) + 1,
+    weekdayOf,
     'The day of the week, 1 for Monday to 7 for Sunday. `opens.weekday` says the same.',
     [['weekday(date("2026-02-14"))', '6']],
   ),

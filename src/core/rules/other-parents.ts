@@ -1,4 +1,4 @@
-import { type Model, openLinkOf, typeIn } from '../model';
+import { type Model, openLinkOf } from '../model';
 import type { RollUp } from './roll-up';
 
 /** The same rule for another type of parent that an open link may name. */
@@ -24,7 +24,7 @@ export function forOtherParents(model: Model, rule: RollUp): readonly OtherParen
     if (link === first.link || parent === undefined) return [];
     const needed = [rule.target, ...(rule.together ?? []).map(({ target }) => target), ...ownFields(rule)];
     const missing = needed.filter((key) => !model.field(parent, key));
-    if (missing.length > 0) return [{ type: typeIn(model, parent).key, definition: null, missing }];
+    if (missing.length > 0) return [{ type: parent, definition: null, missing }];
     const renamed = overLink(rule, first.link, link) as RollUp;
     const route = [{ ...first, link }, ...rule.route.slice(1)];
     return [{ type: parent, definition: { ...renamed, type: parent, route }, missing: [] }];

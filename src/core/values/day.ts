@@ -47,14 +47,13 @@ export function relativeDay(today: string, { from, plus, unit, financialYear }: 
       'day.away',
       `Expected a whole number up to ${MOST_AWAY} either way, found ${plus}. Enter another.`,
     );
+  if (from === 'financialYearStart' && !isDayOfYear(financialYear))
+    return bad(
+      'day.financialYear',
+      'Expected when the financial year begins: a month from 1 to 12 and a day from 1 to 28. Enter both.',
+    );
   const start = startOf(today, from, financialYear);
-  if (start === null) {
-    const message =
-      'Expected when the financial year begins: a month from 1 to 12 and a day from 1 to 28. Enter both.';
-    return from === 'financialYearStart' && !isDayOfYear(financialYear)
-      ? bad('day.financialYear', message)
-      : bad('day.range', OUT_OF_RANGE);
-  }
+  if (start === null) return bad('day.range', OUT_OF_RANGE);
   const [year, month, day] = partsOf(start);
   const months = unit === 'month' ? plus : unit === 'year' ? plus * 12 : 0;
   const moved = year * 12 + (month - 1) + months;
@@ -73,7 +72,7 @@ const OUT_OF_RANGE = 'This date lies outside the years 1 to 9999. Enter a smalle
 const partsOf = (date: string): [number, number, number] =>
   date.split('-').map(Number) as [number, number, number];
 
-export const isDayOfYear = (at: DayOfYear | undefined): at is DayOfYear =>
+const isDayOfYear = (at: DayOfYear | undefined): at is DayOfYear =>
   at !== undefined &&
   [at.month, at.day].every(Number.isInteger) &&
   at.month >= 1 &&

@@ -72,10 +72,13 @@ export function piecesOf(context: ViewContext, type: string, text: string, row: 
     const typed = node.kind === 'constant' ? null : typeValue(model, at, node);
     if (span && typed?.ok) {
       const words = text.slice(span.from, span.to);
-      const piece = pieceView(context, rows ? (rows[0] ?? null) : row, typed.value, span, words);
-      const each = rows?.slice(0, MOST_SHOWN).map((one) => pieceView(context, one, typed.value, span, words));
-      const of = typeIn(model, at).plural;
-      pieces.push(each ? { ...piece, within: { of, count: rows!.length, each: each.map(wordsOf) } } : piece);
+      const pieceOn = (one: Row | null) => pieceView(context, one, typed.value, span, words);
+      const shown = rows ? rows.slice(0, MOST_SHOWN).map(pieceOn) : [];
+      const within = rows && {
+        ...{ of: typeIn(model, at).plural, count: rows.length },
+        each: shown.map(pieceWords),
+      };
+      pieces.push({ ...(shown[0] ?? pieceOn(rows ? null : row)), within });
     }
     if (node.kind !== 'gather') for (const [, part] of partsOf(node)) go(part, at, rows);
     else if (typed?.ok && typed.value.kind === 'gather') {
@@ -89,7 +92,9 @@ export function piecesOf(context: ViewContext, type: string, text: string, row: 
   return pieces;
 }
 
-const wordsOf = ({ value, problem }: PieceView): string => problem ?? value?.text ?? 'outside this family';
+/** What a piece comes to, in words. */
+export const pieceWords = ({ value, problem }: Pick<PieceView, 'value' | 'problem'>): string =>
+  problem ?? value?.text ?? 'outside this family';
 
 /** `row`: `null` where a list has no records. */
 function pieceView(context: ViewContext, row: Row | null, typed: Typed, span: Span, text: string): PieceView {

@@ -1,5 +1,5 @@
 export type { Tree, TreeRow } from './tree';
-export { piecesOf, type FormulaView, type PieceView } from './formula-view';
+export { piecesOf, pieceWords, type FormulaView, type PieceView } from './formula-view';
 export {
   explain,
   explainFormula,

@@ -23,8 +23,8 @@ import { toColumn } from './values';
 
 /**
  * A query that works rules out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
- * `after0`, `after_error0`, and where it is kept by difference `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules over one link go over the
- * children in one grouped pass; a rule over anything else stands alone. OFFSET 0 keeps PostgreSQL from working a result out again
+ * `after0`, `after_error0`, and where it is kept by difference `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules
+ * over one link go over the children in one grouped pass; a rule over anything else stands alone. OFFSET 0 keeps PostgreSQL from working a result out again
  * wherever it is named: a fifth of the time where nothing differs. The same meaning as `standingOf` and `bringTogether`.
  */
 export function rollUpSql(query: RollUpQuery): string {
@@ -108,7 +108,7 @@ function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at:
     `o.before_error${at}`,
     ...(reaction ? reaction.last : kept),
     ...(hasKept
-      ? ['count', 'sum', 'errors', 'was_count', 'was_sum', 'was_errors'].map((kept) => `o.${kept}${at}`)
+      ? ['count', 'sum', 'errors', 'was_count', 'was_sum', 'was_errors'].map((name) => `o.${name}${at}`)
       : []),
     ...led.map(([, name]) => `o.${name}${at}`),
   ];

@@ -1,12 +1,13 @@
-import type {
-  Explanation,
-  FormulaView,
-  MapView,
-  MemberView,
-  OwnView,
-  PieceView,
-  SourceView,
-  Tree,
+import {
+  type Explanation,
+  type FormulaView,
+  type MapView,
+  type MemberView,
+  type OwnView,
+  type PieceView,
+  pieceWords,
+  type SourceView,
+  type Tree,
 } from '@/core/verify';
 import type { ReactNode } from 'react';
 import { BlankGlyph, CountsGlyph, LeftOutGlyph } from '../theme/glyphs';
@@ -293,10 +294,10 @@ export function PiecesTable({ formula }: { formula: FormulaView }) {
   );
   const fields = pieces.filter(({ isField }) => isField);
   const made = pieces.filter(({ isField }) => !isField).reverse();
-  const row = ({ text, value, problem, from }: PieceView) => (
-    <tr key={`${from} ${text}`} data-standing="counts">
-      <td className="piece">{text.replace(/\s+/g, ' ')}</td>
-      <td className="amount">{problem ?? value?.text ?? 'outside this family'}</td>
+  const row = (piece: PieceView) => (
+    <tr key={`${piece.from} ${piece.text}`} data-standing="counts">
+      <td className="piece">{piece.text.replace(/\s+/g, ' ')}</td>
+      <td className="amount">{pieceWords(piece)}</td>
     </tr>
   );
   return (

@@ -300,15 +300,8 @@ export function changePart<K extends keyof RuleDraft>(
     model,
     part === 'route' && changed.route ? withRoute(model, draft.type, draft, changed.route) : changed,
   );
-  if (draft.target === null && settled.target !== null && settled.type !== null) {
-    const { type } = model.field(settled.type, settled.target)!;
-    return settle(model, {
-      ...settled,
-      ...defaultsFor(model.ruleDefaults, type),
-      whenNone: settled.map ? null : emptyCase(model, settled),
-    });
-  }
-  return part === 'aggregate' || part === 'target'
-    ? { ...settled, whenNone: settled.map ? null : emptyCase(model, settled) }
-    : settled;
+  if (part !== 'aggregate' && part !== 'target') return settled;
+  const target = draft.target === null ? typeOf(model, settled.type, settled.target) : null;
+  const begun = target ? settle(model, { ...settled, ...defaultsFor(model.ruleDefaults, target) }) : settled;
+  return { ...begun, whenNone: begun.map ? null : emptyCase(model, begun) };
 }

@@ -8,7 +8,7 @@ import { EditorView, hoverTooltip } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import CodeMirror from '@uiw/react-codemirror';
 import { useMemo } from 'react';
-import type { PieceView } from '@/core/verify';
+import { type PieceView, pieceWords } from '@/core/verify';
 import { suggestionsAt } from './feel-completion';
 import type { FeelInputProps } from './feel-input';
 
@@ -126,8 +126,9 @@ export function FeelEditor({
 }
 
 /** What a piece comes to: within a list on its first records, and how many more there are. */
-function comesTo({ problem, value, within }: PieceView): string {
-  if (!within) return problem ?? value?.text ?? 'outside this family';
+function comesTo(piece: PieceView): string {
+  const { within } = piece;
+  if (!within) return pieceWords(piece);
   if (within.count === 0) return `nothing: there are no ${within.of}`;
   const more = within.count - within.each.length;
   return `${within.each.join(' · ')}${more > 0 ? ` · ${more} more` : ''} (on each of ${within.count} ${within.of})`;

@@ -35,6 +35,7 @@ describe('a cell of a text file', () => {
     [{ kind: 'yesNo' }, 'Yes', 'true', PLAIN_FORMS],
     [{ kind: 'yesNo' }, '0', 'false', PLAIN_FORMS],
     [{ kind: 'yesNo' }, 'maybe', 'refused', PLAIN_FORMS],
+    [{ kind: 'yesNo' }, '__proto__', 'refused', PLAIN_FORMS],
     [{ kind: 'date' }, '2026-3-4', '2026-03-04', PLAIN_FORMS],
     [{ kind: 'date' }, '4/3/2026', '2026-03-04', PLAIN_FORMS],
     [{ kind: 'date' }, '4/3/2026', '2026-04-03', { ...PLAIN_FORMS, dates: 'monthFirst' }],

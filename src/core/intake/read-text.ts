@@ -108,13 +108,13 @@ function readAnyMoney(text: string, forms: TextForms): Result<Value> {
   );
 }
 
-const YES_NO: Readonly<Record<string, boolean>> = {
-  ...{ yes: true, y: true, true: true, '1': true, x: true },
-  ...{ no: false, n: false, false: false, '0': false },
-};
+const YES_NO: ReadonlyMap<string, boolean> = new Map([
+  ...['yes', 'y', 'true', '1', 'x'].map((word) => [word, true] as const),
+  ...['no', 'n', 'false', '0'].map((word) => [word, false] as const),
+]);
 
 function readYesNo(text: string): Result<Value> {
-  const value = YES_NO[text.toLowerCase()];
+  const value = YES_NO.get(text.toLowerCase());
   if (value !== undefined) return good(value);
   return bad(
     'value.kind',

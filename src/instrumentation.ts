@@ -2,5 +2,7 @@
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs') return;
   const { startSettling } = await import('@/server/jobs/settle-days');
+  const { startPaces } = await import('@/server/jobs/slower-paces');
   startSettling();
+  startPaces();
 }

@@ -40,6 +40,33 @@ export function* layersAbove(
   return inLayers(wholesOf);
 }
 
+/** Some records and all their parts, at any distance, by the links as they stand in this run; each once. */
+export function* partsBeneath(
+  rule: CompiledRule,
+  wholes: readonly string[],
+  touched: ReadonlyMap<string, Touched>,
+): Generator<Need, string[], Answer> {
+  const found = new Set(wholes);
+  const { down, up } = rule.recursion!;
+  let level: readonly string[] = wholes;
+  while (level.length > 0) {
+    const { parentOf }: Answers['related'] = yield* ask<'related'>({
+      ...{ kind: 'related', parents: rowSet(rule.writes.type, level), link: down },
+    });
+    let parts: readonly string[] = [...parentOf.keys()];
+    if (up !== null) {
+      const read = yield* readAll(parts.map((id) => ({ type: down.type, id })));
+      parts = [...read.values()].flatMap((row) => {
+        const part = (touched.get(recordKey(row))?.after ?? row).values[up];
+        return typeof part === 'string' ? [part] : [];
+      });
+    }
+    level = [...new Set(parts)].filter((id) => !found.has(id));
+    for (const id of level) found.add(id);
+  }
+  return [...found];
+}
+
 /** Kahn 1962, a layer at a time. */
 function inLayers(wholesOf: ReadonlyMap<string, readonly string[]>): Layers {
   const waiting = new Map<string, number>();

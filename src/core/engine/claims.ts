@@ -1,16 +1,18 @@
 import { arrive, fieldIn, type Model } from '../model';
 import type { Plan } from '../plan';
-import { type CompiledRule, readsField } from '../rules';
+import { type CompiledRule, isAskedBy, readsField } from '../rules';
 import { affectedTargets, type Touched } from './affected';
-import { layersAbove } from './all-the-way';
+import { layersAbove, partsBeneath } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
 import { linksSet, type Above } from './check-links';
 import type { Answer, Claim, Need } from './need';
+import type { Paces } from './paces';
 import { recordKey, type Row } from './record';
 
 export interface ClaimInput {
   readonly model: Model;
   readonly plan: Plan;
+  readonly paces: Paces;
   readonly entries: ReadonlyMap<string, Entry>;
   readonly above: Above;
 }
@@ -20,24 +22,44 @@ export interface ClaimInput {
  * an edit names is taken as changed, each rule that it reaches as writing. More than is written in the end, never less,
  * as long as the links that it went over stay as they were read; so it is asked again once the locks are held.
  */
-export function* claimsOf({ model, plan, entries, above }: ClaimInput): Generator<Need, Claim[], Answer> {
+export function* claimsOf({
+  model,
+  plan,
+  paces,
+  entries,
+  above,
+}: ClaimInput): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = linkedClaims(model, entries, above);
   const touched = new Map<string, Touched>(entries);
   for (const entry of entries.values())
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
   for (const rule of plan.rules) {
-    claims.push(...(yield* routeClaims(model, rule, touched)));
     const { type, field } = rule.writes;
-    const { targets } = yield* affectedTargets(model, rule, touched);
-    const ids = [...targets.keys()];
+    const isWaiting = paces.isWaiting(rule);
+    const ids = isWaiting ? paces.mayAsk(rule, touched) : yield* idsAffected(model, rule, touched);
+    // What is only noted for later is neither read nor written now.
+    if (isWaiting && ids.length === 0) continue;
+    claims.push(...(yield* routeClaims(model, rule, touched)));
+    if (isWaiting && rule.recursion) ids.push(...(yield* partsBeneath(rule, ids.splice(0), touched)));
     // All that lies above may change too; what lies in a loop is refused later on.
     if (rule.recursion && ids.length > 0)
       ids.push(...(yield* layersAbove(rule, ids.splice(0), touched)).wholesOf.keys());
     for (const id of ids) claims.push({ type, id, strength: 'write' });
-    const isRead = plan.rules.some((other) => readsField(other, { type, field }));
+    const isRead = plan.rules.some(
+      (other) => readsField(other, { type, field }) || isAskedBy(other, { type, field }),
+    );
     if (isRead) yield* touchAll(touched, rule, ids);
   }
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');
+}
+
+function* idsAffected(
+  model: Model,
+  rule: CompiledRule,
+  touched: ReadonlyMap<string, Touched>,
+): Generator<Need, string[], Answer> {
+  const { targets } = yield* affectedTargets(model, rule, touched);
+  return [...targets.keys()];
 }
 
 /** Takes a rule's targets as changed by it: rules further on read them. */

@@ -41,4 +41,4 @@ export {
   type RecordRef,
   type Row,
 } from './record';
-export type { Change, Overruled, OutsideTarget, RecordEvent, Ripple } from './ripple';
+export type { Change, Later, Overruled, OutsideTarget, RecordEvent, Ripple } from './ripple';

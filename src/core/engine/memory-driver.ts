@@ -53,6 +53,9 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return nextSerial(store, need);
     case 'workOut':
       return workOutInMemory(model, store, need.work);
+    case 'takeLater':
+    case 'later':
+      return null; // the ripple tells; who runs it keeps it
     case 'write':
       for (const write of need.writes) {
         const row = writtenRow(model, store.row(write.type, write.id), write);

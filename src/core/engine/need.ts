@@ -2,7 +2,7 @@ import type { LinkRef } from '../model';
 import type { Accumulator, CompiledRule } from '../rules';
 import type { Outcome, Value } from '../values';
 import type { CellRef, RecordRef, Row } from './record';
-import type { Change, RecordEvent } from './ripple';
+import type { Change, Later, RecordEvent } from './ripple';
 
 /**
  * Records of one type, handed to and fro between the engine and its driver. In row mode these are ids; a driver of large
@@ -95,6 +95,8 @@ export interface TakenAlong {
  * - `holders`: records, not deleted, that have one of these values in a field.
  * - `serials`: so many numbers in a row for new records of a type, the first of them; `null` where they aren't known.
  * - `workOut`: rules over the same link, together; only targets that differ from what stands there come back.
+ * - `takeLater`: these targets of a rule of a slower pace are worked out next: they wait no more.
+ * - `later`: targets of rules of a slower pace that aren't what they would give now: noted for when their pace comes round.
  * - `write`: handed over; the driver may put off the I/O until a later need has to see it.
  */
 export type Need =
@@ -114,6 +116,8 @@ export type Need =
     }
   | { readonly kind: 'serials'; readonly type: string; readonly field: string; readonly count: number }
   | { readonly kind: 'workOut'; readonly work: readonly Work[] }
+  | ({ readonly kind: 'takeLater' } & Later)
+  | { readonly kind: 'later'; readonly later: readonly Later[] }
   | { readonly kind: 'write'; readonly writes: readonly Write[] };
 
 interface Found {
@@ -138,6 +142,8 @@ export interface Answers {
     readonly changed: readonly WorkedOut[];
     readonly outside: readonly { readonly rule: CompiledRule; readonly id: string }[];
   };
+  takeLater: null;
+  later: null;
   write: null;
 }
 

@@ -1,6 +1,6 @@
 import { type LinkRef, type Model } from '../model';
 import type { Plan } from '../plan';
-import { type CompiledRule, isReacting, oneLink, readsField } from '../rules';
+import { type CompiledRule, isAskedBy, isReacting, oneLink, readsField } from '../rules';
 import { isError, type Outcome, type Value } from '../values';
 import { type Affected, affectedTargets, causesInOrder, isReached, type Touched } from './affected';
 import { layersAbove, loopWords } from './all-the-way';
@@ -27,6 +27,7 @@ import {
   type WorkedOut,
   type Write,
 } from './need';
+import { Paces } from './paces';
 import { cellKey, type CellRef, recordKey, type Row, sameOutcome, withChanges } from './record';
 import { reactionFails, Restraint } from './reactions';
 import { settledByTouched } from './settled';
@@ -39,6 +40,10 @@ export interface PropagateInput {
   readonly edits: readonly Edit[];
   /** Rules that are worked out for every record of their target's type, whatever was edited: drafts that are tried. */
   readonly fill?: readonly string[];
+  /** By rule of a slower pace: targets for which it has come round. Others that the run reaches are noted for later. */
+  readonly due?: ReadonlyMap<string, readonly string[]>;
+  /** Every pace comes round at once, as rehearsals show it: what would follow in the end. */
+  readonly isEveryPace?: boolean;
   /** Claims that an earlier try of the same run learnt that it needs. */
   readonly learnt?: readonly Claim[];
   /** What an earlier run did is written back: rules that react don't. */
@@ -60,18 +65,21 @@ export const MOST_TOUCHED = 100_000;
  * or of the rules: rules are worked out in the plan's order, each once for each target, after all that it reads is final.
  */
 export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, Answer> {
-  const { entries, problems } = yield* claimEverything(input);
+  const paces = new Paces(input.due ?? new Map(), input.isEveryPace === true);
+  const { entries, problems } = yield* claimEverything(input, paces);
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const fill = input.fill ?? [];
   const isStill = (rule: string) => input.isUndo === true || fill.includes(rule);
-  const run = new Run(input.model, new Restraint(input.edits, isStill));
+  const run = new Run(input.model, new Restraint(input.edits, isStill), paces);
   yield* run.edit(yield* numberNew(input.model, entries));
   for (const rules of stagesOf(input.plan)) {
     const problem = yield* run.workOut(rules, fill);
     if (problem) return { kind: 'refused', problems: [problem] };
     if (run.size > MOST_TOUCHED) return { kind: 'refused', problems: [tooLarge(run.size)] };
   }
-  return { kind: 'done', ripple: run.ripple() };
+  const later = paces.later();
+  if (later.length > 0) yield* ask<'later'>({ kind: 'later', later });
+  return { kind: 'done', ripple: run.ripple(later) };
 }
 
 const inEditOrder = (problems: readonly EditProblem[]): EditProblem[] =>
@@ -88,13 +96,10 @@ interface Claimed {
 }
 
 /** Locks, reads again, and goes on until what is held covers what is touched. Answers the edits as they apply under the locks. */
-function* claimEverything({
-  model,
-  plan,
-  edits,
-  learnt = [],
-  isAlone = false,
-}: PropagateInput): Generator<Need, Claimed, Answer> {
+function* claimEverything(
+  { model, plan, edits, learnt = [], isAlone = false }: PropagateInput,
+  paces: Paces,
+): Generator<Need, Claimed, Answer> {
   const held = new Set<string>();
   let wanted: readonly Claim[] = learnt;
   for (;;) {
@@ -109,7 +114,10 @@ function* claimEverything({
     ];
     if (all.length > 0) return { entries, problems: all };
     if (isAlone) return { entries, problems: [] };
-    const claims = inLockOrder(model, [...wanted, ...(yield* claimsOf({ model, plan, entries, above }))]);
+    const claims = inLockOrder(model, [
+      ...wanted,
+      ...(yield* claimsOf({ model, plan, paces, entries, above })),
+    ]);
     const missing = claims.filter((claim) => !held.has(claimKey(claim)));
     if (missing.length === 0) return { entries, problems: [] };
     yield* ask<'lock'>({ kind: 'lock', claims: missing });
@@ -142,7 +150,7 @@ function inStages(plan: Plan): CompiledRule[][] {
     const link = oneLink(rule);
     const isSameLink =
       link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
-    const isFree = last?.every((other) => !readsField(rule, other.writes));
+    const isFree = last?.every((other) => !readsField(rule, other.writes) && !isAskedBy(rule, other.writes));
     if (last && isSameLink && isFree) last.push(rule);
     else stages.push([rule]);
   }
@@ -174,6 +182,7 @@ class Run {
   constructor(
     private readonly model: Model,
     private readonly restraint: Restraint,
+    private readonly paces: Paces,
   ) {}
 
   get size(): number {
@@ -219,7 +228,12 @@ class Run {
     stage: readonly CompiledRule[],
     fill: readonly string[],
   ): Generator<Need, EditProblem | null, Answer> {
-    const rules = stage.filter((rule) => isReached(rule, this.#touched) || fill.includes(rule.id));
+    const rules = stage.filter(
+      (rule) =>
+        isReached(rule, this.#touched) ||
+        fill.includes(rule.id) ||
+        (this.paces.isWaiting(rule) && this.paces.asked(rule, this.#touched).length > 0),
+    );
     if (rules.length === 0) return null;
     // Rules of one stage go over one link, so their targets are of one type.
     const { type } = rules[0]!.writes;
@@ -227,8 +241,14 @@ class Run {
     const everything = isFilled ? yield* ask<'everything'>({ kind: 'everything', type }) : null;
     const due: Due[] = [];
     for (const rule of rules) {
-      const affected = yield* this.targetsOf(rule);
-      due.push({ rule, affected, all: fill.includes(rule.id) ? everything : null });
+      const isFilled = fill.includes(rule.id);
+      let affected = yield* this.targetsOf(rule);
+      if (this.paces.isWaiting(rule) && !isFilled) {
+        const paced = yield* this.paces.of(rule, affected, this.#touched);
+        if (paced.loop.length > 0) return yield* this.loopProblem(rule, paced.loop);
+        affected = paced.affected;
+      }
+      due.push({ rule, affected, all: isFilled ? everything : null });
     }
     const [{ rule }] = due as [Due];
     if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!);
@@ -438,10 +458,10 @@ class Run {
     yield* ask<'write'>({ kind: 'write', writes });
   }
 
-  ripple(): Ripple {
+  ripple(later: Ripple['later']): Ripple {
     const cost = { records: this.#touched.size + this.#worked, needs: this.#needs };
     const { overruled } = this.restraint;
-    return { events: this.#events, changes: this.#changes, outside: this.#outside, overruled, cost };
+    return { events: this.#events, changes: this.#changes, outside: this.#outside, overruled, later, cost };
   }
 }
 

@@ -1,9 +1,19 @@
 import fc from 'fast-check';
-import { buildPlan } from '../plan';
-import { anyCase, type Case } from '../testing/any-case';
+import { buildPlan, type Plan } from '../plan';
+import { anyCase, type Case, pacedCase } from '../testing/any-case';
 import { keptIn, keptPlainly, printRows, reactedIn } from '../testing/compare';
-import { type Edit, MemoryStore, Overlay, propagate, rollUpInMemory, runInMemory, type RunOutcome } from '.';
-import { isReacting, sameAccumulator } from '../rules';
+import {
+  answerInMemory,
+  type Edit,
+  MemoryStore,
+  Overlay,
+  propagate,
+  type PropagateInput,
+  rollUpInMemory,
+  runInMemory,
+  type RunOutcome,
+} from '.';
+import { isReacting, isSlower, sameAccumulator } from '../rules';
 
 /** Runs a case in memory, each save in an overlay over all before it, and looks at the store after each. */
 function play(
@@ -128,4 +138,98 @@ test('the result depends neither on the order of the rules nor on that of the ed
     }),
     { numRuns: 150 },
   );
+}, 120_000);
+
+/** Plays a case with rules of whatever pace, keeping what waits. */
+class Waiting {
+  readonly store: MemoryStore;
+  readonly plan: Plan;
+  readonly waiting = new Map<string, Set<string>>();
+
+  constructor(private readonly given: Case) {
+    this.plan = buildPlan(given.model, given.rules).plan;
+    this.store = new MemoryStore(given.model, true);
+    given.rows.forEach((row) => this.store.put(row));
+    const fill = this.plan.rules.map(({ id }) => id);
+    this.run({ edits: [], fill });
+    this.waiting.clear();
+  }
+
+  run(input: Omit<PropagateInput, 'model' | 'plan'>): RunOutcome {
+    const { model } = this.given;
+    const overlay = new Overlay(model, this.store);
+    const taken: { rule: string; ids: readonly string[] }[] = [];
+    const run = propagate({ model, plan: this.plan, ...input });
+    let step = run.next();
+    while (!step.done) {
+      if (step.value.kind === 'takeLater') taken.push(step.value);
+      step = run.next(answerInMemory(model, overlay, step.value));
+    }
+    const outcome = step.value;
+    if (outcome.kind === 'refused') return outcome;
+    overlay.commit();
+    for (const { rule, ids } of taken) for (const id of ids) this.waiting.get(rule)?.delete(id);
+    for (const { rule, ids } of outcome.ripple.later)
+      this.waiting.set(rule, new Set([...(this.waiting.get(rule) ?? []), ...ids]));
+    return outcome;
+  }
+
+  /** Values that aren't what their rule gives over the records as they stand, and don't wait. */
+  forgotten(): string[] {
+    const { model } = this.given;
+    return this.plan.rules
+      .filter((rule) => !isReacting(rule))
+      .flatMap((rule) => {
+        const alone = { rules: [rule], keeper: () => undefined };
+        const outcome = runInMemory(
+          model,
+          new Overlay(model, this.store),
+          propagate({ model, plan: alone, edits: [], fill: [rule.id], isAlone: true }),
+        );
+        if (outcome.kind === 'refused') return [];
+        const isWaiting = (id: string) => isSlower(rule) && this.waiting.get(rule.id)?.has(id);
+        return outcome.ripple.changes
+          .filter(({ id }) => !isWaiting(id))
+          .map(({ id }) => `${rule.name} ${id}`);
+      });
+  }
+
+  /** Brings rules up to date until nothing of them waits. */
+  bring(rules: readonly string[]): RunOutcome | null {
+    for (;;) {
+      const due = new Map(
+        rules.flatMap((id) => (this.waiting.get(id)?.size ? [[id, [...this.waiting.get(id)!]]] : [])),
+      );
+      if (due.size === 0) return null;
+      const outcome = this.run({ edits: [], due });
+      if (outcome.kind === 'refused') return outcome;
+    }
+  }
+}
+
+test('what a slower pace leaves waits, until working out what waits makes it what everything from nothing gives', () => {
+  let waited = 0;
+  let asked = 0;
+  fc.assert(
+    fc.property(pacedCase, fc.infiniteStream(fc.nat(9)), (given, numbers) => {
+      const played = new Waiting(given);
+      const isAll = (): boolean => played.plan.rules.every(({ id }) => !played.waiting.get(id)?.size);
+      for (const edits of given.saves) {
+        played.run({ edits });
+        waited += isAll() ? 0 : 1;
+        expect(played.forgotten()).toEqual([]);
+        const some = played.plan.rules.filter((rule) => isSlower(rule) && numbers.next().value! > 6);
+        const stopped = played.bring(some.map(({ id }) => id));
+        asked += some.length;
+        if (stopped) return;
+        expect(played.forgotten()).toEqual([]);
+      }
+      if (played.bring(played.plan.rules.filter(isSlower).map(({ id }) => id))) return;
+      const rows = allRows(played.store);
+      expect(keptIn(played.plan, rows)).toEqual(keptPlainly(given.model, played.plan, rows));
+    }),
+    { numRuns: 400 },
+  );
+  expect(waited).toBeGreaterThan(100);
+  expect(asked).toBeGreaterThan(50);
 }, 120_000);

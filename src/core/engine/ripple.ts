@@ -33,12 +33,20 @@ export interface Overruled extends CellRef {
   readonly value: Value;
 }
 
+/** Targets of a rule of a slower pace that a run leaves behind what they are made of. */
+export interface Later {
+  readonly rule: string;
+  readonly type: string;
+  readonly ids: readonly string[];
+}
+
 /** All that follows from a set of edits, and what it cost. */
 export interface Ripple {
   readonly events: readonly RecordEvent[];
   readonly changes: readonly Change[];
   readonly outside: readonly OutsideTarget[];
   readonly overruled: readonly Overruled[];
+  readonly later: readonly Later[];
   /** Records worked out or written, and needs asked. */
   readonly cost: { readonly records: number; readonly needs: number };
 }

@@ -1,5 +1,6 @@
 export { changeModel, type ChangedModel, type ModelChange, type StorageStep } from './change-model';
 export { keyOf } from './key-of';
+export type { OnRequest, Pace, Timetable } from './pace';
 export { checkModel } from './check-model';
 export { arrive, routeKey, stepDown, stepKey, stepsUp, type Step, type StepDown, type StepUp } from './route';
 export {

@@ -1,6 +1,7 @@
 import { grouped } from '../grouped';
 import type { Expression } from '../expression/expression';
 import type { Limits, Option, Rounding, ValueType, WireValue } from '../values';
+import type { Pace } from './pace';
 
 /**
  * What becomes of the children of a link when their parent is deleted: the deletion is refused, the link is cleared, or
@@ -92,7 +93,8 @@ export interface Selection {
 export interface RuleDefaults {
   readonly rounding: Rounding | null;
   readonly limits: Limits | null;
-  readonly pace: 'withTheSave';
+  /** Never with a field of a type: a default is for rules of any type. */
+  readonly pace: Pace;
 }
 
 export const PLAIN_DEFAULTS: RuleDefaults = { rounding: null, limits: null, pace: 'withTheSave' };

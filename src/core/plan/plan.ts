@@ -3,6 +3,7 @@ import {
   type CompiledRule,
   compileRule,
   type FieldRef,
+  isAskedBy,
   isReacting,
   meaningKey,
   readsField,
@@ -106,7 +107,9 @@ function graphOf(rules: readonly CompiledRule[]): Graph {
   const edges = new Map(
     rules.map((rule) => [
       partKey(rule),
-      new Set(rules.filter((other) => readsField(other, rule.writes)).map(partKey)),
+      new Set(
+        rules.filter((other) => readsField(other, rule.writes) || isAskedBy(other, rule.writes)).map(partKey),
+      ),
     ]),
   );
   return { nodes: rules.map(partKey), edges };

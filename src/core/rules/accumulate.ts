@@ -1,5 +1,6 @@
 import { Decimal, divide, isMoney, type Outcome, placesOf, type Value } from '../values';
 import type { Standing } from './evaluate-roll-up';
+import { isSlower } from './pace';
 import { type CompiledRollUp, isReacting, noneOf } from './roll-up';
 import type { CompiledRule } from './rule';
 import { writtenFrom } from './written';
@@ -25,11 +26,13 @@ const accumulates = (rule: CompiledRollUp): boolean =>
 
 /**
  * Whether an edit of children alone can be brought into an accumulator: the rule reads nothing but the own fields of children over
- * one link, and of the record itself. What is read up a route may change for many children at once, and is worked out again.
+ * one link, and of the record itself. What is read up a route may change for many children at once, and is worked out again; so is
+ * what a slower pace brings up to date, since several edits of the same children may lie between.
  */
 export const isKeptByDifference = (rule: CompiledRule): rule is CompiledRollUp =>
   isAccumulated(rule) &&
   !isReacting(rule) &&
+  !isSlower(rule) &&
   rule.sources.every(({ route, isOwn, once }) => route.length === 1 && isOwn && !once) &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);
 

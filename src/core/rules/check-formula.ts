@@ -2,6 +2,7 @@ import { type Expression, gathersIn, kindWords, type Typed, typeCondition, typeV
 import { type Field, type Model, type Step, stepsUp } from '../model';
 import { conversion, type Problem, type ValueType } from '../values';
 import { checkRounding, checkTarget, finding } from './check-target';
+import { checkPace } from './pace';
 import type { CompiledFormula, Formula } from './formula';
 import { ratesReadBy } from './rates-read';
 import { ReadPaths } from './read-paths';
@@ -9,7 +10,8 @@ import type { Read, Rule } from './rule';
 import { compileLimits } from './written';
 
 /** The parts of a formula's sentence at which a finding may point. */
-export type FormulaPart = 'type' | 'target' | 'value' | 'appliesWhen' | 'otherwise' | 'rounding' | 'limits';
+export type FormulaPart =
+  'type' | 'target' | 'value' | 'appliesWhen' | 'otherwise' | 'rounding' | 'limits' | 'pace';
 
 export type CompiledAsFormula =
   | { readonly ok: true; readonly rule: CompiledFormula }
@@ -56,7 +58,7 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
     if (target && typed && !isWritable(typed.type, target.type))
       problems.push(finding(part, 'rule.kinds', unwritable(typed.type, target)));
   const { limits, problems: ofLimits } = compileLimits(definition.limits, value?.type ?? null);
-  problems.push(...checkRounding(definition.rounding), ...ofLimits);
+  problems.push(...checkRounding(definition.rounding), ...ofLimits, ...checkPace(model, definition, false));
   if (problems.length > 0 || !target || !value) return { ok: false, problems };
   const parts = [value, appliesWhen, otherwise].flatMap((part) => part ?? []);
   return {
@@ -65,7 +67,7 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
       ...{ kind: 'formula', id: rule.id, version: rule.version, name: rule.name, definition },
       ...{ writes: { type: type.key, field: target.key }, target, value, appliesWhen, otherwise },
       ...{ resultType: value.type, rounding: definition.rounding, limits },
-      ...{ recursion: null, map: null },
+      ...{ recursion: null, map: null, pace: definition.pace },
       ...{ reads: readsOf(model, type.key, parts), rates: ratesReadBy(parts) },
     },
   };

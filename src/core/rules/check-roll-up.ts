@@ -11,6 +11,7 @@ import {
 import { arrive, type Field, type Model, type RecordType, routeKey } from '../model';
 import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '../values';
 import { checkRounding, checkTarget, finding } from './check-target';
+import { checkPace } from './pace';
 import { ratesReadBy } from './rates-read';
 import { readsOf, recursionOf, splitRoute } from './roll-up-reads';
 import {
@@ -23,7 +24,7 @@ import {
   type RollUp,
   type RollUpSource,
 } from './roll-up';
-import type { Rule } from './rule';
+import { reacts, type Rule } from './rule';
 import { type CompiledMap, compileLimits, compileMap } from './written';
 
 /** The parts of the sentence at which a finding may point; those of further records by their number: `also.0.value`. */
@@ -43,7 +44,8 @@ export type RollUpPart =
   | 'rounding'
   | 'limits'
   | 'map'
-  | 'appliesWhen';
+  | 'appliesWhen'
+  | 'pace';
 
 export type CompiledAsRollUp =
   | { readonly ok: true; readonly rule: CompiledRollUp }
@@ -157,6 +159,7 @@ function compileOne(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
   const appliesWhen = checker.appliesWhen();
   const limits = compileLimits(definition.limits, resultType);
   problems.push(...checkRounding(definition.rounding), ...limits.problems, ...checkJoining(definition));
+  problems.push(...checkPace(model, definition, reacts(definition)));
   if (problems.length > 0 || !target || !resultType || !whenNone?.ok) return { ok: false, problems };
   const compiled = {
     ...{ kind: 'rollUp' as const, id: rule.id, version: rule.version, name: rule.name },
@@ -165,6 +168,7 @@ function compileOne(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
     valueType: definition.aggregate === 'count' ? null : valueType,
     ...{ whenNone: whenNone.value as Value, rounding: definition.rounding },
     ...{ limits: limits.limits, map: mapped.map, appliesWhen, together: [] },
+    pace: definition.pace,
   };
   const reads = readsOf(model, compiled);
   const rates = ratesReadBy([appliesWhen, ...sources.flatMap(({ value, condition }) => [value, condition])]);

@@ -1,4 +1,5 @@
 import type { Expression, Typed } from '../expression';
+import type { Pace } from '../model';
 import type { Limits, Rounding, ValueType } from '../values';
 import type { CompiledBase } from './rule';
 
@@ -16,7 +17,7 @@ export interface Formula {
   /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
   readonly rounding: Rounding | null;
   readonly limits?: Limits | null;
-  readonly pace: 'withTheSave';
+  readonly pace: Pace;
 }
 
 /** A formula that has been checked and typed. */

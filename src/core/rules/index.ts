@@ -3,6 +3,7 @@ export { isKeptByLeader, leaderAfter } from './leading';
 export type { Limits } from '../values';
 export { checkRuleDefaults, defaultsFor } from './rule-defaults';
 export { oneLink, plainLink } from './one-link';
+export { checkTimes, isAskedBy, isSlower, paceWords, WEEKDAYS } from './pace';
 export { isWritable, type FormulaPart } from './check-formula';
 export { alike, compileRollUp, type RollUpPart } from './check-roll-up';
 export { compileRule, type Compiled } from './compile';

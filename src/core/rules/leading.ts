@@ -1,6 +1,7 @@
 import { OUTSIDE } from '../expression';
 import { type Candidate, leaderOf, leadingSide, leads, type Members } from './evaluate-roll-up';
 import { oneLink } from './one-link';
+import { isSlower } from './pace';
 import { type CompiledRollUp, isReacting } from './roll-up';
 import type { CompiledRule } from './rule';
 
@@ -13,6 +14,7 @@ export const isKeptByLeader = (rule: CompiledRule): boolean =>
   rule.kind === 'rollUp' &&
   leadingSide(rule) !== 0 &&
   !isReacting(rule) &&
+  !isSlower(rule) &&
   !rule.recursion &&
   oneLink(rule) !== null &&
   rule.sources[0]!.isOwn &&

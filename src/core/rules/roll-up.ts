@@ -1,5 +1,5 @@
 import type { Expression, Typed, TypedField } from '../expression';
-import type { LinkRef, Step, StepDown } from '../model';
+import type { LinkRef, Pace, Step, StepDown } from '../model';
 import {
   Decimal,
   type Limits,
@@ -101,7 +101,7 @@ export interface RollUp extends RollUpSource {
   readonly map?: ResultMap | null;
   /** Of a rule that reacts (its map may leave the target as it is): on which records it does, as they stand then; `null` for all. */
   readonly appliesWhen?: Expression | null;
-  readonly pace: 'withTheSave';
+  readonly pace: Pace;
 }
 
 /** Records that a roll-up brings together, checked and typed. */

@@ -1,12 +1,14 @@
-import type { Model, RuleDefaults } from '../model';
+import type { Model, Pace, RuleDefaults } from '../model';
 import { type Limits, placesOf, type Problem, type Rounding, type ValueType } from '../values';
 import { checkRounding } from './check-target';
+import { checkTimes } from './pace';
 import { compileLimits } from './written';
 
 /** What is wrong with a workspace's defaults for new rules. */
-export const checkRuleDefaults = ({ ruleDefaults: { rounding, limits } }: Model): Problem[] => [
+export const checkRuleDefaults = ({ ruleDefaults: { rounding, limits, pace } }: Model): Problem[] => [
   ...checkRounding(rounding),
   ...compileLimits(limits, null).problems,
+  ...(checkTimes(pace) ?? []),
 ];
 
 /**
@@ -14,12 +16,12 @@ export const checkRuleDefaults = ({ ruleDefaults: { rounding, limits } }: Model)
  * places. Rounding that keeps more places than the target has would be rounded twice.
  */
 export function defaultsFor(
-  { rounding, limits }: RuleDefaults,
+  { rounding, limits, pace }: RuleDefaults,
   target: ValueType,
-): { readonly rounding: Rounding | null; readonly limits: Limits | null } {
+): { readonly rounding: Rounding | null; readonly limits: Limits | null; readonly pace: Pace } {
   const places = placesOf(target);
   const isRounded = target.kind === 'number' || target.kind === 'money';
   const fits =
     rounding !== null && places !== null && (rounding.step !== undefined || rounding.places <= places);
-  return { rounding: isRounded && fits ? rounding : null, limits: places === null ? null : limits };
+  return { rounding: isRounded && fits ? rounding : null, limits: places === null ? null : limits, pace };
 }

@@ -1,4 +1,4 @@
-import type { Field, Step } from '../model';
+import type { Field, Pace, Step } from '../model';
 import type { Rounding } from '../values';
 import type { CompiledFormula, Formula } from './formula';
 import type { CompiledRollUp, Recursion, RollUp } from './roll-up';
@@ -63,6 +63,7 @@ export interface CompiledBase {
   readonly reads: readonly Read[];
   /** The rates of currencies that it looks up; `null` where it looks up none. */
   readonly rates: RatesRead | null;
+  readonly pace: Pace;
   /** How it reads its own target further down; `null` where it doesn't. */
   readonly recursion: Recursion | null;
 }

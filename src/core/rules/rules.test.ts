@@ -184,7 +184,9 @@ describe('in words', () => {
   });
   test('its parts that can be edited are told apart', () => {
     const parts = sentenceParts(model, compiled(INSURED_TOTAL)).flatMap(({ part }) => part ?? []);
-    expect(parts).toEqual(['type', 'target', 'aggregate', 'value', 'route', 'condition', 'whenNone']);
+    expect(parts).toEqual([
+      ...['type', 'target', 'aggregate', 'value', 'route', 'condition', 'whenNone', 'pace'],
+    ]);
   });
   test('a name is proposed from it', () => {
     expect(proposedName(model, compiled(INSURED_TOTAL))).toBe(

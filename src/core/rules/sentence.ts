@@ -9,6 +9,7 @@ import {
 import { arrive, type Field, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
 import { displayResult, displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
 import type { FormulaPart } from './check-formula';
+import { paceWords } from './pace';
 import type { RollUpPart } from './check-roll-up';
 import type { CompiledFormula } from './formula';
 import {
@@ -75,7 +76,7 @@ function formulaParts(model: Model, rule: CompiledFormula, nameOf?: NameOf): Sen
           words('. '),
         ]
       : []),
-    words('With the save.'),
+    ...paceParts(model, rule),
   ];
 }
 
@@ -105,8 +106,15 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
       : []),
     words('When none count: '),
     ...(own.whenNone ? [part('own', describeField(model, own.whenNone)), words(', or else ')] : []),
-    ...[part('whenNone', whenNoneWords(rule)), words('. With the save.')],
+    ...[part('whenNone', whenNoneWords(rule)), words('. ')],
+    ...paceParts(model, rule),
   ];
+}
+
+/** `With the save.`, `On request, or when Recount turns yes.` */
+function paceParts(model: Model, { pace, writes }: CompiledRule): SentencePart[] {
+  const said = paceWords(pace, (field) => fieldIn(model, writes.type, field).name);
+  return [part('pace', said.charAt(0).toUpperCase() + said.slice(1)), words('.')];
 }
 
 /** `, and with it Last inspected by equal to its Inspector`. */

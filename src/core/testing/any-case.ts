@@ -6,6 +6,7 @@ import {
   type Link,
   type LinkPolicy,
   type Model,
+  type Pace,
   readModel,
   type RecordType,
   type Selection,
@@ -598,3 +599,34 @@ export function printCase({ model, rules, rows, saves }: Case): string {
   );
   return ['Links:', ...links, 'Rules:', ...sentences, 'Records:', ...records, ...runs].join('\n');
 }
+
+/** The same with rules of whatever pace: some asked for by a yes/no field, some of them kept themselves. */
+export const pacedCase: fc.Arbitrary<Case> = fc
+  .tuple(anyCase, fc.array(fc.nat(99), { minLength: 8, maxLength: 8 }))
+  .map(([given, choices]) => {
+    const made = { ...given, rules: given.rules.reduce(withPace(given.model, choices), [...given.rules]) };
+    return Object.defineProperty(made, fc.toStringMethod, {
+      value: () => `\n${printCase(made)}`,
+      enumerable: false,
+    });
+  });
+
+const PACES: readonly Pace[] = [
+  'withTheSave',
+  'soonAfter',
+  { kind: 'timetable', every: 'day', at: '06:00' },
+  { kind: 'onRequest', field: null },
+  { kind: 'onRequest', field: 'flag' },
+  { kind: 'onRequest', field: 'keptFlag' },
+];
+
+/** Gives a rule a pace where the rules still fit together then. */
+const withPace =
+  (model: Model, choices: readonly number[]) =>
+  (rules: Rule[], rule: Rule, at: number): Rule[] => {
+    const pace = PACES[choices[at]! % PACES.length]!;
+    const paced = rules.map((one) =>
+      one === rule ? { ...rule, definition: { ...rule.definition, pace } as Rule['definition'] } : one,
+    );
+    return buildPlan(model, paced).problems.length === 0 ? paced : rules;
+  };

@@ -1,5 +1,5 @@
 import type { Expression } from '../expression';
-import type { Field, OptionList, RecordType, RuleDefaults, Selection, StorageStep } from '../model';
+import type { Field, OptionList, Pace, RecordType, RuleDefaults, Selection, StorageStep } from '../model';
 import type { RuleProblem } from '../plan';
 import type { RuleDefinition, RuleState } from '../rules';
 import type { WireEdit } from '../engine';
@@ -29,6 +29,7 @@ export interface KeeperView {
   readonly isReacting: boolean;
   /** The settled day, where the value hangs on it and the calendar is further on: the value isn't brought up to date yet. */
   readonly asOf: string | null;
+  readonly pace: Pace;
   readonly rule: { readonly id: string; readonly name: string; readonly state: RuleState };
 }
 
@@ -60,8 +61,22 @@ export interface RuleView {
   readonly liveDefinition: RuleDefinition | null;
   readonly hasChangesNotLive: boolean;
   readonly stateChangedAt: string;
+  /** For a live rule of a slower pace: what waits for it; `null` for others. */
+  readonly later: LaterView | null;
   /** What stands in the way of taking it live. */
   readonly findings: readonly RuleProblem[];
+}
+
+/** What waits until a rule's pace comes round. */
+export interface LaterView {
+  /** How many of its values aren't what they would be now; `null` where that isn't counted: all may be, or more than 5,000 are. */
+  readonly values: number | null;
+  /** Since when the first of them waits; `null` where none does. */
+  readonly since: string | null;
+  /** When its timetable comes round next; `null` without one. */
+  readonly next: string | null;
+  /** Why its values couldn't be brought up to date the last time. */
+  readonly problem: string | null;
 }
 
 /** What taking a rule live would change in the real data: that rule first, then each that reads what it writes. */
@@ -103,6 +118,8 @@ export interface RecordView {
   /** What it hangs under, the topmost first: over a link to its own type, else over the first link that it has. */
   readonly path: readonly { readonly type: string; readonly id: string; readonly title: string }[];
   readonly names: Readonly<Record<string, string>>;
+  /** Fields that a rule of a slower pace keeps and that aren't up to date, with the moment that they are of. */
+  readonly asOf: Readonly<Record<string, string>>;
   /** Of a record in the bin: who deleted it and when, and the record with which it went. */
   readonly deletion: {
     readonly run: string;
@@ -122,7 +139,7 @@ export interface SavedRun {
 export interface HistoryEntry {
   readonly run: string;
   readonly at: string;
-  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day';
+  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day' | 'pace';
   readonly event: 'created' | 'changed' | 'deleted' | 'restored';
   readonly person: string | null;
   readonly note: string;

@@ -263,7 +263,7 @@ function workedOutBeneath({ model, store }: ViewContext, rule: CompiledRollUp, p
   if (!rule.recursion) return { store, isOutside: false, problem: null };
   const overlay = new Overlay(model, store);
   const plan: Plan = { rules: [rule], keeper: () => undefined };
-  const input = { model, plan, edits: [], fill: [rule.id], isAlone: true };
+  const input = { model, plan, edits: [], fill: [rule.id], isAlone: true, isEveryPace: true };
   const outcome = runInMemory(model, overlay, propagate(input));
   if (outcome.kind === 'refused')
     return { store, isOutside: true, problem: outcome.problems[0]?.message ?? '' };

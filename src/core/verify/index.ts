@@ -56,6 +56,7 @@ export type {
   RecordDifference,
   LargeUndoView,
   KeeperView,
+  LaterView,
   LiveEffect,
   LivePreview,
   ModelRehearsal,

@@ -65,7 +65,7 @@ export function planWithDrafts(
 
 /**
  * Runs staged edits through the rules and tells what would happen, taking no locks. The driver must write into an overlay or a transaction
- * that is thrown away. Drafts fill their targets first, so that the ripple shows what follows from the edits alone.
+ * that is thrown away. Every pace comes round at once: what is told is what would follow in the end. Drafts fill their targets first, so that the ripple shows what follows from the edits alone.
  */
 export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, Answer> {
   const { model, drafts } = input;
@@ -76,13 +76,15 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
   let filled: Ripple | null = null;
   if (drafts.length > 0) {
     const outcome = yield* propagate({
-      ...{ model, plan, edits: [], isAlone: true },
+      ...{ model, plan, edits: [], isAlone: true, isEveryPace: true },
       fill: drafts.map((draft) => draft.id),
     });
     if (outcome.kind === 'done') filled = outcome.ripple;
   }
   const { isUndo = false } = input;
-  const outcome = yield* propagate({ model, plan, edits: read.edits, isAlone: true, isUndo });
+  const outcome = yield* propagate({
+    ...{ model, plan, edits: read.edits, isAlone: true, isEveryPace: true, isUndo },
+  });
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };
   return { kind: 'done', plan, filled, ripple: outcome.ripple };
 }

@@ -59,13 +59,16 @@ export function importRecords(input: ImportInput): Promise<Imported> {
     await numberMade({ transaction, workspace, type: input.type, run: runId });
     const table = tableOf(workspace.schema, input.type);
     const filled = await fillAfter({
-      ...{ transaction, workspace, run: runId, type: input.type },
+      ...{ transaction, workspace, run: runId },
       entered: ({ type, field }) =>
         type === input.type
           ? `SELECT id FROM ${table} WHERE created_run = ${BigInt(runId)} AND ${columnOf(field)} IS NOT NULL`
           : null,
-      parents: (link) =>
-        `SELECT DISTINCT ${columnOf(link)} FROM ${table} WHERE created_run = ${BigInt(runId)}`,
+      written: {
+        type: input.type,
+        parents: (link) =>
+          `SELECT DISTINCT ${columnOf(link)} FROM ${table} WHERE created_run = ${BigInt(runId)}`,
+      },
     });
     return { run: runId, created, written: filled.map(({ rule, records }) => ({ rule: rule.id, records })) };
   });

@@ -115,10 +115,13 @@ async function undo(
   await run(transaction, `ANALYZE ${table}`);
   const filled = await fillAfter({
     acting: 'onNone',
-    ...{ transaction, workspace, run: runId, type },
-    parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${GOING} g ON g.id = t.id
-      UNION SELECT t.${columnOf(link)} FROM ${table} t JOIN ${BACK} b ON b.id = t.id
-      UNION SELECT b.${columnOf(link)} FROM ${BACK} b`,
+    ...{ transaction, workspace, run: runId },
+    written: {
+      type,
+      parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${GOING} g ON g.id = t.id
+        UNION SELECT t.${columnOf(link)} FROM ${table} t JOIN ${BACK} b ON b.id = t.id
+        UNION SELECT b.${columnOf(link)} FROM ${BACK} b`,
+    },
   });
   const effects = await effectsOf(working, filled);
   return { deleted: deleted!.number, writtenBack, leftRecords: kept, leftValues, effects };

@@ -1,12 +1,20 @@
 import { downstream } from '@/core/plan';
 import { stagesOf } from '@/core/engine';
-import { type CompiledRule, compileRule, isReacting, proposedName, type RuleDefinition } from '@/core/rules';
+import {
+  type CompiledRule,
+  compileRule,
+  isReacting,
+  isSlower,
+  proposedName,
+  type RuleDefinition,
+} from '@/core/rules';
 import { planWithDrafts } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '../refusal';
 import { findRule, keepsField, latestOf } from '../queries/rules';
 import { fillRules, makeKeptColumns } from '../store/fill';
+import { forgetLater } from '../store/later';
 import { insertRun } from '../store/run-writer';
 import type { Acting } from '../store/result-sql';
 import { quote, run, tableOf } from '../store/sql';
@@ -192,7 +200,7 @@ export function takeLiveTogether(
     await makeKeptColumns(transaction, workspace, taken);
     await run(
       transaction,
-      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
       [[...ids]],
     );
     const runId = await insertRun(transaction, workspace.schema, {
@@ -230,6 +238,7 @@ function pause(input: StateChange): Promise<StateChanged> {
       [input.id],
     );
     await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);
+    await forgetLater(transaction, workspace.schema, [input.id]);
     for (const { writes } of parts)
       await run(
         transaction,
@@ -248,7 +257,7 @@ function pause(input: StateChange): Promise<StateChanged> {
   });
 }
 
-/** Fills rules in the plan's order; those over the same link in one statement. */
+/** Fills rules in the plan's order, whatever their pace; those over the same link in one statement. */
 export async function fillAll(
   transaction: Transaction,
   workspace: LoadedWorkspace,
@@ -265,6 +274,8 @@ export async function fillAll(
     const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, ...how });
     rules.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
   }
+  const slower = chain.filter(isSlower).map(({ id }) => id);
+  if (slower.length > 0) await forgetLater(transaction, workspace.schema, slower);
   return written;
 }
 

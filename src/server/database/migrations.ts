@@ -202,4 +202,21 @@ export const WORKSPACE: readonly MigrationStep[] = [
         END LOOP;
       END $$;`,
   },
+  {
+    name: '008-paces',
+    sql: `
+      -- Targets of rules of a slower pace that aren't what these would give: left by a run, until the pace comes round. Without a record: all
+      -- targets of the rule. Nothing here is unique, so that saves under the same parent don't wait for each other.
+      CREATE TABLE later (
+        id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+        rule uuid NOT NULL REFERENCES rule ON DELETE CASCADE,
+        record uuid,
+        run bigint NOT NULL REFERENCES run
+      );
+      CREATE INDEX later_by_rule ON later (rule, record);
+      -- When a timetable comes round next, and why the last time failed.
+      ALTER TABLE rule ADD COLUMN due_at timestamptz(3), ADD COLUMN pace_problem text;
+      ALTER TABLE run DROP CONSTRAINT run_kind_check, ADD CONSTRAINT run_kind_check
+        CHECK (kind IN ('save', 'load', 'import', 'listEdit', 'live', 'pause', 'model', 'day', 'pace'));`,
+  },
 ];

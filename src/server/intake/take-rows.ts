@@ -57,10 +57,13 @@ export async function settleRows(
   const samples = await taken.samples(MOST_SAMPLES);
   const table = tableOf(workspace.schema, type);
   const filled = await fillAfter({
-    ...{ transaction, workspace, run: runId, type, tell },
-    // The parents that the rows name, and those that changed records named before.
-    parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${INCOMING} i ON i.id = t.id
-      UNION SELECT a.${columnOf(link)} FROM ${ALTERED} a`,
+    ...{ transaction, workspace, run: runId, tell },
+    written: {
+      type,
+      // The parents that the rows name, and those that changed records named before.
+      parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${INCOMING} i ON i.id = t.id
+        UNION SELECT a.${columnOf(link)} FROM ${ALTERED} a`,
+    },
     entered: (ref) => incoming.entered(ref),
   });
   const effects = await effectsOf(working, filled);

@@ -3,7 +3,9 @@ import { dayIn } from '../day';
 import { listWorkspaces } from '../actions/make-workspace';
 import { fetchRates, rateService } from '../actions/fetch-rates';
 import { fillAll } from '../actions/write-rules';
+import { isSlower } from '@/core/rules';
 import { log } from '../log';
+import { leaveMany } from '../store/later';
 import { insertRun } from '../store/run-writer';
 import { quote, run } from '../store/sql';
 import { inChange } from '../store/transactions';
@@ -20,7 +22,8 @@ export interface Settled {
 /**
  * Brings a workspace's settled day forward: conditions with relative dates hold for other records from then on, so rules that have them
  * are worked out again for every record, and what reads these, in the same transaction. Saves before it go by the day before,
- * all of them; none takes away what was never added. A day that isn't later changes nothing (`null`).
+ * all of them; none takes away what was never added. Rules of a slower pace are noted for when theirs comes round. A day that isn't later
+ * changes nothing (`null`).
  */
 export async function settleDay(key: string, day: string): Promise<Settled | null> {
   if ((await loadWorkspace(key)).settledDay >= day) return null;
@@ -36,7 +39,10 @@ export async function settleDay(key: string, day: string): Promise<Settled | nul
     if (chain.length === 0) return { from, to: day, run: null, written: [] };
     const info = { kind: 'day', person: null, note: `The settled day is ${day}.` } as const;
     const runId = await insertRun(transaction, workspace.schema, info);
-    return { from, to: day, run: runId, written: await fillAll(transaction, fresh, chain, runId) };
+    const now = chain.filter((rule) => !isSlower(rule));
+    for (const rule of chain.filter(isSlower))
+      await leaveMany(transaction, workspace.schema, { rule: rule.id, run: runId });
+    return { from, to: day, run: runId, written: await fillAll(transaction, fresh, now, runId) };
   });
 }
 

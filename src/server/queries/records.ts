@@ -1,5 +1,6 @@
 import type { Row } from '@/core/engine';
 import { type Model, typeIn } from '@/core/model';
+import { isSlower } from '@/core/rules';
 import { parseValue } from '@/core/values';
 import { type RecordView, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -9,7 +10,7 @@ import { remember } from '../store/hints';
 import { quote, run, tableOf } from '../store/sql';
 import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
-import { personName, RUN_COLUMNS, type StoredRun } from './run-head';
+import { instantSql, personName, RUN_COLUMNS, type StoredRun } from './run-head';
 import { readTitles, Wanted } from './titles';
 
 export function checkType(model: Model, type: string): void {
@@ -71,9 +72,35 @@ export const getRecord = (
       record: recordToWire(workspace.model, row),
       names: await namesFor(transaction, workspace, [row]),
       path: await pathOf(transaction, workspace, row),
+      asOf: row.deleted ? {} : await asOfIn(transaction, workspace, row),
       deletion: row.deleted ? await deletionOf(transaction, workspace, row) : null,
     };
   });
+
+/** Fields whose values wait for the pace of their rule, with the moment of the first run that left them behind. */
+async function asOfIn(
+  transaction: Transaction,
+  { schema, plan }: LoadedWorkspace,
+  { type, id }: Row,
+): Promise<Record<string, string>> {
+  const slower = plan.rules.filter((rule) => rule.writes.type === type && isSlower(rule));
+  if (slower.length === 0) return {};
+  const s = quote(schema);
+  const found = await run<{ rule: string; at: string }>(
+    transaction,
+    `SELECT l.rule::text, ${instantSql('r.at')} AS at FROM (
+        SELECT rule, min(run) AS run FROM ${s}.later WHERE rule = ANY($1::uuid[]) AND (record IS NULL OR record = $2) GROUP BY rule
+      ) l JOIN ${s}.run r ON r.id = l.run`,
+    [slower.map((rule) => rule.id), id],
+  );
+  const since = new Map(found.map(({ rule, at }) => [rule, at]));
+  return Object.fromEntries(
+    slower.flatMap((rule) => {
+      const at = since.get(rule.id);
+      return at === undefined ? [] : [[rule.writes.field, at]];
+    }),
+  );
+}
 
 /** Most steps that are gone up. */
 const MOST_STEPS = 60;

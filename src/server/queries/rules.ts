@@ -7,11 +7,13 @@ import {
   type RuleState,
   sentenceOf,
 } from '@/core/rules';
-import { type KeeperView, planWithDrafts, type RuleView } from '@/core/verify';
+import { type KeeperView, type LaterView, planWithDrafts, type RuleView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { dayIn } from '../day';
+import { nextTime } from '../next-time';
 import { Refusal } from '../refusal';
+import { MOST_AT_ONCE } from '../store/later';
 import { quote, run } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { instantSql } from './run-head';
@@ -27,14 +29,26 @@ interface Stored {
   definition: RuleDefinition;
   live_definition: RuleDefinition | null;
   state_changed_at: string;
+  due_at: string | null;
+  pace_problem: string | null;
+  /** Up to one more than are counted. */
+  waits: number;
+  waits_all: boolean;
+  waits_since: string | null;
 }
 
 const selectRules = (schema: string): string => `
   SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text,
-    v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at
+    v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
+    ${instantSql('r.due_at')} AS due_at, r.pace_problem, w.waits, w.waits_all, ${instantSql('f.at')} AS waits_since
   FROM ${quote(schema)}.rule r
   JOIN ${quote(schema)}.rule_version v ON v.id = r.latest_version
-  LEFT JOIN ${quote(schema)}.rule_version l ON l.id = r.live_version`;
+  LEFT JOIN ${quote(schema)}.rule_version l ON l.id = r.live_version
+  LEFT JOIN LATERAL (
+    SELECT count(*)::int AS waits, COALESCE(bool_or(x.record IS NULL), false) AS waits_all
+    FROM (SELECT DISTINCT record FROM ${quote(schema)}.later WHERE rule = r.id ORDER BY record NULLS FIRST LIMIT ${MOST_AT_ONCE + 1}) x
+  ) w ON true
+  LEFT JOIN ${quote(schema)}.run f ON f.id = (SELECT min(run) FROM ${quote(schema)}.later WHERE rule = r.id)`;
 
 /** The latest version of a stored rule, as the plan takes it. */
 export const latestOf = ({ id, latest_version: version, name, definition }: Stored): Rule => ({
@@ -50,7 +64,7 @@ export async function findRule(transaction: Transaction, schema: string, id: str
   return found;
 }
 
-function viewOf(workspace: LoadedWorkspace, stored: Stored): RuleView {
+function viewOf(workspace: LoadedWorkspace, stored: Stored, now: Date): RuleView {
   const latest = latestOf(stored);
   const compiled = compileRule(workspace.model, latest);
   const { problems } = planWithDrafts(workspace.model, workspace.live, [latest]);
@@ -69,7 +83,21 @@ function viewOf(workspace: LoadedWorkspace, stored: Stored): RuleView {
     liveDefinition: stored.live_definition,
     hasChangesNotLive: stored.live_version !== null && stored.live_version !== stored.latest_version,
     stateChangedAt: stored.state_changed_at,
+    later: laterOf(workspace, stored, now),
     findings: problems.filter((problem) => problem.rule === stored.id),
+  };
+}
+
+/** What waits for a rule that is live at a slower pace. */
+function laterOf(workspace: LoadedWorkspace, stored: Stored, now: Date): LaterView | null {
+  const pace = stored.live_definition?.pace ?? 'withTheSave';
+  if (pace === 'withTheSave') return null;
+  const isTimed = typeof pace !== 'string' && pace.kind === 'timetable';
+  return {
+    values: stored.waits_all || stored.waits > MOST_AT_ONCE ? null : stored.waits,
+    since: stored.waits_since,
+    next: isTimed ? (stored.due_at ?? nextTime(pace, workspace.timeZone, now).toISOString()) : null,
+    problem: stored.pace_problem,
   };
 }
 
@@ -88,14 +116,14 @@ async function rulesIn(transaction: Transaction, workspace: LoadedWorkspace): Pr
     transaction,
     `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`,
   );
-  return found.map((stored) => viewOf(workspace, stored));
+  return found.map((stored) => viewOf(workspace, stored, new Date()));
 }
 
 export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> => reading(workspace, rulesIn);
 
 export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
   reading(workspace, async (transaction, fresh) =>
-    viewOf(fresh, await findRule(transaction, workspace.schema, id)),
+    viewOf(fresh, await findRule(transaction, workspace.schema, id), new Date()),
   );
 
 /** Ids of live rules whose values are of the settled day while the calendar is further on. */
@@ -115,6 +143,7 @@ export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promi
         return [current, ...together].map(({ target }) => ({
           ...{ type: current.type, field: target, isReacting, rule: { id, name, state } },
           asOf: state === 'live' && ofOldDay.has(id) ? fresh.settledDay : null,
+          pace: current.pace,
         }));
       });
   });

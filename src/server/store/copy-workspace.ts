@@ -26,10 +26,11 @@ export async function copyAll(
     'serial',
     'ledger',
     'problem',
+    'later',
     ...source.model.types.map(({ key }) => snake(key)),
   ])
     await copyTable(transaction, source.schema, schema, table);
-  await goOn(transaction, schema, 'run');
+  for (const table of ['run', 'later']) await goOn(transaction, schema, table);
   await run(
     transaction,
     `ANALYZE ${source.model.types.map(({ key }) => `${quote(schema)}.${quote(snake(key))}`).join(', ') || `${quote(schema)}.run`}`,

@@ -26,6 +26,7 @@ import {
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
+import { takeLater } from './later';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { takeSerials } from './serials';
 import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
@@ -131,6 +132,12 @@ export class PostgresDriver {
         return this.serials(need);
       case 'workOut':
         return this.workOut(need.work);
+      case 'takeLater':
+        await takeLater(this.transaction, this.workspace.schema, [need.rule], need.ids);
+        return null;
+      case 'later':
+        this.#writer.leave(need.later);
+        return null;
       case 'write':
         return this.write(need.writes);
       default:

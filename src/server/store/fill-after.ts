@@ -1,19 +1,25 @@
 import { stagesOf } from '@/core/engine';
-import { type CompiledRule, oneLink } from '@/core/rules';
+import { type CompiledRule, isSlower, oneLink } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
 import { type FillInput, fillRules } from './fill';
+import { leaveMany } from './later';
+import { columnOf, tableOf } from './sql';
 import type { LoadedWorkspace } from './workspace';
 
 export interface FillAfterInput {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
   readonly run: string;
-  /** The type of the records that were written. */
-  readonly type: string;
-  /** SQL of a query of the parents that those records name, or named before, by a link's key. */
-  readonly parents: (link: string) => string;
+  /** Records of one type that were written. */
+  readonly written?: {
+    readonly type: string;
+    /** SQL of a query of the parents that those records name, or named before, by a link's key. */
+    readonly parents: (link: string) => string;
+  };
+  /** By rule of a slower pace that has come round: SQL of a query of its targets, `null` for all. */
+  readonly due?: ReadonlyMap<string, string | null>;
   readonly tell?: Tell;
   readonly entered?: FillInput['entered'];
   /** What rules that react do; left out where they act on a change of their result. */
@@ -26,37 +32,99 @@ export interface Filled {
   readonly records: number;
 }
 
-/** Works out what many written records of one type change: their parents, and on from there in the plan's order. */
+/**
+ * Works out what follows from many written records of one type, or from rules whose pace has come round: their targets, and on from there
+ * in the plan's order. Rules of a slower pace that haven't come round are noted for later.
+ */
 export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
-  const { transaction, workspace, run, type, parents, entered, acting, tell = untold } = input;
-  const { plan } = workspace;
+  const { workspace, written, tell = untold } = input;
   const filled: Filled[] = [];
-  const touched = new Set([type]);
-  const stages = stagesOf(plan);
-  for (const [done, rules] of stages.entries()) {
+  const touched = new Set(written ? [written.type] : []);
+  const stages = stagesOf(workspace.plan);
+  for (const [done, stage] of stages.entries()) {
     tell({ stage: 'rules', done, of: stages.length });
-    const { writes } = rules[0]!;
-    const link = rules[0]!.recursion ? null : oneLink(rules[0]!);
-    const reached = rules.filter(
-      (rule) =>
-        rule.reads.some((read) => touched.has(read.type)) ||
-        (rule.rates !== null && touched.has(rule.rates.type)) ||
-        (rule.kind === 'formula' && touched.has(rule.writes.type)),
-    );
-    if (reached.length === 0) continue;
-    // Rules that read what is far up a route, or records that rules changed, are worked out for every target.
-    const isDirect =
-      link?.type === type &&
-      reached.every((rule) => rule.rates === null || !touched.has(rule.rates.type)) &&
-      reached.every((rule) => rule.reads.every((read) => read.type === type || !touched.has(read.type)));
-    const counts = await fillRules({
-      ...{ transaction, schema: workspace, rules: reached, run, isKept: keepsField(plan) },
-      ...(isDirect && link ? { targets: parents(link.link) } : {}),
-      ...(entered ? { entered } : {}),
-      ...(acting ? { acting } : {}),
-    });
-    reached.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
-    if (counts.some((count) => count > 0)) touched.add(writes.type);
+    const { type } = stage[0]!.writes;
+    const reached = stage.filter((rule) => isReached(rule, touched));
+    const sets = [
+      { rules: reached.filter((rule) => !isSlower(rule)), targets: targetsOf(input, reached, touched) },
+      ...stage.filter(isSlower).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
+    ];
+    for (const { rules, targets } of sets) {
+      if (rules.length === 0) continue;
+      const counts = await fillSet(input, rules, targets);
+      rules.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
+      if (counts.some((count) => count > 0)) touched.add(type);
+    }
+    for (const rule of reached.filter(isSlower))
+      if (input.due?.has(rule.id) !== true) await leave(input, rule, targetsOf(input, [rule], touched));
   }
   return filled;
 }
+
+const isReached = (rule: CompiledRule, touched: ReadonlySet<string>): boolean =>
+  rule.reads.some((read) => touched.has(read.type)) ||
+  (rule.rates !== null && touched.has(rule.rates.type)) ||
+  (rule.kind === 'formula' && touched.has(rule.writes.type));
+
+interface TargetSet {
+  readonly rules: readonly CompiledRule[];
+  /** SQL of a query of their ids; left out for all. */
+  readonly targets: string | undefined;
+}
+
+/** What is worked out of a slower rule: where it has come round, and where its request turned yes. */
+function setsOf(
+  { due, written, workspace, run }: FillAfterInput,
+  rule: CompiledRule,
+  isAlsoReached: boolean,
+): TargetSet[] {
+  const { pace, writes } = rule;
+  const targets = due?.get(rule.id);
+  // What it reads was written in this run too: which targets that concerns isn't asked.
+  if (targets !== undefined)
+    return [{ rules: [rule], targets: isAlsoReached ? undefined : (targets ?? undefined) }];
+  if (typeof pace === 'string' || pace.kind !== 'onRequest' || pace.field === null) return [];
+  if (written?.type !== writes.type) return [];
+  const asking = `SELECT id FROM ${tableOf(workspace.schema, writes.type)} WHERE ${columnOf(pace.field)} AND changed_run = ${BigInt(run)}`;
+  return [{ rules: [rule], targets: asking }];
+}
+
+/** Rules that read what is far up a route, or records that rules changed, are worked out for every target. */
+function targetsOf(
+  { written }: FillAfterInput,
+  rules: readonly CompiledRule[],
+  touched: ReadonlySet<string>,
+): string | undefined {
+  const [first] = rules;
+  const link = first && !first.recursion ? oneLink(first) : null;
+  if (!written || link?.type !== written.type) return undefined;
+  const isDirect = rules.every(
+    ({ rates, reads }) =>
+      (rates === null || !touched.has(rates.type)) &&
+      reads.every((read) => read.type === written.type || !touched.has(read.type)),
+  );
+  return isDirect ? written.parents(link.link) : undefined;
+}
+
+function fillSet(
+  { transaction, workspace, run, entered, acting }: FillAfterInput,
+  rules: readonly CompiledRule[],
+  targets: string | undefined,
+): Promise<number[]> {
+  return fillRules({
+    ...{ transaction, schema: workspace, rules, run, isKept: keepsField(workspace.plan) },
+    ...(targets === undefined ? {} : { targets }),
+    ...(entered ? { entered } : {}),
+    ...(acting ? { acting } : {}),
+  });
+}
+
+const leave = (
+  { transaction, workspace, run }: FillAfterInput,
+  rule: CompiledRule,
+  targets: string | undefined,
+): Promise<void> =>
+  leaveMany(transaction, workspace.schema, {
+    ...{ rule: rule.id, run },
+    ...(targets === undefined ? {} : { targets }),
+  });

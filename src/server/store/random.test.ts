@@ -8,14 +8,18 @@ import {
   runWith,
 } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
-import { anyCase, type Case } from '@/core/testing/any-case';
+import { anyCase, type Case, pacedCase } from '@/core/testing/any-case';
 import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
+import { isSlower } from '@/core/rules';
 import fc from 'fast-check';
+import { bringUpToDate } from '../actions/bring-up-to-date';
 import { disconnect } from '../database/connection';
 import { driftIn } from '../testing/drift';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { quote, run } from './sql';
 import { PostgresDriver } from './driver';
 import { LoadingDriver } from './loading-driver';
+import { Refusal } from '../refusal';
 import { inSave, inSnapshot } from './transactions';
 
 afterAll(disconnect);
@@ -103,3 +107,58 @@ async function holdTogether(given: Case): Promise<void> {
 test('PostgreSQL, memory, rehearsal, SQL over the whole table and the plain evaluator agree to the last digit', async () => {
   await fc.assert(fc.asyncProperty(anyCase, holdTogether), { numRuns: 80, endOnFailure: true });
 }, 300_000);
+
+/** What waits: `rule id`. */
+const waitingIn = (workspace: TestWorkspace): Promise<string[]> =>
+  inSnapshot(async (transaction) => {
+    const { schema, plan } = await workspace.load();
+    const found = await run<{ rule: string; record: string }>(
+      transaction,
+      `SELECT rule::text, record::text FROM ${quote(schema)}.later`,
+    );
+    const names = new Map(plan.rules.map(({ id, name }) => [id, name]));
+    return found.map(({ rule, record }) => `${names.get(rule)} ${record}`);
+  });
+
+/** Values that aren't what their rule gives over the records as they stand, and don't wait. */
+async function forgottenIn(workspace: TestWorkspace): Promise<string[]> {
+  const waiting = new Set(await waitingIn(workspace));
+  const keyOf = (drifted: string) => /^(Rule \d+) .*?"id":"([^"]+)"/.exec(drifted)!.slice(1).join(' ');
+  return (await driftIn(workspace)).filter((drifted) => !waiting.has(keyOf(drifted)));
+}
+
+test('rules of slower paces leave what waits for them noted, and are right once it is worked out', async () => {
+  let waited = 0;
+  const hold = async (given: Case): Promise<void> => {
+    const workspace = await testWorkspace(given);
+    try {
+      const { plan } = await workspace.load();
+      const slower = plan.rules.filter(isSlower).map(({ id }) => id);
+      const bring = (rules: readonly string[]) =>
+        bringUpToDate({ workspace: workspace.key, person: null, rules });
+      for (const [at, edits] of given.saves.entries()) {
+        await saveIn(workspace, edits);
+        expect(await forgottenIn(workspace)).toEqual([]);
+        if (at % 2 === 0) await bring(slower.slice(0, 1)).catch(onlyRefused);
+        expect(await forgottenIn(workspace)).toEqual([]);
+      }
+      waited += (await waitingIn(workspace)).length;
+      // A rule that reads another slower one waits again for what that wrote.
+      for (let rounds = 0; rounds <= slower.length; rounds += 1)
+        if (await bring(slower).then(() => false, onlyRefused)) return;
+      expect(await waitingIn(workspace)).toEqual([]);
+      const stored = await workspace.rows();
+      expect(keptIn(plan, stored)).toEqual(keptPlainly(given.model, plan, stored));
+    } finally {
+      await workspace.remove();
+    }
+  };
+  await fc.assert(fc.asyncProperty(pacedCase, hold), { numRuns: 60, endOnFailure: true });
+  expect(waited).toBeGreaterThan(10);
+}, 300_000);
+
+/** A rule that reacts and can't tell what to do undoes the run; everything then waits on. */
+function onlyRefused(error: unknown): true {
+  expect(error).toBeInstanceOf(Refusal);
+  return true;
+}

@@ -4,6 +4,7 @@ import {
   type KeptAccumulator,
   type KeptLeader,
   type KeptRow,
+  type Later,
   recordKey,
   type RecordRef,
   type Row,
@@ -13,13 +14,14 @@ import { fieldIn } from '@/core/model';
 import { isKeptByDifference } from '@/core/rules';
 import { toWire } from '@/core/values';
 import { type Transaction } from 'sequelize';
+import { laterSql } from './later';
 import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from './sql';
 import { fieldColumnType, toColumn } from './values';
 import type { LoadedWorkspace } from './workspace';
 
 /** What a run is, for its row and the ledger. */
 export interface RunInfo {
-  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day';
+  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day' | 'pace';
   /** Who started it; `null` for the program itself. */
   readonly person: string | null;
   readonly ruleVersion?: string;
@@ -60,6 +62,7 @@ export class RunWriter {
   #pending = new Map<string, Pending>();
   #written = 0;
   readonly #writes: Write[] = [];
+  #later: readonly Later[] = [];
 
   constructor(
     private readonly workspace: LoadedWorkspace,
@@ -82,6 +85,11 @@ export class RunWriter {
       pending.isEdited ||= write.wave === 0;
       pending.isChanged ||= write.changes.length + write.events.length > 0;
     }
+  }
+
+  /** What the run leaves for rules of slower paces; written with its last statement. */
+  leave(later: readonly Later[]): void {
+    this.#later = later;
   }
 
   /** Records of a type that have changes which the database hasn't seen. */
@@ -145,13 +153,13 @@ export class RunWriter {
       ({ isChanged, columns }) => isChanged || columns.size > 0,
     );
     this.#pending = new Map();
-    if (pending.length === 0 && !(isLast && this.#run !== null)) return;
+    if (pending.length === 0 && !(isLast && (this.#run !== null || this.#later.length > 0))) return;
     const binds = new Binds();
     const parts = [
       this.runSql(binds),
       ...grouped(pending).map((group, at) => `w${at} AS (${this.groupSql(group, binds)})`),
       ...this.problemsSql(binds),
-      ...(isLast ? this.ledgerSql(binds) : []),
+      ...(isLast ? [...this.ledgerSql(binds), ...laterSql(this.workspace.schema, this.#later, binds)] : []),
     ];
     const text = `WITH ${parts.join(',\n')} SELECT id::text FROM run`;
     const [row] = await runHot<{ id: string }>(this.transaction, this.workspace.epoch, text, binds.values);

@@ -1,6 +1,7 @@
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '../database/connection';
 import { Refusal } from '../refusal';
+import { tellLater } from './later';
 import { allOf, corked, inOnePiece, quote, run } from './sql';
 import { takenRefusal } from './unique';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace, readWorkspace } from './workspace';
@@ -11,6 +12,11 @@ class EpochMoved extends Error {}
 /** Most times that a save is tried before it is given up; from the fourth on it has the workspace to itself. */
 const TRIES = 8;
 const TRIES_TOGETHER = 3;
+
+/** What was committed may have left something for rules that are brought up to date soon after. */
+function tellSlower({ key, plan }: LoadedWorkspace): void {
+  if (plan.rules.some(({ pace }) => pace === 'soonAfter')) tellLater(key);
+}
 
 export interface Attempt {
   readonly workspace: LoadedWorkspace;
@@ -46,7 +52,7 @@ export async function inSave<T>(
     const compiled = workspace;
     const isAlone = tried > TRIES_TOGETHER;
     try {
-      return await inTransaction({
+      const result = await inTransaction({
         first: beginning(compiled, isAlone ? 'begin_change' : 'begin_save'),
         work: (session, state) => {
           const begun = state.then((row) => checkEpoch(compiled, row));
@@ -54,6 +60,8 @@ export async function inSave<T>(
           return work({ workspace: compiled, isAlone, begun, ...session });
         },
       });
+      tellSlower(compiled);
+      return result;
     } catch (error) {
       const taken = takenRefusal(compiled, error);
       if (taken) throw taken;
@@ -131,6 +139,7 @@ async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoc
           return answer;
         },
       });
+      tellSlower(workspace);
       return result;
     } catch (error) {
       if (codeOf(error) === '55P03') {

@@ -10,4 +10,5 @@ export const RUN_WORDS: Record<HistoryEntry['kind'], string> = {
   pause: 'paused a rule',
   model: 'changed the model',
   day: 'settled a day',
+  pace: 'brought values up to date',
 };

@@ -90,7 +90,11 @@ export class Workshop {
     const fill = meaningOther(plan, buildPlan(settled, others).plan).map(({ id }) => id);
     const overlay = new Overlay(model, store);
     if (fill.length > 0)
-      runInMemory(model, overlay, propagate({ model, plan, edits: [], fill, isAlone: true }));
+      runInMemory(
+        model,
+        overlay,
+        propagate({ model, plan, edits: [], fill, isAlone: true, isEveryPace: true }),
+      );
     return { model, store: overlay };
   }
 

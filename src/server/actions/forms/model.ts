@@ -1,7 +1,7 @@
 import { KIND_NAMES } from '@/core/values';
 import Joi from 'joi';
 import { key, kept, kindIs, wire } from './parts';
-import { expression, limits, rounding } from './rules';
+import { defaultPace, expression, limits, rounding } from './rules';
 
 const option = Joi.object({ key: key.required(), name: kept.required() });
 const options = Joi.array().items(option).max(500).required();
@@ -38,7 +38,7 @@ const modelField = Joi.object({
 const ruleDefaults = Joi.object({
   rounding: rounding.required(),
   limits: limits.required(),
-  pace: Joi.valid('withTheSave').required(),
+  pace: defaultPace,
 });
 const sections = Joi.array()
   .items(

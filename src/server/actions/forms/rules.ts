@@ -121,6 +121,31 @@ export const limits = Joi.object({
   most: Joi.string().max(60).allow(null),
 }).allow(null);
 
+const timetable = Joi.object({
+  kind: Joi.string(),
+  every: Joi.valid('hour', 'day', 'week', 'month').required(),
+  at: Joi.string()
+    .pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'hour and minute, as 06:00')
+    .required(),
+  weekday: Joi.number().integer().min(1).max(7),
+  day: Joi.number().integer().min(1).max(28),
+});
+
+/** See `Pace`; of a default without a field of a type. */
+const paceWith = (asked: Joi.Schema) =>
+  Joi.alternatives()
+    .conditional(Joi.string(), {
+      then: Joi.valid('withTheSave', 'soonAfter'),
+      otherwise: Joi.alternatives().conditional('.kind', {
+        is: 'timetable',
+        then: timetable,
+        otherwise: Joi.object({ kind: Joi.valid('onRequest').required(), field: asked }),
+      }),
+    })
+    .required();
+const pace = paceWith(key.allow(null).required());
+export const defaultPace = paceWith(Joi.valid(null).required());
+
 /** From the result to what is written; see `ResultMap`. */
 const map = Joi.object({
   rows: Joi.array()
@@ -168,7 +193,7 @@ const rollUp = Joi.object({
   whenNone: wire.required(),
   ...{ rounding, limits, map },
   appliesWhen: written,
-  pace: Joi.valid('withTheSave').required(),
+  pace,
 });
 
 const formula = Joi.object({
@@ -178,8 +203,7 @@ const formula = Joi.object({
   value: written,
   appliesWhen: written,
   otherwise: written,
-  ...{ rounding, limits },
-  pace: Joi.valid('withTheSave').required(),
+  ...{ rounding, limits, pace },
 });
 
 /** A rule of any kind, as it is written. */

@@ -63,6 +63,7 @@ export const WRENFIELD: ModelDefinition = {
         choice('dealings', 'Dealings', ['None', 'In talks', 'Active', 'Past']),
         money('lentTotal', 'Lent total', 'What its agreed loans and those of its parts are insured for.'),
         number('loanCount', 'Loan count'),
+        number('piecesLent', 'Pieces lent', 0),
       ],
     },
     {
@@ -80,7 +81,14 @@ export const WRENFIELD: ModelDefinition = {
         money('insuredTotal', 'Insured total', 'What the insurer is told before the transport is booked.'),
         number('artefactCount', 'Artefact count'),
         text('lenders', 'Lenders', { help: 'Whom the labels thank.' }),
+        text('makers', 'Makers'),
         money('averageFee', 'Average fee'),
+        money(
+          'quotedFees',
+          'Quoted fees',
+          'The fees of the loans as they were when they were last asked for.',
+        ),
+        field('quote', 'Quote the fees', { kind: 'yesNo' }),
         field('lastDueBack', 'Last due back', { kind: 'date' }),
         number('dueSoon', 'Loans due soon'),
         number('artefactsToPermit', 'Artefacts that need a permit'),

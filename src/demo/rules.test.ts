@@ -1,4 +1,4 @@
-import { type Edit, MemoryStore, Overlay, propagate, runInMemory } from '@/core/engine';
+import { type Edit, MemoryStore, Overlay, propagate, type PropagateInput, runInMemory } from '@/core/engine';
 import { type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import { Decimal, displayValue, type Value } from '@/core/values';
@@ -16,6 +16,7 @@ class Desk {
   readonly #model: Model;
   readonly #store: MemoryStore;
   readonly #plan;
+  readonly #later = new Map<string, readonly string[]>();
 
   constructor(settledDay = DAY) {
     this.#model = readModel(WRENFIELD, settledDay);
@@ -36,15 +37,25 @@ class Desk {
     return this.save({ kind: 'delete', type, id });
   }
 
+  /** Lets every pace come round. */
+  settle(): this {
+    const due = new Map(this.#later);
+    this.#later.clear();
+    return this.run({ edits: [], due });
+  }
+
   private save(edit: Edit): this {
+    return this.run({ edits: [edit] });
+  }
+
+  private run(input: Pick<PropagateInput, 'edits' | 'due'>): this {
     const overlay = new Overlay(this.#model, this.#store);
-    const outcome = runInMemory(
-      this.#model,
-      overlay,
-      propagate({ model: this.#model, plan: this.#plan, edits: [edit] }),
-    );
+    const run = propagate({ model: this.#model, plan: this.#plan, ...input });
+    const outcome = runInMemory(this.#model, overlay, run);
     if (outcome.kind === 'refused') throw new Error(outcome.problems.map(({ message }) => message).join(' '));
     overlay.commit();
+    for (const { rule, ids } of outcome.ripple.later)
+      this.#later.set(rule, [...(this.#later.get(rule) ?? []), ...ids]);
     return this;
   }
 
@@ -94,6 +105,40 @@ describe('how a piece is handled, from its reports', () => {
   test('on the limit the row that names it holds: 2 and 3 average 2.5', () => {
     const desk = new Desk().add('artefact', 'robe', { title: 'Robe' });
     expect(handling(report(report(desk, 'a', 2), 'b', 3))).toBe('By two');
+  });
+});
+
+describe('rules that wait', () => {
+  const desk = () =>
+    new Desk()
+      .add('institution', 'kestrel', { name: 'Kestrel' })
+      .add('exhibition', 'silk', { title: 'Silk' })
+      .add('loan', 'first', { title: 'First', exhibition: 'silk', lender: 'kestrel', fee: gbp('420.00') })
+      .add('artefact', 'robe', { title: 'Robe', loan: 'first', maker: 'Ives' })
+      .add('artefact', 'sash', { title: 'Sash', loan: 'first', maker: 'Alder' });
+
+  test('the makers follow soon after, the pieces lent when Monday comes', () => {
+    const at = desk();
+    expect(at.at('exhibition', 'silk', 'makers')).toBe('empty');
+    expect(at.at('institution', 'kestrel', 'piecesLent')).toBe('empty');
+    at.settle();
+    expect(at.at('exhibition', 'silk', 'makers')).toBe('Alder, Ives');
+    expect(at.at('institution', 'kestrel', 'piecesLent')).toBe('2');
+    at.remove('artefact', 'sash');
+    expect(at.at('institution', 'kestrel', 'piecesLent')).toBe('2');
+    expect(at.settle().at('institution', 'kestrel', 'piecesLent')).toBe('1');
+  });
+
+  test('the fees are quoted when that is asked for, 420.00 as at least 500.00, and don’t move until it is again', () => {
+    const at = desk();
+    const quoted = () => at.at('exhibition', 'silk', 'quotedFees');
+    expect(quoted()).toBe('empty');
+    at.change('exhibition', 'silk', { quote: true });
+    expect(quoted()).toBe('500.00 GBP');
+    at.change('loan', 'first', { fee: gbp('610.50') });
+    expect(quoted()).toBe('500.00 GBP');
+    at.change('exhibition', 'silk', { quote: false }).change('exhibition', 'silk', { quote: true });
+    expect(quoted()).toBe('610.50 GBP');
   });
 });
 

@@ -282,6 +282,35 @@ export const RULES: readonly DemoRule[] = [
   },
   {
     definition: rollUp({
+      ...{ type: 'exhibition', target: 'makers', aggregate: 'joined', whenNone: null },
+      ...{ route: [...over('loan', 'exhibition'), ...over('artefact', 'loan')], value: fieldOf('maker') },
+      joining: { separator: ', ', isDistinct: true, most: 8 },
+      pace: 'soonAfter',
+    }),
+    note: 'Tobias Lindqvist: “All makers for the index. It needn’t be there the moment I save a piece, only soon.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'institution', target: 'piecesLent', aggregate: 'count', whenNone: '0' },
+      route: [...over('loan', 'lender'), ...over('artefact', 'loan')],
+      pace: { kind: 'timetable', every: 'week', at: '06:00', weekday: 1 },
+    }),
+    note: 'Jonas Achterberg: “How many pieces each lender has with us, for Monday’s meeting. The whole week the same figure, please.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
+      ...{ type: 'exhibition', target: 'quotedFees', aggregate: 'sum', whenNone: zero },
+      ...{ route: over('loan', 'exhibition'), value: fieldOf('fee') },
+      limits: { least: '500' },
+      pace: { kind: 'onRequest', field: 'quote' },
+    }),
+    note: 'Callum Reyes: “What the loans cost, as I quoted it, and never under 500. It must not move under me; I say when.”',
+    state: 'live',
+  },
+  {
+    definition: rollUp({
       type: 'exhibition',
       target: 'lastDueBack',
       aggregate: 'maximum',

@@ -39,6 +39,7 @@ export {
   valueView,
   type CellView,
   type ChangeView,
+  type WriterView,
   type RippleView,
   type ValueView,
   type ViewContext,

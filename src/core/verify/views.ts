@@ -1,7 +1,8 @@
-import { type Change, type RecordStore, type Ripple, titleOf } from '../engine';
+import { type Change, type Later, type RecordStore, type Ripple, titleOf } from '../engine';
 import type { NameOf } from '../expression';
 import { fieldIn, type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
+import { isSlower, paceWords } from '../rules';
 import { displayValue, type ErrorCode, toWire, type Value, type ValueType, type WireValue } from '../values';
 
 /** A value for a screen or a client: as it travels, and in words. */
@@ -24,13 +25,21 @@ export interface CellView {
   readonly fieldName: string;
 }
 
+/** A rule that wrote something. */
+export interface WriterView {
+  readonly id: string;
+  readonly name: string;
+  /** Its pace in words, where that isn't with the save. */
+  readonly pace: string | null;
+}
+
 export interface ChangeView extends CellView {
   readonly kind: 'field' | 'created' | 'deleted' | 'restored';
   readonly typeName: string;
   readonly before: ValueView | null;
   readonly after: ValueView | null;
   readonly problem: string | null;
-  readonly rule: { readonly id: string; readonly name: string } | null;
+  readonly rule: WriterView | null;
   readonly causes: readonly CellView[];
 }
 
@@ -42,6 +51,8 @@ export interface RippleView {
     readonly value: ValueView;
     readonly rule: { readonly id: string; readonly name: string };
   })[];
+  /** What the run leaves to rules of a slower pace: the first of the values, and how many they are. */
+  readonly later: readonly (CellView & { readonly values: number; readonly rule: WriterView })[];
   readonly cost: Ripple['cost'];
 }
 
@@ -81,10 +92,19 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     ...{ type, id, field, title: nameOf(id) ?? id },
     fieldName: field === '' ? '' : fieldIn(context.model, type, field).name,
   });
-  const ruleOf = (id: string) => ({
-    id,
-    name: context.plan.rules.find((rule) => rule.id === id)?.name ?? id,
-  });
+  const ruleOf = (id: string): WriterView => {
+    const rule = context.plan.rules.find((candidate) => candidate.id === id);
+    const nameOfField = (field: string) => fieldIn(context.model, rule!.writes.type, field).name;
+    const pace = rule && isSlower(rule) ? paceWords(rule.pace, nameOfField) : null;
+    return { id, name: rule?.name ?? id, pace };
+  };
+  const laterView = ({ rule, type, ids }: Later): RippleView['later'] => {
+    const parts = context.plan.rules.filter(({ id }) => id === rule);
+    return parts.map(({ writes }) => ({
+      ...cell(type, ids[0]!, writes.field),
+      ...{ values: ids.length, rule: ruleOf(rule) },
+    }));
+  };
   const changeView = (change: Change): ChangeView => {
     const { type } = fieldIn(context.model, change.type, change.field);
     return {
@@ -125,6 +145,7 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       ...{ value: valueView(fieldIn(context.model, entry.type, entry.field).type, entry.value, nameOf) },
       rule: ruleOf(entry.rule),
     })),
+    later: ripple.later.flatMap(laterView),
     cost: ripple.cost,
   };
 }

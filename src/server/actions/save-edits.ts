@@ -142,6 +142,7 @@ function namedIn({ model }: LoadedWorkspace, ripple: Ripple): RecordRef[] {
   const add = (ref: RecordRef) => refs.set(recordKey(ref), { type: ref.type, id: ref.id });
   for (const entry of [...ripple.events, ...ripple.changes]) [entry, ...entry.causes].forEach(add);
   ripple.overruled.forEach(add);
+  for (const { type, ids } of ripple.later) add({ type, id: ids[0]! });
   for (const { type, field, before, after } of ripple.changes) {
     const value = model.field(type, field)?.type;
     if (value?.kind !== 'link') continue;

@@ -1,7 +1,7 @@
 import type { Model } from '@/core/model';
 import type { CellRef } from '@/core/engine';
 import { parseValue } from '@/core/values';
-import { type CellView, type ChangeView, type RunList, type RunView } from '@/core/verify';
+import { type CellView, type ChangeView, type RunList, type RunView, type WriterView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { inSnapshot } from '../store/transactions';
@@ -189,6 +189,12 @@ function eventView(
 const madeView = (model: Model, ref: Ref, words: LedgerWords): Waved =>
   eventView(model, ref, 'created', words);
 
+/** The pace that a rule had then isn't kept with the run. */
+function writerOf(...of: Parameters<typeof ruleOf>): WriterView | null {
+  const rule = ruleOf(...of);
+  return rule && { ...rule, pace: null };
+}
+
 function viewsOf(
   model: Model,
   { type, record: id, event, changes, sources }: Logged,
@@ -205,7 +211,7 @@ function viewsOf(
         ...cellOf(model, { type, id, field: key }, words),
         ...{ kind: 'field', typeName: typeName(model, type), wave: source?.wave ?? 0, problem: null },
         ...{ before: view(key, before), after: view(key, after) },
-        rule: ruleOf(source, words),
+        rule: writerOf(source, words),
         causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
       };
     }),

@@ -116,12 +116,17 @@ export const useRecordPages = (type: string, query: ListQuery) =>
     placeholderData: keepPreviousData,
   });
 
+/** Milliseconds after which a record of which a value waits is looked at again. */
+const WAITING = 1_500;
+
 /** A record, also one in the bin. */
 export const useRecord = (type: string, id: string, isWanted = true) =>
   useQuery({
     queryKey: ['records', type, 'one', id],
     queryFn: () => callApi<RecordView>(`/records/${type}/${id}?bin=true`),
     enabled: isWanted,
+    // While a value waits for the pace of its rule: it may come round at any moment.
+    refetchInterval: ({ state }) => (Object.keys(state.data?.asOf ?? {}).length > 0 ? WAITING : false),
   });
 
 export const useFollowers = (type: string, id: string) =>

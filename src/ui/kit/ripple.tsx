@@ -8,7 +8,7 @@ import { ValuePair } from './value-pair';
 import { RollUpGlyph } from '../theme/glyphs';
 
 export interface RippleProps {
-  readonly ripple: Pick<RippleView, 'waves'> & Partial<Pick<RippleView, 'outside' | 'overruled'>>;
+  readonly ripple: Pick<RippleView, 'waves'> & Partial<Pick<RippleView, 'outside' | 'overruled' | 'later'>>;
   /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
   readonly onMark?: (cells: ReadonlySet<string>) => void;
   /** What stands above the changes that nobody staged: taking drafts live. */
@@ -27,6 +27,7 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
       {ripple.waves.map(({ number, changes }) => (
         <Wave key={number} name={nameOf(number)} changes={changes} linked={linked} onMark={onMark} />
       ))}
+      <LaterList ripple={ripple} />
       <OverruledList ripple={ripple} />
       <OutsideList ripple={ripple} />
     </>
@@ -142,10 +143,35 @@ function Cause({ change }: { change: ChangeView }) {
           {more > 0 ? `; and ${more} more` : ''}.{' '}
         </>
       ) : null}
-      {change.rule ? <>By “{change.rule.name}”.</> : null}
+      {change.rule ? (
+        <>
+          By “{change.rule.name}”{change.rule.pace ? `, ${change.rule.pace}` : ''}.
+        </>
+      ) : null}
     </div>
   );
 }
+
+/** What waits for rules of a slower pace. */
+function LaterList({ ripple: { later = [] } }: { ripple: RippleProps['ripple'] }) {
+  if (later.length === 0) return null;
+  return (
+    <section className="wave" aria-label="What follows later">
+      <h3>What follows later</h3>
+      <ul>
+        {later.map((value) => (
+          <li key={`${value.rule.id} ${value.field}`} className="change">
+            {laterWords(value)}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** `Insured total of Rivers of Silk and 2 more: soon after`. */
+const laterWords = ({ fieldName, title, values, rule }: RippleView['later'][number]): string =>
+  `${fieldName} of ${title}${values > 1 ? ` and ${(values - 1).toLocaleString('en-GB')} more` : ''}: ${rule.pace ?? 'later'}`;
 
 /** What was entered stands against rules that would have written there in the same run. */
 function OverruledList({ ripple: { overruled = [] } }: { ripple: RippleProps['ripple'] }) {

@@ -3,7 +3,7 @@
 import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
 import { Link } from '../kit/navigation';
-import { useExplanation } from '../api/queries';
+import { useExplanation, useRecord } from '../api/queries';
 import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -27,6 +27,8 @@ export interface OpenedValueProps {
 /** A kept value opened: the records in it with their amounts, those left out and why, and the rule that says so. */
 export function OpenedValue({ at, way, onOpen, onBack, onClose }: OpenedValueProps) {
   const { data, error, fetchNextPage, isFetchingNextPage } = useExplanation(at.type, at.id, at.field);
+  const { data: record } = useRecord(at.type, at.id);
+  const asOf = record?.asOf[at.field] ?? null;
   const first = data?.pages[0];
   const last = data?.pages.at(-1);
   const explanation = first && { ...first, members: data.pages.flatMap(({ members }) => members) };
@@ -50,6 +52,7 @@ export function OpenedValue({ at, way, onOpen, onBack, onClose }: OpenedValuePro
       {explanation ? (
         <Opened
           explanation={explanation}
+          asOf={asOf}
           onOpen={onOpen}
           more={
             last?.next ? (
@@ -72,10 +75,13 @@ export function OpenedValue({ at, way, onOpen, onBack, onClose }: OpenedValuePro
 
 function Opened({
   explanation,
+  asOf,
   onOpen,
   more,
 }: {
   explanation: Explanation;
+  /** The moment that the value is of, where it waits for its rule's pace. */
+  asOf: string | null;
   onOpen: (at: ValueAt) => void;
   more: React.ReactNode;
 }) {
@@ -106,7 +112,9 @@ function Opened({
       {map ? <MapTable explanation={explanation} map={map} /> : null}
       {result && !map?.isReacting && result.value.text !== stored.value.text ? (
         <p className="finding">
-          The rule would give {result.value.text} now. Something outside Oikon has changed these records.
+          {asOf
+            ? `The value is as of ${when(asOf)}. It would be ${result.value.text || 'empty'} now, of what stands below.`
+            : `The rule would give ${result.value.text} now. Something outside Oikon has changed these records.`}
         </p>
       ) : null}
       {explanation.formula ? (

@@ -5,7 +5,6 @@ import { displayValue, parseValue, type WireValue } from '@/core/values';
 import {
   type KeeperView,
   type ModelView,
-  problemWords,
   type RecordView,
   type SavedRun,
   type WireRecord,
@@ -21,6 +20,7 @@ import { sameWire } from '../kit/same-wire';
 import { usePerson } from '../shell/person';
 import { RollUpGlyph } from '../theme/glyphs';
 import { ConflictDialog } from './conflict-dialog';
+import { KeptField } from './kept-field';
 import { OpenLinkField } from './open-link-field';
 import { sectionsOf } from './sections';
 import { wordsFor } from './words';
@@ -40,7 +40,7 @@ type Entered = Readonly<Record<string, WireValue>>;
  * against the record as it was when the first field was entered, so that nobody's change is overwritten unseen.
  */
 export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
-  const { record, names } = found;
+  const { record, names, asOf } = found;
   const { fields } = model.type(record.type)!;
   const [entered, setEntered] = useState<Entered>({});
   const [base, setBase] = useState<WireRecord | null>(null);
@@ -65,7 +65,7 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
       }}
     >
       <RecordFields
-        {...{ model, view, names, onOpen, entered, changed }}
+        {...{ model, view, names, asOf, onOpen, entered, changed }}
         record={seen}
         problem={saving.problem}
         onEnter={(next) => {
@@ -114,6 +114,8 @@ interface FieldsProps {
   readonly view: ModelView;
   readonly record: WireRecord;
   readonly names: Readonly<Record<string, string>>;
+  /** Left out for a record that isn't there yet. */
+  readonly asOf?: RecordView['asOf'];
   readonly entered: Entered;
   readonly changed: readonly Field[];
   readonly problem: Error | null;
@@ -124,7 +126,7 @@ interface FieldsProps {
 
 /** The fields themselves: those that people enter, and those that rules keep. */
 export function RecordFields(props: FieldsProps) {
-  const { model, view, record, names, entered, changed, problem, onEnter, onOpen } = props;
+  const { model, view, record, names, asOf, entered, changed, problem, onEnter, onOpen } = props;
   const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
   for (const { place, message } of problem instanceof ApiProblem ? problem.errors : [])
     if (place) problems.set(place, message);
@@ -167,6 +169,7 @@ export function RecordFields(props: FieldsProps) {
                   <KeptField
                     key={field.key}
                     {...{ field, keeper, record, names }}
+                    asOf={asOf?.[field.key] ?? null}
                     onOpen={() => onOpen(field.key)}
                   />
                 ) : null;
@@ -241,7 +244,11 @@ function ReactionMark({
   field,
   keeper: { rule },
   onOpen,
-}: Pick<KeptProps, 'field' | 'keeper'> & { readonly onOpen: ((field: string) => void) | undefined }) {
+}: {
+  readonly field: Field;
+  readonly keeper: KeeperView;
+  readonly onOpen: ((field: string) => void) | undefined;
+}) {
   return (
     <p className="kept-mark">
       <RollUpGlyph size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
@@ -257,46 +264,6 @@ function ReactionMark({
         </button>
       ) : null}
     </p>
-  );
-}
-
-interface KeptProps {
-  readonly field: Field;
-  readonly keeper: KeeperView;
-  readonly record: WireRecord;
-  readonly names: Readonly<Record<string, string>>;
-  readonly onOpen: () => void;
-}
-
-/** A field that a rule keeps: read-only, with its rule; its value opens into what it is made of. */
-function KeptField({ field, keeper, record, names, onOpen }: KeptProps) {
-  const error = record.errors[field.key];
-  return (
-    <div className="record-field">
-      <span className="record-label">{field.name}</span>
-      <button
-        type="button"
-        className="plain kept-value"
-        aria-label={`${field.name}: ${wordsFor(field, record.values[field.key], names)}. Open what it is made of`}
-        onClick={onOpen}
-      >
-        {error ? (
-          <span className="problem-word">can’t be worked out</span>
-        ) : (
-          wordsFor(field, record.values[field.key], names)
-        )}
-        <span className="kept-open">what is in it</span>
-      </button>
-      {keeper.asOf ? (
-        <p className="kept-as-of">
-          as of {displayValue({ kind: 'date' }, keeper.asOf)}; later days aren’t settled yet
-        </p>
-      ) : null}
-      {error ? <p className="field-problem">{problemWords(error)}</p> : null}
-      <p className="kept-mark">
-        <RollUpGlyph size={14} /> Kept by “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
-      </p>
-    </div>
   );
 }
 
@@ -338,7 +305,9 @@ function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: 
 export function savedWords({ ripple }: SavedRun): string {
   const followed = ripple.waves.filter(({ number }) => number > 0).flatMap(({ changes }) => changes);
   const [first] = followed;
-  if (!first) return 'Saved.';
+  const [later] = ripple.later;
+  const waits = later ? ` ${later.fieldName} of ${later.title} waits: ${later.rule.pace}.` : '';
+  if (!first) return `Saved.${waits}`;
   const rest = followed.length > 1 ? `, and ${followed.length - 1} more` : '';
-  return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.`;
+  return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.${waits}`;
 }

@@ -3,9 +3,9 @@
 import { type Model } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/verify';
 import { Button } from 'antd';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
-import { modelOf, useModelView, useRecord } from '../api/queries';
+import { modelOf, useForget, useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
@@ -44,7 +44,8 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
   const [way, setWay] = useState<readonly ValueAt[]>([]);
   const [binning, setBinning] = useState<'delete' | 'restore' | null>(null);
   const router = useRouter();
-  const { record } = found;
+  const { record, asOf } = found;
+  useForgetWhenBrought(Object.keys(asOf).length);
   const type = model.type(record.type)!;
   const title = String(record.values[type.title]);
   const opened = way.at(-1);
@@ -114,6 +115,16 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
       ) : null}
     </>
   );
+}
+
+/** Once a value that waited is brought up to date, the history and what hangs under the record are looked at again. */
+function useForgetWhenBrought(waiting: number): void {
+  const { records } = useForget();
+  const before = useRef(waiting);
+  useEffect(() => {
+    if (waiting < before.current) void records();
+    before.current = waiting;
+  });
 }
 
 /** Of a long way only its ends are shown. */

@@ -1,5 +1,5 @@
 import { type Expression, typeValue } from '@/core/expression';
-import { follow, type Model, type Step } from '@/core/model';
+import { follow, type Model, type Pace, type Step } from '@/core/model';
 import {
   type Aggregate,
   aggregateEntry,
@@ -65,6 +65,8 @@ export interface RuleDraft extends SourceDraft {
   readonly appliesWhen: Expression | null;
   /** For joined text; of no account for others. */
   readonly joining: Joining;
+  /** Of no account for rules that react. */
+  readonly pace: Pace;
 }
 
 export const NEW_SOURCE: SourceDraft = {
@@ -86,6 +88,7 @@ export const NEW_DRAFT: RuleDraft = {
   whenNone: null,
   ...{ rounding: null, limits: null, map: null, appliesWhen: null },
   joining: { separator: ', ' },
+  pace: 'withTheSave',
 };
 
 const sourceDraft = ({
@@ -108,6 +111,7 @@ export function draftOf(rule: RollUp): RuleDraft {
   return {
     ...sourceDraft(rule),
     ...{ type, target, aggregate, own, whenNone, rounding, limits, map, appliesWhen },
+    pace: rule.pace,
     joining: rule.joining ?? NEW_DRAFT.joining,
     together: rule.together ?? [],
     also: (rule.also ?? []).map(sourceDraft),
@@ -129,6 +133,7 @@ function sourceOf(source: SourceDraft, aggregate: Aggregate): RollUpSource | nul
 /** The definition that a draft stands for, or `null` while a part is missing. */
 export function definitionOf(draft: RuleDraft): RollUp | null {
   const { type, target, aggregate, whenNone, rounding, limits, map, appliesWhen } = draft;
+  const pace = isReactingDraft(draft) ? 'withTheSave' : draft.pace;
   if (!type || !target || !aggregate || Object.values(draft.own).includes(null)) return null;
   const source = sourceOf(draft, aggregate);
   const also = draft.also.map((one) => sourceOf(one, aggregate));
@@ -136,7 +141,7 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
   const together = aggregateEntry(aggregate)?.isOrdered ? togetherOf(draft) : [];
   if (!together) return null;
   return {
-    ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace: 'withTheSave' },
+    ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace },
     ...source,
     ...(aggregate === 'joined' ? { joining: draft.joining } : {}),
     ...(also.length > 0 ? { also: also as RollUpSource[] } : {}),
@@ -284,6 +289,7 @@ const OF_ITSELF: readonly (keyof RuleDraft)[] = [
   'limits',
   'together',
   'appliesWhen',
+  'pace',
 ];
 
 /** Changes one part of the sentence; parts that hang on it and no longer fit are let go. */

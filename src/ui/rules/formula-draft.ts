@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import type { Model } from '@/core/model';
+import type { Model, Pace } from '@/core/model';
 import { defaultsFor, type Formula, type Limits, type RollUp, type RuleDefinition } from '@/core/rules';
 import type { Rounding } from '@/core/values';
 import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './draft';
@@ -15,10 +15,12 @@ export interface FormulaDraft {
   readonly otherwise: string;
   readonly rounding: Rounding | null;
   readonly limits: Limits | null;
+  readonly pace: Pace;
 }
 
 export const NEW_FORMULA: FormulaDraft = {
   ...{ type: null, target: null, text: '', appliesWhen: null, otherwise: '', rounding: null, limits: null },
+  pace: 'withTheSave',
 };
 
 /** A target that is chosen; a new formula begins with the workspace's defaults for it. */
@@ -47,12 +49,13 @@ export const draftOf = (definition: RuleDefinition): Draft =>
           ...{ type: definition.type, target: definition.target, text: textOf(definition.value) },
           ...{ appliesWhen: definition.appliesWhen, otherwise: textOf(definition.otherwise) },
           ...{ rounding: definition.rounding, limits: definition.limits ?? null },
+          pace: definition.pace,
         },
       }
     : { kind: 'rollUp', of: rollUpDraft(definition) };
 
 function formulaOf(draft: FormulaDraft): Formula | null {
-  const { type, target, text, appliesWhen, otherwise, rounding, limits } = draft;
+  const { type, target, text, appliesWhen, otherwise, rounding, limits, pace } = draft;
   if (!type || !target || text.trim() === '') return null;
   return {
     ...{
@@ -62,7 +65,7 @@ function formulaOf(draft: FormulaDraft): Formula | null {
       value: { kind: 'feel', text },
       appliesWhen,
       rounding,
-      pace: 'withTheSave',
+      pace,
     },
     ...(limits && (limits.least || limits.most) ? { limits } : {}),
     otherwise: appliesWhen && otherwise.trim() !== '' ? { kind: 'feel', text: otherwise } : null,

@@ -10,6 +10,7 @@ import { FeelInput } from './feel-input';
 import { type FormulaDraft, withTarget } from './formula-draft';
 import { MenuPart } from './part';
 import { LimitsPart } from './limits-part';
+import { PacePart } from './pace-part';
 import { RoundingPart } from './rounding-part';
 
 export interface FormulaEditorProps {
@@ -53,7 +54,9 @@ export function FormulaEditor(props: FormulaEditorProps) {
         hint="type of record"
         isWrong={at('type') !== null}
         choices={model.types.map(({ key, name }) => ({ key, name }))}
-        onChoose={(key) => onChange({ ...draft, type: key, target: null, appliesWhen: null })}
+        onChoose={(key) =>
+          onChange({ ...draft, type: key, target: null, appliesWhen: null, pace: 'withTheSave' })
+        }
       />
       , keep{' '}
       <MenuPart
@@ -123,7 +126,12 @@ export function FormulaEditor(props: FormulaEditorProps) {
             />
           </>
         ) : null}
-        <span className="part-fixed">With the save</span>.{' '}
+        <PacePart
+          pace={draft.pace}
+          isWrong={at('pace') !== null}
+          asking={type?.fields.filter((field) => field.type.kind === 'yesNo') ?? []}
+          onChange={(pace) => onChange({ ...draft, pace })}
+        />
         {target && placesOf(target.type) !== null && !draft.limits ? (
           <MenuPart
             label="Add to the sentence"

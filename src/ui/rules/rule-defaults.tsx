@@ -6,6 +6,7 @@ import { Button } from 'antd';
 import { useState } from 'react';
 import { ChangeDialog } from '../model/change-dialog';
 import { LimitsPart } from './limits-part';
+import { PacePart } from './pace-part';
 import { RoundingPart } from './rounding-part';
 
 /** What new rules of the workspace begin with. Rules that are there stay as they are. */
@@ -44,7 +45,12 @@ export function RuleDefaultsDialog({ model, onClose }: { model: ModelView; onClo
             Add limits
           </Button>
         )}{' '}
-        With the save.
+        <PacePart
+          pace={defaults.pace}
+          isWrong={false}
+          asking={[]}
+          onChange={(pace) => setDefaults({ ...defaults, pace })}
+        />
       </p>
     </ChangeDialog>
   );

@@ -1,7 +1,13 @@
 'use client';
 
 import { compileRule, proposedName, reacts, type RuleDefinition } from '@/core/rules';
-import { type Explanation, planWithDrafts, type ModelView, type RuleView } from '@/core/verify';
+import {
+  type Explanation,
+  type LaterView,
+  planWithDrafts,
+  type ModelView,
+  type RuleView,
+} from '@/core/verify';
 import type { Problem } from '@/core/values';
 import { App, Button, Input, Segmented, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
@@ -11,6 +17,7 @@ import { useForget, modelOf, useModelView, usePeople, useRule, useRules } from '
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
+import { when } from '../kit/when';
 import { usePerson } from '../shell/person';
 import { FormulaGlyph, RollUpGlyph } from '../theme/glyphs';
 import { definitionOf, type Draft, draftOf, newDraft } from './formula-draft';
@@ -156,6 +163,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
             run={saving.run}
           />
           <WhatHappens rule={rule} />
+          {rule?.later ? <LaterNote rule={rule} later={rule.later} saving={saving} /> : null}
         </div>
         <WorkedExample
           model={model}
@@ -344,6 +352,43 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
   );
 }
 
+/** What waits for the pace of a live rule, and a way to have it now. */
+function LaterNote({ rule, later, saving }: { rule: RuleView; later: LaterView; saving: Saving }) {
+  const { message } = App.useApp();
+  const { values, since, next, problem } = later;
+  const many =
+    values === null
+      ? 'All its values, or many of them, wait'
+      : `${counted(values, 'value')} wait${values === 1 ? 's' : ''}`;
+  const bring = () =>
+    saving.run((person) =>
+      callApi<{ values: number }>(`/rules/${rule.id}/recalculations`, { method: 'POST', person }),
+    );
+  return (
+    <div className="rule-later" aria-live="polite">
+      <p className="quiet">
+        {since ? `${many}, since ${when(since)}.` : 'All its values are up to date.'}
+        {next ? ` Its time comes round next on ${when(next)}.` : ''}
+      </p>
+      {problem ? <p className="finding">They couldn’t be brought up to date: {problem}</p> : null}
+      {since ? (
+        <Button
+          size="small"
+          loading={saving.isBusy}
+          onClick={() =>
+            void bring().then((done) => done && message.success(`${counted(done.values, 'value')} changed.`))
+          }
+        >
+          Work them out now
+        </Button>
+      ) : null}
+    </div>
+  );
+}
+
+const counted = (number: number, what: string): string =>
+  `${number.toLocaleString('en-GB')} ${what}${number === 1 ? '' : 's'}`;
+
 /** In words, what the rule's state means for the records. */
 function WhatHappens({ rule }: { rule: RuleView | null }) {
   const isReacting = rule !== null && reacts(rule.definition);
@@ -355,7 +400,9 @@ function WhatHappens({ rule }: { rule: RuleView | null }) {
           ? 'The rule is live as it was; the change below waits until you take it live.'
           : isReacting
             ? 'Live: it acts when its result changes. People may edit the field too.'
-            : 'Live: the field is worked out with every save, and people can’t edit it.',
+            : rule.later
+              ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
+              : 'Live: the field is worked out with every save, and people can’t edit it.',
         paused: isReacting
           ? 'Paused: it changes nothing.'
           : 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',

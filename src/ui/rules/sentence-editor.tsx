@@ -22,6 +22,7 @@ import { MapPart } from './map-part';
 import { NewTargetDialog } from './new-target';
 import { MoreMenu, OwnPart } from './own-parts';
 import { FormPart, MenuPart } from './part';
+import { PacePart } from './pace-part';
 import { RoundingPart } from './rounding-part';
 import { SourceParts } from './source-parts';
 import { TogetherParts } from './together-parts';
@@ -247,7 +248,20 @@ export function SentenceEditor({
           isWrong={isWrong('whenNone')}
           onChange={(value) => change('whenNone', value)}
         />
-        . <span className="part-fixed">With the save</span>. <MoreMenu {...{ model, draft, onChange }} />
+        .{' '}
+        {isReacting ? (
+          <>
+            <span className="part-fixed">With the save</span>.{' '}
+          </>
+        ) : (
+          <PacePart
+            pace={draft.pace}
+            isWrong={isWrong('pace')}
+            asking={type?.fields.filter((field) => field.type.kind === 'yesNo') ?? []}
+            onChange={(pace) => change('pace', pace)}
+          />
+        )}
+        <MoreMenu {...{ model, draft, onChange }} />
       </span>
     </p>
   );

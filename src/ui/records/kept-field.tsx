@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field } from '@/core/model';
+import { type Field, fieldIn, type Model } from '@/core/model';
 import { paceWords } from '@/core/rules';
 import { displayValue } from '@/core/values';
 import { type KeeperView, problemWords, type WireRecord } from '@/core/verify';
@@ -15,6 +15,7 @@ import { RollUpGlyph } from '../theme/glyphs';
 import { wordsFor } from './words';
 
 export interface KeptProps {
+  readonly model: Model;
   readonly field: Field;
   readonly keeper: KeeperView;
   readonly record: WireRecord;
@@ -25,7 +26,7 @@ export interface KeptProps {
 }
 
 /** A field that a rule keeps: read-only, with its rule; its value opens into what it is made of. */
-export function KeptField({ field, keeper, record, names, asOf, onOpen }: KeptProps) {
+export function KeptField({ model, field, keeper, record, names, asOf, onOpen }: KeptProps) {
   const error = record.errors[field.key];
   return (
     <div className="record-field">
@@ -53,7 +54,9 @@ export function KeptField({ field, keeper, record, names, asOf, onOpen }: KeptPr
       {error ? <p className="field-problem">{problemWords(error)}</p> : null}
       <p className="kept-mark">
         <RollUpGlyph size={14} /> Kept by “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
-        {keeper.pace === 'withTheSave' ? '' : `, ${paceWords(keeper.pace, () => 'a field')}`}
+        {keeper.pace === 'withTheSave'
+          ? ''
+          : `, ${paceWords(keeper.pace, (key) => fieldIn(model, keeper.type, key).name)}`}
       </p>
     </div>
   );

@@ -111,9 +111,9 @@ function Opened({
       ) : null}
       {map ? <MapTable explanation={explanation} map={map} /> : null}
       {result && !map?.isReacting && result.value.text !== stored.value.text ? (
-        <p className="finding">
+        <p className={asOf ? 'opened-rule' : 'finding'}>
           {asOf
-            ? `The value is as of ${when(asOf)}. It would be ${result.value.text || 'empty'} now, of what stands below.`
+            ? `The value is as of ${when(asOf)}. Of what stands below it would be ${result.value.text || 'empty'} now.`
             : `The rule would give ${result.value.text} now. Something outside Oikon has changed these records.`}
         </p>
       ) : null}

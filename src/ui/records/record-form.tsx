@@ -168,7 +168,7 @@ export function RecordFields(props: FieldsProps) {
                 return onOpen ? (
                   <KeptField
                     key={field.key}
-                    {...{ field, keeper, record, names }}
+                    {...{ model, field, keeper, record, names }}
                     asOf={asOf?.[field.key] ?? null}
                     onOpen={() => onOpen(field.key)}
                   />

@@ -14,6 +14,7 @@ import { POST as changes } from './workspaces/[w]/changes/route';
 import { GET as family } from './workspaces/[w]/families/[type]/[id]/route';
 import { GET as people } from './workspaces/[w]/people/route';
 import { GET as explanation } from './workspaces/[w]/records/[type]/[id]/explanations/[field]/route';
+import { POST as workOut } from './workspaces/[w]/records/[type]/[id]/recalculations/[field]/route';
 import { GET as history } from './workspaces/[w]/records/[type]/[id]/history/route';
 import {
   DELETE as deleteRecord,
@@ -22,6 +23,7 @@ import {
 } from './workspaces/[w]/records/[type]/[id]/route';
 import { GET as listRecords, POST as postRecord } from './workspaces/[w]/records/[type]/route';
 import { POST as rehearsals } from './workspaces/[w]/rehearsals/route';
+import { POST as workOutRule } from './workspaces/[w]/rules/[id]/recalculations/route';
 import { GET as preview } from './workspaces/[w]/rules/[id]/preview/route';
 import { DELETE as deleteRule, GET as getRule, PATCH as patchRule } from './workspaces/[w]/rules/[id]/route';
 import { POST as ruleState } from './workspaces/[w]/rules/[id]/state/route';
@@ -186,6 +188,38 @@ test('writes, previews, takes live, pauses and deletes rules', async () => {
     status: 404,
     answer: { code: 'rule.unknown' },
   });
+});
+
+test('works out now what waits for a rule of a slower pace, on a record or for all', async () => {
+  const definition = { ...AVERAGE_INSURED, pace: { kind: 'onRequest', field: null } };
+  const made = await call(postRule, {}, { body: { definition } });
+  const { id } = made.answer as { id: string };
+  expect((await call(ruleState, { id }, { body: { state: 'live' } })).status).toBe(200);
+  const value = async (amount: string) => {
+    const edits = [
+      { kind: 'edit', type: 'loan', id: other, values: { insuredValue: { amount, currency: 'GBP' } } },
+    ];
+    return (await call(changes, {}, { body: { edits } })).answer;
+  };
+  expect(await value('3')).toMatchObject({ ripple: { later: [{ field: 'averageInsured', values: 1 }] } });
+  const at = { type: 'exhibition', id: silk };
+  expect((await call(getRecord, at)).answer).toMatchObject({ asOf: { averageInsured: expect.any(String) } });
+  const now = await call(workOut, { ...at, field: 'averageInsured' }, { body: {} });
+  expect(now.answer).toMatchObject({
+    values: 1,
+    asOf: {},
+    record: { values: { averageInsured: expect.anything() } },
+  });
+  expect(await call(workOut, { ...at, field: 'title' }, { body: {} })).toMatchObject({ status: 409 });
+  await value('1');
+  expect((await call(getRule, { id })).answer).toMatchObject({ later: { values: 1 } });
+  expect((await call(workOutRule, { id }, { body: {} })).answer).toMatchObject({
+    values: 1,
+    rule: { later: { values: 0 } },
+  });
+  expect((await call(ruleState, { id }, { body: { state: 'paused' } })).status).toBe(200);
+  const wrong = { ...definition, pace: { kind: 'timetable', every: 'day', at: '6 o’clock' } };
+  expect(await call(postRule, {}, { body: { definition: wrong } })).toMatchObject({ status: 400 });
 });
 
 test('rehearses, and saves nothing', async () => {

@@ -1,7 +1,7 @@
 'use client';
 
 import { type Field, type Model, openLinkOf } from '@/core/model';
-import { displayValue, parseValue, type WireValue } from '@/core/values';
+import { parseValue, type WireValue } from '@/core/values';
 import {
   type KeeperView,
   type ModelView,

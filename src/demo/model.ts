@@ -74,6 +74,7 @@ export const WRENFIELD: ModelDefinition = {
         link('venue', 'Venue', 'institution', 'Exhibitions', 'clear'),
         field('curator', 'Curator', { kind: 'person' }),
         field('coordinator', 'Coordinator', { kind: 'person' }),
+        field('coordinatorBefore', 'Coordinator before', { kind: 'person' }),
         field('opens', 'Opens', { kind: 'date' }),
         field('closes', 'Closes', { kind: 'date' }),
         text('climate', 'Climate requirement'),
@@ -117,6 +118,7 @@ export const WRENFIELD: ModelDefinition = {
         field('languages', 'Label languages', shared(LANGUAGES, 'choices')),
         field('courierInstruction', 'Courier instruction', { kind: 'longText' }),
         field('coordinator', 'Coordinator', { kind: 'person' }),
+        field('coordinatorBefore', 'Coordinator before', { kind: 'person' }),
         number('artefactCount', 'Artefact count'),
         money('agreedTotal', 'Agreed total', 'The agreed values of its artefacts together.'),
         field('handlingGrade', 'Handling grade', { kind: 'rating', lowest: 1, highest: 6 }),
@@ -227,6 +229,8 @@ export const WRENFIELD: ModelDefinition = {
         money('declaredCover', 'Declared cover', 'As the carrier states it; it stands in for the sum.'),
         money('cover', 'Cover', 'What the crate and all that lies in it are insured for.'),
         field('sealed', 'Sealed', { kind: 'yesNo' }),
+        field('delivered', 'Delivered', { kind: 'yesNo' }),
+        text('stamp', 'Stamp'),
         field(
           'allSealed',
           'All sealed',
@@ -241,6 +245,26 @@ export const WRENFIELD: ModelDefinition = {
           { kind: 'yesNo' },
           { help: 'Something in it must not be tilted.' },
         ),
+      ],
+    },
+    {
+      ...{ key: 'courier', name: 'Courier', plural: 'Couriers', title: 'name' },
+      fields: [
+        text('name', 'Name', { required: true }),
+        text('email', 'E-mail'),
+        choice('availability', 'Availability', ['Free', 'Asked', 'On tour', 'On leave']),
+      ],
+    },
+    {
+      ...{ key: 'assignment', name: 'Assignment', plural: 'Assignments', title: 'role', bridge: true },
+      fields: [
+        text('role', 'Role', { required: true }),
+        { ...link('courier', 'Courier', 'courier', 'Assignments', 'delete'), required: true },
+        {
+          ...link('exhibition', 'Exhibition', 'exhibition', 'Couriers’ assignments', 'delete'),
+          required: true,
+        },
+        text('note', 'Note'),
       ],
     },
     {

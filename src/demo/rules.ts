@@ -1,6 +1,7 @@
 import type { Expression } from '@/core/expression';
 import type { RollUp, RuleDefinition, RuleState } from '@/core/rules';
 import type { WireValue } from '@/core/values';
+import { CASCADES } from './cascades';
 
 export interface DemoRule {
   readonly definition: RuleDefinition;
@@ -309,6 +310,16 @@ export const RULES: readonly DemoRule[] = [
     note: 'Callum Reyes: “What the loans cost, as I quoted it, and never under 500. It must not move under me; I say when.”',
     state: 'live',
   },
+  {
+    definition: rollUp({
+      ...{ type: 'shipment', target: 'stage', aggregate: 'all', whenNone: null },
+      ...{ route: over('crate', 'shipment'), value: fieldOf('delivered') },
+      map: { rows: [{ operator: '=', than: true, writes: 'delivered' }], otherwise: { kind: 'asItIs' } },
+    }),
+    note: 'Farid Benhaddou: “When every crate of it is delivered, so is the shipment. With one crate left it isn’t.”',
+    state: 'live',
+  },
+  ...CASCADES,
   {
     definition: rollUp({
       type: 'exhibition',

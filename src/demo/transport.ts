@@ -8,6 +8,11 @@ const CARRIERS = ['Northgate Fine Art Haulage', 'Lindqvist & Oake', 'Seaboard Ar
 /** Pieces of a loan that travel together. */
 const PER_CRATE = 4;
 
+const COURIERS = ['Wilhelmina Starke', 'Obi Marchetti', 'Greta Holm', 'Rhys Penhallow', 'Lucia Ferrant'];
+
+/** A crate is labelled by its exhibition and a number. */
+const exhibitionOf = (label: string): string => label.replace(/ \d+a?$/, '');
+
 /** What is on its way, or was, or will be: shipments with crates, smaller crates in them, and inspections of pieces and crates. */
 export class Transport {
   readonly #random = new Random(4410);
@@ -22,6 +27,28 @@ export class Transport {
     for (const exhibition of this.of('exhibition'))
       if (exhibition.values.stage !== 'proposed') this.pack(exhibition);
     for (const artefact of this.of('artefact')) this.inspect(artefact);
+    this.assign();
+  }
+
+  /** Couriers, who go with exhibitions; some with several. */
+  private assign(): void {
+    const couriers = COURIERS.map((name, at) =>
+      this.add('courier', {
+        ...{ name, email: `${name.toLowerCase().replaceAll(' ', '.')}@courier.example` },
+        availability: at % 4 === 3 ? 'onLeave' : 'free',
+      }),
+    );
+    for (const exhibition of this.of('exhibition')) {
+      const [first, second] = this.#random.some(couriers, 2);
+      for (const [courier, role] of [
+        [first!, 'accompanies the outward leg'],
+        [second!, 'stays for the installation'],
+      ] as const)
+        this.add('assignment', {
+          role: `${courier.values.name as string} ${role}`,
+          ...{ courier: courier.id, exhibition: exhibition.id },
+        });
+    }
   }
 
   private of(type: string): Row[] {
@@ -66,6 +93,8 @@ export class Transport {
     return this.add('crate', {
       ...{ label, shipment, inside, ownCover: gbp(this.#random.whole(2, 20) * 10_000) },
       sealed: sealed || this.#random.chance(0.4),
+      delivered: sealed,
+      stamp: sealed ? `Delivered: ${exhibitionOf(label)}, outward` : null,
     });
   }
 

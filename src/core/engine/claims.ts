@@ -1,6 +1,7 @@
-import { arrive, fieldIn, type Model } from '../model';
+import { arrive, fieldIn, follow, type Model } from '../model';
 import type { Plan } from '../plan';
-import { type CompiledRule, isAskedBy, readsField } from '../rules';
+import { type CompiledHandOn, type CompiledRule, isAskedBy, isHandOn, readsField } from '../rules';
+import { mayHandOn } from './hand-on';
 import { affectedTargets, type Touched } from './affected';
 import { layersAbove, partsBeneath } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
@@ -8,6 +9,7 @@ import { linksSet, type Above } from './check-links';
 import type { Answer, Claim, Need } from './need';
 import type { Paces } from './paces';
 import { recordKey, type Row } from './record';
+import type { RowsOf } from './up-reader';
 
 export interface ClaimInput {
   readonly model: Model;
@@ -34,6 +36,10 @@ export function* claimsOf({
   for (const entry of entries.values())
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
   for (const rule of plan.rules) {
+    if (isHandOn(rule)) {
+      claims.push(...(yield* handOnClaims(model, rule, touched)));
+      continue;
+    }
     const { type, field } = rule.writes;
     const isWaiting = paces.isWaiting(rule);
     const ids = isWaiting ? paces.mayAsk(rule, touched) : yield* idsAffected(model, rule, touched);
@@ -51,6 +57,53 @@ export function* claimsOf({
     if (isRead) yield* touchAll(touched, rule, ids);
   }
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');
+}
+
+/** Records as they stand with what a run has touched so far. */
+export function standingIn(touched: ReadonlyMap<string, Touched>): RowsOf {
+  const known = new Map<string, Row>();
+  return function* (type, ids) {
+    const refs = [...ids].map((id) => ({ type, id }));
+    const standing = (key: string) => touched.get(key)?.after ?? known.get(key);
+    const read = yield* readAll(refs.filter((ref) => !standing(recordKey(ref))));
+    for (const [key, row] of read) known.set(key, row);
+    return new Map(
+      refs.flatMap((ref) => {
+        const row = standing(recordKey(ref));
+        return row ? [[ref.id, row] as const] : [];
+      }),
+    );
+  };
+}
+
+/**
+ * What takes something may be written, and what is read for it must stay. What siblings hang under is claimed for writing: nobody may come
+ * under it meanwhile.
+ */
+function* handOnClaims(
+  model: Model,
+  rule: CompiledHandOn,
+  touched: Map<string, Touched>,
+): Generator<Need, Claim[], Answer> {
+  const rowsOf = standingIn(touched);
+  const { type } = rule.writes;
+  const { takers, read } = yield* mayHandOn({ model, rule, touched, rowsOf });
+  const [first] = rule.route;
+  const shared: Claim[] =
+    first?.direction === 'up' && rule.route.length > 1
+      ? [...touched.values()].flatMap(({ type: of, after }): Claim[] => {
+          const id = of === rule.source ? after?.values[first.link] : null;
+          return typeof id === 'string'
+            ? [{ type: follow(model, of, [first.link])!, id, strength: 'write' }]
+            : [];
+        })
+      : [];
+  yield* touchAll(touched, rule, takers);
+  return [
+    ...shared,
+    ...takers.map((id): Claim => ({ type, id, strength: 'write' })),
+    ...read.map((ref): Claim => ({ ...ref, strength: 'read' })),
+  ];
 }
 
 function* idsAffected(

@@ -11,6 +11,8 @@ export type Edit =
       readonly type: string;
       readonly id: string;
       readonly values: Readonly<Record<string, Value>>;
+      /** Fields among them that nobody entered: their defaults stand. */
+      readonly defaults?: readonly string[];
     }
   | {
       readonly kind: 'edit';
@@ -83,13 +85,14 @@ export function readEdits(input: ReadEditsInput): ReadEdits {
         place: 'id',
       });
     seen.add(key);
-    const values = readValues(input, type, wire, add);
+    const defaults: string[] = [];
+    const values = readValues(input, type, wire, { add, defaults });
     const version = wire.version === undefined ? {} : { version: wire.version };
     if (wire.kind === 'delete' || wire.kind === 'restore')
       return [{ kind: wire.kind, type: type.key, id, ...version }];
     return [
       wire.kind === 'create'
-        ? { kind: 'create', type: type.key, id, values }
+        ? { kind: 'create', type: type.key, id, values, ...(defaults.length > 0 ? { defaults } : {}) }
         : { kind: 'edit', type: type.key, id, values, ...version },
     ];
   });
@@ -105,7 +108,7 @@ function readValues(
   input: ReadEditsInput,
   type: RecordType,
   wire: WireEdit,
-  add: (problem: Problem) => void,
+  { add, defaults }: { readonly add: (problem: Problem) => void; readonly defaults: string[] },
 ): Record<string, Value> {
   const values: Record<string, Value> = {};
   for (const [key, value] of Object.entries(wire.values ?? {})) {
@@ -126,6 +129,7 @@ function readValues(
       const parsed = parseValue(field.type, field.default);
       if (!isKept && parsed.ok) {
         values[field.key] = parsed.value;
+        defaults.push(field.key);
         continue;
       }
     }

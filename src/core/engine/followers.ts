@@ -1,8 +1,9 @@
 import type { Model } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledRule } from '../rules';
+import { type CompiledRule, isHandOn } from '../rules';
 import { affectedTargets, type Touched } from './affected';
-import { touchAll } from './claims';
+import { standingIn, touchAll } from './claims';
+import { mayHandOn } from './hand-on';
 import type { Answer, Need } from './need';
 import { recordKey, type Row } from './record';
 
@@ -20,11 +21,21 @@ export function* followersOf(model: Model, plan: Plan, row: Row): Generator<Need
   ]);
   const followers: Follower[] = [];
   for (const rule of plan.rules) {
-    const { targets } = yield* affectedTargets(model, rule, touched);
-    if (targets.size === 0) continue;
-    const ids = [...targets.keys()];
+    const ids = yield* targetsOf(model, rule, touched, row);
+    if (ids.length === 0) continue;
     followers.push({ rule, targets: ids });
     yield* touchAll(touched, rule, ids);
   }
   return followers;
+}
+
+function* targetsOf(
+  model: Model,
+  rule: CompiledRule,
+  touched: ReadonlyMap<string, Touched>,
+  row: Row,
+): Generator<Need, string[], Answer> {
+  if (!isHandOn(rule)) return [...(yield* affectedTargets(model, rule, touched)).targets.keys()];
+  const { takers } = yield* mayHandOn({ model, rule, touched, rowsOf: standingIn(touched) });
+  return takers.filter((id) => rule.route.length === 0 || id !== row.id);
 }

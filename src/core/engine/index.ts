@@ -1,5 +1,8 @@
 export { loopWords } from './all-the-way';
+export type { Touched } from './affected';
 export { titleOf } from './apply-edits';
+export { along, handOn, type HandOnInput } from './hand-on';
+export { type RowsOf, UpReader } from './up-reader';
 export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edit';
 export { followersOf, type Follower } from './followers';
 export { inLockOrder, lockOrder } from './lock-order';

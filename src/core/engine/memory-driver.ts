@@ -4,12 +4,13 @@ import {
   type Accumulator,
   bringTogether,
   type BroughtTogether,
-  type CompiledFormula,
+  type CompiledAlone,
   type CompiledMap,
   type CompiledRollUp,
   type CompiledRule,
   FAILED,
   formulaOutcome,
+  isAlone,
   isDue,
   isReacting,
   type CompiledSource,
@@ -263,7 +264,8 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
   const outside: { rule: CompiledRule; id: string }[] = [];
   const reader = readerOf(model, store);
   const all = idsOf(work);
-  if (work[0]!.rule.kind === 'formula') return formulaInMemory(model, store, work[0]!.rule, all);
+  const [{ rule: first }] = work as [Work];
+  if (isAlone(first)) return formulaInMemory(model, store, first, all);
   const { writes } = work[0]!.rule;
   const plain = work.find(({ rule }) => plainLink(rule) !== null);
   const beneath = plain ? columnsBeneath(model, store, plain.rule, all.size) : null;
@@ -352,7 +354,7 @@ const rollUpsIn = (work: readonly Work[]) =>
 function formulaInMemory(
   model: Model,
   store: RecordStore,
-  rule: CompiledFormula,
+  rule: CompiledAlone,
   ids: ReadonlySet<string>,
 ): Answers['workOut'] {
   const reader = readerOf(model, store);
@@ -361,7 +363,7 @@ function formulaInMemory(
   for (const id of ids) {
     const row = store.row(rule.writes.type, id);
     if (row?.deleted || (!row && store.isWhole)) continue;
-    const after = row ? formulaOutcome(rule, row, reader) : OUTSIDE;
+    const after = row ? formulaOutcome(rule, row, reader, storedOutcome(row, rule.writes.field)) : OUTSIDE;
     if (after === OUTSIDE) {
       outside.push({ rule, id });
       continue;

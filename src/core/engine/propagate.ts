@@ -1,6 +1,14 @@
 import { type LinkRef, type Model } from '../model';
 import type { Plan } from '../plan';
-import { type CompiledRule, isAskedBy, isReacting, oneLink, readsField } from '../rules';
+import {
+  type CompiledHandOn,
+  type CompiledRule,
+  isAskedBy,
+  isHandOn,
+  isReacting,
+  oneLink,
+  readsField,
+} from '../rules';
 import { isError, type Outcome, type Value } from '../values';
 import { type Affected, affectedTargets, causesInOrder, isReached, type Touched } from './affected';
 import { layersAbove, loopWords } from './all-the-way';
@@ -11,6 +19,7 @@ import { numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
 import { claimsOf } from './claims';
 import type { Edit, EditProblem } from './edit';
+import { handOn } from './hand-on';
 import { inLockOrder } from './lock-order';
 import {
   ask,
@@ -134,8 +143,8 @@ const claimKey = (claim: Claim): string => `${recordKey(claim)} ${claim.strength
 const stagesOfPlans = new WeakMap<Plan, readonly CompiledRule[][]>();
 
 /**
- * Rules that can be worked out together: over the same link and nothing else, none reading what another of them writes. Others stand
- * alone.
+ * Rules that can be worked out together: over the same link and nothing else, none reading what another of them writes; and all that one
+ * rule hands on. Others stand alone.
  */
 export function stagesOf(plan: Plan): readonly CompiledRule[][] {
   let stages = stagesOfPlans.get(plan);
@@ -147,6 +156,10 @@ function inStages(plan: Plan): CompiledRule[][] {
   const stages: CompiledRule[][] = [];
   for (const rule of plan.rules) {
     const last = stages.at(-1);
+    if (isHandOn(rule) && last && isHandOn(last[0]!) && last[0].id === rule.id) {
+      last.push(rule);
+      continue;
+    }
     const link = oneLink(rule);
     const isSameLink =
       link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
@@ -176,6 +189,8 @@ class Run {
   readonly #waves = new Map<string, number>();
   /** A rule that reacts and couldn't be worked out. */
   #failed: { readonly rule: CompiledRule; readonly id: string } | null = null;
+  /** Why what was entered can't stand. */
+  #claimed: EditProblem | null = null;
   #needs = 0;
   #worked = 0;
 
@@ -251,9 +266,44 @@ class Run {
       due.push({ rule, affected, all: isFilled ? everything : null });
     }
     const [{ rule }] = due as [Due];
+    if (isHandOn(rule)) return yield* this.handOn(stage.filter(isHandOn));
     if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!);
     yield* this.workOutDue(due);
+    return this.#claimed ?? (yield* this.reactionProblem());
+  }
+
+  /** What a rule hands on at creation or on change: all its fields are worked out before one of them is written. */
+  private *handOn(parts: readonly CompiledHandOn[]): Generator<Need, EditProblem | null, Answer> {
+    if (this.restraint.isStill(parts[0]!.id)) return null;
+    const rowsOf = (type: string, ids: Iterable<string>) => this.rowsOf(type, ids);
+    const changed: WorkedOut[] = [];
+    const causes = new Map<CompiledRule, Affected['targets']>();
+    for (const rule of parts) {
+      this.#needs += 1;
+      const input = { model: this.model, rule, touched: this.#touched, rowsOf };
+      const handed = yield* handOn(input, this.restraint);
+      if (handed.failed) this.#failed = { rule, id: handed.failed.id };
+      changed.push(...handed.changed);
+      causes.set(rule, handed.causes);
+      this.restraint.overruled.push(...handed.overruled);
+      this.#outside.push(...handed.outside.map((id) => ({ ...rule.writes, id, rule: rule.id })));
+    }
+    this.#worked += changed.length;
+    yield* this.keep(changed, causes);
     return yield* this.reactionProblem();
+  }
+
+  /** A person entered something where a rule keeps the field in step. */
+  private claim(rule: CompiledRule, cell: CellRef): void {
+    const message = `${rule.target.name} is kept in step here by the rule “${rule.name}”, so it can’t be entered. Change it where it comes from, or pause the rule.`;
+    const data = { rule: rule.id, name: rule.name };
+    this.#claimed ??= {
+      code: 'edit.kept',
+      index: this.restraint.editOf(cell),
+      place: cell.field,
+      message,
+      data,
+    };
   }
 
   /** An error in a rule that reacts undoes the run. */
@@ -382,6 +432,8 @@ class Run {
       if (leader !== undefined) entry.leaders.push({ field, leader });
       if (row !== undefined) entry.rows.push({ rule: rule.id, field, row });
       if (sameOutcome(before, after)) continue;
+      if (rule.kind === 'inStep' && this.restraint.isEntered({ type, id, field }))
+        this.claim(rule, { type, id, field });
       const because = causes.get(rule)!.get(id) ?? [];
       let wave = 0;
       for (const cause of because) wave = Math.max(wave, this.#waves.get(cellKey(cause)) ?? 0);

@@ -19,14 +19,34 @@ export class Restraint {
   readonly #restored = new Set<string>();
 
   constructor(
-    edits: readonly Edit[],
+    private readonly edits: readonly Edit[],
     /** Rules that don't act at all. */
-    private readonly isStill: (rule: string) => boolean,
+    readonly isStill: (rule: string) => boolean,
   ) {
     for (const edit of edits) {
       if (edit.kind !== 'create' && edit.kind !== 'edit') continue;
-      for (const field of Object.keys(edit.values)) this.#entered.add(cellKey({ ...edit, field }));
+      const defaults = edit.kind === 'create' ? (edit.defaults ?? []) : [];
+      for (const field of Object.keys(edit.values))
+        if (!defaults.includes(field)) this.#entered.add(cellKey({ ...edit, field }));
     }
+  }
+
+  /** Whether a person entered the field in this run; a default isn't entered. */
+  isEntered(cell: CellRef): boolean {
+    return this.#entered.has(cellKey(cell));
+  }
+
+  /** Whether a record came back in this run. */
+  isRestored(ref: Pick<CellRef, 'type' | 'id'>): boolean {
+    return this.#restored.has(recordKey(ref));
+  }
+
+  /** Place of the edit of a record among those of the run; the first where it has none. */
+  editOf(ref: Pick<CellRef, 'type' | 'id'>): number {
+    return Math.max(
+      0,
+      this.edits.findIndex((edit) => recordKey(edit) === recordKey(ref)),
+    );
   }
 
   /** A record that came back, itself or along with another. */
@@ -40,8 +60,8 @@ export class Restraint {
     if (row === undefined || sameOutcome(before, after)) return worked;
     const cell = { ...rule.writes, id };
     const still = { ...worked, after: before };
-    if (this.isStill(rule.id) || this.#restored.has(recordKey(cell))) return still;
-    if (isError(after) || !this.#entered.has(cellKey(cell))) return worked;
+    if (this.isStill(rule.id) || this.isRestored(cell)) return still;
+    if (isError(after) || !this.isEntered(cell)) return worked;
     this.overruled.push({ ...cell, rule: rule.id, value: after.value });
     return still;
   }

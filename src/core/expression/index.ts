@@ -23,6 +23,7 @@ export {
 } from './operators';
 export { asTests } from './buildable';
 export { partsOf } from './parts';
+export { typedPrefixed } from './prefixed';
 export { printFeel } from './print-feel';
 export { exchangesIn, fieldsRead, gathersIn } from './reads';
 export { firstRateDay, pairOf, RATE_DAYS } from './exchange';

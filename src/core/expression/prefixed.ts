@@ -1,5 +1,5 @@
 import { unreachable } from '../values';
-import type { Expression } from './expression';
+import type { Expression, Typed } from './expression';
 
 /** An expression read on a record up a route, as one that is read on the record at hand. */
 export function prefixed(node: Expression, route: readonly string[]): Expression {
@@ -33,6 +33,43 @@ export function prefixed(node: Expression, route: readonly string[]): Expression
       return { ...node, arguments: node.arguments.map(onward) };
     case 'gather':
       return { ...node, up: [...route, ...node.up] };
+    default:
+      return unreachable(node);
+  }
+}
+
+/** The same for a typed expression that gathers nothing beneath: read on a record of the type `from`, up the route. */
+export function typedPrefixed(node: Typed, from: string, route: readonly string[]): Typed {
+  const onward = (part: Typed) => typedPrefixed(part, from, route);
+  switch (node.kind) {
+    case 'constant':
+      return node;
+    case 'field':
+      return { ...node, from, route: [...route, ...node.route] };
+    case 'selection':
+      return { ...node, from, route: [...route, ...node.route], of: onward(node.of) };
+    case 'compare':
+    case 'arithmetic':
+      return { ...node, left: onward(node.left), right: onward(node.right) };
+    case 'presence':
+    case 'among':
+    case 'negate':
+      return { ...node, operand: onward(node.operand) };
+    case 'match':
+      return { ...node, operand: onward(node.operand), part: onward(node.part) };
+    case 'group':
+      return { ...node, of: node.of.map(onward) };
+    case 'if':
+      return {
+        ...{ ...node, condition: onward(node.condition) },
+        ...{ then: onward(node.then), otherwise: onward(node.otherwise) },
+      };
+    case 'call':
+      return { ...node, arguments: node.arguments.map(onward) };
+    case 'exchange':
+      return { ...node, amount: onward(node.amount), day: onward(node.day) };
+    case 'gather':
+      return { ...node, from, up: [...route, ...node.up] };
     default:
       return unreachable(node);
   }

@@ -1,4 +1,12 @@
-import type { Field, ModelChange, OpenLink, RecordType } from '../model';
+import {
+  type Field,
+  type Model,
+  type ModelChange,
+  type OpenLink,
+  readModel,
+  type RecordType,
+} from '../model';
+import { type RuleDefinition, targetsOf } from '../rules';
 import type { Bundle, BundleRule } from './bundle';
 import { canonical } from './bundle';
 
@@ -33,7 +41,7 @@ export function compareBundles(workspace: Compared, bundle: Compared): Differenc
     }),
     ...section('selections', workspace.selections, bundle.selections, ({ key }) => key),
     ...section('rules', workspace.rules.map(ruleOf), bundle.rules.map(ruleOf), ({ id }) => id).map((one) =>
-      ruleConflict(one, workspace.rules, bundle.rules),
+      ruleConflict(readModel({ types: bundle.types }), one, workspace.rules, bundle.rules),
     ),
     ...section('lists', workspace.lists, bundle.lists, ({ name }) => name.toLowerCase()),
     ...section('families', workspace.families, bundle.families, ({ name }) => name.toLowerCase()),
@@ -91,19 +99,20 @@ function fieldDifferences(type: RecordType, other: RecordType): Difference[] {
 
 /** Two rules can't keep one field: the bundle's comes as a draft, and says whose field it is. */
 function ruleConflict(
+  model: Model,
   difference: Difference,
   rules: readonly BundleRule[],
   given: readonly BundleRule[],
 ): Difference {
   const rule = given.find(({ id }) => difference.id === `rules ${id}`);
+  const fieldsOf = (definition: RuleDefinition) =>
+    targetsOf(model, definition).map(({ type, field }) => `${type}.${field}`);
+  const wanted = new Set(rule ? fieldsOf(rule.definition) : []);
   const keeper =
     rule &&
     rules.find(
-      ({ id, state, definition: { type, target } }) =>
-        id !== rule.id &&
-        state === 'live' &&
-        type === rule.definition.type &&
-        target === rule.definition.target,
+      ({ id, state, definition }) =>
+        id !== rule.id && state === 'live' && fieldsOf(definition).some((field) => wanted.has(field)),
     );
   return keeper
     ? { ...difference, reason: `“${keeper.name}” keeps this field already; it can’t go live beside it.` }

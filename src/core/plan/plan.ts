@@ -1,11 +1,14 @@
+import { grouped } from '../grouped';
 import { fieldIn, type Model, readModel, typeIn } from '../model';
 import {
   type CompiledRule,
   compileRule,
   type FieldRef,
   isAskedBy,
+  isHandOn,
   isReacting,
   meaningKey,
+  partsOf,
   readsField,
   type Rule,
 } from '../rules';
@@ -15,7 +18,7 @@ import { circleThrough, components, type Graph } from './graph';
 /** The rules that take part in runs, in an order in which each comes after all that it reads. */
 export interface Plan {
   readonly rules: readonly CompiledRule[];
-  /** The rule that keeps a field, if one does; what a rule only reacts into is open to people. */
+  /** The rule that keeps a field on every record, if one does; what a rule only reacts into, or claims on some, is open to people. */
   keeper(ref: FieldRef): CompiledRule | undefined;
 }
 
@@ -46,20 +49,16 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   }
   problems.push(...twoWriters(model, compiled));
   const graph = graphOf(compiled);
-  const byId = new Map(compiled.map((rule) => [partKey(rule), rule]));
+  const byNode = grouped(compiled, nodeKey);
   const order = components(graph);
-  problems.push(...order.flatMap((component) => circleProblems(model, component, graph, byId)));
+  problems.push(...order.flatMap((component) => circleProblems(model, component, graph, byNode)));
   const refused = new Set(problems.map((problem) => problem.rule));
   const taking = order
     .flat()
-    .map((key) => byId.get(key)!)
+    .flatMap((key) => byNode.get(key)!)
     .filter(({ id }) => !refused.has(id));
   return { plan: planOf(taking), problems };
 }
-
-/** A rule that takes several fields together stands for each of them in the plan. */
-const partsOf = (rule: CompiledRule): CompiledRule[] =>
-  rule.kind === 'rollUp' ? [rule, ...rule.together] : [rule];
 
 /** The rules of a plan that mean something else than in another, as when the day or a selection changed, or that it doesn't have. */
 export function meaningOther(plan: Plan, before: Plan): CompiledRule[] {
@@ -80,12 +79,18 @@ export function datedIn(model: Model, rules: readonly Rule[]): CompiledRule[] {
   return [...new Set([...dated, ...dated.flatMap((rule) => downstream(plan, rule))])];
 }
 
+/** What has its turn at once: a field of a rule, or all that a rule hands on at creation or on change. */
+const nodeKey = (rule: CompiledRule): string => (isHandOn(rule) ? rule.id : partKey(rule));
+
 /** A rule and the field of it that is meant: ids have no blanks. */
 const partKey = ({ id, writes }: CompiledRule): string => `${id} ${writes.field}`;
 
+/** Whether people may enter a rule's field, wherever nothing claims it at the moment. */
+const isOpen = (rule: CompiledRule): boolean => isReacting(rule) || isHandOn(rule) || rule.kind === 'inStep';
+
 function planOf(rules: readonly CompiledRule[]): Plan {
   const keepers = new Map(
-    rules.flatMap((rule) => (isReacting(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
+    rules.flatMap((rule) => (isOpen(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
   );
   return { rules, keeper: (ref) => keepers.get(keyOf(ref)) };
 }
@@ -104,20 +109,30 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
 }
 
 function graphOf(rules: readonly CompiledRule[]): Graph {
-  const edges = new Map(
-    rules.map((rule) => [
-      partKey(rule),
-      new Set(
-        rules.filter((other) => readsField(other, rule.writes) || isAskedBy(other, rule.writes)).map(partKey),
-      ),
-    ]),
-  );
-  return { nodes: rules.map(partKey), edges };
+  const edges = new Map(rules.map((rule) => [nodeKey(rule), new Set<string>()]));
+  for (const rule of rules)
+    for (const other of rules) if (follows(other, rule)) edges.get(nodeKey(rule))!.add(nodeKey(other));
+  return { nodes: [...edges.keys()], edges };
+}
+
+/** Whether a rule has its turn after another: it reads what that writes, is asked by it, or hands on what a record started with. */
+function follows(rule: CompiledRule, first: CompiledRule): boolean {
+  // What a rule that hands on finds in its own fields is what it may change: it doesn't follow from it.
+  if (isHandOn(rule) && rule.id === first.id) return false;
+  // Of its own field what is kept in step reads only what people entered.
+  if (rule === first && rule.kind === 'inStep')
+    return rule.reads.some((read) => read.path.length > 0 && keyOf(read) === keyOf(rule.writes));
+  if (readsField(rule, first.writes) || isAskedBy(rule, first.writes)) return true;
+  if (!isHandOn(rule) || !isHandOn(first)) return false;
+  const isLater = rule.moment.kind === 'onChange' && first.moment.kind === 'atCreation';
+  return isLater && keyOf(rule.writes) === keyOf(first.writes);
 }
 
 function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[] {
   return rules.flatMap((rule) => {
-    const others = rules.filter((other) => other !== rule && keyOf(other.writes) === keyOf(rule.writes));
+    const others = rules.filter(
+      (other) => other !== rule && keyOf(other.writes) === keyOf(rule.writes) && !mayShare(rule, other),
+    );
     if (others.length === 0) return [];
     const names = others.map((other) => `“${other.name}”`).join(' and ');
     const message = `${fieldWords(model, rule.writes)} is kept by ${names} already. Choose another field, or pause the other rule.`;
@@ -133,6 +148,10 @@ function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[]
   });
 }
 
+/** A record starts with a value and is given another when something changes: the same field may be handed on at both moments. */
+const mayShare = (a: CompiledRule, b: CompiledRule): boolean =>
+  isHandOn(a) && isHandOn(b) && a.moment.kind !== b.moment.kind;
+
 const fieldWords = (model: Model, { type, field }: FieldRef): string =>
   `${fieldIn(model, type, field).name} of ${typeIn(model, type).name}`;
 
@@ -140,13 +159,13 @@ function circleProblems(
   model: Model,
   component: readonly string[],
   graph: Graph,
-  rules: ReadonlyMap<string, CompiledRule>,
+  rules: ReadonlyMap<string, readonly CompiledRule[]>,
 ): RuleProblem[] {
   const [first] = component;
-  const isCircle = graph.edges.get(first!)?.has(first!) && !rules.get(first!)!.recursion;
+  const isCircle = graph.edges.get(first!)?.has(first!) && !rules.get(first!)![0]!.recursion;
   if (component.length === 1 && !isCircle) return [];
   return component.map((id) => {
-    const path = circleThrough(id, graph).map((step) => rules.get(step)!);
+    const path = circleThrough(id, graph).map((step) => rules.get(step)![0]!);
     const steps = path
       .slice(0, -1)
       .map(
@@ -155,7 +174,7 @@ function circleProblems(
       );
     const message = `These rules run in a circle: ${steps.join('; ')}. Change one of them so that none reads what it leads to.`;
     return {
-      rule: rules.get(id)!.id,
+      rule: rules.get(id)![0]!.id,
       code: 'plan.circle',
       place: 'value',
       message,

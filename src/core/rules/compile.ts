@@ -1,5 +1,6 @@
 import type { Model } from '../model';
-import type { Problem } from '../values';
+import { type Problem, unreachable } from '../values';
+import { compileCascade } from './check-cascade';
 import { compileFormula } from './check-formula';
 import { compileRollUp } from './check-roll-up';
 import type { CompiledRule, Rule } from './rule';
@@ -11,7 +12,29 @@ export type Compiled =
 /** Checks a rule of any kind against the model and types it. */
 export function compileRule(model: Model, rule: Rule): Compiled {
   const { definition } = rule;
-  return definition.kind === 'formula'
-    ? compileFormula(model, { ...rule, definition })
-    : compileRollUp(model, { ...rule, definition });
+  switch (definition.kind) {
+    case 'formula':
+      return compileFormula(model, { ...rule, definition });
+    case 'rollUp':
+      return compileRollUp(model, { ...rule, definition });
+    case 'cascade':
+      return compileCascade(model, { ...rule, definition });
+    default:
+      return unreachable(definition);
+  }
+}
+
+/** A rule that writes several fields, as one rule for each of them: each stands for itself in a plan. */
+export function partsOf(rule: CompiledRule): readonly CompiledRule[] {
+  switch (rule.kind) {
+    case 'rollUp':
+      return [rule, ...rule.together];
+    case 'inStep':
+    case 'handOn':
+      return [rule, ...rule.parts];
+    case 'formula':
+      return [rule];
+    default:
+      return unreachable(rule);
+  }
 }

@@ -1,15 +1,24 @@
 import { evaluatorOf, Failure, OUTSIDE, type Outside, type Typed } from '../expression';
-import type { Outcome } from '../values';
+import { isError, type Outcome } from '../values';
 import type { Reader } from './evaluate-roll-up';
-import type { CompiledFormula } from './formula';
+import type { CompiledAlone } from './rule';
 import { writtenFrom } from './written';
 
-/** The value of a formula on a record, rounded and fitted to its target. */
-export function formulaOutcome<T>(rule: CompiledFormula, at: T, reader: Reader<T>): Outcome | Outside {
+/**
+ * The value of a formula, or of what is kept in step, on a record, rounded and fitted to its target. Where what is kept in step doesn't apply
+ * it claims nothing: what stands there stands (`stored`), but for an error of its own, which goes.
+ */
+export function formulaOutcome<T>(
+  rule: CompiledAlone,
+  at: T,
+  reader: Reader<T>,
+  stored: Outcome = { value: null },
+): Outcome | Outside {
   const worked = (node: Typed) => evaluatorOf(node)(at, reader.given, reader.beneath);
   const verdict = rule.appliesWhen ? worked(rule.appliesWhen) : true;
   if (verdict === OUTSIDE) return OUTSIDE;
   if (verdict instanceof Failure) return { error: verdict.code };
+  if (rule.kind === 'inStep' && verdict !== true) return isError(stored) ? { value: null } : stored;
   const value = verdict === true ? worked(rule.value) : rule.otherwise ? worked(rule.otherwise) : null;
   if (value === OUTSIDE) return OUTSIDE;
   if (value instanceof Failure) return { error: value.code };

@@ -6,7 +6,23 @@ export { oneLink, plainLink } from './one-link';
 export { checkTimes, isAskedBy, isSlower, paceWords, WEEKDAYS } from './pace';
 export { isWritable, type FormulaPart } from './check-formula';
 export { alike, compileRollUp, type RollUpPart } from './check-roll-up';
-export { compileRule, type Compiled } from './compile';
+export type {
+  AssignedValue,
+  Assignment,
+  Cascade,
+  ChangeTest,
+  CompiledHandOn,
+  CompiledInStep,
+  CompiledTest,
+  HandedValue,
+  Moment,
+  OnChange,
+} from './cascade';
+export { assignedWords, changeName, momentWords, takersWords } from './cascade-words';
+export type { CascadePart } from './check-cascade';
+export { handedOutcome } from './hand-on-value';
+export { handOnOffered, reachOf, type Reach, upFrom } from './hand-on-route';
+export { compileRule, partsOf, type Compiled } from './compile';
 export { formulaOutcome } from './evaluate-formula';
 export type { CompiledFormula, Formula } from './formula';
 export {
@@ -55,8 +71,12 @@ export {
   type Together,
 } from './roll-up';
 export {
+  isAlone,
+  isHandOn,
   reacts,
   readsField,
+  targetsOf,
+  type CompiledAlone,
   type CompiledRule,
   type FieldRef,
   type RatesRead,
@@ -67,7 +87,6 @@ export {
 } from './rule';
 export {
   askedWords,
-  childrenName,
   limitsWords,
   mapWords,
   proposedName,
@@ -77,9 +96,8 @@ export {
   sourceName,
   testWords,
   joiningWords,
-  routeWords,
-  type SentencePart,
 } from './sentence';
+export { childrenName, routeWords, type SentencePart } from './sentence-parts';
 export {
   isValueOffered,
   membersOffered,

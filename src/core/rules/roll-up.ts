@@ -161,9 +161,11 @@ export const isReacting = (rule: CompiledRule): rule is CompiledRollUp & { reado
 
 /** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
 export const meaningKey = (rule: CompiledRule): string =>
-  rule.kind === 'formula'
-    ? JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise])
-    : JSON.stringify([...rule.sources.map(({ condition, value }) => [condition, value]), rule.appliesWhen]);
+  rule.kind === 'rollUp'
+    ? JSON.stringify([...rule.sources.map(({ condition, value }) => [condition, value]), rule.appliesWhen])
+    : rule.kind === 'handOn'
+      ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
+      : JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise]);
 
 /** What a rule gives on a record that has nothing beneath it and nothing entered. */
 export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);

@@ -1,15 +1,18 @@
-import type { Field, Pace, Step } from '../model';
+import { arrive, type Field, type Model, type Pace, type Step } from '../model';
 import type { Rounding } from '../values';
+import type { Cascade, CompiledHandOn, CompiledInStep } from './cascade';
 import type { CompiledFormula, Formula } from './formula';
 import type { CompiledRollUp, Recursion, RollUp } from './roll-up';
 import type { CompiledLimits } from './written';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
-export type RuleDefinition = RollUp | Formula;
+export type RuleDefinition = RollUp | Formula | Cascade;
 
-/** Whether a rule, as it is written, reacts to a change of its result: its table leaves its target as it is otherwise. */
+/** Whether a rule, as it is written, acts on changes of a run, rather than keeping its field: its table leaves that as it is otherwise, or it hands on. */
 export const reacts = (definition: RuleDefinition): boolean =>
-  definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs';
+  definition.kind === 'cascade'
+    ? definition.moment !== 'inStep'
+    : definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs';
 
 /** A draft is written and tried; a live rule holds for every record; a paused one stands still, and so do its values. */
 export type RuleState = 'draft' | 'live' | 'paused';
@@ -69,4 +72,25 @@ export interface CompiledBase {
 }
 
 /** A rule that has been checked and typed: what the evaluator, SQL and the engine work from. */
-export type CompiledRule = CompiledRollUp | CompiledFormula;
+export type CompiledRule = CompiledRollUp | CompiledFormula | CompiledInStep | CompiledHandOn;
+
+/** A rule that is worked out for each record by itself, from an expression on it. */
+export type CompiledAlone = CompiledFormula | CompiledInStep;
+
+export const isAlone = (rule: CompiledRule): rule is CompiledAlone =>
+  rule.kind === 'formula' || rule.kind === 'inStep';
+
+/** Whether a rule hands values on at creation or on change: it states nothing of records as they stand. */
+export const isHandOn = (rule: CompiledRule): rule is CompiledHandOn => rule.kind === 'handOn';
+
+/** The fields that a definition writes, in its order: one, but for cascades and what takes several together. */
+export const targetsOf = (model: Model, definition: RuleDefinition): readonly FieldRef[] => {
+  const { type } = definition;
+  if (definition.kind === 'formula') return [{ type, field: definition.target }];
+  if (definition.kind === 'rollUp')
+    return [definition, ...(definition.together ?? [])].map(({ target }) => ({ type, field: target }));
+  const taker = arrive(model, type, definition.route) ?? type;
+  return definition.assignments
+    .filter(({ isOff }) => !isOff)
+    .map(({ target }) => ({ type: taker, field: target }));
+};

@@ -8,8 +8,10 @@ import {
 } from '../expression';
 import { arrive, type Field, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
 import { displayResult, displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
+import { cascadeName, cascadeParts } from './cascade-words';
+import type { CascadePart } from './check-cascade';
+import { partsOf } from './compile';
 import type { FormulaPart } from './check-formula';
-import { paceWords } from './pace';
 import type { RollUpPart } from './check-roll-up';
 import type { CompiledFormula } from './formula';
 import {
@@ -20,11 +22,16 @@ import {
   type Joining,
 } from './roll-up';
 import type { CompiledRule } from './rule';
+import {
+  childrenName,
+  paceParts,
+  part,
+  routeWords,
+  type SentencePart,
+  stepNames,
+  words,
+} from './sentence-parts';
 import type { CompiledLimits, CompiledMap } from './written';
-
-/** The name of the other end of a link: what the parent calls these children (`Loans`). */
-export const childrenName = (model: Model, { type, link }: LinkRef): string =>
-  fieldIn(model, type, link).otherEnd ?? typeIn(model, type).plural;
 
 const AS_IT_IS = 'left as it is';
 
@@ -35,15 +42,13 @@ function whenNoneWords(rule: CompiledRollUp): string {
   return displayValue(rule.target.type, value);
 }
 
-/** A piece of a rule's sentence: plain words, or a part that can be edited. */
-export interface SentencePart {
-  readonly text: string;
-  readonly part: RollUpPart | FormulaPart | null;
-}
-
 /** A rule as a sentence in parts; the interface shows those with a `part` in italics. */
 export const sentenceParts = (model: Model, rule: CompiledRule, nameOf?: NameOf): SentencePart[] =>
-  rule.kind === 'formula' ? formulaParts(model, rule, nameOf) : rollUpParts(model, rule, nameOf);
+  rule.kind === 'formula'
+    ? formulaParts(model, rule, nameOf)
+    : rule.kind === 'rollUp'
+      ? rollUpParts(model, rule, nameOf)
+      : cascadeParts(model, rule, nameOf);
 
 /** An expression as it was written, or in words. */
 const expressionWords = (model: Model, written: Expression, typed: Typed, nameOf?: NameOf): string =>
@@ -111,12 +116,6 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
   ];
 }
 
-/** `With the save.`, `On request, or when Recount turns yes.` */
-function paceParts(model: Model, { pace, writes }: CompiledRule): SentencePart[] {
-  const said = paceWords(pace, (field) => fieldIn(model, writes.type, field).name);
-  return [part('pace', said.charAt(0).toUpperCase() + said.slice(1)), words('.')];
-}
-
 /** `, and with it Last inspected by equal to its Inspector`. */
 const togetherParts = (model: Model, { together }: CompiledRollUp, nameOf?: NameOf): SentencePart[] =>
   together.flatMap((one, at) => [
@@ -155,9 +154,6 @@ export function testWords(test: Typed, type: ValueType): string {
   if (test.operator === '=') return type.kind === 'yesNo' ? value.toLowerCase() : value;
   return `${operatorWords(test.operator, type.kind).replace(/^is /, '')} ${value}`;
 }
-
-const words = (text: string): SentencePart => ({ text, part: null });
-const part = (name: RollUpPart | FormulaPart, text: string): SentencePart => ({ text, part: name });
 
 /** `“, ” between, each once, 5 at most`. */
 export const joiningWords = ({ separator, isDistinct, most }: Joining): string =>
@@ -260,19 +256,6 @@ export const sourceName = (
   { definition }: CompiledSource,
 ): string => routeWords(model, writes.type, definition.route);
 
-/** Where a route leads, by name. */
-export const routeWords = (model: Model, from: string, route: readonly Step[]): string =>
-  stepNames(model, from, route).reverse().join(' of its ');
-
-/** What each step of a route is called. */
-function stepNames(model: Model, from: string, route: readonly Step[]): string[] {
-  return route.map((step, index) =>
-    step.direction === 'down'
-      ? childrenName(model, step)
-      : typeIn(model, arrive(model, from, route.slice(0, index + 1))!).plural,
-  );
-}
-
 /** `to 2 places`, `up to whole numbers`, `down to steps of 50`. */
 export function roundingWords({ mode, places, step }: Rounding): string {
   const to =
@@ -293,11 +276,15 @@ export const sentenceOf = (model: Model, rule: CompiledRule, nameOf?: NameOf): s
 /** The name proposed for a rule: `Exhibition insured total: sum of Insured value over Loans where Stage is Agreed`. */
 export function proposedName(model: Model, rule: CompiledRule, nameOf?: NameOf): string {
   const what =
-    rule.kind === 'formula'
-      ? expressionWords(model, rule.definition.value, rule.value, nameOf).replace(/\s+/g, ' ')
-      : toWhat(model, rule, { isName: true, nameOf })
-          .map(({ text }) => text)
-          .join('');
-  const name = `${typeIn(model, rule.writes.type).name} ${rule.target.name.toLowerCase()}: ${what}`;
+    rule.kind === 'inStep' || rule.kind === 'handOn'
+      ? cascadeName(model, rule)
+      : rule.kind === 'formula'
+        ? expressionWords(model, rule.definition.value, rule.value, nameOf).replace(/\s+/g, ' ')
+        : toWhat(model, rule, { isName: true, nameOf })
+            .map(({ text }) => text)
+            .join('');
+  const fields = partsOf(rule).map(({ target }) => target.name.toLowerCase());
+  const named = rule.kind === 'rollUp' ? rule.target.name.toLowerCase() : fields.join(', ');
+  const name = `${typeIn(model, rule.writes.type).name} ${named}: ${what}`;
   return name.length > 120 ? `${name.slice(0, 119)}…` : name;
 }

@@ -17,6 +17,8 @@ import { buildPlan } from '../plan';
 import {
   type Aggregate,
   AGGREGATES,
+  type Cascade,
+  type ChangeTest,
   compileRule,
   type FieldRead,
   type Formula,
@@ -170,6 +172,7 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
   const links = model.types.flatMap(({ key }) => model.linksFrom(key));
   if (choices.number() % 5 === 0) return ruleOf(readFormula(model, choices), index + 1);
   if (links.length === 0) return null;
+  if (choices.number() % 4 === 0) return ruleOf(readCascade(model, choices), index + 1);
   const link = choices.one(links);
   const aggregate = choices.one(AGGREGATES).aggregate;
   const target = choices.one(targetsOf(aggregate));
@@ -300,6 +303,42 @@ function readFormula(model: Model, choices: Choices): Formula {
     ...{ appliesWhen: choices.number() % 2 === 0 ? readCondition(model, type, choices, 0) : null },
     ...{ otherwise: choices.number() % 3 === 0 ? number() : null },
     ...{ rounding: readRounding(choices), pace: 'withTheSave' },
+  };
+}
+
+/** Kept in step, at creation or on change; along a link down or up, to siblings, or to the record itself. */
+function readCascade(model: Model, choices: Choices): Cascade {
+  const link = choices.one(model.types.flatMap(({ key }) => model.linksFrom(key)));
+  const which = choices.number() % 4;
+  const [toParent, toChild]: [Step, Step] = [{ direction: 'up', link: link.link }, stepDown(link)];
+  const isUpward = which === 2 && choices.number() % 2 === 0;
+  const type = isUpward ? link.type : link.parent;
+  const route = isUpward ? choices.one([[toParent], [toParent, toChild], []]) : [toChild];
+  const taker = isUpward && route.length === 1 ? link.parent : link.type;
+  const target = choices.one(which < 2 ? KEPT : ENTERED.slice(1, 6));
+  const alike = [...ENTERED, ...KEPT].filter((field) => field.type.kind === target.type.kind);
+  const field = choices.one(alike).key;
+  const watched = choices.one([...ENTERED.slice(1, 6), ...KEPT.slice(0, 3)]).key;
+  const test: ChangeTest =
+    choices.number() % 3 === 0
+      ? { kind: 'became', field: 'stage', value: choices.one(STAGES).key }
+      : { kind: 'changed', field: watched };
+  const isChange = which === 2;
+  return {
+    ...{ kind: 'cascade', type, route, pace: 'withTheSave' },
+    condition: choices.number() % 2 === 0 ? null : readCondition(model, taker, choices, 1),
+    moment: which < 2 ? 'inStep' : isChange ? { kind: 'onChange', tests: [test], where: null } : 'atCreation',
+    ...(isChange ? { only: choices.one(['all', 'empty', 'oldValue'] as const) } : {}),
+    order: { field: { kind: 'field', route: [], field: 'units' }, isLast: choices.number() % 2 === 0 },
+    assignments: [
+      {
+        target: target.key,
+        value:
+          isChange && choices.number() % 4 === 0 && field !== 'title'
+            ? { kind: 'before', field }
+            : { kind: 'expression', expression: { kind: 'field', route: [], field } },
+      },
+    ],
   };
 }
 

@@ -5,9 +5,11 @@ import type { Model } from '../model';
 import type { Plan } from '../plan';
 import {
   type CompiledFormula,
+  type CompiledInStep,
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
+  isHandOn,
   isReacting,
 } from '../rules';
 import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '../values';
@@ -29,7 +31,14 @@ export function workOutPlainly(
   const binned = new Set(rows.filter((row) => row.deleted).map((row) => `${row.type} ${row.id}`));
   const all: Everything = { model, values, binned };
   for (const rule of plan.rules) {
-    if (isReacting(rule)) continue; // see `reactPlainly`
+    if (isReacting(rule) || isHandOn(rule)) continue; // see `reactPlainly`
+    if (rule.kind === 'inStep') {
+      for (const row of there.filter(({ type }) => type === rule.writes.type)) {
+        const own = values.get(`${row.type} ${row.id}`)!;
+        own[rule.writes.field] = inStepOn(all, rule, own);
+      }
+      continue;
+    }
     if (rule.kind === 'formula') {
       for (const row of there.filter(({ type }) => type === rule.writes.type)) {
         const own = values.get(`${row.type} ${row.id}`)!;
@@ -180,6 +189,26 @@ function formulaOn(all: Everything, rule: CompiledFormula, own: Plain): Value | 
   const chosen = applies ? value : otherwise;
   if (chosen === null) return null;
   const given = givenOn(all, type, chosen, own);
+  return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
+}
+
+/** What a parent hands on, by walking up to it: one of the tests' assignments, a field or a product. */
+function inStepOn(all: Everything, rule: CompiledInStep, own: Plain): Value | 'error' {
+  const { route, condition, assignments } = rule.definition;
+  const stands = own[rule.writes.field] ?? null;
+  const left = stands === 'error' ? null : stands;
+  let [type, at] = [rule.writes.type, own];
+  for (const { link } of [...route].reverse()) {
+    const id = at[link];
+    type = all.model.linksFrom(type).find((one) => one.link === link)!.parent;
+    if (typeof id !== 'string' || all.binned.has(`${type} ${id}`)) return left;
+    at = all.values.get(`${type} ${id}`)!;
+  }
+  const applies = condition ? holds(all, rule.writes.type, condition, own) : true;
+  if (applies === 'error') return 'error';
+  if (!applies) return left;
+  const { value } = assignments.find(({ target }) => target === rule.writes.field)!;
+  const given = value.kind === 'expression' ? givenOn(all, type, value.expression, at) : null;
   return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
 }
 

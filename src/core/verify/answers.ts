@@ -22,15 +22,24 @@ export interface PersonView {
   readonly role: string;
 }
 
+/** What names a rule. */
+export interface RuleName {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: RuleDefinition['kind'];
+}
+
 /** Who keeps which field: a live rule, or a paused one, whose values stand still. Into which a rule only reacts, people enter too. */
 export interface KeeperView {
   readonly type: string;
   readonly field: string;
   readonly isReacting: boolean;
+  /** It keeps the field in step where it applies; elsewhere people enter it. Which records those are, a record says (`claimed`). */
+  readonly isInStep: boolean;
   /** The settled day, where the value hangs on it and the calendar is further on: the value isn't brought up to date yet. */
   readonly asOf: string | null;
   readonly pace: Pace;
-  readonly rule: { readonly id: string; readonly name: string; readonly state: RuleState };
+  readonly rule: RuleName & { readonly state: RuleState };
 }
 
 export interface ModelView {
@@ -120,6 +129,8 @@ export interface RecordView {
   readonly names: Readonly<Record<string, string>>;
   /** Fields that a rule of a slower pace keeps and that aren't up to date, with the moment that they are of. */
   readonly asOf: Readonly<Record<string, string>>;
+  /** Fields that a rule keeps in step on this record, and so aren't entered here. */
+  readonly claimed: readonly string[];
   /** Of a record in the bin: who deleted it and when, and the record with which it went. */
   readonly deletion: {
     readonly run: string;
@@ -148,7 +159,7 @@ export interface HistoryEntry {
     readonly fieldName: string;
     readonly before: ValueView;
     readonly after: ValueView;
-    readonly rule: { readonly id: string; readonly name: string } | null;
+    readonly rule: RuleName | null;
     /** In words: `Insured value of Kestrel Museum, court robes`. */
     readonly causes: readonly string[];
   }[];
@@ -285,7 +296,7 @@ export interface ModelRehearsal extends ModelEffects {
 
 /** A rule by which other records may change when one does. */
 export interface FollowerView {
-  readonly rule: { readonly id: string; readonly name: string };
+  readonly rule: RuleName;
   readonly type: string;
   readonly typeName: string;
   readonly field: string;

@@ -23,7 +23,7 @@ import { arrive, typeIn } from '../model';
 import type { Plan } from '../plan';
 import {
   aggregateEntry,
-  type CompiledFormula,
+  type CompiledAlone,
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
@@ -166,8 +166,11 @@ export interface SourceRows {
 
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
 export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Explanation {
-  if (rule.kind === 'formula') {
-    const outcome = formulaOutcome(rule, parent, readerOf(given.model, given.store));
+  if (rule.kind === 'handOn')
+    throw new Error('What is handed on when something changes has no value to open.');
+  if (rule.kind !== 'rollUp') {
+    const stored = storedOutcome(parent, rule.writes.field);
+    const outcome = formulaOutcome(rule, parent, readerOf(given.model, given.store), stored);
     const result = outcome === OUTSIDE ? null : outcome;
     return explainFormula(given, { rule, parent }, { sources: [], next: null, result, writtenBy: null });
   }
@@ -215,7 +218,7 @@ export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Ex
 /** Opens the value of a formula: what each piece of it comes to. */
 export function explainFormula(
   context: ViewContext,
-  { rule, parent }: { readonly rule: CompiledFormula; readonly parent: Row },
+  { rule, parent }: { readonly rule: CompiledAlone; readonly parent: Row },
   totals: Totals,
 ): Explanation {
   return {

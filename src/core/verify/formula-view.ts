@@ -14,7 +14,7 @@ import {
   type TypedGather,
   typeValue,
 } from '../expression';
-import type { CompiledFormula } from '../rules';
+import type { CompiledAlone } from '../rules';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
 /** A piece of a formula with what it comes to on a record. */
@@ -39,14 +39,14 @@ export interface FormulaView {
   readonly pieces: readonly PieceView[];
 }
 
-export function formulaView(context: ViewContext, rule: CompiledFormula, row: Row): FormulaView {
+export function formulaView(context: ViewContext, rule: CompiledAlone, row: Row): FormulaView {
   const { model, store } = context;
   const reader = readerOf(model, store);
   const { appliesWhen, definition } = rule;
   const verdict = appliesWhen ? evaluatorOf(appliesWhen)(row, reader.given, reader.beneath) : true;
   const applies = typeof verdict === 'boolean' ? verdict : null;
-  const { value } = definition;
-  if (value.kind !== 'feel') {
+  const value = definition.kind === 'formula' ? definition.value : null;
+  if (value?.kind !== 'feel') {
     const pieces = fieldsRead(rule.value).map((field) =>
       pieceView(context, row, field, { from: 0, to: 0 }, describe(model, field, namesIn(context))),
     );

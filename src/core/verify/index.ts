@@ -1,3 +1,4 @@
+export { cascadeView, type CascadeView, type StagedView, type TakerView } from './cascade-view';
 export type { Tree, TreeRow } from './tree';
 export { piecesOf, pieceWords, type FormulaView, type PieceView } from './formula-view';
 export {
@@ -58,6 +59,7 @@ export type {
   LargeUndoView,
   KeeperView,
   LaterView,
+  RuleName,
   LiveEffect,
   LivePreview,
   ModelRehearsal,

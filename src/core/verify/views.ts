@@ -3,6 +3,7 @@ import type { NameOf } from '../expression';
 import { fieldIn, type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
 import { isSlower, paceWords } from '../rules';
+import type { RuleName } from './answers';
 import { displayValue, type ErrorCode, toWire, type Value, type ValueType, type WireValue } from '../values';
 
 /** A value for a screen or a client: as it travels, and in words. */
@@ -26,9 +27,7 @@ export interface CellView {
 }
 
 /** A rule that wrote something. */
-export interface WriterView {
-  readonly id: string;
-  readonly name: string;
+export interface WriterView extends RuleName {
   /** Its pace in words, where that isn't with the save. */
   readonly pace: string | null;
 }
@@ -96,7 +95,7 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     const rule = context.plan.rules.find((candidate) => candidate.id === id);
     const nameOfField = (field: string) => fieldIn(context.model, rule!.writes.type, field).name;
     const pace = rule && isSlower(rule) ? paceWords(rule.pace, nameOfField) : null;
-    return { id, name: rule?.name ?? id, pace };
+    return { id, name: rule?.name ?? id, kind: rule?.definition.kind ?? 'rollUp', pace };
   };
   const laterView = ({ rule, type, ids }: Later): RippleView['later'] => {
     const parts = context.plan.rules.filter(({ id }) => id === rule);

@@ -177,7 +177,9 @@ test('what was known of a leader is forgotten while another rule keeps the field
   });
   const by = { workspace: workspace.key, person: TESTER.id };
   const ruleOnTotal = async () =>
-    (await listRules(await workspace.load())).find(({ definition }) => definition.target === 'insuredTotal')!;
+    (await listRules(await workspace.load())).find(
+      ({ definition }) => 'target' in definition && definition.target === 'insuredTotal',
+    )!;
   const { id, version } = await ruleOnTotal();
   await changeRule({ ...by, id, version, definition: total });
   await changeState({ ...by, id, state: 'live' });

@@ -1,5 +1,6 @@
 import { downstream } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
+import { isHandOn } from '@/core/rules';
 import { type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
 import type { ErrorCode } from '@/core/values';
 import { findRule, keepsField, latestOf } from '../queries/rules';
@@ -20,7 +21,8 @@ export async function previewLive(key: string, id: string): Promise<LivePreview>
     if (problems.length > 0) throw refuse(409, problems);
     const parts = plan.rules.filter((candidate) => candidate.id === id);
     const following = new Set(parts.flatMap((part) => downstream(plan, part)));
-    const rules = [...parts, ...plan.rules.filter((one) => following.has(one) && one.id !== id)];
+    const chain = [...parts, ...plan.rules.filter((one) => following.has(one) && one.id !== id)];
+    const rules = parts.some(isHandOn) ? [] : chain.filter((rule) => !isHandOn(rule));
     const previews = await previewFill({
       transaction,
       schema: workspace,

@@ -115,7 +115,7 @@ async function undo(
   await run(transaction, `ANALYZE ${table}`);
   const filled = await fillAfter({
     acting: 'onNone',
-    ...{ transaction, workspace, run: runId },
+    ...{ transaction, workspace, run: runId, isEveryPace: runId === SHADOW_RUN },
     written: {
       type,
       parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${GOING} g ON g.id = t.id

@@ -3,6 +3,7 @@ import { stagesOf } from '@/core/engine';
 import {
   type CompiledRule,
   compileRule,
+  isHandOn,
   isReacting,
   isSlower,
   proposedName,
@@ -267,7 +268,9 @@ export async function fillAll(
   actingOf: (rule: CompiledRule) => Acting | undefined = () => undefined,
 ) {
   const written: { rule: string; records: number }[] = [];
-  for (const rules of stagesOf({ ...workspace.plan, rules: chain })) {
+  // What is handed on when something changes says nothing of records as they stand.
+  const standing = chain.filter((rule) => !isHandOn(rule));
+  for (const rules of stagesOf({ ...workspace.plan, rules: standing })) {
     const isKept = keepsField(workspace.plan);
     const acting = actingOf(rules.find(isReacting) ?? rules[0]!);
     const how = acting ? { acting } : {};

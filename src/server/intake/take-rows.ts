@@ -4,6 +4,7 @@ import { untold } from '../progress';
 import { fillAfter } from '../store/fill-after';
 import { columnOf, tableOf } from '../store/sql';
 import { effectsOf, type Working } from './effects';
+import { SHADOW_RUN } from './shadow';
 import { Incoming, INCOMING, type RefusedRow } from './incoming';
 import { ALTERED, Taken } from './take-in';
 
@@ -57,7 +58,7 @@ export async function settleRows(
   const samples = await taken.samples(MOST_SAMPLES);
   const table = tableOf(workspace.schema, type);
   const filled = await fillAfter({
-    ...{ transaction, workspace, run: runId, tell },
+    ...{ transaction, workspace, run: runId, tell, isEveryPace: runId === SHADOW_RUN },
     written: {
       type,
       // The parents that the rows name, and those that changed records named before.

@@ -15,6 +15,7 @@ import {
 } from '@/core/testing/galleries';
 import type { Rule } from '@/core/rules';
 import { bringUpToDate, workOutNow } from '../actions/bring-up-to-date';
+import { editList, rehearseListEdit } from '../actions/edit-list';
 import { importRecords } from '../actions/import-records';
 import { addWorkspace, removeWorkspace } from '../actions/make-workspace';
 import { saveEdits } from '../actions/save-edits';
@@ -160,6 +161,18 @@ test('an import leaves its parents waiting; more than go record by record are fi
   expect(await amount()).toEqual({ amount: '14.00', currency: 'GBP' });
   expect((await rule()).later).toMatchObject({ values: 0 });
   expect(await driftIn(workspace)).toEqual([]);
+});
+
+test('an edit of a whole list is rehearsed as it comes out in the end, and saved with what waits', async () => {
+  await begin([total('soonAfter')]);
+  const edit = { type: 'loan', values: { insuredValue: { amount: '50', currency: 'GBP' } } };
+  const rehearsed = await rehearseListEdit({ ...by(), ...edit });
+  expect(rehearsed.effects).toMatchObject([{ fieldName: 'Insured total', records: 1 }]);
+  expect((await record()).asOf).toEqual({});
+  expect((await editList({ ...by(), ...edit, expected: 2 })).effects).toEqual([]);
+  expect((await rule()).later).toMatchObject({ values: 1 });
+  await keepPaces(workspace.key, noon);
+  expect(await amount()).toEqual({ amount: '100.00', currency: 'GBP' });
 });
 
 test('one that can’t be brought up to date says why at its rule, waits on, and doesn’t hold up the others', async () => {

@@ -1,6 +1,6 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { Row } from '@/core/engine';
-import { type CompiledRule, type CompiledSource, givingResult } from '@/core/rules';
+import { type CompiledRule, type CompiledSource, givingResult, isAlone, isHandOn } from '@/core/rules';
 import type { ErrorCode, Outcome } from '@/core/values';
 import { type Explanation, explainFormula, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -35,14 +35,16 @@ export function getExplanation(known: LoadedWorkspace, input: ExplanationInput):
     const parent = await findRow(transaction, workspace, type, id);
     if (!model.field(type, field))
       throw new Refusal(404, 'field.unknown', `${typeIn(model, type).name} has no field “${field}”.`);
-    const rule = plan.rules.find(({ writes }) => writes.type === type && writes.field === field);
-    if (!rule) {
+    const rule = plan.rules.find(
+      ({ kind, writes }) => kind !== 'handOn' && writes.type === type && writes.field === field,
+    );
+    if (!rule || isHandOn(rule)) {
       const message = `${fieldIn(model, type, field).name} isn’t kept by a live rule: people enter it, so there is nothing to open.`;
       throw new Refusal(404, 'field.notKept', message);
     }
     const driver = new LoadingDriver(workspace, transaction);
     driver.know(parent);
-    if (rule.kind === 'formula') {
+    if (isAlone(rule)) {
       await driver.loadInputs(rule, [id]);
       const people = Object.fromEntries(workspace.people);
       const names = { ...people, ...(await namesFor(transaction, workspace, [parent])) };

@@ -22,7 +22,7 @@ export function getFollowers(known: LoadedWorkspace, type: string, id: string): 
       for (const target of targets.slice(0, MOST_NAMED)) wanted.add(rule.writes.type, target);
     const titles = await readTitles(transaction, workspace, wanted);
     return followers.map(({ rule, targets }) => ({
-      rule: { id: rule.id, name: rule.name },
+      rule: { id: rule.id, name: rule.name, kind: rule.definition.kind },
       ...{ type: rule.writes.type, typeName: typeIn(model, rule.writes.type).name, count: targets.length },
       ...{ field: rule.target.key, fieldName: rule.target.name },
       targets: targets

@@ -1,6 +1,6 @@
 import type { Model } from '@/core/model';
 import { parseValue } from '@/core/values';
-import { valueView, type ValueView } from '@/core/verify';
+import { type RuleName, valueView, type ValueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import type { LedgerSource } from '../store/run-writer';
 import { quote, run } from '../store/sql';
@@ -17,7 +17,7 @@ export interface Logged {
 export interface LedgerWords {
   readonly titles: Readonly<Record<string, string>>;
   /** Rules by the version that wrote. */
-  readonly rules: Readonly<Record<string, { readonly id: string; readonly name: string }>>;
+  readonly rules: Readonly<Record<string, RuleName>>;
 }
 
 /** Titles of causes, of linked records and of whatever else is wanted, and names of the rules, for all entries at once. */
@@ -36,15 +36,15 @@ export async function readLedgerWords(
       if (field?.type.kind === 'link') for (const value of values) wanted.add(field.type.target, value);
     }
   }
-  const found = await run<{ version: string; id: string; name: string }>(
+  const found = await run<RuleName & { version: string }>(
     transaction,
-    `SELECT v.id::text AS version, r.id::text AS id, r.name FROM ${quote(schema)}.rule_version v
+    `SELECT v.id::text AS version, r.id::text AS id, r.name, v.definition ->> 'kind' AS kind FROM ${quote(schema)}.rule_version v
       JOIN ${quote(schema)}.rule r ON r.id = v.rule WHERE v.id = ANY($1::uuid[])`,
     [[...new Set(sources.flatMap(({ ruleVersion }) => ruleVersion ?? []))]],
   );
   return {
     titles: { ...Object.fromEntries(people), ...(await readTitles(transaction, workspace, wanted)) },
-    rules: Object.fromEntries(found.map(({ version, id, name }) => [version, { id, name }])),
+    rules: Object.fromEntries(found.map(({ version, ...rule }) => [version, rule])),
   };
 }
 

@@ -10,6 +10,7 @@ import { remember } from '../store/hints';
 import { quote, run, tableOf } from '../store/sql';
 import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
+import { claimedOn } from './claimed';
 import { instantSql, personName, RUN_COLUMNS, type StoredRun } from './run-head';
 import { readTitles, Wanted } from './titles';
 
@@ -73,6 +74,7 @@ export const getRecord = (
       names: await namesFor(transaction, workspace, [row]),
       path: await pathOf(transaction, workspace, row),
       asOf: row.deleted ? {} : await asOfIn(transaction, workspace, row),
+      claimed: row.deleted ? [] : await claimedOn(transaction, workspace, row),
       deletion: row.deleted ? await deletionOf(transaction, workspace, row) : null,
     };
   });

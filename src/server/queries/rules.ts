@@ -6,6 +6,7 @@ import {
   type RuleDefinition,
   type RuleState,
   sentenceOf,
+  targetsOf,
 } from '@/core/rules';
 import { type KeeperView, type LaterView, planWithDrafts, type RuleView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -139,9 +140,9 @@ export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promi
       .flatMap(({ id, name, state, definition, liveDefinition }) => {
         const current = liveDefinition ?? definition;
         const isReacting = reacts(current);
-        const together = current.kind === 'rollUp' ? (current.together ?? []) : [];
-        return [current, ...together].map(({ target }) => ({
-          ...{ type: current.type, field: target, isReacting, rule: { id, name, state } },
+        const isInStep = current.kind === 'cascade' && current.moment === 'inStep';
+        return targetsOf(fresh.model, current).map((ref) => ({
+          ...{ ...ref, isReacting, isInStep, rule: { id, name, state, kind: current.kind } },
           asOf: state === 'live' && ofOldDay.has(id) ? fresh.settledDay : null,
           pace: current.pace,
         }));

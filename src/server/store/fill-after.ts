@@ -1,11 +1,14 @@
 import { stagesOf } from '@/core/engine';
-import { type CompiledRule, isSlower, oneLink } from '@/core/rules';
+import { type CompiledRule, isHandOn, isSlower, oneLink } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
 import { type FillInput, fillRules } from './fill';
+import { handOnMany } from './hand-on-many';
 import { leaveMany } from './later';
-import { columnOf, tableOf } from './sql';
+import { Refusal } from '../refusal';
+import { differsSql, rollUpSql } from './roll-up-sql';
+import { Binds, columnOf, run, tableOf } from './sql';
 import type { LoadedWorkspace } from './workspace';
 
 export interface FillAfterInput {
@@ -20,6 +23,8 @@ export interface FillAfterInput {
   };
   /** By rule of a slower pace that has come round: SQL of a query of its targets, `null` for all. */
   readonly due?: ReadonlyMap<string, string | null>;
+  /** Every pace comes round at once, as rehearsals show it. */
+  readonly isEveryPace?: boolean;
   readonly tell?: Tell;
   readonly entered?: FillInput['entered'];
   /** What rules that react do; left out where they act on a change of their result. */
@@ -37,25 +42,35 @@ export interface Filled {
  * in the plan's order. Rules of a slower pace that haven't come round are noted for later.
  */
 export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
-  const { workspace, written, tell = untold } = input;
+  const { workspace, written, isEveryPace = false, tell = untold } = input;
+  const isWaiting = (rule: CompiledRule) => isSlower(rule) && !isEveryPace;
   const filled: Filled[] = [];
   const touched = new Set(written ? [written.type] : []);
   const stages = stagesOf(workspace.plan);
   for (const [done, stage] of stages.entries()) {
     tell({ stage: 'rules', done, of: stages.length });
     const { type } = stage[0]!.writes;
+    const handing = stage.filter(isHandOn);
+    if (handing.length > 0) {
+      const isDue = input.acting !== 'onNone' && handing.some((rule) => isReached(rule, touched));
+      const counts = isDue ? await handOnMany({ ...input, parts: handing }) : [];
+      counts.forEach((records, at) => filled.push({ rule: handing[at]!, records }));
+      if (counts.some((count) => count > 0)) touched.add(type);
+      continue;
+    }
     const reached = stage.filter((rule) => isReached(rule, touched));
     const sets = [
-      { rules: reached.filter((rule) => !isSlower(rule)), targets: targetsOf(input, reached, touched) },
-      ...stage.filter(isSlower).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
+      { rules: reached.filter((rule) => !isWaiting(rule)), targets: targetsOf(input, reached, touched) },
+      ...stage.filter(isWaiting).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
     ];
     for (const { rules, targets } of sets) {
       if (rules.length === 0) continue;
+      await refuseEntered(input, rules);
       const counts = await fillSet(input, rules, targets);
       rules.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
       if (counts.some((count) => count > 0)) touched.add(type);
     }
-    for (const rule of reached.filter(isSlower))
+    for (const rule of reached.filter(isWaiting))
       if (input.due?.has(rule.id) !== true) await leave(input, rule, targetsOf(input, [rule], touched));
   }
   return filled;
@@ -64,7 +79,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
 const isReached = (rule: CompiledRule, touched: ReadonlySet<string>): boolean =>
   rule.reads.some((read) => touched.has(read.type)) ||
   (rule.rates !== null && touched.has(rule.rates.type)) ||
-  (rule.kind === 'formula' && touched.has(rule.writes.type));
+  (rule.kind !== 'rollUp' && touched.has(rule.writes.type));
 
 interface TargetSet {
   readonly rules: readonly CompiledRule[];
@@ -104,6 +119,30 @@ function targetsOf(
       reads.every((read) => read.type === written.type || !touched.has(read.type)),
   );
   return isDirect ? written.parents(link.link) : undefined;
+}
+
+/** Refuses what people entered where a rule keeps the field in step. */
+async function refuseEntered(
+  { transaction, workspace, entered }: FillAfterInput,
+  rules: readonly CompiledRule[],
+): Promise<void> {
+  for (const rule of rules) {
+    const sql = rule.kind === 'inStep' ? (entered?.(rule.writes) ?? null) : null;
+    if (sql === null) continue;
+    const binds = new Binds();
+    const worked = rollUpSql({
+      ...{ schema: workspace, rules: [rule], binds, isKept: keepsField(workspace.plan) },
+    });
+    const [found] = await run<{ number: number }>(
+      transaction,
+      `SELECT count(*)::int AS number FROM (${worked}) w WHERE ${differsSql(0)} AND id IN (${sql})`,
+      binds.values,
+    );
+    if (found!.number === 0) continue;
+    const records = `${found!.number.toLocaleString('en')} ${found!.number === 1 ? 'record has' : 'records have'}`;
+    const message = `${records} a value for ${rule.target.name} that the rule “${rule.name}” keeps in step there. Leave the column out, or pause the rule.`;
+    throw new Refusal(422, 'edit.kept', message, [], { rule: rule.id, name: rule.name });
+  }
 }
 
 function fillSet(

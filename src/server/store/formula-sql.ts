@@ -1,5 +1,5 @@
 import type { Typed } from '@/core/expression';
-import type { CompiledFormula } from '@/core/rules';
+import type { CompiledAlone } from '@/core/rules';
 import { placesOf } from '@/core/values';
 import { errorSql } from './error-sql';
 import { expressionSql } from './expression-sql';
@@ -8,12 +8,14 @@ import { RouteJoins } from './route-joins';
 import { columnOf, columnType, tableOf } from './sql';
 
 /** A query that works a formula out for its targets, in the form of `rollUpSql`; the same meaning as `formulaOutcome`. */
-export function formulaSql(query: RollUpQuery, rule: CompiledFormula): string {
+export function formulaSql(query: RollUpQuery, rule: CompiledAlone): string {
   const { schema, binds, targets } = query;
   const { type, field } = rule.writes;
   const joins = new RouteJoins({ ...query, from: type, alias: 'p' });
+  // What is kept in step claims nothing where it doesn't apply: what stands there stands.
+  const elsewhere = rule.kind === 'inStep' ? `p.${columnOf(field)}` : 'NULL';
   const valueOf = (node: Typed | null) =>
-    node ? writtenSql(rule, expressionSql(node, joins, binds)) : 'NULL';
+    node ? writtenSql(rule, expressionSql(node, joins, binds)) : elsewhere;
   const failing = (node: Typed | null) => (node ? (errorSql(node, joins, binds) ?? 'NULL') : 'NULL');
   const applies = rule.appliesWhen ? expressionSql(rule.appliesWhen, joins, binds) : null;
   const choose = (of: (node: Typed | null) => string) =>
@@ -38,7 +40,7 @@ export function formulaSql(query: RollUpQuery, rule: CompiledFormula): string {
 }
 
 /** Rounded to the target's places; a text without characters is empty. */
-function writtenSql(rule: CompiledFormula, sql: string): string {
+function writtenSql(rule: CompiledAlone, sql: string): string {
   const { kind } = rule.target.type;
   if (kind === 'text' || kind === 'longText') return `NULLIF(${sql}, '')`;
   return roundedSql(rule, sql, rule.rounding);

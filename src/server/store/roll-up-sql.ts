@@ -4,6 +4,7 @@ import {
   type CompiledRule,
   type CompiledSource,
   isAccumulated,
+  isAlone,
   isKeptByDifference,
   isKeptByLeader,
   leadingSide,
@@ -30,7 +31,7 @@ import { toColumn } from './values';
 export function rollUpSql(query: RollUpQuery): string {
   const { schema, targets } = query;
   const [first] = query.rules;
-  if (first!.kind === 'formula') return formulaSql(query, first!);
+  if (isAlone(first!)) return formulaSql(query, first);
   const rules = rollUpsIn(query);
   const { type } = first!.writes;
   const own = new RouteJoins({ ...query, from: type, alias: 'p' });

@@ -58,7 +58,7 @@ interface Pending extends RecordRef {
  * document, decimals as digits, so that the text of the statement depends on what is written, not on how many.
  */
 export class RunWriter {
-  #run: string | null = null;
+  #run: string | null;
   #pending = new Map<string, Pending>();
   #written = 0;
   readonly #writes: Write[] = [];
@@ -70,7 +70,11 @@ export class RunWriter {
     private readonly info: RunInfo,
     /** A record as it stands with all that was added. */
     private readonly rowOf: (ref: RecordRef) => Row,
-  ) {}
+    /** Goes on with a run that is written already; records that it made (by `recordKey`) aren't copied into the ledger. */
+    private readonly going: { readonly run: string; readonly made: ReadonlySet<string> } | null = null,
+  ) {
+    this.#run = going?.run ?? null;
+  }
 
   add(writes: readonly Write[]): void {
     for (const write of writes) {
@@ -223,16 +227,19 @@ export class RunWriter {
   }
 
   private ledgerSql(binds: Binds): string[] {
-    const entries = ledgerEntries(this.workspace, this.#writes);
+    const made = this.going?.made;
+    const entries = ledgerEntries(this.workspace, this.#writes).filter(
+      ({ type, record }) => !made?.has(recordKey({ type, id: record })),
+    );
     if (entries.length === 0) return [];
-    const into = `INSERT INTO ${quote(this.workspace.schema)}.ledger (run, type, record, event, changes, sources)`;
+    const into = `INSERT INTO ${quote(this.workspace.schema)}.ledger AS l (run, type, record, event, changes, sources)`;
     const columns = 'type, record, event, changes, sources';
     const source =
       entries.length <= FEW
         ? `(VALUES ${entries.map((entry) => entryValues(entry, binds)).join(', ')}) AS x(${columns})`
         : `jsonb_to_recordset(${binds.add(JSON.stringify(entries), 'jsonb')}) AS x(type text, record uuid, event text, changes jsonb, sources jsonb)`;
     return [
-      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run)`,
+      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run${this.going ? MERGED : ''})`,
     ];
   }
 }
@@ -246,6 +253,10 @@ function putLeader({ columns, values }: Pending, { field, leader }: KeptLeader):
   columns.set(keptColumns(field).leader, 'uuid');
   values[`${snake(field)}__l`] = leader;
 }
+
+/** Where the run has an entry for the record already, what is new joins it. */
+const MERGED =
+  ' ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources';
 
 /** Up to so many ledger entries are bound one by one; more come as one document. */
 const FEW = 4;

@@ -1,4 +1,4 @@
-import { isKeptByDifference, isKeptByLeader } from '@/core/rules';
+import { isHandOn, isKeptByDifference, isKeptByLeader } from '@/core/rules';
 import { differsSql, keptDiffersSql, rollUpSql } from '../store/roll-up-sql';
 import { Binds, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
@@ -10,6 +10,7 @@ export async function driftIn(workspace: Pick<TestWorkspace, 'load'>): Promise<s
   return inSnapshot(async (transaction) => {
     const drifted: string[] = [];
     for (const rule of schema.plan.rules) {
+      if (isHandOn(rule)) continue;
       const binds = new Binds();
       const isKept = (type: string, field: string) => schema.plan.keeper({ type, field }) !== undefined;
       const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true, withLeader: true });

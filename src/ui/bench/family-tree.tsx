@@ -1,6 +1,7 @@
 'use client';
 
 import type { Field, Link, Model } from '@/core/model';
+import { reacts, targetsOf } from '@/core/rules';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
@@ -132,7 +133,9 @@ function Cell({ record, field }: { record: WireRecord; field: Field }) {
   const title = useTitle(record);
   const key = cellKey(record.type, record.id, field.key);
   const keeper = scope.rules.find(
-    ({ definition }) => definition.type === record.type && definition.target === field.key,
+    ({ definition }) =>
+      !reacts(definition) &&
+      targetsOf(scope.model, definition).some((ref) => ref.type === record.type && ref.field === field.key),
   );
   return (
     <EditableCell

@@ -1,8 +1,12 @@
 import type { KeeperView, ModelView } from '@/core/verify';
 
-/** The live rule that keeps a field, if one does: then people can't enter it. What a paused rule kept is theirs again. */
+/** The live rule that keeps a field on every record, if one does: then people can't enter it. What a paused rule kept is theirs again. */
 export const liveKeeper = (view: ModelView, type: string, field: string): KeeperView['rule'] | undefined =>
   view.keepers.find(
     (keeper) =>
-      keeper.type === type && keeper.field === field && keeper.rule.state === 'live' && !keeper.isReacting,
+      keeper.type === type &&
+      keeper.field === field &&
+      keeper.rule.state === 'live' &&
+      !keeper.isReacting &&
+      !keeper.isInStep,
   )?.rule;

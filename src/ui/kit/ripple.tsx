@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { Link } from './navigation';
 import { cellKey } from './cell-key';
 import { ValuePair } from './value-pair';
-import { RollUpGlyph } from '../theme/glyphs';
+import { KindGlyph } from '../theme/glyphs';
 
 export interface RippleProps {
   readonly ripple: Pick<RippleView, 'waves'> & Partial<Pick<RippleView, 'outside' | 'overruled' | 'later'>>;
@@ -105,7 +105,7 @@ function ChangeRow({
       onBlur={unmark}
     >
       <div className="change-what">
-        {change.rule ? <RollUpGlyph size={16} label="Roll-up" /> : null}
+        {change.rule ? <KindGlyph kind={change.rule.kind} size={16} /> : null}
         {change.kind === 'field' ? (
           <span>
             <strong>{change.fieldName}</strong> of {title}

@@ -96,12 +96,16 @@ export function RemoveSelectionDialog({
 
 /** Selections that a rule uses in any of its conditions and values. */
 const selectionsOf = (definition: RuleDefinition): string[] =>
-  definition.kind === 'formula'
-    ? [definition.value, definition.appliesWhen, definition.otherwise].flatMap(selectionsIn)
-    : [definition, ...(definition.also ?? [])].flatMap(({ condition, value }) => [
-        ...selectionsIn(condition),
-        ...selectionsIn(value),
-      ]);
+  definition.kind === 'cascade'
+    ? [definition.condition, typeof definition.moment === 'string' ? null : definition.moment.where].flatMap(
+        selectionsIn,
+      )
+    : definition.kind === 'formula'
+      ? [definition.value, definition.appliesWhen, definition.otherwise].flatMap(selectionsIn)
+      : [definition, ...(definition.also ?? [])].flatMap(({ condition, value }) => [
+          ...selectionsIn(condition),
+          ...selectionsIn(value),
+        ]);
 
 /** What uses a selection: rules, and other selections. */
 export function usersOf(model: Model, rules: readonly RuleOnModel[], key: string): string[] {

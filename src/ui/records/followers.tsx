@@ -3,7 +3,7 @@
 import { Link } from '../kit/navigation';
 import { useFollowers } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
-import { RollUpGlyph } from '../theme/glyphs';
+import { KindGlyph } from '../theme/glyphs';
 
 /** Which other records may change when this one does, and by which rules. */
 export function Followers({ type, id }: { type: string; id: string }) {
@@ -17,8 +17,8 @@ export function Followers({ type, id }: { type: string; id: string }) {
       </div>
       <ul className="followers">
         {data.followers.map((follower) => (
-          <li key={follower.rule.id}>
-            <RollUpGlyph size={16} label="Roll-up" />
+          <li key={`${follower.rule.id} ${follower.field}`}>
+            <KindGlyph kind={follower.rule.kind} size={16} />
             <span>
               <strong>{follower.fieldName}</strong> of{' '}
               {follower.targets.map(({ id: target, title }, index) => (

@@ -11,7 +11,7 @@ import { useForget } from '../api/queries';
 import { Link } from '../kit/navigation';
 import { when } from '../kit/when';
 import { usePerson } from '../shell/person';
-import { RollUpGlyph } from '../theme/glyphs';
+import { KindGlyph } from '../theme/glyphs';
 import { wordsFor } from './words';
 
 export interface KeptProps {
@@ -53,7 +53,8 @@ export function KeptField({ model, field, keeper, record, names, asOf, onOpen }:
       ) : null}
       {error ? <p className="field-problem">{problemWords(error)}</p> : null}
       <p className="kept-mark">
-        <RollUpGlyph size={14} /> Kept by “<Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
+        <KindGlyph kind={keeper.rule.kind} size={14} /> {keeper.isInStep ? 'Kept in step by' : 'Kept by'} “
+        <Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
         {keeper.pace === 'withTheSave'
           ? ''
           : `, ${paceWords(keeper.pace, (key) => fieldIn(model, keeper.type, key).name)}`}

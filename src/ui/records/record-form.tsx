@@ -18,7 +18,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { ValueInput } from '../kit/value-input';
 import { sameWire } from '../kit/same-wire';
 import { usePerson } from '../shell/person';
-import { RollUpGlyph } from '../theme/glyphs';
+import { KindGlyph } from '../theme/glyphs';
 import { ConflictDialog } from './conflict-dialog';
 import { KeptField } from './kept-field';
 import { OpenLinkField } from './open-link-field';
@@ -40,7 +40,7 @@ type Entered = Readonly<Record<string, WireValue>>;
  * against the record as it was when the first field was entered, so that nobody's change is overwritten unseen.
  */
 export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
-  const { record, names, asOf } = found;
+  const { record, names, asOf, claimed } = found;
   const { fields } = model.type(record.type)!;
   const [entered, setEntered] = useState<Entered>({});
   const [base, setBase] = useState<WireRecord | null>(null);
@@ -65,7 +65,7 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
       }}
     >
       <RecordFields
-        {...{ model, view, names, asOf, onOpen, entered, changed }}
+        {...{ model, view, names, asOf, claimed, onOpen, entered, changed }}
         record={seen}
         problem={saving.problem}
         onEnter={(next) => {
@@ -116,6 +116,7 @@ interface FieldsProps {
   readonly names: Readonly<Record<string, string>>;
   /** Left out for a record that isn't there yet. */
   readonly asOf?: RecordView['asOf'];
+  readonly claimed?: RecordView['claimed'];
   readonly entered: Entered;
   readonly changed: readonly Field[];
   readonly problem: Error | null;
@@ -126,7 +127,7 @@ interface FieldsProps {
 
 /** The fields themselves: those that people enter, and those that rules keep. */
 export function RecordFields(props: FieldsProps) {
-  const { model, view, record, names, asOf, entered, changed, problem, onEnter, onOpen } = props;
+  const { model, view, record, names, asOf, claimed, entered, changed, problem, onEnter, onOpen } = props;
   const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
   for (const { place, message } of problem instanceof ApiProblem ? problem.errors : [])
     if (place) problems.set(place, message);
@@ -161,14 +162,15 @@ export function RecordFields(props: FieldsProps) {
                     {field.help ? <p className="field-help">{field.help}</p> : null}
                   </div>
                 );
-              const keeper = view.keepers.find(
+              const keepers = view.keepers.filter(
                 ({ type, field: key }) => type === record.type && key === field.key,
               );
-              if (keeper?.rule.state === 'live' && !keeper.isReacting) {
+              const live = keepers.find(({ rule, isReacting }) => rule.state === 'live' && !isReacting);
+              if (live && (!live.isInStep || claimed?.includes(field.key))) {
                 return onOpen ? (
                   <KeptField
                     key={field.key}
-                    {...{ model, field, keeper, record, names }}
+                    {...{ model, field, keeper: live, record, names }}
                     asOf={asOf?.[field.key] ?? null}
                     onOpen={() => onOpen(field.key)}
                   />
@@ -198,14 +200,8 @@ export function RecordFields(props: FieldsProps) {
                       {problems.get(field.key)}
                     </p>
                   ) : null}
-                  {keeper?.isReacting ? (
-                    <ReactionMark {...{ field, keeper, onOpen }} />
-                  ) : keeper?.rule.state === 'paused' ? (
-                    <p className="kept-mark">
-                      <RollUpGlyph size={14} /> “
-                      <Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>” is paused: this value
-                      stands still.
-                    </p>
+                  {keepers.length > 0 ? (
+                    <Marks {...{ field, keepers, onOpen }} />
                   ) : field.help ? (
                     <p className="field-help">{field.help}</p>
                   ) : null}
@@ -239,32 +235,48 @@ export function problemOf(field: Field, value: WireValue): [string, string][] {
     : [];
 }
 
-/** Beneath a field into which a rule reacts: people enter it too. */
-function ReactionMark({
+/** Beneath a field that people enter, though rules may write it too: which, and when. */
+function Marks({
   field,
-  keeper: { rule },
+  keepers,
   onOpen,
 }: {
   readonly field: Field;
-  readonly keeper: KeeperView;
+  readonly keepers: readonly KeeperView[];
   readonly onOpen: ((field: string) => void) | undefined;
 }) {
-  return (
-    <p className="kept-mark">
-      <RollUpGlyph size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
-      {rule.state === 'paused' ? 'is paused: it changes nothing.' : 'may change this. '}
-      {onOpen && rule.state === 'live' ? (
-        <button
-          type="button"
-          className="plain opens"
-          aria-label={`Open what ${rule.name} looks at`}
-          onClick={() => onOpen(field.key)}
-        >
-          Why?
-        </button>
-      ) : null}
-    </p>
-  );
+  return keepers.map((keeper) => {
+    const { rule } = keeper;
+    const named = (
+      <>
+        <KindGlyph kind={rule.kind} size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
+      </>
+    );
+    return (
+      <p key={rule.id} className="kept-mark">
+        {named}
+        {rule.state === 'paused'
+          ? keeper.isReacting
+            ? 'is paused: it changes nothing.'
+            : 'is paused: this value stands still.'
+          : keeper.isInStep
+            ? 'keeps this in step elsewhere, not on this record.'
+            : rule.kind === 'cascade'
+              ? 'may hand a value on to it.'
+              : 'may change this. '}
+        {onOpen && rule.state === 'live' && rule.kind === 'rollUp' ? (
+          <button
+            type="button"
+            className="plain opens"
+            aria-label={`Open what ${rule.name} looks at`}
+            onClick={() => onOpen(field.key)}
+          >
+            Why?
+          </button>
+        ) : null}
+      </p>
+    );
+  });
 }
 
 interface Save {

@@ -1,7 +1,8 @@
 import type { Expression } from '@/core/expression';
 import type { Model, Pace } from '@/core/model';
-import { defaultsFor, type Formula, type Limits, type RollUp, type RuleDefinition } from '@/core/rules';
+import { defaultsFor, type Formula, type Limits, type RuleDefinition } from '@/core/rules';
 import type { Rounding } from '@/core/values';
+import { cascadeDraft, type CascadeDraft, cascadeOf, NEW_CASCADE } from './cascade-draft';
 import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './draft';
 
 /** A formula while it is being written. */
@@ -33,10 +34,15 @@ export function withTarget(model: Model, draft: FormulaDraft, target: string): F
 /** A rule of any kind while it is being written. */
 export type Draft =
   | { readonly kind: 'rollUp'; readonly of: RuleDraft }
-  | { readonly kind: 'formula'; readonly of: FormulaDraft };
+  | { readonly kind: 'formula'; readonly of: FormulaDraft }
+  | { readonly kind: 'cascade'; readonly of: CascadeDraft };
 
 export const newDraft = (kind: Draft['kind']): Draft =>
-  kind === 'formula' ? { kind, of: NEW_FORMULA } : { kind, of: NEW_DRAFT };
+  kind === 'formula'
+    ? { kind, of: NEW_FORMULA }
+    : kind === 'cascade'
+      ? { kind, of: NEW_CASCADE }
+      : { kind, of: NEW_DRAFT };
 
 const textOf = (expression: Expression | null): string =>
   expression?.kind === 'feel' ? expression.text : '';
@@ -52,7 +58,9 @@ export const draftOf = (definition: RuleDefinition): Draft =>
           pace: definition.pace,
         },
       }
-    : { kind: 'rollUp', of: rollUpDraft(definition) };
+    : definition.kind === 'cascade'
+      ? { kind: 'cascade', of: cascadeDraft(definition) }
+      : { kind: 'rollUp', of: rollUpDraft(definition) };
 
 function formulaOf(draft: FormulaDraft): Formula | null {
   const { type, target, text, appliesWhen, otherwise, rounding, limits, pace } = draft;
@@ -73,5 +81,9 @@ function formulaOf(draft: FormulaDraft): Formula | null {
 }
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
-export const definitionOf = (draft: Draft): RollUp | Formula | null =>
-  draft.kind === 'formula' ? formulaOf(draft.of) : rollUpOf(draft.of);
+export const definitionOf = (draft: Draft): RuleDefinition | null =>
+  draft.kind === 'formula'
+    ? formulaOf(draft.of)
+    : draft.kind === 'cascade'
+      ? cascadeOf(draft.of)
+      : rollUpOf(draft.of);

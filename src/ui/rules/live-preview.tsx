@@ -40,7 +40,9 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       );
       await forget.everything();
       const written = done.written[0]?.records ?? 0;
-      message.success(`Live. ${own ? counted(written, own.typeName, own.plural) : written} changed.`);
+      message.success(
+        own ? `Live. ${counted(written, own.typeName, own.plural)} changed.` : 'Live, from now on.',
+      );
       onClose();
     } catch (error) {
       setProblem(error as Error);
@@ -58,7 +60,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
           ? `Take it live and ${isReacting ? 'change' : 'fill'} ${counted(own.changed, own.typeName, own.plural)}`
           : 'Take it live'
       }
-      okButtonProps={{ disabled: !own, loading: isBusy }}
+      okButtonProps={{ disabled: !preview.data, loading: isBusy }}
       cancelText="Not now"
       onOk={() => void confirm()}
       onCancel={onClose}
@@ -76,6 +78,12 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
             { value: true, label: 'Also at once, on the records that match already' },
           ]}
         />
+      ) : null}
+      {preview.data?.effects.length === 0 ? (
+        <p>
+          It hands on what comes from now on. Records that are there stay as they are; try it on the bench, or
+          in the worked example, to see what a change would do.
+        </p>
       ) : null}
       {preview.data ? (
         preview.data.effects.map((effect, index) => (

@@ -57,7 +57,7 @@ export function OtherParents({ model, definition, note, rules, isBusy, run }: Ot
 }
 
 const isSame = (one: RuleDefinition, other: OtherParent, { target }: RollUp): boolean =>
-  one.type === other.type && one.target === target;
+  one.kind === 'rollUp' && one.type === other.type && one.target === target;
 
 interface OtherProps {
   readonly model: Model;

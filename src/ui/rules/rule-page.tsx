@@ -19,7 +19,8 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
 import { when } from '../kit/when';
 import { usePerson } from '../shell/person';
-import { FormulaGlyph, RollUpGlyph } from '../theme/glyphs';
+import { KindGlyph } from '../theme/glyphs';
+import { CascadeEditor } from './cascade-editor';
 import { definitionOf, type Draft, draftOf, newDraft } from './formula-draft';
 import { FormulaEditor } from './formula-editor';
 import { LivePreviewDialog } from './live-preview';
@@ -98,11 +99,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   return (
     <>
       <header className="place-head">
-        {written.draft.kind === 'formula' ? (
-          <FormulaGlyph size={24} label="Formula" />
-        ) : (
-          <RollUpGlyph size={24} label="Roll-up" />
-        )}
+        <KindGlyph kind={written.draft.kind} size={24} />
         <h1 title={written.name || proposed}>{rule ? written.name || proposed : 'A new rule'}</h1>
         {rule ? <StateTag state={rule.state} /> : <StateTag state="draft" />}
         {rule?.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
@@ -127,6 +124,12 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
                 draft={written.draft.of}
                 pieces={explained?.formula?.pieces ?? []}
                 onChange={(of) => setWritten({ ...written, draft: { kind: 'formula', of } })}
+              />
+            ) : written.draft.kind === 'cascade' ? (
+              <CascadeEditor
+                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
+                draft={written.draft.of}
+                onChange={(of) => setWritten({ ...written, draft: { kind: 'cascade', of } })}
               />
             ) : (
               <SentenceEditor
@@ -189,6 +192,7 @@ function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft
       options={[
         { value: 'rollUp', label: 'Roll-up: from records beneath' },
         { value: 'formula', label: 'Formula: from an expression' },
+        { value: 'cascade', label: 'Cascade: to records beneath or beside' },
       ]}
       onChange={(kind) => onChange(newDraft(kind as Draft['kind']))}
     />
@@ -399,10 +403,14 @@ function WhatHappens({ rule }: { rule: RuleView | null }) {
         live: rule.hasChangesNotLive
           ? 'The rule is live as it was; the change below waits until you take it live.'
           : isReacting
-            ? 'Live: it acts when its result changes. People may edit the field too.'
-            : rule.later
-              ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
-              : 'Live: the field is worked out with every save, and people can’t edit it.',
+            ? rule.definition.kind === 'cascade'
+              ? 'Live: it hands on from now on. People may edit the fields too.'
+              : 'Live: it acts when its result changes. People may edit the field too.'
+            : rule.definition.kind === 'cascade'
+              ? 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.'
+              : rule.later
+                ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
+                : 'Live: the field is worked out with every save, and people can’t edit it.',
         paused: isReacting
           ? 'Paused: it changes nothing.'
           : 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',

@@ -10,7 +10,7 @@ import { modelOf, useModelView, usePeople, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
-import { RollUpGlyph } from '../theme/glyphs';
+import { KindGlyph } from '../theme/glyphs';
 import { RuleDefaultsDialog } from './rule-defaults';
 import './rules.css';
 
@@ -79,7 +79,7 @@ function RuleRow({ rule, model }: { rule: RuleView; model: ModelView }) {
   return (
     <li>
       <Link href={`/rules/${rule.id}`} className="rule-row">
-        <RollUpGlyph size={22} label="Roll-up" />
+        <KindGlyph kind={rule.definition.kind} size={22} />
         <span>
           <RuleSentence rule={rule} model={model} />
           {rule.note ? <span className="rule-note">{rule.note}</span> : null}

@@ -1,20 +1,21 @@
 'use client';
 
-import { type Model, readModel, typeIn } from '@/core/model';
+import { follow, type Model, readModel, typeIn } from '@/core/model';
 import { compileRule, meaningKey, type RuleDefinition } from '@/core/rules';
-import { displayValue } from '@/core/values';
-import type { Explanation } from '@/core/verify';
+import { displayValue, type WireValue } from '@/core/values';
+import type { Explanation, RecordView } from '@/core/verify';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { DatePicker, Select } from 'antd';
 import dayjs from 'dayjs';
 import { useEffect, useState } from 'react';
-import { useFamilies, useRecords } from '../api/queries';
+import { useFamilies, usePeople, useRecord, useRecords } from '../api/queries';
 import { ValueInput } from '../kit/value-input';
 import { ExplanationTable, MapTable, PiecesTable, recordsWords, TreeTable } from '../kit/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useWorkshop } from '../workers/use-workshop';
 import type { Worked } from '../workers/workshop';
+import { CascadeExample } from './cascade-example';
 
 export interface WorkedExampleProps {
   readonly model: Model;
@@ -35,18 +36,33 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
     chosen && chosen.type === type
       ? chosen.id
       : (first.data?.records.find((record) => record.type === type)?.id ?? null);
+  const people = usePeople();
+  const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const families = useFamilies();
   const offered = families.data?.families.filter((family) => family.root.type === type) ?? [];
   const [wanted, setKept] = useState<string | null>(null);
   const kept = offered.some(({ id }) => id === wanted) ? wanted : null;
   const [day, setDay] = useState<string | null>(null);
-  const { workshop, problem } = useWorkshop(type, root, kept);
+  const up = upwardLink(definition);
+  const hanging = useRecord(type ?? '', root ?? '', up !== null && type !== null && root !== null);
+  // What lies beside a record, or above it, is in the family of what it hangs under.
+  const above = up && type ? aboveOf(model, type, up, hanging.data) : null;
+  const { workshop, problem } = useWorkshop(
+    up ? (above?.type ?? null) : type,
+    up ? (above?.id ?? null) : root,
+    kept,
+  );
+  const [staged, setStaged] = useState<Readonly<Record<string, WireValue>> | null>(null);
+  const sample = up && type && root ? { type, id: root } : null;
   const settled = workshop?.setup.settledDay ?? null;
   const worked = useQuery({
-    queryKey: ['worked', workshop?.key, ruleId, definition, day],
+    queryKey: ['worked', workshop?.key, ruleId, definition, day, staged, sample],
     queryFn: () =>
       workshop!.run<Worked>(async (remote) =>
-        remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! }, day),
+        remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! }, day, {
+          staged,
+          sample,
+        }),
       ),
     enabled: workshop !== null && definition !== null,
     placeholderData: keepPreviousData,
@@ -79,7 +95,10 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
               key={type}
               type={{ kind: 'link', target: type }}
               value={root}
-              onChange={(id) => setChosen(id ? { type, id: id as string } : null)}
+              onChange={(id) => {
+                setStaged(null);
+                setChosen(id ? { type, id: id as string } : null);
+              }}
               label={`Sample ${typeName}`}
             />
           </span>
@@ -108,15 +127,42 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
         type={typeName}
         isEmpty={kept === null && first.data?.records.length === 0}
         definition={definition}
-        isLoading={!problem && (worked.isPending || !workshop)}
+        isLoading={!problem && (worked.isPending || !workshop) && !(up && hanging.data && !above)}
       >
         {explanation ? <WorkedResult explanation={explanation} /> : null}
+        {worked.data?.kind === 'cascade' && definition ? (
+          <CascadeExample
+            {...{ model, definition, staged, nameOf }}
+            view={worked.data.cascade}
+            onStage={setStaged}
+          />
+        ) : null}
+        {up && root && hanging.data && !above ? (
+          <p className="nothing">This record hangs under nothing there. Choose another sample.</p>
+        ) : null}
         {worked.data?.kind === 'unsound' ? (
           <ProblemNotice error={new Error(worked.data.messages.join(' '))} />
         ) : null}
       </WorkedBody>
     </section>
   );
+}
+
+/** The first link up of a cascade that goes beside or above; `null` for any other rule. */
+const upwardLink = (definition: RuleDefinition | null): string | null => {
+  const first = definition?.kind === 'cascade' ? definition.route[0] : undefined;
+  return first?.direction === 'up' ? first.link : null;
+};
+
+function aboveOf(
+  model: Model,
+  type: string,
+  link: string,
+  found: RecordView | undefined,
+): { readonly type: string; readonly id: string } | null {
+  const id = found?.record.values[link];
+  const parent = follow(model, type, [link]);
+  return typeof id === 'string' && parent ? { type: parent, id } : null;
 }
 
 /** Whether what a rule gives may depend on the day. */

@@ -46,6 +46,29 @@ export const FormulaGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** One above that goes to three below. */
+export const CascadeGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="10" cy="3.5" r="1.8" />
+    <path d="M10 5.5v4M4 12.5V11a1.5 1.5 0 0 1 1.5-1.5h9A1.5 1.5 0 0 1 16 11v1.5M10 9.5v3" />
+    <rect x="1.8" y="13" width="4.4" height="4.4" rx="1" fill="currentColor" />
+    <rect x="7.8" y="13" width="4.4" height="4.4" rx="1" fill="currentColor" />
+    <rect x="13.8" y="13" width="4.4" height="4.4" rx="1" fill="currentColor" />
+  </Drawing>
+);
+
+const KINDS = {
+  rollUp: { name: 'Roll-up', glyph: RollUpGlyph },
+  formula: { name: 'Formula', glyph: FormulaGlyph },
+  cascade: { name: 'Cascade', glyph: CascadeGlyph },
+} as const;
+
+/** The drawing of a kind of rule, with its name. */
+export function KindGlyph({ kind, size }: { readonly kind: keyof typeof KINDS; readonly size?: number }) {
+  const { name, glyph: Glyph } = KINDS[kind];
+  return <Glyph label={name} {...(size ? { size } : {})} />;
+}
+
 /** The house: a room within a room, with the hearth. */
 export const OikonMark = ({ size = 30 }: GlyphProps) => (
   <svg

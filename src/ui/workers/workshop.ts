@@ -1,8 +1,11 @@
 import { buildPlan, meaningOther } from '@/core/plan';
 import { Overlay, propagate, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
-import { type Rule, type RuleDefinition } from '@/core/rules';
+import { compileRule, type Rule, type RuleDefinition } from '@/core/rules';
+import type { WireValue } from '@/core/values';
 import {
+  type CascadeView,
+  cascadeView,
   type Explanation,
   explain,
   type FamilyData,
@@ -26,8 +29,17 @@ export interface WorkshopSetup {
   readonly people: Readonly<Record<string, string>>;
 }
 
+/** What a cascade is tried with. */
+export interface Tried {
+  /** Values that the record is given; left out, such that the rule acts. */
+  readonly staged?: Readonly<Record<string, WireValue>> | null;
+  /** The record that hands on, where it isn't the family's root. */
+  readonly sample?: { readonly type: string; readonly id: string } | null;
+}
+
 export type Worked =
   | { readonly kind: 'worked'; readonly explanation: Explanation }
+  | { readonly kind: 'cascade'; readonly cascade: CascadeView }
   | { readonly kind: 'unsound'; readonly messages: readonly string[] };
 
 export interface Rehearsed {
@@ -64,8 +76,11 @@ export class Workshop {
     this.#key = key;
   }
 
-  /** Opens the value that a rule, live or not, gives for the family's root: by the settled day, or by another. */
-  explain(rule: Rule, day: string | null = null): Worked {
+  /**
+   * Opens the value that a rule, live or not, gives for the family's root: by the settled day, or by another. Of a cascade it tells who takes
+   * what once the root is changed: as staged, or so that the rule acts.
+   */
+  explain(rule: Rule, day: string | null = null, { staged = null, sample = null }: Tried = {}): Worked {
     const opened = this.opened();
     const { family, live, names } = opened;
     const { model, store } = day === null ? opened : this.onDay(day, rule.id);
@@ -77,8 +92,15 @@ export class Workshop {
       const own = [...alone.problems, ...problems].filter((problem) => problem.rule === rule.id);
       return { kind: 'unsound', messages: [...new Set(own.map(({ message }) => message))] };
     }
-    const root = store.row(family.root.type, family.root.id)!;
-    return { kind: 'worked', explanation: explain({ model, plan, store, names }, compiled, root) };
+    const { type, id } = sample ?? family.root;
+    const root = store.row(type, id)!;
+    const context = { model, plan, store, names };
+    if (compiled.kind === 'inStep' || compiled.kind === 'handOn') {
+      const whole = compileRule(model, rule);
+      const first = whole.ok ? whole.rule : compiled;
+      return { kind: 'cascade', cascade: cascadeView(context, first as typeof compiled, root, staged) };
+    }
+    return { kind: 'worked', explanation: explain(context, compiled, root) };
   }
 
   /** The family as it would stand on a day: what live rules with dates keep is worked out for it, but for the rule at hand. */

@@ -146,6 +146,13 @@ const paceWith = (asked: Joi.Schema) =>
 const pace = paceWith(key.allow(null).required());
 export const defaultPace = paceWith(Joi.valid(null).required());
 
+/** What stands where no row of a table holds. */
+const asItIsOrWrites = Joi.alternatives().conditional('.kind', {
+  is: 'asItIs',
+  then: Joi.object({ kind: Joi.string() }),
+  otherwise: Joi.object({ kind: Joi.valid('writes').required(), value: wire.required() }),
+});
+
 /** From the result to what is written; see `ResultMap`. */
 const map = Joi.object({
   rows: Joi.array()
@@ -159,13 +166,7 @@ const map = Joi.object({
     .min(1)
     .max(50)
     .required(),
-  otherwise: Joi.alternatives()
-    .conditional('.kind', {
-      is: 'asItIs',
-      then: Joi.object({ kind: Joi.string() }),
-      otherwise: Joi.object({ kind: Joi.valid('writes').required(), value: wire.required() }),
-    })
-    .required(),
+  otherwise: asItIsOrWrites.required(),
 }).allow(null);
 
 const rollUp = Joi.object({
@@ -206,9 +207,68 @@ const formula = Joi.object({
   ...{ rounding, limits, pace },
 });
 
+/** What changed of the record that hands on; see `ChangeTest`. */
+const changeTest = Joi.alternatives().conditional('.kind', {
+  is: Joi.valid('became', 'stoppedBeing'),
+  then: Joi.object({ kind: Joi.string(), field: key.required(), value: wire.required() }),
+  otherwise: Joi.object({ kind: Joi.valid('changed', 'rose', 'fell').required(), field: key.required() }),
+});
+
+const moment = Joi.alternatives().conditional(Joi.string(), {
+  then: Joi.valid('inStep', 'atCreation'),
+  otherwise: Joi.object({
+    kind: Joi.valid('onChange').required(),
+    tests: Joi.array().items(changeTest).min(1).max(10).required(),
+    where: written,
+  }),
+});
+
+/** What is handed on; see `AssignedValue`. */
+const assigned = Joi.alternatives().conditional('.kind', {
+  switch: [
+    { is: 'expression', then: Joi.object({ kind: Joi.string(), expression: expression.required() }) },
+    { is: 'before', then: Joi.object({ kind: Joi.string(), field: key.required() }) },
+    {
+      is: 'map',
+      then: Joi.object({
+        kind: Joi.string(),
+        field: key.required(),
+        rows: Joi.array()
+          .items(Joi.object({ from: wire.required(), to: wire.required() }))
+          .min(1)
+          .max(50)
+          .required(),
+        otherwise: asItIsOrWrites.required(),
+      }),
+    },
+    { is: 'text', then: Joi.object({ kind: Joi.string(), text: Joi.string().max(500).required() }) },
+    { is: 'empty', then: Joi.object({ kind: Joi.string() }) },
+  ],
+  otherwise: Joi.forbidden(),
+});
+
+const cascade = Joi.object({
+  kind: Joi.valid('cascade').required(),
+  type: key.required(),
+  route: Joi.array().items(step).max(4).required(),
+  same: Joi.array().items(key).max(4).unique(),
+  condition: written,
+  moment: moment.required(),
+  only: Joi.valid('all', 'empty', 'oldValue'),
+  order: Joi.object({ field: field.required(), isLast: Joi.boolean().required() }),
+  assignments: Joi.array()
+    .items(Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() }))
+    .min(1)
+    .max(20)
+    .required(),
+  pace,
+});
+
 /** A rule of any kind, as it is written. */
 export const definition = Joi.alternatives().conditional('.kind', {
-  is: 'formula',
-  then: formula,
+  switch: [
+    { is: 'formula', then: formula },
+    { is: 'cascade', then: cascade },
+  ],
   otherwise: rollUp,
 });

@@ -1,0 +1,401 @@
+import { buildPlan } from '../plan';
+import type { Cascade } from '../rules';
+import { rowOf, ruleOf, uuid } from '../testing/galleries';
+import { cascade, CASCADES, down, from, touring, up, when } from '../testing/touring';
+import type { Value } from '../values';
+import { type Edit, MemoryStore, Overlay, propagate, type PropagateInput, type Ripple, runInMemory } from '.';
+
+const model = touring();
+const [silk, salt] = [uuid('11'), uuid('12')];
+const [robes, pots, kites] = [uuid('21'), uuid('22'), uuid('23')];
+const [kestrel, orrery] = [uuid('1'), uuid('2')];
+
+const edit = (type: string, id: string, values: Record<string, Value>): Edit => ({
+  kind: 'edit',
+  type,
+  id,
+  values,
+});
+const create = (type: string, id: string, values: Record<string, Value>): Edit => ({
+  ...{ kind: 'create', type, id },
+  values: { title: `New ${type}`, ...values },
+});
+
+const ROWS = [
+  rowOf(model, 'institution', kestrel, {}),
+  rowOf(model, 'institution', orrery, {}),
+  rowOf(model, 'exhibition', silk, {
+    title: 'Rivers of Silk',
+    coordinator: 'Farid',
+    closes: '2027-08-29',
+    climate: 'Dry',
+  }),
+  rowOf(model, 'exhibition', salt, {
+    title: 'Salt',
+    coordinator: 'Elsie',
+    climate: 'Cool',
+    languages: ['welsh'],
+  }),
+  rowOf(model, 'loan', robes, {
+    exhibition: silk,
+    lender: kestrel,
+    stage: 'agreed',
+    coordinator: 'Farid',
+    dueBack: '2027-09-30',
+  }),
+  rowOf(model, 'loan', pots, {
+    exhibition: silk,
+    lender: kestrel,
+    stage: 'declined',
+    coordinator: 'Somebody',
+    dueBack: '2027-10-31',
+  }),
+  rowOf(model, 'loan', kites, { exhibition: silk, lender: orrery, stage: 'agreed', coordinator: null }),
+];
+
+class Desk {
+  readonly store = new MemoryStore(model, true);
+  readonly plan;
+  ripple: Ripple | null = null;
+  refused = '';
+
+  constructor(cascades: readonly Cascade[], rows = ROWS) {
+    const { plan, problems } = buildPlan(
+      model,
+      cascades.map((one, at) => ruleOf(one, at + 1)),
+    );
+    expect(problems).toEqual([]);
+    this.plan = plan;
+    rows.forEach((row) => this.store.put(row));
+  }
+
+  run(edits: readonly Edit[], also: Partial<PropagateInput> = {}): this {
+    const overlay = new Overlay(model, this.store);
+    const outcome = runInMemory(model, overlay, propagate({ model, plan: this.plan, edits, ...also }));
+    this.refused = outcome.kind === 'refused' ? outcome.problems.map(({ message }) => message).join(' ') : '';
+    this.ripple = outcome.kind === 'done' ? outcome.ripple : null;
+    if (outcome.kind === 'done') overlay.commit();
+    return this;
+  }
+
+  at(type: string, id: string, field: string): Value {
+    return this.store.row(type, id)!.values[field] ?? null;
+  }
+
+  loans(field: string): Value[] {
+    return [robes, pots, kites].map((id) => this.at('loan', id, field));
+  }
+}
+
+describe('on change', () => {
+  test('the coordinator goes to all loans, whoever had them before; those that have it aren’t written', () => {
+    const desk = new Desk([CASCADES.coordinator]).run([edit('exhibition', silk, { coordinator: 'Priya' })]);
+    expect(desk.loans('coordinator')).toEqual(['Priya', 'Priya', 'Priya']);
+    expect(desk.ripple!.changes.filter(({ wave }) => wave === 1)).toHaveLength(3);
+    expect(desk.ripple!.changes.at(-1)!.causes).toEqual([
+      { type: 'exhibition', id: silk, field: 'coordinator' },
+    ]);
+    desk.run([edit('loan', pots, { coordinator: 'Another' })]);
+    expect(desk.loans('coordinator')).toEqual(['Priya', 'Another', 'Priya']);
+    desk.run([edit('exhibition', silk, { title: 'Rivers' })]);
+    expect(desk.at('loan', pots, 'coordinator')).toBe('Another');
+    desk.run([edit('exhibition', silk, { coordinator: 'Another' })]);
+    expect(
+      desk
+        .ripple!.changes.filter(({ wave }) => wave === 1)
+        .map(({ id }) => id)
+        .sort(),
+    ).toEqual([robes, kites]);
+  });
+
+  test('the one before is kept on the record itself, on change only', () => {
+    const desk = new Desk([CASCADES.before]);
+    desk.run([create('exhibition', uuid('13'), { coordinator: 'Farid' })]);
+    expect(desk.at('exhibition', uuid('13'), 'coordinatorBefore')).toBeNull();
+    desk.run([edit('exhibition', silk, { coordinator: 'Priya' })]);
+    expect(desk.at('exhibition', silk, 'coordinatorBefore')).toBe('Farid');
+    desk.run([edit('exhibition', silk, { title: 'Rivers' })]);
+    desk.run([edit('exhibition', silk, { coordinator: null })]);
+    expect(desk.at('exhibition', silk, 'coordinatorBefore')).toBe('Priya');
+  });
+
+  test.each([
+    ['all', ['Priya', 'Priya', 'Priya']],
+    ['empty', ['Farid', 'Somebody', 'Priya']],
+    ['oldValue', ['Priya', 'Somebody', null]],
+  ] as const)('only where it says so: %s', (only, expected) => {
+    const desk = new Desk([{ ...CASCADES.coordinator, only }]);
+    desk.run([edit('exhibition', silk, { coordinator: 'Priya' })]);
+    expect(desk.loans('coordinator')).toEqual(expected);
+  });
+
+  test('over a bridge all couriers are on tour, each once, when the stage becomes open and at nothing else', () => {
+    const [ines, jo] = [uuid('51'), uuid('52')];
+    const rows = [
+      ...ROWS,
+      ...[ines, jo].map((id) => rowOf(model, 'courier', id, { availability: 'free' })),
+      ...[ines, ines, jo].map((courier, at) =>
+        rowOf(model, 'assignment', uuid(`6${at}`), { courier, exhibition: silk }),
+      ),
+    ];
+    const desk = new Desk([CASCADES.courier, CASCADES.note], rows);
+    desk.run([edit('exhibition', silk, { phase: 'confirmed' })]);
+    expect(desk.ripple!.changes).toHaveLength(1);
+    desk.run([edit('exhibition', silk, { phase: 'open' })]);
+    expect([ines, jo].map((id) => desk.at('courier', id, 'availability'))).toEqual(['onTour', 'onTour']);
+    expect(desk.at('assignment', uuid('61'), 'note')).toBe('With Rivers of Silk until 29 Aug 2027');
+    desk.run([
+      edit('courier', ines, { availability: 'free' }),
+      edit('exhibition', silk, { phase: 'closed' }),
+    ]);
+    expect(desk.at('courier', ines, 'availability')).toBe('free');
+  });
+
+  test('siblings of the same lender take it, not the record itself, nor others', () => {
+    const desk = new Desk([CASCADES.instruction]).run([edit('loan', robes, { instruction: 'Ring first' })]);
+    expect(desk.loans('instruction')).toEqual(['Ring first', 'Ring first', null]);
+  });
+
+  test('two edited siblings keep their own entry; a third takes the first’s by the rule’s order, the other is told', () => {
+    const other = uuid('24');
+    const rows = [...ROWS, rowOf(model, 'loan', other, { exhibition: silk, lender: kestrel })];
+    const order = { field: { kind: 'field', route: [], field: 'dueBack' }, isLast: false } as const;
+    const desk = new Desk([{ ...CASCADES.instruction, order }], rows);
+    desk.run([edit('loan', pots, { instruction: 'Second' }), edit('loan', robes, { instruction: 'First' })]);
+    expect(desk.loans('instruction').slice(0, 2)).toEqual(['First', 'Second']);
+    expect(desk.at('loan', other, 'instruction')).toBe('First');
+    expect(desk.ripple!.overruled.map(({ id, value }) => [id, value]).sort()).toEqual(
+      [
+        [robes, 'Second'],
+        [pots, 'First'],
+        [other, 'Second'],
+      ].sort(),
+    );
+  });
+
+  test('to what it hangs under, over a table of options; what has no row is left, the one due back last comes first', () => {
+    const desk = new Desk([CASCADES.dealings]).run([edit('loan', robes, { stage: 'returned' })]);
+    expect(desk.at('institution', kestrel, 'dealings')).toBe('past');
+    desk.run([edit('loan', robes, { stage: 'declined' })]);
+    expect(desk.at('institution', kestrel, 'dealings')).toBe('past');
+    desk.run([edit('loan', robes, { stage: 'returned' }), edit('loan', pots, { stage: 'agreed' })]);
+    expect(desk.at('institution', kestrel, 'dealings')).toBe('active');
+    desk.run([edit('loan', robes, { lender: orrery })]);
+    expect(desk.at('institution', orrery, 'dealings')).toBeNull();
+  });
+
+  test('several choices follow, also when they are emptied', () => {
+    const desk = new Desk([CASCADES.languages]).run([
+      edit('exhibition', silk, { languages: ['english', 'welsh'] }),
+    ]);
+    expect(desk.at('loan', robes, 'languages')).toEqual(['english', 'welsh']);
+    expect(
+      desk.run([edit('exhibition', silk, { languages: null })]).at('loan', robes, 'languages'),
+    ).toBeNull();
+  });
+
+  test('what a person enters in the same run stands, and what would have been is told', () => {
+    const desk = new Desk([CASCADES.coordinator]);
+    desk.run([
+      edit('exhibition', silk, { coordinator: 'Priya' }),
+      edit('loan', robes, { coordinator: 'Mine' }),
+    ]);
+    expect(desk.loans('coordinator')).toEqual(['Mine', 'Priya', 'Priya']);
+    expect(desk.ripple!.overruled).toMatchObject([{ id: robes, value: 'Priya' }]);
+  });
+
+  test('a run that undoes another hands nothing on', () => {
+    const desk = new Desk([CASCADES.coordinator]);
+    desk.run([edit('exhibition', silk, { coordinator: 'Priya' })], { isUndo: true });
+    expect(desk.loans('coordinator')).toEqual(['Farid', 'Somebody', null]);
+  });
+
+  test('all fields of a rule are worked out before one of them is written', () => {
+    const both = cascade({
+      ...{
+        type: 'exhibition',
+        route: [down('loan', 'exhibition')],
+        moment: when({ kind: 'changed', field: 'climate' }),
+      },
+      condition: {
+        ...{ kind: 'compare', operator: '=', left: { kind: 'field', route: [], field: 'stage' } },
+        right: { kind: 'constant', value: 'agreed' },
+      },
+      assignments: [
+        {
+          target: 'stage',
+          value: { kind: 'expression', expression: { kind: 'constant', value: 'requested' } },
+        },
+        from('coordinator'),
+      ],
+    });
+    const desk = new Desk([both]).run([edit('exhibition', silk, { climate: 'Cool' })]);
+    expect(desk.loans('stage')).toEqual(['requested', 'declined', 'requested']);
+    expect(desk.loans('coordinator')).toEqual(['Farid', 'Somebody', 'Farid']);
+  });
+
+  test('a value that rose or fell, and one that stopped being', () => {
+    const assigned = (target: string, value: string) => [
+      { target, value: { kind: 'expression' as const, expression: { kind: 'constant' as const, value } } },
+    ];
+    const desk = new Desk([
+      cascade({
+        type: 'exhibition',
+        route: [],
+        moment: when({ kind: 'rose', field: 'closes' }),
+        assignments: assigned('coordinator', 'Later'),
+      }),
+      cascade({
+        type: 'exhibition',
+        route: [],
+        moment: when({ kind: 'stoppedBeing', field: 'phase', value: 'open' }),
+        assignments: assigned('climate', 'Any'),
+      }),
+    ]);
+    desk.run([edit('exhibition', silk, { closes: '2027-08-28', phase: 'open' })]);
+    expect(desk.at('exhibition', silk, 'coordinator')).toBe('Farid');
+    desk.run([edit('exhibition', silk, { closes: '2027-09-01', phase: 'closed' })]);
+    expect(desk.at('exhibition', silk, 'coordinator')).toBe('Later');
+    expect(desk.at('exhibition', silk, 'climate')).toBe('Any');
+  });
+});
+
+describe('at creation', () => {
+  test('a loan starts with its exhibition’s values; what was entered stands, also an explicit empty', () => {
+    const desk = new Desk([CASCADES.starts]);
+    const [plain, own, emptied] = [uuid('31'), uuid('32'), uuid('33')];
+    desk.run([
+      create('loan', plain, { exhibition: salt }),
+      create('loan', own, { exhibition: salt, coordinator: 'Mine' }),
+      create('loan', emptied, { exhibition: salt, coordinator: null }),
+    ]);
+    expect([plain, own, emptied].map((id) => desk.at('loan', id, 'coordinator'))).toEqual([
+      'Elsie',
+      'Mine',
+      null,
+    ]);
+    expect(desk.at('loan', plain, 'languages')).toEqual(['welsh']);
+    desk.run([edit('exhibition', salt, { coordinator: 'Priya' })]);
+    expect(desk.at('loan', plain, 'coordinator')).toBe('Elsie');
+  });
+
+  test('a default gives way to it', () => {
+    const desk = new Desk([CASCADES.starts]);
+    const made = create('loan', uuid('31'), { exhibition: salt, coordinator: 'Default' }) as Extract<
+      Edit,
+      { kind: 'create' }
+    >;
+    expect(desk.run([{ ...made, defaults: ['coordinator'] }]).at('loan', uuid('31'), 'coordinator')).toBe(
+      'Elsie',
+    );
+  });
+
+  test('a moved loan takes over what is empty or as the old exhibition gave it; typed notes stay', () => {
+    const desk = new Desk([CASCADES.starts]);
+    desk.run([robes, pots, kites].map((id) => edit('loan', id, { exhibition: salt })));
+    expect(desk.loans('coordinator')).toEqual(['Elsie', 'Somebody', 'Elsie']);
+    expect(desk.at('loan', robes, 'languages')).toEqual(['welsh']);
+  });
+
+  test('attached from nowhere it takes over what is empty; detached nothing', () => {
+    const rows = [
+      ...ROWS,
+      rowOf(model, 'loan', uuid('31'), { coordinator: null }),
+      rowOf(model, 'loan', uuid('32'), { coordinator: 'Own' }),
+    ];
+    const desk = new Desk([CASCADES.starts], rows);
+    desk.run([
+      edit('loan', uuid('31'), { exhibition: salt }),
+      edit('loan', uuid('32'), { exhibition: salt }),
+    ]);
+    expect([uuid('31'), uuid('32')].map((id) => desk.at('loan', id, 'coordinator'))).toEqual([
+      'Elsie',
+      'Own',
+    ]);
+    expect(
+      desk.run([edit('loan', uuid('31'), { exhibition: null })]).at('loan', uuid('31'), 'coordinator'),
+    ).toBe('Elsie');
+  });
+
+  test('coming back from the bin is no creation', () => {
+    const desk = new Desk([CASCADES.starts]);
+    desk
+      .run([{ kind: 'delete', type: 'loan', id: kites }])
+      .run([{ kind: 'restore', type: 'loan', id: kites }]);
+    expect(desk.at('loan', kites, 'coordinator')).toBeNull();
+  });
+
+  test('over two links: made beneath, or moved along with what lies between', () => {
+    const toPieces = cascade({
+      ...{
+        type: 'exhibition',
+        route: [down('loan', 'exhibition'), down('artefact', 'loan')],
+        moment: 'atCreation',
+      },
+      assignments: [from('climate')],
+    });
+    const vase = uuid('71');
+    const desk = new Desk([toPieces]).run([create('artefact', vase, { loan: robes })]);
+    expect(desk.at('artefact', vase, 'climate')).toBe('Dry');
+    desk.run([edit('loan', robes, { exhibition: salt })]);
+    expect(desk.at('artefact', vase, 'climate')).toBe('Cool');
+  });
+});
+
+describe('kept in step', () => {
+  const desk = () => new Desk([CASCADES.climate]).run([], { fill: [uuid('a1')] });
+
+  test('all loans have it but those that the condition leaves out; a new and a moved one too', () => {
+    const at = desk();
+    expect(at.loans('climate')).toEqual(['Dry', null, 'Dry']);
+    at.run([edit('exhibition', silk, { climate: 'Cold' }), create('loan', uuid('31'), { exhibition: silk })]);
+    expect(at.loans('climate')).toEqual(['Cold', null, 'Cold']);
+    expect(at.at('loan', uuid('31'), 'climate')).toBe('Cold');
+    expect(at.run([edit('loan', robes, { exhibition: salt })]).at('loan', robes, 'climate')).toBe('Cool');
+  });
+
+  test('where it is kept people can’t enter it, by name; elsewhere they may, and what left keeps its value', () => {
+    const at = desk().run([edit('loan', robes, { climate: 'Mine' })]);
+    expect(at.refused).toContain('Climate requirement is kept in step here by the rule “Rule 1”');
+    expect(at.run([edit('loan', robes, { climate: 'Dry' })]).refused).toBe('');
+    expect(at.run([edit('loan', pots, { climate: 'Mine' })]).at('loan', pots, 'climate')).toBe('Mine');
+    expect(at.run([edit('loan', robes, { stage: 'declined' })]).at('loan', robes, 'climate')).toBe('Dry');
+    expect(at.run([edit('loan', pots, { stage: 'agreed' })]).at('loan', pots, 'climate')).toBe('Dry');
+    expect(at.run([edit('loan', kites, { exhibition: null })]).at('loan', kites, 'climate')).toBe('Dry');
+  });
+});
+
+test.each<[string, Cascade, string]>([
+  [
+    'a field that is gone',
+    { ...CASCADES.coordinator, moment: when({ kind: 'changed', field: 'gone' }) },
+    'has no field “gone” any more',
+  ],
+  [
+    'another kind',
+    { ...CASCADES.coordinator, assignments: [from('dueBack', 'title')] },
+    'can’t be written into Due back',
+  ],
+  [
+    'a text with a name that isn’t there',
+    { ...CASCADES.note, assignments: [{ target: 'note', value: { kind: 'text', text: 'With {titel}' } }] },
+    'titel',
+  ],
+  ['siblings kept in step', { ...CASCADES.instruction, moment: 'inStep' }, 'Only records beneath'],
+  [
+    'a field twice',
+    { ...CASCADES.coordinator, assignments: [from('coordinator'), from('coordinator', 'title')] },
+    'assigns that field already',
+  ],
+  ['nothing', { ...CASCADES.coordinator, assignments: [] }, 'Assign at least one field'],
+  ['a link', { ...CASCADES.coordinator, assignments: [from('lender', 'venue')] }, 'isn’t handed on'],
+  ['a way that isn’t there', { ...CASCADES.coordinator, route: [up('lender')] }, 'Choose to which records'],
+  [
+    'what can’t rise',
+    { ...CASCADES.coordinator, moment: when({ kind: 'rose', field: 'coordinator' }) },
+    'can’t rise or fall',
+  ],
+])('%s is found while writing', (_, definition, words) => {
+  const { problems } = buildPlan(model, [ruleOf(definition, 1)]);
+  expect(problems.map(({ message }) => message).join(' ')).toContain(words);
+});

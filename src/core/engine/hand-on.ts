@@ -1,0 +1,460 @@
+import {
+  evaluatorOf,
+  Failure,
+  fieldsRead,
+  OUTSIDE,
+  type Outside,
+  type Typed,
+  type TypedField,
+} from '../expression';
+import { follow, type Model, type Step } from '../model';
+import { type CompiledHandOn, type FieldRef, handedOutcome } from '../rules';
+import { compareText, compareValues, type ErrorCode, isError, sameValue, type Value } from '../values';
+import { causesInOrder, isThere, type Touched } from './affected';
+import { ask, type Answer, type Answers, type Need, rowSet, type WorkedOut } from './need';
+import { type CellRef, recordKey, type RecordRef, type Row, sameOutcome, storedOutcome } from './record';
+import type { Restraint } from './reactions';
+import type { Overruled } from './ripple';
+import { type RowsOf, UpReader } from './up-reader';
+
+export interface HandOnInput {
+  readonly model: Model;
+  readonly rule: CompiledHandOn;
+  /** What the run has touched so far, by `recordKey`. */
+  readonly touched: ReadonlyMap<string, Touched>;
+  readonly rowsOf: RowsOf;
+}
+
+/** A record that hands its values on to another in a run, and what that follows from. */
+export interface Pair {
+  readonly source: Row;
+  /** As the source was before the run; itself where it was just made. */
+  readonly before: Row;
+  /** As what the target hung under before gave it; `null` where there was none. Of a record that was attached or moved. */
+  readonly former?: Row | null;
+  readonly causes: readonly CellRef[];
+}
+
+/** By the id of the record that takes the values. */
+export type Takers = ReadonlyMap<string, readonly Pair[]>;
+
+export interface HandedOn {
+  readonly changed: readonly WorkedOut[];
+  readonly causes: ReadonlyMap<string, readonly CellRef[]>;
+  readonly overruled: readonly Overruled[];
+  /** Targets of which not all that is read is loaded. */
+  readonly outside: readonly string[];
+  /** The first record on which it couldn't be told what to do. */
+  readonly failed: { readonly id: string; readonly error: ErrorCode } | null;
+}
+
+/**
+ * What a rule that acts at creation or on change writes in a run, from what was touched before its turn: each record that changed hands on
+ * once. What was entered in the same run stands.
+ *
+ * | the record that takes it      | at creation takes it                                         | on change takes it               |
+ * | ----------------------------- | ------------------------------------------------------------ | -------------------------------- |
+ * | was made                      | where nothing was entered; over a default                    | as any other                     |
+ * | was attached, or moved        | where it is empty, or as what it hung under before gave it    | as any other                     |
+ * | came back from the bin        | no                                                           | as any other                     |
+ * | several hand on to it         | –                                                            | from the first by the rule's order |
+ */
+export function* handOn(
+  input: HandOnInput,
+  restraint: Pick<Restraint, 'isEntered' | 'isRestored'>,
+): Generator<Need, HandedOn, Answer> {
+  const { model, rule, touched, rowsOf } = input;
+  const takers = yield* takersOf(input, (row) => restraint.isRestored(row));
+  const { type, field } = rule.writes;
+  const reader = new UpReader(model, rowsOf);
+  const rows = yield* rowsOf(type, takers.keys());
+  const there = [...rows.values()].filter((row) => !row.deleted);
+  const pairs = [...takers.values()].flat();
+  yield* reader.load(there, rule.condition ? fieldsRead(rule.condition) : []);
+  const sources = pairs.flatMap(({ source, before, former }) => [
+    source,
+    before,
+    ...(former ? [former] : []),
+  ]);
+  yield* reader.load(sources, readOnSource(rule));
+  const changed: WorkedOut[] = [];
+  const causes = new Map<string, readonly CellRef[]>();
+  const overruled: Overruled[] = [];
+  const outside: string[] = [];
+  for (const row of there) {
+    const found = takenBy(rule, row, inOrder(rule, takers.get(row.id)!, reader), reader);
+    if (found === OUTSIDE) outside.push(row.id);
+    if (found === OUTSIDE || found === null) continue;
+    if ('error' in found)
+      return { changed, causes, overruled, outside, failed: { id: row.id, error: found.error } };
+    for (const value of found.others) overruled.push({ ...rule.writes, id: row.id, rule: rule.id, value });
+    const before = storedOutcome(row, field);
+    if (sameOutcome(before, found.outcome)) continue;
+    const cell = { ...rule.writes, id: row.id };
+    if (restraint.isEntered(cell)) {
+      overruled.push({ ...cell, rule: rule.id, value: found.outcome.value });
+      continue;
+    }
+    const entry = touched.get(recordKey(row));
+    const isMade = entry !== undefined && !isThere(entry.before);
+    if (rule.moment.kind === 'atCreation' && !isMade && !mayOverwrite(rule, row, found.pair, reader))
+      continue;
+    changed.push({ rule, id: row.id, before, after: found.outcome, accumulator: null });
+    causes.set(row.id, found.pair.causes);
+  }
+  return { changed, causes, overruled, outside, failed: null };
+}
+
+interface Taken {
+  readonly pair: Pair;
+  readonly outcome: { readonly value: Value };
+  /** What others would have given, where that is something else. */
+  readonly others: readonly Value[];
+}
+
+/** What a record takes, from the first that hands something on to it; `null` where none does. */
+function takenBy(
+  rule: CompiledHandOn,
+  row: Row,
+  pairs: readonly Pair[],
+  reader: UpReader,
+): Taken | { readonly error: ErrorCode } | null | Outside {
+  const meets = verdictOf(rule.condition, row, reader);
+  if (meets === OUTSIDE) return OUTSIDE;
+  if (meets instanceof Failure) return { error: meets.code };
+  if (!meets) return null;
+  let first: Omit<Taken, 'others'> | null = null;
+  const others: Value[] = [];
+  for (const pair of pairs) {
+    if (!rule.same.every(({ key }) => isSame(pair.source.values[key], row.values[key]))) continue;
+    const given = verdictOf(rule.given, pair.source, reader);
+    if (given === OUTSIDE) return OUTSIDE;
+    if (given instanceof Failure) return { error: given.code };
+    if (!given || !isWanted(rule, row, pair, reader)) continue;
+    const outcome = handedOutcome(rule, { now: pair.source, before: pair.before }, reader.read);
+    if (outcome === OUTSIDE) return OUTSIDE;
+    if (isError(outcome)) return outcome;
+    if (!first) first = { pair, outcome };
+    else if (!sameValue(first.outcome.value, outcome.value)) others.push(outcome.value);
+  }
+  return first && { ...first, others };
+}
+
+const isSame = (a: Value | undefined, b: Value | undefined): boolean =>
+  a !== undefined && a !== null && b !== undefined && b !== null && sameValue(a, b);
+
+/** Of those on change: all, only where it is empty, or only where it still holds what it would have been given before. */
+function isWanted(rule: CompiledHandOn, row: Row, { before }: Pair, reader: UpReader): boolean {
+  if (rule.moment.kind === 'atCreation' || rule.only === 'all') return true;
+  const stands = storedOutcome(row, rule.writes.field);
+  if (rule.only === 'empty') return !isError(stands) && stands.value === null;
+  const was = handedOutcome(rule, { now: before, before }, reader.read);
+  return was !== OUTSIDE && sameOutcome(stands, was);
+}
+
+/** Whether what was attached or moved may be overwritten: it is empty, or as what the record hung under before gave it. */
+function mayOverwrite(rule: CompiledHandOn, row: Row, { former }: Pair, reader: UpReader): boolean {
+  const stands = storedOutcome(row, rule.writes.field);
+  if (!isError(stands) && stands.value === null) return true;
+  if (!former) return false;
+  const given = verdictOf(rule.given, former, reader);
+  const was = given === true ? handedOutcome(rule, { now: former, before: former }, reader.read) : null;
+  return was !== null && was !== OUTSIDE && sameOutcome(stands, was);
+}
+
+const verdictOf = (node: Typed | null, row: Row, reader: UpReader) =>
+  node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
+
+/** Fields that are read on the records that hand on. */
+function readOnSource({ value, given, order, moment }: CompiledHandOn): TypedField[] {
+  const parts =
+    value.kind === 'worked' ? [value.value] : value.parts.filter((part) => typeof part !== 'string');
+  const where = moment.kind === 'onChange' ? moment.where : null;
+  return [...parts, given, order?.field ?? null, where].flatMap((node) => (node ? fieldsRead(node) : []));
+}
+
+/** By the rule's order, what has none of it last; where that is the same, by their ids. */
+function inOrder({ order }: CompiledHandOn, pairs: readonly Pair[], reader: UpReader): readonly Pair[] {
+  if (pairs.length < 2) return pairs;
+  const keyOf = ({ source }: Pair): Value => {
+    const key = order ? reader.read(source, order.field) : null;
+    return key === OUTSIDE || key instanceof Failure ? null : key;
+  };
+  return [...pairs].sort((a, b) => {
+    const [one, other] = [keyOf(a), keyOf(b)];
+    const apart =
+      one === null || other === null
+        ? Number(one === null) - Number(other === null)
+        : compareValues(order!.field.type, one, other) * (order!.isLast ? -1 : 1);
+    return apart || compareText(a.source.id, b.source.id);
+  });
+}
+
+/** The records that take values in a run, with those that hand on to each. */
+export function* takersOf(
+  input: HandOnInput,
+  isRestored: (row: Row) => boolean,
+): Generator<Need, Takers, Answer> {
+  return input.rule.moment.kind === 'atCreation'
+    ? yield* startingOf(input, input.rule.moment.up, isRestored)
+    : yield* followingOf(input);
+}
+
+type CompiledOnChange = Extract<CompiledHandOn['moment'], { kind: 'onChange' }>;
+
+/** On change: from each record that changed so, along the rule's route. */
+function* followingOf({ model, rule, touched, rowsOf }: HandOnInput): Generator<Need, Takers, Answer> {
+  const moment = rule.moment as CompiledOnChange;
+  const reader = new UpReader(model, rowsOf);
+  const fired = [...touched.values()].flatMap((entry) => {
+    const causes = entry.type === rule.source ? firedBy(moment, entry) : [];
+    return causes.length > 0 ? [{ entry, causes }] : [];
+  });
+  if (moment.where)
+    yield* reader.load(
+      fired.map(({ entry }) => entry.after!),
+      fieldsRead(moment.where),
+    );
+  const pairs = new Map(
+    fired
+      .filter(({ entry }) => verdictOf(moment.where, entry.after!, reader) === true)
+      .map(({ entry, causes }): [string, Pair] => {
+        const { before, after } = entry;
+        return [entry.id, { source: after!, before: isThere(before) ? before : after!, causes }];
+      }),
+  );
+  const reached = yield* along(model, rule, pairs.keys(), rowsOf);
+  const isSibling =
+    rule.route.length === 2 && rule.route[0]!.direction === 'up' && rule.route[1]!.direction === 'down';
+  const takers = new Map<string, Pair[]>();
+  for (const [target, sources] of reached) {
+    const from = [...sources].filter((id) => !isSibling || id !== target);
+    if (from.length > 0)
+      takers.set(
+        target,
+        from.map((id) => pairs.get(id)!),
+      );
+  }
+  return takers;
+}
+
+/** The tests of a rule that hold on what a run did to a record: the fields that they watch, `''` for a record that was made. */
+function firedBy({ tests }: CompiledOnChange, { type, id, before, after }: Touched): CellRef[] {
+  if (!isThere(after)) return [];
+  const was = isThere(before) ? before : null;
+  const found = tests.filter((test) => {
+    const key = test.field.key;
+    const [had, has] = [was?.values[key] ?? null, after.values[key] ?? null];
+    switch (test.kind) {
+      case 'became':
+        return sameValue(has, test.value) && !sameValue(had, test.value);
+      case 'stoppedBeing':
+        return was !== null && sameValue(had, test.value) && !sameValue(has, test.value);
+      case 'changed':
+        return was !== null && !sameValue(had, has);
+      default: {
+        if (was === null || had === null || has === null) return false;
+        const order = compareValues(test.field.type, has, had);
+        return test.kind === 'rose' ? order > 0 : order < 0;
+      }
+    }
+  });
+  return found.map(({ field }) => ({ type, id, field: was ? field.key : '' }));
+}
+
+/** From records along a route: by what lies at its end, from which of them it was reached. */
+export function* along(
+  model: Model,
+  rule: Pick<CompiledHandOn, 'source' | 'route'>,
+  sources: Iterable<string>,
+  rowsOf: RowsOf,
+): Generator<Need, Map<string, Set<string>>, Answer> {
+  let reached = new Map<string, Set<string>>([...sources].map((id) => [id, new Set([id])]));
+  let type = rule.source;
+  for (const step of rule.route) {
+    if (reached.size === 0) break;
+    const next = new Map<string, Set<string>>();
+    const add = (to: string, from: string) => {
+      const known = next.get(to) ?? new Set<string>();
+      for (const id of reached.get(from)!) known.add(id);
+      next.set(to, known);
+    };
+    if (step.direction === 'down') {
+      const parents = rowSet(type, reached.keys());
+      const link = { type: step.type, link: step.link };
+      const { parentOf }: Answers['related'] = yield* ask<'related'>({ kind: 'related', parents, link });
+      for (const [child, parent] of parentOf) add(child, parent);
+      type = step.type;
+    } else {
+      for (const row of (yield* rowsOf(type, reached.keys())).values()) {
+        const to = row.values[step.link];
+        if (!row.deleted && typeof to === 'string') add(to, row.id);
+      }
+      type = follow(model, type, [step.link])!;
+    }
+    reached = next;
+  }
+  return reached;
+}
+
+/** At creation: what was made, attached or moved in the run, under the record that it hangs under now. */
+function* startingOf(
+  { model, rule, touched, rowsOf }: HandOnInput,
+  up: readonly string[],
+  isRestored: (row: Row) => boolean,
+): Generator<Need, Takers, Answer> {
+  const { type } = rule.writes;
+  const causes = new Map<string, CellRef[]>();
+  /** What each hung under before, as far up as it was moved. */
+  const formers: Climber[] = [];
+  const note = (id: string, cause: CellRef) => void causes.set(id, [...(causes.get(id) ?? []), cause]);
+  for (const entry of touched.values()) {
+    const { id, before, after } = entry;
+    if (!isThere(after) || isRestored(after)) continue;
+    if (!isThere(before)) {
+      if (entry.type === type) note(id, { type, id, field: '' });
+      continue;
+    }
+    for (const [at, link] of up.entries()) {
+      if (typeAt(model, type, up, at) !== entry.type) continue;
+      const former = before.values[link] ?? null;
+      if (sameValue(former, after.values[link] ?? null)) continue;
+      for (const taker of yield* beneath(model, type, up.slice(0, at), id, rowsOf)) {
+        note(taker, { type: entry.type, id, field: link });
+        formers.push({ taker, at: at + 1, id: former });
+      }
+    }
+  }
+  const here = [...causes.keys()].map((taker): Climber => ({ taker, at: 0, id: taker }));
+  const sources = yield* climb(model, { type, up }, here, rowsOf);
+  const were = yield* climb(model, { type, up }, formers, rowsOf);
+  const takers = new Map<string, Pair[]>();
+  for (const [id, because] of causes) {
+    const source = sources.get(id);
+    if (!source) continue;
+    const former = were.get(id) ?? null;
+    takers.set(id, [{ source, before: source, former, causes: causesInOrder(because) }]);
+  }
+  return takers;
+}
+
+const typeAt = (model: Model, type: string, up: readonly string[], index: number): string =>
+  follow(model, type, up.slice(0, index))!;
+
+/** The records from which a way up leads to one. */
+function* beneath(
+  model: Model,
+  type: string,
+  up: readonly string[],
+  id: string,
+  rowsOf: RowsOf,
+): Generator<Need, Iterable<string>, Answer> {
+  if (up.length === 0) return [id];
+  const steps = up.map((link, at): Step => ({ direction: 'down', type: typeAt(model, type, up, at), link }));
+  const route = steps.reverse();
+  return (yield* along(model, { source: follow(model, type, up)!, route }, [id], rowsOf)).keys();
+}
+
+/** On its way up from a record that takes something: how many links lie behind, and where it is. */
+interface Climber {
+  readonly taker: string;
+  readonly at: number;
+  readonly id: Value;
+}
+
+/** The records at the end of a way up, all of a step at once; none where a link is empty or a record on the way is in the bin. */
+function* climb(
+  model: Model,
+  { type, up }: { readonly type: string; readonly up: readonly string[] },
+  climbers: readonly Climber[],
+  rowsOf: RowsOf,
+): Generator<Need, Map<string, Row>, Answer> {
+  let at = [...climbers];
+  const found = new Map<string, Row>();
+  for (let step = 0; step <= up.length; step += 1) {
+    const now = at.filter((one) => one.at === step && typeof one.id === 'string');
+    if (now.length === 0) continue;
+    const rows = yield* rowsOf(
+      typeAt(model, type, up, step),
+      now.map(({ id }) => id as string),
+    );
+    const there = (one: Climber): Row | null => {
+      const row = rows.get(one.id as string);
+      return row && !row.deleted ? row : null;
+    };
+    if (step < up.length)
+      at = at.map((one) =>
+        one.at === step ? { ...one, at: step + 1, id: there(one)?.values[up[step]!] ?? null } : one,
+      );
+    else
+      for (const one of now) {
+        const row = there(one);
+        if (row) found.set(one.taker, row);
+      }
+  }
+  return found;
+}
+
+/** What a rule that acts on changes may read and write in a run, for taking locks. */
+export interface MayHandOn {
+  readonly takers: readonly string[];
+  /** Records whose fields it relies on, at the ends of the ways up that it reads. */
+  readonly read: readonly RecordRef[];
+}
+
+/** More than is handed on in the end, never less, as long as links stay: each field that a touched record names is taken as changed. */
+export function* mayHandOn({
+  model,
+  rule,
+  touched,
+  rowsOf,
+}: HandOnInput): Generator<Need, MayHandOn, Answer> {
+  const { type } = rule.writes;
+  const watched = watchedBy(model, rule);
+  const starts = [...touched.values()].filter(
+    (entry) =>
+      isThere(entry.after) &&
+      watched.some(
+        (ref) => ref.type === entry.type && (!isThere(entry.before) || entry.fields.has(ref.field)),
+      ),
+  );
+  const read = new Map<string, RecordRef>();
+  const note = (ref: RecordRef) => void read.set(recordKey(ref), { type: ref.type, id: ref.id });
+  const takers = new Set<string>();
+  const sources: Row[] = [];
+  if (rule.moment.kind === 'onChange') {
+    for (const { after } of starts) sources.push(after!);
+    for (const id of (yield* along(
+      model,
+      rule,
+      starts.map(({ id }) => id),
+      rowsOf,
+    )).keys())
+      takers.add(id);
+  } else {
+    const { up } = rule.moment;
+    for (const { type: of, id } of starts)
+      for (const at of [0, ...up.keys()])
+        if (typeAt(model, type, up, at) === of)
+          for (const taker of yield* beneath(model, type, up.slice(0, at), id, rowsOf)) takers.add(taker);
+    const climbers = [...takers].map((taker): Climber => ({ taker, at: 0, id: taker }));
+    for (const { before } of starts)
+      for (const [at, link] of up.entries())
+        if (before && typeAt(model, type, up, at) === before.type)
+          climbers.push({ taker: `was ${before.id}`, at: at + 1, id: before.values[link] ?? null });
+    sources.push(...(yield* climb(model, { type, up }, climbers, rowsOf)).values());
+  }
+  sources.forEach(note);
+  const reader = new UpReader(model, rowsOf, undefined, note);
+  yield* reader.load(sources, readOnSource(rule));
+  if (rule.condition)
+    yield* reader.load([...(yield* rowsOf(type, takers)).values()], fieldsRead(rule.condition));
+  return { takers: [...takers], read: [...read.values()] };
+}
+
+/** Fields whose change may make a rule act. */
+function watchedBy(model: Model, { moment, source, writes }: CompiledHandOn): FieldRef[] {
+  if (moment.kind === 'onChange')
+    return moment.tests.map(({ field }) => ({ type: source, field: field.key }));
+  return moment.up.map((link, at) => ({ type: typeAt(model, writes.type, moment.up, at), field: link }));
+}

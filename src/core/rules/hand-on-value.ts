@@ -1,0 +1,39 @@
+import { evaluatorOf, Failure, OUTSIDE, type Outside, type ReadOf } from '../expression';
+import { displayValue, LONG_TEXT_LENGTH, type Outcome, TEXT_LENGTH, type Value } from '../values';
+import type { CompiledHandOn, TextPart } from './cascade';
+import { writtenFrom } from './written';
+
+/** A record that hands a value on, as it stands and as it was before the run. */
+export interface HandsOn<T> {
+  readonly now: T;
+  readonly before: T;
+}
+
+/** What a record hands on, fitted to the field that takes it. Text is cut to the field's length; what is empty in it is left out. */
+export function handedOutcome<T>(
+  rule: CompiledHandOn,
+  { now, before }: HandsOn<T>,
+  read: ReadOf<T>,
+): Outcome | Outside {
+  const { value, target } = rule;
+  if (value.kind === 'text') {
+    const text = joined(value.parts, now, read);
+    if (text === OUTSIDE) return OUTSIDE;
+    if (text instanceof Failure) return { error: text.code };
+    const most = target.type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
+    return writtenFrom(rule, text.slice(0, most));
+  }
+  const worked = evaluatorOf(value.value)(value.isBefore ? before : now, read);
+  if (worked === OUTSIDE) return OUTSIDE;
+  return worked instanceof Failure ? { error: worked.code } : writtenFrom(rule, worked);
+}
+
+function joined<T>(parts: readonly TextPart[], at: T, read: ReadOf<T>): string | Outside | Failure {
+  let text = '';
+  for (const part of parts) {
+    const found: Value | Outside | Failure = typeof part === 'string' ? part : read(at, part);
+    if (found === OUTSIDE || found instanceof Failure) return found;
+    if (found !== null) text += typeof part === 'string' ? part : displayValue(part.type, found);
+  }
+  return text;
+}

@@ -1,0 +1,304 @@
+import {
+  along,
+  ask,
+  type Edit,
+  Overlay,
+  propagate,
+  type RecordStore,
+  type Row,
+  rowSet,
+  type RowsOf,
+  runInMemory,
+  sameOutcome,
+  storedOutcome,
+  titleOf,
+  UpReader,
+} from '../engine';
+import { fieldsRead, OUTSIDE, type Reason, reasonsAgainst, typeCondition } from '../expression';
+import { arrive, type Field, type Model, typeIn } from '../model';
+import type { Plan } from '../plan';
+import {
+  type CompiledHandOn,
+  type CompiledInStep,
+  type CompiledTest,
+  handedOutcome,
+  partsOf,
+  sentenceOf,
+  takersWords,
+} from '../rules';
+import { compareText, Decimal, isMoney, parseValue, shiftDay, type Value, type WireValue } from '../values';
+import { namesIn, valueView, type ValueView, type ViewContext } from './views';
+
+/** A record that may take values, and what becomes of it. */
+export interface TakerView {
+  readonly type: string;
+  readonly id: string;
+  readonly title: string;
+  /** `takes`: something changes · `same`: it has the values already · `leftOut`: by the condition · `stays`: for another reason. */
+  readonly standing: 'takes' | 'same' | 'leftOut' | 'stays';
+  readonly reasons: readonly Reason[];
+  readonly values: readonly {
+    readonly field: string;
+    readonly fieldName: string;
+    readonly before: ValueView;
+    readonly after: ValueView;
+  }[];
+}
+
+/** What the example changes of the record that hands on, so that the rule acts. */
+export interface StagedView {
+  readonly field: string;
+  readonly fieldName: string;
+  readonly before: ValueView;
+  readonly after: ValueView;
+}
+
+/** What a cascade does on one record: who takes what, and who doesn't and why. */
+export interface CascadeView {
+  readonly rule: { readonly id: string; readonly name: string; readonly sentence: string };
+  readonly record: { readonly type: string; readonly id: string; readonly title: string };
+  readonly staged: readonly StagedView[];
+  /** Of a rule at creation: the record that the example makes; `null` where there is nothing to make it under. */
+  readonly made: string | null;
+  /** `its Loans`. */
+  readonly takersName: string;
+  readonly takers: readonly TakerView[];
+  /** Why the run would be refused. */
+  readonly refusal: string | null;
+}
+
+const MADE = '00000000-0000-7000-8000-0000000000ff';
+
+/** Works a cascade out on one record, by an edit that makes it act: one that is given, or one that fits. */
+export function cascadeView(
+  context: ViewContext,
+  rule: CompiledInStep | CompiledHandOn,
+  root: Row,
+  given: Readonly<Record<string, WireValue>> | null = null,
+): CascadeView {
+  const { model } = context;
+  const parts = partsOf(rule) as readonly (CompiledInStep | CompiledHandOn)[];
+  const { definition } = rule;
+  const base = new Overlay(model, context.store);
+  const staged = stagedOf(model, rule, root, given);
+  for (const { field, before } of staged)
+    base.put({ ...root, values: { ...root.values, [field.key]: before } });
+  const after = new Overlay(model, base);
+  const creation =
+    rule.kind === 'handOn' && rule.moment.kind === 'atCreation' ? madeUnder(model, base, rule, root) : null;
+  const edits: Edit[] = [
+    ...(staged.length > 0
+      ? [
+          {
+            kind: 'edit' as const,
+            type: root.type,
+            id: root.id,
+            values: Object.fromEntries(staged.map((one) => [one.field.key, one.after])),
+          },
+        ]
+      : []),
+    ...(creation ? [creation] : []),
+  ];
+  const plan: Plan = { rules: parts, keeper: () => undefined };
+  const fill = rule.kind === 'inStep' ? [rule.id] : [];
+  const outcome = runInMemory(
+    model,
+    after,
+    propagate({ model, plan, edits, fill, isAlone: true, isEveryPace: true }),
+  );
+  const made = creation && outcome.kind === 'done' ? after.row(creation.type, creation.id) : undefined;
+  const reached = reachedFrom(model, after, definition.type, definition.route, root.id);
+  const taker = arrive(model, definition.type, definition.route)!;
+  const rows = [...reached]
+    .filter((id) => definition.route.length === 0 || id !== root.id)
+    .flatMap((id) => after.row(taker, id) ?? []);
+  const handing = { source: after.row(root.type, root.id)!, before: base.row(root.type, root.id)! };
+  const takers = rows.map((row) => takerView(context, parts, base.row(taker, row.id), row, handing, after));
+  const nameOf = namesIn(context);
+  return {
+    rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, nameOf) },
+    record: { type: root.type, id: root.id, title: titleOf(model, root) },
+    staged: staged.map(({ field, before, after: to }) => ({
+      ...{ field: field.key, fieldName: field.name },
+      ...{ before: valueView(field.type, before, nameOf), after: valueView(field.type, to, nameOf) },
+    })),
+    made: made ? titleOf(model, made) : null,
+    takersName: takersWords(model, definition.type, definition.route),
+    takers: takers.sort(
+      (a, b) =>
+        Number(b.standing === 'takes') - Number(a.standing === 'takes') || compareText(a.title, b.title),
+    ),
+    refusal: outcome.kind === 'refused' ? (outcome.problems[0]?.message ?? '') : null,
+  };
+}
+
+const recordsOf: RowsOf = function* (type, ids) {
+  const answer = yield* ask<'records'>({ kind: 'records', set: rowSet(type, ids) });
+  return new Map(answer.rows);
+};
+
+const reachedFrom = (
+  model: Model,
+  store: RecordStore,
+  source: string,
+  route: CompiledHandOn['route'],
+  id: string,
+): Iterable<string> => runInMemory(model, store, along(model, { source, route }, [id], recordsOf)).keys();
+
+function takerView(
+  context: ViewContext,
+  parts: readonly (CompiledInStep | CompiledHandOn)[],
+  was: Row | undefined,
+  row: Row,
+  source: { readonly source: Row; readonly before: Row },
+  store: RecordStore,
+): TakerView {
+  const { model } = context;
+  const nameOf = namesIn({ ...context, store });
+  const values = parts.map(({ target }) => ({
+    ...{ field: target.key, fieldName: target.name },
+    before: valueView(target.type, was?.values[target.key] ?? null, nameOf),
+    after: valueView(target.type, row.values[target.key] ?? null, nameOf),
+  }));
+  const isChanged = values.some(
+    ({ before, after }) => JSON.stringify(before.wire) !== JSON.stringify(after.wire),
+  );
+  const reasons = isChanged ? [] : leftOutBy(context, parts[0]!, row, store);
+  return {
+    ...{ type: row.type, id: row.id, title: titleOf(model, row), reasons, values },
+    standing: isChanged
+      ? 'takes'
+      : reasons.length > 0
+        ? 'leftOut'
+        : isLike(context, parts, { row, ...source }, store)
+          ? 'same'
+          : 'stays',
+  };
+}
+
+/** The tests of the condition that leave a record out. */
+function leftOutBy(
+  { model, ...context }: ViewContext,
+  { definition }: CompiledInStep | CompiledHandOn,
+  row: Row,
+  store: RecordStore,
+): Reason[] {
+  const typed = definition.condition ? typeCondition(model, row.type, definition.condition) : null;
+  if (!typed?.ok) return [];
+  const reader = new UpReader(model, recordsOf);
+  runInMemory(model, store, reader.load([row], fieldsRead(typed.value)));
+  return reasonsAgainst(
+    model,
+    typed.value,
+    (field) => reader.read(row, field),
+    namesIn({ model, ...context, store }),
+  );
+}
+
+/** Whether all values that are handed on stand there already: nothing else keeps it from taking them. */
+function isLike(
+  { model }: ViewContext,
+  parts: readonly (CompiledInStep | CompiledHandOn)[],
+  { row, source, before }: { readonly row: Row; readonly source: Row; readonly before: Row },
+  store: RecordStore,
+): boolean {
+  return parts.every((part) => {
+    if (part.kind === 'inStep') return true;
+    const read =
+      part.value.kind === 'worked'
+        ? fieldsRead(part.value.value)
+        : part.value.parts.filter((one) => typeof one !== 'string');
+    const reader = new UpReader(model, recordsOf);
+    runInMemory(model, store, reader.load([source, before], read));
+    const outcome = handedOutcome(part, { now: source, before }, reader.read);
+    return outcome !== OUTSIDE && sameOutcome(outcome, storedOutcome(row, part.target.key));
+  });
+}
+
+interface Staged {
+  readonly field: Field;
+  /** As the record is taken to have been, where it would already be as the rule wants it. */
+  readonly before: Value;
+  readonly after: Value;
+}
+
+/** Changes of the record's own fields: what was given, or what the first test asks for. */
+function stagedOf(
+  model: Model,
+  rule: CompiledInStep | CompiledHandOn,
+  root: Row,
+  given: Readonly<Record<string, WireValue>> | null,
+): Staged[] {
+  if (rule.kind !== 'handOn' || rule.moment.kind !== 'onChange') return [];
+  const read = Object.entries(given ?? {}).flatMap(([key, wire]): Staged[] => {
+    const field = model.field(root.type, key);
+    const parsed = field && parseValue(field.type, wire);
+    return field && parsed?.ok ? [{ field, before: root.values[key] ?? null, after: parsed.value }] : [];
+  });
+  if (read.length > 0) return read;
+  const [test] = rule.moment.tests;
+  return test ? [fitting(test, root.values[test.field.key] ?? null)] : [];
+}
+
+function fitting(test: CompiledTest, now: Value): Staged {
+  const { field } = test;
+  const isThere = (value: Value) => JSON.stringify(value) === JSON.stringify(now);
+  if (test.kind === 'became')
+    return { field, before: isThere(test.value) ? other(field, now) : now, after: test.value };
+  if (test.kind === 'stoppedBeing') return { field, before: test.value, after: other(field, test.value) };
+  const moved = other(field, now, test.kind === 'fell' ? -1 : 1);
+  return { field, before: now, after: moved };
+}
+
+/** Another value of the field: the next option, a day or one more, the opposite; where there is none, empty. */
+function other({ type }: Field, now: Value, by: 1 | -1 = 1): Value {
+  switch (type.kind) {
+    case 'choice': {
+      const at = type.options.findIndex(({ key }) => key === now);
+      return type.options[(at + by + type.options.length) % type.options.length]?.key ?? null;
+    }
+    case 'choices':
+      return Array.isArray(now) && now.length > 0 ? null : type.options.slice(0, 1).map(({ key }) => key);
+    case 'yesNo':
+      return now !== true;
+    case 'number':
+      return (Decimal.isDecimal(now) ? now : new Decimal(0)).plus(by);
+    case 'rating':
+      return Decimal.isDecimal(now) &&
+        now.plus(by).lessThanOrEqualTo(type.highest) &&
+        now.plus(by).greaterThanOrEqualTo(type.lowest)
+        ? now.plus(by)
+        : new Decimal(type.lowest);
+    case 'money':
+      return { amount: (isMoney(now) ? now.amount : new Decimal(0)).plus(by * 100), currency: type.currency };
+    case 'date':
+      return typeof now === 'string' ? shiftDay(now, by) : '2027-01-01';
+    case 'text':
+    case 'longText':
+      return now === null ? 'Something' : `${now as string}, changed`;
+    default:
+      return null;
+  }
+}
+
+/** A record that the example makes under another: one that says what it is and hangs there, and nothing else. */
+function madeUnder(
+  model: Model,
+  store: RecordStore,
+  rule: CompiledHandOn,
+  root: Row,
+): Extract<Edit, { kind: 'create' }> | null {
+  const { type } = rule.writes;
+  const last = rule.route.at(-1)!;
+  const above = rule.route.slice(0, -1);
+  const [parent] =
+    above.length === 0 ? [root.id] : [...reachedFrom(model, store, rule.source, above, root.id)];
+  if (parent === undefined) return null;
+  const { name, title } = typeIn(model, type);
+  return {
+    kind: 'create',
+    type,
+    id: MADE,
+    values: { [title]: `A new ${name.toLowerCase()}`, [last.link]: parent },
+  };
+}

@@ -1,0 +1,316 @@
+'use client';
+
+import { type Model, routeKey, type Step } from '@/core/model';
+import { type CascadePart, handOnOffered, momentWords, takersWords } from '@/core/rules';
+import { KIND_NAMES, type Problem } from '@/core/values';
+import type { KeeperView } from '@/core/verify';
+import { Button, Checkbox, Radio } from 'antd';
+import { AssignmentTable } from './assignment-table';
+import {
+  type CascadeDraft,
+  fieldsToAssign,
+  NEW_CASCADE,
+  NEW_CHANGE,
+  reachIn,
+  takerOf,
+  withField,
+  withWay,
+} from './cascade-draft';
+import { ChangeTests } from './change-tests';
+import { Condition } from './condition';
+import { fieldChoices, nameOfField, readFrom } from './field-choices';
+import { PacePart } from './pace-part';
+import { FormPart, MenuPart } from './part';
+
+export interface CascadeEditorProps {
+  readonly model: Model;
+  readonly draft: CascadeDraft;
+  readonly onChange: (draft: CascadeDraft) => void;
+  readonly problems: readonly Problem[];
+  readonly keepers: readonly KeeperView[];
+  readonly ruleId: string | null;
+  readonly nameOf: (id: string) => string | undefined;
+}
+
+/** A cascade as a sentence, with the table of what is handed on beneath it. */
+export function CascadeEditor(props: CascadeEditorProps) {
+  const { model, draft, onChange, problems, keepers, ruleId, nameOf } = props;
+  const type = draft.type ? model.type(draft.type) : undefined;
+  const takerKey = takerOf(model, draft);
+  const taker = takerKey ? model.type(takerKey) : undefined;
+  const isWrong = (part: CascadePart) =>
+    problems.some(({ place }) => place === part || place?.startsWith(`${part}.`));
+  const isKept = (of: string, field: string) =>
+    keepers.some(
+      (keeper) =>
+        keeper.type === of &&
+        keeper.field === field &&
+        keeper.rule.id !== ruleId &&
+        keeper.rule.state === 'live' &&
+        !keeper.isReacting,
+    );
+  const open = fieldsToAssign(model, draft, isKept);
+  const { moment } = draft;
+  const isChange = moment !== null && typeof moment !== 'string';
+  const isShared = reachIn(model, draft) !== 'beneath' && reachIn(model, draft) !== 'itself';
+  return (
+    <div className="sentence" role="group" aria-label="Sentence of the rule">
+      From every{' '}
+      <MenuPart
+        label="Type of record that hands on"
+        text={type?.name ?? null}
+        hint="type of record"
+        isWrong={isWrong('type')}
+        choices={model.types.map(({ key, name }) => ({ key, name }))}
+        onChoose={(key) => onChange({ ...NEW_CASCADE, type: key })}
+      />{' '}
+      to{' '}
+      <MenuPart
+        label="Records that take the values"
+        text={type && draft.route ? takersWords(model, type.key, draft.route) : null}
+        hint="records"
+        isWrong={isWrong('route')}
+        choices={type ? wayChoices(model, type.key) : []}
+        nothing="Choose the type of record first."
+        onChoose={(key) => {
+          const way = handOnOffered(model, type!.key).find((route) => routeKey(route) === key);
+          if (way) onChange(withWay(model, draft, way));
+        }}
+      />
+      {reachIn(model, draft) === 'siblings' ? <SamePart {...{ model, draft, onChange }} /> : null}
+      {taker && draft.route!.length > 0 ? (
+        <Condition
+          {...{ model, nameOf }}
+          type={taker.key}
+          condition={draft.condition}
+          goesOn
+          onChange={(condition) => onChange({ ...draft, condition })}
+        />
+      ) : null}
+      , <MomentPart {...{ model, draft, onChange, nameOf }} isWrong={isWrong('moment')} />
+      {moment !== null && typeof moment !== 'string' && type ? (
+        <Condition
+          {...{ model, nameOf }}
+          type={type.key}
+          condition={moment.where}
+          onChange={(where) => onChange({ ...draft, moment: { ...moment, where } })}
+        />
+      ) : (
+        '. '
+      )}
+      {type && taker ? (
+        <>
+          <AssignmentTable {...{ model, draft, onChange, problems, nameOf }} />
+          <MenuPart
+            label="Add a field"
+            text={draft.assignments.length === 0 ? null : 'another field …'}
+            hint={`a field of the ${taker.name}`}
+            isWrong={isWrong('assignments') && draft.assignments.length === 0}
+            choices={open.map(({ field, isShared: isLike }) => ({
+              ...{ key: field.key, name: field.name },
+              note: isLike ? `${KIND_NAMES[field.type.kind]}, on both` : KIND_NAMES[field.type.kind],
+            }))}
+            nothing={`Every field of ${taker.name} that can take a value is assigned, or kept by a rule.`}
+            onChoose={(key) =>
+              onChange(withField(model, draft, open.find(({ field }) => field.key === key)!.field))
+            }
+          />{' '}
+        </>
+      ) : null}
+      <span className="sentence-tail">
+        {isChange ? <OnlyPart {...{ draft, onChange }} /> : null}
+        {isChange && isShared ? (
+          <OrderPart {...{ model, draft, onChange }} isWrong={isWrong('order')} />
+        ) : null}
+        {draft.moment === 'inStep' ? (
+          <PacePart
+            pace={draft.pace}
+            isWrong={isWrong('pace')}
+            asking={taker?.fields.filter((field) => field.type.kind === 'yesNo') ?? []}
+            onChange={(pace) => onChange({ ...draft, pace })}
+          />
+        ) : (
+          <>
+            <span className="part-fixed">With the save</span>.
+          </>
+        )}
+      </span>
+    </div>
+  );
+}
+
+function wayChoices(model: Model, type: string) {
+  const note: Record<string, string> = {
+    beneath: 'beneath it',
+    across: 'over a bridge',
+    above: 'that it hangs under',
+    siblings: 'beside it',
+    itself: 'another of its own fields',
+  };
+  const ways = handOnOffered(model, type);
+  const choice = (route: readonly Step[]) => {
+    const reach = reachIn(model, { ...NEW_CASCADE, type, route });
+    return { key: routeKey(route), name: takersWords(model, type, route), note: reach ? note[reach]! : '' };
+  };
+  return ways.map(choice);
+}
+
+/** Only those siblings that have the same in some fields. */
+function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange'>) {
+  const fields = model
+    .type(draft.type!)!
+    .fields.filter(
+      ({ key }) =>
+        !draft.route!.some(({ link }) => link === key) &&
+        !draft.assignments.some(({ target }) => target === key),
+    );
+  const named = fields.filter(({ key }) => draft.same.includes(key)).map(({ name }) => name);
+  return (
+    <>
+      {' '}
+      with the same{' '}
+      <FormPart label="What must be the same" text={named.join(' and ') || null} hint="anything">
+        {(close) => (
+          <>
+            <Checkbox.Group
+              className="same-fields"
+              value={[...draft.same]}
+              options={fields.map(({ key, name }) => ({ value: key, label: name }))}
+              onChange={(chosen) => onChange({ ...draft, same: chosen })}
+            />
+            <Button size="small" type="primary" onClick={close}>
+              Done
+            </Button>
+          </>
+        )}
+      </FormPart>
+    </>
+  );
+}
+
+const MOMENTS = [
+  { value: 'inStep', label: 'kept in step: always equal' },
+  { value: 'atCreation', label: 'as they are made or come under it' },
+  { value: 'onChange', label: 'when something changes' },
+] as const;
+
+const MEANS = {
+  inStep: 'People can’t edit the fields where the rule applies.',
+  atCreation: 'What a person entered stands, and later changes aren’t handed on.',
+  onChange: 'What people change later stands until the next change.',
+} as const;
+
+function MomentPart({
+  model,
+  draft,
+  onChange,
+  nameOf,
+  isWrong,
+}: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange' | 'nameOf'> & { isWrong: boolean }) {
+  const { moment, type } = draft;
+  const kind = moment === null || typeof moment === 'string' ? moment : 'onChange';
+  const isBeneath = reachIn(model, draft) === 'beneath';
+  const bare = moment === null || typeof moment === 'string' ? moment : { ...moment, where: null };
+  const text = bare && type ? momentWords(model, { type, moment: bare }, nameOf) : null;
+  return (
+    <FormPart label="When" text={text} hint="when" isWrong={isWrong}>
+      {(close) => (
+        <>
+          <Radio.Group
+            aria-label="When"
+            value={kind}
+            orientation="vertical"
+            options={MOMENTS.map((one) => ({
+              ...one,
+              disabled: !draft.route || (one.value !== 'onChange' && !isBeneath),
+            }))}
+            onChange={(event) => {
+              const chosen = event.target.value as (typeof MOMENTS)[number]['value'];
+              onChange({ ...draft, moment: chosen === 'onChange' ? NEW_CHANGE(model, type!) : chosen });
+            }}
+          />
+          {kind ? <span className="quiet">{MEANS[kind]}</span> : null}
+          {moment !== null && typeof moment !== 'string' && type ? (
+            <ChangeTests
+              {...{ model, type, nameOf }}
+              tests={moment.tests}
+              onChange={(tests) => onChange({ ...draft, moment: { ...moment, tests } })}
+            />
+          ) : null}
+          <Button size="small" type="primary" onClick={close}>
+            Done
+          </Button>
+        </>
+      )}
+    </FormPart>
+  );
+}
+
+const ONLY = {
+  all: 'whatever stands there',
+  empty: 'only where it is empty',
+  oldValue: 'only where it still holds what was before',
+} as const;
+
+function OnlyPart({ draft, onChange }: Pick<CascadeEditorProps, 'draft' | 'onChange'>) {
+  return (
+    <>
+      It is written{' '}
+      <MenuPart
+        label="Over what it is written"
+        text={ONLY[draft.only]}
+        hint=""
+        choices={Object.entries(ONLY).map(([key, name]) => ({ key, name }))}
+        onChoose={(key) => onChange({ ...draft, only: key as CascadeDraft['only'] })}
+      />
+      .{' '}
+    </>
+  );
+}
+
+/** Where several records may hand on to one in the same save. */
+function OrderPart({
+  model,
+  draft,
+  onChange,
+  isWrong,
+}: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange'> & { isWrong: boolean }) {
+  const { order, type } = draft;
+  if (!type) return null;
+  const scope = { model, type };
+  const fits = (field: { type: { kind: string } }) =>
+    ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'text'].includes(field.type.kind);
+  return (
+    <>
+      Of several in one save{' '}
+      <MenuPart
+        label="Which of several goes first"
+        text={order ? (order.isLast ? 'the last' : 'the first') : 'the first'}
+        hint=""
+        choices={[
+          { key: 'first', name: 'the first' },
+          { key: 'last', name: 'the last' },
+        ]}
+        onChoose={(key) => order && onChange({ ...draft, order: { ...order, isLast: key === 'last' } })}
+      />{' '}
+      by{' '}
+      <MenuPart
+        label="By what several are put in order"
+        text={order ? nameOfField(scope, order.field) : null}
+        hint="the order of their making"
+        isWrong={isWrong}
+        choices={[
+          { key: ' ', name: 'the order of their making' },
+          ...fieldChoices(scope, fits, KIND_NAMES).map((one) => one),
+        ]}
+        onChoose={(key) =>
+          onChange({
+            ...draft,
+            order: key === ' ' ? null : { field: readFrom(key), isLast: order?.isLast ?? false },
+          })
+        }
+      />
+      .{' '}
+    </>
+  );
+}

@@ -226,6 +226,10 @@ class CascadeChecker {
       }
       return { value: { kind: 'text', parts: parts.value }, given: null, type: target.type };
     }
+    if (value.kind === 'expression' && !value.expression) {
+      this.say(place, 'rule.value', `Choose what is handed on to ${target.name}.`);
+      return null;
+    }
     const written = expressionOf(value);
     const typed = this.typed(
       place,

@@ -55,7 +55,7 @@ export const touring = (): Model =>
             { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
             ...(['courier', 'exhibition'] as const).map((target): Field => ({
               ...{ key: target, name: target, otherEnd: 'Assignments', type: { kind: 'link', target } },
-              whenParentGoes: 'delete',
+              ...{ whenParentGoes: 'delete', required: true },
             })),
             text('note', 'Note'),
           ],

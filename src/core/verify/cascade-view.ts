@@ -58,6 +58,8 @@ export interface CascadeView {
   readonly rule: { readonly id: string; readonly name: string; readonly sentence: string };
   readonly record: { readonly type: string; readonly id: string; readonly title: string };
   readonly staged: readonly StagedView[];
+  /** Keys of fields of the record that may be tried otherwise. */
+  readonly watched: readonly string[];
   /** Of a rule at creation: the record that the example makes; `null` where there is nothing to make it under. */
   readonly made: string | null;
   /** `its Loans`. */
@@ -69,18 +71,26 @@ export interface CascadeView {
 
 const MADE = '00000000-0000-7000-8000-0000000000ff';
 
+/** What a cascade is tried with. */
+export interface CascadeTrial {
+  /** Values that the record is given; left out, such that the rule acts. */
+  readonly staged?: Readonly<Record<string, WireValue>> | null;
+  /** Ids of people, of whom one may be another. */
+  readonly people?: readonly string[];
+}
+
 /** Works a cascade out on one record, by an edit that makes it act: one that is given, or one that fits. */
 export function cascadeView(
   context: ViewContext,
   rule: CompiledInStep | CompiledHandOn,
   root: Row,
-  given: Readonly<Record<string, WireValue>> | null = null,
+  { staged: given = null, people = [] }: CascadeTrial = {},
 ): CascadeView {
   const { model } = context;
   const parts = partsOf(rule) as readonly (CompiledInStep | CompiledHandOn)[];
   const { definition } = rule;
   const base = new Overlay(model, context.store);
-  const staged = stagedOf(model, rule, root, given);
+  const staged = stagedOf(model, rule, root, { given, people });
   for (const { field, before } of staged)
     base.put({ ...root, values: { ...root.values, [field.key]: before } });
   const after = new Overlay(model, base);
@@ -122,6 +132,7 @@ export function cascadeView(
       ...{ field: field.key, fieldName: field.name },
       ...{ before: valueView(field.type, before, nameOf), after: valueView(field.type, to, nameOf) },
     })),
+    watched: watchedOf(model, rule).map(({ key }) => key),
     made: made ? titleOf(model, made) : null,
     takersName: takersWords(model, definition.type, definition.route),
     takers: takers.sort(
@@ -222,36 +233,65 @@ interface Staged {
   readonly after: Value;
 }
 
-/** Changes of the record's own fields: what was given, or what the first test asks for. */
+interface Trial {
+  readonly given: Readonly<Record<string, WireValue>> | null;
+  readonly people: readonly string[];
+}
+
+/** Changes of the record's own fields: what was given, or what the rule hands on. */
 function stagedOf(
   model: Model,
   rule: CompiledInStep | CompiledHandOn,
   root: Row,
-  given: Readonly<Record<string, WireValue>> | null,
+  { given, people }: Trial,
 ): Staged[] {
-  if (rule.kind !== 'handOn' || rule.moment.kind !== 'onChange') return [];
+  const watched = watchedOf(model, rule);
   const read = Object.entries(given ?? {}).flatMap(([key, wire]): Staged[] => {
-    const field = model.field(root.type, key);
+    const field = watched.find((one) => one.key === key);
     const parsed = field && parseValue(field.type, wire);
     return field && parsed?.ok ? [{ field, before: root.values[key] ?? null, after: parsed.value }] : [];
   });
   if (read.length > 0) return read;
-  const [test] = rule.moment.tests;
-  return test ? [fitting(test, root.values[test.field.key] ?? null)] : [];
+  const [field] = watched;
+  if (!field) return [];
+  const now = root.values[field.key] ?? null;
+  const test =
+    rule.kind === 'handOn' && rule.moment.kind === 'onChange'
+      ? rule.moment.tests[0]!
+      : { kind: 'changed' as const, field };
+  return [fitting(test, now, people)];
 }
 
-function fitting(test: CompiledTest, now: Value): Staged {
+/** Fields of the record that hands on, of which a change is handed on. */
+export function watchedOf(model: Model, rule: CompiledInStep | CompiledHandOn): Field[] {
+  if (rule.kind === 'handOn')
+    return rule.moment.kind === 'onChange' ? [...new Set(rule.moment.tests.map(({ field }) => field))] : [];
+  const { type, assignments } = rule.definition;
+  const keys = assignments.flatMap(({ value, isOff }) => {
+    if (isOff) return [];
+    if (value.kind === 'map') return [value.field];
+    return value.kind === 'expression' &&
+      value.expression.kind === 'field' &&
+      value.expression.route.length === 0
+      ? [value.expression.field]
+      : [];
+  });
+  return [...new Set(keys)].flatMap((key) => model.field(type, key) ?? []);
+}
+
+function fitting(test: CompiledTest, now: Value, people: readonly string[]): Staged {
   const { field } = test;
   const isThere = (value: Value) => JSON.stringify(value) === JSON.stringify(now);
   if (test.kind === 'became')
-    return { field, before: isThere(test.value) ? other(field, now) : now, after: test.value };
-  if (test.kind === 'stoppedBeing') return { field, before: test.value, after: other(field, test.value) };
-  const moved = other(field, now, test.kind === 'fell' ? -1 : 1);
+    return { field, before: isThere(test.value) ? other(field, now, 1, people) : now, after: test.value };
+  if (test.kind === 'stoppedBeing')
+    return { field, before: test.value, after: other(field, test.value, 1, people) };
+  const moved = other(field, now, test.kind === 'fell' ? -1 : 1, people);
   return { field, before: now, after: moved };
 }
 
 /** Another value of the field: the next option, a day or one more, the opposite; where there is none, empty. */
-function other({ type }: Field, now: Value, by: 1 | -1 = 1): Value {
+function other({ type }: Field, now: Value, by: 1 | -1, people: readonly string[]): Value {
   switch (type.kind) {
     case 'choice': {
       const at = type.options.findIndex(({ key }) => key === now);
@@ -259,6 +299,8 @@ function other({ type }: Field, now: Value, by: 1 | -1 = 1): Value {
     }
     case 'choices':
       return Array.isArray(now) && now.length > 0 ? null : type.options.slice(0, 1).map(({ key }) => key);
+    case 'person':
+      return people.find((id) => id !== now) ?? null;
     case 'yesNo':
       return now !== true;
     case 'number':

@@ -1,4 +1,6 @@
 import { type Field, typeIn } from '@/core/model';
+import type { Plan } from '@/core/plan';
+import { isHandOn } from '@/core/rules';
 import { type Kind, placesOf } from '@/core/values';
 import type { LargeUndoView, UndoView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -81,7 +83,8 @@ async function typeOf(
     const [has] = await run<{ has: boolean }>(
       transaction,
       `SELECT EXISTS (SELECT FROM ${tableOf(workspace.schema, key)} WHERE created_run = $1)
-          OR EXISTS (SELECT FROM ${s}.ledger WHERE run = $1 AND type = $2 AND sources = '{}') AS has`,
+          OR EXISTS (SELECT FROM ${s}.ledger WHERE run = $1 AND type = $2
+            AND EXISTS (SELECT FROM jsonb_object_keys(changes) k WHERE NOT sources ? k)) AS has`,
       [importRun, key],
     );
     if (has!.has) return key;
@@ -101,7 +104,15 @@ async function undo(
   const { transaction, workspace, runId } = working;
   const table = tableOf(workspace.schema, type);
   const kept = await findGoing(working, type, importRun);
-  const { writtenBack, leftValues } = await writeBack(working, type, importRun, logged);
+  const { writtenBack, leftValues } = await writeBack(working, {
+    type,
+    importRun,
+    logged,
+    into: 'undo__back',
+  });
+  const handed = [...handedTypes(workspace.plan)].filter((other) => other !== type);
+  for (const [at, other] of handed.entries())
+    await writeBack(working, { type: other, importRun, logged, into: `undo__handed_${at}` });
   const s = quote(workspace.schema);
   const [deleted] = await run<{ number: number }>(
     transaction,
@@ -118,6 +129,7 @@ async function undo(
     ...{ transaction, workspace, run: runId, isEveryPace: runId === SHADOW_RUN },
     written: {
       type,
+      also: handed,
       parents: (link) => `SELECT t.${columnOf(link)} FROM ${table} t JOIN ${GOING} g ON g.id = t.id
         UNION SELECT t.${columnOf(link)} FROM ${table} t JOIN ${BACK} b ON b.id = t.id
         UNION SELECT b.${columnOf(link)} FROM ${BACK} b`,
@@ -174,13 +186,28 @@ function columnSqlOf({ type }: Field, wire: string): string {
   return `${forms[type.kind] ?? text}::${columnType(type, placesOf(type) ?? 0)}`;
 }
 
+/** Types that rules hand values on to, at creation or on change. */
+const handedTypes = (plan: Plan): Set<string> =>
+  new Set(plan.rules.filter(isHandOn).map(({ writes }) => writes.type));
+
+interface WriteBack {
+  readonly type: string;
+  readonly importRun: string;
+  /** The schema of the ledger. */
+  readonly logged: string;
+  /** Name of the temporary table of what is written back. */
+  readonly into: string;
+}
+
+/** Writes back what people entered and what was handed on, where it is still what the run left. */
 async function writeBack(
   { transaction, workspace, runId }: Working,
-  type: string,
-  importRun: string,
-  logged: string,
+  { type, importRun, logged, into }: WriteBack,
 ): Promise<{ writtenBack: number; leftValues: number }> {
   const { model, plan } = workspace;
+  const back = `pg_temp.${into}`;
+  const isHanded = (field: string) =>
+    plan.rules.some((rule) => isHandOn(rule) && rule.writes.type === type && rule.writes.field === field);
   const table = tableOf(workspace.schema, type);
   const fields = typeIn(model, type).fields.filter(({ key }) => !plan.keeper({ type, field: key }));
   const binds = new Binds();
@@ -188,7 +215,7 @@ async function writeBack(
   const parts = fields.map((field) => {
     const key = binds.add(field.key, 'text');
     const column = columnOf(field.key);
-    const entered = `l.changes ? ${key} AND NOT l.sources ? ${key}`;
+    const entered = `l.changes ? ${key}${isHanded(field.key) ? '' : ` AND NOT l.sources ? ${key}`}`;
     const after = columnSqlOf(field, `(l.changes -> ${key} -> 1)`);
     const before = columnSqlOf(field, `(l.changes -> ${key} -> 0)`);
     const parent =
@@ -201,8 +228,8 @@ async function writeBack(
   // The columns are those from before the undo; `back_…` is what will stand there.
   await run(
     transaction,
-    `CREATE TEMPORARY TABLE undo__back (LIKE ${table}) ON COMMIT DROP;
-     ALTER TABLE ${BACK} ADD COLUMN entered integer, ADD COLUMN own integer${parts
+    `CREATE TEMPORARY TABLE ${into} (LIKE ${table}) ON COMMIT DROP;
+     ALTER TABLE ${back} ADD COLUMN entered integer, ADD COLUMN own integer${parts
        .map(
          ({ field, column }) =>
            `, ADD COLUMN ${backOf(column)} ${columnType(field.type, placesOf(field.type) ?? 0)}`,
@@ -214,7 +241,7 @@ async function writeBack(
     parts.map((part) => `(CASE WHEN ${of(part)} THEN 1 ELSE 0 END)`).join(' + ') || '0';
   await run(
     transaction,
-    `INSERT INTO ${BACK} (${copied.join(', ')}, entered, own${parts.map(({ column }) => `, ${backOf(column)}`).join('')})
+    `INSERT INTO ${back} (${copied.join(', ')}, entered, own${parts.map(({ column }) => `, ${backOf(column)}`).join('')})
       SELECT ${copied.map((column) => `t.${column}`).join(', ')}, ${count((part) => part.entered)}, ${count((part) => part.isOwn)}
         ${parts.map(({ column, isOwn, before }) => `, CASE WHEN ${isOwn} THEN ${before} ELSE t.${column} END`).join('')}
       FROM ${quote(logged)}.ledger l JOIN ${table} t ON t.id = l.record
@@ -223,9 +250,9 @@ async function writeBack(
   );
   const [numbers] = await run<{ back: number; left: number }>(
     transaction,
-    `SELECT (count(*) FILTER (WHERE own > 0))::int AS back, COALESCE(sum(entered - own), 0)::int AS left FROM ${BACK}`,
+    `SELECT (count(*) FILTER (WHERE own > 0))::int AS back, COALESCE(sum(entered - own), 0)::int AS left FROM ${back}`,
   );
-  await run(transaction, `DELETE FROM ${BACK} WHERE own = 0`);
+  await run(transaction, `DELETE FROM ${back} WHERE own = 0`);
   const log = new Binds();
   const number = log.add(runId, 'bigint');
   const written = parts.map(({ field, column }) => ({
@@ -237,9 +264,9 @@ async function writeBack(
       transaction,
       `WITH written AS (
           UPDATE ${table} t SET ${parts.map(({ column }) => `${column} = b.${backOf(column)}`).join(', ')}, version = t.version + 1, changed_run = ${number}
-            FROM ${BACK} b WHERE b.id = t.id
+            FROM ${back} b WHERE b.id = t.id
         ) INSERT INTO ${quote(workspace.schema)}.ledger (run, type, record, event, changes)
-          SELECT ${number}, ${log.add(type, 'text')}, b.id, 'changed', ${changes} FROM ${BACK} b`,
+          SELECT ${number}, ${log.add(type, 'text')}, b.id, 'changed', ${changes} FROM ${back} b`,
       log.values,
     );
   return { writtenBack: numbers!.back, leftValues: numbers!.left };

@@ -1,5 +1,5 @@
 import type { Row, WireEdit } from '@/core/engine';
-import { type CompiledRule, isReacting } from '@/core/rules';
+import { type CompiledRule, isHandOn, isReacting } from '@/core/rules';
 import { parseValue, sameValue, toWire } from '@/core/values';
 import type { UndoView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -139,7 +139,7 @@ class Undo {
   private isWrittenBack(type: string, field: string, source: LedgerSource | undefined): boolean {
     if (!source) return true;
     const isWriter = (rule: CompiledRule) =>
-      isReacting(rule) && rule.writes.type === type && rule.writes.field === field;
+      (isReacting(rule) || isHandOn(rule)) && rule.writes.type === type && rule.writes.field === field;
     return source.ruleVersion !== null && this.workspace.plan.rules.some(isWriter);
   }
 

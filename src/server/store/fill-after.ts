@@ -18,6 +18,8 @@ export interface FillAfterInput {
   /** Records of one type that were written. */
   readonly written?: {
     readonly type: string;
+    /** Other types whose records were written too. */
+    readonly also?: readonly string[];
     /** SQL of a query of the parents that those records name, or named before, by a link's key. */
     readonly parents: (link: string) => string;
   };
@@ -45,7 +47,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   const { workspace, written, isEveryPace = false, tell = untold } = input;
   const isWaiting = (rule: CompiledRule) => isSlower(rule) && !isEveryPace;
   const filled: Filled[] = [];
-  const touched = new Set(written ? [written.type] : []);
+  const touched = new Set(written ? [written.type, ...(written.also ?? [])] : []);
   const stages = stagesOf(workspace.plan);
   for (const [done, stage] of stages.entries()) {
     tell({ stage: 'rules', done, of: stages.length });

@@ -334,7 +334,13 @@ function MapOver({ model, source, target, value, text, isWrong, onChange }: MapO
   const used = new Set(value.rows.map(({ from }) => from));
   const missing = options.find((option) => !used.has(option.value));
   return (
-    <FormPart label={`Table for ${target.name}`} text={text} hint="a table" isWrong={isWrong} startsOpen>
+    <FormPart
+      label={`Table for ${target.name}`}
+      text={text}
+      hint="a table"
+      isWrong={isWrong}
+      startsOpen={value.rows.every(({ to }) => to === null)}
+    >
       {(close) => (
         <div className="map-form">
           <table>

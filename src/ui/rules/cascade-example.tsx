@@ -24,12 +24,7 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
   if (definition.kind !== 'cascade') return null;
   const { moment } = definition;
   const taking = view.takers.filter(({ standing }) => standing === 'takes').length;
-  const watched =
-    typeof moment === 'string'
-      ? []
-      : [...new Set(moment.tests.map(({ field }) => field))].flatMap(
-          (key) => model.field(definition.type, key) ?? [],
-        );
+  const watched = view.watched.flatMap((key) => model.field(definition.type, key) ?? []);
   return (
     <>
       {watched.length > 0 ? (
@@ -75,7 +70,7 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
           <div className="quiet">
             {moment === 'atCreation' && view.made
               ? `A record is made for the example: ${view.made}.`
-              : `of ${view.takersName} of ${view.record.title}`}
+              : `of ${view.takersName}`}
           </div>
         </div>
       </div>

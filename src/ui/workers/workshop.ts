@@ -98,7 +98,10 @@ export class Workshop {
     if (compiled.kind === 'inStep' || compiled.kind === 'handOn') {
       const whole = compileRule(model, rule);
       const first = whole.ok ? whole.rule : compiled;
-      return { kind: 'cascade', cascade: cascadeView(context, first as typeof compiled, root, staged) };
+      return {
+        kind: 'cascade',
+        cascade: cascadeView(context, first as typeof compiled, root, { staged, people: [...opened.people] }),
+      };
     }
     return { kind: 'worked', explanation: explain(context, compiled, root) };
   }

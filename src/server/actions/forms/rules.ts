@@ -8,7 +8,8 @@ const field = Joi.object({
   route: Joi.array().items(key).max(6).required(),
   field: key.required(),
 });
-const EXPRESSION = 'expression';
+// Not the name of a key: a schema's ids and the keys beside it must differ.
+const EXPRESSION = 'anyExpression';
 const part = Joi.link(`#${EXPRESSION}`);
 export const expression = Joi.alternatives()
   .conditional('.kind', {
@@ -226,7 +227,7 @@ const moment = Joi.alternatives().conditional(Joi.string(), {
 /** What is handed on; see `AssignedValue`. */
 const assigned = Joi.alternatives().conditional('.kind', {
   switch: [
-    { is: 'expression', then: Joi.object({ kind: Joi.string(), expression: expression.required() }) },
+    { is: 'expression', then: Joi.object({ kind: Joi.string(), expression: written }) },
     { is: 'before', then: Joi.object({ kind: Joi.string(), field: key.required() }) },
     {
       is: 'map',

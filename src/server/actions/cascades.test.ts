@@ -1,0 +1,212 @@
+import type { Cascade } from '@/core/rules';
+import { rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { CASCADES, touring } from '@/core/testing/touring';
+import type { WireEdit } from '@/core/engine';
+import { disconnect } from '../database/connection';
+import { getFollowers } from '../queries/followers';
+import { getHistory } from '../queries/history';
+import { getRecord } from '../queries/records';
+import { undoOf } from '../queries/undo';
+import { driftIn } from '../testing/drift';
+import { ledgerFlaws } from '../testing/ledger';
+import { refusal } from '../testing/refusal';
+import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { editList, rehearseListEdit } from './edit-list';
+import { importRecords } from './import-records';
+import { rehearseOnData } from './rehearse';
+import { saveEdits } from './save-edits';
+import { undoImport } from './undo-import';
+import { changeState } from './write-rules';
+
+const model = touring();
+const [silk, salt] = [uuid('11'), uuid('12')];
+const [robes, pots, kites] = [uuid('21'), uuid('22'), uuid('23')];
+const kestrel = uuid('1');
+const ROWS = [
+  rowOf(model, 'institution', kestrel, {}),
+  rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', coordinator: 'Farid', climate: 'Dry' }),
+  rowOf(model, 'exhibition', salt, {
+    title: 'Salt',
+    coordinator: 'Elsie',
+    climate: 'Cool',
+    languages: ['welsh'],
+  }),
+  rowOf(model, 'loan', robes, { exhibition: silk, lender: kestrel, stage: 'agreed', coordinator: 'Farid' }),
+  rowOf(model, 'loan', pots, {
+    exhibition: silk,
+    lender: kestrel,
+    stage: 'declined',
+    coordinator: 'Somebody',
+  }),
+  rowOf(model, 'loan', kites, { exhibition: salt, stage: 'agreed', dueBack: '2027-05-01' }),
+];
+let workspace: TestWorkspace;
+const begin = async (cascades: readonly Cascade[], rows = ROWS) => {
+  const rules = cascades.map((definition, at) => ruleOf(definition, at + 1));
+  workspace = await testWorkspace({ model, rows, rules });
+};
+afterEach(() => workspace.remove());
+afterAll(disconnect);
+
+const by = () => ({ workspace: workspace.key, person: TESTER.id });
+const save = (...edits: WireEdit[]) => saveEdits({ ...by(), edits });
+const edit = (type: string, id: string, values: Record<string, unknown>): WireEdit => ({
+  kind: 'edit',
+  type,
+  id,
+  values,
+});
+const valueOf = async (type: string, id: string, field: string) =>
+  (await getRecord(await workspace.load(), type, id)).record.values[field];
+const loans = async (field: string) =>
+  Promise.all([robes, pots, kites].map((id) => valueOf('loan', id, field)));
+const sound = async () =>
+  expect([...(await driftIn(workspace)), ...(await ledgerFlaws(workspace))]).toEqual([]);
+
+test('a save hands on to all children, with its ripple, in the ledger with rule and person, and can be undone', async () => {
+  await begin([CASCADES.coordinator, CASCADES.before]);
+  const { run, ripple } = await save(edit('exhibition', silk, { coordinator: 'Priya' }));
+  expect(
+    ripple.waves[1]!.changes.map(({ fieldName, after }) => `${fieldName}: ${after!.text}`).sort(),
+  ).toEqual(['Coordinator before: Farid', 'Coordinator: Priya', 'Coordinator: Priya']);
+  expect(await loans('coordinator')).toEqual(['Priya', 'Priya', null]);
+  const { entries } = await getHistory(await workspace.load(), { type: 'loan', id: pots, limit: 5 });
+  expect(entries[0]).toMatchObject({
+    person: TESTER.name,
+    changes: [{ rule: { name: 'Rule 1', kind: 'cascade' }, causes: ['Coordinator of Rivers of Silk'] }],
+  });
+  await sound();
+  const undo = await undoOf(await workspace.load(), run!);
+  await saveEdits({ ...by(), edits: undo.edits, isUndo: true });
+  expect(await loans('coordinator')).toEqual(['Farid', 'Somebody', null]);
+  expect(await valueOf('exhibition', silk, 'coordinatorBefore')).toBeNull();
+});
+
+test('kept in step: live it fills, people are refused by name where it applies, and the record says where', async () => {
+  await begin([CASCADES.climate]);
+  expect(await loans('climate')).toEqual(['Dry', null, 'Cool']);
+  const claimed = async (id: string) => (await getRecord(await workspace.load(), 'loan', id)).claimed;
+  expect([await claimed(robes), await claimed(pots)]).toEqual([['climate'], []]);
+  const refused = await refusal(save(edit('loan', robes, { climate: 'Mine' })));
+  expect(refused.message).toContain('kept in step here by the rule “Rule 1”');
+  await save(edit('loan', pots, { climate: 'Mine' }), edit('exhibition', silk, { climate: 'Cold' }));
+  expect(await loans('climate')).toEqual(['Cold', 'Mine', 'Cool']);
+  await sound();
+  await changeState({ ...by(), id: workspace.rules[0]!, state: 'paused' });
+  await save(edit('loan', robes, { climate: 'Mine' }));
+  expect(await loans('climate')).toEqual(['Mine', 'Mine', 'Cool']);
+});
+
+test('an edit of a whole list hands on, and takes part in what the rehearsal shows', async () => {
+  await begin([CASCADES.coordinator, CASCADES.before, CASCADES.climate]);
+  const all = { type: 'exhibition', values: { coordinator: 'Priya', climate: 'Cold' } };
+  const rehearsed = await rehearseListEdit({ ...by(), ...all });
+  expect(rehearsed.effects.map(({ fieldName, records }) => `${fieldName}: ${records}`).sort()).toEqual([
+    'Climate requirement: 2',
+    'Coordinator before: 2',
+    'Coordinator: 3',
+  ]);
+  expect(await loans('coordinator')).toEqual(['Farid', 'Somebody', null]);
+  const { run } = await editList({ ...by(), ...all, expected: 2 });
+  expect(await loans('coordinator')).toEqual(['Priya', 'Priya', 'Priya']);
+  expect(await loans('climate')).toEqual(['Cold', null, 'Cold']);
+  expect(await valueOf('exhibition', salt, 'coordinatorBefore')).toBe('Elsie');
+  await sound();
+  await save(edit('loan', robes, { coordinator: 'Since' }));
+  expect(await undoImport({ ...by(), run: run! })).toMatchObject({ writtenBack: 2 });
+  expect(await loans('coordinator')).toEqual(['Since', 'Somebody', null]);
+  expect(await loans('climate')).toEqual(['Dry', null, 'Cool']);
+  expect(await valueOf('exhibition', salt, 'coordinatorBefore')).toBeNull();
+  await sound();
+});
+
+test('an import starts new records with their parent’s values; what a cell says stands, and kept fields are refused by name', async () => {
+  await begin([CASCADES.starts, CASCADES.climate]);
+  const records = [
+    { title: 'One', exhibition: salt },
+    { title: 'Two', exhibition: salt, coordinator: 'Mine' },
+  ];
+  await importRecords({ ...by(), type: 'loan', records });
+  const made = (await workspace.rows()).filter(({ values }) =>
+    ['One', 'Two'].includes(values.title as string),
+  );
+  const sorted = made.sort((a, b) => (a.values.title! < b.values.title! ? -1 : 1));
+  expect(sorted.map(({ values }) => [values.coordinator, values.climate])).toEqual([
+    ['Elsie', 'Cool'],
+    ['Mine', 'Cool'],
+  ]);
+  expect(sorted[0]!.values.languages).toEqual(['welsh']);
+  const wrong = [{ title: 'Three', exhibition: salt, climate: 'Other' }];
+  const refused = await refusal(importRecords({ ...by(), type: 'loan', records: wrong }));
+  expect(refused.message).toContain(
+    '1 record has a value for Climate requirement that the rule “Rule 2” keeps in step',
+  );
+  await sound();
+});
+
+test('a rehearsal on the real data shows what would be handed on, and saves nothing', async () => {
+  await begin([CASCADES.coordinator, CASCADES.dealings]);
+  const { ripple } = await rehearseOnData({
+    ...{ workspace: workspace.key, drafts: [] },
+    edits: [edit('exhibition', silk, { coordinator: 'Priya' }), edit('loan', robes, { stage: 'returned' })],
+  });
+  expect(ripple.waves[1]!.changes).toHaveLength(3);
+  expect(await loans('coordinator')).toEqual(['Farid', 'Somebody', null]);
+});
+
+test('what may follow from a record names those that may take something from it', async () => {
+  await begin([CASCADES.coordinator, CASCADES.instruction]);
+  const workspaceNow = await workspace.load();
+  const followers = await getFollowers(workspaceNow, 'exhibition', silk);
+  expect(followers.map(({ fieldName, count }) => [fieldName, count])).toContainEqual(['Coordinator', 2]);
+  const beside = await getFollowers(workspaceNow, 'loan', robes);
+  expect(beside).toMatchObject([{ fieldName: 'Courier instruction', targets: [{ id: pots }] }]);
+});
+
+test('many writers at once: no sibling is left with another’s instruction, and no coordinator behind', async () => {
+  const more = Array.from({ length: 6 }, (_, at) =>
+    rowOf(model, 'loan', uuid(`3${at}`), { exhibition: silk, lender: kestrel }),
+  );
+  await begin([CASCADES.coordinator, CASCADES.instruction, CASCADES.starts], [...ROWS, ...more]);
+  const ids = [robes, pots, ...more.map(({ id }) => id)];
+  const made: string[] = [];
+  await Promise.all(
+    Array.from({ length: 8 }, async (_, at) => {
+      for (let turn = 0; turn < 6; turn += 1) {
+        await save(edit('loan', ids[(at + turn) % ids.length]!, { instruction: `${at} ${turn}` }));
+        if (at === 0) await save(edit('exhibition', silk, { coordinator: `Person ${turn}` }));
+        if (at === 1)
+          made.push(
+            ...(
+              await save({
+                kind: 'create',
+                type: 'loan',
+                values: { title: 'New', exhibition: silk, lender: kestrel },
+              })
+            ).ids,
+          );
+      }
+    }),
+  );
+  const all = (await workspace.rows()).filter(
+    ({ type, values }) => type === 'loan' && values.exhibition === silk,
+  );
+  const coordinator = await valueOf('exhibition', silk, 'coordinator');
+  expect(new Set(all.map(({ values }) => values.coordinator))).toEqual(new Set([coordinator]));
+  // A loan that was made after the last instruction has none.
+  const instructions = new Set(
+    all.filter(({ id }) => !made.includes(id)).map(({ values }) => values.instruction),
+  );
+  expect(instructions.size).toBe(1);
+  expect(await ledgerFlaws(workspace)).toEqual([]);
+}, 60_000);
+
+test('12,000 children of one parent take a value in one run, with their ledger', async () => {
+  await begin([CASCADES.coordinator]);
+  const records = Array.from({ length: 12_000 }, (_, at) => ({ title: `Loan ${at}`, exhibition: salt }));
+  await importRecords({ ...by(), type: 'loan', records });
+  const { ripple } = await save(edit('exhibition', salt, { coordinator: 'Priya' }));
+  expect(ripple.waves[1]!.changes).toHaveLength(12_001);
+  expect(await valueOf('loan', kites, 'coordinator')).toBe('Priya');
+  expect(await ledgerFlaws(workspace)).toEqual([]);
+}, 60_000);

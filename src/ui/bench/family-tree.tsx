@@ -134,6 +134,8 @@ function Cell({ record, field }: { record: WireRecord; field: Field }) {
   const key = cellKey(record.type, record.id, field.key);
   const keeper = scope.rules.find(
     ({ definition }) =>
+      // Where a field is kept in step the run says so; elsewhere it is open.
+      definition.kind !== 'cascade' &&
       !reacts(definition) &&
       targetsOf(scope.model, definition).some((ref) => ref.type === record.type && ref.field === field.key),
   );

@@ -1,0 +1,141 @@
+import { expect, type Page, test } from '@playwright/test';
+import { choose } from './sentence';
+
+const example = (page: Page) => page.getByRole('region', { name: 'Worked example' });
+
+async function open(page: Page, type: string, title: string): Promise<void> {
+  await page.goto(`/w/wrenfield/records/${type}`);
+  await page
+    .getByPlaceholder(/^Search/)
+    .first()
+    .fill(title);
+  await page.getByRole('link', { name: title }).first().click();
+  await expect(page.getByRole('heading', { name: title })).toBeVisible();
+}
+
+async function pick(page: Page, field: string, option: string): Promise<void> {
+  await page.getByRole('combobox', { name: field, exact: true }).click();
+  await page.getByTitle(option, { exact: true }).last().click();
+}
+
+test('a cascade is written by keyboard and menu: kept in step, with a field of the same name proposed at once', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/rules/new');
+  await page.getByText('Cascade: to records beneath or beside').click();
+  await choose(page, 'Type of record that hands on', 'Shipment');
+  await choose(page, 'Records that take the values', /^its Crates/);
+  await page.getByRole('button', { name: /^When/ }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('radio', { name: 'kept in step: always equal' }).check();
+  await page.getByRole('button', { name: 'Done' }).click();
+
+  await test.step('only fields of the records that take something are offered, and what doesn’t fit isn’t', async () => {
+    await choose(page, 'Add a field', /^Stamp/);
+    await choose(page, 'What Stamp takes', /^Carrier/);
+    await expect(page.getByRole('table', { name: 'What is handed on' })).toContainText('Carrier');
+  });
+
+  await test.step('another rule hands on to that field already, which is said', async () => {
+    await expect(page.getByText(/Stamp of Crate is kept by “Crate stamp/)).toBeVisible();
+    await page.getByRole('button', { name: 'Leave Stamp out' }).click();
+  });
+
+  await test.step('a row is switched off without being lost', async () => {
+    await choose(page, 'Add a field', /^Declared cover/);
+    await choose(page, 'What Declared cover takes', /^Limit/);
+    await page.getByRole('checkbox', { name: 'Declared cover is handed on' }).uncheck();
+    await expect(page.getByText('Assign at least one field.')).toBeVisible();
+    await page.getByRole('checkbox', { name: 'Declared cover is handed on' }).check();
+  });
+
+  await test.step('the example shows who would be brought in step by a change', async () => {
+    await expect(example(page).getByText('Would be brought in step')).toBeVisible();
+    await expect(example(page).getByRole('status')).toContainText(/\d+ of \d+/);
+  });
+  await page.getByRole('button', { name: 'Save as draft' }).click();
+  await expect(page).toHaveURL(/\/rules\/[0-9a-f-]{36}$/);
+});
+
+test('the coordinator goes to all loans, whoever had them; later changes of a person stand', async ({
+  page,
+}) => {
+  await open(page, 'exhibition', 'The Mapmaker’s Table');
+  const current = await page
+    .locator('#field-coordinator')
+    .textContent()
+    .catch(() => null);
+  expect(current).not.toBe('Callum Reyes');
+  await pick(page, 'Coordinator', 'Callum Reyes');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText(/^Saved\. It followed/)).toBeVisible();
+  await expect(
+    page.getByText(
+      '“Exhibition coordinator before: from Exhibition, when Coordinator changes” may hand a value on to it.',
+    ),
+  ).toBeVisible();
+  await page.getByRole('region', { name: 'Loans' }).getByRole('row').getByRole('link').first().click();
+  const form = page.getByRole('form', { name: 'Fields' });
+  await expect(form).toContainText('Callum Reyes');
+  await expect(form).toContainText('may hand a value on to it.');
+  const history = page.getByRole('region', { name: 'History' });
+  await expect(history).toContainText('Coordinator of The Mapmaker’s Table');
+});
+
+test('what is kept in step can’t be entered where it applies, and may be where it doesn’t', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/rules');
+  await page.getByRole('listitem').filter({ hasText: 'kept in step' }).first().getByRole('link').click();
+  await expect(example(page).getByText('Would be brought in step')).toBeVisible();
+  await expect(
+    example(page)
+      .getByText(/fails “Stage is not among Declined”: here Declined/)
+      .first(),
+  ).toBeVisible();
+  await open(page, 'loan', 'Calder Vale Museum, printing blocks');
+  await expect(page.getByText('keeps this in step elsewhere, not on this record.')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Climate requirement' }).fill('Our own');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText(/^Saved\./)).toBeVisible();
+  await open(page, 'loan', 'Thornwick Castle, court robes');
+  await expect(page.getByRole('textbox', { name: 'Climate requirement' })).toHaveCount(0);
+  await page.getByRole('button', { name: /^Climate requirement: / }).click();
+  await expect(page.getByRole('dialog')).toContainText(
+    'From every Exhibition to its Loans where Stage is not among Declined, kept in step',
+  );
+});
+
+test('a change of options goes up over a table; the example tries another change and says why nothing follows', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/rules');
+  await page.getByRole('listitem').filter({ hasText: 'Dealings by Stage' }).getByRole('link').click();
+  await expect(example(page).getByText('Would take it')).toBeVisible();
+  await page.getByRole('button', { name: /^Table for Dealings/ }).click();
+  await expect(page.getByRole('columnheader', { name: 'Dealings becomes' })).toBeVisible();
+  await page.getByRole('button', { name: 'Done' }).click();
+  await example(page).getByRole('combobox', { name: 'Stage in the example' }).click();
+  await page.getByTitle('Returned', { exact: true }).last().click();
+  await expect(example(page).getByRole('cell', { name: /Past/ })).toBeVisible();
+  await example(page).getByRole('combobox', { name: 'Stage in the example' }).click();
+  await page.getByTitle('Declined', { exact: true }).last().click();
+  await expect(example(page).getByText('stays as it is')).toBeVisible();
+});
+
+test('paused and taken live again, a cascade hands on from then', async ({ page }) => {
+  await page.goto('/w/wrenfield/rules');
+  await page
+    .getByRole('listitem')
+    .filter({ hasText: 'when Label languages changes' })
+    .getByRole('link')
+    .click();
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await expect(page.getByText('Paused: it changes nothing.')).toBeVisible();
+  await page.getByRole('button', { name: 'Take it live …' }).click();
+  await expect(page.getByRole('dialog')).toContainText('It hands on what comes from now on.');
+  await page.getByRole('dialog').getByRole('button', { name: 'Take it live', exact: true }).click();
+  await expect(
+    page.getByText('Live: it hands on from now on. People may edit the fields too.'),
+  ).toBeVisible();
+});

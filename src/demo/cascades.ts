@@ -79,6 +79,15 @@ export const CASCADES: readonly DemoRule[] = [
   },
   {
     definition: cascade({
+      ...{ type: 'loan', route: [up('exhibition'), down('loan', 'exhibition')], same: ['lender'] },
+      ...{ moment: 'atCreation', order: { field: null, isLast: true } },
+      assignments: [same('courierInstruction')],
+    }),
+    note: 'Callum Reyes: “And a new loan starts with what the lender said last.”',
+    state: 'live',
+  },
+  {
+    definition: cascade({
       ...{ type: 'exhibition', route: [down('statusSheet', 'exhibition')], moment: 'atCreation' },
       assignments: ['loansMark', 'transportMark', 'installationMark'].map(same),
     }),

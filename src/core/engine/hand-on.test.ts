@@ -279,6 +279,33 @@ describe('at creation', () => {
     expect(desk.at('loan', plain, 'coordinator')).toBe('Elsie');
   });
 
+  test('a loan starts with what the newest of its siblings has that has something, of the same lender', () => {
+    const rows = ROWS.map((row) =>
+      row.id === robes || row.id === kites
+        ? { ...row, values: { ...row.values, instruction: `Of ${row.id.slice(-2)}` } }
+        : row,
+    );
+    const desk = new Desk([CASCADES.newest, CASCADES.instruction], rows);
+    const [one, two, other, own] = [uuid('31'), uuid('32'), uuid('33'), uuid('34')];
+    desk.run([
+      ...[one, two].map((id) => create('loan', id, { exhibition: silk, lender: kestrel })),
+      create('loan', other, { exhibition: salt, lender: kestrel }),
+      create('loan', own, { exhibition: silk, lender: kestrel, instruction: 'Own' }),
+    ]);
+    // Pots, the newest there was, has none; those of the same run aren't asked.
+    expect([one, two, other, own].map((id) => desk.at('loan', id, 'instruction'))).toEqual([
+      'Of 21',
+      'Of 21',
+      null,
+      'Own',
+    ]);
+    expect(
+      desk
+        .run([create('loan', uuid('35'), { exhibition: silk, lender: kestrel })])
+        .at('loan', uuid('35'), 'instruction'),
+    ).toBe('Own');
+  });
+
   test('a default gives way to it', () => {
     const desk = new Desk([CASCADES.starts]);
     const made = create('loan', uuid('31'), { exhibition: salt, coordinator: 'Default' }) as Extract<

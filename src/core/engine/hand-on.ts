@@ -134,8 +134,11 @@ function takenBy(
     const outcome = handedOutcome(rule, { now: pair.source, before: pair.before }, reader.read);
     if (outcome === OUTSIDE) return OUTSIDE;
     if (isError(outcome)) return outcome;
+    // Of its siblings the first that has something hands it on.
+    if (rule.moment.kind === 'atCreation' && rule.moment.isBeside && outcome.value === null) continue;
     if (!first) first = { pair, outcome };
-    else if (!sameValue(first.outcome.value, outcome.value)) others.push(outcome.value);
+    else if (rule.moment.kind === 'onChange' && !sameValue(first.outcome.value, outcome.value))
+      others.push(outcome.value);
   }
   return first && { ...first, others };
 }
@@ -177,7 +180,7 @@ function readOnSource({ value, given, order, moment }: CompiledHandOn): TypedFie
 function inOrder({ order }: CompiledHandOn, pairs: readonly Pair[], reader: UpReader): readonly Pair[] {
   if (pairs.length < 2) return pairs;
   const keyOf = ({ source }: Pair): Value => {
-    const key = order ? reader.read(source, order.field) : null;
+    const key = order?.field ? reader.read(source, order.field) : null;
     return key === OUTSIDE || key instanceof Failure ? null : key;
   };
   return [...pairs].sort((a, b) => {
@@ -185,8 +188,10 @@ function inOrder({ order }: CompiledHandOn, pairs: readonly Pair[], reader: UpRe
     const apart =
       one === null || other === null
         ? Number(one === null) - Number(other === null)
-        : compareValues(order!.field.type, one, other) * (order!.isLast ? -1 : 1);
-    return apart || compareText(a.source.id, b.source.id);
+        : compareValues(order!.field!.type, one, other) * (order!.isLast ? -1 : 1);
+    // Ids go by the time of making.
+    const made = compareText(a.source.id, b.source.id);
+    return apart || (order && !order.field && order.isLast ? -made : made);
   });
 }
 
@@ -195,9 +200,11 @@ export function* takersOf(
   input: HandOnInput,
   isRestored: (row: Row) => boolean,
 ): Generator<Need, Takers, Answer> {
-  return input.rule.moment.kind === 'atCreation'
-    ? yield* startingOf(input, input.rule.moment.up, isRestored)
-    : yield* followingOf(input);
+  const { moment } = input.rule;
+  if (moment.kind === 'onChange') return yield* followingOf(input);
+  return moment.isBeside
+    ? yield* besideOf(input, moment.up[0]!, isRestored)
+    : yield* startingOf(input, moment.up, isRestored);
 }
 
 type CompiledOnChange = Extract<CompiledHandOn['moment'], { kind: 'onChange' }>;
@@ -338,6 +345,45 @@ function* startingOf(
   return takers;
 }
 
+/** At creation from siblings: those that were there before the run, of what was made, attached or moved. */
+function* besideOf(
+  { model, rule, touched, rowsOf }: HandOnInput,
+  link: string,
+  isRestored: (row: Row) => boolean,
+): Generator<Need, Takers, Answer> {
+  const { type } = rule.writes;
+  const causes = new Map<string, CellRef[]>();
+  const under = new Map<string, string[]>();
+  for (const { type: of, id, before, after } of touched.values()) {
+    if (of !== type || !isThere(after) || isRestored(after)) continue;
+    const parent = after.values[link];
+    const isMade = !isThere(before);
+    if (typeof parent !== 'string' || (!isMade && sameValue(before.values[link] ?? null, parent))) continue;
+    causes.set(id, [{ type, id, field: isMade ? '' : link }]);
+    under.set(parent, [...(under.get(parent) ?? []), id]);
+  }
+  if (under.size === 0) return new Map();
+  const parents = rowSet(follow(model, type, [link])!, under.keys());
+  const { parentOf }: Answers['related'] = yield* ask<'related'>({
+    kind: 'related',
+    parents,
+    link: { type, link },
+  });
+  const wasThere = (id: string) => {
+    const entry = touched.get(recordKey({ type, id }));
+    return !entry || (isThere(entry.before) && !causes.has(id));
+  };
+  const rows = yield* rowsOf(type, [...parentOf.keys()].filter(wasThere));
+  const takers = new Map<string, Pair[]>();
+  for (const row of rows.values())
+    for (const id of under.get(parentOf.get(row.id)!) ?? [])
+      takers.set(id, [
+        ...(takers.get(id) ?? []),
+        { source: row, before: row, former: null, causes: causes.get(id)! },
+      ]);
+  return takers;
+}
+
 const typeAt = (model: Model, type: string, up: readonly string[], index: number): string =>
   follow(model, type, up.slice(0, index))!;
 
@@ -431,6 +477,14 @@ export function* mayHandOn({
       rowsOf,
     )).keys())
       takers.add(id);
+  } else if (rule.moment.isBeside) {
+    for (const entry of starts) takers.add(entry.id);
+    const found = yield* besideOf(
+      { model, rule, touched: asMoved(starts), rowsOf },
+      rule.moment.up[0]!,
+      () => false,
+    );
+    for (const pairs of found.values()) for (const { source } of pairs) sources.push(source);
   } else {
     const { up } = rule.moment;
     for (const { type: of, id } of starts)
@@ -451,6 +505,10 @@ export function* mayHandOn({
     yield* reader.load([...(yield* rowsOf(type, takers)).values()], fieldsRead(rule.condition));
   return { takers: [...takers], read: [...read.values()] };
 }
+
+/** Records as if each was made in the run. */
+const asMoved = (entries: readonly Touched[]): Map<string, Touched> =>
+  new Map(entries.map((entry) => [recordKey(entry), { ...entry, before: null }]));
 
 /** Fields whose change may make a rule act. */
 function watchedBy(model: Model, { moment, source, writes }: CompiledHandOn): FieldRef[] {

@@ -122,10 +122,10 @@ function follows(rule: CompiledRule, first: CompiledRule): boolean {
   // Of its own field what is kept in step reads only what people entered.
   if (rule === first && rule.kind === 'inStep')
     return rule.reads.some((read) => read.path.length > 0 && keyOf(read) === keyOf(rule.writes));
-  if (readsField(rule, first.writes) || isAskedBy(rule, first.writes)) return true;
-  if (!isHandOn(rule) || !isHandOn(first)) return false;
-  const isLater = rule.moment.kind === 'onChange' && first.moment.kind === 'atCreation';
-  return isLater && keyOf(rule.writes) === keyOf(first.writes);
+  // Of one field a record starts with a value before it is given another: at creation comes first, whatever either reads of it.
+  if (isHandOn(rule) && isHandOn(first) && rule.moment.kind !== first.moment.kind)
+    if (keyOf(rule.writes) === keyOf(first.writes)) return rule.moment.kind === 'onChange';
+  return readsField(rule, first.writes) || isAskedBy(rule, first.writes);
 }
 
 function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[] {

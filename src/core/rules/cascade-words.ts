@@ -13,7 +13,8 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
   const { type, condition, moment, only = 'all', order, assignments } = definition;
   const taker = arrive(model, type, definition.route)!;
   const typed = condition ? typeCondition(model, taker, condition) : null;
-  const by = order ? typeFieldRead(model, type, order.field) : null;
+  const by = order?.field ? typeFieldRead(model, type, order.field) : null;
+  const isBeside = moment === 'atCreation' && reachOf(model, type, definition.route) === 'siblings';
   return [
     ...[words('From every '), part('type', typeIn(model, type).name), words(' to ')],
     part('route', takersWords(model, type, definition.route)),
@@ -32,10 +33,13 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
         ),
       ]),
     ...(only === 'all' ? [] : [words(', '), part('only', ONLY[only])]),
-    ...(by?.ok
+    ...(order
       ? [
-          words('. Of several '),
-          part('order', `the ${order!.isLast ? 'last' : 'first'} by ${describeField(model, by.value)}`),
+          words(isBeside ? '. Of them hands on ' : '. Of several '),
+          part(
+            'order',
+            `the ${order.isLast ? 'last' : 'first'} by ${by?.ok ? describeField(model, by.value) : 'the order of their making'}`,
+          ),
         ]
       : []),
     words('. '),

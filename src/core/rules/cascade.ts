@@ -61,7 +61,10 @@ export interface Cascade {
   /** On change, of those: all, only where the field is empty, or only where it still holds what it would have been given before the change. */
   readonly only?: 'all' | 'empty' | 'oldValue';
   /** Where several hand on to one in the same run: the first by it, the last where it says so; then by their ids. */
-  readonly order?: { readonly field: FieldRead; readonly isLast: boolean };
+  readonly order?: {
+    /** `null`: in the order in which they were made. */ readonly field: FieldRead | null;
+    readonly isLast: boolean;
+  };
   readonly assignments: readonly Assignment[];
   readonly pace: Pace;
 }
@@ -106,11 +109,14 @@ export interface CompiledHandOn extends CompiledBase {
   readonly moment:
     | {
         readonly kind: 'atCreation';
-        /** From the record that takes it to the one that hands it on. */ readonly up: readonly string[];
+        /** From the record that takes it to the one that hands it on; of siblings to what they hang under. */
+        readonly up: readonly string[];
+        /** Whether its siblings hand it on: the first of them that has something. */
+        readonly isBeside: boolean;
       }
     | { readonly kind: 'onChange'; readonly tests: readonly CompiledTest[]; readonly where: Typed | null };
   readonly only: 'all' | 'empty' | 'oldValue';
-  readonly order: { readonly field: TypedField; readonly isLast: boolean } | null;
+  readonly order: { readonly field: TypedField | null; readonly isLast: boolean } | null;
   readonly value: HandedValue;
   /** Read on the record that hands it on: where it doesn't hold nothing is; `null` where it always is. */
   readonly given: Typed | null;

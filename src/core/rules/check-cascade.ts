@@ -111,11 +111,11 @@ class CascadeChecker {
         'cascade.inStep',
         'Only records beneath, which have one that they hang under, are kept in step. Hand on when something changes, or make it a roll-up or a formula.',
       );
-    if (moment === 'atCreation' && reach !== 'beneath')
+    if (moment === 'atCreation' && reach !== 'beneath' && reach !== 'siblings')
       this.say(
         'moment',
         'cascade.atCreation',
-        'Only records beneath start with the values of what they hang under. Hand on when something changes.',
+        'Only records beneath start with the values of what they hang under, and siblings with one another’s. Hand on when something changes.',
       );
     if (typeof moment !== 'string' && moment.tests.length === 0)
       this.say('moment', 'cascade.tests', `Choose which change of ${source.name} hands on.`);
@@ -134,7 +134,7 @@ class CascadeChecker {
         `${source.name} and ${taker.name} don’t both have such a field. Choose another.`,
       );
     });
-    const by = order ? this.typed('order', typeFieldRead(this.model, source.key, order.field)) : null;
+    const by = order?.field ? this.typed('order', typeFieldRead(this.model, source.key, order.field)) : null;
     const where =
       typeof moment !== 'string' && moment.where
         ? this.typed('moment', typeCondition(this.model, source.key, moment.where))
@@ -144,7 +144,7 @@ class CascadeChecker {
     return {
       condition: typed,
       same: fields,
-      order: by && order ? { field: by, isLast: order.isLast } : null,
+      order: order && (by || !order.field) ? { field: by, isLast: order.isLast } : null,
       where,
       tests,
     };
@@ -332,7 +332,11 @@ class CascadeChecker {
     const writes = { type: taker.key, field: target.key };
     const moment =
       definition.moment === 'atCreation'
-        ? ({ kind: 'atCreation', up: upFrom(definition.route) } as const)
+        ? ({
+            kind: 'atCreation',
+            isBeside: part.reach === 'siblings',
+            up: part.reach === 'siblings' ? [definition.route[0]!.link] : upFrom(definition.route),
+          } as const)
         : ({ kind: 'onChange', tests, where } as const);
     const reads = this.readsOf(part, value, given);
     return {

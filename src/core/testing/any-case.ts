@@ -311,9 +311,13 @@ function readCascade(model: Model, choices: Choices): Cascade {
   const link = choices.one(model.types.flatMap(({ key }) => model.linksFrom(key)));
   const which = choices.number() % 4;
   const [toParent, toChild]: [Step, Step] = [{ direction: 'up', link: link.link }, stepDown(link)];
-  const isUpward = which === 2 && choices.number() % 2 === 0;
+  const isUpward = which > 1 && choices.number() % 2 === 0;
   const type = isUpward ? link.type : link.parent;
-  const route = isUpward ? choices.one([[toParent], [toParent, toChild], []]) : [toChild];
+  const route = isUpward
+    ? which === 3
+      ? [toParent, toChild]
+      : choices.one([[toParent], [toParent, toChild], []])
+    : [toChild];
   const taker = isUpward && route.length === 1 ? link.parent : link.type;
   const target = choices.one(which < 2 ? KEPT : ENTERED.slice(1, 6));
   const alike = [...ENTERED, ...KEPT].filter((field) => field.type.kind === target.type.kind);

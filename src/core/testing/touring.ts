@@ -144,6 +144,10 @@ export const CASCADES = {
     ...{ type: 'exhibition', route: TO_LOANS, assignments: [from('languages')] },
     moment: when({ kind: 'changed', field: 'languages' }),
   }),
+  newest: cascade({
+    ...{ type: 'loan', route: [up('exhibition'), down('loan', 'exhibition')], same: ['lender'] },
+    ...{ moment: 'atCreation', order: { field: null, isLast: true }, assignments: [from('instruction')] },
+  }),
   starts: cascade({
     ...{
       type: 'exhibition',

@@ -71,9 +71,20 @@ const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<R
     return runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
   });
 
+/** A workspace for a case; none where a rule that reacts can't go live, since what it reads has a problem already. */
+async function madeOf(given: Case): Promise<TestWorkspace | null> {
+  try {
+    return await testWorkspace(given);
+  } catch (error) {
+    if (error instanceof Refusal && error.code === 'rule.reaction') return null;
+    throw error;
+  }
+}
+
 async function holdTogether(given: Case): Promise<void> {
   const { model, rows, saves } = given;
-  const workspace = await testWorkspace(given);
+  const workspace = await madeOf(given);
+  if (!workspace) return;
   try {
     // The rules got ids of their own as they were stored: memory runs with the same.
     const { plan, live } = await workspace.load();
@@ -130,7 +141,8 @@ async function forgottenIn(workspace: TestWorkspace): Promise<string[]> {
 test('rules of slower paces leave what waits for them noted, and are right once it is worked out', async () => {
   let waited = 0;
   const hold = async (given: Case): Promise<void> => {
-    const workspace = await testWorkspace(given);
+    const workspace = await madeOf(given);
+    if (!workspace) return;
     try {
       const { plan } = await workspace.load();
       const slower = plan.rules.filter(isSlower).map(({ id }) => id);

@@ -44,10 +44,15 @@ export async function testWorkspace(given: {
   });
   await loadRows(await reloadWorkspace(key), given.rows, TESTER.id);
   const rules: string[] = [];
-  for (const { name, definition } of given.rules) {
-    const id = await createRule({ workspace: key, person: TESTER.id, name, definition });
-    await changeState({ workspace: key, person: TESTER.id, id, state: 'live' });
-    rules.push(id);
+  try {
+    for (const { name, definition } of given.rules) {
+      const id = await createRule({ workspace: key, person: TESTER.id, name, definition });
+      await changeState({ workspace: key, person: TESTER.id, id, state: 'live' });
+      rules.push(id);
+    }
+  } catch (error) {
+    await removeWorkspace(key);
+    throw error;
   }
   return {
     key,

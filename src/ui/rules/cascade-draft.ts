@@ -58,7 +58,7 @@ export function cascadeOf(draft: CascadeDraft): Cascade | null {
     ...{ kind: 'cascade', type, route, condition, moment },
     ...(same.length > 0 ? { same } : {}),
     ...(isChange && only !== 'all' ? { only } : {}),
-    ...(isChange && order ? { order } : {}),
+    ...(moment !== 'inStep' && order ? { order } : {}),
     assignments: assignments.map(({ target, value, isOff }) => ({
       ...{ target, value: value! },
       ...(isOff ? { isOff } : {}),
@@ -112,12 +112,13 @@ export const fieldValue = (field: string, route: readonly string[] = []): Assign
 export function withWay(model: Model, draft: CascadeDraft, route: readonly Step[]): CascadeDraft {
   const next = { ...draft, route };
   const isSame = takerOf(model, next) === takerOf(model, draft);
-  const isBeneath = reachIn(model, next) === 'beneath';
+  const reach = reachIn(model, next);
+  const fits = reach === 'beneath' || (reach === 'siblings' && draft.moment === 'atCreation');
   return {
     ...next,
     ...(isSame ? {} : { condition: null, assignments: [] }),
     same: [],
-    moment: isBeneath || typeof draft.moment !== 'string' ? draft.moment : null,
+    moment: fits || typeof draft.moment !== 'string' ? draft.moment : null,
   };
 }
 

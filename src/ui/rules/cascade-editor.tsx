@@ -119,7 +119,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
       ) : null}
       <span className="sentence-tail">
         {isChange ? <OnlyPart {...{ draft, onChange }} /> : null}
-        {isChange && isShared ? (
+        {isShared && moment !== 'inStep' ? (
           <OrderPart {...{ model, draft, onChange }} isWrong={isWrong('order')} />
         ) : null}
         {draft.moment === 'inStep' ? (
@@ -222,7 +222,10 @@ function MomentPart({
             orientation="vertical"
             options={MOMENTS.map((one) => ({
               ...one,
-              disabled: !draft.route || (one.value !== 'onChange' && !isBeneath),
+              disabled:
+                !draft.route ||
+                (one.value === 'inStep' && !isBeneath) ||
+                (one.value === 'atCreation' && !isBeneath && reachIn(model, draft) !== 'siblings'),
             }))}
             onChange={(event) => {
               const chosen = event.target.value as (typeof MOMENTS)[number]['value'];
@@ -282,7 +285,7 @@ function OrderPart({
     ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'text'].includes(field.type.kind);
   return (
     <>
-      Of several in one save{' '}
+      {draft.moment === 'atCreation' ? 'Of them hands on' : 'Of several in one save'}{' '}
       <MenuPart
         label="Which of several goes first"
         text={order ? (order.isLast ? 'the last' : 'the first') : 'the first'}
@@ -291,12 +294,14 @@ function OrderPart({
           { key: 'first', name: 'the first' },
           { key: 'last', name: 'the last' },
         ]}
-        onChoose={(key) => order && onChange({ ...draft, order: { ...order, isLast: key === 'last' } })}
+        onChoose={(key) =>
+          onChange({ ...draft, order: { field: order?.field ?? null, isLast: key === 'last' } })
+        }
       />{' '}
       by{' '}
       <MenuPart
         label="By what several are put in order"
-        text={order ? nameOfField(scope, order.field) : null}
+        text={order?.field ? nameOfField(scope, order.field) : null}
         hint="the order of their making"
         isWrong={isWrong}
         choices={[

@@ -256,7 +256,7 @@ const cascade = Joi.object({
   condition: written,
   moment: moment.required(),
   only: Joi.valid('all', 'empty', 'oldValue'),
-  order: Joi.object({ field: field.required(), isLast: Joi.boolean().required() }),
+  order: Joi.object({ field: field.allow(null).required(), isLast: Joi.boolean().required() }),
   assignments: Joi.array()
     .items(Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() }))
     .min(1)

@@ -1,6 +1,6 @@
 import type { Expression } from '@/core/expression';
 import type { Field, ModelDefinition } from '@/core/model';
-import type { RollUp } from '@/core/rules';
+import type { RollUp, RuleDefinition } from '@/core/rules';
 import { Decimal, type Value } from '@/core/values';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
 import { createRule, takeLiveTogether } from '@/server/actions/write-rules';
@@ -139,7 +139,7 @@ export interface Scale {
   readonly exhibitions: number;
   readonly loans: number;
   readonly exhibitionOf: (at: number) => number;
-  readonly rules: readonly RollUp[];
+  readonly rules: readonly RuleDefinition[];
 }
 
 /** A workspace of its own with so many records; answers its rules' ids, which are drafts. */

@@ -1,6 +1,7 @@
 import { disconnect } from '@/server/database/connection';
 import { migrateInstallation } from '@/server/database/migrate';
 import type { Figure } from './measure';
+import { benchCascade } from './cascade';
 import { benchFormulas } from './formulas';
 import { benchImport } from './import';
 import { benchLeaders } from './leaders';
@@ -14,6 +15,7 @@ const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   save: benchSave,
   live: benchLive,
   leaders: benchLeaders,
+  cascade: benchCascade,
   tree: benchTree,
   import: benchImport,
   lists: benchLists,

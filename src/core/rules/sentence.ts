@@ -6,13 +6,10 @@ import {
   operatorWords,
   type Typed,
 } from '../expression';
-import { arrive, type Field, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
+import { type Field, fieldIn, type Model, typeIn } from '../model';
 import { displayResult, displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
 import { cascadeName, cascadeParts } from './cascade-words';
-import type { CascadePart } from './check-cascade';
 import { partsOf } from './compile';
-import type { FormulaPart } from './check-formula';
-import type { RollUpPart } from './check-roll-up';
 import type { CompiledFormula } from './formula';
 import {
   aggregateEntry,
@@ -22,15 +19,7 @@ import {
   type Joining,
 } from './roll-up';
 import type { CompiledRule } from './rule';
-import {
-  childrenName,
-  paceParts,
-  part,
-  routeWords,
-  type SentencePart,
-  stepNames,
-  words,
-} from './sentence-parts';
+import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
 import type { CompiledLimits, CompiledMap } from './written';
 
 const AS_IT_IS = 'left as it is';

@@ -96,7 +96,9 @@ async function touchedIn(
     moment.kind === 'onChange'
       ? moment.tests.map(({ field }) => field.key)
       : moment.up.filter((link) => model.field(type, link));
-  const isMadeAsked = moment.kind === 'onChange' || type === writes.type;
+  // Of a record just made nothing changed, but it may have become something.
+  const isMadeAsked =
+    moment.kind === 'onChange' ? moment.tests.some(({ kind }) => kind === 'became') : type === writes.type;
   const made = isMadeAsked
     ? `SELECT id, NULL::jsonb AS changes FROM ${tableOf(schema, type)} WHERE created_run = $1 AND deleted_run IS NULL
       UNION ALL `

@@ -6,7 +6,7 @@ import { affectedTargets, type Touched } from './affected';
 import { layersAbove, partsBeneath } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
 import { linksSet, type Above } from './check-links';
-import type { Answer, Claim, Need } from './need';
+import { ask, type Answer, type Claim, type Need } from './need';
 import type { Paces } from './paces';
 import { recordKey, type Row } from './record';
 import type { RowsOf } from './up-reader';
@@ -87,7 +87,8 @@ function* handOnClaims(
 ): Generator<Need, Claim[], Answer> {
   const rowsOf = standingIn(touched);
   const { type } = rule.writes;
-  const { takers, read } = yield* mayHandOn({ model, rule, touched, rowsOf });
+  const { takers, read, isMany } = yield* mayHandOn({ model, rule, touched, rowsOf });
+  if (isMany) yield* ask<'alone'>({ kind: 'alone' });
   const [first] = rule.route;
   const shared: Claim[] =
     first?.direction === 'up' && rule.route.length > 1

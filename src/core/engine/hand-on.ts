@@ -11,7 +11,16 @@ import { follow, type Model, type Step } from '../model';
 import { type CompiledHandOn, type FieldRef, handedOutcome } from '../rules';
 import { compareText, compareValues, type ErrorCode, isError, sameValue, type Value } from '../values';
 import { causesInOrder, isThere, type Touched } from './affected';
-import { ask, type Answer, type Answers, type Need, rowSet, type WorkedOut } from './need';
+import {
+  ask,
+  type Answer,
+  type Answers,
+  type HandedOnce,
+  type HandedToMany,
+  type Need,
+  rowSet,
+  type WorkedOut,
+} from './need';
 import { type CellRef, recordKey, type RecordRef, type Row, sameOutcome, storedOutcome } from './record';
 import type { Restraint } from './reactions';
 import type { Overruled } from './ripple';
@@ -209,8 +218,13 @@ export function* takersOf(
 
 type CompiledOnChange = Extract<CompiledHandOn['moment'], { kind: 'onChange' }>;
 
-/** On change: from each record that changed so, along the rule's route. */
-function* followingOf({ model, rule, touched, rowsOf }: HandOnInput): Generator<Need, Takers, Answer> {
+/** On change: the records that changed so, each with what it follows from. */
+export function* firedIn({
+  model,
+  rule,
+  touched,
+  rowsOf,
+}: HandOnInput): Generator<Need, Map<string, Pair>, Answer> {
   const moment = rule.moment as CompiledOnChange;
   const reader = new UpReader(model, rowsOf);
   const fired = [...touched.values()].flatMap((entry) => {
@@ -222,7 +236,7 @@ function* followingOf({ model, rule, touched, rowsOf }: HandOnInput): Generator<
       fired.map(({ entry }) => entry.after!),
       fieldsRead(moment.where),
     );
-  const pairs = new Map(
+  return new Map(
     fired
       .filter(({ entry }) => verdictOf(moment.where, entry.after!, reader) === true)
       .map(({ entry, causes }): [string, Pair] => {
@@ -230,6 +244,69 @@ function* followingOf({ model, rule, touched, rowsOf }: HandOnInput): Generator<
         return [entry.id, { source: after!, before: isThere(before) ? before : after!, causes }];
       }),
   );
+}
+
+/** Most records beneath that take something one by one; more are written as a set. */
+export const MOST_BY_ROW = 1_000;
+
+/** Whether what a rule hands on can be written as a set: it goes to all beneath, each of which has one that hands on. */
+const goesToMany = ({ moment, route, same, target }: CompiledHandOn): boolean =>
+  moment.kind === 'onChange' &&
+  route.length > 0 &&
+  same.length === 0 &&
+  target.type.kind !== 'anyMoney' &&
+  route.every(({ direction }) => direction === 'down');
+
+/** Whether more lie beneath some records than take something one by one. */
+export function* reachesMany(
+  rule: CompiledHandOn,
+  sources: Iterable<string>,
+): Generator<Need, boolean, Answer> {
+  if (!goesToMany(rule)) return false;
+  let parents = rowSet(rule.source, sources);
+  for (const step of rule.route) {
+    if (parents.ids.length === 0 || step.direction === 'up') return false;
+    const link = { type: step.type, link: step.link };
+    const found: Answers['related'] = yield* ask<'related'>({
+      kind: 'related',
+      parents,
+      link,
+      most: MOST_BY_ROW,
+    });
+    if (found.isMore) return true;
+    parents = found.set;
+  }
+  return false;
+}
+
+/** What records hand on to all beneath them, by one part of a rule. */
+export function* handedToMany(
+  { model, rule, rowsOf }: HandOnInput,
+  pairs: ReadonlyMap<string, Pair>,
+): Generator<Need, HandedToMany['given'] | { readonly failed: string }, Answer> {
+  const reader = new UpReader(model, rowsOf);
+  yield* reader.load(
+    [...pairs.values()].flatMap(({ source, before }) => [source, before]),
+    readOnSource(rule),
+  );
+  const given = new Map<string, HandedOnce | null>();
+  for (const [id, { source, before, causes }] of pairs) {
+    const isGiven = verdictOf(rule.given, source, reader);
+    if (isGiven instanceof Failure) return { failed: id };
+    const now = handedOutcome(rule, { now: source, before }, reader.read);
+    const was = handedOutcome(rule, { now: before, before }, reader.read);
+    if (isGiven === true && now !== OUTSIDE && isError(now)) return { failed: id };
+    const isKnown = isGiven === true && now !== OUTSIDE && !isError(now);
+    const old = was === OUTSIDE || isError(was) ? null : was.value;
+    given.set(id, isKnown ? { value: now.value, was: old, causes } : null);
+  }
+  return given;
+}
+
+/** On change: from each record that changed so, along the rule's route. */
+function* followingOf(input: HandOnInput): Generator<Need, Takers, Answer> {
+  const { model, rule, rowsOf } = input;
+  const pairs = yield* firedIn(input);
   const reached = yield* along(model, rule, pairs.keys(), rowsOf);
   const isSibling =
     rule.route.length === 2 && rule.route[0]!.direction === 'up' && rule.route[1]!.direction === 'down';
@@ -446,6 +523,8 @@ export interface MayHandOn {
   readonly takers: readonly string[];
   /** Records whose fields it relies on, at the ends of the ways up that it reads. */
   readonly read: readonly RecordRef[];
+  /** So many may take something that they aren't told one by one. */
+  readonly isMany: boolean;
 }
 
 /** More than is handed on in the end, never less, as long as links stay: each field that a touched record names is taken as changed. */
@@ -469,6 +548,8 @@ export function* mayHandOn({
   const takers = new Set<string>();
   const sources: Row[] = [];
   if (rule.moment.kind === 'onChange') {
+    const ids = starts.map(({ id }) => id);
+    if (yield* reachesMany(rule, ids)) return { takers: [], read: [], isMany: true };
     for (const { after } of starts) sources.push(after!);
     for (const id of (yield* along(
       model,
@@ -503,7 +584,7 @@ export function* mayHandOn({
   yield* reader.load(sources, readOnSource(rule));
   if (rule.condition)
     yield* reader.load([...(yield* rowsOf(type, takers)).values()], fieldsRead(rule.condition));
-  return { takers: [...takers], read: [...read.values()] };
+  return { takers: [...takers], read: [...read.values()], isMany: false };
 }
 
 /** Records as if each was made in the run. */

@@ -22,6 +22,7 @@ export {
   type Answer,
   type Answers,
   type Claim,
+  type HandedToMany,
   type KeptAccumulator,
   type KeptLeader,
   type KeptRow,
@@ -44,4 +45,5 @@ export {
   type RecordRef,
   type Row,
 } from './record';
+export type { WrittenMany } from './ripple';
 export type { Change, Later, Overruled, OutsideTarget, RecordEvent, Ripple } from './ripple';

@@ -54,6 +54,11 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return nextSerial(store, need);
     case 'workOut':
       return workOutInMemory(model, store, need.work);
+    case 'alone':
+      return null;
+    case 'handOnMany':
+    case 'fillMany':
+      throw new Error('Records in memory are written one by one.');
     case 'takeLater':
     case 'later':
       return null; // the ripple tells; who runs it keeps it

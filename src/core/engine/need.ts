@@ -1,5 +1,5 @@
 import type { LinkRef } from '../model';
-import type { Accumulator, CompiledRule } from '../rules';
+import type { Accumulator, CompiledHandOn, CompiledRule } from '../rules';
 import type { Outcome, Value } from '../values';
 import type { CellRef, RecordRef, Row } from './record';
 import type { Change, Later, RecordEvent } from './ripple';
@@ -94,6 +94,9 @@ export interface TakenAlong {
  * - `leaders`: the child that leads for each target of a rule, as it stood before the run; left out where unknown.
  * - `holders`: records, not deleted, that have one of these values in a field.
  * - `serials`: so many numbers in a row for new records of a type, the first of them; `null` where they aren't known.
+ * - `alone`: the run writes so many records that they aren't locked one by one: nobody else saves until it ends.
+ * - `handOnMany`: what sources hand on to all beneath them, written by the driver as a set, with its ledger.
+ * - `fillMany`: rules that read what was written as a set, filled as a set too; those of a slower pace are left for it.
  * - `workOut`: rules over the same link, together; only targets that differ from what stands there come back.
  * - `takeLater`: these targets of a rule of a slower pace are worked out next: they wait no more.
  * - `later`: targets of rules of a slower pace that aren't what they would give now: noted for when their pace comes round.
@@ -103,7 +106,13 @@ export type Need =
   | { readonly kind: 'lock'; readonly claims: readonly Claim[] }
   | { readonly kind: 'records'; readonly set: RecordSet }
   | { readonly kind: 'above'; readonly set: RecordSet; readonly link: LinkRef }
-  | { readonly kind: 'related'; readonly parents: RecordSet; readonly link: LinkRef }
+  | {
+      readonly kind: 'related';
+      readonly parents: RecordSet;
+      readonly link: LinkRef;
+      /** More than so many aren't wanted one by one. */
+      readonly most?: number;
+    }
   | { readonly kind: 'everything'; readonly type: string }
   | { readonly kind: 'takenAlong'; readonly roots: readonly RecordRef[] }
   | { readonly kind: 'accumulators'; readonly rule: CompiledRule; readonly targets: RecordSet }
@@ -115,10 +124,33 @@ export type Need =
       readonly values: readonly Exclude<Value, null>[];
     }
   | { readonly kind: 'serials'; readonly type: string; readonly field: string; readonly count: number }
+  | { readonly kind: 'alone' }
+  | { readonly kind: 'handOnMany'; readonly parts: readonly HandedToMany[] }
+  | {
+      readonly kind: 'fillMany';
+      readonly rules: readonly CompiledRule[];
+      readonly leave: boolean;
+      readonly entered: readonly CellRef[];
+    }
   | { readonly kind: 'workOut'; readonly work: readonly Work[] }
   | ({ readonly kind: 'takeLater' } & Later)
   | { readonly kind: 'later'; readonly later: readonly Later[] }
   | { readonly kind: 'write'; readonly writes: readonly Write[] };
+
+/** What the sources of one part of a rule hand on, by their ids; `null` where one hands nothing on. */
+export interface HandedToMany {
+  readonly rule: CompiledHandOn;
+  readonly given: ReadonlyMap<string, HandedOnce | null>;
+  /** Records that a person entered it on, in this run. */
+  readonly except: readonly string[];
+}
+
+export interface HandedOnce {
+  readonly value: Value;
+  /** What it would have given before the change. */
+  readonly was: Value;
+  readonly causes: readonly CellRef[];
+}
 
 interface Found {
   readonly rows: ReadonlyMap<string, Row>;
@@ -130,8 +162,17 @@ export interface Answers {
   lock: null;
   records: Found;
   above: Found;
-  related: { readonly set: RecordSet; readonly parentOf: ReadonlyMap<string, string> };
+  /** `isMore`: there are more than were wanted; then some of them may be left out. */
+  related: {
+    readonly set: RecordSet;
+    readonly parentOf: ReadonlyMap<string, string>;
+    readonly isMore?: boolean;
+  };
   everything: RecordSet;
+  alone: null;
+  /** How many values each part, or rule, wrote. */
+  handOnMany: readonly number[];
+  fillMany: readonly number[];
   takenAlong: TakenAlong;
   accumulators: ReadonlyMap<string, Accumulator>;
   leaders: ReadonlyMap<string, string>;

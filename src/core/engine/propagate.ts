@@ -19,13 +19,14 @@ import { numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
 import { claimsOf } from './claims';
 import type { Edit, EditProblem } from './edit';
-import { handOn } from './hand-on';
+import { firedIn, handedToMany, handOn, type Pair, reachesMany } from './hand-on';
 import { inLockOrder } from './lock-order';
 import {
   ask,
   type Answer,
   type Answers,
   type Claim,
+  type HandedToMany,
   type KeptAccumulator,
   type KeptLeader,
   type KeptRow,
@@ -40,7 +41,7 @@ import { Paces } from './paces';
 import { cellKey, type CellRef, recordKey, type Row, sameOutcome, withChanges } from './record';
 import { reactionFails, Restraint } from './reactions';
 import { settledByTouched } from './settled';
-import type { Change, OutsideTarget, RecordEvent, Ripple } from './ripple';
+import type { Change, OutsideTarget, RecordEvent, Ripple, WrittenMany } from './ripple';
 
 export interface PropagateInput {
   readonly model: Model;
@@ -191,6 +192,7 @@ class Run {
   #failed: { readonly rule: CompiledRule; readonly id: string } | null = null;
   /** Why what was entered can't stand. */
   #claimed: EditProblem | null = null;
+  readonly #many: WrittenMany[] = [];
   #needs = 0;
   #worked = 0;
 
@@ -243,11 +245,18 @@ class Run {
     stage: readonly CompiledRule[],
     fill: readonly string[],
   ): Generator<Need, EditProblem | null, Answer> {
+    const many = this.#many.length > 0 ? stage.filter((rule) => this.readsMany(rule)) : [];
+    if (many.some(isHandOn)) return this.tooManyInTurn(many[0]!);
+    if (many.length > 0) {
+      const problem = yield* this.fillMany(many);
+      if (problem) return problem;
+    }
     const rules = stage.filter(
       (rule) =>
-        isReached(rule, this.#touched) ||
-        fill.includes(rule.id) ||
-        (this.paces.isWaiting(rule) && this.paces.asked(rule, this.#touched).length > 0),
+        !many.includes(rule) &&
+        (isReached(rule, this.#touched) ||
+          fill.includes(rule.id) ||
+          (this.paces.isWaiting(rule) && this.paces.asked(rule, this.#touched).length > 0)),
     );
     if (rules.length === 0) return null;
     // Rules of one stage go over one link, so their targets are of one type.
@@ -274,8 +283,13 @@ class Run {
 
   /** What a rule hands on at creation or on change: all its fields are worked out before one of them is written. */
   private *handOn(parts: readonly CompiledHandOn[]): Generator<Need, EditProblem | null, Answer> {
-    if (this.restraint.isStill(parts[0]!.id)) return null;
+    const [first] = parts as [CompiledHandOn];
+    if (this.restraint.isStill(first.id)) return null;
     const rowsOf = (type: string, ids: Iterable<string>) => this.rowsOf(type, ids);
+    if (first.moment.kind === 'onChange') {
+      const pairs = yield* firedIn({ model: this.model, rule: first, touched: this.#touched, rowsOf });
+      if (yield* reachesMany(first, pairs.keys())) return yield* this.handOnMany(parts, pairs);
+    }
     const changed: WorkedOut[] = [];
     const causes = new Map<CompiledRule, Affected['targets']>();
     for (const rule of parts) {
@@ -291,6 +305,85 @@ class Run {
     this.#worked += changed.length;
     yield* this.keep(changed, causes);
     return yield* this.reactionProblem();
+  }
+
+  /** The same to so many that they are written as a set. */
+  private *handOnMany(
+    parts: readonly CompiledHandOn[],
+    pairs: ReadonlyMap<string, Pair>,
+  ): Generator<Need, EditProblem | null, Answer> {
+    const rowsOf = (type: string, ids: Iterable<string>) => this.rowsOf(type, ids);
+    const handed: HandedToMany[] = [];
+    for (const rule of parts) {
+      const given = yield* handedToMany({ model: this.model, rule, touched: this.#touched, rowsOf }, pairs);
+      if ('failed' in given) {
+        const source = pairs.get(given.failed)!.source;
+        const message = reactionFails(rule, titleOf(this.model, source));
+        return { code: 'rule.reaction', index: 0, message, data: { rule: rule.id, id: source.id } };
+      }
+      handed.push({ rule, given, except: this.restraint.enteredIn(rule.writes) });
+    }
+    this.#needs += 1;
+    const counts: Answers['handOnMany'] = yield* ask<'handOnMany'>({ kind: 'handOnMany', parts: handed });
+    yield* this.wroteMany(parts, counts);
+    return null;
+  }
+
+  /** Rules that read what was written as a set are filled as a set, too. */
+  private *fillMany(rules: readonly CompiledRule[]): Generator<Need, EditProblem | null, Answer> {
+    for (const leave of [true, false]) {
+      const some = rules.filter((rule) => this.paces.isWaiting(rule) === leave);
+      if (some.length === 0) continue;
+      this.#needs += 1;
+      const entered = some.flatMap(({ writes }) =>
+        this.restraint.enteredIn(writes).map((id) => ({ ...writes, id })),
+      );
+      const counts: Answers['fillMany'] = yield* ask<'fillMany'>({
+        kind: 'fillMany',
+        rules: some,
+        leave,
+        entered,
+      });
+      if (!leave) yield* this.wroteMany(some, counts);
+    }
+    return null;
+  }
+
+  /** Takes note of what was written as a set, and looks at the touched records of its type anew. */
+  private *wroteMany(
+    rules: readonly CompiledRule[],
+    counts: readonly number[],
+  ): Generator<Need, void, Answer> {
+    const { type } = rules[0]!.writes;
+    for (const [at, rule] of rules.entries()) {
+      const records = counts[at]!;
+      if (records === 0) continue;
+      this.#many.push({ ...rule.writes, rule: rule.id, records });
+    }
+    for (const key of [...this.#read.keys()]) if (key.startsWith(`${type} `)) this.#read.delete(key);
+    const known = [...this.#touched.values()].filter((entry) => entry.type === type && entry.after);
+    if (known.length === 0) return;
+    const set = rowSet(
+      type,
+      known.map(({ id }) => id),
+    );
+    const { rows }: Answers['records'] = yield* ask<'records'>({ kind: 'records', set });
+    for (const entry of known) {
+      const after = rows.get(entry.id);
+      if (after) this.#touched.set(recordKey(entry), { ...entry, after });
+    }
+  }
+
+  /** Whether a rule reads what this run wrote as a set. */
+  private readsMany(rule: CompiledRule): boolean {
+    return this.#many.some((written) => readsField(rule, written) || isAskedBy(rule, written));
+  }
+
+  private tooManyInTurn(rule: CompiledRule): EditProblem {
+    const [written] = this.#many.filter((one) => readsField(rule, one));
+    const records = written?.records.toLocaleString('en') ?? '';
+    const message = `This would change ${records} records at once, from which “${rule.name}” would have to hand on in turn. Nothing was saved; pause that rule, or change fewer records.`;
+    return { code: 'run.size', index: 0, message, data: { rule: rule.id } };
   }
 
   /** A person entered something where a rule keeps the field in step. */
@@ -513,7 +606,15 @@ class Run {
   ripple(later: Ripple['later']): Ripple {
     const cost = { records: this.#touched.size + this.#worked, needs: this.#needs };
     const { overruled } = this.restraint;
-    return { events: this.#events, changes: this.#changes, outside: this.#outside, overruled, later, cost };
+    return {
+      events: this.#events,
+      changes: this.#changes,
+      outside: this.#outside,
+      overruled,
+      later,
+      many: this.#many,
+      cost,
+    };
   }
 }
 

@@ -36,6 +36,13 @@ export class Restraint {
     return this.#entered.has(cellKey(cell));
   }
 
+  /** Ids of the records on which a person entered a field in this run. */
+  enteredIn({ type, field }: Pick<CellRef, 'type' | 'field'>): string[] {
+    return this.edits
+      .filter((edit) => edit.type === type && this.isEntered({ type, id: edit.id, field }))
+      .map(({ id }) => id);
+  }
+
   /** Whether a record came back in this run. */
   isRestored(ref: Pick<CellRef, 'type' | 'id'>): boolean {
     return this.#restored.has(recordKey(ref));

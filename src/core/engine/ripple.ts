@@ -40,6 +40,12 @@ export interface Later {
   readonly ids: readonly string[];
 }
 
+/** Values that were written as a set: so many that they aren't told one by one. */
+export interface WrittenMany extends Pick<CellRef, 'type' | 'field'> {
+  readonly rule: string;
+  readonly records: number;
+}
+
 /** All that follows from a set of edits, and what it cost. */
 export interface Ripple {
   readonly events: readonly RecordEvent[];
@@ -47,6 +53,7 @@ export interface Ripple {
   readonly outside: readonly OutsideTarget[];
   readonly overruled: readonly Overruled[];
   readonly later: readonly Later[];
+  readonly many: readonly WrittenMany[];
   /** Records worked out or written, and needs asked. */
   readonly cost: { readonly records: number; readonly needs: number };
 }

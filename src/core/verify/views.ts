@@ -52,6 +52,14 @@ export interface RippleView {
   })[];
   /** What the run leaves to rules of a slower pace: the first of the values, and how many they are. */
   readonly later: readonly (CellView & { readonly values: number; readonly rule: WriterView })[];
+  /** Values that were written as a set, so many that they aren't told one by one. */
+  readonly many: readonly {
+    readonly type: string;
+    readonly plural: string;
+    readonly fieldName: string;
+    readonly records: number;
+    readonly rule: WriterView;
+  }[];
   readonly cost: Ripple['cost'];
 }
 
@@ -145,6 +153,10 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       rule: ruleOf(entry.rule),
     })),
     later: ripple.later.flatMap(laterView),
+    many: ripple.many.map(({ type, field, records, rule }) => ({
+      ...{ type, plural: typeIn(context.model, type).plural, records, rule: ruleOf(rule) },
+      fieldName: fieldIn(context.model, type, field).name,
+    })),
     cost: ripple.cost,
   };
 }

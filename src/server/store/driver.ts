@@ -6,11 +6,13 @@ import {
   type Edit,
   lockOrder,
   type Need,
+  reactionFails,
   recordKey,
   type RecordRef,
   type Row,
   rowSet,
   sameOutcome,
+  titleOf,
   type Work,
   type WorkedOut,
   writtenRow,
@@ -19,6 +21,7 @@ import { fieldIn } from '@/core/model';
 import {
   type Accumulator,
   type CompiledRule,
+  type FieldRef,
   isKeptByDifference,
   isKeptByLeader,
   isReacting,
@@ -26,7 +29,11 @@ import {
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
-import { takeLater } from './later';
+import { Refusal } from '../refusal';
+import { fillRules } from './fill';
+import { refuseEntered } from './refuse-entered';
+import { HandOnFailed, handOnSet } from './hand-on-sql';
+import { leaveMany, takeLater } from './later';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { takeSerials } from './serials';
 import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
@@ -41,6 +48,7 @@ import {
   rowColumns,
   rowFrom,
 } from './values';
+import { WantsAlone } from './transactions';
 import type { LoadedWorkspace } from './workspace';
 import { RunWriter, type RunInfo } from './run-writer';
 
@@ -132,6 +140,13 @@ export class PostgresDriver {
         return this.serials(need);
       case 'workOut':
         return this.workOut(need.work);
+      case 'alone':
+        if (!this.isAlone) throw new WantsAlone();
+        return null;
+      case 'handOnMany':
+        return this.handOnMany(need.parts);
+      case 'fillMany':
+        return this.fillMany(need);
       case 'takeLater':
         await takeLater(this.transaction, this.workspace.schema, [need.rule], need.ids);
         return null;
@@ -259,11 +274,17 @@ export class PostgresDriver {
     return { rows: new Map([...read, ...known.values()].map((row) => [row.id, row])), known: true };
   }
 
-  private async related({ parents, link }: Extract<Need, { kind: 'related' }>): Promise<Answers['related']> {
+  private async related({
+    parents,
+    link,
+    most,
+  }: Extract<Need, { kind: 'related' }>): Promise<Answers['related']> {
     const column = columnOf(link.link);
     const text = `SELECT id::text, ${column}::text AS parent FROM ${tableOf(this.workspace.schema, link.type)}
-      WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL`;
-    const found = parents.ids.length === 0 ? [] : await this.hot(text, [parents.ids]);
+      WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL${most === undefined ? '' : ' LIMIT $2'}`;
+    const values = most === undefined ? [parents.ids] : [parents.ids, most + 1];
+    const found = parents.ids.length === 0 ? [] : await this.hot(text, values);
+    const isMore = most !== undefined && found.length > most;
     const parentOf = new Map(found.map(({ id, parent }) => [id as string, parent as string]));
     const wanted = new Set(parents.ids);
     for (const id of this.#writer.pendingIds(link.type)) {
@@ -272,7 +293,7 @@ export class PostgresDriver {
       if (typeof parent === 'string' && wanted.has(parent)) parentOf.set(id, parent);
       else parentOf.delete(id);
     }
-    return { set: rowSet(link.type, parentOf.keys()), parentOf };
+    return { set: rowSet(link.type, parentOf.keys()), parentOf, isMore };
   }
 
   private async everything(type: string): Promise<Answers['everything']> {
@@ -365,6 +386,69 @@ export class PostgresDriver {
       before: outcome(row[`before${at}`], row[`before_error${at}`]),
       after: outcome(row[`after${at}`], row[`after_error${at}`]),
     };
+  }
+
+  /** What was written as a set is read anew, as far as it was known. */
+  private async readAgain(type: string): Promise<void> {
+    const known = [...this.#current.values()].filter((row) => row.type === type).map(({ id }) => id);
+    if (known.length === 0) return;
+    for (const row of await readRows(this.transaction, this.workspace, type, known))
+      this.#current.set(recordKey(row), row);
+  }
+
+  private async handOnMany(parts: Extract<Need, { kind: 'handOnMany' }>['parts']): Promise<number[]> {
+    const run = await this.#writer.runForMany();
+    const { rule } = parts[0]!;
+    const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
+    try {
+      const counts = await handOnSet({
+        transaction: this.transaction,
+        schema: this.workspace,
+        run,
+        parts,
+        isKept,
+      });
+      await this.readAgain(rule.writes.type);
+      return counts;
+    } catch (error) {
+      if (!(error instanceof HandOnFailed)) throw error;
+      const [row] = await readRows(this.transaction, this.workspace, rule.writes.type, [error.id]);
+      throw new Refusal(
+        422,
+        'rule.reaction',
+        reactionFails(rule, row ? titleOf(this.workspace.model, row) : error.id),
+      );
+    }
+  }
+
+  private async fillMany({ rules, leave, entered }: Extract<Need, { kind: 'fillMany' }>): Promise<number[]> {
+    const run = await this.#writer.runForMany();
+    const { schema } = this.workspace;
+    if (leave) {
+      for (const { id } of rules) await leaveMany(this.transaction, schema, { rule: id, run });
+      return rules.map(() => 0);
+    }
+    const enteredOn = ({ type, field }: FieldRef) => {
+      const ids = entered
+        .filter((cell) => cell.type === type && cell.field === field)
+        .map(({ id }) => `'${id}'::uuid`);
+      return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
+    };
+    const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
+    await refuseEntered(
+      { transaction: this.transaction, workspace: this.workspace, entered: enteredOn },
+      rules,
+    );
+    const counts = await fillRules({
+      transaction: this.transaction,
+      schema: this.workspace,
+      rules,
+      run,
+      isKept,
+      entered: enteredOn,
+    });
+    await this.readAgain(rules[0]!.writes.type);
+    return counts;
   }
 
   private write(writes: Extract<Need, { kind: 'write' }>['writes']): null {

@@ -6,9 +6,8 @@ import { keepsField } from '../queries/rules';
 import { type FillInput, fillRules } from './fill';
 import { handOnMany } from './hand-on-many';
 import { leaveMany } from './later';
-import { Refusal } from '../refusal';
-import { differsSql, rollUpSql } from './roll-up-sql';
-import { Binds, columnOf, run, tableOf } from './sql';
+import { refuseEntered } from './refuse-entered';
+import { columnOf, tableOf } from './sql';
 import type { LoadedWorkspace } from './workspace';
 
 export interface FillAfterInput {
@@ -121,30 +120,6 @@ function targetsOf(
       reads.every((read) => read.type === written.type || !touched.has(read.type)),
   );
   return isDirect ? written.parents(link.link) : undefined;
-}
-
-/** Refuses what people entered where a rule keeps the field in step. */
-async function refuseEntered(
-  { transaction, workspace, entered }: FillAfterInput,
-  rules: readonly CompiledRule[],
-): Promise<void> {
-  for (const rule of rules) {
-    const sql = rule.kind === 'inStep' ? (entered?.(rule.writes) ?? null) : null;
-    if (sql === null) continue;
-    const binds = new Binds();
-    const worked = rollUpSql({
-      ...{ schema: workspace, rules: [rule], binds, isKept: keepsField(workspace.plan) },
-    });
-    const [found] = await run<{ number: number }>(
-      transaction,
-      `SELECT count(*)::int AS number FROM (${worked}) w WHERE ${differsSql(0)} AND id IN (${sql})`,
-      binds.values,
-    );
-    if (found!.number === 0) continue;
-    const records = `${found!.number.toLocaleString('en')} ${found!.number === 1 ? 'record has' : 'records have'}`;
-    const message = `${records} a value for ${rule.target.name} that the rule “${rule.name}” keeps in step there. Leave the column out, or pause the rule.`;
-    throw new Refusal(422, 'edit.kept', message, [], { rule: rule.id, name: rule.name });
-  }
 }
 
 function fillSet(

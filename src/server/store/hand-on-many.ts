@@ -106,7 +106,7 @@ async function touchedIn(
   const found = await run<{ id: string; changes: Record<string, [unknown, unknown]> | null }>(
     transaction,
     `SELECT id::text, changes FROM (
-        ${made}SELECT record, changes FROM ${quote(schema)}.ledger WHERE run = $1 AND type = $2 AND event = 'changed' AND changes ?| $3
+        ${made}SELECT record AS id, changes FROM ${quote(schema)}.ledger WHERE run = $1 AND type = $2 AND event = 'changed' AND changes ?| $3
       ) x WHERE id::text > $4 ORDER BY id::text LIMIT ${most}`,
     [runId, type, watched, after],
   );

@@ -63,6 +63,7 @@ export class RunWriter {
   #written = 0;
   readonly #writes: Write[] = [];
   #later: readonly Later[] = [];
+  #isMerged: boolean;
 
   constructor(
     private readonly workspace: LoadedWorkspace,
@@ -74,6 +75,7 @@ export class RunWriter {
     private readonly going: { readonly run: string; readonly made: ReadonlySet<string> } | null = null,
   ) {
     this.#run = going?.run ?? null;
+    this.#isMerged = going !== null;
   }
 
   add(writes: readonly Write[]): void {
@@ -144,6 +146,14 @@ export class RunWriter {
   /** Writes pending records and their problems, so that statements after it see them. */
   flush(): Promise<void> {
     return this.write(false);
+  }
+
+  /** Writes what is pending, and the run: what is written as a set names it. Its ledger may then have entries of the same records. */
+  async runForMany(): Promise<string> {
+    this.#isMerged = true;
+    await this.write(false);
+    this.#run ??= await insertRun(this.transaction, this.workspace.schema, this.info);
+    return this.#run;
   }
 
   /** Writes what is left, and the ledger. Answers the run's number, or null when nothing was written. */
@@ -239,7 +249,7 @@ export class RunWriter {
         ? `(VALUES ${entries.map((entry) => entryValues(entry, binds)).join(', ')}) AS x(${columns})`
         : `jsonb_to_recordset(${binds.add(JSON.stringify(entries), 'jsonb')}) AS x(type text, record uuid, event text, changes jsonb, sources jsonb)`;
     return [
-      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run${this.going ? MERGED : ''})`,
+      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run${this.#isMerged ? MERGED : ''})`,
     ];
   }
 }

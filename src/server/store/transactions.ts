@@ -9,6 +9,9 @@ import { type LoadedWorkspace, loadWorkspace, reloadWorkspace, readWorkspace } f
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */
 class EpochMoved extends Error {}
 
+/** A run that writes so many records that it wants the workspace to itself: it starts again with it. */
+export class WantsAlone extends Error {}
+
 /** Most times that a save is tried before it is given up; from the fourth on it has the workspace to itself. */
 const TRIES = 8;
 const TRIES_TOGETHER = 3;
@@ -48,9 +51,10 @@ export async function inSave<T>(
   work: (attempt: Attempt) => Promise<T>,
 ): Promise<T> {
   let workspace = await loadWorkspace(key);
+  let wantsAlone = false;
   for (let tried = 1; ; tried += 1) {
     const compiled = workspace;
-    const isAlone = tried > TRIES_TOGETHER;
+    const isAlone = wantsAlone || tried > TRIES_TOGETHER;
     try {
       const result = await inTransaction({
         first: beginning(compiled, isAlone ? 'begin_change' : 'begin_save'),
@@ -67,6 +71,7 @@ export async function inSave<T>(
       if (taken) throw taken;
       // Its schema has gone: the workspace was removed by another process, and loading it says so.
       if (error instanceof EpochMoved || codeOf(error) === '3F000') workspace = await reloadWorkspace(key);
+      else if (error instanceof WantsAlone) wantsAlone = true;
       else if (!isConflict(error) && !isRetry(error)) throw error;
       if (tried === TRIES) {
         throw new Refusal(

@@ -8,7 +8,8 @@ import { ValuePair } from './value-pair';
 import { KindGlyph } from '../theme/glyphs';
 
 export interface RippleProps {
-  readonly ripple: Pick<RippleView, 'waves'> & Partial<Pick<RippleView, 'outside' | 'overruled' | 'later'>>;
+  readonly ripple: Pick<RippleView, 'waves'> &
+    Partial<Pick<RippleView, 'outside' | 'overruled' | 'later' | 'many'>>;
   /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
   readonly onMark?: (cells: ReadonlySet<string>) => void;
   /** What stands above the changes that nobody staged: taking drafts live. */
@@ -27,6 +28,7 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
       {ripple.waves.map(({ number, changes }) => (
         <Wave key={number} name={nameOf(number)} changes={changes} linked={linked} onMark={onMark} />
       ))}
+      <ManyList ripple={ripple} />
       <LaterList ripple={ripple} />
       <OverruledList ripple={ripple} />
       <OutsideList ripple={ripple} />
@@ -149,6 +151,29 @@ function Cause({ change }: { change: ChangeView }) {
         </>
       ) : null}
     </div>
+  );
+}
+
+/** What was written as a set: by rule and field, how many. */
+function ManyList({ ripple: { many = [] } }: { ripple: RippleProps['ripple'] }) {
+  if (many.length === 0) return null;
+  return (
+    <section className="wave" aria-label="Written as a set">
+      <h3>Written as a set</h3>
+      <ul>
+        {many.map(({ rule, fieldName, plural, records }) => (
+          <li key={`${rule.id} ${fieldName}`} className="change">
+            <div className="change-what">
+              <KindGlyph kind={rule.kind} size={16} />
+              <span>
+                <strong>{fieldName}</strong> of {records.toLocaleString('en-GB')} {plural}
+              </span>
+            </div>
+            <div className="change-cause">By “{rule.name}”.</div>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

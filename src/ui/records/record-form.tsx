@@ -318,8 +318,14 @@ export function savedWords({ ripple }: SavedRun): string {
   const followed = ripple.waves.filter(({ number }) => number > 0).flatMap(({ changes }) => changes);
   const [first] = followed;
   const [later] = ripple.later;
+  const all = ripple.many
+    .map(
+      ({ fieldName, plural, records }) =>
+        ` ${fieldName} of ${records.toLocaleString('en-GB')} ${plural} followed.`,
+    )
+    .join('');
   const waits = later ? ` ${later.fieldName} of ${later.title} waits: ${later.rule.pace}.` : '';
-  if (!first) return `Saved.${waits}`;
+  if (!first) return `Saved.${all}${waits}`;
   const rest = followed.length > 1 ? `, and ${followed.length - 1} more` : '';
-  return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.${waits}`;
+  return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.${all}${waits}`;
 }

@@ -37,7 +37,10 @@ export function* claimsOf({
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
   for (const rule of plan.rules) {
     if (isHandOn(rule)) {
-      claims.push(...(yield* handOnClaims(model, rule, touched)));
+      const isRead = plan.rules.some(
+        (other) => readsField(other, rule.writes) || isAskedBy(other, rule.writes),
+      );
+      claims.push(...(yield* handOnClaims(model, rule, { touched, isRead })));
       continue;
     }
     const { type, field } = rule.writes;
@@ -83,7 +86,7 @@ export function standingIn(touched: ReadonlyMap<string, Touched>): RowsOf {
 function* handOnClaims(
   model: Model,
   rule: CompiledHandOn,
-  touched: Map<string, Touched>,
+  { touched, isRead }: { readonly touched: Map<string, Touched>; readonly isRead: boolean },
 ): Generator<Need, Claim[], Answer> {
   const rowsOf = standingIn(touched);
   const { type } = rule.writes;
@@ -99,7 +102,7 @@ function* handOnClaims(
             : [];
         })
       : [];
-  yield* touchAll(touched, rule, takers);
+  if (isRead) yield* touchAll(touched, rule, takers);
   return [
     ...shared,
     ...takers.map((id): Claim => ({ type, id, strength: 'write' })),

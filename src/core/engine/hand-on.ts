@@ -70,10 +70,10 @@ export interface HandedOn {
  */
 export function* handOn(
   input: HandOnInput,
-  restraint: Pick<Restraint, 'isEntered' | 'isRestored'>,
+  takers: Takers,
+  restraint: Pick<Restraint, 'isEntered'>,
 ): Generator<Need, HandedOn, Answer> {
   const { model, rule, touched, rowsOf } = input;
-  const takers = yield* takersOf(input, (row) => restraint.isRestored(row));
   const { type, field } = rule.writes;
   const reader = new UpReader(model, rowsOf);
   const rows = yield* rowsOf(type, takers.keys());
@@ -204,27 +204,28 @@ function inOrder({ order }: CompiledHandOn, pairs: readonly Pair[], reader: UpRe
   });
 }
 
-/** The records that take values in a run, with those that hand on to each. */
+/** The records that take values in a run, with those that hand on to each; or, of so many, only those that hand on (`many`). */
 export function* takersOf(
   input: HandOnInput,
   isRestored: (row: Row) => boolean,
-): Generator<Need, Takers, Answer> {
+): Generator<Need, { readonly takers: Takers } | { readonly many: ReadonlyMap<string, Pair> }, Answer> {
   const { moment } = input.rule;
-  if (moment.kind === 'onChange') return yield* followingOf(input);
-  return moment.isBeside
-    ? yield* besideOf(input, moment.up[0]!, isRestored)
-    : yield* startingOf(input, moment.up, isRestored);
+  if (moment.kind === 'onChange') {
+    const pairs = yield* firedIn(input);
+    const takers = yield* followingOf(input, pairs);
+    return takers ? { takers } : { many: pairs };
+  }
+  return {
+    takers: moment.isBeside
+      ? yield* besideOf(input, moment.up[0]!, isRestored)
+      : yield* startingOf(input, moment.up, isRestored),
+  };
 }
 
 type CompiledOnChange = Extract<CompiledHandOn['moment'], { kind: 'onChange' }>;
 
 /** On change: the records that changed so, each with what it follows from. */
-export function* firedIn({
-  model,
-  rule,
-  touched,
-  rowsOf,
-}: HandOnInput): Generator<Need, Map<string, Pair>, Answer> {
+function* firedIn({ model, rule, touched, rowsOf }: HandOnInput): Generator<Need, Map<string, Pair>, Answer> {
   const moment = rule.moment as CompiledOnChange;
   const reader = new UpReader(model, rowsOf);
   const fired = [...touched.values()].flatMap((entry) => {
@@ -257,28 +258,6 @@ const goesToMany = ({ moment, route, same, target }: CompiledHandOn): boolean =>
   target.type.kind !== 'anyMoney' &&
   route.every(({ direction }) => direction === 'down');
 
-/** Whether more lie beneath some records than take something one by one. */
-export function* reachesMany(
-  rule: CompiledHandOn,
-  sources: Iterable<string>,
-): Generator<Need, boolean, Answer> {
-  if (!goesToMany(rule)) return false;
-  let parents = rowSet(rule.source, sources);
-  for (const step of rule.route) {
-    if (parents.ids.length === 0 || step.direction === 'up') return false;
-    const link = { type: step.type, link: step.link };
-    const found: Answers['related'] = yield* ask<'related'>({
-      kind: 'related',
-      parents,
-      link,
-      most: MOST_BY_ROW,
-    });
-    if (found.isMore) return true;
-    parents = found.set;
-  }
-  return false;
-}
-
 /** What records hand on to all beneath them, by one part of a rule. */
 export function* handedToMany(
   { model, rule, rowsOf }: HandOnInput,
@@ -303,11 +282,14 @@ export function* handedToMany(
   return given;
 }
 
-/** On change: from each record that changed so, along the rule's route. */
-function* followingOf(input: HandOnInput): Generator<Need, Takers, Answer> {
-  const { model, rule, rowsOf } = input;
-  const pairs = yield* firedIn(input);
-  const reached = yield* along(model, rule, pairs.keys(), rowsOf);
+/** On change: from each record that changed so, along the rule's route; `null` where so many are reached that they are written as a set. */
+function* followingOf(
+  { model, rule, rowsOf }: HandOnInput,
+  pairs: ReadonlyMap<string, Pair>,
+): Generator<Need, Takers | null, Answer> {
+  const most = goesToMany(rule) ? MOST_BY_ROW : null;
+  const reached = yield* alongUpTo(model, rule, pairs.keys(), { rowsOf, most });
+  if (!reached) return null;
   const isSibling =
     rule.route.length === 2 && rule.route[0]!.direction === 'up' && rule.route[1]!.direction === 'down';
   const takers = new Map<string, Pair[]>();
@@ -353,6 +335,22 @@ export function* along(
   sources: Iterable<string>,
   rowsOf: RowsOf,
 ): Generator<Need, Map<string, Set<string>>, Answer> {
+  return (yield* alongUpTo(model, rule, sources, { rowsOf, most: null }))!;
+}
+
+interface UpTo {
+  readonly rowsOf: RowsOf;
+  /** More than so many aren't wanted one by one; `null` for all. */
+  readonly most: number | null;
+}
+
+/** The same, or `null` where more are reached than are wanted. */
+function* alongUpTo(
+  model: Model,
+  rule: Pick<CompiledHandOn, 'source' | 'route'>,
+  sources: Iterable<string>,
+  { rowsOf, most }: UpTo,
+): Generator<Need, Map<string, Set<string>> | null, Answer> {
   let reached = new Map<string, Set<string>>([...sources].map((id) => [id, new Set([id])]));
   let type = rule.source;
   for (const step of rule.route) {
@@ -366,8 +364,12 @@ export function* along(
     if (step.direction === 'down') {
       const parents = rowSet(type, reached.keys());
       const link = { type: step.type, link: step.link };
-      const { parentOf }: Answers['related'] = yield* ask<'related'>({ kind: 'related', parents, link });
-      for (const [child, parent] of parentOf) add(child, parent);
+      const found: Answers['related'] = yield* ask<'related'>({
+        ...{ kind: 'related', parents, link },
+        ...(most === null ? {} : { most }),
+      });
+      if (found.isMore) return null;
+      for (const [child, parent] of found.parentOf) add(child, parent);
       type = step.type;
     } else {
       for (const row of (yield* rowsOf(type, reached.keys())).values()) {
@@ -549,15 +551,11 @@ export function* mayHandOn({
   const sources: Row[] = [];
   if (rule.moment.kind === 'onChange') {
     const ids = starts.map(({ id }) => id);
-    if (yield* reachesMany(rule, ids)) return { takers: [], read: [], isMany: true };
+    const most = goesToMany(rule) ? MOST_BY_ROW : null;
+    const reached = yield* alongUpTo(model, rule, ids, { rowsOf, most });
+    if (!reached) return { takers: [], read: [], isMany: true };
+    for (const id of reached.keys()) takers.add(id);
     for (const { after } of starts) sources.push(after!);
-    for (const id of (yield* along(
-      model,
-      rule,
-      starts.map(({ id }) => id),
-      rowsOf,
-    )).keys())
-      takers.add(id);
   } else if (rule.moment.isBeside) {
     for (const entry of starts) takers.add(entry.id);
     const found = yield* besideOf(
@@ -582,8 +580,8 @@ export function* mayHandOn({
   sources.forEach(note);
   const reader = new UpReader(model, rowsOf, undefined, note);
   yield* reader.load(sources, readOnSource(rule));
-  if (rule.condition)
-    yield* reader.load([...(yield* rowsOf(type, takers)).values()], fieldsRead(rule.condition));
+  const above = rule.condition ? fieldsRead(rule.condition).filter(({ route }) => route.length > 0) : [];
+  if (above.length > 0) yield* reader.load([...(yield* rowsOf(type, takers)).values()], above);
   return { takers: [...takers], read: [...read.values()], isMany: false };
 }
 

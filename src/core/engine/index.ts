@@ -1,7 +1,7 @@
 export { loopWords } from './all-the-way';
 export type { Touched } from './affected';
 export { titleOf } from './apply-edits';
-export { along, handOn, type HandOnInput } from './hand-on';
+export { along, handedToMany, handOn, takersOf, type HandOnInput } from './hand-on';
 export { type RowsOf, UpReader } from './up-reader';
 export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edit';
 export { followersOf, type Follower } from './followers';

@@ -19,7 +19,7 @@ import { numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
 import { claimsOf } from './claims';
 import type { Edit, EditProblem } from './edit';
-import { firedIn, handedToMany, handOn, type Pair, reachesMany } from './hand-on';
+import { handedToMany, handOn, type Pair, takersOf } from './hand-on';
 import { inLockOrder } from './lock-order';
 import {
   ask,
@@ -286,16 +286,14 @@ class Run {
     const [first] = parts as [CompiledHandOn];
     if (this.restraint.isStill(first.id)) return null;
     const rowsOf = (type: string, ids: Iterable<string>) => this.rowsOf(type, ids);
-    if (first.moment.kind === 'onChange') {
-      const pairs = yield* firedIn({ model: this.model, rule: first, touched: this.#touched, rowsOf });
-      if (yield* reachesMany(first, pairs.keys())) return yield* this.handOnMany(parts, pairs);
-    }
+    const of = { model: this.model, touched: this.#touched, rowsOf };
+    const found = yield* takersOf({ ...of, rule: first }, (row) => this.restraint.isRestored(row));
+    if ('many' in found) return yield* this.handOnMany(parts, found.many);
     const changed: WorkedOut[] = [];
     const causes = new Map<CompiledRule, Affected['targets']>();
     for (const rule of parts) {
       this.#needs += 1;
-      const input = { model: this.model, rule, touched: this.#touched, rowsOf };
-      const handed = yield* handOn(input, this.restraint);
+      const handed = yield* handOn({ ...of, rule }, found.takers, this.restraint);
       if (handed.failed) this.#failed = { rule, id: handed.failed.id };
       changed.push(...handed.changed);
       causes.set(rule, handed.causes);

@@ -1,12 +1,16 @@
 import {
   ask,
   type Change,
+  type HandedToMany,
+  handedToMany,
   handOn,
+  type Need,
   reactionFails,
   type Row,
   rowSet,
   type RowsOf,
   runWith,
+  takersOf,
   type Touched,
   titleOf,
   type WorkedOut,
@@ -17,6 +21,7 @@ import { isError, parseValue, type Value } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { PostgresDriver } from './driver';
+import { handOnSet } from './hand-on-sql';
 import { RunWriter } from './run-writer';
 import { quote, run, tableOf } from './sql';
 import { readRows } from './values';
@@ -156,19 +161,35 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
       wanted.flatMap((id) => (known.has(`${type} ${id}`) ? [[id, known.get(`${type} ${id}`)!]] : [])),
     );
   };
+  const of = { model, touched, rowsOf };
+  const answer = (need: Need) => driver.answer(need);
+  const found = await runWith(
+    answer,
+    takersOf({ ...of, rule: parts[0]! }, () => false),
+  );
+  const refuse = (rule: CompiledHandOn, type: string, id: string): Refusal => {
+    const row = known.get(`${type} ${id}`);
+    return new Refusal(422, 'rule.reaction', reactionFails(rule, row ? titleOf(model, row) : id));
+  };
+  if ('many' in found) {
+    const handed: HandedToMany[] = [];
+    for (const rule of parts) {
+      const given = await runWith(answer, handedToMany({ ...of, rule }, found.many));
+      if ('failed' in given) throw refuse(rule, rule.source, given.failed);
+      handed.push({ rule, given, except: [...(await enteredIn(input, rule))] });
+    }
+    const isKept = (type: string, field: string) => workspace.plan.keeper({ type, field }) !== undefined;
+    return handOnSet({ transaction, schema: workspace, run: runId, parts: handed, isKept });
+  }
   const all: { worked: WorkedOut; causes: Change['causes'] }[] = [];
   for (const rule of parts) {
     const entered = await enteredIn(input, rule);
-    const restraint = { isEntered: ({ id }: { id: string }) => entered.has(id), isRestored: () => false };
-    const handed = await runWith(
-      (need) => driver.answer(need),
-      handOn({ model, rule, touched, rowsOf }, restraint),
+    const restraint = { isEntered: ({ id }: { id: string }) => entered.has(id) };
+    const { failed, changed, causes } = await runWith(
+      answer,
+      handOn({ ...of, rule }, found.takers, restraint),
     );
-    const { failed, changed, causes } = handed;
-    if (failed) {
-      const row = known.get(`${rule.writes.type} ${failed.id}`);
-      throw new Refusal(422, 'rule.reaction', reactionFails(rule, row ? titleOf(model, row) : failed.id));
-    }
+    if (failed) throw refuse(rule, rule.writes.type, failed.id);
     all.push(...changed.map((worked) => ({ worked, causes: causes.get(worked.id) ?? [] })));
   }
   const made = new Set(page.flatMap(({ type, id, before: was }) => (was === null ? [`${type} ${id}`] : [])));

@@ -51,7 +51,12 @@ test('a list of thousands is edited as a whole: looked at first, saved as one ru
 
   await test.step('the ledger has it as one run, and undoes it', async () => {
     await page.getByRole('link', { name: 'Ledger', exact: true }).click();
-    await page.getByRole('link', { name: /^Run / }).first().click();
+    await page
+      .getByRole('row')
+      .filter({ hasText: 'edited a list' })
+      .first()
+      .getByRole('link', { name: /^Run / })
+      .click();
     await expect(page.locator('.place-lead')).toContainText('edited a list on');
     await page.getByRole('button', { name: 'Undo …' }).click();
     const dialog = page.getByRole('dialog');

@@ -132,7 +132,10 @@ async function takeKinds(page: Page): Promise<void> {
       await page.keyboard.type(sample);
       await page.getByTitle(sample, { exact: true }).click();
     }
-    await page.getByText('by this rule').waitFor();
+    await page
+      .getByText(/by this rule|Would take it/)
+      .first()
+      .waitFor();
     await page.mouse.move(900, 700);
   };
   await open('Declared cover stands in');
@@ -146,6 +149,10 @@ async function takeKinds(page: Page): Promise<void> {
   await page.locator('.cm-content').hover({ position: { x: 120, y: 16 } });
   await page.locator('.feel-value').waitFor();
   await picture(page, 'formula');
+  await open('Dealings by Stage', 'Loan', 'Thornwick Castle, court robes');
+  await page.getByRole('button', { name: /^Table for Dealings/ }).click();
+  await page.getByRole('columnheader', { name: 'Dealings becomes' }).waitFor();
+  await picture(page, 'cascade');
 }
 
 async function takePictures(page: Page): Promise<void> {
@@ -203,9 +210,6 @@ async function takePictures(page: Page): Promise<void> {
   await page.getByRole('dialog').getByRole('row').first().waitFor();
   await picture(page, 'opened-value');
   await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'Delete …' }).click();
-  await page.getByText('would be deleted').waitFor();
-  await picture(page, 'delete');
   await page.goto(base + run);
   await page.getByRole('region', { name: 'Ripple' }).waitFor();
   await picture(page, 'run');

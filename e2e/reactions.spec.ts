@@ -13,21 +13,21 @@ test('a rule that reacts is written with its table of results, taken live from n
   page,
 }) => {
   await page.goto('/w/wrenfield/rules/new');
-  await choose(page, 'Type of record', 'Shipment');
+  await choose(page, 'Type of record', 'Loan');
   await choose(page, 'Aggregate', /^all/);
-  await choose(page, 'Records that are brought together', /^Crates · Crate by Shipment/);
-  await choose(page, 'Value that is brought together', /^All sealed/);
+  await choose(page, 'Records that are brought together', /^Artefacts/);
+  await choose(page, 'Value that is brought together', /^Packed/);
 
   await test.step('a table of results lets it write into another kind of field', async () => {
     await choose(page, 'Add to the sentence', /^a table of results/);
     await choose(page, 'Field that is kept', /^Stage/);
     await page.getByRole('button', { name: /^What is written for which result/ }).click();
-    await pick(page, 'What row 1 writes', 'Packed');
+    await pick(page, 'What row 1 writes', 'Returned');
     await page.getByRole('button', { name: 'Leave row 2 out' }).click();
     await page.getByRole('radio', { name: 'Otherwise it is left as it is' }).check();
     await page.getByRole('button', { name: 'Done' }).click();
     await expect(page.getByRole('button', { name: /^What is written for which result/ })).toHaveText(
-      'Packed when yes, otherwise left as it is',
+      'Returned when yes, otherwise left as it is',
     );
     await expect(page.getByText('change', { exact: false }).first()).toBeVisible();
   });
@@ -36,13 +36,13 @@ test('a rule that reacts is written with its table of results, taken live from n
     await expect(
       example(page).getByText(/^The result is (yes|no)\. When that changes, Stage becomes:/),
     ).toBeVisible();
-    await expect(example(page).getByRole('row', { name: /Packed.*when yes/ })).toBeVisible();
+    await expect(example(page).getByRole('row', { name: /Returned.*when yes/ })).toBeVisible();
   });
 
   await test.step('it applies only where a condition on the record holds', async () => {
     await page.getByRole('button', { name: 'only where …' }).first().click();
     await page.getByRole('menuitem', { name: /^Stage/ }).click();
-    await choose(page, 'Compared with', 'Planned');
+    await choose(page, 'Compared with', 'Agreed');
   });
 
   await test.step('taken live it asks about what matches already', async () => {
@@ -59,10 +59,10 @@ test('a rule that reacts is written with its table of results, taken live from n
 
   await test.step('people may still enter the field, which names the rule', async () => {
     const rule = page.url();
-    await page.goto('/w/wrenfield/records/shipment');
+    await page.goto('/w/wrenfield/records/loan');
     await page.locator('.ant-table-row').getByRole('link').first().click();
     await expect(page.getByText('may change this.')).toBeVisible();
-    await page.getByRole('button', { name: /^Open what Shipment stage/ }).click();
+    await page.getByRole('button', { name: /^Open what Loan stage/ }).click();
     await expect(page.getByRole('dialog').getByText(/^The result is/)).toBeVisible();
     await page.goto(rule);
     await page.getByRole('button', { name: 'Pause' }).click();

@@ -6,6 +6,7 @@ import { toWire, type WireValue } from '@/core/values';
 import type { RecordDifference } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { MOST_EDITS } from '../limits';
+import { claimedOn } from '../queries/claimed';
 import { Refusal } from '../refusal';
 import { run, tableOf } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
@@ -16,7 +17,7 @@ import { readBundle } from './read-bundle';
 const AT_ONCE = 2_000;
 const MOST_SHOWN = 8;
 
-/** What a bundle's records are compared by: what people enter. Rules give the rest again, and Oikon the serial numbers. */
+/** What a bundle's new records have: what people enter. Rules give the rest again, and Oikon the serial numbers. */
 const enteredIn = ({ model, plan }: { model: LoadedWorkspace['model']; plan: Plan }, type: string): Field[] =>
   typeIn(model, type).fields.filter(
     (field) => field.type.kind !== 'serial' && !plan.keeper({ type, field: field.key }),
@@ -71,7 +72,7 @@ interface RecordEdit {
   readonly edit: WireEdit;
 }
 
-/** What would make the records of one type those of the bundle. */
+/** What would make the records of one type those of the bundle; without what rules keep in step there. */
 async function editsOf(
   transaction: Transaction,
   workspace: LoadedWorkspace,
@@ -92,6 +93,7 @@ async function editsOf(
       some.map(({ id }) => id),
     );
     const known = new Map(rows.map((row) => [row.id, row]));
+    const claimed = await claimedOn(transaction, workspace, rows);
     for (const record of some) {
       const row = known.get(record.id);
       const named = { title: String(record.values[title] ?? record.id) };
@@ -104,9 +106,9 @@ async function editsOf(
         });
       else if (row.deleted) edits.push({ kind: 'new', ...named, edit: { kind: 'restore', ...ref } });
       else {
-        const values = changedIn(entered, record, (field) =>
-          toWire(field.type, row.values[field.key] ?? null),
-        );
+        const kept = claimed.get(row.id) ?? [];
+        const open = entered.filter(({ key }) => !kept.includes(key));
+        const values = changedIn(open, record, (field) => toWire(field.type, row.values[field.key] ?? null));
         const edit = { kind: 'edit', ...ref, version: row.version, values } as const;
         if (Object.keys(values).length > 0) edits.push({ kind: 'changed', ...named, edit });
       }

@@ -4,22 +4,31 @@ import type { Transaction } from 'sequelize';
 import { LoadingDriver } from '../store/loading-driver';
 import type { LoadedWorkspace } from '../store/workspace';
 
-/** Fields that live rules keep in step on this record: where their conditions hold, and there is a record that hands on. */
+/**
+ * Fields that live rules keep in step on records of one type, by the records' ids: where their conditions hold, and
+ * there is a record that hands on. Records without any are left out.
+ */
 export async function claimedOn(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  row: Row,
-): Promise<string[]> {
+  rows: readonly Row[],
+): Promise<Map<string, string[]>> {
   const { model, plan } = workspace;
+  const claimed = new Map<string, string[]>();
+  if (rows.length === 0) return claimed;
   const driver = new LoadingDriver(workspace, transaction);
-  driver.know(row);
-  const claimed: string[] = [];
+  for (const row of rows) driver.know(row);
   for (const rule of plan.rules) {
-    if (rule.kind !== 'inStep' || rule.writes.type !== row.type) continue;
-    await driver.loadInputs(rule, [row.id]);
+    if (rule.kind !== 'inStep' || rule.writes.type !== rows[0]!.type) continue;
+    await driver.loadInputs(
+      rule,
+      rows.map(({ id }) => id),
+    );
     const reader = readerOf(model, driver.overlay);
-    if (evaluatorOf(rule.appliesWhen)(row, reader.given, reader.beneath) === true)
-      claimed.push(rule.writes.field);
+    const applies = evaluatorOf(rule.appliesWhen);
+    for (const row of rows)
+      if (applies(row, reader.given, reader.beneath) === true)
+        claimed.set(row.id, [...(claimed.get(row.id) ?? []), rule.writes.field]);
   }
   return claimed;
 }

@@ -74,7 +74,7 @@ export const getRecord = (
       names: await namesFor(transaction, workspace, [row]),
       path: await pathOf(transaction, workspace, row),
       asOf: row.deleted ? {} : await asOfIn(transaction, workspace, row),
-      claimed: row.deleted ? [] : await claimedOn(transaction, workspace, row),
+      claimed: row.deleted ? [] : ((await claimedOn(transaction, workspace, [row])).get(row.id) ?? []),
       deletion: row.deleted ? await deletionOf(transaction, workspace, row) : null,
     };
   });

@@ -141,7 +141,11 @@ async function takeKinds(page: Page): Promise<void> {
   await open('Declared cover stands in');
   await page.getByText('All the way down').waitFor();
   await picture(page, 'tree');
-  await open('where Stage is among Proposed, Confirmed, change Stage', 'Exhibition', 'Small Gods of the Household');
+  await open(
+    'where Stage is among Proposed, Confirmed, change Stage',
+    'Exhibition',
+    'Small Gods of the Household',
+  );
   await picture(page, 'reacting');
   await open('keep Total cost', 'Fitting', 'Partition wall');
   await picture(page, 'bridge');

@@ -78,6 +78,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
         }}
       />
       {reachIn(model, draft) === 'siblings' ? <SamePart {...{ model, draft, onChange }} /> : null}
+      {draft.condition ? null : ','}
       {taker && draft.route!.length > 0 ? (
         <Condition
           {...{ model, nameOf }}
@@ -87,7 +88,8 @@ export function CascadeEditor(props: CascadeEditorProps) {
           onChange={(condition) => onChange({ ...draft, condition })}
         />
       ) : null}
-      , <MomentPart {...{ model, draft, onChange, nameOf }} isWrong={isWrong('moment')} />
+      {draft.condition ? ', ' : ' '}
+      <MomentPart {...{ model, draft, onChange, nameOf }} isWrong={isWrong('moment')} />
       {moment !== null && typeof moment !== 'string' && type ? (
         <Condition
           {...{ model, nameOf }}

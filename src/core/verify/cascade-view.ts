@@ -259,7 +259,21 @@ function stagedOf(
     rule.kind === 'handOn' && rule.moment.kind === 'onChange'
       ? rule.moment.tests[0]!
       : { kind: 'changed' as const, field };
+  const mapped = mappedFrom(rule, field, now);
+  if (test.kind === 'changed' && mapped !== null) return [{ field, before: now, after: mapped }];
   return [fitting(test, now, people)];
+}
+
+/** Of a field by whose options something is handed on: the next option after its own for which a value is given. */
+function mappedFrom({ definition }: CompiledInStep | CompiledHandOn, field: Field, now: Value): Value {
+  const by = definition.assignments.find(
+    ({ value, isOff }) => !isOff && value.kind === 'map' && value.field === field.key,
+  )?.value;
+  if (by?.kind !== 'map' || field.type.kind !== 'choice') return null;
+  const keys = field.type.options.map(({ key }) => key);
+  const at = keys.findIndex((key) => key === now) + 1;
+  const others = [...keys.slice(at), ...keys.slice(0, Math.max(at - 1, 0))];
+  return others.find((key) => by.rows.some(({ from }) => from === key)) ?? null;
 }
 
 /** Fields of the record that hands on, of which a change is handed on. */

@@ -8,10 +8,12 @@ import { compare, type Figure, timed } from './measure';
 
 const [OURS, THEIRS] = ['bench-cascade', 'bench-cascade-hand'];
 
+const TO_LOANS: Cascade['route'] = [{ direction: 'down', type: 'loan', link: 'exhibition' }];
+const INSTRUCTION = 'By courier.';
+
 /** An exhibition's climate to all its loans, when it changes. */
 const CLIMATE: Cascade = {
-  ...{ kind: 'cascade', type: 'exhibition', condition: null, pace: 'withTheSave' },
-  route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
+  ...{ kind: 'cascade', type: 'exhibition', condition: null, pace: 'withTheSave', route: TO_LOANS },
   moment: { kind: 'onChange', where: null, tests: [{ kind: 'changed', field: 'climate' }] },
   assignments: [
     {
@@ -21,57 +23,95 @@ const CLIMATE: Cascade = {
   ],
 };
 
-const ours = (exhibition: number, climate: string) =>
+/** The same instruction each time when its last day changes, so that from the second time on nothing is to change. */
+const CLOSES: Cascade = {
+  ...CLIMATE,
+  moment: { kind: 'onChange', where: null, tests: [{ kind: 'changed', field: 'closes' }] },
+  assignments: [
+    {
+      target: 'courierInstruction',
+      value: { kind: 'expression', expression: { kind: 'constant', value: INSTRUCTION } },
+    },
+  ],
+};
+
+interface Handed {
+  readonly exhibition: number;
+  /** What is entered on the exhibition. */
+  readonly field: 'climate' | 'closes';
+  readonly value: string;
+}
+
+const ours = ({ exhibition, field, value }: Handed) =>
   timed(() =>
     saveEdits({
       ...{ workspace: OURS, person: TESTER.id },
-      edits: [{ kind: 'edit', type: 'exhibition', id: exhibitionId(exhibition), values: { climate } }],
+      edits: [{ kind: 'edit', type: 'exhibition', id: exhibitionId(exhibition), values: { [field]: value } }],
     }),
   );
 
 /** The same by one statement, with the same ledger. */
-async function byHand(exhibition: number, climate: string): Promise<number> {
+async function byHand({ exhibition, field, value }: Handed): Promise<number> {
   const { schema } = await loadWorkspace(THEIRS);
   const s = `"${schema}"`;
+  const target = { climate: 'climate', closes: 'courier_instruction' }[field];
+  const key = { climate: 'climate', closes: 'courierInstruction' }[field];
+  const entered = { climate: '$2::text', closes: '$2::text::date' }[field];
   const text = `WITH run AS (
       INSERT INTO ${s}.run (kind, person, note) VALUES ('save', $3, '') RETURNING id
     ), parent AS (
-      UPDATE ${s}.exhibition t SET climate = $2, version = t.version + 1, changed_run = run.id
-        FROM run, (SELECT id, climate FROM ${s}.exhibition WHERE id = $1 FOR NO KEY UPDATE) was
-        WHERE t.id = was.id RETURNING t.id, was.climate AS before
+      UPDATE ${s}.exhibition t SET ${field} = ${entered}, version = t.version + 1, changed_run = run.id
+        FROM run, (SELECT id, ${field} FROM ${s}.exhibition WHERE id = $1 FOR NO KEY UPDATE) was
+        WHERE t.id = was.id RETURNING t.id, was.${field} AS before
     ), children AS (
-      UPDATE ${s}.loan t SET climate = $2, changed_run = run.id
-        FROM run, (SELECT id, climate FROM ${s}.loan WHERE exhibition = $1 AND deleted_run IS NULL AND climate IS DISTINCT FROM $2 FOR NO KEY UPDATE) was
-        WHERE t.id = was.id RETURNING t.id, was.climate AS before
+      UPDATE ${s}.loan t SET ${target} = $4, changed_run = run.id
+        FROM run, (SELECT id, ${target} FROM ${s}.loan WHERE exhibition = $1 AND deleted_run IS NULL AND ${target} IS DISTINCT FROM $4 FOR NO KEY UPDATE) was
+        WHERE t.id = was.id RETURNING t.id, was.${target} AS before
     ), logged AS (
       INSERT INTO ${s}.ledger (run, type, record, event, changes, sources)
-        SELECT run.id, 'exhibition', p.id, 'changed', jsonb_build_object('climate', jsonb_build_array(p.before, $2::text)), '{}' FROM parent p, run
-        UNION ALL SELECT run.id, 'loan', c.id, 'changed', jsonb_build_object('climate', jsonb_build_array(c.before, $2::text)),
-          jsonb_build_object('climate', jsonb_build_object('wave', 1, 'ruleVersion', $3::text, 'causes', jsonb_build_array(jsonb_build_object('type', 'exhibition', 'id', $1::text, 'field', 'climate')))) FROM children c, run
+        SELECT run.id, 'exhibition', p.id, 'changed', jsonb_build_object('${field}', jsonb_build_array(p.before, $2::text)), '{}' FROM parent p, run
+        UNION ALL SELECT run.id, 'loan', c.id, 'changed', jsonb_build_object('${key}', jsonb_build_array(c.before, $4::text)),
+          jsonb_build_object('${key}', jsonb_build_object('wave', 1, 'ruleVersion', $3::text, 'causes', jsonb_build_array(jsonb_build_object('type', 'exhibition', 'id', $1::text, 'field', '${field}')))) FROM children c, run
     ) SELECT count(*) FROM children`;
+  const handed = field === 'climate' ? value : INSTRUCTION;
   return timed(() =>
     database().transaction((transaction) =>
-      run(transaction, text, [exhibitionId(exhibition), climate, TESTER.id]),
+      run(transaction, text, [exhibitionId(exhibition), value, TESTER.id, handed]),
     ),
   );
 }
 
-/** A value handed on to 100 and to 10,000 children, ledger included, against one statement by hand. */
+const climate = (exhibition: number) => (round: number) =>
+  ({ exhibition, field: 'climate', value: `Climate ${round}` }) as const;
+const closes = (round: number) =>
+  ({
+    exhibition: LARGE_AT,
+    field: 'closes',
+    value: `2027-01-${String(round + 1).padStart(2, '0')}`,
+  }) as const;
+
+/** A value handed on to 100 and to 10,000 children, ledger included, and one that all of them have, against one statement by hand. */
 export async function benchCascade(): Promise<Figure[]> {
-  const { by, rules } = await workspaceOf({ key: OURS, ...ONE_LARGE, rules: [CLIMATE] });
+  const { by, rules } = await workspaceOf({ key: OURS, ...ONE_LARGE, rules: [CLIMATE, CLOSES] });
   await goLive(by, rules);
   await workspaceOf({ key: THEIRS, ...ONE_LARGE, rules: [] });
   const few = await compare({
     work: 'a value handed on to 100 children, against one statement by hand',
     ...{ must: 2, goal: 1.5, rounds: 40, warmUp: 5 },
-    ours: (round) => ours(0, `Climate ${round}`),
-    theirs: (round) => byHand(0, `Climate ${round}`),
+    ours: (round) => ours(climate(0)(round)),
+    theirs: (round) => byHand(climate(0)(round)),
   });
   const many = await compare({
     work: 'the same to 10,000 children',
     ...{ must: 1.3, goal: 1.1, rounds: 8, warmUp: 1 },
-    ours: (round) => ours(LARGE_AT, `Climate ${round}`),
-    theirs: (round) => byHand(LARGE_AT, `Climate ${round}`),
+    ours: (round) => ours(climate(LARGE_AT)(round)),
+    theirs: (round) => byHand(climate(LARGE_AT)(round)),
   });
-  return [few, many];
+  const alike = await compare({
+    work: 'nothing to change at 10,000 children',
+    ...{ must: 1.5, goal: 1.2, rounds: 12, warmUp: 2 },
+    ours: (round) => ours(closes(round)),
+    theirs: (round) => byHand(closes(round)),
+  });
+  return [few, many, alike];
 }

@@ -162,7 +162,7 @@ export interface Answers {
   lock: null;
   records: Found;
   above: Found;
-  /** `isMore`: there are more than were wanted; then some of them may be left out. */
+  /** `isMore`: there are more than were wanted; then they may be left out. */
   related: {
     readonly set: RecordSet;
     readonly parentOf: ReadonlyMap<string, string>;

@@ -280,11 +280,15 @@ export class PostgresDriver {
     most,
   }: Extract<Need, { kind: 'related' }>): Promise<Answers['related']> {
     const column = columnOf(link.link);
-    const text = `SELECT id::text, ${column}::text AS parent FROM ${tableOf(this.workspace.schema, link.type)}
-      WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL${most === undefined ? '' : ' LIMIT $2'}`;
-    const values = most === undefined ? [parents.ids] : [parents.ids, most + 1];
+    const all = `SELECT id::text, ${column}::text AS parent FROM ${tableOf(this.workspace.schema, link.type)}
+      WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL`;
+    // Of more than are wanted comes one row without an id in place of them all.
+    const upTo = `WITH found AS MATERIALIZED (${all} LIMIT $2 + 1), much AS (SELECT count(*) > $2 AS is_more FROM found)
+      SELECT id, parent FROM found WHERE NOT (SELECT is_more FROM much)
+      UNION ALL SELECT NULL, NULL FROM much WHERE is_more`;
+    const [text, values] = most === undefined ? [all, [parents.ids]] : [upTo, [parents.ids, most]];
     const found = parents.ids.length === 0 ? [] : await this.hot(text, values);
-    const isMore = most !== undefined && found.length > most;
+    if (found[0]?.id === null) return { set: rowSet(link.type, []), parentOf: new Map(), isMore: true };
     const parentOf = new Map(found.map(({ id, parent }) => [id as string, parent as string]));
     const wanted = new Set(parents.ids);
     for (const id of this.#writer.pendingIds(link.type)) {
@@ -293,7 +297,7 @@ export class PostgresDriver {
       if (typeof parent === 'string' && wanted.has(parent)) parentOf.set(id, parent);
       else parentOf.delete(id);
     }
-    return { set: rowSet(link.type, parentOf.keys()), parentOf, isMore };
+    return { set: rowSet(link.type, parentOf.keys()), parentOf, isMore: false };
   }
 
   private async everything(type: string): Promise<Answers['everything']> {

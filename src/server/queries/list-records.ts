@@ -1,4 +1,5 @@
 import { type Expression, typeCondition } from '@/core/expression';
+import { keepsField } from './rules';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { parseValue } from '@/core/values';
 import { type RecordList, recordToWire } from '@/core/verify';
@@ -181,7 +182,7 @@ function whereOf(
   binds: Binds,
 ): { where: string; joins: string } {
   const { model, plan } = workspace;
-  const isKept = (type: string, field: string) => plan.keeper({ type, field }) !== undefined;
+  const isKept = keepsField(plan);
   const routes = new RouteJoins({ schema: workspace, from: input.type, alias: 't', binds, isKept });
   const parts = [
     input.isBin ? 't.deleted_run IS NOT NULL' : 't.deleted_run IS NULL',

@@ -29,6 +29,7 @@ import {
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from './hints';
+import { keepsField } from '../queries/rules';
 import { Refusal } from '../refusal';
 import { fillRules } from './fill';
 import { refuseEntered } from './refuse-entered';
@@ -335,7 +336,7 @@ export class PostgresDriver {
     await this.#writer.flush();
     const rules = work.map(({ rule }) => rule);
     const binds = new Binds();
-    const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
+    const isKept = keepsField(this.workspace.plan);
     const ids = new Set(work.flatMap(({ targets }) => targets.ids));
     const targets = binds.add([...ids], 'uuid[]');
     const sql = rollUpSql({
@@ -403,7 +404,7 @@ export class PostgresDriver {
   private async handOnMany(parts: Extract<Need, { kind: 'handOnMany' }>['parts']): Promise<number[]> {
     const run = await this.#writer.runForMany();
     const { rule } = parts[0]!;
-    const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
+    const isKept = keepsField(this.workspace.plan);
     try {
       const counts = await handOnSet({
         transaction: this.transaction,
@@ -438,7 +439,7 @@ export class PostgresDriver {
         .map(({ id }) => `'${id}'::uuid`);
       return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
     };
-    const isKept = (type: string, field: string) => this.workspace.plan.keeper({ type, field }) !== undefined;
+    const isKept = keepsField(this.workspace.plan);
     await refuseEntered(
       { transaction: this.transaction, workspace: this.workspace, entered: enteredOn },
       rules,

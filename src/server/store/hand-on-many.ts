@@ -15,6 +15,7 @@ import {
   titleOf,
   type WorkedOut,
 } from '@/core/engine';
+import { keepsField } from '../queries/rules';
 import { fieldIn, follow, type Model } from '@/core/model';
 import { type CompiledHandOn, type FieldRef, reachOf } from '@/core/rules';
 import { isError, parseValue, type Value } from '@/core/values';
@@ -178,7 +179,7 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
       if ('failed' in given) throw refuse(rule, rule.source, given.failed);
       handed.push({ rule, given, except: [...(await enteredIn(input, rule))] });
     }
-    const isKept = (type: string, field: string) => workspace.plan.keeper({ type, field }) !== undefined;
+    const isKept = keepsField(workspace.plan);
     return handOnSet({ transaction, schema: workspace, run: runId, parts: handed, isKept });
   }
   const all: { worked: WorkedOut; causes: Change['causes'] }[] = [];

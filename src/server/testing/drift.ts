@@ -1,4 +1,5 @@
 import { isHandOn, isKeptByDifference, isKeptByLeader } from '@/core/rules';
+import { keepsField } from '../queries/rules';
 import { differsSql, keptDiffersSql, rollUpSql } from '../store/roll-up-sql';
 import { Binds, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
@@ -12,7 +13,7 @@ export async function driftIn(workspace: Pick<TestWorkspace, 'load'>): Promise<s
     for (const rule of schema.plan.rules) {
       if (isHandOn(rule)) continue;
       const binds = new Binds();
-      const isKept = (type: string, field: string) => schema.plan.keeper({ type, field }) !== undefined;
+      const isKept = keepsField(schema.plan);
       const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true, withLeader: true });
       const beside = keptDiffersSql(rule, 0, true);
       const known = isKeptByDifference(rule)

@@ -22,8 +22,11 @@ function seenBy(read: Pick<Read, 'type' | 'field'>, entry: Touched): string | nu
   return appearedOrWent(entry) ? '' : entry.fields.has(read.field) ? read.field : null;
 }
 
+/** What of a rule says which targets a run may change. */
+type Reading = Pick<CompiledRule, 'writes' | 'reads' | 'rates'>;
+
 /** Whether anything that a run touched can reach a rule: most rules are left alone by most runs. */
-export function isReached(rule: CompiledRule, touched: ReadonlyMap<string, Touched>): boolean {
+export function isReached(rule: Reading, touched: ReadonlyMap<string, Touched>): boolean {
   for (const entry of touched.values()) {
     if (entry.type === rule.writes.type && appearedOrWent(entry)) return true;
     for (const read of rule.reads) if (seenBy(read, entry) !== null) return true;
@@ -84,10 +87,10 @@ interface Place {
   readonly depth: number;
 }
 
-const placesOfRules = new WeakMap<CompiledRule, readonly [string, Place][]>();
+const placesOfRules = new WeakMap<Reading, readonly [string, Place][]>();
 
 /** The places of a rule's reads, those furthest from the target first; the target itself is the last. */
-function placesOf(rule: CompiledRule, model: Model): readonly [string, Place][] {
+function placesOf(rule: Reading, model: Model): readonly [string, Place][] {
   const known = placesOfRules.get(rule);
   if (known) return known;
   const root: Place = { type: rule.writes.type, fields: new Set(), from: null, depth: 0 };
@@ -126,7 +129,7 @@ const NOTHING_AFFECTED: Affected = { targets: new Map(), whole: new Set() };
  */
 export function* affectedTargets(
   model: Model,
-  rule: CompiledRule,
+  rule: Reading,
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Affected, Answer> {
   if (!isReached(rule, touched)) return NOTHING_AFFECTED;

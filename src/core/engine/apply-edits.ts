@@ -4,7 +4,7 @@ import { compareText, sameValue } from '../values';
 import { isThere, type Touched } from './affected';
 import type { Edit, EditProblem } from './edit';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
-import { type CellRef, emptyRow, recordKey, type RecordRef, type Row, rowWith } from './record';
+import { type CellRef, emptyRow, type MadeFor, recordKey, type RecordRef, type Row, rowWith } from './record';
 
 /** A record that the edits touch, directly or by a link policy, before any rule is worked out. */
 export interface Entry extends Touched {
@@ -15,6 +15,8 @@ export interface Entry extends Touched {
   readonly causes: ReadonlyMap<string, CellRef>;
   /** For a deletion: the record whose deletion takes this one along; itself where it was asked for. */
   readonly deletedWith: RecordRef | null;
+  /** Made in place of a rule, for another record. */
+  readonly madeFor?: MadeFor;
 }
 
 export interface Applied {
@@ -84,7 +86,8 @@ class Applying {
       after = rowWith(base, values);
     }
     const deletedWith = isDeleted ? { type, id } : null;
-    return { type, id, kind, before, after, fields, index, causes: NO_CAUSES, deletedWith };
+    const entry = { type, id, kind, before, after, fields, index, causes: NO_CAUSES, deletedWith };
+    return edit.kind === 'create' && edit.madeFor ? { ...entry, madeFor: edit.madeFor } : entry;
   }
 
   /** Whether the edits themselves say what a field holds, even where they leave it as it is. */

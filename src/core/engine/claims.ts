@@ -1,7 +1,17 @@
 import { arrive, fieldIn, follow, type Model } from '../model';
 import type { Plan } from '../plan';
-import { type CompiledHandOn, type CompiledRule, isAskedBy, isHandOn, readsField } from '../rules';
+import {
+  type AnyCompiled,
+  type CompiledCreate,
+  type CompiledHandOn,
+  type CompiledRule,
+  isAskedBy,
+  isCreate,
+  isHandOn,
+  readsField,
+} from '../rules';
 import { mayHandOn } from './hand-on';
+import { mayMake } from './making';
 import { affectedTargets, type Touched } from './affected';
 import { layersAbove, partsBeneath } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
@@ -17,6 +27,8 @@ export interface ClaimInput {
   readonly paces: Paces;
   readonly entries: ReadonlyMap<string, Entry>;
   readonly above: Above;
+  /** By rule that makes records: those for which it is asked now. */
+  readonly asked: ReadonlyMap<string, readonly string[]>;
 }
 
 /**
@@ -30,12 +42,17 @@ export function* claimsOf({
   paces,
   entries,
   above,
+  asked,
 }: ClaimInput): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = linkedClaims(model, entries, above);
   const touched = new Map<string, Touched>(entries);
   for (const entry of entries.values())
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
-  for (const rule of plan.rules) {
+  for (const rule of plan.turns) {
+    if (isCreate(rule)) {
+      claims.push(...(yield* makingClaims({ model, plan, rule, touched, asked: asked.get(rule.id) ?? [] })));
+      continue;
+    }
     if (isHandOn(rule)) {
       const isRead = plan.rules.some(
         (other) => readsField(other, rule.writes) || isAskedBy(other, rule.writes),
@@ -57,7 +74,7 @@ export function* claimsOf({
     const isRead = plan.rules.some(
       (other) => readsField(other, { type, field }) || isAskedBy(other, { type, field }),
     );
-    if (isRead) yield* touchAll(touched, rule, ids);
+    if (isRead) yield* touchAll(touched, type, ids, [field]);
   }
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');
 }
@@ -102,11 +119,55 @@ function* handOnClaims(
             : [];
         })
       : [];
-  if (isRead) yield* touchAll(touched, rule, takers);
+  if (isRead) yield* touchAll(touched, type, takers, [rule.writes.field]);
   return [
     ...shared,
     ...takers.map((id): Claim => ({ type, id, strength: 'write' })),
     ...read.map((ref): Claim => ({ ...ref, strength: 'read' })),
+  ];
+}
+
+/**
+ * Those that it is for are claimed for writing, so that none gets two; so is what was made for them. What may be made is taken as made: what
+ * reads it may change.
+ */
+function* makingClaims({
+  touched,
+  ...input
+}: {
+  readonly model: Model;
+  readonly plan: Plan;
+  readonly rule: CompiledCreate;
+  readonly touched: Map<string, Touched>;
+  readonly asked: readonly string[];
+}): Generator<Need, Claim[], Answer> {
+  const { model, rule } = input;
+  const { sources, made, new: rows } = yield* mayMake({ ...input, touched, rowsOf: standingIn(touched) });
+  if (sources.length === 0) return [];
+  const source = rule.writes.type;
+  const onward = rule.assigned.map(({ target }) => target.key);
+  const backward = rule.assigned.flatMap(({ returnsTo }) => returnsTo?.key ?? []);
+  const claims = yield* routeClaims(model, rule, touched);
+  yield* touchAll(touched, rule.makes, made, [
+    ...onward,
+    ...(rule.definition.back ? [rule.definition.back] : []),
+  ]);
+  yield* touchAll(touched, source, sources, [...backward, ...(rule.writes.field ? [rule.writes.field] : [])]);
+  for (const row of rows)
+    touched.set(`${recordKey(row)} new ${rule.id}`, {
+      ...{ type: row.type, id: row.id, before: null, after: row },
+      fields: new Set(onward),
+    });
+  // What a new record names must stay where it is.
+  for (const row of rows)
+    for (const { link, parent } of model.linksFrom(row.type)) {
+      const id = row.values[link];
+      if (typeof id === 'string') claims.push({ type: parent, id, strength: 'read' });
+    }
+  return [
+    ...claims,
+    ...sources.map((id): Claim => ({ type: source, id, strength: 'write' })),
+    ...made.map((id): Claim => ({ type: rule.makes, id, strength: 'write' })),
   ];
 }
 
@@ -119,21 +180,21 @@ function* idsAffected(
   return [...targets.keys()];
 }
 
-/** Takes a rule's targets as changed by it: rules further on read them. */
+/** Takes records as changed by a rule: rules further on read them. */
 export function* touchAll(
   touched: Map<string, Touched>,
-  rule: CompiledRule,
+  type: string,
   ids: readonly string[],
+  changed: readonly string[],
 ): Generator<Need, void, Answer> {
-  const { type, field } = rule.writes;
   const unknown = ids.filter((id) => !touched.has(recordKey({ type, id }))).map((id) => ({ type, id }));
   const rows = yield* readAll(unknown);
   for (const id of ids) {
     const key = recordKey({ type, id });
     const known = touched.get(key);
     const row = known ? null : rows.get(key);
-    if (known) touched.set(key, { ...known, fields: new Set([...known.fields, field]) });
-    else if (row) touched.set(key, { type, id, before: row, after: row, fields: new Set([field]) });
+    if (known) touched.set(key, { ...known, fields: new Set([...known.fields, ...changed]) });
+    else if (row) touched.set(key, { type, id, before: row, after: row, fields: new Set(changed) });
   }
 }
 
@@ -155,7 +216,7 @@ function linkedClaims(model: Model, entries: ReadonlyMap<string, Entry>, above: 
 /** Records up the links of touched records, whose fields a rule reads there; a need for each step. */
 function* routeClaims(
   model: Model,
-  rule: CompiledRule,
+  rule: AnyCompiled,
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = [];
@@ -186,7 +247,7 @@ interface RouteUp {
 }
 
 /** The ways up at the ends of the paths that a rule reads over. */
-function routesUpOf(model: Model, rule: CompiledRule): RouteUp[] {
+function routesUpOf(model: Model, rule: AnyCompiled): RouteUp[] {
   const found = new Map<string, RouteUp>();
   for (const { path } of rule.reads) {
     const up = path.flatMap((step) => (step.direction === 'up' ? [step.link] : []));

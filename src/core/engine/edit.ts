@@ -1,8 +1,8 @@
-import { type Field, type Model, type RecordType } from '../model';
+import { type Field, type Model, type RecordType, typeIn } from '../model';
 import type { Plan } from '../plan';
 import { parseValue, type Problem, type Value } from '../values';
 import { emptiedWith, openLinkProblems } from './open-links';
-import { recordKey } from './record';
+import { type MadeFor, recordKey } from './record';
 
 /** One thing that a person wants done to one record. Values are typed; a value of `null` makes a field empty. */
 export type Edit =
@@ -13,6 +13,8 @@ export type Edit =
       readonly values: Readonly<Record<string, Value>>;
       /** Fields among them that nobody entered: their defaults stand. */
       readonly defaults?: readonly string[];
+      /** A person makes what a rule makes for a record: as it was proposed, or by the rule's button. */
+      readonly madeFor?: MadeFor;
     }
   | {
       readonly kind: 'edit';
@@ -34,6 +36,8 @@ export interface WireEdit {
   readonly id?: string;
   readonly version?: number;
   readonly values?: Readonly<Record<string, unknown>>;
+  /** Of a create: the rule by which it is made, and the record for which. */
+  readonly madeFor?: MadeFor;
 }
 
 /** A problem of one edit: `index` is its place in what was sent. */
@@ -87,17 +91,29 @@ export function readEdits(input: ReadEditsInput): ReadEdits {
     seen.add(key);
     const defaults: string[] = [];
     const values = readValues(input, type, wire, { add, defaults });
+    if (wire.madeFor && !isMaker(input.plan, wire.madeFor.rule, type.key))
+      add({
+        ...{ code: 'edit.madeFor', place: 'madeFor' },
+        message: `No live rule with the id ${wire.madeFor.rule} makes ${type.plural}. Make the record by itself, or take the rule live first.`,
+      });
     const version = wire.version === undefined ? {} : { version: wire.version };
     if (wire.kind === 'delete' || wire.kind === 'restore')
       return [{ kind: wire.kind, type: type.key, id, ...version }];
     return [
       wire.kind === 'create'
-        ? { kind: 'create', type: type.key, id, values, ...(defaults.length > 0 ? { defaults } : {}) }
+        ? {
+            ...{ kind: 'create', type: type.key, id, values },
+            ...(defaults.length > 0 ? { defaults } : {}),
+            ...(wire.madeFor ? { madeFor: wire.madeFor } : {}),
+          }
         : { kind: 'edit', type: type.key, id, values, ...version },
     ];
   });
   return problems.length > 0 ? { ok: false, problems } : { ok: true, edits };
 }
+
+const isMaker = ({ turns }: Plan, rule: string, type: string): boolean =>
+  turns.some((one) => one.kind === 'create' && one.id === rule && one.makes === type);
 
 function checkId(type: RecordType, id: string): Problem | null {
   const parsed = parseValue({ kind: 'link', target: type.key }, id);
@@ -121,17 +137,14 @@ function readValues(
   if (wire.kind === 'delete' || wire.kind === 'restore') return {};
   for (const key of emptiedWith(type, values, (field) => field in (wire.values ?? {}))) values[key] = null;
   openLinkProblems(input.model, type, values, wire.kind === 'create').forEach(add);
+  const standing = wire.kind === 'create' ? defaultsOf(input.model, input.plan, type.key) : {};
   for (const field of type.fields) {
     const isGiven = field.key in (wire.values ?? {});
-    // What is entered wins over the default, an explicit empty included; what a rule keeps has none.
-    if (wire.kind === 'create' && !isGiven && field.default !== undefined && field.default !== null) {
-      const isKept = input.plan.keeper({ type: type.key, field: field.key }) !== undefined;
-      const parsed = parseValue(field.type, field.default);
-      if (!isKept && parsed.ok) {
-        values[field.key] = parsed.value;
-        defaults.push(field.key);
-        continue;
-      }
+    // What is entered wins over the default, an explicit empty included.
+    if (!isGiven && field.key in standing) {
+      values[field.key] = standing[field.key]!;
+      defaults.push(field.key);
+      continue;
     }
     const isMissing =
       field.required &&
@@ -140,6 +153,18 @@ function readValues(
         : isGiven && values[field.key] === null);
     if (isMissing)
       add({ code: 'edit.required', message: `${field.name} is required. Enter a value.`, place: field.key });
+  }
+  return values;
+}
+
+/** What the fields of a new record hold where nothing is entered; what a rule keeps has no default. */
+export function defaultsOf(model: Model, plan: Plan, type: string): Record<string, Value> {
+  const values: Record<string, Value> = {};
+  for (const field of typeIn(model, type).fields) {
+    if (field.default === undefined || field.default === null) continue;
+    if (plan.keeper({ type, field: field.key })) continue;
+    const parsed = parseValue(field.type, field.default);
+    if (parsed.ok) values[field.key] = parsed.value;
   }
   return values;
 }

@@ -24,7 +24,7 @@ export function* followersOf(model: Model, plan: Plan, row: Row): Generator<Need
     const ids = yield* targetsOf(model, rule, touched, row);
     if (ids.length === 0) continue;
     followers.push({ rule, targets: ids });
-    yield* touchAll(touched, rule, ids);
+    yield* touchAll(touched, rule.writes.type, ids, [rule.writes.field]);
   }
   return followers;
 }

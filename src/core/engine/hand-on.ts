@@ -71,7 +71,7 @@ export interface HandedOn {
 export function* handOn(
   input: HandOnInput,
   takers: Takers,
-  restraint: Pick<Restraint, 'isEntered'>,
+  restraint: Pick<Restraint, 'isTaken'>,
 ): Generator<Need, HandedOn, Answer> {
   const { model, rule, touched, rowsOf } = input;
   const { type, field } = rule.writes;
@@ -100,7 +100,7 @@ export function* handOn(
     const before = storedOutcome(row, field);
     if (sameOutcome(before, found.outcome)) continue;
     const cell = { ...rule.writes, id: row.id };
-    if (restraint.isEntered(cell)) {
+    if (restraint.isTaken(cell)) {
       overruled.push({ ...cell, rule: rule.id, value: found.outcome.value });
       continue;
     }

@@ -23,6 +23,7 @@ export {
   type Answers,
   type Claim,
   type HandedToMany,
+  type Made,
   type KeptAccumulator,
   type KeptLeader,
   type KeptRow,
@@ -42,8 +43,21 @@ export {
   sameOutcome,
   storedOutcome,
   type CellRef,
+  type MadeFor,
   type RecordRef,
   type Row,
 } from './record';
 export type { WrittenMany } from './ripple';
-export type { Change, Later, Overruled, OutsideTarget, RecordEvent, Ripple } from './ripple';
+export type {
+  Change,
+  Later,
+  Missing,
+  Overruled,
+  OutsideTarget,
+  Proposed,
+  RecordEvent,
+  Ripple,
+  Withdrawn,
+} from './ripple';
+export { makingOf } from './making';
+export { defaultsOf } from './edit';

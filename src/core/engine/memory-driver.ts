@@ -54,11 +54,14 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return nextSerial(store, need);
     case 'workOut':
       return workOutInMemory(model, store, need.work);
+    case 'made':
+      return store.notes.made(need.rule.id, need.by, need.ids);
     case 'alone':
       return null;
     case 'handOnMany':
     case 'fillMany':
       throw new Error('Records in memory are written one by one.');
+    case 'propose':
     case 'takeLater':
     case 'later':
       return null; // the ripple tells; who runs it keeps it
@@ -413,8 +416,8 @@ function differs(
 export function writtenRow(model: Model, current: Row | undefined, write: Write): Row {
   const base: Row = current ?? { ...emptyRow(model, write), version: 0 };
   const { type, id, values, errors } = withChanges(base, write.changes);
-  // A later wave, or a write of nothing but what is kept beside a value, isn't a person's change.
-  const version = base.version + (write.wave === 0 ? 1 : 0);
+  // A later wave, or a write of nothing but what is kept beside a value, isn't a person's change; what a rule makes starts with one.
+  const version = base.version + (write.wave === 0 || !current ? 1 : 0);
   return { type, id, version, deleted: deletedAfter(base, write), values, errors };
 }
 

@@ -1,8 +1,8 @@
 import type { LinkRef } from '../model';
-import type { Accumulator, CompiledHandOn, CompiledRule } from '../rules';
+import type { Accumulator, CompiledCreate, CompiledHandOn, CompiledRule } from '../rules';
 import type { Outcome, Value } from '../values';
-import type { CellRef, RecordRef, Row } from './record';
-import type { Change, Later, RecordEvent } from './ripple';
+import type { CellRef, MadeFor, RecordRef, Row } from './record';
+import type { Change, Later, Proposed, RecordEvent, Withdrawn } from './ripple';
 
 /**
  * Records of one type, handed to and fro between the engine and its driver. In row mode these are ids; a driver of large
@@ -72,6 +72,16 @@ export interface Write extends RecordRef {
   readonly accumulators?: readonly KeptAccumulator[];
   readonly rows?: readonly KeptRow[];
   readonly leaders?: readonly KeptLeader[];
+  /** For a record that is made for another: by which rule, and for which. */
+  readonly madeFor?: MadeFor;
+}
+
+/** A record that a rule made for another, which may be in the bin by now. */
+export interface Made {
+  readonly source: string;
+  readonly made: string;
+  /** It is in the bin because of the other: its rule put it there, or the making was undone. */
+  readonly isTakenBack: boolean;
 }
 
 /** What a deletion took along: records that went into the bin with it, and links that were cleared. */
@@ -94,6 +104,8 @@ export interface TakenAlong {
  * - `leaders`: the child that leads for each target of a rule, as it stood before the run; left out where unknown.
  * - `holders`: records, not deleted, that have one of these values in a field.
  * - `serials`: so many numbers in a row for new records of a type, the first of them; `null` where they aren't known.
+ * - `made`: the records that a rule made for these, or those for which it made these; also those in the bin.
+ * - `propose`: writes that people must approve or be told of, and those that are open no more; kept with the run.
  * - `alone`: the run writes so many records that they aren't locked one by one: nobody else saves until it ends.
  * - `handOnMany`: what sources hand on to all beneath them, written by the driver as a set, with its ledger.
  * - `fillMany`: rules that read what was written as a set, filled as a set too; those of a slower pace are left for it.
@@ -124,6 +136,17 @@ export type Need =
       readonly values: readonly Exclude<Value, null>[];
     }
   | { readonly kind: 'serials'; readonly type: string; readonly field: string; readonly count: number }
+  | {
+      readonly kind: 'made';
+      readonly rule: CompiledCreate;
+      readonly by: 'source' | 'made';
+      readonly ids: readonly string[];
+    }
+  | {
+      readonly kind: 'propose';
+      readonly proposals: readonly Proposed[];
+      readonly withdrawn: readonly Withdrawn[];
+    }
   | { readonly kind: 'alone' }
   | { readonly kind: 'handOnMany'; readonly parts: readonly HandedToMany[] }
   | {
@@ -169,6 +192,8 @@ export interface Answers {
     readonly isMore?: boolean;
   };
   everything: RecordSet;
+  made: readonly Made[];
+  propose: null;
   alone: null;
   /** How many values each part, or rule, wrote. */
   handOnMany: readonly number[];

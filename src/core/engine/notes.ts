@@ -1,8 +1,11 @@
 import type { Accumulator, CompiledRule } from '../rules';
-import type { TakenAlong, Write } from './need';
+import type { Made, TakenAlong, Write } from './need';
 import { recordKey, type RecordRef } from './record';
 
-type Noted = Pick<Write, 'type' | 'id' | 'kind' | 'changes' | 'deletedWith' | 'accumulators' | 'rows'>;
+type Noted = Pick<
+  Write,
+  'type' | 'id' | 'kind' | 'changes' | 'deletedWith' | 'accumulators' | 'rows' | 'madeFor'
+>;
 
 /**
  * What stores in memory keep of writes beside their rows: what deletions took along, and what values are made of. An
@@ -16,6 +19,11 @@ export class Notes {
   readonly #accumulators = new Map<string, Map<string, Accumulator>>();
   /** Rows of maps that rules which react are at: by rule and target. */
   readonly #rows = new Map<string, number>();
+  /** What rules made for which records: by rule. */
+  readonly #made = new Map<
+    string,
+    { readonly source: string; readonly made: string; readonly type: string }[]
+  >();
 
   constructor(private readonly beneath?: Notes) {}
 
@@ -31,7 +39,30 @@ export class Notes {
     }
     for (const { rule, accumulator } of write.accumulators ?? [])
       this.ofRule(rule).set(write.id, accumulator);
+    if (write.madeFor) this.noteMade(write.madeFor.rule, write.madeFor.source, write);
     for (const { rule, row } of write.rows ?? []) this.#rows.set(`${rule} ${write.id}`, row);
+  }
+
+  /** A rule made a record for another. */
+  noteMade(rule: string, source: string, { type, id }: RecordRef, isTakenBack = false): void {
+    this.#made.set(rule, [...(this.#made.get(rule) ?? []), { source, made: id, type }]);
+    if (isTakenBack) this.#deletedWith.set(recordKey({ type, id }), { type: '', id: source });
+  }
+
+  /** What a rule made, as far as it is known. */
+  made(rule: string, by: 'source' | 'made', ids: readonly string[]): Made[] {
+    const wanted = new Set(ids);
+    const deletedWith = this.deletedWith();
+    return this.allMade(rule)
+      .filter((one) => wanted.has(one[by]))
+      .map(({ source, made, type }) => ({
+        ...{ source, made },
+        isTakenBack: deletedWith.get(recordKey({ type, id: made }))?.id === source,
+      }));
+  }
+
+  private allMade(rule: string): readonly { source: string; made: string; type: string }[] {
+    return [...(this.beneath?.allMade(rule) ?? []), ...(this.#made.get(rule) ?? [])];
   }
 
   private ofRule(rule: string): Map<string, Accumulator> {

@@ -36,5 +36,20 @@ export function* numberNew(
   return numbered;
 }
 
+/** By serial field, the first of so many numbers for records that a rule makes; left out where it isn't known. */
+export function* firstNumbers(
+  model: Model,
+  type: string,
+  count: number,
+): Generator<Need, ReadonlyMap<string, Decimal>, Answer> {
+  const first = new Map<string, Decimal>();
+  if (count === 0) return first;
+  for (const field of serialsOf(model, type)) {
+    const next = yield* ask<'serials'>({ kind: 'serials', type, field, count });
+    if (next !== null) first.set(field, new Decimal(next));
+  }
+  return first;
+}
+
 const serialsOf = (model: Model, type: string): string[] =>
   typeIn(model, type).fields.flatMap(({ key, type: of }) => (of.kind === 'serial' ? [key] : []));

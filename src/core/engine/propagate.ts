@@ -1,9 +1,12 @@
-import { type LinkRef, type Model } from '../model';
+import { fieldIn, type LinkRef, type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
 import {
+  type AnyCompiled,
+  type CompiledCreate,
   type CompiledHandOn,
   type CompiledRule,
   isAskedBy,
+  isCreate,
   isHandOn,
   isReacting,
   oneLink,
@@ -15,9 +18,11 @@ import { layersAbove, loopWords } from './all-the-way';
 import { applyEdits, type Entry, titleOf } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
 import { checkUnique } from './check-unique';
-import { numberNew } from './number-new';
+import { firstNumbers, numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
 import { claimsOf } from './claims';
+import { checkMadeByPeople, claimsByPeople, madeByPeople, takenBack } from './made-by-people';
+import { isInTouch, type Making, makingOf, type ToMake, type ToMove, type ToWrite } from './making';
 import type { Edit, EditProblem } from './edit';
 import { handedToMany, handOn, type Pair, takersOf } from './hand-on';
 import { inLockOrder } from './lock-order';
@@ -38,10 +43,10 @@ import {
   type Write,
 } from './need';
 import { Paces } from './paces';
-import { cellKey, type CellRef, recordKey, type Row, sameOutcome, withChanges } from './record';
+import { cellKey, type CellRef, emptyRow, recordKey, type Row, sameOutcome, withChanges } from './record';
 import { reactionFails, Restraint } from './reactions';
 import { settledByTouched } from './settled';
-import type { Change, OutsideTarget, RecordEvent, Ripple, WrittenMany } from './ripple';
+import type { Change, OutsideTarget, Proposed, RecordEvent, Ripple, Withdrawn, WrittenMany } from './ripple';
 
 export interface PropagateInput {
   readonly model: Model;
@@ -56,6 +61,10 @@ export interface PropagateInput {
   readonly isEveryPace?: boolean;
   /** Claims that an earlier try of the same run learnt that it needs. */
   readonly learnt?: readonly Claim[];
+  /** By rule that makes records: those for which it is asked now, where they meet its condition; of one for each where none was made. */
+  readonly asked?: ReadonlyMap<string, readonly string[]>;
+  /** Gives the ids of records that rules make; must be there where a rule may. */
+  readonly newId?: () => string;
   /** What an earlier run did is written back: rules that react don't. */
   readonly isUndo?: boolean;
   /** Nobody else writes meanwhile (a rehearsal, a store in memory): no locks are asked for. */
@@ -81,12 +90,20 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const fill = input.fill ?? [];
   const isStill = (rule: string) => input.isUndo === true || fill.includes(rule);
   const run = new Run(input.model, new Restraint(input.edits, isStill), paces);
-  yield* run.edit(yield* numberNew(input.model, entries));
-  for (const rules of stagesOf(input.plan)) {
-    const problem = yield* run.workOut(rules, fill);
+  const standing = input.isUndo ? yield* takenBack(input.plan, entries) : entries;
+  yield* run.edit(yield* numberNew(input.model, standing));
+  const making = {
+    plan: input.plan,
+    asked: input.asked ?? NOBODY,
+    newId: input.newId ?? withoutIds,
+  };
+  yield* run.linkMade(madeByPeople(input.plan, input.edits));
+  for (const turn of turnsOf(input.plan)) {
+    const problem = !isStage(turn) ? yield* run.make(turn, making) : yield* run.workOut(turn, fill);
     if (problem) return { kind: 'refused', problems: [problem] };
     if (run.size > MOST_TOUCHED) return { kind: 'refused', problems: [tooLarge(run.size)] };
   }
+  yield* run.propose();
   const later = paces.later();
   if (later.length > 0) yield* ask<'later'>({ kind: 'later', later });
   return { kind: 'done', ripple: run.ripple(later) };
@@ -107,11 +124,12 @@ interface Claimed {
 
 /** Locks, reads again, and goes on until what is held covers what is touched. Answers the edits as they apply under the locks. */
 function* claimEverything(
-  { model, plan, edits, learnt = [], isAlone = false }: PropagateInput,
+  { model, plan, edits, learnt = [], isAlone = false, asked = NOBODY }: PropagateInput,
   paces: Paces,
 ): Generator<Need, Claimed, Answer> {
   const held = new Set<string>();
-  let wanted: readonly Claim[] = learnt;
+  const byPeople = madeByPeople(plan, edits);
+  let wanted: readonly Claim[] = [...learnt, ...claimsByPeople(byPeople)];
   for (;;) {
     const { entries, problems } = yield* applyEdits(model, edits);
     if (entries.size > MOST_TOUCHED) return { entries, problems: [tooLarge(entries.size)] };
@@ -121,12 +139,13 @@ function* claimEverything(
       ...checkLinks(model, entries, above),
       ...checkOpenLinks(model, entries),
       ...(yield* checkUnique(model, entries)),
+      ...(yield* checkMadeByPeople(model, byPeople)),
     ];
     if (all.length > 0) return { entries, problems: all };
     if (isAlone) return { entries, problems: [] };
     const claims = inLockOrder(model, [
       ...wanted,
-      ...(yield* claimsOf({ model, plan, paces, entries, above })),
+      ...(yield* claimsOf({ model, plan, paces, entries, above, asked })),
     ]);
     const missing = claims.filter((claim) => !held.has(claimKey(claim)));
     if (missing.length === 0) return { entries, problems: [] };
@@ -139,24 +158,49 @@ function* claimEverything(
   }
 }
 
+const NOBODY: ReadonlyMap<string, readonly string[]> = new Map();
+
+const withoutIds = (): never => {
+  throw new TypeError('A rule makes a record in this run: `newId` must be given.');
+};
+
 const claimKey = (claim: Claim): string => `${recordKey(claim)} ${claim.strength}`;
 
-const stagesOfPlans = new WeakMap<Plan, readonly CompiledRule[][]>();
+/** What has its turn together: rules that write fields, or one that makes records. */
+export type Turn = readonly CompiledRule[] | CompiledCreate;
+
+const turnsOfPlans = new WeakMap<Plan, readonly Turn[]>();
+
+/** The turns of a run, in their order. */
+function turnsOf(plan: Plan): readonly Turn[] {
+  let turns = turnsOfPlans.get(plan);
+  if (!turns) turnsOfPlans.set(plan, (turns = inTurns(plan.turns)));
+  return turns;
+}
+
+const stagesOfPlans = new WeakMap<Plan, readonly (readonly CompiledRule[])[]>();
 
 /**
  * Rules that can be worked out together: over the same link and nothing else, none reading what another of them writes; and all that one
- * rule hands on. Others stand alone.
+ * rule hands on. Others stand alone. Rules that make records aren't among them.
  */
-export function stagesOf(plan: Plan): readonly CompiledRule[][] {
+export function stagesOf(plan: Plan): readonly (readonly CompiledRule[])[] {
   let stages = stagesOfPlans.get(plan);
-  if (!stages) stagesOfPlans.set(plan, (stages = inStages(plan)));
+  if (!stages) stagesOfPlans.set(plan, (stages = inTurns(plan.rules).filter(isStage)));
   return stages;
 }
 
-function inStages(plan: Plan): CompiledRule[][] {
-  const stages: CompiledRule[][] = [];
-  for (const rule of plan.rules) {
-    const last = stages.at(-1);
+const isStage = (turn: Turn | undefined): turn is readonly CompiledRule[] => Array.isArray(turn);
+
+function inTurns(rules: readonly AnyCompiled[]): Turn[] {
+  const turns: Turn[] = [];
+  for (const rule of rules) {
+    const before = turns.at(-1);
+    const last = isStage(before) ? (before as CompiledRule[]) : undefined;
+    if (isCreate(rule)) {
+      turns.push(rule);
+      continue;
+    }
     if (isHandOn(rule) && last && isHandOn(last[0]!) && last[0].id === rule.id) {
       last.push(rule);
       continue;
@@ -166,9 +210,9 @@ function inStages(plan: Plan): CompiledRule[][] {
       link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
     const isFree = last?.every((other) => !readsField(rule, other.writes) && !isAskedBy(rule, other.writes));
     if (last && isSameLink && isFree) last.push(rule);
-    else stages.push([rule]);
+    else turns.push([rule]);
   }
-  return stages;
+  return turns;
 }
 
 const isOver = (rule: CompiledRule, link: LinkRef): boolean => {
@@ -193,6 +237,8 @@ class Run {
   /** Why what was entered can't stand. */
   #claimed: EditProblem | null = null;
   readonly #many: WrittenMany[] = [];
+  readonly #proposals: Proposed[] = [];
+  readonly #withdrawn: Withdrawn[] = [];
   #needs = 0;
   #worked = 0;
 
@@ -232,7 +278,8 @@ class Run {
       this.#touched.set(recordKey(entry), entry);
       if (kind === 'restore') this.restraint.restored(entry);
       const write = { kind, type, id, wave: 0, changes, events };
-      return [entry.deletedWith ? { ...write, deletedWith: entry.deletedWith } : write];
+      const { deletedWith, madeFor } = entry;
+      return [{ ...write, ...(deletedWith ? { deletedWith } : {}), ...(madeFor ? { madeFor } : {}) }];
     });
     yield* this.write(writes);
   }
@@ -279,6 +326,201 @@ class Run {
     if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!);
     yield* this.workOutDue(due);
     return this.#claimed ?? (yield* this.reactionProblem());
+  }
+
+  /** What people made in place of rules is named by the record that it is for. */
+  *linkMade(made: ReturnType<typeof madeByPeople>): Generator<Need, void, Answer> {
+    for (const { maker, source, id } of made)
+      yield* this.nameMade(maker, source, { type: maker.makes, id, field: '' });
+  }
+
+  /** A rule makes records, and looks after those that it made. */
+  *make(
+    rule: CompiledCreate,
+    { plan, asked, newId }: MakingGiven,
+  ): Generator<Need, EditProblem | null, Answer> {
+    if (this.restraint.isStill(rule.id)) return null;
+    const wanted = asked.get(rule.id) ?? [];
+    const isNear = isInTouch(rule) && [...this.#touched.values()].some(({ type }) => type === rule.makes);
+    if (wanted.length === 0 && !isNear && !this.isReachedBy(rule)) return null;
+    const many = this.#many.find((written) => readsField(rule, written));
+    if (many) return this.tooManyInTurn(rule);
+    this.#needs += 1;
+    const rowsOf = (type: string, ids: Iterable<string>) => this.rowsOf(type, ids);
+    const of = { model: this.model, plan, rule, touched: this.#touched, rowsOf, asked: wanted };
+    const made = yield* makingOf(of, this.restraint);
+    if (made.failed !== null) return yield* this.reactionProblemOn(rule, rule.writes.type, made.failed);
+    if (made.claimed) return this.claimMade(rule, made.claimed);
+    this.note(rule, made);
+    this.#worked += made.makes.length + made.writes.length;
+    for (const one of made.moves.filter(({ kind }) => kind === 'restore')) {
+      const problem = yield* this.moveMade(rule, one);
+      if (problem) return problem;
+      yield* this.nameMade(rule, one.source.id, { type: rule.makes, id: one.row.id, field: '' });
+    }
+    yield* this.makeAll(rule, made.makes, newId);
+    yield* this.writeMade(rule, made.writes);
+    // A link of its own doesn't hold back what goes.
+    for (const one of made.moves.filter(({ kind }) => kind === 'delete')) {
+      const problem = yield* this.moveMade(rule, one);
+      if (problem) return problem;
+    }
+    return null;
+  }
+
+  private isReachedBy(rule: CompiledCreate): boolean {
+    return (
+      isReached(rule, this.#touched) ||
+      [...this.#touched.values()].some(({ type, after }) => type === rule.writes.type && after?.deleted)
+    );
+  }
+
+  private note(rule: CompiledCreate, { proposals, withdrawn, overruled, outside }: Making): void {
+    this.#proposals.push(...proposals.map((one) => ({ ...one, wave: this.waveAfter(one.causes) })));
+    this.#withdrawn.push(...withdrawn);
+    this.restraint.overruled.push(...overruled);
+    this.#outside.push(...outside.map((id) => ({ type: rule.writes.type, id, field: '', rule: rule.id })));
+  }
+
+  private waveAfter(causes: readonly CellRef[]): number {
+    return 1 + causes.reduce((wave, cause) => Math.max(wave, this.#waves.get(cellKey(cause)) ?? 0), 0);
+  }
+
+  /** Each with its serial numbers, in one order. */
+  private *makeAll(
+    rule: CompiledCreate,
+    makes: readonly ToMake[],
+    newId: () => string,
+  ): Generator<Need, void, Answer> {
+    const type = rule.makes;
+    const first = yield* firstNumbers(this.model, type, makes.length);
+    const writes = makes.map(({ source, values: given, causes }, at): Write & { readonly source: string } => {
+      const numbers = Array.from(first, ([field, start]) => [field, start.plus(at)] as const);
+      const values = { ...given, ...Object.fromEntries(numbers) };
+      const ref = { type, id: newId() };
+      const wave = this.waveAfter(causes);
+      const changes = Object.entries(values).flatMap(([field, after]): Change[] =>
+        after === null
+          ? []
+          : [
+              {
+                ...ref,
+                field,
+                after,
+                before: null,
+                error: null,
+                errorBefore: null,
+                wave,
+                rule: rule.id,
+                causes,
+              },
+            ],
+      );
+      const events: RecordEvent[] = [{ ...ref, kind: 'created', wave, causes, rule: rule.id }];
+      this.restraint.assigned({ ...ref, values: given });
+      this.#waves.set(cellKey({ ...ref, field: '' }), wave);
+      this.#touched.set(recordKey(ref), {
+        ...{ ...ref, before: null, after: withChanges(emptyRow(this.model, ref), changes) },
+        fields: new Set(changes.map(({ field }) => field)),
+      });
+      const madeFor = { rule: rule.id, source: source.id };
+      return { ...ref, kind: 'create', wave, changes, events, madeFor, source: source.id };
+    });
+    yield* this.write(writes.map(({ source: _source, ...write }) => write));
+    for (const { source, id } of writes) yield* this.nameMade(rule, source, { type, id, field: '' });
+  }
+
+  /** The record for which one was made names it, where somebody didn't enter another. */
+  private *nameMade(rule: CompiledCreate, source: string, made: CellRef): Generator<Need, void, Answer> {
+    const { type, field } = rule.writes;
+    if (field === '') return;
+    const cell = { type, id: source, field };
+    const row = (yield* this.rowsOf(type, [source])).get(source);
+    if (!row || row.values[field] === made.id) return;
+    if (this.restraint.isEntered(cell))
+      this.restraint.overruled.push({ ...cell, rule: rule.id, value: made.id });
+    else yield* this.writeMade(rule, [{ row, values: { [field]: made.id }, causes: [made] }]);
+  }
+
+  /** Fields of records that are there already, written by a rule that makes others. */
+  private *writeMade(rule: CompiledCreate, writes: readonly ToWrite[]): Generator<Need, void, Answer> {
+    for (const { row: seen, values, causes } of writes) {
+      const { type, id } = seen;
+      const row = (yield* this.rowsOf(type, [id])).get(id) ?? seen;
+      const wave = this.waveAfter(causes);
+      const changes = Object.entries(values).map(([field, after]): Change => ({
+        ...{ type, id, field, after, before: row.values[field] ?? null },
+        ...{ error: null, errorBefore: null, wave, rule: rule.id, causes },
+      }));
+      this.touch(row, changes);
+      yield* this.write([{ kind: 'edit', type, id, wave, changes, events: [] }]);
+    }
+  }
+
+  /** Into the bin with what goes along by the policies of links, or out of it. */
+  private *moveMade(
+    rule: CompiledCreate,
+    { kind, row, source, causes }: ToMove,
+  ): Generator<Need, EditProblem | null, Answer> {
+    const { type, id } = row;
+    const { entries, problems } = yield* applyEdits(this.model, [{ kind, type, id }]);
+    const [problem] = problems;
+    if (problem) return { ...problem, index: 0, message: `“${rule.name}”: ${problem.message}` };
+    const isGone = this.#touched.get(recordKey(source))?.after?.deleted === true;
+    const wave = this.waveAfter(causes);
+    const writes = [...entries.values()].map((entry): Write => {
+      const ref = { type: entry.type, id: entry.id };
+      const isRoot = entry.id === id && entry.type === type;
+      const because = isRoot ? causes : [...entry.causes.values()];
+      const known = this.#touched.get(recordKey(entry));
+      this.#touched.set(recordKey(entry), {
+        ...{ ...ref, before: known ? known.before : entry.before, after: entry.after },
+        fields: new Set([...(known?.fields ?? []), ...entry.fields]),
+      });
+      if (entry.kind === 'restore') this.restraint.restored(entry);
+      const at = isRoot ? wave : wave + 1;
+      this.#waves.set(cellKey({ ...ref, field: '' }), at);
+      const changes = Array.from(entry.fields, (field): Change => ({
+        ...{
+          ...ref,
+          field,
+          before: entry.before?.values[field] ?? null,
+          after: entry.after?.values[field] ?? null,
+        },
+        ...{ error: null, errorBefore: null, wave: at, rule: null, causes: because },
+      }));
+      const events: RecordEvent[] =
+        entry.kind === 'delete' || entry.kind === 'restore'
+          ? [
+              {
+                ...ref,
+                kind: EVENTS[entry.kind],
+                wave: at,
+                causes: because,
+                ...(isRoot ? { rule: rule.id } : {}),
+              },
+            ]
+          : [];
+      const write = { ...ref, kind: entry.kind, wave: at, changes, events };
+      const deletedWith = isRoot || isGone ? source : entry.deletedWith;
+      return entry.kind === 'delete' && deletedWith ? { ...write, deletedWith } : write;
+    });
+    yield* this.write(writes);
+    return null;
+  }
+
+  /** What people must approve or be told of goes with the run. */
+  *propose(): Generator<Need, void, Answer> {
+    const [proposals, withdrawn] = [this.#proposals, this.#withdrawn];
+    if (proposals.length + withdrawn.length > 0)
+      yield* ask<'propose'>({ kind: 'propose', proposals, withdrawn });
+  }
+
+  private claimMade(rule: CompiledCreate, cell: CellRef): EditProblem {
+    const { name } = fieldIn(this.model, cell.type, cell.field);
+    const message = `${name} is kept in step by the rule “${rule.name}” with the ${typeIn(this.model, rule.writes.type).name} that this was made for, so it can’t be entered here. Change it there, or let the rule take changes back.`;
+    const data = { rule: rule.id, name: rule.name };
+    return { code: 'edit.kept', index: this.restraint.editOf(cell), place: cell.field, message, data };
   }
 
   /** What a rule hands on at creation or on change: all its fields are worked out before one of them is written. */
@@ -377,10 +619,10 @@ class Run {
     return this.#many.some((written) => readsField(rule, written) || isAskedBy(rule, written));
   }
 
-  private tooManyInTurn(rule: CompiledRule): EditProblem {
+  private tooManyInTurn(rule: AnyCompiled): EditProblem {
     const [written] = this.#many.filter((one) => readsField(rule, one));
     const records = written?.records.toLocaleString('en') ?? '';
-    const message = `This would change ${records} records at once, from which “${rule.name}” would have to hand on in turn. Nothing was saved; pause that rule, or change fewer records.`;
+    const message = `This would change ${records} records at once, from which “${rule.name}” would have to hand on, or make records, in turn. Nothing was saved; pause that rule, or change fewer records.`;
     return { code: 'run.size', index: 0, message, data: { rule: rule.id } };
   }
 
@@ -402,7 +644,15 @@ class Run {
     const failed = this.#failed;
     if (!failed) return null;
     const { rule, id } = failed;
-    const rows = yield* this.rowsOf(rule.writes.type, [id]);
+    return yield* this.reactionProblemOn(rule, rule.writes.type, id);
+  }
+
+  private *reactionProblemOn(
+    rule: AnyCompiled,
+    type: string,
+    id: string,
+  ): Generator<Need, EditProblem, Answer> {
+    const rows = yield* this.rowsOf(type, [id]);
     const title = rows.has(id) ? titleOf(this.model, rows.get(id)!) : id;
     return {
       code: 'rule.reaction',
@@ -611,9 +861,17 @@ class Run {
       overruled,
       later,
       many: this.#many,
+      proposals: this.#proposals,
       cost,
     };
   }
+}
+
+/** What rules that make records work with. */
+interface MakingGiven {
+  readonly plan: Plan;
+  readonly asked: ReadonlyMap<string, readonly string[]>;
+  readonly newId: () => string;
 }
 
 /** A rule with the targets that it is worked out for: those that are affected, or all there are. */

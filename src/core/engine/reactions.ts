@@ -2,7 +2,7 @@ import type { CompiledRule } from '../rules';
 import { isError } from '../values';
 import type { Edit } from './edit';
 import type { WorkedOut } from './need';
-import { cellKey, type CellRef, recordKey, sameOutcome } from './record';
+import { cellKey, type CellRef, recordKey, type RecordRef, sameOutcome } from './record';
 import type { Overruled } from './ripple';
 
 /** Why a run is undone in which a rule that reacts can't tell what to do. */
@@ -17,6 +17,7 @@ export class Restraint {
   readonly overruled: Overruled[] = [];
   readonly #entered = new Set<string>();
   readonly #restored = new Set<string>();
+  readonly #assigned = new Set<string>();
 
   constructor(
     private readonly edits: readonly Edit[],
@@ -34,6 +35,16 @@ export class Restraint {
   /** Whether a person entered the field in this run; a default isn't entered. */
   isEntered(cell: CellRef): boolean {
     return this.#entered.has(cellKey(cell));
+  }
+
+  /** A rule that makes records gave a new one its values: they stand against what others hand on. */
+  assigned({ type, id, values }: RecordRef & { readonly values: Readonly<Record<string, unknown>> }): void {
+    for (const field of Object.keys(values)) this.#assigned.add(cellKey({ type, id, field }));
+  }
+
+  /** Whether the field was entered in this run, or assigned to a record that was made in it. */
+  isTaken(cell: CellRef): boolean {
+    return this.isEntered(cell) || this.#assigned.has(cellKey(cell));
   }
 
   /** Ids of the records on which a person entered a field in this run. */

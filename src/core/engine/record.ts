@@ -20,6 +20,12 @@ export interface RecordRef {
   readonly id: string;
 }
 
+/** The record for which a rule made one. */
+export interface MadeFor {
+  readonly rule: string;
+  readonly source: string;
+}
+
 export interface CellRef extends RecordRef {
   readonly field: string;
 }

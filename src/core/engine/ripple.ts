@@ -20,6 +20,8 @@ export interface RecordEvent extends RecordRef {
   readonly kind: 'created' | 'deleted' | 'restored';
   readonly wave: number;
   readonly causes: readonly CellRef[];
+  /** The rule that did it; left out where an edit or a link policy did. */
+  readonly rule?: string;
 }
 
 /** A kept value that nothing can be said about, because it depends on records that aren't loaded. */
@@ -31,6 +33,38 @@ export interface OutsideTarget extends CellRef {
 export interface Overruled extends CellRef {
   readonly rule: string;
   readonly value: Value;
+  /** The other way round: the rule wrote, over this value that was entered, since both of its sides changed. */
+  readonly isEntered?: boolean;
+}
+
+/** A required field that nothing gives, or one whose value can't stand. */
+export interface Missing {
+  readonly field: string;
+  readonly reason: 'empty' | 'taken';
+}
+
+/** What a rule prepared for a person to approve, or to be told of. */
+export interface Proposed {
+  readonly rule: string;
+  readonly kind: 'make' | 'follow' | 'return';
+  /** The record for which it makes others. */
+  readonly source: RecordRef;
+  /** What would be written to; `null` where it would be made. */
+  readonly target: RecordRef | null;
+  /** The type of what would be made or written to. */
+  readonly type: string;
+  readonly values: Readonly<Record<string, Value>>;
+  readonly missing: readonly Missing[];
+  /** It is done already; people are only told. */
+  readonly isDone: boolean;
+  readonly wave: number;
+  readonly causes: readonly CellRef[];
+}
+
+/** What a rule proposed for a record is open no more. */
+export interface Withdrawn {
+  readonly rule: string;
+  readonly source: string;
 }
 
 /** Targets of a rule of a slower pace that a run leaves behind what they are made of. */
@@ -54,6 +88,7 @@ export interface Ripple {
   readonly overruled: readonly Overruled[];
   readonly later: readonly Later[];
   readonly many: readonly WrittenMany[];
+  readonly proposals: readonly Proposed[];
   /** Records worked out or written, and needs asked. */
   readonly cost: { readonly records: number; readonly needs: number };
 }

@@ -116,6 +116,7 @@ export function assignedWords(
   { type, route }: Pick<Cascade, 'type' | 'route'>,
   value: AssignedValue,
   target: string,
+  taker: string = arrive(model, type, route) ?? type,
 ): string {
   const named = (key: string) => model.field(type, key)?.name ?? key;
   switch (value.kind) {
@@ -130,7 +131,7 @@ export function assignedWords(
     default: {
       const { expression } = value;
       if (expression.kind === 'constant') {
-        const field = model.field(arrive(model, type, route) ?? type, target);
+        const field = model.field(taker, target);
         return field ? `as ${wireWords(field.type, expression.value)}` : 'as it says';
       }
       if (expression.kind === 'feel') return `from ${expression.text.trim()}`;

@@ -1,18 +1,14 @@
 import {
-  exchangesIn,
   type Expression,
   fieldsRead,
-  kindWords,
   type Typed,
   typeCondition,
   typedPrefixed,
   typeFieldRead,
-  typeValue,
 } from '../expression';
 import { arrive, type Field, type Model, type RecordType } from '../model';
-import { KIND_NAMES, parseValue, type Problem, type ValueType, type WireValue } from '../values';
+import { KIND_NAMES, parseValue, type Problem } from '../values';
 import type {
-  AssignedValue,
   Assignment,
   Cascade,
   ChangeTest,
@@ -21,9 +17,8 @@ import type {
   CompiledTest,
   HandedValue,
 } from './cascade';
-import { isWritable } from './check-formula';
+import { cantTake, checkAssigned, type Handed } from './check-assigned';
 import { checkTarget, finding } from './check-target';
-import { textParts } from './hand-on-text';
 import { reachOf, type Reach, upFrom } from './hand-on-route';
 import { checkPace } from './pace';
 import { ratesReadBy } from './rates-read';
@@ -194,8 +189,7 @@ class CascadeChecker {
       this.say(`${place}.target`, 'rule.target', `Choose the field of ${taker.name} that takes the value.`);
       return null;
     }
-    const unfit =
-      checkTarget(target, null)[0] ?? (NOT_TAKEN.includes(target.type.kind) ? cantTake(target) : null);
+    const unfit = checkTarget(target, null)[0] ?? cantTake(target);
     if (unfit) {
       this.problems.push({ ...unfit, place: `${place}.target` });
       return null;
@@ -209,60 +203,13 @@ class CascadeChecker {
 
   /** What is handed on, typed on the record that does. */
   private value({ source, assignment }: Part, target: Field, place: string): Handed | null {
-    const { value } = assignment;
-    if (value.kind === 'text') {
-      if (target.type.kind !== 'text' && target.type.kind !== 'longText') {
-        this.say(
-          place,
-          'rule.kinds',
-          `Text can’t be written into ${target.name} (${kindWords(target.type)}).`,
-        );
-        return null;
-      }
-      const parts = textParts(this.model, source.key, value.text);
-      if (!parts.ok) {
-        this.problems.push({ ...parts.problem, place });
-        return null;
-      }
-      return { value: { kind: 'text', parts: parts.value }, given: null, type: target.type };
-    }
-    if (value.kind === 'expression' && !value.expression) {
-      this.say(place, 'rule.value', `Choose what is handed on to ${target.name}.`);
-      return null;
-    }
-    const written = expressionOf(value);
-    const typed = this.typed(
-      place,
-      typeValue(this.model, source.key, written, { wanted: target.type, isAlone: true }),
-    );
-    if (!typed) return null;
-    if (this.rule.definition.moment !== 'inStep' && exchangesIn(typed).length > 0) {
-      this.say(
-        place,
-        'cascade.rates',
-        'Amounts are brought into another currency by a formula. Make it one, and hand on its field.',
-      );
-      return null;
-    }
-    const isEmpty = value.kind === 'empty';
-    const type = isEmpty ? target.type : typed.type;
-    if (!isWritable(type, target.type)) {
-      this.say(
-        place,
-        'rule.kinds',
-        `This is ${kindWords(type)}, which can’t be written into ${target.name} (${kindWords(target.type)}). Choose another.`,
-      );
-      return null;
-    }
-    const among =
-      value.kind === 'map' && value.otherwise.kind === 'asItIs'
-        ? listed(
-            value.field,
-            value.rows.map(({ from }) => from),
-          )
-        : null;
-    const given = among ? this.typed(place, typeCondition(this.model, source.key, among)) : null;
-    return { value: { kind: 'worked', value: typed, isBefore: value.kind === 'before' }, given, type };
+    const isInStep = this.rule.definition.moment === 'inStep';
+    const checked = checkAssigned(this.model, {
+      ...{ source, target, place, value: assignment.value, mayExchange: isInStep },
+    });
+    if (checked.ok) return checked.value;
+    this.problems.push(checked.problem);
+    return null;
   }
 
   private inStep(
@@ -436,54 +383,4 @@ interface Part extends Shared {
   readonly at: number;
 }
 
-interface Handed {
-  readonly value: HandedValue;
-  readonly given: Typed | null;
-  readonly type: ValueType;
-}
-
 const ORDERED: readonly string[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];
-/** Links are found by rules of their own; serial numbers are given. */
-const NOT_TAKEN: readonly string[] = ['link', 'serial'];
-const cantTake = ({ name, type }: Field): Problem =>
-  finding(
-    'target',
-    'rule.kinds',
-    `${name} is ${KIND_NAMES[type.kind]}, which isn’t handed on. Choose another field.`,
-  );
-
-/** What is assigned, as an expression on the record that hands it on. */
-function expressionOf(value: Exclude<AssignedValue, { kind: 'text' }>): Expression {
-  switch (value.kind) {
-    case 'expression':
-      return value.expression;
-    case 'before':
-      return { kind: 'field', route: [], field: value.field };
-    case 'empty':
-      return { kind: 'constant', value: null };
-    default: {
-      const rest: Expression = {
-        kind: 'constant',
-        value: value.otherwise.kind === 'writes' ? value.otherwise.value : null,
-      };
-      return [...value.rows].reverse().reduce<Expression>(
-        (otherwise, { from, to }) => ({
-          ...{ kind: 'if', condition: isOption(value.field, from) },
-          ...{ then: { kind: 'constant', value: to }, otherwise },
-        }),
-        rest,
-      );
-    }
-  }
-}
-
-const isOption = (field: string, option: WireValue): Expression => {
-  const left = { kind: 'field', route: [], field } as const;
-  return option === null
-    ? { kind: 'presence', operator: 'isEmpty', operand: left }
-    : { kind: 'compare', operator: '=', left, right: { kind: 'constant', value: option } };
-};
-
-const listed = (field: string, options: readonly WireValue[]): Expression => ({
-  ...{ kind: 'group', operator: 'any', of: options.map((option) => isOption(field, option)) },
-});

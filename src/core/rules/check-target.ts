@@ -27,6 +27,14 @@ export function checkTarget(target: Field, result: ValueType | null): Problem[] 
         `${target.name} is unique, and what a rule works out may come twice. Choose a field that isn’t.`,
       ),
     ];
+  if (target.type.kind === 'link')
+    return [
+      finding(
+        'target',
+        'rule.kinds',
+        `${target.name} is a link: a rule of this kind doesn’t fill links. Choose another field.`,
+      ),
+    ];
   if (!result || conversion(result, target.type)) return [];
   const message = `The result is ${kindWords(result)}, which can’t be written into ${target.name} (${kindWords(target.type)}). Choose another field.`;
   return [finding('target', 'rule.kinds', message)];

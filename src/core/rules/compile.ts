@@ -3,10 +3,11 @@ import { type Problem, unreachable } from '../values';
 import { compileCascade } from './check-cascade';
 import { compileFormula } from './check-formula';
 import { compileRollUp } from './check-roll-up';
-import type { CompiledRule, Rule } from './rule';
+import { compileCreate } from './check-create';
+import type { AnyCompiled, CompiledRule, Rule } from './rule';
 
 export type Compiled =
-  | { readonly ok: true; readonly rule: CompiledRule }
+  | { readonly ok: true; readonly rule: AnyCompiled }
   | { readonly ok: false; readonly problems: readonly Problem[] };
 
 /** Checks a rule of any kind against the model and types it. */
@@ -19,6 +20,8 @@ export function compileRule(model: Model, rule: Rule): Compiled {
       return compileRollUp(model, { ...rule, definition });
     case 'cascade':
       return compileCascade(model, { ...rule, definition });
+    case 'create':
+      return compileCreate(model, { ...rule, definition });
     default:
       return unreachable(definition);
   }

@@ -1,7 +1,6 @@
 import { evaluatorOf, Failure, OUTSIDE, type Outside, type ReadOf } from '../expression';
-import { displayValue, LONG_TEXT_LENGTH, type Outcome, TEXT_LENGTH, type Value } from '../values';
+import { displayValue, fitValue, LONG_TEXT_LENGTH, type Outcome, TEXT_LENGTH, type Value } from '../values';
 import type { CompiledHandOn, TextPart } from './cascade';
-import { writtenFrom } from './written';
 
 /** A record that hands a value on, as it stands and as it was before the run. */
 export interface HandsOn<T> {
@@ -11,7 +10,7 @@ export interface HandsOn<T> {
 
 /** What a record hands on, fitted to the field that takes it. Text is cut to the field's length; what is empty in it is left out. */
 export function handedOutcome<T>(
-  rule: CompiledHandOn,
+  rule: Pick<CompiledHandOn, 'value' | 'target'>,
   { now, before }: HandsOn<T>,
   read: ReadOf<T>,
 ): Outcome | Outside {
@@ -21,11 +20,11 @@ export function handedOutcome<T>(
     if (text === OUTSIDE) return OUTSIDE;
     if (text instanceof Failure) return { error: text.code };
     const most = target.type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
-    return writtenFrom(rule, text.slice(0, most));
+    return fitValue(text.slice(0, most), target.type, null);
   }
   const worked = evaluatorOf(value.value)(value.isBefore ? before : now, read);
   if (worked === OUTSIDE) return OUTSIDE;
-  return worked instanceof Failure ? { error: worked.code } : writtenFrom(rule, worked);
+  return worked instanceof Failure ? { error: worked.code } : fitValue(worked, target.type, null);
 }
 
 function joined<T>(parts: readonly TextPart[], at: T, read: ReadOf<T>): string | Outside | Failure {

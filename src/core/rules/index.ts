@@ -19,6 +19,10 @@ export type {
   OnChange,
 } from './cascade';
 export { assignedWords, changeName, momentWords, takersWords } from './cascade-words';
+export { isAtOnce, waysOf } from './create';
+export type { Afterwards, CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
+export { assignedReads, wayOf, type CreatePart } from './check-create';
+export { afterwardsWords, wayName, wayWords } from './create-words';
 export type { CascadePart } from './check-cascade';
 export { handedOutcome } from './hand-on-value';
 export { handOnOffered, reachOf, type Reach, upFrom } from './hand-on-route';
@@ -72,10 +76,12 @@ export {
 } from './roll-up';
 export {
   isAlone,
+  isCreate,
   isHandOn,
   reacts,
   readsField,
   targetsOf,
+  type AnyCompiled,
   type CompiledAlone,
   type CompiledRule,
   type FieldRef,

@@ -24,6 +24,11 @@ export class ReadPaths {
     }
   }
 
+  /** A field of the record itself. */
+  addOwn(field: string): void {
+    this.add({ type: this.type, field, path: [] });
+  }
+
   /** The links of a way up from records of a type at the end of a path. */
   addUp(path: readonly Step[], from: string, route: readonly string[]): void {
     route.forEach((link, at) => {

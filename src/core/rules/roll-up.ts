@@ -9,7 +9,7 @@ import {
   type ValueType,
   type WireValue,
 } from '../values';
-import type { CompiledBase, CompiledRule } from './rule';
+import type { AnyCompiled, CompiledBase, CompiledRule } from './rule';
 import { type CompiledMap, NONE, type ResultMap } from './written';
 
 export type Aggregate =
@@ -160,12 +160,14 @@ export const isReacting = (rule: CompiledRule): rule is CompiledRollUp & { reado
   rule.kind === 'rollUp' && rule.map?.otherwise === 'asItIs';
 
 /** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
-export const meaningKey = (rule: CompiledRule): string =>
-  rule.kind === 'rollUp'
-    ? JSON.stringify([...rule.sources.map(({ condition, value }) => [condition, value]), rule.appliesWhen])
-    : rule.kind === 'handOn'
-      ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
-      : JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise]);
+export const meaningKey = (rule: AnyCompiled): string =>
+  rule.kind === 'create'
+    ? JSON.stringify([rule.where, rule.assigned])
+    : rule.kind === 'rollUp'
+      ? JSON.stringify([...rule.sources.map(({ condition, value }) => [condition, value]), rule.appliesWhen])
+      : rule.kind === 'handOn'
+        ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
+        : JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise]);
 
 /** What a rule gives on a record that has nothing beneath it and nothing entered. */
 export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);

@@ -1,18 +1,20 @@
 import { arrive, type Field, type Model, type Pace, type Step } from '../model';
 import type { Rounding } from '../values';
 import type { Cascade, CompiledHandOn, CompiledInStep } from './cascade';
+import type { CompiledCreate, Create } from './create';
 import type { CompiledFormula, Formula } from './formula';
 import type { CompiledRollUp, Recursion, RollUp } from './roll-up';
 import type { CompiledLimits } from './written';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
-export type RuleDefinition = RollUp | Formula | Cascade;
+export type RuleDefinition = RollUp | Formula | Cascade | Create;
 
 /** Whether a rule, as it is written, acts on changes of a run, rather than keeping its field: its table leaves that as it is otherwise, or it hands on. */
 export const reacts = (definition: RuleDefinition): boolean =>
-  definition.kind === 'cascade'
+  definition.kind === 'create' ||
+  (definition.kind === 'cascade'
     ? definition.moment !== 'inStep'
-    : definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs';
+    : definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs');
 
 /** A draft is written and tried; a live rule holds for every record; a paused one stands still, and so do its values. */
 export type RuleState = 'draft' | 'live' | 'paused';
@@ -71,22 +73,29 @@ export interface CompiledBase {
   readonly recursion: Recursion | null;
 }
 
-/** A rule that has been checked and typed: what the evaluator, SQL and the engine work from. */
+/** A rule of any kind, checked and typed. */
+export type AnyCompiled = CompiledRule | CompiledCreate;
+
+/** A rule that writes fields of records that are there, checked and typed: what the evaluator, SQL and the engine work from. */
 export type CompiledRule = CompiledRollUp | CompiledFormula | CompiledInStep | CompiledHandOn;
 
 /** A rule that is worked out for each record by itself, from an expression on it. */
 export type CompiledAlone = CompiledFormula | CompiledInStep;
 
+/** Whether a rule makes records, rather than writing fields of those that are there. */
+export const isCreate = (rule: AnyCompiled): rule is CompiledCreate => rule.kind === 'create';
+
 export const isAlone = (rule: CompiledRule): rule is CompiledAlone =>
   rule.kind === 'formula' || rule.kind === 'inStep';
 
 /** Whether a rule hands values on at creation or on change: it states nothing of records as they stand. */
-export const isHandOn = (rule: CompiledRule): rule is CompiledHandOn => rule.kind === 'handOn';
+export const isHandOn = (rule: AnyCompiled): rule is CompiledHandOn => rule.kind === 'handOn';
 
 /** The fields that a definition writes, in its order: one, but for cascades and what takes several together. */
 export const targetsOf = (model: Model, definition: RuleDefinition): readonly FieldRef[] => {
   const { type } = definition;
   if (definition.kind === 'formula') return [{ type, field: definition.target }];
+  if (definition.kind === 'create') return assignedBy(definition);
   if (definition.kind === 'rollUp')
     return [definition, ...(definition.together ?? [])].map(({ target }) => ({ type, field: target }));
   const taker = arrive(model, type, definition.route) ?? type;
@@ -94,3 +103,15 @@ export const targetsOf = (model: Model, definition: RuleDefinition): readonly Fi
     .filter(({ isOff }) => !isOff)
     .map(({ target }) => ({ type: taker, field: target }));
 };
+
+/** What a create rule writes: fields of what it makes, the links between the two, and what comes back. */
+function assignedBy({ type, makes, forward, back, assignments }: Create): FieldRef[] {
+  const assigned = assignments
+    .filter(({ isOff }) => !isOff)
+    .map(({ target }) => ({ type: makes, field: target }));
+  return [
+    ...(forward === null ? [] : [{ type, field: forward }]),
+    ...(back === null ? [] : [{ type: makes, field: back }]),
+    ...assigned,
+  ];
+}

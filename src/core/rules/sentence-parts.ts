@@ -1,5 +1,6 @@
 import { arrive, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
 import type { CascadePart } from './check-cascade';
+import type { CreatePart } from './check-create';
 import type { FormulaPart } from './check-formula';
 import type { RollUpPart } from './check-roll-up';
 import { paceWords } from './pace';
@@ -8,11 +9,14 @@ import type { CompiledRule } from './rule';
 /** A piece of a rule's sentence: plain words, or a part that can be edited. */
 export interface SentencePart {
   readonly text: string;
-  readonly part: RollUpPart | FormulaPart | CascadePart | null;
+  readonly part: RollUpPart | FormulaPart | CascadePart | CreatePart | null;
 }
 
 export const words = (text: string): SentencePart => ({ text, part: null });
-export const part = (name: RollUpPart | FormulaPart | CascadePart, text: string): SentencePart => ({
+export const part = (
+  name: RollUpPart | FormulaPart | CascadePart | CreatePart,
+  text: string,
+): SentencePart => ({
   text,
   part: name,
 });

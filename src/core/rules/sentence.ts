@@ -10,6 +10,7 @@ import { type Field, fieldIn, type Model, typeIn } from '../model';
 import { displayResult, displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
 import { cascadeName, cascadeParts } from './cascade-words';
 import { partsOf } from './compile';
+import { createName, createParts } from './create-words';
 import type { CompiledFormula } from './formula';
 import {
   aggregateEntry,
@@ -18,7 +19,7 @@ import {
   isReacting,
   type Joining,
 } from './roll-up';
-import type { CompiledRule } from './rule';
+import type { AnyCompiled } from './rule';
 import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
 import type { CompiledLimits, CompiledMap } from './written';
 
@@ -32,12 +33,14 @@ function whenNoneWords(rule: CompiledRollUp): string {
 }
 
 /** A rule as a sentence in parts; the interface shows those with a `part` in italics. */
-export const sentenceParts = (model: Model, rule: CompiledRule, nameOf?: NameOf): SentencePart[] =>
+export const sentenceParts = (model: Model, rule: AnyCompiled, nameOf?: NameOf): SentencePart[] =>
   rule.kind === 'formula'
     ? formulaParts(model, rule, nameOf)
     : rule.kind === 'rollUp'
       ? rollUpParts(model, rule, nameOf)
-      : cascadeParts(model, rule, nameOf);
+      : rule.kind === 'create'
+        ? createParts(model, rule, nameOf)
+        : cascadeParts(model, rule, nameOf);
 
 /** An expression as it was written, or in words. */
 const expressionWords = (model: Model, written: Expression, typed: Typed, nameOf?: NameOf): string =>
@@ -257,13 +260,14 @@ export function roundingWords({ mode, places, step }: Rounding): string {
 }
 
 /** A rule as a sentence for people, as plain text. */
-export const sentenceOf = (model: Model, rule: CompiledRule, nameOf?: NameOf): string =>
+export const sentenceOf = (model: Model, rule: AnyCompiled, nameOf?: NameOf): string =>
   sentenceParts(model, rule, nameOf)
     .map(({ text }) => text)
     .join('');
 
 /** The name proposed for a rule: `Exhibition insured total: sum of Insured value over Loans where Stage is Agreed`. */
-export function proposedName(model: Model, rule: CompiledRule, nameOf?: NameOf): string {
+export function proposedName(model: Model, rule: AnyCompiled, nameOf?: NameOf): string {
+  if (rule.kind === 'create') return shortened(createName(model, rule, nameOf));
   const what =
     rule.kind === 'inStep' || rule.kind === 'handOn'
       ? cascadeName(model, rule)
@@ -275,5 +279,7 @@ export function proposedName(model: Model, rule: CompiledRule, nameOf?: NameOf):
   const fields = partsOf(rule).map(({ target }) => target.name.toLowerCase());
   const named = rule.kind === 'rollUp' ? rule.target.name.toLowerCase() : fields.join(', ');
   const name = `${typeIn(model, rule.writes.type).name} ${named}: ${what}`;
-  return name.length > 120 ? `${name.slice(0, 119)}…` : name;
+  return shortened(name);
 }
+
+const shortened = (name: string): string => (name.length > 120 ? `${name.slice(0, 119)}…` : name);

@@ -23,7 +23,7 @@ export type Conversion = 'exact' | 'rounded';
  *
  * Money in any currency goes into the like, exactly; into one currency it comes by a rate only.
  * Several choices go into several choices that have all the options, text into text and long text, long text into long text, a person
- * into a person; each exactly.
+ * into a person, a link into a link to the same type; each exactly.
  */
 const CONVERSIONS: Partial<Record<Kind, Partial<Record<Kind, Conversion>>>> = {
   number: { number: 'rounded', rating: 'rounded' },
@@ -38,12 +38,14 @@ const CONVERSIONS: Partial<Record<Kind, Partial<Record<Kind, Conversion>>>> = {
   longText: { longText: 'exact' },
   person: { person: 'exact' },
   anyMoney: { anyMoney: 'exact' },
+  link: { link: 'exact' },
 };
 
 /** The conversion between two types, or `null` when there is none: unlike kinds, units, currencies or options. */
 export function conversion(from: ValueType, into: ValueType): Conversion | null {
   if (from.kind === 'money' && into.kind === 'money' && from.currency !== into.currency) return null;
   if (from.kind === 'number' && into.kind === 'number' && from.unit !== into.unit) return null;
+  if (from.kind === 'link' && into.kind === 'link' && from.target !== into.target) return null;
   if (from.kind === 'number' && into.kind === 'rating' && from.unit !== undefined) return null;
   if ((from.kind === 'choice' || from.kind === 'choices') && from.kind === into.kind) {
     const known = new Set(into.options.map(({ key }) => key));

@@ -109,7 +109,7 @@ export function cascadeView(
       : []),
     ...(creation ? [creation] : []),
   ];
-  const plan: Plan = { rules: parts, keeper: () => undefined };
+  const plan: Plan = { rules: parts, turns: parts, keeper: () => undefined };
   const fill = rule.kind === 'inStep' ? [rule.id] : [];
   const outcome = runInMemory(
     model,

@@ -3,7 +3,7 @@ import { type Model, type StorageStep } from '../model';
 import { buildPlan, downstream, meaningOther } from '../plan';
 import {
   checkRuleDefaults,
-  type CompiledRule,
+  type AnyCompiled,
   compileRule,
   type FieldRef,
   type Rule,
@@ -81,7 +81,7 @@ export function modelEffects(
 }
 
 /** Whether other records count: a selection that the condition uses has changed. */
-const isOtherCondition = (was: CompiledRule, is: CompiledRule): boolean => meaningKey(was) !== meaningKey(is);
+const isOtherCondition = (was: AnyCompiled, is: AnyCompiled): boolean => meaningKey(was) !== meaningKey(is);
 
 /** Fields whose stored values change. */
 function changedFields(steps: readonly StorageStep[]): (ref: FieldRef) => boolean {

@@ -185,7 +185,7 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
   const all: { worked: WorkedOut; causes: Change['causes'] }[] = [];
   for (const rule of parts) {
     const entered = await enteredIn(input, rule);
-    const restraint = { isEntered: ({ id }: { id: string }) => entered.has(id) };
+    const restraint = { isTaken: ({ id }: { id: string }) => entered.has(id) };
     const { failed, changed, causes } = await runWith(
       answer,
       handOn({ ...of, rule }, found.takers, restraint),

@@ -1,0 +1,98 @@
+import type { Expression, Typed } from '../expression';
+import type { Field, Pace } from '../model';
+import type { Value, WireValue } from '../values';
+import type { Assignment } from './cascade';
+import type { Handed } from './check-assigned';
+import type { CompiledBase, FieldRef } from './rule';
+
+/** How something is done: at once, as a proposal that a person approves, at once and people are told, or not at all. */
+export type Way = 'directly' | 'proposal' | 'both' | 'not';
+
+/** One way for all, or by an option of the record for which one is made. */
+export type WayBy =
+  | Way
+  | {
+      readonly field: string;
+      readonly rows: readonly { readonly from: WireValue; readonly way: Way }[];
+      readonly otherwise: Way;
+    };
+
+/**
+ * What becomes of a record that was made, once the one that it was made for leaves the condition or goes into the bin: nothing, a field of it
+ * is written, the links between the two are emptied, or it goes into the bin too.
+ */
+export type Afterwards =
+  | 'left'
+  | 'unlinked'
+  | 'removed'
+  | { readonly kind: 'marked'; readonly field: string; readonly value: WireValue };
+
+/** For records of a type, make one of another. Plain data. */
+export interface Create {
+  readonly kind: 'create';
+  /** The type of the records for which one is made. */
+  readonly type: string;
+  /** Which of them, read on them and up their links: one is made when it comes to hold. `null`: when they are made. */
+  readonly condition: Expression | null;
+  /**
+   * With the save that makes it hold, at set times for all that meet it, or when a person asks (`onRequest`, without a field).
+   */
+  readonly pace: Pace;
+  /** A person may also ask for one, whatever the pace. */
+  readonly mayAsk?: boolean;
+  /** One for each record, made once and found again, or one each time. */
+  readonly each: 'once' | 'everyTime';
+  /** The type of the records that are made. */
+  readonly makes: string;
+  /** The link of what is made that names the one it is made for; `null` for none. */
+  readonly back: string | null;
+  /** The link of the record that names what was made for it; `null` for none. */
+  readonly forward: string | null;
+  /** Fields of what is made, from the record that it is made for. */
+  readonly assignments: readonly Assignment[];
+  readonly making: WayBy;
+  /** Whether later changes of what is assigned are handed on to what was made. */
+  readonly following: WayBy;
+  /** Whether changes of what was made are handed back. */
+  readonly returning: WayBy;
+  readonly afterwards: Afterwards;
+}
+
+/** By an option of a field, or the same for all (`field: null`). */
+export interface CompiledWay {
+  readonly field: Field | null;
+  readonly rows: readonly { readonly from: Value; readonly way: Way }[];
+  readonly otherwise: Way;
+}
+
+export interface CompiledAssigned extends Handed {
+  readonly target: Field;
+  /** The field of the record that it is made for, to which a change is handed back; `null` where it isn't one. */
+  readonly returnsTo: Field | null;
+}
+
+/** A create rule that has been checked and typed. */
+export interface CompiledCreate extends Pick<
+  CompiledBase,
+  'id' | 'version' | 'name' | 'reads' | 'rates' | 'pace'
+> {
+  readonly kind: 'create';
+  readonly definition: Create;
+  /** Where its paths start: the record for which one is made, and its link to that (`''` for none). */
+  readonly writes: FieldRef;
+  readonly makes: string;
+  readonly where: Typed | null;
+  readonly assigned: readonly CompiledAssigned[];
+  readonly making: CompiledWay;
+  readonly following: CompiledWay;
+  readonly returning: CompiledWay;
+  readonly marks: { readonly target: Field; readonly value: Value } | null;
+}
+
+/** Ways that write at once. */
+export const isAtOnce = (way: Way): boolean => way === 'directly' || way === 'both';
+
+/** The ways that something may go, whatever the option. */
+export const waysOf = ({ rows, otherwise }: CompiledWay): readonly Way[] => [
+  ...new Set([...rows.map(({ way }) => way), otherwise]),
+];

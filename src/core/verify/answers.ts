@@ -6,6 +6,7 @@ import type { WireEdit } from '../engine';
 import type { Problem, WireValue } from '../values';
 import type { WireRecord } from './family';
 import type { ModelEffects } from './model-effects';
+import type { MadeByView, MakerView } from './proposals';
 import type { RippleView, ValueView } from './views';
 
 /** What the JSON API answers beside rehearsals, families and explanations: read by the interface and by outside clients. */
@@ -91,6 +92,15 @@ export interface LaterView {
 /** What taking a rule live would change in the real data: that rule first, then each that reads what it writes. */
 export interface LivePreview {
   readonly effects: readonly LiveEffect[];
+  /** Of a rule that makes records: what it would make or propose at once for those that match. */
+  readonly makes: {
+    readonly name: string;
+    readonly plural: string;
+    readonly made: number;
+    readonly proposed: number;
+    /** Titles of the first of them; of what is proposed, those for which. */
+    readonly titles: readonly string[];
+  } | null;
 }
 
 export interface LiveEffect {
@@ -131,6 +141,10 @@ export interface RecordView {
   readonly asOf: Readonly<Record<string, string>>;
   /** Fields that a rule keeps in step on this record, and so aren't entered here. */
   readonly claimed: readonly string[];
+  /** What a person may have made for it by rules. */
+  readonly makers: readonly MakerView[];
+  /** The rules that made it, each with the record for which. */
+  readonly madeBy: readonly MadeByView[];
   /** Of a record in the bin: who deleted it and when, and the record with which it went. */
   readonly deletion: {
     readonly run: string;
@@ -154,6 +168,9 @@ export interface HistoryEntry {
   readonly event: 'created' | 'changed' | 'deleted' | 'restored';
   readonly person: string | null;
   readonly note: string;
+  /** The rule that made, deleted or restored it, and for which record. */
+  readonly rule: RuleName | null;
+  readonly causes: readonly string[];
   readonly changes: readonly {
     readonly field: Field['key'];
     readonly fieldName: string;

@@ -1,4 +1,4 @@
-import { MemoryStore, type Row } from '../engine';
+import { type Made, MemoryStore, type Row } from '../engine';
 import { fieldIn, type LinkRef, type Model, typeIn } from '../model';
 import { type ErrorCode, parseValue, toWire, type Value, type WireValue } from '../values';
 
@@ -24,6 +24,8 @@ export interface FamilyData {
   readonly complete: readonly (LinkRef & { readonly parent: string })[];
   /** Titles of records and people that the records name but that aren't here. */
   readonly names: Readonly<Record<string, string>>;
+  /** What rules made for records that are here; those in the bin are told by \`isTakenBack\` or not at all. */
+  readonly made?: readonly (Made & { readonly rule: string; readonly type: string })[];
   /** The day from which on all rates of currencies are among the records; left out where they aren't. */
   readonly ratesSince?: string;
 }
@@ -60,6 +62,8 @@ export function familyStore(model: Model, data: FamilyData): MemoryStore {
   const store = new MemoryStore(model, false);
   for (const record of data.records) store.put(recordFromWire(model, record));
   for (const { parent, ...link } of data.complete) store.markComplete(link, parent);
+  for (const { rule, source, made, type, isTakenBack } of data.made ?? [])
+    store.notes.noteMade(rule, source, { type, id: made }, isTakenBack);
   store.ratesSince = data.ratesSince ?? null;
   return store;
 }

@@ -41,11 +41,20 @@ export {
   type CellView,
   type ChangeView,
   type WriterView,
+  type ProposedView,
   type RippleView,
   type ValueView,
   type ViewContext,
 } from './views';
 export { modelEffects, type MetRule, type ModelEffects, type RuleEffect } from './model-effects';
+export type {
+  FilledView,
+  MadeByView,
+  MakerView,
+  ProposalDecided,
+  ProposalList,
+  ProposalView,
+} from './proposals';
 export type {
   FollowerView,
   FoundRecord,

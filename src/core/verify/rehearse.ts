@@ -77,6 +77,7 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
   if (drafts.length > 0) {
     const outcome = yield* propagate({
       ...{ model, plan, edits: [], isAlone: true, isEveryPace: true },
+      newId: input.newId,
       fill: drafts.map((draft) => draft.id),
     });
     if (outcome.kind === 'done') filled = outcome.ripple;
@@ -84,6 +85,7 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
   const { isUndo = false } = input;
   const outcome = yield* propagate({
     ...{ model, plan, edits: read.edits, isAlone: true, isEveryPace: true, isUndo },
+    newId: input.newId,
   });
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };
   return { kind: 'done', plan, filled, ripple: outcome.ripple };

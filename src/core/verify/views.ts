@@ -1,8 +1,8 @@
-import { type Change, type Later, type RecordStore, type Ripple, titleOf } from '../engine';
+import { type Change, type Later, type Proposed, type RecordStore, type Ripple, titleOf } from '../engine';
 import type { NameOf } from '../expression';
 import { fieldIn, type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
-import { isSlower, paceWords } from '../rules';
+import { isCreate, isSlower, paceWords } from '../rules';
 import type { RuleName } from './answers';
 import { displayValue, type ErrorCode, toWire, type Value, type ValueType, type WireValue } from '../values';
 
@@ -45,8 +45,12 @@ export interface ChangeView extends CellView {
 export interface RippleView {
   readonly waves: readonly { readonly number: number; readonly changes: readonly ChangeView[] }[];
   readonly outside: readonly (CellView & { readonly rule: { readonly id: string; readonly name: string } })[];
-  /** What rules that react would have written, had nothing been entered there in the same run. */
+  /**
+   * What rules that react would have written, had nothing been entered there in the same run; or (`isEntered`) what was entered, and what they
+   * wrote over.
+   */
   readonly overruled: readonly (CellView & {
+    readonly isEntered: boolean;
     readonly value: ValueView;
     readonly rule: { readonly id: string; readonly name: string };
   })[];
@@ -60,7 +64,23 @@ export interface RippleView {
     readonly records: number;
     readonly rule: WriterView;
   }[];
+  /** What rules prepared for people to approve, or tell them of. */
+  readonly proposals: readonly ProposedView[];
   readonly cost: Ripple['cost'];
+}
+
+/** What a rule would do once a person approves it, or did and tells of. */
+export interface ProposedView {
+  readonly rule: WriterView;
+  readonly kind: Proposed['kind'];
+  readonly isDone: boolean;
+  /** The type of what would be made or written to. */
+  readonly typeName: string;
+  /** The record for which it would be made, or that would be written to. */
+  readonly at: CellView;
+  readonly fields: readonly { readonly fieldName: string; readonly value: ValueView }[];
+  /** Names of required fields that nothing gives, or whose value another record has. */
+  readonly missing: readonly string[];
 }
 
 const PROBLEMS: Record<ErrorCode, string> = {
@@ -100,9 +120,9 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     fieldName: field === '' ? '' : fieldIn(context.model, type, field).name,
   });
   const ruleOf = (id: string): WriterView => {
-    const rule = context.plan.rules.find((candidate) => candidate.id === id);
+    const rule = context.plan.turns.find((candidate) => candidate.id === id);
     const nameOfField = (field: string) => fieldIn(context.model, rule!.writes.type, field).name;
-    const pace = rule && isSlower(rule) ? paceWords(rule.pace, nameOfField) : null;
+    const pace = rule && isSlower(rule) && !isCreate(rule) ? paceWords(rule.pace, nameOfField) : null;
     return { id, name: rule?.name ?? id, kind: rule?.definition.kind ?? 'rollUp', pace };
   };
   const laterView = ({ rule, type, ids }: Later): RippleView['later'] => {
@@ -126,10 +146,29 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       causes: change.causes.map((cause) => cell(cause.type, cause.id, cause.field)),
     };
   };
+  const proposedView = ({
+    rule,
+    kind,
+    isDone,
+    type,
+    source,
+    target,
+    values,
+    missing,
+  }: Proposed): ProposedView => ({
+    ...{ rule: ruleOf(rule), kind, isDone, typeName: typeIn(context.model, type).name },
+    at: target ? cell(target.type, target.id, '') : cell(source.type, source.id, ''),
+    fields: Object.entries(values).flatMap(([key, value]) => {
+      const field = fieldIn(context.model, type, key);
+      return value === null ? [] : [{ fieldName: field.name, value: valueView(field.type, value, nameOf) }];
+    }),
+    missing: missing.map(({ field }) => fieldIn(context.model, type, field).name),
+  });
   const events = ripple.events.map((event): ChangeView & { wave: number } => ({
     ...cell(event.type, event.id, ''),
     ...{ kind: event.kind, typeName: typeIn(context.model, event.type).name, wave: event.wave },
-    ...{ before: null, after: null, problem: null, rule: null },
+    ...{ before: null, after: null, problem: null },
+    rule: event.rule === undefined ? null : ruleOf(event.rule),
     causes: event.causes.map((cause) => cell(cause.type, cause.id, cause.field)),
   }));
   const numbers = [...new Set([...ripple.events, ...ripple.changes].map(({ wave }) => wave))].sort(
@@ -147,10 +186,11 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       ...cell(entry.type, entry.id, entry.field),
       rule: ruleOf(entry.rule),
     })),
+    proposals: ripple.proposals.map((one) => proposedView(one)),
     overruled: ripple.overruled.map((entry) => ({
       ...cell(entry.type, entry.id, entry.field),
       ...{ value: valueView(fieldIn(context.model, entry.type, entry.field).type, entry.value, nameOf) },
-      rule: ruleOf(entry.rule),
+      ...{ rule: ruleOf(entry.rule), isEntered: entry.isEntered === true },
     })),
     later: ripple.later.flatMap(laterView),
     many: ripple.many.map(({ type, field, records, rule }) => ({

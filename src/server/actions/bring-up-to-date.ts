@@ -1,6 +1,7 @@
 import { type Claim, propagate, type RecordRef, runWith } from '@/core/engine';
 import { fieldIn } from '@/core/model';
 import { type CompiledRule, isSlower } from '@/core/rules';
+import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
 import { fillAfter } from '../store/fill-after';
@@ -95,7 +96,7 @@ async function byRecord(input: BringInput, take: Take): Promise<BroughtUpToDate>
     const driver = new PostgresDriver(workspace, transaction, infoOf(input, rules), isAlone, begun);
     const outcome = await runWith(
       (need) => driver.answer(need),
-      propagate({ model, plan, edits: [], due, learnt }),
+      propagate({ model, plan, edits: [], due, learnt, newId }),
     );
     if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
     brought.values = outcome.ripple.changes.length;

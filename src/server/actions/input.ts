@@ -6,6 +6,7 @@ import type { RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
+import type { Decision } from './decide-proposals';
 import type { ListEditInput, SavedListEdit } from './edit-list';
 import { bundleShape, familyData, savedList } from './forms/bundle';
 import { modelChanges } from './forms/model';
@@ -25,6 +26,10 @@ const edit = Joi.object({
     is: Joi.valid('delete', 'restore'),
     then: Joi.forbidden(),
     otherwise: Joi.required(),
+  }),
+  madeFor: Joi.object({ rule: id.required(), source: id.required() }).when('kind', {
+    is: 'create',
+    otherwise: Joi.forbidden(),
   }),
 });
 
@@ -127,6 +132,25 @@ const SCHEMAS = {
   listEditRehearsal: Joi.object(listEdit),
   listEdit: Joi.object({ ...listEdit, expected: Joi.number().integer().min(0).required(), note }),
   ruleState: Joi.object({ state: Joi.valid('live', 'paused').required(), actsOnMatching: Joi.boolean() }),
+  decisions: Joi.object({
+    decisions: Joi.array()
+      .items(
+        Joi.object({
+          ...{
+            id: Joi.string().max(20).required(),
+            decision: Joi.valid('approve', 'refuse', 'seen').required(),
+          },
+          values: values.when('decision', { is: 'approve', otherwise: Joi.forbidden() }),
+          reason: kept
+            .min(1)
+            .max(1_000)
+            .when('decision', { is: 'refuse', then: Joi.required(), otherwise: Joi.forbidden() }),
+        }),
+      )
+      .min(1)
+      .max(200)
+      .required(),
+  }),
   rehearsal: Joi.object({
     isUndo: Joi.boolean(),
     edits: edits.default([]),
@@ -160,6 +184,7 @@ interface Inputs {
   listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
   listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;
   ruleState: { readonly state: 'live' | 'paused'; readonly actsOnMatching?: boolean };
+  decisions: { readonly decisions: readonly Decision[] };
   rehearsal: RehearsalBody;
 }
 

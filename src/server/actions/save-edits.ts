@@ -12,6 +12,7 @@ import {
   type WireEdit,
 } from '@/core/engine';
 import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
+import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
 import { forget } from '../store/hints';
@@ -27,6 +28,15 @@ export interface SaveInput {
   readonly note?: string;
   /** What an earlier run did is written back: rules that react don't. */
   readonly isUndo?: boolean;
+  /** What is checked before it and kept after it, in the same transaction. */
+  readonly along?: {
+    readonly before: (transaction: Transaction, workspace: LoadedWorkspace) => Promise<void>;
+    readonly after: (
+      transaction: Transaction,
+      workspace: LoadedWorkspace,
+      run: string | null,
+    ) => Promise<unknown>;
+  };
 }
 
 export interface Saved extends SavedRun {
@@ -36,7 +46,15 @@ export interface Saved extends SavedRun {
 
 /** Problems that say that what was seen has changed meanwhile, rather than that the request is wrong. */
 const CONFLICTS = new Set([
-  ...['edit.version', 'edit.deleted', 'edit.exists', 'delete.children', 'restore.there', 'value.taken'],
+  ...[
+    'edit.version',
+    'edit.deleted',
+    'edit.exists',
+    'delete.children',
+    'restore.there',
+    'value.taken',
+    'edit.made',
+  ],
 ]);
 
 /** Saves edits and all that follows from them as one run: all of it or nothing. */
@@ -68,6 +86,7 @@ interface Ready {
   run: string | null;
   ripple: RippleView | null;
   readonly isUndo: boolean;
+  readonly along: SaveInput['along'];
 }
 
 function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: SaveInput): Ready {
@@ -83,6 +102,7 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
     run: null,
     ripple: null,
     isUndo: input.isUndo === true,
+    along: input.along,
   };
 }
 
@@ -90,7 +110,7 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
 const isClashOfIds = (error: unknown): boolean => (error as { code?: string }).code === '23505';
 
 async function saveOnce(
-  { workspace, begun, last, meanwhile }: Attempt,
+  { workspace, transaction, begun, last, meanwhile }: Attempt,
   ready: Ready,
   learnt: readonly Claim[],
 ): Promise<void> {
@@ -99,9 +119,11 @@ async function saveOnce(
   if (!ready.isPersonKnown || !read.ok) await begun;
   if (!ready.isPersonKnown) throw unknownPerson();
   if (!read.ok) throw refuse(422, read.problems);
+  const { along } = ready;
+  if (along) await begun.then(() => along.before(transaction, workspace));
   const outcome = await runWith(
     (need) => driver.answer(need),
-    propagate({ model, plan, edits: read.edits, learnt, isUndo: ready.isUndo }),
+    propagate({ model, plan, edits: read.edits, learnt, newId, isUndo: ready.isUndo }),
   );
   await begun;
   if (outcome.kind === 'refused') {
@@ -114,7 +136,10 @@ async function saveOnce(
     throw refuse(problems.some((problem) => CONFLICTS.has(problem.code)) ? 409 : 422, problems);
   }
   const named = await driver.rowsOf(namedIn(workspace, outcome.ripple));
-  last(async () => void (ready.run = await driver.finish()));
+  if (along) {
+    ready.run = await driver.finish();
+    await along.after(transaction, workspace, ready.run);
+  } else last(async () => void (ready.run = await driver.finish()));
   meanwhile(() => void (ready.ripple = viewOf(workspace, named, outcome.ripple)));
 }
 

@@ -21,6 +21,7 @@ import type { Acting } from '../store/result-sql';
 import { quote, run, tableOf } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { inChange, inSave } from '../store/transactions';
+import { makeAsked } from './make-asked';
 import { checkPerson } from './save-edits';
 
 interface By {
@@ -172,14 +173,21 @@ export interface StateChanged {
   readonly run: string;
   /** How many records each rule wrote, that one first. */
   readonly written: readonly { readonly rule: string; readonly records: number }[];
+  /** Of a rule that makes records: how many it made at once, and how many it proposed. */
+  readonly made?: number;
+  readonly proposed?: number;
 }
 
 /** Takes a rule's latest version live, and fills its target everywhere; or pauses it, and its values stand still. */
 export const changeState = (input: StateChange): Promise<StateChanged> =>
   input.state === 'live' ? takeLive(input) : pause(input);
 
-function takeLive(input: StateChange): Promise<StateChanged> {
-  return takeLiveTogether({ ...input, ids: [input.id] });
+async function takeLive(input: StateChange): Promise<StateChanged> {
+  const changed = await takeLiveTogether({ ...input, ids: [input.id] });
+  if (!input.actsOnMatching) return changed;
+  const { workspace, person, id } = input;
+  const { made, proposed } = await makeAsked({ workspace, person, rules: [id] });
+  return made + proposed > 0 ? { ...changed, made, proposed } : changed;
 }
 
 /** Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. */
@@ -230,7 +238,7 @@ function pause(input: StateChange): Promise<StateChanged> {
       throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
     const schema = quote(workspace.schema);
     const parts = workspace.plan.rules.filter(({ id }) => id === input.id);
-    const compiled = parts[0]!;
+    const compiled = workspace.plan.turns.find(({ id }) => id === input.id)!;
     const reading = new Set(parts.flatMap((part) => downstream(workspace.plan, part).map(({ id }) => id)));
     const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
     await run(
@@ -240,6 +248,12 @@ function pause(input: StateChange): Promise<StateChanged> {
     );
     await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);
     await forgetLater(transaction, workspace.schema, [input.id]);
+    // What it proposed can't be done any more.
+    await run(
+      transaction,
+      `UPDATE ${schema}.proposal SET state = 'withdrawn', decided_at = clock_timestamp() WHERE rule = $1 AND state = 'open'`,
+      [input.id],
+    );
     for (const { writes } of parts)
       await run(
         transaction,

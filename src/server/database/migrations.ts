@@ -219,4 +219,47 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER TABLE run DROP CONSTRAINT run_kind_check, ADD CONSTRAINT run_kind_check
         CHECK (kind IN ('save', 'load', 'import', 'listEdit', 'live', 'pause', 'model', 'day', 'pace'));`,
   },
+  {
+    name: '009-made-records',
+    sql: `
+      -- Records that create rules made, each with the one that it was made for; kept while either lies in the bin, so that a rule that makes
+      -- one for each never makes a second.
+      CREATE TABLE made (
+        rule uuid NOT NULL REFERENCES rule ON DELETE CASCADE,
+        version uuid NOT NULL,
+        source_type text NOT NULL,
+        source uuid NOT NULL,
+        made uuid NOT NULL,
+        is_once boolean NOT NULL,
+        wave integer NOT NULL,
+        run bigint NOT NULL REFERENCES run,
+        PRIMARY KEY (made, rule)
+      );
+      CREATE INDEX made_by_source ON made (rule, source);
+      CREATE UNIQUE INDEX made_once ON made (rule, source) WHERE is_once;
+      -- What rules prepared for people to approve ('open'), or to know of ('told').
+      CREATE TABLE proposal (
+        id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+        rule uuid NOT NULL REFERENCES rule ON DELETE CASCADE,
+        version uuid NOT NULL,
+        kind text NOT NULL CHECK (kind IN ('make', 'follow', 'return', 'choose')),
+        is_single boolean NOT NULL,
+        source_type text NOT NULL,
+        source uuid NOT NULL,
+        target_type text NOT NULL,
+        target uuid,
+        content jsonb NOT NULL,
+        missing jsonb NOT NULL,
+        causes jsonb NOT NULL,
+        state text NOT NULL CHECK (state IN ('open', 'told', 'approved', 'refused', 'withdrawn', 'seen')),
+        run bigint NOT NULL REFERENCES run,
+        decided_by uuid,
+        decided_at timestamptz(3),
+        decided_run bigint REFERENCES run,
+        reason text
+      );
+      CREATE UNIQUE INDEX proposal_open ON proposal (rule, source, kind, COALESCE(target, '00000000-0000-0000-0000-000000000000'))
+        WHERE state = 'open' AND is_single;
+      CREATE INDEX proposal_by_state ON proposal (state, id);`,
+  },
 ];

@@ -1,6 +1,7 @@
 import type { Timetable } from '@/core/model';
-import { isSlower } from '@/core/rules';
+import { isCreate, isSlower } from '@/core/rules';
 import { bringUpToDate } from '../actions/bring-up-to-date';
+import { makeAsked } from '../actions/make-asked';
 import { listWorkspaces } from '../actions/make-workspace';
 import { database } from '../database/connection';
 import { log } from '../log';
@@ -34,7 +35,7 @@ const isWaiting = async ({ schema }: LoadedWorkspace, rules: readonly string[]):
 
 function timetablesIn({ plan }: LoadedWorkspace): Map<string, Timetable> {
   const found = new Map<string, Timetable>();
-  for (const { id, pace } of plan.rules)
+  for (const { id, pace } of plan.turns)
     if (typeof pace !== 'string' && pace.kind === 'timetable') found.set(id, pace);
   return found;
 }
@@ -67,8 +68,13 @@ async function keepTimetable(
 
 /** Those that can't be brought up to date together are tried one by one, so that one doesn't hold up the others. */
 async function bring(workspace: LoadedWorkspace, rules: readonly string[]): Promise<void> {
-  const { key } = workspace;
+  const { key, plan } = workspace;
+  const makers = rules.filter((id) => plan.turns.some((rule) => isCreate(rule) && rule.id === id));
   try {
+    if (makers.length > 0) {
+      const made = await makeAsked({ workspace: key, person: null, rules: makers });
+      if (made.run) log.info({ workspace: key, ...made }, 'records were made at their time');
+    }
     const brought = await bringUpToDate({ workspace: key, person: null, rules });
     await note(workspace, rules, null);
     if (brought.run)

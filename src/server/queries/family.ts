@@ -1,11 +1,12 @@
 import type { Row } from '@/core/engine';
 import { arrive, type LinkRef, type Model, type Step, typeIn } from '@/core/model';
-import type { CompiledRule } from '@/core/rules';
+import { type CompiledRule, isCreate } from '@/core/rules';
 import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { inSnapshot } from '../store/transactions';
 import { columnOf, run, tableOf } from '../store/sql';
 import { FIRST_DAY, shiftDay } from '@/core/values';
+import { readMade } from '../store/made';
 import { readChildren, readRows } from '../store/values';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
@@ -71,14 +72,37 @@ class FamilyLoader {
     await this.loadParts(new Set(members));
     for (const rule of this.workspace.plan.rules) await this.loadAround(rule, new Set(members));
     await this.loadAbove();
+    const made = await this.loadMade();
     const ratesSince = await this.loadRates();
     const rows = [...this.#rows.values()];
     return {
       ...{ root: { type: root.type, id: root.id }, members, complete: [...this.#complete.values()] },
       records: rows.map((row) => recordToWire(this.#model, row)),
       names: await namesFor(this.transaction, this.workspace, rows),
+      ...(made.length > 0 ? { made } : {}),
       ...(ratesSince === null ? {} : { ratesSince }),
     };
+  }
+
+  /** What live rules made for records that are here, or the records for which they made these. */
+  private async loadMade(): Promise<NonNullable<FamilyData['made']>> {
+    const all: NonNullable<FamilyData['made']>[number][] = [];
+    for (const rule of this.workspace.plan.turns.filter(isCreate)) {
+      const of = (type: string) => this.ofType(type).map(({ id }) => id);
+      const asked = [
+        await readMade(this.transaction, this.workspace, { rule, by: 'source', ids: of(rule.writes.type) }),
+        await readMade(this.transaction, this.workspace, { rule, by: 'made', ids: of(rule.makes) }),
+      ];
+      const found = new Map(asked.flat().map((one) => [one.made, one]));
+      await this.loadRows(rule.makes, [...found.keys()]);
+      await this.loadRows(
+        rule.writes.type,
+        [...found.values()].map(({ source }) => source),
+      );
+      for (const one of found.values())
+        if (this.#rows.has(one.made)) all.push({ ...one, rule: rule.id, type: rule.makes });
+    }
+    return all;
   }
 
   /** The latest rates, and the day from which on they are all here; `null` where there is no type of them. */

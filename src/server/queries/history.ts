@@ -51,7 +51,7 @@ export function getHistory(
   });
 }
 
-/** Creations aren't in the ledger: the record itself names the run that made it. */
+/** Creations aren't in the ledger: the record itself names the run that made it, and what a rule made is noted with it. */
 const makingOf = (
   transaction: Transaction,
   { schema }: LoadedWorkspace,
@@ -60,8 +60,11 @@ const makingOf = (
 ): Promise<Stored[]> =>
   run<Stored>(
     transaction,
-    `SELECT ${RUN_COLUMNS}, 'created' AS event, '{}'::jsonb AS changes, '{}'::jsonb AS sources
-      FROM ${tableOf(schema, type)} t JOIN ${quote(schema)}.run r ON r.id = t.created_run WHERE t.id = $1`,
+    `SELECT ${RUN_COLUMNS}, 'created' AS event, '{}'::jsonb AS changes,
+        CASE WHEN m.made IS NULL THEN '{}'::jsonb ELSE jsonb_build_object('', jsonb_build_object('wave', m.wave, 'ruleVersion', m.version,
+          'causes', jsonb_build_array(jsonb_build_object('type', m.source_type, 'id', m.source, 'field', '')))) END AS sources
+      FROM ${tableOf(schema, type)} t JOIN ${quote(schema)}.run r ON r.id = t.created_run
+      LEFT JOIN ${quote(schema)}.made m ON m.made = t.id WHERE t.id = $1 LIMIT 1`,
     [id],
   );
 
@@ -75,6 +78,8 @@ function viewOf(workspace: LoadedWorkspace, type: string, entry: Stored, words: 
   return {
     ...headOf(workspace, entry),
     event: entry.event,
+    rule: ruleOf(entry.sources[''], words),
+    causes: entry.sources['']?.causes.map(cause) ?? [],
     changes: Object.entries(entry.changes).map(([key, [before, after]]) => {
       const source = entry.sources[key];
       return {

@@ -11,6 +11,7 @@ import { quote, run, tableOf } from '../store/sql';
 import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
 import { claimedOn } from './claimed';
+import { claimedByMakers, madeByOf, makersOf } from './makers';
 import { instantSql, personName, RUN_COLUMNS, type StoredRun } from './run-head';
 import { readTitles, Wanted } from './titles';
 
@@ -74,10 +75,21 @@ export const getRecord = (
       names: await namesFor(transaction, workspace, [row]),
       path: await pathOf(transaction, workspace, row),
       asOf: row.deleted ? {} : await asOfIn(transaction, workspace, row),
-      claimed: row.deleted ? [] : ((await claimedOn(transaction, workspace, [row])).get(row.id) ?? []),
+      claimed: row.deleted ? [] : await claimedIn(transaction, workspace, row),
+      makers: row.deleted ? [] : await makersOf(transaction, workspace, row),
+      madeBy: await madeByOf(transaction, workspace, row),
       deletion: row.deleted ? await deletionOf(transaction, workspace, row) : null,
     };
   });
+
+/** Fields that live rules keep in step on the record, with its parents or with what it was made for. */
+async function claimedIn(transaction: Transaction, workspace: LoadedWorkspace, row: Row): Promise<string[]> {
+  const [one, other] = [
+    await claimedOn(transaction, workspace, [row]),
+    await claimedByMakers(transaction, workspace, [row]),
+  ];
+  return [...new Set([...(one.get(row.id) ?? []), ...(other.get(row.id) ?? [])])];
+}
 
 /** Fields whose values wait for the pace of their rule, with the moment of the first run that left them behind. */
 async function asOfIn(

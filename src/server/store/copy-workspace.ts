@@ -27,10 +27,12 @@ export async function copyAll(
     'ledger',
     'problem',
     'later',
+    'made',
+    'proposal',
     ...source.model.types.map(({ key }) => snake(key)),
   ])
     await copyTable(transaction, source.schema, schema, table);
-  for (const table of ['run', 'later']) await goOn(transaction, schema, table);
+  for (const table of ['run', 'later', 'proposal']) await goOn(transaction, schema, table);
   await run(
     transaction,
     `ANALYZE ${source.model.types.map(({ key }) => `${quote(schema)}.${quote(snake(key))}`).join(', ') || `${quote(schema)}.run`}`,

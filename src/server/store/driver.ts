@@ -35,6 +35,7 @@ import { fillRules } from './fill';
 import { refuseEntered } from './refuse-entered';
 import { HandOnFailed, handOnSet } from './hand-on-sql';
 import { leaveMany, takeLater } from './later';
+import { readMade } from './made';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { takeSerials } from './serials';
 import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
@@ -141,6 +142,11 @@ export class PostgresDriver {
         return this.serials(need);
       case 'workOut':
         return this.workOut(need.work);
+      case 'made':
+        return this.made(need);
+      case 'propose':
+        this.#writer.propose(need.proposals, need.withdrawn);
+        return null;
       case 'alone':
         if (!this.isAlone) throw new WantsAlone();
         return null;
@@ -244,6 +250,12 @@ export class PostgresDriver {
     const unknown = ids.filter((id) => !find(id));
     const read = await readRows(this.transaction, this.workspace, type, unknown, this.workspace.epoch);
     return { rows: new Map([...known, ...read].map((row) => [row.id, row])), known: true };
+  }
+
+  /** As the database has it: a rule has its turn once in a run, before what it makes. */
+  private async made(need: Extract<Need, { kind: 'made' }>): Promise<Answers['made']> {
+    await this.begun;
+    return readMade(this.transaction, this.workspace, need);
   }
 
   private async serials({ type, field, count }: Extract<Need, { kind: 'serials' }>): Promise<number> {

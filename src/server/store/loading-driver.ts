@@ -13,15 +13,17 @@ import {
 import { nextSerial } from './serials';
 import { arrive, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
 import {
+  type AnyCompiled,
   type CompiledRollUp,
-  type CompiledRule,
   type CompiledSource,
+  isCreate,
   isReacting,
   type Read,
 } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, run, tableOf } from './sql';
+import { readMade } from './made';
 import { readTakenAlong } from './taken-along';
 import { readChildren, readHolders, readRows } from './values';
 import type { LoadedWorkspace } from './workspace';
@@ -54,6 +56,7 @@ export class LoadingDriver {
     if (need.kind === 'takenAlong') return this.takenAlong(need.roots);
     if (need.kind === 'holders') this.put(await readHolders(this.transaction, this.workspace, need));
     if (need.kind === 'serials') return nextSerial(this.transaction, this.workspace.schema, need);
+    if (need.kind === 'made') await this.loadMade(need);
     if (need.kind === 'everything') await this.loadType(need.type);
     if (need.kind === 'workOut')
       for (const { rule, targets } of need.work) await this.loadInputs(rule, targets.ids);
@@ -61,17 +64,24 @@ export class LoadingDriver {
   }
 
   /** Loads all that a rule reads for its targets, over the steps of its paths. */
-  async loadInputs(rule: CompiledRule, targets: readonly string[]): Promise<void> {
+  async loadInputs(rule: AnyCompiled, targets: readonly string[]): Promise<void> {
     const { type } = rule.writes;
     await this.load(type, targets);
     const rows = targets.flatMap((id) => this.overlay.row(type, id) ?? []);
     const paths = rule.reads.map(({ path }) => path);
     if (rule.rates) await this.loadType(rule.rates.type);
     await this.loadPaths(type, rows, paths);
-    if (!isReacting(rule)) return;
+    if (isCreate(rule) || !isReacting(rule)) return;
     // What its result was before: over the records as they are stored.
     const before = targets.flatMap((id) => this.#store.row(type, id) ?? []);
     await this.loadPaths(type, before, paths, this.#store);
+  }
+
+  private async loadMade(need: Extract<Need, { kind: 'made' }>): Promise<void> {
+    const known = new Set(this.#store.notes.made(need.rule.id, need.by, need.ids).map(({ made }) => made));
+    for (const { source, made, isTakenBack } of await readMade(this.transaction, this.workspace, need))
+      if (!known.has(made))
+        this.#store.notes.noteMade(need.rule.id, source, { type: need.rule.makes, id: made }, isTakenBack);
   }
 
   /** A record that was read already. */

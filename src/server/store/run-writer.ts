@@ -5,9 +5,11 @@ import {
   type KeptLeader,
   type KeptRow,
   type Later,
+  type Proposed,
   recordKey,
   type RecordRef,
   type Row,
+  type Withdrawn,
   type Write,
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
@@ -15,6 +17,7 @@ import { isKeptByDifference } from '@/core/rules';
 import { toWire } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { laterSql } from './later';
+import { madeSql, proposalsSql } from './made';
 import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from './sql';
 import { fieldColumnType, toColumn } from './values';
 import type { LoadedWorkspace } from './workspace';
@@ -63,6 +66,8 @@ export class RunWriter {
   #written = 0;
   readonly #writes: Write[] = [];
   #later: readonly Later[] = [];
+  #proposals: readonly Proposed[] = [];
+  #withdrawn: readonly Withdrawn[] = [];
   #isMerged: boolean;
 
   constructor(
@@ -98,6 +103,12 @@ export class RunWriter {
     this.#later = later;
   }
 
+  /** What the run proposes, and what is open no more; written with its last statement. */
+  propose(proposals: readonly Proposed[], withdrawn: readonly Withdrawn[]): void {
+    this.#proposals = proposals;
+    this.#withdrawn = withdrawn;
+  }
+
   /** Records of a type that have changes which the database hasn't seen. */
   pendingIds(type: string): string[] {
     return [...this.#pending.values()].filter((entry) => entry.type === type).map(({ id }) => id);
@@ -106,11 +117,16 @@ export class RunWriter {
   private pendingOf(write: Write): Pending {
     const key = recordKey(write);
     const known = this.#pending.get(key);
-    if (known) return known;
     const { type, id, kind, deletedWith } = write;
+    const goneWith = deletedWith && deletedWith.id !== id ? deletedWith.id : null;
+    if (known) {
+      // What was edited may go into the bin, or come out of it, by a rule in the same run.
+      if (kind === 'delete' || kind === 'restore') Object.assign(known, { kind, deletedWith: goneWith });
+      return known;
+    }
     const made: Pending = {
       ...{ type, id, kind, isEdited: false, isChanged: false, columns: new Map(), values: {} },
-      deletedWith: deletedWith && deletedWith.id !== id ? deletedWith.id : null,
+      deletedWith: goneWith,
     };
     this.#pending.set(key, made);
     return made;
@@ -167,17 +183,28 @@ export class RunWriter {
       ({ isChanged, columns }) => isChanged || columns.size > 0,
     );
     this.#pending = new Map();
-    if (pending.length === 0 && !(isLast && (this.#run !== null || this.#later.length > 0))) return;
+    const isLeft = this.#later.length + this.#proposals.length + this.#withdrawn.length > 0;
+    if (pending.length === 0 && !(isLast && (this.#run !== null || isLeft))) return;
     const binds = new Binds();
     const parts = [
       this.runSql(binds),
       ...grouped(pending).map((group, at) => `w${at} AS (${this.groupSql(group, binds)})`),
       ...this.problemsSql(binds),
-      ...(isLast ? [...this.ledgerSql(binds), ...laterSql(this.workspace.schema, this.#later, binds)] : []),
+      ...(isLast ? this.lastSql(binds) : []),
     ];
     const text = `WITH ${parts.join(',\n')} SELECT id::text FROM run`;
     const [row] = await runHot<{ id: string }>(this.transaction, this.workspace.epoch, text, binds.values);
     this.#run = row!.id;
+  }
+
+  private lastSql(binds: Binds): string[] {
+    const proposed = { proposals: this.#proposals, withdrawn: this.#withdrawn };
+    return [
+      ...this.ledgerSql(binds),
+      ...madeSql(this.workspace, this.#writes, binds),
+      ...proposalsSql(this.workspace, proposed, binds),
+      ...laterSql(this.workspace.schema, this.#later, binds),
+    ];
   }
 
   private runSql(binds: Binds): string {
@@ -346,7 +373,7 @@ interface LedgerEntry {
   readonly type: string;
   readonly record: string;
   readonly event: 'changed' | 'deleted' | 'restored';
-  readonly changes: Record<string, unknown>;
+  readonly changes: Record<string, readonly [unknown, unknown]>;
   readonly sources: Record<string, LedgerSource>;
 }
 
@@ -359,7 +386,7 @@ const EVENTS = { edit: 'changed', delete: 'deleted', restore: 'restored' } as co
 function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[]): LedgerEntry[] {
   const entries = new Map<string, LedgerEntry>();
   const created = new Set(writes.filter((write) => write.kind === 'create').map(recordKey));
-  const versions = new Map(plan.rules.map((rule) => [rule.id, rule.version]));
+  const versions = new Map(plan.turns.map((rule) => [rule.id, rule.version]));
   const wire = (change: Change, value: Change['after']) =>
     toWire(fieldIn(model, change.type, change.field).type, value);
   for (const write of writes) {
@@ -367,10 +394,22 @@ function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[
     if (created.has(key) || write.kind === 'create' || write.changes.length + write.events.length === 0)
       continue;
     const event = EVENTS[write.kind];
-    const entry = entries.get(key) ?? { type: write.type, record: write.id, event, changes: {}, sources: {} };
+    const known = entries.get(key);
+    const entry =
+      known && (event === 'changed' || known.event === event)
+        ? known
+        : {
+            type: write.type,
+            record: write.id,
+            event,
+            changes: { ...known?.changes },
+            sources: { ...known?.sources },
+          };
     for (const change of write.changes) {
       const { field, wave, rule, causes, before, after } = change;
-      entry.changes[field] = [wire(change, before), wire(change, after)];
+      // A rule may write over what was entered in the same run: from what was there before.
+      const [first] = entry.changes[field] ?? [wire(change, before), null];
+      entry.changes[field] = [first, wire(change, after)];
       if (rule !== null || causes.length > 0)
         entry.sources[field] = {
           wave,
@@ -378,8 +417,13 @@ function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[
           causes,
         };
     }
-    for (const { wave, causes } of write.events)
-      if (causes.length > 0) entry.sources[''] = { wave, ruleVersion: null, causes };
+    for (const { wave, causes, rule } of write.events)
+      if (causes.length > 0)
+        entry.sources[''] = {
+          wave,
+          ruleVersion: rule === undefined ? null : (versions.get(rule) ?? null),
+          causes,
+        };
     entries.set(key, entry);
   }
   return [...entries.values()];

@@ -13,7 +13,7 @@ export async function readTakenAlong(
   workspace: LoadedWorkspace,
   roots: readonly RecordRef[],
 ): Promise<TakenAlong> {
-  const { model, schema } = workspace;
+  const { model, plan, schema } = workspace;
   const runs = new Map<string, string>();
   for (const type of new Set(roots.map((root) => root.type))) {
     const ids = roots.filter((root) => root.type === type).map(({ id }) => id);
@@ -23,7 +23,11 @@ export async function readTakenAlong(
   }
   const byId = new Map(roots.map((root) => [root.id, root]));
   const records: (RecordRef & { with: RecordRef })[] = [];
-  for (const { key: type } of model.types.filter(({ key }) => model.linksFrom(key).some(isDeletedToo))) {
+  for (const { key: type } of model.types.filter(
+    ({ key }) =>
+      model.linksFrom(key).some(isDeletedToo) ||
+      plan.turns.some((rule) => rule.kind === 'create' && rule.makes === key),
+  )) {
     const text = `SELECT id::text, deleted_with::text AS root, deleted_run::text AS run FROM ${tableOf(schema, type)}
       WHERE deleted_run = ANY($1::bigint[]) AND deleted_with = ANY($2::uuid[])`;
     const found = await run<{ id: string; root: string; run: string }>(transaction, text, [

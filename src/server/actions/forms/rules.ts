@@ -265,11 +265,56 @@ const cascade = Joi.object({
   pace,
 });
 
+const WAYS = ['directly', 'proposal', 'both', 'not'];
+
+/** How something is done; see `WayBy`. */
+const way = Joi.alternatives()
+  .conditional(Joi.string(), {
+    then: Joi.valid(...WAYS),
+    otherwise: Joi.object({
+      field: key.required(),
+      rows: Joi.array()
+        .items(Joi.object({ from: wire.required(), way: Joi.valid(...WAYS).required() }))
+        .max(50)
+        .required(),
+      otherwise: Joi.valid(...WAYS).required(),
+    }),
+  })
+  .required();
+
+const create = Joi.object({
+  kind: Joi.valid('create').required(),
+  type: key.required(),
+  condition: written,
+  pace,
+  mayAsk: Joi.boolean(),
+  each: Joi.valid('once', 'everyTime').required(),
+  makes: key.required(),
+  back: key.allow(null).required(),
+  forward: key.allow(null).required(),
+  assignments: Joi.array()
+    .items(Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() }))
+    .max(40)
+    .required(),
+  ...{ making: way, following: way, returning: way },
+  afterwards: Joi.alternatives()
+    .conditional(Joi.string(), {
+      then: Joi.valid('left', 'unlinked', 'removed'),
+      otherwise: Joi.object({
+        kind: Joi.valid('marked').required(),
+        field: key.required(),
+        value: wire.required(),
+      }),
+    })
+    .required(),
+});
+
 /** A rule of any kind, as it is written. */
 export const definition = Joi.alternatives().conditional('.kind', {
   switch: [
     { is: 'formula', then: formula },
     { is: 'cascade', then: cascade },
+    { is: 'create', then: create },
   ],
   otherwise: rollUp,
 });

@@ -1,0 +1,13 @@
+import { route, workspaceOf } from '@/app/api/answer';
+import { filledFor } from '@/server/queries/makers';
+
+interface Params {
+  w: string;
+  id: string;
+  source: string;
+}
+
+/** What the rule would make for a record, for a person to complete. Saves nothing. */
+export const GET = route<Params>(async ({ params }) => ({
+  body: await filledFor(await workspaceOf(params), params.id, params.source),
+}));

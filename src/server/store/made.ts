@@ -1,0 +1,99 @@
+import type { Made, Missing, Need, Proposed, Withdrawn, Write } from '@/core/engine';
+import { typeIn } from '@/core/model';
+import { toWire } from '@/core/values';
+import type { Transaction } from 'sequelize';
+import { type Binds, quote, run, tableOf } from './sql';
+import type { LoadedWorkspace } from './workspace';
+
+/** What a rule made for records, or the records for which it made these; of a record that is in the bin whether it went with its source. */
+export async function readMade(
+  transaction: Transaction,
+  { schema }: Pick<LoadedWorkspace, 'schema'>,
+  { rule, by, ids }: Pick<Extract<Need, { kind: 'made' }>, 'rule' | 'by' | 'ids'>,
+): Promise<Made[]> {
+  if (ids.length === 0) return [];
+  return run<Made & Record<string, unknown>>(
+    transaction,
+    `SELECT m.source::text, m.made::text, COALESCE(t.deleted_with = m.source, false) AS "isTakenBack"
+      FROM ${quote(schema)}.made m JOIN ${tableOf(schema, rule.makes)} t ON t.id = m.made
+      WHERE m.rule = $1 AND m.${by} = ANY($2::uuid[]) ORDER BY m.made`,
+    [rule.id, ids],
+  );
+}
+
+/** The records that a run made by rules, as part of its last statement, in which `run` is its row. */
+export function madeSql({ schema, plan }: LoadedWorkspace, writes: readonly Write[], binds: Binds): string[] {
+  const rules = new Map(plan.turns.map((rule) => [rule.id, rule]));
+  const made = writes.flatMap(({ id, wave, madeFor }) => {
+    const rule = madeFor && rules.get(madeFor.rule);
+    if (rule?.kind !== 'create') return [];
+    return [
+      {
+        ...{
+          rule: rule.id,
+          version: rule.version,
+          source_type: rule.writes.type,
+          source: madeFor!.source,
+          made: id,
+        },
+        ...{ is_once: rule.definition.each === 'once', wave },
+      },
+    ];
+  });
+  if (made.length === 0) return [];
+  const document = binds.add(JSON.stringify(made), 'jsonb');
+  return [
+    `made_by AS (INSERT INTO ${quote(schema)}.made (rule, version, source_type, source, made, is_once, wave, run)
+      SELECT x.rule, x.version, x.source_type, x.source, x.made, x.is_once, x.wave, run.id
+      FROM jsonb_to_recordset(${document}) AS x(rule uuid, version uuid, source_type text, source uuid, made uuid, is_once boolean, wave integer), run)`,
+  ];
+}
+
+/** No record has this id: it stands for the one that would be made. */
+export const NONE = '00000000-0000-0000-0000-000000000000';
+
+/** What is proposed in a run, and what is open no more, as part of its last statement. */
+export function proposalsSql(
+  { schema, model, plan }: LoadedWorkspace,
+  {
+    proposals,
+    withdrawn,
+  }: { readonly proposals: readonly Proposed[]; readonly withdrawn: readonly Withdrawn[] },
+  binds: Binds,
+): string[] {
+  const table = `${quote(schema)}.proposal`;
+  const rules = new Map(plan.turns.map((rule) => [rule.id, rule]));
+  const stored = proposals.map((one) => {
+    const rule = rules.get(one.rule)!;
+    const isOnce = rule.kind !== 'create' || one.kind !== 'make' || rule.definition.each === 'once';
+    const types = new Map(typeIn(model, one.type).fields.map(({ key, type }) => [key, type]));
+    const content = Object.fromEntries(
+      Object.entries(one.values).map(([field, value]) => [field, toWire(types.get(field)!, value)]),
+    );
+    return {
+      ...{ rule: one.rule, version: rule.version, kind: one.kind, is_single: isOnce, content },
+      ...{ source_type: one.source.type, source: one.source.id, target_type: one.type },
+      ...{ target: one.target?.id ?? null, missing: one.missing satisfies readonly Missing[] },
+      ...{ state: one.isDone ? 'told' : 'open', causes: one.causes },
+    };
+  });
+  const document = (of: readonly unknown[]) => binds.add(JSON.stringify(of), 'jsonb');
+  return [
+    ...(withdrawn.length === 0
+      ? []
+      : [
+          `withdrawn AS (UPDATE ${table} p SET state = 'withdrawn', decided_at = clock_timestamp()
+            FROM jsonb_to_recordset(${document(withdrawn)}) AS x(rule uuid, source uuid)
+            WHERE p.rule = x.rule AND p.source = x.source AND p.state = 'open')`,
+        ]),
+    ...(stored.length === 0
+      ? []
+      : [
+          `proposed AS (INSERT INTO ${table} AS p (rule, version, kind, is_single, source_type, source, target_type, target, content, missing, state, causes, run)
+            SELECT x.rule, x.version, x.kind, x.is_single, x.source_type, x.source, x.target_type, x.target, x.content, x.missing, x.state, x.causes, run.id
+            FROM jsonb_to_recordset(${document(stored)}) AS x(rule uuid, version uuid, kind text, is_single boolean, source_type text, source uuid, target_type text, target uuid, content jsonb, missing jsonb, state text, causes jsonb), run
+            ON CONFLICT (rule, source, kind, COALESCE(target, '${NONE}')) WHERE state = 'open' AND is_single
+            DO UPDATE SET content = p.content || excluded.content, missing = excluded.missing, version = excluded.version, causes = excluded.causes, run = excluded.run)`,
+        ]),
+  ];
+}

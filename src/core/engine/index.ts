@@ -35,7 +35,15 @@ export {
   type Write,
 } from './need';
 export { reactionFails } from './reactions';
-export { MOST_TOUCHED, propagate, stagesOf, type PropagateInput, type RunOutcome } from './propagate';
+export {
+  MOST_TOUCHED,
+  makeAfter,
+  propagate,
+  stagesOf,
+  turnsOf,
+  type PropagateInput,
+  type RunOutcome,
+} from './propagate';
 export {
   cellKey,
   OWN_FIELDS,

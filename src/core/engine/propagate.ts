@@ -109,6 +109,34 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   return { kind: 'done', ripple: run.ripple(later) };
 }
 
+export interface MakeAfterInput {
+  readonly model: Model;
+  readonly plan: Plan;
+  readonly rule: CompiledCreate;
+  /** What a run over many records made and changed, or a page of it, by `recordKey`. */
+  readonly touched: ReadonlyMap<string, Touched>;
+  /** What of it people entered. */
+  readonly edits: readonly Edit[];
+  readonly newId: () => string;
+}
+
+/** What one rule that makes records does after a run over many, whose other rules are worked out as sets; nobody else saves meanwhile. */
+export function* makeAfter({
+  model,
+  plan,
+  rule,
+  touched,
+  edits,
+  newId,
+}: MakeAfterInput): Generator<Need, RunOutcome, Answer> {
+  const run = new Run(model, new Restraint(edits, () => false), new Paces(new Map(), true));
+  run.takeUp(touched);
+  const problem = yield* run.make(rule, { plan, asked: NOBODY, newId });
+  if (problem) return { kind: 'refused', problems: [problem] };
+  yield* run.propose();
+  return { kind: 'done', ripple: run.ripple([]) };
+}
+
 const inEditOrder = (problems: readonly EditProblem[]): EditProblem[] =>
   [...problems].sort((a, b) => a.index - b.index);
 
@@ -172,7 +200,7 @@ export type Turn = readonly CompiledRule[] | CompiledCreate;
 const turnsOfPlans = new WeakMap<Plan, readonly Turn[]>();
 
 /** The turns of a run, in their order. */
-function turnsOf(plan: Plan): readonly Turn[] {
+export function turnsOf(plan: Plan): readonly Turn[] {
   let turns = turnsOfPlans.get(plan);
   if (!turns) turnsOfPlans.set(plan, (turns = inTurns(plan.turns)));
   return turns;
@@ -250,6 +278,11 @@ class Run {
 
   get size(): number {
     return this.#touched.size;
+  }
+
+  /** Goes on from what is written already. */
+  takeUp(touched: ReadonlyMap<string, Touched>): void {
+    for (const [key, entry] of touched) this.#touched.set(key, entry);
   }
 
   /** Wave 0: what people entered, and what link policies do. Fields that already have the value aren't written. */

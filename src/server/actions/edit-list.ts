@@ -137,13 +137,13 @@ async function listed(
   );
   await run(
     transaction,
-    `INSERT INTO ${INCOMING} (line, id, is_new, ${given.map(({ column }) => column).join(', ')})
+    `INSERT INTO ${INCOMING} (row__line, id, row__is_new, ${given.map(({ column }) => column).join(', ')})
       SELECT row_number() OVER (ORDER BY t.id)::int, t.id, false, ${given.map(({ value }) => value).join(', ')} ${list}`,
     binds.values,
   );
   await run(
     transaction,
-    `CREATE TEMPORARY TABLE import__listed ON COMMIT DROP AS SELECT line, id FROM ${INCOMING}`,
+    `CREATE TEMPORARY TABLE import__listed ON COMMIT DROP AS SELECT row__line AS line, id FROM ${INCOMING}`,
   );
   const [found] = await run<{ number: number }>(
     transaction,

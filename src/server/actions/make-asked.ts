@@ -6,6 +6,7 @@ import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
 import { quote, run, tableOf } from '../store/sql';
+import type { RunInfo } from '../store/run-writer';
 import { inSave } from '../store/transactions';
 import type { LoadedWorkspace } from '../store/workspace';
 
@@ -64,10 +65,10 @@ export async function makeAsked({ workspace: key, person, rules, note }: MakeInp
     if (makers.length === 0) return;
     const asked = new Map<string, readonly string[]>();
     for (const rule of makers) asked.set(rule.id, await askable(transaction, workspace, rule));
-    const info = {
+    const info: RunInfo = {
       ...{ kind: 'pace', person, note: (note ?? makers.map(({ name }) => name).join('; ')).slice(0, 500) },
       ...(makers.length === 1 ? { ruleVersion: makers[0]!.version } : {}),
-    } as const;
+    };
     const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
     const outcome = await runWith(
       (need) => driver.answer(need),

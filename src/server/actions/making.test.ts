@@ -2,6 +2,8 @@ import type { WireEdit } from '@/core/engine';
 import type { Create, RuleDefinition } from '@/core/rules';
 import { decimal, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { inspections, LINE, TREATMENT } from '@/core/testing/inspections';
+import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { Readable } from 'node:stream';
 import { v7 as newId } from 'uuid';
 import { disconnect } from '../database/connection';
 import { keepPaces } from '../jobs/slower-paces';
@@ -16,6 +18,8 @@ import { ledgerFlaws } from '../testing/ledger';
 import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { decideProposals, type Decision } from './decide-proposals';
+import { editList } from './edit-list';
+import { importFile } from './import-file';
 import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
@@ -329,6 +333,42 @@ test('at its time it makes one for each that meets the condition by then', async
   await keepPaces(workspace.key, day('06:30'));
   await keepPaces(workspace.key, day('06:40'));
   expect(await all('line')).toHaveLength(1);
+});
+
+describe('many at once', () => {
+  const CSV: ImportPlan = {
+    ...{ format: 'csv', encoding: 'utf-8', separator: ',', forms: PLAIN_FORMS, refused: 'stop' },
+    columns: ['title', 'sort', 'maker'].map((field) => ({ column: field, field })),
+    key: ['title'],
+  };
+  const imported = (file: string) =>
+    importFile({ ...by(), type: 'artefact', bytes: Readable.from([Buffer.from(file)]), plan: CSV });
+
+  test('an import makes them for what it brings in, proposes, and hands on what it changes', async () => {
+    await begin(LINE);
+    await save(sort('painting'));
+    const rows = Array.from(
+      { length: 30 },
+      (_, at) => `Thing ${at},${at % 3 === 0 ? 'painting' : at % 3 === 1 ? 'tool' : 'textile'},Maker ${at}`,
+    );
+    await imported(['title,sort,maker', ...rows, 'Vase,painting,Brandt'].join('\n'));
+    const lines = await all('line');
+    expect(lines).toHaveLength(11);
+    expect(lines.find(({ artefact }) => artefact === vase)).toMatchObject({ maker: 'Brandt' });
+    expect((await all('artefact')).filter(({ line }) => line !== null)).toHaveLength(11);
+    expect((await proposals()).open).toBe(10);
+    await sound();
+  });
+
+  test('an edit of a list makes them, and takes away what no longer applies', async () => {
+    await begin(LINE);
+    const input = { workspace: workspace.key, type: 'artefact', search: '' };
+    await editList({ ...input, ...by(), values: { sort: 'painting' }, expected: 3 });
+    expect(await all('line')).toHaveLength(3);
+    await editList({ ...input, ...by(), values: { sort: 'tool' }, expected: 3 });
+    expect(await all('line')).toEqual([]);
+    await sound();
+  });
 });
 
 test('a family knows what was made for its records', async () => {

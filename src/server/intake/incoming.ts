@@ -134,7 +134,7 @@ export class Incoming {
   get columns(): string[] {
     const given = this.filled.filter(({ isEmptied }) => !isEmptied);
     return [
-      'line',
+      'row__line',
       'id',
       ...given.flatMap(({ column, lookup }) => lookup?.parts.map((part) => part.column) ?? [column]),
     ];
@@ -146,7 +146,7 @@ export class Incoming {
       ...(lookup?.parts ?? []).map((part) => `${part.column} ${sqlTypeOf(part.type)}`),
     ]);
     await this.run(
-      `CREATE TEMPORARY TABLE import__rows (${['line integer NOT NULL', 'id uuid NOT NULL', 'is_new boolean NOT NULL DEFAULT true', ...columns].join(', ')}) ON COMMIT DROP`,
+      `CREATE TEMPORARY TABLE import__rows (${['row__line integer NOT NULL', 'id uuid NOT NULL', 'row__is_new boolean NOT NULL DEFAULT true', ...columns].join(', ')}) ON COMMIT DROP`,
     );
     await this.run(
       'CREATE TEMPORARY TABLE import__refused (line integer NOT NULL, field text NOT NULL, code text NOT NULL, message text NOT NULL) ON COMMIT DROP',
@@ -188,14 +188,14 @@ export class Incoming {
 
   private async hasRefused(): Promise<boolean> {
     const [found] = await this.run<{ has: boolean }>(
-      `SELECT EXISTS (SELECT FROM ${REFUSED} r JOIN ${INCOMING} i ON i.line = r.line) AS has`,
+      `SELECT EXISTS (SELECT FROM ${REFUSED} r JOIN ${INCOMING} i ON i.row__line = r.line) AS has`,
     );
     return found!.has;
   }
 
   /** Rows that have been refused take no part any more; why is kept. */
   private async drop(): Promise<void> {
-    await this.run(`DELETE FROM ${INCOMING} i USING ${REFUSED} r WHERE r.line = i.line`);
+    await this.run(`DELETE FROM ${INCOMING} i USING ${REFUSED} r WHERE r.line = i.row__line`);
   }
 
   /** Adds the rows of a query (`line`, `message`) to those refused, each once for a field. */
@@ -223,7 +223,7 @@ export class Incoming {
       await this.refuse(
         heading,
         'link.part',
-        `SELECT i.line, format('%s: it is found by %s together, and not all of them are filled in. Fill in all, or none.', $1::text, $2::text) AS message
+        `SELECT i.row__line AS line, format('%s: it is found by %s together, and not all of them are filled in. Fill in all, or none.', $1::text, $2::text) AS message
           FROM ${INCOMING} i WHERE ${given} BETWEEN 1 AND ${parts.length - 1}`,
         [field.name, names.join(' and ')],
       );
@@ -244,14 +244,14 @@ export class Incoming {
     await this.refuse(
       heading,
       'link.none',
-      `SELECT i.line, format('%s: there is no %s whose %s. Correct it, or make that one first.', $1::text, $2::text, ${told}) AS message
+      `SELECT i.row__line AS line, format('%s: there is no %s whose %s. Correct it, or make that one first.', $1::text, $2::text, ${told}) AS message
         FROM ${INCOMING} i LEFT JOIN pg_temp.import__parent f ON ${isSame} WHERE ${given} = ${parts.length} AND f.id IS NULL`,
       [field.name, parent, ...names],
     );
     await this.refuse(
       heading,
       'link.several',
-      `SELECT i.line, format('%s: there are %s %s whose %s, so it isn’t clear which is meant. Find them by another field beside it, or by id.', $1::text, f.number, $2::text, ${told}) AS message
+      `SELECT i.row__line AS line, format('%s: there are %s %s whose %s, so it isn’t clear which is meant. Find them by another field beside it, or by id.', $1::text, f.number, $2::text, ${told}) AS message
         FROM ${INCOMING} i JOIN pg_temp.import__parent f ON ${isSame} WHERE f.number > 1`,
       [field.name, plural, ...names],
     );
@@ -298,15 +298,15 @@ export class Incoming {
     await this.refuse(
       key[0]!,
       'key.empty',
-      `SELECT i.line, format('%s is empty, so it can’t be told which %s this is. Fill it in.', $1::text, $2::text) AS message
+      `SELECT i.row__line AS line, format('%s is empty, so it can’t be told which %s this is. Fill it in.', $1::text, $2::text) AS message
         FROM ${INCOMING} i WHERE ${parts.map(({ of }) => `${of} IS NULL`).join(' OR ')}`,
       [words, name],
     );
     await this.refuseTwice(list, words);
     await this.run(
       `CREATE TEMPORARY TABLE import__known ON COMMIT DROP AS
-        SELECT i.line, min(t.id::text)::uuid AS id, count(*)::int AS number FROM ${INCOMING} i JOIN ${this.table} t
-          ON t.deleted_run IS NULL AND ${parts.map(({ of, is }) => `${is} = ${of}`).join(' AND ')} GROUP BY i.line`,
+        SELECT i.row__line AS line, min(t.id::text)::uuid AS id, count(*)::int AS number FROM ${INCOMING} i JOIN ${this.table} t
+          ON t.deleted_run IS NULL AND ${parts.map(({ of, is }) => `${is} = ${of}`).join(' AND ')} GROUP BY i.row__line`,
     );
     await this.refuse(
       key[0]!,
@@ -316,7 +316,7 @@ export class Incoming {
       [plural, words],
     );
     await this.run(
-      `UPDATE ${INCOMING} i SET id = k.id, is_new = false FROM pg_temp.import__known k WHERE k.line = i.line AND k.number = 1`,
+      `UPDATE ${INCOMING} i SET id = k.id, row__is_new = false FROM pg_temp.import__known k WHERE k.line = i.row__line AND k.number = 1`,
     );
     await this.run('DROP TABLE pg_temp.import__known');
     for (const { field, heading } of this.filled)
@@ -324,8 +324,8 @@ export class Incoming {
         await this.refuse(
           heading,
           'serial.none',
-          `SELECT i.line, format('%s: there is no %s with this number. Oikon gives the numbers of new ones: leave the row out, or choose another key.', $1::text, $2::text) AS message
-            FROM ${INCOMING} i WHERE i.is_new`,
+          `SELECT i.row__line AS line, format('%s: there is no %s with this number. Oikon gives the numbers of new ones: leave the row out, or choose another key.', $1::text, $2::text) AS message
+            FROM ${INCOMING} i WHERE i.row__is_new`,
           [field.name, name],
         );
   }
@@ -335,7 +335,7 @@ export class Incoming {
       this.input.plan.key[0] ?? 'id',
       'key.twice',
       `SELECT w.line, format('Line %s has the same %s. Leave one of the two out.', w.first, $1::text) AS message
-        FROM (SELECT i.line, min(i.line) OVER (PARTITION BY ${list}) AS first, num_nulls(${list}) AS empty FROM ${INCOMING} i) w
+        FROM (SELECT i.row__line AS line, min(i.row__line) OVER (PARTITION BY ${list}) AS first, num_nulls(${list}) AS empty FROM ${INCOMING} i) w
         WHERE w.line > w.first AND w.empty = 0`,
       [words],
     );
@@ -348,15 +348,15 @@ export class Incoming {
     await this.refuseTwice('i.id', 'id');
     if (isKey)
       await this.run(
-        `UPDATE ${INCOMING} i SET is_new = false FROM ${this.table} t WHERE t.id = i.id AND t.deleted_run IS NULL`,
+        `UPDATE ${INCOMING} i SET row__is_new = false FROM ${this.table} t WHERE t.id = i.id AND t.deleted_run IS NULL`,
       );
     await this.refuse(
       'id',
       'id.taken',
-      `SELECT i.line, CASE WHEN t.deleted_run IS NULL
+      `SELECT i.row__line AS line, CASE WHEN t.deleted_run IS NULL
           THEN format('There is a %s with this id already. Make the id the key to change it, or leave the column out.', $1::text)
           ELSE format('The %s with this id is in the bin. Restore it first, or leave the row out.', $1::text) END AS message
-        FROM ${INCOMING} i JOIN ${this.table} t ON t.id = i.id WHERE i.is_new`,
+        FROM ${INCOMING} i JOIN ${this.table} t ON t.id = i.id WHERE i.row__is_new`,
       [name],
     );
   }
@@ -368,7 +368,7 @@ export class Incoming {
       const value = defaultSql(field, binds);
       if (value === null) continue;
       await this.run(
-        `UPDATE ${INCOMING} SET ${column} = ${value} WHERE is_new AND ${column} IS NULL`,
+        `UPDATE ${INCOMING} SET ${column} = ${value} WHERE row__is_new AND ${column} IS NULL`,
         binds.values,
       );
     }
@@ -382,12 +382,12 @@ export class Incoming {
       if (!filled && (field.default ?? null) !== null) continue;
       // What isn't filled by a column can't be missing in a record that is there.
       const where = filled
-        ? `i.${filled.column} IS NULL${filled.lookup ? ` AND num_nonnulls(${filled.lookup.parts.map((part) => `i.${part.column}`).join(', ')}) = 0` : ''} AND ${filled.clears ? 'true' : 'i.is_new'}`
-        : 'i.is_new';
+        ? `i.${filled.column} IS NULL${filled.lookup ? ` AND num_nonnulls(${filled.lookup.parts.map((part) => `i.${part.column}`).join(', ')}) = 0` : ''} AND ${filled.clears ? 'true' : 'i.row__is_new'}`
+        : 'i.row__is_new';
       await this.refuse(
         filled?.heading ?? '',
         'edit.required',
-        `SELECT i.line, format('%s is required. Enter a value.', $1::text) AS message FROM ${INCOMING} i WHERE ${where}`,
+        `SELECT i.row__line AS line, format('%s is required. Enter a value.', $1::text) AS message FROM ${INCOMING} i WHERE ${where}`,
         [field.name],
       );
     }
@@ -406,7 +406,7 @@ export class Incoming {
       await this.refuse(
         heading,
         'link.several',
-        `SELECT i.line, format('%s names one record, not several. Leave all but one of these cells empty.', $1::text) AS message
+        `SELECT i.row__line AS line, format('%s names one record, not several. Leave all but one of these cells empty.', $1::text) AS message
           FROM ${INCOMING} i WHERE ${number} > 1`,
         [name],
       );
@@ -419,8 +419,8 @@ export class Incoming {
       await this.refuse(
         heading,
         'edit.required',
-        `SELECT i.line, format('%s is required. Fill in one of its links.', $1::text) AS message FROM ${INCOMING} i
-          WHERE ${number} = 0 AND (i.is_new OR NOT EXISTS (SELECT FROM ${this.table} t WHERE t.id = i.id AND ${isKept}))`,
+        `SELECT i.row__line AS line, format('%s is required. Fill in one of its links.', $1::text) AS message FROM ${INCOMING} i
+          WHERE ${number} = 0 AND (i.row__is_new OR NOT EXISTS (SELECT FROM ${this.table} t WHERE t.id = i.id AND ${isKept}))`,
         [name],
       );
     }
@@ -434,11 +434,11 @@ export class Incoming {
       await this.refuse(
         heading,
         'value.taken',
-        `SELECT i.line, format('%s: “%s” stands in another %s already, and no two may have the same. Enter another.', $1::text, i.${column}, $2::text) AS message
+        `SELECT i.row__line AS line, format('%s: “%s” stands in another %s already, and no two may have the same. Enter another.', $1::text, i.${column}, $2::text) AS message
           FROM ${INCOMING} i JOIN ${this.table} t ON t.${stored} = i.${column} AND t.deleted_run IS NULL AND t.id <> i.id
           WHERE NOT EXISTS (SELECT FROM ${INCOMING} j WHERE j.id = t.id AND j.${column} IS NOT NULL AND j.${column} <> t.${stored})
         UNION ALL SELECT w.line, format('%s: “%s” stands in line %s already, and no two may have the same. Enter another.', $1::text, w.value, w.first)
-          FROM (SELECT line, ${column}::text AS value, min(line) OVER (PARTITION BY ${column}) AS first FROM ${INCOMING} WHERE ${column} IS NOT NULL) w
+          FROM (SELECT row__line AS line, ${column}::text AS value, min(row__line) OVER (PARTITION BY ${column}) AS first FROM ${INCOMING} WHERE ${column} IS NOT NULL) w
           WHERE w.line > w.first`,
         [field.name, name],
       );
@@ -455,7 +455,7 @@ export class Incoming {
     await this.refuse(
       heading,
       'link.gone',
-      `SELECT i.line, format('%s: there is no %s with the id %s. Make that one first, or leave the link out.', $1::text, $2::text, i.${column}) AS message
+      `SELECT i.row__line AS line, format('%s: there is no %s with the id %s. Make that one first, or leave the link out.', $1::text, $2::text, i.${column}) AS message
         FROM ${INCOMING} i LEFT JOIN ${tableOf(this.input.workspace.schema, target)} p ON p.id = i.${column} AND p.deleted_run IS NULL
         WHERE i.${column} IS NOT NULL AND p.id IS NULL ${inFile}`,
       [field.name, typeIn(this.input.workspace.model, target).name],
@@ -472,7 +472,7 @@ export class Incoming {
       heading,
       'link.loop',
       `WITH RECURSIVE up AS (
-          SELECT i.line, i.id AS start, i.${column} AS at, ARRAY[i.id] AS path FROM ${INCOMING} i WHERE i.${column} IS NOT NULL
+          SELECT i.row__line AS line, i.id AS start, i.${column} AS at, ARRAY[i.id] AS path FROM ${INCOMING} i WHERE i.${column} IS NOT NULL
           UNION ALL
           SELECT u.line, u.start, COALESCE(i.${column}, t.${link}), u.path || u.at FROM up u
             LEFT JOIN ${INCOMING} i ON i.id = u.at LEFT JOIN ${this.table} t ON t.id = u.at

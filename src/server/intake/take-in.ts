@@ -40,7 +40,7 @@ export class Taken {
     const created = await this.create();
     const changed = await this.change();
     const [rest] = await this.run<{ known: number }>(
-      `SELECT count(*)::int AS known FROM ${INCOMING} WHERE NOT is_new`,
+      `SELECT count(*)::int AS known FROM ${INCOMING} WHERE NOT row__is_new`,
     );
     // Until PostgreSQL knows of the new records it plans as for a table without them.
     if (created + changed > 0) await this.run(`ANALYZE ${this.table}`);
@@ -63,10 +63,10 @@ export class Taken {
     const { fields } = typeIn(this.into.workspace.model, this.into.type);
     await this.run(
       `CREATE TEMPORARY TABLE import__altered ON COMMIT DROP AS
-        SELECT i.line, t.id, ${fields.map(({ key }) => `t.${columnOf(key)}`).join(', ')}
+        SELECT i.row__line, t.id, ${fields.map(({ key }) => `t.${columnOf(key)}`).join(', ')}
           ${this.filled.map((one) => `, ${this.afterOf(one)} AS after_${one.column}`).join('')}
         FROM ${INCOMING} i JOIN ${this.table} t ON t.id = i.id
-        WHERE NOT i.is_new AND (${differs.join(' OR ') || 'false'})`,
+        WHERE NOT i.row__is_new AND (${differs.join(' OR ') || 'false'})`,
     );
   }
 
@@ -88,7 +88,7 @@ export class Taken {
       `WITH made AS (
           INSERT INTO ${this.table} (id, created_run, changed_run${columns.map((name) => `, ${name}`).join('')})
             SELECT i.id, ${number}, ${number}${values.map((value) => `, ${value}`).join('')}
-            FROM ${INCOMING} i WHERE i.is_new ORDER BY i.line RETURNING 1
+            FROM ${INCOMING} i WHERE i.row__is_new ORDER BY i.row__line RETURNING 1
         ) SELECT count(*)::int AS number FROM made`,
       binds.values,
     );
@@ -136,15 +136,15 @@ export class Taken {
     const { workspace, type, transaction } = this.into;
     const title = columnOf(typeIn(workspace.model, type).title);
     const created = await this.run<{ line: number; title: string }>(
-      `SELECT i.line, t.${title} AS title FROM ${INCOMING} i JOIN ${this.table} t ON t.id = i.id WHERE i.is_new ORDER BY i.line LIMIT ${most}`,
+      `SELECT i.row__line AS line, t.${title} AS title FROM ${INCOMING} i JOIN ${this.table} t ON t.id = i.id WHERE i.row__is_new ORDER BY i.row__line LIMIT ${most}`,
     );
     const columns = this.filled.flatMap(({ field, column }) => [
       `${readColumn(field.type, `a.${columnOf(field.key)}`)} AS before_${column}`,
       `${readColumn(field.type, `a.after_${column}`)} AS now_${column}`,
     ]);
     const altered = await this.run<Record<string, unknown>>(
-      `SELECT a.line, t.id::text, t.${title} AS title${columns.map((column) => `, ${column}`).join('')}
-        FROM ${ALTERED} a JOIN ${this.table} t ON t.id = a.id ORDER BY a.line LIMIT ${most}`,
+      `SELECT a.row__line AS line, t.id::text, t.${title} AS title${columns.map((column) => `, ${column}`).join('')}
+        FROM ${ALTERED} a JOIN ${this.table} t ON t.id = a.id ORDER BY a.row__line LIMIT ${most}`,
     );
     const wanted = new Wanted();
     for (const row of altered)

@@ -87,9 +87,22 @@ export class PostgresDriver {
     private readonly isAlone = false,
     /** Until the transaction has begun and its epoch is the right one; nothing is decided before. */
     private readonly begun: Promise<void> = Promise.resolve(),
+    /** Goes on with a run that is written already; see `RunWriter`. */
+    going: { readonly run: string; readonly made: ReadonlySet<string> } | null = null,
   ) {
     this.#order = lockOrder(workspace.model);
-    this.#writer = new RunWriter(workspace, transaction, info, (ref) => this.#current.get(recordKey(ref))!);
+    this.#writer = new RunWriter(
+      workspace,
+      transaction,
+      info,
+      (ref) => this.#current.get(recordKey(ref))!,
+      going,
+    );
+  }
+
+  /** A record that was read already, while nobody else writes. */
+  know(row: Row): void {
+    this.#current.set(recordKey(row), row);
   }
 
   /** Every claim so far, to start again with. */

@@ -1,11 +1,20 @@
-import { stagesOf } from '@/core/engine';
-import { type CompiledRule, isHandOn, isSlower, oneLink } from '@/core/rules';
+import { turnsOf } from '@/core/engine';
+import {
+  type AnyCompiled,
+  type CompiledCreate,
+  type CompiledRule,
+  isCreate,
+  isHandOn,
+  isSlower,
+  oneLink,
+} from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
 import { type FillInput, fillRules } from './fill';
 import { handOnMany } from './hand-on-many';
 import { leaveMany } from './later';
+import { makeMany } from './make-many';
 import { refuseEntered } from './refuse-entered';
 import { columnOf, tableOf } from './sql';
 import type { LoadedWorkspace } from './workspace';
@@ -33,8 +42,8 @@ export interface FillAfterInput {
 }
 
 export interface Filled {
-  readonly rule: CompiledRule;
-  /** How many values it wrote. */
+  readonly rule: AnyCompiled;
+  /** How many values it wrote, or records it made. */
   readonly records: number;
 }
 
@@ -47,9 +56,19 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   const isWaiting = (rule: CompiledRule) => isSlower(rule) && !isEveryPace;
   const filled: Filled[] = [];
   const touched = new Set(written ? [written.type, ...(written.also ?? [])] : []);
-  const stages = stagesOf(workspace.plan);
-  for (const [done, stage] of stages.entries()) {
-    tell({ stage: 'rules', done, of: stages.length });
+  const turns = turnsOf(workspace.plan);
+  for (const [done, stage] of turns.entries()) {
+    tell({ stage: 'rules', done, of: turns.length });
+    if (isMaking(stage)) {
+      const isDue = input.acting !== 'onNone' && (isReached(stage, touched) || touched.has(stage.makes));
+      if (!isDue) continue;
+      const { transaction, run } = input;
+      const made = await makeMany({ transaction, workspace, run, rule: stage, touched });
+      // It may have written on both sides whatever it made.
+      touched.add(stage.writes.type).add(stage.makes);
+      if (made > 0) filled.push({ rule: stage, records: made });
+      continue;
+    }
     const { type } = stage[0]!.writes;
     const handing = stage.filter(isHandOn);
     if (handing.length > 0) {
@@ -77,7 +96,10 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   return filled;
 }
 
-const isReached = (rule: CompiledRule, touched: ReadonlySet<string>): boolean =>
+const isMaking = (turn: readonly CompiledRule[] | AnyCompiled): turn is CompiledCreate =>
+  !Array.isArray(turn) && isCreate(turn as AnyCompiled);
+
+const isReached = (rule: AnyCompiled, touched: ReadonlySet<string>): boolean =>
   rule.reads.some((read) => touched.has(read.type)) ||
   (rule.rates !== null && touched.has(rule.rates.type)) ||
   (rule.kind !== 'rollUp' && touched.has(rule.writes.type));

@@ -16,15 +16,16 @@ import {
   type WorkedOut,
 } from '@/core/engine';
 import { keepsField } from '../queries/rules';
-import { fieldIn, follow, type Model } from '@/core/model';
+import { follow, type Model } from '@/core/model';
 import { type CompiledHandOn, type FieldRef, reachOf } from '@/core/rules';
-import { isError, parseValue, type Value } from '@/core/values';
+import { isError } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { PostgresDriver } from './driver';
 import { handOnSet } from './hand-on-sql';
 import { RunWriter } from './run-writer';
-import { quote, run, tableOf } from './sql';
+import { run } from './sql';
+import { ALL_MADE, touchedInRun } from './touched-in-run';
 import { readRows } from './values';
 import type { LoadedWorkspace } from './workspace';
 
@@ -90,56 +91,23 @@ interface Page {
   readonly most: number;
 }
 
-/** Records that the run made or changed, as they were and as they stand, in the order of their ids. */
-async function touchedIn(
+/** Records that the run made or changed so that the rule may act. */
+function touchedIn(
   { transaction, workspace, run: runId }: HandOnMany,
   { writes, moment }: CompiledHandOn,
   type: string,
-  { after, most }: Page,
+  page: Page,
 ): Promise<Touched[]> {
-  const { model, schema } = workspace;
   const watched =
     moment.kind === 'onChange'
       ? moment.tests.map(({ field }) => field.key)
-      : moment.up.filter((link) => model.field(type, link));
+      : moment.up.filter((link) => workspace.model.field(type, link));
   // Of a record just made nothing changed, but it may have become something.
   const isMadeAsked =
     moment.kind === 'onChange' ? moment.tests.some(({ kind }) => kind === 'became') : type === writes.type;
-  const made = isMadeAsked
-    ? `SELECT id, NULL::jsonb AS changes FROM ${tableOf(schema, type)} WHERE created_run = $1 AND deleted_run IS NULL
-      UNION ALL `
-    : '';
-  const found = await run<{ id: string; changes: Record<string, [unknown, unknown]> | null }>(
-    transaction,
-    `SELECT id::text, changes FROM (
-        ${made}SELECT record AS id, changes FROM ${quote(schema)}.ledger WHERE run = $1 AND type = $2 AND event = 'changed' AND changes ?| $3
-      ) x WHERE id::text > $4 ORDER BY id::text LIMIT ${most}`,
-    [runId, type, watched, after],
-  );
-  const rows = new Map(
-    (
-      await readRows(
-        transaction,
-        workspace,
-        type,
-        found.map(({ id }) => id),
-      )
-    ).map((row) => [row.id, row]),
-  );
-  return found.flatMap(({ id, changes }): Touched[] => {
-    const now = rows.get(id);
-    if (!now || now.deleted) return [];
-    const fields = new Set(Object.keys(changes ?? {}));
-    return [{ type, id, after: now, before: changes && before(model, now, changes), fields }];
+  return touchedInRun(transaction, workspace, {
+    ...{ run: runId, type, watched, made: isMadeAsked ? ALL_MADE : null, ...page },
   });
-}
-
-function before(model: Model, row: Row, changes: Record<string, [unknown, unknown]>): Row {
-  const was = Object.entries(changes).map(([field, [wire]]): [string, Value] => {
-    const parsed = parseValue(fieldIn(model, row.type, field).type, wire);
-    return [field, parsed.ok ? parsed.value : null];
-  });
-  return { ...row, values: { ...row.values, ...Object.fromEntries(was) } };
 }
 
 async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<number[]> {

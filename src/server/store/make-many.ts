@@ -1,0 +1,82 @@
+import { type Edit, makeAfter, runWith } from '@/core/engine';
+import type { CompiledCreate } from '@/core/rules';
+import type { Transaction } from 'sequelize';
+import { v7 as newId } from 'uuid';
+import { keepsField } from '../queries/rules';
+import { refuse } from '../refusal';
+import { PostgresDriver } from './driver';
+import { filterSql } from './expression-sql';
+import { RouteJoins } from './route-joins';
+import { ALL_MADE, type TouchedQuery, touchedInRun } from './touched-in-run';
+import type { LoadedWorkspace } from './workspace';
+
+export interface MakeMany {
+  readonly transaction: Transaction;
+  readonly workspace: LoadedWorkspace;
+  /** The run that changed many records. */
+  readonly run: string;
+  readonly rule: CompiledCreate;
+  /** Types of which it made or changed records. */
+  readonly touched: ReadonlySet<string>;
+}
+
+/** So many records that changed are looked at together. */
+const PAGE = 2_000;
+
+/**
+ * What a rule makes after a run over many records, as an import or an edit of a list, and how it looks after what it made: the engine says it,
+ * page by page, in the same run; nobody else saves meanwhile. Of records that the run made only those that meet the condition are looked
+ * at. Answers how many it made.
+ */
+export async function makeMany(input: MakeMany): Promise<number> {
+  const { workspace, rule, touched } = input;
+  const source = rule.writes.type;
+  const types = [source, rule.makes, ...rule.reads.map(({ type }) => type)];
+  let made = 0;
+  for (const type of [...new Set(types)].filter((one) => touched.has(one)))
+    for (let after = ''; ;) {
+      const page = await touchedInRun(input.transaction, workspace, {
+        ...{ run: input.run, type, after, most: PAGE, watched: null, isGoneTold: type === source },
+        made: type === source ? meeting(workspace, rule) : null,
+      });
+      if (page.length === 0) break;
+      made += await makePage(input, page);
+      if (page.length < PAGE) break;
+      after = page.at(-1)!.id;
+    }
+  return made;
+}
+
+/** Records that meet the rule's condition. */
+const meeting =
+  (workspace: LoadedWorkspace, { where, writes }: CompiledCreate): NonNullable<TouchedQuery['made']> =>
+  (binds) => {
+    if (!where) return ALL_MADE();
+    const isKept = keepsField(workspace.plan);
+    const routes = new RouteJoins({ schema: workspace, from: writes.type, alias: 't', binds, isKept });
+    return { where: filterSql(where, routes, binds), joins: routes.sql() };
+  };
+
+async function makePage(
+  { transaction, workspace, run, rule }: MakeMany,
+  page: Awaited<ReturnType<typeof touchedInRun>>,
+): Promise<number> {
+  const { model, plan } = workspace;
+  const made = new Set(page.filter(({ before }) => before === null).map(({ type, id }) => `${type} ${id}`));
+  const driver = new PostgresDriver(workspace, transaction, { kind: 'save', person: null }, true, undefined, {
+    ...{ run, made },
+  });
+  for (const { after } of page) if (after) driver.know(after);
+  const edits = page.map(({ type, id, written, after }): Edit => ({
+    ...{ kind: 'edit', type, id },
+    values: Object.fromEntries(written.map((field) => [field, after!.values[field] ?? null])),
+  }));
+  const touched = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, entry]));
+  const outcome = await runWith(
+    (need) => driver.answer(need),
+    makeAfter({ model, plan, rule, touched, edits, newId }),
+  );
+  if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
+  await driver.finish();
+  return outcome.ripple.events.filter(({ kind }) => kind === 'created').length;
+}

@@ -1,3 +1,4 @@
+import { article } from '../article';
 import { describe, type NameOf, typeCondition } from '../expression';
 import { fieldIn, type Model, typeIn } from '../model';
 import { displayValue, parseValue, type WireValue } from '../values';
@@ -106,8 +107,6 @@ export function afterwardsWords(
   const value = parsed?.ok && parsed.value !== null ? displayValue(field!.type, parsed.value) : 'empty';
   return `marked: ${field?.name ?? afterwards.field} becomes ${value}`;
 }
-
-const article = (noun: string): string => (/^[aeiou]/i.test(noun) ? 'an' : 'a');
 
 /** In a name: `Treatment for every Inspection where Outcome is Damage`. */
 export function createName(model: Model, { definition }: CompiledCreate, nameOf?: NameOf): string {

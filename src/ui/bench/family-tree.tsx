@@ -20,7 +20,7 @@ import { Button, Popover } from 'antd';
 import { createContext, useContext, useState } from 'react';
 import { cellKey } from '../kit/cell-key';
 import { ValueInput } from '../kit/value-input';
-import { article } from '../kit/article';
+import { article } from '@/core/article';
 import type { ColumnsOf } from './columns';
 import type { Standing } from './standing';
 import { EditableCell } from '../kit/editable-cell';

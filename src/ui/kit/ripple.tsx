@@ -1,5 +1,6 @@
 'use client';
 
+import { article } from '@/core/article';
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
 import { useState } from 'react';
 import { Link } from './navigation';
@@ -9,7 +10,7 @@ import { KindGlyph } from '../theme/glyphs';
 
 export interface RippleProps {
   readonly ripple: Pick<RippleView, 'waves'> &
-    Partial<Pick<RippleView, 'outside' | 'overruled' | 'later' | 'many'>>;
+    Partial<Pick<RippleView, 'outside' | 'overruled' | 'later' | 'many' | 'proposals'>>;
   /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
   readonly onMark?: (cells: ReadonlySet<string>) => void;
   /** What stands above the changes that nobody staged: taking drafts live. */
@@ -28,6 +29,7 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
       {ripple.waves.map(({ number, changes }) => (
         <Wave key={number} name={nameOf(number)} changes={changes} linked={linked} onMark={onMark} />
       ))}
+      <ProposalList ripple={ripple} />
       <ManyList ripple={ripple} />
       <LaterList ripple={ripple} />
       <OverruledList ripple={ripple} />
@@ -141,7 +143,7 @@ function Cause({ change }: { change: ChangeView }) {
     <div className="change-cause">
       {named.length > 0 ? (
         <>
-          {change.kind === 'field' ? 'because of' : 'along with'} {named.join('; ')}
+          {change.kind === 'field' || change.rule ? 'because of' : 'along with'} {named.join('; ')}
           {more > 0 ? `; and ${more} more` : ''}.{' '}
         </>
       ) : null}
@@ -151,6 +153,42 @@ function Cause({ change }: { change: ChangeView }) {
         </>
       ) : null}
     </div>
+  );
+}
+
+const PROPOSED: Record<RippleView['proposals'][number]['kind'], (what: string, at: string) => string> = {
+  make: (what, at) => `${article(what)} ${what} for ${at}`,
+  follow: (what, at) => `a change of the ${what} ${at}`,
+  return: (what, at) => `a change of the ${what} ${at}`,
+};
+
+/** What rules prepared for people to approve, or tell them of. */
+function ProposalList({ ripple: { proposals = [] } }: { ripple: RippleProps['ripple'] }) {
+  if (proposals.length === 0) return null;
+  return (
+    <section className="wave" aria-label="What waits in Today">
+      <h3>
+        What waits in Today <span className="quiet">{proposals.length.toLocaleString('en-GB')}</span>
+      </h3>
+      <ul>
+        {proposals
+          .slice(0, MOST_SHOWN)
+          .map(({ rule, kind, isDone, typeName, at, fields, missing }, index) => (
+            <li key={`${rule.id} ${at.id} ${kind} ${index}`} className="change">
+              <div className="change-what">
+                <KindGlyph kind={rule.kind} size={16} />
+                <span>
+                  <strong>{isDone ? 'Told' : 'Proposed'}</strong>: {PROPOSED[kind](typeName, at.title)}
+                </span>
+              </div>
+              <div className="change-cause">
+                {fields.map(({ fieldName, value }) => `${fieldName} ${value.text}`).join('; ')}.{' '}
+                {missing.length > 0 ? `A person fills in ${missing.join(' and ')}. ` : ''}By “{rule.name}”.
+              </div>
+            </li>
+          ))}
+      </ul>
+    </section>
   );
 }
 
@@ -198,20 +236,25 @@ function LaterList({ ripple: { later = [] } }: { ripple: RippleProps['ripple'] }
 const laterWords = ({ fieldName, title, values, rule }: RippleView['later'][number]): string =>
   `${fieldName} of ${title}${values > 1 ? ` and ${(values - 1).toLocaleString('en-GB')} more` : ''}: ${rule.pace ?? 'later'}`;
 
-/** What was entered stands against rules that would have written there in the same run. */
+/** What was entered stands against rules that would have written there in the same run; or the other way round, where both sides changed. */
 function OverruledList({ ripple: { overruled = [] } }: { ripple: RippleProps['ripple'] }) {
   if (overruled.length === 0) return null;
   return (
-    <section className="wave" aria-label="What was entered stands">
+    <section className="wave" aria-label="Overruled">
       <h3>
-        What was entered stands <span className="quiet">{overruled.length.toLocaleString('en-GB')}</span>
+        Overruled <span className="quiet">{overruled.length.toLocaleString('en-GB')}</span>
       </h3>
       <ul>
-        {overruled.slice(0, MOST_SHOWN).map(({ type, id, field, fieldName, title, value, rule }) => (
-          <li key={cellKey(type, id, field)} className="change">
-            <strong>{fieldName}</strong> of {title}: “{rule.name}” would have made it {value.text || 'empty'}.
-          </li>
-        ))}
+        {overruled
+          .slice(0, MOST_SHOWN)
+          .map(({ type, id, field, fieldName, title, value, rule, isEntered }) => (
+            <li key={`${cellKey(type, id, field)} ${rule.id}`} className="change">
+              <strong>{fieldName}</strong> of {title}:{' '}
+              {isEntered
+                ? `${value.text || 'empty'} was entered, but the other side changed too: that stands, by “${rule.name}”.`
+                : `what was entered or made stands; “${rule.name}” would have made it ${value.text || 'empty'}.`}
+            </li>
+          ))}
       </ul>
     </section>
   );

@@ -1,5 +1,5 @@
 import { arrive, type Model } from '@/core/model';
-import { compileRule, type CompiledRule, type RuleState } from '@/core/rules';
+import { type AnyCompiled, compileRule, type RuleState } from '@/core/rules';
 import type { RuleView } from '@/core/verify';
 
 /** A rule with what it touches of the model. */
@@ -7,7 +7,7 @@ export interface RuleOnModel {
   readonly id: string;
   readonly name: string;
   readonly state: RuleState;
-  readonly compiled: CompiledRule;
+  readonly compiled: AnyCompiled;
 }
 
 /** Rules that stand on the model as it is. */
@@ -20,6 +20,10 @@ export const rulesOn = (model: Model, rules: readonly RuleView[]): RuleOnModel[]
 /** How a rule uses a field: it writes it, or reads it. */
 export function wayOfUse({ compiled }: RuleOnModel, type: string, field: string): 'writes' | 'reads' | null {
   if (compiled.writes.type === type && compiled.writes.field === field) return 'writes';
+  if (compiled.kind === 'create' && compiled.makes === type) {
+    const { back } = compiled.definition;
+    if (field === back || compiled.assigned.some(({ target }) => target.key === field)) return 'writes';
+  }
   return compiled.reads.some((read) => read.type === type && read.field === field) ? 'reads' : null;
 }
 

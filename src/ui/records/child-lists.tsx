@@ -6,7 +6,7 @@ import { Button } from 'antd';
 import { useState } from 'react';
 import { Link } from '../kit/navigation';
 import { useRecords } from '../api/queries';
-import { article } from '../kit/article';
+import { article } from '@/core/article';
 import { ProblemNotice } from '../kit/problem-notice';
 import { ChildEditor } from './child-editor';
 import { hiddenLists } from './sections';

@@ -27,7 +27,7 @@ import {
   usePeople,
   useRecordPages,
 } from '../api/queries';
-import { article } from '../kit/article';
+import { article } from '@/core/article';
 import { download } from '../kit/download';
 import { Loading } from '../kit/loading';
 import { liveKeeper } from '../kit/live-keeper';

@@ -4,25 +4,30 @@ import { KIND_NAMES, type Problem } from '@/core/values';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Input, Radio, Select } from 'antd';
 import { ValueInput } from '../kit/value-input';
-import { type AssignmentDraft, type CascadeDraft, fieldValue, takerOf } from './cascade-draft';
+import { type AssignmentDraft, fieldValue } from './cascade-draft';
 import { ExpressionPart } from './expression-part';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { FormPart, MenuPart } from './part';
 
 export interface AssignmentTableProps {
   readonly model: Model;
-  readonly draft: CascadeDraft;
+  /** The types of the record that hands on and of that which takes. */
+  readonly source: string;
+  readonly taker: string;
+  readonly assignments: readonly AssignmentDraft[];
+  /** Kept in step there is no before, and no text. */
+  readonly isInStep?: boolean;
   readonly problems: readonly Problem[];
   readonly nameOf: (id: string) => string | undefined;
-  readonly onChange: (draft: CascadeDraft) => void;
+  readonly onChange: (assignments: readonly AssignmentDraft[]) => void;
 }
 
 /** What is handed on: each field that takes a value, and what it takes. */
-export function AssignmentTable({ model, draft, problems, nameOf, onChange }: AssignmentTableProps) {
-  const taker = takerOf(model, draft)!;
-  if (draft.assignments.length === 0) return null;
+export function AssignmentTable(props: AssignmentTableProps) {
+  const { model, source, taker, assignments, isInStep = false, problems, nameOf, onChange } = props;
+  if (assignments.length === 0) return null;
   const put = (at: number, next: AssignmentDraft) =>
-    onChange({ ...draft, assignments: draft.assignments.map((old, index) => (index === at ? next : old)) });
+    onChange(assignments.map((old, index) => (index === at ? next : old)));
   return (
     <table className="assignments" aria-label="What is handed on">
       <thead>
@@ -31,14 +36,14 @@ export function AssignmentTable({ model, draft, problems, nameOf, onChange }: As
             <span className="visually-hidden">On</span>
           </th>
           <th scope="col">{typeIn(model, taker).name}</th>
-          <th scope="col">takes from the {typeIn(model, draft.type!).name}</th>
+          <th scope="col">takes from the {typeIn(model, source).name}</th>
           <th scope="col">
             <span className="visually-hidden">Leave out</span>
           </th>
         </tr>
       </thead>
       <tbody>
-        {draft.assignments.map((assignment, at) => {
+        {assignments.map((assignment, at) => {
           const target = model.field(taker, assignment.target);
           const name = target?.name ?? assignment.target;
           const isWrong = problems.some(({ place }) => place?.startsWith(`assignments.${at}.`));
@@ -55,7 +60,7 @@ export function AssignmentTable({ model, draft, problems, nameOf, onChange }: As
               <td>
                 {target ? (
                   <AssignedPart
-                    {...{ model, draft, target, nameOf, isWrong }}
+                    {...{ model, source, taker, isInStep, target, nameOf, isWrong }}
                     value={assignment.value}
                     onChange={(value) => put(at, { ...assignment, value })}
                   />
@@ -69,9 +74,7 @@ export function AssignmentTable({ model, draft, problems, nameOf, onChange }: As
                   size="small"
                   aria-label={`Leave ${name} out`}
                   icon={<CloseOutlined />}
-                  onClick={() =>
-                    onChange({ ...draft, assignments: draft.assignments.filter((_, index) => index !== at) })
-                  }
+                  onClick={() => onChange(assignments.filter((_, index) => index !== at))}
                 />
               </td>
             </tr>
@@ -84,7 +87,9 @@ export function AssignmentTable({ model, draft, problems, nameOf, onChange }: As
 
 interface AssignedProps {
   readonly model: Model;
-  readonly draft: CascadeDraft;
+  readonly source: string;
+  readonly taker: string;
+  readonly isInStep: boolean;
   readonly target: Field;
   readonly value: AssignedValue | null;
   readonly isWrong: boolean;
@@ -117,9 +122,7 @@ const wayOf = (value: AssignedValue | null): Way | null =>
 
 /** What one field takes. */
 function AssignedPart(props: AssignedProps) {
-  const { model, draft, target, value, isWrong, onChange } = props;
-  const source = draft.type!;
-  const isInStep = draft.moment === 'inStep';
+  const { model, source, taker, isInStep, target, value, isWrong, onChange } = props;
   const isText = target.type.kind === 'text' || target.type.kind === 'longText';
   const options = typeIn(model, source).fields.filter(
     ({ type }) => type.kind === 'choice' || type.kind === 'yesNo',
@@ -175,7 +178,7 @@ function AssignedPart(props: AssignedProps) {
     } else if (key.startsWith('before ')) onChange({ kind: 'before', field: key.slice(7) });
     else onChange(begin[key as Way]());
   };
-  const text = value && assignedWords(model, { type: source, route: draft.route! }, value, target.key);
+  const text = value && assignedWords(model, { type: source, route: [] }, value, target.key, taker);
   const way = wayOf(value);
   const menu = (
     <MenuPart
@@ -215,7 +218,7 @@ const Other = ({
 
 function Detail({
   model,
-  draft,
+  source,
   target,
   value,
   text,
@@ -223,7 +226,6 @@ function Detail({
   nameOf,
   onChange,
 }: AssignedProps & { value: AssignedValue; text: string | null }) {
-  const source = draft.type!;
   if (value.kind === 'text') return <TextPart {...{ target, value, isWrong, onChange }} />;
   if (value.kind === 'map') return <MapOver {...{ model, source, target, value, text, isWrong, onChange }} />;
   if (value.kind !== 'expression') return null;
@@ -304,7 +306,7 @@ function TextPart({
   );
 }
 
-const optionsOf = ({
+export const optionsOf = ({
   type,
 }: Field): readonly { readonly value: string | boolean; readonly name: string }[] =>
   type.kind === 'choice'
@@ -319,8 +321,7 @@ const mapOver = (field: Field): AssignedValue => ({
   rows: optionsOf(field).map(({ value }) => ({ from: value, to: null })),
 });
 
-interface MapOverProps extends Pick<AssignedProps, 'model' | 'target' | 'isWrong' | 'onChange'> {
-  readonly source: string;
+interface MapOverProps extends Pick<AssignedProps, 'model' | 'source' | 'target' | 'isWrong' | 'onChange'> {
   readonly value: Extract<AssignedValue, { kind: 'map' }>;
   readonly text: string | null;
 }

@@ -102,7 +102,14 @@ export function CascadeEditor(props: CascadeEditorProps) {
       )}
       {type && taker ? (
         <>
-          <AssignmentTable {...{ model, draft, onChange, problems, nameOf }} />
+          <AssignmentTable
+            {...{ model, problems, nameOf }}
+            source={type.key}
+            taker={taker.key}
+            assignments={draft.assignments}
+            isInStep={draft.moment === 'inStep'}
+            onChange={(assignments) => onChange({ ...draft, assignments })}
+          />
           <MenuPart
             label="Add a field"
             text={draft.assignments.length === 0 ? null : 'another field …'}

@@ -3,6 +3,7 @@ import type { Model, Pace } from '@/core/model';
 import { defaultsFor, type Formula, type Limits, type RuleDefinition } from '@/core/rules';
 import type { Rounding } from '@/core/values';
 import { cascadeDraft, type CascadeDraft, cascadeOf, NEW_CASCADE } from './cascade-draft';
+import { createDraft, type CreateDraft, createOf, NEW_CREATE } from './create-draft';
 import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './draft';
 
 /** A formula while it is being written. */
@@ -35,14 +36,17 @@ export function withTarget(model: Model, draft: FormulaDraft, target: string): F
 export type Draft =
   | { readonly kind: 'rollUp'; readonly of: RuleDraft }
   | { readonly kind: 'formula'; readonly of: FormulaDraft }
-  | { readonly kind: 'cascade'; readonly of: CascadeDraft };
+  | { readonly kind: 'cascade'; readonly of: CascadeDraft }
+  | { readonly kind: 'create'; readonly of: CreateDraft };
 
 export const newDraft = (kind: Draft['kind']): Draft =>
   kind === 'formula'
     ? { kind, of: NEW_FORMULA }
     : kind === 'cascade'
       ? { kind, of: NEW_CASCADE }
-      : { kind, of: NEW_DRAFT };
+      : kind === 'create'
+        ? { kind, of: NEW_CREATE }
+        : { kind, of: NEW_DRAFT };
 
 const textOf = (expression: Expression | null): string =>
   expression?.kind === 'feel' ? expression.text : '';
@@ -60,7 +64,9 @@ export const draftOf = (definition: RuleDefinition): Draft =>
       }
     : definition.kind === 'cascade'
       ? { kind: 'cascade', of: cascadeDraft(definition) }
-      : { kind: 'rollUp', of: rollUpDraft(definition) };
+      : definition.kind === 'create'
+        ? { kind: 'create', of: createDraft(definition) }
+        : { kind: 'rollUp', of: rollUpDraft(definition) };
 
 function formulaOf(draft: FormulaDraft): Formula | null {
   const { type, target, text, appliesWhen, otherwise, rounding, limits, pace } = draft;
@@ -86,4 +92,6 @@ export const definitionOf = (draft: Draft): RuleDefinition | null =>
     ? formulaOf(draft.of)
     : draft.kind === 'cascade'
       ? cascadeOf(draft.of)
-      : rollUpOf(draft.of);
+      : draft.kind === 'create'
+        ? createOf(draft.of)
+        : rollUpOf(draft.of);

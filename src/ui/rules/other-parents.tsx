@@ -11,7 +11,7 @@ import {
 import type { RuleView } from '@/core/verify';
 import { Button } from 'antd';
 import { callApi } from '../api/client';
-import { article } from '../kit/article';
+import { article } from '@/core/article';
 import { Link } from '../kit/navigation';
 
 export interface OtherParentsProps {

@@ -8,6 +8,8 @@ export interface PacePartProps {
   readonly isWrong: boolean;
   /** Yes/no fields of the record that may ask for it; none where the rule's type isn't known. */
   readonly asking: readonly Field[];
+  /** Those that are offered; all where it isn't said. */
+  readonly kinds?: readonly Kind[];
   readonly onChange: (pace: Pace) => void;
 }
 
@@ -38,7 +40,7 @@ const KINDS: readonly { readonly value: Kind; readonly label: string; readonly n
 ];
 
 /** When a result is brought up to date. */
-export function PacePart({ pace, isWrong, asking, onChange }: PacePartProps) {
+export function PacePart({ pace, isWrong, asking, kinds, onChange }: PacePartProps) {
   const said = paceWords(pace, (key) => asking.find((field) => field.key === key)?.name ?? key);
   const kind = kindOf(pace);
   return (
@@ -50,10 +52,15 @@ export function PacePart({ pace, isWrong, asking, onChange }: PacePartProps) {
               aria-label="Pace"
               value={kind}
               onChange={(event) => onChange(BEGINS[event.target.value as Kind])}
-              options={KINDS.map(({ value, label }) => ({ value, label }))}
+              options={KINDS.filter(({ value }) => !kinds || kinds.includes(value)).map(
+                ({ value, label }) => ({
+                  value,
+                  label,
+                }),
+              )}
               orientation="vertical"
             />
-            <span className="quiet">{KINDS.find(({ value }) => value === kind)!.note}</span>
+            {kinds ? null : <span className="quiet">{KINDS.find(({ value }) => value === kind)!.note}</span>}
             {typeof pace !== 'string' && pace.kind === 'timetable' ? (
               <TimesOf timetable={pace} onChange={onChange} />
             ) : null}

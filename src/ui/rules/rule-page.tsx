@@ -21,6 +21,7 @@ import { when } from '../kit/when';
 import { usePerson } from '../shell/person';
 import { KindGlyph } from '../theme/glyphs';
 import { CascadeEditor } from './cascade-editor';
+import { CreateEditor } from './create-editor';
 import { definitionOf, type Draft, draftOf, newDraft } from './formula-draft';
 import { FormulaEditor } from './formula-editor';
 import { LivePreviewDialog } from './live-preview';
@@ -131,6 +132,12 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
                 draft={written.draft.of}
                 onChange={(of) => setWritten({ ...written, draft: { kind: 'cascade', of } })}
               />
+            ) : written.draft.kind === 'create' ? (
+              <CreateEditor
+                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
+                draft={written.draft.of}
+                onChange={(of) => setWritten({ ...written, draft: { kind: 'create', of } })}
+              />
             ) : (
               <SentenceEditor
                 {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
@@ -190,9 +197,10 @@ function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft
       aria-label="Kind of rule"
       value={draft.kind}
       options={[
-        { value: 'rollUp', label: 'Roll-up: from records beneath' },
+        { value: 'rollUp', label: 'Roll-up: from beneath' },
         { value: 'formula', label: 'Formula: from an expression' },
-        { value: 'cascade', label: 'Cascade: to records beneath or beside' },
+        { value: 'cascade', label: 'Cascade: to others' },
+        { value: 'create', label: 'Create: another record' },
       ]}
       onChange={(kind) => onChange(newDraft(kind as Draft['kind']))}
     />
@@ -403,9 +411,11 @@ function WhatHappens({ rule }: { rule: RuleView | null }) {
         live: rule.hasChangesNotLive
           ? 'The rule is live as it was; the change below waits until you take it live.'
           : isReacting
-            ? rule.definition.kind === 'cascade'
-              ? 'Live: it hands on from now on. People may edit the fields too.'
-              : 'Live: it acts when its result changes. People may edit the field too.'
+            ? rule.definition.kind === 'create'
+              ? 'Live: it makes records from now on, and looks after those that it made.'
+              : rule.definition.kind === 'cascade'
+                ? 'Live: it hands on from now on. People may edit the fields too.'
+                : 'Live: it acts when its result changes. People may edit the field too.'
             : rule.definition.kind === 'cascade'
               ? 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.'
               : rule.later

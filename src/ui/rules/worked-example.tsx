@@ -16,6 +16,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { useWorkshop } from '../workers/use-workshop';
 import type { Worked } from '../workers/workshop';
 import { CascadeExample } from './cascade-example';
+import { CreateExample } from './create-example';
 
 export interface WorkedExampleProps {
   readonly model: Model;
@@ -137,6 +138,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
             onStage={setStaged}
           />
         ) : null}
+        {worked.data?.kind === 'create' ? <CreateExample view={worked.data.create} /> : null}
         {up && root && hanging.data && !above ? (
           <p className="nothing">This record hangs under nothing there. Choose another sample.</p>
         ) : null}

@@ -57,10 +57,21 @@ export const CascadeGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** One beside which another is made: drawn dashed until it is there. */
+export const CreateGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="4.5" cy="10" r="2.2" />
+    <path d="M6.8 10h3.4" />
+    <rect x="10.8" y="5.8" width="7.4" height="8.4" rx="1" strokeDasharray="2.2 1.8" />
+    <path d="M14.5 8.4v3.2M12.9 10h3.2" />
+  </Drawing>
+);
+
 const KINDS = {
   rollUp: { name: 'Roll-up', glyph: RollUpGlyph },
   formula: { name: 'Formula', glyph: FormulaGlyph },
   cascade: { name: 'Cascade', glyph: CascadeGlyph },
+  create: { name: 'Create', glyph: CreateGlyph },
 } as const;
 
 /** The drawing of a kind of rule, with its name. */

@@ -6,6 +6,8 @@ import type { WireValue } from '@/core/values';
 import {
   type CascadeView,
   cascadeView,
+  type CreateView,
+  createView,
   type Explanation,
   explain,
   type FamilyData,
@@ -40,6 +42,7 @@ export interface Tried {
 export type Worked =
   | { readonly kind: 'worked'; readonly explanation: Explanation }
   | { readonly kind: 'cascade'; readonly cascade: CascadeView }
+  | { readonly kind: 'create'; readonly create: CreateView }
   | { readonly kind: 'unsound'; readonly messages: readonly string[] };
 
 export interface Rehearsed {
@@ -87,7 +90,7 @@ export class Workshop {
     const { plan, problems } = planWithDrafts(model, live, [rule]);
     // Only what concerns the rule on its own keeps it from being worked out; another writer of its target doesn't.
     const alone = buildPlan(model, [rule]);
-    const compiled = plan.rules.find(({ id }) => id === rule.id) ?? alone.plan.rules[0];
+    const compiled = plan.turns.find(({ id }) => id === rule.id) ?? alone.plan.turns[0];
     if (!compiled) {
       const own = [...alone.problems, ...problems].filter((problem) => problem.rule === rule.id);
       return { kind: 'unsound', messages: [...new Set(own.map(({ message }) => message))] };
@@ -95,6 +98,10 @@ export class Workshop {
     const { type, id } = sample ?? family.root;
     const root = store.row(type, id)!;
     const context = { model, plan, store, names };
+    if (compiled.kind === 'create') {
+      const known = plan.turns.includes(compiled) ? plan : alone.plan;
+      return { kind: 'create', create: createView({ ...context, plan: known }, compiled, root) };
+    }
     if (compiled.kind === 'inStep' || compiled.kind === 'handOn') {
       const whole = compileRule(model, rule);
       const first = whole.ok ? whole.rule : compiled;

@@ -1,0 +1,357 @@
+'use client';
+
+import { fieldIn, type Model } from '@/core/model';
+import { afterwardsWords, type CreatePart, type Way, wayWords } from '@/core/rules';
+import { KIND_NAMES, type Problem } from '@/core/values';
+import type { KeeperView } from '@/core/verify';
+import { Button, Radio, Select } from 'antd';
+import { article } from '@/core/article';
+import { ValueInput } from '../kit/value-input';
+import { AssignmentTable } from './assignment-table';
+import { Condition } from './condition';
+import { assignmentOf, type CreateDraft, fieldsToFill, NEW_CREATE, withMade } from './create-draft';
+import { PacePart } from './pace-part';
+import { FormPart, MenuPart } from './part';
+import { WayPart } from './way-part';
+
+export interface CreateEditorProps {
+  readonly model: Model;
+  readonly draft: CreateDraft;
+  readonly onChange: (draft: CreateDraft) => void;
+  readonly problems: readonly Problem[];
+  readonly keepers: readonly KeeperView[];
+  readonly ruleId: string | null;
+  readonly nameOf: (id: string) => string | undefined;
+}
+
+const MAKING: Readonly<Record<Way, string>> = {
+  directly: 'it is there at once',
+  proposal: 'it waits in Today until a person approves it',
+  both: 'it is there at once, and stands in Today',
+  not: 'only when a person asks for it',
+};
+const FOLLOWING: Readonly<Record<Way, string>> = {
+  directly: 'they are written at once',
+  proposal: 'they wait in Today until a person approves them',
+  both: 'they are written at once, and stand in Today',
+  not: 'what was made stays as it was',
+};
+const RETURNING: Readonly<Record<Way, string>> = {
+  directly: 'both sides can be edited; where both change, this side stands',
+  proposal: 'they wait in Today until a person approves them',
+  both: 'they are written at once, and stand in Today',
+  not: 'what follows can’t be edited there',
+};
+
+/** A create rule as a sentence, with the table of what is assigned beneath it. */
+export function CreateEditor(props: CreateEditorProps) {
+  const { model, draft, onChange, problems, keepers, ruleId, nameOf } = props;
+  const type = draft.type ? model.type(draft.type) : undefined;
+  const made = draft.makes ? model.type(draft.makes) : undefined;
+  const isWrong = (part: CreatePart) =>
+    problems.some(({ place }) => place === part || place?.startsWith(`${part}.`));
+  const isKept = (of: string, field: string) =>
+    keepers.some(
+      (keeper) =>
+        keeper.type === of &&
+        keeper.field === field &&
+        keeper.rule.id !== ruleId &&
+        keeper.rule.state === 'live' &&
+        !keeper.isReacting &&
+        !keeper.isInStep,
+    );
+  const open = fieldsToFill(model, draft, isKept);
+  const isAskedOnly = typeof draft.pace !== 'string' && draft.pace.kind === 'onRequest';
+  return (
+    <div className="sentence" role="group" aria-label="Sentence of the rule">
+      For every{' '}
+      <MenuPart
+        label="Type of record for which one is made"
+        text={type?.name ?? null}
+        hint="type of record"
+        isWrong={isWrong('type')}
+        choices={model.types.map(({ key, name }) => ({ key, name }))}
+        onChoose={(key) => onChange({ ...NEW_CREATE, type: key })}
+      />
+      {type ? (
+        <Condition
+          {...{ model, nameOf }}
+          type={type.key}
+          condition={draft.condition}
+          goesOn
+          onChange={(condition) => onChange({ ...draft, condition })}
+        />
+      ) : null}
+      , make {made ? article(made.name) : 'a'}{' '}
+      <MenuPart
+        label="What is made"
+        text={made?.name ?? null}
+        hint="record of a type"
+        isWrong={isWrong('makes')}
+        choices={
+          type
+            ? model.types.filter(({ key }) => key !== type.key).map(({ key, name }) => ({ key, name }))
+            : []
+        }
+        nothing="Choose the type of record first."
+        onChoose={(key) => onChange(withMade(model, draft, key))}
+      />
+      ,{' '}
+      <MenuPart
+        label="How many for each"
+        text={draft.each === 'once' ? 'one for each' : 'one each time'}
+        hint=""
+        isWrong={isWrong('each')}
+        choices={[
+          { key: 'once', name: 'one for each', note: 'made once, and found again' },
+          { key: 'everyTime', name: 'one each time', note: 'another whenever it comes to apply' },
+        ]}
+        onChoose={(key) => onChange({ ...draft, each: key as CreateDraft['each'] })}
+      />
+      {made ? ', with ' : '. '}
+      {type && made ? (
+        <>
+          <AssignmentTable
+            {...{ model, problems, nameOf }}
+            source={type.key}
+            taker={made.key}
+            assignments={draft.assignments}
+            onChange={(assignments) => onChange({ ...draft, assignments })}
+          />
+          <MenuPart
+            label="Add a field"
+            text={draft.assignments.length === 0 ? null : 'another field …'}
+            hint={`a field of the ${made.name}`}
+            isWrong={isWrong('assignments') && problems.some(({ place }) => place === 'assignments')}
+            choices={open.map(({ field, isShared }) => ({
+              ...{ key: field.key, name: field.name },
+              note: [
+                KIND_NAMES[field.type.kind],
+                ...(field.required ? ['required'] : []),
+                ...(isShared ? ['on both'] : []),
+              ].join(', '),
+            }))}
+            nothing={`Every field of ${made.name} that can be assigned is, or is kept by a rule.`}
+            onChoose={(key) => {
+              const { field } = open.find((one) => one.field.key === key)!;
+              onChange({ ...draft, assignments: [...draft.assignments, assignmentOf(model, draft, field)] });
+            }}
+          />{' '}
+          <span className="sentence-tail">
+            <LinksPart {...{ model, draft, onChange }} isWrong={isWrong('links')} />
+            It is made{' '}
+            <WayPart
+              label="How it is made"
+              {...{ model, type: type.key, onChange: (making) => onChange({ ...draft, making }) }}
+              way={draft.making}
+              text={wayWords(model, type.key, draft.making)}
+              notes={MAKING}
+              isWrong={isWrong('making')}
+            />
+            ; later changes{' '}
+            <WayPart
+              label="How later changes follow"
+              {...{ model, type: type.key, onChange: (following) => onChange({ ...draft, following }) }}
+              way={draft.following}
+              text={
+                draft.following === 'not'
+                  ? 'don’t follow'
+                  : `follow ${wayWords(model, type.key, draft.following)}`
+              }
+              notes={FOLLOWING}
+              isWrong={isWrong('following')}
+            />
+            {draft.following === 'not' ? null : (
+              <>
+                ; changes of it{' '}
+                <WayPart
+                  label="How changes of it go back"
+                  {...{ model, type: type.key, onChange: (returning) => onChange({ ...draft, returning }) }}
+                  way={draft.returning}
+                  text={
+                    draft.returning === 'not'
+                      ? 'don’t go back'
+                      : `go back ${wayWords(model, type.key, draft.returning)}`
+                  }
+                  notes={RETURNING}
+                  isWrong={isWrong('returning')}
+                />
+              </>
+            )}
+            . When it no longer applies, what was made is{' '}
+            <AfterwardsPart {...{ model, draft, onChange }} isWrong={isWrong('afterwards')} />.{' '}
+            <PacePart
+              pace={draft.pace}
+              isWrong={isWrong('pace')}
+              kinds={['withTheSave', 'timetable', 'onRequest']}
+              asking={[]}
+              onChange={(pace) => onChange({ ...draft, pace })}
+            />
+            {isAskedOnly ? null : (
+              <MenuPart
+                label="Whether a person may ask for one"
+                text={draft.mayAsk ? 'A person may also ask for one' : 'Nobody asks for one'}
+                hint=""
+                choices={[
+                  {
+                    key: 'yes',
+                    name: 'A person may also ask for one',
+                    note: 'by a button on the record’s page',
+                  },
+                  { key: 'no', name: 'Nobody asks for one' },
+                ]}
+                onChoose={(key) => onChange({ ...draft, mayAsk: key === 'yes' })}
+              />
+            )}
+            {isAskedOnly ? null : '.'}
+          </span>
+        </>
+      ) : null}
+    </div>
+  );
+}
+
+interface PartProps extends Pick<CreateEditorProps, 'model' | 'draft' | 'onChange'> {
+  readonly isWrong: boolean;
+}
+
+const NO_LINK = ' ';
+
+/** The links by which the two name each other. */
+function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
+  const [type, made] = [model.type(draft.type!)!, model.type(draft.makes!)!];
+  const backs = model.linksFrom(made.key).filter(({ parent }) => parent === type.key);
+  const forwards = model
+    .linksFrom(type.key)
+    .filter(({ parent, field }) => parent === made.key && !field.required);
+  const names = [
+    ...(draft.back === null ? [] : [`${fieldIn(model, made.key, draft.back).name} of the ${made.name}`]),
+    ...(draft.forward === null
+      ? []
+      : [`${fieldIn(model, type.key, draft.forward).name} of the ${type.name}`]),
+  ];
+  return (
+    <>
+      They are linked by{' '}
+      <FormPart
+        label="Links between the two"
+        text={names.join(' and ') || null}
+        hint="no link"
+        isWrong={isWrong}
+      >
+        {(close) => (
+          <>
+            <label>
+              {made.name} names the {type.name} as{' '}
+              <Select
+                aria-label={`Link of the ${made.name}`}
+                style={{ width: 200 }}
+                value={draft.back ?? NO_LINK}
+                options={[
+                  { value: NO_LINK, label: 'nothing' },
+                  ...backs.map(({ link, field }) => ({ value: link, label: field.name })),
+                ]}
+                onChange={(link: string) =>
+                  onChange({
+                    ...draft,
+                    back: link === NO_LINK ? null : link,
+                    assignments: draft.assignments.filter(({ target }) => target !== link),
+                  })
+                }
+              />
+            </label>
+            <label>
+              {type.name} names the {made.name} as{' '}
+              <Select
+                aria-label={`Link of the ${type.name}`}
+                style={{ width: 200 }}
+                value={draft.forward ?? NO_LINK}
+                options={[
+                  { value: NO_LINK, label: 'nothing' },
+                  ...forwards.map(({ link, field }) => ({ value: link, label: field.name })),
+                ]}
+                onChange={(link: string) => onChange({ ...draft, forward: link === NO_LINK ? null : link })}
+              />
+            </label>
+            <Button size="small" type="primary" onClick={close}>
+              Done
+            </Button>
+          </>
+        )}
+      </FormPart>
+      .{' '}
+    </>
+  );
+}
+
+/** What becomes of what was made, once the record leaves the condition or is deleted. */
+function AfterwardsPart({ model, draft, onChange, isWrong }: PartProps) {
+  const { afterwards } = draft;
+  const made = model.type(draft.makes!)!;
+  const marks = made.fields.filter(({ type: { kind } }) =>
+    ['text', 'choice', 'yesNo', 'rating', 'number'].includes(kind),
+  );
+  const kind = typeof afterwards === 'string' ? afterwards : 'marked';
+  const field =
+    typeof afterwards === 'string' ? undefined : made.fields.find(({ key }) => key === afterwards.field);
+  return (
+    <FormPart
+      label="What becomes of it"
+      text={afterwardsWords(model, { makes: made.key, afterwards })}
+      hint=""
+      isWrong={isWrong}
+    >
+      {(close) => (
+        <>
+          <Radio.Group
+            aria-label="What becomes of it"
+            value={kind}
+            orientation="vertical"
+            options={[
+              { value: 'left', label: 'left as it is' },
+              { value: 'marked', label: 'marked: a field of it is written', disabled: marks.length === 0 },
+              {
+                value: 'unlinked',
+                label: 'unlinked: the links between the two are emptied',
+                disabled: draft.back === null && draft.forward === null,
+              },
+              { value: 'removed', label: 'put into the bin, from which it comes back when it applies again' },
+            ]}
+            onChange={(event) => {
+              const chosen = event.target.value as typeof kind;
+              onChange({
+                ...draft,
+                afterwards:
+                  chosen === 'marked' ? { kind: 'marked', field: marks[0]!.key, value: null } : chosen,
+              });
+            }}
+          />
+          {typeof afterwards !== 'string' && field ? (
+            <span className="marks">
+              <Select
+                aria-label="Field that marks it"
+                style={{ width: 160 }}
+                value={afterwards.field}
+                options={marks.map(({ key, name }) => ({ value: key, label: name }))}
+                onChange={(key: string) =>
+                  onChange({ ...draft, afterwards: { kind: 'marked', field: key, value: null } })
+                }
+              />{' '}
+              becomes{' '}
+              <ValueInput
+                type={field.type}
+                value={afterwards.value}
+                label="Value that marks it"
+                onChange={(value) => onChange({ ...draft, afterwards: { ...afterwards, value } })}
+              />
+            </span>
+          ) : null}
+          <span className="quiet">Also when the record itself goes into the bin.</span>
+          <Button size="small" type="primary" onClick={close}>
+            Done
+          </Button>
+        </>
+      )}
+    </FormPart>
+  );
+}

@@ -146,7 +146,10 @@ function* makingClaims({
   if (sources.length === 0) return [];
   const source = rule.writes.type;
   const onward = rule.assigned.map(({ target }) => target.key);
-  const backward = rule.assigned.flatMap(({ returnsTo }) => returnsTo?.key ?? []);
+  const backward = [
+    ...rule.assigned.flatMap(({ returnsTo }) => returnsTo?.key ?? []),
+    ...rule.given.map(({ target }) => target.key),
+  ];
   const claims = yield* routeClaims(model, rule, touched);
   yield* touchAll(touched, rule.makes, made, [
     ...onward,

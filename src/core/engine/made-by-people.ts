@@ -75,8 +75,7 @@ export function* takenBack(
   for (const rule of turns) {
     if (rule.kind !== 'create') continue;
     const gone = [...entries.values()].filter(
-      ({ kind, type, deletedWith, id }) =>
-        kind === 'delete' && type === rule.makes && deletedWith?.id === id,
+      ({ kind, type, deletedWith, id }) => kind === 'delete' && type === rule.makes && deletedWith?.id === id,
     );
     if (gone.length === 0) continue;
     const ids = gone.map(({ id }) => id);

@@ -209,6 +209,7 @@ describe('by the option of the record', () => {
     const [line] = desk.all('line') as [Row];
     expect(line.values).toMatchObject({ maker: 'Anning', artefactNumber: 'N-007', artefact: vase });
     expect(desk.at('artefact', vase, 'line')).toBe(line.id);
+    expect(desk.at('artefact', vase, 'lineNumber')).toBe('N-001');
     expect(desk.ripple!.proposals).toEqual([]);
   });
 

@@ -161,7 +161,7 @@ class MakingWork {
       const before = entry ? entry.before : row;
       return row ? [{ row, before: isThere(before ?? null) ? before! : null }] : [];
     });
-    const read = [...(rule.where ? fieldsRead(rule.where) : []), ...assignedReads(rule)];
+    const read = [...(rule.where ? fieldsRead(rule.where) : []), ...assignedReads(rule.assigned)];
     yield* this.#now.load(
       pairs.map(({ row }) => row),
       read,
@@ -394,8 +394,13 @@ class MakingWork {
     const { field } = rule.writes;
     const names = field === '' ? null : row.values[field];
     const isApart = afterwards === 'unlinked' || afterwards === 'removed';
-    if (isApart && !row.deleted && there.some(({ id }) => id === names))
-      this.write(row, { [field]: null }, causes);
+    if (!isApart || row.deleted || there.length === 0) return;
+    const emptied = [
+      ...(there.some(({ id }) => id === names) ? [field] : []),
+      ...rule.given.map(({ target }) => target.key),
+    ].filter((key) => (row.values[key] ?? null) !== null);
+    if (emptied.length > 0)
+      this.made.writes.push({ row, values: Object.fromEntries(emptied.map((key) => [key, null])), causes });
   }
 
   private write(row: Row, values: Record<string, Value>, causes: readonly CellRef[]): void {
@@ -521,7 +526,7 @@ export function* mayMake(input: MakingInput): Generator<Need, MayMake, Answer> {
     known.push(...(yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids: edited.map(({ id }) => id) })));
   const rows = yield* rowsOf(rule.writes.type, sources);
   const reader = new UpReader(model, rowsOf);
-  yield* reader.load([...rows.values()], assignedReads(rule));
+  yield* reader.load([...rows.values()], assignedReads(rule.assigned));
   const made = new Map<string, Row>();
   for (const row of rows.values()) {
     const values = defaultsOf(model, plan, rule.makes);

@@ -2,9 +2,11 @@ import { fieldIn, type LinkRef, type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
 import {
   type AnyCompiled,
+  assignedReads,
   type CompiledCreate,
   type CompiledHandOn,
   type CompiledRule,
+  handedOutcome,
   isAskedBy,
   isCreate,
   isHandOn,
@@ -12,7 +14,8 @@ import {
   oneLink,
   readsField,
 } from '../rules';
-import { isError, type Outcome, type Value } from '../values';
+import { OUTSIDE } from '../expression';
+import { isError, type Outcome, sameValue, type Value } from '../values';
 import { type Affected, affectedTargets, causesInOrder, isReached, type Touched } from './affected';
 import { layersAbove, loopWords } from './all-the-way';
 import { applyEdits, type Entry, titleOf } from './apply-edits';
@@ -46,6 +49,7 @@ import { Paces } from './paces';
 import { cellKey, type CellRef, emptyRow, recordKey, type Row, sameOutcome, withChanges } from './record';
 import { reactionFails, Restraint } from './reactions';
 import { settledByTouched } from './settled';
+import { UpReader } from './up-reader';
 import type { Change, OutsideTarget, Proposed, RecordEvent, Ripple, Withdrawn, WrittenMany } from './ripple';
 
 export interface PropagateInput {
@@ -463,16 +467,27 @@ class Run {
     for (const { source, id } of writes) yield* this.nameMade(rule, source, { type, id, field: '' });
   }
 
-  /** The record for which one was made names it, where somebody didn't enter another. */
+  /** The record for which one was made names it, and is given what it gives, where somebody didn't enter something else. */
   private *nameMade(rule: CompiledCreate, source: string, made: CellRef): Generator<Need, void, Answer> {
     const { type, field } = rule.writes;
-    if (field === '') return;
-    const cell = { type, id: source, field };
     const row = (yield* this.rowsOf(type, [source])).get(source);
-    if (!row || row.values[field] === made.id) return;
-    if (this.restraint.isEntered(cell))
-      this.restraint.overruled.push({ ...cell, rule: rule.id, value: made.id });
-    else yield* this.writeMade(rule, [{ row, values: { [field]: made.id }, causes: [made] }]);
+    if (!row || (field === '' && rule.given.length === 0)) return;
+    const wanted: Record<string, Value> = field === '' ? {} : { [field]: made.id };
+    const own = (yield* this.rowsOf(made.type, [made.id])).get(made.id)!;
+    const reader = new UpReader(this.model, (of, ids) => this.rowsOf(of, ids));
+    yield* reader.load([own], assignedReads(rule.given));
+    for (const one of rule.given) {
+      const outcome = handedOutcome(one, { now: own, before: own }, reader.read);
+      if (outcome !== OUTSIDE && !isError(outcome)) wanted[one.target.key] = outcome.value;
+    }
+    const values: Record<string, Value> = {};
+    for (const [key, value] of Object.entries(wanted)) {
+      const cell = { type, id: source, field: key };
+      if (sameValue(row.values[key] ?? null, value)) continue;
+      if (this.restraint.isEntered(cell)) this.restraint.overruled.push({ ...cell, rule: rule.id, value });
+      else values[key] = value;
+    }
+    if (Object.keys(values).length > 0) yield* this.writeMade(rule, [{ row, values, causes: [made] }]);
   }
 
   /** Fields of records that are there already, written by a rule that makes others. */

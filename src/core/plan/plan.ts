@@ -145,15 +145,14 @@ function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
  * which it makes them. At set times or when asked a rule makes nothing because of what another did.
  */
 function followsMaking(rule: AnyCompiled, first: CompiledCreate): boolean {
-  const { makes, writes, assigned } = first;
+  const { makes, writes, assigned, given } = first;
   if (rule === first) return writes.type === makes && rule.pace === 'withTheSave';
   if (rule.reads.some(({ type }) => type === makes)) return true;
   if (rule.writes.type === makes && (!isCreate(rule) || rule.pace === 'withTheSave')) return true;
   if (isHandOn(rule) && rule.source === makes) return true;
   const returned = isReturning(first) ? assigned.flatMap(({ returnsTo }) => returnsTo ?? []) : [];
-  return [writes.field, ...returned.map(({ key }) => key)].some((field) =>
-    readsField(rule, { type: writes.type, field }),
-  );
+  const back = [...returned, ...given.map(({ target }) => target)].map(({ key }) => key);
+  return [writes.field, ...back].some((field) => readsField(rule, { type: writes.type, field }));
 }
 
 const isReturning = ({ returning }: CompiledCreate): boolean =>
@@ -175,6 +174,12 @@ function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProble
       const keeper = isOff ? undefined : keepers.get(keyOf(ref));
       if (keeper)
         found.push(say(`assignments.${at}.target`, ref, keeper, 'Leave it out, or pause the other rule.'));
+    });
+    rule.definition.gives?.forEach(({ target, isOff }, at) => {
+      const ref = { type: rule.writes.type, field: target };
+      const keeper = isOff ? undefined : keepers.get(keyOf(ref));
+      if (keeper)
+        found.push(say(`gives.${at}.target`, ref, keeper, 'Leave it out, or pause the other rule.'));
     });
     if (rule.definition.back !== null) {
       const ref = { type: rule.makes, field: rule.definition.back };

@@ -2,7 +2,7 @@ import { type Expression, fieldsRead, type Typed, typeCondition } from '../expre
 import { type Field, fieldIn, type Model, type RecordType } from '../model';
 import { conversion, parseValue, type Problem, sameValue, type Value } from '../values';
 import type { AssignedValue, HandedValue } from './cascade';
-import { checkAssigned } from './check-assigned';
+import { cantTake, checkAssigned } from './check-assigned';
 import { checkTarget, finding } from './check-target';
 import type { CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
 import { waysOf } from './create';
@@ -19,6 +19,7 @@ export type CreatePart =
   | 'makes'
   | 'links'
   | 'assignments'
+  | 'gives'
   | 'making'
   | 'following'
   | 'returning'
@@ -60,6 +61,7 @@ class CreateChecker {
     this.pace();
     this.links(source, makes);
     const assigned = this.assigned(source, makes);
+    const given = this.given(source, makes);
     this.required(makes);
     const making = this.way('making', source, definition.making);
     const following = this.way('following', source, definition.following);
@@ -75,6 +77,7 @@ class CreateChecker {
         definition,
         where,
         assigned,
+        given,
         making,
         following,
         returning,
@@ -190,6 +193,37 @@ class CreateChecker {
     });
   }
 
+  /** What the record that it is for is given from what was made. */
+  private given(source: RecordType, makes: RecordType): CompiledAssigned[] {
+    const { gives = [], forward } = this.rule.definition;
+    if (gives.length > MOST_ASSIGNMENTS)
+      this.say('gives', 'cascade.size', `At most ${MOST_ASSIGNMENTS} fields are assigned by one rule.`);
+    const taken = new Set<string>(forward === null ? [] : [forward]);
+    return gives.flatMap(({ target: key, value, isOff }, at): CompiledAssigned[] => {
+      if (isOff) return [];
+      const place = `gives.${at}`;
+      const target = this.model.field(source.key, key);
+      const unfit = target && (checkTarget(target, null)[0] ?? cantTake(target));
+      if (!target)
+        this.say(
+          `${place}.target`,
+          'rule.target',
+          `Choose the field of ${source.name} that takes the value.`,
+        );
+      else if (unfit) this.problems.push({ ...unfit, place: `${place}.target` });
+      else if (taken.has(key))
+        this.say(`${place}.target`, 'cascade.twice', 'This rule assigns that field already. Choose another.');
+      else {
+        taken.add(key);
+        const to = { source: makes, target, value, place: `${place}.value`, mayExchange: false };
+        const checked = checkAssigned(this.model, to);
+        if (checked.ok) return [{ ...checked.value, target, returnsTo: null }];
+        this.problems.push(checked.problem);
+      }
+      return [];
+    });
+  }
+
   /** Back goes only what is the same both ways: a field of the record itself, of a kind that converts exactly. */
   private returnsTo(source: RecordType, value: AssignedValue, target: Field): Field | null {
     if (value.kind !== 'expression' || value.expression.kind !== 'field') return null;
@@ -298,8 +332,8 @@ const isExact = (from: Field, into: Field): boolean =>
   conversion(from.type, into.type) !== null &&
   JSON.stringify({ ...from.type, unit: null }) === JSON.stringify({ ...into.type, unit: null });
 
-/** Fields that a rule reads on the record for which one is made, to work out what is assigned. */
-export const assignedReads = ({ assigned }: Pick<CompiledCreate, 'assigned'>) =>
+/** Fields that are read to work out what is assigned. */
+export const assignedReads = (assigned: readonly CompiledAssigned[]) =>
   assigned.flatMap(({ value, given }) => [...partsIn(value), ...(given ? [given] : [])].flatMap(fieldsRead));
 
 /** The way that a record's option gives. */

@@ -35,6 +35,7 @@ export function createParts(model: Model, rule: CompiledCreate, nameOf?: NameOf)
         ]
       : []),
     words('. '),
+    ...givesParts(model, definition),
     ...linkParts(model, definition),
     ...[words('It is made '), part('making', wayWords(model, type, making)), words('; later changes ')],
     part('following', following === 'not' ? 'don’t follow' : `follow ${wayWords(model, type, following)}`),
@@ -54,6 +55,17 @@ export function createParts(model: Model, rule: CompiledCreate, nameOf?: NameOf)
     words('. '),
     ...paceOf(definition),
   ];
+}
+
+/** `The Artefact takes Line number “{number}”.` */
+function givesParts(model: Model, { type, makes, gives = [] }: Create): SentencePart[] {
+  const active = gives.filter(({ isOff }) => !isOff);
+  if (active.length === 0) return [];
+  const given = active.map(
+    ({ target, value }) =>
+      `${fieldIn(model, type, target).name} ${assignedWords(model, { type: makes, route: [] }, value, target, type)}`,
+  );
+  return [words(`The ${typeIn(model, type).name} is given `), part('gives', given.join(', ')), words('. ')];
 }
 
 function linkParts(model: Model, { type, makes, back, forward }: Create): SentencePart[] {

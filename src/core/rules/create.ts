@@ -50,6 +50,8 @@ export interface Create {
   readonly forward: string | null;
   /** Fields of what is made, from the record that it is made for. */
   readonly assignments: readonly Assignment[];
+  /** Fields of the record that it is made for, from what was made: its number, for one. */
+  readonly gives?: readonly Assignment[];
   readonly making: WayBy;
   /** Whether later changes of what is assigned are handed on to what was made. */
   readonly following: WayBy;
@@ -83,6 +85,8 @@ export interface CompiledCreate extends Pick<
   readonly makes: string;
   readonly where: Typed | null;
   readonly assigned: readonly CompiledAssigned[];
+  /** Typed on what was made. */
+  readonly given: readonly CompiledAssigned[];
   readonly making: CompiledWay;
   readonly following: CompiledWay;
   readonly returning: CompiledWay;

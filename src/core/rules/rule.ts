@@ -105,12 +105,14 @@ export const targetsOf = (model: Model, definition: RuleDefinition): readonly Fi
 };
 
 /** What a create rule writes: fields of what it makes, the links between the two, and what comes back. */
-function assignedBy({ type, makes, forward, back, assignments }: Create): FieldRef[] {
+function assignedBy({ type, makes, forward, back, assignments, gives = [] }: Create): FieldRef[] {
   const assigned = assignments
     .filter(({ isOff }) => !isOff)
     .map(({ target }) => ({ type: makes, field: target }));
+  const given = gives.filter(({ isOff }) => !isOff).map(({ target }) => ({ type, field: target }));
   return [
     ...(forward === null ? [] : [{ type, field: forward }]),
+    ...given,
     ...(back === null ? [] : [{ type: makes, field: back }]),
     ...assigned,
   ];

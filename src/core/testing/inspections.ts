@@ -29,6 +29,7 @@ export const inspections = (): Model =>
         { key: 'worth', name: 'Worth', type: { kind: 'number', scale: 0 } },
         { key: 'number', name: 'Number', type: { kind: 'serial', prefix: 'N-', digits: 3 } },
         link('line', 'Insurance line', 'line'),
+        text('lineNumber', 'Line number'),
         { key: 'treatments', name: 'Treatment count', type: { kind: 'number', scale: 0 } },
       ]),
       typeOf('inspection', 'Inspections', [
@@ -109,4 +110,5 @@ export const LINE: Create = {
     takes('worth', 'worth'),
     { target: 'artefactNumber', value: { kind: 'text', text: '{number}' } },
   ],
+  gives: [{ target: 'lineNumber', value: { kind: 'text', text: '{number}' } }],
 };

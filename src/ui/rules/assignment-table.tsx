@@ -17,6 +17,8 @@ export interface AssignmentTableProps {
   readonly assignments: readonly AssignmentDraft[];
   /** Kept in step there is no before, and no text. */
   readonly isInStep?: boolean;
+  /** The part of the rule at which findings of these point. */
+  readonly place?: 'assignments' | 'gives';
   readonly problems: readonly Problem[];
   readonly nameOf: (id: string) => string | undefined;
   readonly onChange: (assignments: readonly AssignmentDraft[]) => void;
@@ -25,6 +27,7 @@ export interface AssignmentTableProps {
 /** What is handed on: each field that takes a value, and what it takes. */
 export function AssignmentTable(props: AssignmentTableProps) {
   const { model, source, taker, assignments, isInStep = false, problems, nameOf, onChange } = props;
+  const { place: part = 'assignments' } = props;
   if (assignments.length === 0) return null;
   const put = (at: number, next: AssignmentDraft) =>
     onChange(assignments.map((old, index) => (index === at ? next : old)));
@@ -46,7 +49,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
         {assignments.map((assignment, at) => {
           const target = model.field(taker, assignment.target);
           const name = target?.name ?? assignment.target;
-          const isWrong = problems.some(({ place }) => place?.startsWith(`assignments.${at}.`));
+          const isWrong = problems.some(({ place }) => place?.startsWith(`${part}.${at}.`));
           return (
             <tr key={assignment.target} className={assignment.isOff ? 'assignment-off' : undefined}>
               <td>

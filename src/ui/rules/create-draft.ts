@@ -1,6 +1,13 @@
 import type { Expression } from '@/core/expression';
 import type { Field, Model, Pace } from '@/core/model';
-import { type Afterwards, type AssignedValue, type Create, isWritable, type WayBy } from '@/core/rules';
+import {
+  type Afterwards,
+  type AssignedValue,
+  type Create,
+  isWritable,
+  targetsOpen,
+  type WayBy,
+} from '@/core/rules';
 import { type AssignmentDraft, fieldValue } from './cascade-draft';
 
 /** A create rule while its sentence is being written. */
@@ -14,6 +21,8 @@ export interface CreateDraft {
   readonly back: string | null;
   readonly forward: string | null;
   readonly assignments: readonly AssignmentDraft[];
+  /** Fields of the record itself, from what was made. */
+  readonly gives: readonly AssignmentDraft[];
   readonly making: WayBy;
   readonly following: WayBy;
   readonly returning: WayBy;
@@ -22,28 +31,38 @@ export interface CreateDraft {
 
 export const NEW_CREATE: CreateDraft = {
   ...{ type: null, condition: null, pace: 'withTheSave', mayAsk: false, each: 'once', makes: null },
-  ...{ back: null, forward: null, assignments: [] },
+  ...{ back: null, forward: null, assignments: [], gives: [] },
   ...{ making: 'directly', following: 'not', returning: 'not', afterwards: 'left' },
 };
 
-export const createDraft = ({ kind: _kind, mayAsk = false, assignments, ...rule }: Create): CreateDraft => ({
+const draftsOf = (assignments: Create['assignments']): AssignmentDraft[] =>
+  assignments.map(({ target, value, isOff = false }) => ({ target, value, isOff }));
+const writtenOf = (drafts: readonly AssignmentDraft[]): Create['assignments'] =>
+  drafts.map(({ target, value, isOff }) => ({ target, value: value!, ...(isOff ? { isOff } : {}) }));
+
+export const createDraft = ({
+  kind: _,
+  mayAsk = false,
+  assignments,
+  gives = [],
+  ...rule
+}: Create): CreateDraft => ({
   ...rule,
   mayAsk,
-  assignments: assignments.map(({ target, value, isOff = false }) => ({ target, value, isOff })),
+  assignments: draftsOf(assignments),
+  gives: draftsOf(gives),
 });
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
 export function createOf(draft: CreateDraft): Create | null {
-  const { type, makes, mayAsk, assignments, following, returning, ...rest } = draft;
-  if (!type || !makes || assignments.some(({ value }) => value === null)) return null;
+  const { type, makes, mayAsk, assignments, gives, following, returning, ...rest } = draft;
+  if (!type || !makes || [...assignments, ...gives].some(({ value }) => value === null)) return null;
   return {
     ...{ kind: 'create', type, makes, ...rest, following },
     returning: following === 'not' ? 'not' : returning,
     ...(mayAsk ? { mayAsk } : {}),
-    assignments: assignments.map(({ target, value, isOff }) => ({
-      ...{ target, value: value! },
-      ...(isOff ? { isOff } : {}),
-    })),
+    assignments: writtenOf(assignments),
+    ...(gives.length > 0 ? { gives: writtenOf(gives) } : {}),
   };
 }
 
@@ -54,7 +73,15 @@ export function withMade(model: Model, draft: CreateDraft, makes: string): Creat
   const back = model.linksFrom(makes).find(({ parent }) => parent === type)?.link ?? null;
   const forward =
     model.linksFrom(type).find(({ parent, field }) => parent === makes && !field.required)?.link ?? null;
-  const next: CreateDraft = { ...draft, makes, back, forward, assignments: [], afterwards: 'left' };
+  const next: CreateDraft = {
+    ...draft,
+    makes,
+    back,
+    forward,
+    assignments: [],
+    gives: [],
+    afterwards: 'left',
+  };
   const wanted = model
     .type(makes)!
     .fields.filter((field) => field.key !== back && field.type.kind !== 'serial')
@@ -91,4 +118,15 @@ export function fieldsToFill(
 function sharedWith(model: Model, { type }: CreateDraft, field: Field): Field | null {
   const like = type ? model.type(type)?.fields.find(({ name }) => name === field.name) : undefined;
   return like && like.type.kind === field.type.kind && isWritable(like.type, field.type) ? like : null;
+}
+
+/** Fields of the record itself that may be given something from what was made. */
+export function fieldsToGive(
+  model: Model,
+  { type, forward, gives }: CreateDraft,
+  isKept: (type: string, field: string) => boolean,
+): Field[] {
+  if (!type) return [];
+  const taken = new Set([forward, ...gives.map(({ target }) => target)]);
+  return targetsOpen(model, type, (field) => isKept(type, field)).filter(({ key }) => !taken.has(key));
 }

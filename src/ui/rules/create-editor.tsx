@@ -9,7 +9,14 @@ import { article } from '@/core/article';
 import { ValueInput } from '../kit/value-input';
 import { AssignmentTable } from './assignment-table';
 import { Condition } from './condition';
-import { assignmentOf, type CreateDraft, fieldsToFill, NEW_CREATE, withMade } from './create-draft';
+import {
+  assignmentOf,
+  type CreateDraft,
+  fieldsToFill,
+  fieldsToGive,
+  NEW_CREATE,
+  withMade,
+} from './create-draft';
 import { PacePart } from './pace-part';
 import { FormPart, MenuPart } from './part';
 import { WayPart } from './way-part';
@@ -61,6 +68,7 @@ export function CreateEditor(props: CreateEditorProps) {
         !keeper.isInStep,
     );
   const open = fieldsToFill(model, draft, isKept);
+  const givable = fieldsToGive(model, draft, isKept);
   const isAskedOnly = typeof draft.pace !== 'string' && draft.pace.kind === 'onRequest';
   return (
     <div className="sentence" role="group" aria-label="Sentence of the rule">
@@ -138,7 +146,32 @@ export function CreateEditor(props: CreateEditorProps) {
             }}
           />{' '}
           <span className="sentence-tail">
-            <LinksPart {...{ model, draft, onChange }} isWrong={isWrong('links')} />
+            The {type.name} is given{' '}
+            {draft.gives.length === 0 ? null : (
+              <AssignmentTable
+                {...{ model, problems, nameOf }}
+                place="gives"
+                source={made.key}
+                taker={type.key}
+                assignments={draft.gives}
+                onChange={(gives) => onChange({ ...draft, gives })}
+              />
+            )}
+            <MenuPart
+              label="Give a field"
+              text={draft.gives.length === 0 ? 'nothing' : 'another field …'}
+              hint=""
+              choices={givable.map(({ key, name, type: { kind } }) => ({
+                key,
+                name,
+                note: KIND_NAMES[kind],
+              }))}
+              nothing={`Every field of ${type.name} that can take a value is given one, or kept by a rule.`}
+              onChoose={(key) =>
+                onChange({ ...draft, gives: [...draft.gives, { target: key, value: null, isOff: false }] })
+              }
+            />
+            . <LinksPart {...{ model, draft, onChange }} isWrong={isWrong('links')} />
             It is made{' '}
             <WayPart
               label="How it is made"

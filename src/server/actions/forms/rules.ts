@@ -248,6 +248,8 @@ const assigned = Joi.alternatives().conditional('.kind', {
   otherwise: Joi.forbidden(),
 });
 
+const assignment = Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() });
+
 const cascade = Joi.object({
   kind: Joi.valid('cascade').required(),
   type: key.required(),
@@ -257,11 +259,7 @@ const cascade = Joi.object({
   moment: moment.required(),
   only: Joi.valid('all', 'empty', 'oldValue'),
   order: Joi.object({ field: field.allow(null).required(), isLast: Joi.boolean().required() }),
-  assignments: Joi.array()
-    .items(Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() }))
-    .min(1)
-    .max(20)
-    .required(),
+  assignments: Joi.array().items(assignment).min(1).max(20).required(),
   pace,
 });
 
@@ -292,10 +290,8 @@ const create = Joi.object({
   makes: key.required(),
   back: key.allow(null).required(),
   forward: key.allow(null).required(),
-  assignments: Joi.array()
-    .items(Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() }))
-    .max(40)
-    .required(),
+  assignments: Joi.array().items(assignment).max(40).required(),
+  gives: Joi.array().items(assignment).max(40),
   ...{ making: way, following: way, returning: way },
   afterwards: Joi.alternatives()
     .conditional(Joi.string(), {

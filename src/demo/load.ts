@@ -49,9 +49,9 @@ async function load(): Promise<void> {
   });
   await loadRows(await reloadWorkspace(KEY), rows, person);
   await fetchRates({ workspace: KEY, person, service: simulatedRates });
-  for (const { definition, name, note, state } of RULES) {
+  for (const { definition, name, note, state, actsOnMatching = false } of RULES) {
     const id = await createRule({ workspace: KEY, person, definition, note, ...(name ? { name } : {}) });
-    if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live' });
+    if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live', actsOnMatching });
     if (state === 'paused') await changeState({ workspace: KEY, person, id, state: 'paused' });
   }
   for (const list of LISTS) await addList({ workspace: KEY, person }, list);

@@ -133,6 +133,7 @@ export const WRENFIELD: ModelDefinition = {
       ...{ key: 'artefact', name: 'Artefact', plural: 'Artefacts', title: 'title' },
       fields: [
         text('title', 'Title', { required: true }),
+        field('number', 'Number', { kind: 'serial', prefix: 'ART-', digits: 4 }),
         link('loan', 'Loan', 'loan', 'Artefacts', 'delete'),
         link('crate', 'Crate', 'crate', 'Artefacts', 'clear'),
         text('maker', 'Maker'),
@@ -164,6 +165,8 @@ export const WRENFIELD: ModelDefinition = {
           { help: 'One of its materials is protected: it crosses a border with papers only.' },
         ),
         field('packed', 'Packed', { kind: 'yesNo' }),
+        link('insuranceLine', 'Insurance line', 'insuranceLine', 'Insured by it', 'clear'),
+        text('insuranceNumber', 'Insurance number'),
       ],
     },
     {
@@ -307,12 +310,38 @@ export const WRENFIELD: ModelDefinition = {
         field('completed', 'Completed', { kind: 'yesNo' }),
         field('completedOn', 'Completed on', { kind: 'date' }),
         choice('outcome', 'Outcome', ['Sound', 'Watch', 'Damage']),
+        field('finding', 'Finding', { kind: 'longText' }),
       ],
       openLinks: [
         {
           ...{ key: 'concerns', name: 'Concerns', links: ['artefact', 'crate'], required: true },
           help: 'What was looked at.',
         },
+      ],
+    },
+    {
+      ...{ key: 'treatment', name: 'Treatment', plural: 'Treatments', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        field('number', 'Number', { kind: 'serial', prefix: 'TR-', digits: 4 }),
+        link('artefact', 'Artefact', 'artefact', 'Treatments', 'delete'),
+        link('inspection', 'Inspection', 'inspection', 'Treatment', 'clear'),
+        field('finding', 'Finding', { kind: 'longText' }, { help: 'What the inspection found.' }),
+        field('foundOn', 'Found on', { kind: 'date' }),
+        field('foundBy', 'Found by', { kind: 'person' }),
+        { ...choice('state', 'State', ['Planned', 'Under way', 'Done', 'Dropped']), default: 'planned' },
+      ],
+    },
+    {
+      ...{ key: 'insuranceLine', name: 'Insurance line', plural: 'Insurance lines', title: 'title' },
+      fields: [
+        text('title', 'Title', { required: true }),
+        field('number', 'Number', { kind: 'serial', prefix: 'IL-', digits: 4 }),
+        link('artefact', 'Artefact', 'artefact', 'Insurance lines', 'clear'),
+        text('artefactNumber', 'Artefact number'),
+        text('maker', 'Maker'),
+        money('agreedValue', 'Agreed value'),
+        { ...choice('state', 'State', ['Current', 'Ended']), default: 'current' },
       ],
     },
   ],

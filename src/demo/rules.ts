@@ -2,6 +2,7 @@ import type { Expression } from '@/core/expression';
 import type { RollUp, RuleDefinition, RuleState } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import { CASCADES } from './cascades';
+import { MAKERS } from './makers';
 
 export interface DemoRule {
   readonly definition: RuleDefinition;
@@ -9,6 +10,8 @@ export interface DemoRule {
   readonly name?: string;
   readonly note: string;
   readonly state: RuleState;
+  /** Of a rule that reacts: it acts at once on the records that match. */
+  readonly actsOnMatching?: boolean;
 }
 
 const fieldOf = (field: string, ...route: string[]) => ({ kind: 'field', route, field }) as const;
@@ -320,6 +323,7 @@ export const RULES: readonly DemoRule[] = [
     state: 'live',
   },
   ...CASCADES,
+  ...MAKERS,
   {
     definition: rollUp({
       type: 'exhibition',

@@ -13,6 +13,15 @@ const COURIERS = ['Wilhelmina Starke', 'Obi Marchetti', 'Greta Holm', 'Rhys Penh
 /** A crate is labelled by its exhibition and a number. */
 const exhibitionOf = (label: string): string => label.replace(/ \d+a?$/, '');
 
+/** What was found wrong, of those that are damaged. */
+const FINDINGS = [
+  'A hairline crack, about 4 cm, not through.',
+  'Flaking along the lower edge; loose where touched.',
+  'A seam has opened at the left side.',
+  'Old glue has yellowed and lets go.',
+  'Corrosion where two metals meet.',
+];
+
 /** What is on its way, or was, or will be: shipments with crates, smaller crates in them, and inspections of pieces and crates. */
 export class Transport {
   readonly #random = new Random(4410);
@@ -124,10 +133,11 @@ export class Transport {
         ...{ title: `${title}, on arrival`, artefact, inspector: this.registrar(), byPhoto: false },
         ...{ completed: true, completedOn: addDays(on, -this.#random.whole(60, 300)), outcome: 'sound' },
       });
+    const outcome = this.#random.pick(['sound', 'sound', 'sound', 'sound', 'watch', 'damage']);
     this.add('inspection', {
       ...{ title: `${title}, condition check`, artefact, inspector: values.inspectedBy! },
-      ...{ byPhoto: false, completed: true, completedOn: on },
-      outcome: this.#random.pick(['sound', 'sound', 'sound', 'sound', 'watch', 'damage']),
+      ...{ byPhoto: false, completed: true, completedOn: on, outcome },
+      finding: outcome === 'damage' ? FINDINGS[this.rows.length % FINDINGS.length]! : null,
     });
     if (this.#random.chance(0.1))
       this.add('inspection', {

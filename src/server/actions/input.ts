@@ -1,4 +1,4 @@
-import type { WireEdit } from '@/core/engine';
+import type { MadeFor, WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
@@ -17,6 +17,9 @@ import type { WorkspaceInput } from './make-workspace';
 import type { FamiliesBy, NewFamily } from './sample-families';
 import type { SavedListInput } from './saved-lists';
 
+/** A record that is made in place of a rule; see `MadeFor`. */
+const madeFor = Joi.object({ rule: id.required(), source: id.required() });
+
 const edit = Joi.object({
   kind: Joi.valid('create', 'edit', 'delete', 'restore').required(),
   type: key.required(),
@@ -27,10 +30,7 @@ const edit = Joi.object({
     then: Joi.forbidden(),
     otherwise: Joi.required(),
   }),
-  madeFor: Joi.object({ rule: id.required(), source: id.required() }).when('kind', {
-    is: 'create',
-    otherwise: Joi.forbidden(),
-  }),
+  madeFor: madeFor.when('kind', { is: 'create', otherwise: Joi.forbidden() }),
 });
 
 const edits = Joi.array().items(edit).max(MOST_EDITS);
@@ -38,6 +38,9 @@ const edits = Joi.array().items(edit).max(MOST_EDITS);
 export interface RecordBody {
   readonly values: Readonly<Record<string, unknown>>;
   readonly id?: string;
+}
+export interface NewRecordBody extends RecordBody {
+  readonly madeFor?: MadeFor;
 }
 export interface RecordPatch extends RecordBody {
   readonly version: number;
@@ -67,7 +70,7 @@ const listEdit = {
 };
 
 const SCHEMAS = {
-  newRecord: Joi.object({ values: values.required(), id }),
+  newRecord: Joi.object({ values: values.required(), id, madeFor }),
   recordPatch: Joi.object({ values: values.required(), version: version.required() }),
   changes: Joi.object({ edits: edits.min(1).required(), note, isUndo: Joi.boolean() }),
   newRule: Joi.object({ definition: definition.required(), name, note }),
@@ -162,7 +165,7 @@ const SCHEMAS = {
 };
 
 interface Inputs {
-  newRecord: RecordBody;
+  newRecord: NewRecordBody;
   recordPatch: RecordPatch;
   changes: { readonly edits: readonly WireEdit[]; readonly note?: string; readonly isUndo?: boolean };
   newRule: RuleBody;

@@ -3,11 +3,13 @@
 import type {
   Explanation,
   FamilyData,
+  FilledView,
   FollowerView,
   History,
   LivePreview,
   ModelView,
   PersonView,
+  ProposalList,
   RecordList,
   RecordView,
   RuleView,
@@ -185,6 +187,28 @@ export const useFamilies = () =>
   useQuery({
     queryKey: ['families'],
     queryFn: () => callApi<{ families: SampleFamilyView[] }>('/sample-families'),
+  });
+
+/** What waits for people, or what was decided; looked at again now and then, since others save too. */
+export const useProposals = (isDecided = false) =>
+  useQuery({
+    queryKey: ['records', 'proposals', isDecided],
+    queryFn: () => callApi<ProposalList>(`/proposals${isDecided ? '?decided=true' : ''}`),
+    placeholderData: keepPreviousData,
+    refetchInterval: PROPOSED,
+  });
+
+/** Milliseconds after which the proposals are looked at again. */
+const PROPOSED = 30_000;
+
+/** What a rule would make for a record. */
+export const useFilled = (rule: string | null, source: string | null) =>
+  useQuery({
+    queryKey: ['records', 'filled', rule, source],
+    queryFn: () => callApi<FilledView>(`/rules/${rule}/filled/${source}`),
+    enabled: rule !== null && source !== null,
+    gcTime: 0,
+    retry: false,
   });
 
 /** After a save anything that shows records may have changed; after a change of rules, everything. */

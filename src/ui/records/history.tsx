@@ -56,7 +56,18 @@ function Entry({ entry }: { entry: HistoryEntry }) {
         <Link href={`/ledger/${entry.run}`}>
           <time dateTime={entry.at}>{when(entry.at)}</time>
         </Link>{' '}
-        · {entry.person ?? 'Oikon'} {what}
+        · {entry.rule ? null : `${entry.person ?? 'Oikon'} ${what}`}
+        {entry.rule ? (
+          <>
+            “<Link href={`/rules/${entry.rule.id}`}>{entry.rule.name}</Link>”{' '}
+            {EVENT_WORDS[entry.event === 'changed' ? 'created' : entry.event]}
+            {entry.causes.length > 0 ? ` because of ${entry.causes.join('; ')}` : ''}
+            <span className="quiet">
+              {' '}
+              ({entry.person ?? 'Oikon'} {RUN_WORDS[entry.kind]})
+            </span>
+          </>
+        ) : null}
       </div>
       <ul>
         {entry.changes.map((change) => (

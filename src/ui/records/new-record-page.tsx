@@ -2,13 +2,13 @@
 
 import type { RecordType } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import type { ModelView, RecordView, SavedRun, WireRecord } from '@/core/verify';
+import type { FilledView, ModelView, RecordView, SavedRun, WireRecord } from '@/core/verify';
 import { App, Button } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
-import { useForget, modelOf, useModelView, useRecord } from '../api/queries';
+import { useForget, modelOf, useFilled, useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -31,10 +31,28 @@ export function NewRecordPage({ type }: { type: string }) {
       </div>
     );
   }
-  return <NewRecord key={type} view={model.data} type={type} />;
+  return <Filled view={model.data} type={type} />;
 }
 
-function NewRecord({ view, type }: { view: ModelView; type: string }) {
+/** As a rule would fill it for another record (`?rule=…&source=…`), or empty. */
+function Filled({ view, type }: { view: ModelView; type: string }) {
+  const query = useSearchParams();
+  const [rule, source] = [query.get('rule'), query.get('source')];
+  const filled = useFilled(rule, source);
+  if (filled.error)
+    return (
+      <div className="place-body">
+        <ProblemNotice error={filled.error} />
+        <p>
+          <Link href={`/records/${type}`}>Back to the list</Link>
+        </p>
+      </div>
+    );
+  if (rule !== null && source !== null && !filled.data) return <Loading what="the form" />;
+  return <NewRecord key={type} view={view} type={type} filled={filled.data ?? null} />;
+}
+
+function NewRecord({ view, type, filled }: { view: ModelView; type: string; filled: FilledView | null }) {
   const router = useRouter();
   const query = useSearchParams();
   const person = usePerson();
@@ -47,12 +65,14 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
     Object.fromEntries([
       ...defaultsOf(view, recordType),
       ...given.map(({ link }) => [link, query.get(link)] as const),
+      ...Object.entries(filled?.values ?? {}),
     ]),
   );
   const parent = given[0];
   const named = useRecord(parent?.parent ?? type, query.get(parent?.link ?? '') ?? '', parent !== undefined);
-  const names =
-    parent && named.data
+  const names = filled
+    ? filled.names
+    : parent && named.data
       ? { [named.data.record.id]: titleOf(model.type(parent.parent)!.title, named.data) }
       : {};
   const [isBusy, setBusy] = useState(false);
@@ -76,7 +96,7 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
       const values = Object.fromEntries(Object.entries(entered).filter(([, value]) => value !== null));
       const made = await callApi<RecordView & SavedRun>(`/records/${type}`, {
         method: 'POST',
-        body: { values },
+        body: { values, ...(filled ? { madeFor: { rule: filled.rule.id, source: filled.source.id } } : {}) },
         person: person.id,
       });
       await forget.records();
@@ -94,6 +114,12 @@ function NewRecord({ view, type }: { view: ModelView; type: string }) {
           <Link href={`/records/${type}`}>{recordType.plural}</Link>
         </nav>
         <h1>A new {recordType.name.toLowerCase()}</h1>
+        {filled ? (
+          <span className="place-lead">
+            for <Link href={`/records/${filled.source.type}/${filled.source.id}`}>{filled.source.title}</Link>
+            , as “{filled.rule.name}” fills it. Nothing is saved yet.
+          </span>
+        ) : null}
       </header>
       <div className="place-body">
         <form

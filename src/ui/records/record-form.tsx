@@ -261,9 +261,11 @@ function Marks({
             : 'is paused: this value stands still.'
           : keeper.isInStep
             ? 'keeps this in step elsewhere, not on this record.'
-            : rule.kind === 'cascade'
-              ? 'may hand a value on to it.'
-              : 'may change this. '}
+            : rule.kind === 'create'
+              ? 'may give it its value, where it makes or follows a record.'
+              : rule.kind === 'cascade'
+                ? 'may hand a value on to it.'
+                : 'may change this. '}
         {onOpen && rule.state === 'live' && rule.kind === 'rollUp' ? (
           <button
             type="button"
@@ -315,6 +317,15 @@ function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: 
 
 /** `Saved. It followed: Insured total of Rivers of Silk is now 12,250.00 GBP.` */
 export function savedWords({ ripple }: SavedRun): string {
+  const { proposals } = ripple;
+  const told =
+    proposals.length === 0
+      ? ''
+      : ` ${proposals.length === 1 ? 'One entry stands' : `${proposals.length} entries stand`} in Today.`;
+  return `${followedWords(ripple)}${told}`;
+}
+
+function followedWords(ripple: SavedRun['ripple']): string {
   const followed = ripple.waves.filter(({ number }) => number > 0).flatMap(({ changes }) => changes);
   const [first] = followed;
   const [later] = ripple.later;
@@ -327,5 +338,7 @@ export function savedWords({ ripple }: SavedRun): string {
   const waits = later ? ` ${later.fieldName} of ${later.title} waits: ${later.rule.pace}.` : '';
   if (!first) return `Saved.${all}${waits}`;
   const rest = followed.length > 1 ? `, and ${followed.length - 1} more` : '';
+  if (first.kind !== 'field')
+    return `Saved. It followed: ${first.typeName} “${first.title}” is ${first.kind}${rest}.${all}${waits}`;
   return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.${all}${waits}`;
 }

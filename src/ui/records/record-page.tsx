@@ -2,13 +2,15 @@
 
 import { type Model } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/verify';
-import { Button } from 'antd';
+import { article } from '@/core/article';
+import { Button, Tooltip } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import { modelOf, useForget, useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
+import { KindGlyph } from '../theme/glyphs';
 import { BinDialog } from './bin-dialog';
 import { ChildLists } from './child-lists';
 import { Followers } from './followers';
@@ -64,6 +66,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
             </Button>
           ) : (
             <>
+              <Makers found={found} />
               <Link href={`/bench?type=${record.type}&id=${record.id}`}>
                 <Button>Try on the bench</Button>
               </Link>
@@ -86,6 +89,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
           />
         )}
         <div className="record-beside">
+          <MadeBy found={found} />
           {record.deleted ? null : <ChildLists {...{ model, view, record }} />}
           {record.deleted ? null : <Followers type={record.type} id={record.id} />}
           <History type={record.type} id={record.id} />
@@ -114,6 +118,49 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
         />
       ) : null}
     </>
+  );
+}
+
+/** Buttons by which a person has a rule make a record for this one: the filled form comes first. */
+function Makers({ found: { makers, record } }: { found: RecordView }) {
+  return makers.map(({ rule, makes, makesName, meets, isOnce, made }) => {
+    const [one] = made;
+    if (isOnce && one)
+      return (
+        <Link key={rule.id} href={`/records/${one.type}/${one.id}`}>
+          <Button>Open the {makesName}</Button>
+        </Link>
+      );
+    const button = (
+      <Button key={rule.id} disabled={!meets}>
+        Make {article(makesName)} {makesName} …
+      </Button>
+    );
+    return meets ? (
+      <Link key={rule.id} href={`/records/${makes}/new?rule=${rule.id}&source=${record.id}`}>
+        {button}
+      </Link>
+    ) : (
+      <Tooltip key={rule.id} title={`This record doesn’t meet the condition of “${rule.name}”.`}>
+        {button}
+      </Tooltip>
+    );
+  });
+}
+
+/** By which rule the record was made, and for which other. */
+function MadeBy({ found: { madeBy } }: { found: RecordView }) {
+  if (madeBy.length === 0) return null;
+  return (
+    <section className="sheet made-by" aria-label="Where it comes from">
+      {madeBy.map(({ rule, source }) => (
+        <p key={rule.id}>
+          <KindGlyph kind={rule.kind} size={16} /> Made for{' '}
+          <Link href={`/records/${source.type}/${source.id}`}>{source.title}</Link> by “
+          <Link href={`/rules/${rule.id}`}>{rule.name}</Link>”.
+        </p>
+      ))}
+    </section>
   );
 }
 

@@ -1,7 +1,8 @@
 'use client';
 
 import { reacts } from '@/core/rules';
-import type { LiveEffect, RuleView } from '@/core/verify';
+import type { Pace } from '@/core/model';
+import type { LiveEffect, LivePreview, RuleView } from '@/core/verify';
 import { App, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi } from '../api/client';
@@ -25,23 +26,31 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const [isMatching, setMatching] = useState(false);
   const own = preview.data?.effects[0];
   const isReacting = reacts(rule.definition);
+  const makes = preview.data?.makes ?? null;
+  const isMaking =
+    makes !== null && makes.made + makes.proposed > 0 && rule.definition.pace === 'withTheSave';
   const isFilling = own !== undefined && own.changed > 0 && (!isReacting || isMatching);
   const confirm = async () => {
     setBusy(true);
     setProblem(null);
     try {
-      const done = await callApi<{ written: { rule: string; records: number }[] }>(
-        `/rules/${rule.id}/state`,
-        {
-          method: 'POST',
-          body: { state: 'live', ...(isMatching ? { actsOnMatching: true } : {}) },
-          person: person.id,
-        },
-      );
+      const done = await callApi<{
+        written: { rule: string; records: number }[];
+        made?: number;
+        proposed?: number;
+      }>(`/rules/${rule.id}/state`, {
+        method: 'POST',
+        body: { state: 'live', ...(isMatching ? { actsOnMatching: true } : {}) },
+        person: person.id,
+      });
       await forget.everything();
       const written = done.written[0]?.records ?? 0;
       message.success(
-        own ? `Live. ${counted(written, own.typeName, own.plural)} changed.` : 'Live, from now on.',
+        done.made !== undefined
+          ? `Live. ${done.made} made, ${done.proposed ?? 0} proposed.`
+          : own
+            ? `Live. ${counted(written, own.typeName, own.plural)} changed.`
+            : 'Live, from now on.',
       );
       onClose();
     } catch (error) {
@@ -66,7 +75,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       onCancel={onClose}
     >
       <ProblemNotice error={preview.error ?? problem} />
-      {own && isReacting ? (
+      {(own && isReacting) || isMaking ? (
         <Radio.Group
           className="live-matching"
           aria-label="On which records it acts"
@@ -74,12 +83,18 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
           orientation="vertical"
           onChange={(event) => setMatching(event.target.value as boolean)}
           options={[
-            { value: false, label: 'Only on what comes from now on: when its result changes' },
+            {
+              value: false,
+              label: makes
+                ? 'Only for what comes to meet its condition from now on'
+                : 'Only on what comes from now on: when its result changes',
+            },
             { value: true, label: 'Also at once, on the records that match already' },
           ]}
         />
       ) : null}
-      {preview.data?.effects.length === 0 ? (
+      {makes ? <WouldMake makes={makes} isIfMatching={!isMatching} pace={rule.definition.pace} /> : null}
+      {preview.data?.effects.length === 0 && !makes ? (
         <p>
           It hands on what comes from now on. Records that are there stay as they are; try it on the bench, or
           in the worked example, to see what a change would do.
@@ -98,6 +113,45 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
         <Loading what="what would change" />
       )}
     </Modal>
+  );
+}
+
+/** What a rule that makes records would make at once. */
+function WouldMake({
+  makes: { name, plural, made, proposed, titles },
+  isIfMatching,
+  pace,
+}: {
+  makes: NonNullable<LivePreview['makes']>;
+  isIfMatching: boolean;
+  pace: Pace;
+}) {
+  const all = made + proposed;
+  const more = all - titles.length;
+  if (all === 0)
+    return (
+      <p>No record meets its condition now without having its {name}: it makes what comes from now on.</p>
+    );
+  return (
+    <section className="effect" aria-label={`${plural} that would be made`}>
+      <p className="effect-count">
+        {pace === 'withTheSave'
+          ? isIfMatching
+            ? 'If it acted at once: '
+            : ''
+          : 'When its time comes, or a person asks: '}
+        <strong>
+          {made > 0 ? `${counted(made, name, plural)} would be made` : ''}
+          {made > 0 && proposed > 0 ? ', ' : ''}
+          {proposed > 0 ? `${counted(proposed, name, plural)} proposed` : ''}
+        </strong>
+        .
+      </p>
+      <p className="quiet">
+        {titles.join(' · ')}
+        {more > 0 ? ` · and ${more.toLocaleString('en-GB')} more` : ''}
+      </p>
+    </section>
   );
 }
 

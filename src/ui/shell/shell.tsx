@@ -3,13 +3,22 @@
 import { Dropdown } from 'antd';
 import { type ReactNode, useEffect } from 'react';
 import { Link, usePlace, useWorkspaceKey } from '../kit/navigation';
-import { usePeople, useWorkspaces } from '../api/queries';
-import { BenchGlyph, LedgerGlyph, ModelGlyph, OikonMark, RecordsGlyph, RulesGlyph } from '../theme/glyphs';
+import { usePeople, useProposals, useWorkspaces } from '../api/queries';
+import {
+  BenchGlyph,
+  LedgerGlyph,
+  ModelGlyph,
+  OikonMark,
+  RecordsGlyph,
+  RulesGlyph,
+  TodayGlyph,
+} from '../theme/glyphs';
 import { rememberWorkspace } from '../workspaces/last-workspace';
 import { usePerson } from './person';
 import { QuickSearch } from './quick-search';
 
 const PLACES = [
+  { path: '/today', name: 'Today', glyph: TodayGlyph },
   { path: '/model', name: 'Model', glyph: ModelGlyph },
   { path: '/rules', name: 'Rules', glyph: RulesGlyph },
   { path: '/bench', name: 'Bench', glyph: BenchGlyph },
@@ -22,6 +31,8 @@ export function Shell({ children }: { children: ReactNode }) {
   const path = usePlace();
   const workspace = useWorkspaceKey();
   useEffect(() => rememberWorkspace(workspace), [workspace]);
+  const { data: proposals } = useProposals();
+  const waiting = (proposals?.open ?? 0) + (proposals?.told ?? 0);
   return (
     <div className="shell">
       <nav className="rail" aria-label="Places">
@@ -40,6 +51,11 @@ export function Shell({ children }: { children: ReactNode }) {
           >
             <Glyph size={22} />
             {name}
+            {to === '/today' && waiting > 0 ? (
+              <span className="rail-count" aria-label={`${waiting} wait`}>
+                {waiting > 99 ? '99+' : waiting}
+              </span>
+            ) : null}
           </Link>
         ))}
         <PersonSwitch />

@@ -67,6 +67,14 @@ export const CreateGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** A sheet of the day with a mark to be set. */
+export const TodayGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <path d="M4 3.5h12v13H4zM4 7h12" />
+    <path d="M7.2 11.8l1.9 1.9 3.7-3.9" />
+  </Drawing>
+);
+
 const KINDS = {
   rollUp: { name: 'Roll-up', glyph: RollUpGlyph },
   formula: { name: 'Formula', glyph: FormulaGlyph },

@@ -24,8 +24,14 @@ export const GET = route<Params>(async ({ params, query }) => {
 });
 
 export const POST = route<Params>(async ({ request, params }) => {
-  const { values, id } = readInput('newRecord', await jsonBody(request));
-  const edit = { kind: 'create', type: params.type, values, ...(id ? { id } : {}) } as const;
+  const { values, id, madeFor } = readInput('newRecord', await jsonBody(request));
+  const edit = {
+    kind: 'create',
+    type: params.type,
+    values,
+    ...(id ? { id } : {}),
+    ...(madeFor ? { madeFor } : {}),
+  } as const;
   const saved = await saveEdits({ workspace: params.w, person: personOf(request), edits: [edit] });
   const view = await getRecord(await workspaceOf(params), params.type, saved.ids[0]!);
   return { status: 201, body: { ...view, run: saved.run, ripple: saved.ripple } };

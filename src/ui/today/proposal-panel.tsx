@@ -1,0 +1,160 @@
+'use client';
+
+import type { WireEdit } from '@/core/engine';
+import type { WireValue } from '@/core/values';
+import type { ProposalView, SavedRun } from '@/core/verify';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { Button } from 'antd';
+import { useState } from 'react';
+import { callApi } from '../api/client';
+import { modelOf, useModelView } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { Link } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { Ripple } from '../kit/ripple';
+import { sameWire } from '../kit/same-wire';
+import { ValueInput } from '../kit/value-input';
+import { KindGlyph } from '../theme/glyphs';
+import { RefuseDialog } from './refuse-dialog';
+import { useDeciding } from './use-deciding';
+import { whatWords } from './words';
+
+/** One proposal: what it would write, where a person may change it first, and all that would follow. */
+export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
+  const view = useModelView();
+  const [changed, setChanged] = useState<Readonly<Record<string, WireValue>>>({});
+  const [isRefusing, setRefusing] = useState(false);
+  const deciding = useDeciding();
+  const { id, state, rule, source, target, fields, type } = proposal;
+  const isOpen = state === 'open';
+  const edit: WireEdit = { ...proposal.edit, values: { ...proposal.edit.values, ...changed } };
+  const isMissing = fields.some(
+    ({ field, missing }) => missing === 'empty' && (changed[field] ?? null) === null,
+  );
+  const rehearsal = useQuery({
+    queryKey: ['records', 'proposal', id, changed],
+    queryFn: () =>
+      callApi<{ ripple: SavedRun['ripple'] }>('/rehearsals', { method: 'POST', body: { edits: [edit] } }),
+    enabled: isOpen && !isMissing,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const model = view.data ? modelOf(view.data) : null;
+  const isChanged = Object.keys(changed).length > 0;
+  return (
+    <section className="sheet proposal" aria-label="The proposal">
+      <div className="sheet-head">
+        <h2>{whatWords(proposal)}</h2>
+      </div>
+      <p className="proposal-why">
+        <KindGlyph kind={rule.kind} size={16} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
+        {isOpen ? 'proposes' : 'did'} it for {source.typeName.toLowerCase()}{' '}
+        <Link href={`/records/${source.type}/${source.id}`}>{source.title}</Link>, after{' '}
+        <Link href={`/ledger/${proposal.run}`}>run {proposal.run}</Link>
+        {proposal.person ? ` by ${proposal.person}` : ''}.
+      </p>
+      <table className="members">
+        <thead>
+          <tr>
+            <th scope="col">{proposal.typeName}</th>
+            {target ? <th scope="col">Now</th> : null}
+            <th scope="col">{isOpen ? 'Would become' : 'Became'}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {fields.map(({ field: key, fieldName, before, after, missing }) => {
+            const field = model?.field(type, key);
+            const value = key in changed ? changed[key]! : (after?.wire ?? null);
+            return (
+              <tr key={key}>
+                <th scope="row">{fieldName}</th>
+                {target ? <td className="was">{before?.text ?? ''}</td> : null}
+                <td>
+                  {isOpen && field && field.type.kind !== 'serial' ? (
+                    <ValueInput
+                      type={field.type}
+                      value={value}
+                      title={key in changed ? undefined : after?.text}
+                      label={`${fieldName} as it would become`}
+                      onChange={(next) => {
+                        const { [key]: _old, ...others } = changed;
+                        setChanged(
+                          sameWire(next, after?.wire ?? null) ? others : { ...changed, [key]: next },
+                        );
+                      }}
+                    />
+                  ) : (
+                    (after?.text ?? '')
+                  )}
+                  {missing === 'empty' && (value ?? null) === null ? (
+                    <span className="problem-word">Nothing gives it: enter a value.</span>
+                  ) : null}
+                  {missing === 'taken' && !(key in changed) ? (
+                    <span className="problem-word">Another record has this already: enter another.</span>
+                  ) : null}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <ProblemNotice error={deciding.error ?? (isMissing ? null : rehearsal.error)} />
+      {deciding.problems.map((one) => (
+        <p key={one.id} className="finding">
+          {one.problem!.message}
+        </p>
+      ))}
+      <div className="proposal-actions">
+        {isOpen ? (
+          <>
+            <Button
+              type="primary"
+              disabled={isMissing}
+              loading={deciding.isBusy}
+              onClick={() =>
+                void deciding.decide([{ id, decision: 'approve', ...(isChanged ? { values: changed } : {}) }])
+              }
+            >
+              {isChanged ? 'Approve as changed' : 'Approve'}
+            </Button>
+            <Button onClick={() => setRefusing(true)}>Refuse …</Button>
+            {isChanged ? (
+              <Button type="text" onClick={() => setChanged({})}>
+                As proposed again
+              </Button>
+            ) : null}
+          </>
+        ) : (
+          <Button
+            type="primary"
+            loading={deciding.isBusy}
+            onClick={() => void deciding.decide([{ id, decision: 'seen' }])}
+          >
+            Seen
+          </Button>
+        )}
+      </div>
+      {isOpen && !isMissing ? (
+        <div className="proposal-ripple">
+          <h3>What would follow</h3>
+          {rehearsal.data ? (
+            rehearsal.data.ripple.waves.some(({ number }) => number > 0) ? (
+              <Ripple
+                ripple={{
+                  ...rehearsal.data.ripple,
+                  waves: rehearsal.data.ripple.waves.filter(({ number }) => number > 0),
+                }}
+                linked
+              />
+            ) : (
+              <p className="quiet">Nothing else changes.</p>
+            )
+          ) : rehearsal.error ? null : (
+            <Loading what="what would follow" />
+          )}
+        </div>
+      ) : null}
+      {isRefusing ? <RefuseDialog proposals={[proposal]} onClose={() => setRefusing(false)} /> : null}
+    </section>
+  );
+}

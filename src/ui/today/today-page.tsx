@@ -1,0 +1,224 @@
+'use client';
+
+import type { ProposalList, ProposalView } from '@/core/verify';
+import { Button, Checkbox, Segmented } from 'antd';
+import { useState } from 'react';
+import { useModelView, useProposals } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { Link } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { when } from '../kit/when';
+import { KindGlyph } from '../theme/glyphs';
+import { ProposalPanel } from './proposal-panel';
+import { RefuseDialog } from './refuse-dialog';
+import './today.css';
+import { useDeciding } from './use-deciding';
+import { stateWords, whatWords } from './words';
+
+/** What waits for people today: proposals of rules, with what each would do. */
+export function TodayPage() {
+  const [isDecided, setDecided] = useState(false);
+  const proposals = useProposals(isDecided);
+  const model = useModelView();
+  const error = proposals.error ?? model.error;
+  return (
+    <>
+      <header className="place-head">
+        <h1>Today</h1>
+        <span className="place-lead">{leadOf(proposals.data)}</span>
+        <div className="place-actions">
+          <Segmented
+            aria-label="Which proposals"
+            value={isDecided ? 'decided' : 'waiting'}
+            options={[
+              { value: 'waiting', label: 'Waiting' },
+              { value: 'decided', label: 'Decided' },
+            ]}
+            onChange={(value) => setDecided(value === 'decided')}
+          />
+        </div>
+      </header>
+      <div className="place-body">
+        <ProblemNotice error={error} />
+        {proposals.data && model.data ? (
+          isDecided ? (
+            <Decided proposals={proposals.data.proposals} />
+          ) : (
+            <Waiting list={proposals.data} />
+          )
+        ) : error ? null : (
+          <Loading what="what waits" />
+        )}
+      </div>
+    </>
+  );
+}
+
+function leadOf(list: ProposalList | undefined): string {
+  if (!list) return 'What rules prepared, and people decide.';
+  const { open, told } = list;
+  const waits = open === 1 ? '1 proposal waits for approval' : `${open || 'No'} proposals wait for approval`;
+  return told === 0 ? `${waits}.` : `${waits}; ${told} done already ${told === 1 ? 'is' : 'are'} to be seen.`;
+}
+
+function Waiting({ list }: { list: ProposalList }) {
+  const { proposals } = list;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [marked, setMarked] = useState<readonly string[]>([]);
+  const [isRefusing, setRefusing] = useState(false);
+  const deciding = useDeciding();
+  const shown = proposals.find(({ id }) => id === chosen) ?? proposals[0];
+  if (!shown)
+    return (
+      <div className="sheet nothing">
+        <strong>Nothing waits</strong>
+        Proposals of create rules stand here until somebody approves or refuses them. A rule proposes where
+        its sentence says “as a proposal”: <Link href="/rules">see the rules</Link>.
+      </div>
+    );
+  const some = proposals.filter(({ id }) => marked.includes(id));
+  const open = some.filter(({ state }) => state === 'open');
+  const told = some.filter(({ state }) => state === 'told');
+  const decided = () => setMarked([]);
+  return (
+    <div className="today-columns">
+      <section className="sheet" aria-label="What waits">
+        <div className="sheet-head">
+          <h2>
+            <Checkbox
+              aria-label="Mark all"
+              checked={marked.length === proposals.length}
+              indeterminate={marked.length > 0 && marked.length < proposals.length}
+              onChange={(event) => setMarked(event.target.checked ? proposals.map(({ id }) => id) : [])}
+            />{' '}
+            Waiting
+          </h2>
+          {open.length > 0 ? (
+            <span className="today-many">
+              <Button
+                size="small"
+                type="primary"
+                loading={deciding.isBusy}
+                onClick={() =>
+                  void deciding.decide(
+                    open.map(({ id }) => ({ id, decision: 'approve' })),
+                    decided,
+                  )
+                }
+              >
+                Approve {open.length}
+              </Button>
+              <Button size="small" onClick={() => setRefusing(true)}>
+                Refuse {open.length} …
+              </Button>
+            </span>
+          ) : null}
+          {told.length > 0 ? (
+            <Button
+              size="small"
+              loading={deciding.isBusy}
+              onClick={() =>
+                void deciding.decide(
+                  told.map(({ id }) => ({ id, decision: 'seen' })),
+                  decided,
+                )
+              }
+            >
+              Seen {told.length}
+            </Button>
+          ) : null}
+        </div>
+        <ProblemNotice error={deciding.error} />
+        {deciding.problems.map(({ id, problem }) => (
+          <p key={id} className="finding">
+            {proposals.find((one) => one.id === id)?.source.title}: {problem!.message}
+          </p>
+        ))}
+        <ul className="today-list">
+          {proposals.map((proposal) => (
+            <li key={proposal.id} aria-current={proposal.id === shown.id ? 'true' : undefined}>
+              <Checkbox
+                aria-label={`Mark ${whatWords(proposal)}`}
+                checked={marked.includes(proposal.id)}
+                onChange={(event) =>
+                  setMarked(
+                    event.target.checked
+                      ? [...marked, proposal.id]
+                      : marked.filter((id) => id !== proposal.id),
+                  )
+                }
+              />
+              <button type="button" className="plain today-row" onClick={() => setChosen(proposal.id)}>
+                <KindGlyph kind={proposal.rule.kind} size={20} />
+                <span>
+                  <strong>{whatWords(proposal)}</strong>
+                  <span className="quiet">
+                    {proposal.state === 'told' ? 'Done already, to be seen · ' : ''}
+                    {proposal.person ?? 'Oikon'}, {when(proposal.at)}
+                  </span>
+                </span>
+                {proposal.fields.some(({ missing }) => missing) ? (
+                  <span className="problem-word">to be filled in</span>
+                ) : null}
+              </button>
+            </li>
+          ))}
+        </ul>
+      </section>
+      <ProposalPanel key={shown.id} proposal={shown} />
+      {isRefusing ? (
+        <RefuseDialog proposals={open} onClose={() => setRefusing(false)} onDone={decided} />
+      ) : null}
+    </div>
+  );
+}
+
+function Decided({ proposals }: { proposals: readonly ProposalView[] }) {
+  if (proposals.length === 0)
+    return (
+      <div className="sheet nothing">
+        <strong>Nothing was decided yet</strong>What is approved, refused or open no more stands here, with
+        who decided it and why.
+      </div>
+    );
+  return (
+    <section className="sheet" aria-label="What was decided">
+      <table className="members">
+        <thead>
+          <tr>
+            <th scope="col">Proposal</th>
+            <th scope="col">Rule</th>
+            <th scope="col">What became of it</th>
+            <th scope="col">Who</th>
+            <th scope="col">When</th>
+          </tr>
+        </thead>
+        <tbody>
+          {proposals.map((proposal) => (
+            <tr key={proposal.id}>
+              <td>
+                <Link href={`/records/${proposal.source.type}/${proposal.source.id}`}>
+                  {whatWords(proposal)}
+                </Link>
+              </td>
+              <td>
+                <Link href={`/rules/${proposal.rule.id}`}>{proposal.rule.name}</Link>
+              </td>
+              <td>
+                {stateWords(proposal)}
+                {proposal.decidedRun ? (
+                  <>
+                    {' '}
+                    in <Link href={`/ledger/${proposal.decidedRun}`}>run {proposal.decidedRun}</Link>
+                  </>
+                ) : null}
+              </td>
+              <td>{proposal.decidedBy ?? 'Oikon'}</td>
+              <td>{proposal.decidedAt ? when(proposal.decidedAt) : ''}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

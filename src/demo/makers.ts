@@ -70,12 +70,14 @@ const INSURANCE: Create = {
 export const MAKERS: readonly DemoRule[] = [
   {
     definition: TREATMENT,
+    name: 'Treatment of what is damaged',
     note: 'Priya Ramanathan: “When we look at a piece and it is damaged, the conservators must have it on their list, with what was found. Not from photographs: those we look at again. And I want to ask for one myself.”',
     state: 'live',
     actsOnMatching: true,
   },
   {
     definition: INSURANCE,
+    name: 'Insurance line of what is valuable',
     note: 'Callum Reyes: “Instruments of 40,000 and more go on the policy at once. Textiles I want to see first, works on paper just tell me. Whatever either of us changes, the other has it.”',
     state: 'live',
     actsOnMatching: true,

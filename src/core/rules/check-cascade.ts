@@ -189,7 +189,7 @@ class CascadeChecker {
       this.say(`${place}.target`, 'rule.target', `Choose the field of ${taker.name} that takes the value.`);
       return null;
     }
-    const unfit = checkTarget(target, null)[0] ?? cantTake(target);
+    const unfit = cantTake(target) ?? checkTarget(target, null)[0];
     if (unfit) {
       this.problems.push({ ...unfit, place: `${place}.target` });
       return null;

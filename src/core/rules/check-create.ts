@@ -203,7 +203,7 @@ class CreateChecker {
       if (isOff) return [];
       const place = `gives.${at}`;
       const target = this.model.field(source.key, key);
-      const unfit = target && (checkTarget(target, null)[0] ?? cantTake(target));
+      const unfit = target && (cantTake(target) ?? checkTarget(target, null)[0]);
       if (!target)
         this.say(
           `${place}.target`,

@@ -3,6 +3,7 @@ import { evaluatorOf, Failure, OUTSIDE, type Reason, reasonsAgainst } from '../e
 import { typeIn } from '../model';
 import type { Plan } from '../plan';
 import { type CompiledCreate, sentenceOf, type Way, wayOf } from '../rules';
+import { numberedIds } from './numbered-ids';
 import { namesIn, rippleView, type RippleView, type ValueView, valueView, type ViewContext } from './views';
 
 /** What a create rule does for one record, as if it had just come to meet the condition. */
@@ -71,7 +72,7 @@ export function createView(context: ViewContext, rule: CompiledCreate, root: Row
     after,
     propagate({
       ...{ model, plan, edits: [], isAlone: true, isEveryPace: true },
-      ...{ asked: new Map([[rule.id, [root.id]]]), newId: idsFrom(MADE) },
+      ...{ asked: new Map([[rule.id, [root.id]]]), newId: numberedIds(MADE) },
     }),
   );
   if (outcome.kind === 'refused')
@@ -109,16 +110,15 @@ export function createView(context: ViewContext, rule: CompiledCreate, root: Row
           ];
         })
       : [],
-    ripple: rippleView({ ...context, plan, store: after }, ripple),
+    ripple: rippleView(
+      { ...context, plan, store: after },
+      // What is made is told above.
+      {
+        ...ripple,
+        events: ripple.events.filter(({ id }) => id !== MADE),
+        changes: ripple.changes.filter(({ id, rule: by }) => id !== MADE || by !== rule.id),
+      },
+    ),
     refusal: null,
-  };
-}
-
-/** The ids of what is made, the first as given: nothing of it is saved. */
-function idsFrom(first: string): () => string {
-  let number = 0;
-  return () => {
-    number += 1;
-    return number === 1 ? first : `${first.slice(0, -6)}${String(number).padStart(6, '0')}`;
   };
 }

@@ -1,3 +1,4 @@
+export { numberedIds } from './numbered-ids';
 export { createView, type CreateView } from './create-view';
 export { cascadeView, type CascadeView, type StagedView, type TakerView } from './cascade-view';
 export type { Tree, TreeRow } from './tree';

@@ -1,6 +1,7 @@
 import type { CellRef } from '@/core/engine';
 import type { History, HistoryEntry } from '@/core/verify';
 import { inSnapshot } from '../store/transactions';
+import { MADE_SOURCE } from '../store/made';
 import { quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
 import type { LedgerSource } from '../store/run-writer';
@@ -61,8 +62,7 @@ const makingOf = (
   run<Stored>(
     transaction,
     `SELECT ${RUN_COLUMNS}, 'created' AS event, '{}'::jsonb AS changes,
-        CASE WHEN m.made IS NULL THEN '{}'::jsonb ELSE jsonb_build_object('', jsonb_build_object('wave', m.wave, 'ruleVersion', m.version,
-          'causes', jsonb_build_array(jsonb_build_object('type', m.source_type, 'id', m.source, 'field', '')))) END AS sources
+        CASE WHEN m.made IS NULL THEN '{}'::jsonb ELSE jsonb_build_object('', ${MADE_SOURCE}) END AS sources
       FROM ${tableOf(schema, type)} t JOIN ${quote(schema)}.run r ON r.id = t.created_run
       LEFT JOIN ${quote(schema)}.made m ON m.made = t.id WHERE t.id = $1 LIMIT 1`,
     [id],

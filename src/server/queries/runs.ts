@@ -5,6 +5,7 @@ import { type CellView, type ChangeView, type RunList, type RunView, type Writer
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { inSnapshot } from '../store/transactions';
+import { MADE_SOURCE } from '../store/made';
 import { quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
 import type { LedgerSource } from '../store/run-writer';
@@ -72,7 +73,11 @@ export function getRun(
     const { logged, made, next } = await readPart(transaction, workspace, id, after);
     const wanted = new Wanted();
     for (const { type, record } of [...logged, ...made]) wanted.add(type, record);
-    const words = await readLedgerWords(transaction, workspace, logged, wanted);
+    const asLogged = made.map(({ type, record, source }): Logged => ({
+      ...{ type, record, event: 'changed', changes: {} },
+      sources: source ? { '': source } : {},
+    }));
+    const words = await readLedgerWords(transaction, workspace, [...logged, ...asLogged], wanted);
     const changes = [
       ...made.map((ref) => madeView(workspace.model, ref, words)),
       ...logged.flatMap((entry) => viewsOf(workspace.model, entry, words)),
@@ -95,6 +100,11 @@ export function getRun(
 interface Ref {
   readonly type: string;
   readonly record: string;
+}
+
+/** A record that a run made; where a rule did, with that and what it made it for. */
+interface MadeRef extends Ref {
+  readonly source: LedgerSource | null;
 }
 
 /** Where a page ends: among what was changed, or among what was made. */
@@ -124,7 +134,7 @@ function readMark(model: Model, text: string): Mark {
 
 interface Part {
   readonly logged: readonly Logged[];
-  readonly made: readonly Ref[];
+  readonly made: readonly MadeRef[];
   readonly next: string | null;
 }
 
@@ -144,17 +154,18 @@ async function readPart(
             WHERE run = $1 AND ($2 = '' OR (type, record) > ($2, $3::uuid)) ORDER BY type, record LIMIT ${PAGE + 1}`,
           [id, from, record === '' ? null : record],
         );
-  const made: Ref[] = [];
+  const made: MadeRef[] = [];
   const keys = model.types.map(({ key }) => key);
   for (const type of part === 'made' ? keys.slice(keys.indexOf(from)) : keys) {
     const left = PAGE + 1 - logged.length - made.length;
     if (left <= 0) break;
-    const found = await run<{ record: string }>(
+    const found = await run<{ record: string; source: LedgerSource | null }>(
       transaction,
-      `SELECT id::text AS record FROM ${tableOf(schema, type)} WHERE created_run = $1 AND ($2::uuid IS NULL OR id > $2) ORDER BY id LIMIT ${left}`,
+      `SELECT t.id::text AS record, (SELECT ${MADE_SOURCE} FROM ${quote(schema)}.made m WHERE m.made = t.id AND m.run = $1 LIMIT 1) AS source
+        FROM ${tableOf(schema, type)} t WHERE t.created_run = $1 AND ($2::uuid IS NULL OR t.id > $2) ORDER BY t.id LIMIT ${left}`,
       [id, part === 'made' && type === from ? record : null],
     );
-    made.push(...found.map((row) => ({ type, record: row.record })));
+    made.push(...found.map((row) => ({ type, ...row })));
   }
   if (logged.length + made.length <= PAGE) return { logged, made, next: null };
   // One more than a page was read: the last of what stays is where the next goes on.
@@ -181,13 +192,13 @@ function eventView(
   return {
     ...cellOf(model, { type, id, field: '' }, words),
     ...{ kind, typeName: typeName(model, type), wave: source?.wave ?? 0 },
-    ...{ before: null, after: null, problem: null, rule: null },
+    ...{ before: null, after: null, problem: null, rule: writerOf(source, words) },
     causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
   };
 }
 
-const madeView = (model: Model, ref: Ref, words: LedgerWords): Waved =>
-  eventView(model, ref, 'created', words);
+const madeView = (model: Model, { source, ...ref }: MadeRef, words: LedgerWords): Waved =>
+  eventView(model, ref, 'created', words, source ?? undefined);
 
 /** The pace that a rule had then isn't kept with the run. */
 function writerOf(...of: Parameters<typeof ruleOf>): WriterView | null {

@@ -6,7 +6,6 @@ import {
   handOn,
   type Need,
   reactionFails,
-  type Row,
   rowSet,
   type RowsOf,
   runWith,
@@ -26,7 +25,6 @@ import { handOnSet } from './hand-on-sql';
 import { RunWriter } from './run-writer';
 import { run } from './sql';
 import { ALL_MADE, touchedInRun } from './touched-in-run';
-import { readRows } from './values';
 import type { LoadedWorkspace } from './workspace';
 
 export interface HandOnMany {

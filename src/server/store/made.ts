@@ -49,6 +49,10 @@ export function madeSql({ schema, plan }: LoadedWorkspace, writes: readonly Writ
   ];
 }
 
+/** How a record of the table `made` (`m`) came about, as the ledger would say it. */
+export const MADE_SOURCE = `jsonb_build_object('wave', m.wave, 'ruleVersion', m.version,
+  'causes', jsonb_build_array(jsonb_build_object('type', m.source_type, 'id', m.source, 'field', '')))`;
+
 /** No record has this id: it stands for the one that would be made. */
 export const NONE = '00000000-0000-0000-0000-000000000000';
 

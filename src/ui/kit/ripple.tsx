@@ -2,7 +2,7 @@
 
 import { article } from '@/core/article';
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link } from './navigation';
 import { cellKey } from './cell-key';
 import { ValuePair } from './value-pair';
@@ -56,39 +56,67 @@ function Wave({
   onMark?: RippleProps['onMark'];
 }) {
   const [isWhole, setWhole] = useState(false);
-  const shown = isWhole ? changes : changes.slice(0, MOST_SHOWN);
+  const rows = useMemo(() => rowsOf(changes), [changes]);
+  const shown = isWhole ? rows : rows.slice(0, MOST_SHOWN);
   return (
     <section className="wave" aria-label={name}>
       <h3>
         {name} <span className="quiet">{changes.length.toLocaleString('en-GB')}</span>
       </h3>
       <ul>
-        {shown.map((change) => (
+        {shown.map(({ change, holds }) => (
           <ChangeRow
             key={`${cellKey(change.type, change.id, change.field)} ${change.kind}`}
             change={change}
+            holds={holds}
             linked={linked}
             {...(onMark ? { onMark } : {})}
           />
         ))}
       </ul>
-      {shown.length < changes.length ? (
+      {shown.length < rows.length ? (
         <button type="button" className="plain opens wave-more" onClick={() => setWhole(true)}>
-          Show the other {(changes.length - shown.length).toLocaleString('en-GB')}
+          Show the other {(rows.length - shown.length).toLocaleString('en-GB')}
         </button>
       ) : null}
     </section>
   );
 }
 
+interface Row {
+  readonly change: ChangeView;
+  /** What a record that a rule made holds, field by field. */
+  readonly holds: readonly ChangeView[];
+}
+
+/** What a rule made stands in one row with all that it holds. */
+function rowsOf(changes: readonly ChangeView[]): Row[] {
+  const made = new Map<string, ChangeView[]>(
+    changes.flatMap(({ kind, rule, type, id }) =>
+      kind === 'created' && rule ? [[`${type} ${id}`, []]] : [],
+    ),
+  );
+  const isHeld = ({ kind, rule, type, id }: ChangeView) =>
+    kind === 'field' && rule !== null && made.has(`${type} ${id}`);
+  for (const change of changes) if (isHeld(change)) made.get(`${change.type} ${change.id}`)!.push(change);
+  return changes
+    .filter((change) => !isHeld(change))
+    .map((change) => ({
+      change,
+      holds: change.kind === 'created' ? (made.get(`${change.type} ${change.id}`) ?? []) : [],
+    }));
+}
+
 const keyOf = ({ type, id, field }: CellView) => cellKey(type, id, field);
 
 function ChangeRow({
   change,
+  holds,
   linked,
   onMark,
 }: {
   change: ChangeView;
+  holds: readonly ChangeView[];
   linked: boolean;
   onMark?: RippleProps['onMark'];
 }) {
@@ -124,6 +152,16 @@ function ChangeRow({
         <div className="change-values">
           <ValuePair before={change.before} after={change.after} byRule={change.rule !== null} />
         </div>
+      ) : null}
+      {holds.length > 0 ? (
+        <dl className="change-holds">
+          {holds.map(({ field, fieldName, after }) => (
+            <div key={field}>
+              <dt>{fieldName}</dt>
+              <dd className="now">{after?.text}</dd>
+            </div>
+          ))}
+        </dl>
       ) : null}
       {change.problem ? <p className="cell-problem">{change.problem}</p> : null}
       <Cause change={change} />

@@ -64,7 +64,8 @@ function Entry({ entry }: { entry: HistoryEntry }) {
             {entry.causes.length > 0 ? ` because of ${entry.causes.join('; ')}` : ''}
             <span className="quiet">
               {' '}
-              ({entry.person ?? 'Oikon'} {RUN_WORDS[entry.kind]})
+              ({entry.person ?? 'Oikon'}
+              {entry.kind === 'pace' ? '' : ` ${RUN_WORDS[entry.kind]}`})
             </span>
           </>
         ) : null}

@@ -245,40 +245,41 @@ function Marks({
   readonly keepers: readonly KeeperView[];
   readonly onOpen: ((field: string) => void) | undefined;
 }) {
-  return keepers.map((keeper) => {
-    const { rule } = keeper;
-    const named = (
-      <>
-        <KindGlyph kind={rule.kind} size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
-      </>
-    );
-    return (
-      <p key={rule.id} className="kept-mark">
-        {named}
-        {rule.state === 'paused'
-          ? keeper.isReacting
-            ? 'is paused: it changes nothing.'
-            : 'is paused: this value stands still.'
-          : keeper.isInStep
-            ? 'keeps this in step elsewhere, not on this record.'
-            : rule.kind === 'create'
-              ? 'may give it its value, where it makes or follows a record.'
+  // What made the record stands beside the form.
+  return keepers
+    .filter(({ rule }) => rule.kind !== 'create')
+    .map((keeper) => {
+      const { rule } = keeper;
+      const named = (
+        <>
+          <KindGlyph kind={rule.kind} size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
+        </>
+      );
+      return (
+        <p key={rule.id} className="kept-mark">
+          {named}
+          {rule.state === 'paused'
+            ? keeper.isReacting
+              ? 'is paused: it changes nothing.'
+              : 'is paused: this value stands still.'
+            : keeper.isInStep
+              ? 'keeps this in step elsewhere, not on this record.'
               : rule.kind === 'cascade'
                 ? 'may hand a value on to it.'
                 : 'may change this. '}
-        {onOpen && rule.state === 'live' && rule.kind === 'rollUp' ? (
-          <button
-            type="button"
-            className="plain opens"
-            aria-label={`Open what ${rule.name} looks at`}
-            onClick={() => onOpen(field.key)}
-          >
-            Why?
-          </button>
-        ) : null}
-      </p>
-    );
-  });
+          {onOpen && rule.state === 'live' && rule.kind === 'rollUp' ? (
+            <button
+              type="button"
+              className="plain opens"
+              aria-label={`Open what ${rule.name} looks at`}
+              onClick={() => onOpen(field.key)}
+            >
+              Why?
+            </button>
+          ) : null}
+        </p>
+      );
+    });
 }
 
 interface Save {

@@ -37,7 +37,11 @@ export function CreateExample({ view }: { view: CreateView }) {
     <>
       <div className="worked-result" role="status">
         <div>
-          <div className="quiet">If “{record.title}” had just come to meet the condition</div>
+          <div className="quiet">
+            {meets === false
+              ? `For “${record.title}”, as it stands`
+              : `If “${record.title}” had just come to meet the condition`}
+          </div>
           <div className="worked-number create-verdict">{verdict}</div>
         </div>
         {made.length > 0 ? (
@@ -101,6 +105,4 @@ export function CreateExample({ view }: { view: CreateView }) {
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-/** Whether anything follows but the making itself. */
-const follows = ({ waves }: NonNullable<CreateView['ripple']>): boolean =>
-  waves.some(({ changes }) => changes.some(({ id }) => id !== waves[0]!.changes[0]!.id));
+const follows = ({ waves }: NonNullable<CreateView['ripple']>): boolean => waves.length > 0;

@@ -97,7 +97,7 @@ function WayTable({
               <Select
                 aria-label={`${label}: ${names.get(String(from)) ?? String(from)}`}
                 value={to}
-                style={{ width: 220 }}
+                style={{ width: 200 }}
                 options={choices}
                 onChange={(next: Way) =>
                   onChange({
@@ -115,7 +115,7 @@ function WayTable({
             <Select
               aria-label={`${label}: otherwise`}
               value={way.otherwise}
-              style={{ width: 220 }}
+              style={{ width: 200 }}
               options={choices}
               onChange={(next: Way) => onChange({ ...way, otherwise: next })}
             />

@@ -32,7 +32,11 @@ export interface WorkedExampleProps {
 /** A sample family beside the sentence, worked out again at every change by the core that the server runs. */
 export function WorkedExample({ model, type, definition, ruleId, name, onExplained }: WorkedExampleProps) {
   const [chosen, setChosen] = useState<{ type: string; id: string } | null>(null);
-  const first = useRecords(type, { limit: 50 });
+  const any = useRecords(type, { limit: 50 });
+  // Of a rule that makes records the sample is one for which it does, where there is any.
+  const condition = definition?.kind === 'create' ? definition.condition : null;
+  const meeting = useRecords(condition ? type : null, { limit: 1, condition });
+  const first = (meeting.data?.records.length ?? 0) > 0 ? meeting : any;
   const root =
     chosen && chosen.type === type
       ? chosen.id
@@ -126,7 +130,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
       <ProblemNotice error={problem ?? worked.error ?? families.error} />
       <WorkedBody
         type={typeName}
-        isEmpty={kept === null && first.data?.records.length === 0}
+        isEmpty={kept === null && any.data?.records.length === 0}
         definition={definition}
         isLoading={!problem && (worked.isPending || !workshop) && !(up && hanging.data && !above)}
       >

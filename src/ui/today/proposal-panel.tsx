@@ -58,7 +58,9 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
           <tr>
             <th scope="col">{proposal.typeName}</th>
             {target ? <th scope="col">Now</th> : null}
-            <th scope="col">{isOpen ? 'Would become' : 'Became'}</th>
+            <th scope="col">
+              {target ? (isOpen ? 'Would become' : 'Became') : isOpen ? 'Would hold' : 'Holds'}
+            </th>
           </tr>
         </thead>
         <tbody>

@@ -12,13 +12,13 @@ import {
   explain,
   type FamilyData,
   familyStore,
+  numberedIds,
   planWithDrafts,
   recordToWire,
   rehearse,
   type Rehearsal,
   type WireRecord,
 } from '@/core/verify';
-import { v7 as newId } from 'uuid';
 
 /** What a workshop works on: a family, the model, and the rules that are live. */
 export interface WorkshopSetup {
@@ -136,13 +136,16 @@ export class Workshop {
   ): Rehearsed {
     const { model, family, live, store, names, people } = this.opened();
     const rules = drafts.map((draft): Rule => ({ ...draft, version: draft.id }));
+    const newId = numberedIds();
     const { rehearsal, after } = rehearse({ model, store, live, drafts: rules, edits, people, names, newId });
     const members = new Set([...family.members, ...edits.flatMap((edit) => edit.id ?? [])]);
     const changed: WireRecord[] = [];
     const gone: string[] = [];
     for (const { key } of model.types)
       for (const row of after.rows(key)) {
-        if (!members.has(row.id) || row === store.row(key, row.id)) continue;
+        const before = store.row(key, row.id);
+        // What a rule made is a new member.
+        if (row === before || (before && !members.has(row.id))) continue;
         if (row.deleted) gone.push(row.id);
         else changed.push(recordToWire(model, row));
       }

@@ -1,6 +1,6 @@
 import { arrive, type Model, routeKey, type Step } from '../model';
-import type { CompiledRule, RatesRead, Read } from '../rules';
-import { compareText } from '../values';
+import type { CompiledRule, FoundAmong, RatesRead, Read } from '../rules';
+import { compareText, fold, type Value, valueKey } from '../values';
 import { ask, type Answer, type Answers, type Need, rowSet } from './need';
 import { cellKey, type CellRef, recordKey, type Row } from './record';
 
@@ -23,7 +23,7 @@ function seenBy(read: Pick<Read, 'type' | 'field'>, entry: Touched): string | nu
 }
 
 /** What of a rule says which targets a run may change. */
-type Reading = Pick<CompiledRule, 'writes' | 'reads' | 'rates'>;
+type Reading = Pick<CompiledRule, 'writes' | 'reads' | 'rates' | 'among'>;
 
 /** Whether anything that a run touched can reach a rule: most rules are left alone by most runs. */
 export function isReached(rule: Reading, touched: ReadonlyMap<string, Touched>): boolean {
@@ -31,6 +31,7 @@ export function isReached(rule: Reading, touched: ReadonlyMap<string, Touched>):
     if (entry.type === rule.writes.type && appearedOrWent(entry)) return true;
     for (const read of rule.reads) if (seenBy(read, entry) !== null) return true;
     if (rule.rates && isRateRead(rule.rates, entry)) return true;
+    if (rule.among && isFoundIn(rule.among, entry)) return true;
   }
   return false;
 }
@@ -44,6 +45,11 @@ function isRateRead({ type, pair, fields, into }: RatesRead, entry: Touched): bo
     return typeof of === 'string' && into.includes(of.split('/')[1] ?? '');
   });
 }
+
+/** Whether a touched record may be found otherwise than before: it came or went, or a field by which it is found changed. */
+const isFoundIn = (among: FoundAmong, entry: Touched): boolean =>
+  (entry.type === among.type && appearedOrWent(entry)) ||
+  among.reads.some((read) => seenBy(read, entry) !== null);
 
 /** Records with the changes that they follow from. */
 class Causes {
@@ -83,6 +89,8 @@ export function causesInOrder(causes: readonly CellRef[]): readonly CellRef[] {
 interface Place {
   readonly type: string;
   readonly fields: Set<string>;
+  /** Links to itself that are read on all that lies above it, too. */
+  readonly above: Set<string>;
   readonly from: { readonly place: string; readonly type: string; readonly step: Step } | null;
   readonly depth: number;
 }
@@ -93,19 +101,21 @@ const placesOfRules = new WeakMap<Reading, readonly [string, Place][]>();
 function placesOf(rule: Reading, model: Model): readonly [string, Place][] {
   const known = placesOfRules.get(rule);
   if (known) return known;
-  const root: Place = { type: rule.writes.type, fields: new Set(), from: null, depth: 0 };
+  const root: Place = { type: rule.writes.type, fields: new Set(), above: new Set(), from: null, depth: 0 };
   const places = new Map<string, Place>([['', root]]);
-  for (const { field, path } of rule.reads) {
+  for (const { field, path, isAllUp } of rule.reads) {
     let at = '';
     let type = rule.writes.type;
     path.forEach((step, index) => {
       const key = routeKey(path.slice(0, index + 1));
       const from = { place: at, type, step };
       type = arrive(model, type, [step])!;
-      if (!places.has(key)) places.set(key, { type, fields: new Set(), from, depth: index + 1 });
+      if (!places.has(key))
+        places.set(key, { type, fields: new Set(), above: new Set(), from, depth: index + 1 });
       at = key;
     });
     places.get(at)!.fields.add(field);
+    if (isAllUp) places.get(at)!.above.add(field);
   }
   const sorted = [...places].sort(([, a], [, b]) => b.depth - a.depth);
   placesOfRules.set(rule, sorted);
@@ -140,7 +150,7 @@ export function* affectedTargets(
     return causes;
   };
   const whole = new Set<string>();
-  for (const [key, { type, fields, from }] of placesOf(rule, model)) {
+  for (const [key, { type, fields, above, from }] of placesOf(rule, model)) {
     const here = at(key);
     for (const entry of touched.values()) {
       if (entry.type !== type) continue;
@@ -150,6 +160,7 @@ export function* affectedTargets(
       if (from === null) whole.add(entry.id);
     }
     if (from === null || here.isEmpty) continue;
+    for (const link of above) yield* allBeneath(type, link, here);
     const before = at(from.place);
     const isBack =
       from.step.direction === 'down'
@@ -157,6 +168,7 @@ export function* affectedTargets(
         : backDown(from.type, from.step.link, type, here);
     for (const [near, causes] of yield* isBack) before.add(near, causes);
   }
+  if (rule.among) yield* finding(rule, rule.among, touched, at(''), whole);
   if (rule.rates) {
     const rates = [...touched.values()].filter((entry) => isRateRead(rule.rates!, entry));
     if (rates.length > 0) {
@@ -190,6 +202,83 @@ function seenAt(entry: Touched, fields: ReadonlySet<string>, isTarget: boolean):
 }
 
 type Near = [string, readonly CellRef[]][];
+
+/** Adds all that lies beneath records over a link of their type to itself. */
+function* allBeneath(type: string, link: string, here: Causes): Generator<Need, void, Answer> {
+  let level: readonly string[] = here.ids();
+  const seen = new Set(level);
+  while (level.length > 0) {
+    const { parentOf }: Answers['related'] = yield* ask<'related'>({
+      ...{ kind: 'related', parents: rowSet(type, level), link: { type, link } },
+    });
+    const next: string[] = [];
+    for (const [child, parent] of parentOf) {
+      if (seen.has(child)) continue;
+      seen.add(child);
+      here.add(child, here.of(parent));
+      next.push(child);
+    }
+    level = next;
+  }
+}
+
+/**
+ * Records among which one is found have changed. Those links are looked at again that name one of them, or whose record has the same as one of
+ * them in a field; where that isn't known, all.
+ */
+function* finding(
+  rule: Reading,
+  among: FoundAmong,
+  touched: ReadonlyMap<string, Touched>,
+  targets: Causes,
+  whole: Set<string>,
+): Generator<Need, void, Answer> {
+  const entries = [...touched.values()].filter((entry) => isFoundIn(among, entry));
+  if (entries.length === 0) return;
+  const { type, field } = rule.writes;
+  const causeOf = (entry: Touched): CellRef => {
+    const read = among.reads.find((one) => seenBy(one, entry) !== null);
+    return { type: entry.type, id: entry.id, field: (read && seenBy(read, entry)) ?? '' };
+  };
+  const add = (id: string, causes: readonly CellRef[]) => {
+    targets.add(id, causes);
+    whole.add(id);
+  };
+  const { by } = among;
+  if (!by || entries.some((entry) => entry.type !== among.type)) {
+    const all: Answers['everything'] = yield* ask<'everything'>({ kind: 'everything', type });
+    for (const id of all.ids) add(id, entries.map(causeOf));
+    return;
+  }
+  const keyOf = (value: Value) =>
+    String(
+      valueKey((by.isFolded && typeof value === 'string' ? fold(value) : value) as Exclude<Value, null>),
+    );
+  const byKey = new Map<string, CellRef[]>();
+  const values = new Map<string, Exclude<Value, null>>();
+  for (const entry of entries)
+    for (const row of [entry.before, entry.after]) {
+      const value = row?.values[by.other] ?? null;
+      if (value === null) continue;
+      values.set(keyOf(value), value);
+      byKey.set(keyOf(value), [...(byKey.get(keyOf(value)) ?? []), causeOf(entry)]);
+    }
+  if (values.size > 0) {
+    const held: Answers['holders'] = yield* ask<'holders'>({
+      ...{ kind: 'holders', type, field: by.own, values: [...values.values()] },
+      ...(by.isFolded ? { isFolded: true } : {}),
+    });
+    for (const row of held) add(row.id, byKey.get(keyOf(row.values[by.own]!)) ?? []);
+  }
+  const { parentOf }: Answers['related'] = yield* ask<'related'>({
+    ...{ kind: 'related', link: { type, link: field } },
+    parents: rowSet(
+      among.type,
+      entries.map(({ id }) => id),
+    ),
+  });
+  for (const [id, found] of parentOf) add(id, entries.filter((entry) => entry.id === found).map(causeOf));
+}
 
 /** From children to the parents that they name: before the run, and now. */
 function* backUp(

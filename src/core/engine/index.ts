@@ -8,6 +8,8 @@ export { followersOf, type Follower } from './followers';
 export { inLockOrder, lockOrder } from './lock-order';
 export {
   answerInMemory,
+  finderOf,
+  outcomeAlone,
   membersOf,
   readerOf,
   rollUpInMemory,

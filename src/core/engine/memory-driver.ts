@@ -9,8 +9,11 @@ import {
   type CompiledRollUp,
   type CompiledRule,
   FAILED,
+  type Finder,
   formulaOutcome,
   isAlone,
+  linkedOutcome,
+  matchesOf,
   isDue,
   isReacting,
   type CompiledSource,
@@ -21,7 +24,7 @@ import {
   standingAlone,
   writtenAt,
 } from '../rules';
-import { isError, type Outcome, unreachable, valueKey } from '../values';
+import { fold, isError, type Outcome, unreachable, type Value, valueKey } from '../values';
 import { made } from './columns';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
@@ -54,6 +57,8 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return nextSerial(store, need);
     case 'workOut':
       return workOutInMemory(model, store, need.work);
+    case 'candidates':
+      return candidates(model, store, need);
     case 'made':
       return store.notes.made(need.rule.id, need.by, need.ids);
     case 'alone':
@@ -87,13 +92,15 @@ function everything(store: RecordStore, type: string): Answers['everything'] {
 
 function holders(
   store: RecordStore,
-  { type, field, values }: Extract<Need, { kind: 'holders' }>,
+  { type, field, values, isFolded = false }: Extract<Need, { kind: 'holders' }>,
 ): Answers['holders'] {
-  const wanted = new Set(values.map(valueKey));
+  const keyOf = (value: Exclude<Value, null>) =>
+    valueKey(isFolded && typeof value === 'string' ? fold(value) : value);
+  const wanted = new Set(values.map(keyOf));
   const found: Row[] = [];
   for (const row of store.rows(type)) {
     const value = row.values[field] ?? null;
-    if (!row.deleted && value !== null && wanted.has(valueKey(value))) found.push(row);
+    if (!row.deleted && value !== null && wanted.has(keyOf(value))) found.push(row);
   }
   return found;
 }
@@ -358,6 +365,63 @@ function rowBefore({ model, store, rule, row }: Reacting): number | null | Outsi
 const rollUpsIn = (work: readonly Work[]) =>
   work.flatMap(({ rule, targets }) => (rule.kind === 'rollUp' ? [{ rule, targets }] : []));
 
+/** What a rule that is worked out for each record by itself gives on one. */
+export function outcomeAlone(
+  rule: CompiledAlone,
+  row: Row,
+  looking: { readonly reader: Reader<Row>; readonly finder: Finder<Row> },
+): Outcome | Outside {
+  const stored = storedOutcome(row, rule.writes.field);
+  return rule.kind === 'linked'
+    ? linkedOutcome(rule, row, looking, stored)
+    : formulaOutcome(rule, row, looking.reader, stored);
+}
+
+/** Looks among records in memory. Up a hierarchy what is in the bin is as if it weren't there. */
+export const finderOf = (store: RecordStore): Finder<Row> => ({
+  topmost: (type, link, id) => {
+    const seen = new Set([id]);
+    for (let at = id; ;) {
+      const row = store.row(type, at);
+      if (!row) return store.isWhole ? at : OUTSIDE;
+      const next = row.values[link];
+      if (typeof next !== 'string' || seen.has(next)) return at;
+      const above = store.row(type, next);
+      if (!above && !store.isWhole) return OUTSIDE;
+      if (!above || above.deleted) return at;
+      seen.add(next);
+      at = next;
+    }
+  },
+  everyOf: (type) => (store.hasAll(type) ? [...store.rows(type)].filter(({ deleted }) => !deleted) : OUTSIDE),
+});
+
+/** Of links that are empty those for which a rule finds several. */
+function candidates(
+  model: Model,
+  store: RecordStore,
+  { rule, targets }: Extract<Need, { kind: 'candidates' }>,
+): Answers['candidates'] {
+  const looking = { reader: readerOf(model, store), finder: finderOf(store) };
+  const { find, writes } = rule;
+  const found = new Map<string, readonly string[]>();
+  if (find.kind !== 'match') return found;
+  for (const id of targets.ids) {
+    const row = store.row(writes.type, id);
+    if (!row || row.deleted || (row.values[writes.field] ?? null) !== null) continue;
+    const applies = rule.appliesWhen
+      ? evaluatorOf(rule.appliesWhen)(row, looking.reader.given, looking.reader.beneath)
+      : true;
+    const matches = applies === true ? matchesOf(find, row, looking) : [];
+    if (matches !== OUTSIDE && !(matches instanceof Failure) && matches.length > 1)
+      found.set(
+        id,
+        matches.map((one) => one.id),
+      );
+  }
+  return found;
+}
+
 /** A formula is worked out for each record by itself. */
 function formulaInMemory(
   model: Model,
@@ -366,12 +430,13 @@ function formulaInMemory(
   ids: ReadonlySet<string>,
 ): Answers['workOut'] {
   const reader = readerOf(model, store);
+  const finder = finderOf(store);
   const changed: WorkedOut[] = [];
   const outside: { rule: CompiledRule; id: string }[] = [];
   for (const id of ids) {
     const row = store.row(rule.writes.type, id);
     if (row?.deleted || (!row && store.isWhole)) continue;
-    const after = row ? formulaOutcome(rule, row, reader, storedOutcome(row, rule.writes.field)) : OUTSIDE;
+    const after = row ? outcomeAlone(rule, row, { reader, finder }) : OUTSIDE;
     if (after === OUTSIDE) {
       outside.push({ rule, id });
       continue;

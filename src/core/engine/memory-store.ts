@@ -15,6 +15,8 @@ export interface RecordStore {
   hasAllChildren(link: LinkRef, parent: string): boolean;
   /** Whether a record that isn't here doesn't exist. */
   readonly isWhole: boolean;
+  /** Whether all records of a type are here. */
+  hasAll(type: string): boolean;
   put(row: Row): void;
   /**
    * Columns of a link's children as they stand beneath any pending rows; `null` where, for so few targets, their rows are
@@ -72,6 +74,7 @@ const LEAST_PART = 1 / 8;
 export class MemoryStore implements RecordStore {
   readonly #rows = new Map<string, Map<string, Row>>();
   readonly #complete = new Set<string>();
+  readonly #all = new Set<string>();
   readonly #children: ChildIndex;
   readonly #columns = new Map<string, Columns>();
   readonly #revisions = new Map<string, number>();
@@ -106,6 +109,14 @@ export class MemoryStore implements RecordStore {
 
   hasAllChildren(link: LinkRef, parent: string): boolean {
     return this.isWhole || this.#complete.has(linkKey(link, parent));
+  }
+
+  hasAll(type: string): boolean {
+    return this.isWhole || this.#all.has(type);
+  }
+
+  markAll(type: string): void {
+    this.#all.add(type);
   }
 
   markComplete(link: LinkRef, parent: string): void {
@@ -198,6 +209,10 @@ export class Overlay implements RecordStore {
 
   hasAllChildren(link: LinkRef, parent: string): boolean {
     return this.#created.has(parent) || this.base.hasAllChildren(link, parent);
+  }
+
+  hasAll(type: string): boolean {
+    return this.base.hasAll(type);
   }
 
   put(row: Row): void {

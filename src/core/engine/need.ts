@@ -1,5 +1,5 @@
 import type { LinkRef } from '../model';
-import type { Accumulator, CompiledCreate, CompiledHandOn, CompiledRule } from '../rules';
+import type { Accumulator, CompiledCreate, CompiledHandOn, CompiledLinked, CompiledRule } from '../rules';
 import type { Outcome, Value } from '../values';
 import type { CellRef, MadeFor, RecordRef, Row } from './record';
 import type { Change, Later, Proposed, RecordEvent, Withdrawn } from './ripple';
@@ -104,6 +104,7 @@ export interface TakenAlong {
  * - `leaders`: the child that leads for each target of a rule, as it stood before the run; left out where unknown.
  * - `holders`: records, not deleted, that have one of these values in a field.
  * - `serials`: so many numbers in a row for new records of a type, the first of them; `null` where they aren't known.
+ * - `candidates`: of these records those whose link is empty although a rule finds several for it, with what it finds.
  * - `made`: the records that a rule made for these, or those for which it made these; also those in the bin.
  * - `propose`: writes that people must approve or be told of, and those that are open no more; kept with the run.
  * - `alone`: the run writes so many records that they aren't locked one by one: nobody else saves until it ends.
@@ -134,6 +135,8 @@ export type Need =
       readonly type: string;
       readonly field: string;
       readonly values: readonly Exclude<Value, null>[];
+      /** Text is the same whatever its case. */
+      readonly isFolded?: boolean;
     }
   | { readonly kind: 'serials'; readonly type: string; readonly field: string; readonly count: number }
   | {
@@ -147,6 +150,7 @@ export type Need =
       readonly proposals: readonly Proposed[];
       readonly withdrawn: readonly Withdrawn[];
     }
+  | { readonly kind: 'candidates'; readonly rule: CompiledLinked; readonly targets: RecordSet }
   | { readonly kind: 'alone' }
   | { readonly kind: 'handOnMany'; readonly parts: readonly HandedToMany[] }
   | {
@@ -193,6 +197,7 @@ export interface Answers {
   };
   everything: RecordSet;
   made: readonly Made[];
+  candidates: ReadonlyMap<string, readonly string[]>;
   propose: null;
   alone: null;
   /** How many values each part, or rule, wrote. */

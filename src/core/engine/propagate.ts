@@ -5,9 +5,11 @@ import {
   assignedReads,
   type CompiledCreate,
   type CompiledHandOn,
+  type CompiledLinked,
   type CompiledRule,
   handedOutcome,
   isAskedBy,
+  isClaiming,
   isCreate,
   isHandOn,
   isReacting,
@@ -93,7 +95,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const fill = input.fill ?? [];
   const isStill = (rule: string) => input.isUndo === true || fill.includes(rule);
-  const run = new Run(input.model, new Restraint(input.edits, isStill), paces);
+  const run = new Run(input.model, new Restraint(input.edits, isStill, input.isUndo === true), paces);
   const standing = input.isUndo ? yield* takenBack(input.plan, entries) : entries;
   yield* run.edit(yield* numberNew(input.model, standing));
   const making = {
@@ -362,6 +364,8 @@ class Run {
     if (isHandOn(rule)) return yield* this.handOn(stage.filter(isHandOn));
     if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!);
     yield* this.workOutDue(due);
+    for (const one of due)
+      if (one.rule.kind === 'linked' && !this.restraint.isUndo) yield* this.askWhich(one.rule, one);
     return this.#claimed ?? (yield* this.reactionProblem());
   }
 
@@ -555,6 +559,33 @@ class Run {
     });
     yield* this.write(writes);
     return null;
+  }
+
+  /** Of links for which several are found a person is asked; where one is chosen or found meanwhile nobody is any more. */
+  private *askWhich(rule: CompiledLinked, { affected, all }: Due): Generator<Need, void, Answer> {
+    if (rule.find.kind !== 'match' || rule.find.several !== 'ask') return;
+    const { type, field } = rule.writes;
+    const ids = [...affected.targets.keys(), ...(all?.ids ?? [])];
+    if (ids.length === 0) return;
+    this.#needs += 1;
+    const found: Answers['candidates'] = yield* ask<'candidates'>({
+      kind: 'candidates',
+      rule,
+      targets: rowSet(type, ids),
+    });
+    for (const id of new Set(ids)) {
+      const candidates = found.get(id);
+      if (!candidates) {
+        this.#withdrawn.push({ rule: rule.id, source: id });
+        continue;
+      }
+      const causes = affected.targets.get(id) ?? [];
+      this.#proposals.push({
+        ...{ rule: rule.id, kind: 'choose', source: { type, id }, target: { type, id }, type, isDone: false },
+        ...{ values: { [field]: null }, missing: [{ field, reason: 'several', candidates }] },
+        ...{ causes, wave: this.waveAfter(causes) },
+      });
+    }
   }
 
   /** What people must approve or be told of goes with the run. */
@@ -821,7 +852,9 @@ class Run {
       if (leader !== undefined) entry.leaders.push({ field, leader });
       if (row !== undefined) entry.rows.push({ rule: rule.id, field, row });
       if (sameOutcome(before, after)) continue;
-      if (rule.kind === 'inStep' && this.restraint.isEntered({ type, id, field }))
+      // What was filled where it was empty isn't filled again where that is undone.
+      if (rule.kind === 'linked' && rule.holds === 'whereEmpty' && this.restraint.isUndo) continue;
+      if (isClaiming(rule) && this.restraint.isEntered({ type, id, field }))
         this.claim(rule, { type, id, field });
       const because = causes.get(rule)!.get(id) ?? [];
       let wave = 0;

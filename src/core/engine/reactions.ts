@@ -23,6 +23,8 @@ export class Restraint {
     private readonly edits: readonly Edit[],
     /** Rules that don't act at all. */
     readonly isStill: (rule: string) => boolean,
+    /** What an earlier run did is written back. */
+    readonly isUndo = false,
   ) {
     for (const edit of edits) {
       if (edit.kind !== 'create' && edit.kind !== 'edit') continue;

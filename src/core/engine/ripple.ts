@@ -37,17 +37,19 @@ export interface Overruled extends CellRef {
   readonly isEntered?: boolean;
 }
 
-/** A required field that nothing gives, or one whose value can't stand. */
+/** A required field that nothing gives, one whose value can't stand, or a link that may name several. */
 export interface Missing {
   readonly field: string;
-  readonly reason: 'empty' | 'taken';
+  readonly reason: 'empty' | 'taken' | 'several';
+  /** The records that it may name. */
+  readonly candidates?: readonly string[];
 }
 
 /** What a rule prepared for a person to approve, or to be told of. */
 export interface Proposed {
   readonly rule: string;
-  readonly kind: 'make' | 'follow' | 'return';
-  /** The record for which it makes others. */
+  readonly kind: 'make' | 'follow' | 'return' | 'choose';
+  /** The record for which it makes others, or whose link it fills. */
   readonly source: RecordRef;
   /** What would be written to; `null` where it would be made. */
   readonly target: RecordRef | null;

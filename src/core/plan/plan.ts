@@ -93,7 +93,8 @@ const nodeKey = (rule: AnyCompiled): string => (isHandOn(rule) || isCreate(rule)
 const partKey = ({ id, writes }: AnyCompiled): string => `${id} ${writes.field}`;
 
 /** Whether people may enter a rule's field, wherever nothing claims it at the moment. */
-const isOpen = (rule: CompiledRule): boolean => isReacting(rule) || isHandOn(rule) || rule.kind === 'inStep';
+const isOpen = (rule: CompiledRule): boolean =>
+  isReacting(rule) || isHandOn(rule) || rule.kind === 'inStep' || rule.kind === 'linked';
 
 const isField = (rule: AnyCompiled): rule is CompiledRule => !isCreate(rule);
 
@@ -131,8 +132,8 @@ function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
   if (isCreate(rule)) return readsField(rule, first.writes);
   // What a rule that hands on finds in its own fields is what it may change: it doesn't follow from it.
   if (isHandOn(rule) && rule.id === first.id) return false;
-  // Of its own field what is kept in step reads only what people entered.
-  if (rule === first && rule.kind === 'inStep')
+  // Of its own field what is kept in step, or fills a link, reads only what people entered.
+  if (rule === first && (rule.kind === 'inStep' || rule.kind === 'linked'))
     return rule.reads.some((read) => read.path.length > 0 && keyOf(read) === keyOf(rule.writes));
   // Of one field a record starts with a value before it is given another: at creation comes first, whatever either reads of it.
   if (isHandOn(rule) && isHandOn(first) && rule.moment.kind !== first.moment.kind)
@@ -148,6 +149,7 @@ function followsMaking(rule: AnyCompiled, first: CompiledCreate): boolean {
   const { makes, writes, assigned, given } = first;
   if (rule === first) return writes.type === makes && rule.pace === 'withTheSave';
   if (rule.reads.some(({ type }) => type === makes)) return true;
+  if (!isCreate(rule) && rule.among?.reads.some(({ type }) => type === makes)) return true;
   if (rule.writes.type === makes && (!isCreate(rule) || rule.pace === 'withTheSave')) return true;
   if (isHandOn(rule) && rule.source === makes) return true;
   const returned = isReturning(first) ? assigned.flatMap(({ returnsTo }) => returnsTo ?? []) : [];

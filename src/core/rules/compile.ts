@@ -2,6 +2,7 @@ import type { Model } from '../model';
 import { type Problem, unreachable } from '../values';
 import { compileCascade } from './check-cascade';
 import { compileFormula } from './check-formula';
+import { compileLinkRule } from './check-link-rule';
 import { compileRollUp } from './check-roll-up';
 import { compileCreate } from './check-create';
 import type { AnyCompiled, CompiledRule, Rule } from './rule';
@@ -22,6 +23,8 @@ export function compileRule(model: Model, rule: Rule): Compiled {
       return compileCascade(model, { ...rule, definition });
     case 'create':
       return compileCreate(model, { ...rule, definition });
+    case 'link':
+      return compileLinkRule(model, { ...rule, definition });
     default:
       return unreachable(definition);
   }
@@ -36,6 +39,7 @@ export function partsOf(rule: CompiledRule): readonly CompiledRule[] {
     case 'handOn':
       return [rule, ...rule.parts];
     case 'formula':
+    case 'linked':
       return [rule];
     default:
       return unreachable(rule);

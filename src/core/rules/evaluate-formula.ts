@@ -1,7 +1,8 @@
 import { evaluatorOf, Failure, OUTSIDE, type Outside, type Typed } from '../expression';
 import { isError, type Outcome } from '../values';
 import type { Reader } from './evaluate-roll-up';
-import type { CompiledAlone } from './rule';
+import type { CompiledFormula } from './formula';
+import type { CompiledInStep } from './cascade';
 import { writtenFrom } from './written';
 
 /**
@@ -9,7 +10,7 @@ import { writtenFrom } from './written';
  * it claims nothing: what stands there stands (`stored`), but for an error of its own, which goes.
  */
 export function formulaOutcome<T>(
-  rule: CompiledAlone,
+  rule: CompiledFormula | CompiledInStep,
   at: T,
   reader: Reader<T>,
   stored: Outcome = { value: null },

@@ -1,3 +1,7 @@
+export { findWords, holdsWords, wayWordsOf } from './link-words';
+export { linkedOutcome, matchesOf, type Finder } from './find-link';
+export type { CompiledFinding, CompiledLinked, Finding, LinkRule, MatchKey } from './link-rule';
+export type { LinkPart } from './check-link-rule';
 export { forOtherParents, type OtherParent } from './other-parents';
 export { isKeptByLeader, leaderAfter } from './leading';
 export type { Limits } from '../values';
@@ -76,6 +80,7 @@ export {
 } from './roll-up';
 export {
   isAlone,
+  isClaiming,
   isCreate,
   isHandOn,
   reacts,
@@ -85,6 +90,7 @@ export {
   type CompiledAlone,
   type CompiledRule,
   type FieldRef,
+  type FoundAmong,
   type RatesRead,
   type Read,
   type Rule,

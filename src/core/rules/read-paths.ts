@@ -37,6 +37,11 @@ export class ReadPaths {
     });
   }
 
+  /** All that lies above the record at the end of a way up, over a link of its type to itself. */
+  addAllUp(route: readonly string[], { type, link }: { readonly type: string; readonly link: string }): void {
+    this.add({ type, field: link, path: stepsUp(route), isAllUp: true });
+  }
+
   /** The links of the steps down in a path. */
   addDown(path: readonly Step[]): void {
     path.forEach((step, at) => {
@@ -47,7 +52,7 @@ export class ReadPaths {
   }
 
   private add(read: Read): void {
-    const key = `${routeKey(read.path)} ${read.field}`;
+    const key = `${routeKey(read.path)} ${read.field} ${read.isAllUp === true}`;
     if (!this.#reads.has(key)) this.#reads.set(key, read);
   }
 }

@@ -163,11 +163,16 @@ export const isReacting = (rule: CompiledRule): rule is CompiledRollUp & { reado
 export const meaningKey = (rule: AnyCompiled): string =>
   rule.kind === 'create'
     ? JSON.stringify([rule.where, rule.assigned])
-    : rule.kind === 'rollUp'
-      ? JSON.stringify([...rule.sources.map(({ condition, value }) => [condition, value]), rule.appliesWhen])
-      : rule.kind === 'handOn'
-        ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
-        : JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise]);
+    : rule.kind === 'linked'
+      ? JSON.stringify([rule.find, rule.appliesWhen])
+      : rule.kind === 'rollUp'
+        ? JSON.stringify([
+            ...rule.sources.map(({ condition, value }) => [condition, value]),
+            rule.appliesWhen,
+          ])
+        : rule.kind === 'handOn'
+          ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
+          : JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise]);
 
 /** What a rule gives on a record that has nothing beneath it and nothing entered. */
 export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);

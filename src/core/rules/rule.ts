@@ -3,11 +3,12 @@ import type { Rounding } from '../values';
 import type { Cascade, CompiledHandOn, CompiledInStep } from './cascade';
 import type { CompiledCreate, Create } from './create';
 import type { CompiledFormula, Formula } from './formula';
+import type { CompiledLinked, LinkRule } from './link-rule';
 import type { CompiledRollUp, Recursion, RollUp } from './roll-up';
 import type { CompiledLimits } from './written';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
-export type RuleDefinition = RollUp | Formula | Cascade | Create;
+export type RuleDefinition = RollUp | Formula | Cascade | Create | LinkRule;
 
 /** Whether a rule, as it is written, acts on changes of a run, rather than keeping its field: its table leaves that as it is otherwise, or it hands on. */
 export const reacts = (definition: RuleDefinition): boolean =>
@@ -37,6 +38,16 @@ export interface FieldRef {
 /** A field that a rule reads, on the records reached by `path` from the record whose field it keeps. */
 export interface Read extends FieldRef {
   readonly path: readonly Step[];
+  /** A link of the records' type to itself, read on them and on all that lies above them over it. */
+  readonly isAllUp?: boolean;
+}
+
+/** Records among which a rule finds some, wherever they are, and the fields that it finds them by, there and up their links. */
+export interface FoundAmong {
+  readonly type: string;
+  readonly reads: readonly FieldRef[];
+  /** A field of the record whose link is filled that must be the same as one of theirs; `null` where it is worked out from several. */
+  readonly by: { readonly own: string; readonly other: string; readonly isFolded: boolean } | null;
 }
 
 /** Rates that a rule looks up, wherever they are: those into certain currencies. */
@@ -50,10 +61,11 @@ export interface RatesRead {
 
 /** Whether a rule reads a field, on records that its paths lead to or as a rate. */
 export const readsField = (
-  { reads, rates }: Pick<CompiledBase, 'reads' | 'rates'>,
+  { reads, rates, among }: Pick<CompiledBase, 'reads' | 'rates' | 'among'>,
   { type, field }: FieldRef,
 ): boolean =>
   reads.some((read) => read.type === type && read.field === field) ||
+  among?.reads.some((read) => read.type === type && read.field === field) === true ||
   (rates?.type === type && rates.fields.includes(field));
 
 /** What every rule has once it is checked and typed, of whatever kind. */
@@ -68,6 +80,8 @@ export interface CompiledBase {
   readonly reads: readonly Read[];
   /** The rates of currencies that it looks up; `null` where it looks up none. */
   readonly rates: RatesRead | null;
+  /** The records among which it finds some; left out where it finds none. */
+  readonly among?: FoundAmong;
   readonly pace: Pace;
   /** How it reads its own target further down; `null` where it doesn't. */
   readonly recursion: Recursion | null;
@@ -77,16 +91,21 @@ export interface CompiledBase {
 export type AnyCompiled = CompiledRule | CompiledCreate;
 
 /** A rule that writes fields of records that are there, checked and typed: what the evaluator, SQL and the engine work from. */
-export type CompiledRule = CompiledRollUp | CompiledFormula | CompiledInStep | CompiledHandOn;
+export type CompiledRule =
+  CompiledRollUp | CompiledFormula | CompiledInStep | CompiledHandOn | CompiledLinked;
 
 /** A rule that is worked out for each record by itself, from an expression on it. */
-export type CompiledAlone = CompiledFormula | CompiledInStep;
+export type CompiledAlone = CompiledFormula | CompiledInStep | CompiledLinked;
 
 /** Whether a rule makes records, rather than writing fields of those that are there. */
 export const isCreate = (rule: AnyCompiled): rule is CompiledCreate => rule.kind === 'create';
 
 export const isAlone = (rule: CompiledRule): rule is CompiledAlone =>
-  rule.kind === 'formula' || rule.kind === 'inStep';
+  rule.kind === 'formula' || rule.kind === 'inStep' || rule.kind === 'linked';
+
+/** Whether people can't enter a rule's field where it applies, and may elsewhere. */
+export const isClaiming = (rule: AnyCompiled): boolean =>
+  rule.kind === 'inStep' || (rule.kind === 'linked' && rule.holds === 'always');
 
 /** Whether a rule hands values on at creation or on change: it states nothing of records as they stand. */
 export const isHandOn = (rule: AnyCompiled): rule is CompiledHandOn => rule.kind === 'handOn';
@@ -94,7 +113,8 @@ export const isHandOn = (rule: AnyCompiled): rule is CompiledHandOn => rule.kind
 /** The fields that a definition writes, in its order: one, but for cascades and what takes several together. */
 export const targetsOf = (model: Model, definition: RuleDefinition): readonly FieldRef[] => {
   const { type } = definition;
-  if (definition.kind === 'formula') return [{ type, field: definition.target }];
+  if (definition.kind === 'formula' || definition.kind === 'link')
+    return [{ type, field: definition.target }];
   if (definition.kind === 'create') return assignedBy(definition);
   if (definition.kind === 'rollUp')
     return [definition, ...(definition.together ?? [])].map(({ target }) => ({ type, field: target }));

@@ -1,6 +1,7 @@
 import { arrive, fieldIn, type LinkRef, type Model, type Step, typeIn } from '../model';
 import type { CascadePart } from './check-cascade';
 import type { CreatePart } from './check-create';
+import type { LinkPart } from './check-link-rule';
 import type { FormulaPart } from './check-formula';
 import type { RollUpPart } from './check-roll-up';
 import { paceWords } from './pace';
@@ -9,12 +10,12 @@ import type { CompiledRule } from './rule';
 /** A piece of a rule's sentence: plain words, or a part that can be edited. */
 export interface SentencePart {
   readonly text: string;
-  readonly part: RollUpPart | FormulaPart | CascadePart | CreatePart | null;
+  readonly part: RollUpPart | FormulaPart | CascadePart | CreatePart | LinkPart | null;
 }
 
 export const words = (text: string): SentencePart => ({ text, part: null });
 export const part = (
-  name: RollUpPart | FormulaPart | CascadePart | CreatePart,
+  name: RollUpPart | FormulaPart | CascadePart | CreatePart | LinkPart,
   text: string,
 ): SentencePart => ({
   text,

@@ -12,6 +12,7 @@ import { cascadeName, cascadeParts } from './cascade-words';
 import { partsOf } from './compile';
 import { createName, createParts } from './create-words';
 import type { CompiledFormula } from './formula';
+import { linkName, linkParts } from './link-words';
 import {
   aggregateEntry,
   type CompiledRollUp,
@@ -38,9 +39,11 @@ export const sentenceParts = (model: Model, rule: AnyCompiled, nameOf?: NameOf):
     ? formulaParts(model, rule, nameOf)
     : rule.kind === 'rollUp'
       ? rollUpParts(model, rule, nameOf)
-      : rule.kind === 'create'
-        ? createParts(model, rule, nameOf)
-        : cascadeParts(model, rule, nameOf);
+      : rule.kind === 'linked'
+        ? linkParts(model, rule, nameOf)
+        : rule.kind === 'create'
+          ? createParts(model, rule, nameOf)
+          : cascadeParts(model, rule, nameOf);
 
 /** An expression as it was written, or in words. */
 const expressionWords = (model: Model, written: Expression, typed: Typed, nameOf?: NameOf): string =>
@@ -273,9 +276,11 @@ export function proposedName(model: Model, rule: AnyCompiled, nameOf?: NameOf): 
       ? cascadeName(model, rule)
       : rule.kind === 'formula'
         ? expressionWords(model, rule.definition.value, rule.value, nameOf).replace(/\s+/g, ' ')
-        : toWhat(model, rule, { isName: true, nameOf })
-            .map(({ text }) => text)
-            .join('');
+        : rule.kind === 'linked'
+          ? linkName(model, rule)
+          : toWhat(model, rule, { isName: true, nameOf })
+              .map(({ text }) => text)
+              .join('');
   const fields = partsOf(rule).map(({ target }) => target.name.toLowerCase());
   const named = rule.kind === 'rollUp' ? rule.target.name.toLowerCase() : fields.join(', ');
   const name = `${typeIn(model, rule.writes.type).name} ${named}: ${what}`;

@@ -1,4 +1,4 @@
-import { Overlay, propagate, readerOf, type Row, runInMemory, titleOf } from '../engine';
+import { type Missing, Overlay, propagate, readerOf, type Row, runInMemory, titleOf } from '../engine';
 import { evaluatorOf, Failure, OUTSIDE, type Reason, reasonsAgainst } from '../expression';
 import { typeIn } from '../model';
 import type { Plan } from '../plan';
@@ -26,7 +26,7 @@ export interface CreateView {
     readonly from: 'assigned' | 'link' | 'default' | 'number';
     readonly value: ValueView;
     /** Why a person must fill it in. */
-    readonly missing: 'empty' | 'taken' | null;
+    readonly missing: Missing['reason'] | null;
   }[];
   readonly typeName: string;
   /** What would follow, with all live rules. */

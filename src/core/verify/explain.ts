@@ -1,4 +1,6 @@
 import {
+  finderOf,
+  outcomeAlone,
   membersOf,
   Overlay,
   propagate,
@@ -28,7 +30,6 @@ import {
   type CompiledRule,
   type CompiledSource,
   type CompiledMap,
-  formulaOutcome,
   givingResult,
   leaderOf,
   NONE,
@@ -169,8 +170,8 @@ export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Ex
   if (rule.kind === 'handOn')
     throw new Error('What is handed on when something changes has no value to open.');
   if (rule.kind !== 'rollUp') {
-    const stored = storedOutcome(parent, rule.writes.field);
-    const outcome = formulaOutcome(rule, parent, readerOf(given.model, given.store), stored);
+    const looking = { reader: readerOf(given.model, given.store), finder: finderOf(given.store) };
+    const outcome = outcomeAlone(rule, parent, looking);
     const result = outcome === OUTSIDE ? null : outcome;
     return explainFormula(given, { rule, parent }, { sources: [], next: null, result, writtenBy: null });
   }

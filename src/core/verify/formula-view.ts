@@ -14,7 +14,7 @@ import {
   type TypedGather,
   typeValue,
 } from '../expression';
-import type { CompiledAlone } from '../rules';
+import { type CompiledAlone, type CompiledLinked, findWords, wayWordsOf } from '../rules';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
 /** A piece of a formula with what it comes to on a record. */
@@ -45,6 +45,7 @@ export function formulaView(context: ViewContext, rule: CompiledAlone, row: Row)
   const { appliesWhen, definition } = rule;
   const verdict = appliesWhen ? evaluatorOf(appliesWhen)(row, reader.given, reader.beneath) : true;
   const applies = typeof verdict === 'boolean' ? verdict : null;
+  if (rule.kind === 'linked') return { ...linkedPieces(context, rule, row), applies };
   const value = definition.kind === 'formula' ? definition.value : null;
   if (value?.kind !== 'feel') {
     const pieces = fieldsRead(rule.value).map((field) =>
@@ -53,6 +54,20 @@ export function formulaView(context: ViewContext, rule: CompiledAlone, row: Row)
     return { text: describe(model, rule.value, namesIn(context)), applies, pieces };
   }
   return { text: value.text, applies, pieces: piecesOf(context, definition.type, value.text, row) };
+}
+
+/** What a link rule goes by on a record: the way, or what must be the same. */
+function linkedPieces(
+  context: ViewContext,
+  { find }: CompiledLinked,
+  row: Row,
+): Omit<FormulaView, 'applies'> {
+  const { model } = context;
+  const read = find.kind === 'route' ? [find.value] : find.keys.flatMap(({ value }) => fieldsRead(value));
+  const pieces = read.map((field) =>
+    pieceView(context, row, field, { from: 0, to: 0 }, describe(model, field, namesIn(context))),
+  );
+  return { text: find.kind === 'route' ? wayWordsOf(model, find) : findWords(model, find), pieces };
 }
 
 /** Most records of a list on which a piece within it is shown. */

@@ -59,7 +59,9 @@ export interface ProposalView {
     readonly before: ValueView | null;
     readonly after: ValueView | null;
     /** Why it can't be as proposed: a person fills it in. */
-    readonly missing: 'empty' | 'taken' | null;
+    readonly missing: Missing['reason'] | null;
+    /** Of a link that may name several: which. */
+    readonly candidates: readonly { readonly id: string; readonly title: string }[];
   }[];
   /** What approving it as it is does. */
   readonly edit: WireEdit;

@@ -99,9 +99,13 @@ async function viewsOf(
   const readable = found.filter(
     ({ source_type, target_type }) => model.type(source_type) && model.type(target_type),
   );
-  for (const { source_type, source, target_type, target, content } of readable) {
+  for (const { source_type, source, target_type, target, content, missing } of readable) {
     wanted.add(source_type, source);
     if (target) wanted.add(target_type, target);
+    for (const { field, candidates = [] } of missing) {
+      const link = model.field(target_type, field)?.type;
+      if (link?.kind === 'link') for (const id of candidates) wanted.add(link.target, id);
+    }
     for (const { key, type } of typeIn(model, target_type).fields)
       if (type.kind === 'link' && typeof content[key] === 'string') wanted.add(type.target, content[key]);
   }
@@ -114,11 +118,11 @@ async function viewsOf(
   }
   return readable.map((one): ProposalView => {
     const type = typeIn(model, one.target_type);
-    const missing = new Map(one.missing.map(({ field, reason }) => [field, reason]));
+    const missing = new Map(one.missing.map((found) => [found.field, found]));
     const keys = type.fields.map(({ key }) => key).filter((key) => key in one.content || missing.has(key));
     return {
       ...{ id: one.id, kind: one.kind, state: one.state, at: one.at, run: one.run, reason: one.reason },
-      rule: { id: one.rule, name: one.rule_name, kind: 'create' },
+      rule: { id: one.rule, name: one.rule_name, kind: one.kind === 'choose' ? 'link' : 'create' },
       ...{ type: type.key, typeName: type.name },
       source: {
         ...{ type: one.source_type, typeName: typeIn(model, one.source_type).name, id: one.source },
@@ -135,7 +139,10 @@ async function viewsOf(
         const stands = one.target === null ? null : standing.get(one.target);
         return [
           {
-            ...{ field: key, fieldName: field.name, after, missing: missing.get(key) ?? null },
+            ...{ field: key, fieldName: field.name, after, missing: missing.get(key)?.reason ?? null },
+            candidates: (missing.get(key)?.candidates ?? []).flatMap((id) =>
+              titles[id] === undefined ? [] : [{ id, title: titles[id] }],
+            ),
             before: stands ? valueView(field.type, (stands[key] ?? null) as never, nameOf) : null,
           },
         ];

@@ -139,8 +139,10 @@ export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promi
       .filter((rule) => rule.state !== 'draft')
       .flatMap(({ id, name, state, definition, liveDefinition }) => {
         const current = liveDefinition ?? definition;
-        const isReacting = reacts(current);
-        const isInStep = current.kind === 'cascade' && current.moment === 'inStep';
+        const isReacting = reacts(current) || (current.kind === 'link' && current.holds === 'whereEmpty');
+        const isInStep =
+          (current.kind === 'cascade' && current.moment === 'inStep') ||
+          (current.kind === 'link' && current.holds === 'always');
         return targetsOf(fresh.model, current).map((ref) => ({
           ...{ ...ref, isReacting, isInStep, rule: { id, name, state, kind: current.kind } },
           asOf: state === 'live' && ofOldDay.has(id) ? fresh.settledDay : null,

@@ -36,6 +36,7 @@ import { refuseEntered } from './refuse-entered';
 import { HandOnFailed, handOnSet } from './hand-on-sql';
 import { leaveMany, takeLater } from './later';
 import { readMade } from './made';
+import { readCandidates } from './candidates';
 import { differsSql, keptDiffersSql, rollUpSql } from './roll-up-sql';
 import { takeSerials } from './serials';
 import { allOf, Binds, columnOf, inOnePiece, once, readColumn, run, runHot, tableOf } from './sql';
@@ -157,6 +158,8 @@ export class PostgresDriver {
         return this.workOut(need.work);
       case 'made':
         return this.made(need);
+      case 'candidates':
+        return this.candidates(need);
       case 'propose':
         this.#writer.propose(need.proposals, need.withdrawn);
         return null;
@@ -263,6 +266,14 @@ export class PostgresDriver {
     const unknown = ids.filter((id) => !find(id));
     const read = await readRows(this.transaction, this.workspace, type, unknown, this.workspace.epoch);
     return { rows: new Map([...known, ...read].map((row) => [row.id, row])), known: true };
+  }
+
+  private async candidates({
+    rule,
+    targets,
+  }: Extract<Need, { kind: 'candidates' }>): Promise<Answers['candidates']> {
+    await this.#writer.flush();
+    return readCandidates(this.transaction, this.workspace, rule, targets.ids);
   }
 
   /** As the database has it: a rule has its turn once in a run, before what it makes. */

@@ -12,6 +12,7 @@ import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
 import { type FillInput, fillRules } from './fill';
+import { askWhich, asksWhich } from './candidates';
 import { handOnMany } from './hand-on-many';
 import { leaveMany } from './later';
 import { makeMany } from './make-many';
@@ -88,6 +89,8 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
       await refuseEntered(input, rules);
       const counts = await fillSet(input, rules, targets);
       rules.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
+      for (const rule of rules)
+        if (rule.kind === 'linked' && asksWhich(rule)) await askWhich({ ...input, rule });
       if (counts.some((count) => count > 0)) touched.add(type);
     }
     for (const rule of reached.filter(isWaiting))
@@ -101,6 +104,7 @@ const isMaking = (turn: readonly CompiledRule[] | AnyCompiled): turn is Compiled
 
 const isReached = (rule: AnyCompiled, touched: ReadonlySet<string>): boolean =>
   rule.reads.some((read) => touched.has(read.type)) ||
+  (rule.kind === 'linked' && rule.among?.reads.some(({ type }) => touched.has(type)) === true) ||
   (rule.rates !== null && touched.has(rule.rates.type)) ||
   (rule.kind !== 'rollUp' && touched.has(rule.writes.type));
 

@@ -11,11 +11,12 @@ import {
   type TakenAlong,
 } from '@/core/engine';
 import { nextSerial } from './serials';
-import { arrive, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
+import { arrive, type Model, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
 import {
   type AnyCompiled,
   type CompiledRollUp,
   type CompiledSource,
+  type FoundAmong,
   isCreate,
   isReacting,
   type Read,
@@ -56,6 +57,7 @@ export class LoadingDriver {
     if (need.kind === 'takenAlong') return this.takenAlong(need.roots);
     if (need.kind === 'holders') this.put(await readHolders(this.transaction, this.workspace, need));
     if (need.kind === 'serials') return nextSerial(this.transaction, this.workspace.schema, need);
+    if (need.kind === 'candidates') await this.loadInputs(need.rule, need.targets.ids);
     if (need.kind === 'made') await this.loadMade(need);
     if (need.kind === 'everything') await this.loadType(need.type);
     if (need.kind === 'workOut')
@@ -71,6 +73,16 @@ export class LoadingDriver {
     const paths = rule.reads.map(({ path }) => path);
     if (rule.rates) await this.loadType(rule.rates.type);
     await this.loadPaths(type, rows, paths);
+    for (const { path, field, isAllUp } of rule.reads)
+      if (isAllUp) await this.loadTop(type, rows, path, field);
+    if (!isCreate(rule) && rule.among) {
+      await this.loadType(rule.among.type);
+      await this.loadPaths(
+        rule.among.type,
+        [...this.overlay.rows(rule.among.type)],
+        waysUpIn(rule.among, this.workspace.model),
+      );
+    }
     if (isCreate(rule) || !isReacting(rule)) return;
     // What its result was before: over the records as they are stored.
     const before = targets.flatMap((id) => this.#store.row(type, id) ?? []);
@@ -82,6 +94,30 @@ export class LoadingDriver {
     for (const { source, made, isTakenBack } of await readMade(this.transaction, this.workspace, need))
       if (!known.has(made))
         this.#store.notes.noteMade(need.rule.id, source, { type: need.rule.makes, id: made }, isTakenBack);
+  }
+
+  /** All that lies above the records at the end of a way up, over a link of their type to itself. */
+  private async loadTop(
+    type: string,
+    rows: readonly Row[],
+    path: readonly Step[],
+    link: string,
+  ): Promise<void> {
+    let here = rows;
+    for (const [at, step] of path.entries())
+      here = await this.loadStep(
+        arrive(this.workspace.model, type, path.slice(0, at + 1))!,
+        step,
+        here,
+        this.overlay,
+      );
+    const [end] = here;
+    if (end)
+      await this.loadAbove(
+        end.type,
+        link,
+        here.map(({ id }) => id),
+      );
   }
 
   /** A record that was read already. */
@@ -203,3 +239,11 @@ export class LoadingDriver {
     throw new Refusal(422, 'rehearsal.size', message);
   }
 }
+
+/** The links up from records among which one is found, that its condition and order read. */
+const waysUpIn = ({ type, reads }: FoundAmong, model: Model): (readonly Step[])[] =>
+  model
+    .linksFrom(type)
+    .flatMap(({ link }) =>
+      reads.some((read) => read.type === type && read.field === link) ? [stepsUp([link])] : [],
+    );

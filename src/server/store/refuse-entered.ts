@@ -1,4 +1,4 @@
-import type { CompiledRule, FieldRef } from '@/core/rules';
+import { type CompiledRule, type FieldRef, isClaiming } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '../queries/rules';
 import { Refusal } from '../refusal';
@@ -19,7 +19,7 @@ export async function refuseEntered(
   rules: readonly CompiledRule[],
 ): Promise<void> {
   for (const rule of rules) {
-    const sql = rule.kind === 'inStep' ? (entered?.(rule.writes) ?? null) : null;
+    const sql = isClaiming(rule) ? (entered?.(rule.writes) ?? null) : null;
     if (sql === null) continue;
     const binds = new Binds();
     const worked = rollUpSql({

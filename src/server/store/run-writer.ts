@@ -183,7 +183,7 @@ export class RunWriter {
       ({ isChanged, columns }) => isChanged || columns.size > 0,
     );
     this.#pending = new Map();
-    const isLeft = this.#later.length + this.#proposals.length + this.#withdrawn.length > 0;
+    const isLeft = this.#later.length + this.#proposals.length > 0;
     if (pending.length === 0 && !(isLast && (this.#run !== null || isLeft))) return;
     const binds = new Binds();
     const parts = [

@@ -2,6 +2,8 @@ import type { Row } from '@/core/engine';
 import { fieldIn, typeIn } from '@/core/model';
 import type { Accumulator, CompiledRule } from '@/core/rules';
 import {
+  fold,
+  FOLDING,
   currencyPlaces,
   Decimal,
   type ErrorCode,
@@ -146,12 +148,18 @@ export async function readRows(
 export async function readHolders(
   transaction: Transaction,
   schema: Schema,
-  { type, field, values }: { type: string; field: string; values: readonly Value[] },
+  {
+    type,
+    field,
+    values,
+    isFolded = false,
+  }: { type: string; field: string; values: readonly Value[]; isFolded?: boolean },
 ): Promise<Row[]> {
   const { type: valueType } = fieldIn(schema.model, type, field);
   const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t
-    WHERE t.${columnOf(field)} = ANY($1::${bindType(valueType)}[]) AND t.deleted_run IS NULL`;
-  const found = await run(transaction, text, [values.map((value) => toColumn(valueType, value))]);
+    WHERE ${isFolded ? `translate(t.${columnOf(field)}, $2, $3)` : `t.${columnOf(field)}`} = ANY($1::${bindType(valueType)}[]) AND t.deleted_run IS NULL`;
+  const wanted = values.map((value) => toColumn(valueType, isFolded ? fold(value as string) : value));
+  const found = await run(transaction, text, isFolded ? [wanted, FOLDING.from, FOLDING.to] : [wanted]);
   return found.map((row) => rowFrom(schema, type, row));
 }
 

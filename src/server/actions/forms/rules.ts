@@ -305,12 +305,49 @@ const create = Joi.object({
     .required(),
 });
 
+/** How a record is found that a link names; see `Finding`. */
+const find = Joi.alternatives().conditional('.kind', {
+  is: 'match',
+  then: Joi.object({
+    kind: Joi.string(),
+    keys: Joi.array()
+      .items(Joi.object({ field: key.required(), value: written }))
+      .min(1)
+      .max(4)
+      .required(),
+    ignoresCase: Joi.boolean().required(),
+    condition: written,
+    several: Joi.valid('first', 'ask').required(),
+    order: Joi.object({ field: field.allow(null).required(), isLast: Joi.boolean().required() })
+      .allow(null)
+      .required(),
+  }),
+  otherwise: Joi.object({
+    kind: Joi.valid('route').required(),
+    route: Joi.array().items(key).min(1).max(4).required(),
+    topmost: key.allow(null).required(),
+    whenNoneAbove: Joi.valid('itself', 'empty').required(),
+  }),
+});
+
+const linkRule = Joi.object({
+  kind: Joi.valid('link').required(),
+  type: key.required(),
+  target: key.required(),
+  appliesWhen: written,
+  find: find.required(),
+  holds: Joi.valid('always', 'whereEmpty').required(),
+  none: Joi.valid('leave', 'clear').required(),
+  pace,
+});
+
 /** A rule of any kind, as it is written. */
 export const definition = Joi.alternatives().conditional('.kind', {
   switch: [
     { is: 'formula', then: formula },
     { is: 'cascade', then: cascade },
     { is: 'create', then: create },
+    { is: 'link', then: linkRule },
   ],
   otherwise: rollUp,
 });

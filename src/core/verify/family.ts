@@ -26,6 +26,8 @@ export interface FamilyData {
   readonly names: Readonly<Record<string, string>>;
   /** What rules made for records that are here; those in the bin are told by \`isTakenBack\` or not at all. */
   readonly made?: readonly (Made & { readonly rule: string; readonly type: string })[];
+  /** Types of which all records are here. */
+  readonly whole?: readonly string[];
   /** The day from which on all rates of currencies are among the records; left out where they aren't. */
   readonly ratesSince?: string;
 }
@@ -64,6 +66,7 @@ export function familyStore(model: Model, data: FamilyData): MemoryStore {
   for (const { parent, ...link } of data.complete) store.markComplete(link, parent);
   for (const { rule, source, made, type, isTakenBack } of data.made ?? [])
     store.notes.noteMade(rule, source, { type, id: made }, isTakenBack);
+  for (const type of data.whole ?? []) store.markAll(type);
   store.ratesSince = data.ratesSince ?? null;
   return store;
 }

@@ -21,6 +21,8 @@ export interface FamilyLimits {
 export interface FamilyWanted extends FamilyLimits {
   /** The links down that are followed (`loan.exhibition`); `null` for all. */
   readonly links: readonly string[] | null;
+  /** Types of which all records are brought along: those among which a rule that isn't live yet finds some. */
+  readonly whole?: readonly string[];
 }
 
 const SHOWN: FamilyWanted = { members: 2_000, around: 5_000, links: null };
@@ -30,10 +32,15 @@ const SHOWN: FamilyWanted = { members: 2_000, around: 5_000, links: null };
  * its members change, are made of. Where a limit is reached the children are left out as a whole, so that their parent's
  * values count as outside rather than as a number that is wrong.
  */
-export function getFamily(known: LoadedWorkspace, type: string, id: string): Promise<FamilyData> {
+export function getFamily(
+  known: LoadedWorkspace,
+  type: string,
+  id: string,
+  whole: readonly string[] = [],
+): Promise<FamilyData> {
   return inSnapshot(async (transaction) => {
     const workspace = await readWorkspace(transaction, known);
-    return familyOf(transaction, workspace, { type, id }, SHOWN);
+    return familyOf(transaction, workspace, { type, id }, { ...SHOWN, whole });
   });
 }
 
@@ -50,6 +57,8 @@ export async function familyOf(
 
 /** Most rates that a family brings along: those of the latest days. */
 const MOST_RATES = 2_000;
+/** Most records of a type of which all are brought along. */
+const MOST_WHOLE = 2_000;
 
 class FamilyLoader {
   readonly #rows = new Map<string, Row>();
@@ -73,6 +82,7 @@ class FamilyLoader {
     for (const rule of this.workspace.plan.rules) await this.loadAround(rule, new Set(members));
     await this.loadAbove();
     const made = await this.loadMade();
+    const whole = await this.loadWhole();
     const ratesSince = await this.loadRates();
     const rows = [...this.#rows.values()];
     return {
@@ -80,6 +90,7 @@ class FamilyLoader {
       records: rows.map((row) => recordToWire(this.#model, row)),
       names: await namesFor(this.transaction, this.workspace, rows),
       ...(made.length > 0 ? { made } : {}),
+      ...(whole.length > 0 ? { whole } : {}),
       ...(ratesSince === null ? {} : { ratesSince }),
     };
   }
@@ -156,9 +167,10 @@ class FamilyLoader {
   private async loadAround(rule: CompiledRule, members: ReadonlySet<string>): Promise<void> {
     const { type } = rule.writes;
     const targets = new Set(this.ofType(type).flatMap(({ id }) => (members.has(id) ? [id] : [])));
-    for (const { path } of rule.reads) {
+    for (const { path, field, isAllUp } of rule.reads) {
       const end = arrive(this.#model, type, path)!;
       let here = this.ofType(end).filter(({ id }) => members.has(id));
+      if (isAllUp) here = await this.climb({ type: end, link: field }, here, 'down');
       for (let at = path.length - 1; at >= 0 && here.length > 0; at -= 1)
         here = await this.stepBack(arrive(this.#model, type, path.slice(0, at))!, path[at]!, here);
       for (const { id } of here) targets.add(id);
@@ -171,14 +183,46 @@ class FamilyLoader {
       for (const { id } of above) targets.add(id);
       rows = [...rows, ...above];
     }
-    for (const { path } of rule.reads) {
+    for (const { path, field, isAllUp } of rule.reads) {
       let here: readonly Row[] = rows;
       for (const [at, step] of path.entries())
         here =
           step.direction === 'down'
             ? await this.stepDown(step, here)
             : await this.stepUp(arrive(this.#model, type, path.slice(0, at + 1))!, step.link, here);
+      if (isAllUp) await this.climb({ type: arrive(this.#model, type, path)!, link: field }, here, 'up');
     }
+  }
+
+  /** All that lies beneath records over a link of their type to itself, or above them; they are among it. */
+  private async climb(link: LinkRef, rows: readonly Row[], way: 'up' | 'down'): Promise<Row[]> {
+    const all = new Map(rows.map((row) => [row.id, row]));
+    for (let level = rows; level.length > 0;) {
+      const next =
+        way === 'up' ? await this.stepUp(link.type, link.link, level) : await this.stepDown(link, level);
+      level = next.filter(({ id }) => !all.has(id));
+      for (const row of level) all.set(row.id, row);
+    }
+    return [...all.values()];
+  }
+
+  /** Types of which links find records: all of these are brought along, where they aren't too many. */
+  private async loadWhole(): Promise<string[]> {
+    const wanted = new Set(this.wanted.whole ?? []);
+    for (const { among } of this.workspace.plan.rules) if (among) wanted.add(among.type);
+    const whole: string[] = [];
+    for (const type of wanted) {
+      if (!this.#model.type(type)) continue;
+      const found = await run<{ id: string }>(
+        this.transaction,
+        `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE deleted_run IS NULL LIMIT ${MOST_WHOLE + 1}`,
+      );
+      if (found.length > MOST_WHOLE) continue;
+      const missing = found.map(({ id }) => id).filter((id) => !this.#rows.has(id));
+      this.put(await readRows(this.transaction, this.workspace, type, missing));
+      whole.push(type);
+    }
+    return whole;
   }
 
   /** From the far side of a step to the records on its near side. */

@@ -175,10 +175,18 @@ export const useExplanation = (type: string, id: string, field: string) =>
   });
 
 /** A record with all beneath it as it is now, or a family that is kept. */
-export const useFamily = (type: string | null, id: string | null, kept: string | null = null) =>
+export const useFamily = (
+  type: string | null,
+  id: string | null,
+  kept: string | null = null,
+  whole: string | null = null,
+) =>
   useQuery({
-    queryKey: kept ? ['families', kept] : ['records', type, 'family', id],
-    queryFn: () => callApi<FamilyData>(kept ? `/sample-families/${kept}` : `/families/${type}/${id}`),
+    queryKey: kept ? ['families', kept] : ['records', type, 'family', id, whole],
+    queryFn: () =>
+      callApi<FamilyData>(
+        kept ? `/sample-families/${kept}` : `/families/${type}/${id}${whole ? `?whole=${whole}` : ''}`,
+      ),
     enabled: kept !== null || (type !== null && id !== null),
   });
 

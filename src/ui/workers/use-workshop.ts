@@ -45,8 +45,10 @@ export function useWorkshop(
   id: string | null,
   /** A kept family instead of the data as it is now. */
   kept: string | null = null,
+  /** A type of which all records come along: a rule finds some among them. */
+  whole: string | null = null,
 ): { workshop: OpenWorkshop | null; problem: Error | null } {
-  const family = useFamily(type, id, kept);
+  const family = useFamily(type, id, kept, whole);
   const model = useModelView();
   const rules = useRules();
   const people = usePeople();
@@ -67,6 +69,7 @@ export function useWorkshop(
     const { root } = family.data;
     const key = [
       kept ?? '',
+      whole ?? '',
       root.type,
       root.id,
       family.dataUpdatedAt,
@@ -85,6 +88,7 @@ export function useWorkshop(
     };
   }, [
     kept,
+    whole,
     family.data,
     family.dataUpdatedAt,
     model.data,

@@ -37,6 +37,13 @@ export const familyData = Joi.object({
     .items(Joi.object({ type: key.required(), link: key.required(), parent: id.required() }))
     .required(),
   names: Joi.object().pattern(Joi.string(), Joi.string().allow('')).required(),
+  made: Joi.array().items(
+    Joi.object({
+      ...{ rule: id.required(), type: key.required(), source: id.required(), made: id.required() },
+      isTakenBack: Joi.boolean().required(),
+    }),
+  ),
+  whole: Joi.array().items(key),
   ratesSince: Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/),
 });
 

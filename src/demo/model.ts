@@ -105,6 +105,7 @@ export const WRENFIELD: ModelDefinition = {
         text('title', 'Title', { required: true }),
         link('exhibition', 'Exhibition', 'exhibition', 'Loans', 'delete'),
         link('lender', 'Lender', 'institution', 'Loans out', 'refuse'),
+        link('topLender', 'Top lender', 'institution', 'Loans of the whole house', 'clear'),
         choice('stage', 'Stage', ['Requested', 'Agreed', 'Declined', 'Returned']),
         field(
           'insuredValue',
@@ -136,6 +137,9 @@ export const WRENFIELD: ModelDefinition = {
         field('number', 'Number', { kind: 'serial', prefix: 'ART-', digits: 4 }),
         link('loan', 'Loan', 'loan', 'Artefacts', 'delete'),
         link('crate', 'Crate', 'crate', 'Artefacts', 'clear'),
+        text('crateLabel', 'Crate label', {
+          help: 'As it stands on the packers’ list; the crate is found by it.',
+        }),
         text('maker', 'Maker'),
         choice('objectKind', 'Kind', [
           'Textile',

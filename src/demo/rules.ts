@@ -2,6 +2,7 @@ import type { Expression } from '@/core/expression';
 import type { RollUp, RuleDefinition, RuleState } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import { CASCADES } from './cascades';
+import { LINKS } from './links';
 import { MAKERS } from './makers';
 
 export interface DemoRule {
@@ -324,6 +325,7 @@ export const RULES: readonly DemoRule[] = [
   },
   ...CASCADES,
   ...MAKERS,
+  ...LINKS,
   {
     definition: rollUp({
       type: 'exhibition',

@@ -383,11 +383,11 @@ export const finderOf = (store: RecordStore): Finder<Row> => ({
     const seen = new Set([id]);
     for (let at = id; ;) {
       const row = store.row(type, at);
-      if (!row) return store.isWhole ? at : OUTSIDE;
+      if (!row) return store.hasAll(type) ? at : OUTSIDE;
       const next = row.values[link];
       if (typeof next !== 'string' || seen.has(next)) return at;
       const above = store.row(type, next);
-      if (!above && !store.isWhole) return OUTSIDE;
+      if (!above && !store.hasAll(type)) return OUTSIDE;
       if (!above || above.deleted) return at;
       seen.add(next);
       at = next;

@@ -20,6 +20,7 @@ import {
   type Reason,
   reasonsAgainst,
   type TypedField,
+  type NameOf,
 } from '../expression';
 import { arrive, typeIn } from '../model';
 import type { Plan } from '../plan';
@@ -318,8 +319,8 @@ const headOf = (context: ViewContext, rule: CompiledRule, parent: Row, totals: T
   rule: { id: rule.id, name: rule.name, sentence: sentenceOf(context.model, rule, namesIn(context)) },
   record: { type: parent.type, id: parent.id, title: titleOf(context.model, parent) },
   field: { key: rule.target.key, name: rule.target.name },
-  result: totals.result && outcomeView(rule.target.type, totals.result),
-  stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field)),
+  result: totals.result && outcomeView(rule.target.type, totals.result, namesIn(context)),
+  stored: outcomeView(rule.target.type, storedOutcome(parent, rule.writes.field), namesIn(context)),
   ...{ next: totals.next, writtenBy: totals.writtenBy },
 });
 
@@ -384,10 +385,10 @@ function appliesTo(
   return typeof verdict === 'boolean' ? verdict : null;
 }
 
-const outcomeView = (type: ValueType, outcome: Outcome): OutcomeView =>
+const outcomeView = (type: ValueType, outcome: Outcome, nameOf?: NameOf): OutcomeView =>
   isError(outcome)
     ? { value: valueView(type, null), problem: problemWords(outcome.error) }
-    : { value: valueView(type, outcome.value), problem: null };
+    : { value: valueView(type, outcome.value, nameOf), problem: null };
 
 /** What the record itself gives. */
 function ownViews(context: ViewContext, rule: CompiledRollUp, parent: Row, counted: number): OwnView[] {

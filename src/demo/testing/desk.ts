@@ -36,8 +36,10 @@ export class Desk {
   }
 
   add(type: string, id: string, values: Record<string, Value> = {}): this {
-    const { values: all } = rowOf(type, id, values);
-    return this.save({ kind: 'create', type, id, values: all });
+    // What isn't given isn't entered.
+    const all = Object.entries(rowOf(type, id, values).values);
+    const entered = all.filter(([field, value]) => value !== null || field in values);
+    return this.save({ kind: 'create', type, id, values: Object.fromEntries(entered) });
   }
 
   change(type: string, id: string, values: Record<string, Value>): this {

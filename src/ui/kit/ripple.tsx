@@ -198,6 +198,7 @@ const PROPOSED: Record<RippleView['proposals'][number]['kind'], (what: string, a
   make: (what, at) => `${article(what)} ${what} for ${at}`,
   follow: (what, at) => `a change of the ${what} ${at}`,
   return: (what, at) => `a change of the ${what} ${at}`,
+  choose: (_, at) => `which of several for ${at}`,
 };
 
 /** What rules prepared for people to approve, or tell them of. */

@@ -102,12 +102,17 @@ const selectionsOf = (definition: RuleDefinition): string[] =>
       )
     : definition.kind === 'create'
       ? selectionsIn(definition.condition)
-      : definition.kind === 'formula'
-        ? [definition.value, definition.appliesWhen, definition.otherwise].flatMap(selectionsIn)
-        : [definition, ...(definition.also ?? [])].flatMap(({ condition, value }) => [
-            ...selectionsIn(condition),
-            ...selectionsIn(value),
-          ]);
+      : definition.kind === 'link'
+        ? [
+            definition.appliesWhen,
+            definition.find.kind === 'match' ? definition.find.condition : null,
+          ].flatMap(selectionsIn)
+        : definition.kind === 'formula'
+          ? [definition.value, definition.appliesWhen, definition.otherwise].flatMap(selectionsIn)
+          : [definition, ...(definition.also ?? [])].flatMap(({ condition, value }) => [
+              ...selectionsIn(condition),
+              ...selectionsIn(value),
+            ]);
 
 /** What uses a selection: rules, and other selections. */
 export function usersOf(model: Model, rules: readonly RuleOnModel[], key: string): string[] {

@@ -4,6 +4,7 @@ import { defaultsFor, type Formula, type Limits, type RuleDefinition } from '@/c
 import type { Rounding } from '@/core/values';
 import { cascadeDraft, type CascadeDraft, cascadeOf, NEW_CASCADE } from './cascade-draft';
 import { createDraft, type CreateDraft, createOf, NEW_CREATE } from './create-draft';
+import { linkDraft, type LinkDraft, linkOf, NEW_LINK } from './link-draft';
 import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './draft';
 
 /** A formula while it is being written. */
@@ -37,7 +38,8 @@ export type Draft =
   | { readonly kind: 'rollUp'; readonly of: RuleDraft }
   | { readonly kind: 'formula'; readonly of: FormulaDraft }
   | { readonly kind: 'cascade'; readonly of: CascadeDraft }
-  | { readonly kind: 'create'; readonly of: CreateDraft };
+  | { readonly kind: 'create'; readonly of: CreateDraft }
+  | { readonly kind: 'link'; readonly of: LinkDraft };
 
 export const newDraft = (kind: Draft['kind']): Draft =>
   kind === 'formula'
@@ -46,7 +48,9 @@ export const newDraft = (kind: Draft['kind']): Draft =>
       ? { kind, of: NEW_CASCADE }
       : kind === 'create'
         ? { kind, of: NEW_CREATE }
-        : { kind, of: NEW_DRAFT };
+        : kind === 'link'
+          ? { kind, of: NEW_LINK }
+          : { kind, of: NEW_DRAFT };
 
 const textOf = (expression: Expression | null): string =>
   expression?.kind === 'feel' ? expression.text : '';
@@ -66,7 +70,9 @@ export const draftOf = (definition: RuleDefinition): Draft =>
       ? { kind: 'cascade', of: cascadeDraft(definition) }
       : definition.kind === 'create'
         ? { kind: 'create', of: createDraft(definition) }
-        : { kind: 'rollUp', of: rollUpDraft(definition) };
+        : definition.kind === 'link'
+          ? { kind: 'link', of: linkDraft(definition) }
+          : { kind: 'rollUp', of: rollUpDraft(definition) };
 
 function formulaOf(draft: FormulaDraft): Formula | null {
   const { type, target, text, appliesWhen, otherwise, rounding, limits, pace } = draft;
@@ -94,4 +100,6 @@ export const definitionOf = (draft: Draft): RuleDefinition | null =>
       ? cascadeOf(draft.of)
       : draft.kind === 'create'
         ? createOf(draft.of)
-        : rollUpOf(draft.of);
+        : draft.kind === 'link'
+          ? linkOf(draft.of)
+          : rollUpOf(draft.of);

@@ -24,6 +24,7 @@ import { CascadeEditor } from './cascade-editor';
 import { CreateEditor } from './create-editor';
 import { definitionOf, type Draft, draftOf, newDraft } from './formula-draft';
 import { FormulaEditor } from './formula-editor';
+import { LinkEditor } from './link-editor';
 import { LivePreviewDialog } from './live-preview';
 import { OtherParents } from './other-parents';
 import './rules.css';
@@ -138,6 +139,12 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
                 draft={written.draft.of}
                 onChange={(of) => setWritten({ ...written, draft: { kind: 'create', of } })}
               />
+            ) : written.draft.kind === 'link' ? (
+              <LinkEditor
+                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
+                draft={written.draft.of}
+                onChange={(of) => setWritten({ ...written, draft: { kind: 'link', of } })}
+              />
             ) : (
               <SentenceEditor
                 {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
@@ -201,6 +208,7 @@ function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft
         { value: 'formula', label: 'Formula: from an expression' },
         { value: 'cascade', label: 'Cascade: to others' },
         { value: 'create', label: 'Create: another record' },
+        { value: 'link', label: 'Link: to the right record' },
       ]}
       onChange={(kind) => onChange(newDraft(kind as Draft['kind']))}
     />
@@ -416,11 +424,15 @@ function WhatHappens({ rule }: { rule: RuleView | null }) {
               : rule.definition.kind === 'cascade'
                 ? 'Live: it hands on from now on. People may edit the fields too.'
                 : 'Live: it acts when its result changes. People may edit the field too.'
-            : rule.definition.kind === 'cascade'
-              ? 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.'
-              : rule.later
-                ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
-                : 'Live: the field is worked out with every save, and people can’t edit it.',
+            : rule.definition.kind === 'link'
+              ? rule.definition.holds === 'always'
+                ? 'Live: the link is kept with every save, and where the rule applies people can’t enter it.'
+                : 'Live: where the link is empty it is filled with the save. People may enter another.'
+              : rule.definition.kind === 'cascade'
+                ? 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.'
+                : rule.later
+                  ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
+                  : 'Live: the field is worked out with every save, and people can’t edit it.',
         paused: isReacting
           ? 'Paused: it changes nothing.'
           : 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',

@@ -56,6 +56,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
     up ? (above?.type ?? null) : type,
     up ? (above?.id ?? null) : root,
     kept,
+    foundAmong(model, definition),
   );
   const [staged, setStaged] = useState<Readonly<Record<string, WireValue>> | null>(null);
   const sample = up && type && root ? { type, id: root } : null;
@@ -159,6 +160,12 @@ const upwardLink = (definition: RuleDefinition | null): string | null => {
   const first = definition?.kind === 'cascade' ? definition.route[0] : undefined;
   return first?.direction === 'up' ? first.link : null;
 };
+
+/** The type among whose records a link rule finds one, by what is the same or up to the top; `null` for any other rule. */
+const foundAmong = (model: Model, definition: RuleDefinition | null): string | null =>
+  definition?.kind === 'link' && (definition.find.kind === 'match' || definition.find.topmost !== null)
+    ? (follow(model, definition.type, [definition.target]) ?? null)
+    : null;
 
 function aboveOf(
   model: Model,

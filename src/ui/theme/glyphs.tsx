@@ -67,6 +67,15 @@ export const CreateGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** Two rings that are brought together. */
+export const LinkGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="6.2" cy="13.8" r="3.4" />
+    <circle cx="13.8" cy="6.2" r="3.4" fill="currentColor" />
+    <path d="M8.8 11.2l2.4-2.4" />
+  </Drawing>
+);
+
 /** A sheet of the day with a mark to be set. */
 export const TodayGlyph = (props: GlyphProps) => (
   <Drawing {...props}>
@@ -80,6 +89,7 @@ const KINDS = {
   formula: { name: 'Formula', glyph: FormulaGlyph },
   cascade: { name: 'Cascade', glyph: CascadeGlyph },
   create: { name: 'Create', glyph: CreateGlyph },
+  link: { name: 'Link rule', glyph: LinkGlyph },
 } as const;
 
 /** The drawing of a kind of rule, with its name. */

@@ -4,7 +4,7 @@ import type { WireEdit } from '@/core/engine';
 import type { WireValue } from '@/core/values';
 import type { ProposalView, SavedRun } from '@/core/verify';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Button } from 'antd';
+import { Button, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi } from '../api/client';
 import { modelOf, useModelView } from '../api/queries';
@@ -25,7 +25,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
   const [changed, setChanged] = useState<Readonly<Record<string, WireValue>>>({});
   const [isRefusing, setRefusing] = useState(false);
   const deciding = useDeciding();
-  const { id, state, rule, source, target, fields, type } = proposal;
+  const { id, kind, state, rule, source, target, fields, type } = proposal;
   const isOpen = state === 'open';
   const edit: WireEdit = { ...proposal.edit, values: { ...proposal.edit.values, ...changed } };
   const isMissing = fields.some(
@@ -48,7 +48,8 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
       </div>
       <p className="proposal-why">
         <KindGlyph kind={rule.kind} size={16} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
-        {isOpen ? 'proposes' : 'did'} it for {source.typeName.toLowerCase()}{' '}
+        {kind === 'choose' ? 'finds several' : isOpen ? 'proposes it' : 'did it'} for{' '}
+        {source.typeName.toLowerCase()}{' '}
         <Link href={`/records/${source.type}/${source.id}`}>{source.title}</Link>, after{' '}
         <Link href={`/ledger/${proposal.run}`}>run {proposal.run}</Link>
         {proposal.person ? ` by ${proposal.person}` : ''}.
@@ -64,7 +65,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
           </tr>
         </thead>
         <tbody>
-          {fields.map(({ field: key, fieldName, before, after, missing }) => {
+          {fields.map(({ field: key, fieldName, before, after, missing, candidates }) => {
             const field = model?.field(type, key);
             const value = key in changed ? changed[key]! : (after?.wire ?? null);
             return (
@@ -72,7 +73,15 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
                 <th scope="row">{fieldName}</th>
                 {target ? <td className="was">{before?.text ?? ''}</td> : null}
                 <td>
-                  {isOpen && field && field.type.kind !== 'serial' ? (
+                  {isOpen && missing === 'several' ? (
+                    <Radio.Group
+                      aria-label={`${fieldName}: which of several`}
+                      value={changed[key] ?? null}
+                      orientation="vertical"
+                      options={candidates.map(({ id: one, title }) => ({ value: one, label: title }))}
+                      onChange={(event) => setChanged({ ...changed, [key]: event.target.value as string })}
+                    />
+                  ) : isOpen && field && field.type.kind !== 'serial' ? (
                     <ValueInput
                       type={field.type}
                       value={value}
@@ -117,7 +126,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
                 void deciding.decide([{ id, decision: 'approve', ...(isChanged ? { values: changed } : {}) }])
               }
             >
-              {isChanged ? 'Approve as changed' : 'Approve'}
+              {kind === 'choose' ? 'Link it so' : isChanged ? 'Approve as changed' : 'Approve'}
             </Button>
             <Button onClick={() => setRefusing(true)}>Refuse …</Button>
             {isChanged ? (

@@ -7,6 +7,7 @@ export function whatWords({ kind, typeName, source, target }: ProposalView): str
     const one = `${article(typeName)} ${typeName}`;
     return `${one.charAt(0).toUpperCase()}${one.slice(1)} for ${source.title}`;
   }
+  if (kind === 'choose') return `Which of several for ${target?.title ?? source.title}`;
   return `A change of ${typeName} ${target?.title ?? source.title}`;
 }
 

@@ -52,15 +52,6 @@ async function takeModel(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Artefact count', exact: true }).click();
   await page.mouse.move(700, 20);
   await picture(page, 'model');
-  await page.locator('.map-box', { hasText: 'Loan' }).click();
-  await page.getByRole('button', { name: 'Change Stage' }).click();
-  const dialog = page.getByRole('dialog');
-  await dialog.getByRole('button', { name: 'Remove Returned' }).click();
-  await dialog.getByRole('combobox', { name: 'In place of Returned' }).click();
-  await page.getByTitle('Agreed', { exact: true }).click();
-  await page.getByText('come out otherwise').waitFor();
-  await page.mouse.move(700, 20);
-  await picture(page, 'model-change');
 }
 
 const LOANS = [
@@ -94,13 +85,6 @@ async function takeLists(page: Page): Promise<void> {
   await page.locator('.ant-table-row').first().waitFor();
   await page.mouse.move(700, 20);
   await picture(page, 'list');
-  await page.goto(`${base}/w/wrenfield/model`);
-  await page.locator('.map-box', { hasText: 'Artefact' }).click();
-  await page.getByRole('button', { name: 'Change Not inspected in the last 6 months' }).click();
-  await page.getByRole('button', { name: /^Compared with/ }).click();
-  await page.getByRole('spinbutton', { name: 'How many' }).fill('9');
-  await page.getByText('would have').waitFor();
-  await picture(page, 'selection');
 }
 
 /** A workspace's trial copy in which things were changed, compared with the workspace itself. */
@@ -122,7 +106,7 @@ async function takeBundles(page: Page): Promise<void> {
   await picture(page, 'compare');
 }
 
-/** A rule of the list with its worked example: all the way down a hierarchy, over a bridge, a formula. */
+/** A rule of the list with its worked example: each kind, and what rules propose. */
 async function takeKinds(page: Page): Promise<void> {
   const open = async (sentence: string, type?: string, sample = '') => {
     await page.goto(`${base}/w/wrenfield/rules`);
@@ -133,7 +117,7 @@ async function takeKinds(page: Page): Promise<void> {
       await page.getByTitle(sample, { exact: true }).click();
     }
     await page
-      .getByText(/by this rule|Would take it/)
+      .getByText(/by this rule|Would take it|had just come to meet/)
       .first()
       .waitFor();
     await page.mouse.move(900, 700);
@@ -147,8 +131,6 @@ async function takeKinds(page: Page): Promise<void> {
     'Small Gods of the Household',
   );
   await picture(page, 'reacting');
-  await open('keep Total cost', 'Fitting', 'Partition wall');
-  await picture(page, 'bridge');
   await open('keep Climate levy', 'Loan', 'Aldermoor Museums Trust, pattern books');
   await page.locator('.cm-content').hover({ position: { x: 120, y: 16 } });
   await page.locator('.feel-value').waitFor();
@@ -157,6 +139,19 @@ async function takeKinds(page: Page): Promise<void> {
   await page.getByRole('button', { name: /^Table for Dealings/ }).click();
   await page.getByRole('columnheader', { name: 'Dealings becomes' }).waitFor();
   await picture(page, 'cascade');
+  await page.keyboard.press('Escape');
+  await open('make an Insurance line', 'Artefact', 'Astrolabe with nine plates');
+  await page.getByRole('heading', { name: 'What follows', exact: true }).waitFor();
+  await picture(page, 'create');
+  await open('keep Top lender linked', 'Loan', 'Aldermoor Maritime House, moulds and models');
+  await picture(page, 'link');
+  await page.goto(`${base}/w/wrenfield/today`);
+  await page.getByRole('heading', { name: 'What would follow', exact: true }).waitFor();
+  await page
+    .getByText(/IL-\d{4}/)
+    .first()
+    .waitFor();
+  await picture(page, 'today');
 }
 
 async function takePictures(page: Page): Promise<void> {

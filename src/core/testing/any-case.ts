@@ -21,7 +21,9 @@ import {
   type ChangeTest,
   compileRule,
   type FieldRead,
+  type Finding,
   type Formula,
+  type LinkRule,
   type OwnValues,
   type RollUp,
   type RollUpSource,
@@ -120,6 +122,8 @@ function readSpec(spec: Spec): Case {
   return { model, rules, rows, saves };
 }
 
+const FOUND = 'found';
+
 /** Each type after the first has one or two links to types before it, maybe to the same one; any may have a self link. */
 function typeOf({ types }: Spec, index: number): RecordType {
   const choices = new Choices(types[index]!);
@@ -131,9 +135,19 @@ function typeOf({ types }: Spec, index: number): RecordType {
   const up = index === 0 ? [] : [link('a', choices.number() % index)];
   const second = index > 0 && choices.number() % 2 === 0 ? [link('b', choices.number() % index)] : [];
   const self = choices.number() % 2 === 0 ? [link('within', index)] : [];
+  // For rules to fill.
+  const found: Field[] =
+    index > 0
+      ? [
+          {
+            ...{ key: FOUND, name: 'Found', otherEnd: 'Found by', whenParentGoes: 'clear' },
+            type: { kind: 'link', target: `type${choices.number() % index}` },
+          },
+        ]
+      : [];
   return {
     ...{ key: `type${index}`, name: `Type ${index}`, plural: `Types ${index}`, title: 'title' },
-    fields: [...ENTERED, ...up, ...second, ...self, ...KEPT],
+    fields: [...ENTERED, ...up, ...second, ...self, ...found, ...KEPT],
   };
 }
 
@@ -173,6 +187,7 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
   if (choices.number() % 5 === 0) return ruleOf(readFormula(model, choices), index + 1);
   if (links.length === 0) return null;
   if (choices.number() % 4 === 0) return ruleOf(readCascade(model, choices), index + 1);
+  if (choices.number() % 4 === 0) return ruleOf(readLinkRule(model, choices), index + 1);
   const link = choices.one(links);
   const aggregate = choices.one(AGGREGATES).aggregate;
   const target = choices.one(targetsOf(aggregate));
@@ -346,6 +361,42 @@ function readCascade(model: Model, choices: Choices): Cascade {
   };
 }
 
+/** Over a link up, to the top of a hierarchy from there, or by what is the same; always, or where it is empty. */
+function readLinkRule(model: Model, choices: Choices): LinkRule {
+  const filled = model.types.flatMap(({ key }) => model.linksFrom(key).filter(({ link }) => link === FOUND));
+  const { type, parent } = choices.one(filled);
+  const ways = model
+    .linksFrom(type)
+    .filter((up) => up.parent === parent && up.link !== FOUND && up.link !== 'within');
+  const self = model.linksFrom(parent).find((up) => up.parent === parent);
+  const isAlways = choices.number() % 3 > 0;
+  const key = choices.one(['title', 'stage', 'day', 'flag', 'keptCount', 'keptStage']);
+  const find: Finding =
+    ways.length > 0 && choices.number() % 2 === 0
+      ? {
+          ...{ kind: 'route', route: [choices.one(ways).link], topmost: self?.link ?? null },
+          whenNoneAbove: choices.one(['itself', 'empty'] as const),
+        }
+      : {
+          ...{ kind: 'match', keys: [{ field: key, value: { kind: 'field', route: [], field: key } }] },
+          ...{ ignoresCase: choices.number() % 2 === 0 },
+          condition: choices.number() % 2 === 0 ? null : readCondition(model, parent, choices, 1),
+          several: isAlways || choices.number() % 2 === 0 ? 'first' : 'ask',
+          order: choices.one([
+            null,
+            { field: null, isLast: true },
+            { field: { kind: 'field', route: [], field: 'units' }, isLast: choices.number() % 2 === 0 },
+            { field: { kind: 'field', route: [], field: 'keptStage' }, isLast: false },
+          ] as const),
+        };
+  return {
+    ...{ kind: 'link', type, target: FOUND, find, pace: 'withTheSave' },
+    appliesWhen: choices.number() % 2 === 0 ? null : readCondition(model, type, choices, 1),
+    holds: isAlways ? 'always' : 'whereEmpty',
+    none: choices.one(['leave', 'clear'] as const),
+  };
+}
+
 /** Over one link, over several, or down to a record and up another of its links: a bridge. */
 function readSource(model: Model, choices: Choices, { link, aggregate, target }: About): RollUpSource {
   const route: Step[] = [stepDown(link)];
@@ -357,7 +408,10 @@ function readSource(model: Model, choices: Choices, { link, aggregate, target }:
     route.push(stepDown(next));
     at = next.type;
   }
-  const ups = model.linksFrom(at).filter((up) => up.link !== link.link);
+  // Over two links to the same record one would be a part of itself.
+  const ups = model
+    .linksFrom(at)
+    .filter((up) => up.link !== link.link && up.link !== FOUND && link.link !== FOUND);
   const up = which === 1 && ups.length > 0 ? choices.one(ups) : null;
   if (up) route.push({ direction: 'up', link: up.link });
   const values = [...ENTERED, ...KEPT].filter((field) => fits(field, aggregate, target));
@@ -398,7 +452,8 @@ function readAlso(model: Model, choices: Choices, about: About): RollUpSource[] 
   const { parent } = about.link;
   const links = model.linksTo(parent);
   const self = links.find(({ type }) => type === parent);
-  const twice = links.find(({ type }) => links.filter((other) => other.type === type).length > 1);
+  const own = links.filter(({ link }) => link !== FOUND);
+  const twice = own.find(({ type }) => own.filter((other) => other.type === type).length > 1);
   const read = (route: readonly string[]): FieldRead => ({ kind: 'field', route, field: about.target.key });
   const which = choices.number() % 3;
   if (which === 0 && self)
@@ -406,7 +461,7 @@ function readAlso(model: Model, choices: Choices, about: About): RollUpSource[] 
       { route: [stepDown(self)], value: read([]), condition: readCondition(model, parent, choices, 1) },
     ];
   if (which === 1 && twice && twice.type !== parent) {
-    const other = links.find(({ type, link }) => type === twice.type && link !== twice.link)!;
+    const other = own.find(({ type, link }) => type === twice.type && link !== twice.link)!;
     return [
       {
         route: [stepDown(twice), { direction: 'up', link: other.link }],
@@ -598,6 +653,8 @@ function readEdit({ model, rows, earlier }: Saving, choices: Choices, number: st
   if (row.type === 'rate') return { kind: 'edit', type: 'rate', id: row.id, values: rateFrom(choices) };
   const links: Record<string, Value> = {};
   for (const { link, parent } of model.linksFrom(row.type)) {
+    // What a rule may keep is seldom entered: it would be refused.
+    if (link === FOUND && choices.number() % 5 !== 0) continue;
     const offered = rows.filter((other) => other.type === parent);
     links[link] = offered.length > 0 && choices.number() % 4 !== 0 ? choices.one(offered).id : null;
   }

@@ -6,6 +6,7 @@ import type { Plan } from '../plan';
 import {
   type CompiledFormula,
   type CompiledInStep,
+  type CompiledLinked,
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
@@ -36,6 +37,13 @@ export function workOutPlainly(
       for (const row of there.filter(({ type }) => type === rule.writes.type)) {
         const own = values.get(`${row.type} ${row.id}`)!;
         own[rule.writes.field] = inStepOn(all, rule, own);
+      }
+      continue;
+    }
+    if (rule.kind === 'linked') {
+      for (const row of there.filter(({ type }) => type === rule.writes.type)) {
+        const own = values.get(`${row.type} ${row.id}`)!;
+        own[rule.writes.field] = linkedOn(all, there, rule, own);
       }
       continue;
     }
@@ -210,6 +218,63 @@ function inStepOn(all: Everything, rule: CompiledInStep, own: Plain): Value | 'e
   const { value } = assignments.find(({ target }) => target === rule.writes.field)!;
   const given = value.kind === 'expression' ? givenOn(all, type, value.expression, at) : null;
   return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
+}
+
+/** What a link rule finds, by walking up, or by a loop over all records; the tests' keys are fields of the record itself. */
+function linkedOn(all: Everything, there: readonly Row[], rule: CompiledLinked, own: Plain): Value | 'error' {
+  const { find, appliesWhen, holds: when, none, target, type } = rule.definition;
+  const stands = own[target] ?? null;
+  const left = stands === 'error' ? null : stands;
+  if (when === 'whereEmpty' && left !== null) return left;
+  const applies = appliesWhen ? holds(all, type, appliesWhen, own) : true;
+  if (applies === 'error') return 'error';
+  if (!applies) return left;
+  const orElse = none === 'clear' ? null : left;
+  if (find.kind === 'route') {
+    let at = own[find.route[0]!];
+    const to = all.model.linksFrom(type).find(({ link }) => link === find.route[0])!.parent;
+    if (typeof at !== 'string') return orElse;
+    if (find.topmost === null) return at;
+    const start = at;
+    for (;;) {
+      const next = all.values.get(`${to} ${at}`)![find.topmost];
+      if (typeof next !== 'string' || all.binned.has(`${to} ${next}`)) break;
+      at = next;
+    }
+    return at === start && find.whenNoneAbove === 'empty' ? orElse : at;
+  }
+  const to = all.model.linksFrom(type).find(({ link }) => link === target)!.parent;
+  const folded = (value: unknown) =>
+    find.ignoresCase && typeof value === 'string' ? value.toLowerCase() : value;
+  const read = (field: string, values: Plain) => values[field] ?? null;
+  const alike = there.filter((row) => {
+    if (row.type !== to) return false;
+    const values = all.values.get(`${to} ${row.id}`)!;
+    return find.keys.every(({ field, value }) => {
+      const [has, wanted] = [read(field, values), read((value as { field: string }).field, own)];
+      return has !== null && wanted !== null && same(folded(has), folded(wanted));
+    });
+  });
+  const verdicts = alike.map((row) => {
+    const values = all.values.get(`${to} ${row.id}`)!;
+    return find.condition ? holds(all, to, find.condition, values) : true;
+  });
+  if (verdicts.includes('error')) return 'error';
+  const matches = alike.filter((_, at) => verdicts[at] === true);
+  if (matches.length === 0 || (find.several === 'ask' && matches.length > 1)) return orElse;
+  const key = (row: Row) => {
+    const by = find.order?.field;
+    return by ? read(by.field, all.values.get(`${to} ${row.id}`)!) : null;
+  };
+  const sign = find.order?.isLast ? -1 : 1;
+  const [first] = [...matches].sort((a, b) => {
+    const [one, other] = [key(a), key(b)];
+    if (one !== null && other !== null && !same(one, other)) return orderOf(one, other) * sign;
+    if ((one === null) !== (other === null)) return one === null ? 1 : -1;
+    const byId = a.id < b.id ? -1 : 1;
+    return find.order && !find.order.field ? byId * sign : byId;
+  });
+  return first!.id;
 }
 
 interface Member {

@@ -61,7 +61,12 @@ export interface ProposalView {
     /** Why it can't be as proposed: a person fills it in. */
     readonly missing: Missing['reason'] | null;
     /** Of a link that may name several: which. */
-    readonly candidates: readonly { readonly id: string; readonly title: string }[];
+    readonly candidates: readonly {
+      readonly id: string;
+      readonly title: string;
+      /** What tells it from others of the same title: what it hangs under, and when it was made. */
+      readonly under: string;
+    }[];
   }[];
   /** What approving it as it is does. */
   readonly edit: WireEdit;

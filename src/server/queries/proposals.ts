@@ -109,6 +109,7 @@ async function viewsOf(
     for (const { key, type } of typeIn(model, target_type).fields)
       if (type.kind === 'link' && typeof content[key] === 'string') wanted.add(type.target, content[key]);
   }
+  const under = await namesUnder(transaction, workspace, readable);
   const titles = await readTitles(transaction, workspace, wanted);
   const nameOf = (id: string) => people.get(id) ?? titles[id];
   const standing = new Map<string, Readonly<Record<string, unknown>>>();
@@ -141,7 +142,7 @@ async function viewsOf(
           {
             ...{ field: key, fieldName: field.name, after, missing: missing.get(key)?.reason ?? null },
             candidates: (missing.get(key)?.candidates ?? []).flatMap((id) =>
-              titles[id] === undefined ? [] : [{ id, title: titles[id] }],
+              titles[id] === undefined ? [] : [{ id, title: titles[id], under: under.get(id) ?? '' }],
             ),
             before: stands ? valueView(field.type, (stands[key] ?? null) as never, nameOf) : null,
           },
@@ -153,4 +154,33 @@ async function viewsOf(
       ...{ decidedAt: one.decided_at, decidedRun: one.decided_run },
     };
   });
+}
+
+/** Of records that a link may name, what tells them apart: the first record that each hangs under. */
+async function namesUnder(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  proposals: readonly StoredProposal[],
+): Promise<Map<string, string>> {
+  const { model } = workspace;
+  const ids = new Map<string, string[]>();
+  for (const { target_type, missing } of proposals)
+    for (const { field, candidates = [] } of missing) {
+      const link = model.field(target_type, field)?.type;
+      if (link?.kind === 'link') ids.set(link.target, [...(ids.get(link.target) ?? []), ...candidates]);
+    }
+  const wanted = new Wanted();
+  const parents = new Map<string, { readonly name: string; readonly id: string }>();
+  for (const [type, some] of ids)
+    for (const row of await readRows(transaction, workspace, type, [...new Set(some)])) {
+      const link = model.linksFrom(type).find(({ link: key }) => typeof row.values[key] === 'string');
+      if (!link) continue;
+      const id = row.values[link.link] as string;
+      parents.set(row.id, { name: link.field.name, id });
+      wanted.add(link.parent, id);
+    }
+  const titles = await readTitles(transaction, workspace, wanted);
+  return new Map(
+    Array.from(parents, ([id, { name, id: parent }]) => [id, `${name} ${titles[parent] ?? parent}`]),
+  );
 }

@@ -29,7 +29,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
   const isOpen = state === 'open';
   const edit: WireEdit = { ...proposal.edit, values: { ...proposal.edit.values, ...changed } };
   const isMissing = fields.some(
-    ({ field, missing }) => missing === 'empty' && (changed[field] ?? null) === null,
+    ({ field, missing }) => missing !== null && missing !== 'taken' && (changed[field] ?? null) === null,
   );
   const rehearsal = useQuery({
     queryKey: ['records', 'proposal', id, changed],
@@ -78,7 +78,14 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
                       aria-label={`${fieldName}: which of several`}
                       value={changed[key] ?? null}
                       orientation="vertical"
-                      options={candidates.map(({ id: one, title }) => ({ value: one, label: title }))}
+                      options={candidates.map(({ id: one, title, under }) => ({
+                        value: one,
+                        label: (
+                          <>
+                            {title} <span className="quiet">{under}</span>
+                          </>
+                        ),
+                      }))}
                       onChange={(event) => setChanged({ ...changed, [key]: event.target.value as string })}
                     />
                   ) : isOpen && field && field.type.kind !== 'serial' ? (

@@ -158,7 +158,9 @@ function Waiting({ list }: { list: ProposalList }) {
                   </span>
                 </span>
                 {proposal.fields.some(({ missing }) => missing) ? (
-                  <span className="problem-word">to be filled in</span>
+                  <span className="today-open">
+                    {proposal.kind === 'choose' ? 'to be chosen' : 'to be filled in'}
+                  </span>
                 ) : null}
               </button>
             </li>

@@ -171,3 +171,13 @@ test('on the bench a staged edit shows what would be made, and saves nothing', a
   );
   expect((await records(page, 'insuranceLine')).length).toBe(before);
 });
+
+test('who is in charge was written to, and the message is there to be read', async ({ page }) => {
+  await page.goto('/w/wrenfield/today');
+  await page.getByText('Messages', { exact: true }).click();
+  const row = page
+    .getByRole('region', { name: 'Messages' })
+    .getByRole('row', { name: /Callum Reyes/ })
+    .first();
+  await expect(row).toContainText('Insurance line of what is valuable');
+});

@@ -37,6 +37,7 @@ export const LINKS: readonly DemoRule[] = [
       pace: 'withTheSave',
     },
     name: 'Crate of an artefact by its label',
+    tells: 'Farid Benhaddou',
     note: 'Farid Benhaddou: “The packers send a list of pieces with what is written on the crate. Put each into its crate; where two crates are called the same, ask me.”',
     state: 'live',
   },

@@ -49,7 +49,9 @@ async function load(): Promise<void> {
   });
   await loadRows(await reloadWorkspace(KEY), rows, person);
   await fetchRates({ workspace: KEY, person, service: simulatedRates });
-  for (const { definition, name, note, state, actsOnMatching = false } of RULES) {
+  for (const { definition: written, name, note, state, actsOnMatching = false, tells } of RULES) {
+    const inCharge = people.find((one) => one.name === tells)?.id;
+    const definition = inCharge ? { ...written, tells: inCharge } : written;
     const id = await createRule({ workspace: KEY, person, definition, note, ...(name ? { name } : {}) });
     if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live', actsOnMatching });
     if (state === 'paused') await changeState({ workspace: KEY, person, id, state: 'paused' });

@@ -78,6 +78,7 @@ export const MAKERS: readonly DemoRule[] = [
   {
     definition: INSURANCE,
     name: 'Insurance line of what is valuable',
+    tells: 'Callum Reyes',
     note: 'Callum Reyes: “Instruments of 40,000 and more go on the policy at once. Textiles I want to see first, works on paper just tell me. Whatever either of us changes, the other has it.”',
     state: 'live',
     actsOnMatching: true,

@@ -13,6 +13,8 @@ export interface DemoRule {
   readonly state: RuleState;
   /** Of a rule that reacts: it acts at once on the records that match. */
   readonly actsOnMatching?: boolean;
+  /** Name of the person in charge, who is written to. */
+  readonly tells?: string;
 }
 
 const fieldOf = (field: string, ...route: string[]) => ({ kind: 'field', route, field }) as const;

@@ -71,7 +71,7 @@ test('a rule that reacts does so where its result changed, and nowhere else', ()
         expect(found).toEqual(expected);
       }
     }),
-    { numRuns: 1_200 },
+    { numRuns: 1_800 },
   );
   expect(acted).toBeGreaterThan(2);
 }, 120_000);

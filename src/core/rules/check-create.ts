@@ -23,7 +23,8 @@ export type CreatePart =
   | 'making'
   | 'following'
   | 'returning'
-  | 'afterwards';
+  | 'afterwards'
+  | 'tells';
 
 export type CompiledAsCreate =
   | { readonly ok: true; readonly rule: CompiledCreate }

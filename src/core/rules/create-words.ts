@@ -53,9 +53,17 @@ export function createParts(model: Model, rule: CompiledCreate, nameOf?: NameOf)
       part('afterwards', afterwardsWords(model, definition)),
     ],
     words('. '),
+    ...tellsParts(definition, nameOf),
     ...paceOf(definition),
   ];
 }
+
+/** `Callum Reyes is written to.` */
+export const tellsParts = (
+  { tells = null }: { readonly tells?: string | null },
+  nameOf?: NameOf,
+): SentencePart[] =>
+  tells === null ? [] : [part('tells', nameOf?.(tells) ?? 'A person'), words(' is written to. ')];
 
 /** `The Artefact takes Line number “{number}”.` */
 function givesParts(model: Model, { type, makes, gives = [] }: Create): SentencePart[] {

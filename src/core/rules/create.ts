@@ -58,6 +58,8 @@ export interface Create {
   /** Whether changes of what was made are handed back. */
   readonly returning: WayBy;
   readonly afterwards: Afterwards;
+  /** Id of the person in charge: what is proposed, or done and told, is written to them. */
+  readonly tells?: string | null;
 }
 
 /** By an option of a field, or the same for all (`field: null`). */

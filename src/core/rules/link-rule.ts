@@ -51,6 +51,8 @@ export interface LinkRule {
   /** Where none is found the link is left as it is, or emptied. */
   readonly none: 'leave' | 'clear';
   readonly pace: Pace;
+  /** Id of the person in charge: that several are found is written to them. */
+  readonly tells?: string | null;
 }
 
 export type CompiledFinding =

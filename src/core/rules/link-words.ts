@@ -1,5 +1,6 @@
 import { describe, describeField, type NameOf } from '../expression';
 import { fieldIn, follow, type Model, typeIn } from '../model';
+import { tellsParts } from './create-words';
 import type { CompiledFinding, CompiledLinked } from './link-rule';
 import { paceParts, part, type SentencePart, words } from './sentence-parts';
 

@@ -187,7 +187,7 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
   if (choices.number() % 5 === 0) return ruleOf(readFormula(model, choices), index + 1);
   if (links.length === 0) return null;
   if (choices.number() % 4 === 0) return ruleOf(readCascade(model, choices), index + 1);
-  if (choices.number() % 4 === 0) return ruleOf(readLinkRule(model, choices), index + 1);
+  if (choices.number() % 6 === 0) return ruleOf(readLinkRule(model, choices), index + 1);
   const link = choices.one(links);
   const aggregate = choices.one(AGGREGATES).aggregate;
   const target = choices.one(targetsOf(aggregate));

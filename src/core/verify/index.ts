@@ -53,6 +53,7 @@ export type {
   FilledView,
   MadeByView,
   MakerView,
+  MessageView,
   ProposalDecided,
   ProposalList,
   ProposalView,

@@ -88,3 +88,17 @@ export interface ProposalDecided {
   readonly run: string | null;
   readonly problem: Problem | null;
 }
+
+/** What was written to a person in charge. */
+export interface MessageView {
+  readonly id: string;
+  readonly person: string;
+  readonly subject: string;
+  readonly body: string;
+  readonly run: string;
+  readonly at: string;
+  /** When the message service took it; `null` until then. */
+  readonly sentAt: string | null;
+  /** Why it couldn't, the last time. */
+  readonly failure: string | null;
+}

@@ -6,11 +6,13 @@ import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import { Readable } from 'node:stream';
 import { v7 as newId } from 'uuid';
 import { disconnect } from '../database/connection';
+import { sendMessages } from '../jobs/send-messages';
 import { keepPaces } from '../jobs/slower-paces';
+import type { Message } from '../message-service';
 import { getFamily } from '../queries/family';
 import { getHistory } from '../queries/history';
 import { filledFor } from '../queries/makers';
-import { listProposals } from '../queries/proposals';
+import { listMessages, listProposals } from '../queries/proposals';
 import { getRecord } from '../queries/records';
 import { undoOf } from '../queries/undo';
 import { driftIn } from '../testing/drift';
@@ -369,6 +371,28 @@ describe('many at once', () => {
     expect(await all('line')).toEqual([]);
     await sound();
   });
+});
+
+test('the person in charge is written to once for a run; what can’t be sent is tried again', async () => {
+  await begin({ ...LINE, tells: TESTER.id });
+  await save(sort('textile'), sort('textile', robe), sort('paper', scroll));
+  const messages = async () => listMessages(await workspace.load());
+  expect(await messages()).toEqual([
+    expect.objectContaining({
+      ...{ person: TESTER.name, sentAt: null },
+      subject: '2 proposals wait for you, 1 thing was done for you to see.',
+      body: '“Rule 1”: 2 to approve, 1 done already.\nThey stand in Today.',
+    }),
+  ]);
+  const away = { name: 'away', send: () => Promise.reject(new Error('Nobody answers.')) };
+  expect(await sendMessages(workspace.key, away)).toBe(0);
+  expect(await messages()).toEqual([expect.objectContaining({ sentAt: null, failure: 'Nobody answers.' })]);
+  const taken: string[] = [];
+  const service = { name: 'here', send: ({ to }: Message) => Promise.resolve(void taken.push(to.name)) };
+  expect(await sendMessages(workspace.key, service)).toBe(1);
+  expect(await sendMessages(workspace.key, service)).toBe(0);
+  expect(taken).toEqual([TESTER.name]);
+  expect((await messages())[0]).toMatchObject({ failure: null, sentAt: expect.any(String) as unknown });
 });
 
 test('a family knows what was made for its records', async () => {

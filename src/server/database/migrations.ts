@@ -260,6 +260,18 @@ export const WORKSPACE: readonly MigrationStep[] = [
       );
       CREATE UNIQUE INDEX proposal_open ON proposal (rule, source, kind, COALESCE(target, '00000000-0000-0000-0000-000000000000'))
         WHERE state = 'open' AND is_single;
-      CREATE INDEX proposal_by_state ON proposal (state, id);`,
+      CREATE INDEX proposal_by_state ON proposal (state, id);
+      -- What is written to people, kept with the run that causes it and sent after it by the message service.
+      CREATE TABLE message (
+        id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+        person uuid NOT NULL,
+        subject text NOT NULL,
+        body text NOT NULL,
+        run bigint NOT NULL REFERENCES run,
+        sent_at timestamptz(3),
+        tries integer NOT NULL DEFAULT 0,
+        failure text
+      );
+      CREATE INDEX message_unsent ON message (id) WHERE sent_at IS NULL;`,
   },
 ];

@@ -6,13 +6,14 @@ import { listWorkspaces } from '../actions/make-workspace';
 import { database } from '../database/connection';
 import { log } from '../log';
 import { nextTime } from '../next-time';
+import { messageService, sendMessages } from './send-messages';
 import { onLater } from '../store/later';
 import { quote, run } from '../store/sql';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 
 /**
  * Brings up to date what waits in a workspace for rules whose pace is soon after, and for those whose timetable has come round. What fails
- * is told at its rule, and tried again when its pace comes round next.
+ * is told at its rule, and tried again when its pace comes round next. Sends what was written to people, too.
  */
 export async function keepPaces(key: string, now: Date): Promise<void> {
   const workspace = await loadWorkspace(key);
@@ -20,6 +21,8 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
   const soon = new Set(slower.filter(({ pace }) => pace === 'soonAfter').map(({ id }) => id));
   if (soon.size > 0 && (await isWaiting(workspace, [...soon]))) await bring(workspace, [...soon]);
   for (const [id, timetable] of timetablesIn(workspace)) await keepTimetable(workspace, id, timetable, now);
+  const service = messageService();
+  if (service) await sendMessages(key, service);
 }
 
 const isWaiting = async ({ schema }: LoadedWorkspace, rules: readonly string[]): Promise<boolean> => {

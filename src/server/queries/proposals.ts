@@ -1,7 +1,7 @@
 import type { CellRef, Missing, WireEdit } from '@/core/engine';
 import { typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
-import { type ProposalList, type ProposalView, valueView } from '@/core/verify';
+import { type MessageView, type ProposalList, type ProposalView, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { inSnapshot } from '../store/transactions';
@@ -60,6 +60,19 @@ export function listProposals(workspace: LoadedWorkspace, isDecided: boolean): P
         FROM ${quote(workspace.schema)}.proposal WHERE state IN ('open', 'told')`,
     );
     return { proposals: await viewsOf(transaction, workspace, found), ...counted! };
+  });
+}
+
+/** What was written to people, the latest first. */
+export function listMessages(workspace: LoadedWorkspace): Promise<MessageView[]> {
+  return inSnapshot(async (transaction) => {
+    const s = quote(workspace.schema);
+    const found = await run<Omit<MessageView, 'person'> & { person: string }>(
+      transaction,
+      `SELECT m.id::text, m.person::text, m.subject, m.body, m.run::text, ${instantSql('u.at')} AS at, ${instantSql('m.sent_at')} AS "sentAt", m.failure
+        FROM ${s}.message m JOIN ${s}.run u ON u.id = m.run ORDER BY m.id DESC LIMIT ${MOST_PROPOSALS}`,
+    );
+    return found.map((one) => ({ ...one, person: personName(workspace, one.person) ?? one.person }));
   });
 }
 

@@ -1,5 +1,6 @@
 import type { Made, Missing, Need, Proposed, Withdrawn, Write } from '@/core/engine';
 import { typeIn } from '@/core/model';
+import type { AnyCompiled } from '@/core/rules';
 import { toWire } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { type Binds, quote, run, tableOf } from './sql';
@@ -82,7 +83,15 @@ export function proposalsSql(
     };
   });
   const document = (of: readonly unknown[]) => binds.add(JSON.stringify(of), 'jsonb');
+  const messages = messagesOf(proposals, rules);
   return [
+    ...(messages.length === 0
+      ? []
+      : [
+          `written_to AS (INSERT INTO ${quote(schema)}.message (person, subject, body, run)
+            SELECT x.person, x.subject, x.body, run.id
+            FROM jsonb_to_recordset(${document(messages)}) AS x(person uuid, subject text, body text), run)`,
+        ]),
     ...(withdrawn.length === 0
       ? []
       : [
@@ -100,4 +109,37 @@ export function proposalsSql(
             DO UPDATE SET content = p.content || excluded.content, missing = excluded.missing, version = excluded.version, causes = excluded.causes, run = excluded.run)`,
         ]),
   ];
+}
+
+/** One message for each person in charge, whatever the number of rules and records. */
+function messagesOf(
+  proposals: readonly Proposed[],
+  rules: ReadonlyMap<string, AnyCompiled>,
+): { person: string; subject: string; body: string }[] {
+  const ofPerson = new Map<string, Map<string, { open: number; done: number }>>();
+  for (const { rule: id, isDone } of proposals) {
+    const rule = rules.get(id);
+    const definition = rule?.definition;
+    const person = definition && 'tells' in definition ? definition.tells : null;
+    if (!rule || !person) continue;
+    const counts = ofPerson.get(person) ?? new Map<string, { open: number; done: number }>();
+    const known = counts.get(rule.name) ?? { open: 0, done: 0 };
+    counts.set(rule.name, { open: known.open + Number(!isDone), done: known.done + Number(isDone) });
+    ofPerson.set(person, counts);
+  }
+  return [...ofPerson].map(([person, counts]) => {
+    const sum = (of: 'open' | 'done') => [...counts.values()].reduce((all, one) => all + one[of], 0);
+    const [open, done] = [sum('open'), sum('done')];
+    const words = (number: number, one: string, many: string) =>
+      number === 0 ? [] : [`${number} ${number === 1 ? one : many}`];
+    const subject = [
+      ...words(open, 'proposal waits for you', 'proposals wait for you'),
+      ...words(done, 'thing was done for you to see', 'things were done for you to see'),
+    ].join(', ');
+    const lines = [...counts].map(
+      ([name, { open: waits, done: did }]) =>
+        `“${name}”: ${[...words(waits, 'to approve', 'to approve'), ...words(did, 'done already', 'done already')].join(', ')}.`,
+    );
+    return { person, subject: `${subject}.`, body: `${lines.join('\n')}\nThey stand in Today.` };
+  });
 }

@@ -16,9 +16,10 @@ export class WantsAlone extends Error {}
 const TRIES = 8;
 const TRIES_TOGETHER = 3;
 
-/** What was committed may have left something for rules that are brought up to date soon after. */
+/** What was committed may have left something for rules that are brought up to date soon after, or for people. */
 function tellSlower({ key, plan }: LoadedWorkspace): void {
-  if (plan.rules.some(({ pace }) => pace === 'soonAfter')) tellLater(key);
+  const isTelling = plan.turns.some(({ definition }) => 'tells' in definition && definition.tells);
+  if (isTelling || plan.rules.some(({ pace }) => pace === 'soonAfter')) tellLater(key);
 }
 
 export interface Attempt {

@@ -7,6 +7,7 @@ import type {
   FollowerView,
   History,
   LivePreview,
+  MessageView,
   ModelView,
   PersonView,
   ProposalList,
@@ -208,6 +209,15 @@ export const useProposals = (isDecided = false) =>
 
 /** Milliseconds after which the proposals are looked at again. */
 const PROPOSED = 30_000;
+
+/** What rules wrote to people in charge. */
+export const useMessages = (isWanted: boolean) =>
+  useQuery({
+    queryKey: ['records', 'messages'],
+    queryFn: () => callApi<{ messages: MessageView[] }>('/messages'),
+    enabled: isWanted,
+    refetchInterval: PROPOSED,
+  });
 
 /** What a rule would make for a record. */
 export const useFilled = (rule: string | null, source: string | null) =>

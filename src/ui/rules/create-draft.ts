@@ -27,12 +27,13 @@ export interface CreateDraft {
   readonly following: WayBy;
   readonly returning: WayBy;
   readonly afterwards: Afterwards;
+  readonly tells: string | null;
 }
 
 export const NEW_CREATE: CreateDraft = {
   ...{ type: null, condition: null, pace: 'withTheSave', mayAsk: false, each: 'once', makes: null },
   ...{ back: null, forward: null, assignments: [], gives: [] },
-  ...{ making: 'directly', following: 'not', returning: 'not', afterwards: 'left' },
+  ...{ making: 'directly', following: 'not', returning: 'not', afterwards: 'left', tells: null },
 };
 
 const draftsOf = (assignments: Create['assignments']): AssignmentDraft[] =>
@@ -43,24 +44,27 @@ const writtenOf = (drafts: readonly AssignmentDraft[]): Create['assignments'] =>
 export const createDraft = ({
   kind: _,
   mayAsk = false,
+  tells = null,
   assignments,
   gives = [],
   ...rule
 }: Create): CreateDraft => ({
   ...rule,
   mayAsk,
+  tells,
   assignments: draftsOf(assignments),
   gives: draftsOf(gives),
 });
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
 export function createOf(draft: CreateDraft): Create | null {
-  const { type, makes, mayAsk, assignments, gives, following, returning, ...rest } = draft;
+  const { type, makes, mayAsk, tells, assignments, gives, following, returning, ...rest } = draft;
   if (!type || !makes || [...assignments, ...gives].some(({ value }) => value === null)) return null;
   return {
     ...{ kind: 'create', type, makes, ...rest, following },
     returning: following === 'not' ? 'not' : returning,
     ...(mayAsk ? { mayAsk } : {}),
+    ...(tells ? { tells } : {}),
     assignments: writtenOf(assignments),
     ...(gives.length > 0 ? { gives: writtenOf(gives) } : {}),
   };

@@ -19,6 +19,7 @@ import {
 } from './create-draft';
 import { PacePart } from './pace-part';
 import { FormPart, MenuPart } from './part';
+import { TellsPart } from './tells-part';
 import { WayPart } from './way-part';
 
 export interface CreateEditorProps {
@@ -213,6 +214,9 @@ export function CreateEditor(props: CreateEditorProps) {
             )}
             . When it no longer applies, what was made is{' '}
             <AfterwardsPart {...{ model, draft, onChange }} isWrong={isWrong('afterwards')} />.{' '}
+            {isProposing(draft) ? (
+              <TellsPart tells={draft.tells} onChange={(tells) => onChange({ ...draft, tells })} />
+            ) : null}
             <PacePart
               pace={draft.pace}
               isWrong={isWrong('pace')}
@@ -243,6 +247,13 @@ export function CreateEditor(props: CreateEditorProps) {
     </div>
   );
 }
+
+/** Whether anything is ever proposed, or done and told. */
+const isProposing = ({ making, following, returning, tells }: CreateDraft): boolean =>
+  tells !== null ||
+  [making, following, returning]
+    .flatMap((way) => (typeof way === 'string' ? [way] : [...way.rows.map((row) => row.way), way.otherwise]))
+    .some((way) => way === 'proposal' || way === 'both');
 
 interface PartProps extends Pick<CreateEditorProps, 'model' | 'draft' | 'onChange'> {
   readonly isWrong: boolean;

@@ -12,21 +12,23 @@ export interface LinkDraft {
   readonly holds: LinkRule['holds'];
   readonly none: LinkRule['none'];
   readonly pace: Pace;
+  readonly tells: string | null;
 }
 
 export const NEW_LINK: LinkDraft = {
   ...{ type: null, target: null, appliesWhen: null, find: null, holds: 'always', none: 'clear' },
   pace: 'withTheSave',
+  tells: null,
 };
 
-export const linkDraft = ({ kind: _, ...rule }: LinkRule): LinkDraft => rule;
+export const linkDraft = ({ kind: _, tells = null, ...rule }: LinkRule): LinkDraft => ({ ...rule, tells });
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
-export function linkOf({ type, target, find, ...rest }: LinkDraft): LinkRule | null {
+export function linkOf({ type, target, find, tells, ...rest }: LinkDraft): LinkRule | null {
   if (!type || !target || !find) return null;
   if (find.kind === 'match' && (find.keys.length === 0 || find.keys.some(({ value }) => value === null)))
     return null;
-  return { kind: 'link', type, target, find, ...rest };
+  return { kind: 'link', type, target, find, ...rest, ...(tells ? { tells } : {}) };
 }
 
 /** Links of a type that a rule may fill. */

@@ -19,6 +19,7 @@ import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { linkOf, type LinkDraft, linksToFill, namedBy, NEW_LINK, waysOffered } from './link-draft';
 import { PacePart } from './pace-part';
 import { MenuPart } from './part';
+import { TellsPart } from './tells-part';
 
 export interface LinkEditorProps {
   readonly model: Model;
@@ -138,6 +139,9 @@ export function LinkEditor(props: LinkEditorProps) {
             onChoose={(key) => onChange({ ...draft, none: key as LinkDraft['none'] })}
           />
           .{' '}
+          {find.kind === 'match' && find.several === 'ask' ? (
+            <TellsPart tells={draft.tells} onChange={(tells) => onChange({ ...draft, tells })} />
+          ) : null}
           {draft.holds === 'always' ? (
             <PacePart
               pace={draft.pace}

@@ -1,9 +1,9 @@
 'use client';
 
-import type { ProposalList, ProposalView } from '@/core/verify';
+import type { MessageView, ProposalList, ProposalView } from '@/core/verify';
 import { Button, Checkbox, Segmented } from 'antd';
 import { useState } from 'react';
-import { useModelView, useProposals } from '../api/queries';
+import { useMessages, useModelView, useProposals } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -17,10 +17,11 @@ import { stateWords, whatWords } from './words';
 
 /** What waits for people today: proposals of rules, with what each would do. */
 export function TodayPage() {
-  const [isDecided, setDecided] = useState(false);
-  const proposals = useProposals(isDecided);
+  const [shown, setShown] = useState<Shown>('waiting');
+  const proposals = useProposals(shown === 'decided');
+  const messages = useMessages(shown === 'messages');
   const model = useModelView();
-  const error = proposals.error ?? model.error;
+  const error = proposals.error ?? messages.error ?? model.error;
   return (
     <>
       <header className="place-head">
@@ -28,20 +29,27 @@ export function TodayPage() {
         <span className="place-lead">{leadOf(proposals.data)}</span>
         <div className="place-actions">
           <Segmented
-            aria-label="Which proposals"
-            value={isDecided ? 'decided' : 'waiting'}
+            aria-label="What is shown"
+            value={shown}
             options={[
               { value: 'waiting', label: 'Waiting' },
               { value: 'decided', label: 'Decided' },
+              { value: 'messages', label: 'Messages' },
             ]}
-            onChange={(value) => setDecided(value === 'decided')}
+            onChange={setShown}
           />
         </div>
       </header>
       <div className="place-body">
         <ProblemNotice error={error} />
         {proposals.data && model.data ? (
-          isDecided ? (
+          shown === 'messages' ? (
+            messages.data ? (
+              <Messages messages={messages.data.messages} />
+            ) : (
+              <Loading what="the messages" />
+            )
+          ) : shown === 'decided' ? (
             <Decided proposals={proposals.data.proposals} />
           ) : (
             <Waiting list={proposals.data} />
@@ -53,6 +61,8 @@ export function TodayPage() {
     </>
   );
 }
+
+type Shown = 'waiting' | 'decided' | 'messages';
 
 function leadOf(list: ProposalList | undefined): string {
   if (!list) return 'What rules prepared, and people decide.';
@@ -217,6 +227,49 @@ function Decided({ proposals }: { proposals: readonly ProposalView[] }) {
               </td>
               <td>{proposal.decidedBy ?? 'Oikon'}</td>
               <td>{proposal.decidedAt ? when(proposal.decidedAt) : ''}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+/** What rules wrote to people in charge, and whether it was sent. */
+function Messages({ messages }: { messages: readonly MessageView[] }) {
+  if (messages.length === 0)
+    return (
+      <div className="sheet nothing">
+        <strong>Nobody was written to yet</strong>A create rule, or a link rule that asks, writes to the
+        person in charge where its sentence names one.
+      </div>
+    );
+  return (
+    <section className="sheet" aria-label="Messages">
+      <table className="members">
+        <thead>
+          <tr>
+            <th scope="col">To</th>
+            <th scope="col">Message</th>
+            <th scope="col">Run</th>
+            <th scope="col">Sent</th>
+          </tr>
+        </thead>
+        <tbody>
+          {messages.map(({ id, person, subject, body, run, at, sentAt, failure }) => (
+            <tr key={id}>
+              <td>{person}</td>
+              <td>
+                <strong>{subject}</strong>
+                <div className="quiet message-body">{body}</div>
+              </td>
+              <td>
+                <Link href={`/ledger/${run}`}>run {run}</Link>
+              </td>
+              <td>
+                {sentAt ? when(sentAt) : `waits since ${when(at)}`}
+                {failure ? <div className="problem-word">{failure}</div> : null}
+              </td>
             </tr>
           ))}
         </tbody>

@@ -1,7 +1,7 @@
 import { MOST_TEXT } from '@/core/expression';
 import { DAY_BASES, DAY_UNITS, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
-import { key, wire } from './parts';
+import { id, key, wire } from './parts';
 
 const field = Joi.object({
   kind: Joi.valid('field').required(),
@@ -293,6 +293,7 @@ const create = Joi.object({
   assignments: Joi.array().items(assignment).max(40).required(),
   gives: Joi.array().items(assignment).max(40),
   ...{ making: way, following: way, returning: way },
+  tells: id.allow(null),
   afterwards: Joi.alternatives()
     .conditional(Joi.string(), {
       then: Joi.valid('left', 'unlinked', 'removed'),
@@ -339,6 +340,7 @@ const linkRule = Joi.object({
   holds: Joi.valid('always', 'whereEmpty').required(),
   none: Joi.valid('leave', 'clear').required(),
   pace,
+  tells: id.allow(null),
 });
 
 /** A rule of any kind, as it is written. */

@@ -7,6 +7,7 @@ import { benchImport } from './import';
 import { benchLeaders } from './leaders';
 import { benchLists } from './lists';
 import { benchLive } from './live';
+import { benchMaking } from './making';
 import { benchMemory } from './memory';
 import { benchSave } from './save';
 import { benchTree } from './tree';
@@ -16,6 +17,7 @@ const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   live: benchLive,
   leaders: benchLeaders,
   cascade: benchCascade,
+  making: benchMaking,
   tree: benchTree,
   import: benchImport,
   lists: benchLists,

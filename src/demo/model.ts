@@ -311,10 +311,10 @@ export const WRENFIELD: ModelDefinition = {
         link('crate', 'Crate', 'crate', 'Inspections', 'delete'),
         field('inspector', 'Inspector', { kind: 'person' }),
         field('byPhoto', 'By photo only', { kind: 'yesNo' }),
+        field('finding', 'Finding', { kind: 'longText' }),
         field('completed', 'Completed', { kind: 'yesNo' }),
         field('completedOn', 'Completed on', { kind: 'date' }),
         choice('outcome', 'Outcome', ['Sound', 'Watch', 'Damage']),
-        field('finding', 'Finding', { kind: 'longText' }),
       ],
       openLinks: [
         {

@@ -17,7 +17,7 @@ export function formulaSql(query: RollUpQuery, rule: CompiledAlone): string {
     ? { result: linked.value, error: linked.error }
     : workedSql(query, rule as Worked, joins);
   const outOfRange = outOfRangeSql(rule, 'r.result0');
-  return queryOf({ query, rule, joins, result, error, outOfRange });
+  return queryOf({ query, rule, joins, result, error, outOfRange, join: linked?.join ?? '' });
 }
 
 type Worked = Exclude<CompiledAlone, CompiledLinked>;
@@ -45,9 +45,10 @@ interface WorkedQuery {
   readonly result: string;
   readonly error: string;
   readonly outOfRange: string;
+  readonly join: string;
 }
 
-function queryOf({ query, rule, joins, result, error, outOfRange }: WorkedQuery): string {
+function queryOf({ query, rule, joins, result, error, outOfRange, join }: WorkedQuery): string {
   const { schema, binds, targets } = query;
   const { type, field } = rule.writes;
   return `
@@ -60,7 +61,7 @@ function queryOf({ query, rule, joins, result, error, outOfRange }: WorkedQuery)
         SELECT p.id, p.created_run, p.${columnOf(field)} AS before0,
           p.problems ->> ${binds.add(field, 'text')} AS before_error0,
           ${result} AS result0, (${error})::text AS error0
-        FROM ${tableOf(schema.schema, type)} p ${joins.sql()}
+        FROM ${tableOf(schema.schema, type)} p ${joins.sql()} ${join}
         WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
       ) r
     ) o`;

@@ -8,16 +8,21 @@ import { columnOf, tableOf, type ValuePlaces } from './sql';
 
 type Matching = Extract<CompiledFinding, { kind: 'match' }>;
 
+export interface LinkedSql {
+  readonly value: string;
+  readonly error: string;
+  /** Joined to the records at hand. */
+  readonly join: string;
+}
+
 /** What a link rule gives on a record `p`, as SQL of the link and of the code of its problem; the same meaning as `linkedOutcome`. */
-export function linkedSql(
-  query: RollUpQuery,
-  rule: CompiledLinked,
-  joins: RouteJoins,
-): { value: string; error: string } {
+export function linkedSql(query: RollUpQuery, rule: CompiledLinked, joins: RouteJoins): LinkedSql {
   const { binds } = query;
   const own = `p.${columnOf(rule.writes.field)}`;
   const found =
-    rule.find.kind === 'route' ? atEndSql(query, rule.find, joins) : matchSql(query, rule.find, joins);
+    rule.find.kind === 'route'
+      ? { ...atEndSql(query, rule.find, joins), join: '' }
+      : matchSql(query, rule, rule.find, joins);
   const applies = rule.appliesWhen ? expressionSql(rule.appliesWhen, joins, binds) : 'true';
   const undecided = rule.appliesWhen ? errorSql(rule.appliesWhen, joins, binds) : null;
   const filled = rule.none === 'leave' ? `COALESCE(${found.value}, ${own})` : found.value;
@@ -27,6 +32,7 @@ export function linkedSql(
   return {
     value: `(CASE WHEN ${isOpen}(${applies}) THEN ${filled} ELSE ${own} END)`,
     error: isOpen ? `(CASE WHEN ${own} IS NULL THEN ${all} END)` : all,
+    join: found.join,
   };
 }
 
@@ -48,55 +54,76 @@ function atEndSql(
   return { value: topmost.isItself ? top : `NULLIF(${top}, ${end})`, error };
 }
 
-/** The records that have the same as the one at hand, under the alias `m`. */
-function matchingSql({ schema, binds, ...query }: RollUpQuery, find: Matching, joins: RouteJoins) {
+/**
+ * Pairs of records of the rule's type (`q`) and those that it finds for them (`m`): a join by what is the same, which PostgreSQL can hash,
+ * however many both are.
+ */
+function pairsSql({ schema, binds, targets, ...query }: RollUpQuery, rule: CompiledLinked, find: Matching) {
+  const { type } = rule.writes;
+  const own = new RouteJoins({ ...query, schema, binds, from: type, alias: 'q', prefix: 'q_' });
   const there = new RouteJoins({ ...query, schema, binds, from: find.type, alias: 'm', prefix: 'm_' });
-  const same = find.keys.map(({ field, value, isFolded }) => {
-    const wanted = expressionSql(value, joins, binds);
-    return `${foldedSql(there.read(field), isFolded, binds)} = ${foldedSql(wanted, isFolded, binds)}`;
-  });
+  const wanted = find.keys.map(({ value, isFolded }) =>
+    foldedSql(expressionSql(value, own, binds), isFolded, binds),
+  );
+  const having = find.keys.map(({ field, isFolded }) => foldedSql(there.read(field), isFolded, binds));
   const failing = find.condition ? errorSql(find.condition, there, binds) : null;
   const meets = find.condition ? filterSql(find.condition, there, binds) : 'true';
-  const from = () =>
-    `FROM ${tableOf(schema.schema, find.type)} m ${there.sql()} WHERE m.deleted_run IS NULL AND ${same.join(' AND ')}`;
-  return { there, meets, failing, from };
-}
-
-const foldedSql = (sql: string, isFolded: boolean, binds: ValuePlaces): string =>
-  isFolded ? `translate(${sql}, ${binds.add(FOLDING.from, 'text')}, ${binds.add(FOLDING.to, 'text')})` : sql;
-
-function matchSql(query: RollUpQuery, find: Matching, joins: RouteJoins) {
-  const { binds } = query;
-  const { there, meets, failing, from } = matchingSql(query, find, joins);
   const order = orderSql(find, there, binds);
-  const value =
-    find.several === 'ask'
-      ? `(SELECT CASE WHEN count(*) = 1 THEN min(m.id::text)::uuid END ${from()} AND ${meets})`
-      : `(SELECT m.id ${from()} AND ${meets} ORDER BY ${order} LIMIT 1)`;
-  const keys = find.keys.map(({ value: node }) => errorSql(node, joins, binds)).filter((sql) => sql !== null);
-  const errors = [...keys, ...(failing ? [`(SELECT min(${failing}) ${from()})`] : [])];
-  return { value, error: errors.length > 0 ? `COALESCE(${errors.join(', ')})` : null };
+  const from = `FROM (SELECT q.id, ${keyed(wanted)} FROM ${tableOf(schema.schema, type)} q ${own.sql()}
+      WHERE q.deleted_run IS NULL ${targets ? `AND q.id = ANY(${targets})` : ''}) q
+    JOIN (SELECT m.id, ${keyed(having)},
+        (${meets}) AS meets, (${failing ?? 'NULL::text'}) AS failing, ${order.columns}
+      FROM ${tableOf(schema.schema, find.type)} m ${there.sql()} WHERE m.deleted_run IS NULL) m
+    ON ${find.keys.map((_, at) => `m.key__${at} = q.key__${at}`).join(' AND ')}`;
+  return { from, order: order.by, canFail: failing !== null };
 }
 
-function orderSql({ order }: Matching, there: RouteJoins, binds: ValuePlaces): string {
+const keyed = (keys: readonly string[]): string => keys.map((sql, at) => `${sql} AS key__${at}`).join(', ');
+
+/** Text without letters beyond ASCII, which most is, is folded by lower(), which under "C" knows no others. */
+const foldedSql = (sql: string, isFolded: boolean, binds: ValuePlaces): string =>
+  isFolded
+    ? `(CASE WHEN octet_length(${sql}) = char_length(${sql}) THEN lower(${sql} COLLATE "C")
+        ELSE translate(${sql}, ${binds.add(FOLDING.from, 'text')}, ${binds.add(FOLDING.to, 'text')}) END)`
+    : sql;
+
+function matchSql(query: RollUpQuery, rule: CompiledLinked, find: Matching, joins: RouteJoins) {
+  const { binds } = query;
+  const { from, order, canFail } = pairsSql(query, rule, find);
+  const join = `LEFT JOIN (SELECT q.id, (array_agg(m.id ORDER BY ${order}) FILTER (WHERE m.meets))[1] AS first,
+      count(*) FILTER (WHERE m.meets) AS number, min(m.failing) AS failing ${from} GROUP BY q.id) found__ ON found__.id = p.id`;
+  const value =
+    find.several === 'ask' ? 'CASE WHEN found__.number = 1 THEN found__.first END' : 'found__.first';
+  const keys = find.keys.map(({ value: node }) => errorSql(node, joins, binds)).filter((sql) => sql !== null);
+  const errors = [...keys, ...(canFail ? ['found__.failing'] : [])];
+  return {
+    value: `(${value})`,
+    error: errors.length > 0 ? `COALESCE(${errors.join(', ')})` : null,
+    join,
+  };
+}
+
+/** What several are put in order by: a column of its own, then the id. */
+function orderSql(
+  { order }: Matching,
+  there: RouteJoins,
+  binds: ValuePlaces,
+): { columns: string; by: string } {
   const direction = order?.isLast ? 'DESC' : 'ASC';
-  if (!order?.field) return `m.id ${direction}`;
+  if (!order?.field) return { columns: 'NULL AS rank__', by: `m.id ${direction}` };
   const read = there.read(order.field);
   const key = order.field.type.kind === 'choice' ? rankSql(order.field.type, read, binds) : read;
-  return `${key} ${direction} NULLS LAST, m.id`;
+  return { columns: `${key} AS rank__`, by: `m.rank__ ${direction} NULLS LAST, m.id` };
 }
 
 /** A query of the records, of those at hand, whose link is empty although several are found for it: `id` and `found`, the ids of these. */
 export function candidatesSql(query: RollUpQuery, rule: CompiledLinked): string {
-  const { schema, binds, targets } = query;
+  const { schema, binds } = query;
   const { type, field } = rule.writes;
-  const find = rule.find as Matching;
   const joins = new RouteJoins({ ...query, from: type, alias: 'p' });
   const applies = rule.appliesWhen ? filterSql(rule.appliesWhen, joins, binds) : 'true';
-  const { there, meets, from } = matchingSql(query, find, joins);
-  const found = `SELECT array_agg(m.id::text ORDER BY ${orderSql(find, there, binds)}) ${from()} AND ${meets}`;
+  const { from, order } = pairsSql(query, rule, rule.find as Matching);
   return `SELECT p.id::text, f.found FROM ${tableOf(schema.schema, type)} p ${joins.sql()}
-    CROSS JOIN LATERAL (${found}) AS f(found)
-    WHERE p.deleted_run IS NULL AND p.${columnOf(field)} IS NULL AND cardinality(f.found) > 1 AND ${applies}
-      ${targets ? `AND p.id = ANY(${targets})` : ''}`;
+    JOIN (SELECT q.id, array_agg(m.id::text ORDER BY ${order}) AS found ${from} WHERE m.meets GROUP BY q.id HAVING count(*) > 1) f ON f.id = p.id
+    WHERE p.deleted_run IS NULL AND p.${columnOf(field)} IS NULL AND ${applies}`;
 }

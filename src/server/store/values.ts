@@ -157,7 +157,7 @@ export async function readHolders(
 ): Promise<Row[]> {
   const { type: valueType } = fieldIn(schema.model, type, field);
   const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t
-    WHERE ${isFolded ? `translate(t.${columnOf(field)}, $2, $3)` : `t.${columnOf(field)}`} = ANY($1::${bindType(valueType)}[]) AND t.deleted_run IS NULL`;
+    WHERE ${isFolded ? `(CASE WHEN octet_length(t.${columnOf(field)}) = char_length(t.${columnOf(field)}) THEN lower(t.${columnOf(field)} COLLATE "C") ELSE translate(t.${columnOf(field)}, $2, $3) END)` : `t.${columnOf(field)}`} = ANY($1::${bindType(valueType)}[]) AND t.deleted_run IS NULL`;
   const wanted = values.map((value) => toColumn(valueType, isFolded ? fold(value as string) : value));
   const found = await run(transaction, text, isFolded ? [wanted, FOLDING.from, FOLDING.to] : [wanted]);
   return found.map((row) => rowFrom(schema, type, row));

@@ -1,4 +1,5 @@
 import { evaluatorOf, Failure, fieldsRead, OUTSIDE, type Outside, type Typed } from '../expression';
+import { grouped } from '../grouped';
 import { type Field, type Model, openLinkOf, typeIn } from '../model';
 import type { Plan } from '../plan';
 import {
@@ -108,6 +109,7 @@ class MakingWork {
   };
   readonly #now: UpReader;
   readonly #was: UpReader;
+  #leaving: Set<string> | null = null;
 
   constructor(
     private readonly input: MakingInput,
@@ -124,14 +126,25 @@ class MakingWork {
     const edited = this.editedOnes();
     if (sources.length + edited.length === 0) return;
     const known = yield* this.known(sources, edited);
-    const rows = yield* rowsOf(rule.makes, [...new Set(known.map(({ made }) => made))]);
+    const bySource = grouped(known, ({ source }) => source);
+    const rows = yield* rowsOf(
+      rule.makes,
+      known.map(({ made }) => made),
+    );
     const others = yield* this.othersOf(known, sources);
     for (const source of [...sources, ...others]) {
-      const own = known.filter((one) => one.source === source.row.id);
-      yield* this.act(source, own, rows);
+      yield* this.act(source, bySource.get(source.row.id) ?? [], rows);
       if (this.made.failed !== null) return;
     }
     yield* this.check();
+  }
+
+  /** Whether what was made for a record must be looked at: not where another is made each time, and none followed. */
+  private isLookedAt(id: string, sources: readonly Source[]): boolean {
+    const { rule } = this.input;
+    if (isInTouch(rule) || rule.definition.each === 'once') return true;
+    this.#leaving ??= new Set(sources.flatMap(({ row, met, meets }) => (met && !meets ? [row.id] : [])));
+    return this.#leaving.has(id);
   }
 
   /** The records whose turn it may be, with whether they meet the condition now and did before; in one order. */
@@ -203,15 +216,15 @@ class MakingWork {
 
   private *known(sources: readonly Source[], edited: readonly Touched[]): Generator<Need, Made[], Answer> {
     const { rule } = this.input;
-    const known: Made[] = [];
+    const known = new Map<string, Made>();
     const add = (more: readonly Made[]) => {
-      for (const one of more) if (!known.some(({ made }) => made === one.made)) known.push(one);
+      for (const one of more) known.set(one.made, one);
     };
-    const ids = sources.map(({ row }) => row.id);
+    const ids = sources.flatMap(({ row }) => (this.isLookedAt(row.id, sources) ? [row.id] : []));
     if (ids.length > 0) add(yield* ask<'made'>({ kind: 'made', rule, by: 'source', ids }));
-    const made = edited.map(({ id }) => id).filter((id) => !known.some((one) => one.made === id));
+    const made = edited.map(({ id }) => id).filter((id) => !known.has(id));
     if (made.length > 0) add(yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids: made }));
-    return known.sort((a, b) => compareText(a.made, b.made));
+    return [...known.values()].sort((a, b) => compareText(a.made, b.made));
   }
 
   /** The records for which those were made that a person changed, where nothing else brought them in. */

@@ -474,8 +474,9 @@ class Run {
   /** The record for which one was made names it, and is given what it gives, where somebody didn't enter something else. */
   private *nameMade(rule: CompiledCreate, source: string, made: CellRef): Generator<Need, void, Answer> {
     const { type, field } = rule.writes;
+    if (field === '' && rule.given.length === 0) return;
     const row = (yield* this.rowsOf(type, [source])).get(source);
-    if (!row || (field === '' && rule.given.length === 0)) return;
+    if (!row) return;
     const wanted: Record<string, Value> = field === '' ? {} : { [field]: made.id };
     const own = (yield* this.rowsOf(made.type, [made.id])).get(made.id)!;
     const reader = new UpReader(this.model, (of, ids) => this.rowsOf(of, ids));

@@ -7,11 +7,14 @@ import { refuse, Refusal } from '../refusal';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
 import { quote, run, tableOf } from '../store/sql';
 import type { RunInfo } from '../store/run-writer';
-import { inSave } from '../store/transactions';
+import { inSave, WantsAlone } from '../store/transactions';
 import type { LoadedWorkspace } from '../store/workspace';
 
 /** Most records that a rule looks at in one run at set times, or as it is taken live. */
 export const MOST_ASKED = 20_000;
+
+/** Most records that are locked one by one; for more nobody else saves meanwhile. */
+const MOST_LOCKED = 1_000;
 
 /** The records for which a rule may make something now: of one for each, those for which none was made. Refuses more than go into one run. */
 export async function askable(
@@ -65,6 +68,8 @@ export async function makeAsked({ workspace: key, person, rules, note }: MakeInp
     if (makers.length === 0) return;
     const asked = new Map<string, readonly string[]>();
     for (const rule of makers) asked.set(rule.id, await askable(transaction, workspace, rule));
+    const many = [...asked.values()].reduce((sum, ids) => sum + ids.length, 0) > MOST_LOCKED;
+    if (many && !isAlone) throw new WantsAlone();
     const info: RunInfo = {
       ...{ kind: 'pace', person, note: (note ?? makers.map(({ name }) => name).join('; ')).slice(0, 500) },
       ...(makers.length === 1 ? { ruleVersion: makers[0]!.version } : {}),
@@ -72,7 +77,7 @@ export async function makeAsked({ workspace: key, person, rules, note }: MakeInp
     const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
     const outcome = await runWith(
       (need) => driver.answer(need),
-      propagate({ model, plan, edits: [], asked, learnt, newId }),
+      propagate({ model, plan, edits: [], asked, learnt, newId, isAlone }),
     );
     if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
     last(async () => void (made = { run: await driver.finish(), ...countsOf(outcome.ripple) }));

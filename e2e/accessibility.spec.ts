@@ -50,6 +50,23 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
       await expect(page.getByRole('region', { name: 'Loans' }).getByRole('row').first()).toBeVisible();
     },
   ],
+  [
+    'what waits today',
+    async (page) => {
+      await page.goto('/w/wrenfield/today');
+      await expect(page.getByRole('button', { name: /^Approve/ }).first()).toBeVisible();
+    },
+  ],
+  [
+    'a create rule',
+    async (page) => {
+      await page.goto('/w/wrenfield/rules');
+      await page.getByRole('listitem').filter({ hasText: 'Insurance line of' }).getByRole('link').click();
+      await expect(
+        page.getByRole('region', { name: 'Worked example' }).getByRole('status').first(),
+      ).toBeVisible();
+    },
+  ],
 ];
 
 for (const [name, open] of VIEWS) {

@@ -22,7 +22,7 @@ test('a cascade is written by keyboard and menu: kept in step, with a field of t
   page,
 }) => {
   await page.goto('/w/wrenfield/rules/new');
-  await page.getByText('Cascade: to others').click();
+  await page.getByText('Cascade', { exact: true }).click();
   await choose(page, 'Type of record that hands on', 'Shipment');
   await choose(page, 'Records that take the values', /^its Crates/);
   await page.getByRole('button', { name: /^When/ }).focus();

@@ -8,7 +8,7 @@ test('a formula is written by keyboard, with what it can name, what is wrong and
   page,
 }) => {
   await page.goto('/w/wrenfield/rules/new');
-  await page.getByText('Formula: from an expression').click();
+  await page.getByText('Formula', { exact: true }).click();
   await choose(page, 'Type of record', 'Loan');
 
   await test.step('the editor proposes what there is at each place, with its kind', async () => {

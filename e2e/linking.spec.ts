@@ -17,7 +17,7 @@ async function records(page: Page, type: string): Promise<readonly Found[]> {
 
 test('a link rule is written by what is the same, and worked out on the sample at once', async ({ page }) => {
   await page.goto('/w/wrenfield/rules/new');
-  await page.getByText('Link: to the right record').click();
+  await page.getByText('Link', { exact: true }).click();
   await choose(page, 'Type of record', 'Shipment');
   await page.getByRole('button', { name: /^Link that is filled/ }).click();
   await page.getByRole('menuitem', { name: 'Exhibition' }).click();

@@ -25,7 +25,7 @@ test('a create rule is written as a sentence; the example shows what would be ma
   page,
 }) => {
   await page.goto('/w/wrenfield/rules/new');
-  await page.getByText('Create: another record').click();
+  await page.getByText('Create', { exact: true }).click();
   await choose(page, 'Type of record for which one is made', 'Inspection');
   await choose(page, 'What is made', 'Status sheet');
   await expect(page.getByRole('table', { name: 'What is handed on' })).toContainText('Title');
@@ -174,6 +174,8 @@ test('on the bench a staged edit shows what would be made, and saves nothing', a
 
 test('who is in charge was written to, and the message is there to be read', async ({ page }) => {
   await page.goto('/w/wrenfield/today');
+  await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+  await expect(page.getByText(/are to be seen|wait for approval|Nothing waits/).first()).toBeVisible();
   await page.getByText('Messages', { exact: true }).click();
   const row = page
     .getByRole('region', { name: 'Messages' })

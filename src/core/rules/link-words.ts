@@ -26,6 +26,7 @@ export function linkParts(model: Model, rule: CompiledLinked, nameOf?: NameOf): 
       part('none', none === 'leave' ? 'left as it is' : 'emptied'),
       words('. '),
     ],
+    ...tellsParts(rule.definition, nameOf),
     ...paceParts(model, rule),
   ];
 }

@@ -116,7 +116,10 @@ export function createView(context: ViewContext, rule: CompiledCreate, root: Row
       {
         ...ripple,
         events: ripple.events.filter(({ id }) => id !== MADE),
-        changes: ripple.changes.filter(({ id, rule: by }) => id !== MADE || by !== rule.id),
+        // What the record takes from one that it has already would be the first one's, not this one's.
+        changes: ripple.changes.filter(
+          ({ id, rule: by }) => by !== rule.id || (id !== MADE && (id !== root.id || !view.made.length)),
+        ),
       },
     ),
     refusal: null,

@@ -57,7 +57,7 @@ export function ModelMap({ map, selected, onSelect, marked, markedBoxes }: Model
     <ReactFlow
       {...{ nodes, edges, nodeTypes: NODES, edgeTypes: EDGES }}
       fitView
-      fitViewOptions={{ padding: 0.06, maxZoom: 1 }}
+      fitViewOptions={{ padding: { left: '28px', right: '64px', y: '24px' }, maxZoom: 1 }}
       minZoom={0.2}
       maxZoom={2}
       nodesConnectable={false}

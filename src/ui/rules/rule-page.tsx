@@ -196,22 +196,26 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   );
 }
 
+const KINDS: readonly { value: Draft['kind']; label: string; does: string }[] = [
+  { value: 'rollUp', label: 'Roll-up', does: 'Fills a field from the records beneath.' },
+  { value: 'formula', label: 'Formula', does: 'Fills a field from an expression.' },
+  { value: 'cascade', label: 'Cascade', does: 'Hands values of a record on to others.' },
+  { value: 'create', label: 'Create', does: 'Makes another record for a record.' },
+  { value: 'link', label: 'Link', does: 'Links a record to the right one.' },
+];
+
 /** Which kind of rule is written: another one starts the sentence again. */
 function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft) => void }) {
   return (
-    <Segmented
-      className="rule-kind"
-      aria-label="Kind of rule"
-      value={draft.kind}
-      options={[
-        { value: 'rollUp', label: 'Roll-up: from beneath' },
-        { value: 'formula', label: 'Formula: from an expression' },
-        { value: 'cascade', label: 'Cascade: to others' },
-        { value: 'create', label: 'Create: another record' },
-        { value: 'link', label: 'Link: to the right record' },
-      ]}
-      onChange={(kind) => onChange(newDraft(kind as Draft['kind']))}
-    />
+    <div className="rule-kind">
+      <Segmented
+        aria-label="Kind of rule"
+        value={draft.kind}
+        options={KINDS.map(({ value, label }) => ({ value, label }))}
+        onChange={(kind) => onChange(newDraft(kind))}
+      />
+      <span>{KINDS.find(({ value }) => value === draft.kind)?.does}</span>
+    </div>
   );
 }
 

@@ -24,7 +24,7 @@ export interface FamilyData {
   readonly complete: readonly (LinkRef & { readonly parent: string })[];
   /** Titles of records and people that the records name but that aren't here. */
   readonly names: Readonly<Record<string, string>>;
-  /** What rules made for records that are here; those in the bin are told by \`isTakenBack\` or not at all. */
+  /** What rules made for records that are here; those in the bin are told by `isTakenBack` or not at all. */
   readonly made?: readonly (Made & { readonly rule: string; readonly type: string })[];
   /** Types of which all records are here. */
   readonly whole?: readonly string[];
@@ -131,7 +131,11 @@ export function fittedFamily(model: Model, family: FamilyData): { family: Family
     ({ type, link, parent }) => there.has(parent) && model.field(type, link)?.type.kind === 'link',
   );
   return {
-    family: { ...family, records, complete, members: family.members.filter((id) => there.has(id)) },
+    family: {
+      ...{ ...family, records, complete, members: family.members.filter((id) => there.has(id)) },
+      ...(family.made ? { made: family.made.filter(({ type }) => model.type(type)) } : {}),
+      ...(family.whole ? { whole: family.whole.filter((type) => model.type(type)) } : {}),
+    },
     lost,
   };
 }

@@ -7,7 +7,7 @@ const model = lending();
 const saidOf = (definition: LinkRule): string => {
   const result = compileLinkRule(model, ruleOf(definition, 1) as Rule<LinkRule>);
   expect(result.ok || result.problems).toBe(true);
-  return result.ok ? sentenceOf(model, result.rule, (id) => (id === uuid('2') ? 'Farid' : null)) : '';
+  return result.ok ? sentenceOf(model, result.rule, (id) => (id === uuid('2') ? 'Farid' : undefined)) : '';
 };
 
 it('a link rule is said as one sentence, whole', () => {

@@ -237,7 +237,7 @@ function linkedOn(all: Everything, there: readonly Row[], rule: CompiledLinked, 
     if (find.topmost === null) return at;
     const start = at;
     for (;;) {
-      const next = all.values.get(`${to} ${at}`)![find.topmost];
+      const next: unknown = all.values.get(`${to} ${at}`)![find.topmost];
       if (typeof next !== 'string' || all.binned.has(`${to} ${next}`)) break;
       at = next;
     }

@@ -1,4 +1,4 @@
-import type { WireEdit } from '@/core/engine';
+import type { Row, WireEdit } from '@/core/engine';
 import type { Create, RuleDefinition } from '@/core/rules';
 import { decimal, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { inspections, LINE, TREATMENT } from '@/core/testing/inspections';
@@ -67,7 +67,7 @@ const edit = (type: string, id: string, values: Record<string, unknown>): WireEd
 const all = async (type: string) =>
   (await workspace.rows())
     .filter((row) => row.type === type && !row.deleted)
-    .map(({ id, values }) => ({ id, ...values }));
+    .map(({ id, values }): { readonly id: string } & Row['values'] => ({ id, ...values }));
 const proposals = async (isDecided = false) => listProposals(await workspace.load(), isDecided);
 const decide = (...decisions: Decision[]) => decideProposals({ ...by(), decisions });
 const sound = async () =>
@@ -199,7 +199,7 @@ describe('a proposal', () => {
   test('is refused with a reason, and can’t be decided twice', async () => {
     await begin(LINE);
     await save(sort('textile'));
-    const [{ id }] = (await proposals()).proposals as [{ id: string }];
+    const { id } = (await proposals()).proposals[0]!;
     expect(await decide({ id, decision: 'refuse', reason: 'Too small' })).toEqual([
       { id, run: null, problem: null },
     ]);

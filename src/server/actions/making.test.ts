@@ -11,7 +11,7 @@ import { keepPaces } from '../jobs/slower-paces';
 import type { Message } from '../message-service';
 import { getFamily } from '../queries/family';
 import { getHistory } from '../queries/history';
-import { filledFor } from '../queries/makers';
+import { filledFor } from '../queries/filled';
 import { listMessages, listProposals } from '../queries/proposals';
 import { getRecord } from '../queries/records';
 import { undoOf } from '../queries/undo';

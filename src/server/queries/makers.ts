@@ -1,20 +1,16 @@
-import { makingOf, type Need, readerOf, recordKey, type Row, rowSet, runWith, titleOf } from '@/core/engine';
+import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
 import { typeIn } from '@/core/model';
 import { type CompiledCreate, isAtOnce, isCreate, wayOf, waysOf } from '@/core/rules';
-import { toWire, type Value } from '@/core/values';
-import type { FilledView, MadeByView, MakerView } from '@/core/verify';
+import type { MadeByView, MakerView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import { Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
 import { readMade } from '../store/made';
-import { inSnapshot } from '../store/transactions';
 import { quote, run } from '../store/sql';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
-import { findRow, namesFor } from './records';
+import type { LoadedWorkspace } from '../store/workspace';
 import { readTitles, Wanted } from './titles';
 
-const makersIn = ({ plan }: LoadedWorkspace): CompiledCreate[] => plan.turns.filter(isCreate);
+export const makersIn = ({ plan }: LoadedWorkspace): CompiledCreate[] => plan.turns.filter(isCreate);
 
 /** Whether a person may ask a rule for a record. */
 const isAskable = ({ definition: { pace, mayAsk } }: CompiledCreate): boolean =>
@@ -103,75 +99,3 @@ export async function claimedByMakers(
   }
   return claimed;
 }
-
-/** What a rule would make for a record, for a person to complete and save; saves nothing. */
-export function filledFor(known: LoadedWorkspace, id: string, source: string): Promise<FilledView> {
-  return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
-    const { model, plan } = workspace;
-    const rule = makersIn(workspace).find((one) => one.id === id);
-    if (!rule)
-      throw new Refusal(
-        404,
-        'rule.unknown',
-        `No live rule ${id} makes records. Take it live first, or go back to the list of rules.`,
-      );
-    const row = await findRow(transaction, workspace, rule.writes.type, source);
-    const made = await readMade(transaction, workspace, { rule, by: 'source', ids: [row.id] });
-    if (rule.definition.each === 'once' && made.length > 0)
-      throw new Refusal(
-        409,
-        'edit.made',
-        `“${rule.name}” has made its ${typeIn(model, rule.makes).name} for “${titleOf(model, row)}” already, and makes one for each. It may be in the bin.`,
-      );
-    const driver = new LoadingDriver(workspace, transaction);
-    const answer = (need: Need) => driver.answer(need);
-    const rowsOf = function* (type: string, ids: Iterable<string>): Generator<Need, Map<string, Row>, never> {
-      const { rows } = (yield { kind: 'records', set: rowSet(type, ids) }) as {
-        rows: ReadonlyMap<string, Row>;
-      };
-      return new Map(rows);
-    };
-    const going = await runWith(
-      answer,
-      makingOf(
-        { model, plan, rowsOf, touched: new Map(), asked: [row.id], rule: alwaysDirectly(rule) },
-        { isEntered: () => false, isRestored: () => false },
-      ),
-    );
-    const [one] = [...going.makes, ...going.proposals];
-    if (!one)
-      throw new Refusal(
-        409,
-        'make.condition',
-        `“${titleOf(model, row)}” doesn’t meet the condition of “${rule.name}”, so there is nothing to make for it.`,
-      );
-    const values = Object.fromEntries(
-      typeIn(model, rule.makes).fields.flatMap(({ key, type }) => {
-        const value: Value = one.values[key] ?? null;
-        return value === null || type.kind === 'serial' ? [] : [[key, toWire(type, value)]];
-      }),
-    );
-    const filled: Row = {
-      type: rule.makes,
-      id: recordKey(row),
-      version: 1,
-      deleted: false,
-      values: one.values,
-      errors: {},
-    };
-    return {
-      rule: { id: rule.id, name: rule.name, kind: 'create' },
-      source: { type: row.type, id: row.id, title: titleOf(model, row) },
-      ...{ type: rule.makes, values, missing: 'missing' in one ? one.missing : [] },
-      names: await namesFor(transaction, workspace, [filled]),
-    };
-  });
-}
-
-/** The rule as a person makes use of it: each time, whatever its ways. */
-const alwaysDirectly = (rule: CompiledCreate): CompiledCreate => ({
-  ...rule,
-  making: { field: null, rows: [], otherwise: 'directly' },
-  definition: { ...rule.definition, each: 'everyTime' },
-});

@@ -1,5 +1,5 @@
 import { route, workspaceOf } from '@/app/api/answer';
-import { filledFor } from '@/server/queries/makers';
+import { filledFor } from '@/server/queries/filled';
 
 interface Params {
   w: string;

@@ -287,6 +287,15 @@ describe('what was made and what it was made for', () => {
     expect(desk.run([edit('line', line, { policy: 'P1' })]).refused).toBe('');
   });
 
+  test('what can’t go back can’t be entered either: a title that must be there, and what is worked out', () => {
+    const { desk, line } = inStep();
+    expect(desk.run([edit('line', line, { title: 'Jug' })]).refused).toMatch(
+      /Title is kept in step by the rule/,
+    );
+    expect(desk.run([edit('line', line, { artefactNumber: 'N-9' })]).refused).toMatch(/kept in step/);
+    expect(desk.run([edit('artefact', vase, { title: 'Jug' })]).at('line', line, 'title')).toBe('Jug');
+  });
+
   test('as a proposal in either direction', () => {
     const { desk, line } = inStep({ following: 'proposal', returning: 'proposal' });
     desk.run([edit('artefact', vase, { worth: new Decimal(20) })]);

@@ -8,6 +8,7 @@ import {
   type CompiledCreate,
   handedOutcome,
   isAtOnce,
+  isHeld,
   type Way,
   wayOf,
   waysOf,
@@ -348,7 +349,7 @@ class MakingWork {
         }
       } else if (isTouched && returning !== 'not' && returnsTo) {
         if (!sameValue(row.values[returnsTo.key] ?? null, stands)) backward[returnsTo.key] = stands;
-      } else if (isTouched && isAtOnce(following) && returning === 'not' && this.restraint.isEntered(cell))
+      } else if (isTouched && isHeld(rule, one, row.values) && this.restraint.isEntered(cell))
         this.made.claimed ??= cell;
     }
     const { causes } = source;

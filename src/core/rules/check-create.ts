@@ -5,7 +5,7 @@ import type { AssignedValue, HandedValue } from './cascade';
 import { cantTake, checkAssigned } from './check-assigned';
 import { checkTarget, finding } from './check-target';
 import type { CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
-import { waysOf } from './create';
+import { isAtOnce, waysOf } from './create';
 import { checkTimes } from './pace';
 import { ReadPaths } from './read-paths';
 import type { Rule } from './rule';
@@ -343,3 +343,14 @@ export function wayOf({ field, rows, otherwise }: CompiledWay, values: Readonly<
   const value = values[field.key] ?? null;
   return rows.find(({ from }) => sameValue(from, value))?.way ?? otherwise;
 }
+
+/**
+ * Whether people can't enter a field of what was made: changes of the record with these values follow at once, and what is entered there
+ * can't go back.
+ */
+export const isHeld = (
+  { following, returning }: CompiledCreate,
+  { returnsTo }: CompiledAssigned,
+  values: Readonly<Record<string, Value>>,
+): boolean =>
+  isAtOnce(wayOf(following, values)) && (returnsTo === null || wayOf(returning, values) === 'not');

@@ -1,7 +1,7 @@
 import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
 import { typeIn } from '@/core/model';
-import { type CompiledCreate, isAtOnce, isCreate, wayOf, waysOf } from '@/core/rules';
+import { type CompiledCreate, isAtOnce, isCreate, isHeld, waysOf } from '@/core/rules';
 import type { MadeByView, MakerView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { LoadingDriver } from '../store/loading-driver';
@@ -67,7 +67,7 @@ export async function madeByOf(
   }));
 }
 
-/** Fields of records that live rules keep in step one way with those for which they were made, by the records' ids. */
+/** Fields of records that people can't enter, since live rules hand them on from those for which they were made, by the records' ids. */
 export async function claimedByMakers(
   transaction: Transaction,
   workspace: LoadedWorkspace,
@@ -76,10 +76,7 @@ export async function claimedByMakers(
   const claimed = new Map<string, string[]>();
   const type = rows[0]?.type;
   const makers = makersIn(workspace).filter(
-    (rule) =>
-      rule.makes === type &&
-      waysOf(rule.following).some(isAtOnce) &&
-      waysOf(rule.returning).every((way) => way === 'not'),
+    (rule) => rule.makes === type && waysOf(rule.following).some(isAtOnce),
   );
   for (const rule of makers) {
     const made = await readMade(transaction, workspace, { rule, by: 'made', ids: rows.map(({ id }) => id) });
@@ -92,9 +89,11 @@ export async function claimedByMakers(
     const reader = readerOf(workspace.model, driver.overlay);
     for (const { made: id, source } of made) {
       const row = driver.overlay.row(rule.writes.type, source);
-      if (!row || row.deleted || !isAtOnce(wayOf(rule.following, row.values))) continue;
+      if (!row || row.deleted) continue;
+      const held = rule.assigned.filter((one) => isHeld(rule, one, row.values));
+      if (held.length === 0) continue;
       if (rule.where && evaluatorOf(rule.where)(row, reader.given, reader.beneath) !== true) continue;
-      claimed.set(id, [...(claimed.get(id) ?? []), ...rule.assigned.map(({ target }) => target.key)]);
+      claimed.set(id, [...(claimed.get(id) ?? []), ...held.map(({ target }) => target.key)]);
     }
   }
   return claimed;

@@ -20,8 +20,8 @@ import { ledgerFlaws } from '../testing/ledger';
 import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { decideProposals, type Decision } from './decide-proposals';
-import { editList } from './edit-list';
-import { importFile } from './import-file';
+import { editList, rehearseListEdit } from './edit-list';
+import { importFile, rehearseImport } from './import-file';
 import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
@@ -337,12 +337,13 @@ test('at its time it makes one for each that meets the condition by then', async
   expect(await all('line')).toHaveLength(1);
 });
 
+const CSV: ImportPlan = {
+  ...{ format: 'csv', encoding: 'utf-8', separator: ',', forms: PLAIN_FORMS, refused: 'stop' },
+  columns: ['title', 'sort', 'maker'].map((field) => ({ column: field, field })),
+  key: ['title'],
+};
+
 describe('many at once', () => {
-  const CSV: ImportPlan = {
-    ...{ format: 'csv', encoding: 'utf-8', separator: ',', forms: PLAIN_FORMS, refused: 'stop' },
-    columns: ['title', 'sort', 'maker'].map((field) => ({ column: field, field })),
-    key: ['title'],
-  };
   const imported = (file: string) =>
     importFile({ ...by(), type: 'artefact', bytes: Readable.from([Buffer.from(file)]), plan: CSV });
 
@@ -370,6 +371,41 @@ describe('many at once', () => {
     await editList({ ...input, ...by(), values: { sort: 'tool' }, expected: 3 });
     expect(await all('line')).toEqual([]);
     await sound();
+  });
+});
+
+describe('a rehearsal over many records', () => {
+  const lists = () => ({ type: 'artefact', search: '', ...by() });
+  const untouched = async (before: readonly unknown[]) => {
+    expect(await workspace.rows()).toEqual(before);
+    expect((await proposals()).open).toBe(0);
+    expect(await listMessages(await workspace.load())).toEqual([]);
+  };
+
+  test('of a list makes, takes away, proposes and writes to people, and nothing of it stays', async () => {
+    await begin({ ...LINE, tells: TESTER.id });
+    const bare = await workspace.rows();
+    for (const sorts of ['painting', 'textile', 'paper'])
+      expect((await rehearseListEdit({ ...lists(), values: { sort: sorts } })).changed).toBe(3);
+    await untouched(bare);
+    await editList({ ...lists(), values: { sort: 'painting' }, expected: 3 });
+    const insured = await workspace.rows();
+    expect((await rehearseListEdit({ ...lists(), values: { sort: 'tool' } })).changed).toBe(3);
+    await untouched(insured);
+    await sound();
+  });
+
+  test('of a file makes them, and nothing of it stays', async () => {
+    await begin({ ...LINE, tells: TESTER.id });
+    await save(sort('painting', robe));
+    const before = await workspace.rows();
+    const file =
+      'title,sort,maker\nVase,painting,Brandt\nJug,textile,Curie\nMug,paper,Curie\nRobe,tool,Curie';
+    const seenAs = await rehearseImport({
+      ...{ ...by(), type: 'artefact', bytes: Readable.from([Buffer.from(file)]), plan: CSV },
+    });
+    expect([seenAs.read, seenAs.refused]).toEqual([4, 0]);
+    await untouched(before);
   });
 });
 

@@ -1,5 +1,4 @@
-import { stagesOf } from '@/core/engine';
-import type { Plan } from '@/core/plan';
+import type { Model } from '@/core/model';
 import type { Transaction } from 'sequelize';
 import { columnOf, quote, run, snake, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
@@ -8,6 +7,9 @@ import type { LoadedWorkspace } from '../store/workspace';
 const SHADOW = 'pg_temp';
 /** Above all runs that there are: what the rehearsal writes is told apart from what stands. */
 export const SHADOW_RUN = '9000000000000000000';
+
+/** Tables of which a rehearsal has what stands; of the others only what it writes itself. */
+const COPIED = ['problem', 'serial', 'made', 'proposal'];
 
 /**
  * The workspace for a rehearsal on the real data: tables that may be written are temporary copies, all others are looked at where they
@@ -19,7 +21,7 @@ export async function shadowOf(
   type: string,
 ): Promise<LoadedWorkspace> {
   const s = quote(workspace.schema);
-  const written = new Set([type, ...reachedTypes(workspace.plan, type)]);
+  const written = reachedTypes(workspace, type);
   for (const { key } of workspace.model.types) {
     const [from, name] = [tableOf(workspace.schema, key), quote(snake(key))];
     if (!written.has(key)) {
@@ -33,21 +35,47 @@ export async function shadowOf(
       await run(transaction, `CREATE INDEX ON ${SHADOW}.${name} (${columnOf(link)})`);
     await run(transaction, `ANALYZE ${SHADOW}.${name}`);
   }
-  for (const table of ['ledger', 'problem', 'serial'])
+  for (const table of [...COPIED, 'ledger', 'message'])
     await run(
       transaction,
-      `CREATE TEMPORARY TABLE ${table} (LIKE ${s}.${table} INCLUDING DEFAULTS INCLUDING INDEXES) ON COMMIT DROP`,
+      `CREATE TEMPORARY TABLE ${table} (LIKE ${s}.${table} INCLUDING DEFAULTS INCLUDING IDENTITY INCLUDING INDEXES) ON COMMIT DROP`,
     );
-  for (const table of ['problem', 'serial'])
-    await run(transaction, `INSERT INTO ${SHADOW}.${table} SELECT * FROM ${s}.${table}`);
+  for (const table of COPIED)
+    await run(
+      transaction,
+      `INSERT INTO ${SHADOW}.${table} OVERRIDING SYSTEM VALUE SELECT * FROM ${s}.${table}`,
+    );
+  // Its proposals are numbered above all that there are.
+  await run(transaction, `ALTER TABLE ${SHADOW}.proposal ALTER COLUMN id RESTART WITH ${SHADOW_RUN}`);
   return { ...workspace, schema: SHADOW };
 }
 
-/** Types whose records rules may write after a change of records of a type. */
-function reachedTypes(plan: Plan, type: string): Set<string> {
+/** Types whose records rules may write, make or put into the bin after a change of records of a type. */
+function reachedTypes({ plan, model }: LoadedWorkspace, type: string): Set<string> {
   const touched = new Set([type]);
-  for (const rules of stagesOf(plan))
-    for (const rule of rules)
-      if (rule.reads.some((read) => touched.has(read.type))) touched.add(rule.writes.type);
+  const add = (...types: readonly string[]) => types.forEach((one) => touched.add(one));
+  for (const rule of plan.turns) {
+    if (rule.kind !== 'create') {
+      if (rule.reads.some((read) => touched.has(read.type))) add(rule.writes.type);
+      continue;
+    }
+    const types = [rule.writes.type, rule.makes, ...rule.reads.map((read) => read.type)];
+    if (!types.some((one) => touched.has(one))) continue;
+    add(rule.writes.type, rule.makes);
+    if (rule.definition.afterwards === 'removed') add(...typesBeneath(model, rule.makes));
+  }
   return touched;
+}
+
+/** Types whose records may go into the bin with one of a type, or lose their link to it. */
+function typesBeneath(model: Model, type: string): Set<string> {
+  const found = new Set<string>();
+  const open = [type];
+  for (let next = open.pop(); next !== undefined; next = open.pop())
+    for (const { type: child } of model.linksTo(next))
+      if (!found.has(child)) {
+        found.add(child);
+        open.push(child);
+      }
+  return found;
 }

@@ -10,7 +10,7 @@ import {
 import { buildPlan } from '@/core/plan';
 import { anyCase, type Case, pacedCase } from '@/core/testing/any-case';
 import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
-import { isSlower } from '@/core/rules';
+import { isHandOn, isReacting, isSlower } from '@/core/rules';
 import fc from 'fast-check';
 import { bringUpToDate } from '../actions/bring-up-to-date';
 import { disconnect } from '../database/connection';
@@ -71,10 +71,22 @@ const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<R
     return runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
   });
 
+/**
+ * A case whose rules go live one after another as if all at once: each after those that it reads, and those that react last, since
+ * filling another would move them.
+ */
+function inTurn(given: Case): Case {
+  const { rules } = buildPlan(given.model, given.rules).plan;
+  const place = (id: string) =>
+    rules.findIndex((rule) => rule.id === id) +
+    (rules.some((rule) => rule.id === id && (isReacting(rule) || isHandOn(rule))) ? rules.length : 0);
+  return { ...given, rules: [...given.rules].sort((a, b) => place(a.id) - place(b.id)) };
+}
+
 /** A workspace for a case; none where a rule that reacts can't go live, since what it reads has a problem already. */
 async function madeOf(given: Case): Promise<TestWorkspace | null> {
   try {
-    return await testWorkspace(given);
+    return await testWorkspace(inTurn(given));
   } catch (error) {
     if (error instanceof Refusal && error.code === 'rule.reaction') return null;
     throw error;

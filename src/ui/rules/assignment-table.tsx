@@ -7,7 +7,7 @@ import { ValueInput } from '../kit/value-input';
 import { type AssignmentDraft, fieldValue } from './cascade-draft';
 import { ExpressionPart } from './expression-part';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
-import { FormPart, MenuPart } from './part';
+import { Done, FormPart, MenuPart } from './part';
 
 export interface AssignmentTableProps {
   readonly model: Model;
@@ -254,9 +254,7 @@ function Detail({
                 onChange({ kind: 'expression', expression: { kind: 'constant', value: next } })
               }
             />
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
+            <Done close={close} />
           </>
         )}
       </FormPart>
@@ -300,9 +298,7 @@ function TextPart({
           <span className="quiet">
             A field’s name in braces stands for its value: {'{title}'}, {'{venue.name}'}.
           </span>
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>
+          <Done close={close} />
         </>
       )}
     </FormPart>
@@ -437,9 +433,7 @@ function MapOver({ model, source, target, value, text, isWrong, onChange }: MapO
             />
           ) : null}
           <span className="part-actions">
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
+            <Done close={close} />
           </span>
         </div>
       )}

@@ -4,7 +4,7 @@ import { type Model, routeKey, type Step } from '@/core/model';
 import { type CascadePart, handOnOffered, momentWords, takersWords } from '@/core/rules';
 import { KIND_NAMES, type Problem } from '@/core/values';
 import type { KeeperView } from '@/core/verify';
-import { Button, Checkbox, Radio } from 'antd';
+import { Checkbox, Radio } from 'antd';
 import { AssignmentTable } from './assignment-table';
 import {
   type CascadeDraft,
@@ -20,7 +20,7 @@ import { ChangeTests } from './change-tests';
 import { Condition } from './condition';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { PacePart } from './pace-part';
-import { FormPart, MenuPart } from './part';
+import { Done, FormPart, MenuPart } from './part';
 
 export interface CascadeEditorProps {
   readonly model: Model;
@@ -187,9 +187,7 @@ function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' |
               options={fields.map(({ key, name }) => ({ value: key, label: name }))}
               onChange={(chosen) => onChange({ ...draft, same: chosen })}
             />
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
+            <Done close={close} />
           </>
         )}
       </FormPart>
@@ -249,9 +247,7 @@ function MomentPart({
               onChange={(tests) => onChange({ ...draft, moment: { ...moment, tests } })}
             />
           ) : null}
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>
+          <Done close={close} />
         </>
       )}
     </FormPart>

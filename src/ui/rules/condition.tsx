@@ -17,7 +17,7 @@ import {
   typeOf,
 } from './field-choices';
 import { ExpressionPart } from './expression-part';
-import { type Choice, FormPart, MenuPart } from './part';
+import { type Choice, Done, FormPart, MenuPart } from './part';
 import { RelativeChoice } from './relative-choice';
 
 type Group = Extract<Expression, { kind: 'group' }>;
@@ -485,9 +485,7 @@ function EnteredPart(props: RightProps) {
               }
             />
           ) : null}
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>
+          <Done close={close} />
         </>
       )}
     </FormPart>
@@ -528,9 +526,7 @@ function SeveralPart({ options, onChoose, ...props }: SeveralProps) {
             onChange={(chosen: string[]) => onChoose(chosen)}
             style={{ minWidth: 240 }}
           />
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>
+          <Done close={close} />
         </>
       )}
     </FormPart>

@@ -4,7 +4,7 @@ import { fieldIn, type Model } from '@/core/model';
 import { afterwardsWords, type CreatePart, type Way, wayWords } from '@/core/rules';
 import { KIND_NAMES, type Problem } from '@/core/values';
 import type { KeeperView } from '@/core/verify';
-import { Button, Radio, Select } from 'antd';
+import { Radio, Select } from 'antd';
 import { article } from '@/core/article';
 import { ValueInput } from '../kit/value-input';
 import { AssignmentTable } from './assignment-table';
@@ -18,7 +18,7 @@ import {
   withMade,
 } from './create-draft';
 import { PacePart } from './pace-part';
-import { FormPart, MenuPart } from './part';
+import { Done, FormPart, MenuPart } from './part';
 import { TellsPart } from './tells-part';
 import { WayPart } from './way-part';
 
@@ -317,9 +317,7 @@ function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
                 onChange={(link: string) => onChange({ ...draft, forward: link === NO_LINK ? null : link })}
               />
             </label>
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
+            <Done close={close} />
           </>
         )}
       </FormPart>
@@ -391,9 +389,7 @@ function AfterwardsPart({ model, draft, onChange, isWrong }: PartProps) {
             </span>
           ) : null}
           <span className="quiet">Also when the record itself goes into the bin.</span>
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>
+          <Done close={close} />
         </>
       )}
     </FormPart>

@@ -2,7 +2,7 @@ import { asTests, type Expression, printFeel, typeCondition, typeValue } from '@
 import type { Model } from '@/core/model';
 import { Button } from 'antd';
 import { FeelInput } from './feel-input';
-import { FormPart } from './part';
+import { Done, FormPart } from './part';
 
 export interface ExpressionPartProps {
   readonly label: string;
@@ -48,9 +48,7 @@ export function ExpressionPart({
             autoFocus
           />
           {problem ? <p className="finding">{problem.message}</p> : null}
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>{' '}
+          <Done close={close} />{' '}
           {tests ? (
             <Button size="small" onClick={() => onChange(tests)}>
               Show as tests

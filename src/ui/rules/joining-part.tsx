@@ -1,6 +1,6 @@
 import { type Joining, joiningWords } from '@/core/rules';
-import { Button, Checkbox, Input, InputNumber } from 'antd';
-import { FormPart } from './part';
+import { Checkbox, Input, InputNumber } from 'antd';
+import { Done, FormPart } from './part';
 
 export interface JoiningPartProps {
   readonly joining: Joining;
@@ -46,9 +46,7 @@ export function JoiningPart({ joining, isWrong, onChange }: JoiningPartProps) {
               />{' '}
               <span className="quiet">the others are told as “and 7 more”</span>
             </label>
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
+            <Done close={close} />
           </>
         )}
       </FormPart>

@@ -1,7 +1,7 @@
 import { type Limits, limitsWords } from '@/core/rules';
 import { Button, Input } from 'antd';
 import { digitsOf } from '../kit/value-input';
-import { FormPart } from './part';
+import { Done, FormPart } from './part';
 
 export interface LimitsPartProps {
   readonly limits: Limits;
@@ -42,9 +42,7 @@ export function LimitsPart({ limits, isWrong, onChange }: LimitsPartProps) {
               <Button size="small" onClick={() => onChange(null)}>
                 Leave out
               </Button>
-              <Button size="small" type="primary" onClick={close}>
-                Done
-              </Button>
+              <Done close={close} />
             </span>
           </>
         )}

@@ -5,7 +5,7 @@ import type { Problem, ValueType } from '@/core/values';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Radio, Select } from 'antd';
 import { ValueInput } from '../kit/value-input';
-import { FormPart } from './part';
+import { Done, FormPart } from './part';
 
 export interface MapPartProps {
   readonly map: ResultMap;
@@ -148,9 +148,7 @@ function MapForm({ map, result, target, onChange, close }: FormProps) {
         <Button size="small" onClick={() => onChange(null)}>
           Write the result itself
         </Button>
-        <Button size="small" type="primary" onClick={close}>
-          Done
-        </Button>
+        <Done close={close} />
       </span>
     </div>
   );

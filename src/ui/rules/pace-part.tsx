@@ -1,7 +1,7 @@
 import type { Field, Pace, Timetable } from '@/core/model';
 import { paceWords, WEEKDAYS } from '@/core/rules';
-import { Button, Input, InputNumber, Radio, Select } from 'antd';
-import { FormPart } from './part';
+import { Input, InputNumber, Radio, Select } from 'antd';
+import { Done, FormPart } from './part';
 
 export interface PacePartProps {
   readonly pace: Pace;
@@ -79,9 +79,7 @@ export function PacePart({ pace, isWrong, asking, kinds, onChange }: PacePartPro
                 />
               </label>
             ) : null}
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
+            <Done close={close} />
           </>
         )}
       </FormPart>

@@ -1,6 +1,6 @@
 'use client';
 
-import { Dropdown, type MenuProps, Popover } from 'antd';
+import { Button, Dropdown, type MenuProps, Popover } from 'antd';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
 
 interface PartProps {
@@ -135,3 +135,10 @@ export function FormPart({
     </Popover>
   );
 }
+
+/** Closes the form of a part; what was entered stands already. */
+export const Done = ({ close }: { close: () => void }) => (
+  <Button size="small" type="primary" onClick={close}>
+    Done
+  </Button>
+);

@@ -1,7 +1,7 @@
 import { roundingWords } from '@/core/rules';
 import type { Rounding, RoundingMode } from '@/core/values';
-import { Button, Checkbox, Input, InputNumber, Radio } from 'antd';
-import { FormPart } from './part';
+import { Checkbox, Input, InputNumber, Radio } from 'antd';
+import { Done, FormPart } from './part';
 
 /** How a result is rounded before it is fitted to its field. */
 export function RoundingPart({
@@ -56,9 +56,7 @@ export function RoundingPart({
                 />
               </label>
             ) : null}
-            <Button size="small" type="primary" onClick={close}>
-              Done
-            </Button>
+            <Done close={close} />
           </>
         )}
       </FormPart>

@@ -4,7 +4,7 @@ import { type Field, type Model, readModel } from '@/core/model';
 import { aggregateEntry, AGGREGATES, type Aggregate, type RollUpPart, targetsOffered } from '@/core/rules';
 import { displayValue, KIND_NAMES, parseValue, placesOf, type Problem, type WireValue } from '@/core/values';
 import type { KeeperView } from '@/core/verify';
-import { Button } from 'antd';
+
 import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
 import { Condition } from './condition';
@@ -21,7 +21,7 @@ import { LimitsPart } from './limits-part';
 import { MapPart } from './map-part';
 import { NewTargetDialog } from './new-target';
 import { MoreMenu, OwnPart } from './own-parts';
-import { FormPart, MenuPart } from './part';
+import { Done, FormPart, MenuPart } from './part';
 import { PacePart } from './pace-part';
 import { RoundingPart } from './rounding-part';
 import { SourceParts } from './source-parts';
@@ -304,9 +304,7 @@ function WhenNonePart({
               ? 'Leave it blank to leave the field as it is.'
               : 'Leave it blank for empty.'}
           </span>
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>
+          <Done close={close} />
         </>
       )}
     </FormPart>

@@ -1,8 +1,8 @@
 import type { Model } from '@/core/model';
 import { type Way, type WayBy, wayName } from '@/core/rules';
-import { Button, Radio, Select } from 'antd';
+import { Radio, Select } from 'antd';
 import { optionsOf } from './assignment-table';
-import { FormPart } from './part';
+import { Done, FormPart } from './part';
 
 export interface WayPartProps {
   readonly label: string;
@@ -48,9 +48,7 @@ export function WayPart({ label, model, type, way, text, isWrong, notes, onChang
           {typeof way === 'string' ? null : (
             <WayTable {...{ label, way, over, onChange }} onField={(field) => onChange(by(field))} />
           )}
-          <Button size="small" type="primary" onClick={close}>
-            Done
-          </Button>
+          <Done close={close} />
         </>
       )}
     </FormPart>

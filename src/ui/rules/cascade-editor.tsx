@@ -2,8 +2,7 @@
 
 import { type Model, routeKey, type Step } from '@/core/model';
 import { type CascadePart, handOnOffered, momentWords, takersWords } from '@/core/rules';
-import { KIND_NAMES, type Problem } from '@/core/values';
-import type { KeeperView } from '@/core/verify';
+import { KIND_NAMES } from '@/core/values';
 import { Checkbox, Radio } from 'antd';
 import { AssignmentTable } from './assignment-table';
 import {
@@ -18,37 +17,22 @@ import {
 } from './cascade-draft';
 import { ChangeTests } from './change-tests';
 import { Condition } from './condition';
+import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { PacePart } from './pace-part';
 import { Done, FormPart, MenuPart } from './part';
 
-export interface CascadeEditorProps {
-  readonly model: Model;
-  readonly draft: CascadeDraft;
-  readonly onChange: (draft: CascadeDraft) => void;
-  readonly problems: readonly Problem[];
-  readonly keepers: readonly KeeperView[];
-  readonly ruleId: string | null;
-  readonly nameOf: (id: string) => string | undefined;
-}
+export type CascadeEditorProps = EditorProps<CascadeDraft>;
 
 /** A cascade as a sentence, with the table of what is handed on beneath it. */
 export function CascadeEditor(props: CascadeEditorProps) {
-  const { model, draft, onChange, problems, keepers, ruleId, nameOf } = props;
+  const { model, draft, onChange, problems, nameOf } = props;
   const type = draft.type ? model.type(draft.type) : undefined;
   const takerKey = takerOf(model, draft);
   const taker = takerKey ? model.type(takerKey) : undefined;
-  const isWrong = (part: CascadePart) =>
-    problems.some(({ place }) => place === part || place?.startsWith(`${part}.`));
+  const isWrong = (part: CascadePart) => problemAt(problems, part) !== undefined;
   const isKept = (of: string, field: string) =>
-    keepers.some(
-      (keeper) =>
-        keeper.type === of &&
-        keeper.field === field &&
-        keeper.rule.id !== ruleId &&
-        keeper.rule.state === 'live' &&
-        !keeper.isReacting,
-    );
+    othersKeeping(props, of, field).some((keeper) => !keeper.isReacting);
   const open = fieldsToAssign(model, draft, isKept);
   const { moment } = draft;
   const isChange = moment !== null && typeof moment !== 'string';

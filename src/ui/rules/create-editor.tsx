@@ -1,9 +1,8 @@
 'use client';
 
-import { fieldIn, type Model } from '@/core/model';
+import { fieldIn } from '@/core/model';
 import { afterwardsWords, type CreatePart, type Way, wayWords } from '@/core/rules';
-import { KIND_NAMES, type Problem } from '@/core/values';
-import type { KeeperView } from '@/core/verify';
+import { KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { article } from '@/core/article';
 import { ValueInput } from '../kit/value-input';
@@ -17,20 +16,13 @@ import {
   NEW_CREATE,
   withMade,
 } from './create-draft';
+import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { PacePart } from './pace-part';
 import { Done, FormPart, MenuPart } from './part';
 import { TellsPart } from './tells-part';
 import { WayPart } from './way-part';
 
-export interface CreateEditorProps {
-  readonly model: Model;
-  readonly draft: CreateDraft;
-  readonly onChange: (draft: CreateDraft) => void;
-  readonly problems: readonly Problem[];
-  readonly keepers: readonly KeeperView[];
-  readonly ruleId: string | null;
-  readonly nameOf: (id: string) => string | undefined;
-}
+export type CreateEditorProps = EditorProps<CreateDraft>;
 
 const MAKING: Readonly<Record<Way, string>> = {
   directly: 'it is there at once',
@@ -53,21 +45,12 @@ const RETURNING: Readonly<Record<Way, string>> = {
 
 /** A create rule as a sentence, with the table of what is assigned beneath it. */
 export function CreateEditor(props: CreateEditorProps) {
-  const { model, draft, onChange, problems, keepers, ruleId, nameOf } = props;
+  const { model, draft, onChange, problems, nameOf } = props;
   const type = draft.type ? model.type(draft.type) : undefined;
   const made = draft.makes ? model.type(draft.makes) : undefined;
-  const isWrong = (part: CreatePart) =>
-    problems.some(({ place }) => place === part || place?.startsWith(`${part}.`));
+  const isWrong = (part: CreatePart) => problemAt(problems, part) !== undefined;
   const isKept = (of: string, field: string) =>
-    keepers.some(
-      (keeper) =>
-        keeper.type === of &&
-        keeper.field === field &&
-        keeper.rule.id !== ruleId &&
-        keeper.rule.state === 'live' &&
-        !keeper.isReacting &&
-        !keeper.isInStep,
-    );
+    othersKeeping(props, of, field).some((keeper) => !keeper.isReacting && !keeper.isInStep);
   const open = fieldsToFill(model, draft, isKept);
   const givable = fieldsToGive(model, draft, isKept);
   const isAskedOnly = typeof draft.pace !== 'string' && draft.pace.kind === 'onRequest';

@@ -1,11 +1,11 @@
 'use client';
 
-import type { Model } from '@/core/model';
 import { isWritable, targetsOpen } from '@/core/rules';
-import { KIND_NAMES, placesOf, type Problem, type ValueType } from '@/core/values';
-import type { KeeperView, PieceView } from '@/core/verify';
+import { KIND_NAMES, placesOf, type ValueType } from '@/core/values';
+import type { PieceView } from '@/core/verify';
 import { typeValue } from '@/core/expression';
 import { Condition } from './condition';
+import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { FeelInput } from './feel-input';
 import { type FormulaDraft, withTarget } from './formula-draft';
 import { MenuPart } from './part';
@@ -13,33 +13,18 @@ import { LimitsPart } from './limits-part';
 import { PacePart } from './pace-part';
 import { RoundingPart } from './rounding-part';
 
-export interface FormulaEditorProps {
-  readonly model: Model;
-  readonly draft: FormulaDraft;
-  readonly onChange: (draft: FormulaDraft) => void;
-  readonly problems: readonly Problem[];
-  readonly keepers: readonly KeeperView[];
-  readonly ruleId: string | null;
-  readonly nameOf: (id: string) => string | undefined;
+export interface FormulaEditorProps extends EditorProps<FormulaDraft> {
   /** What the pieces of the text come to on the record of the worked example. */
   readonly pieces: readonly PieceView[];
 }
 
 /** A formula as a sentence: where it applies, what it keeps, and the expression in an editor of its own. */
 export function FormulaEditor(props: FormulaEditorProps) {
-  const { model, draft, onChange, problems, keepers, ruleId, nameOf, pieces } = props;
+  const { model, draft, onChange, problems, nameOf, pieces } = props;
   const type = draft.type ? model.type(draft.type) : undefined;
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
-  const at = (part: string) =>
-    problems.find(({ place }) => place === part || place?.startsWith(`${part}.`)) ?? null;
-  const keptBy = (field: string) =>
-    keepers.some(
-      (keeper) =>
-        keeper.type === draft.type &&
-        keeper.field === field &&
-        keeper.rule.id !== ruleId &&
-        keeper.rule.state === 'live',
-    );
+  const at = (part: string) => problemAt(problems, part) ?? null;
+  const keptBy = (field: string) => othersKeeping(props, draft.type, field).length > 0;
   const typed =
     type && draft.text.trim() ? typeValue(model, type.key, { kind: 'feel', text: draft.text }) : null;
   const result = typed?.ok ? typed.value.type : null;

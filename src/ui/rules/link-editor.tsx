@@ -9,11 +9,11 @@ import {
   type MatchKey,
   wayWordsOf,
 } from '@/core/rules';
-import { KIND_NAMES, type Problem } from '@/core/values';
-import type { KeeperView } from '@/core/verify';
+import { KIND_NAMES } from '@/core/values';
 import { CloseOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { Condition } from './condition';
+import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { ExpressionPart } from './expression-part';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { linkOf, type LinkDraft, linksToFill, namedBy, NEW_LINK, waysOffered } from './link-draft';
@@ -21,34 +21,18 @@ import { PacePart } from './pace-part';
 import { MenuPart } from './part';
 import { TellsPart } from './tells-part';
 
-export interface LinkEditorProps {
-  readonly model: Model;
-  readonly draft: LinkDraft;
-  readonly onChange: (draft: LinkDraft) => void;
-  readonly problems: readonly Problem[];
-  readonly keepers: readonly KeeperView[];
-  readonly ruleId: string | null;
-  readonly nameOf: (id: string) => string | undefined;
-}
+export type LinkEditorProps = EditorProps<LinkDraft>;
 
 type Matching = Extract<Finding, { kind: 'match' }>;
 
 /** A link rule as a sentence. */
 export function LinkEditor(props: LinkEditorProps) {
-  const { model, draft, onChange, problems, keepers, ruleId, nameOf } = props;
+  const { model, draft, onChange, problems, nameOf } = props;
   const type = draft.type ? model.type(draft.type) : undefined;
   const target = type && draft.target ? model.field(type.key, draft.target) : undefined;
   const named = namedBy(model, draft);
-  const isWrong = (part: LinkPart) =>
-    problems.some(({ place }) => place === part || place?.startsWith(`${part}.`));
-  const isKept = (field: string) =>
-    keepers.some(
-      (keeper) =>
-        keeper.type === draft.type &&
-        keeper.field === field &&
-        keeper.rule.id !== ruleId &&
-        keeper.rule.state === 'live',
-    );
+  const isWrong = (part: LinkPart) => problemAt(problems, part) !== undefined;
+  const isKept = (field: string) => othersKeeping(props, draft.type, field).length > 0;
   const links = type ? linksToFill(model, type.key, isKept) : [];
   const ways = waysOffered(model, draft);
   const { find } = draft;

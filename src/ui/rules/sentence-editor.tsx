@@ -2,8 +2,7 @@
 
 import { type Field, type Model, readModel } from '@/core/model';
 import { aggregateEntry, AGGREGATES, type Aggregate, type RollUpPart, targetsOffered } from '@/core/rules';
-import { displayValue, KIND_NAMES, parseValue, placesOf, type Problem, type WireValue } from '@/core/values';
-import type { KeeperView } from '@/core/verify';
+import { displayValue, KIND_NAMES, parseValue, placesOf, type WireValue } from '@/core/values';
 
 import { useState } from 'react';
 import { ValueInput } from '../kit/value-input';
@@ -16,6 +15,7 @@ import {
   type RuleDraft,
   type SourceDraft,
 } from './draft';
+import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { JoiningPart } from './joining-part';
 import { LimitsPart } from './limits-part';
 import { MapPart } from './map-part';
@@ -40,39 +40,15 @@ const withField = (model: Model, type: string, field: Field): Model =>
 /** The choice that makes a field; no key of a field has a blank. */
 const NEW_FIELD = 'new field';
 
-export interface SentenceEditorProps {
-  readonly model: Model;
-  readonly draft: RuleDraft;
-  readonly onChange: (draft: RuleDraft) => void;
-  readonly problems: readonly Problem[];
-  /** Fields that rules keep already; this rule's own id is left aside. */
-  readonly keepers: readonly KeeperView[];
-  readonly ruleId: string | null;
-  readonly nameOf: (id: string) => string | undefined;
-}
+export type SentenceEditorProps = EditorProps<RuleDraft>;
 
 /** A rule as a sentence whose parts are edited in place, each offering only what fits. */
-export function SentenceEditor({
-  model,
-  draft,
-  onChange,
-  problems,
-  keepers,
-  ruleId,
-  nameOf,
-}: SentenceEditorProps) {
+export function SentenceEditor(props: SentenceEditorProps) {
+  const { model, draft, onChange, problems, nameOf } = props;
   const change = <K extends keyof RuleDraft>(part: K, chosen: RuleDraft[K]) =>
     onChange(changePart(model, draft, part, chosen));
-  const isWrong = (part: RollUpPart) =>
-    problems.some((problem) => problem.place === part || problem.place?.startsWith(`${part}.`));
-  const keptBy = (field: string) =>
-    keepers.find(
-      (keeper) =>
-        keeper.type === draft.type &&
-        keeper.field === field &&
-        keeper.rule.id !== ruleId &&
-        keeper.rule.state === 'live',
-    );
+  const isWrong = (part: RollUpPart) => problemAt(problems, part) !== undefined;
+  const keptBy = (field: string) => othersKeeping(props, draft.type, field)[0];
   const type = draft.type ? model.type(draft.type) : undefined;
   const result = resultOf(model, draft);
   const targets = draft.type

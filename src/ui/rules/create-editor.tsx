@@ -1,6 +1,6 @@
 'use client';
 
-import { fieldIn } from '@/core/model';
+import { fieldIn, type Model } from '@/core/model';
 import { afterwardsWords, type CreatePart, type Way, wayWords } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
@@ -268,44 +268,57 @@ function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
       >
         {(close) => (
           <>
-            <label>
-              {made.name} names the {type.name} as{' '}
-              <Select
-                aria-label={`Link of the ${made.name}`}
-                style={{ width: 200 }}
-                value={draft.back ?? NO_LINK}
-                options={[
-                  { value: NO_LINK, label: 'nothing' },
-                  ...backs.map(({ link, field }) => ({ value: link, label: field.name })),
-                ]}
-                onChange={(link: string) =>
-                  onChange({
-                    ...draft,
-                    back: link === NO_LINK ? null : link,
-                    assignments: draft.assignments.filter(({ target }) => target !== link),
-                  })
-                }
-              />
-            </label>
-            <label>
-              {type.name} names the {made.name} as{' '}
-              <Select
-                aria-label={`Link of the ${type.name}`}
-                style={{ width: 200 }}
-                value={draft.forward ?? NO_LINK}
-                options={[
-                  { value: NO_LINK, label: 'nothing' },
-                  ...forwards.map(({ link, field }) => ({ value: link, label: field.name })),
-                ]}
-                onChange={(link: string) => onChange({ ...draft, forward: link === NO_LINK ? null : link })}
-              />
-            </label>
+            <LinkChoice
+              {...{ owner: made.name, named: type.name, links: backs, link: draft.back }}
+              onChange={(link) =>
+                onChange({
+                  ...draft,
+                  back: link,
+                  assignments: draft.assignments.filter(({ target }) => target !== link),
+                })
+              }
+            />
+            <LinkChoice
+              {...{ owner: type.name, named: made.name, links: forwards, link: draft.forward }}
+              onChange={(link) => onChange({ ...draft, forward: link })}
+            />
             <Done close={close} />
           </>
         )}
       </FormPart>
       .{' '}
     </>
+  );
+}
+
+/** By which of its links a record of one type names one of the other, or that it doesn't. */
+function LinkChoice({
+  owner,
+  named,
+  links,
+  link,
+  onChange,
+}: {
+  owner: string;
+  named: string;
+  links: ReturnType<Model['linksFrom']>;
+  link: string | null;
+  onChange: (link: string | null) => void;
+}) {
+  return (
+    <label>
+      {owner} names the {named} as{' '}
+      <Select
+        aria-label={`Link of the ${owner}`}
+        style={{ width: 200 }}
+        value={link ?? NO_LINK}
+        options={[
+          { value: NO_LINK, label: 'nothing' },
+          ...links.map((one) => ({ value: one.link, label: one.field.name })),
+        ]}
+        onChange={(next: string) => onChange(next === NO_LINK ? null : next)}
+      />
+    </label>
   );
 }
 

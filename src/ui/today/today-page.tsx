@@ -90,6 +90,11 @@ function Waiting({ list }: { list: ProposalList }) {
   const open = some.filter(({ state }) => state === 'open');
   const told = some.filter(({ state }) => state === 'told');
   const decided = () => setMarked([]);
+  const decide = (of: readonly ProposalView[], decision: 'approve' | 'seen') =>
+    deciding.decide(
+      of.map(({ id }) => ({ id, decision })),
+      decided,
+    );
   return (
     <div className="today-columns">
       <section className="sheet" aria-label="What waits">
@@ -109,12 +114,7 @@ function Waiting({ list }: { list: ProposalList }) {
                 size="small"
                 type="primary"
                 loading={deciding.isBusy}
-                onClick={() =>
-                  void deciding.decide(
-                    open.map(({ id }) => ({ id, decision: 'approve' })),
-                    decided,
-                  )
-                }
+                onClick={() => void decide(open, 'approve')}
               >
                 Approve {open.length}
               </Button>
@@ -124,16 +124,7 @@ function Waiting({ list }: { list: ProposalList }) {
             </span>
           ) : null}
           {told.length > 0 ? (
-            <Button
-              size="small"
-              loading={deciding.isBusy}
-              onClick={() =>
-                void deciding.decide(
-                  told.map(({ id }) => ({ id, decision: 'seen' })),
-                  decided,
-                )
-              }
-            >
+            <Button size="small" loading={deciding.isBusy} onClick={() => void decide(told, 'seen')}>
               Seen {told.length}
             </Button>
           ) : null}

@@ -2,24 +2,14 @@ import { buildPlan } from '../plan';
 import type { Cascade } from '../rules';
 import { rowOf, ruleOf, uuid } from '../testing/galleries';
 import { cascade, CASCADES, down, from, touring, up, when } from '../testing/touring';
+import { create, edit, numbered, RuleDesk } from '../testing/rule-desk';
 import type { Value } from '../values';
-import { type Edit, MemoryStore, Overlay, propagate, type PropagateInput, type Ripple, runInMemory } from '.';
+import { type Edit } from '.';
 
 const model = touring();
 const [silk, salt] = [uuid('11'), uuid('12')];
 const [robes, pots, kites] = [uuid('21'), uuid('22'), uuid('23')];
 const [kestrel, orrery] = [uuid('1'), uuid('2')];
-
-const edit = (type: string, id: string, values: Record<string, Value>): Edit => ({
-  kind: 'edit',
-  type,
-  id,
-  values,
-});
-const create = (type: string, id: string, values: Record<string, Value>): Edit => ({
-  ...{ kind: 'create', type, id },
-  values: { title: `New ${type}`, ...values },
-});
 
 const ROWS = [
   rowOf(model, 'institution', kestrel, {}),
@@ -53,33 +43,9 @@ const ROWS = [
   rowOf(model, 'loan', kites, { exhibition: silk, lender: orrery, stage: 'agreed', coordinator: null }),
 ];
 
-class Desk {
-  readonly store = new MemoryStore(model, true);
-  readonly plan;
-  ripple: Ripple | null = null;
-  refused = '';
-
+class Desk extends RuleDesk {
   constructor(cascades: readonly Cascade[], rows = ROWS) {
-    const { plan, problems } = buildPlan(
-      model,
-      cascades.map((one, at) => ruleOf(one, at + 1)),
-    );
-    expect(problems).toEqual([]);
-    this.plan = plan;
-    rows.forEach((row) => this.store.put(row));
-  }
-
-  run(edits: readonly Edit[], also: Partial<PropagateInput> = {}): this {
-    const overlay = new Overlay(model, this.store);
-    const outcome = runInMemory(model, overlay, propagate({ model, plan: this.plan, edits, ...also }));
-    this.refused = outcome.kind === 'refused' ? outcome.problems.map(({ message }) => message).join(' ') : '';
-    this.ripple = outcome.kind === 'done' ? outcome.ripple : null;
-    if (outcome.kind === 'done') overlay.commit();
-    return this;
-  }
-
-  at(type: string, id: string, field: string): Value {
-    return this.store.row(type, id)!.values[field] ?? null;
+    super(model, numbered(cascades), rows);
   }
 
   loans(field: string): Value[] {

@@ -2,65 +2,32 @@ import { buildPlan } from '../plan';
 import type { LinkRule, RuleDefinition } from '../rules';
 import { rollUp, rowOf, ruleOf, uuid } from '../testing/galleries';
 import { CRATE, lending, own, TOP } from '../testing/lending';
-import { Decimal, type Value } from '../values';
-import { type Edit, MemoryStore, Overlay, propagate, type PropagateInput, type Ripple, runInMemory } from '.';
+import { create, edit, numbered, RuleDesk } from '../testing/rule-desk';
+import { Decimal } from '../values';
 
 const model = lending();
 const [trust, museum, annex, other] = [uuid('1'), uuid('2'), uuid('3'), uuid('4')];
 const [robes, pots] = [uuid('11'), uuid('12')];
 const [first, second] = [uuid('21'), uuid('22')];
 const [vase, bowl] = [uuid('31'), uuid('32')];
-const edit = (type: string, id: string, values: Record<string, Value>): Edit => ({
-  kind: 'edit',
-  type,
-  id,
-  values,
-});
-const create = (type: string, id: string, values: Record<string, Value>): Edit => ({
-  ...{ kind: 'create', type, id },
-  values: { title: `New ${type}`, ...values },
-});
 
-class Desk {
-  readonly store = new MemoryStore(model, true);
-  readonly plan;
-  ripple: Ripple | null = null;
-  refused = '';
+const ROWS = [
+  rowOf(model, 'lender', trust, { title: 'Trust' }),
+  rowOf(model, 'lender', museum, { title: 'Museum', partOf: trust }),
+  rowOf(model, 'lender', annex, { title: 'Annex', partOf: museum }),
+  rowOf(model, 'lender', other, { title: 'Other' }),
+  rowOf(model, 'loan', robes, { lender: annex }),
+  rowOf(model, 'loan', pots, { lender: other }),
+  rowOf(model, 'crate', first, { label: 'Kiste Ä1', day: '2027-01-01' }),
+  rowOf(model, 'crate', second, { label: 'B2', day: '2027-02-01' }),
+  rowOf(model, 'artefact', vase, {}),
+  rowOf(model, 'artefact', bowl, {}),
+];
 
+class Desk extends RuleDesk {
   constructor(rules: readonly RuleDefinition[]) {
-    const { plan, problems } = buildPlan(
-      model,
-      rules.map((one, at) => ruleOf(one, at + 1)),
-    );
-    expect(problems).toEqual([]);
-    this.plan = plan;
-    for (const row of [
-      rowOf(model, 'lender', trust, { title: 'Trust' }),
-      rowOf(model, 'lender', museum, { title: 'Museum', partOf: trust }),
-      rowOf(model, 'lender', annex, { title: 'Annex', partOf: museum }),
-      rowOf(model, 'lender', other, { title: 'Other' }),
-      rowOf(model, 'loan', robes, { lender: annex }),
-      rowOf(model, 'loan', pots, { lender: other }),
-      rowOf(model, 'crate', first, { label: 'Kiste Ä1', day: '2027-01-01' }),
-      rowOf(model, 'crate', second, { label: 'B2', day: '2027-02-01' }),
-      rowOf(model, 'artefact', vase, {}),
-      rowOf(model, 'artefact', bowl, {}),
-    ])
-      this.store.put(row);
-    this.run([], { fill: plan.rules.map(({ id }) => id) });
-  }
-
-  run(edits: readonly Edit[], also: Partial<PropagateInput> = {}): this {
-    const overlay = new Overlay(model, this.store);
-    const outcome = runInMemory(model, overlay, propagate({ model, plan: this.plan, edits, ...also }));
-    this.refused = outcome.kind === 'refused' ? outcome.problems.map(({ message }) => message).join(' ') : '';
-    this.ripple = outcome.kind === 'done' ? outcome.ripple : null;
-    if (outcome.kind === 'done') overlay.commit();
-    return this;
-  }
-
-  at(type: string, id: string, field: string): Value {
-    return this.store.row(type, id)!.values[field] ?? null;
+    super(model, numbered(rules), ROWS);
+    this.run([], { fill: this.plan.rules.map(({ id }) => id) });
   }
 }
 

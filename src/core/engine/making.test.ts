@@ -2,86 +2,43 @@ import { buildPlan } from '../plan';
 import type { Create, RuleDefinition } from '../rules';
 import { rollUp, rowOf, ruleOf, uuid } from '../testing/galleries';
 import { inspections, LINE, takes, TREATMENT } from '../testing/inspections';
-import { Decimal, type Value } from '../values';
-import {
-  type Edit,
-  MemoryStore,
-  Overlay,
-  propagate,
-  type PropagateInput,
-  type Ripple,
-  type Row,
-  runInMemory,
-} from '.';
+import { create, edit, numbered, RuleDesk } from '../testing/rule-desk';
+import { Decimal } from '../values';
+import { type Edit, type Row } from '.';
 
 const model = inspections();
 const [vase, robe, hoe] = [uuid('1'), uuid('2'), uuid('3')];
 const [seen, filmed] = [uuid('11'), uuid('12')];
 
-const edit = (type: string, id: string, values: Record<string, Value>): Edit => ({
-  kind: 'edit',
-  type,
-  id,
-  values,
-});
-const create = (type: string, id: string, values: Record<string, Value>): Edit => ({
-  ...{ kind: 'create', type, id },
-  values: { title: `New ${type}`, ...values },
-});
 const remove = (type: string, id: string): Edit => ({ kind: 'delete', type, id });
 const restore = (type: string, id: string): Edit => ({ kind: 'restore', type, id });
 
-class Desk {
-  readonly store = new MemoryStore(model, true);
-  readonly plan;
-  ripple: Ripple | null = null;
-  refused = '';
-  #ids = 100;
+const ROWS = [
+  rowOf(model, 'artefact', vase, {
+    title: 'Vase',
+    sort: 'tool',
+    maker: 'Anning',
+    worth: new Decimal(10),
+    number: new Decimal(7),
+  }),
+  rowOf(model, 'artefact', robe, { title: 'Robe', sort: 'tool' }),
+  rowOf(model, 'artefact', hoe, { title: 'Hoe', sort: 'tool' }),
+  rowOf(model, 'inspection', seen, {
+    artefact: vase,
+    remark: 'Cracked',
+    outcome: 'watch',
+    byPhoto: false,
+  }),
+  rowOf(model, 'inspection', filmed, { artefact: vase, outcome: 'watch', byPhoto: true }),
+];
 
+class Desk extends RuleDesk {
   constructor(rules: readonly RuleDefinition[]) {
-    const { plan, problems } = buildPlan(
-      model,
-      rules.map((one, at) => ruleOf(one, at + 1)),
-    );
-    expect(problems).toEqual([]);
-    this.plan = plan;
-    for (const row of [
-      rowOf(model, 'artefact', vase, {
-        title: 'Vase',
-        sort: 'tool',
-        maker: 'Anning',
-        worth: new Decimal(10),
-        number: new Decimal(7),
-      }),
-      rowOf(model, 'artefact', robe, { title: 'Robe', sort: 'tool' }),
-      rowOf(model, 'artefact', hoe, { title: 'Hoe', sort: 'tool' }),
-      rowOf(model, 'inspection', seen, {
-        artefact: vase,
-        remark: 'Cracked',
-        outcome: 'watch',
-        byPhoto: false,
-      }),
-      rowOf(model, 'inspection', filmed, { artefact: vase, outcome: 'watch', byPhoto: true }),
-    ])
-      this.store.put(row);
-  }
-
-  run(edits: readonly Edit[], also: Partial<PropagateInput> = {}): this {
-    const overlay = new Overlay(model, this.store);
-    const newId = () => uuid(String((this.#ids += 1)));
-    const outcome = runInMemory(model, overlay, propagate({ model, plan: this.plan, edits, newId, ...also }));
-    this.refused = outcome.kind === 'refused' ? outcome.problems.map(({ message }) => message).join(' ') : '';
-    this.ripple = outcome.kind === 'done' ? outcome.ripple : null;
-    if (outcome.kind === 'done') overlay.commit();
-    return this;
+    super(model, numbered(rules), ROWS);
   }
 
   all(type: string): Row[] {
     return [...this.store.rows(type)].filter(({ deleted }) => !deleted);
-  }
-
-  at(type: string, id: string, field: string): Value {
-    return this.store.row(type, id)!.values[field] ?? null;
   }
 }
 
@@ -371,10 +328,9 @@ describe('once the record no longer meets the condition', () => {
 
 describe('is refused while it is written', () => {
   const problems = (given: Partial<Create>, base = LINE, others: readonly RuleDefinition[] = []) =>
-    buildPlan(
-      model,
-      [{ ...base, ...given }, ...others].map((one, at) => ruleOf(one, at + 1)),
-    ).problems.map(({ place, message }) => `${place}: ${message}`);
+    buildPlan(model, numbered([{ ...base, ...given }, ...others])).problems.map(
+      ({ place, message }) => `${place}: ${message}`,
+    );
 
   test.each<[string, Partial<Create>, RegExp]>([
     ['a link that leads elsewhere', { back: 'maker' }, /^links: Line has no such link to Artefact/],

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
-import { buildPlan } from '../plan';
 import type { Create, RuleDefinition } from '../rules';
-import { rollUp, rowOf, ruleOf, uuid } from '../testing/galleries';
+import { rollUp, rowOf, uuid } from '../testing/galleries';
 import { inspections, LINE, TREATMENT } from '../testing/inspections';
+import { numbered, RuleDesk } from '../testing/rule-desk';
 import { Decimal, type Value } from '../values';
-import { type Edit, MemoryStore, Overlay, propagate, type Row, runInMemory } from '.';
+import { type Edit, type Row } from '.';
 
 const model = inspections();
 const ARTEFACTS = [uuid('1'), uuid('2'), uuid('3')];
@@ -62,29 +62,24 @@ const meetsLine = ({ values: { sort } }: Row) =>
 const meetsTreatment = ({ values: { outcome, byPhoto } }: Row) => outcome === 'damage' && byPhoto === false;
 const same = (one: Value, other: Value) => String(one ?? '') === String(other ?? '');
 
-class Desk {
-  readonly store = new MemoryStore(model, true);
-  readonly plan;
-  #ids = 1_000;
+const ROWS = [
+  ...ARTEFACTS.map((id, at) =>
+    rowOf(model, 'artefact', id, {
+      ...{ title: `A${at}`, number: new Decimal(at + 1), treatments: new Decimal(0) },
+    }),
+  ),
+  ...INSPECTIONS.map((id, at) =>
+    rowOf(model, 'inspection', id, { artefact: ARTEFACTS[at % 3]!, outcome: 'watch' }),
+  ),
+];
 
+class Desk extends RuleDesk {
   constructor(
     rules: readonly RuleDefinition[],
     private readonly isTurned = false,
   ) {
-    const numbered = rules.map((one, at) => ruleOf(one, at + 1));
-    const { plan, problems } = buildPlan(model, isTurned ? numbered.reverse() : numbered);
-    expect(problems).toEqual([]);
-    this.plan = plan;
-    for (const [at, id] of ARTEFACTS.entries())
-      this.store.put(
-        rowOf(model, 'artefact', id, {
-          title: `A${at}`,
-          number: new Decimal(at + 1),
-          treatments: new Decimal(0),
-        }),
-      );
-    for (const [at, id] of INSPECTIONS.entries())
-      this.store.put(rowOf(model, 'inspection', id, { artefact: ARTEFACTS[at % 3]!, outcome: 'watch' }));
+    const inOrder = numbered(rules);
+    super(model, isTurned ? inOrder.reverse() : inOrder, ROWS);
   }
 
   row(type: string, id: string): Row {
@@ -137,11 +132,7 @@ class Desk {
 
   save(acts: readonly Act[], number: number): { edits: Edit[]; isDone: boolean } {
     const edits = this.edits(acts, number);
-    const overlay = new Overlay(model, this.store);
-    const newId = () => uuid(String((this.#ids += 1)));
-    const outcome = runInMemory(model, overlay, propagate({ model, plan: this.plan, edits, newId }));
-    if (outcome.kind === 'done') overlay.commit();
-    return { edits, isDone: outcome.kind === 'done' };
+    return { edits, isDone: this.run(edits).refused === '' };
   }
 }
 

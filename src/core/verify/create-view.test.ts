@@ -1,8 +1,7 @@
-import { MemoryStore, Overlay, propagate, runInMemory } from '../engine';
-import { buildPlan } from '../plan';
 import type { CompiledCreate, Create } from '../rules';
-import { rowOf, ruleOf, uuid } from '../testing/galleries';
+import { rowOf, uuid } from '../testing/galleries';
 import { inspections, LINE, TREATMENT } from '../testing/inspections';
+import { numbered, RuleDesk } from '../testing/rule-desk';
 import { Decimal } from '../values';
 import { createView, type CreateView } from '.';
 
@@ -19,32 +18,18 @@ const ROWS = [
   rowOf(model, 'inspection', seen, { artefact: cope, outcome: 'damage', byPhoto: false, remark: 'Cracked' }),
 ];
 
-class Desk {
-  readonly store = new MemoryStore(model, true);
-  readonly plan;
+class Desk extends RuleDesk {
   readonly rule: CompiledCreate;
 
   constructor(create: Create) {
-    ROWS.forEach((row) => this.store.put(row));
-    const { plan, problems } = buildPlan(model, [ruleOf(create, 1)]);
-    expect(problems).toEqual([]);
-    this.plan = plan;
-    this.rule = plan.turns[0] as CompiledCreate;
+    super(model, numbered([create]), ROWS);
+    this.rule = this.plan.turns[0] as CompiledCreate;
   }
 
   /** Makes one for a record, as a person who asks for it. */
   make(id: string): this {
-    const after = new Overlay(model, this.store);
-    const outcome = runInMemory(
-      model,
-      after,
-      propagate({
-        ...{ model, plan: this.plan, edits: [], isEveryPace: true },
-        ...{ asked: new Map([[this.rule.id, [id]]]), newId: () => uuid('99') },
-      }),
-    );
-    expect(outcome.kind).toBe('done');
-    after.commit();
+    this.run([], { isEveryPace: true, asked: new Map([[this.rule.id, [id]]]) });
+    expect(this.refused).toBe('');
     return this;
   }
 

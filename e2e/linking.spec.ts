@@ -1,19 +1,8 @@
 import { expect, type Page, test } from '@playwright/test';
+import { api, headers, records } from './records';
 import { choose } from './sentence';
 
-const api = '/api/v1/workspaces/wrenfield';
 const example = (page: Page) => page.getByRole('region', { name: 'Worked example' });
-
-interface Found {
-  readonly id: string;
-  readonly version: number;
-  readonly values: Readonly<Record<string, unknown>>;
-}
-
-async function records(page: Page, type: string): Promise<readonly Found[]> {
-  const answer = await page.request.get(`${api}/records/${type}?limit=500`);
-  return ((await answer.json()) as { records: Found[] }).records;
-}
 
 test('a link rule is written by what is the same, and worked out on the sample at once', async ({ page }) => {
   await page.goto('/w/wrenfield/rules/new');
@@ -48,17 +37,16 @@ test('the top lender is kept: nobody enters it, and it opens into the way that i
 });
 
 test('of two crates with the same label a person chooses in Today', async ({ page }) => {
-  const people = (await (await page.request.get(`${api}/people`)).json()) as { people: { id: string }[] };
-  const headers = { 'Oikon-Person': people.people[0]!.id };
+  const by = await headers(page);
   const [crate] = await records(page, 'crate');
   const label = String(crate!.values.label);
   await page.request.post(`${api}/records/crate`, {
     data: { values: { label: label.toUpperCase() } },
-    headers,
+    headers: by,
   });
   const piece = (await records(page, 'artefact')).find(({ values }) => !values.crate && !values.crateLabel)!;
   await page.request.patch(`${api}/records/artefact/${piece.id}`, {
-    ...{ data: { version: piece.version, values: { crateLabel: label } }, headers },
+    ...{ data: { version: piece.version, values: { crateLabel: label } }, headers: by },
   });
   await page.goto('/w/wrenfield/today');
   const title = String(piece.values.title);

@@ -1,25 +1,8 @@
 import { expect, type Page, test } from '@playwright/test';
+import { api, headers, records } from './records';
 import { choose } from './sentence';
 
-const api = '/api/v1/workspaces/wrenfield';
 const example = (page: Page) => page.getByRole('region', { name: 'Worked example' });
-
-interface Found {
-  readonly id: string;
-  readonly version: number;
-  readonly values: Readonly<Record<string, unknown>>;
-}
-
-async function records(page: Page, type: string): Promise<readonly Found[]> {
-  const answer = await page.request.get(`${api}/records/${type}?limit=500`);
-  return ((await answer.json()) as { records: Found[] }).records;
-}
-
-async function headers(page: Page): Promise<Record<string, string>> {
-  const answer = await page.request.get(`${api}/people`);
-  const { people } = (await answer.json()) as { people: { id: string }[] };
-  return { 'Oikon-Person': people[0]!.id };
-}
 
 test('a create rule is written as a sentence; the example shows what would be made, and for whom nothing', async ({
   page,

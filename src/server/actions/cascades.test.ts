@@ -1,5 +1,6 @@
 import type { Cascade, Rule } from '@/core/rules';
 import { fieldOf, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { numbered } from '@/core/testing/rule-desk';
 import { CASCADES, from, touring } from '@/core/testing/touring';
 import type { WireEdit } from '@/core/engine';
 import { disconnect } from '../database/connection';
@@ -8,7 +9,8 @@ import { getHistory } from '../queries/history';
 import { getRecord } from '../queries/records';
 import { getRun } from '../queries/runs';
 import { undoOf } from '../queries/undo';
-import { driftIn } from '../testing/drift';
+import { edit } from '../testing/edits';
+import { flawsIn } from '../testing/flaws';
 import { ledgerFlaws } from '../testing/ledger';
 import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
@@ -43,7 +45,7 @@ const ROWS = [
 ];
 let workspace: TestWorkspace;
 const begin = async (cascades: readonly Cascade[], rows = ROWS, more: readonly Rule[] = []) => {
-  const rules = [...cascades.map((definition, at) => ruleOf(definition, at + 1)), ...more];
+  const rules = [...numbered(cascades), ...more];
   workspace = await testWorkspace({ model, rows, rules });
 };
 afterEach(() => workspace.remove());
@@ -51,18 +53,11 @@ afterAll(disconnect);
 
 const by = () => ({ workspace: workspace.key, person: TESTER.id });
 const save = (...edits: WireEdit[]) => saveEdits({ ...by(), edits });
-const edit = (type: string, id: string, values: Record<string, unknown>): WireEdit => ({
-  kind: 'edit',
-  type,
-  id,
-  values,
-});
 const valueOf = async (type: string, id: string, field: string) =>
   (await getRecord(await workspace.load(), type, id)).record.values[field];
 const loans = async (field: string) =>
   Promise.all([robes, pots, kites].map((id) => valueOf('loan', id, field)));
-const sound = async () =>
-  expect([...(await driftIn(workspace)), ...(await ledgerFlaws(workspace))]).toEqual([]);
+const sound = async () => expect(await flawsIn(workspace)).toEqual([]);
 
 test('a save hands on to all children, with its ripple, in the ledger with rule and person, and can be undone', async () => {
   await begin([CASCADES.coordinator, CASCADES.before]);

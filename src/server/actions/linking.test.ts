@@ -1,7 +1,8 @@
 import type { WireEdit } from '@/core/engine';
 import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { LinkRule, RuleDefinition } from '@/core/rules';
-import { rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { rollUp, rowOf, uuid } from '@/core/testing/galleries';
+import { numbered } from '@/core/testing/rule-desk';
 import { CRATE, lending, own, TOP } from '@/core/testing/lending';
 import { familyStore } from '@/core/verify';
 import { Readable } from 'node:stream';
@@ -11,8 +12,8 @@ import { getFamily } from '../queries/family';
 import { listProposals } from '../queries/proposals';
 import { getRecord } from '../queries/records';
 import { undoOf } from '../queries/undo';
-import { driftIn } from '../testing/drift';
-import { ledgerFlaws } from '../testing/ledger';
+import { edit } from '../testing/edits';
+import { flawsIn } from '../testing/flaws';
 import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { decideProposals } from './decide-proposals';
@@ -40,24 +41,17 @@ const ROWS = [
 ];
 let workspace: TestWorkspace;
 const begin = async (...rules: RuleDefinition[]) => {
-  workspace = await testWorkspace({ model, rows: ROWS, rules: rules.map((one, at) => ruleOf(one, at + 1)) });
+  workspace = await testWorkspace({ model, rows: ROWS, rules: numbered(rules) });
 };
 afterEach(() => workspace.remove());
 afterAll(disconnect);
 
 const by = () => ({ workspace: workspace.key, person: TESTER.id });
 const save = (...edits: WireEdit[]) => saveEdits({ ...by(), edits });
-const edit = (type: string, id: string, values: Record<string, unknown>): WireEdit => ({
-  kind: 'edit',
-  type,
-  id,
-  values,
-});
 const at = async (type: string, id: string, field: string) =>
   (await workspace.rows()).find((row) => row.id === id && row.type === type)!.values[field];
 const tops = () => Promise.all([robes, pots].map((id) => at('loan', id, 'top')));
-const sound = async () =>
-  expect([...(await driftIn(workspace)), ...(await ledgerFlaws(workspace))]).toEqual([]);
+const sound = async () => expect(await flawsIn(workspace)).toEqual([]);
 
 const COUNT = rollUp({
   ...{ type: 'lender', target: 'loans', aggregate: 'count', value: null, whenNone: '0' },

@@ -1,6 +1,7 @@
 import type { Row, WireEdit } from '@/core/engine';
 import type { Create, RuleDefinition } from '@/core/rules';
-import { decimal, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { decimal, rollUp, rowOf, uuid } from '@/core/testing/galleries';
+import { numbered } from '@/core/testing/rule-desk';
 import { inspections, LINE, TREATMENT } from '@/core/testing/inspections';
 import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import { Readable } from 'node:stream';
@@ -15,8 +16,8 @@ import { filledFor } from '../queries/filled';
 import { listMessages, listProposals } from '../queries/proposals';
 import { getRecord } from '../queries/records';
 import { undoOf } from '../queries/undo';
-import { driftIn } from '../testing/drift';
-import { ledgerFlaws } from '../testing/ledger';
+import { edit } from '../testing/edits';
+import { flawsIn } from '../testing/flaws';
 import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { decideProposals, type Decision } from './decide-proposals';
@@ -51,27 +52,20 @@ const ROWS = [
 ];
 let workspace: TestWorkspace;
 const begin = async (...rules: RuleDefinition[]) => {
-  workspace = await testWorkspace({ model, rows: ROWS, rules: rules.map((one, at) => ruleOf(one, at + 1)) });
+  workspace = await testWorkspace({ model, rows: ROWS, rules: numbered(rules) });
 };
 afterEach(() => workspace.remove());
 afterAll(disconnect);
 
 const by = () => ({ workspace: workspace.key, person: TESTER.id });
 const save = (...edits: WireEdit[]) => saveEdits({ ...by(), edits });
-const edit = (type: string, id: string, values: Record<string, unknown>): WireEdit => ({
-  kind: 'edit',
-  type,
-  id,
-  values,
-});
 const all = async (type: string) =>
   (await workspace.rows())
     .filter((row) => row.type === type && !row.deleted)
     .map(({ id, values }): { readonly id: string } & Row['values'] => ({ id, ...values }));
 const proposals = async (isDecided = false) => listProposals(await workspace.load(), isDecided);
 const decide = (...decisions: Decision[]) => decideProposals({ ...by(), decisions });
-const sound = async () =>
-  expect([...(await driftIn(workspace)), ...(await ledgerFlaws(workspace))]).toEqual([]);
+const sound = async () => expect(await flawsIn(workspace)).toEqual([]);
 const damage = edit('inspection', seen, { outcome: 'damage' });
 const sort = (to: string, id = vase) => edit('artefact', id, { sort: to });
 

@@ -1,11 +1,13 @@
 import type { WireEdit } from '@/core/engine';
 import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { RollUp } from '@/core/rules';
-import { fieldOf, galleries, gbp, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { fieldOf, galleries, gbp, rollUp, rowOf, uuid } from '@/core/testing/galleries';
+import { numbered } from '@/core/testing/rule-desk';
 import { disconnect } from '../database/connection';
 import { getExplanation } from '../queries/explanation';
 import { undoOf } from '../queries/undo';
 import { driftIn } from '../testing/drift';
+import { edit } from '../testing/edits';
 import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { editList, rehearseListEdit } from './edit-list';
@@ -36,7 +38,7 @@ const OPENED: RollUp = rollUp({
 let workspace: TestWorkspace;
 const start = async (rules: readonly RollUp[] = []) => {
   workspace = await testWorkspace({
-    ...{ model, rules: rules.map((rule, at) => ruleOf(rule, at + 1)) },
+    ...{ model, rules: numbered(rules) },
     rows: [
       rowOf(model, 'institution', museum, { title: 'Kestrel Museum' }),
       rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', open: false }),
@@ -52,9 +54,6 @@ afterEach(() => workspace.remove());
 afterAll(disconnect);
 
 const by = () => ({ workspace: workspace.key, person: TESTER.id });
-const edit = (type: string, id: string, values: Record<string, unknown>): WireEdit => ({
-  ...{ kind: 'edit', type, id, values },
-});
 const save = (...edits: WireEdit[]) => saveEdits({ ...by(), edits });
 const stage = (id: string, to: string) => edit('loan', id, { stage: to });
 const open = async () =>

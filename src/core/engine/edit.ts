@@ -1,5 +1,6 @@
 import { type Field, type Model, type RecordType, typeIn } from '../model';
 import type { Plan } from '../plan';
+import { isCreate } from '../rules';
 import { parseValue, type Problem, type Value } from '../values';
 import { emptiedWith, openLinkProblems } from './open-links';
 import { type MadeFor, recordKey } from './record';
@@ -113,7 +114,7 @@ export function readEdits(input: ReadEditsInput): ReadEdits {
 }
 
 const isMaker = ({ turns }: Plan, rule: string, type: string): boolean =>
-  turns.some((one) => one.kind === 'create' && one.id === rule && one.makes === type);
+  turns.filter(isCreate).some(({ id, makes }) => id === rule && makes === type);
 
 function checkId(type: RecordType, id: string): Problem | null {
   const parsed = parseValue({ kind: 'link', target: type.key }, id);

@@ -1,6 +1,6 @@
 import { type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
-import type { CompiledCreate } from '../rules';
+import { type CompiledCreate, isCreate } from '../rules';
 import { type Entry, titleOf } from './apply-edits';
 import type { Edit, EditProblem } from './edit';
 import { ask, type Answer, type Answers, type Claim, type Need, rowSet } from './need';
@@ -18,9 +18,7 @@ export const madeByPeople = ({ turns }: Plan, edits: readonly Edit[]): MadeByPer
   edits.flatMap((edit, index) => {
     if (edit.kind !== 'create' || !edit.madeFor) return [];
     const { madeFor } = edit;
-    const maker = turns.find(
-      (rule): rule is CompiledCreate => rule.kind === 'create' && rule.id === madeFor.rule,
-    );
+    const maker = turns.filter(isCreate).find(({ id }) => id === madeFor.rule);
     return maker ? [{ ...madeFor, maker, id: edit.id, index }] : [];
   });
 
@@ -72,8 +70,7 @@ export function* takenBack(
   entries: ReadonlyMap<string, Entry>,
 ): Generator<Need, ReadonlyMap<string, Entry>, Answer> {
   const back = new Map(entries);
-  for (const rule of turns) {
-    if (rule.kind !== 'create') continue;
+  for (const rule of turns.filter(isCreate)) {
     const gone = [...entries.values()].filter(
       ({ kind, type, deletedWith, id }) => kind === 'delete' && type === rule.makes && deletedWith?.id === id,
     );

@@ -17,7 +17,7 @@ import { compareText, isError, sameValue, type Value, valueKey } from '../values
 import { affectedTargets, causesInOrder, isThere, type Touched } from './affected';
 import { defaultsOf } from './edit';
 import { ask, type Answer, type Answers, type Made, type Need } from './need';
-import { type CellRef, recordKey, type RecordRef, type Row } from './record';
+import { type CellRef, emptyRow, recordKey, type RecordRef, type Row, rowWith } from './record';
 import type { Restraint } from './reactions';
 import type { Missing, Overruled, Proposed, Withdrawn } from './ripple';
 import { type RowsOf, UpReader } from './up-reader';
@@ -549,16 +549,12 @@ export function* mayMake(input: MakingInput): Generator<Need, MayMake, Answer> {
       if (outcome !== OUTSIDE && !isError(outcome)) values[one.target.key] = outcome.value;
     }
     if (rule.definition.back !== null) values[rule.definition.back] = row.id;
-    made.set(row.id, newRow(model, rule.makes, row.id, values));
+    const none = emptyRow(model, { type: rule.makes, id: row.id });
+    made.set(row.id, rowWith(none, { ...none.values, ...values }));
   }
   return {
     sources: [...new Set([...sources, ...known.map(({ source }) => source)])],
     made: [...new Set(known.map((one) => one.made))],
     new: [...made.values()],
   };
-}
-
-function newRow(model: Model, type: string, id: string, values: Readonly<Record<string, Value>>): Row {
-  const none = Object.fromEntries(typeIn(model, type).fields.map(({ key }) => [key, null]));
-  return { type, id, version: 1, deleted: false, values: { ...none, ...values }, errors: {} };
 }

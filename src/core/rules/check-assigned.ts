@@ -3,7 +3,7 @@ import type { Field, Model, RecordType } from '../model';
 import { KIND_NAMES, type Problem, type ValueType, type WireValue } from '../values';
 import type { AssignedValue, HandedValue } from './cascade';
 import { isWritable } from './check-formula';
-import { finding } from './check-target';
+import { finding, within } from './check-target';
 import { textParts } from './hand-on-text';
 
 /** What is assigned to a field, typed on the record that it comes from. */
@@ -36,10 +36,6 @@ export function checkAssigned(
     ok: false,
     problem: finding(place, code, message),
   });
-  const within = (problem: Problem): Checked => ({
-    ok: false,
-    problem: { ...problem, place: [place, problem.place].filter(Boolean).join('.') },
-  });
   if (value.kind === 'text') {
     if (target.type.kind !== 'text' && target.type.kind !== 'longText')
       return refuse('rule.kinds', `Text can’t be written into ${target.name} (${kindWords(target.type)}).`);
@@ -53,7 +49,7 @@ export function checkAssigned(
   if (value.kind === 'expression' && !value.expression)
     return refuse('rule.value', `Choose what is handed on to ${target.name}.`);
   const typed = typeValue(model, source.key, expressionOf(value), { wanted: target.type, isAlone: true });
-  if (!typed.ok) return within(typed.problem);
+  if (!typed.ok) return { ok: false, problem: within(place, typed.problem) };
   if (!mayExchange && exchangesIn(typed.value).length > 0)
     return refuse(
       'cascade.rates',
@@ -73,7 +69,7 @@ export function checkAssigned(
         )
       : null;
   const given = among ? typeCondition(model, source.key, among) : null;
-  if (given && !given.ok) return within(given.problem);
+  if (given && !given.ok) return { ok: false, problem: within(place, given.problem) };
   return {
     ok: true,
     value: {

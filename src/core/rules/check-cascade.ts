@@ -18,7 +18,7 @@ import type {
   HandedValue,
 } from './cascade';
 import { cantTake, checkAssigned, type Handed } from './check-assigned';
-import { checkTarget, finding } from './check-target';
+import { checkTarget, finding, typedPart } from './check-target';
 import { reachOf, type Reach, upFrom } from './hand-on-route';
 import { checkPace } from './pace';
 import { ratesReadBy } from './rates-read';
@@ -145,13 +145,8 @@ class CascadeChecker {
     };
   }
 
-  private typed<T>(
-    place: string,
-    result: { ok: true; value: T } | { ok: false; problem: Problem },
-  ): T | null {
-    if (result.ok) return result.value;
-    this.problems.push({ ...result.problem, place: [place, result.problem.place].filter(Boolean).join('.') });
-    return null;
+  private typed<T>(part: string, result: Parameters<typeof typedPart<T>>[2]): T | null {
+    return typedPart(this.problems, part, result);
   }
 
   private test(source: RecordType, test: ChangeTest, at: number): CompiledTest | null {

@@ -1,9 +1,9 @@
 import { type Expression, fieldsRead, type Typed, typeCondition } from '../expression';
 import { type Field, fieldIn, type Model, type RecordType } from '../model';
 import { conversion, parseValue, type Problem, sameValue, type Value } from '../values';
-import type { AssignedValue, HandedValue } from './cascade';
+import type { AssignedValue, Assignment, HandedValue } from './cascade';
 import { cantTake, checkAssigned } from './check-assigned';
-import { checkTarget, finding } from './check-target';
+import { checkTarget, finding, typedPart } from './check-target';
 import type { CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
 import { isAtOnce, waysOf } from './create';
 import { checkTimes } from './pace';
@@ -97,11 +97,7 @@ class CreateChecker {
 
   private condition(source: RecordType, condition: Expression | null): Typed | null {
     if (!condition) return null;
-    const typed = typeCondition(this.model, source.key, condition);
-    if (typed.ok) return typed.value;
-    const { problem } = typed;
-    this.problems.push({ ...problem, place: ['condition', problem.place].filter(Boolean).join('.') });
-    return null;
+    return typedPart(this.problems, 'condition', typeCondition(this.model, source.key, condition));
   }
 
   private pace(): void {
@@ -160,65 +156,66 @@ class CreateChecker {
 
   private assigned(source: RecordType, makes: RecordType): CompiledAssigned[] {
     const { assignments, back } = this.rule.definition;
-    if (assignments.length > MOST_ASSIGNMENTS)
-      this.say('assignments', 'cascade.size', `At most ${MOST_ASSIGNMENTS} fields are assigned by one rule.`);
-    const taken = new Set<string>(back === null ? [] : [back]);
-    return assignments.flatMap(({ target: key, value, isOff }, at): CompiledAssigned[] => {
-      if (isOff) return [];
-      const place = `assignments.${at}`;
-      const target = this.model.field(makes.key, key);
-      if (!target)
-        this.say(`${place}.target`, 'rule.target', `Choose the field of ${makes.name} that takes the value.`);
-      else if (taken.has(key))
-        this.say(`${place}.target`, 'cascade.twice', 'This rule assigns that field already. Choose another.');
-      else if (target.type.kind === 'serial')
-        this.say(
-          `${place}.target`,
-          'rule.kinds',
-          `${target.name} is a serial number: Oikon gives it when the record is made. Leave it out.`,
-        );
-      else {
-        taken.add(key);
-        const checked = checkAssigned(this.model, {
-          source,
-          target,
-          value,
-          place: `${place}.value`,
-          mayExchange: false,
-        });
-        if (checked.ok)
-          return [{ ...checked.value, target, returnsTo: this.returnsTo(source, value, target) }];
-        this.problems.push(checked.problem);
-      }
-      return [];
+    return this.handed('assignments', assignments, {
+      ...{ from: source, to: makes, taken: back },
+      unfit: ({ name, type }) =>
+        type.kind === 'serial'
+          ? finding(
+              'target',
+              'rule.kinds',
+              `${name} is a serial number: Oikon gives it when the record is made. Leave it out.`,
+            )
+          : null,
+      returnsTo: (value, target) => this.returnsTo(source, value, target),
     });
   }
 
   /** What the record that it is for is given from what was made. */
   private given(source: RecordType, makes: RecordType): CompiledAssigned[] {
     const { gives = [], forward } = this.rule.definition;
-    if (gives.length > MOST_ASSIGNMENTS)
-      this.say('gives', 'cascade.size', `At most ${MOST_ASSIGNMENTS} fields are assigned by one rule.`);
-    const taken = new Set<string>(forward === null ? [] : [forward]);
-    return gives.flatMap(({ target: key, value, isOff }, at): CompiledAssigned[] => {
+    return this.handed('gives', gives, {
+      ...{ from: makes, to: source, taken: forward },
+      unfit: (target) => cantTake(target) ?? checkTarget(target, null)[0] ?? null,
+      returnsTo: () => null,
+    });
+  }
+
+  /** Values of one record for fields of the other; each field once, and not the link that is filled anyway. */
+  private handed(
+    part: 'assignments' | 'gives',
+    assignments: readonly Assignment[],
+    {
+      from,
+      to,
+      taken,
+      unfit,
+      returnsTo,
+    }: {
+      readonly from: RecordType;
+      readonly to: RecordType;
+      readonly taken: string | null;
+      readonly unfit: (target: Field) => Problem | null;
+      readonly returnsTo: (value: AssignedValue, target: Field) => Field | null;
+    },
+  ): CompiledAssigned[] {
+    if (assignments.length > MOST_ASSIGNMENTS)
+      this.say(part, 'cascade.size', `At most ${MOST_ASSIGNMENTS} fields are assigned by one rule.`);
+    const assigned = new Set<string>(taken === null ? [] : [taken]);
+    return assignments.flatMap(({ target: key, value, isOff }, at): CompiledAssigned[] => {
       if (isOff) return [];
-      const place = `gives.${at}`;
-      const target = this.model.field(source.key, key);
-      const unfit = target && (cantTake(target) ?? checkTarget(target, null)[0]);
+      const place = `${part}.${at}`;
+      const target = this.model.field(to.key, key);
+      const problem = target && unfit(target);
       if (!target)
-        this.say(
-          `${place}.target`,
-          'rule.target',
-          `Choose the field of ${source.name} that takes the value.`,
-        );
-      else if (unfit) this.problems.push({ ...unfit, place: `${place}.target` });
-      else if (taken.has(key))
+        this.say(`${place}.target`, 'rule.target', `Choose the field of ${to.name} that takes the value.`);
+      else if (problem) this.problems.push({ ...problem, place: `${place}.target` });
+      else if (assigned.has(key))
         this.say(`${place}.target`, 'cascade.twice', 'This rule assigns that field already. Choose another.');
       else {
-        taken.add(key);
-        const to = { source: makes, target, value, place: `${place}.value`, mayExchange: false };
-        const checked = checkAssigned(this.model, to);
-        if (checked.ok) return [{ ...checked.value, target, returnsTo: null }];
+        assigned.add(key);
+        const assigning = { source: from, target, value, place: `${place}.value`, mayExchange: false };
+        const checked = checkAssigned(this.model, assigning);
+        if (checked.ok) return [{ ...checked.value, target, returnsTo: returnsTo(value, target) }];
         this.problems.push(checked.problem);
       }
       return [];

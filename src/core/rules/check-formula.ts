@@ -1,7 +1,7 @@
 import { type Expression, gathersIn, kindWords, type Typed, typeCondition, typeValue } from '../expression';
 import { type Field, type Model, type Step, stepsUp } from '../model';
 import { conversion, type Problem, type ValueType } from '../values';
-import { checkRounding, checkTarget, finding } from './check-target';
+import { checkRounding, checkTarget, finding, typedPart } from './check-target';
 import { checkPace } from './pace';
 import type { CompiledFormula, Formula } from './formula';
 import { ratesReadBy } from './rates-read';
@@ -42,10 +42,7 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
       part === 'appliesWhen'
         ? typeCondition(model, type.key, expression)
         : typeValue(model, type.key, expression, wanted);
-    if (typed.ok) return typed.value;
-    const place = [part, typed.problem.place].filter(Boolean).join('.');
-    problems.push({ ...typed.problem, place });
-    return null;
+    return typedPart(problems, part, typed);
   };
   const value = read('value', definition.value);
   const appliesWhen = read('appliesWhen', definition.appliesWhen);

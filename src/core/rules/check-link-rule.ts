@@ -10,7 +10,7 @@ import {
 } from '../expression';
 import { type Field, follow, type Model, openLinkOf, type RecordType } from '../model';
 import { KIND_NAMES, type Problem } from '../values';
-import { finding } from './check-target';
+import { finding, typedPart } from './check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
 import { checkPace } from './pace';
 import { ReadPaths } from './read-paths';
@@ -119,14 +119,8 @@ class LinkChecker {
     return null;
   }
 
-  private typed<T>(
-    place: string,
-    result: { ok: true; value: T } | { ok: false; problem: Problem } | null,
-  ): T | null {
-    if (!result) return null;
-    if (result.ok) return result.value;
-    this.problems.push({ ...result.problem, place: [place, result.problem.place].filter(Boolean).join('.') });
-    return null;
+  private typed<T>(part: string, result: Parameters<typeof typedPart<T>>[2] | null): T | null {
+    return result && typedPart(this.problems, part, result);
   }
 
   private target(type: RecordType): { readonly field: Field; readonly to: string } | null {

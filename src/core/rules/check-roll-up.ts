@@ -10,7 +10,7 @@ import {
 } from '../expression';
 import { arrive, type Field, type Model, type RecordType, routeKey } from '../model';
 import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '../values';
-import { checkRounding, checkTarget, finding } from './check-target';
+import { checkRounding, checkTarget, finding, typedPart, within } from './check-target';
 import { checkPace } from './pace';
 import { ratesReadBy } from './rates-read';
 import { readsOf, recursionOf, splitRoute } from './roll-up-reads';
@@ -271,11 +271,7 @@ class SourceChecker {
     const { down, up, type } = split;
     const value = this.value(source, type, up, place);
     const condition = source.condition ? typeCondition(this.model, type, source.condition) : null;
-    if (condition && !condition.ok) {
-      const { problem } = condition;
-      const deeper = [`${place}condition`, problem.place].filter(Boolean).join('.');
-      this.problems.push({ ...problem, place: deeper });
-    }
+    if (condition && !condition.ok) this.problems.push(within(`${place}condition`, condition.problem));
     if (value === undefined || (condition && !condition.ok)) return null;
     const order = this.order(source, type, up, place);
     if (order === undefined) return null;
@@ -358,11 +354,7 @@ class SourceChecker {
   appliesWhen(): Typed | null {
     const { appliesWhen } = this.definition;
     if (!appliesWhen) return null;
-    const typed = typeCondition(this.model, this.parent.key, appliesWhen);
-    if (typed.ok) return typed.value;
-    const place = ['appliesWhen', typed.problem.place].filter(Boolean).join('.');
-    this.problems.push({ ...typed.problem, place });
-    return null;
+    return typedPart(this.problems, 'appliesWhen', typeCondition(this.model, this.parent.key, appliesWhen));
   }
 
   /** A field of the record itself; `null` where none is named, or something is wrong with it. */
@@ -398,8 +390,7 @@ class SourceChecker {
       return this.say(`${place}value`, 'rule.value', `Choose the field whose ${entry.words} is taken.`);
     const typed = typeValue(this.model, type, written, { isAlone: true });
     if (!typed.ok) {
-      const deeper = [`${place}value`, typed.problem.place].filter(Boolean).join('.');
-      this.problems.push({ ...typed.problem, place: deeper });
+      this.problems.push(within(`${place}value`, typed.problem));
       return undefined;
     }
     const isTarget = this.isTarget(typed.value);

@@ -9,6 +9,23 @@ export const finding = (part: string, code: string, message: string): Problem =>
   place: part,
 });
 
+/** A problem found in an expression, as one of the part of the sentence in which it stands. */
+export const within = (part: string, problem: Problem): Problem => ({
+  ...problem,
+  place: [part, problem.place].filter(Boolean).join('.'),
+});
+
+/** What a part of the sentence comes to; `null` where it has a problem, which is noted. */
+export function typedPart<T>(
+  problems: Problem[],
+  part: string,
+  result: { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem },
+): T | null {
+  if (result.ok) return result.value;
+  problems.push(within(part, result.problem));
+  return null;
+}
+
 /** What keeps a rule from keeping a field: it must be open, told apart by nothing, and of a kind that takes the result. */
 export function checkTarget(target: Field, result: ValueType | null): Problem[] {
   if (target.required)

@@ -1,4 +1,5 @@
 import { recordKey, type RecordRef, type TakenAlong } from '@/core/engine';
+import { isCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import type { LedgerSource } from './run-writer';
 import { quote, run, tableOf } from './sql';
@@ -26,7 +27,7 @@ export async function readTakenAlong(
   for (const { key: type } of model.types.filter(
     ({ key }) =>
       model.linksFrom(key).some(isDeletedToo) ||
-      plan.turns.some((rule) => rule.kind === 'create' && rule.makes === key),
+      plan.turns.some((rule) => isCreate(rule) && rule.makes === key),
   )) {
     const text = `SELECT id::text, deleted_with::text AS root, deleted_run::text AS run FROM ${tableOf(schema, type)}
       WHERE deleted_run = ANY($1::bigint[]) AND deleted_with = ANY($2::uuid[])`;

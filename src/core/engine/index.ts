@@ -57,7 +57,7 @@ export {
   type RecordRef,
   type Row,
 } from './record';
-export type { WrittenMany } from './ripple';
+export { whichOf, type WrittenMany } from './ripple';
 export type {
   Change,
   Later,

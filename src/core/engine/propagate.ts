@@ -3,6 +3,7 @@ import type { Plan } from '../plan';
 import {
   type AnyCompiled,
   assignedReads,
+  asksWhich,
   type CompiledCreate,
   type CompiledHandOn,
   type CompiledLinked,
@@ -52,7 +53,16 @@ import { cellKey, type CellRef, emptyRow, recordKey, type Row, sameOutcome, with
 import { reactionFails, Restraint } from './reactions';
 import { settledByTouched } from './settled';
 import { UpReader } from './up-reader';
-import type { Change, OutsideTarget, Proposed, RecordEvent, Ripple, Withdrawn, WrittenMany } from './ripple';
+import {
+  type Change,
+  type OutsideTarget,
+  type Proposed,
+  type RecordEvent,
+  type Ripple,
+  whichOf,
+  type Withdrawn,
+  type WrittenMany,
+} from './ripple';
 
 export interface PropagateInput {
   readonly model: Model;
@@ -564,8 +574,8 @@ class Run {
 
   /** Of links for which several are found a person is asked; where one is chosen or found meanwhile nobody is any more. */
   private *askWhich(rule: CompiledLinked, { affected, all }: Due): Generator<Need, void, Answer> {
-    if (rule.find.kind !== 'match' || rule.find.several !== 'ask') return;
-    const { type, field } = rule.writes;
+    if (!asksWhich(rule)) return;
+    const { type } = rule.writes;
     const ids = [...affected.targets.keys(), ...(all?.ids ?? [])];
     if (ids.length === 0) return;
     this.#needs += 1;
@@ -581,11 +591,7 @@ class Run {
         continue;
       }
       const causes = affected.targets.get(id) ?? [];
-      this.#proposals.push({
-        ...{ rule: rule.id, kind: 'choose', source: { type, id }, target: { type, id }, type, isDone: false },
-        ...{ values: { [field]: null }, missing: [{ field, reason: 'several', candidates }] },
-        ...{ causes, wave: this.waveAfter(causes) },
-      });
+      this.#proposals.push(whichOf(rule, id, candidates, { causes, wave: this.waveAfter(causes) }));
     }
   }
 

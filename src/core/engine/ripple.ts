@@ -1,3 +1,4 @@
+import type { CompiledLinked } from '../rules';
 import type { ErrorCode, Value } from '../values';
 import type { CellRef, RecordRef } from './record';
 
@@ -62,6 +63,17 @@ export interface Proposed {
   readonly wave: number;
   readonly causes: readonly CellRef[];
 }
+
+/** A person is asked which of several a link should name. */
+export const whichOf = (
+  { id: rule, writes: { type, field } }: Pick<CompiledLinked, 'id' | 'writes'>,
+  id: string,
+  candidates: readonly string[],
+  { causes, wave }: Pick<Proposed, 'causes' | 'wave'>,
+): Proposed => ({
+  ...{ rule, kind: 'choose', source: { type, id }, target: { type, id }, type, isDone: false },
+  ...{ values: { [field]: null }, missing: [{ field, reason: 'several', candidates }], causes, wave },
+});
 
 /** What a rule proposed for a record is open no more. */
 export interface Withdrawn {

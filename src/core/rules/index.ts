@@ -1,5 +1,6 @@
 export { findWords, holdsWords, wayWordsOf } from './link-words';
 export { linkedOutcome, matchesOf, type Finder } from './find-link';
+export { asksWhich } from './link-rule';
 export type { CompiledFinding, CompiledLinked, Finding, LinkRule, MatchKey } from './link-rule';
 export type { LinkPart } from './check-link-rule';
 export { forOtherParents, type OtherParent } from './other-parents';

@@ -87,3 +87,7 @@ export interface CompiledLinked extends CompiledBase {
   readonly recursion: null;
   readonly map: null;
 }
+
+/** Whether a person is asked where several are found. */
+export const asksWhich = ({ find }: CompiledLinked): boolean =>
+  find.kind === 'match' && find.several === 'ask';

@@ -5,6 +5,7 @@ import type { WireEdit } from '@/core/engine';
 import { simulatedRates } from '@/standins/simulated-rates';
 import type { RateOfDay, RateService } from '../rate-service';
 import { Refusal } from '../refusal';
+import { serviceNamed } from '../service-named';
 import { columnOf, run, tableOf } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
@@ -13,14 +14,7 @@ import { saveEdits } from './save-edits';
 const SERVICES: readonly RateService[] = [simulatedRates];
 
 /** The service that the installation names in OIKON_RATE_SERVICE; `null` where it names none. Refuses one that isn't there. */
-export function rateService(): RateService | null {
-  const wanted = process.env.OIKON_RATE_SERVICE;
-  if (!wanted) return null;
-  const found = SERVICES.find(({ name }) => name === wanted);
-  if (found) return found;
-  const known = SERVICES.map(({ name }) => name).join(', ');
-  throw new RangeError(`OIKON_RATE_SERVICE should be one of ${known}, found “${wanted}”.`);
-}
+export const rateService = (): RateService | null => serviceNamed('OIKON_RATE_SERVICE', SERVICES);
 
 export interface FetchedRates {
   readonly run: string | null;

@@ -2,20 +2,14 @@ import type { MessageService } from '../message-service';
 import { simulatedOutbox } from '@/standins/simulated-outbox';
 import { database } from '../database/connection';
 import { log } from '../log';
+import { serviceNamed } from '../service-named';
 import { quote, run } from '../store/sql';
 import { loadWorkspace } from '../store/workspace';
 
 const SERVICES: readonly MessageService[] = [simulatedOutbox];
 
 /** The service that the installation names in OIKON_MESSAGE_SERVICE; `null` where it names none. Refuses one that isn't there. */
-export function messageService(): MessageService | null {
-  const wanted = process.env.OIKON_MESSAGE_SERVICE;
-  if (!wanted) return null;
-  const found = SERVICES.find(({ name }) => name === wanted);
-  if (found) return found;
-  const known = SERVICES.map(({ name }) => name).join(', ');
-  throw new RangeError(`OIKON_MESSAGE_SERVICE should be one of ${known}, found “${wanted}”.`);
-}
+export const messageService = (): MessageService | null => serviceNamed('OIKON_MESSAGE_SERVICE', SERVICES);
 
 /** Most times that a message is tried. */
 const TRIES = 8;

@@ -1,4 +1,4 @@
-import type { Answers, Proposed } from '@/core/engine';
+import { type Answers, whichOf } from '@/core/engine';
 import type { CompiledLinked } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '../queries/rules';
@@ -23,10 +23,6 @@ export async function readCandidates(
   return new Map(found.map((row) => [row.id, row.found]));
 }
 
-/** Whether a person is asked where a rule finds several. */
-export const asksWhich = ({ find }: CompiledLinked): boolean =>
-  find.kind === 'match' && find.several === 'ask';
-
 const PAGE = 2_000;
 
 export interface AskWhich {
@@ -39,7 +35,7 @@ export interface AskWhich {
 
 /** After a run over many records, asks which of several a link should name, for those that it made or changed. */
 export async function askWhich({ transaction, workspace, run: runId, rule }: AskWhich): Promise<void> {
-  const { type, field } = rule.writes;
+  const { type } = rule.writes;
   for (let after = ''; ;) {
     const page = await touchedInRun(transaction, workspace, {
       ...{ run: runId, type, watched: null, made: ALL_MADE, after, most: PAGE },
@@ -47,11 +43,9 @@ export async function askWhich({ transaction, workspace, run: runId, rule }: Ask
     const ids = page.map(({ id }) => id);
     const found =
       ids.length > 0 ? await readCandidates(transaction, workspace, rule, ids) : new Map<string, string[]>();
-    const proposals = [...found].map(([id, candidates]): Proposed => ({
-      ...{ rule: rule.id, kind: 'choose', source: { type, id }, target: { type, id }, type, isDone: false },
-      ...{ values: { [field]: null }, missing: [{ field, reason: 'several', candidates }], wave: 1 },
-      causes: [{ type, id, field: '' }],
-    }));
+    const proposals = [...found].map(([id, candidates]) =>
+      whichOf(rule, id, candidates, { causes: [{ type, id, field: '' }], wave: 1 }),
+    );
     if (proposals.length > 0) {
       const binds = new Binds();
       const at = `run AS (SELECT ${binds.add(runId, 'bigint')} AS id)`;

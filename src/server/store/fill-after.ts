@@ -1,6 +1,7 @@
 import { turnsOf } from '@/core/engine';
 import {
   type AnyCompiled,
+  asksWhich,
   type CompiledCreate,
   type CompiledRule,
   isCreate,
@@ -12,7 +13,7 @@ import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
 import { type FillInput, fillRules } from './fill';
-import { askWhich, asksWhich } from './candidates';
+import { askWhich } from './candidates';
 import { handOnMany } from './hand-on-many';
 import { leaveMany } from './later';
 import { makeMany } from './make-many';

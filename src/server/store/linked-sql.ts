@@ -1,7 +1,7 @@
 import type { CompiledFinding, CompiledLinked } from '@/core/rules';
-import { FOLDING } from '@/core/values';
 import { errorSql } from './error-sql';
 import { expressionSql, filterSql, rankSql } from './expression-sql';
+import { foldedSql } from './folded-sql';
 import type { RollUpQuery } from './result-sql';
 import { RouteJoins } from './route-joins';
 import { columnOf, tableOf, type ValuePlaces } from './sql';
@@ -63,9 +63,9 @@ function pairsSql({ schema, binds, targets, ...query }: RollUpQuery, rule: Compi
   const own = new RouteJoins({ ...query, schema, binds, from: type, alias: 'q', prefix: 'q_' });
   const there = new RouteJoins({ ...query, schema, binds, from: find.type, alias: 'm', prefix: 'm_' });
   const wanted = find.keys.map(({ value, isFolded }) =>
-    foldedSql(expressionSql(value, own, binds), isFolded, binds),
+    keySql(expressionSql(value, own, binds), isFolded, binds),
   );
-  const having = find.keys.map(({ field, isFolded }) => foldedSql(there.read(field), isFolded, binds));
+  const having = find.keys.map(({ field, isFolded }) => keySql(there.read(field), isFolded, binds));
   const failing = find.condition ? errorSql(find.condition, there, binds) : null;
   const meets = find.condition ? filterSql(find.condition, there, binds) : 'true';
   const order = orderSql(find, there, binds);
@@ -80,12 +80,8 @@ function pairsSql({ schema, binds, targets, ...query }: RollUpQuery, rule: Compi
 
 const keyed = (keys: readonly string[]): string => keys.map((sql, at) => `${sql} AS key__${at}`).join(', ');
 
-/** Text without letters beyond ASCII, which most is, is folded by lower(), which under "C" knows no others. */
-const foldedSql = (sql: string, isFolded: boolean, binds: ValuePlaces): string =>
-  isFolded
-    ? `(CASE WHEN octet_length(${sql}) = char_length(${sql}) THEN lower(${sql} COLLATE "C")
-        ELSE translate(${sql}, ${binds.add(FOLDING.from, 'text')}, ${binds.add(FOLDING.to, 'text')}) END)`
-    : sql;
+const keySql = (sql: string, isFolded: boolean, binds: ValuePlaces): string =>
+  isFolded ? foldedSql(sql, binds) : sql;
 
 function matchSql(query: RollUpQuery, rule: CompiledLinked, find: Matching, joins: RouteJoins) {
   const { binds } = query;

@@ -3,7 +3,6 @@ import { fieldIn, typeIn } from '@/core/model';
 import type { Accumulator, CompiledRule } from '@/core/rules';
 import {
   fold,
-  FOLDING,
   currencyPlaces,
   Decimal,
   type ErrorCode,
@@ -14,8 +13,10 @@ import {
   type ValueType,
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
+import { foldedSql } from './folded-sql';
 import {
   bindType,
+  Binds,
   columnOf,
   columnType,
   keptColumns,
@@ -156,10 +157,13 @@ export async function readHolders(
   }: { type: string; field: string; values: readonly Value[]; isFolded?: boolean },
 ): Promise<Row[]> {
   const { type: valueType } = fieldIn(schema.model, type, field);
-  const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t
-    WHERE ${isFolded ? `(CASE WHEN octet_length(t.${columnOf(field)}) = char_length(t.${columnOf(field)}) THEN lower(t.${columnOf(field)} COLLATE "C") ELSE translate(t.${columnOf(field)}, $2, $3) END)` : `t.${columnOf(field)}`} = ANY($1::${bindType(valueType)}[]) AND t.deleted_run IS NULL`;
+  const binds = new Binds();
   const wanted = values.map((value) => toColumn(valueType, isFolded ? fold(value as string) : value));
-  const found = await run(transaction, text, isFolded ? [wanted, FOLDING.from, FOLDING.to] : [wanted]);
+  const own = `t.${columnOf(field)}`;
+  const held = isFolded ? foldedSql(own, binds) : own;
+  const text = `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t
+    WHERE ${held} = ANY(${binds.add(wanted, `${bindType(valueType)}[]`)}) AND t.deleted_run IS NULL`;
+  const found = await run(transaction, text, binds.values);
   return found.map((row) => rowFrom(schema, type, row));
 }
 

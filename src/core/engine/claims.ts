@@ -13,6 +13,7 @@ import {
 import { mayHandOn } from './hand-on';
 import { mayMake } from './making';
 import { affectedTargets, type Touched } from './affected';
+import { beneathAll } from './down-the-way';
 import { layersAbove, partsBeneath } from './all-the-way';
 import { type Entry, readAll } from './apply-edits';
 import { linksSet, type Above } from './check-links';
@@ -48,7 +49,7 @@ export function* claimsOf({
   const touched = new Map<string, Touched>(entries);
   for (const entry of entries.values())
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
-  for (const rule of plan.turns) {
+  for (const rule of rulesInRounds(plan, touched)) {
     if (isCreate(rule)) {
       claims.push(...(yield* makingClaims({ model, plan, rule, touched, asked: asked.get(rule.id) ?? [] })));
       continue;
@@ -70,6 +71,8 @@ export function* claimsOf({
     // All that lies above may change too; what lies in a loop is refused later on.
     if (rule.recursion && ids.length > 0)
       ids.push(...(yield* layersAbove(rule, ids.splice(0), touched)).wholesOf.keys());
+    if (rule.kind === 'inStep' && rule.handsDown && ids.length > 0)
+      ids.push(...(yield* beneathAll(rule.handsDown, ids.splice(0))));
     for (const id of ids) claims.push({ type, id, strength: 'write' });
     const isRead = plan.rules.some(
       (other) => readsField(other, { type, field }) || isAskedBy(other, { type, field }),
@@ -77,6 +80,16 @@ export function* claimsOf({
     if (isRead) yield* touchAll(touched, type, ids, [field]);
   }
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');
+}
+
+/** All rules in their order; where some run in a circle again, until no more is taken as touched. */
+function* rulesInRounds(plan: Plan, touched: ReadonlyMap<string, Touched>): Generator<AnyCompiled> {
+  const size = () => [...touched.values()].reduce((sum, { fields }) => sum + 1 + fields.size, 0);
+  for (let before = -1; before < size();) {
+    before = size();
+    yield* plan.turns;
+    if (plan.circles.length === 0) return;
+  }
 }
 
 /** Records as they stand with what a run has touched so far. */
@@ -107,8 +120,8 @@ function* handOnClaims(
 ): Generator<Need, Claim[], Answer> {
   const rowsOf = standingIn(touched);
   const { type } = rule.writes;
-  const { takers, read, isMany } = yield* mayHandOn({ model, rule, touched, rowsOf });
-  if (isMany) yield* ask<'alone'>({ kind: 'alone' });
+  const { takers, read, manyOf } = yield* mayHandOn({ model, rule, touched, rowsOf });
+  if (manyOf) yield* ask<'alone'>({ kind: 'alone', rule, sources: manyOf });
   const [first] = rule.route;
   const shared: Claim[] =
     first?.direction === 'up' && rule.route.length > 1

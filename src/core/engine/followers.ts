@@ -19,14 +19,22 @@ export function* followersOf(model: Model, plan: Plan, row: Row): Generator<Need
   const touched = new Map<string, Touched>([
     [recordKey(row), { type: row.type, id: row.id, before: row, after: row, fields }],
   ]);
-  const followers: Follower[] = [];
-  for (const rule of plan.rules) {
-    const ids = yield* targetsOf(model, rule, touched, row);
-    if (ids.length === 0) continue;
-    followers.push({ rule, targets: ids });
-    yield* touchAll(touched, rule.writes.type, ids, [rule.writes.field]);
+  const followers = new Map<CompiledRule, readonly string[]>();
+  // Where rules run in a circle, what comes earlier may follow from what comes later.
+  for (let size = -1; size < touched.size;) {
+    size = touched.size;
+    for (const rule of plan.rules) {
+      const ids = yield* targetsOf(model, rule, touched, row);
+      if (ids.length === 0) continue;
+      followers.set(rule, ids);
+      yield* touchAll(touched, rule.writes.type, ids, [rule.writes.field]);
+    }
+    if (plan.circles.length === 0) break;
   }
-  return followers;
+  return plan.rules.flatMap((rule) => {
+    const targets = followers.get(rule);
+    return targets ? [{ rule, targets }] : [];
+  });
 }
 
 function* targetsOf(

@@ -1,7 +1,7 @@
 import { buildPlan } from '../plan';
 import type { Cascade } from '../rules';
 import { rowOf, ruleOf, uuid } from '../testing/galleries';
-import { cascade, CASCADES, down, from, touring, up, when } from '../testing/touring';
+import { cascade, CASCADES, down, fixed, from, touring, up, when } from '../testing/touring';
 import { create, edit, numbered, RuleDesk } from '../testing/rule-desk';
 import type { Value } from '../values';
 import { type Edit } from '.';
@@ -335,6 +335,159 @@ describe('at creation', () => {
   });
 });
 
+describe('all the way down a link to itself', () => {
+  const dealings = cascade({
+    ...{ type: 'institution', route: [down('institution', 'partOf')], isAllTheWay: true },
+    ...{ assignments: [from('dealings')], moment: when({ kind: 'changed', field: 'dealings' }) },
+  });
+  /** A trust, a museum of it, its two wings, a room in one, and another trust. */
+  const [trust, museum, east, west, room, other] = ['61', '62', '63', '64', '65', '66'].map(uuid) as [
+    ...[string, string, string, string, string, string],
+  ];
+  const above: [string, string | null][] = [
+    [trust, null],
+    [museum, trust],
+    [east, museum],
+    [west, museum],
+    [room, east],
+    [other, null],
+  ];
+  const rows = above.map(([id, partOf]) => rowOf(model, 'institution', id, { partOf, dealings: 'none' }));
+  const all = (desk: Desk) => above.map(([id]) => desk.at('institution', id, 'dealings'));
+
+  test('everything beneath takes it, whatever the depth, and nothing beside or above', () => {
+    const desk = new Desk([dealings], rows).run([edit('institution', museum, { dealings: 'active' })]);
+    expect(all(desk)).toEqual(['none', 'active', 'active', 'active', 'active', 'none']);
+    expect(desk.ripple!.changes.filter(({ wave }) => wave === 1)).toHaveLength(3);
+  });
+
+  test('each takes from the nearest above it, and what was entered stands', () => {
+    const desk = new Desk([dealings], rows).run([
+      edit('institution', trust, { dealings: 'past' }),
+      edit('institution', east, { dealings: 'talks' }),
+    ]);
+    expect(all(desk)).toEqual(['past', 'past', 'talks', 'past', 'talks', 'none']);
+    expect(desk.ripple!.overruled.map(({ id }) => id)).toEqual([east]);
+  });
+
+  test('a condition leaves out single ones, not what lies beneath them', () => {
+    const isEast = {
+      kind: 'compare',
+      operator: '!=',
+      left: { kind: 'field', route: [], field: 'title' },
+    } as const;
+    const named = rows.map((row) =>
+      row.id === east
+        ? { ...row, values: { ...row.values, title: 'East' } }
+        : { ...row, values: { ...row.values, title: 'Else' } },
+    );
+    const condition: Cascade['condition'] = { ...isEast, right: { kind: 'constant', value: 'East' } };
+    const desk = new Desk([{ ...dealings, condition }], named).run([
+      edit('institution', trust, { dealings: 'past' }),
+    ]);
+    expect(all(desk)).toEqual(['past', 'past', 'none', 'past', 'past', 'none']);
+  });
+
+  test('goes 10,000 levels down', () => {
+    const idOf = (at: number) => uuid(String(20_000 + at));
+    const deep = Array.from({ length: 10_000 }, (_, at) =>
+      rowOf(model, 'institution', idOf(at), { partOf: at === 0 ? null : idOf(at - 1), dealings: 'none' }),
+    );
+    const desk = new Desk([dealings], deep).run([edit('institution', idOf(0), { dealings: 'active' })]);
+    expect(desk.at('institution', idOf(9_999), 'dealings')).toBe('active');
+  });
+
+  test('only over one link of a type to itself, and on change', () => {
+    for (const wrong of [
+      { route: [up('partOf')] },
+      { moment: 'atCreation' as const },
+      { type: 'exhibition', route: [down('loan', 'exhibition')] },
+    ])
+      expect(
+        buildPlan(model, numbered([{ ...dealings, ...wrong }])).problems.map(({ code }) => code),
+      ).toContain('cascade.allTheWay');
+  });
+});
+
+describe('two rules on one field', () => {
+  const site = cascade({
+    ...{
+      type: 'exhibition',
+      route: [down('loan', 'exhibition')],
+      assignments: [fixed('coordinator', 'On site')],
+    },
+    moment: when({ kind: 'became', field: 'phase', value: 'open' }),
+  });
+  const problemsOf = (...cascades: Cascade[]) => buildPlan(model, numbered(cascades)).problems;
+
+  test('say which comes first; the other gives way and is reported, whatever the order of the rules', () => {
+    expect(problemsOf(CASCADES.coordinator, site)).toMatchObject([
+      { code: 'plan.precedence', place: 'precedence' },
+      { code: 'plan.precedence', place: 'precedence' },
+    ]);
+    const both = edit('exhibition', silk, { coordinator: 'Priya', phase: 'open' });
+    for (const [rules, expected] of [
+      [[{ ...CASCADES.coordinator, precedence: 1 }, site], 'Priya'],
+      [[site, { ...CASCADES.coordinator, precedence: 1 }], 'Priya'],
+      [[CASCADES.coordinator, { ...site, precedence: 2 }], 'On site'],
+    ] as const) {
+      const desk = new Desk(rules).run([both]);
+      expect(desk.loans('coordinator')).toEqual([expected, expected, expected]);
+      expect(
+        desk.ripple!.changes.filter(({ field, type }) => type === 'loan' && field === 'coordinator'),
+      ).toHaveLength(3);
+      const [overruled] = desk.ripple!.overruled;
+      expect(desk.ripple!.overruled).toHaveLength(3);
+      expect(overruled!.value).toBe(expected === 'Priya' ? 'On site' : 'Priya');
+      expect(overruled!.by).not.toBe(overruled!.rule);
+      desk.run([edit('exhibition', silk, { phase: 'confirmed' })]);
+      desk.run([edit('exhibition', silk, { phase: 'open' })]);
+      expect(desk.at('loan', pots, 'coordinator')).toBe('On site');
+    }
+  });
+
+  test('the first stands where its value is there already, and where a person entered another', () => {
+    const desk = new Desk([{ ...CASCADES.coordinator, precedence: 1 }, site]);
+    desk.run([edit('loan', robes, { coordinator: 'Priya' })]);
+    desk.run([
+      edit('exhibition', silk, { coordinator: 'Priya', phase: 'open' }),
+      edit('loan', kites, { coordinator: 'Mine' }),
+    ]);
+    expect(desk.loans('coordinator')).toEqual(['Priya', 'Priya', 'Mine']);
+    expect(desk.ripple!.overruled.filter(({ id }) => id === kites).map(({ by }) => by)).toEqual([
+      undefined,
+      undefined,
+    ]);
+  });
+
+  test('need none where it can be seen that only one of them acts', () => {
+    const stage = (value: string): Cascade['condition'] => ({
+      ...{ kind: 'compare', operator: '=', left: { kind: 'field', route: [], field: 'stage' } },
+      right: { kind: 'constant', value },
+    });
+    const closing = { ...site, moment: when({ kind: 'became', field: 'phase', value: 'confirmed' }) };
+    expect(problemsOf(site, closing)).toEqual([]);
+    expect(
+      problemsOf(
+        { ...CASCADES.coordinator, condition: stage('agreed') },
+        { ...site, condition: stage('declined') },
+      ),
+    ).toEqual([]);
+    expect(
+      problemsOf(
+        { ...CASCADES.coordinator, condition: stage('agreed') },
+        { ...site, condition: stage('agreed') },
+      ),
+    ).toHaveLength(2);
+    const desk = new Desk([
+      { ...CASCADES.coordinator, condition: stage('agreed') },
+      { ...site, condition: stage('declined') },
+    ]);
+    desk.run([edit('exhibition', silk, { coordinator: 'Priya', phase: 'open' })]);
+    expect(desk.loans('coordinator')).toEqual(['Priya', 'On site', 'Priya']);
+  });
+});
+
 describe('kept in step', () => {
   const desk = () => new Desk([CASCADES.climate]).run([], { fill: [uuid('a1')] });
 
@@ -355,6 +508,79 @@ describe('kept in step', () => {
     expect(at.run([edit('loan', robes, { stage: 'declined' })]).at('loan', robes, 'climate')).toBe('Dry');
     expect(at.run([edit('loan', pots, { stage: 'agreed' })]).at('loan', pots, 'climate')).toBe('Dry');
     expect(at.run([edit('loan', kites, { exhibition: null })]).at('loan', kites, 'climate')).toBe('Dry');
+  });
+});
+
+describe('kept in step all the way down a link to itself', () => {
+  const inStep = cascade({
+    ...{ type: 'institution', route: [down('institution', 'partOf')], moment: 'inStep' },
+    condition: {
+      ...{ kind: 'compare', operator: '!=', left: { kind: 'field', route: [], field: 'title' } },
+      right: { kind: 'constant', value: 'On its own' },
+    },
+    assignments: [from('dealings')],
+  });
+  const IDS = ['61', '62', '63', '64', '65', '66'].map(uuid);
+  const [trust, museum, east, west, room, other] = IDS as [string, string, string, string, string, string];
+  const standing: [string, string | null, string | null][] = [
+    [trust, null, 'active'],
+    [museum, trust, 'none'],
+    [east, museum, null],
+    [west, museum, 'past'],
+    [room, east, 'talks'],
+    [other, null, 'past'],
+  ];
+  const rows = standing.map(([id, partOf, dealings]) =>
+    rowOf(model, 'institution', id, { partOf, dealings, title: 'T' }),
+  );
+  const begin = () => new Desk([inStep], rows).run([], { fill: [uuid('a1')] });
+  const all = (desk: Desk) => IDS.map((id) => desk.at('institution', id, 'dealings'));
+
+  test('everything beneath has what stands at the top, and follows it', () => {
+    const desk = begin();
+    expect(all(desk)).toEqual(['active', 'active', 'active', 'active', 'active', 'past']);
+    desk.run([edit('institution', trust, { dealings: 'talks' })]);
+    expect(all(desk)).toEqual(['talks', 'talks', 'talks', 'talks', 'talks', 'past']);
+    expect(desk.ripple!.changes.map(({ id, wave }) => [id, wave])).toEqual([
+      ...[
+        [trust, 0],
+        [museum, 1],
+        [east, 2],
+        [west, 2],
+        [room, 3],
+      ],
+    ]);
+  });
+
+  test('a part that is moved takes what lies beneath it along, each once, whatever else changed', () => {
+    const desk = begin().run([
+      edit('institution', east, { partOf: other }),
+      edit('institution', other, { dealings: 'none' }),
+    ]);
+    expect(all(desk)).toEqual(['active', 'active', 'none', 'active', 'none', 'none']);
+    expect(new Set(desk.ripple!.changes.map(({ id, field }) => `${id} ${field}`)).size).toBe(
+      desk.ripple!.changes.length,
+    );
+    desk.run([edit('institution', east, { partOf: null })]);
+    desk.run([edit('institution', east, { dealings: 'past' })]);
+    expect(desk.at('institution', room, 'dealings')).toBe('past');
+  });
+
+  test('where it doesn’t apply people enter it, and what lies beneath follows that', () => {
+    const desk = begin().run([edit('institution', east, { title: 'On its own', dealings: 'past' })]);
+    expect(all(desk)).toEqual(['active', 'active', 'past', 'active', 'past', 'past']);
+    desk.run([edit('institution', trust, { dealings: 'none' })]);
+    expect(all(desk)).toEqual(['none', 'none', 'past', 'none', 'past', 'past']);
+    expect(desk.run([edit('institution', room, { dealings: 'none' })]).refused).toContain('kept in step');
+  });
+
+  test('goes 10,000 levels down', () => {
+    const idOf = (at: number) => uuid(String(20_000 + at));
+    const deep = Array.from({ length: 10_000 }, (_, at) =>
+      rowOf(model, 'institution', idOf(at), { partOf: at === 0 ? null : idOf(at - 1), dealings: 'none' }),
+    );
+    const desk = new Desk([inStep], deep).run([edit('institution', idOf(0), { dealings: 'active' })]);
+    expect(desk.at('institution', idOf(9_999), 'dealings')).toBe('active');
   });
 });
 

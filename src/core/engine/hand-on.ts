@@ -32,6 +32,8 @@ export interface HandOnInput {
   /** What the run has touched so far, by `recordKey`. */
   readonly touched: ReadonlyMap<string, Touched>;
   readonly rowsOf: RowsOf;
+  /** Ids of records that have had their turn in this run: of those on change that hand on, of those at creation that take. */
+  readonly acted?: ReadonlySet<string>;
 }
 
 /** A record that hands its values on to another in a run, and what that follows from. */
@@ -71,21 +73,22 @@ export interface HandedOn {
 export function* handOn(
   input: HandOnInput,
   takers: Takers,
-  restraint: Pick<Restraint, 'isTaken'>,
+  restraint: Pick<Restraint, 'isTaken' | 'writes' | 'overruledBy'>,
 ): Generator<Need, HandedOn, Answer> {
   const { model, rule, touched, rowsOf } = input;
   const { type, field } = rule.writes;
   const reader = new UpReader(model, rowsOf);
   const rows = yield* rowsOf(type, takers.keys());
   const there = [...rows.values()].filter((row) => !row.deleted);
-  const pairs = [...takers.values()].flat();
   yield* reader.load(there, rule.condition ? fieldsRead(rule.condition) : []);
-  const sources = pairs.flatMap(({ source, before, former }) => [
-    source,
-    before,
-    ...(former ? [former] : []),
-  ]);
-  yield* reader.load(sources, readOnSource(rule));
+  // Few hand on to many.
+  const sources = new Set<Row>();
+  for (const pairs of takers.values())
+    for (const { source, before, former } of pairs) {
+      sources.add(source).add(before);
+      if (former) sources.add(former);
+    }
+  yield* reader.load([...sources], readOnSource(rule));
   const changed: WorkedOut[] = [];
   const causes = new Map<string, readonly CellRef[]>();
   const overruled: Overruled[] = [];
@@ -96,18 +99,24 @@ export function* handOn(
     if (found === OUTSIDE || found === null) continue;
     if ('error' in found)
       return { changed, causes, overruled, outside, failed: { id: row.id, error: found.error } };
-    for (const value of found.others) overruled.push({ ...rule.writes, id: row.id, rule: rule.id, value });
+    for (const value of found.others)
+      overruled.push({ ...rule.writes, id: row.id, rule: rule.id, value, by: rule.id });
     const before = storedOutcome(row, field);
-    if (sameOutcome(before, found.outcome)) continue;
     const cell = { ...rule.writes, id: row.id };
-    if (restraint.isTaken(cell)) {
-      overruled.push({ ...cell, rule: rule.id, value: found.outcome.value });
+    const isTaken = restraint.isTaken(cell, rule);
+    if (sameOutcome(before, found.outcome)) {
+      if (!isTaken) restraint.writes(rule, row.id);
+      continue;
+    }
+    if (isTaken) {
+      overruled.push(restraint.overruledBy(rule, cell, found.outcome.value));
       continue;
     }
     const entry = touched.get(recordKey(row));
     const isMade = entry !== undefined && !isThere(entry.before);
     if (rule.moment.kind === 'atCreation' && !isMade && !mayOverwrite(rule, row, found.pair, reader))
       continue;
+    restraint.writes(rule, row.id);
     changed.push({ rule, id: row.id, before, after: found.outcome, accumulator: null });
     causes.set(row.id, found.pair.causes);
   }
@@ -204,32 +213,52 @@ function inOrder({ order }: CompiledHandOn, pairs: readonly Pair[], reader: UpRe
   });
 }
 
-/** The records that take values in a run, with those that hand on to each; or, of so many, only those that hand on (`many`). */
+/**
+ * The records that take values in a run, with those that hand on to each, and those whose turn it is (`acting`); or, of so many, only those that
+ * hand on (`many`).
+ */
 export function* takersOf(
   input: HandOnInput,
   isRestored: (row: Row) => boolean,
-): Generator<Need, { readonly takers: Takers } | { readonly many: ReadonlyMap<string, Pair> }, Answer> {
-  const { moment } = input.rule;
+): Generator<
+  Need,
+  | { readonly takers: Takers; readonly acting: Iterable<string> }
+  | { readonly many: ReadonlyMap<string, Pair> },
+  Answer
+> {
+  const { rule, acted } = input;
+  const { moment } = rule;
   if (moment.kind === 'onChange') {
     const pairs = yield* firedIn(input);
     const takers = yield* followingOf(input, pairs);
-    return takers ? { takers } : { many: pairs };
+    return takers ? { takers, acting: pairs.keys() } : { many: pairs };
   }
-  return {
-    takers: moment.isBeside
-      ? yield* besideOf(input, moment.up[0]!, isRestored)
-      : yield* startingOf(input, moment.up, isRestored),
-  };
+  const found = moment.isBeside
+    ? yield* besideOf(input, moment.up[0]!, isRestored)
+    : yield* startingOf(input, moment.up, isRestored);
+  const takers = acted ? new Map([...found].filter(([id]) => !acted.has(id))) : found;
+  return { takers, acting: takers.keys() };
 }
+
+/** Whether what made a record hand on still holds of what the run did to it. */
+export const stillFires = ({ moment }: CompiledHandOn, entry: Touched | undefined): boolean =>
+  moment.kind !== 'onChange' || (entry !== undefined && firedBy(moment, entry).length > 0);
 
 type CompiledOnChange = Extract<CompiledHandOn['moment'], { kind: 'onChange' }>;
 
 /** On change: the records that changed so, each with what it follows from. */
-function* firedIn({ model, rule, touched, rowsOf }: HandOnInput): Generator<Need, Map<string, Pair>, Answer> {
+function* firedIn({
+  model,
+  rule,
+  touched,
+  rowsOf,
+  acted,
+}: HandOnInput): Generator<Need, Map<string, Pair>, Answer> {
   const moment = rule.moment as CompiledOnChange;
   const reader = new UpReader(model, rowsOf);
   const fired = [...touched.values()].flatMap((entry) => {
-    const causes = entry.type === rule.source ? firedBy(moment, entry) : [];
+    const isItsTurn = entry.type === rule.source && acted?.has(entry.id) !== true;
+    const causes = isItsTurn ? firedBy(moment, entry) : [];
     return causes.length > 0 ? [{ entry, causes }] : [];
   });
   if (moment.where)
@@ -251,8 +280,9 @@ function* firedIn({ model, rule, touched, rowsOf }: HandOnInput): Generator<Need
 export const MOST_BY_ROW = 1_000;
 
 /** Whether what a rule hands on can be written as a set: it goes to all beneath, each of which has one that hands on. */
-const goesToMany = ({ moment, route, same, target }: CompiledHandOn): boolean =>
+const goesToMany = ({ moment, route, isAllTheWay, same, target }: CompiledHandOn): boolean =>
   moment.kind === 'onChange' &&
+  !isAllTheWay &&
   route.length > 0 &&
   same.length === 0 &&
   target.type.kind !== 'anyMoney' &&
@@ -328,10 +358,12 @@ function firedBy({ tests }: CompiledOnChange, { type, id, before, after }: Touch
   return found.map(({ field }) => ({ type, id, field: was ? field.key : '' }));
 }
 
+type Way = Pick<CompiledHandOn, 'source' | 'route'> & Partial<Pick<CompiledHandOn, 'isAllTheWay'>>;
+
 /** From records along a route: by what lies at its end, from which of them it was reached. */
 export function* along(
   model: Model,
-  rule: Pick<CompiledHandOn, 'source' | 'route'>,
+  rule: Way,
   sources: Iterable<string>,
   rowsOf: RowsOf,
 ): Generator<Need, Map<string, Set<string>>, Answer> {
@@ -347,10 +379,11 @@ interface UpTo {
 /** The same, or `null` where more are reached than are wanted. */
 function* alongUpTo(
   model: Model,
-  rule: Pick<CompiledHandOn, 'source' | 'route'>,
+  rule: Way,
   sources: Iterable<string>,
   { rowsOf, most }: UpTo,
 ): Generator<Need, Map<string, Set<string>> | null, Answer> {
+  if (rule.isAllTheWay) return yield* allBeneath(rule, sources);
   let reached = new Map<string, Set<string>>([...sources].map((id) => [id, new Set([id])]));
   let type = rule.source;
   for (const step of rule.route) {
@@ -379,6 +412,30 @@ function* alongUpTo(
       type = follow(model, type, [step.link])!;
     }
     reached = next;
+  }
+  return reached;
+}
+
+/** All that lies beneath over a self link, level by level, each reached from the nearest above it. */
+function* allBeneath(
+  { source: type, route }: Way,
+  sources: Iterable<string>,
+): Generator<Need, Map<string, Set<string>>, Answer> {
+  const [step] = route;
+  const from = new Map([...sources].map((id) => [id, id]));
+  const reached = new Map<string, Set<string>>();
+  for (let level = new Map(from); level.size > 0;) {
+    const parents = rowSet(type, level.keys());
+    const { parentOf }: Answers['related'] = yield* ask<'related'>({
+      ...{ kind: 'related', parents, link: { type, link: step!.link } },
+    });
+    const next = new Map<string, string>();
+    for (const [child, parent] of parentOf) {
+      if (reached.has(child)) continue;
+      reached.set(child, new Set([level.get(parent)!]));
+      if (!from.has(child)) next.set(child, level.get(parent)!);
+    }
+    level = next;
   }
   return reached;
 }
@@ -525,8 +582,8 @@ export interface MayHandOn {
   readonly takers: readonly string[];
   /** Records whose fields it relies on, at the ends of the ways up that it reads. */
   readonly read: readonly RecordRef[];
-  /** So many may take something that they aren't told one by one. */
-  readonly isMany: boolean;
+  /** So many beneath these may take something that they aren't told one by one; `null` where they are. */
+  readonly manyOf: readonly string[] | null;
 }
 
 /** More than is handed on in the end, never less, as long as links stay: each field that a touched record names is taken as changed. */
@@ -553,7 +610,7 @@ export function* mayHandOn({
     const ids = starts.map(({ id }) => id);
     const most = goesToMany(rule) ? MOST_BY_ROW : null;
     const reached = yield* alongUpTo(model, rule, ids, { rowsOf, most });
-    if (!reached) return { takers: [], read: [], isMany: true };
+    if (!reached) return { takers: [], read: [], manyOf: ids };
     for (const id of reached.keys()) takers.add(id);
     for (const { after } of starts) sources.push(after!);
   } else if (rule.moment.isBeside) {
@@ -582,7 +639,7 @@ export function* mayHandOn({
   yield* reader.load(sources, readOnSource(rule));
   const above = rule.condition ? fieldsRead(rule.condition).filter(({ route }) => route.length > 0) : [];
   if (above.length > 0) yield* reader.load([...(yield* rowsOf(type, takers)).values()], above);
-  return { takers: [...takers], read: [...read.values()], isMany: false };
+  return { takers: [...takers], read: [...read.values()], manyOf: null };
 }
 
 /** Records as if each was made in the run. */

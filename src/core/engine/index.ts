@@ -8,6 +8,7 @@ export { followersOf, type Follower } from './followers';
 export { inLockOrder, lockOrder } from './lock-order';
 export {
   answerInMemory,
+  isHolderFor,
   finderOf,
   outcomeAlone,
   membersOf,
@@ -36,18 +37,19 @@ export {
   type WorkedOut,
   type Write,
 } from './need';
-export { reactionFails } from './reactions';
+export { reactionFails, Restraint } from './reactions';
 export {
   MOST_TOUCHED,
   makeAfter,
   propagate,
-  stagesOf,
-  turnsOf,
+  settleAfter,
   type PropagateInput,
+  type Rest,
   type RunOutcome,
 } from './propagate';
 export {
   cellKey,
+  emptyRow,
   OWN_FIELDS,
   recordKey,
   sameOutcome,
@@ -71,3 +73,4 @@ export type {
 } from './ripple';
 export { makingOf } from './making';
 export { defaultsOf } from './edit';
+export { type Circle, isCircle, isStage, stagesOf, turnsOf, type Turn } from './turns';

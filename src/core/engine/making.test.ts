@@ -1,3 +1,4 @@
+import { readModel } from '../model';
 import { buildPlan } from '../plan';
 import type { Create, RuleDefinition } from '../rules';
 import { rollUp, rowOf, ruleOf, uuid } from '../testing/galleries';
@@ -112,7 +113,7 @@ describe('one for each record that comes to meet the condition', () => {
     expect(new Desk([TREATMENT]).run([damage], { isUndo: true }).all('treatment')).toEqual([]);
   });
 
-  test('feeds roll-ups and cascades, whose values its own stand against', () => {
+  test('feeds roll-ups and cascades, whose values its own stand against, but not its defaults', () => {
     const count = rollUp({
       ...{ type: 'artefact', target: 'treatments', aggregate: 'count', value: null, whenNone: '0' },
       route: [{ direction: 'down', type: 'treatment', link: 'artefact' }],
@@ -123,11 +124,17 @@ describe('one for each record that comes to meet the condition', () => {
       {
         ...{ kind: 'cascade', type: 'artefact', condition: null, pace: 'withTheSave', moment: 'atCreation' },
         route: [{ direction: 'down', type: 'treatment', link: 'artefact' }],
-        assignments: [takes('cause', 'maker')],
+        assignments: [
+          takes('cause', 'maker'),
+          {
+            target: 'state',
+            value: { kind: 'expression', expression: { kind: 'constant', value: 'dropped' } },
+          },
+        ],
       },
     ]).run([damage]);
     expect(desk.at('artefact', vase, 'treatments')).toEqual(new Decimal(1));
-    expect(made('treatment', desk)[0]!.cause).toBe('Cracked');
+    expect(made('treatment', desk)[0]).toMatchObject({ cause: 'Cracked', state: 'dropped' });
     expect(desk.ripple!.overruled).toHaveLength(1);
   });
 });
@@ -316,6 +323,15 @@ describe('once the record no longer meets the condition', () => {
     ]).toEqual([false, 'Curie', 1]);
   });
 
+  test('what went since the condition was left doesn’t come back with a record that goes and comes back', () => {
+    const desk = new Desk([LINE]).run([edit('artefact', vase, { sort: 'painting' })]);
+    desk.run([edit('artefact', vase, { sort: 'tool' })]);
+    desk.run([remove('artefact', vase)]).run([restore('artefact', vase)]);
+    expect(desk.all('line')).toEqual([]);
+    desk.run([edit('artefact', vase, { sort: 'painting' })]);
+    expect(desk.all('line')).toHaveLength(1);
+  });
+
   test('it goes with a record that goes, and comes back with that', () => {
     const desk = new Desk([{ ...LINE, back: null }]).run([edit('artefact', vase, { sort: 'painting' })]);
     const { id } = desk.all('line')[0]!;
@@ -382,6 +398,18 @@ describe('is refused while it is written', () => {
     ],
   ])('%s', (_name, given, message) => {
     expect(problems(given).join('\n')).toMatch(message);
+  });
+
+  test('a condition that turns with the day, and no save, is advised against', () => {
+    const dated: Create = {
+      ...TREATMENT,
+      condition: { kind: 'feel', text: 'day < today()' },
+    };
+    const withDay = readModel(model, '2027-03-01');
+    const adviceOf = (rule: Create) => buildPlan(withDay, [ruleOf(rule, 1)]).advice.map(({ code }) => code);
+    expect(adviceOf(dated)).toEqual(['plan.dated']);
+    expect(adviceOf({ ...dated, pace: { kind: 'timetable', every: 'day', at: '06:00' } })).toEqual([]);
+    expect(adviceOf(TREATMENT)).toEqual([]);
   });
 
   test('one that would make itself again', () => {

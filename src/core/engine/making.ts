@@ -37,6 +37,8 @@ export interface MakingInput {
 export interface ToMake {
   readonly source: Row;
   readonly values: Readonly<Record<string, Value>>;
+  /** Fields that the rule gives a value, an empty one included; others have their defaults. */
+  readonly assigned: readonly string[];
   readonly causes: readonly CellRef[];
   readonly way: Way;
 }
@@ -276,24 +278,27 @@ class MakingWork {
     const { rule } = this.input;
     const way = wayOf(rule.making, source.row.values);
     if (way === 'not') return;
-    const values = this.valuesFor(source);
-    if (!values) return;
-    yield* this.unlinkGone(values);
-    this.made.makes.push({ source: source.row, values, causes: source.causes, way });
+    const given = this.valuesFor(source);
+    if (!given) return;
+    yield* this.unlinkGone(given.values);
+    this.made.makes.push({ source: source.row, ...given, causes: source.causes, way });
   }
 
   /** Defaults, over them what is assigned, and the link back; `null` where a value can't be worked out. */
-  private valuesFor({ row, before }: Source): Record<string, Value> | null {
+  private valuesFor({ row, before }: Source) {
     const { model, plan, rule } = this.input;
     const values = defaultsOf(model, plan, rule.makes);
+    const assigned: string[] = [];
     for (const one of rule.assigned) {
       const given = this.given(one, row, before ?? row);
       if (given === 'failed') return null;
       if (given === null) continue;
+      assigned.push(one.target.key);
       if (given.value !== null || !(one.target.key in values)) values[one.target.key] = given.value;
     }
-    if (rule.definition.back !== null) values[rule.definition.back] = row.id;
-    return values;
+    const { back } = rule.definition;
+    if (back !== null) values[back] = row.id;
+    return { values, assigned: back === null ? assigned : [...assigned, back] };
   }
 
   /** What an assignment gives for a record; `null` for nothing. */

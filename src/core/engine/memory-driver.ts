@@ -52,7 +52,7 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
     case 'leaders':
       return NO_LEADERS; // in memory all children are gone over again
     case 'holders':
-      return holders(store, need);
+      return [...store.rows(need.type)].filter(isHolderFor(need));
     case 'serials':
       return nextSerial(store, need);
     case 'workOut':
@@ -90,19 +90,17 @@ function everything(store: RecordStore, type: string): Answers['everything'] {
   return { kind: 'rows', type, ids };
 }
 
-function holders(
-  store: RecordStore,
-  { type, field, values, isFolded = false }: Extract<Need, { kind: 'holders' }>,
-): Answers['holders'] {
+/** Tells whether a record, as it stands, has one of the values that a need asks for. */
+export function isHolderFor({
+  field,
+  values,
+  isFolded = false,
+}: Extract<Need, { kind: 'holders' }>): (row: Row) => boolean {
   const keyOf = (value: Exclude<Value, null>) =>
     valueKey(isFolded && typeof value === 'string' ? fold(value) : value);
   const wanted = new Set(values.map(keyOf));
-  const found: Row[] = [];
-  for (const row of store.rows(type)) {
-    const value = row.values[field] ?? null;
-    if (!row.deleted && value !== null && wanted.has(keyOf(value))) found.push(row);
-  }
-  return found;
+  return ({ deleted, values: { [field]: value = null } }) =>
+    !deleted && value !== null && wanted.has(keyOf(value));
 }
 
 /** After the highest that there is; where records may lie outside, nobody knows. */

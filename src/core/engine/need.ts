@@ -151,7 +151,7 @@ export type Need =
       readonly withdrawn: readonly Withdrawn[];
     }
   | { readonly kind: 'candidates'; readonly rule: CompiledLinked; readonly targets: RecordSet }
-  | { readonly kind: 'alone' }
+  | { readonly kind: 'alone'; readonly rule: CompiledHandOn; readonly sources: readonly string[] }
   | { readonly kind: 'handOnMany'; readonly parts: readonly HandedToMany[] }
   | {
       readonly kind: 'fillMany';

@@ -5,7 +5,18 @@ import { recordKey, type RecordRef } from './record';
 type Noted = Pick<
   Write,
   'type' | 'id' | 'kind' | 'changes' | 'deletedWith' | 'accumulators' | 'rows' | 'madeFor'
->;
+> & {
+  /** What was written in one run has the same number. */
+  readonly run?: number;
+};
+
+/** With what a record went into the bin, and in which run. */
+interface Gone {
+  readonly by: RecordRef | null;
+  readonly run: number;
+}
+
+let runs = 0;
 
 /**
  * What stores in memory keep of writes beside their rows: what deletions took along, and what values are made of. An
@@ -13,7 +24,8 @@ type Noted = Pick<
  */
 export class Notes {
   readonly #writes: Noted[] = [];
-  readonly #deletedWith = new Map<string, RecordRef | null>();
+  readonly #gone = new Map<string, Gone | null>();
+  readonly #run = (runs += 1);
   readonly #cleared = new Map<string, TakenAlong['cleared'][number]>();
   /** By rule, then by target. */
   readonly #accumulators = new Map<string, Map<string, Accumulator>>();
@@ -28,10 +40,11 @@ export class Notes {
   constructor(private readonly beneath?: Notes) {}
 
   note(write: Noted): void {
-    this.#writes.push(write);
+    const { run = this.#run } = write;
+    this.#writes.push({ ...write, run });
     const key = recordKey(write);
-    if (write.kind === 'delete') this.#deletedWith.set(key, write.deletedWith ?? null);
-    if (write.kind === 'restore') this.#deletedWith.set(key, null);
+    if (write.kind === 'delete') this.#gone.set(key, { by: write.deletedWith ?? null, run });
+    if (write.kind === 'restore') this.#gone.set(key, null);
     for (const { type, id, field, after, rule, causes } of write.changes) {
       const [cause] = causes;
       if (rule === null && after === null && cause?.field === '')
@@ -46,18 +59,19 @@ export class Notes {
   /** A rule made a record for another. */
   noteMade(rule: string, source: string, { type, id }: RecordRef, isTakenBack = false): void {
     this.#made.set(rule, [...(this.#made.get(rule) ?? []), { source, made: id, type }]);
-    if (isTakenBack) this.#deletedWith.set(recordKey({ type, id }), { type: '', id: source });
+    if (isTakenBack)
+      this.#gone.set(recordKey({ type, id }), { by: { type: '', id: source }, run: this.#run });
   }
 
   /** What a rule made, as far as it is known. */
   made(rule: string, by: 'source' | 'made', ids: readonly string[]): Made[] {
     const wanted = new Set(ids);
-    const deletedWith = this.deletedWith();
+    const gone = this.gone();
     return this.allMade(rule)
       .filter((one) => wanted.has(one[by]))
       .map(({ source, made, type }) => ({
         ...{ source, made },
-        isTakenBack: deletedWith.get(recordKey({ type, id: made }))?.id === source,
+        isTakenBack: gone.get(recordKey({ type, id: made }))?.by?.id === source,
       }));
   }
 
@@ -71,8 +85,8 @@ export class Notes {
     return of;
   }
 
-  private deletedWith(): Map<string, RecordRef | null> {
-    return new Map([...(this.beneath?.deletedWith() ?? []), ...this.#deletedWith]);
+  private gone(): Map<string, Gone | null> {
+    return new Map([...(this.beneath?.gone() ?? []), ...this.#gone]);
   }
 
   private cleared(): Map<string, TakenAlong['cleared'][number]> {
@@ -97,12 +111,15 @@ export class Notes {
     return this.#rows.get(`${rule} ${target}`) ?? this.beneath?.row(rule, target);
   }
 
-  /** What the deletion of each of these records took along. */
+  /** What the deletion of each of these records took along: in the same run. */
   takenAlong(roots: readonly RecordRef[]): TakenAlong {
     const wanted = new Set(roots.map(recordKey));
-    const records = [...this.deletedWith()].flatMap(([key, by]) => {
+    const gone = this.gone();
+    const records = [...gone].flatMap(([key, one]) => {
+      const by = one?.by;
+      if (!by || !wanted.has(recordKey(by)) || key === recordKey(by)) return [];
       const [type, id] = key.split(' ') as [string, string];
-      return by && wanted.has(recordKey(by)) && key !== recordKey(by) ? [{ type, id, with: by }] : [];
+      return gone.get(recordKey(by))?.run === one.run ? [{ type, id, with: by }] : [];
     });
     const back = new Set([...wanted, ...records.map(recordKey)]);
     return {

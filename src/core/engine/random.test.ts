@@ -180,7 +180,7 @@ class Waiting {
     return this.plan.rules
       .filter((rule) => !isReacting(rule))
       .flatMap((rule) => {
-        const alone = { rules: [rule], turns: [rule], keeper: () => undefined };
+        const alone = { rules: [rule], turns: [rule], circles: [], keeper: () => undefined };
         const outcome = runInMemory(
           model,
           new Overlay(model, this.store),

@@ -1,5 +1,5 @@
-import type { CompiledRule } from '../rules';
-import { isError } from '../values';
+import { areRivals, type CompiledRule, isReacting, precedenceOf, writtenAt } from '../rules';
+import { isError, type Value } from '../values';
 import type { Edit } from './edit';
 import type { WorkedOut } from './need';
 import { cellKey, type CellRef, recordKey, type RecordRef, sameOutcome } from './record';
@@ -18,6 +18,8 @@ export class Restraint {
   readonly #entered = new Set<string>();
   readonly #restored = new Set<string>();
   readonly #assigned = new Set<string>();
+  /** Which rule that reacts wrote a field in this run, or found its value there. */
+  readonly #writers = new Map<string, CompiledRule>();
 
   constructor(
     private readonly edits: readonly Edit[],
@@ -40,13 +42,42 @@ export class Restraint {
   }
 
   /** A rule that makes records gave a new one its values: they stand against what others hand on. */
-  assigned({ type, id, values }: RecordRef & { readonly values: Readonly<Record<string, unknown>> }): void {
-    for (const field of Object.keys(values)) this.#assigned.add(cellKey({ type, id, field }));
+  assigned({ type, id }: RecordRef, fields: readonly string[]): void {
+    for (const field of fields) this.#assigned.add(cellKey({ type, id, field }));
   }
 
-  /** Whether the field was entered in this run, or assigned to a record that was made in it. */
-  isTaken(cell: CellRef): boolean {
-    return this.isEntered(cell) || this.#assigned.has(cellKey(cell));
+  /** Whether the field was entered in this run, or assigned to a record that was made in it, or a rule that comes first has written it. */
+  isTaken(cell: CellRef, rule: CompiledRule): boolean {
+    return this.isEntered(cell) || this.#assigned.has(cellKey(cell)) || this.isOutranked(cell, rule);
+  }
+
+  private isOutranked(cell: CellRef, rule: CompiledRule): boolean {
+    const writer = this.#writers.get(cellKey(cell));
+    if (writer === undefined || !areRivals(writer, rule)) return false;
+    // In a circle one that comes first may write over another.
+    return precedenceOf(writer) <= precedenceOf(rule);
+  }
+
+  /** What a rule would have written, where something is taken. */
+  overruledBy(rule: CompiledRule, cell: CellRef, value: Value): Overruled {
+    const isByRule = !this.isEntered(cell) && this.isOutranked(cell, rule);
+    const by = isByRule ? { by: this.#writers.get(cellKey(cell))!.id } : {};
+    return { ...cell, rule: rule.id, value, ...by };
+  }
+
+  /** A rule that reacts gives the field its value, which it may have already: those that come after it give way. */
+  writes(rule: CompiledRule, id: string): void {
+    this.#writers.set(cellKey({ ...rule.writes, id }), rule);
+  }
+
+  /** Ids of the records on which what a rule would write is taken. */
+  takenIn(rule: CompiledRule): string[] {
+    const outranked = [...this.#writers.keys()].flatMap((key) => {
+      const [type, id, field] = key.split(' ') as [string, string, string];
+      const isIts = type === rule.writes.type && field === rule.writes.field;
+      return isIts && this.isOutranked({ type, id, field }, rule) ? [id] : [];
+    });
+    return [...this.enteredIn(rule.writes), ...outranked];
   }
 
   /** Ids of the records on which a person entered a field in this run. */
@@ -77,12 +108,21 @@ export class Restraint {
   /** What of it is written: of rules that keep their target all, of those that react what nothing keeps them from. */
   held(worked: WorkedOut): WorkedOut {
     const { id, rule, before, after, row } = worked;
-    if (row === undefined || sameOutcome(before, after)) return worked;
+    if (row === undefined) return worked;
     const cell = { ...rule.writes, id };
     const still = { ...worked, after: before };
     if (this.isStill(rule.id) || this.isRestored(cell)) return still;
-    if (isError(after) || !this.isEntered(cell)) return worked;
-    this.overruled.push({ ...cell, rule: rule.id, value: after.value });
+    const isWriting = isReacting(rule) && writtenAt(rule.map, rule.whenNone, row) !== undefined;
+    if (sameOutcome(before, after)) {
+      if (isWriting && !this.isTaken(cell, rule)) this.writes(rule, id);
+      return worked;
+    }
+    if (isError(after)) return worked;
+    if (!this.isEntered(cell) && !this.isOutranked(cell, rule)) {
+      this.writes(rule, id);
+      return worked;
+    }
+    this.overruled.push(this.overruledBy(rule, cell, after.value));
     return still;
   }
 }

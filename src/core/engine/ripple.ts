@@ -2,7 +2,7 @@ import type { CompiledLinked } from '../rules';
 import type { ErrorCode, Value } from '../values';
 import type { CellRef, RecordRef } from './record';
 
-/** A field that a run changes: once at most for each record and run. Wave 0 is what was edited. */
+/** A field that a run changes: once at most for each record and run, in a circle once for each round. Wave 0 is what was edited. */
 export interface Change extends CellRef {
   readonly before: Value;
   readonly after: Value;
@@ -30,10 +30,12 @@ export interface OutsideTarget extends CellRef {
   readonly rule: string;
 }
 
-/** A rule that reacts would have written here, but what was entered in the same run stands. */
+/** A rule that reacts would have written here, but what was entered in the same run stands, or what came first. */
 export interface Overruled extends CellRef {
   readonly rule: string;
   readonly value: Value;
+  /** The rule that came first; the same rule where it came from another record. Left out where something was entered. */
+  readonly by?: string;
   /** The other way round: the rule wrote, over this value that was entered, since both of its sides changed. */
   readonly isEntered?: boolean;
 }
@@ -94,12 +96,18 @@ export interface WrittenMany extends Pick<CellRef, 'type' | 'field'> {
   readonly records: number;
 }
 
+/** A rule that reacts acted in a circle because of something that no longer stands at the end of the run. */
+export interface Lapsed extends RecordRef {
+  readonly rule: string;
+}
+
 /** All that follows from a set of edits, and what it cost. */
 export interface Ripple {
   readonly events: readonly RecordEvent[];
   readonly changes: readonly Change[];
   readonly outside: readonly OutsideTarget[];
   readonly overruled: readonly Overruled[];
+  readonly lapsed: readonly Lapsed[];
   readonly later: readonly Later[];
   readonly many: readonly WrittenMany[];
   readonly proposals: readonly Proposed[];

@@ -47,3 +47,10 @@ export const exchangesIn = (node: Typed): TypedExchange[] => [
     ? [node.value, node.condition].flatMap((part) => (part ? exchangesIn(part) : []))
     : partsOf(node).flatMap(exchangesIn)),
 ];
+
+/** Whether an expression reads dates relative to the settled day: it turns with the day, and with no edit. */
+export const isDated = (node: Typed): boolean =>
+  (node.kind === 'constant' && node.words !== undefined) ||
+  (node.kind === 'gather'
+    ? [node.value, node.condition].some((part) => part !== null && isDated(part))
+    : partsOf(node).some(isDated));

@@ -1,10 +1,11 @@
+import type { MadeFor } from '../engine';
 import type { OptionList, RecordType, Selection } from '../model';
 import type { RuleDefinition, RuleState } from '../rules';
 import { bad, good, type Result, type WireValue } from '../values';
 
 export const BUNDLE_FORMAT = 'oikon.bundle';
 /** Raised when a section is added or comes to mean something else. */
-export const BUNDLE_VERSION = 1;
+export const BUNDLE_VERSION = 2;
 
 export interface BundleRule {
   readonly id: string;
@@ -17,11 +18,25 @@ export interface BundleRule {
   readonly live?: RuleDefinition;
 }
 
+/** A proof of one of the bundle's rules; its content as `Proof` has it. */
+export interface BundleProof {
+  readonly id: string;
+  readonly rule: string;
+  readonly name: string;
+  readonly family: unknown;
+  readonly day: string;
+  readonly people: readonly string[];
+  readonly runs: readonly unknown[];
+  readonly expectations: readonly unknown[];
+}
+
 export interface BundleRecord {
   readonly type: string;
   readonly id: string;
   /** Values as the API has them; what is empty, and what live rules keep, is left out. */
   readonly values: Readonly<Record<string, WireValue>>;
+  /** Of a record that create rules made: by which of the bundle's rules, and for which of its records. */
+  readonly madeFor?: readonly MadeFor[];
 }
 
 /** A workspace as one file: everything that was made in it, without its history. */
@@ -41,6 +56,8 @@ export interface Bundle {
   readonly lists: readonly { readonly name: string; readonly definition: unknown }[];
   readonly rules: readonly BundleRule[];
   readonly families: readonly { readonly name: string; readonly note: string; readonly data: unknown }[];
+  /** By rule, then by name. A bundle of version 1 has none. */
+  readonly proofs: readonly BundleProof[];
   readonly records?: readonly BundleRecord[];
 }
 
@@ -55,7 +72,16 @@ export function canonical(value: unknown): string {
   return `{${entries.map(([key, one]) => `${JSON.stringify(key)}:${canonical(one)}`).join(',')}}`;
 }
 
-const SECTIONS = ['people', 'optionLists', 'types', 'selections', 'lists', 'rules', 'families'] as const;
+const SECTIONS = [
+  'people',
+  'optionLists',
+  'types',
+  'selections',
+  'lists',
+  'rules',
+  'families',
+  'proofs',
+] as const;
 
 /**
  * A bundle's text, piece by piece: one thing a line, in an order that doesn't depend on when anything was made, so that two bundles can

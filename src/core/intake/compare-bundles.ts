@@ -7,11 +7,11 @@ import {
   type RecordType,
 } from '../model';
 import { type RuleDefinition, targetsOf } from '../rules';
-import type { Bundle, BundleRule } from './bundle';
+import type { Bundle, BundleProof, BundleRule } from './bundle';
 import { canonical } from './bundle';
 
 export type DifferenceSection =
-  'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists' | 'families';
+  'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists' | 'families' | 'proofs';
 
 /** Something that a workspace and a bundle don't have alike. */
 export interface Difference {
@@ -28,7 +28,10 @@ export interface Difference {
   readonly reason: string | null;
 }
 
-type Compared = Pick<Bundle, 'optionLists' | 'types' | 'selections' | 'lists' | 'rules' | 'families'>;
+type Compared = Pick<
+  Bundle,
+  'optionLists' | 'types' | 'selections' | 'lists' | 'rules' | 'families' | 'proofs'
+>;
 
 /** What of a workspace a bundle would change, section by section, in the order in which it would be done. Records aren't compared. */
 export function compareBundles(workspace: Compared, bundle: Compared): Difference[] {
@@ -45,6 +48,7 @@ export function compareBundles(workspace: Compared, bundle: Compared): Differenc
     ),
     ...section('lists', workspace.lists, bundle.lists, ({ name }) => name.toLowerCase()),
     ...section('families', workspace.families, bundle.families, ({ name }) => name.toLowerCase()),
+    ...section('proofs', workspace.proofs.map(proofOf), bundle.proofs.map(proofOf), proofKey),
   ];
 }
 
@@ -58,6 +62,12 @@ const headOf = ({ key, name, plural, title, bridge, openLinks, sections }: Recor
 
 /** A rule without its state: what comes from a bundle comes as a draft. */
 const ruleOf = ({ id, name, note, definition }: BundleRule) => ({ id, name, note, definition });
+
+/** A proof without its id: it is known by its rule and its name. */
+const proofOf = ({ id: _own, ...proof }: BundleProof): Omit<BundleProof, 'id'> => proof;
+
+const proofKey = ({ rule, name }: Pick<BundleProof, 'rule' | 'name'>): string =>
+  `${rule} ${name.toLowerCase()}`;
 
 function section<T extends { readonly name: string }>(
   name: DifferenceSection,
@@ -127,6 +137,9 @@ export interface Merge {
   readonly goneLists: readonly string[];
   readonly families: Bundle['families'];
   readonly goneFamilies: readonly string[];
+  readonly proofs: Bundle['proofs'];
+  /** Proofs that go, or make way for those of the bundle: by rule and name, in small letters. */
+  readonly goneProofs: readonly { readonly rule: string; readonly name: string }[];
 }
 
 /** Takes chosen differences over, by their ids. Rules that only the workspace has stay: pause them instead. */
@@ -194,6 +207,7 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
   ];
   const ruleOfId = (id: string) => bundle.rules.find((one) => one.id === id)!;
   const family = (key: string) => bundle.families.find(({ name }) => name.toLowerCase() === key)!;
+  const proof = (key: string) => bundle.proofs.find((one) => proofKey(one) === key)!;
   const list = (key: string) => bundle.lists.find(({ name }) => name.toLowerCase() === key)!;
   return {
     changes,
@@ -205,6 +219,11 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
     goneLists: of('lists', 'gone'),
     families: [...of('families', 'new'), ...of('families', 'changed')].map(family),
     goneFamilies: of('families', 'gone'),
+    proofs: [...of('proofs', 'new'), ...of('proofs', 'changed')].map(proof),
+    goneProofs: [...of('proofs', 'gone'), ...of('proofs', 'changed')].map((key) => {
+      const [rule = '', ...name] = key.split(' ');
+      return { rule, name: name.join(' ') };
+    }),
   };
 }
 

@@ -16,6 +16,7 @@ export {
   BUNDLE_VERSION,
   type Bundle,
   type BundleHead,
+  type BundleProof,
   type BundleRecord,
   type BundleRule,
   bundleText,

@@ -1,7 +1,9 @@
+import { isDated, type Typed } from '../expression';
 import { grouped } from '../grouped';
 import { fieldIn, type Model, readModel, typeIn } from '../model';
 import {
   type AnyCompiled,
+  areRivals,
   type CompiledCreate,
   type CompiledRule,
   compileRule,
@@ -12,11 +14,13 @@ import {
   isReacting,
   meaningKey,
   partsOf,
+  precedenceOf,
   readsField,
   type Rule,
   waysOf,
 } from '../rules';
 import { compareText, type Problem, shiftDay } from '../values';
+import { cannotBothHandOn, cannotBothHold } from './cannot-both';
 import { circleThrough, components, type Graph } from './graph';
 
 /** The rules that take part in runs, in an order in which each comes after all that it reads. */
@@ -25,6 +29,11 @@ export interface Plan {
   readonly rules: readonly CompiledRule[];
   /** The same with those that make records. */
   readonly turns: readonly AnyCompiled[];
+  /**
+   * Rules that lead to one another in a circle which goes through one that reacts: a run goes round until nothing follows. Of each circle those
+   * that keep their fields come first, then those that react; in `rules` they stand side by side.
+   */
+  readonly circles: readonly ReadonlySet<CompiledRule>[];
   /** The rule that keeps a field on every record, if one does; what a rule only reacts into, or claims on some, is open to people. */
   keeper(ref: FieldRef): CompiledRule | undefined;
 }
@@ -38,33 +47,64 @@ export interface PlanResult {
   readonly plan: Plan;
   /** When there are any, the rules that they name are left out of the plan. */
   readonly problems: readonly RuleProblem[];
+  /** What may stand, but is better known. */
+  readonly advice: readonly RuleProblem[];
 }
 
 const keyOf = ({ type, field }: FieldRef): string => `${type}.${field}`;
 
 /**
  * Orders rules by what they read and write. Refuses, by name, rules that don't fit the model, two rules that keep one
- * field, and circles. The order of `rules` doesn't matter.
+ * field, and circles that can't settle: those of rules that keep their fields, and those of rules that make records. The order of `rules`
+ * doesn't matter.
  */
 export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   const problems: RuleProblem[] = [];
   const compiled: AnyCompiled[] = [];
   for (const rule of [...rules].sort((a, b) => compareText(a.id, b.id))) {
-    const result = compileRule(model, rule);
+    const result = compiledIn(model, rule);
     if (result.ok) compiled.push(...(isCreate(result.rule) ? [result.rule] : partsOf(result.rule)));
     else problems.push(...result.problems.map((problem) => ({ ...problem, rule: rule.id })));
   }
   problems.push(...twoWriters(model, compiled.filter(isField)), ...makersProblems(model, compiled));
   const graph = graphOf(compiled);
   const byNode = grouped(compiled, nodeKey);
-  const order = components(graph);
-  problems.push(...order.flatMap((component) => circleProblems(model, component, graph, byNode)));
+  const words = new CircleWords(model, graph, byNode);
+  const advice: RuleProblem[] = compiled.flatMap(datedAdvice);
+  const circles: string[][] = [];
+  const order = components(graph).map((component) => {
+    if (!isCircle(component, graph, byNode)) return component;
+    const settling = settlingOrder(component, graph, byNode);
+    if (!settling.ok) {
+      problems.push(...settling.stuck.flatMap((key) => words.refused(key, settling.graph)));
+      return component;
+    }
+    circles.push(settling.order);
+    advice.push(...component.map((key) => words.settles(key)));
+    return settling.order;
+  });
   const refused = new Set(problems.map((problem) => problem.rule));
-  const taking = order
-    .flat()
-    .flatMap((key) => byNode.get(key)!)
-    .filter(({ id }) => !refused.has(id));
-  return { plan: planOf(taking), problems };
+  const rulesOf = (keys: readonly string[]) =>
+    keys.flatMap((key) => byNode.get(key)!).filter(({ id }) => !refused.has(id));
+  return {
+    plan: planOf(
+      rulesOf(order.flat()),
+      circles.map((keys) => new Set(rulesOf(keys).filter(isField))).filter(({ size }) => size > 1),
+    ),
+    problems,
+    advice: advice.filter(({ rule }) => !refused.has(rule)),
+  };
+}
+
+const compiledFor = new WeakMap<Model, WeakMap<Rule, ReturnType<typeof compileRule>>>();
+
+/** A rule compiled for a model, once: plans are made again and again while only one rule among them changes. */
+function compiledIn(model: Model, rule: Rule): ReturnType<typeof compileRule> {
+  let known = compiledFor.get(model);
+  if (!known) compiledFor.set(model, (known = new WeakMap()));
+  let compiled = known.get(rule);
+  if (!compiled) known.set(rule, (compiled = compileRule(model, rule)));
+  return compiled;
 }
 
 /** The rules of a plan that mean something else than in another, as when the day or a selection changed, or that it doesn't have. */
@@ -98,25 +138,32 @@ const isOpen = (rule: CompiledRule): boolean =>
 
 const isField = (rule: AnyCompiled): rule is CompiledRule => !isCreate(rule);
 
-function planOf(turns: readonly AnyCompiled[]): Plan {
+function planOf(turns: readonly AnyCompiled[], circles: Plan['circles']): Plan {
   const rules = turns.filter(isField);
   const keepers = new Map(
     rules.flatMap((rule) => (isOpen(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
   );
-  return { rules, turns, keeper: (ref) => keepers.get(keyOf(ref)) };
+  return { rules, turns, circles, keeper: (ref) => keepers.get(keyOf(ref)) };
 }
 
 /** The rules that read, directly or through others, what `rule` writes; in the plan's order. */
 export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
   const written = new Set([keyOf(rule.writes)]);
-  return plan.rules.filter((other) => {
-    const isReading =
-      other.reads.some((read) => written.has(keyOf(read))) ||
-      other.rates?.fields.some((field) => written.has(keyOf({ type: other.rates!.type, field })));
-    if (partKey(other) === partKey(rule) || !isReading) return false;
-    written.add(keyOf(other.writes));
-    return true;
-  });
+  const found = new Set<CompiledRule>();
+  // In a circle what comes earlier may read what comes later.
+  for (let size = -1; size < found.size;) {
+    size = found.size;
+    for (const other of plan.rules) {
+      const isReading =
+        other.reads.some((read) => written.has(keyOf(read))) ||
+        other.rates?.fields.some((field) => written.has(keyOf({ type: other.rates!.type, field })));
+      if (partKey(other) === partKey(rule) || !isReading) continue;
+      found.add(other);
+      written.add(keyOf(other.writes));
+    }
+    if (plan.circles.length === 0) break;
+  }
+  return plan.rules.filter((other) => found.has(other));
 }
 
 function graphOf(rules: readonly AnyCompiled[]): Graph {
@@ -132,6 +179,8 @@ function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
   if (isCreate(rule)) return readsField(rule, first.writes);
   // What a rule that hands on finds in its own fields is what it may change: it doesn't follow from it.
   if (isHandOn(rule) && rule.id === first.id) return false;
+  // Of two that react into one field the one that comes first has its turn first, whatever either reads of it.
+  if (areRivals(rule, first)) return precedenceOf(first) < precedenceOf(rule);
   // Of its own field what is kept in step, or fills a link, reads only what people entered.
   if (rule === first && (rule.kind === 'inStep' || rule.kind === 'linked'))
     return rule.reads.some((read) => read.path.length > 0 && keyOf(read) === keyOf(rule.writes));
@@ -213,51 +262,146 @@ function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[]
     );
     if (others.length === 0) return [];
     const names = others.map((other) => `“${other.name}”`).join(' and ');
-    const message = `${fieldWords(model, rule.writes)} is kept by ${names} already. Choose another field, or pause the other rule.`;
-    return [
-      {
-        rule: rule.id,
-        code: 'plan.twoWriters',
-        place: 'target',
-        message,
-        data: { others: others.map((other) => other.id) },
-      },
-    ];
+    const data = { others: others.map((other) => other.id) };
+    const field = fieldWords(model, rule.writes);
+    const message = `${field} is kept by ${names} already. Choose another field, or pause the other rule.`;
+    const give = `${field} is also written by ${names}. Say which of them comes first, give them conditions that can’t both hold, or pause the other rule.`;
+    return others.every((other) => areRivals(rule, other))
+      ? [{ rule: rule.id, code: 'plan.precedence', place: 'precedence', message: give, data }]
+      : [{ rule: rule.id, code: 'plan.twoWriters', place: 'target', message, data }];
   });
 }
 
-/** A record starts with a value and is given another when something changes: the same field may be handed on at both moments. */
-const mayShare = (a: CompiledRule, b: CompiledRule): boolean =>
-  isHandOn(a) && isHandOn(b) && a.moment.kind !== b.moment.kind;
+/**
+ * A record starts with a value and is given another when something changes: the same field may be handed on at both moments. At the same
+ * moment rules may react into it where one comes first, or where it can be seen that only one of them does.
+ */
+function mayShare(a: CompiledRule, b: CompiledRule): boolean {
+  if (isHandOn(a) && isHandOn(b) && a.moment.kind !== b.moment.kind) return true;
+  if (!areRivals(a, b)) return false;
+  if (precedenceOf(a) !== precedenceOf(b)) return true;
+  if (isHandOn(a) && isHandOn(b)) return cannotBothHandOn(a, b);
+  return cannotBothHold(whereOf(a), whereOf(b));
+}
+
+/** On which records of its target's type a rule reacts. */
+const whereOf = (rule: CompiledRule): Typed | null =>
+  isHandOn(rule) ? rule.condition : rule.kind === 'rollUp' ? rule.appliesWhen : null;
 
 const fieldWords = (model: Model, { type, field }: FieldRef): string =>
   `${fieldIn(model, type, field).name} of ${typeIn(model, type).name}`;
 
-function circleProblems(
-  model: Model,
-  component: readonly string[],
-  graph: Graph,
-  rules: ReadonlyMap<string, readonly AnyCompiled[]>,
-): RuleProblem[] {
-  const [first] = component;
-  const one = rules.get(first!)![0]!;
-  const isCircle = graph.edges.get(first!)?.has(first!) && (isCreate(one) || !one.recursion);
-  if (component.length === 1 && !isCircle) return [];
-  return component.map((id) => {
-    const path = circleThrough(id, graph).map((step) => rules.get(step)![0]!);
+/** A rule that acts with the save sees a condition that turns with the day only when something is saved. */
+function datedAdvice(rule: AnyCompiled): RuleProblem[] {
+  const where = isCreate(rule)
+    ? rule.pace === 'withTheSave'
+      ? rule.where
+      : null
+    : isHandOn(rule) && rule.moment.kind === 'onChange'
+      ? rule.moment.where
+      : null;
+  if (!where || !isDated(where)) return [];
+  const advice = isCreate(rule)
+    ? 'it makes nothing on the day on which the condition comes to hold, but with a save that touches the record after it. Choose set times to make it on its day.'
+    : 'it hands on only with a save that changes what it watches, not on the day on which the condition comes to hold.';
+  const place = isCreate(rule) ? 'condition' : 'moment';
+  return [
+    {
+      rule: rule.id,
+      code: 'plan.dated',
+      place,
+      message: `The condition turns with the day, and “${rule.name}” acts with the save: ${advice}`,
+    },
+  ];
+}
+
+type ByNode = ReadonlyMap<string, readonly AnyCompiled[]>;
+
+function isCircle(component: readonly string[], graph: Graph, rules: ByNode): boolean {
+  const [first] = component as [string];
+  if (component.length > 1) return true;
+  const [one] = rules.get(first)!;
+  return graph.edges.get(first)!.has(first) && !goesAllTheWay(one!);
+}
+
+/** Of its own values a rule that goes all the way one way reads those that are settled before. */
+const goesAllTheWay = (rule: AnyCompiled): boolean =>
+  !isCreate(rule) && (rule.recursion !== null || (rule.kind === 'inStep' && rule.handsDown !== null));
+
+type Settling =
+  | { readonly ok: true; readonly order: string[] }
+  /** Those that lie on a circle that can't settle, and the graph in which they do. */
+  | { readonly ok: false; readonly stuck: readonly string[]; readonly graph: Graph };
+
+/**
+ * A circle settles where those of its rules that keep their fields run in none by themselves: these are worked out in order, then all that
+ * react and are due, and again, each of these at most once for each record. One that makes records doesn't take part, nor one of a slower
+ * pace, whose turn comes another time.
+ */
+function settlingOrder(component: readonly string[], graph: Graph, rules: ByNode): Settling {
+  const isOne = (key: string, test: (rule: AnyCompiled) => boolean) => rules.get(key)!.some(test);
+  const within = (keys: readonly string[]): Graph => ({
+    nodes: keys,
+    edges: new Map(
+      keys.map((key) => [key, new Set([...graph.edges.get(key)!].filter((to) => keys.includes(to)))]),
+    ),
+  });
+  if (
+    component.some((key) =>
+      isOne(key, (rule) => isCreate(rule) || (rule.pace !== 'withTheSave' && !isHandOn(rule))),
+    )
+  )
+    return { ok: false, stuck: component, graph };
+  const isReaction = (key: string) =>
+    isOne(key, (rule) => !isCreate(rule) && (isHandOn(rule) || isReacting(rule)));
+  const kept = within(component.filter((key) => !isReaction(key)));
+  const order = components(kept);
+  const stuck = order.filter((keys) => isCircle(keys, kept, rules)).flat();
+  if (stuck.length > 0) return { ok: false, stuck, graph: kept };
+  const first = (key: string) => Math.min(...rules.get(key)!.map(precedenceOf));
+  const reacting = component.filter(isReaction).sort((a, b) => first(a) - first(b) || compareText(a, b));
+  return reacting.length > 0
+    ? { ok: true, order: [...order.flat(), ...reacting] }
+    : { ok: false, stuck: component, graph };
+}
+
+/** What is said of circles. */
+class CircleWords {
+  constructor(
+    private readonly model: Model,
+    private readonly graph: Graph,
+    private readonly rules: ByNode,
+  ) {}
+
+  /** A circle that can't settle. */
+  refused(key: string, graph: Graph): RuleProblem {
+    return this.say(key, graph, 'plan.circle', 'Change one of them so that none reads what it leads to.');
+  }
+
+  /** One through a rule that reacts. */
+  settles(key: string): RuleProblem {
+    const how =
+      'A save goes round until nothing follows: what is kept is worked out, then each that is due acts, at most once for each record.';
+    return this.say(key, this.graph, 'plan.settles', how);
+  }
+
+  private say(key: string, graph: Graph, code: string, advice: string): RuleProblem {
+    const path = circleThrough(key, graph).map((step) => this.rules.get(step)![0]!);
     const steps = path
       .slice(0, -1)
-      .map(
-        (rule, index) =>
-          `“${rule.name}” ${isCreate(rule) ? `makes ${typeIn(model, rule.makes).plural}` : `writes ${fieldWords(model, rule.writes)}`}, which “${path[index + 1]!.name}” reads`,
-      );
-    const message = `These rules run in a circle: ${steps.join('; ')}. Change one of them so that none reads what it leads to.`;
+      .map((rule, index) => `“${rule.name}” ${this.does(rule)}, which “${path[index + 1]!.name}” reads`);
     return {
-      rule: rules.get(id)![0]!.id,
-      code: 'plan.circle',
+      rule: this.rules.get(key)![0]!.id,
+      code,
       place: 'value',
-      message,
+      message: `These rules run in a circle: ${steps.join('; ')}. ${advice}`,
       data: { circle: path.map((rule) => rule.id) },
     };
-  });
+  }
+
+  private does(rule: AnyCompiled): string {
+    return isCreate(rule)
+      ? `makes ${typeIn(this.model, rule.makes).plural}`
+      : `writes ${fieldWords(this.model, rule.writes)}`;
+  }
 }

@@ -3,6 +3,7 @@ import { arrive, fieldIn, type Model, type Step, typeIn } from '../model';
 import { displayValue, parseValue, type ValueType, type WireValue } from '../values';
 import type { AssignedValue, Cascade, ChangeTest, CompiledHandOn, CompiledInStep } from './cascade';
 import { reachOf } from './hand-on-route';
+import { precedenceParts } from './precedence';
 import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
 
 type CompiledCascade = CompiledInStep | CompiledHandOn;
@@ -17,7 +18,7 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
   const isBeside = moment === 'atCreation' && reachOf(model, type, definition.route) === 'siblings';
   return [
     ...[words('From every '), part('type', typeIn(model, type).name), words(' to ')],
-    part('route', takersWords(model, type, definition.route)),
+    part('route', takersWords(model, type, definition.route, definition.isAllTheWay)),
     ...(definition.same?.length
       ? [words(' with the same '), part('same', sameWords(model, taker, definition.same))]
       : []),
@@ -43,6 +44,7 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
         ]
       : []),
     words('. '),
+    ...precedenceParts(rule),
     ...paceParts(model, rule),
   ];
 }
@@ -55,9 +57,10 @@ const ONLY = {
 const sameWords = (model: Model, type: string, same: readonly string[]): string =>
   same.map((key) => fieldIn(model, type, key).name).join(' and ');
 
-/** `its Loans`, `the Artefacts of its Loans`, `the other Loans of its Exhibition`, `its Lender`, `itself`. */
-export function takersWords(model: Model, type: string, route: readonly Step[]): string {
+/** `its Loans`, `all Parts beneath it, at any depth`, `the Artefacts of its Loans`, `the other Loans of its Exhibition`, `its Lender`, `itself`. */
+export function takersWords(model: Model, type: string, route: readonly Step[], isAllTheWay = false): string {
   const [first] = route;
+  if (isAllTheWay) return `all ${routeWords(model, type, route)} beneath it, at any depth`;
   switch (reachOf(model, type, route)) {
     case 'itself':
       return 'itself';

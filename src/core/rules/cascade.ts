@@ -1,5 +1,5 @@
 import type { Expression, Typed, TypedField } from '../expression';
-import type { Field, Pace, Step } from '../model';
+import type { Field, LinkRef, Pace, Step } from '../model';
 import type { Value, ValueType, WireValue } from '../values';
 import type { FieldRead } from './roll-up';
 import type { CompiledBase } from './rule';
@@ -53,6 +53,8 @@ export interface Cascade {
   readonly type: string;
   /** From there to those that take them; without steps to itself. Up a link and down the same one lie the siblings, without itself. */
   readonly route: readonly Step[];
+  /** Down a link of the type to itself: to all that lies beneath, at any depth; each takes from the nearest above it that hands on. */
+  readonly isAllTheWay?: boolean;
   /** Only to those that have the same in these fields, which both types have. */
   readonly same?: readonly string[];
   /** Which of them; read on them and up their links. `null` for all. */
@@ -66,6 +68,8 @@ export interface Cascade {
     readonly isLast: boolean;
   };
   readonly assignments: readonly Assignment[];
+  /** Where several rules react into one field: the lower the number, the sooner; the others give way to it. Left out it comes last. */
+  readonly precedence?: number;
   readonly pace: Pace;
 }
 
@@ -77,6 +81,8 @@ export interface CompiledInStep extends CompiledBase {
   /** Typed on the record that takes it, up to the one that hands it on. */
   readonly value: Typed;
   readonly appliesWhen: Typed;
+  /** The self link over which it hands on what the record above was given by it: all the way down; `null` where it goes one step. */
+  readonly handsDown: LinkRef | null;
   readonly otherwise: null;
   readonly resultType: ValueType;
   readonly recursion: null;
@@ -104,6 +110,8 @@ export interface CompiledHandOn extends CompiledBase {
   /** The type of the records that hand it on. */
   readonly source: string;
   readonly route: readonly Step[];
+  /** To all that lies beneath over the route's one link, at any depth. */
+  readonly isAllTheWay: boolean;
   readonly same: readonly Field[];
   readonly condition: Typed | null;
   readonly moment:

@@ -27,7 +27,16 @@ import type { FieldRef, Read, Rule } from './rule';
 
 /** The parts of a cascade's sentence at which a finding may point; those of an assignment by its number: `assignments.0.target`. */
 export type CascadePart =
-  'type' | 'route' | 'same' | 'condition' | 'moment' | 'only' | 'order' | 'assignments' | 'pace';
+  | 'type'
+  | 'route'
+  | 'same'
+  | 'condition'
+  | 'moment'
+  | 'only'
+  | 'order'
+  | 'assignments'
+  | 'precedence'
+  | 'pace';
 
 export type CompiledAsCascade =
   | { readonly ok: true; readonly rule: CompiledInStep | CompiledHandOn }
@@ -69,6 +78,15 @@ class CascadeChecker {
         `Choose to which records the values of ${source.name} are handed on.`,
       );
     this.checkMoment(source, reach);
+    const [step] = definition.route;
+    const isDownItself =
+      definition.route.length === 1 && step!.direction === 'down' && step!.type === source.key;
+    if (definition.isAllTheWay && (!isDownItself || typeof definition.moment === 'string'))
+      this.say(
+        'route',
+        'cascade.allTheWay',
+        'All the way down goes over one link of a type to itself, when something changes. Kept in step it goes so by itself, where a field is handed on to the same field. Choose other records, or another moment.',
+      );
     const taker = this.model.type(arrive(this.model, source.key, definition.route)!)!;
     const active = definition.assignments.flatMap((assignment, at) =>
       assignment.isOff ? [] : [{ assignment, at }],
@@ -249,6 +267,21 @@ class CascadeChecker {
       );
       return null;
     }
+    const [step] = definition.route;
+    const isFromSame = ({ path, type: of, field }: Read) =>
+      path.length > 0 && of === taker.key && field === target.key;
+    const isDownItself =
+      definition.route.length === 1 && step!.direction === 'down' && definition.type === taker.key;
+    const handsDown =
+      isDownItself && reads.all().some(isFromSame) ? { type: taker.key, link: step!.link } : null;
+    if (handsDown && definition.pace !== 'withTheSave') {
+      this.say(
+        'pace',
+        'cascade.pace',
+        'What goes all the way down is kept in step with the save. Choose that.',
+      );
+      return null;
+    }
     // What people enter in it is held against it.
     const own = typeFieldRead(this.model, taker.key, { kind: 'field', route: [], field: target.key });
     if (own.ok) reads.addFields([], own.value);
@@ -260,6 +293,7 @@ class CascadeChecker {
         parts: [],
         value: worked,
         appliesWhen,
+        handsDown,
         otherwise: null,
         rates: ratesReadBy([worked, appliesWhen]),
         resultType: type,
@@ -289,6 +323,7 @@ class CascadeChecker {
         parts: [],
         source: source.key,
         route: definition.route,
+        isAllTheWay: definition.isAllTheWay === true,
         same,
         condition,
       },

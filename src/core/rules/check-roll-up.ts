@@ -45,6 +45,7 @@ export type RollUpPart =
   | 'limits'
   | 'map'
   | 'appliesWhen'
+  | 'precedence'
   | 'pace';
 
 export type CompiledAsRollUp =

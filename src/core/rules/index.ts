@@ -136,3 +136,4 @@ export {
   type MapRow,
   type ResultMap,
 } from './written';
+export { areRivals, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';

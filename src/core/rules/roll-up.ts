@@ -101,6 +101,8 @@ export interface RollUp extends RollUpSource {
   readonly map?: ResultMap | null;
   /** Of a rule that reacts (its map may leave the target as it is): on which records it does, as they stand then; `null` for all. */
   readonly appliesWhen?: Expression | null;
+  /** Where several rules react into one field: the lower the number, the sooner; the others give way to it. Left out it comes last. */
+  readonly precedence?: number;
   readonly pace: Pace;
 }
 

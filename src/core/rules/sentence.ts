@@ -21,6 +21,7 @@ import {
   type Joining,
 } from './roll-up';
 import type { AnyCompiled } from './rule';
+import { precedenceParts } from './precedence';
 import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
 import type { CompiledLimits, CompiledMap } from './written';
 
@@ -107,6 +108,7 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
     words('When none count: '),
     ...(own.whenNone ? [part('own', describeField(model, own.whenNone)), words(', or else ')] : []),
     ...[part('whenNone', whenNoneWords(rule)), words('. ')],
+    ...precedenceParts(rule),
     ...paceParts(model, rule),
   ];
 }

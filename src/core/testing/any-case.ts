@@ -334,9 +334,11 @@ function readCascade(model: Model, choices: Choices): Cascade {
       : choices.one([[toParent], [toParent, toChild], []])
     : [toChild];
   const taker = isUpward && route.length === 1 ? link.parent : link.type;
-  const target = choices.one(which < 2 ? KEPT : ENTERED.slice(1, 6));
+  const isSelf = link.parent === link.type;
+  const isSame = isSelf && which < 2 && choices.number() % 2 === 0;
+  const target = choices.one(which < 2 && !isSame ? KEPT : ENTERED.slice(1, 6));
   const alike = [...ENTERED, ...KEPT].filter((field) => field.type.kind === target.type.kind);
-  const field = choices.one(alike).key;
+  const field = isSame ? target.key : choices.one(alike).key;
   const watched = choices.one([...ENTERED.slice(1, 6), ...KEPT.slice(0, 3)]).key;
   const test: ChangeTest =
     choices.number() % 3 === 0
@@ -347,6 +349,7 @@ function readCascade(model: Model, choices: Choices): Cascade {
     ...{ kind: 'cascade', type, route, pace: 'withTheSave' },
     condition: choices.number() % 2 === 0 ? null : readCondition(model, taker, choices, 1),
     moment: which < 2 ? 'inStep' : isChange ? { kind: 'onChange', tests: [test], where: null } : 'atCreation',
+    ...(isChange && isSelf && !isUpward && choices.number() % 2 === 0 ? { isAllTheWay: true } : {}),
     ...(isChange ? { only: choices.one(['all', 'empty', 'oldValue'] as const) } : {}),
     order: { field: { kind: 'field', route: [], field: 'units' }, isLast: choices.number() % 2 === 0 },
     assignments: [

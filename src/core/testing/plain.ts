@@ -34,10 +34,13 @@ export function workOutPlainly(
   for (const rule of plan.rules) {
     if (isReacting(rule) || isHandOn(rule)) continue; // see `reactPlainly`
     if (rule.kind === 'inStep') {
-      for (const row of there.filter(({ type }) => type === rule.writes.type)) {
-        const own = values.get(`${row.type} ${row.id}`)!;
-        own[rule.writes.field] = inStepOn(all, rule, own);
-      }
+      // Down a link of the type to itself as often as it is deep.
+      const own = there.filter(({ type }) => type === rule.writes.type);
+      for (let turn = 0; turn < (rule.handsDown ? own.length : 1); turn += 1)
+        for (const row of own) {
+          const at = values.get(`${row.type} ${row.id}`)!;
+          at[rule.writes.field] = inStepOn(all, rule, at);
+        }
       continue;
     }
     if (rule.kind === 'linked') {

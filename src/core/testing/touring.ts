@@ -83,6 +83,12 @@ export const cascade = (
   ...given,
 });
 
+/** A fixed text. */
+export const fixed = (target: string, value: string): Assignment => ({
+  target,
+  value: { kind: 'expression', expression: { kind: 'constant', value } },
+});
+
 const TO_LOANS = [down('loan', 'exhibition')];
 const isNotDeclined: Expression = {
   ...{ kind: 'among', operator: 'isNotAmong', options: ['declined'] },
@@ -106,12 +112,7 @@ export const CASCADES = {
   courier: cascade({
     ...{ type: 'exhibition', route: [down('assignment', 'exhibition'), up('courier')] },
     moment: when({ kind: 'became', field: 'phase', value: 'open' }),
-    assignments: [
-      {
-        target: 'availability',
-        value: { kind: 'expression', expression: { kind: 'constant', value: 'onTour' } },
-      },
-    ],
+    assignments: [fixed('availability', 'onTour')],
   }),
   note: cascade({
     ...{ type: 'exhibition', route: [down('assignment', 'exhibition')] },

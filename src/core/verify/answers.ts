@@ -6,6 +6,7 @@ import type { WireEdit } from '../engine';
 import type { Problem, WireValue } from '../values';
 import type { WireRecord } from './family';
 import type { ModelEffects } from './model-effects';
+import type { Expectation, ProofResult } from './proof';
 import type { MadeByView, MakerView } from './proposals';
 import type { RippleView, ValueView } from './views';
 
@@ -91,7 +92,11 @@ export interface LaterView {
 
 /** What taking a rule live would change in the real data: that rule first, then each that reads what it writes. */
 export interface LivePreview {
+  /** What its proofs, and those of other live rules, say of it. */
+  readonly proofs: ProofStanding & { readonly missed: readonly MissedProof[] };
   readonly effects: readonly LiveEffect[];
+  /** Why a rule that reacts can't act at once on the records that match already; left out where it can. */
+  readonly actsProblem?: string;
   /** Of a rule that makes records: what it would make or propose at once for those that match. */
   readonly makes: {
     readonly name: string;
@@ -290,6 +295,60 @@ export interface SampleFamilyView {
   readonly madeAt: string;
 }
 
+/** A kept proof, without what it runs on. */
+export interface ProofHead {
+  readonly id: string;
+  readonly rule: string;
+  readonly name: string;
+  readonly day: string;
+  readonly expectations: readonly Expectation[];
+  readonly version: number;
+  readonly person: string | null;
+  readonly madeAt: string;
+}
+
+/** A rule's proof, run through the rules that are live and the latest version of this rule. */
+export interface ProofRun {
+  readonly proof: ProofHead;
+  readonly result: ProofResult;
+  /** What didn't come true, or what is in the way, in words; empty where it holds. */
+  readonly says: readonly string[];
+}
+
+/** A proof that doesn't hold, with what came instead. */
+export interface MissedProof {
+  readonly rule: { readonly id: string; readonly name: string };
+  readonly name: string;
+  readonly says: readonly string[];
+}
+
+/** A version of a rule, the newest first. */
+export interface RuleVersionView {
+  readonly id: string;
+  readonly number: number;
+  readonly definition: RuleDefinition;
+  readonly sentence: string;
+  readonly person: string | null;
+  readonly madeAt: string;
+  readonly isLatest: boolean;
+  readonly isLive: boolean;
+  /** Each time it was taken live, the last one first; with why, where proofs didn't hold. */
+  readonly takenLive: readonly {
+    readonly at: string;
+    readonly person: string | null;
+    readonly proofs: number;
+    readonly held: number;
+    readonly reason: string | null;
+  }[];
+}
+
+/** How many proofs a rule has, and how many of them hold. */
+export interface ProofStanding {
+  readonly rule: string;
+  readonly proofs: number;
+  readonly held: number;
+}
+
 /** How many records a selection has, and would have. */
 export interface SelectionEffect {
   readonly key: string;
@@ -398,6 +457,25 @@ export interface ImportView {
   readonly effects: readonly ImportEffect[];
   /** The run as which it was saved; `null` for a rehearsal. */
   readonly run: string | null;
+}
+
+/** A save that a person put off, since very many records follow from it. */
+export interface QueuedSaveView {
+  readonly id: string;
+  readonly person: string;
+  readonly at: string;
+  readonly note: string;
+  /** How many records it edits. */
+  readonly edits: number;
+  /** The first of them, and its fields that change. */
+  readonly record: {
+    readonly type: string;
+    readonly id: string;
+    readonly title: string;
+    readonly fieldNames: readonly string[];
+  };
+  /** Why it was refused; `null` while it waits for its turn. */
+  readonly problem: string | null;
 }
 
 /** What undoing an import as a set does, or would do. */

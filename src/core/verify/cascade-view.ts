@@ -18,6 +18,7 @@ import { fieldsRead, OUTSIDE, type Reason, reasonsAgainst, typeCondition } from 
 import { arrive, type Field, type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
 import {
+  type Cascade,
   type CompiledHandOn,
   type CompiledInStep,
   type CompiledTest,
@@ -109,7 +110,7 @@ export function cascadeView(
       : []),
     ...(creation ? [creation] : []),
   ];
-  const plan: Plan = { rules: parts, turns: parts, keeper: () => undefined };
+  const plan: Plan = { rules: parts, turns: parts, circles: [], keeper: () => undefined };
   const fill = rule.kind === 'inStep' ? [rule.id] : [];
   const outcome = runInMemory(
     model,
@@ -117,7 +118,7 @@ export function cascadeView(
     propagate({ model, plan, edits, fill, isAlone: true, isEveryPace: true }),
   );
   const made = creation && outcome.kind === 'done' ? after.row(creation.type, creation.id) : undefined;
-  const reached = reachedFrom(model, after, definition.type, definition.route, root.id);
+  const reached = reachedFrom(model, after, definition, root.id);
   const taker = arrive(model, definition.type, definition.route)!;
   const rows = [...reached]
     .filter((id) => definition.route.length === 0 || id !== root.id)
@@ -134,7 +135,7 @@ export function cascadeView(
     })),
     watched: watchedOf(model, rule).map(({ key }) => key),
     made: made ? titleOf(model, made) : null,
-    takersName: takersWords(model, definition.type, definition.route),
+    takersName: takersWords(model, definition.type, definition.route, definition.isAllTheWay),
     takers: takers.sort(
       (a, b) =>
         Number(b.standing === 'takes') - Number(a.standing === 'takes') || compareText(a.title, b.title),
@@ -151,10 +152,10 @@ const recordsOf: RowsOf = function* (type, ids) {
 const reachedFrom = (
   model: Model,
   store: RecordStore,
-  source: string,
-  route: CompiledHandOn['route'],
+  { type: source, route, isAllTheWay = false }: Pick<Cascade, 'type' | 'route' | 'isAllTheWay'>,
   id: string,
-): Iterable<string> => runInMemory(model, store, along(model, { source, route }, [id], recordsOf)).keys();
+): Iterable<string> =>
+  runInMemory(model, store, along(model, { source, route, isAllTheWay }, [id], recordsOf)).keys();
 
 function takerView(
   context: ViewContext,
@@ -348,7 +349,9 @@ function madeUnder(
   const last = rule.route.at(-1)!;
   const above = rule.route.slice(0, -1);
   const [parent] =
-    above.length === 0 ? [root.id] : [...reachedFrom(model, store, rule.source, above, root.id)];
+    above.length === 0
+      ? [root.id]
+      : [...reachedFrom(model, store, { type: rule.source, route: above }, root.id)];
   if (parent === undefined) return null;
   const { name, title } = typeIn(model, type);
   return {

@@ -71,6 +71,15 @@ export function familyStore(model: Model, data: FamilyData): MemoryStore {
   return store;
 }
 
+/** That all that hangs under records, over any link, is in a family. */
+export const allBeneath = (
+  model: Model,
+  records: readonly { readonly type: string; readonly id: string }[],
+): FamilyData['complete'] =>
+  records.flatMap(({ type, id }) =>
+    model.linksTo(type).map(({ type: child, link }) => ({ type: child, link, parent: id })),
+  );
+
 /**
  * A family as it would stand after staged edits, to be kept: `records` are its members then. What is new has all that hangs under it,
  * since nothing else does.
@@ -85,12 +94,7 @@ export function familyAfter(model: Model, family: FamilyData, records: readonly 
     ...family,
     members: records.map(({ id }) => id),
     records: [...records, ...around],
-    complete: [
-      ...family.complete.filter(({ parent }) => stays.has(parent)),
-      ...made.flatMap(({ type, id }) =>
-        model.linksTo(type).map(({ type: child, link }) => ({ type: child, link, parent: id })),
-      ),
-    ],
+    complete: [...family.complete.filter(({ parent }) => stays.has(parent)), ...allBeneath(model, made)],
   };
 }
 
@@ -101,7 +105,7 @@ export function familyByHand(model: Model, type: string, id: string, title: stri
   return {
     ...{ root: { type, id }, members: [id], names: {} },
     records: [{ ...root, values: { ...values, [typeIn(model, type).title]: title } }],
-    complete: model.linksTo(type).map(({ type: child, link }) => ({ type: child, link, parent: id })),
+    complete: allBeneath(model, [root]),
   };
 }
 

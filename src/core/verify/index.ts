@@ -16,6 +16,7 @@ export {
   type OutcomeView,
 } from './explain';
 export {
+  allBeneath,
   familyAfter,
   familyByHand,
   familyDrift,
@@ -29,6 +30,7 @@ export {
 } from './family';
 export {
   planWithDrafts,
+  withDrafts,
   rehearsalView,
   rehearse,
   rehearsing,
@@ -70,6 +72,7 @@ export type {
   RecordDifference,
   LargeUndoView,
   KeeperView,
+  QueuedSaveView,
   LaterView,
   RuleName,
   LiveEffect,
@@ -77,6 +80,11 @@ export type {
   ModelRehearsal,
   ModelView,
   PersonView,
+  ProofHead,
+  ProofRun,
+  ProofStanding,
+  MissedProof,
+  RuleVersionView,
   WorkspaceView,
   RecordList,
   RecordView,
@@ -93,3 +101,28 @@ export type {
   StepView,
   UndoView,
 } from './answers';
+export {
+  PlannedRules,
+  proofThrough,
+  readyProof,
+  runProof,
+  type Expectation,
+  type Missed,
+  type Proof,
+  type ProofResult,
+} from './proof';
+export { expectationsOf, resultWords, type ProposedExpectation } from './expect';
+export { variantsOf, type Variant } from './variants';
+export { EDGE_WORDS } from './edge';
+export { workedOut } from './run-through';
+export { reviewOf, type ReviewFinding } from './review';
+export { isSameAnyway } from './same-anyway';
+export { madeUpFamily } from './made-up';
+export {
+  strengthOf,
+  type Strength,
+  type StrengthInput,
+  type StrengthProgress,
+  type ProposedCase,
+  caseName,
+} from './strength';

@@ -11,7 +11,7 @@ import {
   type WireEdit,
 } from '../engine';
 import type { Model } from '../model';
-import { buildPlan, type Plan, type RuleProblem } from '../plan';
+import { buildPlan, type Plan, type PlanResult, type RuleProblem } from '../plan';
 import type { Rule } from '../rules';
 import { rippleView, type RippleView } from './views';
 
@@ -53,15 +53,15 @@ export type Rehearsal =
       readonly ripple: RippleView;
     };
 
-/** The plan with drafts in it: each joins the live rules, or stands in for the one with its id. */
-export function planWithDrafts(
-  model: Model,
-  live: readonly Rule[],
-  drafts: readonly Rule[],
-): { plan: Plan; problems: readonly RuleProblem[] } {
+/** The live rules with drafts among them: each joins them, or stands in for the one with its id. */
+export function withDrafts(live: readonly Rule[], drafts: readonly Rule[]): Rule[] {
   const ids = new Set(drafts.map((draft) => draft.id));
-  return buildPlan(model, [...live.filter((rule) => !ids.has(rule.id)), ...drafts]);
+  return [...live.filter((rule) => !ids.has(rule.id)), ...drafts];
 }
+
+/** The plan of the live rules with drafts among them. */
+export const planWithDrafts = (model: Model, live: readonly Rule[], drafts: readonly Rule[]): PlanResult =>
+  buildPlan(model, withDrafts(live, drafts));
 
 /**
  * Runs staged edits through the rules and tells what would happen, taking no locks. The driver must write into an overlay or a transaction

@@ -53,7 +53,16 @@ export interface RippleView {
     readonly isEntered: boolean;
     readonly value: ValueView;
     readonly rule: { readonly id: string; readonly name: string };
+    /** The rule that came first; `null` where something was entered. */
+    readonly by: { readonly id: string; readonly name: string } | null;
   })[];
+  /** Rules that acted in a circle because of something that no longer stands at the end. */
+  readonly lapsed: readonly {
+    readonly type: string;
+    readonly id: string;
+    readonly title: string;
+    readonly rule: WriterView;
+  }[];
   /** What the run leaves to rules of a slower pace: the first of the values, and how many they are. */
   readonly later: readonly (CellView & { readonly values: number; readonly rule: WriterView })[];
   /** Values that were written as a set, so many that they aren't told one by one. */
@@ -191,6 +200,13 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       ...cell(entry.type, entry.id, entry.field),
       ...{ value: valueView(fieldIn(context.model, entry.type, entry.field).type, entry.value, nameOf) },
       ...{ rule: ruleOf(entry.rule), isEntered: entry.isEntered === true },
+      by: entry.by === undefined ? null : ruleOf(entry.by),
+    })),
+    lapsed: ripple.lapsed.map(({ rule, type, id }) => ({
+      type,
+      id,
+      title: nameOf(id) ?? id,
+      rule: ruleOf(rule),
     })),
     later: ripple.later.flatMap(laterView),
     many: ripple.many.map(({ type, field, records, rule }) => ({

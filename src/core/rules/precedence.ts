@@ -1,0 +1,32 @@
+import type { AnyCompiled } from './rule';
+import { isCreate, isHandOn } from './rule';
+import { isReacting } from './roll-up';
+import { part, type SentencePart, words } from './sentence-parts';
+
+/** The most that a precedence may be. */
+export const LAST_PRECEDENCE = 99;
+
+/** Where a rule comes among others that react into the same field: 1 is the first; without one it is the last. */
+export const precedenceOf = ({ definition }: Pick<AnyCompiled, 'definition'>): number =>
+  ('precedence' in definition ? definition.precedence : undefined) ?? LAST_PRECEDENCE + 1;
+
+/** Whether two rules react into one field at the same moment: of what both would write in a run one stands. */
+export function areRivals(a: AnyCompiled, b: AnyCompiled): boolean {
+  if (a.id === b.id || isCreate(a) || isCreate(b)) return false;
+  if (a.writes.type !== b.writes.type || a.writes.field !== b.writes.field) return false;
+  if (isHandOn(a) && isHandOn(b)) return a.moment.kind === b.moment.kind;
+  return (isHandOn(a) || isReacting(a)) && (isHandOn(b) || isReacting(b));
+}
+
+const NTH = ['first', 'second', 'third'];
+
+/** `first`, `second`, `4th`, `last`. */
+export const precedenceWords = (precedence: number | null): string =>
+  precedence === null ? 'last' : (NTH[precedence - 1] ?? `${precedence}th`);
+
+/** `Of several rules it comes first. ` */
+export function precedenceParts({ definition }: Pick<AnyCompiled, 'definition'>): SentencePart[] {
+  const precedence = 'precedence' in definition ? definition.precedence : undefined;
+  if (precedence === undefined) return [];
+  return [words('Of several rules it comes '), part('precedence', precedenceWords(precedence)), words('. ')];
+}

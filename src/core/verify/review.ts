@@ -1,0 +1,309 @@
+import { article } from '../article';
+import type { Expression } from '../expression';
+import { arrive, fieldIn, type Model, type Pace, typeIn } from '../model';
+import { buildPlan, datedIn } from '../plan';
+import {
+  type Assignment,
+  type Cascade,
+  paceWords,
+  readsField,
+  type RollUp,
+  type Rule,
+  type RuleDefinition,
+  targetsOf,
+} from '../rules';
+import { wordsOf } from './changed-expression';
+import { turnOf } from './turning';
+
+/** Something of a rule that may be meant, but often isn't; with how it would be put right, where that is plain. */
+export interface ReviewFinding {
+  readonly code: string;
+  /** What it is, and why it matters. */
+  readonly why: string;
+  readonly fix: { readonly label: string; readonly definition: RuleDefinition } | null;
+}
+
+/**
+ * What is better looked at in a rule, among the other rules that are live. The rule must fit the model.
+ *
+ * | finding | where |
+ * | --- | --- |
+ * | a condition that can't hold, or always does | it tests fields against constants, see `turnOf` |
+ * | an option without a row | a table of results leaves what has it as it is |
+ * | a flag that nobody clears | a cascade sets a yes/no field to one value when something becomes so, and no rule sets it back |
+ * | a record counted as often as it is reached | over a bridge |
+ * | a total of sub-totals | what is added up holds what lies beneath it already, and that is added up too |
+ * | what it reads is brought up to date more slowly | than itself |
+ * | a date relative to today, at a pace slower than a day | |
+ */
+export function reviewOf(model: Model, others: readonly Rule[], rule: Rule): ReviewFinding[] {
+  const { definition } = rule;
+  return [
+    ...turningConditions(model, definition),
+    ...missingOptions(model, definition),
+    ...flagsLeft(model, others, definition),
+    ...countedTwice(model, others, definition),
+    ...slowerInputs(model, others, rule),
+    ...slowDates(model, rule),
+  ];
+}
+
+interface Condition {
+  readonly type: string;
+  readonly condition: Expression;
+  readonly name: string;
+  readonly put: (to: Expression | null) => RuleDefinition;
+}
+
+/** The conditions of a rule by what they are asked of, each with how another takes its place. */
+function* conditionsOf(model: Model, rule: RuleDefinition): Generator<Condition> {
+  const { type } = rule;
+  switch (rule.kind) {
+    case 'rollUp': {
+      const down = rule.route.filter(({ direction }) => direction === 'down');
+      const member = arrive(model, type, down);
+      if (rule.condition && member !== undefined)
+        yield {
+          ...{ type: member, condition: rule.condition, name: `which ${typeIn(model, member).plural} count` },
+          put: (condition) => ({ ...rule, condition }),
+        };
+      if (rule.appliesWhen)
+        yield {
+          ...{ type, condition: rule.appliesWhen, name: 'where it applies' },
+          put: (appliesWhen) => ({ ...rule, appliesWhen }),
+        };
+      return;
+    }
+    case 'formula':
+    case 'link':
+      if (rule.appliesWhen)
+        yield {
+          ...{ type, condition: rule.appliesWhen, name: 'where it applies' },
+          put: (appliesWhen) => ({ ...rule, appliesWhen }),
+        };
+      return;
+    case 'cascade': {
+      const taker = arrive(model, type, rule.route);
+      if (rule.condition && taker !== undefined)
+        yield {
+          ...{ type: taker, condition: rule.condition, name: `which ${typeIn(model, taker).plural} take it` },
+          put: (condition) => ({ ...rule, condition }),
+        };
+      return;
+    }
+    case 'create':
+      if (rule.condition)
+        yield {
+          ...{ type, condition: rule.condition, name: 'for which one is made' },
+          put: (condition) => ({ ...rule, condition }),
+        };
+  }
+}
+
+function* turningConditions(model: Model, rule: RuleDefinition): Generator<ReviewFinding> {
+  for (const { type, condition, name, put } of conditionsOf(model, rule)) {
+    const turn = turnOf(model, type, condition);
+    if (turn === null) continue;
+    const words = `“${wordsOf({ model, type }, condition)}”`;
+    if (turn === 'always') {
+      const fix = { label: 'Leave the condition out', definition: put(null) };
+      yield {
+        code: 'review.always',
+        why: `The condition ${name} holds for every record there may be: ${words}.`,
+        fix,
+      };
+      continue;
+    }
+    const isAll = condition.kind === 'group' && condition.operator === 'all' && condition.of.length > 1;
+    yield {
+      code: 'review.never',
+      why: `The condition ${name} can’t hold for any record: ${words}.`,
+      fix: isAll
+        ? { label: 'Ask for any of its tests instead', definition: put({ ...condition, operator: 'any' }) }
+        : null,
+    };
+  }
+}
+
+interface Assigned {
+  readonly from: string;
+  readonly to: string;
+  readonly assignments: readonly Assignment[];
+  readonly put: (assignments: readonly Assignment[]) => RuleDefinition;
+}
+
+function assignedBy(model: Model, rule: RuleDefinition): Assigned | null {
+  const put = (assignments: readonly Assignment[]) => ({ ...rule, assignments }) as RuleDefinition;
+  if (rule.kind === 'create') return { from: rule.type, to: rule.makes, assignments: rule.assignments, put };
+  const to = rule.kind === 'cascade' ? arrive(model, rule.type, rule.route) : undefined;
+  return rule.kind === 'cascade' && to !== undefined
+    ? { from: rule.type, to, assignments: rule.assignments, put }
+    : null;
+}
+
+function* missingOptions(model: Model, rule: RuleDefinition): Generator<ReviewFinding> {
+  const assigned = assignedBy(model, rule);
+  for (const [at, one] of (assigned?.assignments ?? []).entries()) {
+    const { value } = one;
+    if (one.isOff || value.kind !== 'map' || value.otherwise.kind !== 'asItIs') continue;
+    const field = fieldIn(model, assigned!.from, value.field);
+    if (field.type.kind !== 'choice') continue;
+    const missing = field.type.options.filter(({ key }) => !value.rows.some(({ from }) => from === key));
+    if (missing.length === 0) continue;
+    const target = fieldIn(model, assigned!.to, one.target);
+    const alike = target.type.kind === 'choice' ? target.type.options.map(({ key }) => key) : [];
+    const rows = missing.filter(({ key }) => alike.includes(key)).map(({ key }) => ({ from: key, to: key }));
+    const names = missing.map(({ name }) => name).join(', ');
+    yield {
+      code: 'review.options',
+      why: `The table for ${target.name} has no row for ${names} of ${field.name}: there ${target.name} stays as it was.`,
+      fix:
+        rows.length > 0
+          ? {
+              label:
+                rows.length === 1
+                  ? 'Add the row for the same option'
+                  : `Add ${rows.length} rows for the same options`,
+              definition: assigned!.put(
+                assigned!.assignments.map((other, index) =>
+                  index === at ? { ...one, value: { ...value, rows: [...value.rows, ...rows] } } : other,
+                ),
+              ),
+            }
+          : null,
+    };
+  }
+}
+
+/** What a yes/no field is set to, where that is a constant. */
+function setTo(model: Model, type: string, { target, value, isOff }: Assignment): boolean | null {
+  if (isOff || value.kind !== 'expression' || value.expression.kind !== 'constant') return null;
+  if (model.field(type, target)?.type.kind !== 'yesNo') return null;
+  return value.expression.value === true;
+}
+
+function* flagsLeft(model: Model, others: readonly Rule[], rule: RuleDefinition): Generator<ReviewFinding> {
+  if (rule.kind !== 'cascade' || typeof rule.moment === 'string') return;
+  if (!rule.moment.tests.some(({ kind }) => kind === 'became' || kind === 'stoppedBeing')) return;
+  const type = arrive(model, rule.type, rule.route);
+  if (type === undefined) return;
+  const isSetBack = (field: string, to: boolean) =>
+    others.some(
+      ({ definition }) =>
+        targetsOf(model, definition).some((ref) => ref.type === type && ref.field === field) &&
+        !(definition.kind === 'cascade' && allSetTo(model, type, definition, field, to)),
+    );
+  for (const one of rule.assignments) {
+    const to = setTo(model, type, one);
+    if (to === null || isSetBack(one.target, to)) continue;
+    const { name } = fieldIn(model, type, one.target);
+    yield {
+      code: 'review.flag',
+      why: `${name} is set to ${to ? 'yes' : 'no'}, and no rule sets it back: once so it stays, although what made it so is over. Write a rule for when that ends, or keep it in step.`,
+      fix: null,
+    };
+  }
+}
+
+const allSetTo = (
+  model: Model,
+  type: string,
+  { assignments }: Cascade,
+  field: string,
+  to: boolean,
+): boolean =>
+  assignments.filter(({ target }) => target === field).every((one) => setTo(model, type, one) === to);
+
+const ADDING: readonly RollUp['aggregate'][] = ['sum', 'average', 'count'];
+
+function* countedTwice(
+  model: Model,
+  others: readonly Rule[],
+  rule: RuleDefinition,
+): Generator<ReviewFinding> {
+  if (rule.kind !== 'rollUp' || !ADDING.includes(rule.aggregate)) return;
+  // What is worked out of the bridge too, as by its quantity, is meant for each of them.
+  if (rule.isEveryWay && rule.value?.kind !== 'arithmetic') {
+    const { isEveryWay: _each, ...once } = rule;
+    yield {
+      code: 'review.everyWay',
+      why: 'A record that is reached over several bridges counts as often as it is reached.',
+      fix: { label: 'Count each record once', definition: once },
+    };
+  }
+  const [step, ...more] = rule.route;
+  const { value } = rule;
+  if (step?.direction !== 'down' || more.length > 0 || rule.aggregate !== 'sum') return;
+  if (value?.kind !== 'field' || value.route.length > 0 || step.type === rule.type) return;
+  const keeper = buildPlan(model, others).plan.keeper({ type: step.type, field: value.field });
+  const up = keeper?.recursion?.down;
+  if (!up || up.type !== step.type || isAsked(rule.condition, up.link)) return;
+  const link = fieldIn(model, step.type, up.link);
+  const isTop: Expression = {
+    ...{ kind: 'presence', operator: 'isEmpty' },
+    operand: { kind: 'field', route: [], field: up.link },
+  };
+  const { name, plural } = typeIn(model, step.type);
+  yield {
+    code: 'review.subTotals',
+    why: `${fieldIn(model, step.type, value.field).name} of ${article(name)} ${name} holds that of the ${plural} beneath it already, by “${keeper.name}”: added up over all of them they count more than once.`,
+    fix: {
+      label: `Only ${plural} where ${link.name} is empty`,
+      definition: {
+        ...rule,
+        condition: rule.condition ? { kind: 'group', operator: 'all', of: [rule.condition, isTop] } : isTop,
+      },
+    },
+  };
+}
+
+/** Whether a condition asks anything of a field of the record itself. */
+const isAsked = (condition: Expression | null, field: string): boolean =>
+  condition !== null && JSON.stringify(condition).includes(`"field":${JSON.stringify(field)}`);
+
+const ORDER = ['hour', 'day', 'week', 'month'] as const;
+
+/** How long a value may be behind: the higher, the longer. */
+const slowness = (pace: Pace): number => {
+  if (pace === 'withTheSave') return 0;
+  if (pace === 'soonAfter') return 1;
+  return pace.kind === 'onRequest' ? 10 : 2 + ORDER.indexOf(pace.every);
+};
+const A_DAY = 2 + ORDER.indexOf('day');
+
+function* slowerInputs(model: Model, others: readonly Rule[], rule: Rule): Generator<ReviewFinding> {
+  const parts = buildPlan(model, [rule]).plan.turns;
+  for (const other of others) {
+    const { pace } = other.definition;
+    if (other.id === rule.id || slowness(pace) <= slowness(rule.definition.pace)) continue;
+    const read = targetsOf(model, other.definition).find((ref) =>
+      parts.some((part) => readsField(part, ref)),
+    );
+    if (!read) continue;
+    // A field that asks for it is one of the other's type.
+    const isOwnField = typeof pace !== 'string' && pace.kind === 'onRequest' && pace.field !== null;
+    yield {
+      code: 'review.slowerInput',
+      why: `It reads ${fieldIn(model, read.type, read.field).name}, which “${other.name}” brings up to date only ${paceWords(pace, (key) => fieldIn(model, other.definition.type, key).name)}: until then it is worked out from what stood before.`,
+      fix: isOwnField
+        ? null
+        : {
+            label: 'Work it out at the same pace',
+            definition: { ...rule.definition, pace } as RuleDefinition,
+          },
+    };
+  }
+}
+
+function* slowDates(model: Model, rule: Rule): Generator<ReviewFinding> {
+  const { pace } = rule.definition;
+  if (slowness(pace) <= A_DAY || datedIn(model, [rule]).length === 0) return;
+  yield {
+    code: 'review.slowDate',
+    why: 'It hangs on today, and is brought up to date less often than every day: it turns stale without anybody editing anything.',
+    fix: {
+      label: 'Bring it up to date with the save, and as the day turns',
+      definition: { ...rule.definition, pace: 'withTheSave' } as RuleDefinition,
+    },
+  };
+}

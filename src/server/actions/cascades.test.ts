@@ -1,9 +1,10 @@
-import type { Cascade, Rule } from '@/core/rules';
+import type { Cascade, Create, Rule } from '@/core/rules';
 import { fieldOf, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { numbered } from '@/core/testing/rule-desk';
-import { CASCADES, from, touring } from '@/core/testing/touring';
+import { cascade, CASCADES, down, fixed, from, touring, when } from '@/core/testing/touring';
 import type { WireEdit } from '@/core/engine';
 import { disconnect } from '../database/connection';
+import { keepPaces } from '../jobs/slower-paces';
 import { getFollowers } from '../queries/followers';
 import { getHistory } from '../queries/history';
 import { getRecord } from '../queries/records';
@@ -16,10 +17,11 @@ import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { editList, rehearseListEdit } from './edit-list';
 import { importRecords } from './import-records';
+import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
-import { undoImport } from './undo-import';
-import { changeState } from './write-rules';
+import { undoImport, undoView } from './undo-import';
+import { changeState, createRule } from './write-rules';
 
 const model = touring();
 const [silk, salt] = [uuid('11'), uuid('12')];
@@ -246,5 +248,187 @@ test('as a set, too, only what the rule says is overwritten, and moved amounts a
   );
   expect(all.filter(({ values }) => values.coordinator === 'Priya')).toHaveLength(1_000);
   expect(all.filter(({ values }) => values.languages === null)).toHaveLength(501);
+  await sound();
+}, 60_000);
+
+test('of two rules on one field the first stands, in a save as in the edit of a list', async () => {
+  const site = cascade({
+    ...{ type: 'exhibition', route: CASCADES.coordinator.route },
+    assignments: [fixed('coordinator', 'On site')],
+    moment: when({ kind: 'became', field: 'phase', value: 'open' }),
+  });
+  await begin([{ ...CASCADES.coordinator, precedence: 1 }, site]);
+  const { ripple } = await save(edit('exhibition', silk, { coordinator: 'Priya', phase: 'open' }));
+  expect(await loans('coordinator')).toEqual(['Priya', 'Priya', null]);
+  expect(ripple.overruled.map(({ value, by }) => [value.text, by?.name])).toEqual([
+    ['On site', 'Rule 1'],
+    ['On site', 'Rule 1'],
+  ]);
+  await save(edit('exhibition', silk, { phase: 'closed' }));
+  const values = { coordinator: 'Zoe', phase: 'open' };
+  await editList({ ...by(), type: 'exhibition', values, expected: 2 });
+  expect(await loans('coordinator')).toEqual(['Zoe', 'Zoe', 'Zoe']);
+  await sound();
+});
+
+test('all the way down a link to itself, in a save as in the edit of a list', async () => {
+  const [trust, museum, wing] = [uuid('71'), uuid('72'), uuid('73')];
+  const parts: [string, string | null][] = [
+    [trust, null],
+    [museum, trust],
+    [wing, museum],
+  ];
+  await begin(
+    [
+      cascade({
+        ...{ type: 'institution', route: [down('institution', 'partOf')], isAllTheWay: true },
+        ...{ assignments: [from('dealings')], moment: when({ kind: 'changed', field: 'dealings' }) },
+      }),
+    ],
+    parts.map(([id, partOf]) =>
+      rowOf(model, 'institution', id, { title: `I ${id}`, partOf, dealings: 'none' }),
+    ),
+  );
+  await save(edit('institution', trust, { dealings: 'active' }));
+  expect(await valueOf('institution', wing, 'dealings')).toBe('active');
+  const list = { ...by(), type: 'institution', search: museum, values: { dealings: 'past' } };
+  await editList({ ...list, expected: 1 });
+  const all = await Promise.all(parts.map(([id]) => valueOf('institution', id, 'dealings')));
+  expect(all).toEqual(['active', 'past', 'past']);
+  await sound();
+});
+
+test('taken live it may act at once on the records that match already, and says before what it would change', async () => {
+  const later = rollUp({
+    ...{ type: 'exhibition', target: 'artefactCount', aggregate: 'countDistinct', pace: 'soonAfter' },
+    ...{ route: [{ direction: 'down', type: 'loan', link: 'exhibition' }], value: fieldOf('coordinator') },
+  });
+  await begin([], ROWS, [ruleOf(later, 9)]);
+  const make = (definition: Cascade, name: string) => createRule({ ...by(), name, definition });
+  const id = await make(
+    { ...CASCADES.coordinator, assignments: [from('coordinator'), from('languages')] },
+    'Hands on',
+  );
+  const { effects } = await previewLive(workspace.key, id);
+  expect(effects.map(({ fieldName, changed, total }) => [fieldName, changed, total])).toEqual([
+    ['Coordinator', 2, 3],
+    ['Label languages', 1, 3],
+    ['Artefact count', 2, 2],
+  ]);
+  expect(effects[0]!.largest.map(({ after }) => after.text).sort()).toEqual(['Elsie', 'Farid']);
+  expect(await loans('coordinator')).toEqual(['Farid', 'Somebody', null]);
+  const { written } = await changeState({ ...by(), id, state: 'live', actsOnMatching: true });
+  expect(written.slice(0, 2).map(({ records }) => records)).toEqual([2, 1]);
+  expect(await loans('coordinator')).toEqual(['Farid', 'Farid', 'Elsie']);
+  await keepPaces(workspace.key, new Date());
+  await sound();
+
+  // Only what is open now counts as having become so.
+  const open = await make(
+    { ...CASCADES.note, route: [], assignments: [fixed('climate', 'On show')] },
+    'Opens',
+  );
+  await save(edit('exhibition', silk, { phase: 'open' }));
+  await changeState({ ...by(), id: open, state: 'live', actsOnMatching: true });
+  expect(await valueOf('exhibition', silk, 'climate')).toBe('On show');
+  expect(await valueOf('exhibition', salt, 'climate')).toBe('Cool');
+
+  // What was before, and what came newly under something, can't be told of records as they stand.
+  for (const later of [CASCADES.before, CASCADES.newest])
+    expect((await previewLive(workspace.key, await make(later, 'Later'))).effects).toEqual([]);
+  await sound();
+});
+
+test('kept in step all the way down: filled from the top when it goes live, and what is moved takes along what lies beneath', async () => {
+  const ids = ['71', '72', '73', '74', '75'].map(uuid);
+  const [trust, museum, wing, room, other] = ids as [string, string, string, string, string];
+  const rows: [string, string | null, string | null][] = [
+    [trust, null, 'active'],
+    [museum, trust, 'none'],
+    [wing, museum, null],
+    [room, wing, 'past'],
+    [other, null, 'talks'],
+  ];
+  await begin(
+    [],
+    rows.map(([id, partOf, dealings]) =>
+      rowOf(model, 'institution', id, { title: `I ${id}`, partOf, dealings }),
+    ),
+  );
+  const definition = cascade({
+    ...{ type: 'institution', route: [down('institution', 'partOf')], moment: 'inStep' },
+    assignments: [from('dealings')],
+  });
+  const id = await createRule({ ...by(), name: 'All the way', definition });
+  const [effect] = (await previewLive(workspace.key, id)).effects;
+  expect([effect!.changed, effect!.largest.map(({ after }) => after.text)]).toEqual([
+    3,
+    ['Active', 'Active', 'Active'],
+  ]);
+  await changeState({ ...by(), id, state: 'live' });
+  const all = () => Promise.all(ids.map((one) => valueOf('institution', one, 'dealings')));
+  expect(await all()).toEqual(['active', 'active', 'active', 'active', 'talks']);
+  await save(edit('institution', wing, { partOf: other }), edit('institution', trust, { dealings: 'past' }));
+  expect(await all()).toEqual(['past', 'past', 'talks', 'talks', 'talks']);
+  expect((await refusal(save(edit('institution', room, { dealings: 'none' })))).message).toContain(
+    'kept in step',
+  );
+  await editList({ ...by(), type: 'institution', search: other, values: { dealings: 'none' }, expected: 1 });
+  expect(await all()).toEqual(['past', 'past', 'none', 'none', 'none']);
+  await sound();
+});
+
+test('what very many take goes on in turn, as after an import, and such a save is undone as a set', async () => {
+  const many = Array.from({ length: 5_200 }, (_, at) =>
+    rowOf(model, 'loan', uuid(String(30_000 + at)), {
+      ...{ exhibition: silk, lender: kestrel, coordinator: at % 2 ? 'Farid' : null, stage: 'agreed' },
+    }),
+  );
+  const ask = cascade({
+    ...{ type: 'loan', route: [], moment: when({ kind: 'changed', field: 'coordinator' }) },
+    assignments: [{ target: 'instruction', value: { kind: 'text', text: 'Ask {coordinator}' } }],
+  });
+  const copies: Create = {
+    ...{ kind: 'create', type: 'loan', makes: 'courier', pace: 'withTheSave', each: 'once' },
+    condition: {
+      ...{ kind: 'compare', operator: '=', left: { kind: 'field', route: [], field: 'instruction' } },
+      right: { kind: 'constant', value: 'Ask Priya' },
+    },
+    ...{
+      back: null,
+      forward: null,
+      making: 'directly',
+      following: 'not',
+      returning: 'not',
+      afterwards: 'left',
+    },
+    assignments: [{ target: 'title', value: { kind: 'text', text: 'For {title}' } }],
+  };
+  await begin([CASCADES.coordinator, ask], [...ROWS, ...many]);
+  const loaned = 5_202;
+  const { run, ripple } = await save(edit('exhibition', silk, { coordinator: 'Priya' }));
+  expect(ripple.many.map(({ fieldName, records }) => [fieldName, records])).toEqual([
+    ['Coordinator', loaned],
+    ['Courier instruction', loaned],
+  ]);
+  const asked = async () =>
+    (await workspace.rows()).filter(({ values }) => values.instruction === 'Ask Priya').length;
+  expect(await asked()).toBe(loaned);
+  await sound();
+
+  await save(edit('loan', robes, { coordinator: 'Since' }));
+  expect(await undoView(await workspace.load(), run!)).toMatchObject({
+    large: { writtenBack: 1, leftRecords: 0 },
+  });
+  await undoImport({ ...by(), run: run! });
+  expect(await asked()).toBe(0);
+  expect(await loans('coordinator')).toEqual(['Since', 'Somebody', null]);
+  expect(await valueOf('exhibition', silk, 'coordinator')).toBe('Farid');
+  await sound();
+
+  const id = await createRule({ ...by(), name: 'Copies', definition: copies });
+  await changeState({ ...by(), id, state: 'live' });
+  await save(edit('exhibition', silk, { coordinator: 'Priya' }));
+  expect((await workspace.rows()).filter(({ type }) => type === 'courier')).toHaveLength(loaned);
   await sound();
 }, 60_000);

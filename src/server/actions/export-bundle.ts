@@ -1,5 +1,12 @@
-import { type Row } from '@/core/engine';
-import { BUNDLE_FORMAT, BUNDLE_VERSION, type BundleHead, type BundleRecord, bundleText } from '@/core/intake';
+import type { MadeFor, Row } from '@/core/engine';
+import {
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  type BundleHead,
+  type BundleProof,
+  type BundleRecord,
+  bundleText,
+} from '@/core/intake';
 import type { RuleDefinition, RuleState } from '@/core/rules';
 import { toWire } from '@/core/values';
 import { Transaction } from 'sequelize';
@@ -46,6 +53,12 @@ export async function headOf(transaction: Transaction, workspace: LoadedWorkspac
       transaction,
       `SELECT name, note, data FROM ${quote(workspace.schema)}.sample_family ORDER BY lower(name), id`,
     ),
+    proofs: await run<BundleProof>(
+      transaction,
+      `SELECT id::text, rule::text, name, content->'family' AS family, content->>'day' AS day, content->'people' AS people,
+          content->'runs' AS runs, expectations
+        FROM ${quote(workspace.schema)}.proof ORDER BY rule, lower(name), id`,
+    ),
   };
 }
 
@@ -85,18 +98,47 @@ async function* recordsOf(
           WHERE t.deleted_run IS NULL AND ($1::uuid IS NULL OR t.id > $1::uuid) ORDER BY t.id LIMIT ${PAGE}`,
         [after],
       );
-      for (const one of found) {
-        const row: Row = rowFrom(workspace, type, one);
+      const rows = found.map((one) => rowFrom(workspace, type, one));
+      const made = await madeFor(transaction, workspace, rows);
+      for (const row of rows) {
         const values = entered.flatMap((field) => {
           const value = row.values[field.key] ?? null;
           return value === null ? [] : [[field.key, toWire(field.type, value)] as const];
         });
-        yield { type, id: row.id, values: Object.fromEntries(values) };
+        after = row.id;
+        const by = made.get(row.id);
+        yield { type, id: row.id, values: Object.fromEntries(values), ...(by ? { madeFor: by } : {}) };
       }
       if (found.length < PAGE) break;
-      after = found.at(-1)!.id as string;
     }
   }
+}
+
+/** By which rules records were made, and for which that are there. */
+async function madeFor(
+  transaction: Transaction,
+  { schema, model }: LoadedWorkspace,
+  rows: readonly Row[],
+): Promise<Map<string, MadeFor[]>> {
+  const s = quote(schema);
+  const found = await run<MadeFor & { made: string; type: string }>(
+    transaction,
+    `SELECT made::text, rule::text, source::text, source_type AS type FROM ${s}.made WHERE made = ANY($1::uuid[]) ORDER BY made, rule`,
+    [rows.map(({ id }) => id)],
+  );
+  const there = new Set<string>();
+  for (const type of new Set(found.map((one) => one.type)))
+    if (model.type(type))
+      for (const { id } of await run<{ id: string }>(
+        transaction,
+        `SELECT id::text FROM ${tableOf(schema, type)} WHERE id = ANY($1::uuid[]) AND deleted_run IS NULL`,
+        [found.filter((one) => one.type === type).map(({ source }) => source)],
+      ))
+        there.add(id);
+  const made = new Map<string, MadeFor[]>();
+  for (const { made: id, rule, source } of found)
+    if (there.has(source)) made.set(id, [...(made.get(id) ?? []), { rule, source }]);
+  return made;
 }
 
 /** A file's name for a bundle: `oikon-wrenfield-2026-03-14.json`. */

@@ -3,6 +3,8 @@ import { type Bundle } from '@/core/intake';
 import { readModel } from '@/core/model';
 import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { disconnect } from '../database/connection';
+import { getFamily } from '../queries/family';
+import { proofsOf } from '../queries/proofs';
 import { listRules } from '../queries/rules';
 import { loadWorkspace } from '../store/workspace';
 import { driftIn } from '../testing/drift';
@@ -15,6 +17,7 @@ import { compareBundle, mergeBundle, rehearseMerge } from './merge-bundle';
 import { recordEdits } from './bundle-records';
 import { removeWorkspace } from './make-workspace';
 import { saveEdits } from './save-edits';
+import { keepProof } from './proofs';
 import { keepFamily, sampleFamilies } from './sample-families';
 import { addList } from './saved-lists';
 import { createRule } from './write-rules';
@@ -58,6 +61,16 @@ beforeEach(async () => {
     ],
   });
   await keepFamily(by(), { name: 'Silk', note: 'To try', root: { type: 'exhibition', id: silk } });
+  await keepProof(by(), {
+    ...{ rule: workspace.rules[0]!, name: 'As it stands', runs: [], day: '2026-03-14' },
+    family: await getFamily(await loadWorkspace(workspace.key), 'exhibition', silk),
+    expectations: [
+      {
+        ...{ kind: 'becomes', type: 'exhibition', id: silk, field: 'insuredTotal' },
+        value: { amount: '100', currency: 'GBP' },
+      },
+    ],
+  });
   await addList(by(), { name: 'Due', definition: { kind: 'joined', selections: ['due'] } });
 });
 afterEach(async () => {
@@ -105,8 +118,17 @@ test('a file that isn’t a bundle, is damaged, newer, or says what can’t be, 
   const code = async (of: string) => (await refusal(importBundle(of, `${workspace.key} x`))).code;
   expect(await code(text.slice(0, -20))).toBe('bundle.damaged');
   expect(await code('[]')).toBe('bundle.format');
-  expect(await code(changed(text, (bundle) => ({ ...bundle, version: 2 })))).toBe('bundle.newer');
-  expect(await code(changed(text, (bundle) => ({ ...bundle, proofs: [] })))).toBe('input.shape');
+  expect(await code(changed(text, (bundle) => ({ ...bundle, version: 3 })))).toBe('bundle.newer');
+  expect(await code(changed(text, (bundle) => ({ ...bundle, proof: [] })))).toBe('input.shape');
+  for (const change of [{ rule: uuid('77') }, { id: uuid('78') }])
+    expect(
+      await code(
+        changed(text, (bundle) => ({
+          ...bundle,
+          proofs: [...bundle.proofs, { ...bundle.proofs[0]!, ...change }],
+        })),
+      ),
+    ).toBe('id' in change ? 'bundle.proof' : 'input.shape');
   expect(await code(changed(text, (bundle) => ({ ...bundle, types: bundle.types.slice(1) })))).toBe(
     'model.field',
   );
@@ -164,7 +186,7 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
       },
     ],
     selections: [],
-    ...{ lists: [], families: [] },
+    ...{ lists: [], families: [], proofs: bundle.proofs.map((proof) => ({ ...proof, name: 'Renamed' })) },
     rules: bundle.rules.map((rule, at) => (at === 0 ? { ...rule, note: 'Asked for by the insurer' } : rule)),
   }));
   const { differences, version, records } = await compareBundle(workspace.key, text);
@@ -179,6 +201,8 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
     ['rules', 'changed'],
     ['lists due', 'gone'],
     ['families silk', 'gone'],
+    [`proofs ${workspace.rules[0]} as it stands`, 'gone'],
+    [`proofs ${workspace.rules[0]} renamed`, 'new'],
   ]);
   const chosen = differences
     .map(({ id }) => id)
@@ -190,6 +214,8 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
   const after = await compareBundle(workspace.key, text);
   expect(after.differences.map(({ id }) => id)).toEqual(['selections due', 'lists due']);
   expect(await sampleFamilies(workspace.key)).toEqual([]);
+  const [proof, ...others] = await proofsOf(workspace.key, workspace.rules[0]!);
+  expect([proof, others]).toMatchObject([{ proof: { name: 'Renamed' }, result: { kind: 'held' } }, []]);
   expect(await driftIn(workspace)).toEqual([]);
   const stale = await refusal(mergeBundle(by(), { bundle: text, chosen: ['selections due'], version }));
   expect(stale.code).toBe('model.version');

@@ -55,12 +55,14 @@ export async function importBundle(text: string, name: string | null): Promise<I
     await insertRules(transaction, schema, bundle);
     await insertLists(transaction, schema, bundle.lists as readonly SavedListInput[]);
     await insertFamilies(transaction, schema, bundle.families);
+    await insertProofs(transaction, schema, bundle.proofs, null);
     const info = { kind: 'load', person: null, note: `Bundle “${bundle.workspace.name}”` } as const;
     const runId = await insertRun(transaction, schema, info);
     await createTables(transaction, schema, model, model.types, async () => {
       for (const { key } of model.types)
         await copyRows(transaction, { model, schema }, key, runId, rows.get(key) ?? []);
     });
+    await insertMade(transaction, schema, bundle, runId);
     await checkLoops(transaction, model, schema);
     const workspace = await readWorkspace(transaction, { id: 0, ...called, schema });
     for (const { key } of model.types) await run(transaction, `ANALYZE ${tableOf(schema, key)}`);
@@ -129,8 +131,59 @@ function readRecords(model: Model, plan: Plan, bundle: Bundle): Map<string, Pick
           message: `${field.name}: the bundle has no ${typeIn(model, parent).name} with the id ${id}.`,
         });
     }
+  checkMade(bundle, ids, add);
   if (problems.length > 0) throw refuse(422, problems);
   return rows;
+}
+
+/** What a rule made must be of what it makes, for a record of what it makes them for, and one only where it makes one for each. */
+function checkMade(
+  { rules, records = [] }: Bundle,
+  ids: ReadonlyMap<string, ReadonlySet<string>>,
+  add: (index: number, problem: Omit<EditProblem, 'index'>) => void,
+): void {
+  const makers = new Map(rules.map(({ id, live, definition }) => [id, live ?? definition]));
+  const once = new Set<string>();
+  for (const [index, { type, madeFor = [] }] of records.entries())
+    for (const { rule, source } of madeFor) {
+      const maker = makers.get(rule);
+      const say = (message: string) => add(index, { code: 'bundle.made', message, place: 'madeFor' });
+      if (maker?.kind !== 'create' || maker.makes !== type)
+        say(`the bundle has no rule ${rule} that makes such records.`);
+      else if (!ids.get(maker.type)?.has(source))
+        say(`the bundle has no record ${source} for which it was made.`);
+      else if (maker.each === 'once' && once.has(`${rule} ${source}`))
+        say(`the rule makes one for each, and another was made for ${source}.`);
+      once.add(`${rule} ${source}`);
+    }
+}
+
+/** What rules made stays known as theirs: one of one for each is never made again. */
+async function insertMade(
+  transaction: Transaction,
+  schema: string,
+  { rules, records = [] }: Bundle,
+  runId: string,
+): Promise<void> {
+  const makers = new Map(rules.map(({ id, live, definition }) => [id, live ?? definition]));
+  const made = records.flatMap(({ id, madeFor = [] }) =>
+    madeFor.flatMap(({ rule, source }) => {
+      const maker = makers.get(rule);
+      return maker?.kind === 'create'
+        ? [{ rule, source, made: id, source_type: maker.type, is_once: maker.each === 'once' }]
+        : [];
+    }),
+  );
+  if (made.length === 0) return;
+  const s = quote(schema);
+  await run(
+    transaction,
+    `INSERT INTO ${s}.made (rule, version, source_type, source, made, is_once, wave, run)
+      SELECT x.rule, COALESCE(r.live_version, r.latest_version), x.source_type, x.source, x.made, x.is_once, 1, $2
+      FROM jsonb_to_recordset($1::jsonb) AS x(rule uuid, source_type text, source uuid, made uuid, is_once boolean)
+        JOIN ${s}.rule r ON r.id = x.rule`,
+    [JSON.stringify(made), runId],
+  );
 }
 
 /** Refuses records that lie within themselves. */
@@ -228,6 +281,23 @@ export async function insertFamilies(
       [newId(), name, note, root.type, root.id, JSON.stringify(data), members.length],
     );
   }
+}
+
+export async function insertProofs(
+  transaction: Transaction,
+  schema: string,
+  proofs: Bundle['proofs'],
+  person: string | null,
+): Promise<void> {
+  for (const { id, rule, name, family, day, people, runs, expectations } of proofs)
+    await run(
+      transaction,
+      `INSERT INTO ${quote(schema)}.proof (id, rule, name, content, expectations, person) VALUES ($1, $2, $3, $4, $5, $6)`,
+      [
+        ...[id, rule, name, JSON.stringify({ family, day, people, runs })],
+        ...[JSON.stringify(expectations), person],
+      ],
+    );
 }
 
 export async function insertLists(

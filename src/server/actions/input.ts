@@ -10,28 +10,14 @@ import type { Decision } from './decide-proposals';
 import type { ListEditInput, SavedListEdit } from './edit-list';
 import { bundleShape, familyData, savedList } from './forms/bundle';
 import { modelChanges } from './forms/model';
-import { id, kept, key, name, note, values, version } from './forms/parts';
+import { day, id, kept, key, name, note, values, version } from './forms/parts';
+import { edit, expectations, madeFor, runs } from './forms/proofs';
 import { definition, expression } from './forms/rules';
 import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
+import type { NewProof, ProofPatch } from './proofs';
 import type { FamiliesBy, NewFamily } from './sample-families';
 import type { SavedListInput } from './saved-lists';
-
-/** A record that is made in place of a rule; see `MadeFor`. */
-const madeFor = Joi.object({ rule: id.required(), source: id.required() });
-
-const edit = Joi.object({
-  kind: Joi.valid('create', 'edit', 'delete', 'restore').required(),
-  type: key.required(),
-  id: id.when('kind', { is: 'create', otherwise: Joi.required() }),
-  version,
-  values: values.when('kind', {
-    is: Joi.valid('delete', 'restore'),
-    then: Joi.forbidden(),
-    otherwise: Joi.required(),
-  }),
-  madeFor: madeFor.when('kind', { is: 'create', otherwise: Joi.forbidden() }),
-});
 
 const edits = Joi.array().items(edit).max(MOST_EDITS);
 
@@ -42,8 +28,12 @@ export interface RecordBody {
 export interface NewRecordBody extends RecordBody {
   readonly madeFor?: MadeFor;
 }
+/** Where very many records would follow: they do at once, it is asked first, or it is saved soon after. */
+export type WhereMany = 'now' | 'ask' | 'soonAfter';
+
 export interface RecordPatch extends RecordBody {
   readonly version: number;
+  readonly many?: WhereMany;
 }
 export interface RuleBody {
   readonly definition: RuleDefinition;
@@ -69,14 +59,20 @@ const listEdit = {
   values: values.min(1).required(),
 };
 
+const many = Joi.valid('now', 'ask', 'soonAfter');
+
 const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id, madeFor }),
-  recordPatch: Joi.object({ values: values.required(), version: version.required() }),
-  changes: Joi.object({ edits: edits.min(1).required(), note, isUndo: Joi.boolean() }),
+  recordPatch: Joi.object({ values: values.required(), version: version.required(), many }),
+  queueDecision: Joi.object({ decision: Joi.valid('again', 'drop').required() }),
+  changes: Joi.object({ edits: edits.min(1).required(), note, isUndo: Joi.boolean(), many }),
   newRule: Joi.object({ definition: definition.required(), name, note }),
   rulePatch: Joi.object({ version: version.required(), definition, name, note }),
   condition: expression,
-  rulesLive: Joi.object({ rules: Joi.array().items(id.required()).min(1).max(200).unique().required() }),
+  rulesLive: Joi.object({
+    rules: Joi.array().items(id.required()).min(1).max(200).unique().required(),
+    reason: note,
+  }),
   modelRehearsal: Joi.object({ changes: modelChanges }),
   modelChange: Joi.object({ changes: modelChanges, version: Joi.string().max(20).required(), note }),
   importPlan: Joi.object({
@@ -124,6 +120,12 @@ const SCHEMAS = {
     }).xor('root', 'data'),
     Joi.object({ name: name.required(), type: key.required(), field: key.required(), selection: key }),
   ),
+  newProof: Joi.object({
+    ...{ rule: id.required(), name: name.required(), family: familyData.required(), day },
+    runs: runs.required(),
+    expectations: expectations.required(),
+  }),
+  proofPatch: Joi.object({ version: version.required(), name, expectations }),
   newWorkspace: Joi.object({
     name: name.required(),
     copyOf: Joi.string().max(40),
@@ -134,7 +136,11 @@ const SCHEMAS = {
   workspaceRemoval: Joi.object({ confirmation: kept.max(200).allow('').required() }),
   listEditRehearsal: Joi.object(listEdit),
   listEdit: Joi.object({ ...listEdit, expected: Joi.number().integer().min(0).required(), note }),
-  ruleState: Joi.object({ state: Joi.valid('live', 'paused').required(), actsOnMatching: Joi.boolean() }),
+  ruleState: Joi.object({
+    state: Joi.valid('live', 'paused').required(),
+    actsOnMatching: Joi.boolean(),
+    reason: note,
+  }),
   decisions: Joi.object({
     decisions: Joi.array()
       .items(
@@ -167,11 +173,17 @@ const SCHEMAS = {
 interface Inputs {
   newRecord: NewRecordBody;
   recordPatch: RecordPatch;
-  changes: { readonly edits: readonly WireEdit[]; readonly note?: string; readonly isUndo?: boolean };
+  queueDecision: { readonly decision: 'again' | 'drop' };
+  changes: {
+    readonly edits: readonly WireEdit[];
+    readonly note?: string;
+    readonly isUndo?: boolean;
+    readonly many?: WhereMany;
+  };
   newRule: RuleBody;
   rulePatch: RulePatch;
   condition: Expression;
-  rulesLive: { readonly rules: readonly string[] };
+  rulesLive: { readonly rules: readonly string[]; readonly reason?: string };
   modelRehearsal: { readonly changes: readonly ModelChange[] };
   modelChange: { readonly changes: readonly ModelChange[]; readonly version: string; readonly note?: string };
   importPlan: ImportPlan;
@@ -181,12 +193,18 @@ interface Inputs {
   merge: MergeInput;
   mergeApply: MergeInput & { readonly version: string };
   newFamily: NewFamily | FamiliesBy;
+  newProof: NewProof;
+  proofPatch: ProofPatch;
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };
   listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
   listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;
-  ruleState: { readonly state: 'live' | 'paused'; readonly actsOnMatching?: boolean };
+  ruleState: {
+    readonly state: 'live' | 'paused';
+    readonly actsOnMatching?: boolean;
+    readonly reason?: string;
+  };
   decisions: { readonly decisions: readonly Decision[] };
   rehearsal: RehearsalBody;
 }

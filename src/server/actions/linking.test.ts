@@ -79,6 +79,15 @@ test('taken live it fills every record, and follows what moves above, with the t
   await sound();
 });
 
+test('a rehearsal on the real data climbs on through lenders that it had read before', async () => {
+  await begin(TOP);
+  const edits = [edit('lender', museum, { title: 'Town museum' }), edit('loan', pots, { lender: annex })];
+  const { ripple } = await rehearseOnData({ workspace: workspace.key, edits, drafts: [] });
+  expect(ripple.waves[1]!.changes).toMatchObject([
+    { id: pots, fieldName: 'Top lender', after: { wire: trust } },
+  ]);
+});
+
 test('what lies in the bin on the way up is as if it weren’t there', async () => {
   await begin({ ...TOP, none: 'clear' }, COUNT);
   await save({ kind: 'delete', type: 'lender', id: trust });

@@ -3,7 +3,7 @@ import type { Create, RuleDefinition } from '@/core/rules';
 import { decimal, rollUp, rowOf, uuid } from '@/core/testing/galleries';
 import { numbered } from '@/core/testing/rule-desk';
 import { inspections, LINE, TREATMENT } from '@/core/testing/inspections';
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import { Readable } from 'node:stream';
 import { v7 as newId } from 'uuid';
 import { disconnect } from '../database/connection';
@@ -22,7 +22,10 @@ import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { decideProposals, type Decision } from './decide-proposals';
 import { editList, rehearseListEdit } from './edit-list';
+import { exportBundle } from './export-bundle';
+import { importBundle } from './import-bundle';
 import { importFile, rehearseImport } from './import-file';
+import { removeWorkspace } from './make-workspace';
 import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
@@ -443,4 +446,39 @@ test('an unknown rule can’t have anything made for it', async () => {
     madeFor: { rule: newId(), source: vase },
   });
   expect(await refusal(made)).toMatchObject({ parts: [{ code: 'edit.madeFor' }] });
+});
+
+test('a bundle with records brings along what was made for which: none is made twice', async () => {
+  await begin(TREATMENT, { ...LINE, making: 'directly' });
+  await save(damage, sort('painting', robe));
+  await save({ kind: 'delete', type: 'inspection', id: filmed });
+  let text = '';
+  for await (const piece of exportBundle(workspace.key, true)) text += piece;
+  const { key } = await importBundle(text, `Copy ${workspace.key}`);
+  try {
+    const there = async (type: string) =>
+      (await workspace.rowsOf(key)).filter((row) => row.type === type && !row.deleted);
+    expect((await there('treatment')).length + (await there('line')).length).toBe(2);
+    const saved = (...edits: WireEdit[]) => saveEdits({ workspace: key, person: TESTER.id, edits });
+    await saved(edit('inspection', seen, { outcome: 'sound' }));
+    await saved(damage);
+    expect(await there('treatment')).toHaveLength(1);
+    await saved(edit('artefact', robe, { maker: 'Curie' }));
+    expect((await there('line'))[0]!.values.maker).toBe('Curie');
+    await saved(edit('artefact', robe, { sort: 'tool' }));
+    expect(await there('line')).toEqual([]);
+    let again = '';
+    for await (const piece of exportBundle(workspace.key, true)) again += piece;
+    expect(again).toBe(text);
+  } finally {
+    await removeWorkspace(key);
+  }
+  const bundle = JSON.parse(text) as Bundle;
+  const records = bundle.records!.map((record) =>
+    record.type === 'treatment'
+      ? { ...record, madeFor: [{ rule: bundle.rules[0]!.id, source: filmed }] }
+      : record,
+  );
+  const refused = await refusal(importBundle(JSON.stringify({ ...bundle, records }), 'Wrong'));
+  expect(refused.message).toContain('the bundle has no r');
 });

@@ -1,5 +1,5 @@
 import { v7 as newId } from 'uuid';
-import { type Bundle, compareBundles, type Difference, mergeOf } from '@/core/intake';
+import { type Bundle, compareBundles, type Difference, type Merge, mergeOf } from '@/core/intake';
 import { type ModelRehearsal, planWithDrafts, type RecordDifference } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { refuse } from '../refusal';
@@ -11,7 +11,7 @@ import { applyIn, rehearseIn } from './change-model';
 import { checkPerson } from './save-edits';
 import { listProblems, type SavedListInput } from './saved-lists';
 import { headOf } from './export-bundle';
-import { insertFamilies, insertLists, insertRule, insertVersion } from './import-bundle';
+import { insertFamilies, insertLists, insertProofs, insertRule, insertVersion } from './import-bundle';
 import { readBundle } from './read-bundle';
 
 export interface BundleComparison {
@@ -94,8 +94,32 @@ export function mergeBundle(
     for (const name of [...merge.goneFamilies, ...merge.families.map((one) => one.name.toLowerCase())])
       await run(transaction, `DELETE FROM ${s}.sample_family WHERE lower(name) = $1`, [name]);
     await insertFamilies(transaction, workspace.schema, merge.families);
+    await mergeProofs(transaction, workspace.schema, merge, by.person);
     return { rules: merge.rules.length, lists: lists.length, run: changed?.run ?? null };
   });
+}
+
+async function mergeProofs(
+  transaction: Transaction,
+  schema: string,
+  { proofs, goneProofs }: Merge,
+  person: string,
+): Promise<void> {
+  const s = quote(schema);
+  for (const { rule, name } of goneProofs)
+    await run(transaction, `DELETE FROM ${s}.proof WHERE rule = $1 AND lower(name) = $2`, [rule, name]);
+  const there = await run<{ id: string }>(transaction, `SELECT id::text FROM ${s}.rule`);
+  const lost = proofs.filter(({ rule }) => !there.some(({ id }) => id === rule));
+  if (lost.length > 0)
+    throw refuse(
+      409,
+      lost.map(({ name }) => ({
+        ...{ code: 'proof.rule', place: 'chosen' },
+        message: `The rule of the proof “${name}” isn’t here. Take the rule over too, or leave the proof.`,
+      })),
+    );
+  const own = proofs.map((proof) => ({ ...proof, id: newId() }));
+  await insertProofs(transaction, schema, own, person);
 }
 
 async function mergeRule(

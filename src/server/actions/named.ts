@@ -10,7 +10,7 @@ export interface By {
   readonly person: string;
 }
 
-/** A save of what people keep beside the records (lists, families): no rule follows from it. Refuses people who aren't known. */
+/** A save of what people keep beside the records (lists, families, proofs): no rule follows from it. Refuses people who aren't known. */
 export const saveBy = <T>(
   by: By,
   work: (attempt: Pick<Attempt, 'workspace' | 'transaction'>) => Promise<T>,
@@ -27,8 +27,12 @@ export const saveBy = <T>(
 
 const LONGEST_NAME = 80;
 
-/** The name of a kept list or family, without blanks at its ends. Refuses an empty or long one, and one of `taken` (in lower case). */
-export function checkedName(what: 'list' | 'family', name: string, taken: readonly string[]): string {
+/** The name of a kept list, family or proof, without blanks at its ends. Refuses an empty or long one, and one of `taken` (in lower case). */
+export function checkedName(
+  what: 'list' | 'family' | 'proof',
+  name: string,
+  taken: readonly string[],
+): string {
   const trimmed = name.trim();
   if (trimmed === '' || trimmed.length > LONGEST_NAME || /\p{Cc}/u.test(trimmed)) {
     const message = `A ${what}’s name has 1 to ${LONGEST_NAME} characters on one line. Enter another.`;

@@ -1,19 +1,26 @@
 import { downstream } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
 import { propagate, runWith, titleOf } from '@/core/engine';
-import { type CompiledCreate, isCreate, isHandOn } from '@/core/rules';
-import { type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
+import { type CompiledCreate, type CompiledHandOn, isCreate, isHandOn } from '@/core/rules';
+import { type LiveEffect, type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
 import type { ErrorCode } from '@/core/values';
+import { proofsTold, readProofs } from '../queries/proofs';
 import { findRule, keepsField, latestOf } from '../queries/rules';
-import { refuse } from '../refusal';
+import { refuse, Refusal } from '../refusal';
+import { effectsOf } from '../intake/effects';
+import { SHADOW_RUN, shadowOf } from '../intake/shadow';
 import { previewFill } from '../store/fill';
+import { actsOnStanding, handOnNow } from '../store/hand-on-now';
+import { run, tableOf } from '../store/sql';
 import { fromColumn } from '../store/values';
 import { inRehearsal } from '../store/transactions';
 import { LoadingDriver } from '../store/loading-driver';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
-import { askable, countsOf } from './make-asked';
+import { countsOf } from '../store/make-many';
+import { isMadeAsSet, prepareSet, titlesOf } from '../store/make-set';
+import { askable, checkPrepared, MOST_LOCKED } from './make-asked';
 
 const MOST_SHOWN = 10;
 
@@ -24,12 +31,28 @@ export async function previewLive(key: string, id: string): Promise<LivePreview>
     const draft = latestOf(await findRule(transaction, workspace.schema, id));
     const { plan, problems } = planWithDrafts(model, workspace.live, [draft]);
     if (problems.length > 0) throw refuse(409, problems);
+    const told = proofsTold(workspace, [draft], await readProofs(transaction, workspace));
+    const proofs = { ...told.standings.get(id)!, missed: told.missed };
     const maker = plan.turns.filter(isCreate).find((candidate) => candidate.id === id);
-    if (maker) return { effects: [], makes: await wouldMake(transaction, { ...workspace, plan }, maker) };
+    if (maker)
+      return { proofs, effects: [], makes: await wouldMake(transaction, { ...workspace, plan }, maker) };
     const parts = plan.rules.filter((candidate) => candidate.id === id);
+    const handing = parts.filter(isHandOn);
+    if (handing.length > 0) {
+      try {
+        return {
+          proofs,
+          effects: await wouldHandOn(transaction, { ...workspace, plan }, handing),
+          makes: null,
+        };
+      } catch (error) {
+        if (!(error instanceof Refusal)) throw error;
+        return { proofs, effects: [], makes: null, actsProblem: error.message };
+      }
+    }
     const following = new Set(parts.flatMap((part) => downstream(plan, part)));
     const chain = [...parts, ...plan.rules.filter((one) => following.has(one) && one.id !== id)];
-    const rules = parts.some(isHandOn) ? [] : chain.filter((rule) => !isHandOn(rule));
+    const rules = chain.filter((rule) => !isHandOn(rule));
     const previews = await previewFill({
       transaction,
       schema: workspace,
@@ -62,8 +85,35 @@ export async function previewLive(key: string, id: string): Promise<LivePreview>
         ...{ total: preview.total, changed: preview.changed, inError: preview.inError, largest },
       };
     });
-    return { effects, makes: null };
+    return { proofs, effects, makes: null };
   });
+}
+
+/** What a rule would hand on at once from the records that stand: worked out on temporary copies by the statements that would do it. */
+async function wouldHandOn(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  parts: readonly CompiledHandOn[],
+): Promise<LiveEffect[]> {
+  if (!actsOnStanding(parts)) return [];
+  const { model } = workspace;
+  const shadow = await shadowOf(transaction, workspace, parts[0]!.source);
+  const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true };
+  const filled = (await handOnNow({ ...working, parts })).filter(({ records }) => records > 0);
+  const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled);
+  const found: LiveEffect[] = [];
+  for (const { rule, type, typeName, fieldName, records, samples } of effects) {
+    const [counted] = await run<{ total: number }>(
+      transaction,
+      `SELECT count(*)::int AS total FROM ${tableOf(shadow.schema, type)} WHERE deleted_run IS NULL`,
+    );
+    found.push({
+      ...{ rule, type, typeName, plural: typeIn(model, type).plural, fieldName },
+      ...{ total: counted!.total, changed: records, inError: 0 },
+      largest: samples.map((one) => ({ ...one, problem: null })),
+    });
+  }
+  return found;
 }
 
 /** What a rule would make at once for the records that meet its condition. */
@@ -74,6 +124,14 @@ async function wouldMake(
 ): Promise<NonNullable<LivePreview['makes']>> {
   const { model, plan } = workspace;
   const { name, plural } = typeIn(model, rule.makes);
+  const ids = await askable(transaction, workspace, rule, MOST_LOCKED);
+  if (ids.length > MOST_LOCKED && isMadeAsSet(rule)) {
+    const making = { transaction, workspace, rule };
+    const prepared = await prepareSet(making);
+    checkPrepared(workspace, rule, prepared);
+    const { made, others: proposed } = prepared;
+    return { name, plural, made, proposed, titles: await titlesOf(making, prepared, MOST_SHOWN) };
+  }
   const asked = new Map([[rule.id, await askable(transaction, workspace, rule)]]);
   const driver = new LoadingDriver(workspace, transaction);
   const outcome = await runWith(

@@ -2,6 +2,7 @@ import { checkSectionConditions, checkSelections } from '@/core/expression';
 import { type Bundle, type BundleHead, openBundle } from '@/core/intake';
 import { checkModel, type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
+import type { Problem } from '@/core/values';
 import { refuse } from '../refusal';
 import { readInput } from './input';
 import { listProblems, type SavedListInput } from './saved-lists';
@@ -16,7 +17,7 @@ export function readBundle(text: string): Bundle {
   const own = checkModel(definitionOf(bundle));
   if (own.length > 0) throw refuse(422, own);
   const model = modelOf(bundle);
-  const problems = [
+  const problems: Problem[] = [
     ...checkSelections(model),
     ...checkSectionConditions(model),
     ...planProblems(model, bundle),
@@ -27,8 +28,29 @@ export function readBundle(text: string): Bundle {
       })),
     ),
   ];
+  problems.push(...proofProblems(bundle));
   if (problems.length > 0) throw refuse(422, problems);
   return bundle;
+}
+
+/** A proof is of one of the bundle's rules, and has a name of its own among that rule's. */
+function proofProblems({ rules, proofs }: Bundle): Problem[] {
+  const ids = new Set(rules.map(({ id }) => id));
+  const names = new Set<string>();
+  return proofs.flatMap(({ rule, name }): Problem[] => {
+    const place = `proof ${name}`;
+    const key = `${rule} ${name.toLowerCase()}`;
+    if (!ids.has(rule)) {
+      const message = `The proof “${name}” is of a rule ${rule} that the bundle doesn’t have. Export it again.`;
+      return [{ code: 'bundle.proof', place, message }];
+    }
+    if (names.has(key)) {
+      const message = `A rule has two proofs “${name}”. Give one of them another name.`;
+      return [{ code: 'bundle.proof', place, message }];
+    }
+    names.add(key);
+    return [];
+  });
 }
 
 export const definitionOf = ({ types, optionLists: lists, selections }: BundleHead) => ({

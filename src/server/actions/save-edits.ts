@@ -6,19 +6,25 @@ import {
   readEdits,
   recordKey,
   type RecordRef,
+  type Rest,
   type Ripple,
   type Row,
   runWith,
   type WireEdit,
 } from '@/core/engine';
+import { type StepDown, typeIn } from '@/core/model';
+import { isCreate } from '@/core/rules';
 import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
-import { forget } from '../store/hints';
+import { forget, reachedMany, rememberReach } from '../store/hints';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
-import type { LoadedWorkspace } from '../store/workspace';
-import { type Attempt, inSave } from '../store/transactions';
+import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
+import { fillAfter, type FillAfterInput } from '../store/fill-after';
+import { membersSql } from '../store/route-joins';
+import { run } from '../store/sql';
+import { type Attempt, inSave, inSnapshot, WantsAlone } from '../store/transactions';
 
 export interface SaveInput {
   readonly workspace: string;
@@ -28,6 +34,8 @@ export interface SaveInput {
   readonly note?: string;
   /** What an earlier run did is written back: rules that react don't. */
   readonly isUndo?: boolean;
+  /** Where so many records would follow that they are written as a set, it is refused with their number, so that a person decides (`save.many`). */
+  readonly asksWhereMany?: boolean;
   /** What is checked before it and kept after it, in the same transaction. */
   readonly along?: {
     readonly before: (transaction: Transaction, workspace: LoadedWorkspace) => Promise<void>;
@@ -65,13 +73,40 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
     return error instanceof LockOrderMissed || error instanceof GuessedWrong || isClashOfIds(error);
   };
   let ready: Ready | null = null;
-  await inSave(input.workspace, isRetry, (attempt) => {
-    ready = makeReady(attempt, input);
-    return saveOnce(attempt, ready, learnt);
+  await inSave(
+    input.workspace,
+    isRetry,
+    (attempt) => {
+      ready = makeReady(attempt, input);
+      return saveOnce(attempt, ready, learnt);
+    },
+    {
+      beginsAlone: (workspace) => reachedMany(workspace, input.edits),
+      mayWantAlone: !input.asksWhereMany,
+    },
+  ).catch(async (error: unknown) => {
+    throw error instanceof WantsAlone ? await manyRefused(input.workspace, error) : error;
   });
   const { run, read, ripple, driver } = ready!;
   driver.remember();
   return { run, ids: read.ok ? read.edits.map((edit) => edit.id) : [], ripple: ripple! };
+}
+
+/** Nothing is saved before a person knows how many records it may reach. */
+async function manyRefused(key: string, { rule, sources }: WantsAlone): Promise<Refusal> {
+  const { model, schema } = await loadWorkspace(key);
+  const { from, parent, alias } = membersSql({ model, schema }, rule.route as readonly StepDown[]);
+  const [found] = await inSnapshot((transaction) =>
+    run<{ records: number }>(
+      transaction,
+      `SELECT count(*)::int AS records FROM ${from} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ANY($1::uuid[])`,
+      [sources],
+    ),
+  );
+  const { records } = found!;
+  const { plural } = typeIn(model, rule.writes.type);
+  const message = `“${rule.name}” would go over ${records.toLocaleString('en')} ${plural}. Nothing is saved yet: save it now, while others wait, or have it saved soon after.`;
+  return new Refusal(409, 'save.many', message, [], { records, rule: rule.id, name: rule.name });
 }
 
 /** A save was about to be refused for what this process remembered: it looks for itself. */
@@ -79,6 +114,7 @@ class GuessedWrong extends Error {}
 
 /** What a save works with: read before the workspace's epoch is known, used only when it is the right one. */
 interface Ready {
+  readonly edits: readonly WireEdit[];
   readonly read: ReadEdits;
   readonly driver: PostgresDriver;
   readonly isPersonKnown: boolean;
@@ -96,8 +132,7 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
   const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
   if (read.ok) driver.lookAhead(read.edits);
   return {
-    read,
-    driver,
+    ...{ edits: input.edits, read, driver },
     isPersonKnown: input.person === null || people.has(input.person),
     run: null,
     ripple: null,
@@ -110,7 +145,7 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
 const isClashOfIds = (error: unknown): boolean => (error as { code?: string }).code === '23505';
 
 async function saveOnce(
-  { workspace, transaction, begun, last, meanwhile }: Attempt,
+  { workspace, transaction, isAlone, begun, last, meanwhile }: Attempt,
   ready: Ready,
   learnt: readonly Claim[],
 ): Promise<void> {
@@ -123,7 +158,10 @@ async function saveOnce(
   if (along) await begun.then(() => along.before(transaction, workspace));
   const outcome = await runWith(
     (need) => driver.answer(need),
-    propagate({ model, plan, edits: read.edits, learnt, newId, isUndo: ready.isUndo }),
+    propagate({
+      ...{ model, plan, edits: read.edits, learnt, newId, isUndo: ready.isUndo, isAlone },
+      endsInTurn: isAlone,
+    }),
   );
   await begun;
   if (outcome.kind === 'refused') {
@@ -135,13 +173,42 @@ async function saveOnce(
     if (problems.every((problem) => problem.code === 'edit.gone')) throw refuse(404, problems);
     throw refuse(problems.some((problem) => CONFLICTS.has(problem.code)) ? 409 : 422, problems);
   }
+  if (isAlone) rememberReach(workspace, ready.edits, { isMany: driver.hasReachedMany });
   const named = await driver.rowsOf(namedIn(workspace, outcome.ripple));
-  if (along) {
+  let { ripple } = outcome;
+  if (outcome.rest) {
+    ready.run = await driver.finish();
+    ripple = await goOn({ workspace, transaction, run: ready.run! }, ripple, outcome.rest);
+    if (along) await along.after(transaction, workspace, ready.run);
+  } else if (along) {
     ready.run = await driver.finish();
     await along.after(transaction, workspace, ready.run);
   } else last(async () => void (ready.run = await driver.finish()));
-  meanwhile(() => void (ready.ripple = viewOf(workspace, named, outcome.ripple)));
+  meanwhile(() => void (ready.ripple = viewOf(workspace, named, ripple)));
 }
+
+/** Works out what follows from so many records that they were written as a set, as after an import; it is told by numbers. */
+async function goOn(
+  running: Pick<FillAfterInput, 'transaction' | 'workspace' | 'run'>,
+  ripple: Ripple,
+  rest: Rest,
+): Promise<Ripple> {
+  const { changes, events, many } = ripple;
+  const types = [...new Set([...changes, ...events, ...many].map(({ type }) => type))];
+  const filled = await fillAfter({ ...running, rest: { ...rest, types }, entered: enteredIn(rest) });
+  const more = filled.flatMap(({ rule, records }) =>
+    isCreate(rule) || records === 0 ? [] : [{ ...rule.writes, rule: rule.id, records }],
+  );
+  return { ...ripple, many: [...many, ...more] };
+}
+
+/** The records on which a person entered a field in this run. */
+const enteredIn =
+  ({ restraint }: Rest): FillAfterInput['entered'] =>
+  (ref) => {
+    const ids = restraint.enteredIn(ref).map((id) => `'${id}'::uuid`);
+    return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
+  };
 
 export function checkPerson(workspace: LoadedWorkspace, person: string): void {
   if (!workspace.people.has(person)) throw unknownPerson();
@@ -167,6 +234,7 @@ function namedIn({ model }: LoadedWorkspace, ripple: Ripple): RecordRef[] {
   const add = (ref: RecordRef) => refs.set(recordKey(ref), { type: ref.type, id: ref.id });
   for (const entry of [...ripple.events, ...ripple.changes]) [entry, ...entry.causes].forEach(add);
   ripple.overruled.forEach(add);
+  ripple.lapsed.forEach(add);
   for (const { type, ids } of ripple.later) add({ type, id: ids[0]! });
   for (const { type, field, before, after } of ripple.changes) {
     const value = model.field(type, field)?.type;

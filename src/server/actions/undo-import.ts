@@ -23,8 +23,8 @@ export interface UndoImportInput {
   readonly run: string;
 }
 
-/** Runs that wrote records of one type as a set. */
-const isLarge = (kind: unknown): boolean => kind === 'import' || kind === 'listEdit';
+/** Runs that may have written very many records: files, lists, and saves from which as many follow. */
+const isLarge = (kind: unknown): boolean => kind === 'import' || kind === 'listEdit' || kind === 'save';
 
 /** What undoing a run would do: its edits the other way round, or for an import of more records than those may be, the whole set. */
 export async function undoView(workspace: LoadedWorkspace, id: string): Promise<UndoView> {
@@ -79,6 +79,7 @@ async function typeOf(
     : [];
   if (!isLarge(found?.kind))
     throw new Refusal(409, 'undo.kind', `Run ${importRun} took in or edited no list. Undo it by its edits.`);
+  const types: string[] = [];
   for (const { key } of workspace.model.types) {
     const [has] = await run<{ has: boolean }>(
       transaction,
@@ -87,9 +88,35 @@ async function typeOf(
             AND EXISTS (SELECT FROM jsonb_object_keys(changes) k WHERE NOT sources ? k)) AS has`,
       [importRun, key],
     );
-    if (has!.has) return key;
+    if (has!.has) types.push(key);
   }
-  throw new Refusal(409, 'undo.nothing', `Nothing of run ${importRun} is there any more.`);
+  const [type] = types;
+  if (!type) throw new Refusal(409, 'undo.nothing', `Nothing of run ${importRun} is there any more.`);
+  if (found!.kind === 'save') await checkSave(transaction, workspace, importRun, types);
+  return type;
+}
+
+/** A save of so many records is undone as a set where people only entered values of one type: what went or came back with others isn't told so. */
+async function checkSave(
+  transaction: Transaction,
+  { schema }: LoadedWorkspace,
+  id: string,
+  types: readonly string[],
+): Promise<void> {
+  const s = quote(schema);
+  const [found] = await run<{ moved: boolean; made: boolean }>(
+    transaction,
+    `SELECT EXISTS (SELECT FROM ${s}.ledger WHERE run = $1 AND event <> 'changed') AS moved,
+       EXISTS (SELECT FROM ${s}.made WHERE run = $1) AS made`,
+    [id],
+  );
+  if (types.length === 1 && !found!.moved && !found!.made) return;
+  const why = found!.moved
+    ? 'records went into the bin in it, or came back'
+    : found!.made
+      ? 'rules made records in it'
+      : 'people changed records of several types in it';
+  throw new Refusal(409, 'undo.size', `Run ${id} wrote too many records to be undone at once, since ${why}.`);
 }
 
 const GOING = 'pg_temp.undo__going';

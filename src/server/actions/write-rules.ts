@@ -4,18 +4,21 @@ import {
   type CompiledRule,
   compileRule,
   isHandOn,
+  type CompiledHandOn,
   isReacting,
   isSlower,
   proposedName,
   type RuleDefinition,
 } from '@/core/rules';
-import { planWithDrafts } from '@/core/verify';
+import { type MissedProof, planWithDrafts } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '../refusal';
+import { proofsTold, readProofs } from '../queries/proofs';
 import { findRule, keepsField, latestOf } from '../queries/rules';
 import { fillRules, makeKeptColumns } from '../store/fill';
 import { forgetLater } from '../store/later';
+import { handOnNow } from '../store/hand-on-now';
 import { insertRun } from '../store/run-writer';
 import type { Acting } from '../store/result-sql';
 import { quote, run, tableOf } from '../store/sql';
@@ -167,6 +170,8 @@ export interface StateChange extends By {
   readonly state: 'live' | 'paused';
   /** Of a rule that reacts: whether it acts at once on the records that match already, rather than only on what comes from now on. */
   readonly actsOnMatching?: boolean;
+  /** Why it goes live although proofs don't hold; it is kept. */
+  readonly reason?: string;
 }
 
 export interface StateChanged {
@@ -190,9 +195,12 @@ async function takeLive(input: StateChange): Promise<StateChanged> {
   return made + proposed > 0 ? { ...changed, made, proposed } : changed;
 }
 
-/** Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. */
+/**
+ * Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. Refused where proofs of
+ * theirs don't hold then, or others' don't that did, unless it is said why all the same.
+ */
 export function takeLiveTogether(
-  input: By & Pick<StateChange, 'actsOnMatching'> & { readonly ids: readonly string[] },
+  input: By & Pick<StateChange, 'actsOnMatching' | 'reason'> & { readonly ids: readonly string[] },
 ): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
@@ -205,6 +213,9 @@ export function takeLiveTogether(
     const ids = new Set(rules.map(({ id }) => id));
     const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
     if (problem) throw refuse(409, [problem]);
+    const told = proofsTold(workspace, rules, await readProofs(transaction, workspace));
+    const reason = input.reason?.trim() || null;
+    if (told.missed.length > 0 && !reason) throw proofsRefused(told.missed);
     const taken = plan.rules.filter(({ id }) => ids.has(id));
     await makeKeptColumns(transaction, workspace, taken);
     await run(
@@ -216,17 +227,47 @@ export function takeLiveTogether(
       ...{ kind: 'live', person: input.person, note: rules.map(({ name }) => name).join('; ') },
       ...(rules.length === 1 ? { ruleVersion: rules[0]!.version } : {}),
     });
+    for (const rule of rules) {
+      const { proofs, held } = told.standings.get(rule.id)!;
+      await run(
+        transaction,
+        `INSERT INTO ${quote(workspace.schema)}.taken_live (rule, version, proofs, held, reason, run, person) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+        [rule.id, rule.version, proofs, held, told.missed.length > 0 ? reason : null, runId, input.person],
+      );
+    }
     const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
     const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
     const actsAtFirst = (rule: CompiledRule): Acting | undefined =>
       !ids.has(rule.id) ? undefined : input.actsOnMatching ? 'onAll' : 'onNone';
-    const written = await fillAll(transaction, { ...workspace, plan }, chain, runId, actsAtFirst);
+    const fresh = { ...workspace, plan };
+    const written = await fillAll(transaction, fresh, chain, runId, actsAtFirst);
+    const handing = input.actsOnMatching ? input.ids : [];
+    for (const id of handing) {
+      const parts = taken.filter((rule): rule is CompiledHandOn => rule.id === id && isHandOn(rule));
+      if (parts.length === 0) continue;
+      const filled = await handOnNow({ transaction, workspace: fresh, run: runId, parts });
+      written.push(...filled.map(({ rule, records }) => ({ rule: rule.id, records })));
+    }
     const first = input.ids[0]!;
     return {
       run: runId,
       written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)),
     };
   });
+}
+
+function proofsRefused(missed: readonly MissedProof[]): Refusal {
+  const [first] = missed;
+  const count = missed.length === 1 ? 'A proof doesn’t hold' : `${missed.length} proofs don’t hold`;
+  return new Refusal(
+    409,
+    'rule.proofs',
+    `${count} with it: “${first!.name}” of “${first!.rule.name}”. Change the rule or the proof, or say why it should go live all the same.`,
+    missed.map(({ rule, name, says }) => ({
+      ...{ code: 'proof.missed', place: 'proofs', rule: rule.id },
+      message: `“${name}” of “${rule.name}”: ${says.join(' ')}`,
+    })),
+  );
 }
 
 /** Its problems go with it; what read them is worked out again. */
@@ -291,9 +332,36 @@ export async function fillAll(
     const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, ...how });
     rules.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
   }
+  await settleCircles(transaction, workspace, standing, runId);
   const slower = chain.filter(isSlower).map(({ id }) => id);
   if (slower.length > 0) await forgetLater(transaction, workspace.schema, slower);
   return written;
+}
+
+const MOST_ROUNDS = 100;
+
+/** What is kept and reads what one that reacts has just written is filled once more; nothing reacts to that. */
+async function settleCircles(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  chain: readonly CompiledRule[],
+  runId: string,
+): Promise<void> {
+  const isKept = keepsField(workspace.plan);
+  for (const circle of workspace.plan.circles) {
+    const stages = stagesOf({ ...workspace.plan, rules: chain.filter((rule) => circle.has(rule)) });
+    if (stages.length === 0) continue;
+    for (let round = 0; ; round += 1) {
+      let written = 0;
+      for (const rules of stages) {
+        const acting = 'onNone';
+        const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, acting });
+        written += counts.reduce((sum, count) => sum + count, 0);
+      }
+      if (written === 0) break;
+      if (round === MOST_ROUNDS) throw new RangeError('What is kept in a circle settles by itself');
+    }
+  }
 }
 
 /** Removes a draft that was never live. */

@@ -274,4 +274,50 @@ export const WORKSPACE: readonly MigrationStep[] = [
       );
       CREATE INDEX message_unsent ON message (id) WHERE sent_at IS NULL;`,
   },
+  {
+    name: '010-queued-saves',
+    sql: `
+      -- Saves that people put off, since very many records follow from them: they are carried out soon after, the oldest first. One that was
+      -- refused stays, with why, until its person tries it again or drops it.
+      CREATE TABLE queued_save (
+        id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+        person uuid NOT NULL,
+        edits jsonb NOT NULL,
+        note text NOT NULL DEFAULT '',
+        at timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        problem text
+      );`,
+  },
+  {
+    name: '011-proofs',
+    sql: `
+      -- A rehearsal that is kept with what must come of it. content: its own copy of the family, the day, the people, the edits run by run.
+      CREATE TABLE proof (
+        id uuid PRIMARY KEY,
+        rule uuid NOT NULL REFERENCES rule ON DELETE CASCADE,
+        name text NOT NULL,
+        content jsonb NOT NULL,
+        expectations jsonb NOT NULL,
+        version integer NOT NULL DEFAULT 1,
+        person uuid,
+        made_at timestamptz(3) NOT NULL DEFAULT clock_timestamp()
+      );
+      CREATE UNIQUE INDEX proof_by_name ON proof (rule, lower(name));`,
+  },
+  {
+    name: '012-taken-live',
+    sql: `
+      -- Each time a version of a rule was taken live: with how many of its proofs holding, and why although some didn't.
+      CREATE TABLE taken_live (
+        id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+        rule uuid NOT NULL REFERENCES rule ON DELETE CASCADE,
+        version uuid NOT NULL REFERENCES rule_version ON DELETE CASCADE,
+        proofs integer NOT NULL,
+        held integer NOT NULL,
+        reason text,
+        run bigint NOT NULL REFERENCES run,
+        person uuid
+      );
+      CREATE INDEX taken_live_of_rule ON taken_live (rule, id);`,
+  },
 ];

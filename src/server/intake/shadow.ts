@@ -54,7 +54,9 @@ export async function shadowOf(
 function reachedTypes({ plan, model }: LoadedWorkspace, type: string): Set<string> {
   const touched = new Set([type]);
   const add = (...types: readonly string[]) => types.forEach((one) => touched.add(one));
-  for (const rule of plan.turns) {
+  // In a circle what comes earlier may follow from what comes later.
+  const turns = plan.circles.length > 0 ? [...plan.turns, ...plan.turns] : plan.turns;
+  for (const rule of turns) {
     if (rule.kind !== 'create') {
       if (rule.reads.some((read) => touched.has(read.type))) add(rule.writes.type);
       continue;

@@ -2,6 +2,7 @@ import type { Timetable } from '@/core/model';
 import { isCreate, isSlower } from '@/core/rules';
 import { bringUpToDate } from '../actions/bring-up-to-date';
 import { makeAsked } from '../actions/make-asked';
+import { saveQueued } from '../actions/queued-saves';
 import { listWorkspaces } from '../actions/make-workspace';
 import { database } from '../database/connection';
 import { log } from '../log';
@@ -21,6 +22,8 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
   const soon = new Set(slower.filter(({ pace }) => pace === 'soonAfter').map(({ id }) => id));
   if (soon.size > 0 && (await isWaiting(workspace, [...soon]))) await bring(workspace, [...soon]);
   for (const [id, timetable] of timetablesIn(workspace)) await keepTimetable(workspace, id, timetable, now);
+  const saved = await saveQueued(key);
+  if (saved > 0) log.info({ workspace: key, saved }, 'saves that were put off were carried out');
   const service = messageService();
   if (service) await sendMessages(key, service);
 }

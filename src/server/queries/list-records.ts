@@ -52,7 +52,7 @@ export async function listRecords(workspace: LoadedWorkspace, input: ListInput):
       const last = found.length > input.limit ? found[input.limit - 1]! : null;
       return {
         records: rows.map((row) => recordToWire(workspace.model, row)),
-        next: last ? writeCursor(order, last.cursor as string | null, last.id as string) : null,
+        next: last ? writeCursor(order, last.cursor as string | null, rows.at(-1)!.id) : null,
         names: await namesFor(transaction, workspace, rows),
       };
     }),

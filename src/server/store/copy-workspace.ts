@@ -9,7 +9,15 @@ export async function copyRules(
   source: LoadedWorkspace,
   schema: string,
 ): Promise<void> {
-  for (const table of ['model_version', 'state', 'rule', 'rule_version', 'saved_list', 'sample_family'])
+  for (const table of [
+    'model_version',
+    'state',
+    'rule',
+    'rule_version',
+    'saved_list',
+    'sample_family',
+    'proof',
+  ])
     await copyTable(transaction, source.schema, schema, table);
   await goOn(transaction, schema, 'model_version');
 }

@@ -4,6 +4,7 @@ import {
   cellKey,
   type Claim,
   type Edit,
+  isHolderFor,
   lockOrder,
   type Need,
   reactionFails,
@@ -62,6 +63,14 @@ export class LockOrderMissed extends Error {
   }
 }
 
+/** Most records beneath which it is remembered what lies there. */
+const MOST_ALIKE = 50;
+
+interface AskedRelated {
+  readonly need: Extract<Need, { kind: 'related' }>;
+  readonly found: Promise<Record<string, unknown>[]>;
+}
+
 /**
  * Answers the engine's needs from PostgreSQL, within one transaction. Rows that are locked or written are answered from
  * memory. Writes are kept pending and flushed before a need that SQL must work out over them, otherwise all at once at the
@@ -79,6 +88,9 @@ export class PostgresDriver {
   #guesses = new Map<string, Row>();
   readonly #writer: RunWriter;
   #last: Claim | null = null;
+  #hasReachedMany = false;
+  /** What lies beneath few records, as asked since the last lock and flush. */
+  #related = new Map<string, AskedRelated>();
 
   constructor(
     private readonly workspace: LoadedWorkspace,
@@ -116,9 +128,10 @@ export class PostgresDriver {
     return this.#guesses.size > 0;
   }
 
-  /** Guesses at the records of edits where they were seen lately, and sends for the others, without waiting. */
+  /** Guesses at the records of edits where they were seen lately and are locked later on, and sends for the others, without waiting. */
   lookAhead(edits: readonly Edit[]): void {
     const unseen = edits.filter((edit) => {
+      if (this.isAlone) return true;
       const row = edit.kind === 'edit' || edit.kind === 'delete' ? guess(this.workspace, edit) : undefined;
       const isLikely = row && !row.deleted && (!('version' in edit) || edit.version === row.version);
       if (isLikely) this.#guesses.set(recordKey(row), row);
@@ -151,7 +164,7 @@ export class PostgresDriver {
       case 'leaders':
         return this.leaders(need);
       case 'holders':
-        return readHolders(this.transaction, this.workspace, need);
+        return this.holders(need);
       case 'serials':
         return this.serials(need);
       case 'workOut':
@@ -164,7 +177,7 @@ export class PostgresDriver {
         this.#writer.propose(need.proposals, need.withdrawn);
         return null;
       case 'alone':
-        if (!this.isAlone) throw new WantsAlone();
+        if (!this.isAlone) throw new WantsAlone(need.rule, need.sources);
         return null;
       case 'handOnMany':
         return this.handOnMany(need.parts);
@@ -199,14 +212,19 @@ export class PostgresDriver {
     this.#guesses = new Map();
     const types = [...new Set(wanted.map((claim) => claim.type))];
     // One statement for each type, in order, sent in one go: the server takes them one after the other.
-    const sent = inOnePiece(this.transaction, () =>
-      types.map((type) =>
+    const asked = [...this.#related.values()];
+    this.#related = new Map();
+    const sent = inOnePiece(this.transaction, () => {
+      const locked = types.map((type) =>
         this.lockType(
           type,
           wanted.filter((claim) => claim.type === type),
         ),
-      ),
-    );
+      );
+      // What was asked without the locks is asked again behind them: the engine will.
+      for (const { need } of asked) void this.findRelated(need);
+      return locked;
+    });
     await allOf([this.begun, ...sent]);
     this.#last = wanted.at(-1) ?? this.#last;
     return null;
@@ -231,7 +249,7 @@ export class PostgresDriver {
         if (kept) this.#kept.set(`${rule.id} ${row.id}`, kept);
       });
       led.forEach(({ writes }, at) => {
-        const leader = found[`leader${at}`];
+        const leader = (found.leaders as readonly unknown[])[at];
         if (typeof leader === 'string') this.#leaders.set(cellKey({ ...writes, id: row.id }), leader);
       });
     }
@@ -265,14 +283,17 @@ export class PostgresDriver {
     const known = ids.flatMap((id) => find(id) ?? []);
     const unknown = ids.filter((id) => !find(id));
     const read = await readRows(this.transaction, this.workspace, type, unknown, this.workspace.epoch);
-    return { rows: new Map([...known, ...read].map((row) => [row.id, row])), known: true };
+    const rows = [...known, ...read];
+    // They stand as if they were locked.
+    if (this.isAlone) for (const row of rows) this.#current.set(recordKey(row), row);
+    return { rows: new Map(rows.map((row) => [row.id, row])), known: true };
   }
 
   private async candidates({
     rule,
     targets,
   }: Extract<Need, { kind: 'candidates' }>): Promise<Answers['candidates']> {
-    await this.#writer.flush();
+    await this.flush();
     return readCandidates(this.transaction, this.workspace, rule, targets.ids);
   }
 
@@ -311,20 +332,9 @@ export class PostgresDriver {
     return { rows: new Map([...read, ...known.values()].map((row) => [row.id, row])), known: true };
   }
 
-  private async related({
-    parents,
-    link,
-    most,
-  }: Extract<Need, { kind: 'related' }>): Promise<Answers['related']> {
-    const column = columnOf(link.link);
-    const all = `SELECT id::text, ${column}::text AS parent FROM ${tableOf(this.workspace.schema, link.type)}
-      WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL`;
-    // Of more than are wanted comes one row without an id in place of them all.
-    const upTo = `WITH found AS MATERIALIZED (${all} LIMIT $2 + 1), much AS (SELECT count(*) > $2 AS is_more FROM found)
-      SELECT id, parent FROM found WHERE NOT (SELECT is_more FROM much)
-      UNION ALL SELECT NULL, NULL FROM much WHERE is_more`;
-    const [text, values] = most === undefined ? [all, [parents.ids]] : [upTo, [parents.ids, most]];
-    const found = parents.ids.length === 0 ? [] : await this.hot(text, values);
+  private async related(need: AskedRelated['need']): Promise<Answers['related']> {
+    const { parents, link } = need;
+    const found = parents.ids.length === 0 ? [] : await this.findRelated(need);
     if (found[0]?.id === null) return { set: rowSet(link.type, []), parentOf: new Map(), isMore: true };
     const parentOf = new Map(found.map(({ id, parent }) => [id as string, parent as string]));
     const wanted = new Set(parents.ids);
@@ -337,8 +347,47 @@ export class PostgresDriver {
     return { set: rowSet(link.type, parentOf.keys()), parentOf, isMore: false };
   }
 
+  /** What is pending stands otherwise than the database has it. */
+  private async holders(need: Extract<Need, { kind: 'holders' }>): Promise<Answers['holders']> {
+    const pending = new Set(this.#writer.pendingIds(need.type));
+    const stored = await readHolders(this.transaction, this.workspace, need);
+    const standing = [...pending].map((id) => this.#current.get(recordKey({ type: need.type, id }))!);
+    return [...stored.filter(({ id }) => !pending.has(id)), ...standing.filter(isHolderFor(need))];
+  }
+
+  /** As the database has it, in which what is pending isn't yet. Where few are asked about the same is asked once. */
+  private findRelated(need: AskedRelated['need']): AskedRelated['found'] {
+    const { parents, link, most } = need;
+    const key =
+      parents.ids.length > MOST_ALIKE ? null : `${link.type}.${link.link} ${most} ${parents.ids.join(' ')}`;
+    const known = key === null ? undefined : this.#related.get(key);
+    if (known) return known.found;
+    const column = columnOf(link.link);
+    const of = `FROM ${tableOf(this.workspace.schema, link.type)} WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL`;
+    const all = `SELECT id::text, ${column}::text AS parent ${of}`;
+    // Of more than are wanted comes one row without an id in place of them all.
+    const upTo = `WITH much AS MATERIALIZED (SELECT count(*) > $2 AS is_more FROM (SELECT ${of} LIMIT $2 + 1) x)
+      ${all} AND NOT (SELECT is_more FROM much) UNION ALL SELECT NULL, NULL FROM much WHERE is_more`;
+    const [text, values] = most === undefined ? [all, [parents.ids]] : [upTo, [parents.ids, most]];
+    const found = this.hot(text, values);
+    found.catch(() => undefined); // told where it is waited for
+    if (key !== null) this.#related.set(key, { need, found });
+    return found;
+  }
+
+  /** Writes what is pending: what the database was asked before is asked anew. */
+  private flush(): Promise<void> {
+    this.#related = new Map();
+    return this.#writer.flush();
+  }
+
+  private runForMany(): Promise<string> {
+    this.#related = new Map();
+    return this.#writer.runForMany();
+  }
+
   private async everything(type: string): Promise<Answers['everything']> {
-    await this.#writer.flush();
+    await this.flush();
     const found = await run<{ id: string }>(
       this.transaction,
       `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE deleted_run IS NULL`,
@@ -369,7 +418,7 @@ export class PostgresDriver {
 
   /** Rules over the same link in one statement; each is asked for its own targets only. */
   private async workOut(work: readonly Work[]): Promise<Answers['workOut']> {
-    await this.#writer.flush();
+    await this.flush();
     const rules = work.map(({ rule }) => rule);
     const binds = new Binds();
     const isKept = keepsField(this.workspace.plan);
@@ -437,8 +486,14 @@ export class PostgresDriver {
       this.#current.set(recordKey(row), row);
   }
 
+  /** Whether something went to so many that the workspace had to be locked. */
+  get hasReachedMany(): boolean {
+    return this.#hasReachedMany;
+  }
+
   private async handOnMany(parts: Extract<Need, { kind: 'handOnMany' }>['parts']): Promise<number[]> {
-    const run = await this.#writer.runForMany();
+    this.#hasReachedMany = true;
+    const run = await this.runForMany();
     const { rule } = parts[0]!;
     const isKept = keepsField(this.workspace.plan);
     try {
@@ -463,7 +518,7 @@ export class PostgresDriver {
   }
 
   private async fillMany({ rules, leave, entered }: Extract<Need, { kind: 'fillMany' }>): Promise<number[]> {
-    const run = await this.#writer.runForMany();
+    const run = await this.runForMany();
     const { schema } = this.workspace;
     if (leave) {
       for (const { id } of rules) await leaveMany(this.transaction, schema, { rule: id, run });

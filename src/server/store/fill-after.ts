@@ -1,11 +1,11 @@
-import { turnsOf } from '@/core/engine';
+import { isCircle, isStage, type Rest, Restraint, type Turn, turnsOf } from '@/core/engine';
 import {
   type AnyCompiled,
+  areRivals,
   asksWhich,
-  type CompiledCreate,
   type CompiledRule,
-  isCreate,
   isHandOn,
+  isReacting,
   isSlower,
   oneLink,
 } from '@/core/rules';
@@ -14,10 +14,11 @@ import { type Tell, untold } from '../progress';
 import { keepsField } from '../queries/rules';
 import { type FillInput, fillRules } from './fill';
 import { askWhich } from './candidates';
-import { handOnMany } from './hand-on-many';
+import { handOnMany, rivalsRefused } from './hand-on-many';
 import { leaveMany } from './later';
 import { makeMany } from './make-many';
 import { refuseEntered } from './refuse-entered';
+import { settleMany } from './settle-many';
 import { columnOf, tableOf } from './sql';
 import type { LoadedWorkspace } from './workspace';
 
@@ -35,6 +36,10 @@ export interface FillAfterInput {
   };
   /** By rule of a slower pace that has come round: SQL of a query of its targets, `null` for all. */
   readonly due?: ReadonlyMap<string, string | null>;
+  /** Goes on in a run of which the engine has worked out the first turns: from where, with what stands, and what types it wrote. */
+  readonly rest?: Rest & { readonly types: readonly string[] };
+  /** A rule that has had its turn in this run already. */
+  readonly done?: string;
   /** Every pace comes round at once, as rehearsals show it. */
   readonly isEveryPace?: boolean;
   readonly tell?: Tell;
@@ -57,13 +62,32 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   const { workspace, written, isEveryPace = false, tell = untold } = input;
   const isWaiting = (rule: CompiledRule) => isSlower(rule) && !isEveryPace;
   const filled: Filled[] = [];
-  const touched = new Set(written ? [written.type, ...(written.also ?? [])] : []);
-  const turns = turnsOf(workspace.plan);
+  const { rest } = input;
+  const touched = new Set([
+    ...(written ? [written.type, ...(written.also ?? [])] : []),
+    ...(rest?.types ?? []),
+  ]);
+  const turns = turnsOf(workspace.plan)
+    .slice(rest?.from ?? 0)
+    .flatMap((turn): readonly Turn[] =>
+      // Where nothing reacts nothing goes round.
+      isCircle(turn) && input.acting === 'onNone' ? [...turn.kept, ...turn.reacting] : [turn],
+    );
+  const restraint = rest?.restraint ?? new Restraint([], () => false);
   for (const [done, stage] of turns.entries()) {
     tell({ stage: 'rules', done, of: turns.length });
-    if (isMaking(stage)) {
+    if (isCircle(stage)) {
+      const rules = [...stage.kept, ...stage.reacting].flat();
+      if (!rules.some((rule) => isReached(rule, touched))) continue;
+      const { transaction, run } = input;
+      const settled = await settleMany({ transaction, workspace, run, touched }, stage);
+      for (const { rule, records } of settled) if (records > 0) touched.add(rule.writes.type);
+      filled.push(...settled.filter(({ records }) => records > 0));
+      continue;
+    }
+    if (!isStage(stage)) {
       const isDue = input.acting !== 'onNone' && (isReached(stage, touched) || touched.has(stage.makes));
-      if (!isDue) continue;
+      if (!isDue || stage.id === input.done) continue;
       const { transaction, run } = input;
       const made = await makeMany({ transaction, workspace, run, rule: stage, touched });
       // It may have written on both sides whatever it made.
@@ -74,13 +98,20 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     const { type } = stage[0]!.writes;
     const handing = stage.filter(isHandOn);
     if (handing.length > 0) {
-      const isDue = input.acting !== 'onNone' && handing.some((rule) => isReached(rule, touched));
-      const counts = isDue ? await handOnMany({ ...input, parts: handing }) : [];
+      const isDue =
+        input.acting !== 'onNone' &&
+        handing[0]!.id !== input.done &&
+        handing.some((rule) => isReached(rule, touched));
+      const counts = isDue ? await handOnMany({ ...input, parts: handing, restraint }) : [];
       counts.forEach((records, at) => filled.push({ rule: handing[at]!, records }));
       if (counts.some((count) => count > 0)) touched.add(type);
       continue;
     }
     const reached = stage.filter((rule) => isReached(rule, touched));
+    const rival = reached.find(
+      (rule) => isReacting(rule) && workspace.plan.rules.some((other) => areRivals(other, rule)),
+    );
+    if (rival && input.acting !== 'onNone') throw rivalsRefused(rival);
     const sets = [
       { rules: reached.filter((rule) => !isWaiting(rule)), targets: targetsOf(input, reached, touched) },
       ...stage.filter(isWaiting).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
@@ -99,9 +130,6 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   }
   return filled;
 }
-
-const isMaking = (turn: readonly CompiledRule[] | AnyCompiled): turn is CompiledCreate =>
-  !Array.isArray(turn) && isCreate(turn as AnyCompiled);
 
 const isReached = (rule: AnyCompiled, touched: ReadonlySet<string>): boolean =>
   rule.reads.some((read) => touched.has(read.type)) ||

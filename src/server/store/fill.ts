@@ -7,7 +7,7 @@ import {
 } from '@/core/rules';
 import type { ValueType } from '@/core/values';
 import { reactionFails } from '@/core/engine';
-import { fieldIn, typeIn } from '@/core/model';
+import { fieldIn, type LinkRef, typeIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { levelsOf } from './levels';
@@ -85,17 +85,36 @@ let number = 0;
 export async function fillRules(input: FillInput): Promise<number[]> {
   const filler = new Filler(input);
   const [rule] = input.rules;
-  if (!rule!.recursion) return filler.fill(input.targets);
+  const handsDown = handsDownOf(rule!);
+  if (!rule!.recursion && !handsDown) return filler.fill(input.targets);
   const written = input.rules.map(() => 0);
   if (await filler.isSettled()) return written;
-  const { table, levels } = await levelsOf(input.transaction, input.schema, rule!);
-  for (let level = 0; level < levels; level += 1) {
-    const found = await filler.fill(`SELECT id FROM ${table} WHERE level = ${level}`);
+  for (const level of await levelsInOrder(input, rule!)) {
+    const found = await filler.fill(level);
     found.forEach((count, at) => {
       written[at]! += count;
     });
   }
   return written;
+}
+
+/** The self link over which a rule hands down what it gives itself. */
+const handsDownOf = (rule: CompiledRule): LinkRef | null => (rule.kind === 'inStep' ? rule.handsDown : null);
+
+/** Queries of the targets of a rule that goes all the way, each after those of which it reads what the rule gives: parts first, or what is above. */
+async function levelsInOrder(
+  { transaction, schema }: Pick<FillInput, 'transaction' | 'schema'>,
+  rule: CompiledRule,
+): Promise<string[]> {
+  const down = handsDownOf(rule);
+  const { table, levels } = await levelsOf(
+    transaction,
+    schema,
+    rule,
+    down ? { down, up: null } : rule.recursion!,
+  );
+  const queries = Array.from({ length: levels }, (_, at) => `SELECT id FROM ${table} WHERE level = ${at}`);
+  return down ? queries.reverse() : queries;
 }
 
 class Filler {
@@ -113,7 +132,7 @@ class Filler {
    */
   async isSettled(): Promise<boolean> {
     const { transaction, rules } = this.input;
-    if (rules[0]!.recursion!.up !== null) return false;
+    if (rules[0]!.recursion && rules[0]!.recursion.up !== null) return false;
     await this.workOut(undefined);
     const [found] = await run<{ any: boolean }>(
       transaction,
@@ -309,13 +328,12 @@ export async function previewFill({
       });
       return { name: `preview_${number}`, query, binds };
     };
-    if (rule.recursion) {
-      const { table, levels } = await levelsOf(transaction, schema, rule);
+    if (rule.recursion || handsDownOf(rule)) {
       await makeTable(transaction, { ...worked(), isEmpty: true });
       await run(transaction, `ALTER TABLE ${name} ADD PRIMARY KEY (id)`);
       instead.set(`${type}.${field}`, name);
-      for (let level = 0; level < levels; level += 1) {
-        const { query, binds } = worked(`SELECT id FROM ${table} WHERE level = ${level}`);
+      for (const level of await levelsInOrder({ transaction, schema }, rule)) {
+        const { query, binds } = worked(level);
         await run(transaction, `INSERT INTO ${name} ${query}`, binds.values);
       }
     } else {

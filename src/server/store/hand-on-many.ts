@@ -6,6 +6,7 @@ import {
   handOn,
   type Need,
   reactionFails,
+  type Restraint,
   rowSet,
   type RowsOf,
   runWith,
@@ -16,14 +17,24 @@ import {
 } from '@/core/engine';
 import { keepsField } from '../queries/rules';
 import { follow, type Model } from '@/core/model';
-import { type CompiledHandOn, type FieldRef, reachOf } from '@/core/rules';
+import {
+  areRivals,
+  type CompiledCreate,
+  type CompiledHandOn,
+  type CompiledRule,
+  type FieldRef,
+  isCreate,
+  reachOf,
+} from '@/core/rules';
 import { isError } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { PostgresDriver } from './driver';
+import { expressionSql } from './expression-sql';
 import { handOnSet } from './hand-on-sql';
 import { RunWriter } from './run-writer';
-import { run } from './sql';
+import { RouteJoins } from './route-joins';
+import { Binds, quote, run, tableOf } from './sql';
 import { ALL_MADE, touchedInRun } from './touched-in-run';
 import type { LoadedWorkspace } from './workspace';
 
@@ -34,6 +45,10 @@ export interface HandOnMany {
   readonly run: string;
   /** All that one rule hands on. */
   readonly parts: readonly CompiledHandOn[];
+  /** What rules that come first wrote in this run, those after them leave. */
+  readonly restraint: Restraint;
+  /** Pages of records that hand on, in the order of their ids; left out for what the run changed. */
+  readonly touched?: (page: Page) => Promise<Touched[]>;
   /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
   readonly entered?: (ref: FieldRef) => string | null;
 }
@@ -55,9 +70,11 @@ export async function handOnMany(input: HandOnMany): Promise<number[]> {
   const reach = reachOf(workspace.model, rule.source, rule.route);
   const isAlone = reach === 'beneath' || reach === 'itself';
   const most = isAlone ? PAGE : MOST_TOGETHER + 1;
-  for (const type of watchedTypes(workspace.model, rule)) {
+  const pageOf = (type: string, page: Page) =>
+    input.touched ? input.touched(page) : touchedIn(input, rule, type, page);
+  for (const type of input.touched ? [rule.source] : watchedTypes(workspace.model, rule)) {
     for (let after = ''; ;) {
-      const page = await touchedIn(input, rule, type, { after, most });
+      const page = await pageOf(type, { after, most });
       if (page.length === 0) break;
       if (!isAlone && page.length > MOST_TOGETHER) throw tooMany(rule, page.length);
       const counts = await handOnPage(input, page);
@@ -78,13 +95,21 @@ const tooMany = ({ name }: CompiledHandOn, records: number): Refusal =>
     `“${name}” would have to put more than ${MOST_TOGETHER.toLocaleString('en')} records in order (${records.toLocaleString('en')} and more changed at once). Nothing was saved; send them in parts.`,
   );
 
+/** Where rules that react into one field go by precedence it has to be told record by record which of them wrote. */
+export const rivalsRefused = ({ name, target }: Pick<CompiledRule, 'name' | 'target'>): Refusal =>
+  new Refusal(
+    422,
+    'cascade.many',
+    `“${name}” and another rule both write ${target.name}, by precedence, which isn’t told of so many records at once. Nothing was saved; send them in parts, or pause one of the two.`,
+  );
+
 /** Types whose records a rule acts on when they change, are made or are moved. */
 function watchedTypes(model: Model, { writes, source, moment }: CompiledHandOn): string[] {
   if (moment.kind === 'onChange') return [source];
   return [...new Set(moment.up.map((_, at) => follow(model, writes.type, moment.up.slice(0, at))!))];
 }
 
-interface Page {
+export interface Page {
   readonly after: string;
   readonly most: number;
 }
@@ -138,6 +163,8 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
     const row = known.get(`${type} ${id}`);
     return new Refusal(422, 'rule.reaction', reactionFails(rule, row ? titleOf(model, row) : id));
   };
+  const hasRivals = parts.some((rule) => workspace.plan.rules.some((other) => areRivals(other, rule)));
+  if ('many' in found && hasRivals) throw rivalsRefused(parts[0]!);
   if ('many' in found) {
     const handed: HandedToMany[] = [];
     for (const rule of parts) {
@@ -151,7 +178,12 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
   const all: { worked: WorkedOut; causes: Change['causes'] }[] = [];
   for (const rule of parts) {
     const entered = await enteredIn(input, rule);
-    const restraint = { isTaken: ({ id }: { id: string }) => entered.has(id) };
+    const { restraint: shared } = input;
+    const restraint: Parameters<typeof handOn>[2] = {
+      isTaken: (cell, writer) => entered.has(cell.id) || shared.isTaken(cell, writer),
+      writes: (writer, id) => hasRivals && shared.writes(writer, id),
+      overruledBy: (writer, cell, value) => shared.overruledBy(writer, cell, value),
+    };
     const { failed, changed, causes } = await runWith(
       answer,
       handOn({ ...of, rule }, found.takers, restraint),
@@ -180,13 +212,45 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
   return parts.map((rule) => all.filter(({ worked }) => worked.rule === rule).length);
 }
 
-/** Ids of records of which a person entered the rule's field in this run. */
+/** Ids of records of which a person entered the rule's field in this run, or a rule that made them assigned it. */
 async function enteredIn(
-  { transaction, entered }: HandOnMany,
+  { transaction, workspace, run: runId, entered }: HandOnMany,
   { writes }: CompiledHandOn,
 ): Promise<Set<string>> {
-  const sql = entered?.(writes) ?? null;
-  if (sql === null) return new Set();
-  const found = await run<{ id: string }>(transaction, `SELECT x.id::text FROM (${sql}) x(id)`);
+  const binds = new Binds();
+  const sql = [
+    ...[entered?.(writes) ?? []].flat(),
+    ...workspace.plan.turns
+      .filter(isCreate)
+      .filter(({ makes }) => makes === writes.type)
+      .flatMap((maker) => assignedSql(workspace, { maker, field: writes.field, run: runId }, binds) ?? []),
+  ];
+  if (sql.length === 0) return new Set();
+  const found = await run<{ id: string }>(
+    transaction,
+    `SELECT x.id::text FROM (${sql.join(' UNION ')}) x(id)`,
+    binds.values,
+  );
   return new Set(found.map(({ id }) => id));
+}
+
+/** SQL of a query of the records that a rule made in a run and to whose field it gave a value; `null` where it never does. */
+function assignedSql(
+  workspace: LoadedWorkspace,
+  {
+    maker,
+    field,
+    run: runId,
+  }: { readonly maker: CompiledCreate; readonly field: string; readonly run: string },
+  binds: Binds,
+): string | null {
+  const assigned = maker.assigned.find(({ target }) => target.key === field);
+  if (!assigned) return null;
+  const source = maker.writes.type;
+  const joins = new RouteJoins({
+    ...{ schema: workspace, from: source, alias: 's', binds, isKept: keepsField(workspace.plan) },
+  });
+  const isGiven = assigned.given ? expressionSql(assigned.given, joins, binds) : 'true';
+  return `SELECT m.made FROM ${quote(workspace.schema)}.made m JOIN ${tableOf(workspace.schema, source)} s ON s.id = m.source ${joins.sql()}
+    WHERE m.run = ${binds.add(runId, 'bigint')} AND m.rule = ${binds.add(maker.id, 'uuid')} AND (${isGiven})`;
 }

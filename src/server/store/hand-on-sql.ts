@@ -36,19 +36,25 @@ export async function handOnSet({
   const joins = new RouteJoins({ schema, from: type, alias: members.alias, binds, isKept });
   const condition = first.condition ? expressionSql(first.condition, joins, binds) : 'true';
   const error = first.condition ? errorSql(first.condition, joins, binds) : null;
-  const kinds = parts.map(({ rule }) => columnType(rule.target.type, placesOf(rule.target.type) ?? 0));
-  const given = binds.add(JSON.stringify(givenRows(parts)), 'jsonb');
-  const columns = kinds.map((kind, at) => `ok${at} boolean, v${at} ${kind}, was${at} ${kind}`);
+  const given = givenSql(parts, binds);
   const found = parts.map(({ rule, except }, at) => {
     const column = `${members.alias}.${columnOf(rule.writes.field)}`;
-    const only = {
-      all: 'true',
-      empty: `${column} IS NULL`,
-      oldValue: `${column} IS NOT DISTINCT FROM g.was${at}`,
-    }[rule.only];
-    const stands =
-      except.length > 0 ? ` AND NOT ${members.alias}.id = ANY(${binds.add(except, 'uuid[]')})` : '';
-    return `${column} AS before${at}, CASE WHEN g.ok${at} AND ${only}${stands} THEN g.v${at} ELSE ${column} END AS after${at}`;
+    const only =
+      rule.only === 'all'
+        ? []
+        : rule.only === 'empty'
+          ? [`${column} IS NULL`]
+          : [`${column} IS NOT DISTINCT FROM ${given.was(at)}`];
+    const takes = [
+      ...given.ok(at),
+      ...only,
+      ...(except.length > 0 ? [`NOT ${members.alias}.id = ANY(${binds.add(except, 'uuid[]')})`] : []),
+    ];
+    const after =
+      takes.length > 0
+        ? `CASE WHEN ${takes.join(' AND ')} THEN ${given.value(at)} ELSE ${column} END`
+        : given.value(at);
+    return `${column} AS before${at}, ${after} AS after${at}`;
   });
   const differs = parts.map((_, at) => `after${at} IS DISTINCT FROM before${at}`);
   const number = binds.add(runId, 'bigint');
@@ -66,11 +72,10 @@ export async function handOnSet({
   const version = binds.add(first.version, 'text');
   const source = () => `jsonb_build_object('wave', 1, 'ruleVersion', ${version}, 'causes', d.causes)`;
   const text = `
-    WITH given AS (SELECT * FROM jsonb_to_recordset(${given}) AS x(source uuid, causes jsonb, ${columns.join(', ')})),
-    found AS (
-      SELECT ${members.alias}.id, ${members.alias}.created_run, g.causes, ${error ? `${error} AS failed` : 'NULL::text AS failed'}, ${found.join(', ')}
-      FROM ${members.from} JOIN given g ON g.source = ${members.parent} ${joins.sql()}
-      WHERE ${members.alias}.deleted_run IS NULL AND (${condition}${error ? ` OR (${error}) IS NOT NULL` : ''})
+    WITH ${given.with}found AS (
+      SELECT ${members.alias}.id, ${members.alias}.created_run, ${given.causes} AS causes, ${error ? `${error} AS failed` : 'NULL::text AS failed'}, ${found.join(', ')}
+      FROM ${members.from} ${given.join(members.parent)} ${joins.sql()}
+      WHERE ${given.among(members.parent)}${members.alias}.deleted_run IS NULL AND (${condition}${error ? ` OR (${error}) IS NOT NULL` : ''})
     ),
     differing AS MATERIALIZED (
       SELECT f.*, ${differs.map((sql, at) => `${sql} AS differs${at}`).join(', ')} FROM found f WHERE f.failed IS NULL AND (${differs.join(' OR ')})
@@ -96,6 +101,44 @@ export class HandOnFailed extends Error {
   constructor(readonly id: string) {
     super('A condition can’t be told');
   }
+}
+
+/** How the values of the sources stand in the statement. */
+interface GivenSql {
+  readonly with: string;
+  readonly join: (parent: string) => string;
+  readonly among: (parent: string) => string;
+  readonly causes: string;
+  /** By number of the part: whether it hands on anything, where that isn't sure; what; and what it would have before. */
+  readonly ok: (at: number) => readonly string[];
+  readonly value: (at: number) => string;
+  readonly was: (at: number) => string;
+}
+
+/** Values of one source are bound by themselves, so that its children are found by an index and compared as they are read. */
+function givenSql(parts: readonly HandedToMany[], binds: Binds): GivenSql {
+  const kinds = parts.map(({ rule }) => columnType(rule.target.type, placesOf(rule.target.type) ?? 0));
+  const rows = givenRows(parts);
+  const [only] = rows;
+  if (only && rows.length === 1) {
+    return {
+      ...{ with: '', join: () => '' },
+      among: (parent) => `${parent} = ${binds.add(only.source, 'uuid')} AND `,
+      causes: binds.add(JSON.stringify(only.causes), 'jsonb'),
+      ok: (at) => (only[`ok${at}`] === true ? [] : ['false']),
+      value: (at) => binds.add(only[`v${at}`], kinds[at]!),
+      was: (at) => binds.add(only[`was${at}`], kinds[at]!),
+    };
+  }
+  const columns = kinds.map((kind, at) => `ok${at} boolean, v${at} ${kind}, was${at} ${kind}`);
+  const document = binds.add(JSON.stringify(rows), 'jsonb');
+  return {
+    with: `given AS (SELECT * FROM jsonb_to_recordset(${document}) AS x(source uuid, causes jsonb, ${columns.join(', ')})), `,
+    join: (parent) => `JOIN given g ON g.source = ${parent}`,
+    among: () => '',
+    ...{ causes: 'g.causes', ok: (at) => [`g.ok${at}`] },
+    ...{ value: (at) => `g.v${at}`, was: (at) => `g.was${at}` },
+  };
 }
 
 /** One row for each source: what it hands on by each part. */

@@ -1,4 +1,4 @@
-import { recordKey, type RecordRef, type Row } from '@/core/engine';
+import { recordKey, type RecordRef, type Row, type WireEdit } from '@/core/engine';
 import type { LoadedWorkspace } from './workspace';
 
 /** Most records of a workspace that a process remembers. */
@@ -32,3 +32,28 @@ export function forget(workspace: LoadedWorkspace, refs: Iterable<RecordRef>): v
   const known = remembered.get(workspace);
   for (const ref of refs) known?.delete(recordKey(ref));
 }
+
+const reachingMany = new WeakMap<LoadedWorkspace, Set<string>>();
+
+/** Whether the same records were edited in the same fields before, and so many followed that the workspace had to be locked. */
+export const reachedMany = (workspace: LoadedWorkspace, edits: readonly WireEdit[]): boolean =>
+  reachingMany.get(workspace)?.has(editsKey(edits)) === true;
+
+/** Next time such a save begins with the workspace locked, rather than find out again that it must; or no longer. */
+export function rememberReach(
+  workspace: LoadedWorkspace,
+  edits: readonly WireEdit[],
+  { isMany }: { readonly isMany: boolean },
+): void {
+  let known = reachingMany.get(workspace);
+  if (!isMany) known?.delete(editsKey(edits));
+  else {
+    if (!known || known.size >= MOST) reachingMany.set(workspace, (known = new Set<string>()));
+    known.add(editsKey(edits));
+  }
+}
+
+const editsKey = (edits: readonly WireEdit[]): string =>
+  edits
+    .map(({ kind, type, id, values = {} }) => [kind, type, id, ...Object.keys(values)].join(' '))
+    .join('; ');

@@ -1,6 +1,6 @@
 import { loopWords } from '@/core/engine';
 import { typeIn } from '@/core/model';
-import type { CompiledRule } from '@/core/rules';
+import type { CompiledRule, Recursion } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { columnOf, quote, run, type Schema, tableOf } from './sql';
@@ -18,12 +18,12 @@ export async function levelsOf(
   transaction: Transaction,
   schema: Schema,
   rule: CompiledRule,
+  { down, up }: Recursion = rule.recursion!,
 ): Promise<Levels> {
   number += 1;
   const name = quote(`levels_${number}`);
   const table = `pg_temp.${name}`;
   const records = tableOf(schema.schema, rule.writes.type);
-  const { down, up } = rule.recursion!;
   if (up === null) {
     const link = columnOf(down.link);
     await run(

@@ -201,12 +201,16 @@ export class LoadingDriver {
     for (const id of wanted) this.#loaded.add(`${type}.${link} ${id}`);
   }
 
+  /** A record that is loaded says nothing of what lies above it: the way leads on through it. */
   private async loadAbove(type: string, link: string, ids: readonly string[]): Promise<void> {
+    const climbed = new Set(ids);
     for (let level: readonly string[] = ids; level.length > 0;) {
       await this.load(type, level);
       level = level.flatMap((id) => {
         const next = this.overlay.row(type, id)?.values[link];
-        return typeof next === 'string' && !this.#loaded.has(`${type} ${next}`) ? [next] : [];
+        if (typeof next !== 'string' || climbed.has(next)) return [];
+        climbed.add(next);
+        return [next];
       });
     }
   }

@@ -1,4 +1,4 @@
-import { type Edit, makeAfter, runWith } from '@/core/engine';
+import { type Edit, makeAfter, type Ripple, runWith } from '@/core/engine';
 import type { CompiledCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -63,9 +63,7 @@ async function makePage(
 ): Promise<number> {
   const { model, plan } = workspace;
   const made = new Set(page.filter(({ before }) => before === null).map(({ type, id }) => `${type} ${id}`));
-  const driver = new PostgresDriver(workspace, transaction, { kind: 'save', person: null }, true, undefined, {
-    ...{ run, made },
-  });
+  const driver = goingOn({ transaction, workspace }, run, made);
   for (const { after } of page) if (after) driver.know(after);
   const edits = page.map(({ type, id, written, after }): Edit => ({
     ...{ kind: 'edit', type, id },
@@ -78,5 +76,40 @@ async function makePage(
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
   await driver.finish();
-  return outcome.ripple.events.filter(({ kind }) => kind === 'created').length;
+  return countsOf(outcome.ripple).made;
 }
+
+/** Writes on in a run that is written already; records that it made aren't copied into the ledger. */
+export const goingOn = (
+  { transaction, workspace }: Pick<MakeMany, 'transaction' | 'workspace'>,
+  run: string,
+  made: ReadonlySet<string>,
+): PostgresDriver =>
+  new PostgresDriver(workspace, transaction, { kind: 'save', person: null }, true, undefined, { run, made });
+
+/** What a rule makes, or proposes, for records for which it is asked, in a run that goes on. */
+export async function makeOthers(
+  input: Pick<MakeMany, 'transaction' | 'workspace' | 'rule'>,
+  run: string,
+  asked: readonly string[],
+): Promise<{ readonly made: number; readonly proposed: number }> {
+  if (asked.length === 0) return { made: 0, proposed: 0 };
+  const { model, plan } = input.workspace;
+  const driver = goingOn(input, run, new Set());
+  const outcome = await runWith(
+    (need) => driver.answer(need),
+    makeAfter({ model, plan, rule: input.rule, touched: new Map(), edits: [], asked, newId }),
+  );
+  if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
+  await driver.finish();
+  return countsOf(outcome.ripple);
+}
+
+/** How many records rules made in a run, and how many proposals wait for a person. */
+export const countsOf = ({
+  events,
+  proposals,
+}: Ripple): { readonly made: number; readonly proposed: number } => ({
+  made: events.filter(({ kind, rule }) => kind === 'created' && rule !== undefined).length,
+  proposed: proposals.filter(({ isDone }) => !isDone).length,
+});

@@ -124,9 +124,16 @@ export class RunWriter {
       if (kind === 'delete' || kind === 'restore') Object.assign(known, { kind, deletedWith: goneWith });
       return known;
     }
+    // Written out, so that all keep one shape.
     const made: Pending = {
-      ...{ type, id, kind, isEdited: false, isChanged: false, columns: new Map(), values: {} },
+      type,
+      id,
+      kind,
+      isEdited: false,
+      isChanged: false,
       deletedWith: goneWith,
+      columns: new Map(),
+      values: {},
     };
     this.#pending.set(key, made);
     return made;
@@ -222,7 +229,8 @@ export class RunWriter {
     const { type, kind, columns, isEdited, isChanged } = first;
     const names = [...columns.keys()].sort();
     const table = tableOf(this.workspace.schema, type);
-    const source = group.length === 1 ? boundAlone(first, binds) : boundTogether(group, binds);
+    const bound = group.length === 1 ? boundAlone : isAlike(group) ? boundAlike : boundTogether;
+    const source = bound(group, binds);
     if (kind === 'create') {
       const into = ['id', ...names, 'created_run', 'changed_run'].join(', ');
       const from = [source.id, ...names.map(source.value), 'run.id', 'run.id'].join(', ');
@@ -274,7 +282,7 @@ export class RunWriter {
     const source =
       entries.length <= FEW
         ? `(VALUES ${entries.map((entry) => entryValues(entry, binds)).join(', ')}) AS x(${columns})`
-        : `jsonb_to_recordset(${binds.add(JSON.stringify(entries), 'jsonb')}) AS x(type text, record uuid, event text, changes jsonb, sources jsonb)`;
+        : entriesTogether(entries, binds);
     return [
       `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run${this.#isMerged ? MERGED : ''})`,
     ];
@@ -307,6 +315,28 @@ const entryValues = ({ type, record, event, changes, sources }: LedgerEntry, bin
     binds.add(JSON.stringify(sources), 'jsonb'),
   ].join(', ')})`;
 
+/** Many came by the same: each different source is told once. */
+function entriesTogether(entries: readonly LedgerEntry[], binds: Binds): string {
+  const causesSeen = new Map<LedgerSource['causes'], number>();
+  const keyOf = ([field, { wave, ruleVersion, causes }]: [string, LedgerSource]): string => {
+    let seen = causesSeen.get(causes);
+    if (seen === undefined) causesSeen.set(causes, (seen = causesSeen.size));
+    return `${field} ${wave} ${ruleVersion} ${seen}`;
+  };
+  const different = new Map<string, { readonly at: number; readonly sources: LedgerEntry['sources'] }>();
+  const documents = entries.map(({ type, record, event, changes, sources }) => {
+    const key = Object.entries(sources).map(keyOf).join('; ');
+    let known = different.get(key);
+    if (!known) different.set(key, (known = { at: different.size, sources }));
+    return { type, record, event, changes, source: known.at };
+  });
+  const told = [...different.values()].map(({ at, sources }) => ({ at, sources }));
+  const document = (of: readonly unknown[]) => binds.add(JSON.stringify(of), 'jsonb');
+  return `(SELECT e.type, e.record, e.event, e.changes, s.sources
+      FROM jsonb_to_recordset(${document(documents)}) AS e(type text, record uuid, event text, changes jsonb, source integer)
+      JOIN jsonb_to_recordset(${document(told)}) AS s(at integer, sources jsonb) ON s.at = e.source) x`;
+}
+
 /** How a group of records stands in a statement. */
 interface Source {
   readonly from: readonly string[];
@@ -317,15 +347,34 @@ interface Source {
 
 const unquoted = (column: string): string => column.replace(/^"|"$/g, '');
 
-function boundAlone({ id, deletedWith, columns, values }: Pending, binds: Binds): Source {
-  const bound = (column: string): string => {
+function boundAlone(group: readonly Pending[], binds: Binds): Source {
+  const [entry] = group as [Pending];
+  return { from: [], id: binds.add(entry.id, 'uuid'), value: boundValues(entry, binds), also: '' };
+}
+
+/** Records that are all given the same: that is bound once. */
+function boundAlike(group: readonly Pending[], binds: Binds): Source {
+  const [first] = group as [Pending];
+  const ids = group.map(({ id }) => id);
+  return { from: [], id: `ANY(${binds.add(ids, 'uuid[]')})`, value: boundValues(first, binds), also: '' };
+}
+
+const boundValues =
+  ({ deletedWith, columns, values }: Pending, binds: Binds) =>
+  (column: string): string => {
     const type = columns.get(column);
     if (type === undefined) return binds.add(deletedWith, 'uuid');
     const value = values[unquoted(column)];
     return binds.add(type === 'jsonb' && value !== null ? JSON.stringify(value) : value, type);
   };
-  return { from: [], id: binds.add(id, 'uuid'), value: bound, also: '' };
-}
+
+const isAlike = (group: readonly Pending[]): boolean => {
+  const [first] = group as [Pending];
+  const given = Object.entries(first.values);
+  return (
+    first.kind === 'edit' && group.every(({ values }) => given.every(([key, value]) => values[key] === value))
+  );
+};
 
 function boundTogether(group: readonly Pending[], binds: Binds): Source {
   const [{ columns, kind }] = group as [Pending];

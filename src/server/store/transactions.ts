@@ -1,3 +1,4 @@
+import type { CompiledHandOn } from '@/core/rules';
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '../database/connection';
 import { Refusal } from '../refusal';
@@ -10,7 +11,15 @@ import { type LoadedWorkspace, loadWorkspace, reloadWorkspace, readWorkspace } f
 class EpochMoved extends Error {}
 
 /** A run that writes so many records that it wants the workspace to itself: it starts again with it. */
-export class WantsAlone extends Error {}
+export class WantsAlone extends Error {
+  constructor(
+    readonly rule: CompiledHandOn,
+    /** The records beneath which so many lie. */
+    readonly sources: readonly string[],
+  ) {
+    super('A run wants the workspace to itself');
+  }
+}
 
 /** Most times that a save is tried before it is given up; from the fourth on it has the workspace to itself. */
 const TRIES = 8;
@@ -50,9 +59,18 @@ export async function inSave<T>(
   key: string,
   isRetry: (error: unknown) => boolean,
   work: (attempt: Attempt) => Promise<T>,
+  {
+    beginsAlone = () => false,
+    mayWantAlone = true,
+  }: {
+    /** Whether it had better have the workspace to itself from the first try on. */
+    readonly beginsAlone?: (workspace: LoadedWorkspace) => boolean;
+    /** Where it may not, that it wants the workspace to itself is thrown. */
+    readonly mayWantAlone?: boolean;
+  } = {},
 ): Promise<T> {
   let workspace = await loadWorkspace(key);
-  let wantsAlone = false;
+  let wantsAlone = mayWantAlone && beginsAlone(workspace);
   for (let tried = 1; ; tried += 1) {
     const compiled = workspace;
     const isAlone = wantsAlone || tried > TRIES_TOGETHER;
@@ -72,7 +90,7 @@ export async function inSave<T>(
       if (taken) throw taken;
       // Its schema has gone: the workspace was removed by another process, and loading it says so.
       if (error instanceof EpochMoved || codeOf(error) === '3F000') workspace = await reloadWorkspace(key);
-      else if (error instanceof WantsAlone) wantsAlone = true;
+      else if (error instanceof WantsAlone && mayWantAlone) wantsAlone = true;
       else if (!isConflict(error) && !isRetry(error)) throw error;
       if (tried === TRIES) {
         throw new Refusal(

@@ -56,73 +56,77 @@ export const fieldColumnType = (schema: Schema, type: string, field: string): st
   return columnType(valueType, placesOf(valueType) ?? 0);
 };
 
-/** The columns of a row of `alias`, for `rowFrom`. The record's problems come along as an object. */
+/** The columns of a row of `alias`, for `rowFrom`. */
 export const rowColumns = (schema: Schema, type: string, alias: string): string =>
   once(schema, `row ${type} ${alias}`, () => writeRowColumns(schema, type, alias));
 
 /** Most arguments that PostgreSQL passes to a function are 100. */
 const AT_ONCE = 90;
 
-/** The fields come as lists: the driver takes a column apart in ten times the time that it takes to parse a value. */
+/** Of a record itself, before its fields. */
+const OWN = 4;
+
+/** All comes as lists: the driver takes a column apart in ten times the time that it takes to parse a value. */
 function writeRowColumns(schema: Schema, type: string, alias: string): string {
-  const { fields } = typeIn(schema.model, type);
-  const lists: string[] = [];
-  for (let at = 0; at < fields.length; at += AT_ONCE) {
-    const columns = fields
-      .slice(at, at + AT_ONCE)
-      .map((field) => readColumn(field.type, `${alias}.${columnOf(field.key)}`));
-    lists.push(`json_build_array(${columns.join(', ')}) AS fields${at / AT_ONCE}`);
-  }
-  return [
-    `${alias}.id::text AS id`,
+  const columns = [
+    `${alias}.id`,
     `${alias}.version`,
-    `${alias}.deleted_run IS NOT NULL AS deleted`,
-    `${alias}.problems AS problems`,
-    ...lists,
-  ].join(', ');
+    `${alias}.deleted_run IS NOT NULL`,
+    `${alias}.problems`,
+    ...typeIn(schema.model, type).fields.map((field) =>
+      readColumn(field.type, `${alias}.${columnOf(field.key)}`),
+    ),
+  ];
+  const lists: string[] = [];
+  for (let at = 0; at < columns.length; at += AT_ONCE)
+    lists.push(`json_build_array(${columns.slice(at, at + AT_ONCE).join(', ')}) AS list${at / AT_ONCE}`);
+  return lists.join(', ');
 }
 
-/** The columns of what is kept beside the targets of these rules on one type, for `keptFrom`. */
+/** What is kept beside the targets of these rules on one type, for `keptFrom`: three texts for each. */
 export function keptReads(rules: readonly CompiledRule[], alias: string): string {
-  return rules
-    .flatMap(({ writes }, at) => {
-      const { count, sum, errors } = keptColumns(writes.field);
-      return [
-        `, ${alias}.${count} AS kept_count${at}`,
-        `, ${alias}.${sum}::text AS kept_sum${at}`,
-        `, ${alias}.${errors} AS kept_errors${at}`,
-      ];
-    })
-    .join('');
+  const columns = rules.flatMap(({ writes }) => {
+    const { count, sum, errors } = keptColumns(writes.field);
+    return [count, sum, errors].map((column) => `${alias}.${column}::text`);
+  });
+  return columns.length > 0 ? `, to_json(ARRAY[${columns.join(', ')}]) AS kept` : '';
 }
 
-/** The columns of which child leads, for these rules on one type: `leader0`. */
-export const leaderReads = (rules: readonly CompiledRule[], alias: string): string =>
-  rules
-    .map(({ writes }, at) => `, ${alias}.${keptColumns(writes.field).leader}::text AS leader${at}`)
-    .join('');
+/** Which child leads, for these rules on one type: `leaders`. */
+export function leaderReads(rules: readonly CompiledRule[], alias: string): string {
+  const columns = rules.map(({ writes }) => `${alias}.${keptColumns(writes.field).leader}::text`);
+  return columns.length > 0 ? `, to_json(ARRAY[${columns.join(', ')}]) AS leaders` : '';
+}
 
 /** What is kept beside a target for the rule at a position; `null` where it is unknown. */
-export function keptFrom(found: Record<string, unknown>, at: number): Accumulator | null {
-  const [count, sum, errors] = [found[`kept_count${at}`], found[`kept_sum${at}`], found[`kept_errors${at}`]];
-  if (typeof count !== 'number' || typeof sum !== 'string' || typeof errors !== 'number') return null;
-  return { count, sum: new Decimal(sum), errors };
+export function keptFrom({ kept }: Record<string, unknown>, at: number): Accumulator | null {
+  const [count, sum, errors] = (kept as readonly (string | null)[]).slice(3 * at, 3 * at + 3);
+  if (!count || !sum || !errors) return null;
+  return { count: Number(count), sum: new Decimal(sum), errors: Number(errors) };
 }
 
 export function rowFrom(schema: Schema, type: string, found: Record<string, unknown>): Row {
   const { fields } = typeIn(schema.model, type);
+  const first = found.list0 as readonly unknown[];
   const values: Record<string, Value> = {};
-  fields.forEach((field, at) => {
-    const list = found[`fields${Math.floor(at / AT_ONCE)}`] as readonly unknown[];
-    values[field.key] = fromColumn(field.type, list[at % AT_ONCE]);
-  });
+  let list = first;
+  for (let at = 0; at < fields.length; at += 1) {
+    const place = (at + OWN) % AT_ONCE;
+    if (place === 0) list = found[`list${(at + OWN) / AT_ONCE}`] as readonly unknown[];
+    const { key, type: of } = fields[at]!;
+    values[key] = fromColumn(of, list[place]);
+  }
   return {
-    ...{ type, id: found.id as string, version: found.version as number },
-    deleted: found.deleted as boolean,
+    type,
+    id: first[0] as string,
+    version: first[1] as number,
+    deleted: first[2] as boolean,
     values,
-    errors: (found.problems as Record<string, ErrorCode> | null) ?? {},
+    errors: (first[3] as Record<string, ErrorCode> | null) ?? NO_ERRORS,
   };
 }
+
+const NO_ERRORS = {};
 
 /** Rows by id, deleted ones included. */
 export async function readRows(

@@ -26,6 +26,7 @@ import { GET as undoOfRun } from './workspaces/[w]/runs/[run]/undo/route';
 import { GET as listRuns } from './workspaces/[w]/runs/route';
 import { GET as exportList } from './workspaces/[w]/records/[type]/export/route';
 import { POST as postList } from './workspaces/[w]/lists/route';
+import { POST as postProof } from './workspaces/[w]/proofs/route';
 import { GET as getFamily } from './workspaces/[w]/sample-families/[id]/route';
 import { POST as postFamily } from './workspaces/[w]/sample-families/route';
 import { GET as search } from './workspaces/[w]/search/route';
@@ -368,7 +369,43 @@ const anyFamily = fc.oneof(
   fc.record({ name: anyText, data: anyJson as fc.Arbitrary<unknown> }),
 );
 
+const anyWire = fc.constantFrom<unknown>(null, '', '7', true, { amount: '1', currency: 'GBP' }, ['x'], {});
+const anyExpectation = fc.oneof(
+  fc.record({
+    ...{ kind: fc.constantFrom('becomes', 'stays'), type: anyType, id: anyId, field: anyField },
+    value: anyWire,
+  }),
+  fc.record({
+    ...{ kind: fc.constantFrom('isMade', 'isNotMade', 'isProposed'), rule: anyId, source: anyId },
+    values: fc.dictionary(anyField, anyWire, { maxKeys: 2 }),
+  }),
+  fc.record({ kind: fc.constant('isRefused'), run: fc.integer({ min: -1, max: 3 }), code: anyText }),
+);
+const anyProof = fc.record({
+  ...{ name: anyText, day: fc.constantFrom('2027-03-01', '2027-02-30', '9999-12-31') },
+  family: fc.record({
+    root: fc.record({ type: anyType, id: anyId }),
+    members: fc.array(anyId, { minLength: 1, maxLength: 2 }),
+    records: fc.array(
+      fc.record({
+        ...{ type: anyType, id: anyId, version: fc.constant(1), deleted: fc.boolean() },
+        ...{ values: fc.dictionary(anyField, anyWire, { maxKeys: 3 }), errors: fc.constant({}) },
+      }),
+      { maxLength: 3 },
+    ),
+    complete: fc.array(fc.record({ type: anyType, link: anyField, parent: anyId }), { maxLength: 2 }),
+    names: fc.constant({}),
+  }),
+  runs: fc.array(fc.array(anyJson as fc.Arbitrary<unknown>, { maxLength: 2 }), { maxLength: 2 }),
+  expectations: fc.array(anyExpectation, { minLength: 1, maxLength: 3 }),
+});
+
 const anyRequest: fc.Arbitrary<Asked> = fc.oneof(
+  withBody(
+    'keep a proof',
+    postProof,
+    anyProof.map((proof) => ({ ...proof, rule: workspace.rules[0] })),
+  ),
   anyFile.map((file): Asked => ({ name: 'rehearse a file', handler: importRehearsals, ...file })),
   anyFile.map((file): Asked => ({ name: 'import a file', handler: imports, ...file })),
   withBody('keep a list', postList, anyList),

@@ -1,7 +1,8 @@
 import { BUNDLE_FORMAT, BUNDLE_VERSION } from '@/core/intake';
 import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
-import { id, key, kept, kindIs, note, values, version } from './parts';
+import { day, id, key, kept, kindIs, note, values, version } from './parts';
+import { expectations, runs } from './proofs';
 import { definition, expression } from './rules';
 
 export const savedList = Joi.alternatives().conditional('.kind', {
@@ -44,7 +45,7 @@ export const familyData = Joi.object({
     }),
   ),
   whole: Joi.array().items(key),
-  ratesSince: Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/),
+  ratesSince: day,
 });
 
 /** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */
@@ -54,9 +55,7 @@ export const bundleShape = Joi.object({
   workspace: Joi.object({
     name: kept.required(),
     timeZone: Joi.string().max(60).required(),
-    settledDay: Joi.string()
-      .pattern(/^\d{4}-\d{2}-\d{2}$/)
-      .required(),
+    settledDay: day.required(),
   }).required(),
   people: Joi.array()
     .items(
@@ -93,11 +92,31 @@ export const bundleShape = Joi.object({
     .items(Joi.object({ name: kept.max(80).required(), note: note.required(), data: familyData.required() }))
     .unique('name')
     .required(),
+  proofs: Joi.array()
+    .items(
+      Joi.object({
+        ...{
+          id: Joi.string().guid().lowercase().required(),
+          rule: Joi.string().guid().lowercase().required(),
+        },
+        ...{ name: kept.max(80).required(), family: familyData.required(), day: day.required() },
+        ...{ people: Joi.array().items(id).required(), runs: runs.required() },
+        expectations: expectations.required(),
+      }),
+    )
+    .unique('id')
+    .default([]),
   records: Joi.array().items(
     Joi.object({
       type: key.required(),
       id: Joi.string().guid().lowercase().required(),
       values: values.required(),
+      madeFor: Joi.array().items(
+        Joi.object({
+          rule: Joi.string().guid().lowercase().required(),
+          source: Joi.string().guid().lowercase().required(),
+        }),
+      ),
     }),
   ),
 });

@@ -30,3 +30,6 @@ export const kindIs = (kind: string, more: Joi.SchemaMap) => ({
   is: kind,
   then: Joi.object({ kind: Joi.string(), ...more }),
 });
+
+/** A day of the calendar as it travels: `2027-03-01`. */
+export const day = Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/);

@@ -1,4 +1,5 @@
 import { MOST_TEXT } from '@/core/expression';
+import { LAST_PRECEDENCE } from '@/core/rules';
 import { DAY_BASES, DAY_UNITS, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
 import { id, key, wire } from './parts';
@@ -8,6 +9,9 @@ const field = Joi.object({
   route: Joi.array().items(key).max(6).required(),
   field: key.required(),
 });
+/** Among rules that react into one field; see `precedenceOf`. */
+const precedence = Joi.number().integer().min(1).max(LAST_PRECEDENCE);
+
 // Not the name of a key: a schema's ids and the keys beside it must differ.
 const EXPRESSION = 'anyExpression';
 const part = Joi.link(`#${EXPRESSION}`);
@@ -195,6 +199,7 @@ const rollUp = Joi.object({
   whenNone: wire.required(),
   ...{ rounding, limits, map },
   appliesWhen: written,
+  precedence,
   pace,
 });
 
@@ -254,12 +259,14 @@ const cascade = Joi.object({
   kind: Joi.valid('cascade').required(),
   type: key.required(),
   route: Joi.array().items(step).max(4).required(),
+  isAllTheWay: Joi.boolean(),
   same: Joi.array().items(key).max(4).unique(),
   condition: written,
   moment: moment.required(),
   only: Joi.valid('all', 'empty', 'oldValue'),
   order: Joi.object({ field: field.allow(null).required(), isLast: Joi.boolean().required() }),
   assignments: Joi.array().items(assignment).min(1).max(20).required(),
+  precedence,
   pace,
 });
 

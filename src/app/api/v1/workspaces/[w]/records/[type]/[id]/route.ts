@@ -1,5 +1,6 @@
 import { jsonBody, personOf, route, workspaceOf } from '@/app/api/answer';
 import { readInput } from '@/server/actions/input';
+import { queueSave } from '@/server/actions/queued-saves';
 import { saveEdits } from '@/server/actions/save-edits';
 import { Refusal } from '@/server/refusal';
 import { getRecord } from '@/server/queries/records';
@@ -16,9 +17,11 @@ export const GET = route<Params>(async ({ params, query }) => ({
 }));
 
 export const PATCH = route<Params>(async ({ request, params }) => {
-  const { values, version } = readInput('recordPatch', await jsonBody(request));
+  const { values, version, many } = readInput('recordPatch', await jsonBody(request));
   const edit = { kind: 'edit', type: params.type, id: params.id, version, values } as const;
-  const saved = await saveEdits({ workspace: params.w, person: personOf(request), edits: [edit] });
+  const save = { workspace: params.w, person: personOf(request), edits: [edit] };
+  if (many === 'soonAfter') return { status: 202, body: { queued: await queueSave(save) } };
+  const saved = await saveEdits({ ...save, asksWhereMany: many === 'ask' });
   const view = await getRecord(await workspaceOf(params), params.type, params.id);
   return { body: { ...view, run: saved.run, ripple: saved.ripple } };
 });

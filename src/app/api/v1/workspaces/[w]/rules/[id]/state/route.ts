@@ -4,8 +4,8 @@ import { changeState } from '@/server/actions/write-rules';
 import { getRule } from '@/server/queries/rules';
 
 export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
-  const { state, actsOnMatching = false } = readInput('ruleState', await jsonBody(request));
+  const { state, actsOnMatching = false, reason } = readInput('ruleState', await jsonBody(request));
   const by = { workspace: params.w, person: personOf(request) };
-  const changed = await changeState({ ...by, id: params.id, state, actsOnMatching });
+  const changed = await changeState({ ...by, id: params.id, state, actsOnMatching, reason });
   return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
 });

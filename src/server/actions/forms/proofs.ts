@@ -1,0 +1,52 @@
+import Joi from 'joi';
+import { MOST_EDITS, MOST_EXPECTATIONS, MOST_RUNS } from '../../limits';
+import { id, key, kindIs, values, version, wire } from './parts';
+
+/** A record that is made in place of a rule; see `MadeFor`. */
+export const madeFor = Joi.object({ rule: id.required(), source: id.required() });
+
+export const edit = Joi.object({
+  kind: Joi.valid('create', 'edit', 'delete', 'restore').required(),
+  type: key.required(),
+  id: id.when('kind', { is: 'create', otherwise: Joi.required() }),
+  version,
+  values: values.when('kind', {
+    is: Joi.valid('delete', 'restore'),
+    then: Joi.forbidden(),
+    otherwise: Joi.required(),
+  }),
+  madeFor: madeFor.when('kind', { is: 'create', otherwise: Joi.forbidden() }),
+});
+
+const cell = { type: key.required(), id: id.required(), field: key.required(), value: wire.required() };
+const maker = { rule: id.required(), source: id.required() };
+export const expectations = Joi.array()
+  .items(
+    Joi.alternatives().conditional('.kind', {
+      switch: [
+        kindIs('becomes', cell),
+        kindIs('stays', cell),
+        kindIs('isMade', {
+          ...{ ...maker, values: Joi.object().pattern(Joi.string().max(60), wire).required() },
+          times: Joi.number().integer().min(1).max(MOST_EXPECTATIONS),
+        }),
+        kindIs('isNotMade', maker),
+        kindIs('isProposed', maker),
+        kindIs('isNotProposed', maker),
+        kindIs('isRefused', {
+          run: Joi.number()
+            .integer()
+            .min(0)
+            .max(MOST_RUNS - 1)
+            .required(),
+          code: Joi.string().max(60).required(),
+        }),
+      ],
+      otherwise: Joi.forbidden(),
+    }),
+  )
+  .min(1)
+  .max(MOST_EXPECTATIONS);
+
+/** Edits run by run. */
+export const runs = Joi.array().items(Joi.array().items(edit).min(1).max(MOST_EDITS)).max(MOST_RUNS);

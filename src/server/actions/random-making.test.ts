@@ -1,0 +1,77 @@
+import type { Edit, Row, WireEdit } from '@/core/engine';
+import { ALWAYS, anySaves, COUNT, MAKING_MODEL, MAKING_ROWS, MakingDesk } from '@/core/testing/any-making';
+import { TREATMENT } from '@/core/testing/inspections';
+import { numbered } from '@/core/testing/rule-desk';
+import { toWire } from '@/core/values';
+import { fieldIn } from '@/core/model';
+import fc from 'fast-check';
+import { disconnect } from '../database/connection';
+import { Refusal } from '../refusal';
+import { flawsIn } from '../testing/flaws';
+import { TESTER, testWorkspace } from '../testing/workspace';
+import { saveEdits } from './save-edits';
+
+afterAll(disconnect);
+
+const RULES = [COUNT, TREATMENT, ALWAYS];
+
+/** Records as text; what rules made is told by the record that it is for, without the ids and numbers that were given. */
+const picture = (rows: readonly Row[]): string[] =>
+  rows
+    .map(({ type, id, deleted, version, values: { number: _, line, lineNumber, ...values } }) => {
+      const isMade = type === 'line' || type === 'treatment';
+      const given = [line ? 'has a line' : '', lineNumber ? 'has its number' : ''];
+      return [type, isMade ? '' : id, deleted, version, ...given, JSON.stringify(values)].join(' ');
+    })
+    .sort();
+
+/** In PostgreSQL what was made has other ids than in memory. */
+function wireOf(edit: Edit, there: readonly Row[], desk: MakingDesk): WireEdit {
+  const { kind, type } = edit;
+  const isLine = type === 'line';
+  const artefact = isLine ? desk.row('line', edit.id).values.artefact : null;
+  const id = isLine
+    ? there.find((row) => row.type === 'line' && row.values.artefact === artefact)!.id
+    : edit.id;
+  if (!('values' in edit)) return { kind, type, id };
+  const wire = Object.entries(edit.values).map(([field, value]) => [
+    field,
+    toWire(fieldIn(MAKING_MODEL, type, field).type, value),
+  ]);
+  return { kind, type, id, values: Object.fromEntries(wire) as Record<string, unknown> };
+}
+
+test('saves make, follow and take back as in memory, to the same end', async () => {
+  let saved = 0;
+  await fc.assert(
+    fc.asyncProperty(anySaves, async (saves) => {
+      const workspace = await testWorkspace({
+        model: MAKING_MODEL,
+        rows: MAKING_ROWS,
+        rules: numbered(RULES),
+      });
+      try {
+        const desk = new MakingDesk(RULES);
+        for (const [number, acts] of saves.entries()) {
+          const there = await workspace.rows();
+          const edits = desk.edits(acts, number).map((edit) => wireOf(edit, there, desk));
+          const { isDone } = desk.save(acts, number);
+          const refused = await saveEdits({ workspace: workspace.key, person: TESTER.id, edits }).then(
+            () => null,
+            (error: unknown) => error,
+          );
+          if (refused !== null && !(refused instanceof Refusal)) throw refused;
+          expect(refused === null || edits.length === 0).toBe(isDone);
+          const expected = MAKING_MODEL.types.flatMap(({ key }) => desk.all(key));
+          expect(picture(await workspace.rows())).toEqual(picture(expected));
+          saved += isDone ? 1 : 0;
+        }
+        expect(await flawsIn(workspace)).toEqual([]);
+      } finally {
+        await workspace.remove();
+      }
+    }),
+    { numRuns: 25, endOnFailure: true },
+  );
+  expect(saved).toBeGreaterThan(40);
+}, 120_000);

@@ -11,8 +11,13 @@ import type {
   ModelView,
   PersonView,
   ProposalList,
+  Proof,
+  ProofRun,
+  ProofStanding,
+  QueuedSaveView,
   RecordList,
   RecordView,
+  RuleVersionView,
   RuleView,
   RunList,
   RunView,
@@ -198,6 +203,35 @@ export const useFamilies = () =>
     queryFn: () => callApi<{ families: SampleFamilyView[] }>('/sample-families'),
   });
 
+/** A rule's proofs, run through its latest version. */
+export const useProofs = (rule: string) =>
+  useQuery({
+    queryKey: ['rules', rule, 'proofs'],
+    queryFn: () => callApi<{ proofs: ProofRun[] }>(`/rules/${rule}/proofs`),
+  });
+
+/** A proof with all that it runs on. */
+export const useProof = (id: string | null) =>
+  useQuery({
+    queryKey: ['rules', 'proof', id],
+    queryFn: () => callApi<Proof>(`/proofs/${id}`),
+    enabled: id !== null,
+  });
+
+/** A rule's versions, the newest first. */
+export const useRuleVersions = (rule: string) =>
+  useQuery({
+    queryKey: ['rules', rule, 'versions'],
+    queryFn: () => callApi<{ versions: RuleVersionView[] }>(`/rules/${rule}/versions`),
+  });
+
+/** How the proofs of all rules stand. */
+export const useProofStandings = () =>
+  useQuery({
+    queryKey: ['rules', 'proofs'],
+    queryFn: () => callApi<{ rules: ProofStanding[] }>('/proofs'),
+  });
+
 /** What waits for people, or what was decided; looked at again now and then, since others save too. */
 export const useProposals = (isDecided = false) =>
   useQuery({
@@ -206,6 +240,17 @@ export const useProposals = (isDecided = false) =>
     placeholderData: keepPreviousData,
     refetchInterval: PROPOSED,
   });
+
+/** Saves that were put off. */
+export const useQueued = () =>
+  useQuery({
+    queryKey: ['records', 'queued'],
+    queryFn: () => callApi<{ saves: QueuedSaveView[] }>('/queued-saves'),
+    refetchInterval: QUEUED,
+  });
+
+/** Milliseconds after which it is looked whether they are saved. */
+const QUEUED = 5_000;
 
 /** Milliseconds after which the proposals are looked at again. */
 const PROPOSED = 30_000;

@@ -3,28 +3,37 @@
 import { type Model, readModel } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
-import { familyAfter, type RuleView, type SampleFamilyView, type WireRecord } from '@/core/verify';
+import {
+  familyAfter,
+  type Proof,
+  type RuleView,
+  type SampleFamilyView,
+  type WireRecord,
+} from '@/core/verify';
 import { UndoOutlined } from '@ant-design/icons';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Button, Select } from 'antd';
+import { Button, Dropdown, Select } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { useRouter } from '../kit/navigation';
-import { modelOf, useFamilies, useModelView, useRecords, useRules } from '../api/queries';
+import { modelOf, useFamilies, useModelView, useProof, useRecords, useRules } from '../api/queries';
 import { cellKey } from '../kit/cell-key';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { Ripple } from '../kit/ripple';
 import { ValueInput } from '../kit/value-input';
 import { type OpenWorkshop, useWorkshop } from '../workers/use-workshop';
 import type { Rehearsed } from '../workers/workshop';
 import './bench.css';
 import { Families, FamilyNote, KeepAsItStands } from './families';
+import { InBin } from './in-bin';
+import { KeepProof } from './keep-proof';
+import { ProofOpened } from './proof-opened';
+import { Saves } from './saves';
 import { FamilyTree, type TreeScope } from './family-tree';
 import { columnsOn } from './columns';
 import { standing } from './standing';
-import { editsOf, type Step } from './steps';
+import { runsOf, type Step, stepsOf } from './steps';
 
 /** The bench: a sample family on which edits are staged and their ripple is seen. Saves nothing. */
 export function BenchPage() {
@@ -47,7 +56,9 @@ export function BenchPage() {
   const kept = query.get('kept');
   const families = useFamilies();
   const family = families.data?.families.find((one) => one.id === kept) ?? null;
-  const { workshop, problem } = useWorkshop(type, id, kept);
+  const proven = useProof(query.get('proof'));
+  const isProving = query.get('proof') !== null;
+  const { workshop, problem } = useWorkshop(type, id, kept, null, proven.data ?? null);
   const read = useMemo(() => (model.data ? modelOf(model.data) : null), [model.data]);
   const go = (change: {
     type?: string;
@@ -76,7 +87,7 @@ export function BenchPage() {
           onChange={(key) => go({ type: key })}
           style={{ width: 130 }}
         />
-        {type && kept === null ? (
+        {type && kept === null && !isProving ? (
           <span className="bench-family">
             <ValueInput
               key={type}
@@ -88,7 +99,7 @@ export function BenchPage() {
             />
           </span>
         ) : null}
-        {type && read ? (
+        {type && read && !isProving ? (
           <Families
             model={read}
             {...{ type, kept }}
@@ -103,11 +114,12 @@ export function BenchPage() {
         />
         <span className="bench-promise">Nothing here is saved.</span>
       </header>
-      <ProblemNotice error={problem ?? model.error ?? rules.error} />
+      <ProblemNotice error={proven.error ?? problem ?? model.error ?? rules.error} />
       {family && read && workshop ? <FamilyNote model={read} family={family} /> : null}
-      {workshop && rules.data && (kept === null || families.data) ? (
+      {workshop && rules.data && (kept === null || families.data) && (!isProving || proven.data) ? (
         <Rehearsing
-          key={`${kept} ${workshop.setup.family.root.id}`}
+          key={`${kept} ${proven.data?.id} ${workshop.setup.family.root.id}`}
+          proof={proven.data ?? null}
           onKept={(made) => go({ kept: made })}
           workshop={workshop}
           rules={rules.data.rules}
@@ -157,14 +169,19 @@ function Rehearsing({
   workshop,
   rules,
   drafts,
+  proof,
   onKept,
 }: {
+  /** A proof that was opened: its edits are staged at first. */
+  proof: Proof | null;
   onKept: (family: SampleFamilyView) => void;
   workshop: OpenWorkshop;
   rules: readonly RuleView[];
   drafts: readonly string[];
 }) {
-  const [steps, setSteps] = useState<readonly Step[]>([]);
+  const begun = useMemo(() => (proof ? stepsOf(proof.runs) : []), [proof]);
+  const [steps, setSteps] = useState<readonly Step[]>(begun);
+  const [keeping, setKeeping] = useState<'proof' | 'family' | null>(null);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const taking = useMemo(
     () =>
@@ -173,23 +190,34 @@ function Rehearsing({
         .map(({ id, name, definition }) => ({ id, name, definition })),
     [rules, drafts],
   );
-  const edits = useMemo(() => editsOf(steps), [steps]);
+  const runs = useMemo(() => runsOf(steps), [steps]);
   const { setup } = workshop;
   const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
   const { data, error } = useQuery({
-    queryKey: ['rehearsed', workshop.key, edits, taking],
-    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(edits, taking)),
+    queryKey: ['rehearsed', workshop.key, runs, taking],
+    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(runs, taking)),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 30_000,
   });
   const stage = (step: Step) => setSteps([...steps, step]);
+  const last = data?.rehearsals.at(-1);
+  // A record that was deleted in the same save comes back by leaving that out.
+  const restore = ({ type, id }: WireRecord) => {
+    const from = steps.findLastIndex(({ kind }) => kind === 'save') + 1;
+    const at = steps.findIndex((step, index) => index >= from && step.kind === 'delete' && step.id === id);
+    if (at >= 0) setSteps(steps.filter((_, index) => index !== at));
+    else stage({ kind: 'restore', type, id });
+  };
   return (
     <div className="bench">
       <section className="sheet bench-tree" aria-label="Family">
         <ProblemNotice error={error} />
         {data ? (
-          <Tree {...{ model, workshop, data, marked, stage, taking }} />
+          <>
+            <Tree {...{ model, workshop, data, marked, stage, taking }} />
+            <InBin {...{ model, data, steps }} family={setup.family} onRestore={restore} />
+          </>
         ) : (
           <Loading what="the family" />
         )}
@@ -198,18 +226,23 @@ function Rehearsing({
         <div className="sheet-head">
           <h2>Ripple</h2>
           <div className="bench-undo">
-            {data && steps.length > 0 && data.rehearsal.kind === 'done' ? (
-              <KeepAsItStands
-                family={() =>
-                  familyAfter(
-                    model,
-                    workshop.setup.family,
-                    standing(model, workshop.setup.family, data).records,
-                  )
-                }
-                onOpen={onKept}
-              />
-            ) : null}
+            <Dropdown
+              trigger={['click']}
+              disabled={!last || steps.length === 0 || last.kind === 'unsound'}
+              menu={{
+                items: [
+                  { key: 'proof', label: 'As a proof of a rule …' },
+                  {
+                    key: 'family',
+                    label: 'The family as it stands …',
+                    disabled: last?.kind !== 'done',
+                  },
+                ],
+                onClick: ({ key }) => setKeeping(key as 'proof' | 'family'),
+              }}
+            >
+              <Button size="small">Keep …</Button>
+            </Dropdown>
             <Button
               size="small"
               icon={<UndoOutlined />}
@@ -218,13 +251,42 @@ function Rehearsing({
             >
               Undo
             </Button>
-            <Button size="small" disabled={steps.length === 0} onClick={() => setSteps([])}>
+            <Button
+              size="small"
+              disabled={last?.kind !== 'done' || steps.length === 0 || steps.at(-1)!.kind === 'save'}
+              title="What you stage from now on is another save: rules have followed from what was before"
+              onClick={() => stage({ kind: 'save' })}
+            >
+              Next save
+            </Button>
+            <Button
+              size="small"
+              disabled={steps === begun || steps.length === 0}
+              onClick={() => setSteps(begun)}
+            >
               Start over
             </Button>
           </div>
         </div>
+        {data && keeping === 'proof' ? (
+          <KeepProof
+            {...{ model, setup, runs }}
+            rehearsals={data.rehearsals}
+            records={() => standing(model, setup.family, data).records}
+            drafts={taking}
+            onClose={() => setKeeping(null)}
+          />
+        ) : null}
+        {data && keeping === 'family' ? (
+          <KeepAsItStands
+            family={() => familyAfter(model, setup.family, standing(model, setup.family, data).records)}
+            onOpen={onKept}
+            onClose={() => setKeeping(null)}
+          />
+        ) : null}
         <div className="bench-waves" aria-live="polite">
-          {data ? <Waves data={data} onMark={setMarked} hasSteps={steps.length > 0} /> : null}
+          {proof ? <ProofOpened {...{ proof, rules }} isAsKept={steps === begun} /> : null}
+          {data ? <Saves {...{ data, steps }} onMark={setMarked} /> : null}
         </div>
       </section>
     </div>
@@ -264,11 +326,11 @@ function Tree({ model, workshop, data, marked, stage, taking }: TreeProps) {
       ),
     [model, family, data],
   );
-  const { rehearsal } = data;
-  const changes =
+  const changes = data.rehearsals.flatMap((rehearsal) =>
     rehearsal.kind === 'done'
       ? [...(rehearsal.filled?.waves ?? []), ...rehearsal.ripple.waves].flatMap((wave) => wave.changes)
-      : [];
+      : [],
+  );
   const scope: TreeScope = {
     ...{ model, family, stored, marked, now, rules, columns },
     problems: new Map(
@@ -295,56 +357,4 @@ function Tree({ model, workshop, data, marked, stage, taking }: TreeProps) {
     },
   };
   return <FamilyTree scope={scope} />;
-}
-
-function Waves({
-  data,
-  onMark,
-  hasSteps,
-}: {
-  data: Rehearsed;
-  onMark: (cells: ReadonlySet<string>) => void;
-  hasSteps: boolean;
-}) {
-  const { rehearsal } = data;
-  if (rehearsal.kind === 'refused') {
-    return (
-      <>
-        <p className="bench-refused">This would be refused; nothing of it would be saved:</p>
-        <ProblemNotice error={new Error(rehearsal.edits.map(({ message }) => message).join(' '))} />
-      </>
-    );
-  }
-  if (rehearsal.kind === 'unsound')
-    return (
-      <ProblemNotice
-        error={new Error([...new Set(rehearsal.rules.map(({ message }) => message))].join(' '))}
-      />
-    );
-  const { filled, ripple } = rehearsal;
-  const follows = ripple.waves.filter(({ number }) => number > 0).length;
-  return (
-    <>
-      {filled && filled.waves.length > 0 ? (
-        <Ripple ripple={filled} onMark={onMark} heading="Taking the drafts live" />
-      ) : null}
-      {filled && filled.waves.length === 0 ? (
-        <p className="quiet bench-note">The drafts would change nothing in this family as it stands.</p>
-      ) : null}
-      {hasSteps ? (
-        <>
-          <Ripple ripple={ripple} onMark={onMark} />
-          {follows === 0 && ripple.waves.length > 0 ? (
-            <p className="quiet bench-note">No rule follows from this.</p>
-          ) : null}
-        </>
-      ) : (
-        <div className="nothing">
-          <strong>Change something in the family</strong>
-          Press a value and enter another. What follows from it stands here, wave by wave, with its cause.
-          Nothing is saved.
-        </div>
-      )}
-    </>
-  );
 }

@@ -1,6 +1,6 @@
 import { ALL_RULES, galleries, INSURED_TOTAL, ruleOf } from '@/core/testing/galleries';
 import { columnsFor } from './columns';
-import { editsOf } from './steps';
+import { editsOf, runsOf, stepsOf } from './steps';
 
 const model = galleries();
 const edit = (id: string, field: string, value: string | null) =>
@@ -24,6 +24,22 @@ test('a record that is deleted isn’t edited as well, whatever came first', () 
   const gone = { kind: 'delete', type: 'loan', id: '1' } as const;
   expect(editsOf([edit('1', 'stage', 'agreed'), gone])).toEqual([gone]);
   expect(editsOf([gone, edit('1', 'stage', 'agreed')])).toEqual([gone]);
+});
+
+test('steps are parted into saves; a save of nothing is none, and saves make the steps that they came from', () => {
+  const save = { kind: 'save' } as const;
+  const back = { kind: 'restore', type: 'loan', id: '1' } as const;
+  const gone = { kind: 'delete', type: 'loan', id: '1' } as const;
+  const made = { kind: 'create', type: 'loan', id: '2', values: { title: 'Pots' } } as const;
+  const steps = [gone, made, save, back, edit('2', 'stage', 'agreed'), edit('2', 'title', null)];
+  const runs = runsOf(steps);
+  expect(runs).toEqual([
+    [gone, made],
+    [back, { kind: 'edit', type: 'loan', id: '2', values: { stage: 'agreed', title: null } }],
+  ]);
+  expect(stepsOf(runs)).toEqual(steps);
+  expect(runsOf([save, gone, save, save])).toEqual([[gone]]);
+  expect(runsOf([])).toEqual([]);
 });
 
 test('the columns are the fields that rules read or write, without the link by which the records hang', () => {

@@ -12,6 +12,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
 import { when } from '../kit/when';
 import { usePerson } from '../shell/person';
+import { NameInput } from './name-input';
 
 interface FamiliesProps {
   readonly model: Model;
@@ -146,14 +147,7 @@ function KeepDialog({
     >
       <p>A copy of the records as they are now. Later edits of the data don’t change it.</p>
       <div className="keep-form">
-        <Input
-          aria-label="Name"
-          autoFocus
-          maxLength={80}
-          placeholder="Name"
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
+        <NameInput value={name} onChange={setName} />
         <Input.TextArea
           aria-label="What it is for"
           placeholder="What it is for"
@@ -263,14 +257,7 @@ function HandDialog({
         It begins with one {typeName.toLowerCase()}. Add what hangs under it on the bench, then keep it as it
         stands.
       </p>
-      <Input
-        aria-label="Name"
-        autoFocus
-        maxLength={80}
-        placeholder="Name"
-        value={name}
-        onChange={(event) => setName(event.target.value)}
-      />
+      <NameInput value={name} onChange={setName} />
       <ProblemNotice error={error} />
     </Modal>
   );
@@ -312,48 +299,35 @@ function RemoveDialog({
 export function KeepAsItStands({
   family,
   onOpen,
+  onClose,
 }: {
   /** Put together only when it is kept. */
   family: () => FamilyData;
   onOpen: (family: SampleFamilyView) => void;
+  onClose: () => void;
 }) {
-  const [isOpen, setOpen] = useState(false);
   const [name, setName] = useState('');
   const { keep, isBusy, error } = useKeeping(([made]) => {
-    setOpen(false);
+    onClose();
     if (made) onOpen(made);
   });
   return (
-    <>
-      <Button size="small" onClick={() => setOpen(true)}>
-        Keep as it stands …
-      </Button>
-      {isOpen ? (
-        <Modal
-          open
-          title="Keep the family as it stands"
-          okText="Keep it"
-          cancelText="Not now"
-          okButtonProps={{ disabled: name.trim() === '', loading: isBusy }}
-          onOk={() => void keep({ name, data: family() })}
-          onCancel={() => setOpen(false)}
-        >
-          <p>
-            With everything that was changed here and what followed from it, as a family of its own. The data
-            stays as it is.
-          </p>
-          <Input
-            aria-label="Name"
-            autoFocus
-            maxLength={80}
-            placeholder="Name"
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-          />
-          <ProblemNotice error={error} />
-        </Modal>
-      ) : null}
-    </>
+    <Modal
+      open
+      title="Keep the family as it stands"
+      okText="Keep it"
+      cancelText="Not now"
+      okButtonProps={{ disabled: name.trim() === '', loading: isBusy }}
+      onOk={() => void keep({ name, data: family() })}
+      onCancel={onClose}
+    >
+      <p>
+        With everything that was changed here and what followed from it, as a family of its own. The data
+        stays as it is.
+      </p>
+      <NameInput value={name} onChange={setName} />
+      <ProblemNotice error={error} />
+    </Modal>
   );
 }
 

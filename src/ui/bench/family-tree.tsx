@@ -17,7 +17,7 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { Button, Popover } from 'antd';
-import { createContext, useContext, useState } from 'react';
+import { createContext, Fragment, useContext, useState } from 'react';
 import { cellKey } from '../kit/cell-key';
 import { ValueInput } from '../kit/value-input';
 import { article } from '@/core/article';
@@ -54,28 +54,39 @@ function useScope(): TreeScope {
   return scope;
 }
 
-/** A family as a tree: the root with its fields, beneath it its children in rows that open in turn. */
+/** A family as a tree: the root with its fields, beneath it its children in rows that open in turn; then what hangs under none of it. */
 export function FamilyTree({ scope }: { scope: TreeScope }) {
   const { model, family, now } = scope;
-  const root = now.records.find(({ id }) => id === family.root.id);
-  if (!root) {
-    return (
-      <div className="nothing">
-        <strong>The record at the top is deleted</strong>
-        Undo the step to bring it back.
-      </div>
-    );
-  }
+  const roots = rootsOf(model, family.root.id, now.records);
   return (
     <Scope value={scope}>
+      {roots[0]?.id === family.root.id ? null : (
+        <div className="nothing">
+          <strong>The record at the top is deleted</strong>
+          Undo the step to bring it back.
+        </div>
+      )}
       <Dragging scope={scope}>
-        <Root record={root} />
-        {model.linksTo(root.type).map((link) => (
-          <Children key={`${link.type}.${link.link}`} parent={root} link={link} depth={0} isOpen />
+        {roots.map((root) => (
+          <Fragment key={root.id}>
+            <Root record={root} />
+            {model.linksTo(root.type).map((link) => (
+              <Children key={`${link.type}.${link.link}`} parent={root} link={link} depth={0} isOpen />
+            ))}
+          </Fragment>
         ))}
       </Dragging>
     </Scope>
   );
+}
+
+/** The root, and what names no other record of the family: it came loose, or was never under it. */
+function rootsOf(model: Model, root: string, records: readonly WireRecord[]): WireRecord[] {
+  const ids = new Set(records.map(({ id }) => id));
+  const isLoose = ({ type, values }: WireRecord) =>
+    model.linksFrom(type).every(({ link }) => !ids.has(String(values[link])));
+  const own = records.filter(({ id }) => id === root);
+  return [...own, ...records.filter((record) => record.id !== root && isLoose(record))];
 }
 
 /** What is dragged: a record with the link by which it hangs. */

@@ -10,7 +10,7 @@ import { KindGlyph } from '../theme/glyphs';
 
 export interface RippleProps {
   readonly ripple: Pick<RippleView, 'waves'> &
-    Partial<Pick<RippleView, 'outside' | 'overruled' | 'later' | 'many' | 'proposals'>>;
+    Partial<Pick<RippleView, 'outside' | 'overruled' | 'lapsed' | 'later' | 'many' | 'proposals'>>;
   /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
   readonly onMark?: (cells: ReadonlySet<string>) => void;
   /** What stands above the changes that nobody staged: taking drafts live. */
@@ -33,6 +33,7 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
       <ManyList ripple={ripple} />
       <LaterList ripple={ripple} />
       <OverruledList ripple={ripple} />
+      <LapsedList ripple={ripple} />
       <OutsideList ripple={ripple} />
     </>
   );
@@ -284,19 +285,44 @@ function OverruledList({ ripple: { overruled = [] } }: { ripple: RippleProps['ri
         Overruled <span className="quiet">{overruled.length.toLocaleString('en-GB')}</span>
       </h3>
       <ul>
-        {overruled
-          .slice(0, MOST_SHOWN)
-          .map(({ type, id, field, fieldName, title, value, rule, isEntered }) => (
-            <li key={`${cellKey(type, id, field)} ${rule.id}`} className="change">
-              <strong>{fieldName}</strong> of {title}:{' '}
-              {isEntered
-                ? `${value.text || 'empty'} was entered, but the other side changed too: that stands, by “${rule.name}”.`
-                : `what was entered or made stands; “${rule.name}” would have made it ${value.text || 'empty'}.`}
-            </li>
-          ))}
+        {overruled.slice(0, MOST_SHOWN).map((one, at) => (
+          <li key={`${cellKey(one.type, one.id, one.field)} ${one.rule.id} ${at}`} className="change">
+            <strong>{one.fieldName}</strong> of {one.title}: {overruledWords(one)}
+          </li>
+        ))}
       </ul>
     </section>
   );
+}
+
+/** Rules in a circle may act on something that others then change again. */
+function LapsedList({ ripple: { lapsed = [] } }: { ripple: RippleProps['ripple'] }) {
+  if (lapsed.length === 0) return null;
+  return (
+    <section className="wave" aria-label="No longer so">
+      <h3>
+        No longer so <span className="quiet">{lapsed.length.toLocaleString('en-GB')}</span>
+      </h3>
+      <ul>
+        {lapsed.slice(0, MOST_SHOWN).map(({ type, id, title, rule }) => (
+          <li key={`${rule.id} ${type} ${id}`} className="change">
+            “{rule.name}” acted because of {title}, where what made it act was changed again in the same save.
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function overruledWords({ value, rule, isEntered, by }: RippleView['overruled'][number]): string {
+  const text = value.text || 'empty';
+  if (isEntered)
+    return `${text} was entered, but the other side changed too: that stands, by “${rule.name}”.`;
+  const would = `would have made it ${text}.`;
+  if (!by) return `what was entered or made stands; “${rule.name}” ${would}`;
+  return by.id === rule.id
+    ? `another record comes first by the order of “${rule.name}”; this one ${would}`
+    : `“${by.name}” comes first; “${rule.name}” ${would}`;
 }
 
 const MOST_NAMED = 3;

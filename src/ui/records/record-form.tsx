@@ -21,6 +21,7 @@ import { usePerson } from '../shell/person';
 import { KindGlyph } from '../theme/glyphs';
 import { ConflictDialog } from './conflict-dialog';
 import { KeptField } from './kept-field';
+import { ManyDialog } from './many-dialog';
 import { OpenLinkField } from './open-link-field';
 import { sectionsOf } from './sections';
 import { wordsFor } from './words';
@@ -92,6 +93,14 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
           Save
         </Button>
       </div>
+      {saving.many ? (
+        <ManyDialog
+          message={saving.many.message}
+          isBusy={saving.isBusy}
+          onClose={saving.goBack}
+          onChosen={(when) => void saving.save(saving.many!.values, when)}
+        />
+      ) : null}
       {conflict ? (
         <ConflictDialog
           {...{ model, names, entered: values, conflict }}
@@ -285,8 +294,11 @@ function Marks({
 interface Save {
   readonly isBusy: boolean;
   readonly problem: Error | null;
+  /** Very many records would follow: what is said of it, and what would be saved. */
+  readonly many: { readonly message: string; readonly values: Entered } | null;
   readonly clear: () => void;
-  readonly save: (values: Entered) => Promise<void>;
+  readonly goBack: () => void;
+  readonly save: (values: Entered, when?: 'ask' | 'now' | 'soonAfter') => Promise<void>;
 }
 
 function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: RecordView) => void): Save {
@@ -296,16 +308,27 @@ function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: 
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   const path = `/records/${record.type}/${record.id}`;
-  const save: Save['save'] = async (values) => {
+  const [many, setMany] = useState<Save['many']>(null);
+  const save: Save['save'] = async (values, when = 'ask') => {
     setBusy(true);
     setProblem(null);
     try {
-      const body = { version: record.version, values };
-      const saved = await callApi<SavedRun>(path, { method: 'PATCH', body, person: person.id });
+      const body = { version: record.version, values, many: when };
+      const saved = await callApi<SavedRun | { readonly queued: string }>(path, {
+        ...{ method: 'PATCH', body, person: person.id },
+      });
       await forget.records();
+      setMany(null);
       onSaved();
-      message.success(savedWords(saved));
+      message.success(
+        'queued' in saved ? 'It is saved soon after. Until then it waits in Today.' : savedWords(saved),
+      );
     } catch (error) {
+      if (error instanceof ApiProblem && error.code === 'save.many') {
+        setMany({ message: error.message, values });
+        return;
+      }
+      setMany(null);
       setProblem(error as Error);
       if (error instanceof ApiProblem && error.code === 'edit.version')
         await callApi<RecordView>(path).then(onConflict, setProblem);
@@ -313,7 +336,7 @@ function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: 
       setBusy(false);
     }
   };
-  return { isBusy, problem, save, clear: () => setProblem(null) };
+  return { isBusy, problem, many, save, clear: () => setProblem(null), goBack: () => setMany(null) };
 }
 
 /** `Saved. It followed: Insured total of Rivers of Silk is now 12,250.00 GBP.` */

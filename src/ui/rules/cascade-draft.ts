@@ -21,41 +21,57 @@ export interface AssignmentDraft {
 export interface CascadeDraft {
   readonly type: string | null;
   readonly route: readonly Step[] | null;
+  readonly isAllTheWay: boolean;
   readonly same: readonly string[];
   readonly condition: Expression | null;
   readonly moment: Moment | null;
   readonly only: NonNullable<Cascade['only']>;
   readonly order: Cascade['order'] | null;
   readonly assignments: readonly AssignmentDraft[];
+  /** Among rules that react into the same fields; `null` comes last. */
+  readonly precedence: number | null;
   /** Of account for what is kept in step. */
   readonly pace: Pace;
 }
 
 export const NEW_CASCADE: CascadeDraft = {
-  ...{ type: null, route: null, same: [], condition: null, moment: null, only: 'all', order: null },
-  ...{ assignments: [], pace: 'withTheSave' },
+  ...{
+    type: null,
+    route: null,
+    isAllTheWay: false,
+    same: [],
+    condition: null,
+    moment: null,
+    only: 'all',
+    order: null,
+  },
+  ...{ assignments: [], precedence: null, pace: 'withTheSave' },
 };
 
 export const cascadeDraft = (rule: Cascade): CascadeDraft => ({
   ...{
     type: rule.type,
     route: rule.route,
+    isAllTheWay: rule.isAllTheWay === true,
     same: rule.same ?? [],
     condition: rule.condition,
     moment: rule.moment,
   },
   ...{ only: rule.only ?? 'all', order: rule.order ?? null, pace: rule.pace },
+  precedence: rule.precedence ?? null,
   assignments: rule.assignments.map(({ target, value, isOff = false }) => ({ target, value, isOff })),
 });
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
 export function cascadeOf(draft: CascadeDraft): Cascade | null {
-  const { type, route, same, condition, moment, only, order, assignments, pace } = draft;
+  const { type, route, isAllTheWay, same, condition, moment, only, order, assignments, precedence, pace } =
+    draft;
   if (!type || !route || !moment || assignments.length === 0) return null;
   if (assignments.some(({ value }) => value === null)) return null;
   const isChange = typeof moment !== 'string';
   return {
     ...{ kind: 'cascade', type, route, condition, moment },
+    ...(isAllTheWay ? { isAllTheWay } : {}),
     ...(same.length > 0 ? { same } : {}),
     ...(isChange && only !== 'all' ? { only } : {}),
     ...(moment !== 'inStep' && order ? { order } : {}),
@@ -63,6 +79,7 @@ export function cascadeOf(draft: CascadeDraft): Cascade | null {
       ...{ target, value: value! },
       ...(isOff ? { isOff } : {}),
     })),
+    ...(moment !== 'inStep' && precedence !== null ? { precedence } : {}),
     pace: moment === 'inStep' ? pace : 'withTheSave',
   };
 }
@@ -109,11 +126,16 @@ export const fieldValue = (field: string, route: readonly string[] = []): Assign
 });
 
 /** Another way: what takes values is of another type, so nothing of it stays but the moment, as far as it can go that way. */
-export function withWay(model: Model, draft: CascadeDraft, route: readonly Step[]): CascadeDraft {
-  const next = { ...draft, route };
+export function withWay(
+  model: Model,
+  draft: CascadeDraft,
+  { route, isAllTheWay }: Pick<CascadeDraft, 'isAllTheWay'> & { readonly route: readonly Step[] },
+): CascadeDraft {
+  const next = { ...draft, route, isAllTheWay };
   const isSame = takerOf(model, next) === takerOf(model, draft);
   const reach = reachIn(model, next);
-  const fits = reach === 'beneath' || (reach === 'siblings' && draft.moment === 'atCreation');
+  const fits =
+    (reach === 'beneath' && !isAllTheWay) || (reach === 'siblings' && draft.moment === 'atCreation');
   return {
     ...next,
     ...(isSame ? {} : { condition: null, assignments: [] }),

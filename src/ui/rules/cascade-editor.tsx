@@ -21,6 +21,7 @@ import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { fieldChoices, nameOfField, readFrom } from './field-choices';
 import { PacePart } from './pace-part';
 import { Done, FormPart, MenuPart } from './part';
+import { PrecedencePart } from './precedence-part';
 
 export type CascadeEditorProps = EditorProps<CascadeDraft>;
 
@@ -51,13 +52,13 @@ export function CascadeEditor(props: CascadeEditorProps) {
       to{' '}
       <MenuPart
         label="Records that take the values"
-        text={type && draft.route ? takersWords(model, type.key, draft.route) : null}
+        text={type && draft.route ? takersWords(model, type.key, draft.route, draft.isAllTheWay) : null}
         hint="records"
         isWrong={isWrong('route')}
         choices={type ? wayChoices(model, type.key) : []}
         nothing="Choose the type of record first."
         onChoose={(key) => {
-          const way = handOnOffered(model, type!.key).find((route) => routeKey(route) === key);
+          const way = waysOffered(model, type!.key).find((one) => wayKey(one) === key);
           if (way) onChange(withWay(model, draft, way));
         }}
       />
@@ -124,6 +125,16 @@ export function CascadeEditor(props: CascadeEditorProps) {
           />
         ) : (
           <>
+            <PrecedencePart
+              precedence={draft.precedence}
+              isWrong={isWrong('precedence')}
+              others={draft.assignments
+                .filter(({ isOff }) => !isOff)
+                .flatMap(({ target }) => othersKeeping(props, takerKey, target))
+                .filter((keeper) => keeper.isReacting)
+                .map(({ rule }) => rule.name)}
+              onChange={(precedence) => onChange({ ...draft, precedence })}
+            />
             <span className="part-fixed">With the save</span>.
           </>
         )}
@@ -140,13 +151,30 @@ function wayChoices(model: Model, type: string) {
     siblings: 'beside it',
     itself: 'another of its own fields',
   };
-  const ways = handOnOffered(model, type);
-  const choice = (route: readonly Step[]) => {
-    const reach = reachIn(model, { ...NEW_CASCADE, type, route });
-    return { key: routeKey(route), name: takersWords(model, type, route), note: reach ? note[reach]! : '' };
-  };
-  return ways.map(choice);
+  return waysOffered(model, type).map((way) => {
+    const reach = reachIn(model, { ...NEW_CASCADE, type, route: way.route });
+    return {
+      ...{ key: wayKey(way), name: takersWords(model, type, way.route, way.isAllTheWay) },
+      note: reach ? note[reach]! : '',
+    };
+  });
 }
+
+interface Way {
+  readonly route: readonly Step[];
+  readonly isAllTheWay: boolean;
+}
+
+const wayKey = ({ route, isAllTheWay }: Way): string => `${routeKey(route)}${isAllTheWay ? ' *' : ''}`;
+
+/** Down a link of the type to itself, one level or all the way. */
+const waysOffered = (model: Model, type: string): Way[] =>
+  handOnOffered(model, type).flatMap((route) => {
+    const [step] = route;
+    const isDownItself = route.length === 1 && step!.direction === 'down' && step!.type === type;
+    const way = { route, isAllTheWay: false };
+    return isDownItself ? [way, { route, isAllTheWay: true }] : [way];
+  });
 
 /** Only those siblings that have the same in some fields. */
 function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange'>) {
@@ -215,8 +243,9 @@ function MomentPart({
               ...one,
               disabled:
                 !draft.route ||
-                (one.value === 'inStep' && !isBeneath) ||
-                (one.value === 'atCreation' && !isBeneath && reachIn(model, draft) !== 'siblings'),
+                (one.value === 'inStep' && (!isBeneath || draft.isAllTheWay)) ||
+                (one.value === 'atCreation' &&
+                  (draft.isAllTheWay || (!isBeneath && reachIn(model, draft) !== 'siblings'))),
             }))}
             onChange={(event) => {
               const chosen = event.target.value as (typeof MOMENTS)[number]['value'];

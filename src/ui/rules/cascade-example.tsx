@@ -63,7 +63,7 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
                 : 'Would take it'}
           </div>
           <div className="worked-number">
-            {taking} of {view.takers.length}
+            {taking.toLocaleString('en-GB')} of {view.takers.length.toLocaleString('en-GB')}
           </div>
         </div>
         <div className="worked-verdict">

@@ -63,6 +63,8 @@ export interface RuleDraft extends SourceDraft {
   readonly map: ResultMap | null;
   /** On which records a rule that reacts does; of no account for others. */
   readonly appliesWhen: Expression | null;
+  /** Among rules that react into the same field, where it reacts; `null` comes last. */
+  readonly precedence: number | null;
   /** For joined text; of no account for others. */
   readonly joining: Joining;
   /** Of no account for rules that react. */
@@ -86,7 +88,7 @@ export const NEW_DRAFT: RuleDraft = {
   own: {},
   together: [],
   whenNone: null,
-  ...{ rounding: null, limits: null, map: null, appliesWhen: null },
+  ...{ rounding: null, limits: null, map: null, appliesWhen: null, precedence: null },
   joining: { separator: ', ' },
   pace: 'withTheSave',
 };
@@ -112,6 +114,7 @@ export function draftOf(rule: RollUp): RuleDraft {
     ...sourceDraft(rule),
     ...{ type, target, aggregate, own, whenNone, rounding, limits, map, appliesWhen },
     pace: rule.pace,
+    precedence: rule.precedence ?? null,
     joining: rule.joining ?? NEW_DRAFT.joining,
     together: rule.together ?? [],
     also: (rule.also ?? []).map(sourceDraft),
@@ -132,7 +135,7 @@ function sourceOf(source: SourceDraft, aggregate: Aggregate): RollUpSource | nul
 
 /** The definition that a draft stands for, or `null` while a part is missing. */
 export function definitionOf(draft: RuleDraft): RollUp | null {
-  const { type, target, aggregate, whenNone, rounding, limits, map, appliesWhen } = draft;
+  const { type, target, aggregate, whenNone, rounding, limits, map, appliesWhen, precedence } = draft;
   const pace = isReactingDraft(draft) ? 'withTheSave' : draft.pace;
   if (!type || !target || !aggregate || Object.values(draft.own).includes(null)) return null;
   const source = sourceOf(draft, aggregate);
@@ -150,6 +153,7 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
     ...(limits && (limits.least || limits.most) ? { limits } : {}),
     ...(map ? { map } : {}),
     ...(appliesWhen && isReactingDraft(draft) ? { appliesWhen } : {}),
+    ...(precedence !== null && isReactingDraft(draft) ? { precedence } : {}),
   };
 }
 
@@ -289,6 +293,7 @@ const OF_ITSELF: readonly (keyof RuleDraft)[] = [
   'limits',
   'together',
   'appliesWhen',
+  'precedence',
   'pace',
 ];
 

@@ -3,7 +3,7 @@
 import { reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
 import type { LiveEffect, LivePreview, RuleView } from '@/core/verify';
-import { App, Modal, Radio } from 'antd';
+import { App, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi } from '../api/client';
 import { useForget, useLivePreview } from '../api/queries';
@@ -24,12 +24,15 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   const [isMatching, setMatching] = useState(false);
+  const [reason, setReason] = useState('');
   const own = preview.data?.effects[0];
   const isReacting = reacts(rule.definition);
   const makes = preview.data?.makes ?? null;
   const isMaking =
     makes !== null && makes.made + makes.proposed > 0 && rule.definition.pace === 'withTheSave';
   const isFilling = own !== undefined && own.changed > 0 && (!isReacting || isMatching);
+  const proofs = preview.data?.proofs;
+  const missed = proofs?.missed ?? [];
   const confirm = async () => {
     setBusy(true);
     setProblem(null);
@@ -40,7 +43,11 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
         proposed?: number;
       }>(`/rules/${rule.id}/state`, {
         method: 'POST',
-        body: { state: 'live', ...(isMatching ? { actsOnMatching: true } : {}) },
+        body: {
+          state: 'live',
+          ...(isMatching ? { actsOnMatching: true } : {}),
+          ...(missed.length > 0 ? { reason } : {}),
+        },
         person: person.id,
       });
       await forget.everything();
@@ -69,12 +76,16 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
           ? `Take it live and ${isReacting ? 'change' : 'fill'} ${counted(own.changed, own.typeName, own.plural)}`
           : 'Take it live'
       }
-      okButtonProps={{ disabled: !preview.data, loading: isBusy }}
+      okButtonProps={{
+        disabled: !preview.data || (missed.length > 0 && reason.trim() === ''),
+        loading: isBusy,
+      }}
       cancelText="Not now"
       onOk={() => void confirm()}
       onCancel={onClose}
     >
       <ProblemNotice error={preview.error ?? problem} />
+      {proofs ? <ProofsSay proofs={proofs} reason={reason} onReason={setReason} /> : null}
       {(own && isReacting) || isMaking ? (
         <Radio.Group
           className="live-matching"
@@ -87,13 +98,18 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
               value: false,
               label: makes
                 ? 'Only for what comes to meet its condition from now on'
-                : 'Only on what comes from now on: when its result changes',
+                : rule.definition.kind === 'cascade'
+                  ? 'Only on what comes from now on'
+                  : 'Only on what comes from now on: when its result changes',
             },
             { value: true, label: 'Also at once, on the records that match already' },
           ]}
         />
       ) : null}
       {makes ? <WouldMake makes={makes} isIfMatching={!isMatching} pace={rule.definition.pace} /> : null}
+      {preview.data?.actsProblem ? (
+        <p>It can’t act at once on the records that match already: {preview.data.actsProblem}</p>
+      ) : null}
       {preview.data?.effects.length === 0 && !makes ? (
         <p>
           It hands on what comes from now on. Records that are there stay as they are; try it on the bench, or
@@ -115,6 +131,57 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
     </Modal>
   );
 }
+
+interface ProofsSayProps {
+  readonly proofs: LivePreview['proofs'];
+  readonly reason: string;
+  readonly onReason: (reason: string) => void;
+}
+
+/** What proofs say of it; where some don't hold it is asked why it should go live all the same. */
+function ProofsSay({ proofs: { proofs, held, missed }, reason, onReason }: ProofsSayProps) {
+  if (missed.length === 0)
+    return (
+      <p className={proofs === 0 ? 'advice' : 'quiet'}>
+        {proofs === 0
+          ? 'No proof covers this rule: nothing will tell when a later change makes it wrong.'
+          : held === 1
+            ? 'Its proof holds.'
+            : `All ${held} proofs hold.`}
+      </p>
+    );
+  return (
+    <section className="live-proofs" aria-label="Proofs that don’t hold">
+      <strong>
+        {missed.length === 1 ? 'A proof doesn’t hold with it' : `${missed.length} proofs don’t hold with it`}
+      </strong>
+      <ul>
+        {missed.slice(0, MOST_MISSED).map(({ rule, name, says }) => (
+          <li key={`${rule.id} ${name}`}>
+            {name} <span className="quiet">of “{rule.name}”</span>
+            {says.slice(0, 2).map((line) => (
+              <p key={line}>{line}</p>
+            ))}
+          </li>
+        ))}
+      </ul>
+      {missed.length > MOST_MISSED ? <p>And {missed.length - MOST_MISSED} more.</p> : null}
+      <label>
+        Why it should go live all the same
+        <Input.TextArea
+          value={reason}
+          maxLength={2_000}
+          autoSize={{ minRows: 2, maxRows: 5 }}
+          placeholder="Kept with the version, for whoever asks later"
+          onChange={(event) => onReason(event.target.value)}
+        />
+      </label>
+    </section>
+  );
+}
+
+/** Proofs that are told one by one. */
+const MOST_MISSED = 5;
 
 /** What a rule that makes records would make at once. */
 function WouldMake({

@@ -1,11 +1,15 @@
 'use client';
 
+import type { RuleProblem } from '@/core/plan';
 import { compileRule, proposedName, reacts, type RuleDefinition } from '@/core/rules';
 import {
   type Explanation,
   type LaterView,
   planWithDrafts,
   type ModelView,
+  type ReviewFinding,
+  reviewOf,
+  type RuleVersionView,
   type RuleView,
 } from '@/core/verify';
 import type { Problem } from '@/core/values';
@@ -13,7 +17,15 @@ import { App, Button, Input, Segmented, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
-import { useForget, modelOf, useModelView, usePeople, useRule, useRules } from '../api/queries';
+import {
+  useForget,
+  modelOf,
+  useModelView,
+  usePeople,
+  useProofStandings,
+  useRule,
+  useRules,
+} from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
@@ -29,6 +41,9 @@ import { LivePreviewDialog } from './live-preview';
 import { OtherParents } from './other-parents';
 import './rules.css';
 import { SentenceEditor } from './sentence-editor';
+import { benchPath } from './bench-path';
+import { ProofsPart } from './proofs-part';
+import { VersionsPart } from './versions-part';
 import { WorkedExample } from './worked-example';
 
 /** A rule being written: its sentence, beside it a worked example. `id` is null for a new one. */
@@ -70,6 +85,7 @@ const sameDefinition = (a: RuleDefinition | null, b: RuleDefinition | null) =>
   a && b ? same(draftOf(a), draftOf(b)) : a === b;
 
 function RuleEditor({ rule, model: view, rules }: EditorProps) {
+  const { message } = App.useApp();
   const model = useMemo(() => modelOf(view), [view]);
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
@@ -84,8 +100,8 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
     ? compileRule(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition })
     : null;
   const proposed = compiled?.ok ? proposedName(model, compiled.rule, nameOf) : 'New rule';
-  const problems = useMemo(
-    () => problemsOf(view, rules, rule, written.name || proposed, definition),
+  const { problems, advice, review } = useMemo(
+    () => findingsOf(view, rules, rule, written.name || proposed, definition),
     [view, rules, rule, written.name, proposed, definition],
   );
   const isChanged =
@@ -96,6 +112,11 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
       stored.name === written.name &&
       stored.note === written.note
     );
+  const takeBack = (version: RuleVersionView) => {
+    setWritten({ ...written, draft: draftOf(version.definition) });
+    message.info(`As in version ${version.number}. Save it to keep it, then take it live.`);
+    window.scrollTo({ top: 0 });
+  };
   const saving = useSaving(rule, definition, written, proposed);
   const canSave = definition !== null && (compiled?.ok ?? false) && (rule === null || isChanged);
   return (
@@ -153,7 +174,10 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
               />
             )}
           </section>
-          <Findings problems={problems} />
+          <Findings
+            {...{ problems, advice, review }}
+            onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })}
+          />
           <ProblemNotice error={saving.problem} />
           <section className="sheet rule-about" aria-label="About the rule">
             <label>
@@ -180,6 +204,8 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
             run={saving.run}
           />
           <WhatHappens rule={rule} />
+          {rule ? <ProofsPart rule={rule} /> : null}
+          {rule ? <VersionsPart rule={rule} onTakeBack={takeBack} /> : null}
           {rule?.later ? <LaterNote rule={rule} later={rule.later} saving={saving} /> : null}
         </div>
         <WorkedExample
@@ -219,15 +245,19 @@ function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft
   );
 }
 
-/** What stands in the way, part by part, with the live rules as they are. */
-function problemsOf(
+/** What stands in the way, part by part, and what is better known, with the live rules as they are. */
+function findingsOf(
   view: ModelView,
   rules: readonly RuleView[],
   rule: RuleView | null,
   name: string,
   definition: RuleDefinition | null,
-): Problem[] {
-  if (!definition) return [];
+): {
+  readonly problems: readonly Problem[];
+  readonly advice: readonly Problem[];
+  readonly review: readonly ReviewFinding[];
+} {
+  if (!definition) return { problems: [], advice: [], review: [] };
   const live = rules
     .filter((other) => other.state === 'live' && other.id !== rule?.id)
     .map((other) => ({
@@ -237,16 +267,46 @@ function problemsOf(
       definition: other.liveDefinition ?? other.definition,
     }));
   const id = rule?.id ?? 'new';
-  const { problems } = planWithDrafts(modelOf(view), live, [{ id, version: '', name, definition }]);
-  return problems.filter((problem) => problem.rule === id);
+  const written = { id, version: '', name, definition };
+  const model = modelOf(view);
+  const found = planWithDrafts(model, live, [written]);
+  const isIts = ({ rule: of }: RuleProblem) => of === id;
+  const problems = found.problems.filter(isIts);
+  return {
+    problems,
+    advice: found.advice.filter(isIts),
+    review: problems.length > 0 ? [] : reviewOf(model, live, written),
+  };
 }
 
-function Findings({ problems }: { problems: readonly Problem[] }) {
+interface FindingsProps {
+  readonly problems: readonly Problem[];
+  readonly advice: readonly Problem[];
+  readonly review: readonly ReviewFinding[];
+  readonly onFix: (definition: RuleDefinition) => void;
+}
+
+function Findings({ problems, advice, review, onFix }: FindingsProps) {
   return (
     <div aria-live="polite">
       {problems.map((problem) => (
         <p key={`${problem.place} ${problem.message}`} className="finding">
           {problem.message}
+        </p>
+      ))}
+      {advice.map(({ message }) => (
+        <p key={message} className="advice">
+          {message}
+        </p>
+      ))}
+      {review.map(({ code, why, fix }) => (
+        <p key={`${code} ${why}`} className="advice review-finding">
+          <span>{why}</span>
+          {fix ? (
+            <Button size="small" onClick={() => onFix(fix.definition)}>
+              {fix.label}
+            </Button>
+          ) : null}
         </p>
       ))}
     </div>
@@ -315,12 +375,16 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
   const { message, modal } = App.useApp();
   const router = useRouter();
   const isLiveAsIs = rule?.state === 'live' && !rule.hasChangesNotLive;
+  const standings = useProofStandings();
+  const proofs = standings.data?.rules.find((one) => one.rule === rule?.id)?.proofs ?? 0;
+  const goesAlong =
+    proofs === 0 ? '' : `Its ${proofs === 1 ? 'proof goes' : `${proofs} proofs go`} with it. `;
   const setState = (state: 'paused') =>
     saving.run((person) => callApi(`/rules/${rule!.id}/state`, { method: 'POST', body: { state }, person }));
   const remove = () =>
     modal.confirm({
       title: 'Delete this draft?',
-      content: 'It was never live, so no record changes. It can’t be brought back.',
+      content: `It was never live, so no record changes. ${goesAlong}It can’t be brought back.`,
       okText: 'Delete the draft',
       okButtonProps: { danger: true },
       onOk: async () => {
@@ -341,9 +405,7 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
         </Button>
       ) : null}
       {rule ? (
-        <Link
-          href={`/bench?type=${rule.definition.type}&rule=${rule.state === 'live' && !rule.hasChangesNotLive ? '' : rule.id}`}
-        >
+        <Link href={benchPath(rule)}>
           <Button>Try on the bench</Button>
         </Link>
       ) : null}

@@ -1,12 +1,12 @@
 'use client';
 
 import { compileRule, sentenceParts } from '@/core/rules';
-import type { ModelView, RuleView } from '@/core/verify';
+import type { ModelView, ProofStanding, RuleView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { Link } from '../kit/navigation';
-import { modelOf, useModelView, usePeople, useRules } from '../api/queries';
+import { modelOf, useModelView, usePeople, useProofStandings, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
@@ -49,6 +49,7 @@ export function RulesPage() {
 }
 
 function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelView }) {
+  const proofs = useProofStandings();
   if (rules.length === 0) {
     return (
       <div className="sheet nothing">
@@ -68,14 +69,26 @@ function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelVi
       </div>
       <ul className="rule-list">
         {ofType.map((rule) => (
-          <RuleRow key={rule.id} rule={rule} model={model} />
+          <RuleRow
+            key={rule.id}
+            rule={rule}
+            model={model}
+            proofs={proofs.data ? (proofs.data.rules.find((one) => one.rule === rule.id) ?? null) : undefined}
+          />
         ))}
       </ul>
     </section>
   ));
 }
 
-function RuleRow({ rule, model }: { rule: RuleView; model: ModelView }) {
+interface RuleRowProps {
+  readonly rule: RuleView;
+  readonly model: ModelView;
+  /** `null` where it has none; left out until that is known. */
+  readonly proofs: ProofStanding | null | undefined;
+}
+
+function RuleRow({ rule, model, proofs }: RuleRowProps) {
   return (
     <li>
       <Link href={`/rules/${rule.id}`} className="rule-row">
@@ -90,10 +103,22 @@ function RuleRow({ rule, model }: { rule: RuleView; model: ModelView }) {
           {rule.findings.length > 0 && rule.state !== 'live' ? (
             <span className="rule-hindered">Can’t go live yet</span>
           ) : null}
+          {proofs === undefined ? null : <ProofsTold proofs={proofs} />}
         </span>
       </Link>
     </li>
   );
+}
+
+function ProofsTold({ proofs }: { proofs: ProofStanding | null }) {
+  if (!proofs) return <span className="rule-proven quiet">No proof</span>;
+  const { proofs: all, held } = proofs;
+  const missed = all - held;
+  if (missed > 0)
+    return (
+      <span className="rule-proven proof-fails">{`${missed} of ${all} proofs ${missed === 1 ? 'doesn’t' : 'don’t'} hold`}</span>
+    );
+  return <span className="rule-proven quiet">{all === 1 ? '1 proof holds' : `${all} proofs hold`}</span>;
 }
 
 function RuleSentence({ rule, model }: { rule: RuleView; model: ModelView }) {

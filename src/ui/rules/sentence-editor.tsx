@@ -23,6 +23,7 @@ import { NewTargetDialog } from './new-target';
 import { MoreMenu, OwnPart } from './own-parts';
 import { Done, FormPart, MenuPart } from './part';
 import { PacePart } from './pace-part';
+import { PrecedencePart } from './precedence-part';
 import { RoundingPart } from './rounding-part';
 import { SourceParts } from './source-parts';
 import { TogetherParts } from './together-parts';
@@ -48,7 +49,8 @@ export function SentenceEditor(props: SentenceEditorProps) {
   const change = <K extends keyof RuleDraft>(part: K, chosen: RuleDraft[K]) =>
     onChange(changePart(model, draft, part, chosen));
   const isWrong = (part: RollUpPart) => problemAt(problems, part) !== undefined;
-  const keptBy = (field: string) => othersKeeping(props, draft.type, field)[0];
+  const keptBy = (field: string) =>
+    othersKeeping(props, draft.type, field).find((keeper) => !isReactingDraft(draft) || !keeper.isReacting);
   const type = draft.type ? model.type(draft.type) : undefined;
   const result = resultOf(model, draft);
   const targets = draft.type
@@ -227,6 +229,14 @@ export function SentenceEditor(props: SentenceEditorProps) {
         .{' '}
         {isReacting ? (
           <>
+            <PrecedencePart
+              precedence={draft.precedence}
+              isWrong={isWrong('precedence')}
+              others={othersKeeping(props, draft.type, draft.target ?? '')
+                .filter((keeper) => keeper.isReacting)
+                .map(({ rule }) => rule.name)}
+              onChange={(precedence) => change('precedence', precedence)}
+            />
             <span className="part-fixed">With the save</span>.{' '}
           </>
         ) : (

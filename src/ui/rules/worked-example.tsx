@@ -255,7 +255,8 @@ function WorkedResult({ explanation }: { explanation: Explanation }) {
               ) : null
             ) : (
               <>
-                {counted} of {total} {recordsWords(explanation)} count
+                {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')}{' '}
+                {recordsWords(explanation)} count
               </>
             )}
           </div>

@@ -10,6 +10,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
 import { KindGlyph } from '../theme/glyphs';
 import { ProposalPanel } from './proposal-panel';
+import { QueuedSaves } from './queued-saves';
 import { RefuseDialog } from './refuse-dialog';
 import './today.css';
 import { useDeciding } from './use-deciding';
@@ -52,7 +53,10 @@ export function TodayPage() {
           ) : shown === 'decided' ? (
             <Decided proposals={proposals.data.proposals} />
           ) : (
-            <Waiting list={proposals.data} />
+            <>
+              <QueuedSaves />
+              <Waiting list={proposals.data} />
+            </>
           )
         ) : error ? null : (
           <Loading what="what waits" />

@@ -1,12 +1,24 @@
 'use client';
 
-import type { ModelDefinition } from '@/core/model';
+import { type ModelDefinition, readModel } from '@/core/model';
+import { buildPlan } from '@/core/plan';
 import type { Rule } from '@/core/rules';
-import type { ModelView } from '@/core/verify';
+import {
+  type FamilyData,
+  fittedFamily,
+  type ModelView,
+  type Proof,
+  type RuleView,
+  type Strength,
+  type StrengthProgress,
+  workedOut,
+} from '@/core/verify';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type Remote, wrap } from 'comlink';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
+import { callApi } from '../api/client';
 import { useFamily, useModelView, usePeople, useRules } from '../api/queries';
-import type { Workshop, WorkshopSetup } from './workshop';
+import type { StrengthStep, Workshop, WorkshopSetup } from './workshop';
 
 /** A model as it is handed to the worker. */
 const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => ({
@@ -14,6 +26,15 @@ const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => 
   lists,
   selections,
 });
+
+/** The rules that are live, as they are live. */
+const liveOf = (rules: readonly RuleView[]): Rule[] =>
+  rules
+    .filter((rule) => rule.state === 'live')
+    .map(({ id, name, definition, liveDefinition }) => ({
+      ...{ id, version: id, name },
+      definition: liveDefinition ?? definition,
+    }));
 
 let worker: Remote<Workshop> | null = null;
 
@@ -47,27 +68,30 @@ export function useWorkshop(
   kept: string | null = null,
   /** A type of which all records come along: a rule finds some among them. */
   whole: string | null = null,
+  /** A proof's family, as it stands before its first edit, by its own day. */
+  proof: Proof | null = null,
 ): { workshop: OpenWorkshop | null; problem: Error | null } {
-  const family = useFamily(type, id, kept, whole);
+  const family = useFamily(proof ? null : type, proof ? null : id, kept, whole);
   const model = useModelView();
   const rules = useRules();
   const people = usePeople();
   const workshop = useMemo((): OpenWorkshop | null => {
-    if (!family.data || !model.data || !rules.data || !people.data) return null;
-    const live = rules.data.rules
-      .filter((rule) => rule.state === 'live')
-      .map(({ id: ruleId, name, definition, liveDefinition }): Rule => ({
-        id: ruleId,
-        version: ruleId,
-        name,
-        definition: liveDefinition ?? definition,
-      }));
+    if (!(family.data || proof) || !model.data || !rules.data || !people.data) return null;
+    const live = liveOf(rules.data.rules);
+    const data = modelData(model.data);
+    const settledDay = proof?.day ?? model.data.settledDay;
     const setup: WorkshopSetup = {
-      ...{ model: modelData(model.data), settledDay: model.data.settledDay, family: family.data, live },
-      people: Object.fromEntries(people.data.people.map((person) => [person.id, person.name])),
+      ...{ model: data, settledDay, family: proof ? provenFamily(data, live, proof) : family.data!, live },
+      people: {
+        ...(proof
+          ? Object.fromEntries(proof.people.map((one) => [one, proof.family.names[one] ?? one]))
+          : {}),
+        ...Object.fromEntries(people.data.people.map((person) => [person.id, person.name])),
+      },
     };
-    const { root } = family.data;
+    const { root } = setup.family;
     const key = [
+      proof?.id ?? '',
       kept ?? '',
       whole ?? '',
       root.type,
@@ -87,6 +111,7 @@ export function useWorkshop(
         }),
     };
   }, [
+    proof,
     kept,
     whole,
     family.data,
@@ -99,4 +124,78 @@ export function useWorkshop(
     people.dataUpdatedAt,
   ]);
   return { workshop, problem: family.error ?? model.error ?? rules.error ?? people.error };
+}
+
+function provenFamily(
+  definition: ModelDefinition,
+  live: readonly Rule[],
+  { family, day }: Proof,
+): FamilyData {
+  const model = readModel(definition, day);
+  return workedOut(model, buildPlan(model, live).plan, fittedFamily(model, family).family);
+}
+
+/** How far the search for what no proof would notice has come, what it found, or why it can't be told. */
+export interface StrengthState {
+  readonly strength: Strength | null;
+  readonly progress: StrengthProgress | null;
+  readonly error: Error | null;
+  readonly isStopped: boolean;
+  readonly stop: () => void;
+  readonly goOn: () => void;
+}
+
+/**
+ * How strong a rule's proofs are, worked out in the worker piece by piece whenever the rule, its proofs, the model or the live rules change. It
+ * can be stopped, and taken up again. `proofs` names the proofs with their versions; `null` while they aren't known or don't all hold.
+ */
+export function useStrength(
+  rule: RuleView,
+  proofs: readonly { id: string; version: number }[] | null,
+): StrengthState {
+  const model = useModelView();
+  const rules = useRules();
+  const client = useQueryClient();
+  const [isStopped, setStopped] = useState(false);
+  const names = proofs === null ? null : proofs.map(({ id, version }) => `${id} ${version}`).join(' ');
+  const liveKeys = (rules.data?.rules ?? [])
+    .filter(({ state }) => state === 'live')
+    .map((one) => `${one.id} ${one.version}`);
+  const key =
+    names === null || !model.data || !rules.data
+      ? null
+      : [rule.id, rule.version, names, model.data.version, model.data.settledDay, ...liveKeys].join(' ');
+  const progressKey = ['strength', 'progress', key];
+  const progress = useQuery<StrengthProgress>({ queryKey: progressKey, enabled: false });
+  const strength = useQuery({
+    queryKey: ['strength', key],
+    enabled: key !== null && !isStopped,
+    staleTime: Infinity,
+    retry: false,
+    queryFn: async ({ signal }): Promise<Strength> => {
+      const asked = {
+        ...{ model: modelData(model.data!), settledDay: model.data!.settledDay },
+        live: liveOf(rules.data!.rules),
+        rule: { id: rule.id, version: rule.id, name: rule.name, definition: rule.definition },
+      };
+      const read = await Promise.all(proofs!.map(({ id }) => callApi<Proof>(`/proofs/${id}`)));
+      for (;;) {
+        signal.throwIfAborted();
+        const step = await inTurn(() => theWorker().goOnWithStrength(key!) as Promise<StrengthStep | null>);
+        signal.throwIfAborted();
+        // Nothing was begun yet, or something else since.
+        if (!step) await inTurn(() => theWorker().beginStrength(key!, { ...asked, proofs: read }));
+        else if (step.kind === 'found') return step.strength;
+        else client.setQueryData(progressKey, step.progress);
+      }
+    },
+  });
+  return {
+    ...{ strength: strength.data ?? null, progress: progress.data ?? null, error: strength.error, isStopped },
+    stop: () => {
+      setStopped(true);
+      void client.cancelQueries({ queryKey: ['strength', key] });
+    },
+    goOn: () => setStopped(false),
+  };
 }

@@ -12,7 +12,8 @@ import {
 } from '@/core/testing/galleries';
 import type { Expression } from '@/core/expression';
 import type { Formula, Rule } from '@/core/rules';
-import { recordToWire } from '@/core/verify';
+import { proofOf } from '@/core/testing/proofs';
+import { type Expectation, type Proof, recordToWire } from '@/core/verify';
 import { Workshop, type WorkshopSetup } from './workshop';
 
 const model = galleries();
@@ -110,8 +111,8 @@ test('rehearses staged edits: what of the family would stand otherwise, what is 
     { kind: 'edit', type: 'loan', id: two, values: { stage: 'agreed', lender: museum } },
     { kind: 'delete', type: 'loan', id: one },
   ] as const;
-  const { rehearsal, changed, gone } = structuredClone(bench.rehearse(edits, [draft]));
-  expect(rehearsal).toMatchObject({
+  const { rehearsals, changed, gone } = structuredClone(bench.rehearse([edits], [draft]));
+  expect(rehearsals[0]).toMatchObject({
     kind: 'done',
     ripple: { outside: [{ fieldName: 'Lent total', title: 'Kestrel Museum' }] },
   });
@@ -124,6 +125,50 @@ test('rehearses staged edits: what of the family would stand otherwise, what is 
   expect(bench.rehearse([], [])).toMatchObject({ changed: [], gone: [] });
 });
 
+test('several saves follow on one another, up to one that is refused', () => {
+  const bench = workshop();
+  const draft = { id: uuid('d'), name: 'Total', definition: INSURED_TOTAL };
+  const gone = { kind: 'delete', type: 'loan', id: one } as const;
+  const back = { kind: 'restore', type: 'loan', id: one } as const;
+  const whole = bench.rehearse([[gone], [back]], [draft]);
+  expect(whole).toMatchObject({ rehearsals: [{ kind: 'done' }, { kind: 'done' }], gone: [] });
+  const total = ({ changed }: ReturnType<Workshop['rehearse']>) =>
+    changed.find(({ id }) => id === silk)?.values.insuredTotal;
+  expect(total(whole)).toEqual(total(bench.rehearse([], [draft])));
+  const refused = bench.rehearse([[gone], [{ ...gone }], [back]], [draft]);
+  expect(refused.rehearsals.map(({ kind }) => kind)).toEqual(['done', 'refused']);
+  expect(refused.gone).toEqual([one]);
+});
+
 test('without a family it says so', () => {
   expect(() => new Workshop().rehearse([], [])).toThrow('Open a family first');
+});
+
+test('tells how a rule may be changed without its proofs noticing', () => {
+  const rule = ruleOf(INSURED_TOTAL, 1, 'Insured total');
+  const becomes = (amount: string): Expectation => ({
+    ...{ kind: 'becomes', type: 'exhibition', id: silk, field: 'insuredTotal' },
+    value: { amount, currency: 'GBP' },
+  });
+  const asked = { model: GALLERIES, settledDay: '2026-03-14', live: [ruleOf(LENT_TOTAL, 9)], rule };
+  const proof = proofOf(model, rule.id, rows, { expectations: [becomes('12250')] });
+  const found = (proofs: readonly Proof[]) => {
+    const at = new Workshop();
+    at.beginStrength('given up', { ...asked, proofs: [] });
+    at.beginStrength('asked', { ...asked, proofs });
+    expect(at.goOnWithStrength('given up')).toBeNull();
+    for (;;) {
+      const step = structuredClone(at.goOnWithStrength('asked'))!;
+      if (step.kind === 'found') return step.strength;
+      expect(step.progress.done).toBeLessThanOrEqual(step.progress.of);
+    }
+  };
+  const none = found([]);
+  expect(none.noticed).toBe(0);
+  expect(none.cases.flatMap(({ notices }) => notices)).toContain('without “Stage is Agreed”');
+  const one = found([proof]);
+  const open = one.cases.flatMap(({ notices }) => notices);
+  expect(open).not.toContain('without “Stage is Agreed”');
+  expect(open).toContain('with nothing where none count');
+  expect(one).toMatchObject({ tried: none.tried, noticed: none.tried - open.length - one.undecided.length });
 });

@@ -14,9 +14,14 @@ import {
   familyStore,
   numberedIds,
   planWithDrafts,
+  type Proof,
   recordToWire,
   rehearse,
   type Rehearsal,
+  type Strength,
+  strengthOf,
+  type StrengthProgress,
+  withDrafts,
   type WireRecord,
 } from '@/core/verify';
 
@@ -46,12 +51,27 @@ export type Worked =
   | { readonly kind: 'unsound'; readonly messages: readonly string[] };
 
 export interface Rehearsed {
-  readonly rehearsal: Rehearsal;
+  /** Save by save, at least one. */
+  readonly rehearsals: readonly Rehearsal[];
   /** Members of the family that would stand otherwise than they do, and new ones. Only these: a family may be large. */
   readonly changed: readonly WireRecord[];
   /** Ids of members that would be in the bin. */
   readonly gone: readonly string[];
 }
+
+/** A rule with all its proofs. */
+export interface ProvenRule extends Pick<WorkshopSetup, 'model' | 'settledDay' | 'live'> {
+  readonly rule: Rule;
+  readonly proofs: readonly Proof[];
+}
+
+/** How far the search for what no proof would notice has come, or what it found. */
+export type StrengthStep =
+  | { readonly kind: 'working'; readonly progress: StrengthProgress }
+  | { readonly kind: 'found'; readonly strength: Strength };
+
+/** For how long the worker goes on before it can be told something else, in milliseconds. */
+const PIECE = 60;
 
 function openSetup({ model: definition, settledDay, family, live, people }: WorkshopSetup) {
   const model = readModel(definition, settledDay);
@@ -130,26 +150,54 @@ export class Workshop {
     return { model, store: overlay };
   }
 
+  /** Runs what is staged, save by save; what comes after one that is refused isn't run. */
   rehearse(
-    edits: readonly WireEdit[],
+    runs: readonly (readonly WireEdit[])[],
     drafts: readonly { readonly id: string; readonly name: string; readonly definition: RuleDefinition }[],
   ): Rehearsed {
     const { model, family, live, store, names, people } = this.opened();
     const rules = drafts.map((draft): Rule => ({ ...draft, version: draft.id }));
     const newId = numberedIds();
-    const { rehearsal, after } = rehearse({ model, store, live, drafts: rules, edits, people, names, newId });
-    const members = new Set([...family.members, ...edits.flatMap((edit) => edit.id ?? [])]);
+    const rehearsals: Rehearsal[] = [];
+    let last: RecordStore = store;
+    for (const edits of runs.length > 0 ? runs : [[]]) {
+      const input = { model, store: last, live, drafts: rules, edits, people, names, newId };
+      const { rehearsal, after } = rehearse(input);
+      rehearsals.push(rehearsal);
+      if (rehearsal.kind !== 'done') break;
+      last = after;
+    }
+    const members = new Set([...family.members, ...runs.flat().flatMap((edit) => edit.id ?? [])]);
     const changed: WireRecord[] = [];
     const gone: string[] = [];
     for (const { key } of model.types)
-      for (const row of after.rows(key)) {
+      for (const row of last.rows(key)) {
         const before = store.row(key, row.id);
         // What a rule made is a new member.
         if (row === before || (before && !members.has(row.id))) continue;
         if (row.deleted) gone.push(row.id);
         else changed.push(recordToWire(model, row));
       }
-    return { rehearsal, changed, gone };
+    return { rehearsals, changed, gone };
+  }
+
+  #search: { readonly key: string; readonly run: ReturnType<typeof strengthOf> } | null = null;
+
+  /** Begins to change a rule in every way that may matter (`strengthOf`); what was begun before is given up. */
+  beginStrength(key: string, { model, settledDay, live, rule, proofs }: ProvenRule): void {
+    const rules = withDrafts(live, [rule]);
+    this.#search = { key, run: strengthOf({ model: readModel(model, settledDay), rules, rule, proofs }) };
+  }
+
+  /** Goes on with it for a moment. `null` where something else was begun meanwhile. */
+  goOnWithStrength(key: string): StrengthStep | null {
+    if (this.#search?.key !== key) return null;
+    const until = performance.now() + PIECE;
+    let step = this.#search.run.next();
+    while (!step.done && performance.now() < until) step = this.#search.run.next();
+    if (!step.done) return { kind: 'working', progress: step.value };
+    this.#search = null;
+    return { kind: 'found', strength: step.value };
   }
 
   private opened() {

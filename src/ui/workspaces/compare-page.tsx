@@ -87,6 +87,7 @@ const SECTIONS: readonly { readonly key: DifferenceSection; readonly name: strin
   { key: 'rules', name: 'Rules' },
   { key: 'lists', name: 'Lists' },
   { key: 'families', name: 'Sample families' },
+  { key: 'proofs', name: 'Proofs' },
 ];
 
 const KINDS: Record<Difference['kind'], string> = {

@@ -1,0 +1,146 @@
+'use client';
+
+import type { WireEdit } from '@/core/engine';
+import type { Model } from '@/core/model';
+import type { RuleDefinition } from '@/core/rules';
+import { expectationsOf, type ProofRun, type Rehearsal, type WireRecord } from '@/core/verify';
+import { useQueryClient } from '@tanstack/react-query';
+import { Checkbox, Modal, Select } from 'antd';
+import { useMemo, useState } from 'react';
+import { callApi } from '../api/client';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { usePerson } from '../shell/person';
+import { NameInput } from './name-input';
+import type { WorkshopSetup } from '../workers/workshop';
+
+interface TakingPart {
+  readonly id: string;
+  readonly name: string;
+  readonly definition: RuleDefinition;
+}
+
+interface KeepProofProps {
+  readonly model: Model;
+  readonly setup: WorkshopSetup;
+  /** Save by save. */
+  readonly runs: readonly (readonly WireEdit[])[];
+  readonly rehearsals: readonly Rehearsal[];
+  /** Members of the family as they would stand. */
+  readonly records: () => readonly WireRecord[];
+  /** Rules that take part although they aren't live. */
+  readonly drafts: readonly TakingPart[];
+  readonly onClose: () => void;
+}
+
+/** Keeps what was staged and what came of it as a proof of a rule. */
+export function KeepProof({ model, setup, runs, rehearsals, records, drafts, onClose }: KeepProofProps) {
+  const person = usePerson();
+  const client = useQueryClient();
+  const { run, isBusy, error } = useDoing();
+  const rules = useMemo(() => {
+    const stands = new Set(drafts.map(({ id }) => id));
+    return [...drafts, ...setup.live.filter(({ id }) => !stands.has(id))];
+  }, [drafts, setup]);
+  const [standing] = useState(records);
+  const [rule, setRule] = useState(() => firstOf(rules, drafts, rehearsals));
+  const [name, setName] = useState('');
+  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
+  const chosen = rules.find(({ id }) => id === rule) ?? null;
+  const proposed = useMemo(() => {
+    if (!chosen) return [];
+    const known = new Map(standing.map(({ id, type, values }) => [id, values[model.type(type)!.title]]));
+    const nameOf = (id: string) => setup.people[id] ?? textOf(known.get(id)) ?? setup.family.names[id];
+    return expectationsOf(model, { rule: chosen, rehearsals, records: standing, nameOf });
+  }, [model, setup, chosen, rehearsals, standing]);
+  // What the rule does is expected, until it is left out; what other rules do isn't, until it is taken in.
+  const isExpected = (one: (typeof proposed)[number]) => one.isOwn !== turned.has(one.words);
+  const expected = proposed.filter(isExpected);
+  const keep = () =>
+    run(
+      async () => {
+        const body = {
+          ...{ rule, name, family: setup.family, day: setup.settledDay, runs },
+          expectations: expected.map(({ expectation }) => expectation),
+        };
+        const kept = await callApi<ProofRun>('/proofs', { method: 'POST', body, person: person.id });
+        await client.invalidateQueries({ queryKey: ['rules'] });
+        return kept;
+      },
+      ({ proof, result }) =>
+        `“${proof.name}” is kept${result.kind === 'held' ? '; it holds' : ', but it doesn’t hold with the rules as they are'}.`,
+      onClose,
+    );
+  return (
+    <Modal
+      open
+      title="Keep as proof"
+      okText="Keep it"
+      cancelText="Not now"
+      okButtonProps={{ disabled: name.trim() === '' || expected.length === 0, loading: isBusy }}
+      onOk={() => void keep()}
+      onCancel={onClose}
+    >
+      <p>
+        A copy of this family, what was changed here and what must come of it. Whenever the rule is changed,
+        it shows whether that still comes of it.
+      </p>
+      <div className="keep-form">
+        <label>
+          Proof of the rule
+          <Select
+            aria-label="Proof of the rule"
+            value={rule}
+            showSearch={{ optionFilterProp: 'label' }}
+            options={rules.map(({ id, name: label }) => ({ value: id, label }))}
+            onChange={(id) => {
+              setRule(id);
+              setTurned(new Set());
+            }}
+            style={{ width: '100%' }}
+          />
+        </label>
+        <NameInput value={name} onChange={setName} placeholder="Name: which case it is" />
+        <fieldset className="keep-expected">
+          <legend>What must come of it</legend>
+          {proposed.map((one) => (
+            <Checkbox
+              key={one.words}
+              checked={isExpected(one)}
+              onChange={() => setTurned(toggled(turned, one.words))}
+            >
+              {one.words}
+            </Checkbox>
+          ))}
+          {proposed.length === 0 ? (
+            <p className="quiet">
+              {chosen
+                ? 'This rule writes nothing in this family. Choose another rule, or a family that it reaches.'
+                : 'No rule takes part yet. Add a draft above, or take one live.'}
+            </p>
+          ) : null}
+        </fieldset>
+      </div>
+      <ProblemNotice error={error} />
+    </Modal>
+  );
+}
+
+const textOf = (value: unknown): string | undefined => (typeof value === 'string' ? value : undefined);
+
+const toggled = (set: ReadonlySet<string>, one: string): ReadonlySet<string> =>
+  new Set(set.has(one) ? [...set].filter((other) => other !== one) : [...set, one]);
+
+/** The first draft that takes part; else the first rule that wrote something. */
+function firstOf(
+  rules: readonly TakingPart[],
+  drafts: readonly TakingPart[],
+  rehearsals: readonly Rehearsal[],
+): string | null {
+  if (drafts[0]) return drafts[0].id;
+  for (const rehearsal of rehearsals)
+    if (rehearsal.kind === 'done')
+      for (const { changes } of rehearsal.ripple.waves)
+        for (const { rule } of changes) if (rule) return rule.id;
+  return rules[0]?.id ?? null;
+}

@@ -1,0 +1,89 @@
+'use client';
+
+import type { ProofRun, RuleView } from '@/core/verify';
+import { Button, Popconfirm } from 'antd';
+import { callApi } from '../api/client';
+import { useForget, useProofs } from '../api/queries';
+import { Link } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { usePerson } from '../shell/person';
+import { benchPath, provenPath } from './bench-path';
+import { StrengthPart } from './strength-part';
+
+/** A rule's proofs: which hold with its latest version, and what came instead where one doesn't. */
+export function ProofsPart({ rule }: { rule: RuleView }) {
+  const { data, error } = useProofs(rule.id);
+  const proofs = data?.proofs ?? [];
+  const held = proofs.filter(({ result }) => result.kind === 'held').length;
+  return (
+    <section className="sheet rule-proofs" aria-label="Proofs">
+      <div className="sheet-head">
+        <h2>Proofs</h2>
+        {proofs.length > 0 ? (
+          <span className={held === proofs.length ? 'quiet' : 'proof-fails'}>
+            {held === proofs.length
+              ? proofs.length === 1
+                ? 'It holds'
+                : `All ${held} hold`
+              : `${held} of ${proofs.length} hold`}
+          </span>
+        ) : null}
+        <Link href={benchPath(rule)}>Add one on the bench</Link>
+      </div>
+      <ProblemNotice error={error} />
+      {data && proofs.length === 0 ? (
+        <p className="quiet">
+          No proof covers this rule. Try a case on the bench and keep it as a proof; then every change of the
+          rule shows whether that case still comes out as it should.
+        </p>
+      ) : null}
+      <ul>
+        {proofs.map((one) => (
+          <ProofLine key={one.proof.id} rule={rule} run={one} />
+        ))}
+      </ul>
+      <StrengthPart rule={rule} proofs={data && held === proofs.length ? proofs : null} />
+    </section>
+  );
+}
+
+function ProofLine({ rule, run: { proof, result, says } }: { rule: RuleView; run: ProofRun }) {
+  const person = usePerson();
+  const forget = useForget();
+  const { run, isBusy, error } = useDoing();
+  const remove = () =>
+    run(
+      async () => {
+        await callApi(`/proofs/${proof.id}`, { method: 'DELETE', person: person.id });
+        await forget.everything();
+      },
+      () => `“${proof.name}” is removed.`,
+    );
+  return (
+    <li>
+      <div>
+        <Link href={provenPath(rule, proof.id)} title="Open it on the bench">
+          {proof.name}
+        </Link>{' '}
+        <span className={result.kind === 'held' ? 'quiet' : 'proof-fails'}>
+          {result.kind === 'held' ? 'holds' : result.kind === 'missed' ? 'doesn’t hold' : 'can’t be run'}
+        </span>
+        {says.map((line) => (
+          <p key={line}>{line}</p>
+        ))}
+        <ProblemNotice error={error} />
+      </div>
+      <Popconfirm
+        title={`Remove the proof “${proof.name}”?`}
+        okText="Remove it"
+        cancelText="Not now"
+        onConfirm={() => void remove()}
+      >
+        <Button size="small" loading={isBusy} aria-label={`Remove the proof ${proof.name}`}>
+          Remove
+        </Button>
+      </Popconfirm>
+    </li>
+  );
+}

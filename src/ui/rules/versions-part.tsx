@@ -1,0 +1,90 @@
+'use client';
+
+import type { RuleVersionView, RuleView } from '@/core/verify';
+import { diffWords } from 'diff';
+import { Button } from 'antd';
+import { useRuleVersions } from '../api/queries';
+import { ProblemNotice } from '../kit/problem-notice';
+import { when } from '../kit/when';
+
+interface VersionsPartProps {
+  readonly rule: RuleView;
+  /** Puts an earlier version into the sentence, to be looked at and saved. */
+  readonly onTakeBack: (version: RuleVersionView) => void;
+}
+
+/** A rule's versions: what each changed of the one before, in words, and when it was live. An earlier one can be taken back. */
+export function VersionsPart({ rule, onTakeBack }: VersionsPartProps) {
+  const { data, error } = useRuleVersions(rule.id);
+  const versions = data?.versions ?? [];
+  if (versions.length < 2 && !versions[0]?.takenLive.length) return <ProblemNotice error={error} />;
+  return (
+    <section className="sheet rule-versions" aria-label="Versions">
+      <div className="sheet-head">
+        <h2>Versions</h2>
+        <span className="quiet">What was changed, and when it was live</span>
+      </div>
+      <ol>
+        {versions.map((version, at) => (
+          <VersionLine key={version.id} {...{ version, onTakeBack }} before={versions[at + 1] ?? null} />
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+interface VersionLineProps {
+  readonly version: RuleVersionView;
+  readonly before: RuleVersionView | null;
+  readonly onTakeBack: (version: RuleVersionView) => void;
+}
+
+function VersionLine({ version, before, onTakeBack }: VersionLineProps) {
+  const { number, isLatest, isLive, takenLive } = version;
+  return (
+    <li>
+      <div>
+        <strong>{`Version ${number}`}</strong> {isLive ? <span className="state-tag">Live</span> : null}{' '}
+        <span className="quiet">
+          {[version.person, when(version.madeAt)].filter((one) => one !== null).join(', ')}
+        </span>
+        <Changed version={version} before={before} />
+        {takenLive.map(({ at, person: by, proofs, held, reason }) => (
+          <p key={at} className="quiet">
+            {`Taken live ${when(at)}${by ? ` by ${by}` : ''}; `}
+            {proofs === 0
+              ? 'it had no proof'
+              : held === proofs
+                ? `all ${proofs} proofs held`
+                : `${held} of ${proofs} proofs held`}
+            {reason ? `. Why all the same: “${reason}”` : ''}
+          </p>
+        ))}
+      </div>
+      {isLatest ? null : (
+        <Button size="small" onClick={() => onTakeBack(version)} aria-label={`Take version ${number} back`}>
+          Take it back
+        </Button>
+      )}
+    </li>
+  );
+}
+
+/** A sentence with what went and what came, as against the version before. */
+function Changed({ version, before }: { version: RuleVersionView; before: RuleVersionView | null }) {
+  if (!before) return <p>{version.sentence}</p>;
+  if (before.sentence === version.sentence) return <p className="quiet">The same in words.</p>;
+  return (
+    <p>
+      {diffWords(before.sentence, version.sentence).map(({ value, added, removed }, at) =>
+        added ? (
+          <ins key={at}>{value}</ins>
+        ) : removed ? (
+          <del key={at}>{value}</del>
+        ) : (
+          <span key={at}>{value}</span>
+        ),
+      )}
+    </p>
+  );
+}

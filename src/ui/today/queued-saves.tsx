@@ -1,0 +1,69 @@
+'use client';
+
+import type { QueuedSaveView } from '@/core/verify';
+import { Button, Popconfirm } from 'antd';
+import { useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget, useQueued } from '../api/queries';
+import { Link } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { when } from '../kit/when';
+import { usePerson } from '../shell/person';
+
+/** Saves that people put off since very many records follow; shown only while there are some. */
+export function QueuedSaves() {
+  const queued = useQueued();
+  const person = usePerson();
+  const forget = useForget();
+  const [error, setError] = useState<Error | null>(null);
+  const saves = queued.data?.saves ?? [];
+  if (saves.length === 0) return null;
+  const decide = (id: string, decision: 'again' | 'drop') =>
+    callApi(`/queued-saves/${id}`, { method: 'POST', body: { decision }, person: person.id })
+      .then(() => setError(null), setError)
+      .then(() => forget.records());
+  return (
+    <section className="sheet queued" aria-label="Saves that wait">
+      <div className="sheet-head">
+        <h2>Saves put off</h2>
+        <span className="quiet">So many records follow that Oikon saves these by itself, soon after.</span>
+      </div>
+      <ProblemNotice error={error} />
+      <ul className="today-list">
+        {saves.map((save) => (
+          <li key={save.id}>
+            <span className="queued-what">
+              <strong>{whatWords(save)}</strong>
+              <span className="quiet">
+                {save.person}, {when(save.at)}
+                {save.problem ? '' : ' · waits for its turn'}
+              </span>
+              {save.problem ? <span className="queued-problem">{save.problem}</span> : null}
+            </span>
+            {save.problem ? (
+              <Button size="small" onClick={() => void decide(save.id, 'again')}>
+                Try again
+              </Button>
+            ) : null}
+            <Popconfirm
+              title="Drop this save? What was entered is lost."
+              okText="Drop it"
+              cancelText="Keep it"
+              onConfirm={() => decide(save.id, 'drop')}
+            >
+              <Button size="small">Drop …</Button>
+            </Popconfirm>
+            <Link href={`/records/${save.record.type}/${save.record.id}`}>Open</Link>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** `Coordinator of Rivers of Silk`, `Climate requirement of Salt and 3 more records`. */
+function whatWords({ record, edits }: QueuedSaveView): string {
+  const fields = record.fieldNames.join(', ') || 'A change';
+  const more = edits === 1 ? '' : ` and ${edits - 1} more ${edits === 2 ? 'record' : 'records'}`;
+  return `${fields} of ${record.title}${more}`;
+}

@@ -9,6 +9,7 @@ import { benchLists } from './lists';
 import { benchLive } from './live';
 import { benchMaking } from './making';
 import { benchMemory } from './memory';
+import { benchProofs } from './proofs';
 import { benchSave } from './save';
 import { benchTree } from './tree';
 
@@ -23,6 +24,7 @@ const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   lists: benchLists,
   memory: benchMemory,
   formulas: benchFormulas,
+  proofs: benchProofs,
 };
 
 async function main(): Promise<void> {

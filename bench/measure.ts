@@ -80,3 +80,13 @@ export function print({ work, ours, theirs, ratio, must, goal, note }: Figure): 
     `${work}\n    ${milliseconds(ours)} against ${milliseconds(theirs)}: ${ratio.toFixed(2)}×${bar}${note ? ` · ${note}` : ''}`,
   );
 }
+
+/** The median of some work against the time that it may take, in milliseconds: where a person waits for it. */
+export async function within(work: string, limit: number, run: () => unknown): Promise<Figure> {
+  const times: number[] = [];
+  for (let round = 0; round < 7; round += 1) times.push(await timed(run));
+  const ours = median(times.slice(2));
+  const figure = { work, ours, theirs: limit, ratio: ours / limit, must: 1, goal: null };
+  print(figure);
+  return figure;
+}

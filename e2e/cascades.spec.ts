@@ -1,4 +1,6 @@
 import { expect, type Page, test } from '@playwright/test';
+import { v7 as newId } from 'uuid';
+import { headers } from './records';
 import { choose } from './sentence';
 
 const example = (page: Page) => page.getByRole('region', { name: 'Worked example' });
@@ -133,9 +135,141 @@ test('paused and taken live again, a cascade hands on from then', async ({ page 
   await page.getByRole('button', { name: 'Pause' }).click();
   await expect(page.getByText('Paused: it changes nothing.')).toBeVisible();
   await page.getByRole('button', { name: 'Take it live …' }).click();
-  await expect(page.getByRole('dialog')).toContainText('It hands on what comes from now on.');
+  await expect(page.getByRole('radio', { name: 'Only on what comes from now on' })).toBeChecked();
   await page.getByRole('dialog').getByRole('button', { name: 'Take it live', exact: true }).click();
   await expect(
     page.getByText('Live: it hands on from now on. People may edit the fields too.'),
   ).toBeVisible();
+});
+
+test.describe('in a workspace of its own', () => {
+  let place = '';
+  let name = '';
+  test.beforeEach(async ({ page }) => {
+    name = `Very many ${Date.now()}`;
+    const made = await page.request.post('/api/v1/workspaces', {
+      headers: await headers(page),
+      data: { name, copyOf: 'wrenfield', withRecords: true },
+    });
+    expect(made.ok()).toBe(true);
+    place = ((await made.json()) as { key: string }).key;
+  });
+  test.afterEach(async ({ page }) => {
+    await page.request.delete(`/api/v1/workspaces/${place}`, {
+      ...{ headers: await headers(page), data: { confirmation: name } },
+    });
+  });
+
+  const post = async (page: Page, path: string, data: object) => {
+    const answer = await page.request.post(`/api/v1/workspaces/${place}${path}`, {
+      headers: await headers(page),
+      data,
+    });
+    expect(answer.ok()).toBe(true);
+    return (await answer.json()) as { id: string; ids: string[] };
+  };
+
+  test('where very many records follow a person is told first, and may have it saved soon after', async ({
+    page,
+  }) => {
+    const exhibition = newId();
+    const loans = Array.from({ length: 1_010 }, (_, at) => ({
+      ...{ kind: 'create', type: 'loan' },
+      values: { title: `Banner ${at}`, exhibition, lender: null, stage: 'requested' },
+    }));
+    const institutions = await page.request.get(`/api/v1/workspaces/${place}/records/institution?limit=1`);
+    const [lender] = ((await institutions.json()) as { records: { id: string }[] }).records;
+    await post(page, '/changes', {
+      edits: [
+        {
+          kind: 'create',
+          type: 'exhibition',
+          id: exhibition,
+          values: { title: 'A thousand banners', stage: 'proposed' },
+        },
+        ...loans.map((loan) => ({ ...loan, values: { ...loan.values, lender: lender!.id } })),
+      ],
+    });
+    await page.goto(`/w/${place}/records/exhibition/${exhibition}`);
+    await pick(page, 'Coordinator', 'Priya Ramanathan');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    const dialog = page.getByRole('dialog', { name: 'This reaches very many records' });
+    await expect(dialog).toContainText('would go over 1,010 Loans');
+    await dialog.getByRole('button', { name: 'Go back' }).click();
+    await expect(page.getByText('Coordinator changed, not saved yet.')).toBeVisible();
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await dialog.getByRole('button', { name: 'Save soon after' }).click();
+    await expect(page.getByText('It is saved soon after. Until then it waits in Today.')).toBeVisible();
+    await expect
+      .poll(async () => {
+        const found = await page.request.get(
+          `/api/v1/workspaces/${place}/records/loan?limit=1&search=Banner 1009`,
+        );
+        return ((await found.json()) as { records: { values: { coordinator: string | null } }[] }).records[0]!
+          .values.coordinator;
+      })
+      .not.toBeNull();
+
+    await test.step('one that was refused by then stands in Today with why, and can be dropped', async () => {
+      await page.request.patch(`/api/v1/workspaces/${place}/records/exhibition/${exhibition}`, {
+        headers: await headers(page),
+        data: { version: 1, values: { climate: 'Dry' }, many: 'soonAfter' },
+      });
+      await page.goto(`/w/${place}/today`);
+      const waiting = page.getByRole('region', { name: 'Saves that wait' });
+      await expect(waiting).toContainText('Climate requirement of A thousand banners');
+      await expect(waiting).toContainText('was changed by somebody else');
+      await waiting.getByRole('button', { name: 'Drop …' }).click();
+      await page.getByRole('button', { name: 'Drop it' }).click();
+      await expect(waiting).toBeHidden();
+    });
+  });
+
+  test('of two rules on one field it is said which comes first, and a circle that settles is told', async ({
+    page,
+  }) => {
+    const when = (test: object) => ({ kind: 'onChange', where: null, tests: [test] });
+    const from = (field: string) => ({
+      target: 'coordinator',
+      value: { kind: 'expression', expression: { kind: 'field', route: [], field } },
+    });
+    const common = { kind: 'cascade', condition: null, pace: 'withTheSave' };
+    const opens = await post(page, '/rules', {
+      name: 'Coordinator is the curator',
+      definition: {
+        ...{
+          ...common,
+          type: 'exhibition',
+          route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
+        },
+        ...{
+          moment: when({ kind: 'changed', field: 'curator' }),
+          assignments: [from('curator')],
+        },
+      },
+    });
+    await page.goto(`/w/${place}/rules/${opens.id}`);
+    await expect(page.getByText(/Coordinator of Loan is also written by/)).toBeVisible();
+    await choose(page, 'Where it comes among rules that write the same', 'first');
+    await expect(page.getByText(/Coordinator of Loan is also written by/)).toBeHidden();
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByRole('button', { name: 'Take it live …' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByText('Also at once, on the records that match already').click();
+    await dialog.getByRole('button', { name: /^Take it live and change/ }).click();
+    await expect(page.getByText(/^Live\. \d+ Loans? changed\./)).toBeVisible();
+
+    const back = await post(page, '/rules', {
+      name: 'Coordinator back to the exhibition',
+      definition: {
+        ...{ ...common, type: 'loan', route: [{ direction: 'up', link: 'exhibition' }] },
+        ...{ moment: when({ kind: 'changed', field: 'coordinator' }), assignments: [from('coordinator')] },
+      },
+    });
+    await page.goto(`/w/${place}/rules/${back.id}`);
+    await expect(
+      page.getByText(/These rules run in a circle: .* A save goes round until nothing follows/),
+    ).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Take it live …' })).toBeEnabled();
+  });
 });

@@ -43,7 +43,8 @@ test('families are kept on the bench: from the data, one for each option, and wr
       .first()
       .click();
     await expect(page.getByRole('region', { name: 'You changed' })).toContainText('New loan 1');
-    await page.getByRole('button', { name: 'Keep as it stands …' }).click();
+    await page.getByRole('button', { name: 'Keep …' }).click();
+    await page.getByRole('menuitem', { name: 'The family as it stands …' }).click();
     await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('By hand, with a loan');
     await dialog(page).getByRole('button', { name: 'Keep it' }).click();
     await expect(families(page)).toHaveText('Kept: By hand, with a loan');

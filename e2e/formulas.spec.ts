@@ -47,6 +47,12 @@ test('a formula is written by keyboard, with what it can name, what is wrong and
     await page.getByRole('button', { name: 'Save as draft' }).click();
     await expect(page).toHaveURL(/\/rules\/[0-9a-f-]{36}$/);
     await page.getByRole('button', { name: 'Take it live …' }).click();
+    // Proofs of the rule that adds fees up enter them by hand, which nobody can any more.
+    await expect(page.getByRole('dialog')).toContainText(/Fee is kept by the rule/);
+    await page
+      .getByRole('dialog')
+      .getByRole('textbox', { name: 'Why it should go live all the same' })
+      .fill('Fees follow the insured value now');
     await page
       .getByRole('dialog')
       .getByRole('button', { name: /^Take it live/ })

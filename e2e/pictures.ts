@@ -123,9 +123,6 @@ async function takeKinds(page: Page): Promise<void> {
       .waitFor();
     await page.mouse.move(900, 700);
   };
-  await open('Declared cover stands in');
-  await page.getByText('All the way down').waitFor();
-  await picture(page, 'tree');
   await open(
     'where Stage is among Proposed, Confirmed, change Stage',
     'Exhibition',
@@ -155,6 +152,22 @@ async function takeKinds(page: Page): Promise<void> {
   await picture(page, 'today');
 }
 
+/** A proof that a change of its rule makes fail, opened on the bench. */
+async function takeProof(page: Page): Promise<void> {
+  await page.goto(`${base}/w/wrenfield/rules`);
+  await page.getByRole('listitem').filter({ hasText: 'keep Loans due soon' }).getByRole('link').click();
+  await page.getByRole('button', { name: 'Remove the test on Stage' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  const failing = page
+    .getByRole('region', { name: 'Proofs' })
+    .getByRole('listitem')
+    .filter({ hasText: 'doesn’t hold' });
+  await failing.first().getByRole('link').click();
+  await page.getByRole('region', { name: 'The proof' }).getByText('should become').waitFor();
+  await page.mouse.move(1200, 780);
+  await picture(page, 'proof');
+}
+
 async function takePictures(page: Page): Promise<void> {
   await takeModel(page);
   await takeFiles(page);
@@ -169,6 +182,11 @@ async function takePictures(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Save as draft' }).click();
   await page.waitForURL(/rules\/[0-9a-f-]{36}/);
   const rule = page.url();
+  const proofs = page.getByRole('region', { name: 'Proofs' });
+  await proofs.getByText('Cases to try').waitFor();
+  await proofs.evaluate((part) => part.scrollIntoView({ block: 'start' }));
+  await page.mouse.move(1200, 780);
+  await picture(page, 'cases');
 
   await page.getByRole('button', { name: 'Try on the bench' }).click();
   await chooseFamily(page, 'Sample family', 'Rivers of Silk');
@@ -205,14 +223,11 @@ async function takePictures(page: Page): Promise<void> {
   await page.getByRole('region', { name: 'Loans' }).getByRole('row').first().waitFor();
   await page.mouse.move(700, 20);
   await picture(page, 'record');
-  const run = (await history.getByRole('link').first().getAttribute('href'))!;
   await page.getByRole('button', { name: /^Insured total: .* Open what it is made of/ }).click();
   await page.getByRole('dialog').getByRole('row').first().waitFor();
   await picture(page, 'opened-value');
   await page.keyboard.press('Escape');
-  await page.goto(base + run);
-  await page.getByRole('region', { name: 'Ripple' }).waitFor();
-  await picture(page, 'run');
+  await takeProof(page);
 }
 
 /** An edit of a loan, for the history and the ledger to show. */

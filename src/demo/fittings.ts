@@ -1,7 +1,8 @@
 import type { Row } from '@/core/engine';
 import { Decimal, type Value } from '@/core/values';
 import { gbp, rowOf } from './made';
-import { Ids, Random } from './random';
+import { Random } from '@/core/random';
+import { Ids } from './ids';
 
 /** What exhibitions are built from: bought for so much, in pence, or made with so much labour. */
 const FITTINGS: readonly (readonly [name: string, unitCost: number | null, ownLabour: number | null])[] = [

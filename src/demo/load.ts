@@ -1,4 +1,5 @@
 import { fetchRates } from '@/server/actions/fetch-rates';
+import { insertProofs } from '@/server/actions/import-bundle';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
 import { addList } from '@/server/actions/saved-lists';
 import { changeState, createRule } from '@/server/actions/write-rules';
@@ -6,10 +7,12 @@ import { database, disconnect } from '@/server/database/connection';
 import { migrateEverything } from '@/server/database/migrate';
 import { models } from '@/server/database/models';
 import { loadRows } from '@/server/store/load';
-import { reloadWorkspace } from '@/server/store/workspace';
+import { loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
 import { simulatedRates } from '@/standins/simulated-rates';
+import { v7 as newId } from 'uuid';
 import { LISTS } from './lists';
 import { WRENFIELD } from './model';
+import { demoProofs, demoRules } from './proofs';
 import { demoData } from './records';
 import { RULES } from './rules';
 
@@ -49,15 +52,26 @@ async function load(): Promise<void> {
   });
   await loadRows(await reloadWorkspace(KEY), rows, person);
   await fetchRates({ workspace: KEY, person, service: simulatedRates });
+  const ids: string[] = [];
   for (const { definition: written, name, note, state, actsOnMatching = false, tells } of RULES) {
     const inCharge = people.find((one) => one.name === tells)?.id;
     const definition = inCharge ? { ...written, tells: inCharge } : written;
     const id = await createRule({ workspace: KEY, person, definition, note, ...(name ? { name } : {}) });
+    ids.push(id);
     if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live', actsOnMatching });
     if (state === 'paused') await changeState({ workspace: KEY, person, id, state: 'paused' });
   }
+  await loadProofs(person, ids);
   for (const list of LISTS) await addList({ workspace: KEY, person }, list);
   console.log(`Loaded ${rows.length} records.`);
+}
+
+/** The proofs of its rules, by the ids that these got. */
+async function loadProofs(person: string, ids: readonly string[]): Promise<void> {
+  const known = new Map(demoRules().map(({ id }, at) => [id, ids[at]!]));
+  const proofs = demoProofs((rule) => known.get(rule)!).map((proof) => ({ ...proof, id: newId() }));
+  const { schema } = await loadWorkspace(KEY);
+  await database().transaction((transaction) => insertProofs(transaction, schema, proofs, person));
 }
 
 main()

@@ -1,7 +1,8 @@
 import type { Row } from '@/core/engine';
 import { Decimal, type Value } from '@/core/values';
 import { addDays, rowOf } from './made';
-import { Ids, Random } from './random';
+import { Random } from '@/core/random';
+import { Ids } from './ids';
 
 /** Materials, and whether they are protected. */
 const MATERIALS: readonly (readonly [string, boolean])[] = [

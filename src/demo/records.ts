@@ -1,7 +1,8 @@
 import type { Row } from '@/core/engine';
 import { Decimal, type Value } from '@/core/values';
 import { addDays, gbp, rowOf } from './made';
-import { Ids, Random } from './random';
+import { Random } from '@/core/random';
+import { Ids } from './ids';
 import { makeFittings } from './fittings';
 import { Pieces } from './pieces';
 import { Transport } from './transport';

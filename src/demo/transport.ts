@@ -1,7 +1,8 @@
 import type { Row } from '@/core/engine';
 import type { Value } from '@/core/values';
 import { addDays, gbp, rowOf } from './made';
-import { Ids, Random } from './random';
+import { Random } from '@/core/random';
+import { Ids } from './ids';
 import type { DemoPerson } from './records';
 
 const CARRIERS = ['Northgate Fine Art Haulage', 'Lindqvist & Oake', 'Seaboard Art Transport'];

@@ -25,12 +25,14 @@ const config = {
       ...shared,
       displayName: 'core',
       testEnvironment: 'node',
+      setupFiles: ['<rootDir>/src/core/testing/seed.ts'],
       testMatch: ['<rootDir>/src/core/**/*.test.ts', '<rootDir>/src/demo/**/*.test.ts'],
     },
     {
       ...shared,
       displayName: 'server',
       testEnvironment: 'node',
+      setupFiles: ['<rootDir>/src/core/testing/seed.ts'],
       testMatch: ['<rootDir>/src/{server,app}/**/*.test.ts'],
     },
     {

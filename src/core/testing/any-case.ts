@@ -171,7 +171,7 @@ function selectionsOf({ key }: RecordType, index: number): Selection[] {
   ];
 }
 
-/** Rules that compile, keep different fields and run in no circle; others of the spec are dropped. */
+/** Rules that compile, keep different fields and run in no circle that can't settle; others of the spec are dropped. */
 function readRules(model: Model, { rules }: Spec): Rule[] {
   const kept: Rule[] = [];
   rules.forEach((numbers, index) => {

@@ -138,7 +138,8 @@ function rowOn(
 
 /**
  * What must stand in the targets of rules that react after one run, from the records before and after it and its edits: `id field` → the
- * value. The result before and the result after are each worked out from nothing.
+ * value. The result before and the result after are each worked out from nothing. Rules in a circle are left out: they act in rounds, and
+ * what made one act may be gone at the end.
  */
 export function reactPlainly(
   model: Model,
@@ -149,7 +150,7 @@ export function reactPlainly(
 ): Map<string, Value> {
   const expected = new Map<string, Value>();
   for (const rule of plan.rules) {
-    if (!isReacting(rule)) continue;
+    if (!isReacting(rule) || plan.circles.some((circle) => circle.has(rule))) continue;
     const { type, field } = rule.writes;
     const asked = (rows: readonly Row[], id: string): Value | undefined => {
       const all = everythingOf(model, rows);

@@ -30,6 +30,20 @@ export interface BundleProof {
   readonly expectations: readonly unknown[];
 }
 
+/** What a colleague asked for. Proofs are named by their rules and names, since an import may give them other ids. */
+export interface BundleRequest {
+  readonly name: string;
+  readonly askedBy: string;
+  readonly words: string;
+  readonly due: string | null;
+  readonly points: readonly {
+    readonly text: string;
+    readonly proofs: readonly { readonly rule: string; readonly name: string }[];
+  }[];
+  /** Ids of the bundle's rules. */
+  readonly rules: readonly string[];
+}
+
 export interface BundleRecord {
   readonly type: string;
   readonly id: string;
@@ -58,6 +72,8 @@ export interface Bundle {
   readonly families: readonly { readonly name: string; readonly note: string; readonly data: unknown }[];
   /** By rule, then by name. A bundle of version 1 has none. */
   readonly proofs: readonly BundleProof[];
+  /** By name. A bundle of version 1 has none. */
+  readonly requests: readonly BundleRequest[];
   readonly records?: readonly BundleRecord[];
 }
 
@@ -81,6 +97,7 @@ const SECTIONS = [
   'rules',
   'families',
   'proofs',
+  'requests',
 ] as const;
 
 /**

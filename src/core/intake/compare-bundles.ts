@@ -11,7 +11,7 @@ import type { Bundle, BundleProof, BundleRule } from './bundle';
 import { canonical } from './bundle';
 
 export type DifferenceSection =
-  'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists' | 'families' | 'proofs';
+  'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists' | 'families' | 'proofs' | 'requests';
 
 /** Something that a workspace and a bundle don't have alike. */
 export interface Difference {
@@ -30,7 +30,7 @@ export interface Difference {
 
 type Compared = Pick<
   Bundle,
-  'optionLists' | 'types' | 'selections' | 'lists' | 'rules' | 'families' | 'proofs'
+  'optionLists' | 'types' | 'selections' | 'lists' | 'rules' | 'families' | 'proofs' | 'requests'
 >;
 
 /** What of a workspace a bundle would change, section by section, in the order in which it would be done. Records aren't compared. */
@@ -49,6 +49,7 @@ export function compareBundles(workspace: Compared, bundle: Compared): Differenc
     ...section('lists', workspace.lists, bundle.lists, ({ name }) => name.toLowerCase()),
     ...section('families', workspace.families, bundle.families, ({ name }) => name.toLowerCase()),
     ...section('proofs', workspace.proofs.map(proofOf), bundle.proofs.map(proofOf), proofKey),
+    ...section('requests', workspace.requests, bundle.requests, ({ name }) => name.toLowerCase()),
   ];
 }
 
@@ -140,6 +141,8 @@ export interface Merge {
   readonly proofs: Bundle['proofs'];
   /** Proofs that go, or make way for those of the bundle: by rule and name, in small letters. */
   readonly goneProofs: readonly { readonly rule: string; readonly name: string }[];
+  readonly requests: Bundle['requests'];
+  readonly goneRequests: readonly string[];
 }
 
 /** Takes chosen differences over, by their ids. Rules that only the workspace has stay: pause them instead. */
@@ -207,6 +210,7 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
   ];
   const ruleOfId = (id: string) => bundle.rules.find((one) => one.id === id)!;
   const family = (key: string) => bundle.families.find(({ name }) => name.toLowerCase() === key)!;
+  const request = (key: string) => bundle.requests.find(({ name }) => name.toLowerCase() === key)!;
   const proof = (key: string) => bundle.proofs.find((one) => proofKey(one) === key)!;
   const list = (key: string) => bundle.lists.find(({ name }) => name.toLowerCase() === key)!;
   return {
@@ -224,6 +228,8 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
       const [rule = '', ...name] = key.split(' ');
       return { rule, name: name.join(' ') };
     }),
+    requests: [...of('requests', 'new'), ...of('requests', 'changed')].map(request),
+    goneRequests: of('requests', 'gone'),
   };
 }
 

@@ -18,6 +18,7 @@ export {
   type BundleHead,
   type BundleProof,
   type BundleRecord,
+  type BundleRequest,
   type BundleRule,
   bundleText,
   canonical,

@@ -154,7 +154,7 @@ export class CaseSearch {
 
   private caseOf(made: MadeUp, came: Came, would: Came | null): Case {
     const expectations = expectedOf(this.rule.id, came, would);
-    const titles = titlesIn(this.model, made);
+    const titles = titlesIn(this.model, made, MADE_UP_PEOPLE);
     return {
       ...{ family: madeUpFamily(this.model, made.rows), runs: made.runs, expectations },
       records: made.rows.map((row) => recordWords(this.model, row, titles)),

@@ -3,15 +3,26 @@ import { fieldIn, type Model, typeIn } from '../model';
 import { displayValue, type ValueType, type WireValue } from '../values';
 import { type Came, cellAt } from './came';
 import { wordsOfValue } from './changed-expression';
-import { MADE_UP_PEOPLE } from './ground';
-import type { MadeUp } from './made-up';
 import type { Expectation } from './proof';
 
 export type Titles = ReadonlyMap<string, string>;
 
-/** What made-up records are called, and those that their edits make. */
-export function titlesIn(model: Model, { rows, runs }: MadeUp): Titles {
-  const titles = new Map(Object.entries(MADE_UP_PEOPLE));
+interface Titled {
+  readonly rows: readonly {
+    readonly type: string;
+    readonly id: string;
+    readonly values: Readonly<Record<string, unknown>>;
+  }[];
+  readonly runs: readonly (readonly WireEdit[])[];
+}
+
+/** What records are called, and those that their edits make; beside names that are known. */
+export function titlesIn(
+  model: Model,
+  { rows, runs }: Titled,
+  names: Readonly<Record<string, string>>,
+): Titles {
+  const titles = new Map(Object.entries(names));
   for (const { type, id, values } of rows)
     titles.set(id, String(values[typeIn(model, type).title] ?? typeIn(model, type).name));
   for (const { type, id, values } of runs.flat())
@@ -50,7 +61,8 @@ export function editWords(
     : `${title} gets ${words.join(', ')}`;
 }
 
-const wordsOfCell = (type: ValueType, value: WireValue, titles: Titles): string =>
+/** A value in words, `empty` where there is none. */
+export const wordsOfCell = (type: ValueType, value: WireValue, titles: Titles): string =>
   value === null ? 'empty' : wordsOfValue(type, value, (id) => titles.get(id));
 
 interface Giving {

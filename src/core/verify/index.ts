@@ -80,11 +80,15 @@ export type {
   ModelRehearsal,
   ModelView,
   PersonView,
+  AcceptanceSheet,
+  AgreementView,
   ProofHead,
   ProofRun,
   ProofStanding,
   MissedProof,
+  RequestView,
   RuleVersionView,
+  SheetRule,
   WorkspaceView,
   RecordList,
   RecordView,
@@ -111,6 +115,14 @@ export {
   type Proof,
   type ProofResult,
 } from './proof';
+export { caseSort, tellProof, type CaseSort, type ToldCell, type ToldProof } from './told-proof';
+export {
+  requestStanding,
+  type RequestedRule,
+  type RequestPoint,
+  type RequestStanding,
+  type Wanting,
+} from './requests';
 export { expectationsOf, resultWords, type ProposedExpectation } from './expect';
 export { variantsOf, type Variant } from './variants';
 export { EDGE_WORDS } from './edge';

@@ -120,18 +120,25 @@ export function plannedWith(
 type Planned = Omit<AtWork, 'model'> & { readonly problems: readonly RuleProblem[] };
 
 /** Runs a proof's edits through rules (`runThrough`), and holds what came of them against what it expects. */
-export function proofThrough({ proof, model, records, lost }: ReadyProof, rules: PlannedRules): ProofResult {
+export const proofThrough = (ready: ReadyProof, rules: PlannedRules): ProofResult =>
+  endedThrough(ready, rules).result;
+
+/** The same with how the records stand then, where it could be run. */
+export function endedThrough(
+  { proof, model, records, lost }: ReadyProof,
+  rules: PlannedRules,
+): { readonly result: ProofResult; readonly ended: Ended | null } {
   const { problems, ...atWork } = rules.on(model);
-  if (problems.length > 0) return { kind: 'unsound', problems };
+  if (problems.length > 0) return { result: { kind: 'unsound', problems }, ended: null };
   const isUnfit = proof.expectations.some((one) => !isThere(model, atWork.plan, one));
-  if (lost > 0 || isUnfit) return { kind: 'unfit', lost };
+  if (lost > 0 || isUnfit) return { result: { kind: 'unfit', lost }, ended: null };
   const people = new Set(proof.people);
   const ended = runThrough({ model, ...atWork }, { records, runs: proof.runs, people });
   const missed = proof.expectations.flatMap((one): Missed[] => {
     const found = foundFor(model, ended, one);
     return found === HELD ? [] : [{ expectation: one, found }];
   });
-  return missed.length > 0 ? { kind: 'missed', missed } : { kind: 'held' };
+  return { result: missed.length > 0 ? { kind: 'missed', missed } : { kind: 'held' }, ended };
 }
 
 export const runProof = (model: Model, rules: readonly Rule[], proof: Proof): ProofResult =>
@@ -183,7 +190,8 @@ interface Cell {
   readonly field: string;
 }
 
-function wireAt(model: Model, store: RecordStore, { type, id, field }: Cell): WireValue {
+/** What a field of a record holds; nothing where there is none, or it is in error. */
+export function wireAt(model: Model, store: RecordStore, { type, id, field }: Cell): WireValue {
   const row = store.row(type, id);
   if (!row || row.deleted || row.errors[field]) return null;
   return toWire(fieldIn(model, type, field).type, row.values[field] ?? null);

@@ -16,6 +16,7 @@ import { dayIn } from '../day';
 import { quote, run, tableOf } from '../store/sql';
 import { rowColumns, rowFrom } from '../store/values';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { readRequests } from '../queries/requests';
 import { readLists } from './saved-lists';
 
 /** Records are read from the database in pages of this many. */
@@ -43,6 +44,12 @@ export async function headOf(transaction: Transaction, workspace: LoadedWorkspac
     order: [['id', 'ASC']],
   });
   const lists = await readLists(transaction, workspace);
+  const proofs = await run<BundleProof>(
+    transaction,
+    `SELECT id::text, rule::text, name, content->'family' AS family, content->>'day' AS day, content->'people' AS people,
+        content->'runs' AS runs, expectations
+      FROM ${quote(workspace.schema)}.proof ORDER BY rule, lower(name), id`,
+  );
   return {
     ...{ format: BUNDLE_FORMAT, version: BUNDLE_VERSION, workspace: { name, timeZone, settledDay } },
     people: persons.map(({ id, name: called, email, role }) => ({ id, name: called, email, role })),
@@ -53,13 +60,28 @@ export async function headOf(transaction: Transaction, workspace: LoadedWorkspac
       transaction,
       `SELECT name, note, data FROM ${quote(workspace.schema)}.sample_family ORDER BY lower(name), id`,
     ),
-    proofs: await run<BundleProof>(
-      transaction,
-      `SELECT id::text, rule::text, name, content->'family' AS family, content->>'day' AS day, content->'people' AS people,
-          content->'runs' AS runs, expectations
-        FROM ${quote(workspace.schema)}.proof ORDER BY rule, lower(name), id`,
-    ),
+    proofs,
+    requests: requestsOf(await readRequests(transaction, workspace, null), proofs),
   };
+}
+
+function requestsOf(
+  stored: Awaited<ReturnType<typeof readRequests>>,
+  proofs: readonly BundleProof[],
+): BundleHead['requests'] {
+  const known = new Map(proofs.map((proof) => [proof.id, proof]));
+  const byName = [...stored].sort((a, b) => (a.name.toLowerCase() < b.name.toLowerCase() ? -1 : 1));
+  return byName.map(({ name, asked_by: askedBy, words, due, points, rules }) => ({
+    ...{ name, askedBy, words, due, rules },
+    points: points.map(({ text, proofs: own }) => ({
+      text,
+      // Proofs that are gone are left out.
+      proofs: own.flatMap((id) => {
+        const proof = known.get(id);
+        return proof && rules.includes(proof.rule) ? [{ rule: proof.rule, name: proof.name }] : [];
+      }),
+    })),
+  }));
 }
 
 interface StoredRule {

@@ -17,7 +17,9 @@ import { compareBundle, mergeBundle, rehearseMerge } from './merge-bundle';
 import { recordEdits } from './bundle-records';
 import { removeWorkspace } from './make-workspace';
 import { saveEdits } from './save-edits';
+import { requestViews } from '../queries/requests';
 import { keepProof } from './proofs';
+import { addRequest } from './requests';
 import { keepFamily, sampleFamilies } from './sample-families';
 import { addList } from './saved-lists';
 import { createRule } from './write-rules';
@@ -61,7 +63,7 @@ beforeEach(async () => {
     ],
   });
   await keepFamily(by(), { name: 'Silk', note: 'To try', root: { type: 'exhibition', id: silk } });
-  await keepProof(by(), {
+  const { proof } = await keepProof(by(), {
     ...{ rule: workspace.rules[0]!, name: 'As it stands', runs: [], day: '2026-03-14' },
     family: await getFamily(await loadWorkspace(workspace.key), 'exhibition', silk),
     expectations: [
@@ -70,6 +72,11 @@ beforeEach(async () => {
         value: { amount: '100', currency: 'GBP' },
       },
     ],
+  });
+  await addRequest(by(), {
+    ...{ name: 'Insured total', askedBy: 'Ines', words: 'Show what the loans are worth.', due: '2026-06-01' },
+    points: [{ text: 'Agreed loans count', proofs: [proof.id] }],
+    rules: [workspace.rules[0]!],
   });
   await addList(by(), { name: 'Due', definition: { kind: 'joined', selections: ['due'] } });
 });
@@ -188,6 +195,13 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
     selections: [],
     ...{ lists: [], families: [], proofs: bundle.proofs.map((proof) => ({ ...proof, name: 'Renamed' })) },
     rules: bundle.rules.map((rule, at) => (at === 0 ? { ...rule, note: 'Asked for by the insurer' } : rule)),
+    requests: bundle.requests.map((request) => ({
+      ...{ ...request, due: null },
+      points: request.points.map((point) => ({
+        ...point,
+        proofs: point.proofs.map((one) => ({ ...one, name: 'Renamed' })),
+      })),
+    })),
   }));
   const { differences, version, records } = await compareBundle(workspace.key, text);
   expect(records).toEqual([]);
@@ -203,6 +217,7 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
     ['families silk', 'gone'],
     [`proofs ${workspace.rules[0]} as it stands`, 'gone'],
     [`proofs ${workspace.rules[0]} renamed`, 'new'],
+    ['requests insured total', 'changed'],
   ]);
   const chosen = differences
     .map(({ id }) => id)
@@ -216,6 +231,9 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
   expect(await sampleFamilies(workspace.key)).toEqual([]);
   const [proof, ...others] = await proofsOf(workspace.key, workspace.rules[0]!);
   expect([proof, others]).toMatchObject([{ proof: { name: 'Renamed' }, result: { kind: 'held' } }, []]);
+  expect(await requestViews(workspace.key)).toMatchObject([
+    { due: null, standing: { points: [true] }, points: [{ proofs: [proof!.proof.id] }] },
+  ]);
   expect(await driftIn(workspace)).toEqual([]);
   const stale = await refusal(mergeBundle(by(), { bundle: text, chosen: ['selections due'], version }));
   expect(stale.code).toBe('model.version');

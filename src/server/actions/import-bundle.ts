@@ -16,7 +16,8 @@ import { columnOf, quote, run, tableOf } from '../store/sql';
 import { createTables } from '../store/tables';
 import { readWorkspace } from '../store/workspace';
 import { enter, newWorkspaceName } from './make-workspace';
-import { type SavedListInput } from './saved-lists';
+import { insertRequest, writeRequestRules } from './requests';
+import type { SavedListInput } from './saved-lists';
 import { fillAll } from './write-rules';
 import { firstValues } from './import-records';
 import { definitionOf, liveOf, modelOf, readBundle } from './read-bundle';
@@ -56,6 +57,7 @@ export async function importBundle(text: string, name: string | null): Promise<I
     await insertLists(transaction, schema, bundle.lists as readonly SavedListInput[]);
     await insertFamilies(transaction, schema, bundle.families);
     await insertProofs(transaction, schema, bundle.proofs, null);
+    await insertRequests(transaction, schema, bundle.requests, null);
     const info = { kind: 'load', person: null, note: `Bundle “${bundle.workspace.name}”` } as const;
     const runId = await insertRun(transaction, schema, info);
     await createTables(transaction, schema, model, model.types, async () => {
@@ -298,6 +300,31 @@ export async function insertProofs(
         ...[JSON.stringify(expectations), person],
       ],
     );
+}
+
+/** Requests with the proofs that they name, where these are there. */
+export async function insertRequests(
+  transaction: Transaction,
+  schema: string,
+  requests: Bundle['requests'],
+  person: string | null,
+): Promise<void> {
+  if (requests.length === 0) return;
+  const proofs = await run<{ id: string; rule: string; name: string }>(
+    transaction,
+    `SELECT id::text, rule::text, name FROM ${quote(schema)}.proof`,
+  );
+  const keyOf = ({ rule, name }: { rule: string; name: string }) => `${rule} ${name.toLowerCase()}`;
+  const ids = new Map(proofs.map((proof) => [keyOf(proof), proof.id]));
+  for (const { name, askedBy, words, due, points, rules } of requests) {
+    const id = newId();
+    const own = points.map(({ text, proofs: named }) => ({
+      text,
+      proofs: named.flatMap((proof) => ids.get(keyOf(proof)) ?? []),
+    }));
+    await insertRequest(transaction, schema, { id, name, askedBy, words, due, points: own, person });
+    await writeRequestRules(transaction, schema, id, rules);
+  }
 }
 
 export async function insertLists(

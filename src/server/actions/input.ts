@@ -12,10 +12,12 @@ import { bundleShape, familyData, savedList } from './forms/bundle';
 import { modelChanges } from './forms/model';
 import { day, id, kept, key, name, note, values, version } from './forms/parts';
 import { edit, expectations, madeFor, runs } from './forms/proofs';
+import { agreement, newRequest, requestPatch } from './forms/requests';
 import { definition, expression } from './forms/rules';
 import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
 import type { NewProof, ProofPatch } from './proofs';
+import type { Agreement, RequestInput, RequestPatch } from './requests';
 import type { FamiliesBy, NewFamily } from './sample-families';
 import type { SavedListInput } from './saved-lists';
 
@@ -126,6 +128,7 @@ const SCHEMAS = {
     expectations: expectations.required(),
   }),
   proofPatch: Joi.object({ version: version.required(), name, expectations }),
+  ...{ newRequest, requestPatch, agreement },
   newWorkspace: Joi.object({
     name: name.required(),
     copyOf: Joi.string().max(40),
@@ -195,6 +198,9 @@ interface Inputs {
   newFamily: NewFamily | FamiliesBy;
   newProof: NewProof;
   proofPatch: ProofPatch;
+  newRequest: RequestInput;
+  requestPatch: RequestPatch;
+  agreement: Agreement;
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name: string };
   workspaceRemoval: { readonly confirmation: string };

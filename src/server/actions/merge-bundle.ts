@@ -11,7 +11,14 @@ import { applyIn, rehearseIn } from './change-model';
 import { checkPerson } from './save-edits';
 import { listProblems, type SavedListInput } from './saved-lists';
 import { headOf } from './export-bundle';
-import { insertFamilies, insertLists, insertProofs, insertRule, insertVersion } from './import-bundle';
+import {
+  insertFamilies,
+  insertLists,
+  insertProofs,
+  insertRequests,
+  insertRule,
+  insertVersion,
+} from './import-bundle';
 import { readBundle } from './read-bundle';
 
 export interface BundleComparison {
@@ -95,6 +102,7 @@ export function mergeBundle(
       await run(transaction, `DELETE FROM ${s}.sample_family WHERE lower(name) = $1`, [name]);
     await insertFamilies(transaction, workspace.schema, merge.families);
     await mergeProofs(transaction, workspace.schema, merge, by.person);
+    await mergeRequests(transaction, workspace.schema, merge, by.person);
     return { rules: merge.rules.length, lists: lists.length, run: changed?.run ?? null };
   });
 }
@@ -106,10 +114,17 @@ async function mergeProofs(
   person: string,
 ): Promise<void> {
   const s = quote(schema);
-  for (const { rule, name } of goneProofs)
-    await run(transaction, `DELETE FROM ${s}.proof WHERE rule = $1 AND lower(name) = $2`, [rule, name]);
-  const there = await run<{ id: string }>(transaction, `SELECT id::text FROM ${s}.rule`);
-  const lost = proofs.filter(({ rule }) => !there.some(({ id }) => id === rule));
+  // One that makes way for the bundle's gives it its id, by which requests name it.
+  const made = new Map<string, string>();
+  for (const { rule, name } of goneProofs) {
+    const [gone] = await run<{ id: string }>(
+      transaction,
+      `DELETE FROM ${s}.proof WHERE rule = $1 AND lower(name) = $2 RETURNING id::text`,
+      [rule, name],
+    );
+    if (gone) made.set(`${rule} ${name}`, gone.id);
+  }
+  const lost = await withoutRule(transaction, schema, proofs, ({ rule }) => [rule]);
   if (lost.length > 0)
     throw refuse(
       409,
@@ -118,8 +133,42 @@ async function mergeProofs(
         message: `The rule of the proof “${name}” isn’t here. Take the rule over too, or leave the proof.`,
       })),
     );
-  const own = proofs.map((proof) => ({ ...proof, id: newId() }));
+  const idOf = (proof: Bundle['proofs'][number]) =>
+    made.get(`${proof.rule} ${proof.name.toLowerCase()}`) ?? newId();
+  const own = proofs.map((proof) => ({ ...proof, id: idOf(proof) }));
   await insertProofs(transaction, schema, own, person);
+}
+
+async function mergeRequests(
+  transaction: Transaction,
+  schema: string,
+  { requests, goneRequests }: Merge,
+  person: string,
+): Promise<void> {
+  const lost = await withoutRule(transaction, schema, requests, ({ rules }) => rules);
+  if (lost.length > 0)
+    throw refuse(
+      409,
+      lost.map(({ name }) => ({
+        ...{ code: 'request.rule', place: 'chosen' },
+        message: `A rule of the request “${name}” isn’t here. Take the rule over too, or leave the request.`,
+      })),
+    );
+  for (const name of [...goneRequests, ...requests.map((one) => one.name.toLowerCase())])
+    await run(transaction, `DELETE FROM ${quote(schema)}.request WHERE lower(name) = $1`, [name]);
+  await insertRequests(transaction, schema, requests, person);
+}
+
+/** Those of which a rule isn't in the workspace. */
+async function withoutRule<T>(
+  transaction: Transaction,
+  schema: string,
+  of: readonly T[],
+  rulesOf: (one: T) => readonly string[],
+): Promise<T[]> {
+  const there = await run<{ id: string }>(transaction, `SELECT id::text FROM ${quote(schema)}.rule`);
+  const known = new Set(there.map(({ id }) => id));
+  return of.filter((one) => rulesOf(one).some((rule) => !known.has(rule)));
 }
 
 async function mergeRule(

@@ -29,7 +29,7 @@ const LONGEST_NAME = 80;
 
 /** The name of a kept list, family or proof, without blanks at its ends. Refuses an empty or long one, and one of `taken` (in lower case). */
 export function checkedName(
-  what: 'list' | 'family' | 'proof',
+  what: 'list' | 'family' | 'proof' | 'request',
   name: string,
   taken: readonly string[],
 ): string {

@@ -2,7 +2,7 @@ import { checkSectionConditions, checkSelections } from '@/core/expression';
 import { type Bundle, type BundleHead, openBundle } from '@/core/intake';
 import { checkModel, type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
-import type { Problem } from '@/core/values';
+import { parseValue, type Problem } from '@/core/values';
 import { refuse } from '../refusal';
 import { readInput } from './input';
 import { listProblems, type SavedListInput } from './saved-lists';
@@ -28,7 +28,7 @@ export function readBundle(text: string): Bundle {
       })),
     ),
   ];
-  problems.push(...proofProblems(bundle));
+  problems.push(...proofProblems(bundle), ...requestProblems(bundle));
   if (problems.length > 0) throw refuse(422, problems);
   return bundle;
 }
@@ -50,6 +50,22 @@ function proofProblems({ rules, proofs }: Bundle): Problem[] {
     }
     names.add(key);
     return [];
+  });
+}
+
+/** A request's rules are the bundle's. */
+function requestProblems({ rules, requests }: Bundle): Problem[] {
+  const ids = new Set(rules.map(({ id }) => id));
+  return requests.flatMap(({ name, rules: own, due }): Problem[] => {
+    const place = `request ${name}`;
+    const lost = own.find((id) => !ids.has(id));
+    const message = `The request “${name}” names a rule ${lost} that the bundle doesn’t have. Export it again.`;
+    const isDay = due === null || parseValue({ kind: 'date' }, due).ok;
+    const dueMessage = `The request “${name}” is wanted by ${due}, which is no day of the calendar. Correct it.`;
+    return [
+      ...(lost === undefined ? [] : [{ code: 'bundle.request', place, message }]),
+      ...(isDay ? [] : [{ code: 'bundle.request', place, message: dueMessage }]),
+    ];
   });
 }
 

@@ -320,4 +320,40 @@ export const WORKSPACE: readonly MigrationStep[] = [
       );
       CREATE INDEX taken_live_of_rule ON taken_live (rule, id);`,
   },
+  {
+    name: '013-requests',
+    sql: `
+      -- What a colleague asked for. points: what must be true, each with the ids of the proofs that show it; those that are gone are left out
+      -- when it is read.
+      CREATE TABLE request (
+        id uuid PRIMARY KEY,
+        name text NOT NULL,
+        asked_by text NOT NULL,
+        words text NOT NULL,
+        due date,
+        points jsonb NOT NULL,
+        version integer NOT NULL DEFAULT 1,
+        person uuid,
+        made_at timestamptz(3) NOT NULL DEFAULT clock_timestamp()
+      );
+      CREATE UNIQUE INDEX request_by_name ON request (lower(name));
+      CREATE TABLE request_rule (
+        request uuid NOT NULL REFERENCES request ON DELETE CASCADE,
+        rule uuid NOT NULL REFERENCES rule ON DELETE CASCADE,
+        place integer NOT NULL,
+        PRIMARY KEY (request, rule)
+      );
+      CREATE INDEX request_of_rule ON request_rule (rule);
+      -- Who agreed to what a request came to. agreed_to: its points and the versions of its rules at that moment.
+      CREATE TABLE agreement (
+        id uuid PRIMARY KEY,
+        request uuid NOT NULL REFERENCES request ON DELETE CASCADE,
+        name text NOT NULL,
+        note text NOT NULL,
+        agreed_to jsonb NOT NULL,
+        person uuid,
+        at timestamptz(3) NOT NULL DEFAULT clock_timestamp()
+      );
+      CREATE INDEX agreement_to_request ON agreement (request, at);`,
+  },
 ];

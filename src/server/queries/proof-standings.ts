@@ -12,8 +12,15 @@ interface Latest extends Rule {
   readonly isLive: boolean;
 }
 
+/** What came of a workspace's proofs. */
+interface Came {
+  readonly standings: readonly ProofStanding[];
+  /** Ids of those that hold. */
+  readonly held: ReadonlySet<string>;
+}
+
 /** What a workspace's proofs came to the last time, by what they hang on. */
-const known = new Map<string, { readonly of: string; readonly standings: readonly ProofStanding[] }>();
+const known = new Map<string, { readonly of: string; readonly came: Came }>();
 
 /**
  * How the proofs of all rules stand: each run through the live rules with the latest version of its own rule. Run again only once a rule, the
@@ -22,19 +29,24 @@ const known = new Map<string, { readonly of: string; readonly standings: readonl
 export async function proofStandings(key: string): Promise<readonly ProofStanding[]> {
   const loaded = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, loaded);
-    const latest = await readLatest(transaction, workspace);
-    const s = quote(workspace.schema);
-    const versions = await run(transaction, `SELECT id::text, version FROM ${s}.proof ORDER BY id`);
-    const { types, lists, selections } = workspace.model;
-    const live = workspace.live.map(({ version }) => version).sort();
-    const of = canonical([types, lists, selections, live, latest.map(({ version }) => version), versions]);
-    const before = known.get(key);
-    if (before?.of === of) return before.standings;
-    const standings = await runAll(transaction, workspace, latest);
-    known.set(key, { of, standings });
+    const { standings } = await proofsCame(transaction, await readWorkspace(transaction, loaded));
     return standings;
   });
+}
+
+/** The same with which of them hold, in a transaction. */
+export async function proofsCame(transaction: Transaction, workspace: LoadedWorkspace): Promise<Came> {
+  const latest = await readLatest(transaction, workspace);
+  const s = quote(workspace.schema);
+  const versions = await run(transaction, `SELECT id::text, version FROM ${s}.proof ORDER BY id`);
+  const { types, lists, selections } = workspace.model;
+  const live = workspace.live.map(({ version }) => version).sort();
+  const of = canonical([types, lists, selections, live, latest.map(({ version }) => version), versions]);
+  const before = known.get(workspace.schema);
+  if (before?.of === of) return before.came;
+  const came = await runAll(transaction, workspace, latest);
+  known.set(workspace.schema, { of, came });
+  return came;
 }
 
 const readLatest = (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Latest[]> =>
@@ -49,15 +61,18 @@ async function runAll(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   latest: readonly Latest[],
-): Promise<ProofStanding[]> {
+): Promise<Came> {
   const { model, live } = workspace;
   const proofs = grouped(await readProofs(transaction, workspace), ({ rule }) => rule);
   // Rules that are live as they are share one plan.
   const asLive = new PlannedRules(live);
-  return latest.map((rule): ProofStanding => {
+  const held = new Set<string>();
+  const standings = latest.map((rule): ProofStanding => {
     const planned = rule.isLive ? asLive : new PlannedRules(withDrafts(live, [rule]));
     const own = proofs.get(rule.id) ?? [];
-    const held = own.filter((proof) => proofThrough(readyProof(model, proof), planned).kind === 'held');
-    return { rule: rule.id, proofs: own.length, held: held.length };
+    const holding = own.filter((proof) => proofThrough(readyProof(model, proof), planned).kind === 'held');
+    holding.forEach(({ id }) => held.add(id));
+    return { rule: rule.id, proofs: own.length, held: holding.length };
   });
+  return { standings, held };
 }

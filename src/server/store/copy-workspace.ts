@@ -17,6 +17,8 @@ export async function copyRules(
     'saved_list',
     'sample_family',
     'proof',
+    'request',
+    'request_rule',
   ])
     await copyTable(transaction, source.schema, schema, table);
   await goOn(transaction, schema, 'model_version');

@@ -88,6 +88,7 @@ const SECTIONS: readonly { readonly key: DifferenceSection; readonly name: strin
   { key: 'lists', name: 'Lists' },
   { key: 'families', name: 'Sample families' },
   { key: 'proofs', name: 'Proofs' },
+  { key: 'requests', name: 'Requests' },
 ];
 
 const KINDS: Record<Difference['kind'], string> = {

@@ -27,6 +27,7 @@ import { GET as listRuns } from './workspaces/[w]/runs/route';
 import { GET as exportList } from './workspaces/[w]/records/[type]/export/route';
 import { POST as postList } from './workspaces/[w]/lists/route';
 import { POST as postProof } from './workspaces/[w]/proofs/route';
+import { POST as postRequest } from './workspaces/[w]/requests/route';
 import { GET as getFamily } from './workspaces/[w]/sample-families/[id]/route';
 import { POST as postFamily } from './workspaces/[w]/sample-families/route';
 import { GET as search } from './workspaces/[w]/search/route';
@@ -405,6 +406,27 @@ const anyRequest: fc.Arbitrary<Asked> = fc.oneof(
     'keep a proof',
     postProof,
     anyProof.map((proof) => ({ ...proof, rule: workspace.rules[0] })),
+  ),
+  withBody(
+    'write a request down',
+    postRequest,
+    fc.record(
+      {
+        ...{ name: fc.oneof(fc.string(), fc.constant('Totals')), askedBy: fc.string(), words: fc.string() },
+        due: fc.constantFrom(null, '2027-02-30', '2027-02-28', 'soon'),
+        points: fc.array(fc.record({ text: fc.string(), proofs: fc.array(anyId, { maxLength: 2 }) }), {
+          maxLength: 2,
+        }),
+        rules: fc.array(
+          fc.oneof(
+            anyId,
+            fc.constant(0).map(() => workspace.rules[0]!),
+          ),
+          { maxLength: 2 },
+        ),
+      },
+      { requiredKeys: ['name'] },
+    ),
   ),
   anyFile.map((file): Asked => ({ name: 'rehearse a file', handler: importRehearsals, ...file })),
   anyFile.map((file): Asked => ({ name: 'import a file', handler: imports, ...file })),

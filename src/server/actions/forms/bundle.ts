@@ -2,7 +2,9 @@ import { BUNDLE_FORMAT, BUNDLE_VERSION } from '@/core/intake';
 import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
 import { day, id, key, kept, kindIs, note, values, version } from './parts';
+import type { BundleRequest } from '@/core/intake';
 import { expectations, runs } from './proofs';
+import { MOST_POINTS, MOST_REQUESTED } from './requests';
 import { definition, expression } from './rules';
 
 export const savedList = Joi.alternatives().conditional('.kind', {
@@ -105,6 +107,31 @@ export const bundleShape = Joi.object({
       }),
     )
     .unique('id')
+    .default([]),
+  requests: Joi.array()
+    .items(
+      Joi.object({
+        ...{
+          name: kept.max(80).required(),
+          askedBy: kept.max(200).allow('').required(),
+          words: note.required(),
+        },
+        due: day.allow(null).required(),
+        points: Joi.array()
+          .items(
+            Joi.object({
+              text: kept.max(500).required(),
+              proofs: Joi.array()
+                .items(Joi.object({ rule: id.required(), name: kept.max(80).required() }))
+                .required(),
+            }),
+          )
+          .max(MOST_POINTS)
+          .required(),
+        rules: Joi.array().items(Joi.string().guid().lowercase()).max(MOST_REQUESTED).unique().required(),
+      }),
+    )
+    .unique((a: BundleRequest, b: BundleRequest) => a.name.toLowerCase() === b.name.toLowerCase())
     .default([]),
   records: Joi.array().items(
     Joi.object({

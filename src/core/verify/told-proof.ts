@@ -1,0 +1,111 @@
+import type { NameOf } from '../expression';
+import type { Model } from '../model';
+import type { WireValue } from '../values';
+import { editWords, givesWords, titlesIn, type Titles, wordsOfCell } from './case-words';
+import { resultWords } from './expect';
+import {
+  endedThrough,
+  type Expectation,
+  type PlannedRules,
+  type Proof,
+  readyProof,
+  type ReadyProof,
+  wireAt,
+} from './proof';
+import type { Ended } from './run-through';
+
+/** What a proof expects of one field: what stood there before its edits, what stands there after, and what must. */
+export interface ToldCell {
+  readonly what: string;
+  readonly before: string;
+  readonly after: string;
+  readonly expected: string;
+  readonly isHeld: boolean;
+}
+
+/** A proof for people who don't know rules: what is done, and what comes of it. */
+export interface ToldProof {
+  readonly id: string;
+  readonly name: string;
+  /** The day on which it takes place. */
+  readonly day: string;
+  /** Whether the rule acts in it, or leaves everything as it is. */
+  readonly sort: CaseSort;
+  /** What is done, save by save. Nothing where records only stand there. */
+  readonly saves: readonly (readonly string[])[];
+  readonly cells: readonly ToldCell[];
+  /** What else must come of it: what is made, proposed, refused. */
+  readonly also: readonly string[];
+  readonly isHeld: boolean;
+  /** What came instead, where it doesn't hold. */
+  readonly says: readonly string[];
+}
+
+/** A case in which a rule acts, or one in which it must not. A set of proofs needs both. */
+export type CaseSort = 'acts' | 'leaves';
+
+/**
+ * Which of the two a case is: it acts where something becomes, is made or is proposed, and where records only stand there, which shows what
+ * a rule gives. In any other nothing may come of the edits.
+ */
+export function caseSort({
+  expectations,
+  runs,
+}: {
+  readonly expectations: readonly Expectation[];
+  readonly runs: readonly unknown[];
+}): CaseSort {
+  if (runs.length === 0) return 'acts';
+  return expectations.some(({ kind }) => kind === 'becomes' || kind === 'isMade' || kind === 'isProposed')
+    ? 'acts'
+    : 'leaves';
+}
+
+/** Tells a proof as it goes through rules. */
+export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameOf: NameOf): ToldProof {
+  const ready = readyProof(model, proof);
+  const { result, ended } = endedThrough(ready, rules);
+  const known = Object.fromEntries(proof.people.map((id) => [id, nameOf(id) ?? 'somebody']));
+  const there = proof.family.records.filter(({ type }) => model.type(type) !== undefined);
+  const titles = ended
+    ? titlesIn(model, { rows: there, runs: proof.runs }, { ...known, ...proof.family.names })
+    : new Map<string, string>();
+  const isStill = proof.runs.length === 0;
+  const missed = result.kind === 'missed' ? result.missed : [];
+  const isMissed = (one: Expectation) => missed.some(({ expectation }) => expectation === one);
+  return {
+    ...{ id: proof.id, name: proof.name, day: proof.day, sort: caseSort(proof) },
+    // Of what doesn't fit the model any more nothing can be told.
+    saves: ended ? proof.runs.map((run) => run.map((edit) => editWords(ready.model, edit, titles))) : [],
+    cells: ended
+      ? proof.expectations.flatMap((one) =>
+          'field' in one ? [cellTold(ready, ended, { one, titles, isHeld: !isMissed(one) })] : [],
+        )
+      : [],
+    also: ended
+      ? proof.expectations
+          .filter((one) => !('field' in one))
+          .map((one) => givesWords(one, { model, titles, would: null, isStill }))
+      : [],
+    isHeld: result.kind === 'held',
+    says: resultWords(model, proof, result, (id) => titles.get(id) ?? nameOf(id)),
+  };
+}
+
+interface CellExpected {
+  readonly one: Extract<Expectation, { readonly field: string }>;
+  readonly titles: Titles;
+  readonly isHeld: boolean;
+}
+
+function cellTold({ model }: ReadyProof, ended: Ended, { one, titles, isHeld }: CellExpected): ToldCell {
+  const field = model.field(one.type, one.field)!;
+  const words = (value: WireValue) => wordsOfCell(field.type, value, titles);
+  return {
+    what: `${field.name} of ${titles.get(one.id) ?? 'a record that isn’t there'}`,
+    before: words(wireAt(model, ended.base, one)),
+    after: words(wireAt(model, ended.store, one)),
+    expected: words(one.value),
+    isHeld,
+  };
+}

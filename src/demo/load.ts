@@ -1,6 +1,7 @@
 import { fetchRates } from '@/server/actions/fetch-rates';
 import { insertProofs } from '@/server/actions/import-bundle';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
+import { addRequest, agreeTo } from '@/server/actions/requests';
 import { addList } from '@/server/actions/saved-lists';
 import { changeState, createRule } from '@/server/actions/write-rules';
 import { database, disconnect } from '@/server/database/connection';
@@ -8,11 +9,14 @@ import { migrateEverything } from '@/server/database/migrate';
 import { models } from '@/server/database/models';
 import { loadRows } from '@/server/store/load';
 import { loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
+import { shiftDay } from '@/core/values';
+import type { Proof } from '@/core/verify';
 import { simulatedRates } from '@/standins/simulated-rates';
 import { v7 as newId } from 'uuid';
 import { LISTS } from './lists';
 import { WRENFIELD } from './model';
 import { demoProofs, demoRules } from './proofs';
+import { REQUESTS, ruleWriting } from './requests';
 import { demoData } from './records';
 import { RULES } from './rules';
 
@@ -61,17 +65,39 @@ async function load(): Promise<void> {
     if (state !== 'draft') await changeState({ workspace: KEY, person, id, state: 'live', actsOnMatching });
     if (state === 'paused') await changeState({ workspace: KEY, person, id, state: 'paused' });
   }
-  await loadProofs(person, ids);
+  await loadRequests(person, ids, await loadProofs(person, ids));
   for (const list of LISTS) await addList({ workspace: KEY, person }, list);
   console.log(`Loaded ${rows.length} records.`);
 }
 
 /** The proofs of its rules, by the ids that these got. */
-async function loadProofs(person: string, ids: readonly string[]): Promise<void> {
+async function loadProofs(person: string, ids: readonly string[]): Promise<readonly Kept[]> {
   const known = new Map(demoRules().map(({ id }, at) => [id, ids[at]!]));
   const proofs = demoProofs((rule) => known.get(rule)!).map((proof) => ({ ...proof, id: newId() }));
   const { schema } = await loadWorkspace(KEY);
   await database().transaction((transaction) => insertProofs(transaction, schema, proofs, person));
+  return proofs;
+}
+
+type Kept = Pick<Proof, 'id' | 'rule' | 'name'>;
+
+async function loadRequests(person: string, ids: readonly string[], proofs: readonly Kept[]): Promise<void> {
+  const by = { workspace: KEY, person };
+  const { settledDay } = await loadWorkspace(KEY);
+  const ruleOf = (what: string) => ids[ruleWriting(what)]!;
+  const proofOf = (what: string, name: string) => {
+    const found = proofs.find((proof) => proof.rule === ruleOf(what) && proof.name.startsWith(name));
+    if (!found) throw new RangeError(`The rule for ${what} has no proof “${name}”.`);
+    return found.id;
+  };
+  for (const { name, askedBy, words, dueIn, rules, points, agreed } of REQUESTS) {
+    const { id, version } = await addRequest(by, {
+      ...{ name, askedBy, words, due: dueIn === null ? null : shiftDay(settledDay, dueIn) },
+      rules: rules.map(ruleOf),
+      points: points.map(({ text, shown }) => ({ text, proofs: shown.map(([of, one]) => proofOf(of, one)) })),
+    });
+    if (agreed) await agreeTo(by, id, { ...agreed, version });
+  }
 }
 
 main()

@@ -25,6 +25,8 @@ const told = (more: Partial<Proof>) =>
 
 test('a proof is told by what is done and what comes of it', () => {
   expect(told({ runs: AGREED, expectations: [expected('100')] })).toMatchObject({
+    given: ['Rivers of Silk', 'Robes: Exhibition Rivers of Silk, Stage Requested, Insured value 100.00 GBP'],
+    left: 0,
     saves: [['Robes gets Stage Agreed']],
     cells: [
       {
@@ -48,8 +50,8 @@ test('where it doesn’t hold, what came stands beside what must', () => {
 
 test('one that doesn’t fit the model any more is told by its name and why', () => {
   const gone = { ...expected('1'), field: 'gone' };
-  const { cells, saves, says } = told({ runs: AGREED, expectations: [gone] });
-  expect({ cells, saves }).toEqual({ cells: [], saves: [] });
+  const { cells, saves, given, says } = told({ runs: AGREED, expectations: [gone] });
+  expect({ cells, saves, given }).toEqual({ cells: [], saves: [], given: [] });
   expect(says[0]).toMatch(/isn’t in the model any more/);
 });
 

@@ -1,7 +1,7 @@
 import type { NameOf } from '../expression';
 import type { Model } from '../model';
 import type { WireValue } from '../values';
-import { editWords, givesWords, titlesIn, type Titles, wordsOfCell } from './case-words';
+import { editWords, givesWords, recordWords, titlesIn, type Titles, wordsOfCell } from './case-words';
 import { resultWords } from './expect';
 import {
   endedThrough,
@@ -31,6 +31,9 @@ export interface ToldProof {
   readonly day: string;
   /** Whether the rule acts in it, or leaves everything as it is. */
   readonly sort: CaseSort;
+  /** The records that it begins with, as far as they hold something; `left` more aren't told. */
+  readonly given: readonly string[];
+  readonly left: number;
   /** What is done, save by save. Nothing where records only stand there. */
   readonly saves: readonly (readonly string[])[];
   readonly cells: readonly ToldCell[];
@@ -73,9 +76,14 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
   const isStill = proof.runs.length === 0;
   const missed = result.kind === 'missed' ? result.missed : [];
   const isMissed = (one: Expectation) => missed.some(({ expectation }) => expectation === one);
+  const rows = ended
+    ? ready.model.types.flatMap(({ key }) => [...ready.records.rows(key)].filter((row) => !row.deleted))
+    : [];
+  // Of what doesn't fit the model any more nothing can be told.
   return {
     ...{ id: proof.id, name: proof.name, day: proof.day, sort: caseSort(proof) },
-    // Of what doesn't fit the model any more nothing can be told.
+    given: rows.slice(0, MOST_GIVEN).map((row) => recordWords(ready.model, row, titles)),
+    left: Math.max(0, rows.length - MOST_GIVEN),
     saves: ended ? proof.runs.map((run) => run.map((edit) => editWords(ready.model, edit, titles))) : [],
     cells: ended
       ? proof.expectations.flatMap((one) =>
@@ -91,6 +99,9 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
     says: resultWords(model, proof, result, (id) => titles.get(id) ?? nameOf(id)),
   };
 }
+
+/** Most records that are told of a proof's family. */
+const MOST_GIVEN = 12;
 
 interface CellExpected {
   readonly one: Extract<Expectation, { readonly field: string }>;

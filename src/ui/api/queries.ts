@@ -1,6 +1,7 @@
 'use client';
 
 import type {
+  AcceptanceSheet,
   Explanation,
   FamilyData,
   FilledView,
@@ -17,6 +18,7 @@ import type {
   QueuedSaveView,
   RecordList,
   RecordView,
+  RequestView,
   RuleVersionView,
   RuleView,
   RunList,
@@ -230,6 +232,20 @@ export const useProofStandings = () =>
   useQuery({
     queryKey: ['rules', 'proofs'],
     queryFn: () => callApi<{ rules: ProofStanding[] }>('/proofs'),
+  });
+
+/** What colleagues asked for. It hangs on rules and proofs, so it is asked again with these. */
+export const useRequests = () =>
+  useQuery({
+    queryKey: ['rules', 'requests'],
+    queryFn: () => callApi<{ requests: RequestView[] }>('/requests'),
+  });
+
+/** All that shows whether a request is met. */
+export const useAcceptanceSheet = (request: string) =>
+  useQuery({
+    queryKey: ['rules', 'requests', request, 'sheet'],
+    queryFn: () => callApi<AcceptanceSheet>(`/requests/${request}/sheet`),
   });
 
 /** What waits for people, or what was decided; looked at again now and then, since others save too. */

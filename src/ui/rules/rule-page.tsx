@@ -8,6 +8,7 @@ import {
   planWithDrafts,
   type ModelView,
   type ReviewFinding,
+  type RequestView,
   reviewOf,
   type RuleVersionView,
   type RuleView,
@@ -15,6 +16,7 @@ import {
 import type { Problem } from '@/core/values';
 import { App, Button, Input, Segmented, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
+import { useSearchParams } from 'next/navigation';
 import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
 import {
@@ -23,6 +25,7 @@ import {
   useModelView,
   usePeople,
   useProofStandings,
+  useRequests,
   useRule,
   useRules,
 } from '../api/queries';
@@ -30,6 +33,7 @@ import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
 import { when } from '../kit/when';
+import { RequestsOfRule } from '../requests/requests-of-rule';
 import { usePerson } from '../shell/person';
 import { KindGlyph } from '../theme/glyphs';
 import { CascadeEditor } from './cascade-editor';
@@ -117,7 +121,10 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
     message.info(`As in version ${version.number}. Save it to keep it, then take it live.`);
     window.scrollTo({ top: 0 });
   };
-  const saving = useSaving(rule, definition, written, proposed);
+  const asked = useSearchParams().get('request');
+  const requests = useRequests();
+  const request = rule ? null : (requests.data?.requests.find((one) => one.id === asked) ?? null);
+  const saving = useSaving(rule, definition, written, proposed, request);
   const canSave = definition !== null && (compiled?.ok ?? false) && (rule === null || isChanged);
   return (
     <>
@@ -137,6 +144,12 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
       </header>
       <div className="place-body rule-columns">
         <div className="rule-writing">
+          {request ? (
+            <p className="advice">
+              For the request <Link href={`/requests/${request.id}`}>{request.name}</Link>
+              {request.words ? `: “${request.words}”` : ''}
+            </p>
+          ) : null}
           <section className="sheet sentence-sheet" aria-label="The rule">
             {rule ? null : (
               <KindChoice draft={written.draft} onChange={(draft) => setWritten({ ...written, draft })} />
@@ -197,6 +210,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
                 onChange={(event) => setWritten({ ...written, note: event.target.value })}
               />
             </label>
+            {rule ? <RequestsOfRule rule={rule.id} /> : null}
           </section>
           <OtherParents
             {...{ model, definition, rules, note: written.note }}
@@ -325,6 +339,8 @@ function useSaving(
   definition: RuleDefinition | null,
   written: Written,
   proposed: string,
+  /** The request for which a new rule is written. */
+  request: RequestView | null,
 ): Saving {
   const person = usePerson();
   const forget = useForget();
@@ -356,6 +372,12 @@ function useSaving(
           person: id,
         });
       const made = await callApi<RuleView>('/rules', { method: 'POST', body, person: id });
+      if (request)
+        await callApi(`/requests/${request.id}`, {
+          method: 'PATCH',
+          body: { version: request.version, rules: [...request.rules.map((one) => one.id), made.id] },
+          person: id,
+        });
       router.replace(`/rules/${made.id}`);
       return made;
     });

@@ -6,10 +6,11 @@ import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { Link } from '../kit/navigation';
-import { modelOf, useModelView, usePeople, useProofStandings, useRules } from '../api/queries';
+import { modelOf, useModelView, usePeople, useProofStandings, useRequests, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
+import { metWords } from '../requests/words';
 import { KindGlyph } from '../theme/glyphs';
 import { RuleDefaultsDialog } from './rule-defaults';
 import './rules.css';
@@ -18,6 +19,7 @@ import './rules.css';
 export function RulesPage() {
   const rules = useRules();
   const model = useModelView();
+  const requests = useRequests();
   const [isSetting, setSetting] = useState(false);
   return (
     <>
@@ -25,6 +27,11 @@ export function RulesPage() {
         <h1>Rules</h1>
         <span className="place-lead">What must hold between records. Each rule reads as a sentence.</span>
         <div className="place-actions">
+          <Link href="/requests">
+            <Button>
+              {requests.data?.requests.length ? `Requests: ${metWords(requests.data.requests)}` : 'Requests'}
+            </Button>
+          </Link>
           {model.data ? <Button onClick={() => setSetting(true)}>Defaults for new rules</Button> : null}
           <Link href="/rules/new">
             <Button type="primary" icon={<PlusOutlined />}>

@@ -20,7 +20,7 @@ import { QuickSearch } from './quick-search';
 const PLACES = [
   { path: '/today', name: 'Today', glyph: TodayGlyph },
   { path: '/model', name: 'Model', glyph: ModelGlyph },
-  { path: '/rules', name: 'Rules', glyph: RulesGlyph },
+  { path: '/rules', name: 'Rules', glyph: RulesGlyph, also: '/requests' },
   { path: '/bench', name: 'Bench', glyph: BenchGlyph },
   { path: '/records', name: 'Records', glyph: RecordsGlyph },
   { path: '/ledger', name: 'Ledger', glyph: LedgerGlyph },
@@ -42,12 +42,14 @@ export function Shell({ children }: { children: ReactNode }) {
         </Link>
         <WorkspaceName workspace={workspace} />
         <QuickSearch />
-        {PLACES.map(({ path: to, name, glyph: Glyph }) => (
+        {PLACES.map(({ path: to, name, glyph: Glyph, ...place }) => (
           <Link
             key={to}
             href={to}
             className="rail-place"
-            aria-current={path.startsWith(to) ? 'page' : undefined}
+            aria-current={
+              path.startsWith(to) || ('also' in place && path.startsWith(place.also)) ? 'page' : undefined
+            }
           >
             <Glyph size={22} />
             {name}

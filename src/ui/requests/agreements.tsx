@@ -1,0 +1,82 @@
+'use client';
+
+import type { RequestView } from '@/core/verify';
+import { Button, Input } from 'antd';
+import { useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget } from '../api/queries';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { when } from '../kit/when';
+import { usePerson } from '../shell/person';
+
+/** Who agreed to what it came to, and a way to write another down. */
+export function Agreements({ request }: { request: RequestView }) {
+  const person = usePerson();
+  const forget = useForget();
+  const { run, isBusy, error } = useDoing();
+  const [name, setName] = useState(request.askedBy);
+  const [note, setNote] = useState('');
+  const agree = () =>
+    run(
+      async () => {
+        await callApi(`/requests/${request.id}/agreements`, {
+          method: 'POST',
+          body: { name, note, version: request.version },
+          person: person.id,
+        });
+        await forget.everything();
+      },
+      () => `${name} agrees.`,
+      () => setNote(''),
+    );
+  return (
+    <section className="sheet" aria-label="Who agreed">
+      <div className="sheet-head">
+        <h2>Who agreed</h2>
+      </div>
+      <div className="request-part">
+        <AgreementList request={request} />
+        <div className="request-agree">
+          <Input
+            aria-label="Who agrees"
+            maxLength={200}
+            value={name}
+            placeholder="Who agrees"
+            onChange={(event) => setName(event.target.value)}
+          />
+          <Input
+            aria-label="Note to the agreement"
+            maxLength={500}
+            value={note}
+            placeholder="How: by mail, in the meeting …"
+            onChange={(event) => setNote(event.target.value)}
+          />
+          <Button disabled={name.trim() === ''} loading={isBusy} onClick={() => void agree()}>
+            Agrees
+          </Button>
+        </div>
+        <ProblemNotice error={error} />
+      </div>
+    </section>
+  );
+}
+
+/** Each agreement, and whether it is to what stands there now. */
+export function AgreementList({ request: { agreements } }: { request: RequestView }) {
+  if (agreements.length === 0) return <p className="quiet">Nobody has agreed to it yet.</p>;
+  return (
+    <ul className="request-agreements">
+      {agreements.map(({ id, name, note, at, person, isOfNow }) => (
+        <li key={id}>
+          <strong>{name}</strong> agreed {when(at)}
+          {note ? ` (${note})` : ''}
+          <span className="quiet">
+            {person ? `; written down by ${person}` : ''}
+            {isOfNow ? '' : '. A point or a rule was changed since: ask again.'}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}

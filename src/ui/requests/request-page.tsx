@@ -1,0 +1,168 @@
+'use client';
+
+import type { RequestPoint, RequestView } from '@/core/verify';
+import { Button, Popconfirm, Select } from 'antd';
+import { useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget, useRequests, useRules } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { Link, useRouter } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { usePerson } from '../shell/person';
+import { Agreements } from './agreements';
+import { RequestPoints } from './request-points';
+import { RequestFields } from './requests-page';
+import { RequestStandingPart } from './request-standing';
+import './requests.css';
+
+/** What a colleague asked for: their words, what must be true, the rules and proofs for it, how it stands and who agreed. */
+export function RequestPage({ id }: { id: string }) {
+  const { data, error } = useRequests();
+  const request = data?.requests.find((one) => one.id === id);
+  if (request) return <RequestEditor key={`${request.id} ${request.version}`} request={request} />;
+  if (!data && !error) return <Loading what="the request" />;
+  return (
+    <div className="place-body">
+      <ProblemNotice error={error} />
+      {error ? null : <p>There is no such request. It may have been removed.</p>}
+      <p>
+        <Link href="/requests">Back to the requests</Link>
+      </p>
+    </div>
+  );
+}
+
+type Written = Pick<RequestView, 'name' | 'askedBy' | 'words' | 'due'> & {
+  readonly points: readonly RequestPoint[];
+  readonly rules: readonly string[];
+};
+
+const writtenOf = ({ name, askedBy, words, due, points, rules }: RequestView): Written => ({
+  ...{ name, askedBy, words, due, points },
+  rules: rules.map((rule) => rule.id),
+});
+
+function RequestEditor({ request }: { request: RequestView }) {
+  const person = usePerson();
+  const forget = useForget();
+  const router = useRouter();
+  const { run, isBusy, error } = useDoing();
+  const [written, setWritten] = useState(() => writtenOf(request));
+  const change = (part: Partial<Written>) => setWritten({ ...written, ...part });
+  const isChanged = JSON.stringify(written) !== JSON.stringify(writtenOf(request));
+  const isWhole =
+    written.name.trim() !== '' && written.points.every((point: RequestPoint) => point.text.trim() !== '');
+  const save = () =>
+    run(
+      async () => {
+        await callApi(`/requests/${request.id}`, {
+          method: 'PATCH',
+          body: { ...written, version: request.version },
+          person: person.id,
+        });
+        await forget.everything();
+      },
+      () => 'Saved.',
+    );
+  const remove = () =>
+    run(
+      async () => {
+        await callApi(`/requests/${request.id}`, { method: 'DELETE', person: person.id });
+        await forget.everything();
+      },
+      () => `“${request.name}” is removed. Its rules and proofs stay.`,
+      () => router.push('/requests'),
+    );
+  return (
+    <>
+      <header className="place-head">
+        <h1 title={request.name}>{request.name}</h1>
+        <span className={request.standing.isMet ? 'request-met' : 'place-lead'}>
+          {request.standing.isMet ? 'Met' : 'Not met yet'}
+        </span>
+        <div className="place-actions">
+          <Popconfirm
+            title="Remove this request?"
+            description="Its rules and proofs stay; who agreed to it goes with it."
+            okText="Remove it"
+            cancelText="Not now"
+            onConfirm={() => void remove()}
+          >
+            <Button type="text" danger>
+              Remove
+            </Button>
+          </Popconfirm>
+          <Link href={`/requests/${request.id}/sheet`}>
+            <Button>Acceptance sheet</Button>
+          </Link>
+          <Button
+            type="primary"
+            disabled={!isChanged || !isWhole}
+            loading={isBusy}
+            onClick={() => void save()}
+          >
+            Save
+          </Button>
+        </div>
+      </header>
+      <div className="place-body request-columns">
+        <div>
+          <ProblemNotice error={error} />
+          <section className="sheet request-asked" aria-label="What was asked for">
+            <RequestFields written={written} onChange={change} />
+          </section>
+          <section className="sheet" aria-label="What must be true">
+            <div className="sheet-head">
+              <h2>What must be true</h2>
+              <span className="quiet">Each point is shown by proofs</span>
+            </div>
+            <RequestPoints
+              points={written.points}
+              shown={request.standing.points}
+              proofs={request.rules.flatMap((rule) => rule.proofs)}
+              onChange={(points) => change({ points })}
+            />
+          </section>
+        </div>
+        <div>
+          <RequestRules request={request} rules={written.rules} onChange={(rules) => change({ rules })} />
+          <RequestStandingPart request={request} />
+          <Agreements request={request} />
+        </div>
+      </div>
+    </>
+  );
+}
+
+interface RequestRulesProps {
+  readonly request: RequestView;
+  readonly rules: readonly string[];
+  readonly onChange: (rules: readonly string[]) => void;
+}
+
+function RequestRules({ request, rules: chosen, onChange }: RequestRulesProps) {
+  const rules = useRules();
+  return (
+    <section className="sheet" aria-label="Rules for it">
+      <div className="sheet-head">
+        <h2>Rules for it</h2>
+        <Link href={`/rules/new?request=${request.id}`}>Write one</Link>
+      </div>
+      <div className="request-part">
+        <Select
+          mode="multiple"
+          aria-label="Rules of the request"
+          placeholder="Choose rules that are there"
+          value={[...chosen]}
+          loading={!rules.data}
+          showSearch={{ optionFilterProp: 'label' }}
+          options={rules.data?.rules.map(({ id, name }) => ({ value: id, label: name })) ?? []}
+          onChange={(to: string[]) => onChange(to)}
+          style={{ width: '100%' }}
+        />
+        <ProblemNotice error={rules.error} />
+      </div>
+    </section>
+  );
+}

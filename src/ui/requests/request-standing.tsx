@@ -1,0 +1,53 @@
+'use client';
+
+import type { RequestedRule, RequestView } from '@/core/verify';
+import { Link } from '../kit/navigation';
+import { StateTag } from '../kit/state-tag';
+
+/** Its rules with their states and proofs, and what is still to be done. */
+export function RequestStandingPart({ request: { rules, standing } }: { request: RequestView }) {
+  return (
+    <section className="sheet" aria-label="How it stands">
+      <div className="sheet-head">
+        <h2>How it stands</h2>
+        <span className={standing.isMet ? 'request-met' : 'quiet'}>
+          {standing.isMet ? 'Met: live, and proven' : 'Not met yet'}
+        </span>
+      </div>
+      {rules.length > 0 ? (
+        <ul className="request-rules">
+          {rules.map((rule) => (
+            <RuleLine key={rule.id} rule={rule} />
+          ))}
+        </ul>
+      ) : null}
+      {standing.wanting.length > 0 ? (
+        <ul className="request-wanting">
+          {standing.wanting.map(({ words }) => (
+            <li key={words}>{words}</li>
+          ))}
+        </ul>
+      ) : null}
+    </section>
+  );
+}
+
+function RuleLine({ rule: { id, name, state, hasChangesNotLive, proofs } }: { rule: RequestedRule }) {
+  const held = proofs.filter(({ isHeld }) => isHeld).length;
+  return (
+    <li>
+      <Link href={`/rules/${id}`}>{name}</Link>
+      <span className="request-rule-states">
+        <StateTag state={state} />
+        {hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
+        <span className={held < proofs.length ? 'proof-fails' : 'quiet'}>
+          {proofs.length === 0
+            ? 'No proof'
+            : held === proofs.length
+              ? `${held} ${held === 1 ? 'proof holds' : 'proofs hold'}`
+              : `${held} of ${proofs.length} proofs hold`}
+        </span>
+      </span>
+    </li>
+  );
+}

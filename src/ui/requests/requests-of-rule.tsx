@@ -1,0 +1,58 @@
+'use client';
+
+import { Select } from 'antd';
+import { callApi } from '../api/client';
+import { useForget, useRequests } from '../api/queries';
+import { Link } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { usePerson } from '../shell/person';
+import './requests.css';
+
+/** Under which requests a rule hangs, and a way to hang it under another. */
+export function RequestsOfRule({ rule }: { rule: string }) {
+  const person = usePerson();
+  const forget = useForget();
+  const { data, error: unread } = useRequests();
+  const { run, isBusy, error } = useDoing();
+  const requests = data?.requests ?? [];
+  const own = requests.filter(({ rules }) => rules.some(({ id }) => id === rule));
+  const others = requests.filter((one) => !own.includes(one));
+  const hang = (id: string) =>
+    run(
+      async () => {
+        const { version, rules } = requests.find((one) => one.id === id)!;
+        await callApi(`/requests/${id}`, {
+          method: 'PATCH',
+          body: { version, rules: [...rules.map((one) => one.id), rule] },
+          person: person.id,
+        });
+        await forget.everything();
+      },
+      () => 'It hangs under the request.',
+    );
+  return (
+    <div className="rule-requests" aria-label="Requests">
+      <span className="quiet">{own.length > 0 ? 'Asked for in' : 'Asked for in no request yet.'}</span>
+      {own.map(({ id, name }) => (
+        <Link key={id} href={`/requests/${id}`}>
+          {name}
+        </Link>
+      ))}
+      {others.length > 0 ? (
+        <Select
+          size="small"
+          aria-label="Hang it under a request"
+          placeholder="Hang it under a request"
+          value={null}
+          loading={isBusy}
+          showSearch={{ optionFilterProp: 'label' }}
+          options={others.map(({ id, name }) => ({ value: id, label: name }))}
+          onChange={(id: string | null) => id && void hang(id)}
+          style={{ minWidth: 190 }}
+        />
+      ) : null}
+      <ProblemNotice error={error ?? unread} />
+    </div>
+  );
+}

@@ -1,0 +1,207 @@
+'use client';
+
+import type { RequestView } from '@/core/verify';
+import { PlusOutlined } from '@ant-design/icons';
+import { Button, Form, Input, Modal } from 'antd';
+import { useState } from 'react';
+import { callApi } from '../api/client';
+import { useForget, useModelView, useRequests } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { Link, useRouter } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { ValueInput } from '../kit/value-input';
+import { usePerson } from '../shell/person';
+import './requests.css';
+import { dayWords, metWords } from './words';
+
+/** What colleagues asked for, and how much of it is met. */
+export function RequestsPage() {
+  const { data, error } = useRequests();
+  const [isAdding, setAdding] = useState(false);
+  return (
+    <>
+      <header className="place-head">
+        <h1>Requests</h1>
+        <span className="place-lead">
+          {data && data.requests.length > 0
+            ? `${metWords(data.requests)}: live, and proven.`
+            : 'What colleagues asked for, in their words.'}
+        </span>
+        <div className="place-actions">
+          <Link href="/rules">
+            <Button>To the rules</Button>
+          </Link>
+          <Button type="primary" icon={<PlusOutlined />} onClick={() => setAdding(true)}>
+            Write a request down
+          </Button>
+        </div>
+      </header>
+      <div className="place-body">
+        <ProblemNotice error={error} />
+        {data ? <RequestList requests={data.requests} /> : error ? null : <Loading what="the requests" />}
+      </div>
+      {isAdding ? <NewRequestDialog onClose={() => setAdding(false)} /> : null}
+    </>
+  );
+}
+
+function RequestList({ requests }: { requests: readonly RequestView[] }) {
+  const model = useModelView();
+  if (requests.length === 0)
+    return (
+      <div className="sheet nothing">
+        <strong>No request is written down yet</strong>
+        Write down what a colleague asks for: who, in their words, what must be true, and by when. Rules and
+        proofs hang under it, so that you see at a glance what is met.
+      </div>
+    );
+  const today = model.data?.settledDay ?? null;
+  return (
+    <section className="sheet" aria-label="Requests">
+      <table className="request-table">
+        <thead>
+          <tr>
+            <th scope="col">Request</th>
+            <th scope="col">Asked by</th>
+            <th scope="col">Wanted by</th>
+            <th scope="col">Rules</th>
+            <th scope="col">How it stands</th>
+          </tr>
+        </thead>
+        <tbody>
+          {requests.map((request) => (
+            <RequestRow key={request.id} request={request} today={today} />
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function RequestRow({ request, today }: { request: RequestView; today: string | null }) {
+  const { id, name, askedBy, words, due, rules, standing } = request;
+  const isLate = !standing.isMet && due !== null && today !== null && due < today;
+  const [first] = standing.wanting;
+  const more = standing.wanting.length - 1;
+  return (
+    <tr>
+      <td>
+        <Link href={`/requests/${id}`}>{name}</Link>
+        {words ? <span className="request-words">{words}</span> : null}
+      </td>
+      <td>{askedBy || <span className="quiet">Nobody named</span>}</td>
+      <td className={isLate ? 'request-late' : undefined}>
+        {due ? dayWords(due) : <span className="quiet">No day</span>}
+        {isLate ? <span className="request-late-word">late</span> : null}
+      </td>
+      <td>{rules.length}</td>
+      <td>
+        {standing.isMet ? (
+          <span className="request-met">Met</span>
+        ) : (
+          <>
+            {first!.words}
+            {more > 0 ? <span className="quiet"> And {more} more.</span> : null}
+          </>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+interface Written {
+  readonly name: string;
+  readonly askedBy: string;
+  readonly words: string;
+  readonly due: string | null;
+}
+
+function NewRequestDialog({ onClose }: { onClose: () => void }) {
+  const person = usePerson();
+  const forget = useForget();
+  const router = useRouter();
+  const { run, isBusy, error } = useDoing();
+  const [written, setWritten] = useState<Written>({ name: '', askedBy: '', words: '', due: null });
+  const change = (part: Partial<Written>) => setWritten({ ...written, ...part });
+  const add = () =>
+    run(
+      async () => {
+        const made = await callApi<RequestView>('/requests', {
+          ...{ method: 'POST', body: written, person: person.id },
+        });
+        await forget.everything();
+        return made;
+      },
+      ({ name }) => `“${name}” is written down.`,
+      ({ id }) => router.push(`/requests/${id}`),
+    );
+  return (
+    <Modal
+      open
+      title="Write a request down"
+      okText="Write it down"
+      cancelText="Not now"
+      okButtonProps={{ disabled: written.name.trim() === '', loading: isBusy }}
+      onOk={() => void add()}
+      onCancel={onClose}
+    >
+      <RequestFields written={written} onChange={change} isNew />
+      <ProblemNotice error={error} />
+    </Modal>
+  );
+}
+
+/** What was asked for, by whom, and by when. */
+export function RequestFields({
+  written: { name, askedBy, words, due },
+  onChange,
+  isNew = false,
+}: {
+  written: Written;
+  onChange: (part: Partial<Written>) => void;
+  isNew?: boolean;
+}) {
+  return (
+    <Form layout="vertical" component="div" className="request-fields">
+      <Form.Item label="Name" htmlFor="request-name">
+        <Input
+          id="request-name"
+          autoFocus={isNew}
+          maxLength={80}
+          value={name}
+          placeholder="Insured totals on exhibitions"
+          onChange={(event) => onChange({ name: event.target.value })}
+        />
+      </Form.Item>
+      <Form.Item label="Asked by" htmlFor="request-asked-by">
+        <Input
+          id="request-asked-by"
+          maxLength={200}
+          value={askedBy}
+          placeholder="Whoever asked, whether they use Oikon or not"
+          onChange={(event) => onChange({ askedBy: event.target.value })}
+        />
+      </Form.Item>
+      <Form.Item label="Wanted by" htmlFor="request-due">
+        <ValueInput
+          id="request-due"
+          type={{ kind: 'date' }}
+          label="Wanted by"
+          value={due}
+          onChange={(day) => onChange({ due: (day as string | null) ?? null })}
+        />
+      </Form.Item>
+      <Form.Item label="In their words" htmlFor="request-words">
+        <Input.TextArea
+          id="request-words"
+          autoSize={{ minRows: 3, maxRows: 10 }}
+          maxLength={20_000}
+          value={words}
+          placeholder="Copy what they wrote, or write down what they said"
+          onChange={(event) => onChange({ words: event.target.value })}
+        />
+      </Form.Item>
+    </Form>
+  );
+}

@@ -30,7 +30,7 @@ import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
 import { ByColumns } from './work-out-by-columns';
 import { rateIn } from './rates';
-import { emptyRow, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
+import { emptyRow, heldIn, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
 
 /** Answers a need from records in memory. */
 export function answerInMemory(model: Model, store: RecordStore, need: Need): Answer {
@@ -198,13 +198,13 @@ export function readerOf(model: Model, store: RecordStore): Reader<Row> {
   return {
     value: (row, field) => {
       const at = reached(row, field);
-      return at === OUTSIDE ? OUTSIDE : (at?.values[field.field] ?? null);
+      return at === OUTSIDE ? OUTSIDE : at && heldIn(at, field.field);
     },
     given: (row, field) => {
       const at = reached(row, field);
       if (at === OUTSIDE) return OUTSIDE;
       if (at !== null && at.errors[field.field] !== undefined) return Failure.of('input_has_problem');
-      return at?.values[field.field] ?? null;
+      return at && heldIn(at, field.field);
     },
     idOf: ({ id }) => id,
     beneath: (row, node) => {
@@ -300,7 +300,14 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
       const brought = row
         ? ((isColumned ? ofParent?.(parent, kept) : null) ?? broughtInMemory(rule, row, reader, rowsOf))
         : OUTSIDE;
-      if (brought !== OUTSIDE && isReacting(rule)) {
+      const isClaimed =
+        row && rule.claims ? evaluatorOf(rule.claims)(row, reader.given, reader.beneath) : true;
+      if (isClaimed === OUTSIDE) outside.push({ rule, id });
+      else if (isClaimed !== true) {
+        const before = storedOutcome(row!, rule.writes.field);
+        // It claims nothing: what stands there stands, but for an error of its own.
+        if (isError(before)) changed.push({ rule, id, before, after: { value: null }, accumulator: null });
+      } else if (brought !== OUTSIDE && isReacting(rule)) {
         const reaction = reactionOf({ model, store, rule, row: row!, reader }, brought.outcome);
         if (reaction === OUTSIDE) outside.push({ rule, id });
         else if (reaction) changed.push(reaction);

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { buildPlan, type Plan } from '../plan';
+import { buildPlan, type Plan, planAlone } from '../plan';
 import { anyCase, type Case, pacedCase } from '../testing/any-case';
 import { keptIn, keptPlainly, printRows, reactedIn } from '../testing/compare';
 import {
@@ -180,7 +180,7 @@ class Waiting {
     return this.plan.rules
       .filter((rule) => !isReacting(rule))
       .flatMap((rule) => {
-        const alone = { rules: [rule], turns: [rule], circles: [], keeper: () => undefined };
+        const alone = planAlone([rule]);
         const outcome = runInMemory(
           model,
           new Overlay(model, this.store),

@@ -1,4 +1,4 @@
-import { Failure } from '../expression';
+import { Failure, RECORD_ITSELF } from '../expression';
 import { type Model, typeIn } from '../model';
 import type { Reader } from '../rules';
 import type { Change } from './ripple';
@@ -73,15 +73,19 @@ export const storedOutcome = (row: Row, field: string): Outcome => {
 export const sameOutcome = (a: Outcome, b: Outcome): boolean =>
   isError(a) || isError(b) ? isError(a) && isError(b) && a.error === b.error : sameValue(a.value, b.value);
 
+/** What a record holds in a field; of `RECORD_ITSELF` its id. */
+export const heldIn = (row: Row, field: string): Value =>
+  row.values[field] ?? (field === RECORD_ITSELF ? row.id : null);
+
 /** Reads records for rules that read nothing but their own fields; a route is a programmer's mistake: throws. */
 export const OWN_FIELDS: Reader<Row> = {
   value: (row, { route, field }) => {
     if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
-    return row.values[field] ?? null;
+    return heldIn(row, field);
   },
   given: (row, { route, field }) => {
     if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
-    return row.errors[field] === undefined ? (row.values[field] ?? null) : Failure.of('input_has_problem');
+    return row.errors[field] === undefined ? heldIn(row, field) : Failure.of('input_has_problem');
   },
   idOf: ({ id }) => id,
   beneath: () => {

@@ -1,7 +1,7 @@
 import { Failure, OUTSIDE, type Outside, type ReadOf, type TypedField } from '../expression';
 import { follow, type Model } from '../model';
 import type { Answer, Need } from './need';
-import { recordKey, type Row } from './record';
+import { heldIn, recordKey, type Row } from './record';
 
 /** Records as they stand in a run; asks for those that it doesn't know. */
 export type RowsOf = (type: string, ids: Iterable<string>) => Generator<Need, Map<string, Row>, Answer>;
@@ -55,7 +55,7 @@ export class UpReader {
       at = this.rowAt(follow(this.model, from, route.slice(0, step + 1))!, id);
       if (at === OUTSIDE || at === null) return at;
     }
-    return at.errors[field] === undefined ? (at.values[field] ?? null) : Failure.of('input_has_problem');
+    return at.errors[field] === undefined ? heldIn(at, field) : Failure.of('input_has_problem');
   };
 
   private rowAt(type: string, id: string): Row | Outside | null {

@@ -1,7 +1,7 @@
 import { fieldIn, follow, type Model } from '../model';
 import { displayValue, unreachable } from '../values';
 import { evaluate } from './evaluate';
-import type { Typed, TypedField, TypedGather } from './expression';
+import { RECORD_ITSELF, type Typed, type TypedField, type TypedGather } from './expression';
 import { operatorWords } from './operators';
 import { fieldsRead } from './reads';
 import { Failure, OUTSIDE, type ReadField } from './worked';
@@ -11,6 +11,7 @@ export type NameOf = (id: string) => string | undefined;
 /** A field in words: `Stage`, or `Exhibition’s stage` up a route. */
 export function describeField(model: Model, field: TypedField): string {
   const names = routeNames(model, field.from, field.route);
+  if (field.field === RECORD_ITSELF) return names.length === 0 ? 'the record' : names.join('’s ');
   const own = fieldIn(model, field.owner, field.field).name;
   return names.length === 0 ? own : `${names.join('’s ')}’s ${own.charAt(0).toLowerCase()}${own.slice(1)}`;
 }
@@ -27,6 +28,8 @@ export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
     case 'presence':
       return `${describe(model, node.operand, nameOf)} ${operatorWords(node.operator, node.operand.type.kind)}`;
     case 'among': {
+      if (node.operand.kind === 'field' && node.operand.field === RECORD_ITSELF)
+        return `${describeField(model, node.operand)} is in the pilot`;
       const options = node.options.map((option) => displayValue(node.operand.type, option, nameOf));
       return `${describe(model, node.operand, nameOf)} ${operatorWords(node.operator, node.operand.type.kind)} ${options.join(', ')}`;
     }

@@ -201,6 +201,9 @@ export type TypedField = Extract<Typed, { kind: 'field' }>;
 
 export const YES_NO: ValueType = { kind: 'yesNo' };
 
+/** Stands for a field that holds the record's own id: in what Oikon makes of a pilot, never in what people write. */
+export const RECORD_ITSELF = '@record';
+
 /** Deepest nesting and most nodes that an expression may have; both are refused while it is written. */
 export const MOST_DEPTH = 40;
 export const MOST_NODES = 400;

@@ -1,7 +1,7 @@
 export { asNumber, kindWords } from './amounts';
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
 export { evaluate, evaluatorOf } from './evaluate';
-export { MOST_TEXT, YES_NO } from './expression';
+export { MOST_TEXT, RECORD_ITSELF, YES_NO } from './expression';
 export type {
   CompareOperator,
   Expression,

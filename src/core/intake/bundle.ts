@@ -1,6 +1,6 @@
 import type { MadeFor } from '../engine';
 import type { OptionList, RecordType, Selection } from '../model';
-import type { RuleDefinition, RuleState } from '../rules';
+import type { Pilot, RuleDefinition, RuleState } from '../rules';
 import { bad, good, type Result, type WireValue } from '../values';
 
 export const BUNDLE_FORMAT = 'oikon.bundle';
@@ -16,6 +16,8 @@ export interface BundleRule {
   readonly definition: RuleDefinition;
   /** Of a live rule that was changed since: what is live. */
   readonly live?: RuleDefinition;
+  /** Of a live rule that runs for some records only. */
+  readonly pilot?: Pilot;
 }
 
 /** A proof of one of the bundle's rules; its content as `Proof` has it. */

@@ -1,6 +1,7 @@
 export { circleThrough, components, type Graph } from './graph';
 export {
   buildPlan,
+  planAlone,
   datedIn,
   downstream,
   meaningOther,

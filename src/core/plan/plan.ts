@@ -10,6 +10,7 @@ import {
   type FieldRef,
   isAskedBy,
   isCreate,
+  isClaiming,
   isHandOn,
   isReacting,
   meaningKey,
@@ -36,6 +37,8 @@ export interface Plan {
   readonly circles: readonly ReadonlySet<CompiledRule>[];
   /** The rule that keeps a field on every record, if one does; what a rule only reacts into, or claims on some, is open to people. */
   keeper(ref: FieldRef): CompiledRule | undefined;
+  /** Whether a rule keeps a field or claims it on some records: it may be in error there. */
+  mayFail(ref: FieldRef): boolean;
 }
 
 /** A finding about one rule (or, for circles and two writers, about each rule that takes part). */
@@ -134,16 +137,29 @@ const partKey = ({ id, writes }: AnyCompiled): string => `${id} ${writes.field}`
 
 /** Whether people may enter a rule's field, wherever nothing claims it at the moment. */
 const isOpen = (rule: CompiledRule): boolean =>
-  isReacting(rule) || isHandOn(rule) || rule.kind === 'inStep' || rule.kind === 'linked';
+  isReacting(rule) || isHandOn(rule) || rule.kind === 'linked' || isClaiming(rule);
 
 const isField = (rule: AnyCompiled): rule is CompiledRule => !isCreate(rule);
+
+/** A plan of rules that stand for themselves: each worked out as if there were no others. */
+export const planAlone = (rules: readonly CompiledRule[]): Plan => ({
+  ...{ rules, turns: rules, circles: [] },
+  ...{ keeper: () => undefined, mayFail: () => false },
+});
 
 function planOf(turns: readonly AnyCompiled[], circles: Plan['circles']): Plan {
   const rules = turns.filter(isField);
   const keepers = new Map(
     rules.flatMap((rule) => (isOpen(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
   );
-  return { rules, turns, circles, keeper: (ref) => keepers.get(keyOf(ref)) };
+  const failing = new Set(
+    rules.filter((rule) => !isReacting(rule) && !isHandOn(rule)).map(({ writes }) => keyOf(writes)),
+  );
+  return {
+    ...{ rules, turns, circles },
+    keeper: (ref) => keepers.get(keyOf(ref)),
+    mayFail: (ref) => failing.has(keyOf(ref)),
+  };
 }
 
 /** The rules that read, directly or through others, what `rule` writes; in the plan's order. */
@@ -182,7 +198,7 @@ function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
   // Of two that react into one field the one that comes first has its turn first, whatever either reads of it.
   if (areRivals(rule, first)) return precedenceOf(first) < precedenceOf(rule);
   // Of its own field what is kept in step, or fills a link, reads only what people entered.
-  if (rule === first && (rule.kind === 'inStep' || rule.kind === 'linked'))
+  if (rule === first && (isClaiming(rule) || rule.kind === 'linked'))
     return rule.reads.some((read) => read.path.length > 0 && keyOf(read) === keyOf(rule.writes));
   // Of one field a record starts with a value before it is given another: at creation comes first, whatever either reads of it.
   if (isHandOn(rule) && isHandOn(first) && rule.moment.kind !== first.moment.kind)

@@ -33,6 +33,7 @@ export const isKeptByDifference = (rule: CompiledRule): rule is CompiledRollUp =
   isAccumulated(rule) &&
   !isReacting(rule) &&
   !isSlower(rule) &&
+  !rule.claims &&
   rule.sources.every(({ route, isOwn, once }) => route.length === 1 && isOwn && !once) &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);
 

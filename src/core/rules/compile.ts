@@ -5,14 +5,20 @@ import { compileFormula } from './check-formula';
 import { compileLinkRule } from './check-link-rule';
 import { compileRollUp } from './check-roll-up';
 import { compileCreate } from './check-create';
+import { inPilot } from './pilot';
 import type { AnyCompiled, CompiledRule, Rule } from './rule';
 
 export type Compiled =
   | { readonly ok: true; readonly rule: AnyCompiled }
   | { readonly ok: false; readonly problems: readonly Problem[] };
 
-/** Checks a rule of any kind against the model and types it. */
+/** Checks a rule of any kind against the model and types it; in a pilot as it runs there. */
 export function compileRule(model: Model, rule: Rule): Compiled {
+  const compiled = compileWhole(model, rule);
+  return compiled.ok && rule.pilot ? inPilot(model, compiled.rule, rule.pilot) : compiled;
+}
+
+function compileWhole(model: Model, rule: Rule): Compiled {
   const { definition } = rule;
   switch (definition.kind) {
     case 'formula':

@@ -78,7 +78,7 @@ export interface CompiledAssigned extends Handed {
 /** A create rule that has been checked and typed. */
 export interface CompiledCreate extends Pick<
   CompiledBase,
-  'id' | 'version' | 'name' | 'reads' | 'rates' | 'pace'
+  'id' | 'version' | 'name' | 'reads' | 'rates' | 'pace' | 'pilot'
 > {
   readonly kind: 'create';
   readonly definition: Create;

@@ -7,7 +7,7 @@ import { writtenFrom } from './written';
 
 /**
  * The value of a formula, or of what is kept in step, on a record, rounded and fitted to its target. Where what is kept in step doesn't apply
- * it claims nothing: what stands there stands (`stored`), but for an error of its own, which goes.
+ * it claims nothing, nor does a formula in pilot elsewhere: what stands there stands (`stored`), but for an error of its own, which goes.
  */
 export function formulaOutcome<T>(
   rule: CompiledFormula | CompiledInStep,
@@ -16,6 +16,9 @@ export function formulaOutcome<T>(
   stored: Outcome = { value: null },
 ): Outcome | Outside {
   const worked = (node: Typed) => evaluatorOf(node)(at, reader.given, reader.beneath);
+  const claimed = rule.kind === 'formula' && rule.claims ? worked(rule.claims) : true;
+  if (claimed === OUTSIDE) return OUTSIDE;
+  if (claimed !== true) return isError(stored) ? { value: null } : stored;
   const verdict = rule.appliesWhen ? worked(rule.appliesWhen) : true;
   if (verdict === OUTSIDE) return OUTSIDE;
   if (verdict instanceof Failure) return { error: verdict.code };

@@ -27,6 +27,8 @@ export interface CompiledFormula extends CompiledBase {
   readonly value: Typed;
   readonly appliesWhen: Typed | null;
   readonly otherwise: Typed | null;
+  /** In a pilot: on which records it keeps the field. Left out for all. */
+  readonly claims?: Typed;
   readonly resultType: ValueType;
   readonly recursion: null;
   readonly map: null;

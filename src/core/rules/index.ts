@@ -96,6 +96,7 @@ export {
   type Read,
   type Rule,
   type RuleDefinition,
+  type Pilot,
   type RuleState,
 } from './rule';
 export {
@@ -137,3 +138,4 @@ export {
   type ResultMap,
 } from './written';
 export { areRivals, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';
+export { MOST_IN_PILOT, pilotWords } from './pilot';

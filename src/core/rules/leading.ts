@@ -16,6 +16,7 @@ export const isKeptByLeader = (rule: CompiledRule): boolean =>
   !isReacting(rule) &&
   !isSlower(rule) &&
   !rule.recursion &&
+  !rule.claims &&
   oneLink(rule) !== null &&
   rule.sources[0]!.isOwn &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);

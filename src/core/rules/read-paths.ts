@@ -1,4 +1,4 @@
-import { fieldsRead, type Typed } from '../expression';
+import { fieldsRead, RECORD_ITSELF, type Typed } from '../expression';
 import { arrive, follow, type Model, routeKey, type Step, stepsUp } from '../model';
 import type { Read } from './rule';
 
@@ -20,6 +20,8 @@ export class ReadPaths {
   addFields(path: readonly Step[], node: Typed): void {
     for (const { from, route, owner, field } of fieldsRead(node)) {
       this.addUp(path, from, route);
+      // A record's id never changes.
+      if (field === RECORD_ITSELF) continue;
       this.add({ type: owner, field, path: [...path, ...stepsUp(route)] });
     }
   }

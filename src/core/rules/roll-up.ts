@@ -155,6 +155,8 @@ export interface CompiledRollUp extends CompiledBase {
   readonly map: CompiledMap | null;
   /** On which records a rule that reacts does; `null` for all. */
   readonly appliesWhen: Typed | null;
+  /** In a pilot, of one that doesn't react: on which records it keeps the field. Left out for all. */
+  readonly claims?: Typed;
 }
 
 /** Whether a rule reacts to a change of its result, rather than keeping its target equal to it. */
@@ -171,10 +173,14 @@ export const meaningKey = (rule: AnyCompiled): string =>
         ? JSON.stringify([
             ...rule.sources.map(({ condition, value }) => [condition, value]),
             rule.appliesWhen,
+            rule.claims,
           ])
         : rule.kind === 'handOn'
           ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
-          : JSON.stringify([rule.value, rule.appliesWhen, rule.otherwise]);
+          : JSON.stringify([
+              ...[rule.value, rule.appliesWhen, rule.otherwise],
+              rule.kind === 'formula' ? rule.claims : undefined,
+            ]);
 
 /** What a rule gives on a record that has nothing beneath it and nothing entered. */
 export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);

@@ -20,6 +20,13 @@ export const reacts = (definition: RuleDefinition): boolean =>
 /** A draft is written and tried; a live rule holds for every record; a paused one stands still, and so do its values. */
 export type RuleState = 'draft' | 'live' | 'paused';
 
+/**
+ * For which records a live rule runs while it is a pilot: chosen ones of the type that it is on, or those of a selection of that type.
+ */
+export type Pilot =
+  | { readonly kind: 'records'; readonly ids: readonly string[] }
+  | { readonly kind: 'selection'; readonly selection: string };
+
 /** A version of a rule together with what names it: what the plan is built from. */
 export interface Rule<D extends RuleDefinition = RuleDefinition> {
   readonly id: string;
@@ -27,6 +34,8 @@ export interface Rule<D extends RuleDefinition = RuleDefinition> {
   readonly version: string;
   readonly name: string;
   readonly definition: D;
+  /** Left out where it runs for all records. */
+  readonly pilot?: Pilot | null;
 }
 
 /** A field of a type, as something that rules read and write. */
@@ -85,6 +94,8 @@ export interface CompiledBase {
   readonly pace: Pace;
   /** How it reads its own target further down; `null` where it doesn't. */
   readonly recursion: Recursion | null;
+  /** For which records it runs, as a pilot; left out where for all. */
+  readonly pilot?: Pilot;
 }
 
 /** A rule of any kind, checked and typed. */
@@ -105,7 +116,9 @@ export const isAlone = (rule: CompiledRule): rule is CompiledAlone =>
 
 /** Whether people can't enter a rule's field where it applies, and may elsewhere. */
 export const isClaiming = (rule: AnyCompiled): boolean =>
-  rule.kind === 'inStep' || (rule.kind === 'linked' && rule.holds === 'always');
+  rule.kind === 'inStep' ||
+  (rule.kind === 'linked' && rule.holds === 'always') ||
+  ((rule.kind === 'formula' || rule.kind === 'rollUp') && rule.claims !== undefined);
 
 /** Whether a rule hands values on at creation or on change: it states nothing of records as they stand. */
 export const isHandOn = (rule: AnyCompiled): rule is CompiledHandOn => rule.kind === 'handOn';

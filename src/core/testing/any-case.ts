@@ -53,12 +53,14 @@ interface Spec {
   readonly saves: readonly (readonly (readonly number[])[])[];
 }
 
+const MOST_RECORDS = 24;
+
 const numbers = (length: number) => fc.array(fc.nat(999), { minLength: length, maxLength: length });
 
 const anySpec: fc.Arbitrary<Spec> = fc.record({
   types: fc.array(numbers(7), { minLength: 2, maxLength: 4 }),
   rules: fc.array(numbers(28), { minLength: 1, maxLength: 8 }),
-  records: fc.array(numbers(12), { minLength: 4, maxLength: 24 }),
+  records: fc.array(numbers(12), { minLength: 4, maxLength: MOST_RECORDS }),
   saves: fc.array(fc.array(numbers(14), { minLength: 1, maxLength: 4 }), { minLength: 1, maxLength: 5 }),
 });
 
@@ -175,11 +177,24 @@ function selectionsOf({ key }: RecordType, index: number): Selection[] {
 function readRules(model: Model, { rules }: Spec): Rule[] {
   const kept: Rule[] = [];
   rules.forEach((numbers, index) => {
-    const rule = readRule(model, new Choices(numbers), index);
+    const written = readRule(model, new Choices(numbers), index);
+    const rule = written && withPilot(model, written, numbers.at(-1)!);
     if (!rule || !compileRule(model, rule).ok) return;
     if (buildPlan(model, [...kept, rule]).problems.length === 0) kept.push(rule);
   });
   return kept;
+}
+
+/** Some rules are pilots: for every other record, or for those of a selection. */
+function withPilot(model: Model, rule: Rule, number: number): Rule {
+  const { type } = rule.definition;
+  const at = model.types.findIndex(({ key }) => key === type);
+  const every = Array.from({ length: MOST_RECORDS / 2 }, (_, half) => idOf(at, half * 2));
+  const made = Array.from({ length: 5 }, (_, save) => uuid(`9${save}0`));
+  if (number % 7 === 0) return { ...rule, pilot: { kind: 'records', ids: [...every, ...made] } };
+  if (number % 7 !== 1) return rule;
+  const selection = `${number % 2 === 0 ? 'past' : 'open'}${at}`;
+  return { ...rule, pilot: { kind: 'selection', selection } };
 }
 
 function readRule(model: Model, choices: Choices, index: number): Rule | null {
@@ -685,7 +700,8 @@ export function printCase({ model, rules, rows, saves }: Case): string {
       .join(' ');
   const sentences = rules.flatMap((rule) => {
     const compiled = compileRule(model, rule);
-    return compiled.ok ? [`${rule.name}: ${sentenceOf(model, compiled.rule)}`] : [];
+    const pilot = rule.pilot ? ` In pilot: ${JSON.stringify(rule.pilot)}` : '';
+    return compiled.ok ? [`${rule.name}: ${sentenceOf(model, compiled.rule)}${pilot}`] : [];
   });
   const links = model.types.flatMap(({ key }) =>
     model.linksFrom(key).map(({ link, parent, policy }) => `${key}.${link} → ${parent} (${policy})`),

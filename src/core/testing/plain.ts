@@ -46,14 +46,17 @@ export function workOutPlainly(
     if (rule.kind === 'linked') {
       for (const row of there.filter(({ type }) => type === rule.writes.type)) {
         const own = values.get(`${row.type} ${row.id}`)!;
-        own[rule.writes.field] = linkedOn(all, there, rule, own);
+        own[rule.writes.field] = linkedOn(all, there, rule, own, row.id);
       }
       continue;
     }
     if (rule.kind === 'formula') {
       for (const row of there.filter(({ type }) => type === rule.writes.type)) {
         const own = values.get(`${row.type} ${row.id}`)!;
-        own[rule.writes.field] = formulaOn(all, rule, own);
+        own[rule.writes.field] =
+          inPilotOn(all, rule, own, row.id) === true
+            ? formulaOn(all, rule, own)
+            : leftOn(own, rule.writes.field);
       }
       continue;
     }
@@ -74,12 +77,39 @@ export function workOutPlainly(
           if (typeof part === 'string' && wanted.includes(part)) workOut(part);
         }
       });
-      values.get(`${rule.writes.type} ${id}`)![rule.writes.field] = writtenOn(all, rule, members, id);
+      const own = values.get(`${rule.writes.type} ${id}`)!;
+      own[rule.writes.field] =
+        inPilotOn(all, rule, own, id) === true
+          ? writtenOn(all, rule, members, id)
+          : leftOn(own, rule.writes.field);
     };
     wanted.forEach(workOut);
   }
   return values;
 }
+
+/** Whether a rule runs for a record of the type that it is on: always, but in a pilot. */
+function inPilotOn(
+  all: Everything,
+  { pilot, definition: { type } }: CompiledRule,
+  own: Plain,
+  id: string,
+): Verdict {
+  if (!pilot) return true;
+  if (pilot.kind === 'records') return pilot.ids.includes(id);
+  const { condition } = all.model.selection(pilot.selection)!;
+  return holds(all, type, condition, own);
+}
+
+/** What stands where a rule claims nothing: its own error goes. */
+const leftOn = (own: Plain, field: string): Value => {
+  const stands = own[field] ?? null;
+  return stands === 'error' ? null : stands;
+};
+
+/** Both of two answers, where an error counts unless the other is no. */
+const bothOf = (one: Verdict, other: Verdict): Verdict =>
+  one === false || other === false ? false : one === 'error' ? one : other;
 
 /** What stands in a roll-up's target: the result, or what its map makes of it. */
 function writtenOn(
@@ -175,7 +205,10 @@ export function reactPlainly(
       const all = everythingOf(model, after);
       const self = { ...all.values.get(`${type} ${now.id}`)!, [field]: stood };
       const { appliesWhen = null } = rule.definition;
-      if (appliesWhen === null || holds(all, type, appliesWhen, self) === true)
+      if (
+        inPilotOn(all, rule, self, now.id) === true &&
+        (appliesWhen === null || holds(all, type, appliesWhen, self) === true)
+      )
         expected.set(`${now.id} ${field}`, wanted);
     }
   }
@@ -207,16 +240,20 @@ function formulaOn(all: Everything, rule: CompiledFormula, own: Plain): Value | 
 /** What a parent hands on, by walking up to it: one of the tests' assignments, a field or a product. */
 function inStepOn(all: Everything, rule: CompiledInStep, own: Plain): Value | 'error' {
   const { route, condition, assignments } = rule.definition;
-  const stands = own[rule.writes.field] ?? null;
-  const left = stands === 'error' ? null : stands;
+  const left = leftOn(own, rule.writes.field);
   let [type, at] = [rule.writes.type, own];
+  let source = '';
   for (const { link } of [...route].reverse()) {
     const id = at[link];
     type = all.model.linksFrom(type).find((one) => one.link === link)!.parent;
     if (typeof id !== 'string' || all.binned.has(`${type} ${id}`)) return left;
     at = all.values.get(`${type} ${id}`)!;
+    source = id;
   }
-  const applies = condition ? holds(all, rule.writes.type, condition, own) : true;
+  const applies = bothOf(
+    condition ? holds(all, rule.writes.type, condition, own) : true,
+    inPilotOn(all, rule, at, source),
+  );
   if (applies === 'error') return 'error';
   if (!applies) return left;
   const { value } = assignments.find(({ target }) => target === rule.writes.field)!;
@@ -225,12 +262,20 @@ function inStepOn(all: Everything, rule: CompiledInStep, own: Plain): Value | 'e
 }
 
 /** What a link rule finds, by walking up, or by a loop over all records; the tests' keys are fields of the record itself. */
-function linkedOn(all: Everything, there: readonly Row[], rule: CompiledLinked, own: Plain): Value | 'error' {
+function linkedOn(
+  all: Everything,
+  there: readonly Row[],
+  rule: CompiledLinked,
+  own: Plain,
+  id: string,
+): Value | 'error' {
   const { find, appliesWhen, holds: when, none, target, type } = rule.definition;
-  const stands = own[target] ?? null;
-  const left = stands === 'error' ? null : stands;
+  const left = leftOn(own, target);
   if (when === 'whereEmpty' && left !== null) return left;
-  const applies = appliesWhen ? holds(all, type, appliesWhen, own) : true;
+  const applies = bothOf(
+    appliesWhen ? holds(all, type, appliesWhen, own) : true,
+    inPilotOn(all, rule, own, id),
+  );
   if (applies === 'error') return 'error';
   if (!applies) return left;
   const orElse = none === 'clear' ? null : left;

@@ -1,7 +1,7 @@
 import type { Expression } from '../expression';
 import type { Field, OptionList, Pace, RecordType, RuleDefaults, Selection, StorageStep } from '../model';
 import type { RuleProblem } from '../plan';
-import type { RuleDefinition, RuleState } from '../rules';
+import type { Pilot, RuleDefinition, RuleState } from '../rules';
 import type { WireEdit } from '../engine';
 import type { Problem, WireValue } from '../values';
 import type { WireRecord } from './family';
@@ -74,6 +74,8 @@ export interface RuleView {
   readonly liveDefinition: RuleDefinition | null;
   readonly hasChangesNotLive: boolean;
   readonly stateChangedAt: string;
+  /** For which records it runs, while it is a pilot: also in words. `null` where it runs for all, or isn't live. */
+  readonly pilot: { readonly scope: Pilot; readonly words: string } | null;
   /** For a live rule of a slower pace: what waits for it; `null` for others. */
   readonly later: LaterView | null;
   /** What stands in the way of taking it live. */
@@ -397,6 +399,8 @@ export interface RuleVersionView {
     readonly proofs: number;
     readonly held: number;
     readonly reason: string | null;
+    /** For which records, where it was as a pilot. */
+    readonly pilot: string | null;
   }[];
 }
 

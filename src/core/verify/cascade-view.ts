@@ -16,7 +16,7 @@ import {
 } from '../engine';
 import { fieldsRead, OUTSIDE, type Reason, reasonsAgainst, typeCondition } from '../expression';
 import { arrive, type Field, type Model, typeIn } from '../model';
-import type { Plan } from '../plan';
+import { planAlone } from '../plan';
 import {
   type Cascade,
   type CompiledHandOn,
@@ -110,7 +110,7 @@ export function cascadeView(
       : []),
     ...(creation ? [creation] : []),
   ];
-  const plan: Plan = { rules: parts, turns: parts, circles: [], keeper: () => undefined };
+  const plan = planAlone(parts);
   const fill = rule.kind === 'inStep' ? [rule.id] : [];
   const outcome = runInMemory(
     model,

@@ -23,7 +23,7 @@ import {
   type NameOf,
 } from '../expression';
 import { arrive, typeIn } from '../model';
-import type { Plan } from '../plan';
+import { type Plan, planAlone } from '../plan';
 import {
   aggregateEntry,
   type CompiledAlone,
@@ -267,7 +267,7 @@ interface Beneath {
 function workedOutBeneath({ model, store }: ViewContext, rule: CompiledRollUp, parent: Row): Beneath {
   if (!rule.recursion) return { store, isOutside: false, problem: null };
   const overlay = new Overlay(model, store);
-  const plan: Plan = { rules: [rule], turns: [rule], circles: [], keeper: () => undefined };
+  const plan = planAlone([rule]);
   const input = { model, plan, edits: [], fill: [rule.id], isAlone: true, isEveryPace: true };
   const outcome = runInMemory(model, overlay, propagate(input));
   if (outcome.kind === 'refused')

@@ -1,7 +1,7 @@
 import { type RequestedRule, requestStanding } from '.';
 
 const rule = (more: Partial<RequestedRule> = {}): RequestedRule => ({
-  ...{ id: 'r', name: 'Insured total', state: 'live', hasChangesNotLive: false },
+  ...{ id: 'r', name: 'Insured total', state: 'live', hasChangesNotLive: false, isPilot: false },
   proofs: [{ id: 'p', name: 'Agreed loans count', isHeld: true }],
   ...more,
 });
@@ -20,6 +20,9 @@ test('what is missing is named', () => {
   expect(wanting([], [rule({ state: 'paused', proofs: [] })])).toEqual([
     '“Insured total” is paused.',
     '“Insured total” has no proof.',
+  ]);
+  expect(wanting([], [rule({ isPilot: true })])).toEqual([
+    '“Insured total” runs as a pilot only; take it live for all.',
   ]);
   expect(wanting([], [rule({ hasChangesNotLive: true })])).toEqual([
     '“Insured total” was changed since it is live; take the change live too.',

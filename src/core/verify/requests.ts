@@ -13,6 +13,8 @@ export interface RequestedRule {
   readonly name: string;
   readonly state: RuleState;
   readonly hasChangesNotLive: boolean;
+  /** It runs for some records only. */
+  readonly isPilot: boolean;
   readonly proofs: readonly { readonly id: string; readonly name: string; readonly isHeld: boolean }[];
 }
 
@@ -55,11 +57,15 @@ export function requestStanding(
   return { isMet: wanting.length === 0, wanting, points: shown };
 }
 
-function wantedOf({ name, state, hasChangesNotLive, proofs }: RequestedRule): string[] {
+function wantedOf({ name, state, hasChangesNotLive, isPilot, proofs }: RequestedRule): string[] {
   const missed = proofs.filter(({ isHeld }) => !isHeld).length;
   const states: Record<RuleState, string | null> = {
     draft: `“${name}” isn’t live yet.`,
-    live: hasChangesNotLive ? `“${name}” was changed since it is live; take the change live too.` : null,
+    live: isPilot
+      ? `“${name}” runs as a pilot only; take it live for all.`
+      : hasChangesNotLive
+        ? `“${name}” was changed since it is live; take the change live too.`
+        : null,
     paused: `“${name}” is paused.`,
   };
   const [stateWords, proofWords] = [

@@ -25,7 +25,7 @@ import {
   type SelectionEffect,
   type StepView,
 } from '@/core/verify';
-import type { RuleDefinition, RuleState } from '@/core/rules';
+import type { Pilot, RuleDefinition, RuleState } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { countSelected } from '../queries/list-records';
 import { refuse, Refusal } from '../refusal';
@@ -131,9 +131,10 @@ async function allRules(transaction: Transaction, { schema }: LoadedWorkspace): 
     state: RuleState;
     version: string;
     definition: RuleDefinition;
+    pilot: Pilot | null;
   }>(
     transaction,
-    `SELECT r.id::text, r.name, v.id::text AS version, v.definition,
+    `SELECT r.id::text, r.name, v.id::text AS version, v.definition, CASE WHEN v.id = r.live_version THEN r.pilot END AS pilot,
         CASE WHEN r.state = 'live' AND v.id <> r.live_version THEN 'draft' ELSE r.state END AS state
       FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id IN (r.latest_version, r.live_version) ORDER BY r.name, v.number`,
   );

@@ -7,7 +7,7 @@ import {
   type BundleRecord,
   bundleText,
 } from '@/core/intake';
-import type { RuleDefinition, RuleState } from '@/core/rules';
+import type { Pilot, RuleDefinition, RuleState } from '@/core/rules';
 import { toWire } from '@/core/values';
 import { Transaction } from 'sequelize';
 import { database } from '../database/connection';
@@ -91,18 +91,21 @@ interface StoredRule {
   readonly state: RuleState;
   readonly definition: RuleDefinition;
   readonly live: RuleDefinition | null;
+  readonly pilot: Pilot | null;
 }
 
 async function rulesOf(transaction: Transaction, { schema }: LoadedWorkspace) {
   const s = quote(schema);
   const found = await run<StoredRule>(
     transaction,
-    `SELECT r.id::text, r.name, r.note, r.state, v.definition,
+    `SELECT r.id::text, r.name, r.note, r.state, v.definition, r.pilot,
         CASE WHEN r.live_version <> r.latest_version THEN l.definition END AS live
       FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id = r.latest_version
       LEFT JOIN ${s}.rule_version l ON l.id = r.live_version ORDER BY r.id`,
   );
-  return found.map(({ live, ...rule }) => ({ ...rule, ...(live ? { live } : {}) }));
+  return found.map(({ live, pilot, ...rule }) => ({
+    ...{ ...rule, ...(live ? { live } : {}), ...(pilot ? { pilot } : {}) },
+  }));
 }
 
 /** What is there, by type and id; without what live rules keep, which they give again. */

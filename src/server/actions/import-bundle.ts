@@ -210,7 +210,7 @@ async function checkLoops(transaction: Transaction, model: Model, schema: string
 }
 
 async function insertRules(transaction: Transaction, schema: string, { rules }: Bundle): Promise<void> {
-  for (const { id, name, note, state, definition, live } of rules) {
+  for (const { id, name, note, state, definition, live, pilot } of rules) {
     const latest = await insertRule(transaction, schema, { id, name, note, definition, person: null });
     if (state === 'draft') continue;
     const version = live ? newId() : latest;
@@ -222,11 +222,11 @@ async function insertRules(transaction: Transaction, schema: string, { rules }: 
         definition: live,
         person: null,
       });
-    await run(transaction, `UPDATE ${quote(schema)}.rule SET state = $2, live_version = $3 WHERE id = $1`, [
-      id,
-      state,
-      state === 'live' ? version : null,
-    ]);
+    await run(
+      transaction,
+      `UPDATE ${quote(schema)}.rule SET state = $2, live_version = $3, pilot = $4 WHERE id = $1`,
+      [id, state, state === 'live' ? version : null, pilot ? JSON.stringify(pilot) : null],
+    );
   }
 }
 

@@ -2,7 +2,7 @@ import type { MadeFor, WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
-import type { RuleDefinition } from '@/core/rules';
+import type { Pilot, RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
@@ -13,7 +13,7 @@ import { modelChanges } from './forms/model';
 import { day, id, kept, key, name, note, values, version } from './forms/parts';
 import { edit, expectations, madeFor, runs } from './forms/proofs';
 import { agreement, newRequest, requestPatch } from './forms/requests';
-import { definition, expression } from './forms/rules';
+import { definition, expression, pilot } from './forms/rules';
 import type { MergeInput } from './merge-bundle';
 import type { WorkspaceInput } from './make-workspace';
 import type { NewProof, ProofPatch } from './proofs';
@@ -143,7 +143,9 @@ const SCHEMAS = {
     state: Joi.valid('live', 'paused').required(),
     actsOnMatching: Joi.boolean(),
     reason: note,
+    pilot,
   }),
+  livePreview: Joi.object({ pilot }),
   decisions: Joi.object({
     decisions: Joi.array()
       .items(
@@ -210,7 +212,9 @@ interface Inputs {
     readonly state: 'live' | 'paused';
     readonly actsOnMatching?: boolean;
     readonly reason?: string;
+    readonly pilot?: Pilot | null;
   };
+  livePreview: { readonly pilot?: Pilot | null };
   decisions: { readonly decisions: readonly Decision[] };
   rehearsal: RehearsalBody;
 }

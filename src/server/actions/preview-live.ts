@@ -1,7 +1,7 @@
 import { downstream } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
 import { propagate, runWith, titleOf } from '@/core/engine';
-import { type CompiledCreate, type CompiledHandOn, isCreate, isHandOn } from '@/core/rules';
+import { type CompiledCreate, type CompiledHandOn, isCreate, isHandOn, type Pilot } from '@/core/rules';
 import { type LiveEffect, type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
 import type { ErrorCode } from '@/core/values';
 import { proofsTold, readProofs } from '../queries/proofs';
@@ -20,18 +20,22 @@ import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { countsOf } from '../store/make-many';
 import { isMadeAsSet, prepareSet, titlesOf } from '../store/make-set';
+import { pilotRefused } from './write-rules';
 import { askable, checkPrepared, MOST_LOCKED } from './make-asked';
 
 const MOST_SHOWN = 10;
 
-export async function previewLive(key: string, id: string): Promise<LivePreview> {
+/** What taking a rule's latest version live would change, for all records or as a pilot for some. Saves nothing. */
+export async function previewLive(key: string, id: string, pilot: Pilot | null = null): Promise<LivePreview> {
   const known = await loadWorkspace(key);
   return inRehearsal(known, async (transaction, workspace) => {
     const { model } = workspace;
-    const draft = latestOf(await findRule(transaction, workspace.schema, id));
+    const stored = await findRule(transaction, workspace.schema, id);
+    if (pilot && stored.state === 'live' && stored.pilot === null) throw pilotRefused(stored.name);
+    const draft = { ...latestOf(stored), pilot };
     const { plan, problems } = planWithDrafts(model, workspace.live, [draft]);
     if (problems.length > 0) throw refuse(409, problems);
-    const told = proofsTold(workspace, [draft], await readProofs(transaction, workspace));
+    const told = proofsTold(workspace, [latestOf(stored)], await readProofs(transaction, workspace));
     const proofs = { ...told.standings.get(id)!, missed: told.missed };
     const maker = plan.turns.filter(isCreate).find((candidate) => candidate.id === id);
     if (maker)

@@ -81,7 +81,10 @@ export const modelOf = (bundle: BundleHead): Model =>
 export const liveOf = (bundle: BundleHead) =>
   bundle.rules
     .filter(({ state }) => state === 'live')
-    .map(({ id, name, definition, live }) => ({ id, version: id, name, definition: live ?? definition }));
+    .map(({ id, name, definition, live, pilot }) => ({
+      ...{ id, version: id, name, definition: live ?? definition },
+      ...(pilot ? { pilot } : {}),
+    }));
 
 const planProblems = (model: Model, bundle: BundleHead) =>
   buildPlan(model, liveOf(bundle)).problems.map((problem) => {

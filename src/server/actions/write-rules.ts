@@ -1,3 +1,4 @@
+import { canonical } from '@/core/intake';
 import { downstream } from '@/core/plan';
 import { stagesOf } from '@/core/engine';
 import {
@@ -7,6 +8,7 @@ import {
   type CompiledHandOn,
   isReacting,
   isSlower,
+  type Pilot,
   proposedName,
   type RuleDefinition,
 } from '@/core/rules';
@@ -172,6 +174,8 @@ export interface StateChange extends By {
   readonly actsOnMatching?: boolean;
   /** Why it goes live although proofs don't hold; it is kept. */
   readonly reason?: string;
+  /** For which records it runs at first, as a pilot; `null` or left out for all. */
+  readonly pilot?: Pilot | null;
 }
 
 export interface StateChanged {
@@ -200,28 +204,38 @@ async function takeLive(input: StateChange): Promise<StateChanged> {
  * theirs don't hold then, or others' don't that did, unless it is said why all the same.
  */
 export function takeLiveTogether(
-  input: By & Pick<StateChange, 'actsOnMatching' | 'reason'> & { readonly ids: readonly string[] },
+  input: By & Pick<StateChange, 'actsOnMatching' | 'reason' | 'pilot'> & { readonly ids: readonly string[] },
 ): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const stored: Awaited<ReturnType<typeof findRule>>[] = [];
     for (const id of new Set(input.ids)) stored.push(await findRule(transaction, workspace.schema, id));
-    const already = stored.find((rule) => rule.state === 'live' && rule.live_version === rule.latest_version);
-    if (already) throw new Refusal(409, 'rule.live', `“${already.name}” is live already.`);
-    const rules = stored.map(latestOf);
+    const pilot = input.pilot ?? null;
+    const already = stored.find(
+      (rule) =>
+        rule.state === 'live' &&
+        rule.live_version === rule.latest_version &&
+        canonical(rule.pilot) === canonical(pilot),
+    );
+    if (already)
+      throw new Refusal(409, 'rule.live', `“${already.name}” is live already${pilot ? ' for these' : ''}.`);
+    const forAll = pilot && stored.find((rule) => rule.state === 'live' && rule.pilot === null);
+    if (forAll) throw pilotRefused(forAll.name);
+    const rules = stored.map((rule) => ({ ...latestOf(rule), pilot }));
     const { plan, problems } = planWithDrafts(workspace.model, workspace.live, rules);
     const ids = new Set(rules.map(({ id }) => id));
     const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
     if (problem) throw refuse(409, [problem]);
-    const told = proofsTold(workspace, rules, await readProofs(transaction, workspace));
+    // Proofs are about the whole rule, whatever records it begins with.
+    const told = proofsTold(workspace, stored.map(latestOf), await readProofs(transaction, workspace));
     const reason = input.reason?.trim() || null;
     if (told.missed.length > 0 && !reason) throw proofsRefused(told.missed);
     const taken = plan.rules.filter(({ id }) => ids.has(id));
     await makeKeptColumns(transaction, workspace, taken);
     await run(
       transaction,
-      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
-      [[...ids]],
+      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, pilot = $2, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      [[...ids], pilot ? JSON.stringify(pilot) : null],
     );
     const runId = await insertRun(transaction, workspace.schema, {
       ...{ kind: 'live', person: input.person, note: rules.map(({ name }) => name).join('; ') },
@@ -231,8 +245,19 @@ export function takeLiveTogether(
       const { proofs, held } = told.standings.get(rule.id)!;
       await run(
         transaction,
-        `INSERT INTO ${quote(workspace.schema)}.taken_live (rule, version, proofs, held, reason, run, person) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
-        [rule.id, rule.version, proofs, held, told.missed.length > 0 ? reason : null, runId, input.person],
+        `INSERT INTO ${quote(workspace.schema)}.taken_live (rule, version, proofs, held, reason, run, person, pilot) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+        [
+          ...[
+            rule.id,
+            rule.version,
+            proofs,
+            held,
+            told.missed.length > 0 ? reason : null,
+            runId,
+            input.person,
+          ],
+          pilot ? JSON.stringify(pilot) : null,
+        ],
       );
     }
     const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
@@ -255,6 +280,13 @@ export function takeLiveTogether(
     };
   });
 }
+
+export const pilotRefused = (name: string): Refusal =>
+  new Refusal(
+    409,
+    'rule.pilotLive',
+    `“${name}” runs for all records already, so it can’t be tried for some. Pause it first, or take the change live for all.`,
+  );
 
 function proofsRefused(missed: readonly MissedProof[]): Refusal {
   const [first] = missed;
@@ -284,7 +316,7 @@ function pause(input: StateChange): Promise<StateChanged> {
     const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
     await run(
       transaction,
-      `UPDATE ${schema}.rule SET state = 'paused', live_version = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
+      `UPDATE ${schema}.rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
       [input.id],
     );
     await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);

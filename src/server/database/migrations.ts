@@ -356,4 +356,11 @@ export const WORKSPACE: readonly MigrationStep[] = [
       );
       CREATE INDEX agreement_to_request ON agreement (request, at);`,
   },
+  {
+    name: '014-pilots',
+    sql: `
+      -- For which records a live rule runs as a pilot: {kind: records, ids} or {kind: selection, selection}; NULL where it runs for all.
+      ALTER TABLE rule ADD COLUMN pilot jsonb CHECK (pilot IS NULL OR state = 'live');
+      ALTER TABLE taken_live ADD COLUMN pilot jsonb;`,
+  },
 ];

@@ -1,6 +1,6 @@
 import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
-import { isAlone, isClaiming } from '@/core/rules';
+import { isClaiming, isHandOn } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { LoadingDriver } from '../store/loading-driver';
 import type { LoadedWorkspace } from '../store/workspace';
@@ -20,13 +20,14 @@ export async function claimedOn(
   const driver = new LoadingDriver(workspace, transaction);
   for (const row of rows) driver.know(row);
   for (const rule of plan.rules) {
-    if (!isAlone(rule) || !isClaiming(rule) || rule.writes.type !== rows[0]!.type) continue;
+    if (!isClaiming(rule) || isHandOn(rule) || rule.writes.type !== rows[0]!.type) continue;
     await driver.loadInputs(
       rule,
       rows.map(({ id }) => id),
     );
     const reader = readerOf(model, driver.overlay);
-    const applies = rule.appliesWhen ? evaluatorOf(rule.appliesWhen) : () => true;
+    const where = rule.kind === 'rollUp' || rule.kind === 'formula' ? rule.claims : rule.appliesWhen;
+    const applies = where ? evaluatorOf(where) : () => true;
     // Where a link rule found none and leaves the link as it is, it claims nothing.
     const isLeft = (row: Row) =>
       rule.kind === 'linked' && rule.none === 'leave' && (row.values[rule.writes.field] ?? null) === null;

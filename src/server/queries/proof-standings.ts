@@ -52,7 +52,7 @@ export async function proofsCame(transaction: Transaction, workspace: LoadedWork
 const readLatest = (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Latest[]> =>
   run<Latest>(
     transaction,
-    `SELECT r.id::text, r.latest_version::text AS version, r.name, v.definition, r.live_version = r.latest_version IS TRUE AS "isLive"
+    `SELECT r.id::text, r.latest_version::text AS version, r.name, v.definition, r.live_version = r.latest_version IS TRUE AND r.pilot IS NULL AS "isLive"
       FROM ${quote(schema)}.rule r JOIN ${quote(schema)}.rule_version v ON v.id = r.latest_version
       WHERE EXISTS (SELECT FROM ${quote(schema)}.proof p WHERE p.rule = r.id) ORDER BY r.id`,
   );

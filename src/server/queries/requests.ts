@@ -40,6 +40,7 @@ interface StoredRule {
   readonly state: RuleState;
   readonly latest: string;
   readonly isChanged: boolean;
+  readonly isPilot: boolean;
 }
 
 /** What the requests of a workspace hang on. */
@@ -133,7 +134,7 @@ export async function requestGround(
   const s = quote(workspace.schema);
   const rules = await run<StoredRule>(
     transaction,
-    `SELECT id::text, name, state, latest_version::text AS latest, state = 'live' AND live_version <> latest_version AS "isChanged" FROM ${s}.rule`,
+    `SELECT id::text, name, state, latest_version::text AS latest, state = 'live' AND live_version <> latest_version AS "isChanged", pilot IS NOT NULL AS "isPilot" FROM ${s}.rule`,
   );
   const heads = await run<{ id: string; rule: string; name: string }>(
     transaction,
@@ -142,10 +143,10 @@ export async function requestGround(
   const { held } = await proofsCame(transaction, workspace);
   return {
     rules: new Map(
-      rules.map(({ id, name, state, isChanged }) => [
+      rules.map(({ id, name, state, isChanged, isPilot }) => [
         id,
         {
-          ...{ id, name, state, hasChangesNotLive: isChanged },
+          ...{ id, name, state, hasChangesNotLive: isChanged, isPilot },
           proofs: heads
             .filter(({ rule }) => rule === id)
             .map((head) => ({ id: head.id, name: head.name, isHeld: held.has(head.id) })),

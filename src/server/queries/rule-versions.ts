@@ -1,10 +1,11 @@
-import { compileRule, type RuleDefinition, sentenceOf } from '@/core/rules';
+import { compileRule, type Pilot, pilotWords, type RuleDefinition, sentenceOf } from '@/core/rules';
 import type { RuleVersionView } from '@/core/verify';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { loadWorkspace, readWorkspace } from '../store/workspace';
 import { findRule } from './rules';
 import { instantSql, personName } from './run-head';
+import { readTitles, Wanted } from './titles';
 
 interface Stored {
   readonly id: string;
@@ -21,6 +22,7 @@ interface TakenLive {
   readonly proofs: number;
   readonly held: number;
   readonly reason: string | null;
+  readonly pilot: Pilot | null;
 }
 
 /** A rule's versions, the newest first, with when each was taken live. One that doesn't fit the model any more has its name for a sentence. */
@@ -38,10 +40,14 @@ export async function ruleVersions(key: string, id: string): Promise<RuleVersion
     );
     const taken = await run<TakenLive>(
       transaction,
-      `SELECT t.version::text, ${instantSql('r.at')} AS at, t.person::text, t.proofs, t.held, t.reason
+      `SELECT t.version::text, ${instantSql('r.at')} AS at, t.person::text, t.proofs, t.held, t.reason, t.pilot
         FROM ${s}.taken_live t JOIN ${s}.run r ON r.id = t.run WHERE t.rule = $1 ORDER BY t.id DESC`,
       [rule.id],
     );
+    const wanted = new Wanted();
+    for (const { pilot } of taken)
+      if (pilot?.kind === 'records') for (const one of pilot.ids) wanted.add(rule.definition.type, one);
+    const titles = await readTitles(transaction, workspace, wanted);
     return versions.map(({ id: version, number, definition, person, made_at: madeAt }) => {
       const compiled = compileRule(workspace.model, { id: rule.id, version, name: rule.name, definition });
       const nameOf = (one: string) => workspace.people.get(one);
@@ -51,8 +57,9 @@ export async function ruleVersions(key: string, id: string): Promise<RuleVersion
         ...{ isLatest: version === rule.latest_version, isLive: version === rule.live_version },
         takenLive: taken
           .filter((one) => one.version === version)
-          .map(({ at, person: by, proofs, held, reason }) => ({
+          .map(({ at, person: by, proofs, held, reason, pilot }) => ({
             ...{ at, person: personName(workspace, by), proofs, held, reason },
+            pilot: pilot && pilotWords(workspace.model, pilot, titles),
           })),
       };
     });

@@ -1,6 +1,8 @@
 import { datedIn, type Plan } from '@/core/plan';
 import {
   compileRule,
+  type Pilot,
+  pilotWords,
   reacts,
   type Rule,
   type RuleDefinition,
@@ -16,6 +18,7 @@ import { nextTime } from '../next-time';
 import { Refusal } from '../refusal';
 import { MOST_AT_ONCE } from '../store/later';
 import { quote, run } from '../store/sql';
+import { readTitles, Wanted } from './titles';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { instantSql } from './run-head';
 
@@ -27,6 +30,7 @@ interface Stored {
   version: number;
   latest_version: string;
   live_version: string | null;
+  pilot: Pilot | null;
   definition: RuleDefinition;
   live_definition: RuleDefinition | null;
   state_changed_at: string;
@@ -39,7 +43,7 @@ interface Stored {
 }
 
 const selectRules = (schema: string): string => `
-  SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text,
+  SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
     v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
     ${instantSql('r.due_at')} AS due_at, r.pace_problem, w.waits, w.waits_all, ${instantSql('f.at')} AS waits_since
   FROM ${quote(schema)}.rule r
@@ -65,7 +69,12 @@ export async function findRule(transaction: Transaction, schema: string, id: str
   return found;
 }
 
-function viewOf(workspace: LoadedWorkspace, stored: Stored, now: Date): RuleView {
+function viewOf(
+  workspace: LoadedWorkspace,
+  stored: Stored,
+  titles: Readonly<Record<string, string>>,
+  now: Date,
+): RuleView {
   const latest = latestOf(stored);
   const compiled = compileRule(workspace.model, latest);
   const { problems } = planWithDrafts(workspace.model, workspace.live, [latest]);
@@ -84,6 +93,7 @@ function viewOf(workspace: LoadedWorkspace, stored: Stored, now: Date): RuleView
     liveDefinition: stored.live_definition,
     hasChangesNotLive: stored.live_version !== null && stored.live_version !== stored.latest_version,
     stateChangedAt: stored.state_changed_at,
+    pilot: stored.pilot && { scope: stored.pilot, words: pilotWords(workspace.model, stored.pilot, titles) },
     later: laterOf(workspace, stored, now),
     findings: problems.filter((problem) => problem.rule === stored.id),
   };
@@ -102,6 +112,18 @@ function laterOf(workspace: LoadedWorkspace, stored: Stored, now: Date): LaterVi
   };
 }
 
+/** Titles of the records that pilots are for. */
+function pilotTitles(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  rules: readonly Stored[],
+): Promise<Record<string, string>> {
+  const wanted = new Wanted();
+  for (const { pilot, definition } of rules)
+    if (pilot?.kind === 'records') for (const id of pilot.ids) wanted.add(definition.type, id);
+  return readTitles(transaction, workspace, wanted);
+}
+
 /** The rules and the plan are read in one transaction, so that findings fit what is shown. */
 async function reading<T>(
   workspace: LoadedWorkspace,
@@ -117,15 +139,17 @@ async function rulesIn(transaction: Transaction, workspace: LoadedWorkspace): Pr
     transaction,
     `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`,
   );
-  return found.map((stored) => viewOf(workspace, stored, new Date()));
+  const titles = await pilotTitles(transaction, workspace, found);
+  return found.map((stored) => viewOf(workspace, stored, titles, new Date()));
 }
 
 export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> => reading(workspace, rulesIn);
 
 export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
-  reading(workspace, async (transaction, fresh) =>
-    viewOf(fresh, await findRule(transaction, workspace.schema, id), new Date()),
-  );
+  reading(workspace, async (transaction, fresh) => {
+    const stored = await findRule(transaction, workspace.schema, id);
+    return viewOf(fresh, stored, await pilotTitles(transaction, fresh, [stored]), new Date());
+  });
 
 /** Ids of live rules whose values are of the settled day while the calendar is further on. */
 function behind({ model, live, settledDay, timeZone }: LoadedWorkspace, now: Date): ReadonlySet<string> {
@@ -137,10 +161,11 @@ export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promi
     const ofOldDay = behind(fresh, now);
     return (await rulesIn(transaction, fresh))
       .filter((rule) => rule.state !== 'draft')
-      .flatMap(({ id, name, state, definition, liveDefinition }) => {
+      .flatMap(({ id, name, state, definition, liveDefinition, pilot }) => {
         const current = liveDefinition ?? definition;
         const isReacting = reacts(current) || (current.kind === 'link' && current.holds === 'whereEmpty');
         const isInStep =
+          (pilot !== null && !isReacting) ||
           (current.kind === 'cascade' && current.moment === 'inStep') ||
           (current.kind === 'link' && current.holds === 'always');
         return targetsOf(fresh.model, current).map((ref) => ({
@@ -151,5 +176,4 @@ export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promi
       });
   });
 
-export const keepsField = (plan: Plan) => (type: string, field: string) =>
-  plan.keeper({ type, field }) !== undefined;
+export const keepsField = (plan: Plan) => (type: string, field: string) => plan.mayFail({ type, field });

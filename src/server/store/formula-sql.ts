@@ -2,7 +2,7 @@ import type { Typed } from '@/core/expression';
 import type { CompiledAlone, CompiledLinked } from '@/core/rules';
 import { placesOf } from '@/core/values';
 import { errorSql } from './error-sql';
-import { expressionSql } from './expression-sql';
+import { expressionSql, filterSql } from './expression-sql';
 import { linkedSql } from './linked-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { RouteJoins } from './route-joins';
@@ -35,7 +35,13 @@ function workedSql({ binds }: RollUpQuery, rule: Worked, joins: RouteJoins) {
     applies ? `(CASE WHEN ${applies} THEN ${of(rule.value)} ELSE ${of(rule.otherwise)} END)` : of(rule.value);
   const undecided = rule.appliesWhen ? errorSql(rule.appliesWhen, joins, binds) : null;
   const error = undecided ? `COALESCE(${undecided}, ${choose(failing)})` : choose(failing);
-  return { result: choose(valueOf), error };
+  const claims = rule.kind === 'formula' && rule.claims ? filterSql(rule.claims, joins, binds) : null;
+  if (!claims) return { result: choose(valueOf), error };
+  // Where a pilot claims nothing what stands there stands, but for an error of its own.
+  return {
+    result: `(CASE WHEN ${claims} THEN ${choose(valueOf)} ELSE p.${columnOf(field)} END)`,
+    error: `(CASE WHEN ${claims} THEN ${error} END)`,
+  };
 }
 
 interface WorkedQuery {

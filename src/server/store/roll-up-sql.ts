@@ -12,7 +12,7 @@ import {
   oneLink,
 } from '@/core/rules';
 import { placesOf, unreachable } from '@/core/values';
-import { expressionSql, rankedSql, rankSql } from './expression-sql';
+import { expressionSql, filterSql, rankedSql, rankSql } from './expression-sql';
 import { formulaSql } from './formula-sql';
 import { mapSql, reactionSql } from './map-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
@@ -83,14 +83,19 @@ function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at:
     ...(reaction ? [reaction.middle] : []),
   ];
   const mapped = rule.map && !reaction ? mapSql(rule, rule.map, `o.result${at}`, binds) : `o.result${at}`;
+  // Where a pilot claims nothing what stands there stands, but for an error of its own.
+  const claims = rule.claims ? filterSql(rule.claims, joins, binds) : null;
+  const elsewhere = claims ? `WHEN o.claimed${at} IS NOT TRUE THEN o.before${at} ` : '';
+  const unfailing = claims ? `WHEN o.claimed${at} IS NOT TRUE THEN NULL ` : '';
   const kept = [
-    `(CASE WHEN o.failed${at} OR o.out_of_range${at} THEN NULL WHEN NOT o.there${at} THEN ${whenNone} ELSE ${mapped} END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after${at}`,
-    `CASE WHEN o.failed${at} THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
+    `(CASE ${elsewhere}WHEN o.failed${at} OR o.out_of_range${at} THEN NULL WHEN NOT o.there${at} THEN ${whenNone} ELSE ${mapped} END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after${at}`,
+    `CASE ${unfailing}WHEN o.failed${at} THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
   ];
   const first = [
     `p.${columnOf(field)} AS before${at}`,
     `p.problems ->> ${binds.add(field, 'text')} AS before_error${at}`,
     ...[`${result} AS result${at}`, `${there} AS there${at}`, `${failed} AS failed${at}`],
+    ...(claims ? [`${claims} AS claimed${at}`] : []),
     ...(hasKept
       ? [
           `${gathered.count} AS count${at}`,

@@ -1,4 +1,10 @@
-import { RATE_DAYS, type TypedExchange, type TypedField, type TypedGather } from '@/core/expression';
+import {
+  RATE_DAYS,
+  RECORD_ITSELF,
+  type TypedExchange,
+  type TypedField,
+  type TypedGather,
+} from '@/core/expression';
 import { follow, type StepDown } from '@/core/model';
 import { errorSql } from './error-sql';
 import { expressionSql, rankedSql } from './expression-sql';
@@ -34,6 +40,7 @@ export class RouteJoins implements Reads {
   /** The SQL of a field's value. */
   read(field: TypedField): string {
     const alias = this.alias(field.route);
+    if (field.field === RECORD_ITSELF) return `${alias}.id`;
     const instead = this.input.instead?.get(`${field.owner}.${field.field}`);
     return instead ? `${this.insteadOf(alias, instead)}.after0` : `${alias}.${columnOf(field.field)}`;
   }

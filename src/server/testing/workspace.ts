@@ -45,9 +45,9 @@ export async function testWorkspace(given: {
   await loadRows(await reloadWorkspace(key), given.rows, TESTER.id);
   const rules: string[] = [];
   try {
-    for (const { name, definition } of given.rules) {
+    for (const { name, definition, pilot } of given.rules) {
       const id = await createRule({ workspace: key, person: TESTER.id, name, definition });
-      await changeState({ workspace: key, person: TESTER.id, id, state: 'live' });
+      await changeState({ workspace: key, person: TESTER.id, id, state: 'live', pilot });
       rules.push(id);
     }
   } catch (error) {

@@ -5,7 +5,7 @@ import { day, id, key, kept, kindIs, note, values, version } from './parts';
 import type { BundleRequest } from '@/core/intake';
 import { expectations, runs } from './proofs';
 import { MOST_POINTS, MOST_REQUESTED } from './requests';
-import { definition, expression } from './rules';
+import { definition, expression, pilot } from './rules';
 
 export const savedList = Joi.alternatives().conditional('.kind', {
   switch: [
@@ -86,6 +86,7 @@ export const bundleShape = Joi.object({
         state: Joi.valid('draft', 'live', 'paused').required(),
         definition: definition.required(),
         live: definition,
+        pilot: pilot.when('state', { is: 'live', otherwise: Joi.forbidden() }),
       }),
     )
     .unique('id')

@@ -1,8 +1,8 @@
 import { MOST_TEXT } from '@/core/expression';
-import { LAST_PRECEDENCE } from '@/core/rules';
+import { LAST_PRECEDENCE, MOST_IN_PILOT } from '@/core/rules';
 import { DAY_BASES, DAY_UNITS, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
-import { id, key, wire } from './parts';
+import { id, key, kindIs, wire } from './parts';
 
 const field = Joi.object({
   kind: Joi.valid('field').required(),
@@ -360,3 +360,14 @@ export const definition = Joi.alternatives().conditional('.kind', {
   ],
   otherwise: rollUp,
 });
+
+/** For which records a rule runs at first. */
+export const pilot = Joi.alternatives()
+  .conditional('.kind', {
+    switch: [
+      kindIs('records', { ids: Joi.array().items(id).min(1).max(MOST_IN_PILOT).unique().required() }),
+      kindIs('selection', { selection: key.required() }),
+    ],
+    otherwise: Joi.forbidden(),
+  })
+  .allow(null);

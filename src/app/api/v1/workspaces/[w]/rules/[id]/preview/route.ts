@@ -1,7 +1,14 @@
-import { route } from '@/app/api/answer';
+import { jsonBody, route } from '@/app/api/answer';
+import { readInput } from '@/server/actions/input';
 import { previewLive } from '@/server/actions/preview-live';
 
 /** What taking the rule's latest version live would change. Saves nothing. */
 export const GET = route<{ w: string; id: string }>(async ({ params }) => ({
   body: await previewLive(params.w, params.id),
 }));
+
+/** The same for some records, as a pilot. */
+export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
+  const { pilot } = readInput('livePreview', await jsonBody(request));
+  return { body: await previewLive(params.w, params.id, pilot) };
+});

@@ -1,0 +1,133 @@
+import { gathersIn, RECORD_ITSELF, typeCondition, type Typed, typedPrefixed, YES_NO } from '../expression';
+import { type Model, stepsUp } from '../model';
+import type { Problem } from '../values';
+import type { CompiledHandOn, CompiledInStep } from './cascade';
+import { finding } from './check-target';
+import { upFrom } from './hand-on-route';
+import { ReadPaths } from './read-paths';
+import { type CompiledRollUp, isReacting } from './roll-up';
+import type { AnyCompiled, CompiledRule, Pilot, Read } from './rule';
+
+/** Most records that are chosen for a pilot. */
+export const MOST_IN_PILOT = 1_000;
+
+type Narrowed =
+  | { readonly ok: true; readonly rule: AnyCompiled }
+  | { readonly ok: false; readonly problems: readonly Problem[] };
+
+/**
+ * A rule as it runs in a pilot: only for chosen records of the type that it is on, or for those of a selection. Elsewhere it claims nothing:
+ * what stands there stands, and people may enter it. Refuses rules that go all the way down a hierarchy, since they give a record what
+ * they gave those further on, and a selection that isn't of the rule's type.
+ */
+export function inPilot(model: Model, rule: AnyCompiled, pilot: Pilot): Narrowed {
+  const { type } = rule.definition;
+  const refuse = (code: string, message: string): Narrowed => ({
+    ok: false,
+    problems: [finding('pilot', code, message)],
+  });
+  if (rule.kind !== 'create' && (rule.recursion || (rule.kind === 'inStep' && rule.handsDown)))
+    return refuse(
+      'pilot.allTheWay',
+      'A rule that goes all the way down a hierarchy can’t run for a part of it: each record needs what those further on are given. Try it on the bench, then take it live.',
+    );
+  const chosen = new Set(pilot.kind === 'records' ? pilot.ids : []);
+  if (pilot.kind === 'records' && (chosen.size === 0 || chosen.size > MOST_IN_PILOT))
+    return refuse(
+      'pilot.records',
+      `A pilot runs for 1 to ${MOST_IN_PILOT.toLocaleString('en')} records. Choose some, or a selection.`,
+    );
+  const within = (node: Typed): Narrowed => ({ ok: true, rule: narrowed(model, rule, pilot, node) });
+  if (pilot.kind === 'records') return within(amongThese(type, [...chosen]));
+  const typed = typeCondition(model, type, {
+    ...{ kind: 'selection', operator: 'isIn', route: [], selection: pilot.selection },
+  });
+  if (typed.ok && gathersIn(typed.value).length > 0)
+    return refuse(
+      'pilot.selection',
+      'A pilot runs for a selection that reads the records themselves and what lies above them, not what lies beneath. Choose another, or the records.',
+    );
+  return typed.ok ? within(typed.value) : refuse('pilot.selection', typed.problem.message);
+}
+
+/** `Rivers of Silk, Salt Roads and 3 more`, or `those in “Open now”`; by the titles of records. */
+export function pilotWords(model: Model, pilot: Pilot, titles: Readonly<Record<string, string>>): string {
+  if (pilot.kind === 'selection')
+    return `those in “${model.selection(pilot.selection)?.name ?? pilot.selection}”`;
+  const named = pilot.ids.slice(0, MOST_NAMED).map((id) => titles[id] ?? 'a record that is gone');
+  const more = pilot.ids.length - named.length;
+  return `${named.join(', ')}${more > 0 ? ` and ${more} more` : ''}`;
+}
+
+const MOST_NAMED = 3;
+
+/** Whether a record is one of those chosen. */
+const amongThese = (type: string, ids: readonly string[]): Typed => ({
+  ...{ kind: 'among', operator: 'isAmong', type: YES_NO, options: ids },
+  operand: {
+    ...{ kind: 'field', from: type, route: [], owner: type, field: RECORD_ITSELF },
+    type: { kind: 'link', target: type },
+  },
+});
+
+const both = (one: Typed | null, other: Typed): Typed =>
+  one ? { kind: 'group', type: YES_NO, operator: 'all', of: [one, other] } : other;
+
+function narrowed(model: Model, rule: AnyCompiled, pilot: Pilot, within: Typed): AnyCompiled {
+  const reads = readsWith(model, rule, within);
+  switch (rule.kind) {
+    case 'create':
+      return { ...rule, pilot, where: both(rule.where, within), reads };
+    case 'formula':
+      return { ...rule, pilot, claims: within, reads };
+    case 'linked':
+      return { ...rule, pilot, appliesWhen: both(rule.appliesWhen, within), reads };
+    case 'rollUp': {
+      const part = (one: CompiledRollUp): CompiledRollUp => ({
+        ...{ ...one, pilot },
+        ...(isReacting(one) ? { appliesWhen: both(one.appliesWhen, within) } : { claims: within }),
+        reads: readsWith(model, one, within),
+      });
+      return { ...part(rule), together: rule.together.map(part) };
+    }
+    case 'inStep': {
+      const taken = typedPrefixed(within, rule.writes.type, upFrom(rule.definition.route));
+      const part = (one: CompiledInStep): CompiledInStep => ({
+        ...{ ...one, pilot },
+        appliesWhen: both(one.appliesWhen, taken),
+        reads: readsWith(model, one, taken),
+      });
+      return { ...part(rule), parts: rule.parts.map(part) };
+    }
+    case 'handOn': {
+      const part = (one: CompiledHandOn): CompiledHandOn => ({
+        ...{ ...one, pilot },
+        given: both(one.given, within),
+        reads: [...one.reads, ...readsOf(model, one.source, within).map((read) => ({ ...read, path: [] }))],
+      });
+      return { ...part(rule), parts: rule.parts.map(part) };
+    }
+  }
+}
+
+const readsOf = (model: Model, type: string, node: Typed): readonly Read[] => {
+  const paths = new ReadPaths(model, type);
+  paths.addFields([], node);
+  return paths.all();
+};
+
+/** What a rule reads, and what its pilot hangs on; of a field that it keeps elsewhere also what people enter there. */
+function readsWith(model: Model, rule: AnyCompiled, within: Typed): Read[] {
+  const own: Read[] = isClaimingAnew(rule) ? [{ ...rule.writes, path: stepsUp([]) }] : [];
+  const has = (read: Read) =>
+    rule.reads.some(
+      (known) => known.field === read.field && JSON.stringify(known.path) === JSON.stringify(read.path),
+    );
+  return [
+    ...rule.reads,
+    ...[...readsOf(model, rule.writes.type, within), ...own].filter((read) => !has(read)),
+  ];
+}
+
+const isClaimingAnew = (rule: AnyCompiled): rule is CompiledRule =>
+  rule.kind === 'formula' || (rule.kind === 'rollUp' && !isReacting(rule));

@@ -112,6 +112,14 @@ export interface LivePreview {
   } | null;
 }
 
+export interface Spread {
+  /** By how much amounts change, from the lowest bar to the highest; or what fields become, the most frequent first. */
+  readonly of: 'differences' | 'values';
+  readonly bars: readonly { readonly label: string; readonly records: number }[];
+  /** Records whose values have no bar of their own. */
+  readonly others: number;
+}
+
 export interface LiveEffect {
   readonly rule: { readonly id: string; readonly name: string };
   readonly type: string;
@@ -121,6 +129,8 @@ export interface LiveEffect {
   readonly total: number;
   readonly changed: number;
   readonly inError: number;
+  /** How the changes are spread; `null` where nothing changes or it isn't known. */
+  readonly spread: Spread | null;
   /** The largest differences first. */
   readonly largest: readonly {
     readonly id: string;

@@ -89,6 +89,7 @@ export type {
   RequestView,
   RuleVersionView,
   SheetRule,
+  Spread,
   WorkspaceView,
   RecordList,
   RecordView,

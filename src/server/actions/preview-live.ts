@@ -1,7 +1,15 @@
 import { downstream } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
 import { propagate, runWith, titleOf } from '@/core/engine';
-import { type CompiledCreate, type CompiledHandOn, isCreate, isHandOn, type Pilot } from '@/core/rules';
+import {
+  type CompiledCreate,
+  type CompiledHandOn,
+  type CompiledRule,
+  isCreate,
+  isHandOn,
+  type Pilot,
+  type Rule,
+} from '@/core/rules';
 import { type LiveEffect, type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
 import type { ErrorCode } from '@/core/values';
 import { proofsTold, readProofs } from '../queries/proofs';
@@ -9,7 +17,9 @@ import { findRule, keepsField, latestOf } from '../queries/rules';
 import { refuse, Refusal } from '../refusal';
 import { effectsOf } from '../intake/effects';
 import { SHADOW_RUN, shadowOf } from '../intake/shadow';
-import { previewFill } from '../store/fill';
+import { type FillPreview, previewedChanges, previewFill } from '../store/preview-fill';
+import { spreadOf, wordsIn } from '../store/spread';
+import { csvText } from '../queries/export-records';
 import { actsOnStanding, handOnNow } from '../store/hand-on-now';
 import { run, tableOf } from '../store/sql';
 import { fromColumn } from '../store/values';
@@ -25,86 +35,171 @@ import { askable, checkPrepared, MOST_LOCKED } from './make-asked';
 
 const MOST_SHOWN = 10;
 
+/** A rule that would go live, among those that are, in a rehearsal. */
+interface Going {
+  readonly transaction: Transaction;
+  readonly workspace: LoadedWorkspace;
+  readonly rule: Rule;
+  readonly stored: Awaited<ReturnType<typeof findRule>>;
+}
+
+function inGoing<T>(
+  key: string,
+  id: string,
+  pilot: Pilot | null,
+  work: (going: Going) => Promise<T>,
+): Promise<T> {
+  return loadWorkspace(key).then((known) =>
+    inRehearsal(known, async (transaction, workspace) => {
+      const stored = await findRule(transaction, workspace.schema, id);
+      if (pilot && stored.state === 'live' && stored.pilot === null) throw pilotRefused(stored.name);
+      const rule = { ...latestOf(stored), pilot };
+      const { plan, problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
+      if (problems.length > 0) throw refuse(409, problems);
+      return work({ transaction, workspace: { ...workspace, plan }, rule, stored });
+    }),
+  );
+}
+
 /** What taking a rule's latest version live would change, for all records or as a pilot for some. Saves nothing. */
-export async function previewLive(key: string, id: string, pilot: Pilot | null = null): Promise<LivePreview> {
-  const known = await loadWorkspace(key);
-  return inRehearsal(known, async (transaction, workspace) => {
-    const { model } = workspace;
-    const stored = await findRule(transaction, workspace.schema, id);
-    if (pilot && stored.state === 'live' && stored.pilot === null) throw pilotRefused(stored.name);
-    const draft = { ...latestOf(stored), pilot };
-    const { plan, problems } = planWithDrafts(model, workspace.live, [draft]);
-    if (problems.length > 0) throw refuse(409, problems);
+export const previewLive = (key: string, id: string, pilot: Pilot | null = null): Promise<LivePreview> =>
+  inGoing(key, id, pilot, async (going) => {
+    const { transaction, workspace, stored } = going;
     const told = proofsTold(workspace, [latestOf(stored)], await readProofs(transaction, workspace));
     const proofs = { ...told.standings.get(id)!, missed: told.missed };
-    const maker = plan.turns.filter(isCreate).find((candidate) => candidate.id === id);
-    if (maker)
-      return { proofs, effects: [], makes: await wouldMake(transaction, { ...workspace, plan }, maker) };
-    const parts = plan.rules.filter((candidate) => candidate.id === id);
-    const handing = parts.filter(isHandOn);
+    const maker = makerOf(going);
+    if (maker) return { proofs, effects: [], makes: await wouldMake(transaction, workspace, maker) };
+    const handing = partsOf(going).filter(isHandOn);
     if (handing.length > 0) {
       try {
-        return {
-          proofs,
-          effects: await wouldHandOn(transaction, { ...workspace, plan }, handing),
-          makes: null,
-        };
+        return { proofs, effects: await wouldHandOn(transaction, workspace, handing), makes: null };
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
         return { proofs, effects: [], makes: null, actsProblem: error.message };
       }
     }
-    const following = new Set(parts.flatMap((part) => downstream(plan, part)));
-    const chain = [...parts, ...plan.rules.filter((one) => following.has(one) && one.id !== id)];
-    const rules = chain.filter((rule) => !isHandOn(rule));
-    const previews = await previewFill({
-      transaction,
-      schema: workspace,
-      rules,
-      isKept: keepsField(plan),
-      most: MOST_SHOWN,
-    });
-    const effects = previews.map((preview, index) => {
-      const { writes, name } = rules[index]!;
-      const type = typeIn(model, writes.type);
-      const field = fieldIn(model, writes.type, writes.field);
-      const view = (stored: unknown) => valueView(field.type, fromColumn(field.type, stored));
-      const largest = preview.largest.map(({ id: record, title, before, after, error }) => ({
-        ...{
-          id: record,
-          title,
-          before: view(before),
-          after: view(after),
-          problem: error === null ? null : problemWords(error as ErrorCode),
-        },
-      }));
-      return {
-        ...{
-          rule: { id: preview.rule, name },
-          type: type.key,
-          typeName: type.name,
-          plural: type.plural,
-          fieldName: field.name,
-        },
-        ...{ total: preview.total, changed: preview.changed, inError: preview.inError, largest },
-      };
-    });
+    const effects: LiveEffect[] = [];
+    for (const { rule, preview } of await wouldFill(going))
+      effects.push(await effectOf(transaction, workspace, rule, preview));
     return { proofs, effects, makes: null };
   });
+
+const partsOf = ({ workspace, rule }: Going): CompiledRule[] =>
+  workspace.plan.rules.filter(({ id }) => id === rule.id);
+
+const makerOf = ({ workspace, rule }: Going): CompiledCreate | undefined =>
+  workspace.plan.turns.filter(isCreate).find(({ id }) => id === rule.id);
+
+/** What the rule and those that read what it writes would give, in temporary tables. */
+async function wouldFill(
+  going: Going,
+): Promise<{ readonly rule: CompiledRule; readonly preview: FillPreview }[]> {
+  const { transaction, workspace } = going;
+  const { plan } = workspace;
+  const parts = partsOf(going);
+  const following = new Set(parts.flatMap((part) => downstream(plan, part)));
+  const chain = [...parts, ...plan.rules.filter((one) => following.has(one) && !parts.includes(one))];
+  const rules = chain.filter((rule) => !isHandOn(rule));
+  const previews = await previewFill({
+    ...{ transaction, schema: workspace, rules, isKept: keepsField(plan), most: MOST_SHOWN },
+  });
+  return previews.map((preview, at) => ({ rule: rules[at]!, preview }));
 }
+
+async function effectOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  rule: CompiledRule,
+  { total, changed, inError, largest, table }: FillPreview,
+): Promise<LiveEffect> {
+  const { model } = workspace;
+  const { writes, name } = rule;
+  const type = typeIn(model, writes.type);
+  const field = fieldIn(model, writes.type, writes.field);
+  const view = (stored: unknown) => valueView(field.type, fromColumn(field.type, stored));
+  return {
+    rule: { id: rule.id, name },
+    ...{ type: type.key, typeName: type.name, plural: type.plural, fieldName: field.name },
+    ...{ total, changed, inError },
+    spread: await spreadOf({ transaction, workspace, rule, table, changed: changed - inError }),
+    largest: largest.map(({ id: record, title, before, after, error }) => ({
+      ...{ id: record, title, before: view(before), after: view(after) },
+      problem: error === null ? null : problemWords(error as ErrorCode),
+    })),
+  };
+}
+
+/** Records of a page of the file of changes. */
+const PAGE = 2_000;
+/** Most changes that go into one file. */
+const MOST_LISTED = 500_000;
+
+/**
+ * All that taking a rule live would change, as CSV (RFC 4180): a line for each field of a record, with its value before and after. Of a rule that hands
+ * on or makes records what it would do at once, for those that match already. Refuses more than a file is to hold.
+ */
+export const previewFile = (key: string, id: string, pilot: Pilot | null = null): Promise<string> =>
+  inGoing(key, id, pilot, async (going) => {
+    const { transaction, workspace } = going;
+    const lines: string[][] = [];
+    const add = (line: string[]) => {
+      if (lines.push(line) > MOST_LISTED)
+        throw new Refusal(
+          422,
+          'preview.size',
+          `More than ${MOST_LISTED.toLocaleString('en')} values would change: more than a file is to hold. Try it as a pilot, or look at the count and the largest.`,
+        );
+    };
+    const maker = makerOf(going);
+    if (maker) {
+      const { name, titles } = await wouldMake(transaction, workspace, maker, MOST_LISTED);
+      for (const title of titles) add([maker.name, name, title, '', '', '', 'would be made', '']);
+    }
+    const handing = partsOf(going).filter(isHandOn);
+    if (handing.length > 0)
+      for (const { rule, typeName, fieldName, largest } of await wouldHandOn(
+        transaction,
+        workspace,
+        handing,
+        MOST_LISTED,
+      ))
+        for (const { id: record, title, before, after } of largest)
+          add([rule.name, typeName, title, fieldName, before.text, after.text, '', record]);
+    else if (!maker)
+      for (const { rule, preview } of await wouldFill(going)) {
+        const { name: typeName } = typeIn(workspace.model, rule.writes.type);
+        const field = fieldIn(workspace.model, rule.writes.type, rule.writes.field);
+        const pages = previewedChanges({ transaction, schema: workspace, rule, table: preview.table }, PAGE);
+        for await (const page of pages) {
+          const values = page.map(({ before, after }) =>
+            [before, after].map((stored) => fromColumn(field.type, stored)),
+          );
+          const words = await wordsIn({ transaction, workspace, rule }, values.flat());
+          page.forEach(({ id: record, title, error }, at) =>
+            add([
+              ...[rule.name, typeName, title, field.name],
+              ...values[at]!.map((value) => (value === null ? '' : words(value))),
+              ...[error === null ? '' : problemWords(error as ErrorCode), record],
+            ]),
+          );
+        }
+      }
+    return csvText([['Rule', 'Type', 'Record', 'Field', 'Before', 'After', 'Note', 'id'], ...lines]);
+  });
 
 /** What a rule would hand on at once from the records that stand: worked out on temporary copies by the statements that would do it. */
 async function wouldHandOn(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   parts: readonly CompiledHandOn[],
+  most = MOST_SHOWN,
 ): Promise<LiveEffect[]> {
   if (!actsOnStanding(parts)) return [];
   const { model } = workspace;
   const shadow = await shadowOf(transaction, workspace, parts[0]!.source);
   const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true };
   const filled = (await handOnNow({ ...working, parts })).filter(({ records }) => records > 0);
-  const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled);
+  const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled, most);
   const found: LiveEffect[] = [];
   for (const { rule, type, typeName, fieldName, records, samples } of effects) {
     const [counted] = await run<{ total: number }>(
@@ -113,7 +208,7 @@ async function wouldHandOn(
     );
     found.push({
       ...{ rule, type, typeName, plural: typeIn(model, type).plural, fieldName },
-      ...{ total: counted!.total, changed: records, inError: 0 },
+      ...{ total: counted!.total, changed: records, inError: 0, spread: null },
       largest: samples.map((one) => ({ ...one, problem: null })),
     });
   }
@@ -125,6 +220,7 @@ async function wouldMake(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   rule: CompiledCreate,
+  most = MOST_SHOWN,
 ): Promise<NonNullable<LivePreview['makes']>> {
   const { model, plan } = workspace;
   const { name, plural } = typeIn(model, rule.makes);
@@ -134,7 +230,7 @@ async function wouldMake(
     const prepared = await prepareSet(making);
     checkPrepared(workspace, rule, prepared);
     const { made, others: proposed } = prepared;
-    return { name, plural, made, proposed, titles: await titlesOf(making, prepared, MOST_SHOWN) };
+    return { name, plural, made, proposed, titles: await titlesOf(making, prepared, most) };
   }
   const asked = new Map([[rule.id, await askable(transaction, workspace, rule)]]);
   const driver = new LoadingDriver(workspace, transaction);
@@ -152,6 +248,6 @@ async function wouldMake(
   return {
     ...{ name, plural },
     ...countsOf(outcome.ripple),
-    titles: titles.slice(0, MOST_SHOWN),
+    titles: titles.slice(0, most),
   };
 }

@@ -18,15 +18,20 @@ export interface Working {
 }
 
 /** What rules wrote after many records were, with some of the records that were there before. */
-export async function effectsOf(working: Working, filled: readonly Filled[]): Promise<ImportEffect[]> {
+export async function effectsOf(
+  working: Working,
+  filled: readonly Filled[],
+  most = MOST_SHOWN,
+): Promise<ImportEffect[]> {
   const effects: ImportEffect[] = [];
-  for (const one of filled) effects.push(await effectOf(working, one));
+  for (const one of filled) effects.push(await effectOf(working, one, most));
   return effects;
 }
 
 async function effectOf(
   { transaction, workspace, runId }: Working,
   { rule, records }: Filled,
+  most: number,
 ): Promise<ImportEffect> {
   const { type, field } = rule.writes;
   const recordType = typeIn(workspace.model, type);
@@ -35,7 +40,7 @@ async function effectOf(
     transaction,
     `SELECT l.record::text AS id, t.${columnOf(recordType.title)} AS title, l.changes -> $3 AS change
       FROM ${quote(workspace.schema)}.ledger l JOIN ${tableOf(workspace.schema, type)} t ON t.id = l.record
-      WHERE l.run = $1 AND l.type = $2 AND l.changes ? $3 ORDER BY title, l.record LIMIT ${MOST_SHOWN}`,
+      WHERE l.run = $1 AND l.type = $2 AND l.changes ? $3 ORDER BY title, l.record LIMIT ${most}`,
     [runId, type, field],
   );
   const view = (wire: unknown) => {

@@ -94,6 +94,12 @@ async function checkRows(
 /** Begins like a formula and isn't just a number. */
 const FORMULA = /^(?:[=+@\t\r]|-(?!\d+(?:\.\d+)?$))/;
 
+/** Rows as CSV for people: a byte-order mark tells spreadsheets that it is UTF-8, and what they would take for a formula is made text. */
+export function csvText(rows: readonly (readonly (string | number)[])[], isFirst = true): string {
+  const text = unparse(rows as (string | number)[][], { escapeFormulae: FORMULA });
+  return (isFirst ? '\ufeff' : '') + (text === '' ? '' : `${text}\r\n`);
+}
+
 const csvOf =
   (fields: readonly Field[]): Print =>
   ({ records, names }, isFirst) => {
@@ -102,9 +108,7 @@ const csvOf =
       ...fields.map((field) => wordsOf(field, record.values[field.key] ?? null, names)),
       record.id,
     ]);
-    const text = unparse(isFirst ? [heading, ...rows] : rows, { escapeFormulae: FORMULA });
-    // A byte-order mark tells spreadsheets that this is UTF-8.
-    return (isFirst ? '\ufeff' : '') + (text === '' ? '' : `${text}\r\n`);
+    return csvText(isFirst ? [heading, ...rows] : rows, isFirst);
   };
 
 const headingsOf = (fields: readonly Field[]): string[] => [...fields.map(headingOf), 'id'];

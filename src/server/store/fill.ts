@@ -99,10 +99,11 @@ export async function fillRules(input: FillInput): Promise<number[]> {
 }
 
 /** The self link over which a rule hands down what it gives itself. */
-const handsDownOf = (rule: CompiledRule): LinkRef | null => (rule.kind === 'inStep' ? rule.handsDown : null);
+export const handsDownOf = (rule: CompiledRule): LinkRef | null =>
+  rule.kind === 'inStep' ? rule.handsDown : null;
 
 /** Queries of the targets of a rule that goes all the way, each after those of which it reads what the rule gives: parts first, or what is above. */
-async function levelsInOrder(
+export async function levelsInOrder(
   { transaction, schema }: Pick<FillInput, 'transaction' | 'schema'>,
   rule: CompiledRule,
 ): Promise<string[]> {
@@ -282,110 +283,3 @@ export function wireSql(type: ValueType, sql: string): string {
     return `CASE WHEN ${sql} IS NULL THEN NULL ELSE jsonb_build_object('amount', (${sql}).amount::text, 'currency', (${sql}).currency) END`;
   return type.kind === 'rating' ? sql : readColumn(type, sql);
 }
-
-/** What taking a rule live would change, for one rule of the chain that follows from it. */
-export interface FillPreview {
-  readonly rule: string;
-  readonly total: number;
-  readonly changed: number;
-  readonly inError: number;
-  /** The largest differences first (for dates, in days); values as they are read from their columns. */
-  readonly largest: readonly {
-    readonly id: string;
-    readonly title: string;
-    readonly before: unknown;
-    readonly after: unknown;
-    readonly error: string | null;
-  }[];
-}
-
-export interface PreviewInput extends Omit<FillInput, 'run' | 'targets'> {
-  /** The rule that would go live, and after it those that read what it writes, in the plan's order. */
-  readonly rules: readonly CompiledRule[];
-  readonly most: number;
-}
-
-/** Works rules out over the whole data without writing anything but temporary tables; each reads what those before it would write. */
-export async function previewFill({
-  transaction,
-  schema,
-  rules,
-  isKept,
-  most,
-}: PreviewInput): Promise<FillPreview[]> {
-  const previews: FillPreview[] = [];
-  const instead = new Map<string, string>();
-  for (const rule of rules) {
-    number += 1;
-    const name = `pg_temp.${quote(`preview_${number}`)}`;
-    const { type, field } = rule.writes;
-    const worked = (targets?: string) => {
-      const binds = new Binds();
-      const only = targets === undefined ? {} : { targets };
-      const query = rollUpSql({
-        ...{ schema, rules: [rule], binds, isKept, instead, ...only },
-        ...(isReacting(rule) && rule === rules[0] ? { acting: 'onAll' as const } : {}),
-      });
-      return { name: `preview_${number}`, query, binds };
-    };
-    if (rule.recursion || handsDownOf(rule)) {
-      await makeTable(transaction, { ...worked(), isEmpty: true });
-      await run(transaction, `ALTER TABLE ${name} ADD PRIMARY KEY (id)`);
-      instead.set(`${type}.${field}`, name);
-      for (const level of await levelsInOrder({ transaction, schema }, rule)) {
-        const { query, binds } = worked(level);
-        await run(transaction, `INSERT INTO ${name} ${query}`, binds.values);
-      }
-    } else {
-      await makeTable(transaction, worked());
-      instead.set(`${type}.${field}`, name);
-    }
-    previews.push(await previewOne({ transaction, schema, rule, most, name }));
-  }
-  return previews;
-}
-
-interface PreviewOne {
-  readonly transaction: Transaction;
-  readonly schema: Schema;
-  readonly rule: CompiledRule;
-  readonly most: number;
-  /** The table of what was worked out. */
-  readonly name: string;
-}
-
-async function previewOne({ transaction, schema, rule, most, name }: PreviewOne): Promise<FillPreview> {
-  const { type } = fieldIn(schema.model, rule.writes.type, rule.writes.field);
-  const binds = new Binds();
-  const title = columnOf(schema.model.type(rule.writes.type)!.title);
-  const isAmount = ['number', 'money', 'rating', 'date'].includes(type.kind);
-  const size = isAmount
-    ? `abs(COALESCE(${sizeSql(type, 'after0')}, 0) - COALESCE(${sizeSql(type, 'before0')}, 0)) DESC,`
-    : '';
-  const text = `
-    WITH counts AS (SELECT count(*)::int AS total, (count(*) FILTER (WHERE ${differsSql(0)}))::int AS changed, (count(*) FILTER (WHERE after_error0 IS NOT NULL))::int AS in_error FROM ${name})
-    SELECT c.total, c.changed, c.in_error, l.* FROM counts c LEFT JOIN LATERAL (
-      SELECT w.id::text, t.${title} AS title, ${readColumn(type, 'w.before0')} AS before, ${readColumn(type, 'w.after0')} AS after, w.after_error0 AS error
-      FROM ${name} w JOIN ${tableOf(schema.schema, rule.writes.type)} t ON t.id = w.id
-      WHERE ${differsSql(0)} ORDER BY ${size} w.id LIMIT ${binds.add(most, 'int')}
-    ) l ON true`;
-  interface Found {
-    total: number;
-    changed: number;
-    in_error: number;
-    id: string | null;
-    title: string;
-    before: unknown;
-    after: unknown;
-    error: string | null;
-  }
-  const rows = await run<Found>(transaction, text, binds.values);
-  const { total, changed, in_error: inError } = rows[0]!;
-  const largest = rows.flatMap(({ id, title: named, before, after, error }) =>
-    id === null ? [] : [{ id, title: named, before, after, error }],
-  );
-  return { rule: rule.id, total, changed, inError, largest };
-}
-
-const sizeSql = (type: ValueType, sql: string): string =>
-  type.kind === 'date' ? `(${sql} - DATE '2000-01-01')` : sql;

@@ -1,6 +1,6 @@
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
 import { buildPlan, type Plan } from '@/core/plan';
-import type { Rule, RuleDefinition } from '@/core/rules';
+import type { Rule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { models } from '../database/models';

@@ -112,6 +112,17 @@ export async function callLong<T>(
   return answer.end();
 }
 
+/** What the page's workspace answers as a file. */
+export async function callFile(path: string, body: unknown): Promise<Blob> {
+  const response = await fetch(apiPath(path), {
+    ...{ method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) },
+  }).catch(() => {
+    throw serverAway();
+  });
+  if (!response.ok) throw problemOf(response.status, await response.json().catch(() => null));
+  return response.blob();
+}
+
 export const LINES = 'application/x-ndjson';
 
 export const serverAway = (): ApiProblem =>

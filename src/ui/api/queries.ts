@@ -28,6 +28,7 @@ import type {
   WorkspaceView,
 } from '@/core/verify';
 import type { Expression } from '@/core/expression';
+import type { Pilot, Rule } from '@/core/rules';
 import { type Model, readModel } from '@/core/model';
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
@@ -62,6 +63,19 @@ export const useLists = () =>
 export const useRules = () =>
   useQuery({ queryKey: ['rules'], queryFn: () => callApi<{ rules: RuleView[] }>('/rules') });
 
+/** The rules that are live, as they are live; pilots for their records. */
+export const liveOf = (rules: readonly RuleView[]): Rule[] =>
+  rules
+    .filter((rule) => rule.state === 'live')
+    .map(({ id, name, definition, liveDefinition, pilot }) => ({
+      ...{ id, version: id, name, definition: liveDefinition ?? definition },
+      ...(pilot ? { pilot: pilot.scope } : {}),
+    }));
+
+/** Whether a rule is live as it is written, for all records. */
+export const isLiveForAll = ({ state, hasChangesNotLive, pilot }: RuleView): boolean =>
+  state === 'live' && !hasChangesNotLive && pilot === null;
+
 export const useRule = (id: string | null) =>
   useQuery({
     queryKey: ['rules', id],
@@ -69,10 +83,11 @@ export const useRule = (id: string | null) =>
     enabled: id !== null,
   });
 
-export const useLivePreview = (id: string, isWanted: boolean) =>
+/** What taking a rule live would change, for all records or as a pilot. */
+export const useLivePreview = (id: string, pilot: Pilot | null, isWanted: boolean) =>
   useQuery({
-    queryKey: ['preview', id],
-    queryFn: () => callApi<LivePreview>(`/rules/${id}/preview`),
+    queryKey: ['preview', id, pilot],
+    queryFn: () => callApi<LivePreview>(`/rules/${id}/preview`, { method: 'POST', body: { pilot } }),
     enabled: isWanted,
     gcTime: 0,
     staleTime: 0,

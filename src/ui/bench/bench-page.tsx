@@ -17,7 +17,15 @@ import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { useRouter } from '../kit/navigation';
-import { modelOf, useFamilies, useModelView, useProof, useRecords, useRules } from '../api/queries';
+import {
+  isLiveForAll,
+  modelOf,
+  useFamilies,
+  useModelView,
+  useProof,
+  useRecords,
+  useRules,
+} from '../api/queries';
 import { cellKey } from '../kit/cell-key';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
@@ -138,7 +146,6 @@ export function BenchPage() {
 }
 
 /** Rules that may take part although they aren't live as they stand. */
-const isNotLive = (rule: RuleView) => rule.state !== 'live' || rule.hasChangesNotLive;
 
 function DraftSelect({
   rules,
@@ -149,7 +156,7 @@ function DraftSelect({
   chosen: readonly string[];
   onChange: (chosen: string[]) => void;
 }) {
-  const offered = rules.filter(isNotLive);
+  const offered = rules.filter((rule) => !isLiveForAll(rule));
   if (offered.length === 0) return null;
   return (
     <Select

@@ -32,13 +32,17 @@ export function RequestStandingPart({ request: { rules, standing } }: { request:
   );
 }
 
-function RuleLine({ rule: { id, name, state, hasChangesNotLive, proofs } }: { rule: RequestedRule }) {
+function RuleLine({
+  rule: { id, name, state, hasChangesNotLive, isPilot, proofs },
+}: {
+  rule: RequestedRule;
+}) {
   const held = proofs.filter(({ isHeld }) => isHeld).length;
   return (
     <li>
       <Link href={`/rules/${id}`}>{name}</Link>
       <span className="request-rule-states">
-        <StateTag state={state} />
+        <StateTag state={state} isPilot={isPilot} />
         {hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
         <span className={held < proofs.length ? 'proof-fails' : 'quiet'}>
           {proofs.length === 0

@@ -1,26 +1,32 @@
 'use client';
 
-import { reacts } from '@/core/rules';
+import { type Pilot, reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
-import type { LiveEffect, LivePreview, RuleView } from '@/core/verify';
-import { App, Input, Modal, Radio } from 'antd';
+import type { LivePreview, RuleView } from '@/core/verify';
+import { App, Button, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget, useLivePreview } from '../api/queries';
+import { callApi, callFile } from '../api/client';
+import { saveFile } from '../kit/download';
+import { useForget, useLivePreview, useModel } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { ValuePair } from '../kit/value-pair';
+import { useDoing } from '../kit/use-doing';
 import { usePerson } from '../shell/person';
-
-const counted = (number: number, one: string, many: string) =>
-  `${number.toLocaleString('en-GB')} ${number === 1 ? one : many}`;
+import { counted, Effect } from './live-effect';
+import { PilotChoice } from './pilot-choice';
 
 /** What taking a rule live would change in the real data, before it is confirmed. */
 export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: () => void }) {
   const { message } = App.useApp();
   const person = usePerson();
   const forget = useForget();
-  const preview = useLivePreview(rule.id, true);
+  const model = useModel();
+  const canPilot = rule.state !== 'live' || rule.pilot !== null;
+  const [pilot, setPilot] = useState<Pilot | null>(
+    rule.hasChangesNotLive ? (rule.pilot?.scope ?? null) : null,
+  );
+  const isChosen = pilot?.kind !== 'records' || pilot.ids.length > 0;
+  const preview = useLivePreview(rule.id, pilot, isChosen);
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   const [isMatching, setMatching] = useState(false);
@@ -47,17 +53,21 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
           state: 'live',
           ...(isMatching ? { actsOnMatching: true } : {}),
           ...(missed.length > 0 ? { reason } : {}),
+          ...(pilot ? { pilot } : {}),
         },
         person: person.id,
       });
       await forget.everything();
       const written = done.written[0]?.records ?? 0;
+      const state = pilot ? 'A pilot.' : 'Live.';
       message.success(
         done.made !== undefined
-          ? `Live. ${done.made} made, ${done.proposed ?? 0} proposed.`
+          ? `${state} ${done.made} made, ${done.proposed ?? 0} proposed.`
           : own
-            ? `Live. ${counted(written, own.typeName, own.plural)} changed.`
-            : 'Live, from now on.',
+            ? `${state} ${counted(written, own.typeName, own.plural)} changed.`
+            : pilot
+              ? 'A pilot, from now on.'
+              : 'Live, from now on.',
       );
       onClose();
     } catch (error) {
@@ -70,21 +80,32 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
     <Modal
       open
       width={720}
-      title={rule.state === 'live' ? 'Take the change live' : 'Take the rule live'}
+      title={
+        rule.pilot
+          ? 'From a pilot to live'
+          : rule.state === 'live'
+            ? 'Take the change live'
+            : 'Take the rule live'
+      }
       okText={
         isFilling
-          ? `Take it live and ${isReacting ? 'change' : 'fill'} ${counted(own.changed, own.typeName, own.plural)}`
-          : 'Take it live'
+          ? `${pilot ? 'Start the pilot' : 'Take it live'} and ${isReacting ? 'change' : 'fill'} ${counted(own.changed, own.typeName, own.plural)}`
+          : pilot
+            ? 'Start the pilot'
+            : 'Take it live'
       }
       okButtonProps={{
-        disabled: !preview.data || (missed.length > 0 && reason.trim() === ''),
+        disabled: !preview.data || !isChosen || (missed.length > 0 && reason.trim() === ''),
         loading: isBusy,
       }}
       cancelText="Not now"
       onOk={() => void confirm()}
       onCancel={onClose}
     >
-      <ProblemNotice error={preview.error ?? problem} />
+      {model && canPilot ? (
+        <PilotChoice {...{ model, pilot }} definition={rule.definition} onChange={setPilot} />
+      ) : null}
+      <ProblemNotice error={(isChosen ? preview.error : null) ?? problem} />
       {proofs ? <ProofsSay proofs={proofs} reason={reason} onReason={setReason} /> : null}
       {(own && isReacting) || isMaking ? (
         <Radio.Group
@@ -125,10 +146,35 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
             isIfMatching={isReacting && !isMatching}
           />
         ))
-      ) : preview.error ? null : (
+      ) : preview.error ? null : isChosen ? (
         <Loading what="what would change" />
+      ) : (
+        <p>Choose for which records it runs, to see what would change.</p>
       )}
+      {preview.data && isAnything(preview.data) ? <AllAsFile rule={rule.id} pilot={pilot} /> : null}
     </Modal>
+  );
+}
+
+const isAnything = ({ effects, makes }: LivePreview): boolean =>
+  effects.some(({ changed }) => changed > 0) || (makes !== null && makes.made + makes.proposed > 0);
+
+/** Everything that would change, value by value, to be checked elsewhere. */
+function AllAsFile({ rule, pilot }: { rule: string; pilot: Pilot | null }) {
+  const { run, isBusy, error } = useDoing();
+  const save = () =>
+    run(
+      () => callFile(`/rules/${rule}/preview/changes`, { pilot }),
+      null,
+      (file) => saveFile(file, 'changes.csv'),
+    );
+  return (
+    <div className="effect-file">
+      <Button loading={isBusy} onClick={() => void save()}>
+        All changes as CSV
+      </Button>
+      <ProblemNotice error={error} />
+    </div>
   );
 }
 
@@ -218,69 +264,6 @@ function WouldMake({
         {titles.join(' · ')}
         {more > 0 ? ` · and ${more.toLocaleString('en-GB')} more` : ''}
       </p>
-    </section>
-  );
-}
-
-function Effect({
-  effect,
-  isFollowing,
-  isIfMatching,
-}: {
-  effect: LiveEffect;
-  isFollowing: boolean;
-  /** Told although it isn't done: what would change if the rule acted on what matches already. */
-  isIfMatching: boolean;
-}) {
-  const { changed, total, fieldName, typeName, plural, inError, largest } = effect;
-  return (
-    <section className="effect" aria-label={`${fieldName} of ${plural}`}>
-      <p className="effect-count">
-        {isIfMatching ? 'If it acted at once: ' : ''}
-        {isFollowing ? 'Then also: ' : ''}
-        <strong>
-          {changed === 0
-            ? 'Nothing would change'
-            : `${changed.toLocaleString('en-GB')} of ${counted(total, typeName, plural)} would change`}
-        </strong>
-        {changed === 0
-          ? `: ${fieldName} is right already on all ${counted(total, typeName, plural)}.`
-          : ` in ${fieldName}.`}
-        {isFollowing ? <span className="quiet"> By “{effect.rule.name}”.</span> : null}
-      </p>
-      {inError > 0 ? (
-        <p className="finding">
-          On {counted(inError, typeName, plural)} it can’t be worked out: there the field will be empty, with
-          the problem shown.
-        </p>
-      ) : null}
-      {largest.length > 0 ? (
-        <table className="members">
-          <thead>
-            <tr>
-              <th scope="col">
-                {changed > largest.length ? `The ${largest.length} largest differences` : typeName}
-              </th>
-              <th scope="col" className="amount">
-                {fieldName}
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {largest.map((row) => (
-              <tr key={row.id}>
-                <td>{row.title}</td>
-                <td className="amount">
-                  <ValuePair
-                    before={row.before}
-                    after={row.problem ? { ...row.after, text: row.problem } : row.after}
-                  />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : null}
     </section>
   );
 }

@@ -21,6 +21,8 @@ import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
 import {
   useForget,
+  isLiveForAll,
+  liveOf,
   modelOf,
   useModelView,
   usePeople,
@@ -131,7 +133,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
       <header className="place-head">
         <KindGlyph kind={written.draft.kind} size={24} />
         <h1 title={written.name || proposed}>{rule ? written.name || proposed : 'A new rule'}</h1>
-        {rule ? <StateTag state={rule.state} /> : <StateTag state="draft" />}
+        {rule ? <StateTag state={rule.state} isPilot={rule.pilot !== null} /> : <StateTag state="draft" />}
         {rule?.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
         <RuleActions
           rule={rule}
@@ -272,14 +274,7 @@ function findingsOf(
   readonly review: readonly ReviewFinding[];
 } {
   if (!definition) return { problems: [], advice: [], review: [] };
-  const live = rules
-    .filter((other) => other.state === 'live' && other.id !== rule?.id)
-    .map((other) => ({
-      id: other.id,
-      version: '',
-      name: other.name,
-      definition: other.liveDefinition ?? other.definition,
-    }));
+  const live = liveOf(rules.filter((other) => other.id !== rule?.id));
   const id = rule?.id ?? 'new';
   const written = { id, version: '', name, definition };
   const model = modelOf(view);
@@ -396,7 +391,7 @@ interface ActionProps {
 function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview }: ActionProps) {
   const { message, modal } = App.useApp();
   const router = useRouter();
-  const isLiveAsIs = rule?.state === 'live' && !rule.hasChangesNotLive;
+  const isLiveAsIs = rule !== null && isLiveForAll(rule);
   const standings = useProofStandings();
   const proofs = standings.data?.rules.find((one) => one.rule === rule?.id)?.proofs ?? 0;
   const goesAlong =
@@ -452,7 +447,11 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
       {rule && !isLiveAsIs ? (
         <Tooltip title={why}>
           <Button type={isChanged ? 'default' : 'primary'} disabled={why !== null} onClick={onPreview}>
-            {rule.state === 'live' ? 'Take the change live …' : 'Take it live …'}
+            {rule.pilot
+              ? 'From pilot to live …'
+              : rule.state === 'live'
+                ? 'Take the change live …'
+                : 'Take it live …'}
           </Button>
         </Tooltip>
       ) : null}
@@ -504,23 +503,25 @@ function WhatHappens({ rule }: { rule: RuleView | null }) {
     ? 'Save it as a draft: a draft changes nothing. Then see what taking it live would change.'
     : {
         draft: 'A draft changes nothing. Try it on the bench, or see what taking it live would change.',
-        live: rule.hasChangesNotLive
-          ? 'The rule is live as it was; the change below waits until you take it live.'
-          : isReacting
-            ? rule.definition.kind === 'create'
-              ? 'Live: it makes records from now on, and looks after those that it made.'
-              : rule.definition.kind === 'cascade'
-                ? 'Live: it hands on from now on. People may edit the fields too.'
-                : 'Live: it acts when its result changes. People may edit the field too.'
-            : rule.definition.kind === 'link'
-              ? rule.definition.holds === 'always'
-                ? 'Live: the link is kept with every save, and where the rule applies people can’t enter it.'
-                : 'Live: where the link is empty it is filled with the save. People may enter another.'
-              : rule.definition.kind === 'cascade'
-                ? 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.'
-                : rule.later
-                  ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
-                  : 'Live: the field is worked out with every save, and people can’t edit it.',
+        live: rule.pilot
+          ? `A pilot: it runs for ${rule.pilot.words}. Elsewhere it does nothing, and people go on entering the field.`
+          : rule.hasChangesNotLive
+            ? 'The rule is live as it was; the change below waits until you take it live.'
+            : isReacting
+              ? rule.definition.kind === 'create'
+                ? 'Live: it makes records from now on, and looks after those that it made.'
+                : rule.definition.kind === 'cascade'
+                  ? 'Live: it hands on from now on. People may edit the fields too.'
+                  : 'Live: it acts when its result changes. People may edit the field too.'
+              : rule.definition.kind === 'link'
+                ? rule.definition.holds === 'always'
+                  ? 'Live: the link is kept with every save, and where the rule applies people can’t enter it.'
+                  : 'Live: where the link is empty it is filled with the save. People may enter another.'
+                : rule.definition.kind === 'cascade'
+                  ? 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.'
+                  : rule.later
+                    ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
+                    : 'Live: the field is worked out with every save, and people can’t edit it.',
         paused: isReacting
           ? 'Paused: it changes nothing.'
           : 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',

@@ -105,7 +105,8 @@ function RuleRow({ rule, model, proofs }: RuleRowProps) {
           {rule.note ? <span className="rule-note">{rule.note}</span> : null}
         </span>
         <span className="rule-states">
-          <StateTag state={rule.state} />
+          <StateTag state={rule.state} isPilot={rule.pilot !== null} />
+          {rule.pilot ? <span className="rule-pilot">for {rule.pilot.words}</span> : null}
           {rule.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
           {rule.findings.length > 0 && rule.state !== 'live' ? (
             <span className="rule-hindered">Can’t go live yet</span>

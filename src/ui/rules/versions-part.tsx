@@ -49,9 +49,9 @@ function VersionLine({ version, before, onTakeBack }: VersionLineProps) {
           {[version.person, when(version.madeAt)].filter((one) => one !== null).join(', ')}
         </span>
         <Changed version={version} before={before} />
-        {takenLive.map(({ at, person: by, proofs, held, reason }) => (
+        {takenLive.map(({ at, person: by, proofs, held, reason, pilot }) => (
           <p key={at} className="quiet">
-            {`Taken live ${when(at)}${by ? ` by ${by}` : ''}; `}
+            {`${pilot ? `A pilot for ${pilot} from` : 'Taken live'} ${when(at)}${by ? ` by ${by}` : ''}; `}
             {proofs === 0
               ? 'it had no proof'
               : held === proofs

@@ -17,7 +17,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type Remote, wrap } from 'comlink';
 import { useMemo, useState } from 'react';
 import { callApi } from '../api/client';
-import { useFamily, useModelView, usePeople, useRules } from '../api/queries';
+import { liveOf, useFamily, useModelView, usePeople, useRules } from '../api/queries';
 import type { StrengthStep, Workshop, WorkshopSetup } from './workshop';
 
 /** A model as it is handed to the worker. */
@@ -26,15 +26,6 @@ const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => 
   lists,
   selections,
 });
-
-/** The rules that are live, as they are live. */
-const liveOf = (rules: readonly RuleView[]): Rule[] =>
-  rules
-    .filter((rule) => rule.state === 'live')
-    .map(({ id, name, definition, liveDefinition }) => ({
-      ...{ id, version: id, name },
-      definition: liveDefinition ?? definition,
-    }));
 
 let worker: Remote<Workshop> | null = null;
 

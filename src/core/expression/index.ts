@@ -25,7 +25,7 @@ export { asTests } from './buildable';
 export { partsOf } from './parts';
 export { typedPrefixed } from './prefixed';
 export { printFeel } from './print-feel';
-export { exchangesIn, fieldsRead, gathersIn, isDated } from './reads';
+export { exchangesIn, fieldsRead, gathersIn, isDated, testsIn } from './reads';
 export { firstRateDay, pairOf, RATE_DAYS } from './exchange';
 export { selectionsIn } from './selections-in';
 export {

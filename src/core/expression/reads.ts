@@ -36,6 +36,10 @@ function partsOf(node: Typed): readonly Typed[] {
 export const fieldsRead = (node: Typed): TypedField[] =>
   node.kind === 'field' ? [node] : partsOf(node).flatMap(fieldsRead);
 
+/** The tests of a condition one by one, whatever they are joined by; those of a selection are its own. */
+export const testsIn = (node: Typed): readonly Typed[] =>
+  node.kind === 'group' ? node.of.flatMap(testsIn) : node.kind === 'selection' ? testsIn(node.of) : [node];
+
 /** What an expression gathers from the records beneath; each reads fields of its own. */
 export const gathersIn = (node: Typed): TypedGather[] =>
   node.kind === 'gather' ? [node] : partsOf(node).flatMap(gathersIn);

@@ -4,6 +4,8 @@ export {
   planAlone,
   datedIn,
   downstream,
+  feedsOf,
+  type Feeding,
   meaningOther,
   type Plan,
   type PlanResult,

@@ -9,7 +9,7 @@ import {
   rollUp,
   ruleOf,
 } from '../testing/galleries';
-import { buildPlan, circleThrough, components, downstream, type Graph } from '.';
+import { buildPlan, circleThrough, components, downstream, feedsOf, type Graph } from '.';
 
 const model = galleries();
 const graphOf = (edges: Record<string, string[]>): Graph => ({
@@ -107,4 +107,14 @@ describe('a plan', () => {
       ),
     ).toEqual([]);
   });
+});
+
+test('what feeds what is told with the place of each rule in the order', () => {
+  const rules = [ruleOf(EXHIBITION_ARTEFACTS, 1), ruleOf(LOAN_ARTEFACTS, 2), ruleOf(INSURED_TOTAL, 3)];
+  const feeding = feedsOf(buildPlan(model, rules).plan);
+  const [exhibition, loan, total] = rules.map(({ id }) => feeding.find((one) => one.id === id)!);
+  expect(loan!.feeds).toEqual([rules[0]!.id]);
+  expect([exhibition!.feeds, total!.feeds]).toEqual([[], []]);
+  expect(loan!.place).toBeLessThan(exhibition!.place);
+  expect(feeding.map(({ place }) => place)).toEqual([1, 2, 3]);
 });

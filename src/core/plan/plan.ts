@@ -182,6 +182,31 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
   return plan.rules.filter((other) => found.has(other));
 }
 
+/** Which rules feed which: of each its place in the order, and those that read what it writes. Rules of one id, which write several fields, are one. */
+export function feedsOf({ turns, circles }: Plan): Feeding[] {
+  const ids = [...new Set(turns.map(({ id }) => id))];
+  const inCircle = new Set(circles.flatMap((circle) => [...circle].map(({ id }) => id)));
+  return ids.map((id, at) => ({
+    ...{ id, place: at + 1, isInCircle: inCircle.has(id) },
+    feeds: ids.filter(
+      (other) =>
+        other !== id &&
+        turns.some(
+          (rule) => rule.id === other && turns.some((first) => first.id === id && follows(rule, first)),
+        ),
+    ),
+  }));
+}
+
+export interface Feeding {
+  readonly id: string;
+  /** From 1 on: rules have their turns in this order. */
+  readonly place: number;
+  readonly isInCircle: boolean;
+  /** Ids of rules that come after it because of what it writes. */
+  readonly feeds: readonly string[];
+}
+
 function graphOf(rules: readonly AnyCompiled[]): Graph {
   const edges = new Map(rules.map((rule) => [nodeKey(rule), new Set<string>()]));
   for (const rule of rules)

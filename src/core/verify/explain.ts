@@ -23,7 +23,7 @@ import {
   type NameOf,
 } from '../expression';
 import { arrive, typeIn } from '../model';
-import { type Plan, planAlone } from '../plan';
+import { planAlone } from '../plan';
 import {
   aggregateEntry,
   type CompiledAlone,

@@ -128,7 +128,14 @@ export { expectationsOf, resultWords, type ProposedExpectation } from './expect'
 export { variantsOf, type Variant } from './variants';
 export { EDGE_WORDS } from './edge';
 export { workedOut } from './run-through';
-export { reviewOf, type ReviewFinding } from './review';
+export { fixOf, reviewOf, type ReviewFinding } from './review';
+export {
+  closedFields,
+  type FieldMeasure,
+  type ImportMeasure,
+  measuredFindings,
+  testedFields,
+} from './measured';
 export { isSameAnyway } from './same-anyway';
 export { madeUpFamily } from './made-up';
 export {

@@ -4,7 +4,7 @@ import { buildPlan } from '../plan';
 import type { RollUp, Rule, RuleDefinition } from '../rules';
 import { fieldOf, galleries, INSURED_TOTAL, LENT_TOTAL, rollUp, ruleOf } from '../testing/galleries';
 import { CASCADES, touring } from '../testing/touring';
-import { reviewOf } from '.';
+import { fixOf, reviewOf } from '.';
 
 const model = galleries();
 const review = (definition: RuleDefinition, others: readonly Rule[] = [], of = model) =>
@@ -216,4 +216,53 @@ describe('of what is handed on', () => {
         if (fix) expect(buildPlan(of, [ruleOf(fix.definition, 1)]).problems).toEqual([]);
       }
   });
+});
+
+const LOANS: RollUp['route'] = [{ direction: 'down', type: 'loan', link: 'exhibition' }];
+
+describe('two rules that react into one field', () => {
+  const reacting = (precedence?: number): RollUp => ({
+    ...rollUp({ type: 'exhibition', target: 'open', aggregate: 'count', value: null, route: LOANS }),
+    map: { rows: [{ operator: '>', than: '0', writes: true }], otherwise: { kind: 'asItIs' } },
+    ...(precedence === undefined ? {} : { precedence }),
+  });
+  const fixed = (own: RollUp, other: RollUp) => {
+    const rule = ruleOf(own, 1);
+    const others = [ruleOf(other, 2, 'The other')];
+    const problem = buildPlan(model, [rule, ...others]).problems.find((one) => one.rule === rule.id);
+    return problem ? fixOf(others, rule, problem) : null;
+  };
+
+  test('one is let come first, or after where the first place is taken', () => {
+    const first = fixed(reacting(), reacting());
+    expect(first).toMatchObject({
+      label: 'Let it come before “The other”',
+      definition: { precedence: 1 },
+    });
+    const after = fixed(reacting(1), reacting(1));
+    expect(after).toMatchObject({ label: 'Let it come after “The other”', definition: { precedence: 2 } });
+    for (const { definition } of [first!, after!])
+      expect(
+        fixed(definition as RollUp, reacting(definition === first!.definition ? undefined : 1)),
+      ).toBeNull();
+  });
+});
+
+test('a result of a choice without a row is told, and rows of the same options are added', () => {
+  const worst: RollUp = {
+    ...rollUp({ type: 'exhibition', target: 'state', aggregate: 'worst', route: LOANS }),
+    value: fieldOf('stage'),
+    map: { rows: [{ operator: '=', than: 'agreed', writes: 'agreed' }], otherwise: { kind: 'asItIs' } },
+  };
+  const types = model.types.map((type) =>
+    type.key === 'exhibition'
+      ? {
+          ...type,
+          fields: [...type.fields, { ...model.field('loan', 'stage')!, key: 'state', name: 'State' }],
+        }
+      : type,
+  );
+  const of = readModel({ types });
+  expect(review(worst, [], of)).toMatchObject([{ code: 'review.results' }]);
+  expect((expectFixed(worst, [], of) as RollUp).map!.rows.length).toBeGreaterThan(2);
 });

@@ -1,10 +1,12 @@
 import { article } from '../article';
 import type { Expression } from '../expression';
 import { arrive, fieldIn, type Model, type Pace, typeIn } from '../model';
-import { buildPlan, datedIn } from '../plan';
+import { buildPlan, datedIn, type RuleProblem } from '../plan';
 import {
   type Assignment,
   type Cascade,
+  compileRule,
+  LAST_PRECEDENCE,
   paceWords,
   readsField,
   type RollUp,
@@ -13,6 +15,7 @@ import {
   targetsOf,
 } from '../rules';
 import { wordsOf } from './changed-expression';
+import { conditionsOf } from './conditions-of';
 import { turnOf } from './turning';
 
 /** Something of a rule that may be meant, but often isn't; with how it would be put right, where that is plain. */
@@ -29,7 +32,7 @@ export interface ReviewFinding {
  * | finding | where |
  * | --- | --- |
  * | a condition that can't hold, or always does | it tests fields against constants, see `turnOf` |
- * | an option without a row | a table of results leaves what has it as it is |
+ * | an option without a row | a table of options, or of results, leaves what has it as it is |
  * | a flag that nobody clears | a cascade sets a yes/no field to one value when something becomes so, and no rule sets it back |
  * | a record counted as often as it is reached | over a bridge |
  * | a total of sub-totals | what is added up holds what lies beneath it already, and that is added up too |
@@ -41,6 +44,7 @@ export function reviewOf(model: Model, others: readonly Rule[], rule: Rule): Rev
   return [
     ...turningConditions(model, definition),
     ...missingOptions(model, definition),
+    ...missingResults(model, rule),
     ...flagsLeft(model, others, definition),
     ...countedTwice(model, others, definition),
     ...slowerInputs(model, others, rule),
@@ -48,56 +52,27 @@ export function reviewOf(model: Model, others: readonly Rule[], rule: Rule): Rev
   ];
 }
 
-interface Condition {
-  readonly type: string;
-  readonly condition: Expression;
-  readonly name: string;
-  readonly put: (to: Expression | null) => RuleDefinition;
-}
-
-/** The conditions of a rule by what they are asked of, each with how another takes its place. */
-function* conditionsOf(model: Model, rule: RuleDefinition): Generator<Condition> {
-  const { type } = rule;
-  switch (rule.kind) {
-    case 'rollUp': {
-      const down = rule.route.filter(({ direction }) => direction === 'down');
-      const member = arrive(model, type, down);
-      if (rule.condition && member !== undefined)
-        yield {
-          ...{ type: member, condition: rule.condition, name: `which ${typeIn(model, member).plural} count` },
-          put: (condition) => ({ ...rule, condition }),
-        };
-      if (rule.appliesWhen)
-        yield {
-          ...{ type, condition: rule.appliesWhen, name: 'where it applies' },
-          put: (appliesWhen) => ({ ...rule, appliesWhen }),
-        };
-      return;
-    }
-    case 'formula':
-    case 'link':
-      if (rule.appliesWhen)
-        yield {
-          ...{ type, condition: rule.appliesWhen, name: 'where it applies' },
-          put: (appliesWhen) => ({ ...rule, appliesWhen }),
-        };
-      return;
-    case 'cascade': {
-      const taker = arrive(model, type, rule.route);
-      if (rule.condition && taker !== undefined)
-        yield {
-          ...{ type: taker, condition: rule.condition, name: `which ${typeIn(model, taker).plural} take it` },
-          put: (condition) => ({ ...rule, condition }),
-        };
-      return;
-    }
-    case 'create':
-      if (rule.condition)
-        yield {
-          ...{ type, condition: rule.condition, name: 'for which one is made' },
-          put: (condition) => ({ ...rule, condition }),
-        };
-  }
+/** How something that stands in the way of a rule among others that are live would be put right, where that is plain. */
+export function fixOf(
+  others: readonly Rule[],
+  { definition }: Rule,
+  problem: RuleProblem,
+): ReviewFinding['fix'] {
+  if (problem.code !== 'plan.precedence') return null;
+  if (definition.kind !== 'rollUp' && definition.kind !== 'cascade') return null;
+  const ids = (problem.data as { readonly others?: readonly string[] } | undefined)?.others ?? [];
+  const rivals = others.filter(({ id }) => ids.includes(id));
+  const taken = rivals.flatMap((rival) =>
+    'precedence' in rival.definition ? (rival.definition.precedence ?? []) : [],
+  );
+  const names = rivals.map(({ name }) => `“${name}”`).join(' and ');
+  // Ahead of all of them where there is room, else after them.
+  if (!taken.includes(1))
+    return { label: `Let it come before ${names}`, definition: { ...definition, precedence: 1 } };
+  const next = Math.max(...taken) + 1;
+  return next > LAST_PRECEDENCE
+    ? null
+    : { label: `Let it come after ${names}`, definition: { ...definition, precedence: next } };
 }
 
 function* turningConditions(model: Model, rule: RuleDefinition): Generator<ReviewFinding> {
@@ -160,10 +135,7 @@ function* missingOptions(model: Model, rule: RuleDefinition): Generator<ReviewFi
       fix:
         rows.length > 0
           ? {
-              label:
-                rows.length === 1
-                  ? 'Add the row for the same option'
-                  : `Add ${rows.length} rows for the same options`,
+              label: rowsLabel(rows.length),
               definition: assigned!.put(
                 assigned!.assignments.map((other, index) =>
                   index === at ? { ...one, value: { ...value, rows: [...value.rows, ...rows] } } : other,
@@ -181,6 +153,39 @@ function setTo(model: Model, type: string, { target, value, isOff }: Assignment)
   if (model.field(type, target)?.type.kind !== 'yesNo') return null;
   return value.expression.value === true;
 }
+
+/** Results of a roll-up for which a rule that reacts has no row: nothing happens then. */
+function* missingResults(model: Model, rule: Rule): Generator<ReviewFinding> {
+  const { definition } = rule;
+  if (definition.kind !== 'rollUp' || definition.map?.otherwise.kind !== 'asItIs') return;
+  const { map } = definition;
+  const compiled = compileRule(model, rule);
+  if (!compiled.ok || compiled.rule.kind !== 'rollUp' || compiled.rule.resultType.kind !== 'choice') return;
+  if (map.rows.some(({ operator }) => operator !== '=')) return;
+  const missing = compiled.rule.resultType.options.filter(
+    ({ key }) => !map.rows.some(({ than }) => than === key),
+  );
+  if (missing.length === 0) return;
+  const { target } = compiled.rule;
+  const alike = target.type.kind === 'choice' ? target.type.options.map(({ key }) => key) : [];
+  const rows = missing
+    .filter(({ key }) => alike.includes(key))
+    .map(({ key }) => ({ operator: '=' as const, than: key, writes: key }));
+  yield {
+    code: 'review.results',
+    why: `The table of results has no row for ${missing.map(({ name }) => name).join(', ')}: then ${target.name} stays as it was.`,
+    fix:
+      rows.length > 0
+        ? {
+            label: rowsLabel(rows.length),
+            definition: { ...definition, map: { ...map, rows: [...map.rows, ...rows] } },
+          }
+        : null,
+  };
+}
+
+const rowsLabel = (count: number): string =>
+  count === 1 ? 'Add the row for the same option' : `Add ${count} rows for the same options`;
 
 function* flagsLeft(model: Model, others: readonly Rule[], rule: RuleDefinition): Generator<ReviewFinding> {
   if (rule.kind !== 'cascade' || typeof rule.moment === 'string') return;

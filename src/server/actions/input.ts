@@ -146,6 +146,7 @@ const SCHEMAS = {
     pilot,
   }),
   livePreview: Joi.object({ pilot }),
+  ruleReview: Joi.object({ definition: definition.required() }),
   decisions: Joi.object({
     decisions: Joi.array()
       .items(
@@ -215,6 +216,7 @@ interface Inputs {
     readonly pilot?: Pilot | null;
   };
   livePreview: { readonly pilot?: Pilot | null };
+  ruleReview: { readonly definition: RuleDefinition };
   decisions: { readonly decisions: readonly Decision[] };
   rehearsal: RehearsalBody;
 }

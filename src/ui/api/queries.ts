@@ -19,6 +19,7 @@ import type {
   RecordList,
   RecordView,
   RequestView,
+  ReviewFinding,
   RuleVersionView,
   RuleView,
   RunList,
@@ -28,7 +29,7 @@ import type {
   WorkspaceView,
 } from '@/core/verify';
 import type { Expression } from '@/core/expression';
-import type { Pilot, Rule } from '@/core/rules';
+import type { FieldRef, Pilot, Rule, RuleDefinition } from '@/core/rules';
 import { type Model, readModel } from '@/core/model';
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
@@ -240,6 +241,16 @@ export const useRuleVersions = (rule: string) =>
   useQuery({
     queryKey: ['rules', rule, 'versions'],
     queryFn: () => callApi<{ versions: RuleVersionView[] }>(`/rules/${rule}/versions`),
+  });
+
+/** What the data says of a rule as it is written; `null` while it can't be asked. `of` names what is measured: asked again when that is other. */
+export const useMeasures = (definition: RuleDefinition | null, of: readonly FieldRef[]) =>
+  useQuery({
+    queryKey: ['records', 'measures', of],
+    queryFn: () =>
+      callApi<{ findings: ReviewFinding[] }>('/rule-reviews', { method: 'POST', body: { definition } }),
+    enabled: definition !== null && of.length > 0,
+    retry: false,
   });
 
 /** How the proofs of all rules stand. */

@@ -1,19 +1,14 @@
 'use client';
 
-import type { RuleProblem } from '@/core/plan';
 import { compileRule, proposedName, reacts, type RuleDefinition } from '@/core/rules';
 import {
   type Explanation,
   type LaterView,
-  planWithDrafts,
   type ModelView,
-  type ReviewFinding,
   type RequestView,
-  reviewOf,
   type RuleVersionView,
   type RuleView,
 } from '@/core/verify';
-import type { Problem } from '@/core/values';
 import { App, Button, Input, Segmented, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'next/navigation';
@@ -22,7 +17,6 @@ import { callApi } from '../api/client';
 import {
   useForget,
   isLiveForAll,
-  liveOf,
   modelOf,
   useModelView,
   usePeople,
@@ -46,6 +40,7 @@ import { LinkEditor } from './link-editor';
 import { LivePreviewDialog } from './live-preview';
 import { OtherParents } from './other-parents';
 import './rules.css';
+import { Findings, useFindings } from './findings';
 import { SentenceEditor } from './sentence-editor';
 import { benchPath } from './bench-path';
 import { ProofsPart } from './proofs-part';
@@ -106,10 +101,8 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
     ? compileRule(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition })
     : null;
   const proposed = compiled?.ok ? proposedName(model, compiled.rule, nameOf) : 'New rule';
-  const { problems, advice, review } = useMemo(
-    () => findingsOf(view, rules, rule, written.name || proposed, definition),
-    [view, rules, rule, written.name, proposed, definition],
-  );
+  const found = useFindings({ view, rules, rule, name: written.name || proposed, definition });
+  const { problems } = found;
   const isChanged =
     !same(stored, written) &&
     !(
@@ -189,10 +182,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
               />
             )}
           </section>
-          <Findings
-            {...{ problems, advice, review }}
-            onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })}
-          />
+          <Findings findings={found} onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })} />
           <ProblemNotice error={saving.problem} />
           <section className="sheet rule-about" aria-label="About the rule">
             <label>
@@ -257,67 +247,6 @@ function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft
         onChange={(kind) => onChange(newDraft(kind))}
       />
       <span>{KINDS.find(({ value }) => value === draft.kind)?.does}</span>
-    </div>
-  );
-}
-
-/** What stands in the way, part by part, and what is better known, with the live rules as they are. */
-function findingsOf(
-  view: ModelView,
-  rules: readonly RuleView[],
-  rule: RuleView | null,
-  name: string,
-  definition: RuleDefinition | null,
-): {
-  readonly problems: readonly Problem[];
-  readonly advice: readonly Problem[];
-  readonly review: readonly ReviewFinding[];
-} {
-  if (!definition) return { problems: [], advice: [], review: [] };
-  const live = liveOf(rules.filter((other) => other.id !== rule?.id));
-  const id = rule?.id ?? 'new';
-  const written = { id, version: '', name, definition };
-  const model = modelOf(view);
-  const found = planWithDrafts(model, live, [written]);
-  const isIts = ({ rule: of }: RuleProblem) => of === id;
-  const problems = found.problems.filter(isIts);
-  return {
-    problems,
-    advice: found.advice.filter(isIts),
-    review: problems.length > 0 ? [] : reviewOf(model, live, written),
-  };
-}
-
-interface FindingsProps {
-  readonly problems: readonly Problem[];
-  readonly advice: readonly Problem[];
-  readonly review: readonly ReviewFinding[];
-  readonly onFix: (definition: RuleDefinition) => void;
-}
-
-function Findings({ problems, advice, review, onFix }: FindingsProps) {
-  return (
-    <div aria-live="polite">
-      {problems.map((problem) => (
-        <p key={`${problem.place} ${problem.message}`} className="finding">
-          {problem.message}
-        </p>
-      ))}
-      {advice.map(({ message }) => (
-        <p key={message} className="advice">
-          {message}
-        </p>
-      ))}
-      {review.map(({ code, why, fix }) => (
-        <p key={`${code} ${why}`} className="advice review-finding">
-          <span>{why}</span>
-          {fix ? (
-            <Button size="small" onClick={() => onFix(fix.definition)}>
-              {fix.label}
-            </Button>
-          ) : null}
-        </p>
-      ))}
     </div>
   );
 }

@@ -32,6 +32,9 @@ export function RulesPage() {
               {requests.data?.requests.length ? `Requests: ${metWords(requests.data.requests)}` : 'Requests'}
             </Button>
           </Link>
+          <Link href="/rules/review">
+            <Button>Review</Button>
+          </Link>
           {model.data ? <Button onClick={() => setSetting(true)}>Defaults for new rules</Button> : null}
           <Link href="/rules/new">
             <Button type="primary" icon={<PlusOutlined />}>

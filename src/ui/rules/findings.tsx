@@ -1,0 +1,110 @@
+'use client';
+
+import type { RuleProblem } from '@/core/plan';
+import { compileRule, type RuleDefinition } from '@/core/rules';
+import type { Problem } from '@/core/values';
+import {
+  closedFields,
+  fixOf,
+  type ModelView,
+  planWithDrafts,
+  type ReviewFinding,
+  reviewOf,
+  type RuleView,
+  testedFields,
+} from '@/core/verify';
+import { Button } from 'antd';
+import { useMemo } from 'react';
+import { liveOf, modelOf, useMeasures } from '../api/queries';
+import { ProblemNotice } from '../kit/problem-notice';
+
+interface Written {
+  readonly view: ModelView;
+  readonly rules: readonly RuleView[];
+  /** `null` for a new one. */
+  readonly rule: RuleView | null;
+  readonly name: string;
+  readonly definition: RuleDefinition | null;
+}
+
+export interface RuleFindings {
+  /** What stands in the way, part by part. */
+  readonly problems: readonly Problem[];
+  /** How some of these would be put right. */
+  readonly fixes: readonly { readonly problem: Problem; readonly fix: NonNullable<ReviewFinding['fix']> }[];
+  /** What is better known. */
+  readonly advice: readonly Problem[];
+  readonly review: readonly ReviewFinding[];
+  /** Why it isn't known what the data says. */
+  readonly error: Error | null;
+}
+
+const NONE = { problems: [], fixes: [], advice: [], review: [] };
+
+/** What is found in a rule as it is written, with the live rules as they are and by what the data says. */
+export function useFindings({ view, rules, rule, name, definition }: Written): RuleFindings {
+  const model = useMemo(() => modelOf(view), [view]);
+  const found = useMemo((): Omit<RuleFindings, 'error'> => {
+    if (!definition) return NONE;
+    const live = liveOf(rules.filter((other) => other.id !== rule?.id));
+    const id = rule?.id ?? 'new';
+    const written = { id, version: '', name, definition };
+    const plan = planWithDrafts(model, live, [written]);
+    const isIts = ({ rule: of }: RuleProblem) => of === id;
+    const problems = plan.problems.filter(isIts);
+    return {
+      problems,
+      fixes: problems.flatMap((problem) => {
+        const fix = fixOf(live, written, problem);
+        return fix ? [{ problem, fix }] : [];
+      }),
+      advice: plan.advice.filter(isIts),
+      review: problems.length > 0 ? [] : reviewOf(model, live, written),
+    };
+  }, [model, rules, rule, name, definition]);
+  const measured = useMemo(() => {
+    const isSound =
+      definition !== null && compileRule(model, { id: '', version: '', name: '', definition }).ok;
+    return isSound ? [...testedFields(model, definition), ...closedFields(model, definition)] : [];
+  }, [model, definition]);
+  const measures = useMeasures(definition, measured);
+  const told = measured.length > 0 ? (measures.data?.findings ?? []) : [];
+  return { ...found, review: [...found.review, ...told], error: measures.error };
+}
+
+interface FindingsProps {
+  readonly findings: RuleFindings;
+  readonly onFix: (definition: RuleDefinition) => void;
+}
+
+/** What is found in a rule, each with why, and a press that puts it right where that is plain. */
+export function Findings({ findings: { problems, fixes, advice, review, error }, onFix }: FindingsProps) {
+  const button = (fix: ReviewFinding['fix'] | undefined) =>
+    fix ? (
+      <Button size="small" onClick={() => onFix(fix.definition)}>
+        {fix.label}
+      </Button>
+    ) : null;
+  return (
+    <div aria-live="polite">
+      <ProblemNotice error={error} />
+      {problems.map((problem) => (
+        <p key={`${problem.place} ${problem.message}`} className="finding review-finding">
+          <span>{problem.message}</span>
+          {button(fixes.find((one) => one.problem === problem)?.fix)}
+        </p>
+      ))}
+      {advice.map(({ message }) => (
+        <p key={message} className="advice">
+          {message}
+        </p>
+      ))}
+      {review.map(({ code, why, fix }) => (
+        <p key={`${code} ${why}`} className="advice review-finding">
+          <span>{why}</span>
+          {button(fix)}
+        </p>
+      ))}
+    </div>
+  );
+}

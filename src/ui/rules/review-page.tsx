@@ -1,0 +1,174 @@
+'use client';
+
+import { buildPlan, feedsOf } from '@/core/plan';
+import { targetsOf } from '@/core/rules';
+import type { Model } from '@/core/model';
+import { type ModelView, planWithDrafts, reviewOf, type RuleView } from '@/core/verify';
+import { Button } from 'antd';
+import dynamic from 'next/dynamic';
+import { useMemo, useState } from 'react';
+import { liveOf, modelOf, useModelView, useProofStandings, useRules } from '../api/queries';
+import { Loading } from '../kit/loading';
+import { Link } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import '../model/model.css';
+import './rules.css';
+import { useRulesMap } from './use-rules-map';
+
+const RulesMap = dynamic(() => import('./rules-map').then((module) => module.RulesMap), {
+  ssr: false,
+  loading: () => <Loading what="the map" />,
+});
+
+/** All rules together: what feeds what, in which order they have their turns, and what is better looked at. */
+export function ReviewPage() {
+  const rules = useRules();
+  const model = useModelView();
+  return (
+    <>
+      <header className="place-head">
+        <h1>Review</h1>
+        <span className="place-lead">What feeds what, and what is better looked at.</span>
+        <div className="place-actions">
+          <Link href="/rules">
+            <Button>To the rules</Button>
+          </Link>
+        </div>
+      </header>
+      <div className="place-body review-body">
+        <ProblemNotice error={rules.error ?? model.error} />
+        {rules.data && model.data ? (
+          <Reviewed rules={rules.data.rules} view={model.data} />
+        ) : rules.error || model.error ? null : (
+          <Loading what="the rules" />
+        )}
+      </div>
+    </>
+  );
+}
+
+/** What a rule writes, in short: `Exhibition: Insured total`. */
+function writesIn(model: Model, { definition, name }: RuleView): string {
+  if (definition.kind === 'create') return `makes ${model.type(definition.makes)?.name ?? definition.makes}`;
+  const [first, ...more] = targetsOf(model, definition);
+  const field = first && model.field(first.type, first.field);
+  if (!first || !field) return name;
+  return `${model.type(first.type)!.name}: ${field.name}${more.length > 0 ? ` and ${more.length} more` : ''}`;
+}
+
+function Reviewed({ rules, view }: { rules: readonly RuleView[]; view: ModelView }) {
+  const model = useMemo(() => modelOf(view), [view]);
+  const live = useMemo(() => liveOf(rules), [rules]);
+  const feeding = useMemo(() => feedsOf(buildPlan(model, live).plan), [model, live]);
+  const map = useRulesMap(feeding);
+  const [selected, setSelected] = useState<string | null>(null);
+  const writes = useMemo(
+    () => new Map(rules.map((rule) => [rule.id, writesIn(model, rule)])),
+    [model, rules],
+  );
+  const chosen = rules.find(({ id }) => id === selected) ?? null;
+  const fed = feeding.find(({ id }) => id === selected) ?? null;
+  if (live.length === 0)
+    return (
+      <div className="sheet nothing">
+        <strong>No rule is live yet</strong>
+        Once rules are live, the map shows which of them read what others write, and in which order they have
+        their turns.
+      </div>
+    );
+  const named = (ids: readonly string[]) => ids.map((id) => writes.get(id) ?? id).join('; ') || 'nothing';
+  return (
+    <div className="review-columns">
+      <section className="sheet review-map" aria-label="What feeds what">
+        <ProblemNotice error={map.error} />
+        {map.data ? (
+          <RulesMap {...{ feeding, rules, writes, selected }} map={map.data} onSelect={setSelected} />
+        ) : map.error ? null : (
+          <Loading what="the map" />
+        )}
+      </section>
+      <div className="review-side">
+        <section className="sheet" aria-label="The chosen rule" aria-live="polite">
+          <div className="sheet-head">
+            <h2>{chosen && fed ? `${fed.place}. ${writes.get(chosen.id)}` : 'In order'}</h2>
+          </div>
+          {chosen && fed ? (
+            <div className="review-chosen">
+              <p>{chosen.sentence}</p>
+              <p className="quiet">
+                Fed by {named(feeding.filter(({ feeds }) => feeds.includes(chosen.id)).map(({ id }) => id))}.
+                <br />
+                Feeds {named(fed.feeds)}.
+              </p>
+              {fed.isInCircle ? (
+                <p className="advice">
+                  It lies on a circle through a rule that reacts: a run goes round until nothing follows.
+                </p>
+              ) : null}
+              <Link href={`/rules/${chosen.id}`}>Open the rule</Link>
+            </div>
+          ) : (
+            <p className="review-chosen quiet">
+              {`${feeding.length} live rules have their turns from left to right: each is worked out once, after all that it reads is final. Choose one to see what feeds it and what it feeds.`}
+            </p>
+          )}
+        </section>
+        <AllFindings rules={rules} model={model} />
+      </div>
+    </div>
+  );
+}
+
+interface Found {
+  readonly rule: RuleView;
+  readonly why: string;
+  readonly isInTheWay: boolean;
+}
+
+function AllFindings({ rules, model }: { rules: readonly RuleView[]; model: Model }) {
+  const standings = useProofStandings();
+  const found = useMemo(() => rules.flatMap((rule) => findingsIn(model, rules, rule)), [model, rules]);
+  const proven = new Set(standings.data?.rules.filter(({ proofs }) => proofs > 0).map(({ rule }) => rule));
+  const unproven: Found[] = standings.data
+    ? rules
+        .filter(({ id }) => !proven.has(id))
+        .map((rule) => ({ rule, why: 'No proof covers it.', isInTheWay: false }))
+    : [];
+  const all = [...found, ...unproven];
+  return (
+    <section className="sheet" aria-label="What is better looked at">
+      <div className="sheet-head">
+        <h2>Better looked at</h2>
+        <span className="quiet">{all.length === 0 ? 'Nothing' : all.length}</span>
+      </div>
+      <ProblemNotice error={standings.error} />
+      {all.length === 0 ? (
+        <p className="review-chosen quiet">Nothing was found in any rule, and each has a proof.</p>
+      ) : null}
+      <ul className="review-list">
+        {all.map(({ rule, why, isInTheWay }) => (
+          <li key={`${rule.id} ${why}`}>
+            <Link href={`/rules/${rule.id}`}>{rule.name}</Link>
+            <span className={isInTheWay ? 'proof-fails' : undefined}>{why}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** What is found in one rule among the live ones: what is in its way first. */
+function findingsIn(model: Model, rules: readonly RuleView[], rule: RuleView): Found[] {
+  const others = liveOf(rules.filter(({ id }) => id !== rule.id));
+  const written = { id: rule.id, version: '', name: rule.name, definition: rule.definition };
+  const { problems, advice } = planWithDrafts(model, others, [written]);
+  const isIts = (of: { readonly rule: string }) => of.rule === rule.id;
+  const own = problems.filter(isIts);
+  return [
+    ...own.map(({ message }) => ({ rule, why: message, isInTheWay: true })),
+    ...advice.filter(isIts).map(({ message }) => ({ rule, why: message, isInTheWay: false })),
+    ...(own.length > 0 ? [] : reviewOf(model, others, written)).map(({ why }) => ({
+      ...{ rule, why, isInTheWay: false },
+    })),
+  ];
+}

@@ -1,3 +1,4 @@
+/** @jest-environment node */
 import type { Feeding } from '@/core/plan';
 import { layOutRules, type RuleBox } from './rules-map-layout';
 

@@ -9,7 +9,7 @@ import type { ModelEffects } from './model-effects';
 import type { Expectation, ProofResult } from './proof';
 import type { MadeByView, MakerView } from './proposals';
 import type { RequestedRule, RequestPoint, RequestStanding } from './requests';
-import type { ToldProof } from './told-proof';
+import type { CaseSort, ToldProof } from './told-proof';
 import type { RippleView, ValueView } from './views';
 
 /** What the JSON API answers beside rehearsals, families and explanations: read by the interface and by outside clients. */
@@ -327,6 +327,10 @@ export interface ProofRun {
   readonly result: ProofResult;
   /** What didn't come true, or what is in the way, in words; empty where it holds. */
   readonly says: readonly string[];
+  /** What it expects, in words, one by one. */
+  readonly expects: readonly string[];
+  /** Whether the rule acts in it, or must not. */
+  readonly sort: CaseSort;
 }
 
 /** Somebody who agreed to what a request came to. */

@@ -116,7 +116,14 @@ export {
   type Proof,
   type ProofResult,
 } from './proof';
-export { caseSort, tellProof, type CaseSort, type ToldCell, type ToldProof } from './told-proof';
+export {
+  caseSort,
+  expectedWords,
+  tellProof,
+  type CaseSort,
+  type ToldCell,
+  type ToldProof,
+} from './told-proof';
 export {
   requestStanding,
   type RequestedRule,
@@ -146,3 +153,13 @@ export {
   type ProposedCase,
   caseName,
 } from './strength';
+export {
+  expectedByFormula,
+  expectedDifferences,
+  readExpected,
+  type ExpectedDifference,
+  type ExpectedLine,
+  type ExpectedValue,
+  type ReadExpected,
+} from './expected-values';
+export { compareStandings, type StandingDifference, type StandingsCompared } from './compare-standing';

@@ -64,15 +64,33 @@ export function caseSort({
     : 'leaves';
 }
 
+/** What a proof expects, in words, one by one; of what isn't in the model any more only that. */
+export function expectedWords(model: Model, proof: Proof, nameOf: NameOf): string[] {
+  const titles = titlesOf(model, proof, nameOf);
+  return proof.expectations.map((one) =>
+    'field' in one && !model.field(one.type, one.field)
+      ? 'Something of a field that isn’t in the model any more'
+      : givesWords(one, { model, titles, would: null, isStill: proof.runs.length === 0 }),
+  );
+}
+
+/** What the records of a proof are called, those that its edits make, and people. */
+function titlesOf(model: Model, { family, runs, people }: Proof, nameOf: NameOf): Titles {
+  const known = Object.fromEntries(people.map((id) => [id, nameOf(id) ?? 'somebody']));
+  const isThere = ({ type }: { readonly type: string }) => model.type(type) !== undefined;
+  const rows = family.records.filter(isThere);
+  return titlesIn(
+    model,
+    { rows, runs: runs.map((run) => run.filter(isThere)) },
+    { ...known, ...family.names },
+  );
+}
+
 /** Tells a proof as it goes through rules. */
 export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameOf: NameOf): ToldProof {
   const ready = readyProof(model, proof);
   const { result, ended } = endedThrough(ready, rules);
-  const known = Object.fromEntries(proof.people.map((id) => [id, nameOf(id) ?? 'somebody']));
-  const there = proof.family.records.filter(({ type }) => model.type(type) !== undefined);
-  const titles = ended
-    ? titlesIn(model, { rows: there, runs: proof.runs }, { ...known, ...proof.family.names })
-    : new Map<string, string>();
+  const titles = titlesOf(model, proof, nameOf);
   const isStill = proof.runs.length === 0;
   const missed = result.kind === 'missed' ? result.missed : [];
   const isMissed = (one: Expectation) => missed.some(({ expectation }) => expectation === one);

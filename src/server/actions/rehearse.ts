@@ -2,9 +2,11 @@ import { runWith, type WireEdit } from '@/core/engine';
 import type { Rule, RuleDefinition } from '@/core/rules';
 import { type Rehearsal, rehearsalView, rehearsing } from '@/core/verify';
 import { v7 as newId } from 'uuid';
-import { refuse } from '../refusal';
+import type { Transaction } from 'sequelize';
+import { refuse, Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
-import { loadWorkspace, readWorkspace } from '../store/workspace';
+import { run } from '../store/sql';
+import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { inSnapshot } from '../store/transactions';
 
 export interface RehearseInput {
@@ -19,40 +21,71 @@ export interface RehearseInput {
   readonly isUndo?: boolean;
 }
 
-/** Runs edits, and drafts, through the rules on the real data as it stands, and tells what would happen. Saves nothing. */
-export async function rehearseOnData(input: RehearseInput): Promise<Extract<Rehearsal, { kind: 'done' }>> {
+/** Seconds that a statement of a rehearsal may take. */
+const LIMIT = 20;
+
+/**
+ * Runs edits, and drafts, through the rules on the real data as it stands, and tells what would happen. Saves nothing, locks nothing. Refuses what
+ * goes beyond a run's budget of records, and what takes too long.
+ */
+export async function rehearseOnData(input: RehearseInput): Promise<Done> {
   const known = await loadWorkspace(input.workspace);
-  return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
-    const { model, live, people } = workspace;
-    const drafts = input.drafts.map(({ id, name, definition }, index): Rule => {
-      return { id: id ?? newId(), version: newId(), name: name ?? `Draft ${index + 1}`, definition };
+  try {
+    return await inSnapshot(async (transaction) => {
+      await run(transaction, `SET LOCAL statement_timeout = ${LIMIT * 1_000}`);
+      return rehearseIn(transaction, known, input);
     });
-    const driver = new LoadingDriver(workspace, transaction);
-    const run = rehearsing({
-      model,
-      live,
-      drafts,
-      edits: input.edits,
-      ...(input.isUndo ? { isUndo: true } : {}),
-      people: new Set(people.keys()),
-      newId,
-    });
-    const rehearsed = await runWith((need) => driver.answer(need), run);
-    if (rehearsed.kind === 'done') {
-      const changes = [...(rehearsed.filled?.changes ?? []), ...rehearsed.ripple.changes];
-      for (const change of changes) {
-        const type = model.field(change.type, change.field)?.type;
-        if (type?.kind !== 'link') continue;
-        await driver.load(
-          type.target,
-          [change.before, change.after].filter((id) => typeof id === 'string'),
-        );
-      }
-    }
-    const rehearsal = rehearsalView(model, rehearsed, driver.overlay, Object.fromEntries(people));
-    if (rehearsal.kind === 'refused') throw refuse(422, rehearsal.edits);
-    if (rehearsal.kind === 'unsound') throw refuse(422, rehearsal.rules);
-    return rehearsal;
+  } catch (error) {
+    if (!isCancelled(error)) throw error;
+    throw new Refusal(
+      422,
+      'rehearsal.time',
+      `The rehearsal took more than ${LIMIT} seconds on the real data and was stopped; nothing was saved. Stage less at a time, or try it on a sample family.`,
+    );
+  }
+}
+
+/** PostgreSQL's `query_canceled`. */
+const isCancelled = (error: unknown): boolean =>
+  (error as { readonly parent?: { readonly code?: string } }).parent?.code === '57014';
+
+type Done = Extract<Rehearsal, { kind: 'done' }>;
+
+/** The same in a transaction that only looks. */
+export async function rehearseIn(
+  transaction: Transaction,
+  known: LoadedWorkspace,
+  input: RehearseInput,
+): Promise<Done> {
+  const workspace = await readWorkspace(transaction, known);
+  const { model, live, people } = workspace;
+  const drafts = input.drafts.map(({ id, name, definition }, index): Rule => {
+    return { id: id ?? newId(), version: newId(), name: name ?? `Draft ${index + 1}`, definition };
   });
+  const driver = new LoadingDriver(workspace, transaction);
+  const rehearsingRun = rehearsing({
+    model,
+    live,
+    drafts,
+    edits: input.edits,
+    ...(input.isUndo ? { isUndo: true } : {}),
+    people: new Set(people.keys()),
+    newId,
+  });
+  const rehearsed = await runWith((need) => driver.answer(need), rehearsingRun);
+  if (rehearsed.kind === 'done') {
+    const changes = [...(rehearsed.filled?.changes ?? []), ...rehearsed.ripple.changes];
+    for (const change of changes) {
+      const type = model.field(change.type, change.field)?.type;
+      if (type?.kind !== 'link') continue;
+      await driver.load(
+        type.target,
+        [change.before, change.after].filter((id) => typeof id === 'string'),
+      );
+    }
+  }
+  const rehearsal = rehearsalView(model, rehearsed, driver.overlay, Object.fromEntries(people));
+  if (rehearsal.kind === 'refused') throw refuse(422, rehearsal.edits);
+  if (rehearsal.kind === 'unsound') throw refuse(422, rehearsal.rules);
+  return rehearsal;
 }

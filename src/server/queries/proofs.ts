@@ -1,4 +1,6 @@
 import {
+  caseSort,
+  expectedWords,
   type MissedProof,
   PlannedRules,
   type Proof,
@@ -53,6 +55,8 @@ export function ranView(
   return {
     ...{ proof: headOf(workspace, stored), result },
     says: resultWords(model, proof, result, nameOf),
+    expects: expectedWords(model, proof, nameOf),
+    sort: caseSort(proof),
   };
 }
 

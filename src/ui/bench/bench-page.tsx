@@ -4,6 +4,7 @@ import { type Model, readModel } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import {
+  compareStandings,
   familyAfter,
   type Proof,
   type RuleView,
@@ -12,7 +13,8 @@ import {
 } from '@/core/verify';
 import { UndoOutlined } from '@ant-design/icons';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Button, Dropdown, Select } from 'antd';
+import { Button, DatePicker, Dropdown, Select } from 'antd';
+import dayjs from 'dayjs';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
@@ -35,12 +37,16 @@ import type { Rehearsed } from '../workers/workshop';
 import './bench.css';
 import { Families, FamilyNote, KeepAsItStands } from './families';
 import { InBin } from './in-bin';
+import { Differences } from './differences';
 import { KeepProof } from './keep-proof';
 import { ProofOpened } from './proof-opened';
 import { Saves } from './saves';
 import { FamilyTree, type TreeScope } from './family-tree';
 import { columnsOn } from './columns';
 import { standing } from './standing';
+import { RealData } from './real-data';
+import { beginStaging, redoStaging, restage, undoStaging } from './staging';
+import { StepList } from './step-list';
 import { runsOf, type Step, stepsOf } from './steps';
 
 /** The bench: a sample family on which edits are staged and their ripple is seen. Saves nothing. */
@@ -66,7 +72,8 @@ export function BenchPage() {
   const family = families.data?.families.find((one) => one.id === kept) ?? null;
   const proven = useProof(query.get('proof'));
   const isProving = query.get('proof') !== null;
-  const { workshop, problem } = useWorkshop(type, id, kept, null, proven.data ?? null);
+  const [day, setDay] = useState<string | null>(null);
+  const { workshop, problem } = useWorkshop(type, id, kept, null, proven.data ?? null, day);
   const read = useMemo(() => (model.data ? modelOf(model.data) : null), [model.data]);
   const go = (change: {
     type?: string;
@@ -115,6 +122,13 @@ export function BenchPage() {
             onOpen={(chosen) => go({ kept: chosen })}
           />
         ) : null}
+        {workshop && model.data ? (
+          <DayChoice
+            day={workshop.setup.settledDay}
+            settled={proven.data?.day ?? model.data.settledDay}
+            onChange={setDay}
+          />
+        ) : null}
         <DraftSelect
           rules={rules.data?.rules ?? []}
           chosen={drafts}
@@ -127,6 +141,7 @@ export function BenchPage() {
       {workshop && rules.data && (kept === null || families.data) && (!isProving || proven.data) ? (
         <Rehearsing
           key={`${kept} ${proven.data?.id} ${workshop.setup.family.root.id}`}
+          isReal={kept === null && !isProving && day === null}
           proof={proven.data ?? null}
           onKept={(made) => go({ kept: made })}
           workshop={workshop}
@@ -177,8 +192,11 @@ function Rehearsing({
   rules,
   drafts,
   proof,
+  isReal,
   onKept,
 }: {
+  /** The family is the data as it is now. */
+  isReal: boolean;
   /** A proof that was opened: its edits are staged at first. */
   proof: Proof | null;
   onKept: (family: SampleFamilyView) => void;
@@ -187,7 +205,11 @@ function Rehearsing({
   drafts: readonly string[];
 }) {
   const begun = useMemo(() => (proof ? stepsOf(proof.runs) : []), [proof]);
-  const [steps, setSteps] = useState<readonly Step[]>(begun);
+  const [staging, setStaging] = useState(() => beginStaging(begun));
+  const { steps } = staging;
+  const setSteps = (to: readonly Step[]) => setStaging(restage(staging, to));
+  const [tool, setTool] = useState<'steps' | 'real' | null>(null);
+  const [isComparing, setComparing] = useState(false);
   const [keeping, setKeeping] = useState<'proof' | 'family' | null>(null);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const taking = useMemo(
@@ -207,6 +229,15 @@ function Rehearsing({
     staleTime: Infinity,
     gcTime: 30_000,
   });
+  const today = useQuery({
+    queryKey: ['rehearsed', workshop.key, runs, []],
+    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(runs, [])),
+    enabled: isComparing && taking.length > 0,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 30_000,
+  });
+  const nameOf = (id: string) => nameIn(model, setup, data, id);
   const stage = (step: Step) => setSteps([...steps, step]);
   const last = data?.rehearsals.at(-1);
   // A record that was deleted in the same save comes back by leaving that out.
@@ -253,8 +284,8 @@ function Rehearsing({
             <Button
               size="small"
               icon={<UndoOutlined />}
-              disabled={steps.length === 0}
-              onClick={() => setSteps(steps.slice(0, -1))}
+              disabled={steps.length === 0 && staging.past.length === 0}
+              onClick={() => setStaging(undoStaging(staging))}
             >
               Undo
             </Button>
@@ -266,15 +297,40 @@ function Rehearsing({
             >
               Next save
             </Button>
-            <Button
-              size="small"
-              disabled={steps === begun || steps.length === 0}
-              onClick={() => setSteps(begun)}
+            <Dropdown
+              trigger={['click']}
+              menu={{
+                items: [
+                  { key: 'redo', label: 'Do again what was undone', disabled: staging.future.length === 0 },
+                  { key: 'begin', label: 'Start over', disabled: steps === begun || steps.length === 0 },
+                  { key: 'steps', label: 'What is staged, in order …', disabled: steps.length === 0 },
+                  {
+                    key: 'compare',
+                    label: isComparing ? 'Show the ripple' : 'Compare with today’s rules',
+                    disabled: taking.length === 0,
+                  },
+                  {
+                    key: 'real',
+                    label: 'On the real data …',
+                    disabled: !isReal || (steps.length === 0 && taking.length === 0),
+                  },
+                ],
+                onClick: ({ key }) => {
+                  if (key === 'redo') setStaging(redoStaging(staging));
+                  else if (key === 'begin') setSteps(begun);
+                  else if (key === 'compare') setComparing(!isComparing);
+                  else setTool(key as 'steps' | 'real');
+                },
+              }}
             >
-              Start over
-            </Button>
+              <Button size="small">More …</Button>
+            </Dropdown>
           </div>
         </div>
+        {tool === 'steps' ? (
+          <StepList {...{ model, steps, nameOf }} onChange={setSteps} onClose={() => setTool(null)} />
+        ) : null}
+        {tool === 'real' ? <RealData {...{ steps }} drafts={taking} onClose={() => setTool(null)} /> : null}
         {data && keeping === 'proof' ? (
           <KeepProof
             {...{ model, setup, runs }}
@@ -293,10 +349,63 @@ function Rehearsing({
         ) : null}
         <div className="bench-waves" aria-live="polite">
           {proof ? <ProofOpened {...{ proof, rules }} isAsKept={steps === begun} /> : null}
-          {data ? <Saves {...{ data, steps }} onMark={setMarked} /> : null}
+          {data && isComparing && taking.length > 0 ? (
+            today.data ? (
+              <Differences
+                compared={compareStandings(
+                  model,
+                  standing(model, setup.family, today.data).records,
+                  standing(model, setup.family, data).records,
+                  nameOf,
+                )}
+              />
+            ) : (
+              <ProblemNotice error={today.error} />
+            )
+          ) : data ? (
+            <Saves {...{ data, steps }} onMark={setMarked} />
+          ) : null}
         </div>
       </section>
     </div>
+  );
+}
+
+/** What a record or a person is called, also one that is staged. */
+function nameIn(
+  model: Model,
+  { family, people }: OpenWorkshop['setup'],
+  data: Rehearsed | undefined,
+  id: string,
+) {
+  const record = [...(data?.changed ?? []), ...family.records].find((one) => one.id === id);
+  const title = record?.values[model.type(record.type)?.title ?? ''];
+  return people[id] ?? (typeof title === 'string' ? title : family.names[id]);
+}
+
+/** By which day what hangs on the day is worked out. */
+function DayChoice({
+  day,
+  settled,
+  onChange,
+}: {
+  day: string;
+  settled: string;
+  onChange: (day: string | null) => void;
+}) {
+  return (
+    <DatePicker
+      aria-label="Day on the bench"
+      format="D MMM YYYY"
+      allowClear={day !== settled}
+      value={dayjs(day)}
+      onChange={(chosen) => {
+        const to = chosen ? chosen.format('YYYY-MM-DD') : settled;
+        onChange(to === settled ? null : to);
+      }}
+      className={day === settled ? undefined : 'bench-day-other'}
+      style={{ width: 132 }}
+    />
   );
 }
 

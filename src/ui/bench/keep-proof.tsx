@@ -3,7 +3,14 @@
 import type { WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
-import { expectationsOf, type ProofRun, type Rehearsal, type WireRecord } from '@/core/verify';
+import {
+  type Expectation,
+  expectationsOf,
+  type ExpectedValue,
+  type ProofRun,
+  type Rehearsal,
+  type WireRecord,
+} from '@/core/verify';
 import { useQueryClient } from '@tanstack/react-query';
 import { Checkbox, Modal, Select } from 'antd';
 import { useMemo, useState } from 'react';
@@ -11,6 +18,7 @@ import { callApi } from '../api/client';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
 import { usePerson } from '../shell/person';
+import { Elsewhere } from './elsewhere';
 import { NameInput } from './name-input';
 import type { WorkshopSetup } from '../workers/workshop';
 
@@ -55,13 +63,21 @@ export function KeepProof({ model, setup, runs, rehearsals, records, drafts, onC
   }, [model, setup, chosen, rehearsals, standing]);
   // What the rule does is expected, until it is left out; what other rules do isn't, until it is taken in.
   const isExpected = (one: (typeof proposed)[number]) => one.isOwn !== turned.has(one.words);
-  const expected = proposed.filter(isExpected);
+  const [elsewhere, setElsewhere] = useState<readonly ExpectedValue[]>([]);
+  // What was worked out elsewhere counts, whatever the rule gives.
+  const isElsewhere = ({ expectation: one }: (typeof proposed)[number]) =>
+    'field' in one && elsewhere.some(({ id, field }) => id === one.id && field === one.field);
+  const shown = proposed.filter((one) => !isElsewhere(one));
+  const expected: Expectation[] = [
+    ...shown.filter(isExpected).map(({ expectation }) => expectation),
+    ...elsewhere.map((one) => ({ kind: 'becomes' as const, ...one })),
+  ];
   const keep = () =>
     run(
       async () => {
         const body = {
           ...{ rule, name, family: setup.family, day: setup.settledDay, runs },
-          expectations: expected.map(({ expectation }) => expectation),
+          expectations: expected,
         };
         const kept = await callApi<ProofRun>('/proofs', { method: 'POST', body, person: person.id });
         await client.invalidateQueries({ queryKey: ['rules'] });
@@ -103,7 +119,7 @@ export function KeepProof({ model, setup, runs, rehearsals, records, drafts, onC
         <NameInput value={name} onChange={setName} placeholder="Name: which case it is" />
         <fieldset className="keep-expected">
           <legend>What must come of it</legend>
-          {proposed.map((one) => (
+          {shown.map((one) => (
             <Checkbox
               key={one.words}
               checked={isExpected(one)}
@@ -112,7 +128,7 @@ export function KeepProof({ model, setup, runs, rehearsals, records, drafts, onC
               {one.words}
             </Checkbox>
           ))}
-          {proposed.length === 0 ? (
+          {shown.length === 0 && elsewhere.length === 0 ? (
             <p className="quiet">
               {chosen
                 ? 'This rule writes nothing in this family. Choose another rule, or a family that it reaches.'
@@ -120,6 +136,7 @@ export function KeepProof({ model, setup, runs, rehearsals, records, drafts, onC
             </p>
           ) : null}
         </fieldset>
+        <Elsewhere {...{ model, setup, standing }} values={elsewhere} onChange={setElsewhere} />
       </div>
       <ProblemNotice error={error} />
     </Modal>

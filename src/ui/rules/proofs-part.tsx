@@ -2,6 +2,7 @@
 
 import type { ProofRun, RuleView } from '@/core/verify';
 import { Button, Popconfirm } from 'antd';
+import { useState } from 'react';
 import { callApi } from '../api/client';
 import { useForget, useProofs } from '../api/queries';
 import { Link } from '../kit/navigation';
@@ -9,6 +10,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
 import { usePerson } from '../shell/person';
 import { benchPath, provenPath } from './bench-path';
+import { ChangeProof } from './change-proof';
 import { StrengthPart } from './strength-part';
 
 /** A rule's proofs: which hold with its latest version, and what came instead where one doesn't. */
@@ -43,12 +45,28 @@ export function ProofsPart({ rule }: { rule: RuleView }) {
           <ProofLine key={one.proof.id} rule={rule} run={one} />
         ))}
       </ul>
+      <Sorts proofs={proofs} />
       <StrengthPart rule={rule} proofs={data && held === proofs.length ? proofs : null} />
     </section>
   );
 }
 
-function ProofLine({ rule, run: { proof, result, says } }: { rule: RuleView; run: ProofRun }) {
+/** Both are asked for: cases in which the rule acts, and cases in which it must not. */
+function Sorts({ proofs }: { proofs: readonly ProofRun[] }) {
+  const leaving = proofs.filter(({ sort }) => sort === 'leaves').length;
+  if (proofs.length === 0 || (leaving > 0 && leaving < proofs.length)) return null;
+  return (
+    <p className="quiet proof-sorts">
+      {leaving === 0
+        ? 'All of them show where the rule acts. Keep a case in which it must not, too.'
+        : 'All of them show where the rule must not act. Keep a case in which it does, too.'}
+    </p>
+  );
+}
+
+function ProofLine({ rule, run: one }: { rule: RuleView; run: ProofRun }) {
+  const { proof, result, says, sort } = one;
+  const [isChanging, setChanging] = useState(false);
   const person = usePerson();
   const forget = useForget();
   const { run, isBusy, error } = useDoing();
@@ -69,21 +87,28 @@ function ProofLine({ rule, run: { proof, result, says } }: { rule: RuleView; run
         <span className={result.kind === 'held' ? 'quiet' : 'proof-fails'}>
           {result.kind === 'held' ? 'holds' : result.kind === 'missed' ? 'doesn’t hold' : 'can’t be run'}
         </span>
+        {sort === 'leaves' ? <span className="proof-sort">must not act</span> : null}
         {says.map((line) => (
           <p key={line}>{line}</p>
         ))}
         <ProblemNotice error={error} />
       </div>
-      <Popconfirm
-        title={`Remove the proof “${proof.name}”?`}
-        okText="Remove it"
-        cancelText="Not now"
-        onConfirm={() => void remove()}
-      >
-        <Button size="small" loading={isBusy} aria-label={`Remove the proof ${proof.name}`}>
-          Remove
+      <span className="proof-buttons">
+        <Button size="small" onClick={() => setChanging(true)} aria-label={`Change the proof ${proof.name}`}>
+          Change
         </Button>
-      </Popconfirm>
+        {isChanging ? <ChangeProof run={one} onClose={() => setChanging(false)} /> : null}
+        <Popconfirm
+          title={`Remove the proof “${proof.name}”?`}
+          okText="Remove it"
+          cancelText="Not now"
+          onConfirm={() => void remove()}
+        >
+          <Button size="small" loading={isBusy} aria-label={`Remove the proof ${proof.name}`}>
+            Remove
+          </Button>
+        </Popconfirm>
+      </span>
     </li>
   );
 }

@@ -61,6 +61,8 @@ export function useWorkshop(
   whole: string | null = null,
   /** A proof's family, as it stands before its first edit, by its own day. */
   proof: Proof | null = null,
+  /** Another day than the settled one: what hangs on the day is worked out for it. */
+  day: string | null = null,
 ): { workshop: OpenWorkshop | null; problem: Error | null } {
   const family = useFamily(proof ? null : type, proof ? null : id, kept, whole);
   const model = useModelView();
@@ -70,9 +72,15 @@ export function useWorkshop(
     if (!(family.data || proof) || !model.data || !rules.data || !people.data) return null;
     const live = liveOf(rules.data.rules);
     const data = modelData(model.data);
-    const settledDay = proof?.day ?? model.data.settledDay;
+    const settledDay = day ?? proof?.day ?? model.data.settledDay;
+    const loaded = () => (day === null ? family.data! : onDay(data, live, { family: family.data!, day }));
     const setup: WorkshopSetup = {
-      ...{ model: data, settledDay, family: proof ? provenFamily(data, live, proof) : family.data!, live },
+      ...{
+        model: data,
+        settledDay,
+        family: proof ? onDay(data, live, { ...proof, day: settledDay }) : loaded(),
+        live,
+      },
       people: {
         ...(proof
           ? Object.fromEntries(proof.people.map((one) => [one, proof.family.names[one] ?? one]))
@@ -83,6 +91,7 @@ export function useWorkshop(
     const { root } = setup.family;
     const key = [
       proof?.id ?? '',
+      day ?? '',
       kept ?? '',
       whole ?? '',
       root.type,
@@ -103,6 +112,7 @@ export function useWorkshop(
     };
   }, [
     proof,
+    day,
     kept,
     whole,
     family.data,
@@ -117,10 +127,11 @@ export function useWorkshop(
   return { workshop, problem: family.error ?? model.error ?? rules.error ?? people.error };
 }
 
-function provenFamily(
+/** A family as it stands by a day, before its first edit. */
+function onDay(
   definition: ModelDefinition,
   live: readonly Rule[],
-  { family, day }: Proof,
+  { family, day }: Pick<Proof, 'family' | 'day'>,
 ): FamilyData {
   const model = readModel(definition, day);
   return workedOut(model, buildPlan(model, live).plan, fittedFamily(model, family).family);

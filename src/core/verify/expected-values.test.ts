@@ -88,7 +88,7 @@ describe('by a formula of one’s own', () => {
   const store = new MemoryStore(model, true);
   ROWS.forEach((row) => store.put(row));
   const by = (text: string, field = 'insuredTotal') =>
-    expectedByFormula(model, store, { type: 'exhibition', field, text });
+    expectedByFormula(model, store, { type: 'exhibition', field, text, among: new Set([silk, salt]) });
 
   test('a value is expected of each record of the type', () => {
     expect(

@@ -119,7 +119,18 @@ function readOne(
 export function expectedByFormula(
   model: Model,
   store: RecordStore,
-  { type, field: key, text }: { readonly type: string; readonly field: string; readonly text: string },
+  {
+    type,
+    field: key,
+    text,
+    among,
+  }: {
+    readonly type: string;
+    readonly field: string;
+    readonly text: string;
+    /** Ids of the records of which something is expected; others are only read. */
+    readonly among: ReadonlySet<string>;
+  },
 ): ReadExpected {
   const field = model.field(type, key);
   if (!field) return { values: [], problems: [`${typeIn(model, type).name} has no field “${key}”.`] };
@@ -129,7 +140,7 @@ export function expectedByFormula(
   const values: ExpectedValue[] = [];
   const problems: string[] = [];
   for (const row of store.rows(type)) {
-    if (row.deleted) continue;
+    if (row.deleted || !among.has(row.id)) continue;
     const value = evaluatorOf(typed.value)(row, reader.given, reader.beneath);
     const title = String(row.values[typeIn(model, type).title] ?? row.id);
     if (value === OUTSIDE) problems.push(`${title}: it needs what lies outside this family.`);

@@ -163,3 +163,4 @@ export {
   type ReadExpected,
 } from './expected-values';
 export { compareStandings, type StandingDifference, type StandingsCompared } from './compare-standing';
+export { readConditions, type ConditionRead, type TestRead, type Verdict } from './reading';

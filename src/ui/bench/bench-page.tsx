@@ -1,6 +1,7 @@
 'use client';
 
 import { type Model, readModel } from '@/core/model';
+import { buildPlan } from '@/core/plan';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import {
@@ -10,6 +11,7 @@ import {
   type RuleView,
   type SampleFamilyView,
   type WireRecord,
+  withDrafts,
 } from '@/core/verify';
 import { UndoOutlined } from '@ant-design/icons';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
@@ -33,10 +35,11 @@ import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { ValueInput } from '../kit/value-input';
 import { type OpenWorkshop, useWorkshop } from '../workers/use-workshop';
-import type { Rehearsed } from '../workers/workshop';
+import type { Drafted, Rehearsed } from '../workers/workshop';
 import './bench.css';
 import { Families, FamilyNote, KeepAsItStands } from './families';
 import { InBin } from './in-bin';
+import { ChangeMany } from './change-many';
 import { Differences } from './differences';
 import { KeepProof } from './keep-proof';
 import { ProofOpened } from './proof-opened';
@@ -44,6 +47,7 @@ import { Saves } from './saves';
 import { FamilyTree, type TreeScope } from './family-tree';
 import { columnsOn } from './columns';
 import { standing } from './standing';
+import { ReadRule } from './read-rule';
 import { RealData } from './real-data';
 import { beginStaging, redoStaging, restage, undoStaging } from './staging';
 import { StepList } from './step-list';
@@ -208,7 +212,7 @@ function Rehearsing({
   const [staging, setStaging] = useState(() => beginStaging(begun));
   const { steps } = staging;
   const setSteps = (to: readonly Step[]) => setStaging(restage(staging, to));
-  const [tool, setTool] = useState<'steps' | 'real' | null>(null);
+  const [tool, setTool] = useState<Tool | null>(null);
   const [isComparing, setComparing] = useState(false);
   const [keeping, setKeeping] = useState<'proof' | 'family' | null>(null);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
@@ -237,6 +241,10 @@ function Rehearsing({
     staleTime: Infinity,
     gcTime: 30_000,
   });
+  const live = useMemo(
+    () => buildPlan(model, withDrafts(setup.live, taking.map(asRule))).plan,
+    [model, setup, taking],
+  );
   const nameOf = (id: string) => nameIn(model, setup, data, id);
   const stage = (step: Step) => setSteps([...steps, step]);
   const last = data?.rehearsals.at(-1);
@@ -262,7 +270,7 @@ function Rehearsing({
       </section>
       <section className="sheet bench-ripple" aria-label="Ripple">
         <div className="sheet-head">
-          <h2>Ripple</h2>
+          <h2>{isComparing && taking.length > 0 ? 'Differences' : 'Ripple'}</h2>
           <div className="bench-undo">
             <Dropdown
               trigger={['click']}
@@ -304,6 +312,8 @@ function Rehearsing({
                   { key: 'redo', label: 'Do again what was undone', disabled: staging.future.length === 0 },
                   { key: 'begin', label: 'Start over', disabled: steps === begun || steps.length === 0 },
                   { key: 'steps', label: 'What is staged, in order …', disabled: steps.length === 0 },
+                  { key: 'many', label: 'Change many …', disabled: !data },
+                  { key: 'read', label: 'Read a rule on a record …', disabled: !data },
                   {
                     key: 'compare',
                     label: isComparing ? 'Show the ripple' : 'Compare with today’s rules',
@@ -319,7 +329,7 @@ function Rehearsing({
                   if (key === 'redo') setStaging(redoStaging(staging));
                   else if (key === 'begin') setSteps(begun);
                   else if (key === 'compare') setComparing(!isComparing);
-                  else setTool(key as 'steps' | 'real');
+                  else setTool(key as Tool);
                 },
               }}
             >
@@ -329,6 +339,23 @@ function Rehearsing({
         </div>
         {tool === 'steps' ? (
           <StepList {...{ model, steps, nameOf }} onChange={setSteps} onClose={() => setTool(null)} />
+        ) : null}
+        {tool === 'many' && data ? (
+          <ChangeMany
+            model={model}
+            records={standing(model, setup.family, data).records}
+            isOpen={(of, field) => !live.keeper({ type: of, field })}
+            onStage={(many) => setSteps([...steps, ...many])}
+            onClose={() => setTool(null)}
+          />
+        ) : null}
+        {tool === 'read' && data ? (
+          <ReadRule
+            {...{ model, workshop, runs }}
+            drafts={taking}
+            records={standing(model, setup.family, data).records}
+            onClose={() => setTool(null)}
+          />
         ) : null}
         {tool === 'real' ? <RealData {...{ steps }} drafts={taking} onClose={() => setTool(null)} /> : null}
         {data && keeping === 'proof' ? (
@@ -370,6 +397,10 @@ function Rehearsing({
     </div>
   );
 }
+
+type Tool = 'steps' | 'many' | 'real' | 'read';
+
+const asRule = (draft: Drafted): Rule => ({ ...draft, version: draft.id });
 
 /** What a record or a person is called, also one that is staged. */
 function nameIn(

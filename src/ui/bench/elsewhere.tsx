@@ -154,7 +154,14 @@ function FromFormula({
   const [text, setText] = useState('');
   const work = () => {
     const store = familyStore(model, familyAfter(model, setup.family, standing));
-    onRead(expectedByFormula(model, store, { type, field: field!, text }));
+    onRead(
+      expectedByFormula(model, store, {
+        type,
+        field: field!,
+        text,
+        among: new Set(standing.map(({ id }) => id)),
+      }),
+    );
   };
   return (
     <div className="keep-elsewhere keep-formula">

@@ -49,6 +49,7 @@ const counted = (number: number, one: string, many: string) =>
 function Touched({ done: { ripple, filled } }: { done: Done }) {
   const changes = [...(filled?.waves ?? []), ...ripple.waves].flatMap((wave) => wave.changes);
   const records = new Set(changes.map(({ id }) => id)).size;
+  const worked = ripple.cost.records + (filled?.cost.records ?? 0);
   const more = [...(filled?.many ?? []), ...ripple.many].reduce((sum, many) => sum + many.records, 0);
   return (
     <>
@@ -58,7 +59,7 @@ function Touched({ done: { ripple, filled } }: { done: Done }) {
           {more > 0 ? `, and ${counted(more, 'value', 'values')} more in one go` : ''}.
         </strong>{' '}
         <span className="quiet">
-          {`${counted(ripple.cost.records, 'record was', 'records were')} worked out on the way. Nothing was saved, and nobody’s save waited.`}
+          {`${counted(worked, 'record was', 'records were')} worked out on the way. Nothing was saved, and nobody’s save waited.`}
         </span>
       </p>
       {filled && filled.waves.length > 0 ? (

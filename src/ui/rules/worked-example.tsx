@@ -221,7 +221,8 @@ function Nothing({ title, children }: { title: string; children: React.ReactNode
   );
 }
 
-function WorkedResult({ explanation }: { explanation: Explanation }) {
+/** What a rule gives on a record, with what it is made of. */
+export function WorkedResult({ explanation }: { explanation: Explanation }) {
   const { result, stored, field, counted, total, map, together } = explanation;
   const isSame =
     result !== null && result.value.text === stored.value.text && result.problem === stored.problem;

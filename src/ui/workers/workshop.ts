@@ -5,6 +5,7 @@ import { compileRule, type Rule, type RuleDefinition } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import {
   type CascadeView,
+  type ConditionRead,
   cascadeView,
   type CreateView,
   createView,
@@ -15,6 +16,7 @@ import {
   numberedIds,
   planWithDrafts,
   type Proof,
+  readConditions,
   recordToWire,
   rehearse,
   type Rehearsal,
@@ -57,6 +59,21 @@ export interface Rehearsed {
   readonly changed: readonly WireRecord[];
   /** Ids of members that would be in the bin. */
   readonly gone: readonly string[];
+}
+
+/** A rule that takes part although it isn't live. */
+export interface Drafted {
+  readonly id: string;
+  readonly name: string;
+  readonly definition: RuleDefinition;
+}
+
+const asRule = (draft: Drafted): Rule => ({ ...draft, version: draft.id });
+
+/** What a rule asks of a record, test by test, and what it gives there; `null` where it keeps nothing on it. */
+export interface RuleRead {
+  readonly conditions: readonly ConditionRead[];
+  readonly explanation: Explanation | null;
 }
 
 /** A rule with all its proofs. */
@@ -151,22 +168,9 @@ export class Workshop {
   }
 
   /** Runs what is staged, save by save; what comes after one that is refused isn't run. */
-  rehearse(
-    runs: readonly (readonly WireEdit[])[],
-    drafts: readonly { readonly id: string; readonly name: string; readonly definition: RuleDefinition }[],
-  ): Rehearsed {
-    const { model, family, live, store, names, people } = this.opened();
-    const rules = drafts.map((draft): Rule => ({ ...draft, version: draft.id }));
-    const newId = numberedIds();
-    const rehearsals: Rehearsal[] = [];
-    let last: RecordStore = store;
-    for (const edits of runs.length > 0 ? runs : [[]]) {
-      const input = { model, store: last, live, drafts: rules, edits, people, names, newId };
-      const { rehearsal, after } = rehearse(input);
-      rehearsals.push(rehearsal);
-      if (rehearsal.kind !== 'done') break;
-      last = after;
-    }
+  rehearse(runs: readonly (readonly WireEdit[])[], drafts: readonly Drafted[]): Rehearsed {
+    const { model, family, store } = this.opened();
+    const { rehearsals, last } = this.through(runs, drafts);
     const members = new Set([...family.members, ...runs.flat().flatMap((edit) => edit.id ?? [])]);
     const changed: WireRecord[] = [];
     const gone: string[] = [];
@@ -179,6 +183,46 @@ export class Workshop {
         else changed.push(recordToWire(model, row));
       }
     return { rehearsals, changed, gone };
+  }
+
+  private through(
+    runs: readonly (readonly WireEdit[])[],
+    drafts: readonly Drafted[],
+  ): { readonly rehearsals: readonly Rehearsal[]; readonly last: RecordStore } {
+    const { model, live, store, names, people } = this.opened();
+    const newId = numberedIds();
+    const rehearsals: Rehearsal[] = [];
+    let last: RecordStore = store;
+    for (const edits of runs.length > 0 ? runs : [[]]) {
+      const input = { model, store: last, live, drafts: drafts.map(asRule), edits, people, names, newId };
+      const { rehearsal, after } = rehearse(input);
+      rehearsals.push(rehearsal);
+      if (rehearsal.kind !== 'done') break;
+      last = after;
+    }
+    return { rehearsals, last };
+  }
+
+  /** Reads a rule that takes part on one record, step by step, as it stands with what is staged; `null` where the record isn't there then. */
+  read(
+    rule: string,
+    at: { readonly type: string; readonly id: string },
+    runs: readonly (readonly WireEdit[])[],
+    drafts: readonly Drafted[],
+  ): RuleRead | null {
+    const { model, live, names } = this.opened();
+    const { last: store } = this.through(runs, drafts);
+    const { plan } = planWithDrafts(model, live, drafts.map(asRule));
+    const compiled = plan.turns.find(({ id }) => id === rule);
+    const row = store.row(at.type, at.id);
+    if (!compiled || !row || row.deleted) return null;
+    const context = { model, plan, store, names };
+    const isWorked =
+      compiled.kind !== 'create' && compiled.kind !== 'handOn' && compiled.writes.type === at.type;
+    return {
+      conditions: readConditions(context, compiled, row),
+      explanation: isWorked ? explain(context, compiled, row) : null,
+    };
   }
 
   #search: { readonly key: string; readonly run: ReturnType<typeof strengthOf> } | null = null;

@@ -1,0 +1,139 @@
+import { expect, type Page, test } from '@playwright/test';
+
+const EXHIBITION = 'Instruments of the Night';
+const API = '/api/v1/workspaces/wrenfield';
+const dialog = (page: Page) => page.getByRole('dialog');
+const ripple = (page: Page) => page.getByRole('region', { name: 'Ripple' });
+
+async function more(page: Page, item: string | RegExp): Promise<void> {
+  await page.getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('menuitem', { name: item }).click();
+}
+
+/** Chooses in a dialog by typing what is wanted. */
+async function pick(page: Page, name: string, text: string): Promise<void> {
+  await dialog(page).getByRole('combobox', { name }).click();
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+}
+
+async function changeAllLoans(page: Page, stage: string): Promise<void> {
+  await more(page, 'Change many …');
+  await pick(page, 'Type of what is changed', 'Loans');
+  await pick(page, 'Field that is changed', 'Stage');
+  await dialog(page).getByRole('combobox', { name: 'Stage of all' }).click();
+  await page.locator('.ant-select-dropdown').getByTitle(stage, { exact: true }).last().click();
+  await dialog(page)
+    .getByRole('button', { name: /^Change \d/ })
+    .click();
+  await expect(dialog(page)).toHaveCount(0);
+}
+
+test('many are changed at once, undone and done again, put in another order, and read step by step', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/bench?type=exhibition');
+  const changed = ripple(page).getByRole('region', { name: 'You changed' }).getByRole('listitem');
+  await changeAllLoans(page, 'Agreed');
+  await expect(changed).not.toHaveCount(0);
+  const all = await changed.count();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(changed).toHaveCount(0);
+  await more(page, 'Do again what was undone');
+  await expect(changed).toHaveCount(all);
+
+  await page.getByRole('button', { name: 'Next save' }).click();
+  await changeAllLoans(page, 'Declined');
+  await expect(page.getByRole('region', { name: 'Save 2' })).toBeVisible();
+  await more(page, 'What is staged, in order …');
+  await dialog(page).getByRole('button', { name: 'Leave out: Next save' }).click();
+  await dialog(page).getByRole('button', { name: 'Close' }).click();
+  await expect(page.getByRole('region', { name: 'Save 2' })).toHaveCount(0);
+
+  await more(page, 'Read a rule on a record …');
+  await pick(page, 'Rule that is read', 'loans due soon');
+  await pick(page, 'Record on which it is read', 'telescopes');
+  const condition = dialog(page).getByRole('region', { name: 'which Loans count' });
+  await expect(condition).toContainText('Stage Declined is Agreed doesn’t hold');
+  await expect(condition).toContainText(/Due back .* is on or after today .* holds/);
+});
+
+test('another day turns what hangs on it; the draft is compared with today’s rules, and tried on the real data', async ({
+  page,
+}) => {
+  const { rules } = (await (await page.request.get(`${API}/rules`)).json()) as {
+    rules: { id: string; name: string }[];
+  };
+  const draft = rules.find(({ name }) => name.startsWith('Exhibition last due back'))!;
+  await page.goto(`/w/wrenfield/bench?type=exhibition&rule=${draft.id}`);
+  await expect(page.getByRole('region', { name: 'Family', exact: true })).toContainText(EXHIBITION);
+  await more(page, 'Compare with today’s rules');
+  const differences = ripple(page).getByRole('table');
+  await expect(differences.getByRole('row')).toHaveCount(2);
+  await expect(differences).toContainText(`Last due back of ${EXHIBITION}`);
+  await more(page, 'Show the ripple');
+
+  await more(page, 'On the real data …');
+  await expect(dialog(page)).toContainText('It would touch 6 records, 6 values.');
+  await expect(dialog(page)).toContainText('Nothing was saved, and nobody’s save waited.');
+  await dialog(page).getByRole('button', { name: 'Close' }).click();
+
+  const soon = page
+    .getByRole('region', { name: 'Family', exact: true })
+    .getByText('Loans due soon')
+    .locator('..');
+  await expect(soon).toContainText('0');
+  const day = page.getByRole('textbox', { name: 'Day on the bench' });
+  await day.fill('1 Feb 2028');
+  await day.press('Enter');
+  await expect(soon).not.toContainText('0');
+});
+
+test('expected values come from a file worked out elsewhere, each difference is told; the proof is renamed and trimmed', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/bench?type=exhibition');
+  await changeAllLoans(page, 'Declined');
+  await page.getByRole('button', { name: 'Keep …' }).click();
+  await page.getByRole('menuitem', { name: 'As a proof of a rule …' }).click();
+  await pick(page, 'Proof of the rule', 'exhibition lenders');
+  const file = (text: string) => ({
+    ...{ name: 'expected.csv', mimeType: 'text/csv', buffer: Buffer.from(text) },
+  });
+  const choose = dialog(page).locator('input[type=file]');
+  await choose.setInputFiles(file('name,value\nx,y\n'));
+  await expect(dialog(page)).toContainText('The file needs the columns record, field and expected');
+  await choose.setInputFiles(
+    file(
+      `Record,Field,Expected\n${EXHIBITION},Lenders,Nobody\nVelvet,Lenders,\n${EXHIBITION},Loans due soon,0\n`,
+    ),
+  );
+  await expect(dialog(page)).toContainText('Line 3: no record of the family is called “Velvet”.');
+  await expect(dialog(page)).toContainText('2 values expected; 1 differs from what the rule gives.');
+  await expect(dialog(page)).toContainText(`Lenders of ${EXHIBITION}: Nobody expected, empty found`);
+  await choose.setInputFiles(
+    file(`record,field,expected\n${EXHIBITION},Lenders,\n${EXHIBITION},Loans due soon,0\n`),
+  );
+  await expect(dialog(page)).toContainText('2 values expected; the rule gives all of them.');
+  await dialog(page).getByRole('textbox', { name: 'Name' }).fill('All are declined');
+  await dialog(page).getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByText('“All are declined” is kept; it holds.')).toBeVisible();
+
+  const { rules } = (await (await page.request.get(`${API}/rules`)).json()) as {
+    rules: { id: string; name: string }[];
+  };
+  await page.goto(
+    `/w/wrenfield/rules/${rules.find(({ name }) => name.startsWith('Exhibition lenders'))!.id}`,
+  );
+  const proofs = page.getByRole('region', { name: 'Proofs' });
+  await proofs.getByRole('button', { name: 'Change the proof All are declined' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name' }).fill('Nobody is thanked');
+  await dialog(page)
+    .getByRole('checkbox', { name: /Loans due soon/ })
+    .click();
+  await dialog(page).getByRole('button', { name: 'Save' }).click();
+  await expect(proofs.getByRole('link', { name: 'Nobody is thanked' })).toBeVisible();
+  await proofs.getByRole('button', { name: 'Remove the proof Nobody is thanked' }).click();
+  await page.getByRole('button', { name: 'Remove it' }).last().click();
+  await expect(proofs.getByRole('link', { name: 'Nobody is thanked' })).toHaveCount(0);
+});

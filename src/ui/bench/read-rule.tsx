@@ -1,0 +1,140 @@
+'use client';
+
+import type { WireEdit } from '@/core/engine';
+import type { Model } from '@/core/model';
+import type { ConditionRead, TestRead, Verdict, WireRecord } from '@/core/verify';
+import { useQuery } from '@tanstack/react-query';
+import { Modal, Select } from 'antd';
+import { useState } from 'react';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import { WorkedResult } from '../rules/worked-example';
+import type { OpenWorkshop } from '../workers/use-workshop';
+import type { Drafted, RuleRead } from '../workers/workshop';
+
+interface ReadRuleProps {
+  readonly model: Model;
+  readonly workshop: OpenWorkshop;
+  readonly runs: readonly (readonly WireEdit[])[];
+  readonly drafts: readonly Drafted[];
+  /** Members of the family as they would stand. */
+  readonly records: readonly WireRecord[];
+  readonly onClose: () => void;
+}
+
+/** Reads one rule on one record, step by step: each test with its two sides and its verdict, each input, the result. */
+export function ReadRule({ model, workshop, runs, drafts, records, onClose }: ReadRuleProps) {
+  const { live } = workshop.setup;
+  const rules = [...drafts, ...live.filter(({ id }) => !drafts.some((draft) => draft.id === id))];
+  const [rule, setRule] = useState(rules[0]?.id ?? null);
+  const type = rules.find(({ id }) => id === rule)?.definition.type;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const record =
+    records.find(({ id }) => id === chosen) ?? records.find((one) => one.type === type) ?? records[0] ?? null;
+  const at = record ? { type: record.type, id: record.id } : null;
+  const { data, error } = useQuery({
+    queryKey: ['rehearsed', 'read', workshop.key, rule, at, runs, drafts],
+    queryFn: () => workshop.run<RuleRead | null>(async (remote) => remote.read(rule!, at!, runs, drafts)),
+    enabled: rule !== null && at !== null,
+    staleTime: Infinity,
+    gcTime: 30_000,
+  });
+  const titleOf = ({ type: of, values }: WireRecord) =>
+    `${String(values[model.type(of)!.title] ?? '')} (${model.type(of)!.name})`;
+  return (
+    <Modal open width={760} title="Read a rule on a record" footer={null} onCancel={onClose}>
+      <div className="read-choice">
+        <Select
+          aria-label="Rule that is read"
+          value={rule}
+          showSearch={{ optionFilterProp: 'label' }}
+          options={rules.map(({ id, name }) => ({ value: id, label: name }))}
+          onChange={(id: string) => {
+            setRule(id);
+            setChosen(null);
+          }}
+        />
+        <Select
+          aria-label="Record on which it is read"
+          value={record?.id ?? null}
+          showSearch={{ optionFilterProp: 'label' }}
+          options={records.map((one) => ({ value: one.id, label: titleOf(one) }))}
+          onChange={setChosen}
+        />
+      </div>
+      <ProblemNotice error={error} />
+      {data ? <Read read={data} /> : null}
+      {data === null ? <p>This record isn’t there with what is staged, or the rule takes no part.</p> : null}
+      {data === undefined && !error ? <Loading what="the rule" /> : null}
+    </Modal>
+  );
+}
+
+function Read({ read: { conditions, explanation } }: { read: RuleRead }) {
+  if (conditions.length === 0 && !explanation)
+    return <p>The rule asks nothing of this record, and keeps no field on it. Choose another record.</p>;
+  return (
+    <>
+      {conditions.map((condition) => (
+        <Condition key={condition.name} condition={condition} />
+      ))}
+      {explanation ? <WorkedResult explanation={explanation} /> : null}
+    </>
+  );
+}
+
+function Condition({ condition: { name, record, test } }: { condition: ConditionRead }) {
+  return (
+    <section className="read-condition" aria-label={name}>
+      <h3>
+        {name.charAt(0).toUpperCase() + name.slice(1)} <span className="quiet">of {record}</span>
+      </h3>
+      <ul>
+        <Test test={test} />
+      </ul>
+    </section>
+  );
+}
+
+const VERDICTS: Record<Verdict, string> = {
+  holds: 'holds',
+  fails: 'doesn’t hold',
+  outside: 'outside this family',
+  problem: 'can’t be told',
+};
+const JOINS = { all: 'All of these', any: 'Any of these', none: 'None of these' } as const;
+
+function Test({ test: { words, verdict, sides, operator, join, of } }: { test: TestRead }) {
+  const said = <span className={`read-verdict read-${verdict}`}>{VERDICTS[verdict]}</span>;
+  if (join)
+    return (
+      <li>
+        {of.length === 1 ? words : JOINS[join]} {said}
+        <ul>
+          {of.map((one, at) => (
+            <Test key={`${at} ${one.words}`} test={one} />
+          ))}
+        </ul>
+      </li>
+    );
+  const [left, right] = sides;
+  return (
+    <li>
+      {left ? (
+        <>
+          {left.words}
+          {left.words === left.value ? null : <strong> {left.value}</strong>} {operator}{' '}
+          {right ? (
+            <>
+              {right.words === right.value ? null : `${right.words} `}
+              <strong>{right.value}</strong>
+            </>
+          ) : null}
+        </>
+      ) : (
+        words
+      )}{' '}
+      {said}
+    </li>
+  );
+}

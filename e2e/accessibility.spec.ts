@@ -67,6 +67,46 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
       ).toBeVisible();
     },
   ],
+  [
+    'the requests',
+    async (page) => {
+      await page.goto('/w/wrenfield/requests');
+      await expect(page.getByRole('link', { name: 'Couriers on tour' })).toBeVisible();
+    },
+  ],
+  [
+    'a request',
+    async (page) => {
+      await page.goto('/w/wrenfield/requests');
+      await page.getByRole('link', { name: 'Couriers on tour' }).click();
+      await expect(page.getByRole('region', { name: 'How it stands' })).toBeVisible();
+    },
+  ],
+  [
+    'an acceptance sheet',
+    async (page) => {
+      await page.goto('/w/wrenfield/requests');
+      await page.getByRole('link', { name: 'Couriers on tour' }).click();
+      await page.getByRole('button', { name: 'Acceptance sheet' }).click();
+      await expect(page.getByRole('article')).toBeVisible();
+    },
+  ],
+  [
+    'the review of all rules',
+    async (page) => {
+      await page.goto('/w/wrenfield/rules/review');
+      await expect(page.locator('.rules-map-box').first()).toBeVisible();
+    },
+  ],
+  [
+    'what taking a rule live would change',
+    async (page) => {
+      await page.goto('/w/wrenfield/rules');
+      await page.getByRole('listitem').filter({ hasText: 'keep Last due back' }).getByRole('link').click();
+      await page.getByRole('button', { name: 'Take it live …' }).click();
+      await expect(page.getByRole('dialog').getByRole('row').first()).toBeVisible();
+    },
+  ],
 ];
 
 for (const [name, open] of VIEWS) {

@@ -183,6 +183,12 @@ test('a rule goes live although a proof doesn’t hold only with a reason, which
   await take.click();
   await expect(versions).toContainText('Version 3');
   await expect(versions).toContainText(/all \d proofs held/);
+
+  await versions.getByRole('button', { name: 'Compare version 2 on the bench' }).click();
+  await expect(
+    page.getByText(/^Version 2 takes part in place of the rule as it is: On every Exhibition/),
+  ).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Ripple' })).toContainText(/No difference|Today’s rules/);
 });
 
 test('several saves are staged one after the other, and kept as a proof of as many', async ({ page }) => {

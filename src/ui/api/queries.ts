@@ -237,10 +237,11 @@ export const useProof = (id: string | null) =>
   });
 
 /** A rule's versions, the newest first. */
-export const useRuleVersions = (rule: string) =>
+export const useRuleVersions = (rule: string | null) =>
   useQuery({
     queryKey: ['rules', rule, 'versions'],
     queryFn: () => callApi<{ versions: RuleVersionView[] }>(`/rules/${rule}/versions`),
+    enabled: rule !== null,
   });
 
 /** What the data says of a rule as it is written; `null` while it can't be asked. `of` names what is measured: asked again when that is other. */

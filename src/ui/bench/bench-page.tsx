@@ -29,6 +29,7 @@ import {
   useProof,
   useRecords,
   useRules,
+  useRuleVersions,
 } from '../api/queries';
 import { cellKey } from '../kit/cell-key';
 import { Loading } from '../kit/loading';
@@ -64,9 +65,9 @@ export function BenchPage() {
       other.fields.some((field) => field.type.kind === 'link' && field.type.target === key),
     ),
   );
-  const asked = query.get('type');
-  const type = types.some(({ key }) => key === asked)
-    ? asked
+  const askedType = query.get('type');
+  const type = types.some(({ key }) => key === askedType)
+    ? askedType
     : (types.find(({ key }) => key === 'exhibition')?.key ?? types[0]?.key ?? null);
   const first = useRecords(type, { limit: 1 });
   const id = query.get('id') ?? first.data?.records.find((record) => record.type === type)?.id ?? null;
@@ -76,6 +77,10 @@ export function BenchPage() {
   const family = families.data?.families.find((one) => one.id === kept) ?? null;
   const proven = useProof(query.get('proof'));
   const isProving = query.get('proof') !== null;
+  // An earlier version of a rule stands in for its latest.
+  const asked = { rule: query.get('rule'), version: query.get('version') };
+  const versions = useRuleVersions(asked.version ? asked.rule : null);
+  const earlier = versions.data?.versions.find((one) => one.id === asked.version) ?? null;
   const [day, setDay] = useState<string | null>(null);
   const { workshop, problem } = useWorkshop(type, id, kept, null, proven.data ?? null, day);
   const read = useMemo(() => (model.data ? modelOf(model.data) : null), [model.data]);
@@ -140,17 +145,31 @@ export function BenchPage() {
         />
         <span className="bench-promise">Nothing here is saved.</span>
       </header>
-      <ProblemNotice error={proven.error ?? problem ?? model.error ?? rules.error} />
+      <ProblemNotice error={versions.error ?? proven.error ?? problem ?? model.error ?? rules.error} />
       {family && read && workshop ? <FamilyNote model={read} family={family} /> : null}
-      {workshop && rules.data && (kept === null || families.data) && (!isProving || proven.data) ? (
+      {earlier ? (
+        <p className="bench-version advice">{`Version ${earlier.number} takes part in place of the rule as it is: ${earlier.sentence}`}</p>
+      ) : null}
+      {workshop &&
+      rules.data &&
+      (asked.version === null || earlier) &&
+      (kept === null || families.data) &&
+      (!isProving || proven.data) ? (
         <Rehearsing
           key={`${kept} ${proven.data?.id} ${workshop.setup.family.root.id}`}
           isReal={kept === null && !isProving && day === null}
           proof={proven.data ?? null}
           onKept={(made) => go({ kept: made })}
           workshop={workshop}
-          rules={rules.data.rules}
+          rules={
+            earlier
+              ? rules.data.rules.map((rule) =>
+                  rule.id === asked.rule ? { ...rule, definition: earlier.definition } : rule,
+                )
+              : rules.data.rules
+          }
           drafts={drafts}
+          comparesAtFirst={asked.version !== null}
         />
       ) : problem ? null : first.data?.records.length === 0 ? (
         <div className="nothing">
@@ -175,7 +194,7 @@ function DraftSelect({
   chosen: readonly string[];
   onChange: (chosen: string[]) => void;
 }) {
-  const offered = rules.filter((rule) => !isLiveForAll(rule));
+  const offered = rules.filter((rule) => !isLiveForAll(rule) || chosen.includes(rule.id));
   if (offered.length === 0) return null;
   return (
     <Select
@@ -197,8 +216,11 @@ function Rehearsing({
   drafts,
   proof,
   isReal,
+  comparesAtFirst,
   onKept,
 }: {
+  /** What differs from today’s rules is shown at first. */
+  comparesAtFirst: boolean;
   /** The family is the data as it is now. */
   isReal: boolean;
   /** A proof that was opened: its edits are staged at first. */
@@ -213,7 +235,7 @@ function Rehearsing({
   const { steps } = staging;
   const setSteps = (to: readonly Step[]) => setStaging(restage(staging, to));
   const [tool, setTool] = useState<Tool | null>(null);
-  const [isComparing, setComparing] = useState(false);
+  const [isComparing, setComparing] = useState(comparesAtFirst);
   const [keeping, setKeeping] = useState<'proof' | 'family' | null>(null);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const taking = useMemo(

@@ -5,5 +5,9 @@ import { isLiveForAll } from '../api/queries';
 export const benchPath = (rule: RuleView): string =>
   `/bench?type=${rule.definition.type}&rule=${isLiveForAll(rule) ? '' : rule.id}`;
 
+/** The place on the bench where a version of a rule is compared with what is live. */
+export const versionPath = (rule: RuleView, version: string): string =>
+  `/bench?type=${rule.definition.type}&rule=${rule.id}&version=${version}`;
+
 /** The place on the bench where a proof of a rule is opened. */
 export const provenPath = (rule: RuleView, proof: string): string => `${benchPath(rule)}&proof=${proof}`;

@@ -4,8 +4,10 @@ import type { RuleVersionView, RuleView } from '@/core/verify';
 import { diffWords } from 'diff';
 import { Button } from 'antd';
 import { useRuleVersions } from '../api/queries';
+import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
+import { versionPath } from './bench-path';
 
 interface VersionsPartProps {
   readonly rule: RuleView;
@@ -26,7 +28,11 @@ export function VersionsPart({ rule, onTakeBack }: VersionsPartProps) {
       </div>
       <ol>
         {versions.map((version, at) => (
-          <VersionLine key={version.id} {...{ version, onTakeBack }} before={versions[at + 1] ?? null} />
+          <VersionLine
+            key={version.id}
+            {...{ rule, version, onTakeBack }}
+            before={versions[at + 1] ?? null}
+          />
         ))}
       </ol>
     </section>
@@ -34,12 +40,13 @@ export function VersionsPart({ rule, onTakeBack }: VersionsPartProps) {
 }
 
 interface VersionLineProps {
+  readonly rule: RuleView;
   readonly version: RuleVersionView;
   readonly before: RuleVersionView | null;
   readonly onTakeBack: (version: RuleVersionView) => void;
 }
 
-function VersionLine({ version, before, onTakeBack }: VersionLineProps) {
+function VersionLine({ rule, version, before, onTakeBack }: VersionLineProps) {
   const { number, isLatest, isLive, takenLive } = version;
   return (
     <li>
@@ -61,11 +68,20 @@ function VersionLine({ version, before, onTakeBack }: VersionLineProps) {
           </p>
         ))}
       </div>
-      {isLatest ? null : (
-        <Button size="small" onClick={() => onTakeBack(version)} aria-label={`Take version ${number} back`}>
-          Take it back
-        </Button>
-      )}
+      <span className="proof-buttons">
+        {isLive ? null : (
+          <Link href={versionPath(rule, version.id)}>
+            <Button size="small" aria-label={`Compare version ${number} on the bench`}>
+              Compare
+            </Button>
+          </Link>
+        )}
+        {isLatest ? null : (
+          <Button size="small" onClick={() => onTakeBack(version)} aria-label={`Take version ${number} back`}>
+            Take it back
+          </Button>
+        )}
+      </span>
     </li>
   );
 }

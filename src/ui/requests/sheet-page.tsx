@@ -29,7 +29,8 @@ export function SheetPage({ id }: { id: string }) {
           </Button>
         </div>
       </header>
-      <div className="place-body">
+      {/* It scrolls, and holds nothing that could take the focus: so it does itself. */}
+      <div className="place-body" tabIndex={0} role="region" aria-label="The sheet">
         <ProblemNotice error={error} />
         {data ? <Sheet sheet={data} /> : error ? null : <Loading what="the sheet" />}
       </div>

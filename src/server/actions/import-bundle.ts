@@ -16,6 +16,7 @@ import { columnOf, quote, run, tableOf } from '../store/sql';
 import { createTables } from '../store/tables';
 import { readWorkspace } from '../store/workspace';
 import { enter, newWorkspaceName } from './make-workspace';
+import { insertProof } from './proofs';
 import { insertRequest, writeRequestRules } from './requests';
 import type { SavedListInput } from './saved-lists';
 import { fillAll } from './write-rules';
@@ -291,15 +292,7 @@ export async function insertProofs(
   proofs: Bundle['proofs'],
   person: string | null,
 ): Promise<void> {
-  for (const { id, rule, name, family, day, people, runs, expectations } of proofs)
-    await run(
-      transaction,
-      `INSERT INTO ${quote(schema)}.proof (id, rule, name, content, expectations, person) VALUES ($1, $2, $3, $4, $5, $6)`,
-      [
-        ...[id, rule, name, JSON.stringify({ family, day, people, runs })],
-        ...[JSON.stringify(expectations), person],
-      ],
-    );
+  for (const proof of proofs) await insertProof(transaction, schema, proof, person);
 }
 
 /** Requests with the proofs that they name, where these are there. */

@@ -9,6 +9,8 @@ import {
   withDrafts,
 } from '@/core/verify';
 import { parseValue } from '@/core/values';
+import type { BundleProof } from '@/core/intake';
+import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import {
   findProof,
@@ -73,17 +75,28 @@ export function keepProof(by: By, { rule: id, name, ...input }: NewProof): Promi
     };
     const result = runProof(workspace.model, withDrafts(workspace.live, [rule]), proof);
     if (result.kind === 'unfit') throw unfit();
-    const [stored] = await run<StoredHead>(
-      transaction,
-      `INSERT INTO ${quote(workspace.schema)}.proof (id, rule, name, content, expectations, person)
-        VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${HEAD}`,
-      [
-        ...[proof.id, rule.id, proof.name, JSON.stringify(content)],
-        ...[JSON.stringify(proof.expectations), by.person],
-      ],
-    );
-    return ranView(workspace, proof, stored!, result);
+    const stored = await insertProof(transaction, workspace.schema, proof, by.person);
+    return ranView(workspace, proof, stored, result);
   });
+}
+
+/** Writes a proof as it is given. */
+export async function insertProof(
+  transaction: Transaction,
+  schema: string,
+  { id, rule, name, expectations, family, day, people, runs }: BundleProof,
+  person: string | null,
+): Promise<StoredHead> {
+  const [stored] = await run<StoredHead>(
+    transaction,
+    `INSERT INTO ${quote(schema)}.proof (id, rule, name, content, expectations, person)
+      VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${HEAD}`,
+    [
+      ...[id, rule, name, JSON.stringify({ family, day, people, runs })],
+      ...[JSON.stringify(expectations), person],
+    ],
+  );
+  return stored!;
 }
 
 const unfit = (): Refusal =>

@@ -81,7 +81,7 @@ export function RulesMap({ map, feeding, rules, writes, selected, onSelect }: Ru
       }}
       aria-label="Map of what feeds what"
     >
-      <Controls showInteractive={false} aria-label="Zoom" />
+      <Controls position="top-right" showInteractive={false} aria-label="Zoom" />
     </ReactFlow>
   );
 }

@@ -137,3 +137,23 @@ test('expected values come from a file worked out elsewhere, each difference is 
   await page.getByRole('button', { name: 'Remove it' }).last().click();
   await expect(proofs.getByRole('link', { name: 'Nobody is thanked' })).toHaveCount(0);
 });
+
+test('two families stand side by side, each with what is staged on it', async ({ page }) => {
+  await page.goto('/w/wrenfield/bench?type=exhibition');
+  const ripples = page.getByRole('region', { name: 'Ripple' });
+  await page.getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('menuitem', { name: 'Another family beside it …' }).click();
+  await dialog(page).getByRole('combobox', { name: 'Family beside it' }).click();
+  await page.getByTitle('Rivers of Silk', { exact: true }).click();
+  const second = page.getByRole('region', { name: 'Family beside it' });
+  await expect(second).toContainText('Rivers of Silk');
+  await expect(page.getByRole('region', { name: 'Family', exact: true })).toContainText(EXHIBITION);
+  await second.getByRole('button', { name: /^Climate requirement of Rivers of Silk: .*Edit$/ }).click();
+  await page.getByRole('textbox', { name: 'Climate requirement of Rivers of Silk' }).fill('17 °C');
+  await page.keyboard.press('Enter');
+  await expect(ripples.last()).toContainText('17 °C');
+  await expect(ripples.first()).toContainText('Change something in the family');
+  await page.getByRole('button', { name: 'More …' }).last().click();
+  await page.getByRole('menuitem', { name: 'One family at a time' }).click();
+  await expect(second).toHaveCount(0);
+});

@@ -1,0 +1,347 @@
+'use client';
+
+import { type Model, readModel } from '@/core/model';
+import { buildPlan } from '@/core/plan';
+import type { Rule } from '@/core/rules';
+import type { WireValue } from '@/core/values';
+import {
+  compareStandings,
+  familyAfter,
+  type Proof,
+  type RuleView,
+  type SampleFamilyView,
+  type WireRecord,
+  withDrafts,
+} from '@/core/verify';
+import { UndoOutlined } from '@ant-design/icons';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { Button, Dropdown } from 'antd';
+import { useMemo, useState } from 'react';
+import { v7 as newId } from 'uuid';
+import { cellKey } from '../kit/cell-key';
+import { Loading } from '../kit/loading';
+import { ProblemNotice } from '../kit/problem-notice';
+import type { OpenWorkshop } from '../workers/use-workshop';
+import type { Drafted, Rehearsed } from '../workers/workshop';
+import { KeepAsItStands } from './families';
+import { InBin } from './in-bin';
+import { ChangeMany } from './change-many';
+import { Differences } from './differences';
+import { KeepProof } from './keep-proof';
+import { ProofOpened } from './proof-opened';
+import { Saves } from './saves';
+import { FamilyTree, type TreeScope } from './family-tree';
+import { columnsOn } from './columns';
+import { standing } from './standing';
+import { ReadRule } from './read-rule';
+import { RealData } from './real-data';
+import { beginStaging, redoStaging, restage, undoStaging } from './staging';
+import { StepList } from './step-list';
+import { runsOf, type Step, stepsOf } from './steps';
+
+/** A family on which edits are staged, and what follows from them. */
+export function Rehearsing({
+  workshop,
+  rules,
+  drafts,
+  proof,
+  isReal,
+  name,
+  isBeside,
+  onBeside,
+  comparesAtFirst,
+  onKept,
+}: {
+  /** What it is called among the two. */
+  name: string;
+  /** Another family stands beside it. */
+  isBeside: boolean;
+  onBeside: () => void;
+  /** What differs from today’s rules is shown at first. */
+  comparesAtFirst: boolean;
+  /** The family is the data as it is now. */
+  isReal: boolean;
+  /** A proof that was opened: its edits are staged at first. */
+  proof: Proof | null;
+  onKept: (family: SampleFamilyView) => void;
+  workshop: OpenWorkshop;
+  rules: readonly RuleView[];
+  drafts: readonly string[];
+}) {
+  const begun = useMemo(() => (proof ? stepsOf(proof.runs) : []), [proof]);
+  const [staging, setStaging] = useState(() => beginStaging(begun));
+  const { steps } = staging;
+  const setSteps = (to: readonly Step[]) => setStaging(restage(staging, to));
+  const [tool, setTool] = useState<Tool | null>(null);
+  const [isComparing, setComparing] = useState(comparesAtFirst);
+  const [keeping, setKeeping] = useState<'proof' | 'family' | null>(null);
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const taking = useMemo(
+    () =>
+      rules
+        .filter((rule) => drafts.includes(rule.id))
+        .map(({ id, name, definition }) => ({ id, name, definition })),
+    [rules, drafts],
+  );
+  const runs = useMemo(() => runsOf(steps), [steps]);
+  const { setup } = workshop;
+  const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
+  const { data, error } = useQuery({
+    queryKey: ['rehearsed', workshop.key, runs, taking],
+    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(runs, taking)),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 30_000,
+  });
+  const today = useQuery({
+    queryKey: ['rehearsed', workshop.key, runs, []],
+    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(runs, [])),
+    enabled: isComparing && taking.length > 0,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 30_000,
+  });
+  const live = useMemo(
+    () => buildPlan(model, withDrafts(setup.live, taking.map(asRule))).plan,
+    [model, setup, taking],
+  );
+  const nameOf = (id: string) => nameIn(model, setup, data, id);
+  const stage = (step: Step) => setSteps([...steps, step]);
+  const last = data?.rehearsals.at(-1);
+  // A record that was deleted in the same save comes back by leaving that out.
+  const restore = ({ type, id }: WireRecord) => {
+    const from = steps.findLastIndex(({ kind }) => kind === 'save') + 1;
+    const at = steps.findIndex((step, index) => index >= from && step.kind === 'delete' && step.id === id);
+    if (at >= 0) setSteps(steps.filter((_, index) => index !== at));
+    else stage({ kind: 'restore', type, id });
+  };
+  return (
+    <div className="bench">
+      <section className="sheet bench-tree" aria-label={name}>
+        <ProblemNotice error={error} />
+        {data ? (
+          <>
+            <Tree {...{ model, workshop, data, marked, stage, taking }} />
+            <InBin {...{ model, data, steps }} family={setup.family} onRestore={restore} />
+          </>
+        ) : (
+          <Loading what="the family" />
+        )}
+      </section>
+      <section className="sheet bench-ripple" aria-label="Ripple">
+        <div className="sheet-head">
+          <h2>{isComparing && taking.length > 0 ? 'Differences' : 'Ripple'}</h2>
+          <div className="bench-undo">
+            <Dropdown
+              trigger={['click']}
+              disabled={!last || steps.length === 0 || last.kind === 'unsound'}
+              menu={{
+                items: [
+                  { key: 'proof', label: 'As a proof of a rule …' },
+                  {
+                    key: 'family',
+                    label: 'The family as it stands …',
+                    disabled: last?.kind !== 'done',
+                  },
+                ],
+                onClick: ({ key }) => setKeeping(key as 'proof' | 'family'),
+              }}
+            >
+              <Button size="small">Keep …</Button>
+            </Dropdown>
+            <Button
+              size="small"
+              icon={<UndoOutlined />}
+              disabled={steps.length === 0 && staging.past.length === 0}
+              onClick={() => setStaging(undoStaging(staging))}
+            >
+              Undo
+            </Button>
+            <Button
+              size="small"
+              disabled={last?.kind !== 'done' || steps.length === 0 || steps.at(-1)!.kind === 'save'}
+              title="What you stage from now on is another save: rules have followed from what was before"
+              onClick={() => stage({ kind: 'save' })}
+            >
+              Next save
+            </Button>
+            <Dropdown
+              trigger={['click']}
+              menu={{
+                items: [
+                  { key: 'redo', label: 'Do again what was undone', disabled: staging.future.length === 0 },
+                  { key: 'begin', label: 'Start over', disabled: steps === begun || steps.length === 0 },
+                  { key: 'steps', label: 'What is staged, in order …', disabled: steps.length === 0 },
+                  {
+                    key: 'beside',
+                    label: isBeside ? 'One family at a time' : 'Another family beside it …',
+                    disabled: proof !== null,
+                  },
+                  { key: 'many', label: 'Change many …', disabled: !data },
+                  { key: 'read', label: 'Read a rule on a record …', disabled: !data },
+                  {
+                    key: 'compare',
+                    label: isComparing ? 'Show the ripple' : 'Compare with today’s rules',
+                    disabled: taking.length === 0,
+                  },
+                  {
+                    key: 'real',
+                    label: 'On the real data …',
+                    disabled: !isReal || (steps.length === 0 && taking.length === 0),
+                  },
+                ],
+                onClick: ({ key }) => {
+                  if (key === 'beside') onBeside();
+                  else if (key === 'redo') setStaging(redoStaging(staging));
+                  else if (key === 'begin') setSteps(begun);
+                  else if (key === 'compare') setComparing(!isComparing);
+                  else setTool(key as Tool);
+                },
+              }}
+            >
+              <Button size="small">More …</Button>
+            </Dropdown>
+          </div>
+        </div>
+        {tool === 'steps' ? (
+          <StepList {...{ model, steps, nameOf }} onChange={setSteps} onClose={() => setTool(null)} />
+        ) : null}
+        {tool === 'many' && data ? (
+          <ChangeMany
+            model={model}
+            records={standing(model, setup.family, data).records}
+            isOpen={(of, field) => !live.keeper({ type: of, field })}
+            onStage={(many) => setSteps([...steps, ...many])}
+            onClose={() => setTool(null)}
+          />
+        ) : null}
+        {tool === 'read' && data ? (
+          <ReadRule
+            {...{ model, workshop, runs }}
+            drafts={taking}
+            records={standing(model, setup.family, data).records}
+            onClose={() => setTool(null)}
+          />
+        ) : null}
+        {tool === 'real' ? <RealData {...{ steps }} drafts={taking} onClose={() => setTool(null)} /> : null}
+        {data && keeping === 'proof' ? (
+          <KeepProof
+            {...{ model, setup, runs }}
+            rehearsals={data.rehearsals}
+            records={() => standing(model, setup.family, data).records}
+            drafts={taking}
+            onClose={() => setKeeping(null)}
+          />
+        ) : null}
+        {data && keeping === 'family' ? (
+          <KeepAsItStands
+            family={() => familyAfter(model, setup.family, standing(model, setup.family, data).records)}
+            onOpen={onKept}
+            onClose={() => setKeeping(null)}
+          />
+        ) : null}
+        <div className="bench-waves" aria-live="polite">
+          {proof ? <ProofOpened {...{ proof, rules }} isAsKept={steps === begun} /> : null}
+          {data && isComparing && taking.length > 0 ? (
+            today.data ? (
+              <Differences
+                compared={compareStandings(
+                  model,
+                  standing(model, setup.family, today.data).records,
+                  standing(model, setup.family, data).records,
+                  nameOf,
+                )}
+              />
+            ) : (
+              <ProblemNotice error={today.error} />
+            )
+          ) : data ? (
+            <Saves {...{ data, steps }} onMark={setMarked} />
+          ) : null}
+        </div>
+      </section>
+    </div>
+  );
+}
+
+type Tool = 'steps' | 'many' | 'real' | 'read';
+
+const asRule = (draft: Drafted): Rule => ({ ...draft, version: draft.id });
+
+/** What a record or a person is called, also one that is staged. */
+function nameIn(
+  model: Model,
+  { family, people }: OpenWorkshop['setup'],
+  data: Rehearsed | undefined,
+  id: string,
+) {
+  const record = [...(data?.changed ?? []), ...family.records].find((one) => one.id === id);
+  const title = record?.values[model.type(record.type)?.title ?? ''];
+  return people[id] ?? (typeof title === 'string' ? title : family.names[id]);
+}
+
+interface TreeProps {
+  readonly model: Model;
+  readonly workshop: OpenWorkshop;
+  readonly data: Rehearsed;
+  readonly marked: ReadonlySet<string>;
+  readonly stage: (step: Step) => void;
+  readonly taking: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly definition: RuleView['definition'];
+  }[];
+}
+
+function Tree({ model, workshop, data, marked, stage, taking }: TreeProps) {
+  const { setup } = workshop;
+  const { family, live } = setup;
+  const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
+  const now = useMemo(() => standing(model, family, data), [model, family, data]);
+  const rules = useMemo(() => {
+    const drafts = taking.map((draft): Rule => ({ ...draft, version: draft.id }));
+    return [...live.filter((rule) => !drafts.some((draft) => draft.id === rule.id)), ...drafts];
+  }, [live, taking]);
+  const columns = useMemo(() => columnsOn(model, rules), [model, rules]);
+  const titles = useMemo(
+    () =>
+      new Map(
+        [...family.records, ...data.changed].map((record) => [
+          record.id,
+          String(record.values[model.type(record.type)!.title]),
+        ]),
+      ),
+    [model, family, data],
+  );
+  const changes = data.rehearsals.flatMap((rehearsal) =>
+    rehearsal.kind === 'done'
+      ? [...(rehearsal.filled?.waves ?? []), ...rehearsal.ripple.waves].flatMap((wave) => wave.changes)
+      : [],
+  );
+  const scope: TreeScope = {
+    ...{ model, family, stored, marked, now, rules, columns },
+    problems: new Map(
+      changes.flatMap((change) =>
+        change.problem ? [[cellKey(change.type, change.id, change.field), change.problem] as const] : [],
+      ),
+    ),
+    nameOf: (id) => setup.people[id] ?? titles.get(id) ?? family.names[id],
+    onEdit: ({ type, id }: WireRecord, field: string, value: WireValue) =>
+      stage({ kind: 'edit', type, id, field, value }),
+    onDelete: ({ type, id }: WireRecord) => stage({ kind: 'delete', type, id }),
+    onMove: ({ type, id }: WireRecord, link: string, parent: string) =>
+      stage({ kind: 'edit', type, id, field: link, value: parent }),
+    onAdd: ({ type, link }, parent) => {
+      const { title, name } = model.type(type)!;
+      const number =
+        data.changed.filter((record) => record.type === type && !stored.has(record.id)).length + 1;
+      stage({
+        kind: 'create',
+        type,
+        id: newId(),
+        values: { [title]: `New ${name.toLowerCase()} ${number}`, [link]: parent.id },
+      });
+    },
+  };
+  return <FamilyTree scope={scope} />;
+}

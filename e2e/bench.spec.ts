@@ -37,6 +37,9 @@ test('many are changed at once, undone and done again, put in another order, and
   await changeAllLoans(page, 'Agreed');
   await expect(changed).not.toHaveCount(0);
   const all = await changed.count();
+  // What follows from a change is pointed out beside it.
+  await changed.first().hover();
+  await expect(ripple(page).locator('.change-follows').first()).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(changed).toHaveCount(0);
   await more(page, 'Do again what was undone');

@@ -182,6 +182,21 @@ describe('what counts more than once', () => {
   });
 });
 
+test('a flag that is set where something becomes so is kept equal to whether it is so', () => {
+  const flag = (to: boolean): RuleDefinition => ({
+    ...{ kind: 'cascade', type: 'loan', condition: null, pace: 'withTheSave' },
+    route: [{ direction: 'down', type: 'artefact', link: 'loan' }],
+    moment: { kind: 'onChange', tests: [{ kind: 'became', field: 'stage', value: 'agreed' }], where: null },
+    assignments: [
+      { target: 'fragile', value: { kind: 'expression', expression: { kind: 'constant', value: to } } },
+    ],
+  });
+  for (const to of [true, false]) {
+    expect(codes(flag(to))).toEqual(['review.flag']);
+    expect(expectFixed(flag(to))).toMatchObject({ moment: 'inStep' });
+  }
+});
+
 describe('of what is handed on', () => {
   const of = touring();
   const mapped = Object.values(CASCADES).find(({ assignments }) =>

@@ -205,9 +205,30 @@ function* flagsLeft(model: Model, others: readonly Rule[], rule: RuleDefinition)
     yield {
       code: 'review.flag',
       why: `${name} is set to ${to ? 'yes' : 'no'}, and no rule sets it back: once so it stays, although what made it so is over. Write a rule for when that ends, or keep it in step.`,
-      fix: null,
+      fix: inStepInstead(rule, to),
     };
   }
+}
+
+/** A flag that is set where a field becomes something, as one that is kept equal to whether it is so; where that says the same. */
+function inStepInstead(rule: Cascade, to: boolean): ReviewFinding['fix'] {
+  const { type, route, condition, moment, assignments, pace } = rule;
+  if (typeof moment === 'string' || moment.where !== null || assignments.length !== 1) return null;
+  const [test, ...more] = moment.tests;
+  const isBeneath = route.length > 0 && route.every(({ direction }) => direction === 'down');
+  if (test?.kind !== 'became' || more.length > 0 || !isBeneath || rule.isAllTheWay || rule.same) return null;
+  const isSo: Expression = {
+    ...{ kind: 'compare', operator: '=', left: { kind: 'field', route: [], field: test.field } },
+    right: { kind: 'constant', value: test.value },
+  };
+  const expression: Expression = to ? isSo : { kind: 'group', operator: 'none', of: [isSo] };
+  return {
+    label: 'Keep it in step instead',
+    definition: {
+      ...{ kind: 'cascade', type, route, condition, moment: 'inStep', pace },
+      assignments: [{ target: assignments[0]!.target, value: { kind: 'expression', expression } }],
+    },
+  };
 }
 
 const allSetTo = (

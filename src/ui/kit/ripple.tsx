@@ -23,11 +23,23 @@ export interface RippleProps {
 
 /** All that follows from what is staged, wave by wave, each change with its cause. */
 export function Ripple({ ripple, onMark, heading, firstName = 'You changed', linked = false }: RippleProps) {
+  const [pointed, setPointed] = useState<string | null>(null);
+  const followers = useMemo(() => followersIn(ripple.waves), [ripple.waves]);
+  const point: Point = {
+    pointed,
+    onPoint: (change) => {
+      setPointed(change ? keyOf(change) : null);
+      const near = change
+        ? [keyOf(change), ...change.causes.map(keyOf), ...(followers.get(keyOf(change)) ?? [])]
+        : [];
+      onMark?.(new Set(near));
+    },
+  };
   const nameOf = (number: number) => heading ?? (number === 0 ? firstName : waveName(number));
   return (
     <>
       {ripple.waves.map(({ number, changes }) => (
-        <Wave key={number} name={nameOf(number)} changes={changes} linked={linked} onMark={onMark} />
+        <Wave key={number} name={nameOf(number)} {...{ changes, linked }} point={onMark ? point : null} />
       ))}
       <ProposalList ripple={ripple} />
       <ManyList ripple={ripple} />
@@ -37,6 +49,21 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
       <OutsideList ripple={ripple} />
     </>
   );
+}
+
+/** What a change leads to, by its cell: the cells of those that name it as a cause. */
+function followersIn(waves: RippleView['waves']): ReadonlyMap<string, readonly string[]> {
+  const followers = new Map<string, string[]>();
+  for (const change of waves.flatMap(({ changes }) => changes))
+    for (const cause of change.causes)
+      followers.set(keyOf(cause), [...(followers.get(keyOf(cause)) ?? []), keyOf(change)]);
+  return followers;
+}
+
+/** The change that is pointed at: what it came from and what follows from it are pointed out. */
+interface Point {
+  readonly pointed: string | null;
+  readonly onPoint: (change: ChangeView | null) => void;
 }
 
 const waveName = (number: number) =>
@@ -49,12 +76,12 @@ function Wave({
   name,
   changes,
   linked,
-  onMark,
+  point,
 }: {
   name: string;
   changes: readonly ChangeView[];
   linked: boolean;
-  onMark?: RippleProps['onMark'];
+  point: Point | null;
 }) {
   const [isWhole, setWhole] = useState(false);
   const rows = useMemo(() => rowsOf(changes), [changes]);
@@ -71,7 +98,7 @@ function Wave({
             change={change}
             holds={holds}
             linked={linked}
-            {...(onMark ? { onMark } : {})}
+            point={point}
           />
         ))}
       </ul>
@@ -114,24 +141,26 @@ function ChangeRow({
   change,
   holds,
   linked,
-  onMark,
+  point,
 }: {
   change: ChangeView;
   holds: readonly ChangeView[];
   linked: boolean;
-  onMark?: RippleProps['onMark'];
+  point: Point | null;
 }) {
   const title = linked ? (
     <Link href={`/records/${change.type}/${change.id}`}>{change.title}</Link>
   ) : (
     change.title
   );
-  const mark = () => onMark?.(new Set([keyOf(change), ...change.causes.map(keyOf)]));
-  const unmark = () => onMark?.(new Set());
+  const mark = () => point?.onPoint(change);
+  const unmark = () => point?.onPoint(null);
+  const pointed = point?.pointed ?? null;
+  const isFollowing = pointed !== null && change.causes.some((cause) => keyOf(cause) === pointed);
   return (
     <li
-      className="change"
-      tabIndex={onMark ? 0 : undefined}
+      className={isFollowing ? 'change change-follows' : 'change'}
+      tabIndex={point ? 0 : undefined}
       onMouseEnter={mark}
       onMouseLeave={unmark}
       onFocus={mark}

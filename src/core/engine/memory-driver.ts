@@ -295,19 +295,24 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
     const rowsOf = (source: CompiledSource) => made(known, source.key, () => membersOf(store, source, id));
     for (const { rule, ids, ofParent, keptBeside } of wanted) {
       if (ids && !ids.has(id)) continue;
+      const isClaimed =
+        row && rule.claims ? evaluatorOf(rule.claims)(row, reader.given, reader.beneath) : true;
+      if (isClaimed === OUTSIDE) {
+        outside.push({ rule, id });
+        continue;
+      }
+      if (isClaimed !== true) {
+        const before = storedOutcome(row!, rule.writes.field);
+        // It claims nothing: what stands there stands, but for an error of its own.
+        if (isError(before)) changed.push({ rule, id, before, after: { value: null }, accumulator: null });
+        continue;
+      }
       const kept = row ? keptBeside(id) : undefined;
       const isColumned = parent !== null && row && store.hasAllChildren(rule.sources[0]!.route[0]!, id);
       const brought = row
         ? ((isColumned ? ofParent?.(parent, kept) : null) ?? broughtInMemory(rule, row, reader, rowsOf))
         : OUTSIDE;
-      const isClaimed =
-        row && rule.claims ? evaluatorOf(rule.claims)(row, reader.given, reader.beneath) : true;
-      if (isClaimed === OUTSIDE) outside.push({ rule, id });
-      else if (isClaimed !== true) {
-        const before = storedOutcome(row!, rule.writes.field);
-        // It claims nothing: what stands there stands, but for an error of its own.
-        if (isError(before)) changed.push({ rule, id, before, after: { value: null }, accumulator: null });
-      } else if (brought !== OUTSIDE && isReacting(rule)) {
+      if (brought !== OUTSIDE && isReacting(rule)) {
         const reaction = reactionOf({ model, store, rule, row: row!, reader }, brought.outcome);
         if (reaction === OUTSIDE) outside.push({ rule, id });
         else if (reaction) changed.push(reaction);

@@ -135,7 +135,7 @@ export { expectationsOf, resultWords, type ProposedExpectation } from './expect'
 export { variantsOf, type Variant } from './variants';
 export { EDGE_WORDS } from './edge';
 export { workedOut } from './run-through';
-export { fixOf, reviewOf, type ReviewFinding } from './review';
+export { findingsAmong, fixOf, reviewOf, type ReviewFinding } from './review';
 export {
   closedFields,
   type FieldMeasure,
@@ -164,3 +164,4 @@ export {
 } from './expected-values';
 export { compareStandings, type StandingDifference, type StandingsCompared } from './compare-standing';
 export { readConditions, type ConditionRead, type TestRead, type Verdict } from './reading';
+export { wordsOfValue } from './changed-expression';

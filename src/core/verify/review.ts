@@ -52,6 +52,27 @@ export function reviewOf(model: Model, others: readonly Rule[], rule: Rule): Rev
   ];
 }
 
+/** All that is found in a rule among others that are live. */
+export interface FoundAmong {
+  /** What stands in the way. */
+  readonly problems: readonly RuleProblem[];
+  /** What is better known. */
+  readonly advice: readonly RuleProblem[];
+  /** What is better looked at; nothing while something stands in the way. */
+  readonly review: readonly ReviewFinding[];
+}
+
+export function findingsAmong(model: Model, others: readonly Rule[], rule: Rule): FoundAmong {
+  const { problems, advice } = buildPlan(model, [...others, rule]);
+  const isIts = ({ rule: of }: RuleProblem) => of === rule.id;
+  const own = problems.filter(isIts);
+  return {
+    problems: own,
+    advice: advice.filter(isIts),
+    review: own.length > 0 ? [] : reviewOf(model, others, rule),
+  };
+}
+
 /** How something that stands in the way of a rule among others that are live would be put right, where that is plain. */
 export function fixOf(
   others: readonly Rule[],

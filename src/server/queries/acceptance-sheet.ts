@@ -2,9 +2,8 @@ import { grouped } from '@/core/grouped';
 import { compileRule, sentenceOf } from '@/core/rules';
 import {
   type AcceptanceSheet,
+  findingsAmong,
   PlannedRules,
-  planWithDrafts,
-  reviewOf,
   type SheetRule,
   tellProof,
   withDrafts,
@@ -32,15 +31,13 @@ export async function acceptanceSheet(key: string, id: string): Promise<Acceptan
       const planned = new PlannedRules(withDrafts(workspace.live, [rule]));
       const nameOf = (one: string) => workspace.people.get(one);
       const compiled = compileRule(workspace.model, rule);
-      const { problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
-      const own = problems.filter((problem) => problem.rule === rule.id);
       const others = workspace.live.filter((one) => one.id !== rule.id);
-      const review = own.length > 0 ? [] : reviewOf(workspace.model, others, rule);
+      const { problems, review } = findingsAmong(workspace.model, others, rule);
       rules.push({
         ...{ ...requested, note: stored.note },
         sentence: compiled.ok ? sentenceOf(workspace.model, compiled.rule, nameOf) : rule.name,
         told: (proofs.get(rule.id) ?? []).map((proof) => tellProof(workspace.model, planned, proof, nameOf)),
-        findings: [...own.map(({ message }) => message), ...review.map(({ why }) => why)],
+        findings: [...problems.map(({ message }) => message), ...review.map(({ why }) => why)],
         ...(await versionOf(transaction, workspace, rule.id)),
       });
     }

@@ -3,9 +3,8 @@ import type { RuleVersionView } from '@/core/verify';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { loadWorkspace, readWorkspace } from '../store/workspace';
-import { findRule } from './rules';
+import { findRule, pilotTitles } from './rules';
 import { instantSql, personName } from './run-head';
-import { readTitles, Wanted } from './titles';
 
 interface Stored {
   readonly id: string;
@@ -44,10 +43,8 @@ export async function ruleVersions(key: string, id: string): Promise<RuleVersion
         FROM ${s}.taken_live t JOIN ${s}.run r ON r.id = t.run WHERE t.rule = $1 ORDER BY t.id DESC`,
       [rule.id],
     );
-    const wanted = new Wanted();
-    for (const { pilot } of taken)
-      if (pilot?.kind === 'records') for (const one of pilot.ids) wanted.add(rule.definition.type, one);
-    const titles = await readTitles(transaction, workspace, wanted);
+    const pilots = taken.map(({ pilot }) => ({ pilot, definition: rule.definition }));
+    const titles = await pilotTitles(transaction, workspace, pilots);
     return versions.map(({ id: version, number, definition, person, made_at: madeAt }) => {
       const compiled = compileRule(workspace.model, { id: rule.id, version, name: rule.name, definition });
       const nameOf = (one: string) => workspace.people.get(one);

@@ -113,13 +113,13 @@ function laterOf(workspace: LoadedWorkspace, stored: Stored, now: Date): LaterVi
 }
 
 /** Titles of the records that pilots are for. */
-function pilotTitles(
+export function pilotTitles(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  rules: readonly Stored[],
+  pilots: readonly { readonly pilot: Pilot | null; readonly definition: { readonly type: string } }[],
 ): Promise<Record<string, string>> {
   const wanted = new Wanted();
-  for (const { pilot, definition } of rules)
+  for (const { pilot, definition } of pilots)
     if (pilot?.kind === 'records') for (const id of pilot.ids) wanted.add(definition.type, id);
   return readTitles(transaction, workspace, wanted);
 }

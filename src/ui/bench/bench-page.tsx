@@ -57,8 +57,12 @@ export function BenchPage() {
   const beside = useWorkshop(besideId ? type : null, besideId, null, null, null, day);
   const [isChoosing, setChoosing] = useState(false);
   const onBeside = () => (besideId ? setBeside(null) : setChoosing(true));
-  const taking = (rules.data?.rules ?? []).map((rule) =>
-    earlier && rule.id === asked.rule ? { ...rule, definition: earlier.definition } : rule,
+  const taking = useMemo(
+    () =>
+      (rules.data?.rules ?? []).map((rule) =>
+        earlier && rule.id === asked.rule ? { ...rule, definition: earlier.definition } : rule,
+      ),
+    [rules.data, earlier, asked.rule],
   );
   const read = useMemo(() => (model.data ? modelOf(model.data) : null), [model.data]);
   const go = (change: {

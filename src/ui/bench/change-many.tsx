@@ -1,10 +1,12 @@
 'use client';
 
 import type { Model } from '@/core/model';
+import { buildPlan } from '@/core/plan';
+import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import { Checkbox, Modal, Select } from 'antd';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { ValueInput } from '../kit/value-input';
 import type { Step } from './steps';
 
@@ -12,14 +14,15 @@ interface ChangeManyProps {
   readonly model: Model;
   /** Members of the family as they would stand. */
   readonly records: readonly WireRecord[];
-  /** Whether people may enter a field. */
-  readonly isOpen: (type: string, field: string) => boolean;
+  /** Those that take part: what they keep can't be entered. */
+  readonly rules: readonly Rule[];
   readonly onStage: (steps: readonly Step[]) => void;
   readonly onClose: () => void;
 }
 
 /** Gives one field of many records of the family a value, in one go. */
-export function ChangeMany({ model, records, isOpen, onStage, onClose }: ChangeManyProps) {
+export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeManyProps) {
+  const { plan } = useMemo(() => buildPlan(model, rules), [model, rules]);
   const types = [...new Set(records.map(({ type }) => type))];
   const [type, setType] = useState(types[1] ?? types[0] ?? null);
   const [field, setField] = useState<string | null>(null);
@@ -27,7 +30,7 @@ export function ChangeMany({ model, records, isOpen, onStage, onClose }: ChangeM
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const own = records.filter((record) => record.type === type);
   const fields = (type ? model.type(type)!.fields : []).filter(
-    ({ key, type: of }) => of.kind !== 'serial' && isOpen(type!, key),
+    ({ key, type: of }) => of.kind !== 'serial' && !plan.keeper({ type: type!, field: key }),
   );
   const chosen = fields.find(({ key }) => key === field) ?? null;
   const changed = own.filter(({ id }) => !left.has(id));

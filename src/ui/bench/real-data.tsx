@@ -5,6 +5,7 @@ import type { RuleDefinition } from '@/core/rules';
 import { useQuery } from '@tanstack/react-query';
 import { Modal } from 'antd';
 import { callApi } from '../api/client';
+import { counted } from '../kit/counted';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { Ripple } from '../kit/ripple';
@@ -42,9 +43,6 @@ export function RealData({ steps, drafts, onClose }: RealDataProps) {
     </Modal>
   );
 }
-
-const counted = (number: number, one: string, many: string) =>
-  `${number.toLocaleString('en-GB')} ${number === 1 ? one : many}`;
 
 function Touched({ done: { ripple, filled } }: { done: Done }) {
   const changes = [...(filled?.waves ?? []), ...ripple.waves].flatMap((wave) => wave.changes);

@@ -1,8 +1,6 @@
 'use client';
 
 import { type Model, readModel } from '@/core/model';
-import { buildPlan } from '@/core/plan';
-import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import {
   compareStandings,
@@ -22,7 +20,7 @@ import { cellKey } from '../kit/cell-key';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import type { OpenWorkshop } from '../workers/use-workshop';
-import type { Drafted, Rehearsed } from '../workers/workshop';
+import { asRule, type Rehearsed } from '../workers/workshop';
 import { KeepAsItStands } from './families';
 import { InBin } from './in-bin';
 import { ChangeMany } from './change-many';
@@ -101,10 +99,6 @@ export function Rehearsing({
     staleTime: Infinity,
     gcTime: 30_000,
   });
-  const live = useMemo(
-    () => buildPlan(model, withDrafts(setup.live, taking.map(asRule))).plan,
-    [model, setup, taking],
-  );
   const nameOf = (id: string) => nameIn(model, setup, data, id);
   const stage = (step: Step) => setSteps([...steps, step]);
   const last = data?.rehearsals.at(-1);
@@ -210,7 +204,7 @@ export function Rehearsing({
           <ChangeMany
             model={model}
             records={standing(model, setup.family, data).records}
-            isOpen={(of, field) => !live.keeper({ type: of, field })}
+            rules={withDrafts(setup.live, taking.map(asRule))}
             onStage={(many) => setSteps([...steps, ...many])}
             onClose={() => setTool(null)}
           />
@@ -266,8 +260,6 @@ export function Rehearsing({
 
 type Tool = 'steps' | 'many' | 'real' | 'read';
 
-const asRule = (draft: Drafted): Rule => ({ ...draft, version: draft.id });
-
 /** What a record or a person is called, also one that is staged. */
 function nameIn(
   model: Model,
@@ -298,10 +290,7 @@ function Tree({ model, workshop, data, marked, stage, taking }: TreeProps) {
   const { family, live } = setup;
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
   const now = useMemo(() => standing(model, family, data), [model, family, data]);
-  const rules = useMemo(() => {
-    const drafts = taking.map((draft): Rule => ({ ...draft, version: draft.id }));
-    return [...live.filter((rule) => !drafts.some((draft) => draft.id === rule.id)), ...drafts];
-  }, [live, taking]);
+  const rules = useMemo(() => withDrafts(live, taking.map(asRule)), [live, taking]);
   const columns = useMemo(() => columnsOn(model, rules), [model, rules]);
   const titles = useMemo(
     () =>

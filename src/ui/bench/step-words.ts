@@ -1,5 +1,5 @@
 import { fieldIn, type Model, typeIn } from '@/core/model';
-import { displayValue, parseValue, type WireValue } from '@/core/values';
+import { wordsOfValue } from '@/core/verify';
 import type { Step } from './steps';
 
 /** A staged step in words: `Stage of Robes becomes Agreed`. */
@@ -16,16 +16,7 @@ export function wordsOfStep(model: Model, step: Step, nameOf: (id: string) => st
       return `${name} is restored`;
     case 'edit': {
       const field = fieldIn(model, type, step.field);
-      return `${field.name} of ${name} becomes ${shown(field.type, step.value, nameOf)}`;
+      return `${field.name} of ${name} becomes ${wordsOfValue(field.type, step.value, nameOf)}`;
     }
   }
-}
-
-function shown(
-  type: Parameters<typeof displayValue>[0],
-  value: WireValue,
-  nameOf: (id: string) => string | undefined,
-): string {
-  const read = parseValue(type, value);
-  return read.ok ? displayValue(type, read.value, nameOf) : String(value);
 }

@@ -1,15 +1,13 @@
 'use client';
 
-import type { RuleProblem } from '@/core/plan';
 import { compileRule, type RuleDefinition } from '@/core/rules';
 import type { Problem } from '@/core/values';
 import {
   closedFields,
+  findingsAmong,
   fixOf,
   type ModelView,
-  planWithDrafts,
   type ReviewFinding,
-  reviewOf,
   type RuleView,
   testedFields,
 } from '@/core/verify';
@@ -49,17 +47,13 @@ export function useFindings({ view, rules, rule, name, definition }: Written): R
     const live = liveOf(rules.filter((other) => other.id !== rule?.id));
     const id = rule?.id ?? 'new';
     const written = { id, version: '', name, definition };
-    const plan = planWithDrafts(model, live, [written]);
-    const isIts = ({ rule: of }: RuleProblem) => of === id;
-    const problems = plan.problems.filter(isIts);
+    const { problems, advice, review } = findingsAmong(model, live, written);
     return {
-      problems,
+      ...{ problems, advice, review },
       fixes: problems.flatMap((problem) => {
         const fix = fixOf(live, written, problem);
         return fix ? [{ problem, fix }] : [];
       }),
-      advice: plan.advice.filter(isIts),
-      review: problems.length > 0 ? [] : reviewOf(model, live, written),
     };
   }, [model, rules, rule, name, definition]);
   const measured = useMemo(() => {

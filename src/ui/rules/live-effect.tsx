@@ -2,6 +2,7 @@
 
 import type { LiveEffect, Spread } from '@/core/verify';
 import dynamic from 'next/dynamic';
+import { counted } from '../kit/counted';
 import { Loading } from '../kit/loading';
 import { ValuePair } from '../kit/value-pair';
 
@@ -9,9 +10,6 @@ const SpreadChart = dynamic(() => import('./spread-chart').then((module) => modu
   ssr: false,
   loading: () => <Loading what="the chart" />,
 });
-
-export const counted = (number: number, one: string, many: string) =>
-  `${number.toLocaleString('en-GB')} ${number === 1 ? one : many}`;
 
 /** What a rule would change of one field: how many, how they are spread, and the largest. */
 export function Effect({

@@ -12,7 +12,8 @@ import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
 import { usePerson } from '../shell/person';
-import { counted, Effect } from './live-effect';
+import { counted } from '../kit/counted';
+import { Effect } from './live-effect';
 import { PilotChoice } from './pilot-choice';
 
 /** What taking a rule live would change in the real data, before it is confirmed. */

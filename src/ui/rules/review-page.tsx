@@ -3,7 +3,7 @@
 import { buildPlan, feedsOf } from '@/core/plan';
 import { targetsOf } from '@/core/rules';
 import type { Model } from '@/core/model';
-import { type ModelView, planWithDrafts, reviewOf, type RuleView } from '@/core/verify';
+import { findingsAmong, type ModelView, type RuleView } from '@/core/verify';
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
@@ -161,14 +161,10 @@ function AllFindings({ rules, model }: { rules: readonly RuleView[]; model: Mode
 function findingsIn(model: Model, rules: readonly RuleView[], rule: RuleView): Found[] {
   const others = liveOf(rules.filter(({ id }) => id !== rule.id));
   const written = { id: rule.id, version: '', name: rule.name, definition: rule.definition };
-  const { problems, advice } = planWithDrafts(model, others, [written]);
-  const isIts = (of: { readonly rule: string }) => of.rule === rule.id;
-  const own = problems.filter(isIts);
+  const { problems, advice, review } = findingsAmong(model, others, written);
   return [
-    ...own.map(({ message }) => ({ rule, why: message, isInTheWay: true })),
-    ...advice.filter(isIts).map(({ message }) => ({ rule, why: message, isInTheWay: false })),
-    ...(own.length > 0 ? [] : reviewOf(model, others, written)).map(({ why }) => ({
-      ...{ rule, why, isInTheWay: false },
-    })),
+    ...problems.map(({ message }) => ({ rule, why: message, isInTheWay: true })),
+    ...advice.map(({ message }) => ({ rule, why: message, isInTheWay: false })),
+    ...review.map(({ why }) => ({ rule, why, isInTheWay: false })),
   ];
 }

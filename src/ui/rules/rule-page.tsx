@@ -25,6 +25,7 @@ import {
   useRule,
   useRules,
 } from '../api/queries';
+import { counted } from '../kit/counted';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
@@ -395,7 +396,7 @@ function LaterNote({ rule, later, saving }: { rule: RuleView; later: LaterView; 
   const many =
     values === null
       ? 'All its values, or many of them, wait'
-      : `${counted(values, 'value')} wait${values === 1 ? 's' : ''}`;
+      : `${counted(values, 'value', 'values')} wait${values === 1 ? 's' : ''}`;
   const bring = () =>
     saving.run((person) =>
       callApi<{ values: number }>(`/rules/${rule.id}/recalculations`, { method: 'POST', person }),
@@ -412,7 +413,9 @@ function LaterNote({ rule, later, saving }: { rule: RuleView; later: LaterView; 
           size="small"
           loading={saving.isBusy}
           onClick={() =>
-            void bring().then((done) => done && message.success(`${counted(done.values, 'value')} changed.`))
+            void bring().then(
+              (done) => done && message.success(`${counted(done.values, 'value', 'values')} changed.`),
+            )
           }
         >
           Work them out now
@@ -421,9 +424,6 @@ function LaterNote({ rule, later, saving }: { rule: RuleView; later: LaterView; 
     </div>
   );
 }
-
-const counted = (number: number, what: string): string =>
-  `${number.toLocaleString('en-GB')} ${what}${number === 1 ? '' : 's'}`;
 
 /** In words, what the rule's state means for the records. */
 function WhatHappens({ rule }: { rule: RuleView | null }) {

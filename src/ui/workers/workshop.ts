@@ -68,7 +68,7 @@ export interface Drafted {
   readonly definition: RuleDefinition;
 }
 
-const asRule = (draft: Drafted): Rule => ({ ...draft, version: draft.id });
+export const asRule = (draft: Drafted): Rule => ({ ...draft, version: draft.id });
 
 /** What a rule asks of a record, test by test, and what it gives there; `null` where it keeps nothing on it. */
 export interface RuleRead {

@@ -260,4 +260,7 @@ export function runBefore(query: URLSearchParams): string | null {
 /** Who acts: the id in the header `Oikon-Person`. The actions check it against the workspace's people. */
 export const personOf = (request: Request): string => request.headers.get('oikon-person') ?? '';
 
+/** The same of a request that saves nothing, where nobody need be named. */
+export const askerOf = (request: Request): string | null => request.headers.get('oikon-person');
+
 export const workspaceOf = (params: { w: string }): Promise<LoadedWorkspace> => loadWorkspace(params.w);

@@ -1,3 +1,4 @@
+import type { RunFacts } from '../expression';
 import { arrive, fieldIn, follow, type Model } from '../model';
 import type { Plan } from '../plan';
 import {
@@ -30,6 +31,8 @@ export interface ClaimInput {
   readonly above: Above;
   /** By rule that makes records: those for which it is asked now. */
   readonly asked: ReadonlyMap<string, readonly string[]>;
+  /** Who makes the run's change, and when. */
+  readonly facts: RunFacts | null;
 }
 
 /**
@@ -44,6 +47,7 @@ export function* claimsOf({
   entries,
   above,
   asked,
+  facts,
 }: ClaimInput): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = linkedClaims(model, entries, above);
   const touched = new Map<string, Touched>(entries);
@@ -51,7 +55,8 @@ export function* claimsOf({
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
   for (const rule of rulesInRounds(plan, touched)) {
     if (isCreate(rule)) {
-      claims.push(...(yield* makingClaims({ model, plan, rule, touched, asked: asked.get(rule.id) ?? [] })));
+      const making = { model, plan, rule, touched, facts, asked: asked.get(rule.id) ?? [] };
+      claims.push(...(yield* makingClaims(making)));
       continue;
     }
     if (isHandOn(rule)) {
@@ -152,6 +157,7 @@ function* makingClaims({
   readonly plan: Plan;
   readonly rule: CompiledCreate;
   readonly touched: Map<string, Touched>;
+  readonly facts: RunFacts | null;
   readonly asked: readonly string[];
 }): Generator<Need, Claim[], Answer> {
   const { model, rule } = input;

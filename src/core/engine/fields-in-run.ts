@@ -148,7 +148,8 @@ export class FieldsInRun {
     const causes = new Map<CompiledRule, Affected['targets']>();
     if (this.state.restraint.isStill(first.id)) return { changed, causes };
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
-    const of = { model: this.state.model, touched: this.state.touched, rowsOf, ...(acted ? { acted } : {}) };
+    const { model, touched, facts } = this.state;
+    const of = { model, touched, rowsOf, facts, ...(acted ? { acted } : {}) };
     const found = yield* takersOf({ ...of, rule: first }, (row) => this.state.restraint.isRestored(row));
     if ('many' in found) return found;
     for (const rule of parts) {

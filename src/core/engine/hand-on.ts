@@ -2,8 +2,10 @@ import {
   evaluatorOf,
   Failure,
   fieldsRead,
+  inRun,
   OUTSIDE,
   type Outside,
+  type RunFacts,
   type Typed,
   type TypedField,
 } from '../expression';
@@ -32,6 +34,8 @@ export interface HandOnInput {
   /** What the run has touched so far, by `recordKey`. */
   readonly touched: ReadonlyMap<string, Touched>;
   readonly rowsOf: RowsOf;
+  /** Who makes the run's change, and when. */
+  readonly facts: RunFacts | null;
   /** Ids of records that have had their turn in this run: of those on change that hand on, of those at creation that take. */
   readonly acted?: ReadonlySet<string>;
 }
@@ -94,7 +98,7 @@ export function* handOn(
   const overruled: Overruled[] = [];
   const outside: string[] = [];
   for (const row of there) {
-    const found = takenBy(rule, row, inOrder(rule, takers.get(row.id)!, reader), reader);
+    const found = takenBy(input, row, inOrder(rule, takers.get(row.id)!, reader), reader);
     if (found === OUTSIDE) outside.push(row.id);
     if (found === OUTSIDE || found === null) continue;
     if ('error' in found)
@@ -114,7 +118,7 @@ export function* handOn(
     }
     const entry = touched.get(recordKey(row));
     const isMade = entry !== undefined && !isThere(entry.before);
-    if (rule.moment.kind === 'atCreation' && !isMade && !mayOverwrite(rule, row, found.pair, reader))
+    if (rule.moment.kind === 'atCreation' && !isMade && !mayOverwrite(input, row, found.pair, reader))
       continue;
     restraint.writes(rule, row.id);
     changed.push({ rule, id: row.id, before, after: found.outcome, accumulator: null });
@@ -132,7 +136,7 @@ interface Taken {
 
 /** What a record takes, from the first that hands something on to it; `null` where none does. */
 function takenBy(
-  rule: CompiledHandOn,
+  { rule, facts }: Pick<HandOnInput, 'rule' | 'facts'>,
   row: Row,
   pairs: readonly Pair[],
   reader: UpReader,
@@ -148,8 +152,8 @@ function takenBy(
     const given = verdictOf(rule.given, pair.source, reader);
     if (given === OUTSIDE) return OUTSIDE;
     if (given instanceof Failure) return { error: given.code };
-    if (!given || !isWanted(rule, row, pair, reader)) continue;
-    const outcome = handedOutcome(rule, { now: pair.source, before: pair.before }, reader.read);
+    if (!given || !isWanted({ rule, facts }, row, pair, reader)) continue;
+    const outcome = handedOutcome(rule, { now: pair.source, before: pair.before, facts }, reader.read);
     if (outcome === OUTSIDE) return OUTSIDE;
     if (isError(outcome)) return outcome;
     // Of its siblings the first that has something hands it on.
@@ -165,21 +169,31 @@ const isSame = (a: Value | undefined, b: Value | undefined): boolean =>
   a !== undefined && a !== null && b !== undefined && b !== null && sameValue(a, b);
 
 /** Of those on change: all, only where it is empty, or only where it still holds what it would have been given before. */
-function isWanted(rule: CompiledHandOn, row: Row, { before }: Pair, reader: UpReader): boolean {
+function isWanted(
+  { rule, facts }: Pick<HandOnInput, 'rule' | 'facts'>,
+  row: Row,
+  { before }: Pair,
+  reader: UpReader,
+): boolean {
   if (rule.moment.kind === 'atCreation' || rule.only === 'all') return true;
   const stands = storedOutcome(row, rule.writes.field);
   if (rule.only === 'empty') return !isError(stands) && stands.value === null;
-  const was = handedOutcome(rule, { now: before, before }, reader.read);
+  const was = handedOutcome(rule, { now: before, before, facts }, reader.read);
   return was !== OUTSIDE && sameOutcome(stands, was);
 }
 
 /** Whether what was attached or moved may be overwritten: it is empty, or as what the record hung under before gave it. */
-function mayOverwrite(rule: CompiledHandOn, row: Row, { former }: Pair, reader: UpReader): boolean {
+function mayOverwrite(
+  { rule, facts }: Pick<HandOnInput, 'rule' | 'facts'>,
+  row: Row,
+  { former }: Pair,
+  reader: UpReader,
+): boolean {
   const stands = storedOutcome(row, rule.writes.field);
   if (!isError(stands) && stands.value === null) return true;
   if (!former) return false;
   const given = verdictOf(rule.given, former, reader);
-  const was = given === true ? handedOutcome(rule, { now: former, before: former }, reader.read) : null;
+  const was = given === true ? handedOutcome(rule, { now: former, before: former, facts }, reader.read) : null;
   return was !== null && was !== OUTSIDE && sameOutcome(stands, was);
 }
 
@@ -252,6 +266,7 @@ function* firedIn({
   rule,
   touched,
   rowsOf,
+  facts,
   acted,
 }: HandOnInput): Generator<Need, Map<string, Pair>, Answer> {
   const moment = rule.moment as CompiledOnChange;
@@ -261,14 +276,15 @@ function* firedIn({
     const causes = isItsTurn ? firedBy(moment, entry) : [];
     return causes.length > 0 ? [{ entry, causes }] : [];
   });
-  if (moment.where)
+  const where = moment.where && inRun(moment.where, facts);
+  if (where)
     yield* reader.load(
       fired.map(({ entry }) => entry.after!),
-      fieldsRead(moment.where),
+      fieldsRead(where),
     );
   return new Map(
     fired
-      .filter(({ entry }) => verdictOf(moment.where, entry.after!, reader) === true)
+      .filter(({ entry }) => verdictOf(where, entry.after!, reader) === true)
       .map(({ entry, causes }): [string, Pair] => {
         const { before, after } = entry;
         return [entry.id, { source: after!, before: isThere(before) ? before : after!, causes }];
@@ -290,7 +306,7 @@ const goesToMany = ({ moment, route, isAllTheWay, same, target }: CompiledHandOn
 
 /** What records hand on to all beneath them, by one part of a rule. */
 export function* handedToMany(
-  { model, rule, rowsOf }: HandOnInput,
+  { model, rule, rowsOf, facts }: HandOnInput,
   pairs: ReadonlyMap<string, Pair>,
 ): Generator<Need, HandedToMany['given'] | { readonly failed: string }, Answer> {
   const reader = new UpReader(model, rowsOf);
@@ -302,8 +318,8 @@ export function* handedToMany(
   for (const [id, { source, before, causes }] of pairs) {
     const isGiven = verdictOf(rule.given, source, reader);
     if (isGiven instanceof Failure) return { failed: id };
-    const now = handedOutcome(rule, { now: source, before }, reader.read);
-    const was = handedOutcome(rule, { now: before, before }, reader.read);
+    const now = handedOutcome(rule, { now: source, before, facts }, reader.read);
+    const was = handedOutcome(rule, { now: before, before, facts }, reader.read);
     if (isGiven === true && now !== OUTSIDE && isError(now)) return { failed: id };
     const isKnown = isGiven === true && now !== OUTSIDE && !isError(now);
     const old = was === OUTSIDE || isError(was) ? null : was.value;
@@ -483,7 +499,7 @@ function* startingOf(
 
 /** At creation from siblings: those that were there before the run, of what was made, attached or moved. */
 function* besideOf(
-  { model, rule, touched, rowsOf }: HandOnInput,
+  { model, rule, touched, rowsOf }: Omit<HandOnInput, 'facts'>,
   link: string,
   isRestored: (row: Row) => boolean,
 ): Generator<Need, Takers, Answer> {
@@ -592,7 +608,7 @@ export function* mayHandOn({
   rule,
   touched,
   rowsOf,
-}: HandOnInput): Generator<Need, MayHandOn, Answer> {
+}: Omit<HandOnInput, 'facts'>): Generator<Need, MayHandOn, Answer> {
   const { type } = rule.writes;
   const watched = watchedBy(model, rule);
   const starts = [...touched.values()].filter(

@@ -50,7 +50,7 @@ export class MakersInRun {
     if (many) return this.sets.tooManyInTurn(rule);
     this.state.needs += 1;
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
-    const of = { model: this.state.model, plan, rule, touched: this.state.touched, rowsOf, asked: wanted };
+    const of = { model: this.state.model, plan, rule, touched: this.state.touched, rowsOf, facts: this.state.facts, asked: wanted };
     const made = yield* makingOf(of, this.state.restraint);
     if (made.failed !== null) return yield* this.state.reactionProblemOn(rule, rule.writes.type, made.failed);
     if (made.claimed) return this.claimMade(rule, made.claimed);
@@ -146,7 +146,7 @@ export class MakersInRun {
     const reader = new UpReader(this.state.model, (of, ids) => this.state.rowsOf(of, ids));
     yield* reader.load([own], assignedReads(rule.given));
     for (const one of rule.given) {
-      const outcome = handedOutcome(one, { now: own, before: own }, reader.read);
+      const outcome = handedOutcome(one, { now: own, before: own, facts: this.state.facts }, reader.read);
       if (outcome !== OUTSIDE && !isError(outcome)) wanted[one.target.key] = outcome.value;
     }
     const values: Record<string, Value> = {};

@@ -1,4 +1,12 @@
-import { evaluatorOf, Failure, fieldsRead, OUTSIDE, type Outside, type Typed } from '../expression';
+import {
+  evaluatorOf,
+  Failure,
+  fieldsRead,
+  OUTSIDE,
+  type Outside,
+  type RunFacts,
+  type Typed,
+} from '../expression';
 import { grouped } from '../grouped';
 import { type Field, type Model, openLinkOf, typeIn } from '../model';
 import type { Plan } from '../plan';
@@ -29,6 +37,8 @@ export interface MakingInput {
   /** What the run has touched so far, by `recordKey`. */
   readonly touched: ReadonlyMap<string, Touched>;
   readonly rowsOf: RowsOf;
+  /** Who makes the run's change, and when. */
+  readonly facts: RunFacts | null;
   /** Records for which it is asked now, whatever changed. */
   readonly asked: readonly string[];
 }
@@ -305,7 +315,8 @@ class MakingWork {
   private given(one: CompiledAssigned, now: Row, before: Row): { readonly value: Value } | null | 'failed' {
     const isGiven = verdict(one.given, now, this.#now);
     if (isGiven === false) return null;
-    const outcome = handedOutcome(one, { now, before }, (row, field) =>
+    const { facts } = this.input;
+    const outcome = handedOutcome(one, { now, before, facts }, (row, field) =>
       row === before && row !== now ? this.#was.read(row, field) : this.#now.read(row, field),
     );
     if (isGiven === OUTSIDE || outcome === OUTSIDE) {
@@ -370,8 +381,9 @@ class MakingWork {
 
   /** Whether what an assignment gives is something else than before the run. */
   private isChanged(one: CompiledAssigned, now: Row, before: Row): boolean {
-    const is = handedOutcome(one, { now, before: now }, this.#now.read);
-    const was = handedOutcome(one, { now: before, before }, this.#was.read);
+    const { facts } = this.input;
+    const is = handedOutcome(one, { now, before: now, facts }, this.#now.read);
+    const was = handedOutcome(one, { now: before, before, facts }, this.#was.read);
     if (is === OUTSIDE || was === OUTSIDE || isError(is)) return false;
     return isError(was) || !sameValue(is.value, was.value);
   }
@@ -531,7 +543,7 @@ export interface MayMake {
 
 /** More than is made in the end, never less, as long as links stay: each record that the run reaches is taken to come to meet it. */
 export function* mayMake(input: MakingInput): Generator<Need, MayMake, Answer> {
-  const { model, plan, rule, touched, rowsOf, asked } = input;
+  const { model, plan, rule, touched, rowsOf, facts, asked } = input;
   const { targets } = yield* affectedTargets(model, rule, touched);
   const gone = [...touched.values()].filter(
     ({ type, before, after }) => type === rule.writes.type && isThere(before) && !isThere(after),
@@ -550,7 +562,7 @@ export function* mayMake(input: MakingInput): Generator<Need, MayMake, Answer> {
   for (const row of rows.values()) {
     const values = defaultsOf(model, plan, rule.makes);
     for (const one of rule.assigned) {
-      const outcome = handedOutcome(one, { now: row, before: row }, reader.read);
+      const outcome = handedOutcome(one, { now: row, before: row, facts }, reader.read);
       if (outcome !== OUTSIDE && !isError(outcome)) values[one.target.key] = outcome.value;
     }
     if (rule.definition.back !== null) values[rule.definition.back] = row.id;

@@ -1,3 +1,4 @@
+import type { RunFacts } from '../expression';
 import type { Model } from '../model';
 import type { Plan } from '../plan';
 import type { CompiledCreate } from '../rules';
@@ -19,7 +20,7 @@ import { type Circle, isCircle, isStage, turnsOf } from './turns';
 import type { Ripple } from './ripple';
 import { FieldsInRun } from './fields-in-run';
 import { MakersInRun } from './makers-in-run';
-import { RunState } from './run-state';
+import { type RunGiven, RunState } from './run-state';
 import { IN_TURN, SetsInRun } from './sets-in-run';
 
 export interface PropagateInput {
@@ -39,6 +40,8 @@ export interface PropagateInput {
   readonly asked?: ReadonlyMap<string, readonly string[]>;
   /** Gives the ids of records that rules make; must be there where a rule may. */
   readonly newId?: () => string;
+  /** Who makes the run's change, and when; must be there where a rule that acts in it reads either. */
+  readonly facts?: RunFacts;
   /** What an earlier run did is written back: rules that react don't. */
   readonly isUndo?: boolean;
   /**
@@ -74,7 +77,11 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const fill = input.fill ?? [];
   const isStill = (rule: string) => input.isUndo === true || fill.includes(rule);
-  const run = new Run(input.model, new Restraint(input.edits, isStill, input.isUndo === true), paces);
+  const { model, facts = null } = input;
+  const run = new Run({
+    ...{ model, paces, facts },
+    restraint: new Restraint(input.edits, isStill, input.isUndo === true),
+  });
   const standing = input.isUndo ? yield* takenBack(input.plan, entries) : entries;
   yield* run.state.edit(yield* numberNew(input.model, standing));
   const making = {
@@ -114,6 +121,7 @@ export interface MakeAfterInput {
   /** Records for which it is asked now. */
   readonly asked?: readonly string[];
   readonly newId: () => string;
+  readonly facts: RunFacts | null;
 }
 
 /** What one rule that makes records does after a run over many, whose other rules are worked out as sets; nobody else saves meanwhile. */
@@ -125,8 +133,9 @@ export function* makeAfter({
   edits,
   asked = [],
   newId,
+  facts,
 }: MakeAfterInput): Generator<Need, RunOutcome, Answer> {
-  const run = new Run(model, new Restraint(edits, () => false), new Paces(new Map(), true));
+  const run = new Run({ model, facts, ...afterwards(edits) });
   run.state.takeUp(touched);
   const problem = yield* run.makers.make(rule, { plan, asked: new Map([[rule.id, asked]]), newId });
   if (problem) return { kind: 'refused', problems: [problem] };
@@ -140,16 +149,23 @@ export function* settleAfter({
   circle,
   touched,
   edits,
-}: Pick<MakeAfterInput, 'model' | 'touched' | 'edits'> & { readonly circle: Circle }): Generator<
+  facts,
+}: Pick<MakeAfterInput, 'model' | 'touched' | 'edits' | 'facts'> & { readonly circle: Circle }): Generator<
   Need,
   RunOutcome,
   Answer
 > {
-  const run = new Run(model, new Restraint(edits, () => false), new Paces(new Map(), true));
+  const run = new Run({ model, facts, ...afterwards(edits) });
   run.state.takeUp(touched);
   const problem = yield* run.fields.settle(circle, []);
   return problem ? { kind: 'refused', problems: [problem] } : { kind: 'done', ripple: run.state.ripple([]) };
 }
+
+/** Every pace has come round; only what people entered stands against the rules. */
+const afterwards = (edits: readonly Edit[]) => ({
+  restraint: new Restraint(edits, () => false),
+  paces: new Paces(new Map(), true),
+});
 
 const inEditOrder = (problems: readonly EditProblem[]): EditProblem[] =>
   [...problems].sort((a, b) => a.index - b.index);
@@ -166,7 +182,7 @@ interface Claimed {
 
 /** Locks, reads again, and goes on until what is held covers what is touched. Answers the edits as they apply under the locks. */
 function* claimEverything(
-  { model, plan, edits, learnt = [], isAlone = false, asked = NOBODY }: PropagateInput,
+  { model, plan, edits, learnt = [], isAlone = false, asked = NOBODY, facts }: PropagateInput,
   paces: Paces,
 ): Generator<Need, Claimed, Answer> {
   const held = new Set<string>();
@@ -187,7 +203,7 @@ function* claimEverything(
     if (isAlone) return { entries, problems: [] };
     const claims = inLockOrder(model, [
       ...wanted,
-      ...(yield* claimsOf({ model, plan, paces, entries, above, asked })),
+      ...(yield* claimsOf({ model, plan, paces, entries, above, asked, facts: facts ?? null })),
     ]);
     const missing = claims.filter((claim) => !held.has(claimKey(claim)));
     if (missing.length === 0) return { entries, problems: [] };
@@ -214,8 +230,8 @@ class Run {
   readonly makers: MakersInRun;
   readonly fields: FieldsInRun;
 
-  constructor(model: Model, restraint: Restraint, paces: Paces) {
-    this.state = new RunState(model, restraint, paces);
+  constructor(given: RunGiven) {
+    this.state = new RunState(given);
     const sets = new SetsInRun(this.state);
     this.makers = new MakersInRun(this.state, sets);
     this.fields = new FieldsInRun(this.state, sets);

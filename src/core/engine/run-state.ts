@@ -1,3 +1,4 @@
+import type { RunFacts } from '../expression';
 import type { Model } from '../model';
 import { type AnyCompiled, type CompiledRule, isClaiming } from '../rules';
 import { isError, type Outcome, type Value } from '../values';
@@ -31,6 +32,15 @@ import type {
   WrittenMany,
 } from './ripple';
 
+/** What a run works with. */
+export interface RunGiven {
+  readonly model: Model;
+  readonly restraint: Restraint;
+  readonly paces: Paces;
+  /** Who makes its change, and when; `null` where it says neither. */
+  readonly facts: RunFacts | null;
+}
+
 /** What one run has touched so far, and what it comes to. */
 export class RunState {
   readonly touched = new Map<string, Touched>();
@@ -54,11 +64,17 @@ export class RunState {
   needs = 0;
   worked = 0;
 
-  constructor(
-    readonly model: Model,
-    readonly restraint: Restraint,
-    readonly paces: Paces,
-  ) {}
+  readonly model: Model;
+  readonly restraint: Restraint;
+  readonly paces: Paces;
+  readonly facts: RunFacts | null;
+
+  constructor({ model, restraint, paces, facts }: RunGiven) {
+    this.model = model;
+    this.restraint = restraint;
+    this.paces = paces;
+    this.facts = facts;
+  }
 
   get size(): number {
     return this.touched.size;

@@ -29,10 +29,8 @@ export class SetsInRun {
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
     const handed: HandedToMany[] = [];
     for (const rule of parts) {
-      const given = yield* handedToMany(
-        { model: this.state.model, rule, touched: this.state.touched, rowsOf },
-        pairs,
-      );
+      const { model, touched, facts } = this.state;
+      const given = yield* handedToMany({ model, rule, touched, rowsOf, facts }, pairs);
       if ('failed' in given) {
         const source = pairs.get(given.failed)!.source;
         const message = reactionFails(rule, titleOf(this.state.model, source));

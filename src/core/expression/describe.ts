@@ -2,6 +2,7 @@ import { fieldIn, follow, type Model } from '../model';
 import { displayValue, unreachable } from '../values';
 import { evaluate } from './evaluate';
 import { RECORD_ITSELF, type Typed, type TypedField, type TypedGather } from './expression';
+import { OF_RUN } from './in-run';
 import { operatorWords } from './operators';
 import { fieldsRead } from './reads';
 import { Failure, OUTSIDE, type ReadField } from './worked';
@@ -55,6 +56,8 @@ export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
       return `${describe(model, node.amount, nameOf)} in ${(node.type as { currency: string }).currency} at the rate of ${describe(model, node.day, nameOf)}`;
     case 'gather':
       return describeGather(model, node, nameOf);
+    case 'ofRun':
+      return OF_RUN[node.what].words;
     default:
       return unreachable(node);
   }

@@ -70,6 +70,9 @@ function makeReady(node: Typed): Evaluator {
       return gathering(node, evaluatorOf);
     case 'exchange':
       return exchanging(node, evaluatorOf);
+    case 'ofRun':
+      // In a run it is a constant (`inRun`).
+      throw new RangeError('Only a run says who makes a change, and when');
     default:
       return unreachable(node);
   }

@@ -12,6 +12,8 @@ export type ArithmeticOperator = '+' | '-' | '*' | '/';
 /** What can be made of the records beneath within an expression. */
 export type GatherAggregate =
   'count' | 'countDistinct' | 'sum' | 'average' | 'minimum' | 'maximum' | 'all' | 'any';
+/** What there is of a run beside its records: the person whose change it is, and the instant at which it is made. */
+export type OfRun = 'person' | 'moment';
 /** How an arithmetic operator works on its kinds. */
 export type Working = 'amounts' | 'texts' | 'days' | 'months' | 'daysBetween';
 
@@ -71,6 +73,8 @@ export type Expression =
     }
   /** A date relative to the settled day. */
   | ({ readonly kind: 'day' } & RelativeDay)
+  /** Who makes the change of the run, or when: only what reacts may read it. */
+  | { readonly kind: 'ofRun'; readonly what: OfRun }
   /** Whether the record at hand, or one up its links, is in a selection. */
   | {
       readonly kind: 'selection';
@@ -184,6 +188,7 @@ export type Typed =
         readonly rate: TypedField;
       };
     }
+  | { readonly kind: 'ofRun'; readonly type: ValueType; readonly what: OfRun }
   | {
       readonly kind: 'selection';
       readonly type: ValueType;

@@ -22,6 +22,7 @@ export {
   type RightSide,
 } from './operators';
 export { asTests } from './buildable';
+export { inRun, OF_RUN, readsRun, type RunFacts } from './in-run';
 export { partsOf } from './parts';
 export { typedPrefixed } from './prefixed';
 export { printFeel } from './print-feel';

@@ -9,6 +9,7 @@ export function partsOf(
     case 'constant':
     case 'field':
     case 'day':
+    case 'ofRun':
     case 'selection':
     case 'feel':
       return [];

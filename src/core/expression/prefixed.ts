@@ -9,6 +9,7 @@ export function prefixed(node: Expression, route: readonly string[]): Expression
     case 'constant':
     case 'day':
     case 'feel':
+    case 'ofRun':
       return node;
     case 'field':
     case 'selection':
@@ -42,34 +43,44 @@ export function prefixed(node: Expression, route: readonly string[]): Expression
 export function typedPrefixed(node: Typed, from: string, route: readonly string[]): Typed {
   const onward = (part: Typed) => typedPrefixed(part, from, route);
   switch (node.kind) {
-    case 'constant':
-      return node;
     case 'field':
       return { ...node, from, route: [...route, ...node.route] };
     case 'selection':
       return { ...node, from, route: [...route, ...node.route], of: onward(node.of) };
+    case 'gather':
+      return { ...node, from, up: [...route, ...node.up] };
+    default:
+      return withParts(node, onward);
+  }
+}
+
+/** A typed expression with other ones in place of those that it is made of; what it gathers beneath stays. */
+export function withParts(node: Typed, to: (part: Typed) => Typed): Typed {
+  switch (node.kind) {
+    case 'constant':
+    case 'field':
+    case 'gather':
+    case 'ofRun':
+      return node;
+    case 'selection':
+      return { ...node, of: to(node.of) };
     case 'compare':
     case 'arithmetic':
-      return { ...node, left: onward(node.left), right: onward(node.right) };
+      return { ...node, left: to(node.left), right: to(node.right) };
     case 'presence':
     case 'among':
     case 'negate':
-      return { ...node, operand: onward(node.operand) };
+      return { ...node, operand: to(node.operand) };
     case 'match':
-      return { ...node, operand: onward(node.operand), part: onward(node.part) };
+      return { ...node, operand: to(node.operand), part: to(node.part) };
     case 'group':
-      return { ...node, of: node.of.map(onward) };
+      return { ...node, of: node.of.map(to) };
     case 'if':
-      return {
-        ...{ ...node, condition: onward(node.condition) },
-        ...{ then: onward(node.then), otherwise: onward(node.otherwise) },
-      };
+      return { ...node, condition: to(node.condition), then: to(node.then), otherwise: to(node.otherwise) };
     case 'call':
-      return { ...node, arguments: node.arguments.map(onward) };
+      return { ...node, arguments: node.arguments.map(to) };
     case 'exchange':
-      return { ...node, amount: onward(node.amount), day: onward(node.day) };
-    case 'gather':
-      return { ...node, from, up: [...route, ...node.up] };
+      return { ...node, amount: to(node.amount), day: to(node.day) };
     default:
       return unreachable(node);
   }

@@ -89,6 +89,8 @@ class Printer {
         return this.called(type, node.name, node.arguments);
       case 'gather':
         return this.gathered(type, node);
+      case 'ofRun':
+        return alone(node.what === 'person' ? 'person()' : 'now()');
       default:
         return unreachable(node);
     }

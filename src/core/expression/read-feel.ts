@@ -57,6 +57,14 @@ export function readFeel(model: Model, type: string, text: string): Result<ReadF
   }
 }
 
+/** Functions that take nothing. */
+const BARE = {
+  today: { kind: 'day', from: 'today', plus: 0, unit: 'day' },
+  now: { kind: 'ofRun', what: 'moment' },
+  person: { kind: 'ofRun', what: 'person' },
+} as const satisfies Readonly<Record<string, Expression>>;
+const isBare = (name: string): name is keyof typeof BARE => Object.hasOwn(BARE, name);
+
 const field = (route: readonly string[], name: string): Expression => ({ kind: 'field', route, field: name });
 const DATE_PARTS = ['year', 'month', 'day', 'weekday'] as const;
 const FLIPPED: Record<CompareOperator, CompareOperator> = {
@@ -493,13 +501,10 @@ class Reader extends FeelText {
       return this.fail(node, 'feel.named', 'Write the arguments in their order, without names.');
     if (name === 'not')
       return marked({ kind: 'group', operator: 'none', of: [this.argument(node, name, given, place)] });
-    if (name === 'today') return marked({ kind: 'day', from: 'today', plus: 0, unit: 'day' });
-    if (name === 'now')
-      return this.fail(
-        node,
-        'feel.now',
-        'What a rule keeps can’t depend on the hour, which passes by itself. Use today(), which moves with the settled day.',
-      );
+    if (isBare(name)) {
+      if (given.length === 0) return marked({ ...BARE[name] });
+      return this.fail(node, 'feel.arguments', `${name}() takes no arguments; found ${given.length}.`);
+    }
     if (name === 'contains' || name === 'starts with') return marked(this.match(node, name, given, place));
     if (name === 'selected') return marked(this.selection(node, given, place));
     if (isListFunction(name)) {
@@ -590,7 +595,7 @@ class Reader extends FeelText {
       'not',
       'contains',
       'starts with',
-      'today',
+      ...Object.keys(BARE),
       'selected',
     ];
     const near = nearest(name, names);

@@ -2,11 +2,12 @@ import { unreachable } from '../values';
 import type { Typed, TypedExchange, TypedField, TypedGather } from './expression';
 
 /** The parts of an expression that are read on the record at hand: what is gathered reads others. */
-function partsOf(node: Typed): readonly Typed[] {
+export function partsOf(node: Typed): readonly Typed[] {
   switch (node.kind) {
     case 'constant':
     case 'field':
     case 'gather':
+    case 'ofRun':
       return [];
     case 'compare':
     case 'arithmetic':

@@ -17,6 +17,7 @@ import { asNumber } from './amounts';
 import { type Expression, MOST_DEPTH, MOST_NODES, type Typed, type TypedField, YES_NO } from './expression';
 import { type Operator, operatorsFor, operatorWords } from './operators';
 import type { Span } from './feel-text';
+import { OF_RUN } from './in-run';
 import { partsOf } from './parts';
 import { prefixed } from './prefixed';
 import { readFeel } from './read-feel';
@@ -39,9 +40,9 @@ export function typeCondition(
   model: Model,
   type: string,
   condition: Expression,
-  within: readonly string[] = [],
+  { within = [], isOfRun = false }: { readonly within?: readonly string[]; readonly isOfRun?: boolean } = {},
 ): Result<Typed> {
-  const typed = typeAll({ model, type, within, isAlone: true }, condition, null);
+  const typed = typeAll({ model, type, within, isOfRun, isAlone: true }, condition, null);
   if (!typed.ok) return typed;
   if (typed.value.type.kind === 'yesNo') return good(asTest(typed.value));
   return at(
@@ -67,8 +68,12 @@ export const typeValue = (
   model: Model,
   type: string,
   expression: Expression,
-  { wanted = null, isAlone = false }: { readonly wanted?: ValueType | null; readonly isAlone?: boolean } = {},
-): Result<Typed> => typeAll({ model, type, isAlone }, expression, wanted);
+  {
+    wanted = null,
+    isAlone = false,
+    isOfRun = false,
+  }: { readonly wanted?: ValueType | null; readonly isAlone?: boolean; readonly isOfRun?: boolean } = {},
+): Result<Typed> => typeAll({ model, type, isAlone, isOfRun }, expression, wanted);
 
 function typeAll(scope: Scope, expression: Expression, wanted: ValueType | null): Result<Typed> {
   if (countNodes(expression, 0) > MOST_NODES)
@@ -161,6 +166,8 @@ function typeNode(scope: Scope, node: Expression, place: Place, wanted: ValueTyp
       return at(place, typeDay(scope, node));
     case 'selection':
       return typeSelection(scope, node, place);
+    case 'ofRun':
+      return at(place, typeOfRun(scope, node));
     default:
       return unreachable(node);
   }
@@ -182,6 +189,16 @@ function typeDay({ model }: Scope, node: Extract<Expression, { kind: 'day' }>): 
   const day = relativeDay(model.settledDay, node);
   if (!day.ok) return day;
   return good({ kind: 'constant', type: { kind: 'date' }, value: day.value, words: relativeWords(node) });
+}
+
+function typeOfRun({ isOfRun }: Scope, { kind, what }: Extract<Expression, { kind: 'ofRun' }>): Result<Typed> {
+  if (isOfRun) return good({ kind, what, type: OF_RUN[what].type });
+  return bad(
+    'expression.run',
+    what === 'moment'
+      ? 'What holds can’t depend on the hour, which passes by itself: now() stands where a rule hands on at a change, or makes something. Use today(), which moves with the settled day.'
+      : 'What holds can’t depend on who looks or saves: person() stands where a rule hands on at a change, or makes something.',
+  );
 }
 
 /** Most selections that may build upon each other. */
@@ -220,7 +237,7 @@ function typeSelection(
       ),
     );
   }
-  const inner = { ...scope, within: [...within, node.selection] };
+  const inner = { ...scope, isOfRun: false, within: [...within, node.selection] };
   const condition = withoutText(model, selection.type, selection.condition);
   const of = condition.ok
     ? typeNode(inner, onRoute(model, { ...selection, condition: condition.value }, node.route), [], null)
@@ -270,7 +287,7 @@ export function checkSelections(model: Model): Problem[] {
     const place = `selection ${key}`;
     if (!model.type(type))
       return [{ code: 'expression.selection', place, message: `“${name}”: there is no type “${type}”.` }];
-    const typed = typeCondition(model, type, condition, [key]);
+    const typed = typeCondition(model, type, condition, { within: [key] });
     return typed.ok ? [] : [{ ...typed.problem, place, message: `“${name}”: ${typed.problem.message}` }];
   });
 }

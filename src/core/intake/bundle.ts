@@ -29,6 +29,7 @@ export interface BundleProof {
   readonly day: string;
   readonly people: readonly string[];
   readonly runs: readonly unknown[];
+  readonly settings?: readonly unknown[];
   readonly expectations: readonly unknown[];
 }
 

@@ -1,4 +1,4 @@
-import { describe, type NameOf, typeCondition, typeFieldRead, describeField } from '../expression';
+import { describe, type NameOf, OF_RUN, typeCondition, typeFieldRead, describeField } from '../expression';
 import { arrive, fieldIn, type Model, type Step, typeIn } from '../model';
 import { displayValue, parseValue, type ValueType, type WireValue } from '../values';
 import type { AssignedValue, Cascade, ChangeTest, CompiledHandOn, CompiledInStep } from './cascade';
@@ -88,7 +88,7 @@ export function momentWords(
   if (moment === 'inStep') return 'kept in step';
   if (moment === 'atCreation') return 'as they are made or come under it';
   const tests = moment.tests.map((test) => changeWords(model, type, test, nameOf)).join(' or ');
-  const where = moment.where ? typeCondition(model, type, moment.where) : null;
+  const where = moment.where ? typeCondition(model, type, moment.where, { isOfRun: true }) : null;
   return `when ${tests}${where?.ok ? `, where ${describe(model, where.value, nameOf)}` : ''}`;
 }
 
@@ -137,6 +137,7 @@ export function assignedWords(
         const field = model.field(taker, target);
         return field ? `as ${wireWords(field.type, expression.value)}` : 'as it says';
       }
+      if (expression.kind === 'ofRun') return `as ${OF_RUN[expression.what].words}`;
       if (expression.kind === 'feel') return `from ${expression.text.trim()}`;
       const typed = expression.kind === 'field' ? typeFieldRead(model, type, expression) : null;
       return typed?.ok ? `from ${describeField(model, typed.value)}` : 'from an expression';

@@ -20,8 +20,8 @@ export interface ToAssign {
   readonly value: AssignedValue;
   /** Where findings point. */
   readonly place: string;
-  /** Whether amounts may be brought into another currency. */
-  readonly mayExchange: boolean;
+  /** Whether it holds at all times: then amounts may be brought into another currency, but nothing hang on who makes a change, or when. */
+  readonly isKept: boolean;
 }
 
 type Checked =
@@ -30,7 +30,7 @@ type Checked =
 /** Checks a value that is assigned against the field that takes it. Refuses other kinds, and text that names fields that aren't there. */
 export function checkAssigned(
   model: Model,
-  { source, target, value, place, mayExchange }: ToAssign,
+  { source, target, value, place, isKept }: ToAssign,
 ): Checked {
   const refuse = (code: string, message: string): Checked => ({
     ok: false,
@@ -48,9 +48,11 @@ export function checkAssigned(
   }
   if (value.kind === 'expression' && !value.expression)
     return refuse('rule.value', `Choose what is handed on to ${target.name}.`);
-  const typed = typeValue(model, source.key, expressionOf(value), { wanted: target.type, isAlone: true });
+  const typed = typeValue(model, source.key, expressionOf(value), {
+    ...{ wanted: target.type, isAlone: true, isOfRun: !isKept },
+  });
   if (!typed.ok) return { ok: false, problem: within(place, typed.problem) };
-  if (!mayExchange && exchangesIn(typed.value).length > 0)
+  if (!isKept && exchangesIn(typed.value).length > 0)
     return refuse(
       'cascade.rates',
       'Amounts are brought into another currency by a formula. Make it one, and hand on its field.',

@@ -150,7 +150,7 @@ class CascadeChecker {
     const by = order?.field ? this.typed('order', typeFieldRead(this.model, source.key, order.field)) : null;
     const where =
       typeof moment !== 'string' && moment.where
-        ? this.typed('moment', typeCondition(this.model, source.key, moment.where))
+        ? this.typed('moment', typeCondition(this.model, source.key, moment.where, { isOfRun: true }))
         : null;
     const tests =
       typeof moment === 'string' ? [] : moment.tests.flatMap((test, at) => this.test(source, test, at) ?? []);
@@ -218,7 +218,7 @@ class CascadeChecker {
   private value({ source, assignment }: Part, target: Field, place: string): Handed | null {
     const isInStep = this.rule.definition.moment === 'inStep';
     const checked = checkAssigned(this.model, {
-      ...{ source, target, place, value: assignment.value, mayExchange: isInStep },
+      ...{ source, target, place, value: assignment.value, isKept: isInStep },
     });
     if (checked.ok) return checked.value;
     this.problems.push(checked.problem);

@@ -1,4 +1,4 @@
-import { type Expression, fieldsRead, type Typed, typeCondition } from '../expression';
+import { type Expression, fieldsRead, readsRun, type Typed, typeCondition } from '../expression';
 import { type Field, fieldIn, type Model, type RecordType } from '../model';
 import { conversion, parseValue, type Problem, sameValue, type Value } from '../values';
 import type { AssignedValue, Assignment, HandedValue } from './cascade';
@@ -8,7 +8,7 @@ import type { CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy 
 import { isAtOnce, waysOf } from './create';
 import { checkTimes } from './pace';
 import { ReadPaths } from './read-paths';
-import type { Rule } from './rule';
+import type { AnyCompiled, Rule } from './rule';
 
 /** The parts of a create rule's sentence at which a finding may point; those of an assignment by its number. */
 export type CreatePart =
@@ -213,7 +213,7 @@ class CreateChecker {
         this.say(`${place}.target`, 'cascade.twice', 'This rule assigns that field already. Choose another.');
       else {
         assigned.add(key);
-        const assigning = { source: from, target, value, place: `${place}.value`, mayExchange: false };
+        const assigning = { source: from, target, value, place: `${place}.value`, isKept: false };
         const checked = checkAssigned(this.model, assigning);
         if (checked.ok) return [{ ...checked.value, target, returnsTo: returnsTo(value, target) }];
         this.problems.push(checked.problem);
@@ -329,6 +329,15 @@ const isExact = (from: Field, into: Field): boolean =>
   from.type.kind === into.type.kind &&
   conversion(from.type, into.type) !== null &&
   JSON.stringify({ ...from.type, unit: null }) === JSON.stringify({ ...into.type, unit: null });
+
+/** Whether what a rule does hangs on who makes the change, or when. */
+export function isOfRun(rule: AnyCompiled): boolean {
+  if (rule.kind === 'create')
+    return [...rule.assigned, ...rule.given].some(({ value }) => partsIn(value).some(readsRun));
+  if (rule.kind !== 'handOn') return false;
+  const where = rule.moment.kind === 'onChange' ? rule.moment.where : null;
+  return [...partsIn(rule.value), ...(where ? [where] : [])].some(readsRun);
+}
 
 /** Fields that are read to work out what is assigned. */
 export const assignedReads = (assigned: readonly CompiledAssigned[]) =>

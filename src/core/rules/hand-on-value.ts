@@ -1,4 +1,4 @@
-import { evaluatorOf, Failure, OUTSIDE, type Outside, type ReadOf } from '../expression';
+import { evaluatorOf, Failure, inRun, OUTSIDE, type Outside, type ReadOf, type RunFacts } from '../expression';
 import { displayValue, fitValue, LONG_TEXT_LENGTH, type Outcome, TEXT_LENGTH, type Value } from '../values';
 import type { CompiledHandOn, TextPart } from './cascade';
 
@@ -6,12 +6,14 @@ import type { CompiledHandOn, TextPart } from './cascade';
 export interface HandsOn<T> {
   readonly now: T;
   readonly before: T;
+  /** Of the run in which it does; `null` where nothing may read it. */
+  readonly facts: RunFacts | null;
 }
 
 /** What a record hands on, fitted to the field that takes it. Text is cut to the field's length; what is empty in it is left out. */
 export function handedOutcome<T>(
   rule: Pick<CompiledHandOn, 'value' | 'target'>,
-  { now, before }: HandsOn<T>,
+  { now, before, facts }: HandsOn<T>,
   read: ReadOf<T>,
 ): Outcome | Outside {
   const { value, target } = rule;
@@ -22,7 +24,7 @@ export function handedOutcome<T>(
     const most = target.type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
     return fitValue(text.slice(0, most), target.type, null);
   }
-  const worked = evaluatorOf(value.value)(value.isBefore ? before : now, read);
+  const worked = evaluatorOf(inRun(value.value, facts))(value.isBefore ? before : now, read);
   if (worked === OUTSIDE) return OUTSIDE;
   return worked instanceof Failure ? { error: worked.code } : fitValue(worked, target.type, null);
 }

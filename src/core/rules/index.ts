@@ -26,7 +26,7 @@ export type {
 export { assignedWords, changeName, momentWords, takersWords } from './cascade-words';
 export { isAtOnce, waysOf } from './create';
 export type { Afterwards, CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
-export { assignedReads, isHeld, wayOf, type CreatePart } from './check-create';
+export { assignedReads, isHeld, isOfRun, wayOf, type CreatePart } from './check-create';
 export { afterwardsWords, wayName, wayWords } from './create-words';
 export type { CascadePart } from './check-cascade';
 export { handedOutcome } from './hand-on-value';

@@ -14,7 +14,14 @@ import {
   titleOf,
   UpReader,
 } from '../engine';
-import { fieldsRead, OUTSIDE, type Reason, reasonsAgainst, typeCondition } from '../expression';
+import {
+  fieldsRead,
+  OUTSIDE,
+  type Reason,
+  reasonsAgainst,
+  type RunFacts,
+  typeCondition,
+} from '../expression';
 import { arrive, type Field, type Model, typeIn } from '../model';
 import { planAlone } from '../plan';
 import {
@@ -72,6 +79,9 @@ export interface CascadeView {
 
 const MADE = '00000000-0000-7000-8000-0000000000ff';
 
+/** Where a cascade is tried: also who would make the change, and when. */
+type TrialContext = ViewContext & { readonly facts?: RunFacts };
+
 /** What a cascade is tried with. */
 export interface CascadeTrial {
   /** Values that the record is given; left out, such that the rule acts. */
@@ -82,7 +92,7 @@ export interface CascadeTrial {
 
 /** Works a cascade out on one record, by an edit that makes it act: one that is given, or one that fits. */
 export function cascadeView(
-  context: ViewContext,
+  context: TrialContext,
   rule: CompiledInStep | CompiledHandOn,
   root: Row,
   { staged: given = null, people = [] }: CascadeTrial = {},
@@ -115,7 +125,10 @@ export function cascadeView(
   const outcome = runInMemory(
     model,
     after,
-    propagate({ model, plan, edits, fill, isAlone: true, isEveryPace: true }),
+    propagate({
+      ...{ model, plan, edits, fill, isAlone: true, isEveryPace: true },
+      ...(context.facts ? { facts: context.facts } : {}),
+    }),
   );
   const made = creation && outcome.kind === 'done' ? after.row(creation.type, creation.id) : undefined;
   const reached = reachedFrom(model, after, definition, root.id);
@@ -158,7 +171,7 @@ const reachedFrom = (
   runInMemory(model, store, along(model, { source, route, isAllTheWay }, [id], recordsOf)).keys();
 
 function takerView(
-  context: ViewContext,
+  context: TrialContext,
   parts: readonly (CompiledInStep | CompiledHandOn)[],
   was: Row | undefined,
   row: Row,
@@ -209,7 +222,7 @@ function leftOutBy(
 
 /** Whether all values that are handed on stand there already: nothing else keeps it from taking them. */
 function isLike(
-  { model }: ViewContext,
+  { model, facts }: TrialContext,
   parts: readonly (CompiledInStep | CompiledHandOn)[],
   { row, source, before }: { readonly row: Row; readonly source: Row; readonly before: Row },
   store: RecordStore,
@@ -222,7 +235,7 @@ function isLike(
         : part.value.parts.filter((one) => typeof one !== 'string');
     const reader = new UpReader(model, recordsOf);
     runInMemory(model, store, reader.load([source, before], read));
-    const outcome = handedOutcome(part, { now: source, before }, reader.read);
+    const outcome = handedOutcome(part, { now: source, before, facts: facts ?? null }, reader.read);
     return outcome !== OUTSIDE && sameOutcome(outcome, storedOutcome(row, part.target.key));
   });
 }

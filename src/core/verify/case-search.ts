@@ -17,6 +17,7 @@ import {
 } from './proof';
 import { type Forgets, runThrough } from './run-through';
 import { shrunk } from './shrunk';
+import { type RunSetting, settledDayOf } from './standpoints';
 
 /** A small made-up family with edits, and what a rule makes of it. */
 export interface Case {
@@ -34,6 +35,9 @@ export interface Otherwise {
   readonly definition: RuleDefinition;
   readonly forgets?: Forgets;
 }
+
+/** Somebody made up makes all the edits of a case. */
+export const BY_ONE: readonly RunSetting[] = [{ run: 0, person: Object.keys(MADE_UP_PEOPLE)[0]! }];
 
 /** Most cases that are made up in search of one. */
 export const MOST_MADE_UP = 1_000;
@@ -135,8 +139,8 @@ export class CaseSearch {
 
   private holds(found: Case, rules: PlannedRules): ProofResult {
     const proof: Proof = {
-      ...{ id: '', rule: this.rule.id, name: '', day: this.model.settledDay ?? '2027-01-01' },
-      ...{ family: found.family, people: Object.keys(MADE_UP_PEOPLE), runs: found.runs },
+      ...{ id: '', rule: this.rule.id, name: '', day: settledDayOf(this.model) },
+      ...{ family: found.family, people: Object.keys(MADE_UP_PEOPLE), runs: found.runs, settings: BY_ONE },
       expectations: found.expectations,
     };
     return proofThrough(readyProof(this.model, proof), rules);
@@ -148,7 +152,7 @@ export class CaseSearch {
     if (problems.length > 0) return null;
     const records = madeUpStore(this.model, rows);
     const people = new Set(Object.keys(MADE_UP_PEOPLE));
-    const ended = runThrough({ model: this.model, ...atWork }, { records, runs, people });
+    const ended = runThrough({ model: this.model, ...atWork }, { records, runs, people, settings: BY_ONE });
     return ended.refused.size > 0 ? null : cameOf(this.model, ended, this.rule.id, this.#watched);
   }
 

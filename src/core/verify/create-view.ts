@@ -1,5 +1,5 @@
 import { type Missing, Overlay, propagate, readerOf, type Row, runInMemory, titleOf } from '../engine';
-import { evaluatorOf, Failure, OUTSIDE, type Reason, reasonsAgainst } from '../expression';
+import { evaluatorOf, Failure, OUTSIDE, type Reason, reasonsAgainst, type RunFacts } from '../expression';
 import { typeIn } from '../model';
 import type { Plan } from '../plan';
 import { type CompiledCreate, sentenceOf, type Way, wayOf } from '../rules';
@@ -38,7 +38,11 @@ export interface CreateView {
 const MADE = '00000000-0000-7000-8000-0000000000fe';
 
 /** Works a create rule out on one record as it stands; saves nothing. `context.plan` has the live rules with it. */
-export function createView(context: ViewContext, rule: CompiledCreate, root: Row): CreateView {
+export function createView(
+  context: ViewContext & { readonly facts?: RunFacts },
+  rule: CompiledCreate,
+  root: Row,
+): CreateView {
   const { model, store } = context;
   const reader = readerOf(model, store);
   const verdict = rule.where ? evaluatorOf(rule.where)(root, reader.given, reader.beneath) : true;
@@ -73,6 +77,7 @@ export function createView(context: ViewContext, rule: CompiledCreate, root: Row
     propagate({
       ...{ model, plan, edits: [], isAlone: true, isEveryPace: true },
       ...{ asked: new Map([[rule.id, [root.id]]]), newId: numberedIds(MADE) },
+      ...(context.facts ? { facts: context.facts } : {}),
     }),
   );
   if (outcome.kind === 'refused')

@@ -37,6 +37,8 @@ export {
   type Rehearsal,
   type RehearsalInput,
 } from './rehearse';
+export { rehearseSaves, turnOfDay, type SaveRehearsed, type SavesRehearsed } from './rehearse-saves';
+export { daysOf, standpointsOf, type RunSetting, type Standpoint } from './standpoints';
 export {
   namesIn,
   problemWords,

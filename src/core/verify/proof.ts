@@ -5,6 +5,7 @@ import type { Rule, RuleDefinition } from '../rules';
 import { parseValue, sameValue, toWire, type WireValue } from '../values';
 import { type FamilyData, familyStore, fittedFamily } from './family';
 import { type AtWork, type Ended, type Forgets, proposedKey, runThrough } from './run-through';
+import { daysOf, type RunSetting } from './standpoints';
 
 /** What must come of a proof's edits. Plain data. */
 export type Expectation =
@@ -44,6 +45,8 @@ export interface Proof {
   readonly people: readonly string[];
   /** Its edits, run by run. */
   readonly runs: readonly (readonly WireEdit[])[];
+  /** On which days its runs are made, and by whom; left out: all on its day, by nobody. */
+  readonly settings?: readonly RunSetting[];
   readonly expectations: readonly Expectation[];
 }
 
@@ -80,6 +83,7 @@ export function readyProof(model: Model, proof: Proof): ReadyProof {
 /** Rules that proofs are run through: their plan is made once for each day. A rule among them may forget edits of a sort. */
 export class PlannedRules {
   readonly #onDays = new Map<string | null, Planned>();
+  readonly #models = new Map<string, Model>();
 
   constructor(
     private readonly rules: readonly Rule[],
@@ -92,9 +96,17 @@ export class PlannedRules {
     return known;
   }
 
+  /** On another day: the model that is read as of it, and the plan. */
+  private onDay(of: Model, day: string): AtWork & Pick<Planned, 'problems'> {
+    let model = this.#models.get(day);
+    if (!model) this.#models.set(day, (model = readModel(of, day)));
+    return { model, ...this.on(model) };
+  }
+
   private plan(model: Model): Planned {
     const { plan, problems } = buildPlan(model, this.rules);
-    if (!this.forgetful) return { plan, problems };
+    const onDay = (day: string) => this.onDay(model, day);
+    if (!this.forgetful) return { plan, problems, onDay };
     const { rule, forgets: what } = this.forgetful;
     const without = buildPlan(
       model,
@@ -102,7 +114,7 @@ export class PlannedRules {
     );
     return {
       ...{ plan, problems: [...problems, ...without.problems] },
-      forgetting: { what, without: without.plan },
+      ...{ onDay, forgetting: { what, without: without.plan } },
     };
   }
 }
@@ -117,7 +129,10 @@ export function plannedWith(
   return new PlannedRules(changed, forgets ? { rule: id, forgets } : null);
 }
 
-type Planned = Omit<AtWork, 'model'> & { readonly problems: readonly RuleProblem[] };
+type Planned = Omit<AtWork, 'model' | 'onDay'> & {
+  readonly problems: readonly RuleProblem[];
+  readonly onDay: (day: string) => AtWork & Pick<Planned, 'problems'>;
+};
 
 /** Runs a proof's edits through rules (`runThrough`), and holds what came of them against what it expects. */
 export const proofThrough = (ready: ReadyProof, rules: PlannedRules): ProofResult =>
@@ -128,12 +143,15 @@ export function endedThrough(
   { proof, model, records, lost }: ReadyProof,
   rules: PlannedRules,
 ): { readonly result: ProofResult; readonly ended: Ended | null } {
-  const { problems, ...atWork } = rules.on(model);
+  const { problems: own, ...atWork } = rules.on(model);
+  const [, ...later] = daysOf(proof.day, proof.settings);
+  const problems = [...own, ...later.flatMap((day) => atWork.onDay(day).problems)];
   if (problems.length > 0) return { result: { kind: 'unsound', problems }, ended: null };
   const isUnfit = proof.expectations.some((one) => !isThere(model, atWork.plan, one));
   if (lost > 0 || isUnfit) return { result: { kind: 'unfit', lost }, ended: null };
   const people = new Set(proof.people);
-  const ended = runThrough({ model, ...atWork }, { records, runs: proof.runs, people });
+  const { runs, settings = [] } = proof;
+  const ended = runThrough({ model, ...atWork }, { records, runs, people, settings });
   const missed = proof.expectations.flatMap((one): Missed[] => {
     const found = foundFor(model, ended, one);
     return found === HELD ? [] : [{ expectation: one, found }];

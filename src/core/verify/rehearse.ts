@@ -10,6 +10,7 @@ import {
   runInMemory,
   type WireEdit,
 } from '../engine';
+import type { RunFacts } from '../expression';
 import type { Model } from '../model';
 import { buildPlan, type Plan, type PlanResult, type RuleProblem } from '../plan';
 import type { Rule } from '../rules';
@@ -25,6 +26,8 @@ export interface RehearsalInput {
   /** What an earlier run did is written back: rules that react don't. */
   readonly isUndo?: boolean;
   readonly newId: () => string;
+  /** Who makes the edits, and when; must be there where a rule that acts reads either. */
+  readonly facts?: RunFacts;
 }
 
 interface Refused {
@@ -68,16 +71,17 @@ export const planWithDrafts = (model: Model, live: readonly Rule[], drafts: read
  * that is thrown away. Every pace comes round at once: what is told is what would follow in the end. Drafts fill their targets first, so that the ripple shows what follows from the edits alone.
  */
 export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, Answer> {
-  const { model, drafts } = input;
+  const { model, drafts, newId } = input;
+  const made = { newId, ...(input.facts ? { facts: input.facts } : {}) };
   const { plan, problems } = planWithDrafts(model, input.live, drafts);
   if (problems.length > 0) return { kind: 'unsound', rules: problems };
-  const read = readEdits({ model, plan, edits: input.edits, people: input.people, newId: input.newId });
+  const read = readEdits({ model, plan, edits: input.edits, people: input.people, newId });
   if (!read.ok) return { kind: 'refused', edits: read.problems };
   let filled: Ripple | null = null;
   if (drafts.length > 0) {
     const outcome = yield* propagate({
       ...{ model, plan, edits: [], isAlone: true, isEveryPace: true },
-      newId: input.newId,
+      ...made,
       fill: drafts.map((draft) => draft.id),
     });
     if (outcome.kind === 'done') filled = outcome.ripple;
@@ -85,7 +89,7 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
   const { isUndo = false } = input;
   const outcome = yield* propagate({
     ...{ model, plan, edits: read.edits, isAlone: true, isEveryPace: true, isUndo },
-    newId: input.newId,
+    ...made,
   });
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };
   return { kind: 'done', plan, filled, ripple: outcome.ripple };

@@ -4,6 +4,7 @@ import {
   type Need,
   Overlay,
   propagate,
+  type PropagateInput,
   type Proposed,
   readEdits,
   type RecordStore,
@@ -14,6 +15,8 @@ import type { Model } from '../model';
 import type { Plan } from '../plan';
 import { type FamilyData, familyStore, recordToWire } from './family';
 import { numberedIds } from './numbered-ids';
+import { type RunSetting, settledDayOf, standpointsOf } from './standpoints';
+import { turningTo } from './turn-of-day';
 
 /** The first id of what rules make in a proof or a case: such records have the same ids each time. */
 const MADE = '00000000-0000-7000-9000-000000000000';
@@ -27,6 +30,8 @@ export interface AtWork {
   readonly plan: Plan;
   /** A rule that follows no edits of a sort, as the plan without it would have them. */
   readonly forgetting?: { readonly what: Forgets; readonly without: Plan };
+  /** The same as of another day. */
+  readonly onDay?: (day: string) => AtWork;
 }
 
 /** How records stand at the beginning and at the end, and which run was refused; what comes after that isn't run. */
@@ -46,22 +51,39 @@ interface Staged {
   readonly runs: readonly (readonly WireEdit[])[];
   /** Ids of people that the edits may name. */
   readonly people: ReadonlySet<string>;
+  /** On which days the runs are made, and by whom; on the settled day and by nobody where it says nothing. */
+  readonly settings?: readonly RunSetting[];
 }
 
 /**
- * Runs edits through rules, all in memory, run by run. Kept values are first worked out by these rules, so that the records begin as they would
- * stand with them.
+ * Runs edits through rules, all in memory, run by run, each on its day. Kept values are first worked out by these rules, so that the records
+ * begin as they would stand with them.
  */
-export function runThrough({ model, plan, forgetting }: AtWork, { records, runs, people }: Staged): Ended {
-  const base = new Overlay(model, records);
+export function runThrough(atWork: AtWork, { records, runs, people, settings }: Staged): Ended {
+  const base = new Overlay(atWork.model, records);
   const newId = numberedIds(MADE);
-  const common = { model, isAlone: true, isEveryPace: true, newId };
-  const fill = plan.rules.map(({ id }) => id);
+  const common = { isAlone: true, isEveryPace: true, newId };
   const proposed = new Map<string, Proposed>();
-  runProposing(model, base, proposed, propagate({ ...common, plan, edits: [], fill }));
+  const begin = settledDayOf(atWork.model);
+  const points = standpointsOf(runs.length, begin, settings);
+  const first: PropagateInput = {
+    ...{ ...common, model: atWork.model, plan: atWork.plan, edits: [] },
+    ...{ fill: atWork.plan.rules.map(({ id }) => id), facts: standpointsOf(1, begin)[0]!.facts },
+  };
+  runProposing(atWork.model, base, proposed, propagate(first));
   let store: RecordStore = base;
+  let at = atWork;
   const refused = new Map<number, readonly EditProblem[]>();
   for (const [number, run] of runs.entries()) {
+    const { day, facts } = points[number]!;
+    if (day !== settledDayOf(at.model) && at.onDay) {
+      const to = at.onDay(day);
+      const turned = new Overlay(to.model, store);
+      const turning = turningTo(to, at, { newId, moment: facts.moment });
+      runProposing(to.model, turned, proposed, propagate(turning));
+      [at, store] = [to, turned];
+    }
+    const { model, plan, forgetting } = at;
     const [forgotten, followed] = forgetting ? parted(model, run, forgetting.what) : [[], run];
     for (const [with_, wire] of [
       [forgetting?.without ?? plan, forgotten],
@@ -71,7 +93,7 @@ export function runThrough({ model, plan, forgetting }: AtWork, { records, runs,
       const read = readEdits({ model, plan, edits: wire, people, newId });
       const after: Overlay = new Overlay(model, store);
       const outcome = read.ok
-        ? runProposing(model, after, proposed, propagate({ ...common, plan: with_, edits: read.edits }))
+        ? runProposing(model, after, proposed, propagate({ ...common, model, plan: with_, edits: read.edits, facts }))
         : { kind: 'refused' as const, problems: read.problems };
       if (outcome.kind === 'refused') {
         refused.set(number, outcome.problems);

@@ -6,10 +6,11 @@ import { refuse, Refusal } from '../refusal';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
 import { fillAfter } from '../store/fill-after';
 import { countLater, takeLater, takeMany } from '../store/later';
+import { factsNow } from '../store/run-facts';
 import { insertRun, type RunInfo } from '../store/run-writer';
 import { type Attempt, inAlone, inSave } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 
 export interface BringInput {
   readonly workspace: string;
@@ -93,10 +94,12 @@ async function byRecord(input: BringInput, take: Take): Promise<BroughtUpToDate>
     const rules = waitingIn(workspace, input);
     const due = await take(attempt, rules);
     if (due.size === 0) return;
-    const driver = new PostgresDriver(workspace, transaction, infoOf(input, rules), isAlone, begun);
+    const facts = factsNow(input.person);
+    const info = { ...infoOf(input, rules), at: facts.moment };
+    const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
     const outcome = await runWith(
       (need) => driver.answer(need),
-      propagate({ model, plan, edits: [], due, learnt, newId }),
+      propagate({ model, plan, edits: [], due, learnt, newId, facts }),
     );
     if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
     brought.values = outcome.ripple.changes.length;

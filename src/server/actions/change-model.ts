@@ -34,7 +34,7 @@ import { insertRun } from '../store/run-writer';
 import { columnOf, quote, run, tableOf } from '../store/sql';
 import { type Attempt, inChange, inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 import { lostLists, readLists } from './saved-lists';
 import { fillAll } from './write-rules';
 

@@ -5,7 +5,8 @@ import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { inSave } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
-import { checkPerson, saveEdits } from './save-edits';
+import { checkPerson } from '../queries/people';
+import { saveEdits } from './save-edits';
 import { database } from '../database/connection';
 
 /** What a person decides of a proposal: it is done, perhaps otherwise than proposed; or not, for a reason; or they have seen what was done. */

@@ -19,7 +19,7 @@ import { Binds, bindType, columnOf, quote, run, tableOf } from '../store/sql';
 import { inAlone, inRehearsal } from '../store/transactions';
 import { toColumn } from '../store/values';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 
 export interface ListEditInput {
   readonly workspace: string;

@@ -47,7 +47,7 @@ export async function headOf(transaction: Transaction, workspace: LoadedWorkspac
   const proofs = await run<BundleProof>(
     transaction,
     `SELECT id::text, rule::text, name, content->'family' AS family, content->>'day' AS day, content->'people' AS people,
-        content->'runs' AS runs, expectations
+        content->'runs' AS runs, COALESCE(content->'settings', '[]') AS settings, expectations
       FROM ${quote(workspace.schema)}.proof ORDER BY rule, lower(name), id`,
   );
   return {

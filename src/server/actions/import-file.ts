@@ -14,7 +14,7 @@ import { insertRun } from '../store/run-writer';
 import { inAloneAfter, inRehearsal } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { MOST_IMPORTED } from './import-records';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 
 export interface ImportFileInput {
   readonly workspace: string;

@@ -14,7 +14,7 @@ import { numberMade } from '../store/serials';
 import { columnOf, run, tableOf } from '../store/sql';
 import { inAlone } from '../store/transactions';
 import type { LoadedWorkspace } from '../store/workspace';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 
 /** Most records of one import, and most problems that are told of one. */
 export const MOST_IMPORTED = 2_000_000;

@@ -11,7 +11,7 @@ import type { ListEditInput, SavedListEdit } from './edit-list';
 import { bundleShape, familyData, savedList } from './forms/bundle';
 import { modelChanges } from './forms/model';
 import { day, id, kept, key, name, note, values, version } from './forms/parts';
-import { edit, expectations, madeFor, runs } from './forms/proofs';
+import { edit, expectations, madeFor, runs, settings } from './forms/proofs';
 import { agreement, newRequest, requestPatch } from './forms/requests';
 import { definition, expression, pilot } from './forms/rules';
 import type { MergeInput } from './merge-bundle';
@@ -125,6 +125,7 @@ const SCHEMAS = {
   newProof: Joi.object({
     ...{ rule: id.required(), name: name.required(), family: familyData.required(), day },
     runs: runs.required(),
+    settings,
     expectations: expectations.required(),
   }),
   proofPatch: Joi.object({ version: version.required(), name, expectations }),

@@ -8,6 +8,7 @@ import { LockOrderMissed, PostgresDriver } from '../store/driver';
 import { fillAfter } from '../store/fill-after';
 import { countsOf, makeOthers } from '../store/make-many';
 import { isMadeAsSet, makeSet, othersOf, type Prepared, prepareSet } from '../store/make-set';
+import { factsNow } from '../store/run-facts';
 import { insertRun, type RunInfo } from '../store/run-writer';
 import { columnOf, quote, run, tableOf } from '../store/sql';
 import { type Attempt, inAlone, inSave } from '../store/transactions';
@@ -120,11 +121,12 @@ async function oneByOne(
   learnt: readonly Claim[] = [],
 ): Promise<{ readonly driver: PostgresDriver; readonly ripple: Ripple }> {
   const { model, plan } = workspace;
-  const info = infoOf(input, makersIn(workspace, [...asked.keys()]));
+  const facts = factsNow(input.person);
+  const info = { ...infoOf(input, makersIn(workspace, [...asked.keys()])), at: facts.moment };
   const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
   const outcome = await runWith(
     (need) => driver.answer(need),
-    propagate({ model, plan, edits: [], asked, learnt, newId, isAlone }),
+    propagate({ model, plan, edits: [], asked, learnt, newId, facts, isAlone }),
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
   return { driver, ripple: outcome.ripple };
@@ -151,11 +153,12 @@ const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
       const { driver, ripple } = await oneByOne(attempt, input, asked);
       return { run: await driver.finish(), ...countsOf(ripple) };
     }
-    const making = { transaction, workspace, rule };
+    const facts = factsNow(input.person);
+    const making = { transaction, workspace, rule, facts };
     const prepared = await prepareSet(making);
     checkPrepared(workspace, rule, prepared);
     if (prepared.made + prepared.others === 0) return NOTHING;
-    const runId = await insertRun(transaction, workspace.schema, infoOf(input, [rule]));
+    const runId = await insertRun(transaction, workspace.schema, { ...infoOf(input, [rule]), at: facts.moment });
     await makeSet(making, prepared, runId);
     const others = await makeOthers(making, runId, await othersOf(transaction, prepared));
     // Without numbers of it what follows was planned as for a table as it was before.

@@ -271,7 +271,7 @@ test('a person asks for one: the form is filled, and saving it makes it once', a
   expect(await all('line')).toEqual([]);
   const { makers } = await getRecord(await workspace.load(), 'artefact', vase);
   expect(makers).toEqual([expect.objectContaining({ makesName: 'Line', meets: true, made: [] })]);
-  const filled = await filledFor(await workspace.load(), rule, vase);
+  const filled = await filledFor(await workspace.load(), rule, vase, null);
   expect(filled).toMatchObject({
     type: 'line',
     values: { title: 'Vase', maker: 'Anning', artefactNumber: 'N-007', artefact: vase },
@@ -283,8 +283,8 @@ test('a person asks for one: the form is filled, and saving it makes it once', a
   expect(await refusal(save({ kind: 'create', type: 'line', values: filled.values, madeFor }))).toMatchObject(
     { status: 409, parts: [{ code: 'edit.made' }] },
   );
-  expect(await refusal(filledFor(await workspace.load(), rule, vase))).toMatchObject({ code: 'edit.made' });
-  expect(await refusal(filledFor(await workspace.load(), rule, robe))).toMatchObject({
+  expect(await refusal(filledFor(await workspace.load(), rule, vase, null))).toMatchObject({ code: 'edit.made' });
+  expect(await refusal(filledFor(await workspace.load(), rule, robe, null))).toMatchObject({
     code: 'make.condition',
   });
 });

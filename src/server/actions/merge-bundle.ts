@@ -8,7 +8,7 @@ import { inChange, inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { compareRecords } from './bundle-records';
 import { applyIn, rehearseIn } from './change-model';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 import { listProblems, type SavedListInput } from './saved-lists';
 import { headOf } from './export-bundle';
 import {

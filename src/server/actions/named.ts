@@ -2,7 +2,7 @@ import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { type Attempt, inSave } from '../store/transactions';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 
 /** Who does something in which workspace. */
 export interface By {

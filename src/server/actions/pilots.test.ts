@@ -72,7 +72,7 @@ const enter = (of: string, amount: string) =>
   });
 
 test('a pilot says what it would change, fills that, and leaves the others to people', async () => {
-  const [effect] = (await previewLive(workspace.key, id, SILK)).effects;
+  const [effect] = (await previewLive(workspace.key, id, { pilot: SILK })).effects;
   expect(effect).toMatchObject({ total: 2, changed: 1, largest: [{ title: 'Rivers of Silk' }] });
   expect((await live(SILK)).written).toEqual([{ rule: id, records: 1 }]);
   expect(await totals()).toEqual(['100', null]);
@@ -108,7 +108,7 @@ test('what it would change is spread out, and all of it goes into a file', async
     `Insured total,Exhibition,Rivers of Silk,Insured total,,100.00 GBP,,${silk}`,
     `Insured total,Exhibition,Salt Roads,Insured total,,7.00 GBP,,${salt}`,
   ]);
-  expect((await previewFile(workspace.key, id, SILK)).trim().split('\r\n')).toHaveLength(2);
+  expect((await previewFile(workspace.key, id, { pilot: SILK })).trim().split('\r\n')).toHaveLength(2);
 });
 
 test('what fields become is counted where they hold no amounts', async () => {
@@ -136,7 +136,7 @@ test('it is widened, taken live for all, and can’t be narrowed again while it 
   await live();
   expect(await totals()).toEqual(['100', '7']);
   expect((await refusal(live(SILK))).code).toBe('rule.pilotLive');
-  expect((await refusal(previewLive(workspace.key, id, SILK))).code).toBe('rule.pilotLive');
+  expect((await refusal(previewLive(workspace.key, id, { pilot: SILK }))).code).toBe('rule.pilotLive');
   const [version] = await ruleVersions(workspace.key, id);
   expect(version!.takenLive.map(({ pilot }) => pilot)).toEqual([
     ...[null, 'those in “Open now”', 'Rivers of Silk'],

@@ -19,8 +19,11 @@ import { effectsOf } from '../intake/effects';
 import { SHADOW_RUN, shadowOf } from '../intake/shadow';
 import { type FillPreview, previewedChanges, previewFill } from '../store/preview-fill';
 import { spreadOf, wordsIn } from '../store/spread';
+import type { RunFacts } from '@/core/expression';
+import { checkPerson } from '../queries/people';
 import { csvText } from '../queries/export-records';
 import { actsOnStanding, handOnNow } from '../store/hand-on-now';
+import { factsNow } from '../store/run-facts';
 import { run, tableOf } from '../store/sql';
 import { fromColumn } from '../store/values';
 import { inRehearsal } from '../store/transactions';
@@ -41,38 +44,48 @@ interface Going {
   readonly workspace: LoadedWorkspace;
   readonly rule: Rule;
   readonly stored: Awaited<ReturnType<typeof findRule>>;
+  /** Who would take it live, and when: now. */
+  readonly facts: RunFacts;
+}
+
+export interface PreviewInput {
+  /** For which records; left out, for all. */
+  readonly pilot?: Pilot | null;
+  /** Who would take it live; left out, nobody is named. */
+  readonly person?: string | null;
 }
 
 function inGoing<T>(
   key: string,
   id: string,
-  pilot: Pilot | null,
+  { pilot = null, person = null }: PreviewInput,
   work: (going: Going) => Promise<T>,
 ): Promise<T> {
   return loadWorkspace(key).then((known) =>
     inRehearsal(known, async (transaction, workspace) => {
+      if (person !== null) checkPerson(workspace, person);
       const stored = await findRule(transaction, workspace.schema, id);
       if (pilot && stored.state === 'live' && stored.pilot === null) throw pilotRefused(stored.name);
       const rule = { ...latestOf(stored), pilot };
       const { plan, problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
       if (problems.length > 0) throw refuse(409, problems);
-      return work({ transaction, workspace: { ...workspace, plan }, rule, stored });
+      return work({ transaction, workspace: { ...workspace, plan }, rule, stored, facts: factsNow(person) });
     }),
   );
 }
 
 /** What taking a rule's latest version live would change, for all records or as a pilot for some. Saves nothing. */
-export const previewLive = (key: string, id: string, pilot: Pilot | null = null): Promise<LivePreview> =>
-  inGoing(key, id, pilot, async (going) => {
+export const previewLive = (key: string, id: string, input: PreviewInput = {}): Promise<LivePreview> =>
+  inGoing(key, id, input, async (going) => {
     const { transaction, workspace, stored } = going;
     const told = proofsTold(workspace, [latestOf(stored)], await readProofs(transaction, workspace));
     const proofs = { ...told.standings.get(id)!, missed: told.missed };
     const maker = makerOf(going);
-    if (maker) return { proofs, effects: [], makes: await wouldMake(transaction, workspace, maker) };
+    if (maker) return { proofs, effects: [], makes: await wouldMake(going, maker) };
     const handing = partsOf(going).filter(isHandOn);
     if (handing.length > 0) {
       try {
-        return { proofs, effects: await wouldHandOn(transaction, workspace, handing), makes: null };
+        return { proofs, effects: await wouldHandOn(going, handing), makes: null };
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
         return { proofs, effects: [], makes: null, actsProblem: error.message };
@@ -138,8 +151,8 @@ const MOST_LISTED = 500_000;
  * All that taking a rule live would change, as CSV (RFC 4180): a line for each field of a record, with its value before and after. Of a rule that hands
  * on or makes records what it would do at once, for those that match already. Refuses more than a file is to hold.
  */
-export const previewFile = (key: string, id: string, pilot: Pilot | null = null): Promise<string> =>
-  inGoing(key, id, pilot, async (going) => {
+export const previewFile = (key: string, id: string, input: PreviewInput = {}): Promise<string> =>
+  inGoing(key, id, input, async (going) => {
     const { transaction, workspace } = going;
     const lines: string[][] = [];
     const add = (line: string[]) => {
@@ -152,17 +165,12 @@ export const previewFile = (key: string, id: string, pilot: Pilot | null = null)
     };
     const maker = makerOf(going);
     if (maker) {
-      const { name, titles } = await wouldMake(transaction, workspace, maker, MOST_LISTED);
+      const { name, titles } = await wouldMake(going, maker, MOST_LISTED);
       for (const title of titles) add([maker.name, name, title, '', '', '', 'would be made', '']);
     }
     const handing = partsOf(going).filter(isHandOn);
     if (handing.length > 0)
-      for (const { rule, typeName, fieldName, largest } of await wouldHandOn(
-        transaction,
-        workspace,
-        handing,
-        MOST_LISTED,
-      ))
+      for (const { rule, typeName, fieldName, largest } of await wouldHandOn(going, handing, MOST_LISTED))
         for (const { id: record, title, before, after } of largest)
           add([rule.name, typeName, title, fieldName, before.text, after.text, '', record]);
     else if (!maker)
@@ -189,15 +197,14 @@ export const previewFile = (key: string, id: string, pilot: Pilot | null = null)
 
 /** What a rule would hand on at once from the records that stand: worked out on temporary copies by the statements that would do it. */
 async function wouldHandOn(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
+  { transaction, workspace, facts }: Going,
   parts: readonly CompiledHandOn[],
   most = MOST_SHOWN,
 ): Promise<LiveEffect[]> {
   if (!actsOnStanding(parts)) return [];
   const { model } = workspace;
   const shadow = await shadowOf(transaction, workspace, parts[0]!.source);
-  const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true };
+  const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true, facts };
   const filled = (await handOnNow({ ...working, parts })).filter(({ records }) => records > 0);
   const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled, most);
   const found: LiveEffect[] = [];
@@ -217,8 +224,7 @@ async function wouldHandOn(
 
 /** What a rule would make at once for the records that meet its condition. */
 async function wouldMake(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
+  { transaction, workspace, facts }: Going,
   rule: CompiledCreate,
   most = MOST_SHOWN,
 ): Promise<NonNullable<LivePreview['makes']>> {
@@ -226,7 +232,7 @@ async function wouldMake(
   const { name, plural } = typeIn(model, rule.makes);
   const ids = await askable(transaction, workspace, rule, MOST_LOCKED);
   if (ids.length > MOST_LOCKED && isMadeAsSet(rule)) {
-    const making = { transaction, workspace, rule };
+    const making = { transaction, workspace, rule, facts };
     const prepared = await prepareSet(making);
     checkPrepared(workspace, rule, prepared);
     const { made, others: proposed } = prepared;
@@ -236,7 +242,7 @@ async function wouldMake(
   const driver = new LoadingDriver(workspace, transaction);
   const outcome = await runWith(
     (need) => driver.answer(need),
-    propagate({ model, plan, edits: [], asked, newId, isAlone: true }),
+    propagate({ model, plan, edits: [], asked, newId, facts, isAlone: true }),
   );
   if (outcome.kind === 'refused') throw refuse(409, outcome.problems);
   const { events, proposals } = outcome.ripple;

@@ -1,10 +1,12 @@
 import type { WireEdit } from '@/core/engine';
 import {
+  daysOf,
   type Expectation,
   type FamilyData,
   fittedFamily,
   type Proof,
   type ProofRun,
+  type RunSetting,
   runProof,
   withDrafts,
 } from '@/core/verify';
@@ -39,6 +41,8 @@ export interface NewProof {
   /** The settled day by which it runs; today's where left out. */
   readonly day?: string;
   readonly runs: readonly (readonly WireEdit[])[];
+  /** On which days its runs are made, and by whom. */
+  readonly settings?: readonly RunSetting[];
   readonly expectations: readonly Expectation[];
 }
 
@@ -62,13 +66,22 @@ export function keepProof(by: By, { rule: id, name, ...input }: NewProof): Promi
     const { family, lost } = fittedFamily(workspace.model, input.family);
     if (lost > 0 || !family.members.includes(family.root.id)) throw unfit();
     const day = input.day ?? workspace.settledDay;
-    if (!parseValue({ kind: 'date' }, day).ok)
-      throw new Refusal(422, 'proof.day', `${day} is no day of the calendar. Give one as year-month-day.`);
+    const settings = input.settings ?? [];
+    for (const one of daysOf(day, settings))
+      if (!parseValue({ kind: 'date' }, one).ok)
+        throw new Refusal(422, 'proof.day', `${one} is no day of the calendar. Give one as year-month-day.`);
     const content: ProofContent = {
-      ...{ family, runs: input.runs, day },
+      ...{ family, runs: input.runs, settings, day },
       // A family may name people who aren’t the workspace’s: made-up ones, or who has left.
       people: [...new Set([...workspace.people.keys(), ...Object.keys(family.names)])],
     };
+    const somebody = settings.find(({ person }) => person && !content.people.includes(person));
+    if (somebody)
+      throw new Refusal(
+        422,
+        'proof.person',
+        `${somebody.person} isn’t a person of this workspace, so the proof can’t say that they act. Choose somebody else.`,
+      );
     const proof: Proof = {
       ...{ ...content, id: newId(), rule: rule.id, expectations: input.expectations },
       name: checkedName('proof', name, taken),
@@ -84,7 +97,7 @@ export function keepProof(by: By, { rule: id, name, ...input }: NewProof): Promi
 export async function insertProof(
   transaction: Transaction,
   schema: string,
-  { id, rule, name, expectations, family, day, people, runs }: BundleProof,
+  { id, rule, name, expectations, family, day, people, runs, settings = [] }: BundleProof,
   person: string | null,
 ): Promise<StoredHead> {
   const [stored] = await run<StoredHead>(
@@ -92,7 +105,7 @@ export async function insertProof(
     `INSERT INTO ${quote(schema)}.proof (id, rule, name, content, expectations, person)
       VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${HEAD}`,
     [
-      ...[id, rule, name, JSON.stringify({ family, day, people, runs })],
+      ...[id, rule, name, JSON.stringify({ family, day, people, runs, settings })],
       ...[JSON.stringify(expectations), person],
     ],
   );

@@ -6,7 +6,8 @@ import { tellLater } from '../store/later';
 import { quote, run } from '../store/sql';
 import { inSave } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
-import { checkPerson, saveEdits } from './save-edits';
+import { checkPerson } from '../queries/people';
+import { saveEdits } from './save-edits';
 
 export interface QueueInput {
   readonly workspace: string;

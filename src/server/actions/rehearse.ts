@@ -3,8 +3,10 @@ import type { Rule, RuleDefinition } from '@/core/rules';
 import { type Rehearsal, rehearsalView, rehearsing } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
+import { checkPerson } from '../queries/people';
 import { refuse, Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
+import { factsNow } from '../store/run-facts';
 import { run } from '../store/sql';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { inSnapshot } from '../store/transactions';
@@ -19,6 +21,8 @@ export interface RehearseInput {
     readonly definition: RuleDefinition;
   }[];
   readonly isUndo?: boolean;
+  /** Who would make the edits; left out, nobody is named. */
+  readonly person?: string | null;
 }
 
 /** Seconds that a statement of a rehearsal may take. */
@@ -59,6 +63,8 @@ export async function rehearseIn(
 ): Promise<Done> {
   const workspace = await readWorkspace(transaction, known);
   const { model, live, people } = workspace;
+  const { person = null } = input;
+  if (person !== null) checkPerson(workspace, person);
   const drafts = input.drafts.map(({ id, name, definition }, index): Rule => {
     return { id: id ?? newId(), version: newId(), name: name ?? `Draft ${index + 1}`, definition };
   });
@@ -70,6 +76,7 @@ export async function rehearseIn(
     edits: input.edits,
     ...(input.isUndo ? { isUndo: true } : {}),
     people: new Set(people.keys()),
+    facts: factsNow(person),
     newId,
   });
   const rehearsed = await runWith((need) => driver.answer(need), rehearsingRun);

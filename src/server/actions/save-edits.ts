@@ -13,6 +13,7 @@ import {
   type WireEdit,
 } from '@/core/engine';
 import { type StepDown, typeIn } from '@/core/model';
+import type { RunFacts } from '@/core/expression';
 import { isCreate } from '@/core/rules';
 import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -23,6 +24,8 @@ import { LockOrderMissed, PostgresDriver } from '../store/driver';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { fillAfter, type FillAfterInput } from '../store/fill-after';
 import { membersSql } from '../store/route-joins';
+import { unknownPerson } from '../queries/people';
+import { factsNow } from '../store/run-facts';
 import { run } from '../store/sql';
 import { type Attempt, inSave, inSnapshot, WantsAlone } from '../store/transactions';
 
@@ -117,6 +120,7 @@ interface Ready {
   readonly edits: readonly WireEdit[];
   readonly read: ReadEdits;
   readonly driver: PostgresDriver;
+  readonly facts: RunFacts;
   readonly isPersonKnown: boolean;
   /** The run's number, once it is written. */
   run: string | null;
@@ -128,11 +132,12 @@ interface Ready {
 function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: SaveInput): Ready {
   const { model, plan, people } = workspace;
   const read = readEdits({ model, plan, edits: input.edits, people, newId });
-  const info = { kind: 'save', person: input.person, note: input.note ?? '' } as const;
+  const facts = factsNow(input.person);
+  const info = { kind: 'save', person: input.person, note: input.note ?? '', at: facts.moment } as const;
   const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
   if (read.ok) driver.lookAhead(read.edits);
   return {
-    ...{ edits: input.edits, read, driver },
+    ...{ edits: input.edits, read, driver, facts },
     isPersonKnown: input.person === null || people.has(input.person),
     run: null,
     ripple: null,
@@ -150,7 +155,7 @@ async function saveOnce(
   learnt: readonly Claim[],
 ): Promise<void> {
   const { model, plan } = workspace;
-  const { read, driver } = ready;
+  const { read, driver, facts } = ready;
   if (!ready.isPersonKnown || !read.ok) await begun;
   if (!ready.isPersonKnown) throw unknownPerson();
   if (!read.ok) throw refuse(422, read.problems);
@@ -159,7 +164,7 @@ async function saveOnce(
   const outcome = await runWith(
     (need) => driver.answer(need),
     propagate({
-      ...{ model, plan, edits: read.edits, learnt, newId, isUndo: ready.isUndo, isAlone },
+      ...{ model, plan, edits: read.edits, learnt, newId, facts, isUndo: ready.isUndo, isAlone },
       endsInTurn: isAlone,
     }),
   );
@@ -209,17 +214,6 @@ const enteredIn =
     const ids = restraint.enteredIn(ref).map((id) => `'${id}'::uuid`);
     return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
   };
-
-export function checkPerson(workspace: LoadedWorkspace, person: string): void {
-  if (!workspace.people.has(person)) throw unknownPerson();
-}
-
-const unknownPerson = (): Refusal =>
-  new Refusal(
-    401,
-    'person.unknown',
-    'Say who acts: send the id of a person of this workspace in the header Oikon-Person.',
-  );
 
 /** The ripple in words, with the titles of all records that it names. */
 function viewOf({ model, plan, people }: LoadedWorkspace, named: readonly Row[], ripple: Ripple): RippleView {

@@ -14,7 +14,7 @@ import { insertRun } from '../store/run-writer';
 import { Binds, columnOf, columnType, quote, run, tableOf } from '../store/sql';
 import { inAlone, inRehearsal } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 
 export interface UndoImportInput {
   readonly workspace: string;

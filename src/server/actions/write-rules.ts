@@ -27,7 +27,7 @@ import { quote, run, tableOf } from '../store/sql';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { inChange, inSave } from '../store/transactions';
 import { makeAsked } from './make-asked';
-import { checkPerson } from './save-edits';
+import { checkPerson } from '../queries/people';
 
 interface By {
   readonly workspace: string;

@@ -6,16 +6,24 @@ import type { FilledView } from '@/core/verify';
 import { Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
 import { readMade } from '../store/made';
+import { factsNow } from '../store/run-facts';
 import { inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
 import { makersIn } from './makers';
+import { checkPerson } from './people';
 import { findRow, namesFor } from './records';
 
-/** What a rule would make for a record, for a person to complete and save; saves nothing. */
-export function filledFor(known: LoadedWorkspace, id: string, source: string): Promise<FilledView> {
+/** What a rule would make for a record, for the person who asks to complete and save; saves nothing. */
+export function filledFor(
+  known: LoadedWorkspace,
+  id: string,
+  source: string,
+  person: string | null,
+): Promise<FilledView> {
   return inSnapshot(async (transaction) => {
     const workspace = await readWorkspace(transaction, known);
     const { model, plan } = workspace;
+    if (person !== null) checkPerson(workspace, person);
     const rule = makersIn(workspace).find((one) => one.id === id);
     if (!rule)
       throw new Refusal(
@@ -42,7 +50,10 @@ export function filledFor(known: LoadedWorkspace, id: string, source: string): P
     const going = await runWith(
       answer,
       makingOf(
-        { model, plan, rowsOf, touched: new Map(), asked: [row.id], rule: alwaysDirectly(rule) },
+        {
+          ...{ model, plan, rowsOf, touched: new Map(), asked: [row.id], rule: alwaysDirectly(rule) },
+          facts: factsNow(person),
+        },
         { isEntered: () => false, isRestored: () => false },
       ),
     );

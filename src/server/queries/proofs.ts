@@ -23,7 +23,7 @@ import { findRule, latestOf } from './rules';
 import { personName } from './run-head';
 
 /** What a proof runs on, as it is stored. */
-export type ProofContent = Pick<Proof, 'family' | 'day' | 'people' | 'runs'>;
+export type ProofContent = Pick<Proof, 'family' | 'day' | 'people' | 'runs' | 'settings'>;
 
 export type StoredHead = Omit<ProofHead, 'madeAt'> & { readonly made_at: Date };
 type Stored = StoredHead & { readonly content: ProofContent };

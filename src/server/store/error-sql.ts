@@ -11,6 +11,7 @@ export function errorSql(node: Typed, reads: Reads, binds: ValuePlaces): string 
   const of = (part: Typed) => errorSql(part, reads, binds);
   switch (node.kind) {
     case 'constant':
+    case 'ofRun':
       return null;
     case 'field': {
       const error = reads.error(node);

@@ -50,6 +50,9 @@ export function expressionSql(node: Typed, reads: Reads, binds: ValuePlaces): st
       return callSql(node, (part) => expressionSql(part, reads, binds));
     case 'gather':
       return reads.gather(node).value;
+    case 'ofRun':
+      // In a run it is a constant (`inRun`).
+      throw new RangeError('Only a run says who makes a change, and when');
     case 'exchange':
       return exchangeSql(node, reads, (part) => expressionSql(part, reads, binds));
     default:

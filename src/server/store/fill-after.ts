@@ -1,4 +1,5 @@
 import { isCircle, isStage, type Rest, Restraint, type Turn, turnsOf } from '@/core/engine';
+import type { RunFacts } from '@/core/expression';
 import {
   type AnyCompiled,
   areRivals,
@@ -42,6 +43,8 @@ export interface FillAfterInput {
   readonly done?: string;
   /** Every pace comes round at once, as rehearsals show it. */
   readonly isEveryPace?: boolean;
+  /** Who makes the run's change, and when; left out, as the ledger has it. */
+  readonly facts?: RunFacts;
   readonly tell?: Tell;
   readonly entered?: FillInput['entered'];
   /** What rules that react do; left out where they act on a change of their result. */
@@ -79,8 +82,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     if (isCircle(stage)) {
       const rules = [...stage.kept, ...stage.reacting].flat();
       if (!rules.some((rule) => isReached(rule, touched))) continue;
-      const { transaction, run } = input;
-      const settled = await settleMany({ transaction, workspace, run, touched }, stage);
+      const settled = await settleMany({ ...goingOnIn(input), touched }, stage);
       for (const { rule, records } of settled) if (records > 0) touched.add(rule.writes.type);
       filled.push(...settled.filter(({ records }) => records > 0));
       continue;
@@ -88,8 +90,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     if (!isStage(stage)) {
       const isDue = input.acting !== 'onNone' && (isReached(stage, touched) || touched.has(stage.makes));
       if (!isDue || stage.id === input.done) continue;
-      const { transaction, run } = input;
-      const made = await makeMany({ transaction, workspace, run, rule: stage, touched });
+      const made = await makeMany({ ...goingOnIn(input), rule: stage, touched });
       // It may have written on both sides whatever it made.
       touched.add(stage.writes.type).add(stage.makes);
       if (made > 0) filled.push({ rule: stage, records: made });
@@ -130,6 +131,11 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   }
   return filled;
 }
+
+const goingOnIn = ({ transaction, workspace, run, facts }: FillAfterInput) => ({
+  ...{ transaction, workspace, run },
+  ...(facts ? { facts } : {}),
+});
 
 const isReached = (rule: AnyCompiled, touched: ReadonlySet<string>): boolean =>
   rule.reads.some((read) => touched.has(read.type)) ||

@@ -15,6 +15,7 @@ import {
   titleOf,
   type WorkedOut,
 } from '@/core/engine';
+import type { RunFacts } from '@/core/expression';
 import { keepsField } from '../queries/rules';
 import { follow, type Model } from '@/core/model';
 import {
@@ -32,6 +33,7 @@ import { Refusal } from '../refusal';
 import { PostgresDriver } from './driver';
 import { expressionSql } from './expression-sql';
 import { handOnSet } from './hand-on-sql';
+import { factsOfRun } from './run-facts';
 import { RunWriter } from './run-writer';
 import { RouteJoins } from './route-joins';
 import { Binds, quote, run, tableOf } from './sql';
@@ -45,6 +47,8 @@ export interface HandOnMany {
   readonly run: string;
   /** All that one rule hands on. */
   readonly parts: readonly CompiledHandOn[];
+  /** Who makes the run's change, and when; left out, as the ledger has it. */
+  readonly facts?: RunFacts;
   /** What rules that come first wrote in this run, those after them leave. */
   readonly restraint: Restraint;
   /** Pages of records that hand on, in the order of their ids; left out for what the run changed. */
@@ -153,7 +157,8 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
       wanted.flatMap((id) => (known.has(`${type} ${id}`) ? [[id, known.get(`${type} ${id}`)!]] : [])),
     );
   };
-  const of = { model, touched, rowsOf };
+  const facts = input.facts ?? (await factsOfRun(transaction, workspace, runId));
+  const of = { model, touched, rowsOf, facts };
   const answer = (need: Need) => driver.answer(need);
   const found = await runWith(
     answer,

@@ -1,3 +1,4 @@
+import { inRun, type RunFacts, type Typed } from '@/core/expression';
 import type { CompiledAssigned, HandedValue } from '@/core/rules';
 import { LONG_TEXT_LENGTH, placesOf, TEXT_LENGTH, type ValueType } from '@/core/values';
 import { errorSql } from './error-sql';
@@ -27,13 +28,14 @@ export function handedSql(
   { value, given, target }: CompiledAssigned,
   joins: RouteJoins,
   binds: ValuePlaces,
+  facts: RunFacts | null,
 ): HandedSql {
   const isGiven = given && expressionSql(given, joins, binds);
   const undecided = given && errorSql(given, joins, binds);
   const worked =
     value.kind === 'text'
       ? textSql(value.parts, target.type, joins, binds)
-      : { sql: expressionSql(value.value, joins, binds), error: errorSql(value.value, joins, binds) };
+      : workedSql(inRun(value.value, facts), joins, binds);
   const places = placesOf(target.type);
   const isText = target.type.kind === 'text' || target.type.kind === 'longText';
   const written = isText
@@ -55,6 +57,11 @@ export function handedSql(
   const sql = conditions.length > 0 ? `CASE WHEN ${conditions.join(' AND ')} THEN ${written} END` : written;
   return { value: `(${sql})::${columnType(target.type, places ?? 0)}`, error, isGiven };
 }
+
+const workedSql = (node: Typed, joins: RouteJoins, binds: ValuePlaces) => ({
+  sql: expressionSql(node, joins, binds),
+  error: errorSql(node, joins, binds),
+});
 
 function textSql(
   parts: Extract<HandedValue, { kind: 'text' }>['parts'],

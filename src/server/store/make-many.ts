@@ -1,4 +1,5 @@
 import { type Edit, makeAfter, type Ripple, runWith } from '@/core/engine';
+import type { RunFacts } from '@/core/expression';
 import type { CompiledCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -7,6 +8,7 @@ import { refuse } from '../refusal';
 import { PostgresDriver } from './driver';
 import { filterSql } from './expression-sql';
 import { RouteJoins } from './route-joins';
+import { factsOfRun } from './run-facts';
 import { ALL_MADE, type TouchedQuery, touchedInRun } from './touched-in-run';
 import type { LoadedWorkspace } from './workspace';
 
@@ -18,6 +20,8 @@ export interface MakeMany {
   readonly rule: CompiledCreate;
   /** Types of which it made or changed records. */
   readonly touched: ReadonlySet<string>;
+  /** Who makes the run's change, and when; left out, as the ledger has it. */
+  readonly facts?: RunFacts;
 }
 
 /** So many records that changed are looked at together. */
@@ -58,7 +62,7 @@ const meeting =
   };
 
 async function makePage(
-  { transaction, workspace, run, rule }: MakeMany,
+  { transaction, workspace, run, rule, facts }: MakeMany,
   page: Awaited<ReturnType<typeof touchedInRun>>,
 ): Promise<number> {
   const { model, plan } = workspace;
@@ -72,7 +76,10 @@ async function makePage(
   const touched = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, entry]));
   const outcome = await runWith(
     (need) => driver.answer(need),
-    makeAfter({ model, plan, rule, touched, edits, newId }),
+    makeAfter({
+      ...{ model, plan, rule, touched, edits, newId },
+      facts: facts ?? (await factsOfRun(transaction, workspace, run)),
+    }),
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
   await driver.finish();
@@ -89,7 +96,7 @@ export const goingOn = (
 
 /** What a rule makes, or proposes, for records for which it is asked, in a run that goes on. */
 export async function makeOthers(
-  input: Pick<MakeMany, 'transaction' | 'workspace' | 'rule'>,
+  input: Pick<MakeMany, 'transaction' | 'workspace' | 'rule'> & { readonly facts: RunFacts },
   run: string,
   asked: readonly string[],
 ): Promise<{ readonly made: number; readonly proposed: number }> {
@@ -98,7 +105,10 @@ export async function makeOthers(
   const driver = goingOn(input, run, new Set());
   const outcome = await runWith(
     (need) => driver.answer(need),
-    makeAfter({ model, plan, rule: input.rule, touched: new Map(), edits: [], asked, newId }),
+    makeAfter({
+      ...{ model, plan, rule: input.rule, touched: new Map(), edits: [], asked, newId },
+      facts: input.facts,
+    }),
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
   await driver.finish();

@@ -1,4 +1,5 @@
 import { defaultsOf } from '@/core/engine';
+import type { RunFacts } from '@/core/expression';
 import { type Field, fieldIn, typeIn } from '@/core/model';
 import type { CompiledCreate, Way } from '@/core/rules';
 import { placesOf } from '@/core/values';
@@ -18,6 +19,8 @@ export interface MakeSet {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
   readonly rule: CompiledCreate;
+  /** Who makes the run's change, and when. */
+  readonly facts: RunFacts;
 }
 
 /** What a rule would make for all records that meet its condition now, in a temporary table. */
@@ -43,7 +46,7 @@ let number = 0;
  * Records that lack a required value, that have one which is taken, or that a person must approve are told apart: the engine looks at
  * these one by one. Writes a temporary table only.
  */
-export async function prepareSet({ transaction, workspace, rule }: MakeSet): Promise<Prepared> {
+export async function prepareSet({ transaction, workspace, rule, facts }: MakeSet): Promise<Prepared> {
   const { model, plan, schema } = workspace;
   const source = rule.writes.type;
   const binds = new Binds();
@@ -57,7 +60,7 @@ export async function prepareSet({ transaction, workspace, rule }: MakeSet): Pro
   }
   const errors: string[] = [];
   for (const one of rule.assigned) {
-    const { value, error } = handedSql(one, joins, binds);
+    const { value, error } = handedSql(one, joins, binds, facts);
     if (error) errors.push(error);
     const standing = columns.get(one.target.key);
     const sql = isThereSql(workspace, one.target, value);
@@ -153,7 +156,7 @@ function waySql({ making: { field, rows, otherwise } }: CompiledCreate, binds: B
 
 /** Titles of the first that would be made, or of the records for which they would be. */
 export async function titlesOf(
-  { transaction, workspace: { model, schema }, rule }: MakeSet,
+  { transaction, workspace: { model, schema }, rule }: Omit<MakeSet, 'facts'>,
   { table, columns }: Prepared,
   most: number,
 ): Promise<string[]> {
@@ -223,7 +226,7 @@ const newIdSql = (at: string): string =>
     || '7' || lpad(to_hex(${at} % 4096), 3, '0') || substr(replace(gen_random_uuid()::text, '-', ''), 17))::uuid`;
 
 /** The records for which others were made name them, and are given what they give. */
-async function nameMade({ transaction, workspace, rule }: MakeSet, { table }: Prepared, runId: string) {
+async function nameMade({ transaction, workspace, rule, facts }: MakeSet, { table }: Prepared, runId: string) {
   const { model, plan, schema } = workspace;
   const { type, field } = rule.writes;
   if (field === '' && rule.given.length === 0) return;
@@ -234,7 +237,7 @@ async function nameMade({ transaction, workspace, rule }: MakeSet, { table }: Pr
   const given = [
     ...(field === '' ? [] : [{ target: fieldIn(model, type, field), value: 'm.id' }]),
     ...rule.given.map((one) => {
-      const { value, error, isGiven } = handedSql(one, joins, binds);
+      const { value, error, isGiven } = handedSql(one, joins, binds, facts);
       const had = `s.${columnOf(one.target.key)}`;
       const isWritten = [...(isGiven ? [isGiven] : []), ...(error ? [`${error} IS NULL`] : [])].join(' AND ');
       return {

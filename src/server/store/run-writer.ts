@@ -29,6 +29,8 @@ export interface RunInfo {
   readonly person: string | null;
   readonly ruleVersion?: string;
   readonly note?: string;
+  /** When: an instant; left out, as it is written. */
+  readonly at?: string;
 }
 
 /** Adds the row of a run and answers its number. */
@@ -39,8 +41,8 @@ export async function insertRun(transaction: Transaction, schema: string, info: 
 }
 
 const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
-  `INSERT INTO ${quote(schema)}.run (kind, person, rule_version, note)
-    VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')})
+  `INSERT INTO ${quote(schema)}.run (kind, person, rule_version, note, at)
+    VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()))
     RETURNING id::text`;
 
 /** All that a run does to one record. */

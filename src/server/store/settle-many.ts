@@ -3,6 +3,7 @@ import { isHandOn } from '@/core/rules';
 import { refuse, Refusal } from '../refusal';
 import type { Filled } from './fill-after';
 import { goingOn, type MakeMany } from './make-many';
+import { factsOfRun } from './run-facts';
 import { ALL_MADE, touchedInRun } from './touched-in-run';
 
 /** Most records that changed from which rules in a circle go on together. */
@@ -13,7 +14,7 @@ const MOST_TOGETHER = 20_000;
  * in the same run; nobody else saves meanwhile. Refuses more than are settled together.
  */
 export async function settleMany(
-  { transaction, workspace, run, touched: types }: Omit<MakeMany, 'rule'>,
+  { transaction, workspace, run, touched: types, facts }: Omit<MakeMany, 'rule'>,
   circle: Circle,
 ): Promise<Filled[]> {
   const rules = [...circle.kept, ...circle.reacting].flat();
@@ -47,7 +48,10 @@ export async function settleMany(
   for (const { after } of touched.values()) if (after) driver.know(after);
   const outcome = await runWith(
     (need) => driver.answer(need),
-    settleAfter({ model: workspace.model, circle, touched, edits }),
+    settleAfter({
+      ...{ model: workspace.model, circle, touched, edits },
+      facts: facts ?? (await factsOfRun(transaction, workspace, run)),
+    }),
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
   await driver.finish();

@@ -1,6 +1,5 @@
 'use client';
 
-import type { WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import {
@@ -20,7 +19,7 @@ import { useDoing } from '../kit/use-doing';
 import { usePerson } from '../shell/person';
 import { Elsewhere } from './elsewhere';
 import { NameInput } from './name-input';
-import type { WorkshopSetup } from '../workers/workshop';
+import type { Staged, WorkshopSetup } from '../workers/workshop';
 
 interface TakingPart {
   readonly id: string;
@@ -31,8 +30,7 @@ interface TakingPart {
 interface KeepProofProps {
   readonly model: Model;
   readonly setup: WorkshopSetup;
-  /** Save by save. */
-  readonly runs: readonly (readonly WireEdit[])[];
+  readonly staged: Staged;
   readonly rehearsals: readonly Rehearsal[];
   /** Members of the family as they would stand. */
   readonly records: () => readonly WireRecord[];
@@ -42,7 +40,7 @@ interface KeepProofProps {
 }
 
 /** Keeps what was staged and what came of it as a proof of a rule. */
-export function KeepProof({ model, setup, runs, rehearsals, records, drafts, onClose }: KeepProofProps) {
+export function KeepProof({ model, setup, staged, rehearsals, records, drafts, onClose }: KeepProofProps) {
   const person = usePerson();
   const client = useQueryClient();
   const { run, isBusy, error } = useDoing();
@@ -76,7 +74,8 @@ export function KeepProof({ model, setup, runs, rehearsals, records, drafts, onC
     run(
       async () => {
         const body = {
-          ...{ rule, name, family: setup.family, day: setup.settledDay, runs },
+          ...{ rule, name, family: setup.family, day: setup.settledDay, runs: staged.runs },
+          settings: [{ run: 0, person: setup.person }, ...staged.settings],
           expectations: expected,
         };
         const kept = await callApi<ProofRun>('/proofs', { method: 'POST', body, person: person.id });

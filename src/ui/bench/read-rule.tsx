@@ -1,6 +1,5 @@
 'use client';
 
-import type { WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
 import type { ConditionRead, TestRead, Verdict, WireRecord } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
@@ -10,12 +9,12 @@ import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { WorkedResult } from '../rules/worked-example';
 import type { OpenWorkshop } from '../workers/use-workshop';
-import type { Drafted, RuleRead } from '../workers/workshop';
+import type { Drafted, RuleRead, Staged } from '../workers/workshop';
 
 interface ReadRuleProps {
   readonly model: Model;
   readonly workshop: OpenWorkshop;
-  readonly runs: readonly (readonly WireEdit[])[];
+  readonly staged: Staged;
   readonly drafts: readonly Drafted[];
   /** Members of the family as they would stand. */
   readonly records: readonly WireRecord[];
@@ -23,7 +22,7 @@ interface ReadRuleProps {
 }
 
 /** Reads one rule on one record, step by step: each test with its two sides and its verdict, each input, the result. */
-export function ReadRule({ model, workshop, runs, drafts, records, onClose }: ReadRuleProps) {
+export function ReadRule({ model, workshop, staged, drafts, records, onClose }: ReadRuleProps) {
   const { live } = workshop.setup;
   const rules = [...drafts, ...live.filter(({ id }) => !drafts.some((draft) => draft.id === id))];
   const [rule, setRule] = useState(rules[0]?.id ?? null);
@@ -33,8 +32,8 @@ export function ReadRule({ model, workshop, runs, drafts, records, onClose }: Re
     records.find(({ id }) => id === chosen) ?? records.find((one) => one.type === type) ?? records[0] ?? null;
   const at = record ? { type: record.type, id: record.id } : null;
   const { data, error } = useQuery({
-    queryKey: ['rehearsed', 'read', workshop.key, rule, at, runs, drafts],
-    queryFn: () => workshop.run<RuleRead | null>(async (remote) => remote.read(rule!, at!, runs, drafts)),
+    queryKey: ['rehearsed', 'read', workshop.key, rule, at, staged, drafts],
+    queryFn: () => workshop.run<RuleRead | null>(async (remote) => remote.read(rule!, at!, staged, drafts)),
     enabled: rule !== null && at !== null,
     staleTime: Infinity,
     gcTime: 30_000,

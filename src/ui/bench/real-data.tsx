@@ -9,7 +9,8 @@ import { counted } from '../kit/counted';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { Ripple } from '../kit/ripple';
-import { editsOf, type Step } from './steps';
+import { usePerson } from '../shell/person';
+import { editsOf, isSave, type Step } from './steps';
 
 type Done = Extract<Rehearsal, { kind: 'done' }>;
 
@@ -25,18 +26,19 @@ interface RealDataProps {
 
 /** The same edits on the real data, as one save: how much they would touch, and what would follow. Saves nothing, and holds nobody up. */
 export function RealData({ steps, drafts, onClose }: RealDataProps) {
+  const person = usePerson();
   const edits = editsOf(steps);
   const { data, error } = useQuery({
     queryKey: ['records', 'realData', edits, drafts],
-    queryFn: () => callApi<Done>('/rehearsals', { method: 'POST', body: { edits, drafts } }),
+    queryFn: () => callApi<Done>('/rehearsals', { method: 'POST', body: { edits, drafts }, person: person.id }),
     gcTime: 0,
     retry: false,
   });
-  const isSeveral = steps.some(({ kind }) => kind === 'save');
+  const isSeveral = steps.some(isSave);
   return (
     <Modal open width={760} title="On the real data" footer={null} onCancel={onClose}>
       {isSeveral ? (
-        <p className="advice">The saves that are staged are taken together here, as one save.</p>
+        <p className="advice">The saves that are staged are taken together here, as one save that you make today.</p>
       ) : null}
       <ProblemNotice error={error} />
       {data ? <Touched done={data} /> : error ? null : <Loading what="what would happen" />}

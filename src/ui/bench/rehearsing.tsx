@@ -35,7 +35,8 @@ import { ReadRule } from './read-rule';
 import { RealData } from './real-data';
 import { beginStaging, redoStaging, restage, undoStaging } from './staging';
 import { StepList } from './step-list';
-import { runsOf, type Step, stepsOf } from './steps';
+import { isSave, stagedOf, type Step, stepsOf } from './steps';
+import { WhenAndWho } from './when-and-who';
 
 /** A family on which edits are staged, and what follows from them. */
 export function Rehearsing({
@@ -66,7 +67,7 @@ export function Rehearsing({
   rules: readonly RuleView[];
   drafts: readonly string[];
 }) {
-  const begun = useMemo(() => (proof ? stepsOf(proof.runs) : []), [proof]);
+  const begun = useMemo(() => (proof ? stepsOf(proof) : []), [proof]);
   const [staging, setStaging] = useState(() => beginStaging(begun));
   const { steps } = staging;
   const setSteps = (to: readonly Step[]) => setStaging(restage(staging, to));
@@ -81,19 +82,19 @@ export function Rehearsing({
         .map(({ id, name, definition }) => ({ id, name, definition })),
     [rules, drafts],
   );
-  const runs = useMemo(() => runsOf(steps), [steps]);
+  const staged = useMemo(() => stagedOf(steps), [steps]);
   const { setup } = workshop;
   const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
   const { data, error } = useQuery({
-    queryKey: ['rehearsed', workshop.key, runs, taking],
-    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(runs, taking)),
+    queryKey: ['rehearsed', workshop.key, staged, taking],
+    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(staged, taking)),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 30_000,
   });
   const today = useQuery({
-    queryKey: ['rehearsed', workshop.key, runs, []],
-    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(runs, [])),
+    queryKey: ['rehearsed', workshop.key, staged, []],
+    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(staged, [])),
     enabled: isComparing && taking.length > 0,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -104,7 +105,7 @@ export function Rehearsing({
   const last = data?.rehearsals.at(-1);
   // A record that was deleted in the same save comes back by leaving that out.
   const restore = ({ type, id }: WireRecord) => {
-    const from = steps.findLastIndex(({ kind }) => kind === 'save') + 1;
+    const from = steps.findLastIndex(isSave) + 1;
     const at = steps.findIndex((step, index) => index >= from && step.kind === 'delete' && step.id === id);
     if (at >= 0) setSteps(steps.filter((_, index) => index !== at));
     else stage({ kind: 'restore', type, id });
@@ -153,7 +154,7 @@ export function Rehearsing({
             </Button>
             <Button
               size="small"
-              disabled={last?.kind !== 'done' || steps.length === 0 || steps.at(-1)!.kind === 'save'}
+              disabled={last?.kind !== 'done' || steps.length === 0 || isSave(steps.at(-1)!)}
               title="What you stage from now on is another save: rules have followed from what was before"
               onClick={() => stage({ kind: 'save' })}
             >
@@ -172,6 +173,7 @@ export function Rehearsing({
                     disabled: proof !== null,
                   },
                   { key: 'many', label: 'Change many …', disabled: !data },
+                  { key: 'when', label: 'Another day, or another person …', disabled: !data },
                   { key: 'read', label: 'Read a rule on a record …', disabled: !data },
                   {
                     key: 'compare',
@@ -209,9 +211,16 @@ export function Rehearsing({
             onClose={() => setTool(null)}
           />
         ) : null}
+        {tool === 'when' ? (
+          <WhenAndWho
+            {...{ steps, setup }}
+            onStage={(more) => setSteps([...steps, ...more])}
+            onClose={() => setTool(null)}
+          />
+        ) : null}
         {tool === 'read' && data ? (
           <ReadRule
-            {...{ model, workshop, runs }}
+            {...{ model, workshop, staged }}
             drafts={taking}
             records={standing(model, setup.family, data).records}
             onClose={() => setTool(null)}
@@ -220,7 +229,7 @@ export function Rehearsing({
         {tool === 'real' ? <RealData {...{ steps }} drafts={taking} onClose={() => setTool(null)} /> : null}
         {data && keeping === 'proof' ? (
           <KeepProof
-            {...{ model, setup, runs }}
+            {...{ model, setup, staged }}
             rehearsals={data.rehearsals}
             records={() => standing(model, setup.family, data).records}
             drafts={taking}
@@ -250,7 +259,7 @@ export function Rehearsing({
               <ProblemNotice error={today.error} />
             )
           ) : data ? (
-            <Saves {...{ data, steps }} onMark={setMarked} />
+            <Saves {...{ data, steps, staged, setup }} onMark={setMarked} />
           ) : null}
         </div>
       </section>
@@ -258,7 +267,7 @@ export function Rehearsing({
   );
 }
 
-type Tool = 'steps' | 'many' | 'real' | 'read';
+type Tool = 'steps' | 'many' | 'real' | 'read' | 'when';
 
 /** What a record or a person is called, also one that is staged. */
 function nameIn(

@@ -1,27 +1,60 @@
 'use client';
 
-import type { Rehearsal } from '@/core/verify';
+import { displayValue } from '@/core/values';
+import { type Rehearsal, type RippleView, standpointsOf } from '@/core/verify';
 import { ProblemNotice } from '../kit/problem-notice';
 import { Ripple } from '../kit/ripple';
-import type { Rehearsed } from '../workers/workshop';
+import type { Rehearsed, Staged, WorkshopSetup } from '../workers/workshop';
 import type { Step } from './steps';
 
 interface SavesProps {
   readonly data: Rehearsed;
   readonly steps: readonly Step[];
+  readonly staged: Staged;
+  readonly setup: WorkshopSetup;
   readonly onMark: (cells: ReadonlySet<string>) => void;
 }
 
-/** What follows, save by save. */
-export function Saves({ data: { rehearsals }, steps, onMark }: SavesProps) {
-  if (rehearsals.length === 1)
+/** What follows, save by save; with the day and who acts, where either is another than at first. */
+export function Saves({ data: { rehearsals }, steps, staged, setup, onMark }: SavesProps) {
+  if (rehearsals.length === 1 && staged.settings.length === 0)
     return <Waves rehearsal={rehearsals[0]!} isFirst onMark={onMark} hasSteps={steps.length > 0} />;
-  return rehearsals.map((rehearsal, at) => (
-    <section key={at} aria-label={`Save ${at + 1}`}>
-      <h3 className="bench-save">{`Save ${at + 1}`}</h3>
-      <Waves rehearsal={rehearsal} isFirst={at === 0} onMark={onMark} hasSteps />
-    </section>
-  ));
+  const points = standpointsOf(rehearsals.length, setup.settledDay, [
+    { run: 0, person: setup.person },
+    ...staged.settings,
+  ]);
+  return rehearsals.map((rehearsal, at) => {
+    const { day, facts } = points[at]!;
+    const before = at === 0 ? setup : { settledDay: points[at - 1]!.day, person: points[at - 1]!.facts.person };
+    const words = [
+      ...(day === before.settledDay ? [] : [`on ${displayValue({ kind: 'date' }, day)}`]),
+      ...(facts.person === before.person || facts.person === null
+        ? []
+        : [`by ${setup.people[facts.person] ?? 'somebody'}`]),
+    ];
+    const heading = [`Save ${at + 1}`, ...words].join(', ');
+    return (
+      <section key={at} aria-label={`Save ${at + 1}`}>
+        <h3 className="bench-save">{heading}</h3>
+        {rehearsal.turned ? <Turned ripple={rehearsal.turned} onMark={onMark} /> : null}
+        <Waves
+          {...{ rehearsal, onMark }}
+          isFirst={at === 0}
+          hasSteps={staged.runs[at] === undefined || staged.runs[at].length > 0}
+          isOfDay={rehearsal.turned !== null}
+        />
+      </section>
+    );
+  });
+}
+
+/** What a day brings before anybody does something on it. */
+function Turned({ ripple, onMark }: { ripple: RippleView; onMark: SavesProps['onMark'] }) {
+  return ripple.waves.length > 0 ? (
+    <Ripple ripple={ripple} onMark={onMark} heading="As the day turns" />
+  ) : (
+    <p className="quiet bench-note">Nothing in this family hangs on the day that turns.</p>
+  );
 }
 
 function Waves({
@@ -29,7 +62,10 @@ function Waves({
   isFirst,
   onMark,
   hasSteps,
+  isOfDay = false,
 }: {
+  /** Its day alone brought something. */
+  isOfDay?: boolean;
   rehearsal: Rehearsal;
   /** What taking drafts live does is told with the first save only. */
   isFirst: boolean;
@@ -68,7 +104,7 @@ function Waves({
             <p className="quiet bench-note">No rule follows from this.</p>
           ) : null}
         </>
-      ) : (
+      ) : isOfDay ? null : (
         <div className="nothing">
           <strong>Change something in the family</strong>
           Press a value and enter another. What follows from it stands here, wave by wave, with its cause.

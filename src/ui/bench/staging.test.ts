@@ -3,7 +3,7 @@ import type { Step } from './steps';
 
 const step = (id: string): Step => ({ kind: 'delete', type: 'loan', id });
 const ids = ({ steps }: { readonly steps: readonly Step[] }) =>
-  steps.map((one) => (one.kind === 'save' ? 'save' : one.id)).join(' ');
+  steps.map((one) => ('id' in one ? one.id : one.kind)).join(' ');
 
 test('what is undone can be done again, until something else is staged', () => {
   let staging = beginStaging([]);

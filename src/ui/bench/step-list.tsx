@@ -5,7 +5,7 @@ import { wordsOfStep } from './step-words';
 import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Modal } from 'antd';
 import { MoveButtons } from '../kit/move-buttons';
-import type { Step } from './steps';
+import { isSave, type Step } from './steps';
 
 interface StepListProps {
   readonly model: Model;
@@ -23,7 +23,7 @@ export function StepList({ model, steps, nameOf, onChange, onClose }: StepListPr
         {steps.map((step, at) => {
           const words = wordsOfStep(model, step, nameOf);
           return (
-            <li key={`${at} ${words}`} className={step.kind === 'save' ? 'step-save' : undefined}>
+            <li key={`${at} ${words}`} className={isSave(step) ? 'step-save' : undefined}>
               <span>{words}</span>
               <span className="step-buttons">
                 <MoveButtons items={steps} index={at} name={words} onChange={onChange} />

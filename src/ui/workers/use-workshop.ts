@@ -18,6 +18,7 @@ import { type Remote, wrap } from 'comlink';
 import { useMemo, useState } from 'react';
 import { callApi } from '../api/client';
 import { liveOf, useFamily, useModelView, usePeople, useRules } from '../api/queries';
+import { usePerson } from '../shell/person';
 import type { StrengthStep, Workshop, WorkshopSetup } from './workshop';
 
 /** A model as it is handed to the worker. */
@@ -68,6 +69,7 @@ export function useWorkshop(
   const model = useModelView();
   const rules = useRules();
   const people = usePeople();
+  const acting = usePerson();
   const workshop = useMemo((): OpenWorkshop | null => {
     if (!(family.data || proof) || !model.data || !rules.data || !people.data) return null;
     const live = liveOf(rules.data.rules);
@@ -87,6 +89,8 @@ export function useWorkshop(
           : {}),
         ...Object.fromEntries(people.data.people.map((person) => [person.id, person.name])),
       },
+      // A proof says itself who acts in it.
+      person: proof ? null : acting.id,
     };
     const { root } = setup.family;
     const key = [
@@ -100,6 +104,7 @@ export function useWorkshop(
       model.dataUpdatedAt,
       rules.dataUpdatedAt,
       people.dataUpdatedAt,
+      acting.id,
     ].join(' ');
     return {
       ...{ key, setup },
@@ -123,6 +128,7 @@ export function useWorkshop(
     rules.dataUpdatedAt,
     people.data,
     people.dataUpdatedAt,
+    acting.id,
   ]);
   return { workshop, problem: family.error ?? model.error ?? rules.error ?? people.error };
 }

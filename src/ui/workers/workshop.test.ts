@@ -14,7 +14,7 @@ import type { Expression } from '@/core/expression';
 import type { Formula, Rule } from '@/core/rules';
 import { proofOf } from '@/core/testing/proofs';
 import { type Expectation, type Proof, recordToWire } from '@/core/verify';
-import { Workshop, type WorkshopSetup } from './workshop';
+import { Workshop, type WorkshopSetup , type Staged } from './workshop';
 
 const model = galleries();
 const [museum, silk, one, two] = [uuid('1'), uuid('11'), uuid('21'), uuid('22')];
@@ -37,7 +37,7 @@ const rows = [
   }),
 ];
 const setup: WorkshopSetup = {
-  ...{ model: GALLERIES, settledDay: '2026-03-14', live: [ruleOf(LENT_TOTAL, 9, 'Lent')], people: {} },
+  ...{ model: GALLERIES, settledDay: '2026-03-14', live: [ruleOf(LENT_TOTAL, 9, 'Lent')], people: {}, person: null },
   family: {
     ...{ root: { type: 'exhibition', id: silk }, members: [silk, one, two], names: {} },
     records: rows.map((row) => recordToWire(model, row)),
@@ -104,6 +104,8 @@ test('a rule whose target another keeps is worked out all the same; one in a cir
   });
 });
 
+const staged = (runs: Staged['runs'], settings: Staged['settings'] = []): Staged => ({ runs, settings });
+
 test('rehearses staged edits: what of the family would stand otherwise, what is outside, and nothing kept', () => {
   const bench = workshop();
   const draft = { id: uuid('d'), name: 'Total', definition: INSURED_TOTAL };
@@ -111,7 +113,7 @@ test('rehearses staged edits: what of the family would stand otherwise, what is 
     { kind: 'edit', type: 'loan', id: two, values: { stage: 'agreed', lender: museum } },
     { kind: 'delete', type: 'loan', id: one },
   ] as const;
-  const { rehearsals, changed, gone } = structuredClone(bench.rehearse([edits], [draft]));
+  const { rehearsals, changed, gone } = structuredClone(bench.rehearse(staged([edits]), [draft]));
   expect(rehearsals[0]).toMatchObject({
     kind: 'done',
     ripple: { outside: [{ fieldName: 'Lent total', title: 'Kestrel Museum' }] },
@@ -122,7 +124,7 @@ test('rehearses staged edits: what of the family would stand otherwise, what is 
     amount: '900.50',
     currency: 'GBP',
   });
-  expect(bench.rehearse([], [])).toMatchObject({ changed: [], gone: [] });
+  expect(bench.rehearse(staged([]), [])).toMatchObject({ changed: [], gone: [] });
 });
 
 test('several saves follow on one another, up to one that is refused', () => {
@@ -130,18 +132,18 @@ test('several saves follow on one another, up to one that is refused', () => {
   const draft = { id: uuid('d'), name: 'Total', definition: INSURED_TOTAL };
   const gone = { kind: 'delete', type: 'loan', id: one } as const;
   const back = { kind: 'restore', type: 'loan', id: one } as const;
-  const whole = bench.rehearse([[gone], [back]], [draft]);
+  const whole = bench.rehearse(staged([[gone], [back]]), [draft]);
   expect(whole).toMatchObject({ rehearsals: [{ kind: 'done' }, { kind: 'done' }], gone: [] });
   const total = ({ changed }: ReturnType<Workshop['rehearse']>) =>
     changed.find(({ id }) => id === silk)?.values.insuredTotal;
-  expect(total(whole)).toEqual(total(bench.rehearse([], [draft])));
-  const refused = bench.rehearse([[gone], [{ ...gone }], [back]], [draft]);
+  expect(total(whole)).toEqual(total(bench.rehearse(staged([]), [draft])));
+  const refused = bench.rehearse(staged([[gone], [{ ...gone }], [back]]), [draft]);
   expect(refused.rehearsals.map(({ kind }) => kind)).toEqual(['done', 'refused']);
   expect(refused.gone).toEqual([one]);
 });
 
 test('without a family it says so', () => {
-  expect(() => new Workshop().rehearse([], [])).toThrow('Open a family first');
+  expect(() => new Workshop().rehearse(staged([]), [])).toThrow('Open a family first');
 });
 
 test('tells how a rule may be changed without its proofs noticing', () => {

@@ -1,5 +1,5 @@
-import { buildPlan, meaningOther } from '@/core/plan';
-import { Overlay, propagate, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
+import { buildPlan } from '@/core/plan';
+import type { RecordStore, WireEdit } from '@/core/engine';
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
 import { compileRule, type Rule, type RuleDefinition } from '@/core/rules';
 import type { WireValue } from '@/core/values';
@@ -18,11 +18,16 @@ import {
   type Proof,
   readConditions,
   recordToWire,
-  rehearse,
-  type Rehearsal,
+  rehearseSaves,
+  type RunSetting,
+  type SaveRehearsed,
+  type SavesRehearsed,
+  type Standpoint,
+  standpointsOf,
   type Strength,
   strengthOf,
   type StrengthProgress,
+  turnOfDay,
   withDrafts,
   type WireRecord,
 } from '@/core/verify';
@@ -36,6 +41,14 @@ export interface WorkshopSetup {
   readonly live: readonly Rule[];
   /** Names of the workspace's people by id. */
   readonly people: Readonly<Record<string, string>>;
+  /** Who makes the edits, until somebody else does; `null`: nobody is named. */
+  readonly person: string | null;
+}
+
+/** What is staged, save by save, and from which save on it is another day, or somebody else acts. */
+export interface Staged {
+  readonly runs: readonly (readonly WireEdit[])[];
+  readonly settings: readonly RunSetting[];
 }
 
 /** What a cascade is tried with. */
@@ -54,7 +67,7 @@ export type Worked =
 
 export interface Rehearsed {
   /** Save by save, at least one. */
-  readonly rehearsals: readonly Rehearsal[];
+  readonly rehearsals: readonly SaveRehearsed[];
   /** Members of the family that would stand otherwise than they do, and new ones. Only these: a family may be large. */
   readonly changed: readonly WireRecord[];
   /** Ids of members that would be in the bin. */
@@ -90,7 +103,7 @@ export type StrengthStep =
 /** For how long the worker goes on before it can be told something else, in milliseconds. */
 const PIECE = 60;
 
-function openSetup({ model: definition, settledDay, family, live, people }: WorkshopSetup) {
+function openSetup({ model: definition, settledDay, family, live, people, person }: WorkshopSetup) {
   const model = readModel(definition, settledDay);
   return {
     model,
@@ -99,6 +112,7 @@ function openSetup({ model: definition, settledDay, family, live, people }: Work
     store: familyStore(model, family),
     names: { ...family.names, ...people },
     people: new Set(Object.keys(people)),
+    ...{ person, day: settledDay },
   };
 }
 
@@ -124,6 +138,8 @@ export class Workshop {
     const opened = this.opened();
     const { family, live, names } = opened;
     const { model, store } = day === null ? opened : this.onDay(day, rule.id);
+    const [point] = standpointsOf(1, model.settledDay ?? opened.day, [{ run: 0, person: opened.person }]);
+    const { facts } = point!;
     const { plan, problems } = planWithDrafts(model, live, [rule]);
     // Only what concerns the rule on its own keeps it from being worked out; another writer of its target doesn't.
     const alone = buildPlan(model, [rule]);
@@ -137,14 +153,16 @@ export class Workshop {
     const context = { model, plan, store, names };
     if (compiled.kind === 'create') {
       const known = plan.turns.includes(compiled) ? plan : alone.plan;
-      return { kind: 'create', create: createView({ ...context, plan: known }, compiled, root) };
+      return { kind: 'create', create: createView({ ...context, plan: known, facts }, compiled, root) };
     }
     if (compiled.kind === 'inStep' || compiled.kind === 'handOn') {
       const whole = compileRule(model, rule);
       const first = whole.ok ? whole.rule : compiled;
       return {
         kind: 'cascade',
-        cascade: cascadeView(context, first as typeof compiled, root, { staged, people: [...opened.people] }),
+        cascade: cascadeView({ ...context, facts }, first as typeof compiled, root, {
+          ...{ staged, people: [...opened.people] },
+        }),
       };
     }
     return { kind: 'worked', explanation: explain(context, compiled, root) };
@@ -152,26 +170,19 @@ export class Workshop {
 
   /** The family as it would stand on a day: what live rules with dates keep is worked out for it, but for the rule at hand. */
   private onDay(day: string, leftOut: string): { model: Model; store: RecordStore } {
-    const { model: settled, live, store } = this.opened();
-    const model = readModel(settled, day);
+    const { model, live, store, names } = this.opened();
     const others = live.filter(({ id }) => id !== leftOut);
-    const { plan } = buildPlan(model, others);
-    const fill = meaningOther(plan, buildPlan(settled, others).plan).map(({ id }) => id);
-    const overlay = new Overlay(model, store);
-    if (fill.length > 0)
-      runInMemory(
-        model,
-        overlay,
-        propagate({ model, plan, edits: [], fill, isAlone: true, isEveryPace: true }),
-      );
-    return { model, store: overlay };
+    const [{ facts }] = standpointsOf(1, day) as [Standpoint];
+    const input = { model, store, names, live: others, drafts: [], newId: numberedIds() };
+    const turned = turnOfDay(input, day, facts.moment);
+    return { model: turned.model, store: turned.after };
   }
 
   /** Runs what is staged, save by save; what comes after one that is refused isn't run. */
-  rehearse(runs: readonly (readonly WireEdit[])[], drafts: readonly Drafted[]): Rehearsed {
+  rehearse(staged: Staged, drafts: readonly Drafted[]): Rehearsed {
     const { model, family, store } = this.opened();
-    const { rehearsals, last } = this.through(runs, drafts);
-    const members = new Set([...family.members, ...runs.flat().flatMap((edit) => edit.id ?? [])]);
+    const { rehearsals, last } = this.through(staged, drafts);
+    const members = new Set([...family.members, ...staged.runs.flat().flatMap((edit) => edit.id ?? [])]);
     const changed: WireRecord[] = [];
     const gone: string[] = [];
     for (const { key } of model.types)
@@ -185,33 +196,23 @@ export class Workshop {
     return { rehearsals, changed, gone };
   }
 
-  private through(
-    runs: readonly (readonly WireEdit[])[],
-    drafts: readonly Drafted[],
-  ): { readonly rehearsals: readonly Rehearsal[]; readonly last: RecordStore } {
-    const { model, live, store, names, people } = this.opened();
-    const newId = numberedIds();
-    const rehearsals: Rehearsal[] = [];
-    let last: RecordStore = store;
-    for (const edits of runs.length > 0 ? runs : [[]]) {
-      const input = { model, store: last, live, drafts: drafts.map(asRule), edits, people, names, newId };
-      const { rehearsal, after } = rehearse(input);
-      rehearsals.push(rehearsal);
-      if (rehearsal.kind !== 'done') break;
-      last = after;
-    }
-    return { rehearsals, last };
+  private through({ runs, settings }: Staged, drafts: readonly Drafted[]): SavesRehearsed {
+    const { model, live, store, names, people, person } = this.opened();
+    return rehearseSaves({
+      ...{ model, live, store, names, people, drafts: drafts.map(asRule), newId: numberedIds() },
+      ...{ saves: runs, settings: [{ run: 0, person }, ...settings] },
+    });
   }
 
   /** Reads a rule that takes part on one record, step by step, as it stands with what is staged; `null` where the record isn't there then. */
   read(
     rule: string,
     at: { readonly type: string; readonly id: string },
-    runs: readonly (readonly WireEdit[])[],
+    staged: Staged,
     drafts: readonly Drafted[],
   ): RuleRead | null {
-    const { model, live, names } = this.opened();
-    const { last: store } = this.through(runs, drafts);
+    const { live, names } = this.opened();
+    const { last: store, model } = this.through(staged, drafts);
     const { plan } = planWithDrafts(model, live, drafts.map(asRule));
     const compiled = plan.turns.find(({ id }) => id === rule);
     const row = store.row(at.type, at.id);

@@ -3,7 +3,7 @@ import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
 import { day, id, key, kept, kindIs, note, values, version } from './parts';
 import type { BundleRequest } from '@/core/intake';
-import { expectations, runs } from './proofs';
+import { expectations, runs, settings } from './proofs';
 import { MOST_POINTS, MOST_REQUESTED } from './requests';
 import { definition, expression, pilot } from './rules';
 
@@ -103,7 +103,7 @@ export const bundleShape = Joi.object({
           rule: Joi.string().guid().lowercase().required(),
         },
         ...{ name: kept.max(80).required(), family: familyData.required(), day: day.required() },
-        ...{ people: Joi.array().items(id).required(), runs: runs.required() },
+        ...{ people: Joi.array().items(id).required(), runs: runs.required(), settings },
         expectations: expectations.required(),
       }),
     )

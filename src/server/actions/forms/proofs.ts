@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { MOST_EDITS, MOST_EXPECTATIONS, MOST_RUNS } from '../../limits';
-import { id, key, kindIs, values, version, wire } from './parts';
+import { day, id, key, kindIs, values, version, wire } from './parts';
 
 /** A record that is made in place of a rule; see `MadeFor`. */
 export const madeFor = Joi.object({ rule: id.required(), source: id.required() });
@@ -48,5 +48,21 @@ export const expectations = Joi.array()
   .min(1)
   .max(MOST_EXPECTATIONS);
 
-/** Edits run by run. */
-export const runs = Joi.array().items(Joi.array().items(edit).min(1).max(MOST_EDITS)).max(MOST_RUNS);
+/** Edits run by run. One of nothing is one of which only the day turns. */
+export const runs = Joi.array().items(Joi.array().items(edit).max(MOST_EDITS)).max(MOST_RUNS);
+
+/** From which run on it is another day, or somebody else acts. */
+export const settings = Joi.array()
+  .items(
+    Joi.object({
+      run: Joi.number()
+        .integer()
+        .min(0)
+        .max(MOST_RUNS - 1)
+        .required(),
+      day,
+      person: id.allow(null),
+    }),
+  )
+  .max(2 * MOST_RUNS)
+  .default([]);

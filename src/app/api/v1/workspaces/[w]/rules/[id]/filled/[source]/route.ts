@@ -1,4 +1,4 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { askerOf, route, workspaceOf } from '@/app/api/answer';
 import { filledFor } from '@/server/queries/filled';
 
 interface Params {
@@ -8,6 +8,6 @@ interface Params {
 }
 
 /** What the rule would make for a record, for a person to complete. Saves nothing. */
-export const GET = route<Params>(async ({ params }) => ({
-  body: await filledFor(await workspaceOf(params), params.id, params.source),
+export const GET = route<Params>(async ({ request, params }) => ({
+  body: await filledFor(await workspaceOf(params), params.id, params.source, askerOf(request)),
 }));

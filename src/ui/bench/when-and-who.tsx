@@ -1,0 +1,77 @@
+'use client';
+
+import { DatePicker, Modal, Select } from 'antd';
+import dayjs from 'dayjs';
+import { useState } from 'react';
+import type { WorkshopSetup } from '../workers/workshop';
+import type { Step } from './steps';
+
+interface WhenAndWhoProps {
+  readonly steps: readonly Step[];
+  readonly setup: WorkshopSetup;
+  readonly onStage: (steps: readonly Step[]) => void;
+  readonly onClose: () => void;
+}
+
+/** What comes next is another save: on another day, by another person, or both. */
+export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) {
+  const now = nowOf(steps, setup);
+  const [day, setDay] = useState(now.day);
+  const [person, setPerson] = useState(now.person);
+  const more: Step[] = [
+    ...(day !== now.day ? [{ kind: 'day', day } as const] : []),
+    ...(person !== null && person !== now.person ? [{ kind: 'actor', person } as const] : []),
+  ];
+  const stage = () => {
+    onStage(more);
+    onClose();
+  };
+  return (
+    <Modal
+      open
+      title="Another day, or another person"
+      okText="From now on"
+      cancelText="Not now"
+      okButtonProps={{ disabled: more.length === 0 }}
+      onOk={stage}
+      onCancel={onClose}
+    >
+      <p>
+        What you stage from now on is another save. Where the day turns, what hangs on it is worked out first;
+        nothing is saved.
+      </p>
+      <div className="keep-form">
+        <label>
+          It is
+          <DatePicker
+            aria-label="Day of the next save"
+            value={dayjs(day)}
+            format="D MMM YYYY"
+            allowClear={false}
+            onChange={(next: dayjs.Dayjs | null) => next && setDay(next.format('YYYY-MM-DD'))}
+          />
+        </label>
+        <label>
+          Who acts
+          <Select
+            aria-label="Who makes the next save"
+            value={person}
+            showSearch={{ optionFilterProp: 'label' }}
+            options={Object.entries(setup.people).map(([id, name]) => ({ value: id, label: name }))}
+            onChange={setPerson}
+          />
+        </label>
+      </div>
+    </Modal>
+  );
+}
+
+/** The day on which the last of the steps is made, and by whom. */
+const nowOf = (steps: readonly Step[], { settledDay, person }: WorkshopSetup) =>
+  steps.reduce(
+    (now, step) => ({
+      day: step.kind === 'day' ? step.day : now.day,
+      person: step.kind === 'actor' ? step.person : now.person,
+    }),
+    { day: settledDay, person },
+  );

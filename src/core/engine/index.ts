@@ -71,6 +71,6 @@ export type {
   Ripple,
   Withdrawn,
 } from './ripple';
-export { makingOf } from './making';
+export { makingOf, type TurnedMaker } from './making';
 export { defaultsOf } from './edit';
 export { type Circle, isCircle, isStage, stagesOf, turnsOf, type Turn } from './turns';

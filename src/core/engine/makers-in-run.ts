@@ -7,7 +7,15 @@ import { isReached } from './affected';
 import { applyEdits } from './apply-edits';
 import { firstNumbers } from './number-new';
 import type { madeByPeople } from './made-by-people';
-import { isInTouch, type Making, makingOf, type ToMake, type ToMove, type ToWrite } from './making';
+import {
+  isInTouch,
+  type Making,
+  makingOf,
+  type ToMake,
+  type ToMove,
+  type ToWrite,
+  type TurnedMaker,
+} from './making';
 import type { EditProblem } from './edit';
 import type { Answer, Need, Write } from './need';
 import { cellKey, type CellRef, emptyRow, recordKey, withChanges } from './record';
@@ -20,6 +28,7 @@ import type { SetsInRun } from './sets-in-run';
 export interface MakingGiven {
   readonly plan: Plan;
   readonly asked: ReadonlyMap<string, readonly string[]>;
+  readonly turned: ReadonlyMap<string, TurnedMaker>;
   readonly newId: () => string;
 }
 
@@ -39,18 +48,20 @@ export class MakersInRun {
   /** A rule makes records, and looks after those that it made. */
   *make(
     rule: CompiledCreate,
-    { plan, asked, newId }: MakingGiven,
+    { plan, asked, turned: all, newId }: MakingGiven,
   ): Generator<Need, EditProblem | null, Answer> {
     if (this.state.restraint.isStill(rule.id)) return null;
     const wanted = asked.get(rule.id) ?? [];
     const isNear =
       isInTouch(rule) && [...this.state.touched.values()].some(({ type }) => type === rule.makes);
-    if (wanted.length === 0 && !isNear && !this.isReachedBy(rule)) return null;
+    const turned = all.get(rule.id);
+    if (wanted.length === 0 && !turned && !isNear && !this.isReachedBy(rule)) return null;
     const many = this.state.many.find((written) => readsField(rule, written));
     if (many) return this.sets.tooManyInTurn(rule);
     this.state.needs += 1;
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
-    const of = { model: this.state.model, plan, rule, touched: this.state.touched, rowsOf, facts: this.state.facts, asked: wanted };
+    const { model, touched, facts } = this.state;
+    const of = { model, plan, rule, touched, rowsOf, facts, asked: wanted, ...(turned ? { turned } : {}) };
     const made = yield* makingOf(of, this.state.restraint);
     if (made.failed !== null) return yield* this.state.reactionProblemOn(rule, rule.writes.type, made.failed);
     if (made.claimed) return this.claimMade(rule, made.claimed);

@@ -41,6 +41,14 @@ export interface MakingInput {
   readonly facts: RunFacts | null;
   /** Records for which it is asked now, whatever changed. */
   readonly asked: readonly string[];
+  /** Where the settled day turned: what the rule meant before. */
+  readonly turned?: TurnedMaker;
+}
+
+/** What a rule meant before the settled day turned, and the records for which it may mean something else since. */
+export interface TurnedMaker {
+  readonly from: CompiledCreate;
+  readonly ids: readonly string[];
 }
 
 /** A record that is made. */
@@ -162,14 +170,14 @@ class MakingWork {
 
   /** The records whose turn it may be, with whether they meet the condition now and did before; in one order. */
   private *sources(): Generator<Need, Source[], Answer> {
-    const { rule, model, touched, asked } = this.input;
+    const { rule, model, touched, asked, turned } = this.input;
     const { type } = rule.writes;
     const { targets } = yield* affectedTargets(model, rule, touched);
     const causes = new Map<string, readonly CellRef[]>(targets);
     for (const entry of touched.values())
       if (entry.type === type && isThere(entry.before) && !isThere(entry.after))
         causes.set(entry.id, [{ type, id: entry.id, field: '' }]);
-    const ids = [...new Set([...causes.keys(), ...asked])].sort(compareText);
+    const ids = [...new Set([...causes.keys(), ...asked, ...(turned?.ids ?? [])])].sort(compareText);
     return yield* this.sourcesOf(ids, causes, new Set(asked));
   }
 
@@ -178,8 +186,9 @@ class MakingWork {
     causes: ReadonlyMap<string, readonly CellRef[]>,
     asked: ReadonlySet<string>,
   ): Generator<Need, Source[], Answer> {
-    const { rule, touched, rowsOf } = this.input;
+    const { rule, touched, rowsOf, turned } = this.input;
     const { type } = rule.writes;
+    const where = turned ? turned.from.where : rule.where;
     const rows = yield* rowsOf(type, ids);
     const pairs = ids.flatMap((id) => {
       const row = rows.get(id);
@@ -187,7 +196,10 @@ class MakingWork {
       const before = entry ? entry.before : row;
       return row ? [{ row, before: isThere(before ?? null) ? before! : null }] : [];
     });
-    const read = [...(rule.where ? fieldsRead(rule.where) : []), ...assignedReads(rule.assigned)];
+    const read = [
+      ...[rule.where, where].flatMap((node) => (node ? fieldsRead(node) : [])),
+      ...assignedReads(rule.assigned),
+    ];
     yield* this.#now.load(
       pairs.map(({ row }) => row),
       read,
@@ -197,7 +209,7 @@ class MakingWork {
       read,
     );
     return pairs.flatMap(({ row, before }): Source[] => {
-      const met = before ? verdict(rule.where, before, this.#was) : false;
+      const met = before ? verdict(where, before, this.#was) : false;
       const meets = row.deleted ? false : verdict(rule.where, row, this.#now);
       if (meets === OUTSIDE || met === OUTSIDE) {
         this.made.outside.push(row.id);
@@ -381,9 +393,10 @@ class MakingWork {
 
   /** Whether what an assignment gives is something else than before the run. */
   private isChanged(one: CompiledAssigned, now: Row, before: Row): boolean {
-    const { facts } = this.input;
+    const { facts, turned } = this.input;
+    const meant = turned?.from.assigned.find(({ target }) => target.key === one.target.key) ?? one;
     const is = handedOutcome(one, { now, before: now, facts }, this.#now.read);
-    const was = handedOutcome(one, { now: before, before, facts }, this.#was.read);
+    const was = handedOutcome(meant, { now: before, before, facts }, this.#was.read);
     if (is === OUTSIDE || was === OUTSIDE || isError(is)) return false;
     return isError(was) || !sameValue(is.value, was.value);
   }

@@ -20,6 +20,7 @@ import { type Circle, isCircle, isStage, turnsOf } from './turns';
 import type { Ripple } from './ripple';
 import { FieldsInRun } from './fields-in-run';
 import { MakersInRun } from './makers-in-run';
+import type { TurnedMaker } from './making';
 import { type RunGiven, RunState } from './run-state';
 import { IN_TURN, SetsInRun } from './sets-in-run';
 
@@ -30,6 +31,10 @@ export interface PropagateInput {
   readonly edits: readonly Edit[];
   /** Rules that are worked out for every record of their target's type, whatever was edited: drafts that are tried. */
   readonly fill?: readonly string[];
+  /** Rules that react act on what they are filled with where that is another result than before: the settled day turned. */
+  readonly actsOnFill?: boolean;
+  /** By rule that makes records and means something else since the day turned: what it meant, and the records for which that may matter. */
+  readonly turned?: ReadonlyMap<string, TurnedMaker>;
   /** By rule of a slower pace: targets for which it has come round. Others that the run reaches are noted for later. */
   readonly due?: ReadonlyMap<string, readonly string[]>;
   /** Every pace comes round at once, as rehearsals show it: what would follow in the end. */
@@ -76,7 +81,8 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const { entries, problems } = yield* claimEverything(input, paces);
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const fill = input.fill ?? [];
-  const isStill = (rule: string) => input.isUndo === true || fill.includes(rule);
+  const isStill = (rule: string) =>
+    input.isUndo === true || (input.actsOnFill !== true && fill.includes(rule));
   const { model, facts = null } = input;
   const run = new Run({
     ...{ model, paces, facts },
@@ -87,6 +93,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const making = {
     plan: input.plan,
     asked: input.asked ?? NOBODY,
+    turned: input.turned ?? NOWHERE,
     newId: input.newId ?? withoutIds,
   };
   yield* run.makers.linkMade(madeByPeople(input.plan, input.edits));
@@ -120,6 +127,8 @@ export interface MakeAfterInput {
   readonly edits: readonly Edit[];
   /** Records for which it is asked now. */
   readonly asked?: readonly string[];
+  /** What the rule meant before the day turned, and for which records that may matter. */
+  readonly turned?: TurnedMaker;
   readonly newId: () => string;
   readonly facts: RunFacts | null;
 }
@@ -134,10 +143,14 @@ export function* makeAfter({
   asked = [],
   newId,
   facts,
+  turned,
 }: MakeAfterInput): Generator<Need, RunOutcome, Answer> {
   const run = new Run({ model, facts, ...afterwards(edits) });
   run.state.takeUp(touched);
-  const problem = yield* run.makers.make(rule, { plan, asked: new Map([[rule.id, asked]]), newId });
+  const problem = yield* run.makers.make(rule, {
+    ...{ plan, asked: new Map([[rule.id, asked]]), newId },
+    turned: turned ? new Map([[rule.id, turned]]) : NOWHERE,
+  });
   if (problem) return { kind: 'refused', problems: [problem] };
   yield* run.state.propose();
   return { kind: 'done', ripple: run.state.ripple([]) };
@@ -217,6 +230,7 @@ function* claimEverything(
 }
 
 const NOBODY: ReadonlyMap<string, readonly string[]> = new Map();
+const NOWHERE: ReadonlyMap<string, TurnedMaker> = new Map();
 
 const withoutIds = (): never => {
   throw new TypeError('A rule makes a record in this run: `newId` must be given.');

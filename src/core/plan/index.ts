@@ -6,6 +6,7 @@ export {
   downstream,
   feedsOf,
   type Feeding,
+  makersOther,
   meaningOther,
   type Plan,
   type PlanResult,

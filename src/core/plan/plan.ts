@@ -116,6 +116,18 @@ export function meaningOther(plan: Plan, before: Plan): CompiledRule[] {
   return plan.rules.filter((rule) => meant.get(partKey(rule)) !== meaningKey(rule));
 }
 
+/** Rules that make records and mean something else than in another plan, each with what it meant there: for other records, or with other values. */
+export function makersOther(
+  plan: Plan,
+  before: Plan,
+): { readonly rule: CompiledCreate; readonly from: CompiledCreate }[] {
+  const meant = new Map(before.turns.filter(isCreate).map((rule) => [rule.id, rule]));
+  return plan.turns.filter(isCreate).flatMap((rule) => {
+    const from = meant.get(rule.id);
+    return from && meaningKey(from) !== meaningKey(rule) ? [{ rule, from }] : [];
+  });
+}
+
 /**
  * The rules that hang on the settled day: those that read dates relative to it, which more than a year away are other dates, and those
  * that read what these write. None where no day is known.

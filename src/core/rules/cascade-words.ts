@@ -1,4 +1,12 @@
-import { describe, type NameOf, OF_RUN, typeCondition, typeFieldRead, describeField } from '../expression';
+import {
+  describe,
+  type NameOf,
+  OF_RUN,
+  typeCondition,
+  typeFieldRead,
+  typeValue,
+  describeField,
+} from '../expression';
 import { arrive, fieldIn, type Model, type Step, typeIn } from '../model';
 import { displayValue, parseValue, type ValueType, type WireValue } from '../values';
 import type { AssignedValue, Cascade, ChangeTest, CompiledHandOn, CompiledInStep } from './cascade';
@@ -137,7 +145,8 @@ export function assignedWords(
         const field = model.field(taker, target);
         return field ? `as ${wireWords(field.type, expression.value)}` : 'as it says';
       }
-      if (expression.kind === 'ofRun') return `as ${OF_RUN[expression.what].words}`;
+      const worked = typeValue(model, type, expression, { isAlone: true, isOfRun: true });
+      if (worked.ok && worked.value.kind === 'ofRun') return `as ${OF_RUN[worked.value.what].words}`;
       if (expression.kind === 'feel') return `from ${expression.text.trim()}`;
       const typed = expression.kind === 'field' ? typeFieldRead(model, type, expression) : null;
       return typed?.ok ? `from ${describeField(model, typed.value)}` : 'from an expression';

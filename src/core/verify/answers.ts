@@ -99,6 +99,13 @@ export interface LivePreview {
   /** What its proofs, and those of other live rules, say of it. */
   readonly proofs: ProofStanding & { readonly missed: readonly MissedProof[] };
   readonly effects: readonly LiveEffect[];
+  /** Records that other rules would make then. */
+  readonly alsoMade: readonly {
+    readonly rule: { readonly id: string; readonly name: string };
+    readonly name: string;
+    readonly plural: string;
+    readonly made: number;
+  }[];
   /** Why a rule that reacts can't act at once on the records that match already; left out where it can. */
   readonly actsProblem?: string;
   /** Of a rule that makes records: what it would make or propose at once for those that match. */
@@ -486,7 +493,8 @@ export interface ImportEffect {
   readonly rule: { readonly id: string; readonly name: string };
   readonly type: string;
   readonly typeName: string;
-  readonly fieldName: string;
+  /** `null`: records were made. */
+  readonly fieldName: string | null;
   readonly records: number;
   readonly samples: readonly {
     readonly id: string;

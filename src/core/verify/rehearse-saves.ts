@@ -1,8 +1,8 @@
-import { type EditProblem, Overlay, propagate, type RecordStore, runInMemory, type WireEdit } from '../engine';
+import { type EditProblem, Overlay, type RecordStore, runInMemory, type WireEdit } from '../engine';
 import { type Model, readModel } from '../model';
 import { planWithDrafts, rehearse, type Rehearsal, type RehearsalInput } from './rehearse';
 import { type RunSetting, settledDayOf, standpointsOf } from './standpoints';
-import { turningTo } from './turn-of-day';
+import { turning } from './turn-of-day';
 import { rippleView, type RippleView } from './views';
 
 export interface SavesInput extends Pick<RehearsalInput, 'live' | 'drafts' | 'people' | 'newId'> {
@@ -83,12 +83,15 @@ export function turnOfDay(
   const planOn = (on: Model) => planWithDrafts(on, input.live, input.drafts);
   const [from, to] = [planOn(input.model), planOn(model)];
   if (to.problems.length > 0 || from.problems.length > 0) return { model, after, ripple: null, problems: [] };
-  const turning = turningTo(
-    { model, plan: to.plan },
-    { model: input.model, plan: from.plan },
-    { newId: input.newId, moment },
+  const outcome = runInMemory(
+    model,
+    after,
+    turning(
+      { model, plan: to.plan },
+      { model: input.model, plan: from.plan },
+      { store: input.store, newId: input.newId, moment },
+    ),
   );
-  const outcome = runInMemory(model, after, propagate(turning));
   if (outcome.kind === 'refused')
     return { model, after: input.store, ripple: null, problems: outcome.problems };
   return {

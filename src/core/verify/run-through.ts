@@ -16,7 +16,7 @@ import type { Plan } from '../plan';
 import { type FamilyData, familyStore, recordToWire } from './family';
 import { numberedIds } from './numbered-ids';
 import { type RunSetting, settledDayOf, standpointsOf } from './standpoints';
-import { turningTo } from './turn-of-day';
+import { turning } from './turn-of-day';
 
 /** The first id of what rules make in a proof or a case: such records have the same ids each time. */
 const MADE = '00000000-0000-7000-9000-000000000000';
@@ -79,8 +79,12 @@ export function runThrough(atWork: AtWork, { records, runs, people, settings }: 
     if (day !== settledDayOf(at.model) && at.onDay) {
       const to = at.onDay(day);
       const turned = new Overlay(to.model, store);
-      const turning = turningTo(to, at, { newId, moment: facts.moment });
-      runProposing(to.model, turned, proposed, propagate(turning));
+      const turn = turning(to, at, { store, newId, moment: facts.moment });
+      const outcome = runProposing(to.model, turned, proposed, turn);
+      if (outcome.kind === 'refused') {
+        refused.set(number, outcome.problems);
+        return { base, store, refused, proposed };
+      }
       [at, store] = [to, turned];
     }
     const { model, plan, forgetting } = at;

@@ -48,7 +48,7 @@ export async function rehearseListEdit(input: ListEditInput): Promise<ImportView
   checkPerson(known, input.person);
   return inRehearsal(known, async (transaction, workspace) => {
     const values = readValues(workspace, input);
-    const shadow = await shadowOf(transaction, workspace, input.type);
+    const shadow = await shadowOf(transaction, workspace, input);
     return editAll(
       { transaction, workspace: shadow, runId: SHADOW_RUN, tell: input.tell ?? untold },
       input,

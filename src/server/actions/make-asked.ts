@@ -158,7 +158,10 @@ const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
     const prepared = await prepareSet(making);
     checkPrepared(workspace, rule, prepared);
     if (prepared.made + prepared.others === 0) return NOTHING;
-    const runId = await insertRun(transaction, workspace.schema, { ...infoOf(input, [rule]), at: facts.moment });
+    const runId = await insertRun(transaction, workspace.schema, {
+      ...infoOf(input, [rule]),
+      at: facts.moment,
+    });
     await makeSet(making, prepared, runId);
     const others = await makeOthers(making, runId, await othersOf(transaction, prepared));
     // Without numbers of it what follows was planned as for a table as it was before.

@@ -283,7 +283,9 @@ test('a person asks for one: the form is filled, and saving it makes it once', a
   expect(await refusal(save({ kind: 'create', type: 'line', values: filled.values, madeFor }))).toMatchObject(
     { status: 409, parts: [{ code: 'edit.made' }] },
   );
-  expect(await refusal(filledFor(await workspace.load(), rule, vase, null))).toMatchObject({ code: 'edit.made' });
+  expect(await refusal(filledFor(await workspace.load(), rule, vase, null))).toMatchObject({
+    code: 'edit.made',
+  });
   expect(await refusal(filledFor(await workspace.load(), rule, robe, null))).toMatchObject({
     code: 'make.condition',
   });

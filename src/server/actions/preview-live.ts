@@ -18,7 +18,7 @@ import { refuse, Refusal } from '../refusal';
 import { effectsOf } from '../intake/effects';
 import { SHADOW_RUN, shadowOf } from '../intake/shadow';
 import { type FillPreview, previewedChanges, previewFill } from '../store/preview-fill';
-import { spreadOf, wordsIn } from '../store/spread';
+import { changedIn, spreadOf, wordsIn } from '../store/spread';
 import type { RunFacts } from '@/core/expression';
 import { checkPerson } from '../queries/people';
 import { csvText } from '../queries/export-records';
@@ -81,20 +81,20 @@ export const previewLive = (key: string, id: string, input: PreviewInput = {}): 
     const told = proofsTold(workspace, [latestOf(stored)], await readProofs(transaction, workspace));
     const proofs = { ...told.standings.get(id)!, missed: told.missed };
     const maker = makerOf(going);
-    if (maker) return { proofs, effects: [], makes: await wouldMake(going, maker) };
+    if (maker) return { proofs, effects: [], alsoMade: [], makes: await wouldMake(going, maker) };
     const handing = partsOf(going).filter(isHandOn);
     if (handing.length > 0) {
       try {
-        return { proofs, effects: await wouldHandOn(going, handing), makes: null };
+        return { proofs, ...(await wouldHandOn(going, handing)), makes: null };
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
-        return { proofs, effects: [], makes: null, actsProblem: error.message };
+        return { proofs, effects: [], alsoMade: [], makes: null, actsProblem: error.message };
       }
     }
     const effects: LiveEffect[] = [];
     for (const { rule, preview } of await wouldFill(going))
       effects.push(await effectOf(transaction, workspace, rule, preview));
-    return { proofs, effects, makes: null };
+    return { proofs, effects, alsoMade: [], makes: null };
   });
 
 const partsOf = ({ workspace, rule }: Going): CompiledRule[] =>
@@ -170,7 +170,8 @@ export const previewFile = (key: string, id: string, input: PreviewInput = {}): 
     }
     const handing = partsOf(going).filter(isHandOn);
     if (handing.length > 0)
-      for (const { rule, typeName, fieldName, largest } of await wouldHandOn(going, handing, MOST_LISTED))
+      for (const { rule, typeName, fieldName, largest } of (await wouldHandOn(going, handing, MOST_LISTED))
+        .effects)
         for (const { id: record, title, before, after } of largest)
           add([rule.name, typeName, title, fieldName, before.text, after.text, '', record]);
     else if (!maker)
@@ -200,26 +201,38 @@ async function wouldHandOn(
   { transaction, workspace, facts }: Going,
   parts: readonly CompiledHandOn[],
   most = MOST_SHOWN,
-): Promise<LiveEffect[]> {
-  if (!actsOnStanding(parts)) return [];
+): Promise<Pick<LivePreview, 'effects' | 'alsoMade'>> {
+  if (!actsOnStanding(parts)) return { effects: [], alsoMade: [] };
   const { model } = workspace;
-  const shadow = await shadowOf(transaction, workspace, parts[0]!.source);
-  const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true, facts };
+  const shadow = await shadowOf(transaction, workspace, { type: parts[0]!.source, person: facts.person });
+  const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true };
   const filled = (await handOnNow({ ...working, parts })).filter(({ records }) => records > 0);
   const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled, most);
   const found: LiveEffect[] = [];
+  const alsoMade = filled.flatMap(({ rule, records: made }) => {
+    if (!isCreate(rule)) return [];
+    const { name, plural } = typeIn(model, rule.makes);
+    return [{ rule: { id: rule.id, name: rule.name }, name, plural, made }];
+  });
+  const handed = filled.flatMap(({ rule }) => (isCreate(rule) ? [] : [rule]));
   for (const { rule, type, typeName, fieldName, records, samples } of effects) {
+    if (fieldName === null) continue;
+    const of = handed[found.length]!;
+    const table = await changedIn(transaction, shadow, of, SHADOW_RUN);
     const [counted] = await run<{ total: number }>(
       transaction,
       `SELECT count(*)::int AS total FROM ${tableOf(shadow.schema, type)} WHERE deleted_run IS NULL`,
     );
     found.push({
       ...{ rule, type, typeName, plural: typeIn(model, type).plural, fieldName },
-      ...{ total: counted!.total, changed: records, inError: 0, spread: null },
+      ...{ total: counted!.total, changed: records, inError: 0 },
+      spread: await spreadOf({
+        ...{ transaction, workspace: shadow, rule: of, table, changed: records, which: 'true' },
+      }),
       largest: samples.map((one) => ({ ...one, problem: null })),
     });
   }
-  return found;
+  return { effects: found, alsoMade };
 }
 
 /** What a rule would make at once for the records that meet its condition. */

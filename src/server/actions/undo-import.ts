@@ -41,7 +41,7 @@ export async function rehearseUndo(key: string, importRun: string): Promise<Larg
   const known = await loadWorkspace(key);
   return inRehearsal(known, async (transaction, workspace) => {
     const type = await typeOf(transaction, workspace, importRun);
-    const shadow = await shadowOf(transaction, workspace, type);
+    const shadow = await shadowOf(transaction, workspace, { type, person: null });
     return undo({ transaction, workspace: shadow, runId: SHADOW_RUN }, type, importRun, workspace.schema);
   });
 }

@@ -1,4 +1,5 @@
 import { fieldIn, typeIn } from '@/core/model';
+import { type CompiledCreate, isCreate } from '@/core/rules';
 import { parseValue } from '@/core/values';
 import { type ImportEffect, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -28,11 +29,21 @@ export async function effectsOf(
   return effects;
 }
 
+const madeBy = (
+  { model }: LoadedWorkspace,
+  { id, name, makes }: CompiledCreate,
+  records: number,
+): ImportEffect => ({
+  ...{ rule: { id, name }, type: makes, typeName: typeIn(model, makes).name, fieldName: null, records },
+  samples: [],
+});
+
 async function effectOf(
   { transaction, workspace, runId }: Working,
   { rule, records }: Filled,
   most: number,
 ): Promise<ImportEffect> {
+  if (isCreate(rule)) return madeBy(workspace, rule, records);
   const { type, field } = rule.writes;
   const recordType = typeIn(workspace.model, type);
   const { type: valueType, name } = fieldIn(workspace.model, type, field);

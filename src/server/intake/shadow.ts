@@ -13,12 +13,12 @@ const COPIED = ['problem', 'serial', 'made', 'proposal'];
 
 /**
  * The workspace for a rehearsal on the real data: tables that may be written are temporary copies, all others are looked at where they
- * lie. So the same statements that save a run rehearse it, without a lock on any record, and nothing of it can be saved.
+ * lie; the run that is rehearsed is the person's. So the same statements that save a run rehearse it, without a lock on any record, and nothing of it can be saved.
  */
 export async function shadowOf(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  type: string,
+  { type, person }: { readonly type: string; readonly person: string | null },
 ): Promise<LoadedWorkspace> {
   const s = quote(workspace.schema);
   const written = reachedTypes(workspace, type);
@@ -45,6 +45,12 @@ export async function shadowOf(
       transaction,
       `INSERT INTO ${SHADOW}.${table} OVERRIDING SYSTEM VALUE SELECT * FROM ${s}.${table}`,
     );
+  await run(transaction, `CREATE TEMPORARY TABLE run (LIKE ${s}.run INCLUDING DEFAULTS) ON COMMIT DROP`);
+  await run(
+    transaction,
+    `INSERT INTO ${SHADOW}.run (id, kind, person) VALUES (${SHADOW_RUN}, 'save', $1)`,
+    [person],
+  );
   // Its proposals are numbered above all that there are.
   await run(transaction, `ALTER TABLE ${SHADOW}.proposal ALTER COLUMN id RESTART WITH ${SHADOW_RUN}`);
   return { ...workspace, schema: SHADOW };

@@ -1,10 +1,13 @@
-import { downstream, meaningOther } from '@/core/plan';
+import { Restraint } from '@/core/engine';
+import { downstream, makersOther, meaningOther } from '@/core/plan';
+import { type CompiledCreate, isCreate, isHandOn, isSlower } from '@/core/rules';
 import { dayIn } from '../day';
 import { listWorkspaces } from '../actions/make-workspace';
 import { fetchRates, rateService } from '../actions/fetch-rates';
 import { fillAll } from '../actions/write-rules';
-import { isSlower } from '@/core/rules';
 import { log } from '../log';
+import { Refusal } from '../refusal';
+import { fillAfter, type FillAfterInput } from '../store/fill-after';
 import { leaveMany } from '../store/later';
 import { insertRun } from '../store/run-writer';
 import { quote, run } from '../store/sql';
@@ -22,8 +25,8 @@ export interface Settled {
 /**
  * Brings a workspace's settled day forward: conditions with relative dates hold for other records from then on, so rules that have them
  * are worked out again for every record, and what reads these, in the same transaction. Saves before it go by the day before,
- * all of them; none takes away what was never added. Rules of a slower pace are noted for when theirs comes round. A day that isn't later
- * changes nothing (`null`).
+ * all of them; none takes away what was never added. What acts on a change, or makes records where a condition comes to hold, does so in
+ * the same run (`followTurn`). Rules of a slower pace are noted for when theirs comes round. A day that isn't later changes nothing (`null`).
  */
 export async function settleDay(key: string, day: string): Promise<Settled | null> {
   if ((await loadWorkspace(key)).settledDay >= day) return null;
@@ -36,14 +39,64 @@ export async function settleDay(key: string, day: string): Promise<Settled | nul
     const dated = meaningOther(fresh.plan, workspace.plan);
     const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
     const chain = fresh.plan.rules.filter((rule) => wanted.has(rule));
-    if (chain.length === 0) return { from, to: day, run: null, written: [] };
+    const makers = new Map(
+      makersOther(fresh.plan, workspace.plan).map(({ rule, from: was }) => [rule.id, was] as const),
+    );
+    if (chain.length + makers.size === 0) return { from, to: day, run: null, written: [] };
     const info = { kind: 'day', person: null, note: `The settled day is ${day}.` } as const;
     const runId = await insertRun(transaction, workspace.schema, info);
     const now = chain.filter((rule) => !isSlower(rule));
     for (const rule of chain.filter(isSlower))
       await leaveMany(transaction, workspace.schema, { rule: rule.id, run: runId });
-    return { from, to: day, run: runId, written: await fillAll(transaction, fresh, now, runId) };
+    const written = await fillAll(transaction, fresh, now, runId);
+    const types = new Set(
+      now.flatMap(({ writes, id }) =>
+        written.some(({ rule, records }) => rule === id && records > 0) ? [writes.type] : [],
+      ),
+    );
+    const followed = await followTurn({ transaction, workspace: fresh, run: runId }, { makers, types });
+    return { from, to: day, run: runId, written: [...written, ...followed] };
   });
+}
+
+interface Turn {
+  /** Rules that make records and mean something else since the day turned, with what they meant. */
+  readonly makers: ReadonlyMap<string, CompiledCreate>;
+  /** Types of which the day changed records. */
+  readonly types: ReadonlySet<string>;
+}
+
+/**
+ * What rules that hand on or make records do where the day turned. Where one of them can't, the day is settled all the same, and the run says
+ * what was left: a day that stands still would make every dated value stale.
+ */
+async function followTurn(
+  { transaction, workspace, run: runId }: Pick<FillAfterInput, 'transaction' | 'workspace' | 'run'>,
+  { makers, types }: Turn,
+): Promise<Settled['written']> {
+  const acts = workspace.plan.turns.some(
+    (rule) =>
+      makers.has(rule.id) ||
+      ((isHandOn(rule) || isCreate(rule)) && [...rule.reads, rule.writes].some((ref) => types.has(ref.type))),
+  );
+  if (!acts) return [];
+  await run(transaction, 'SAVEPOINT turned');
+  try {
+    const rest = { from: 0, restraint: new Restraint([], () => false), types: [...types] };
+    const filled = await fillAfter({ transaction, workspace, run: runId, rest, turned: makers });
+    return filled.flatMap(({ rule, records }) => (records > 0 ? [{ rule: rule.id, records }] : []));
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    await run(transaction, 'ROLLBACK TO SAVEPOINT turned');
+    const left = `${error.message} What would have followed from the day was left.`;
+    log.warn({ workspace: workspace.key, code: error.code }, left);
+    await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}.run SET note = left(note || ' ' || $2, 500) WHERE id = $1`,
+      [runId, left],
+    );
+    return [];
+  }
 }
 
 /** Settles each workspace's day by its own time zone. One that can't be settled now is tried again the next time. */

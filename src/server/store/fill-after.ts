@@ -1,9 +1,9 @@
 import { isCircle, isStage, type Rest, Restraint, type Turn, turnsOf } from '@/core/engine';
-import type { RunFacts } from '@/core/expression';
 import {
   type AnyCompiled,
   areRivals,
   asksWhich,
+  type CompiledCreate,
   type CompiledRule,
   isHandOn,
   isReacting,
@@ -39,12 +39,12 @@ export interface FillAfterInput {
   readonly due?: ReadonlyMap<string, string | null>;
   /** Goes on in a run of which the engine has worked out the first turns: from where, with what stands, and what types it wrote. */
   readonly rest?: Rest & { readonly types: readonly string[] };
+  /** The settled day turned in this run: rules that make records and mean something else since, with what they meant. */
+  readonly turned?: ReadonlyMap<string, CompiledCreate>;
   /** A rule that has had its turn in this run already. */
   readonly done?: string;
   /** Every pace comes round at once, as rehearsals show it. */
   readonly isEveryPace?: boolean;
-  /** Who makes the run's change, and when; left out, as the ledger has it. */
-  readonly facts?: RunFacts;
   readonly tell?: Tell;
   readonly entered?: FillInput['entered'];
   /** What rules that react do; left out where they act on a change of their result. */
@@ -82,15 +82,23 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     if (isCircle(stage)) {
       const rules = [...stage.kept, ...stage.reacting].flat();
       if (!rules.some((rule) => isReached(rule, touched))) continue;
-      const settled = await settleMany({ ...goingOnIn(input), touched }, stage);
+      const { transaction, run } = input;
+      const settled = await settleMany({ transaction, workspace, run, touched }, stage);
       for (const { rule, records } of settled) if (records > 0) touched.add(rule.writes.type);
       filled.push(...settled.filter(({ records }) => records > 0));
       continue;
     }
     if (!isStage(stage)) {
-      const isDue = input.acting !== 'onNone' && (isReached(stage, touched) || touched.has(stage.makes));
+      const turned = input.turned?.get(stage.id);
+      const isDue =
+        input.acting !== 'onNone' &&
+        (turned !== undefined || isReached(stage, touched) || touched.has(stage.makes));
       if (!isDue || stage.id === input.done) continue;
-      const made = await makeMany({ ...goingOnIn(input), rule: stage, touched });
+      const { transaction, run } = input;
+      const made = await makeMany({
+        ...{ transaction, workspace, run, rule: stage, touched },
+        ...(turned ? { turned } : {}),
+      });
       // It may have written on both sides whatever it made.
       touched.add(stage.writes.type).add(stage.makes);
       if (made > 0) filled.push({ rule: stage, records: made });
@@ -112,7 +120,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     const rival = reached.find(
       (rule) => isReacting(rule) && workspace.plan.rules.some((other) => areRivals(other, rule)),
     );
-    if (rival && input.acting !== 'onNone') throw rivalsRefused(rival);
+    if (rival && input.acting !== 'onNone' && !input.turned) throw rivalsRefused(rival);
     const sets = [
       { rules: reached.filter((rule) => !isWaiting(rule)), targets: targetsOf(input, reached, touched) },
       ...stage.filter(isWaiting).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
@@ -131,11 +139,6 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
   }
   return filled;
 }
-
-const goingOnIn = ({ transaction, workspace, run, facts }: FillAfterInput) => ({
-  ...{ transaction, workspace, run },
-  ...(facts ? { facts } : {}),
-});
 
 const isReached = (rule: AnyCompiled, touched: ReadonlySet<string>): boolean =>
   rule.reads.some((read) => touched.has(read.type)) ||

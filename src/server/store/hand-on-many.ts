@@ -15,7 +15,6 @@ import {
   titleOf,
   type WorkedOut,
 } from '@/core/engine';
-import type { RunFacts } from '@/core/expression';
 import { keepsField } from '../queries/rules';
 import { follow, type Model } from '@/core/model';
 import {
@@ -47,8 +46,6 @@ export interface HandOnMany {
   readonly run: string;
   /** All that one rule hands on. */
   readonly parts: readonly CompiledHandOn[];
-  /** Who makes the run's change, and when; left out, as the ledger has it. */
-  readonly facts?: RunFacts;
   /** What rules that come first wrote in this run, those after them leave. */
   readonly restraint: Restraint;
   /** Pages of records that hand on, in the order of their ids; left out for what the run changed. */
@@ -157,7 +154,7 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
       wanted.flatMap((id) => (known.has(`${type} ${id}`) ? [[id, known.get(`${type} ${id}`)!]] : [])),
     );
   };
-  const facts = input.facts ?? (await factsOfRun(transaction, workspace, runId));
+  const facts = await factsOfRun(transaction, workspace, runId);
   const of = { model, touched, rowsOf, facts };
   const answer = (need: Need) => driver.answer(need);
   const found = await runWith(

@@ -25,7 +25,7 @@ const standingOf = (parts: readonly CompiledHandOn[]): CompiledHandOn[] =>
  * that it says changes holds something. All that follows from it is worked out, too. Nobody else saves meanwhile.
  */
 export async function handOnNow(
-  input: Omit<HandOnMany, 'restraint' | 'touched'> & Pick<FillAfterInput, 'isEveryPace' | 'facts'>,
+  input: Omit<HandOnMany, 'restraint' | 'touched'> & Pick<FillAfterInput, 'isEveryPace'>,
 ): Promise<Filled[]> {
   const { transaction, workspace, run: runId } = input;
   const parts = standingOf(input.parts);
@@ -39,7 +39,6 @@ export async function handOnNow(
   const changed = `FROM ${tableOf(workspace.schema, type)} WHERE changed_run = ${BigInt(runId)}`;
   const followed = await fillAfter({
     ...{ transaction, workspace, run: runId, done: first.id, isEveryPace: input.isEveryPace === true },
-    ...(input.facts ? { facts: input.facts } : {}),
     written: { type, parents: (link) => `SELECT DISTINCT ${columnOf(link)} ${changed}` },
   });
   return [...parts.map((rule, at) => ({ rule, records: counts[at]! })), ...followed];

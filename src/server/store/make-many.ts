@@ -6,9 +6,10 @@ import { v7 as newId } from 'uuid';
 import { keepsField } from '../queries/rules';
 import { refuse } from '../refusal';
 import { PostgresDriver } from './driver';
-import { filterSql } from './expression-sql';
+import { expressionSql, filterSql } from './expression-sql';
 import { RouteJoins } from './route-joins';
 import { factsOfRun } from './run-facts';
+import { Binds, run as runSql, tableOf } from './sql';
 import { ALL_MADE, type TouchedQuery, touchedInRun } from './touched-in-run';
 import type { LoadedWorkspace } from './workspace';
 
@@ -20,8 +21,8 @@ export interface MakeMany {
   readonly rule: CompiledCreate;
   /** Types of which it made or changed records. */
   readonly touched: ReadonlySet<string>;
-  /** Who makes the run's change, and when; left out, as the ledger has it. */
-  readonly facts?: RunFacts;
+  /** What the rule meant before the settled day turned in this run. */
+  readonly turned?: CompiledCreate;
 }
 
 /** So many records that changed are looked at together. */
@@ -37,6 +38,7 @@ export async function makeMany(input: MakeMany): Promise<number> {
   const source = rule.writes.type;
   const types = [source, rule.makes, ...rule.reads.map(({ type }) => type)];
   let made = 0;
+  const seen = new Set<string>();
   for (const type of [...new Set(types)].filter((one) => touched.has(one)))
     for (let after = ''; ;) {
       const page = await touchedInRun(input.transaction, workspace, {
@@ -44,11 +46,45 @@ export async function makeMany(input: MakeMany): Promise<number> {
         made: type === source ? meeting(workspace, rule) : null,
       });
       if (page.length === 0) break;
-      made += await makePage(input, page);
+      const own = type === source && input.turned ? page.map(({ id }) => id) : [];
+      for (const id of own) seen.add(id);
+      const ids = own.length > 0 ? await turnedIds(input, input.turned!, { among: own }) : [];
+      made += await makePage(input, page, ids);
       if (page.length < PAGE) break;
       after = page.at(-1)!.id;
     }
+  if (input.turned)
+    for (let after = ''; ;) {
+      const ids = await turnedIds(input, input.turned, { after });
+      const others = ids.filter((id) => !seen.has(id));
+      made += await makePage(input, [], others);
+      if (ids.length < PAGE) break;
+      after = ids.at(-1)!;
+    }
   return made;
+}
+
+/** Records for which the rule means something else since the day turned: of some, or a page of all in the order of their ids. */
+async function turnedIds(
+  { transaction, workspace, rule }: MakeMany,
+  from: CompiledCreate,
+  which: { readonly among: readonly string[] } | { readonly after: string },
+): Promise<string[]> {
+  const binds = new Binds();
+  const isKept = keepsField(workspace.plan);
+  const joins = new RouteJoins({ schema: workspace, from: rule.writes.type, alias: 't', binds, isKept });
+  const [meets, met] = [rule.where, from.where].map((where) =>
+    where ? expressionSql(where, joins, binds) : 'true',
+  );
+  const isOther = JSON.stringify(from.assigned) !== JSON.stringify(rule.assigned);
+  const found = await runSql<{ id: string }>(
+    transaction,
+    `SELECT t.id::text FROM ${tableOf(workspace.schema, rule.writes.type)} t ${joins.sql()}
+      WHERE t.deleted_run IS NULL AND ${'among' in which ? `t.id = ANY(${binds.add(which.among, 'uuid[]')})` : `t.id::text > ${binds.add(which.after, 'text')}`}
+        AND ((${meets}) IS DISTINCT FROM (${met})${isOther ? ` OR (${meets})` : ''}) ORDER BY t.id::text LIMIT ${PAGE}`,
+    binds.values,
+  );
+  return found.map(({ id }) => id);
 }
 
 /** Records that meet the rule's condition. */
@@ -62,9 +98,11 @@ const meeting =
   };
 
 async function makePage(
-  { transaction, workspace, run, rule, facts }: MakeMany,
+  { transaction, workspace, run, rule, turned }: MakeMany,
   page: Awaited<ReturnType<typeof touchedInRun>>,
+  ids: readonly string[] = [],
 ): Promise<number> {
+  if (page.length + ids.length === 0) return 0;
   const { model, plan } = workspace;
   const made = new Set(page.filter(({ before }) => before === null).map(({ type, id }) => `${type} ${id}`));
   const driver = goingOn({ transaction, workspace }, run, made);
@@ -78,7 +116,8 @@ async function makePage(
     (need) => driver.answer(need),
     makeAfter({
       ...{ model, plan, rule, touched, edits, newId },
-      facts: facts ?? (await factsOfRun(transaction, workspace, run)),
+      facts: await factsOfRun(transaction, workspace, run),
+      ...(turned ? { turned: { from: turned, ids } } : {}),
     }),
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);

@@ -226,7 +226,11 @@ const newIdSql = (at: string): string =>
     || '7' || lpad(to_hex(${at} % 4096), 3, '0') || substr(replace(gen_random_uuid()::text, '-', ''), 17))::uuid`;
 
 /** The records for which others were made name them, and are given what they give. */
-async function nameMade({ transaction, workspace, rule, facts }: MakeSet, { table }: Prepared, runId: string) {
+async function nameMade(
+  { transaction, workspace, rule, facts }: MakeSet,
+  { table }: Prepared,
+  runId: string,
+) {
   const { model, plan, schema } = workspace;
   const { type, field } = rule.writes;
   if (field === '' && rule.given.length === 0) return;

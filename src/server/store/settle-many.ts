@@ -14,7 +14,7 @@ const MOST_TOGETHER = 20_000;
  * in the same run; nobody else saves meanwhile. Refuses more than are settled together.
  */
 export async function settleMany(
-  { transaction, workspace, run, touched: types, facts }: Omit<MakeMany, 'rule'>,
+  { transaction, workspace, run, touched: types }: Omit<MakeMany, 'rule' | 'turned'>,
   circle: Circle,
 ): Promise<Filled[]> {
   const rules = [...circle.kept, ...circle.reacting].flat();
@@ -50,7 +50,7 @@ export async function settleMany(
     (need) => driver.answer(need),
     settleAfter({
       ...{ model: workspace.model, circle, touched, edits },
-      facts: facts ?? (await factsOfRun(transaction, workspace, run)),
+      facts: await factsOfRun(transaction, workspace, run),
     }),
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);

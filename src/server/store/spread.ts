@@ -5,7 +5,7 @@ import type { Spread } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { readTitles, Wanted } from '../queries/titles';
 import { differsSql } from './roll-up-sql';
-import { readColumn, run } from './sql';
+import { Binds, columnOf, makeTable, quote, readColumn, run, tableOf } from './sql';
 import { fromColumn } from './values';
 import type { LoadedWorkspace } from './workspace';
 
@@ -20,6 +20,8 @@ interface SpreadInput {
   readonly table: string;
   /** How many records change to something that isn't an error. */
   readonly changed: number;
+  /** SQL: which rows of the table change; left out, those of a fill that aren't errors. */
+  readonly which?: string;
 }
 
 /** How what a rule would change is spread over the records that it changes. */
@@ -33,16 +35,19 @@ const CHANGED = `${differsSql(0)} AND after_error0 IS NULL`;
 const DIFFERENCE = 'COALESCE(after0, 0) - COALESCE(before0, 0)';
 
 /** By how much amounts change, an empty one taken as 0: between round edges of the same distance. */
-async function differences({ transaction, table }: SpreadInput, type: ValueType): Promise<Spread> {
+async function differences(
+  { transaction, table, which = CHANGED }: SpreadInput,
+  type: ValueType,
+): Promise<Spread> {
   const [ends] = await run<{ least: string; most: string }>(
     transaction,
-    `SELECT min(${DIFFERENCE})::text AS least, max(${DIFFERENCE})::text AS most FROM ${table} WHERE ${CHANGED}`,
+    `SELECT min(${DIFFERENCE})::text AS least, max(${DIFFERENCE})::text AS most FROM ${table} WHERE ${which}`,
   );
   const { first, step } = roundEdges(new Decimal(ends!.least), new Decimal(ends!.most), MOST_BARS - 1);
   const found = await run<{ bar: number; records: number }>(
     transaction,
     `SELECT floor((${DIFFERENCE} - $1::numeric) / $2::numeric)::int AS bar, count(*)::int AS records
-      FROM ${table} WHERE ${CHANGED} GROUP BY 1 ORDER BY 1`,
+      FROM ${table} WHERE ${which} GROUP BY 1 ORDER BY 1`,
     [first.toFixed(), step.toFixed()],
   );
   const at = new Map(found.map(({ bar, records }) => [bar, records]));
@@ -67,18 +72,48 @@ export function roundEdges(least: Decimal, most: Decimal, steps: number): { firs
 
 /** What fields become, and on how many records. */
 async function valuesOf(
-  { transaction, workspace, rule, table, changed }: SpreadInput,
+  { transaction, workspace, rule, table, changed, which = CHANGED }: SpreadInput,
   type: ValueType,
 ): Promise<Spread> {
   const found = await run<{ after: unknown; records: number }>(
     transaction,
-    `SELECT ${readColumn(type, 'after0')} AS after, count(*)::int AS records FROM ${table} WHERE ${CHANGED}
+    `SELECT ${readColumn(type, 'after0')} AS after, count(*)::int AS records FROM ${table} WHERE ${which}
       GROUP BY after0 ORDER BY 2 DESC, 1 LIMIT ${MOST_BARS}`,
   );
   const values = found.map(({ after }) => fromColumn(type, after));
   const words = await wordsIn({ transaction, workspace, rule }, values);
   const bars = found.map(({ records }, at) => ({ label: words(values[at]!), records }));
   return { of: 'values', bars, others: changed - bars.reduce((sum, { records }) => sum + records, 0) };
+}
+
+let number = 0;
+
+/** A temporary table of what a rule changed in a run over many, with the columns that a spread reads. */
+export async function changedIn(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  { writes }: CompiledRule,
+  runId: string,
+): Promise<string> {
+  const { type: kind } = fieldIn(model, writes.type, writes.field);
+  const binds = new Binds();
+  const field = binds.add(writes.field, 'text');
+  const before = `l.changes -> ${field}`;
+  const amount =
+    kind.kind === 'money'
+      ? `(${before} #>> '{0,amount}')::numeric`
+      : kind.kind === 'number'
+        ? `(${before} ->> 0)::numeric`
+        : 'NULL';
+  number += 1;
+  const name = `handed_${number}`;
+  await makeTable(transaction, {
+    ...{ name, binds },
+    query: `SELECT ${amount} AS before0, t.${columnOf(writes.field)} AS after0
+      FROM ${quote(schema)}.ledger l JOIN ${tableOf(schema, writes.type)} t ON t.id = l.record
+      WHERE l.run = ${binds.add(runId, 'bigint')} AND l.type = ${binds.add(writes.type, 'text')} AND l.changes ? ${field}`,
+  });
+  return `pg_temp.${quote(name)}`;
 }
 
 /** How values of the field that a rule writes are called; links and people by their names. */

@@ -30,7 +30,8 @@ export function RealData({ steps, drafts, onClose }: RealDataProps) {
   const edits = editsOf(steps);
   const { data, error } = useQuery({
     queryKey: ['records', 'realData', edits, drafts],
-    queryFn: () => callApi<Done>('/rehearsals', { method: 'POST', body: { edits, drafts }, person: person.id }),
+    queryFn: () =>
+      callApi<Done>('/rehearsals', { method: 'POST', body: { edits, drafts }, person: person.id }),
     gcTime: 0,
     retry: false,
   });
@@ -38,7 +39,9 @@ export function RealData({ steps, drafts, onClose }: RealDataProps) {
   return (
     <Modal open width={760} title="On the real data" footer={null} onCancel={onClose}>
       {isSeveral ? (
-        <p className="advice">The saves that are staged are taken together here, as one save that you make today.</p>
+        <p className="advice">
+          The saves that are staged are taken together here, as one save that you make today.
+        </p>
       ) : null}
       <ProblemNotice error={error} />
       {data ? <Touched done={data} /> : error ? null : <Loading what="what would happen" />}

@@ -25,7 +25,8 @@ export function Saves({ data: { rehearsals }, steps, staged, setup, onMark }: Sa
   ]);
   return rehearsals.map((rehearsal, at) => {
     const { day, facts } = points[at]!;
-    const before = at === 0 ? setup : { settledDay: points[at - 1]!.day, person: points[at - 1]!.facts.person };
+    const before =
+      at === 0 ? setup : { settledDay: points[at - 1]!.day, person: points[at - 1]!.facts.person };
     const words = [
       ...(day === before.settledDay ? [] : [`on ${displayValue({ kind: 'date' }, day)}`]),
       ...(facts.person === before.person || facts.person === null

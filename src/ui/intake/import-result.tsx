@@ -100,11 +100,17 @@ export function Effects({ effects }: { effects: readonly ImportEffect[] }) {
       <ul>
         {written.map(({ rule, type, typeName, fieldName, records, samples }) => (
           <li key={rule.id}>
-            <strong>
-              {fieldName} of {typeName}
-            </strong>{' '}
-            in {number(records)} {records === 1 ? 'record' : 'records'}, by “
-            <Link href={`/rules/${rule.id}`}>{rule.name}</Link>”
+            {fieldName === null ? (
+              <strong>{`${typeName} made: ${number(records)}`}</strong>
+            ) : (
+              <>
+                <strong>
+                  {fieldName} of {typeName}
+                </strong>{' '}
+                in {number(records)} {records === 1 ? 'record' : 'records'}
+              </>
+            )}
+            , by “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”
             {samples.map(({ id, title, before, after }) => (
               <div key={id}>
                 <Link href={`/records/${type}/${id}`}>{title}</Link>: <ValuePair {...{ before, after }} />

@@ -132,6 +132,12 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       {preview.data?.actsProblem ? (
         <p>It can’t act at once on the records that match already: {preview.data.actsProblem}</p>
       ) : null}
+      {(preview.data?.alsoMade ?? []).map(({ rule: by, name, plural, made }) => (
+        <p key={by.id} className="effect-count">
+          Then also: <strong>{`${counted(made, name, plural)} would be made`}</strong>.{' '}
+          <span className="quiet">By “{by.name}”.</span>
+        </p>
+      ))}
       {preview.data?.effects.length === 0 && !makes ? (
         <p>
           It hands on what comes from now on. Records that are there stay as they are; try it on the bench, or

@@ -14,7 +14,7 @@ import type { Expression } from '@/core/expression';
 import type { Formula, Rule } from '@/core/rules';
 import { proofOf } from '@/core/testing/proofs';
 import { type Expectation, type Proof, recordToWire } from '@/core/verify';
-import { Workshop, type WorkshopSetup , type Staged } from './workshop';
+import { Workshop, type WorkshopSetup, type Staged } from './workshop';
 
 const model = galleries();
 const [museum, silk, one, two] = [uuid('1'), uuid('11'), uuid('21'), uuid('22')];
@@ -37,7 +37,13 @@ const rows = [
   }),
 ];
 const setup: WorkshopSetup = {
-  ...{ model: GALLERIES, settledDay: '2026-03-14', live: [ruleOf(LENT_TOTAL, 9, 'Lent')], people: {}, person: null },
+  ...{
+    model: GALLERIES,
+    settledDay: '2026-03-14',
+    live: [ruleOf(LENT_TOTAL, 9, 'Lent')],
+    people: {},
+    person: null,
+  },
   family: {
     ...{ root: { type: 'exhibition', id: silk }, members: [silk, one, two], names: {} },
     records: rows.map((row) => recordToWire(model, row)),

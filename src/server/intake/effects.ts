@@ -5,6 +5,7 @@ import { type ImportEffect, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import type { Filled } from '../store/fill-after';
 import type { Tell } from '../progress';
+import { namesOf } from '../store/spread';
 import { columnOf, quote, run, tableOf } from '../store/sql';
 import type { LoadedWorkspace } from '../store/workspace';
 
@@ -54,14 +55,21 @@ async function effectOf(
       WHERE l.run = $1 AND l.type = $2 AND l.changes ? $3 ORDER BY title, l.record LIMIT ${most}`,
     [runId, type, field],
   );
-  const view = (wire: unknown) => {
+  const valueOf = (wire: unknown) => {
     const parsed = parseValue(valueType, wire);
-    return valueView(valueType, parsed.ok ? parsed.value : null);
+    return parsed.ok ? parsed.value : null;
   };
+  const samples = found.map(({ id, title, change: [before, after] }) => ({
+    ...{ id, title, before: valueOf(before), after: valueOf(after) },
+  }));
+  const values = samples.flatMap(({ before, after }) => [before, after]);
+  const nameOf = await namesOf(transaction, workspace, valueType, values);
   return {
     ...{ rule: { id: rule.id, name: rule.name }, type, typeName: recordType.name, fieldName: name, records },
-    samples: found.map(({ id, title, change: [before, after] }) => ({
-      ...{ id, title, before: view(before), after: view(after) },
+    samples: samples.map(({ id, title, before, after }) => ({
+      ...{ id, title },
+      before: valueView(valueType, before, nameOf),
+      after: valueView(valueType, after, nameOf),
     })),
   };
 }

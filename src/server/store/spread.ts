@@ -1,3 +1,4 @@
+import type { NameOf } from '@/core/expression';
 import { fieldIn } from '@/core/model';
 import type { CompiledRule } from '@/core/rules';
 import { Decimal, displayValue, type Value, type ValueType } from '@/core/values';
@@ -122,8 +123,19 @@ export async function wordsIn(
   values: readonly Value[],
 ): Promise<(value: Value) => string> {
   const { type } = fieldIn(workspace.model, rule.writes.type, rule.writes.field);
+  const nameOf = await namesOf(transaction, workspace, type, values);
+  return (value) => displayValue(type, value, nameOf);
+}
+
+/** What links and people among values of a kind are called. */
+export async function namesOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  type: ValueType,
+  values: readonly Value[],
+): Promise<NameOf> {
   const wanted = new Wanted();
   if (type.kind === 'link') for (const value of values) wanted.add(type.target, value);
   const titles = await readTitles(transaction, workspace, wanted);
-  return (value) => displayValue(type, value, (id) => titles[id] ?? workspace.people.get(id));
+  return (id) => titles[id] ?? workspace.people.get(id);
 }

@@ -2,6 +2,7 @@ import {
   describe,
   type Expression,
   type NameOf,
+  OF_RUN,
   readFeel,
   type Typed,
   typeCondition,
@@ -94,6 +95,15 @@ export function* changesOf(on: On, node: Expression): Generator<Changed> {
       return;
     case 'field':
       yield* fieldChanges(on, node);
+      return;
+    case 'ofRun':
+      // A field of the record that holds the like.
+      for (const { key, name, type } of typeIn(on.model, on.type).fields)
+        if (type.kind === OF_RUN[node.what].type.kind)
+          yield {
+            to: { kind: 'field', route: [], field: key },
+            what: `with ${name} in place of ${OF_RUN[node.what].words}`,
+          };
       return;
     case 'day':
     case 'constant':
@@ -248,9 +258,9 @@ export function wordsOf({ model, type }: On, node: Expression): string {
 }
 
 function typedOf(model: Model, type: string, node: Expression): Typed | null {
-  const condition = typeCondition(model, type, node);
+  const condition = typeCondition(model, type, node, { isOfRun: true });
   if (condition.ok) return condition.value;
-  const value = typeValue(model, type, node);
+  const value = typeValue(model, type, node, { isOfRun: true });
   return value.ok ? value.value : null;
 }
 

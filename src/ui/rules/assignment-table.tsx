@@ -1,3 +1,4 @@
+import { OF_RUN } from '@/core/expression';
 import { type Field, type Model, typeIn } from '@/core/model';
 import { type AssignedValue, assignedWords, isWritable } from '@/core/rules';
 import { KIND_NAMES, type Problem } from '@/core/values';
@@ -100,11 +101,13 @@ interface AssignedProps {
   readonly onChange: (value: AssignedValue | null) => void;
 }
 
-type Way = 'field' | 'before' | 'constant' | 'map' | 'text' | 'feel' | 'empty';
+type Way = 'field' | 'before' | 'person' | 'moment' | 'constant' | 'map' | 'text' | 'feel' | 'empty';
 
 const WAYS: readonly { readonly key: Way; readonly name: string }[] = [
   { key: 'field', name: 'a field' },
   { key: 'before', name: 'a field as it was before' },
+  { key: 'person', name: OF_RUN.person.words },
+  { key: 'moment', name: OF_RUN.moment.words },
   { key: 'constant', name: 'a value' },
   { key: 'map', name: 'a value for each option' },
   { key: 'text', name: 'text with values in it' },
@@ -121,7 +124,9 @@ const wayOf = (value: AssignedValue | null): Way | null =>
         ? 'field'
         : value.expression.kind === 'constant'
           ? 'constant'
-          : 'feel';
+          : value.expression.kind === 'ofRun'
+            ? value.expression.what
+            : 'feel';
 
 /** What one field takes. */
 function AssignedPart(props: AssignedProps) {
@@ -131,12 +136,15 @@ function AssignedPart(props: AssignedProps) {
     ({ type }) => type.kind === 'choice' || type.kind === 'yesNo',
   );
   const ways = WAYS.filter(({ key }) => {
-    if (isInStep && (key === 'before' || key === 'text')) return false;
+    if (isInStep && ['before', 'text', 'person', 'moment'].includes(key)) return false;
+    if (key === 'person' || key === 'moment') return isWritable(OF_RUN[key].type, target.type);
     return (key !== 'text' || isText) && (key !== 'map' || options.length > 0);
   });
   const begin: Record<Way, () => AssignedValue | null> = {
     field: () => null,
     before: () => null,
+    person: () => ({ kind: 'expression', expression: { kind: 'ofRun', what: 'person' } }),
+    moment: () => ({ kind: 'expression', expression: { kind: 'ofRun', what: 'moment' } }),
     constant: () => ({ kind: 'expression', expression: { kind: 'constant', value: null } }),
     map: () => mapOver(options[0]!),
     text: () => ({ kind: 'text', text: '' }),
@@ -197,7 +205,7 @@ function AssignedPart(props: AssignedProps) {
       onChoose={choose}
     />
   );
-  if (way === null || way === 'field' || way === 'before' || way === 'empty') return menu;
+  if (way === null || !['constant', 'map', 'text', 'feel'].includes(way)) return menu;
   return (
     <>
       <Detail {...props} value={value!} text={text} />{' '}
@@ -222,6 +230,7 @@ const Other = ({
 function Detail({
   model,
   source,
+  isInStep,
   target,
   value,
   text,
@@ -263,6 +272,7 @@ function Detail({
     <ExpressionPart
       label={`Expression for ${target.name}`}
       {...{ model, isWrong, expression }}
+      isOfRun={!isInStep}
       type={source}
       onChange={(next) => onChange(next && { kind: 'expression', expression: next })}
     />

@@ -80,6 +80,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
           {...{ model, nameOf }}
           type={type.key}
           condition={moment.where}
+          isOfRun
           onChange={(where) => onChange({ ...draft, moment: { ...moment, where } })}
         />
       ) : (

@@ -28,6 +28,8 @@ type Test = Extract<Expression, { kind: 'compare' | 'presence' | 'among' | 'matc
 
 interface Scope extends FieldScope {
   readonly nameOf: (id: string) => string | undefined;
+  /** Whether it may read who makes the change, and when. */
+  readonly isOfRun?: boolean;
 }
 
 export interface ConditionProps extends Scope {
@@ -153,6 +155,7 @@ function GroupParts({
               type={scope.type}
               expression={part}
               isTest
+              isOfRun={scope.isOfRun === true}
               onChange={(changed) => put(index, changed)}
             />
           ) : (

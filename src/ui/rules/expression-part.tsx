@@ -12,6 +12,8 @@ export interface ExpressionPartProps {
   readonly isWrong?: boolean;
   /** Whether it must be true or false. */
   readonly isTest?: boolean;
+  /** Whether it may read who makes the change, and when. */
+  readonly isOfRun?: boolean;
   /** `null`: it is left out again, for something that is chosen. */
   readonly onChange: (expression: Expression | null) => void;
 }
@@ -24,11 +26,12 @@ export function ExpressionPart({
   expression,
   isWrong,
   isTest,
+  isOfRun = false,
   onChange,
 }: ExpressionPartProps) {
   const text =
     expression.kind === 'feel' ? expression.text : ((type && printFeel(model, type, expression)) ?? '');
-  const read = type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression) : null;
+  const read = type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression, { isOfRun }) : null;
   const problem = read && !read.ok ? read.problem : null;
   const tests = isTest && type && read?.ok ? asTests(model, type, text) : null;
   return (

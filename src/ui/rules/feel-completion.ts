@@ -63,10 +63,12 @@ const FUNCTION_SUGGESTIONS: readonly Suggestion[] = [
     ['starts with', '(text, part)', 'Whether a text starts with another. starts with(title, "The")'],
     ['not', '(test)', 'Whether a test doesn’t hold. not(isOpen)'],
     ['today', '()', 'The settled day, which moves on by itself.'],
+    ['now', '()', 'The moment of the change: only where a rule acts on one.'],
+    ['person', '()', 'The person who makes the change: only where a rule acts on one.'],
     ['selected', '("selection")', 'Whether the record is in a selection. selected("lately")'],
   ].map(([label, detail, info]): Suggestion => ({
     ...{ label: label!, detail: detail!, info: info!, type: 'function' },
-    apply: label === 'today' ? 'today()' : `${label!}(`,
+    apply: detail === '()' ? `${label!}()` : `${label!}(`,
   })),
 ];
 

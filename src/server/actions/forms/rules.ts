@@ -76,6 +76,10 @@ export const expression = Joi.alternatives()
           }),
         }),
       },
+      {
+        is: 'ofRun',
+        then: Joi.object({ kind: Joi.string(), what: Joi.valid('person', 'moment').required() }),
+      },
       { is: 'feel', then: Joi.object({ kind: Joi.string(), text: Joi.string().max(MOST_TEXT).required() }) },
       {
         is: 'selection',

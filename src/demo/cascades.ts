@@ -20,6 +20,20 @@ const cascade = (given: Omit<Cascade, 'kind' | 'condition' | 'pace'> & Partial<C
 
 const TO_LOANS = [down('loan', 'exhibition')];
 
+/** Who completes an inspection, and on which day. */
+export const COMPLETED: DemoRule = {
+  definition: cascade({
+    ...{ type: 'inspection', route: [], moment: when({ kind: 'became', field: 'completed', value: true }) },
+    only: 'empty',
+    assignments: [
+      take('inspector', { kind: 'expression', expression: { kind: 'ofRun', what: 'person' } }),
+      take('completedOn', { kind: 'expression', expression: { kind: 'feel', text: 'today()' } }),
+    ],
+  }),
+  note: 'Priya Ramanathan: “Whoever ticks it as completed has looked at it, on that day. Unless somebody entered another.”',
+  state: 'live',
+};
+
 /** Values that are handed on, each with what a colleague asked for. */
 export const CASCADES: readonly DemoRule[] = [
   {

@@ -2,7 +2,8 @@ import { emptyRow, type WireEdit } from '@/core/engine';
 import { readModel, fieldIn } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import { parseValue, type WireValue } from '@/core/values';
-import { type Expectation, madeUpFamily, type Proof } from '@/core/verify';
+import { BY_ONE, type Expectation, madeUpFamily, type Proof, type RunSetting } from '@/core/verify';
+import { COMPLETED } from './cascades';
 import { WRENFIELD } from './model';
 import stored from './proofs.json';
 import { RULES } from './rules';
@@ -21,6 +22,8 @@ export interface DemoProof {
     readonly values: Readonly<Record<string, WireValue>>;
   }[];
   readonly runs: readonly (readonly WireEdit[])[];
+  /** Left out, somebody made up makes all its runs on its day. */
+  readonly settings?: readonly RunSetting[];
   readonly expectations: readonly Expectation[];
 }
 
@@ -40,10 +43,39 @@ export const UNPROVEN: readonly string[] = RULES.flatMap(({ definition }, at) =>
     : [],
 );
 
+const LOOKED_AT = '00000000-0000-7000-8001-000000000001';
+const [PERSON_A, PERSON_B] = ['00000000-0000-7000-a000-000000000001', '00000000-0000-7000-a000-000000000002'];
+const completed = (isSo: boolean): readonly WireEdit[] => [
+  { kind: 'edit', type: 'inspection', id: LOOKED_AT, values: { completed: isSo } },
+];
+
+/** Written by hand: of who completes an inspection, on several days and by several people. */
+const LATER: DemoProof = {
+  rule: ruleId(RULES.indexOf(COMPLETED)),
+  name: 'Completed again by somebody else, days later: the first stands',
+  records: [
+    { type: 'artefact', id: '00000000-0000-7000-8001-000000000002', values: { title: 'Artefact A' } },
+    {
+      ...{ type: 'inspection', id: LOOKED_AT },
+      values: { title: 'Inspection A', artefact: '00000000-0000-7000-8001-000000000002' },
+    },
+  ],
+  runs: [completed(true), completed(false), completed(true)],
+  settings: [
+    { run: 0, person: PERSON_B },
+    { run: 1, person: PERSON_A, day: '2027-03-04' },
+  ],
+  expectations: [
+    { kind: 'becomes', type: 'inspection', id: LOOKED_AT, field: 'inspector', value: PERSON_B! },
+    { kind: 'becomes', type: 'inspection', id: LOOKED_AT, field: 'completedOn', value: DAY },
+  ],
+};
+
 /** The demo's proofs; `idOf` gives the id of a rule in the workspace by that of `demoRules`. */
 export function demoProofs(idOf: (rule: string) => string = (rule) => rule): Omit<Proof, 'id'>[] {
   const model = readModel(WRENFIELD, DAY);
-  return (stored as unknown as readonly DemoProof[]).map(({ rule, name, records, runs, expectations }) => {
+  const all = [...(stored as unknown as readonly DemoProof[]), LATER];
+  return all.map(({ rule, name, records, runs, settings = BY_ONE, expectations }) => {
     const rows = records.map(({ type, id, values }) => {
       const row = emptyRow(model, { type, id });
       const read = Object.entries(values).map(([key, wire]) => {
@@ -55,7 +87,7 @@ export function demoProofs(idOf: (rule: string) => string = (rule) => rule): Omi
     });
     const family = madeUpFamily(model, rows);
     return {
-      ...{ rule: idOf(rule), name, family, day: DAY, people: Object.keys(family.names), runs },
+      ...{ rule: idOf(rule), name, family, day: DAY, people: Object.keys(family.names), runs, settings },
       expectations: expectations.map((one) => ('rule' in one ? { ...one, rule: idOf(one.rule) } : one)),
     };
   });

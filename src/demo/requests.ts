@@ -91,6 +91,21 @@ export const REQUESTS: readonly DemoRequest[] = [
     points: [],
   },
   {
+    ...{ name: 'Who looked at it, and when', askedBy: 'Priya Ramanathan', dueIn: null },
+    words: 'Whoever ticks it as completed has looked at it, on that day. Unless somebody entered another.',
+    rules: ['inspection → inspector'],
+    points: [
+      {
+        text: 'Who completes it is the inspector, on that day',
+        shown: [['inspection → inspector', 'What the condition asks: Inspector of Inspection A becomes']],
+      },
+      {
+        text: 'What stands there already stays, whoever completes it again',
+        shown: [['inspection → inspector', 'Completed again by somebody else']],
+      },
+    ],
+  },
+  {
     ...{ name: 'Letters go to the house', askedBy: 'Ines Valcourt', dueIn: null },
     words:
       'A department lends, but the letter goes to the house. One list of all its loans, whichever department.',

@@ -1,7 +1,7 @@
 import type { Expression } from '@/core/expression';
 import type { RollUp, RuleDefinition, RuleState } from '@/core/rules';
 import type { WireValue } from '@/core/values';
-import { CASCADES } from './cascades';
+import { CASCADES, COMPLETED } from './cascades';
 import { LINKS } from './links';
 import { MAKERS } from './makers';
 
@@ -353,4 +353,5 @@ export const RULES: readonly DemoRule[] = [
     note: 'Callum Reyes: “Roughly what do lenders charge us?” Paused until the fees of the last year are entered.',
     state: 'paused',
   },
+  COMPLETED,
 ];

@@ -1,4 +1,5 @@
 export { numberedIds } from './numbered-ids';
+export { BY_ONE } from './case-search';
 export { createView, type CreateView } from './create-view';
 export { cascadeView, type CascadeView, type StagedView, type TakerView } from './cascade-view';
 export type { Tree, TreeRow } from './tree';

@@ -1,6 +1,7 @@
 import type { NameOf } from '../expression';
 import type { Model } from '../model';
-import type { WireValue } from '../values';
+import { isOfRun } from '../rules';
+import { displayValue, type WireValue } from '../values';
 import { editWords, givesWords, recordWords, titlesIn, type Titles, wordsOfCell } from './case-words';
 import { resultWords } from './expect';
 import {
@@ -13,6 +14,7 @@ import {
   wireAt,
 } from './proof';
 import type { Ended } from './run-through';
+import { standpointsOf } from './standpoints';
 
 /** What a proof expects of one field: what stood there before its edits, what stands there after, and what must. */
 export interface ToldCell {
@@ -92,6 +94,7 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
   const { result, ended } = endedThrough(ready, rules);
   const titles = titlesOf(model, proof, nameOf);
   const isStill = proof.runs.length === 0;
+  const isByWhom = rules.on(ready.model).plan.turns.some(isOfRun);
   const missed = result.kind === 'missed' ? result.missed : [];
   const isMissed = (one: Expectation) => missed.some(({ expectation }) => expectation === one);
   const rows = ended
@@ -102,7 +105,12 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
     ...{ id: proof.id, name: proof.name, day: proof.day, sort: caseSort(proof) },
     given: rows.slice(0, MOST_GIVEN).map((row) => recordWords(ready.model, row, titles)),
     left: Math.max(0, rows.length - MOST_GIVEN),
-    saves: ended ? proof.runs.map((run) => run.map((edit) => editWords(ready.model, edit, titles))) : [],
+    saves: ended
+      ? proof.runs.map((run, at) => [
+          ...standingWords(proof, at, { titles, isByWhom }),
+          ...run.map((edit) => editWords(ready.model, edit, titles)),
+        ])
+      : [],
     cells: ended
       ? proof.expectations.flatMap((one) =>
           'field' in one ? [cellTold(ready, ended, { one, titles, isHeld: !isMissed(one) })] : [],
@@ -116,6 +124,22 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
     isHeld: result.kind === 'held',
     says: resultWords(model, proof, result, (id) => titles.get(id) ?? nameOf(id)),
   };
+}
+
+/** On which day a save is made, where it is another one, and by whom, where that matters: `On 4 Mar 2027`, `Person B acts`. */
+function standingWords(
+  { day, settings = [] }: Proof,
+  run: number,
+  { titles, isByWhom }: { readonly titles: Titles; readonly isByWhom: boolean },
+): string[] {
+  const points = standpointsOf(run + 1, day, settings);
+  const [now, before] = [points[run]!, points[run - 1]];
+  const { person } = now.facts;
+  const isAnother = person !== (before?.facts.person ?? null);
+  return [
+    ...(now.day === (before?.day ?? day) ? [] : [`On ${displayValue({ kind: 'date' }, now.day)}`]),
+    ...(isAnother && person !== null && isByWhom ? [`${titles.get(person) ?? 'Somebody'} acts`] : []),
+  ];
 }
 
 /** Most records that are told of a proof's family. */

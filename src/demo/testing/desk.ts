@@ -64,7 +64,8 @@ export class Desk {
   private run(input: Pick<PropagateInput, 'edits' | 'due'>): this {
     const overlay = new Overlay(this.#model, this.#store);
     const newId = () => `made-${(this.#made += 1)}`;
-    const run = propagate({ model: this.#model, plan: this.#plan, newId, ...input });
+    const facts = { person: null, moment: '2027-03-01T12:00:00.000Z' };
+    const run = propagate({ model: this.#model, plan: this.#plan, newId, facts, ...input });
     const outcome = runInMemory(this.#model, overlay, run);
     if (outcome.kind === 'refused') throw new Error(outcome.problems.map(({ message }) => message).join(' '));
     overlay.commit();

@@ -52,7 +52,8 @@ const declined = (more: Partial<NewProof> = {}): NewProof => ({
 const results = async () => (await proofsOf(workspace.key, ruleId)).map(({ result }) => result.kind);
 
 test('a proof is a copy with its day: what becomes of the data doesn’t change it, a change of its rule does', async () => {
-  const { proof, result } = await keepProof(by(), declined());
+  const settings = [{ run: 0, person: TESTER.id, day: '2027-02-15' }];
+  const { proof, result } = await keepProof(by(), declined({ settings }));
   expect(result).toEqual({ kind: 'held' });
   expect(proof).toMatchObject({
     name: 'A declined loan',
@@ -68,7 +69,7 @@ test('a proof is a copy with its day: what becomes of the data doesn’t change 
   });
   expect(await results()).toEqual(['held']);
   const kept = await getProof(workspace.key, proof.id);
-  expect(kept).toMatchObject({ day: '2027-02-14', runs: declined().runs });
+  expect(kept).toMatchObject({ day: '2027-02-14', runs: declined().runs, settings });
   expect(kept.people).toContain(TESTER.id);
 
   // Whatever the stage: with the latest version, although it isn't live yet, the declined loan counts too.
@@ -110,6 +111,8 @@ test('what it expects can be trimmed and its name changed, by one at a time; it 
 
 test.each<[string, (is: NewProof) => Partial<NewProof>]>([
   ['proof.day', () => ({ day: '2027-02-30' })],
+  ['proof.day', () => ({ settings: [{ run: 0, day: '2027-02-30' }] })],
+  ['proof.person', () => ({ settings: [{ run: 0, person: uuid('ff') }] })],
   ['rule.unknown', () => ({ rule: uuid('77') })],
   ['proof.unfit', () => ({ expectations: [{ ...becomes('1'), field: 'gone' } as Expectation] })],
   ['proof.unfit', () => ({ expectations: [{ ...becomes('1'), value: 'much' } as Expectation] })],

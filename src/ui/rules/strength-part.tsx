@@ -1,6 +1,7 @@
 'use client';
 
 import {
+  BY_ONE,
   caseName,
   EDGE_WORDS,
   type Expectation,
@@ -135,7 +136,10 @@ function CaseToTry({
     run(
       async () => {
         const expectations = should ?? found.expectations;
-        const body = { rule: rule.id, name, family, runs, expectations, day: model.data?.settledDay };
+        const body = {
+          ...{ rule: rule.id, name, family, runs, settings: BY_ONE, expectations },
+          day: model.data?.settledDay,
+        };
         const kept = await callApi<ProofRun>('/proofs', { method: 'POST', body, person: person.id });
         await forget.everything();
         return kept;

@@ -92,6 +92,61 @@ test('another day turns what hangs on it; the draft is compared with today’s r
   await expect(soon).not.toContainText('0');
 });
 
+test('from a save on it is another day, and another person acts; a proof keeps both', async ({ page }) => {
+  await page.goto('/w/wrenfield/bench?type=artefact');
+  await page.getByRole('button', { name: 'Add an inspection' }).click();
+  await more(page, 'Another day, or another person …');
+  await expect(dialog(page).getByRole('button', { name: 'From now on' })).toBeDisabled();
+  const day = dialog(page).getByRole('textbox', { name: 'Day of the next save' });
+  await day.fill('4 Jun 2027');
+  await day.press('Enter');
+  await pick(page, 'Who makes the next save', 'Farid');
+  await dialog(page).getByRole('button', { name: 'From now on' }).click();
+  const next = page.getByRole('region', { name: 'Save 2' });
+  await expect(next).toContainText('Save 2, on 4 Jun 2027, by Farid Benhaddou');
+  await page.getByRole('button', { name: /^Completed of New inspection 1/ }).click();
+  await page.getByRole('combobox', { name: 'Completed of New inspection 1' }).click();
+  await page.locator('.ant-select-dropdown').getByTitle('yes', { exact: true }).last().click();
+  await expect(next).toContainText('Farid Benhaddou');
+  await expect(next).toContainText('4 Jun 2027');
+
+  await page.getByRole('button', { name: 'Keep …' }).click();
+  await page.getByRole('menuitem', { name: 'As a proof of a rule …' }).click();
+  await pick(page, 'Proof of the rule', 'inspection inspector');
+  await dialog(page).getByRole('textbox', { name: 'Name' }).fill('Farid completes it in June');
+  await expect(dialog(page)).toContainText(/Inspector of New inspection 1 becomes Farid Benhaddou/);
+  await dialog(page).getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByText(/Farid completes it in June.*it holds/)).toBeVisible();
+
+  const { proofs } = (await (await page.request.get(`${API}/rules/${await ruleOf(page)}/proofs`)).json()) as {
+    proofs: { proof: { id: string; name: string } }[];
+  };
+  const { id } = proofs.find(({ proof }) => proof.name.startsWith('Farid'))!.proof;
+  await page.goto(`/w/wrenfield/bench?proof=${id}`);
+  await expect(ripple(page)).toContainText('It holds: everything comes as it expects.');
+  await more(page, 'What is staged, in order …');
+  await expect(dialog(page).getByRole('listitem')).toContainText([
+    'Ines Valcourt acts',
+    'New inspection 1 is made',
+    'On 4 Jun 2027',
+    'Farid Benhaddou acts',
+    'Completed of New inspection 1 becomes yes',
+  ]);
+  await page.request.delete(`${API}/proofs/${id}`, { headers: await asPerson(page) });
+});
+
+async function ruleOf(page: Page): Promise<string> {
+  const { rules } = (await (await page.request.get(`${API}/rules`)).json()) as {
+    rules: { id: string; name: string }[];
+  };
+  return rules.find(({ name }) => name.startsWith('Inspection inspector'))!.id;
+}
+
+async function asPerson(page: Page): Promise<Record<string, string>> {
+  const { people } = (await (await page.request.get(`${API}/people`)).json()) as { people: { id: string }[] };
+  return { 'Oikon-Person': people[0]!.id };
+}
+
 test('expected values come from a file worked out elsewhere, each difference is told; the proof is renamed and trimmed', async ({
   page,
 }) => {

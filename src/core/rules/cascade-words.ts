@@ -147,6 +147,8 @@ export function assignedWords(
       }
       const worked = typeValue(model, type, expression, { isAlone: true, isOfRun: true });
       if (worked.ok && worked.value.kind === 'ofRun') return `as ${OF_RUN[worked.value.what].words}`;
+      if (worked.ok && worked.value.kind === 'constant' && worked.value.words)
+        return `as ${worked.value.words}`;
       if (expression.kind === 'feel') return `from ${expression.text.trim()}`;
       const typed = expression.kind === 'field' ? typeFieldRead(model, type, expression) : null;
       return typed?.ok ? `from ${describeField(model, typed.value)}` : 'from an expression';

@@ -48,6 +48,7 @@ export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) 
             value={dayjs(day)}
             format="D MMM YYYY"
             allowClear={false}
+            style={{ width: '100%' }}
             onChange={(next: dayjs.Dayjs | null) => next && setDay(next.format('YYYY-MM-DD'))}
           />
         </label>
@@ -59,6 +60,7 @@ export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) 
             showSearch={{ optionFilterProp: 'label' }}
             options={Object.entries(setup.people).map(([id, name]) => ({ value: id, label: name }))}
             onChange={setPerson}
+            style={{ width: '100%' }}
           />
         </label>
       </div>

@@ -191,13 +191,14 @@ function AssignedPart(props: AssignedProps) {
   };
   const text = value && assignedWords(model, { type: source, route: [] }, value, target.key, taker);
   const way = wayOf(value);
+  const ofRun = way === 'person' || way === 'moment' ? OF_RUN[way].words : null;
   const menu = (
     <MenuPart
       label={`What ${target.name} takes`}
       text={
         way === 'field' && value?.kind === 'expression' && value.expression.kind === 'field'
           ? nameOfField({ model, type: source }, value.expression)
-          : text
+          : (ofRun ?? text)
       }
       hint="choose what"
       isWrong={isWrong}

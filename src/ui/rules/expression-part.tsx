@@ -31,7 +31,8 @@ export function ExpressionPart({
 }: ExpressionPartProps) {
   const text =
     expression.kind === 'feel' ? expression.text : ((type && printFeel(model, type, expression)) ?? '');
-  const read = type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression, { isOfRun }) : null;
+  const read =
+    type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression, { isOfRun }) : null;
   const problem = read && !read.ok ? read.problem : null;
   const tests = isTest && type && read?.ok ? asTests(model, type, text) : null;
   return (

@@ -344,26 +344,14 @@ const whereOf = (rule: CompiledRule): Typed | null =>
 const fieldWords = (model: Model, { type, field }: FieldRef): string =>
   `${fieldIn(model, type, field).name} of ${typeIn(model, type).name}`;
 
-/** A rule that acts with the save sees a condition that turns with the day only when something is saved. */
+/** What is handed on follows a change of what is watched, not a condition that turns with the day. */
 function datedAdvice(rule: AnyCompiled): RuleProblem[] {
-  const where = isCreate(rule)
-    ? rule.pace === 'withTheSave'
-      ? rule.where
-      : null
-    : isHandOn(rule) && rule.moment.kind === 'onChange'
-      ? rule.moment.where
-      : null;
+  const where = isHandOn(rule) && rule.moment.kind === 'onChange' ? rule.moment.where : null;
   if (!where || !isDated(where)) return [];
-  const advice = isCreate(rule)
-    ? 'it makes nothing on the day on which the condition comes to hold, but with a save that touches the record after it. Choose set times to make it on its day.'
-    : 'it hands on only with a save that changes what it watches, not on the day on which the condition comes to hold.';
-  const place = isCreate(rule) ? 'condition' : 'moment';
   return [
     {
-      rule: rule.id,
-      code: 'plan.dated',
-      place,
-      message: `The condition turns with the day, and “${rule.name}” acts with the save: ${advice}`,
+      ...{ rule: rule.id, code: 'plan.dated', place: 'moment' },
+      message: `The condition turns with the day: “${rule.name}” hands on only when what it watches changes, not on the day on which the condition comes to hold.`,
     },
   ];
 }

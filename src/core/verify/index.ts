@@ -138,13 +138,14 @@ export { expectationsOf, resultWords, type ProposedExpectation } from './expect'
 export { variantsOf, type Variant } from './variants';
 export { EDGE_WORDS } from './edge';
 export { workedOut } from './run-through';
-export { findingsAmong, fixOf, reviewOf, type ReviewFinding } from './review';
+export { findingsAmong, fixOf, reviewOf, type Fix, type ReviewFinding, type Rewritten } from './review';
 export {
   closedFields,
   type FieldMeasure,
   type ImportMeasure,
   measuredFindings,
   testedFields,
+  withoutTestsOf,
 } from './measured';
 export { isSameAnyway } from './same-anyway';
 export { madeUpFamily } from './made-up';

@@ -1,9 +1,9 @@
-import { fieldsRead, testsIn, typeCondition } from '../expression';
+import { type Expression, fieldsRead, testsIn, typeCondition } from '../expression';
 import { fieldIn, type Model, typeIn } from '../model';
-import { type FieldRef, reacts, type RuleDefinition, targetsOf } from '../rules';
+import { compileRule, type FieldRef, reacts, type RuleDefinition, targetsOf } from '../rules';
 import { displayValue } from '../values';
 import { conditionsOf } from './conditions-of';
-import type { ReviewFinding } from './review';
+import type { ReviewFinding, Rewritten } from './review';
 
 /** How many records of a type there are, and how many have nothing in a field that a condition tests. */
 export interface FieldMeasure {
@@ -35,6 +35,35 @@ export function testedFields(model: Model, rule: RuleDefinition): FieldRef[] {
   return [...found.values()];
 }
 
+/** The rule without the tests of a field, where those stand by themselves in its conditions: what is left must still fit the model. */
+export function withoutTestsOf(
+  model: Model,
+  rule: RuleDefinition,
+  { type: owner, field }: FieldRef,
+): Rewritten | null {
+  const reads = (type: string, node: Expression): boolean => {
+    const typed = typeCondition(model, type, node);
+    const refs = typed.ok
+      ? testsIn(typed.value)
+          .filter(({ kind }) => kind !== 'presence')
+          .flatMap(fieldsRead)
+      : [];
+    return refs.some((ref) => ref.owner === owner && ref.field === field);
+  };
+  for (const { type, condition, put } of conditionsOf(model, rule)) {
+    if (!reads(type, condition)) continue;
+    const isList = condition.kind === 'group' && condition.operator !== 'none';
+    const of = isList ? condition.of.filter((part) => !reads(type, part)) : [];
+    const left = of.length > 1 ? { ...(condition as Group), of } : (of[0] ?? null);
+    const definition = put(left);
+    const isSound = compileRule(model, { id: '', version: '', name: '', definition }).ok;
+    return isSound ? { label: `Don’t test ${fieldIn(model, owner, field).name}`, definition } : null;
+  }
+  return null;
+}
+
+type Group = Extract<Expression, { kind: 'group' }>;
+
 /** Fields that a rule keeps, so that people and imports can’t enter them. */
 export const closedFields = (model: Model, rule: RuleDefinition): readonly FieldRef[] =>
   reacts(rule) || (rule.kind === 'link' && rule.holds === 'whereEmpty') ? [] : targetsOf(model, rule);
@@ -47,6 +76,7 @@ const MOSTLY_EMPTY = 0.97;
 /** What the data says of a rule: conditions on fields that hardly any record has, and imports that fill what it keeps. */
 export function measuredFindings(
   model: Model,
+  rule: RuleDefinition,
   fields: readonly FieldMeasure[],
   imports: readonly ImportMeasure[],
 ): ReviewFinding[] {
@@ -57,7 +87,8 @@ export function measuredFindings(
       .map(({ type, field, records, empty }) => ({
         code: 'review.empty',
         why: `A condition tests ${fieldIn(model, type, field).name}, which is empty in ${number(empty)} of ${number(records)} ${typeIn(model, type).plural}: of these it holds for none.`,
-        fix: null,
+        fix: withoutTestsOf(model, rule, { type, field }),
+        about: { type, field },
       })),
     ...imports
       .filter(({ records }) => records > 0)

@@ -1,10 +1,10 @@
 import type { Expression } from '../expression';
 import { readModel } from '../model';
 import { buildPlan } from '../plan';
-import type { RollUp, Rule, RuleDefinition } from '../rules';
+import type { Cascade, RollUp, Rule, RuleDefinition } from '../rules';
 import { fieldOf, galleries, INSURED_TOTAL, LENT_TOTAL, rollUp, ruleOf } from '../testing/galleries';
 import { CASCADES, touring } from '../testing/touring';
-import { fixOf, reviewOf } from '.';
+import { findingsAmong, fixOf, reviewOf, type Rewritten } from '.';
 
 const model = galleries();
 const review = (definition: RuleDefinition, others: readonly Rule[] = [], of = model) =>
@@ -195,6 +195,49 @@ test('a flag that is set where something becomes so is kept equal to whether it 
     expect(codes(flag(to))).toEqual(['review.flag']);
     expect(expectFixed(flag(to))).toMatchObject({ moment: 'inStep' });
   }
+  // Set at several changes it is kept equal to whether one of them stands.
+  const tests = [
+    { kind: 'became', field: 'stage', value: 'agreed' },
+    { kind: 'stoppedBeing', field: 'stage', value: 'declined' },
+  ] as const;
+  const several = { ...flag(true), moment: { kind: 'onChange', tests, where: null } } as RuleDefinition;
+  const fixed = expectFixed(several) as Cascade;
+  expect(fixed.assignments[0]!.value).toMatchObject({
+    expression: { operator: 'any', of: [{ operator: '=' }, { operator: 'none' }] },
+  });
+  const rose = { kind: 'onChange', tests: [...tests, { kind: 'changed', field: 'stage' }], where: null };
+  expect(review({ ...flag(true), moment: rose } as RuleDefinition)[0]).toMatchObject({ fix: null });
+});
+
+test('where another rule keeps the same field, or rules run in a circle, another one can be paused', () => {
+  const fixed = (rule: Rule, ...others: Rule[]) => {
+    const { problems } = findingsAmong(model, others, rule);
+    return problems.map((problem) => fixOf(others, rule, problem));
+  };
+  const own = ruleOf(INSURED_TOTAL, 1, 'Insured total');
+  const other = ruleOf({ ...INSURED_TOTAL, condition: null }, 2, 'All of it');
+  expect(fixed(own, other)).toEqual([{ label: 'Pause “All of it”', pauses: other.id }]);
+  const formula = (target: string, text: string, at: number): Rule =>
+    ruleOf(
+      {
+        ...{
+          kind: 'formula',
+          type: 'exhibition',
+          target,
+          appliesWhen: null,
+          otherwise: null,
+          rounding: null,
+        },
+        ...{ value: { kind: 'feel', text }, pace: 'withTheSave' },
+      },
+      at,
+      `Kept ${target}`,
+    );
+  const [first, second] = [
+    formula('open', 'title = "x"', 1),
+    formula('title', 'if open then "x" else "y"', 2),
+  ];
+  expect(fixed(first, second)).toEqual([{ label: 'Pause “Kept title”', pauses: second.id }]);
 });
 
 describe('of what is handed on', () => {
@@ -245,7 +288,7 @@ describe('two rules that react into one field', () => {
     const rule = ruleOf(own, 1);
     const others = [ruleOf(other, 2, 'The other')];
     const problem = buildPlan(model, [rule, ...others]).problems.find((one) => one.rule === rule.id);
-    return problem ? fixOf(others, rule, problem) : null;
+    return problem ? (fixOf(others, rule, problem) as Rewritten | null) : null;
   };
 
   test('one is let come first, or after where the first place is taken', () => {

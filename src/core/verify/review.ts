@@ -5,7 +5,9 @@ import { buildPlan, datedIn, type RuleProblem } from '../plan';
 import {
   type Assignment,
   type Cascade,
+  type ChangeTest,
   compileRule,
+  type FieldRef,
   LAST_PRECEDENCE,
   paceWords,
   readsField,
@@ -23,8 +25,19 @@ export interface ReviewFinding {
   readonly code: string;
   /** What it is, and why it matters. */
   readonly why: string;
-  readonly fix: { readonly label: string; readonly definition: RuleDefinition } | null;
+  readonly fix: Rewritten | null;
+  /** The field that the data has a say about. */
+  readonly about?: FieldRef;
 }
+
+/** The rule written otherwise. */
+export interface Rewritten {
+  readonly label: string;
+  readonly definition: RuleDefinition;
+}
+
+/** How something is put right: the rule is written otherwise, or another one is paused. */
+export type Fix = Rewritten | { readonly label: string; readonly pauses: string };
 
 /**
  * What is better looked at in a rule, among the other rules that are live. The rule must fit the model.
@@ -74,11 +87,8 @@ export function findingsAmong(model: Model, others: readonly Rule[], rule: Rule)
 }
 
 /** How something that stands in the way of a rule among others that are live would be put right, where that is plain. */
-export function fixOf(
-  others: readonly Rule[],
-  { definition }: Rule,
-  problem: RuleProblem,
-): ReviewFinding['fix'] {
+export function fixOf(others: readonly Rule[], { definition }: Rule, problem: RuleProblem): Fix | null {
+  if (problem.code === 'plan.twoWriters' || problem.code === 'plan.circle') return pausing(others, problem);
   if (problem.code !== 'plan.precedence') return null;
   if (definition.kind !== 'rollUp' && definition.kind !== 'cascade') return null;
   const ids = (problem.data as { readonly others?: readonly string[] } | undefined)?.others ?? [];
@@ -94,6 +104,16 @@ export function fixOf(
   return next > LAST_PRECEDENCE
     ? null
     : { label: `Let it come after ${names}`, definition: { ...definition, precedence: next } };
+}
+
+/** Another rule that keeps the same field, or is the next in the circle, gives way. */
+function pausing(live: readonly Rule[], { data = {} }: RuleProblem): Fix | null {
+  const { others = [], circle = [] } = data as {
+    readonly others?: readonly string[];
+    readonly circle?: readonly string[];
+  };
+  const other = [...others, ...circle].flatMap((id) => live.find((rule) => rule.id === id) ?? [])[0];
+  return other ? { label: `Pause “${other.name}”`, pauses: other.id } : null;
 }
 
 function* turningConditions(model: Model, rule: RuleDefinition): Generator<ReviewFinding> {
@@ -232,16 +252,16 @@ function* flagsLeft(model: Model, others: readonly Rule[], rule: RuleDefinition)
 }
 
 /** A flag that is set where a field becomes something, as one that is kept equal to whether it is so; where that says the same. */
-function inStepInstead(rule: Cascade, to: boolean): ReviewFinding['fix'] {
+function inStepInstead(rule: Cascade, to: boolean): Rewritten | null {
   const { type, route, condition, moment, assignments, pace } = rule;
   if (typeof moment === 'string' || moment.where !== null || assignments.length !== 1) return null;
-  const [test, ...more] = moment.tests;
   const isBeneath = route.length > 0 && route.every(({ direction }) => direction === 'down');
-  if (test?.kind !== 'became' || more.length > 0 || !isBeneath || rule.isAllTheWay || rule.same) return null;
-  const isSo: Expression = {
-    ...{ kind: 'compare', operator: '=', left: { kind: 'field', route: [], field: test.field } },
-    right: { kind: 'constant', value: test.value },
-  };
+  if (!isBeneath || rule.isAllTheWay || rule.same) return null;
+  const tests = moment.tests.map(standingTest);
+  const [only] = tests;
+  if (!only || tests.includes(null)) return null;
+  const isSo: Expression =
+    tests.length === 1 ? only : { kind: 'group', operator: 'any', of: tests as readonly Expression[] };
   const expression: Expression = to ? isSo : { kind: 'group', operator: 'none', of: [isSo] };
   return {
     label: 'Keep it in step instead',
@@ -250,6 +270,16 @@ function inStepInstead(rule: Cascade, to: boolean): ReviewFinding['fix'] {
       assignments: [{ target: assignments[0]!.target, value: { kind: 'expression', expression } }],
     },
   };
+}
+
+/** What a test of a change says of the record as it stands: that it is so, or not; `null` where it says nothing. */
+function standingTest(test: ChangeTest): Expression | null {
+  if (test.kind !== 'became' && test.kind !== 'stoppedBeing') return null;
+  const isIt: Expression = {
+    ...{ kind: 'compare', operator: '=', left: { kind: 'field', route: [], field: test.field } },
+    right: { kind: 'constant', value: test.value },
+  };
+  return test.kind === 'became' ? isIt : { kind: 'group', operator: 'none', of: [isIt] };
 }
 
 const allSetTo = (

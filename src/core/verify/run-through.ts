@@ -97,7 +97,12 @@ export function runThrough(atWork: AtWork, { records, runs, people, settings }: 
       const read = readEdits({ model, plan, edits: wire, people, newId });
       const after: Overlay = new Overlay(model, store);
       const outcome = read.ok
-        ? runProposing(model, after, proposed, propagate({ ...common, model, plan: with_, edits: read.edits, facts }))
+        ? runProposing(
+            model,
+            after,
+            proposed,
+            propagate({ ...common, model, plan: with_, edits: read.edits, facts }),
+          )
         : { kind: 'refused' as const, problems: read.problems };
       if (outcome.kind === 'refused') {
         refused.set(number, outcome.problems);

@@ -37,7 +37,7 @@ export async function ruleMeasures(key: string, definition: RuleDefinition): Pro
     // Where a rule keeps the field already imports can't fill it.
     for (const ref of closedFields(workspace.model, definition).filter((one) => !workspace.plan.keeper(one)))
       imports.push(...(await importsInto(transaction, workspace, ref)));
-    return measuredFindings(workspace.model, fields, imports);
+    return measuredFindings(workspace.model, definition, fields, imports);
   });
 }
 

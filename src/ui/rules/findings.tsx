@@ -4,17 +4,22 @@ import { compileRule, type RuleDefinition } from '@/core/rules';
 import type { Problem } from '@/core/values';
 import {
   closedFields,
+  type Fix,
   findingsAmong,
   fixOf,
   type ModelView,
   type ReviewFinding,
   type RuleView,
   testedFields,
+  withoutTestsOf,
 } from '@/core/verify';
-import { Button } from 'antd';
+import { Button, Popconfirm } from 'antd';
 import { useMemo } from 'react';
-import { liveOf, modelOf, useMeasures } from '../api/queries';
+import { callApi } from '../api/client';
+import { liveOf, modelOf, useForget, useMeasures } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { usePerson } from '../shell/person';
 
 interface Written {
   readonly view: ModelView;
@@ -29,7 +34,7 @@ export interface RuleFindings {
   /** What stands in the way, part by part. */
   readonly problems: readonly Problem[];
   /** How some of these would be put right. */
-  readonly fixes: readonly { readonly problem: Problem; readonly fix: NonNullable<ReviewFinding['fix']> }[];
+  readonly fixes: readonly { readonly problem: Problem; readonly fix: Fix }[];
   /** What is better known. */
   readonly advice: readonly Problem[];
   readonly review: readonly ReviewFinding[];
@@ -63,7 +68,12 @@ export function useFindings({ view, rules, rule, name, definition }: Written): R
   }, [model, definition]);
   const measures = useMeasures(definition, measured);
   const told = measured.length > 0 ? (measures.data?.findings ?? []) : [];
-  return { ...found, review: [...found.review, ...told], error: measures.error };
+  // What would put it right is of the rule as it is written now.
+  const now = told.map((one) => ({
+    ...one,
+    fix: one.about && definition ? withoutTestsOf(model, definition, one.about) : null,
+  }));
+  return { ...found, review: [...found.review, ...now], error: measures.error };
 }
 
 interface FindingsProps {
@@ -73,12 +83,14 @@ interface FindingsProps {
 
 /** What is found in a rule, each with why, and a press that puts it right where that is plain. */
 export function Findings({ findings: { problems, fixes, advice, review, error }, onFix }: FindingsProps) {
-  const button = (fix: ReviewFinding['fix'] | undefined) =>
-    fix ? (
+  const button = (fix: Fix | null | undefined) =>
+    !fix ? null : 'pauses' in fix ? (
+      <PauseOther {...fix} />
+    ) : (
       <Button size="small" onClick={() => onFix(fix.definition)}>
         {fix.label}
       </Button>
-    ) : null;
+    );
   return (
     <div aria-live="polite">
       <ProblemNotice error={error} />
@@ -100,5 +112,37 @@ export function Findings({ findings: { problems, fixes, advice, review, error },
         </p>
       ))}
     </div>
+  );
+}
+
+/** Pauses another rule, once that is confirmed: its values stand still. */
+function PauseOther({ label, pauses }: Extract<Fix, { readonly pauses: string }>) {
+  const person = usePerson();
+  const forget = useForget();
+  const { run, isBusy, error } = useDoing();
+  const pause = () =>
+    run(
+      async () => {
+        const body = { state: 'paused' };
+        await callApi(`/rules/${pauses}/state`, { method: 'POST', body, person: person.id });
+        await forget.everything();
+      },
+      () => 'It is paused. Its values stand still.',
+    );
+  return (
+    <>
+      <Popconfirm
+        title={`${label}?`}
+        description="Its values stand still, and people may enter them, until it is resumed."
+        okText="Pause it"
+        cancelText="Not now"
+        onConfirm={() => void pause()}
+      >
+        <Button size="small" loading={isBusy}>
+          {label}
+        </Button>
+      </Popconfirm>
+      <ProblemNotice error={error} />
+    </>
   );
 }

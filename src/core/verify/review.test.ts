@@ -233,11 +233,9 @@ test('where another rule keeps the same field, or rules run in a circle, another
       at,
       `Kept ${target}`,
     );
-  const [first, second] = [
-    formula('open', 'title = "x"', 1),
-    formula('title', 'if open then "x" else "y"', 2),
-  ];
-  expect(fixed(first, second)).toEqual([{ label: 'Pause “Kept title”', pauses: second.id }]);
+  const first = formula('open', 'artefactCount > 1', 1);
+  const second = formula('artefactCount', 'if open then 1 else 2', 2);
+  expect(fixed(first, second)).toEqual([{ label: 'Pause “Kept artefactCount”', pauses: second.id }]);
 });
 
 describe('of what is handed on', () => {

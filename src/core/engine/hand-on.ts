@@ -193,7 +193,8 @@ function mayOverwrite(
   if (!isError(stands) && stands.value === null) return true;
   if (!former) return false;
   const given = verdictOf(rule.given, former, reader);
-  const was = given === true ? handedOutcome(rule, { now: former, before: former, facts }, reader.read) : null;
+  const was =
+    given === true ? handedOutcome(rule, { now: former, before: former, facts }, reader.read) : null;
   return was !== null && was !== OUTSIDE && sameOutcome(stands, was);
 }
 

@@ -22,8 +22,7 @@ const reading = new WeakMap<Typed, boolean>();
 /** Whether an expression reads who makes the change, or when. */
 export function readsRun(node: Typed): boolean {
   let known = reading.get(node);
-  if (known === undefined)
-    reading.set(node, (known = node.kind === 'ofRun' || partsOf(node).some(readsRun)));
+  if (known === undefined) reading.set(node, (known = node.kind === 'ofRun' || partsOf(node).some(readsRun)));
   return known;
 }
 

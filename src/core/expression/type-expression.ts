@@ -191,7 +191,10 @@ function typeDay({ model }: Scope, node: Extract<Expression, { kind: 'day' }>): 
   return good({ kind: 'constant', type: { kind: 'date' }, value: day.value, words: relativeWords(node) });
 }
 
-function typeOfRun({ isOfRun }: Scope, { kind, what }: Extract<Expression, { kind: 'ofRun' }>): Result<Typed> {
+function typeOfRun(
+  { isOfRun }: Scope,
+  { kind, what }: Extract<Expression, { kind: 'ofRun' }>,
+): Result<Typed> {
   if (isOfRun) return good({ kind, what, type: OF_RUN[what].type });
   return bad(
     'expression.run',

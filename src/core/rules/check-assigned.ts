@@ -28,10 +28,7 @@ type Checked =
   { readonly ok: true; readonly value: Handed } | { readonly ok: false; readonly problem: Problem };
 
 /** Checks a value that is assigned against the field that takes it. Refuses other kinds, and text that names fields that aren't there. */
-export function checkAssigned(
-  model: Model,
-  { source, target, value, place, isKept }: ToAssign,
-): Checked {
+export function checkAssigned(model: Model, { source, target, value, place, isKept }: ToAssign): Checked {
   const refuse = (code: string, message: string): Checked => ({
     ok: false,
     problem: finding(place, code, message),

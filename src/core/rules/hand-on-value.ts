@@ -1,4 +1,12 @@
-import { evaluatorOf, Failure, inRun, OUTSIDE, type Outside, type ReadOf, type RunFacts } from '../expression';
+import {
+  evaluatorOf,
+  Failure,
+  inRun,
+  OUTSIDE,
+  type Outside,
+  type ReadOf,
+  type RunFacts,
+} from '../expression';
 import { displayValue, fitValue, LONG_TEXT_LENGTH, type Outcome, TEXT_LENGTH, type Value } from '../values';
 import type { CompiledHandOn, TextPart } from './cascade';
 

@@ -432,6 +432,11 @@ export interface ProofStanding {
   readonly held: number;
 }
 
+/** The same with which proofs these are. */
+export interface RuleProofs extends ProofStanding {
+  readonly kept: readonly { readonly id: string; readonly version: number }[];
+}
+
 /** How many records a selection has, and would have. */
 export interface SelectionEffect {
   readonly key: string;

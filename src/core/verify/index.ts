@@ -88,6 +88,7 @@ export type {
   ProofHead,
   ProofRun,
   ProofStanding,
+  RuleProofs,
   MissedProof,
   RequestView,
   RuleVersionView,

@@ -12,8 +12,14 @@ const model = galleries();
 const [silk, one, two] = [uuid('11'), uuid('21'), uuid('22')];
 const total = ruleOf(INSURED_TOTAL, 1, 'Insured total');
 
-function found(of: Model, rules: readonly Rule[], rule: Rule, proofs: readonly Proof[]): Strength {
-  const run = strengthOf({ model: of, rules, rule, proofs });
+function found(
+  of: Model,
+  rules: readonly Rule[],
+  rule: Rule,
+  proofs: readonly Proof[],
+  isFigure = false,
+): Strength {
+  const run = strengthOf({ model: of, rules, rule, proofs, isFigure });
   let step: IteratorResult<StrengthProgress, Strength> = run.next();
   while (!step.done) {
     expect(step.value.done).toBeLessThanOrEqual(step.value.of);
@@ -60,6 +66,12 @@ describe('how strong proofs are', () => {
       proofOf(model, total.id, rows, { family, runs, expectations }),
     );
     expect(by(weak, strong, none, ...kept)).toMatchObject({ noticed: last.tried, cases: [] });
+  });
+
+  test('asked for the figure alone it is the same, and no case is looked for', () => {
+    const { tried, noticed } = by(weak, strong);
+    const figure = found(model, [total], total, [weak, strong], true);
+    expect(figure).toEqual({ tried, noticed, cases: [], same: [], undecided: [] });
   });
 
   test('without a proof what one tries in any event is proposed too', () => {

@@ -41,6 +41,8 @@ export interface StrengthInput {
   readonly rules: readonly Rule[];
   readonly rule: Rule;
   readonly proofs: readonly Proof[];
+  /** Only how many are noticed is asked: no cases are looked for. */
+  readonly isFigure?: boolean;
 }
 
 /**
@@ -56,6 +58,8 @@ export function* strengthOf(input: StrengthInput): Generator<StrengthProgress, S
   const isSame = (variant: Variant) =>
     variant.forgets === undefined && isSameAnyway(model, rule.definition, variant.definition);
   const same = unnoticed.filter(isSame);
+  const figure = { tried: variants.length - same.length, noticed: variants.length - unnoticed.length };
+  if (input.isFigure) return { ...NOTHING, ...figure };
   const open = unnoticed.filter((variant) => !same.includes(variant));
   const search = new CaseSearch(
     model,
@@ -67,7 +71,7 @@ export function* strengthOf(input: StrengthInput): Generator<StrengthProgress, S
   const usual = input.proofs.length === 0 ? yield* usualCases(model, rule, search) : [];
   const words = (of: readonly Variant[]) => of.map(({ what }) => what);
   return {
-    ...{ tried: variants.length - same.length, noticed: variants.length - unnoticed.length },
+    ...figure,
     cases: [...few(rule, search, told), ...usual],
     same: words(same),
     undecided: words(open.filter((variant) => !told.has(variant))),

@@ -146,10 +146,11 @@ describe('taking a rule live', () => {
     changeState({ ...by(), id: ruleId, state: 'live', ...(reason === undefined ? {} : { reason }) });
 
   test('asks why where a proof doesn’t hold; the reason is kept with the version, and the data stays until then', async () => {
-    await keepProof(by(), declined());
-    expect(await proofStandings(workspace.key)).toEqual([{ rule: ruleId, proofs: 1, held: 1 }]);
+    const { proof } = await keepProof(by(), declined());
+    const kept = [{ id: proof.id, version: 1 }];
+    expect(await proofStandings(workspace.key)).toEqual([{ rule: ruleId, proofs: 1, held: 1, kept }]);
     await change(null);
-    expect(await proofStandings(workspace.key)).toEqual([{ rule: ruleId, proofs: 1, held: 0 }]);
+    expect(await proofStandings(workspace.key)).toEqual([{ rule: ruleId, proofs: 1, held: 0, kept }]);
     const before = await workspace.rows();
     for (const reason of [undefined, '', '  ']) {
       const refused = await refusal(live(reason));

@@ -46,11 +46,9 @@ export async function shadowOf(
       `INSERT INTO ${SHADOW}.${table} OVERRIDING SYSTEM VALUE SELECT * FROM ${s}.${table}`,
     );
   await run(transaction, `CREATE TEMPORARY TABLE run (LIKE ${s}.run INCLUDING DEFAULTS) ON COMMIT DROP`);
-  await run(
-    transaction,
-    `INSERT INTO ${SHADOW}.run (id, kind, person) VALUES (${SHADOW_RUN}, 'save', $1)`,
-    [person],
-  );
+  await run(transaction, `INSERT INTO ${SHADOW}.run (id, kind, person) VALUES (${SHADOW_RUN}, 'save', $1)`, [
+    person,
+  ]);
   // Its proposals are numbered above all that there are.
   await run(transaction, `ALTER TABLE ${SHADOW}.proposal ALTER COLUMN id RESTART WITH ${SHADOW_RUN}`);
   return { ...workspace, schema: SHADOW };

@@ -1,7 +1,7 @@
 import { grouped } from '@/core/grouped';
 import { canonical } from '@/core/intake';
 import type { Rule } from '@/core/rules';
-import { PlannedRules, type ProofStanding, proofThrough, readyProof, withDrafts } from '@/core/verify';
+import { PlannedRules, proofThrough, readyProof, type RuleProofs, withDrafts } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
@@ -12,9 +12,15 @@ interface Latest extends Rule {
   readonly isLive: boolean;
 }
 
+interface Kept {
+  readonly id: string;
+  readonly rule: string;
+  readonly version: number;
+}
+
 /** What came of a workspace's proofs. */
 interface Came {
-  readonly standings: readonly ProofStanding[];
+  readonly standings: readonly RuleProofs[];
   /** Ids of those that hold. */
   readonly held: ReadonlySet<string>;
 }
@@ -26,7 +32,7 @@ const known = new Map<string, { readonly of: string; readonly came: Came }>();
  * How the proofs of all rules stand: each run through the live rules with the latest version of its own rule. Run again only once a rule, the
  * model or a proof is another.
  */
-export async function proofStandings(key: string): Promise<readonly ProofStanding[]> {
+export async function proofStandings(key: string): Promise<readonly RuleProofs[]> {
   const loaded = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
     const { standings } = await proofsCame(transaction, await readWorkspace(transaction, loaded));
@@ -38,13 +44,16 @@ export async function proofStandings(key: string): Promise<readonly ProofStandin
 export async function proofsCame(transaction: Transaction, workspace: LoadedWorkspace): Promise<Came> {
   const latest = await readLatest(transaction, workspace);
   const s = quote(workspace.schema);
-  const versions = await run(transaction, `SELECT id::text, version FROM ${s}.proof ORDER BY id`);
+  const versions = await run<Kept>(
+    transaction,
+    `SELECT id::text, rule::text, version FROM ${s}.proof ORDER BY rule, lower(name), id`,
+  );
   const { types, lists, selections } = workspace.model;
   const live = workspace.live.map(({ version }) => version).sort();
   const of = canonical([types, lists, selections, live, latest.map(({ version }) => version), versions]);
   const before = known.get(workspace.schema);
   if (before?.of === of) return before.came;
-  const came = await runAll(transaction, workspace, latest);
+  const came = await runAll(transaction, workspace, latest, versions);
   known.set(workspace.schema, { of, came });
   return came;
 }
@@ -61,18 +70,20 @@ async function runAll(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   latest: readonly Latest[],
+  versions: readonly Kept[],
 ): Promise<Came> {
   const { model, live } = workspace;
   const proofs = grouped(await readProofs(transaction, workspace), ({ rule }) => rule);
   // Rules that are live as they are share one plan.
   const asLive = new PlannedRules(live);
   const held = new Set<string>();
-  const standings = latest.map((rule): ProofStanding => {
+  const standings = latest.map((rule): RuleProofs => {
     const planned = rule.isLive ? asLive : new PlannedRules(withDrafts(live, [rule]));
     const own = proofs.get(rule.id) ?? [];
     const holding = own.filter((proof) => proofThrough(readyProof(model, proof), planned).kind === 'held');
     holding.forEach(({ id }) => held.add(id));
-    return { rule: rule.id, proofs: own.length, held: holding.length };
+    const kept = versions.filter((one) => one.rule === rule.id).map(({ id, version }) => ({ id, version }));
+    return { rule: rule.id, proofs: own.length, held: holding.length, kept };
   });
   return { standings, held };
 }

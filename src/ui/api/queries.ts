@@ -14,7 +14,7 @@ import type {
   ProposalList,
   Proof,
   ProofRun,
-  ProofStanding,
+  RuleProofs,
   QueuedSaveView,
   RecordList,
   RecordView,
@@ -258,7 +258,7 @@ export const useMeasures = (definition: RuleDefinition | null, of: readonly Fiel
 export const useProofStandings = () =>
   useQuery({
     queryKey: ['rules', 'proofs'],
-    queryFn: () => callApi<{ rules: ProofStanding[] }>('/proofs'),
+    queryFn: () => callApi<{ rules: RuleProofs[] }>('/proofs'),
   });
 
 /** What colleagues asked for. It hangs on rules and proofs, so it is asked again with these. */

@@ -3,7 +3,7 @@
 import { compileRule, sentenceParts } from '@/core/rules';
 import type { ModelView, ProofStanding, RuleView } from '@/core/verify';
 import { PlusOutlined } from '@ant-design/icons';
-import { Button } from 'antd';
+import { Button, Progress } from 'antd';
 import { useState } from 'react';
 import { Link } from '../kit/navigation';
 import { modelOf, useModelView, usePeople, useProofStandings, useRequests, useRules } from '../api/queries';
@@ -12,6 +12,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
 import { metWords } from '../requests/words';
 import { KindGlyph } from '../theme/glyphs';
+import { type Figure, type FiguresState, useFigures } from '../workers/use-strength';
 import { RuleDefaultsDialog } from './rule-defaults';
 import './rules.css';
 
@@ -60,6 +61,7 @@ export function RulesPage() {
 
 function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelView }) {
   const proofs = useProofStandings();
+  const figures = useFigures(rules, proofs.data?.rules ?? []);
   if (rules.length === 0) {
     return (
       <div className="sheet nothing">
@@ -72,23 +74,61 @@ function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelVi
   const groups = model.types
     .map((type) => ({ type, rules: rules.filter((rule) => rule.definition.type === type.key) }))
     .filter((group) => group.rules.length > 0);
-  return groups.map(({ type, rules: ofType }) => (
-    <section key={type.key} className="sheet rule-group" aria-label={`Rules on ${type.plural}`}>
-      <div className="sheet-head">
-        <h2>On every {type.name}</h2>
-      </div>
-      <ul className="rule-list">
-        {ofType.map((rule) => (
-          <RuleRow
-            key={rule.id}
-            rule={rule}
-            model={model}
-            proofs={proofs.data ? (proofs.data.rules.find((one) => one.rule === rule.id) ?? null) : undefined}
+  return (
+    <>
+      <HowStrong state={figures} />
+      {groups.map(({ type, rules: ofType }) => (
+        <section key={type.key} className="sheet rule-group" aria-label={`Rules on ${type.plural}`}>
+          <div className="sheet-head">
+            <h2>On every {type.name}</h2>
+          </div>
+          <ul className="rule-list">
+            {ofType.map((rule) => (
+              <RuleRow
+                key={rule.id}
+                rule={rule}
+                model={model}
+                proofs={
+                  proofs.data ? (proofs.data.rules.find((one) => one.rule === rule.id) ?? null) : undefined
+                }
+                figure={figures.figures.get(rule.id) ?? null}
+              />
+            ))}
+          </ul>
+        </section>
+      ))}
+    </>
+  );
+}
+
+/** Asks how strong the proofs of all rules are, which takes a while; it can be stopped. */
+function HowStrong({ state: { done, of, isAsked, ask, stop, error } }: { state: FiguresState }) {
+  if (of === 0) return null;
+  return (
+    <div className="rule-strengths" aria-live="polite">
+      <ProblemNotice error={error} />
+      {done === of ? (
+        <span className="quiet">
+          Beside each rule stands how many ways to change it a little its proofs notice.
+        </span>
+      ) : isAsked ? (
+        <>
+          <Progress
+            percent={Math.round((100 * done) / of)}
+            size="small"
+            aria-label="How many rules have been looked at"
           />
-        ))}
-      </ul>
-    </section>
-  ));
+          <Button size="small" onClick={stop}>
+            Stop
+          </Button>
+        </>
+      ) : (
+        <Button size="small" onClick={ask}>
+          How strong are the proofs?
+        </Button>
+      )}
+    </div>
+  );
 }
 
 interface RuleRowProps {
@@ -96,9 +136,11 @@ interface RuleRowProps {
   readonly model: ModelView;
   /** `null` where it has none; left out until that is known. */
   readonly proofs: ProofStanding | null | undefined;
+  /** What its proofs notice, where that is known. */
+  readonly figure: Figure | null;
 }
 
-function RuleRow({ rule, model, proofs }: RuleRowProps) {
+function RuleRow({ rule, model, proofs, figure }: RuleRowProps) {
   return (
     <li>
       <Link href={`/rules/${rule.id}`} className="rule-row">
@@ -114,14 +156,14 @@ function RuleRow({ rule, model, proofs }: RuleRowProps) {
           {rule.findings.length > 0 && rule.state !== 'live' ? (
             <span className="rule-hindered">Can’t go live yet</span>
           ) : null}
-          {proofs === undefined ? null : <ProofsTold proofs={proofs} />}
+          {proofs === undefined ? null : <ProofsTold {...{ proofs, figure }} />}
         </span>
       </Link>
     </li>
   );
 }
 
-function ProofsTold({ proofs }: { proofs: ProofStanding | null }) {
+function ProofsTold({ proofs, figure }: Pick<RuleRowProps, 'figure'> & { proofs: ProofStanding | null }) {
   if (!proofs) return <span className="rule-proven quiet">No proof</span>;
   const { proofs: all, held } = proofs;
   const missed = all - held;
@@ -129,7 +171,14 @@ function ProofsTold({ proofs }: { proofs: ProofStanding | null }) {
     return (
       <span className="rule-proven proof-fails">{`${missed} of ${all} proofs ${missed === 1 ? 'doesn’t' : 'don’t'} hold`}</span>
     );
-  return <span className="rule-proven quiet">{all === 1 ? '1 proof holds' : `${all} proofs hold`}</span>;
+  const hold = all === 1 ? '1 proof holds' : `${all} proofs hold`;
+  if (!figure || figure.tried === 0) return <span className="rule-proven quiet">{hold}</span>;
+  const { tried, noticed } = figure;
+  return (
+    <span className={`rule-proven ${noticed < tried ? 'rule-weak' : 'quiet'}`}>
+      {`${hold}, ${noticed} of ${tried} changes noticed`}
+    </span>
+  );
 }
 
 function RuleSentence({ rule, model }: { rule: RuleView; model: ModelView }) {

@@ -19,7 +19,7 @@ import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
 import { ValueInput } from '../kit/value-input';
 import { usePerson } from '../shell/person';
-import { type StrengthState, useStrength } from '../workers/use-workshop';
+import { type StrengthState, useStrength } from '../workers/use-strength';
 
 /** Cases that are shown before the others are asked for. */
 const FIRST_CASES = 3;

@@ -3,37 +3,13 @@
 import { type ModelDefinition, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import type { Rule } from '@/core/rules';
-import {
-  type FamilyData,
-  fittedFamily,
-  type ModelView,
-  type Proof,
-  type RuleView,
-  type Strength,
-  type StrengthProgress,
-  workedOut,
-} from '@/core/verify';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { type Remote, wrap } from 'comlink';
-import { useMemo, useState } from 'react';
-import { callApi } from '../api/client';
+import { type FamilyData, fittedFamily, type Proof, workedOut } from '@/core/verify';
+import type { Remote } from 'comlink';
+import { useMemo } from 'react';
 import { liveOf, useFamily, useModelView, usePeople, useRules } from '../api/queries';
 import { usePerson } from '../shell/person';
-import type { StrengthStep, Workshop, WorkshopSetup } from './workshop';
-
-/** A model as it is handed to the worker. */
-const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => ({
-  types,
-  lists,
-  selections,
-});
-
-let worker: Remote<Workshop> | null = null;
-
-function theWorker(): Remote<Workshop> {
-  worker ??= wrap<Workshop>(new Worker(new URL('./workshop.worker.ts', import.meta.url), { type: 'module' }));
-  return worker;
-}
+import { inTurn, modelData, theWorker } from './the-worker';
+import type { Workshop, WorkshopSetup } from './workshop';
 
 /** A workshop opened on one family: its key changes whenever the family, the rules or the model do. */
 export interface OpenWorkshop {
@@ -41,15 +17,6 @@ export interface OpenWorkshop {
   readonly setup: WorkshopSetup;
   /** Runs work in the worker, on this family. */
   run<T>(work: (workshop: Remote<Workshop>) => Promise<T>): Promise<T>;
-}
-
-// The worker holds one family at a time, so work on different ones goes one after the other.
-let queue: Promise<unknown> = Promise.resolve();
-
-function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  const turn = queue.then(work, work);
-  queue = turn.catch(() => undefined);
-  return turn;
 }
 
 /** The family of a record with all that is needed to work rules out on it; `problem` when it can't be loaded. */
@@ -141,69 +108,4 @@ function onDay(
 ): FamilyData {
   const model = readModel(definition, day);
   return workedOut(model, buildPlan(model, live).plan, fittedFamily(model, family).family);
-}
-
-/** How far the search for what no proof would notice has come, what it found, or why it can't be told. */
-export interface StrengthState {
-  readonly strength: Strength | null;
-  readonly progress: StrengthProgress | null;
-  readonly error: Error | null;
-  readonly isStopped: boolean;
-  readonly stop: () => void;
-  readonly goOn: () => void;
-}
-
-/**
- * How strong a rule's proofs are, worked out in the worker piece by piece whenever the rule, its proofs, the model or the live rules change. It
- * can be stopped, and taken up again. `proofs` names the proofs with their versions; `null` while they aren't known or don't all hold.
- */
-export function useStrength(
-  rule: RuleView,
-  proofs: readonly { id: string; version: number }[] | null,
-): StrengthState {
-  const model = useModelView();
-  const rules = useRules();
-  const client = useQueryClient();
-  const [isStopped, setStopped] = useState(false);
-  const names = proofs === null ? null : proofs.map(({ id, version }) => `${id} ${version}`).join(' ');
-  const liveKeys = (rules.data?.rules ?? [])
-    .filter(({ state }) => state === 'live')
-    .map((one) => `${one.id} ${one.version}`);
-  const key =
-    names === null || !model.data || !rules.data
-      ? null
-      : [rule.id, rule.version, names, model.data.version, model.data.settledDay, ...liveKeys].join(' ');
-  const progressKey = ['strength', 'progress', key];
-  const progress = useQuery<StrengthProgress>({ queryKey: progressKey, enabled: false });
-  const strength = useQuery({
-    queryKey: ['strength', key],
-    enabled: key !== null && !isStopped,
-    staleTime: Infinity,
-    retry: false,
-    queryFn: async ({ signal }): Promise<Strength> => {
-      const asked = {
-        ...{ model: modelData(model.data!), settledDay: model.data!.settledDay },
-        live: liveOf(rules.data!.rules),
-        rule: { id: rule.id, version: rule.id, name: rule.name, definition: rule.definition },
-      };
-      const read = await Promise.all(proofs!.map(({ id }) => callApi<Proof>(`/proofs/${id}`)));
-      for (;;) {
-        signal.throwIfAborted();
-        const step = await inTurn(() => theWorker().goOnWithStrength(key!) as Promise<StrengthStep | null>);
-        signal.throwIfAborted();
-        // Nothing was begun yet, or something else since.
-        if (!step) await inTurn(() => theWorker().beginStrength(key!, { ...asked, proofs: read }));
-        else if (step.kind === 'found') return step.strength;
-        else client.setQueryData(progressKey, step.progress);
-      }
-    },
-  });
-  return {
-    ...{ strength: strength.data ?? null, progress: progress.data ?? null, error: strength.error, isStopped },
-    stop: () => {
-      setStopped(true);
-      void client.cancelQueries({ queryKey: ['strength', key] });
-    },
-    goOn: () => setStopped(false),
-  };
 }

@@ -93,6 +93,8 @@ export interface RuleRead {
 export interface ProvenRule extends Pick<WorkshopSetup, 'model' | 'settledDay' | 'live'> {
   readonly rule: Rule;
   readonly proofs: readonly Proof[];
+  /** Only how many ways to change it are noticed is asked. */
+  readonly isFigure?: boolean;
 }
 
 /** How far the search for what no proof would notice has come, or what it found. */
@@ -229,9 +231,12 @@ export class Workshop {
   #search: { readonly key: string; readonly run: ReturnType<typeof strengthOf> } | null = null;
 
   /** Begins to change a rule in every way that may matter (`strengthOf`); what was begun before is given up. */
-  beginStrength(key: string, { model, settledDay, live, rule, proofs }: ProvenRule): void {
+  beginStrength(key: string, { model, settledDay, live, rule, proofs, isFigure = false }: ProvenRule): void {
     const rules = withDrafts(live, [rule]);
-    this.#search = { key, run: strengthOf({ model: readModel(model, settledDay), rules, rule, proofs }) };
+    this.#search = {
+      key,
+      run: strengthOf({ model: readModel(model, settledDay), rules, rule, proofs, isFigure }),
+    };
   }
 
   /** Goes on with it for a moment. `null` where something else was begun meanwhile. */

@@ -1,0 +1,29 @@
+'use client';
+
+import type { ModelDefinition } from '@/core/model';
+import type { ModelView } from '@/core/verify';
+import { type Remote, wrap } from 'comlink';
+import type { Workshop } from './workshop';
+
+/** A model as it is handed to the worker. */
+export const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => ({
+  types,
+  lists,
+  selections,
+});
+
+let worker: Remote<Workshop> | null = null;
+
+export function theWorker(): Remote<Workshop> {
+  worker ??= wrap<Workshop>(new Worker(new URL('./workshop.worker.ts', import.meta.url), { type: 'module' }));
+  return worker;
+}
+
+// The worker holds one family at a time, so work on different ones goes one after the other.
+let queue: Promise<unknown> = Promise.resolve();
+
+export function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const turn = queue.then(work, work);
+  queue = turn.catch(() => undefined);
+  return turn;
+}

@@ -132,7 +132,25 @@ test('from a save on it is another day, and another person acts; a proof keeps b
     'Farid Benhaddou acts',
     'Completed of New inspection 1 becomes yes',
   ]);
-  await page.request.delete(`${API}/proofs/${id}`, { headers: await asPerson(page) });
+  await dialog(page).getByRole('button', { name: 'Close' }).click();
+
+  // Where it fails the field is marked, and the save is shown in which it comes otherwise.
+  const headers = await asPerson(page);
+  const kept = (await (await page.request.get(`${API}/proofs/${id}`)).json()) as {
+    expectations: { kind: string; field?: string }[];
+  };
+  const expectations = kept.expectations.map((one) =>
+    one.kind === 'becomes' && one.field === 'inspector' ? { ...one, value: headers['Oikon-Person'] } : one,
+  );
+  await page.request.patch(`${API}/proofs/${id}`, { headers, data: { version: 1, expectations } });
+  await page.reload();
+  await expect(page.getByRole('region', { name: 'The proof' })).toContainText(
+    'should become Ines Valcourt; it was Farid Benhaddou. In save 2',
+  );
+  await expect(page.locator('.cell-marked')).toContainText('Farid Benhaddou');
+  await page.getByRole('button', { name: 'In save 2' }).click();
+  await expect(page.getByRole('region', { name: 'Save 2' })).toBeFocused();
+  await page.request.delete(`${API}/proofs/${id}`, { headers });
 });
 
 async function ruleOf(page: Page): Promise<string> {

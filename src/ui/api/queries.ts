@@ -222,8 +222,9 @@ export const useFamilies = () =>
   });
 
 /** A rule's proofs, run through its latest version. */
-export const useProofs = (rule: string) =>
+export const useProofs = (rule: string | null) =>
   useQuery({
+    enabled: rule !== null,
     queryKey: ['rules', rule, 'proofs'],
     queryFn: () => callApi<{ proofs: ProofRun[] }>(`/rules/${rule}/proofs`),
   });

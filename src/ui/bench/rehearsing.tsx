@@ -26,7 +26,7 @@ import { InBin } from './in-bin';
 import { ChangeMany } from './change-many';
 import { Differences } from './differences';
 import { KeepProof } from './keep-proof';
-import { ProofOpened } from './proof-opened';
+import { differingCells, ProofOpened, useRunOf } from './proof-opened';
 import { Saves } from './saves';
 import { FamilyTree, type TreeScope } from './family-tree';
 import { columnsOn } from './columns';
@@ -101,6 +101,8 @@ export function Rehearsing({
     gcTime: 30_000,
   });
   const nameOf = (id: string) => nameIn(model, setup, data, id);
+  const proven = useRunOf(proof, steps === begun);
+  const differing = useMemo(() => differingCells(proven), [proven]);
   const stage = (step: Step) => setSteps([...steps, step]);
   const last = data?.rehearsals.at(-1);
   // A record that was deleted in the same save comes back by leaving that out.
@@ -116,7 +118,10 @@ export function Rehearsing({
         <ProblemNotice error={error} />
         {data ? (
           <>
-            <Tree {...{ model, workshop, data, marked, stage, taking }} />
+            <Tree
+              {...{ model, workshop, data, stage, taking }}
+              marked={marked.size > 0 ? marked : differing}
+            />
             <InBin {...{ model, data, steps }} family={setup.family} onRestore={restore} />
           </>
         ) : (
@@ -244,7 +249,7 @@ export function Rehearsing({
           />
         ) : null}
         <div className="bench-waves" aria-live="polite">
-          {proof ? <ProofOpened {...{ proof, rules }} isAsKept={steps === begun} /> : null}
+          {proof ? <ProofOpened {...{ proof, rules, data }} run={proven} isAsKept={steps === begun} /> : null}
           {data && isComparing && taking.length > 0 ? (
             today.data ? (
               <Differences

@@ -4,6 +4,7 @@ import { displayValue } from '@/core/values';
 import { type Rehearsal, type RippleView, standpointsOf } from '@/core/verify';
 import { ProblemNotice } from '../kit/problem-notice';
 import { Ripple } from '../kit/ripple';
+import { saveId } from './proof-opened';
 import type { Rehearsed, Staged, WorkshopSetup } from '../workers/workshop';
 import type { Step } from './steps';
 
@@ -35,7 +36,7 @@ export function Saves({ data: { rehearsals }, steps, staged, setup, onMark }: Sa
     ];
     const heading = [`Save ${at + 1}`, ...words].join(', ');
     return (
-      <section key={at} aria-label={`Save ${at + 1}`}>
+      <section key={at} id={saveId(at)} tabIndex={-1} aria-label={`Save ${at + 1}`}>
         <h3 className="bench-save">{heading}</h3>
         {rehearsal.turned ? <Turned ripple={rehearsal.turned} onMark={onMark} /> : null}
         <Waves

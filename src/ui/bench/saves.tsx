@@ -18,35 +18,36 @@ interface SavesProps {
 
 /** What follows, save by save; with the day and who acts, where either is another than at first. */
 export function Saves({ data: { rehearsals }, steps, staged, setup, onMark }: SavesProps) {
-  if (rehearsals.length === 1 && staged.settings.length === 0)
+  const headings = headingsOf(rehearsals.length, staged, setup);
+  if (rehearsals.length === 1 && headings[0] === 'Save 1')
     return <Waves rehearsal={rehearsals[0]!} isFirst onMark={onMark} hasSteps={steps.length > 0} />;
-  const points = standpointsOf(rehearsals.length, setup.settledDay, [
-    { run: 0, person: setup.person },
-    ...staged.settings,
-  ]);
-  return rehearsals.map((rehearsal, at) => {
-    const { day, facts } = points[at]!;
-    const before =
-      at === 0 ? setup : { settledDay: points[at - 1]!.day, person: points[at - 1]!.facts.person };
+  return rehearsals.map((rehearsal, at) => (
+    <section key={at} id={saveId(at)} tabIndex={-1} aria-label={`Save ${at + 1}`}>
+      <h3 className="bench-save">{headings[at]}</h3>
+      {rehearsal.turned ? <Turned ripple={rehearsal.turned} onMark={onMark} /> : null}
+      <Waves
+        {...{ rehearsal, onMark }}
+        isFirst={at === 0}
+        hasSteps={staged.runs[at] === undefined || staged.runs[at].length > 0}
+        isOfDay={rehearsal.turned !== null}
+      />
+    </section>
+  ));
+}
+
+/** `Save 2, on 4 Jun 2027, by Farid Benhaddou`. Who acts in a proof from the beginning isn't told. */
+function headingsOf(count: number, { settings }: Staged, { settledDay, person, people }: WorkshopSetup) {
+  let day = settledDay;
+  let actor = person;
+  return standpointsOf(count, settledDay, [{ run: 0, person }, ...settings]).map((point, at) => {
+    const { person: acts } = point.facts;
     const words = [
-      ...(day === before.settledDay ? [] : [`on ${displayValue({ kind: 'date' }, day)}`]),
-      ...(facts.person === before.person || facts.person === null
-        ? []
-        : [`by ${setup.people[facts.person] ?? 'somebody'}`]),
+      `Save ${at + 1}`,
+      ...(point.day === day ? [] : [`on ${displayValue({ kind: 'date' }, point.day)}`]),
+      ...(actor === null || acts === null || acts === actor ? [] : [`by ${people[acts] ?? 'somebody'}`]),
     ];
-    const heading = [`Save ${at + 1}`, ...words].join(', ');
-    return (
-      <section key={at} id={saveId(at)} tabIndex={-1} aria-label={`Save ${at + 1}`}>
-        <h3 className="bench-save">{heading}</h3>
-        {rehearsal.turned ? <Turned ripple={rehearsal.turned} onMark={onMark} /> : null}
-        <Waves
-          {...{ rehearsal, onMark }}
-          isFirst={at === 0}
-          hasSteps={staged.runs[at] === undefined || staged.runs[at].length > 0}
-          isOfDay={rehearsal.turned !== null}
-        />
-      </section>
-    );
+    [day, actor] = [point.day, acts];
+    return words.join(', ');
   });
 }
 

@@ -171,13 +171,15 @@ function ProofsTold({ proofs, figure }: Pick<RuleRowProps, 'figure'> & { proofs:
     return (
       <span className="rule-proven proof-fails">{`${missed} of ${all} proofs ${missed === 1 ? 'doesn’t' : 'don’t'} hold`}</span>
     );
-  const hold = all === 1 ? '1 proof holds' : `${all} proofs hold`;
-  if (!figure || figure.tried === 0) return <span className="rule-proven quiet">{hold}</span>;
-  const { tried, noticed } = figure;
   return (
-    <span className={`rule-proven ${noticed < tried ? 'rule-weak' : 'quiet'}`}>
-      {`${hold}, ${noticed} of ${tried} changes noticed`}
-    </span>
+    <>
+      <span className="rule-proven quiet">{all === 1 ? '1 proof holds' : `${all} proofs hold`}</span>
+      {figure && figure.tried > 0 ? (
+        <span className={`rule-proven ${figure.noticed < figure.tried ? 'rule-weak' : 'quiet'}`}>
+          {`${figure.noticed} of ${figure.tried} changes noticed`}
+        </span>
+      ) : null}
+    </>
   );
 }
 

@@ -35,6 +35,15 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
     },
   ],
   [
+    'another day and person on the bench',
+    async (page) => {
+      await page.goto('/w/wrenfield/bench?type=exhibition');
+      await page.getByRole('button', { name: 'More …' }).click();
+      await page.getByRole('menuitem', { name: 'Another day, or another person …' }).click();
+      await expect(page.getByRole('dialog')).toContainText('Who acts');
+    },
+  ],
+  [
     'a list of records',
     async (page) => {
       await page.goto('/w/wrenfield/records/loan');

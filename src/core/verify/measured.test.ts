@@ -44,9 +44,7 @@ test('the tests of such a field are left out by a press; what else the condition
   expect(left(isAgreed)).toEqual(['Don’t test Stage', null]);
   expect(left(all(isAgreed, isDue))).toEqual(['Don’t test Stage', isDue]);
   expect(left(all(isDue, isAgreed, isDue))).toEqual(['Don’t test Stage', all(isDue, isDue)]);
-  expect(left({ kind: 'group', operator: 'none', of: [isAgreed, isDue] })).toEqual([
-    'Don’t test Stage',
-    null,
-  ]);
+  const none = (...of: (typeof isAgreed)[]) => ({ kind: 'group', operator: 'none', of }) as const;
+  expect(left(none(isAgreed, isDue))).toEqual(['Don’t test Stage', none(isDue)]);
   expect(left(isDue)).toBeNull();
 });

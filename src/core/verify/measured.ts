@@ -52,17 +52,16 @@ export function withoutTestsOf(
   };
   for (const { type, condition, put } of conditionsOf(model, rule)) {
     if (!reads(type, condition)) continue;
-    const isList = condition.kind === 'group' && condition.operator !== 'none';
-    const of = isList ? condition.of.filter((part) => !reads(type, part)) : [];
-    const left = of.length > 1 ? { ...(condition as Group), of } : (of[0] ?? null);
+    const group = condition.kind === 'group' ? condition : null;
+    const of = group ? group.of.filter((part) => !reads(type, part)) : [];
+    const isAlone = of.length === 1 && group?.operator !== 'none';
+    const left = group && of.length > 0 ? (isAlone ? of[0]! : { ...group, of }) : null;
     const definition = put(left);
     const isSound = compileRule(model, { id: '', version: '', name: '', definition }).ok;
     return isSound ? { label: `Don’t test ${fieldIn(model, owner, field).name}`, definition } : null;
   }
   return null;
 }
-
-type Group = Extract<Expression, { kind: 'group' }>;
 
 /** Fields that a rule keeps, so that people and imports can’t enter them. */
 export const closedFields = (model: Model, rule: RuleDefinition): readonly FieldRef[] =>

@@ -2,6 +2,7 @@ import { MemoryStore } from '../engine';
 import { buildPlan } from '../plan';
 import type { RuleDefinition } from '../rules';
 import { fieldOf, galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '../testing/galleries';
+import { SIGNED, signing } from '../testing/signing';
 import { readConditions, type TestRead } from '.';
 
 const model = galleries();
@@ -61,4 +62,20 @@ test('tests that are joined are read one by one, up their ways too', () => {
 
 test('nothing is asked of a record of another type', () => {
   expect(read(INSURED_TOTAL, 'exhibition', silk)).toEqual([]);
+});
+
+test('who makes the change is read as the person of the save', () => {
+  const files = signing();
+  const tax = rowOf(files, 'file', uuid('31'), { title: 'Tax', owner: uuid('a') });
+  const stored = new MemoryStore(files, true);
+  stored.put(tax);
+  const { plan } = buildPlan(files, [ruleOf(SIGNED, 1)]);
+  const by = (person: string) => {
+    const facts = { person, moment: '2027-03-31T12:00:00.000Z' };
+    const names = { [uuid('a')]: 'Ada', [uuid('b')]: 'Ben' };
+    return readConditions({ model: files, plan, store: stored, names, facts }, plan.turns[0]!, tax);
+  };
+  expect(by(uuid('a'))).toMatchObject([{ name: 'when it hands on', test: { verdict: 'fails' } }]);
+  expect(by(uuid('b'))).toMatchObject([{ test: { verdict: 'holds' } }]);
+  expect(JSON.stringify(by(uuid('b')))).toContain('Ben');
 });

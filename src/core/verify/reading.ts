@@ -3,9 +3,11 @@ import {
   describe,
   evaluatorOf,
   Failure,
+  inRun,
   type NameOf,
   operatorWords,
   OUTSIDE,
+  type RunFacts,
   type Typed,
   typeCondition,
   type Worked,
@@ -43,7 +45,11 @@ export interface ConditionRead {
  * Reads the conditions of a rule on records one by one: of the record that the rule is on, or of one that lies on its way. Each test with its two
  * sides and its verdict. What isn't asked of a record of that type is left out.
  */
-export function readConditions(context: ViewContext, rule: AnyCompiled, row: Row): ConditionRead[] {
+export function readConditions(
+  context: ViewContext & { readonly facts?: RunFacts },
+  rule: AnyCompiled,
+  row: Row,
+): ConditionRead[] {
   const { model } = context;
   const nameOf: NameOf = (id) => context.names[id] ?? titleIn(context, id);
   const title = String(row.values[model.type(row.type)!.title] ?? row.id);
@@ -58,7 +64,9 @@ export function readConditions(context: ViewContext, rule: AnyCompiled, row: Row
     isHandOn(rule) && rule.source === row.type && rule.moment.kind === 'onChange' ? rule.moment.where : null;
   return [
     ...conditions,
-    ...(where ? [{ name: 'when it hands on', record: title, test: read(where) }] : []),
+    ...(where
+      ? [{ name: 'when it hands on', record: title, test: read(inRun(where, context.facts ?? null)) }]
+      : []),
     ...pilotOf(rule, row.type).map((node) => ({ name: 'in the pilot', record: title, test: read(node) })),
   ];
 }

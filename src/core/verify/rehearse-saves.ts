@@ -1,4 +1,5 @@
 import { type EditProblem, Overlay, type RecordStore, runInMemory, type WireEdit } from '../engine';
+import type { RunFacts } from '../expression';
 import { type Model, readModel } from '../model';
 import { planWithDrafts, rehearse, type Rehearsal, type RehearsalInput } from './rehearse';
 import { type RunSetting, settledDayOf, standpointsOf } from './standpoints';
@@ -27,6 +28,8 @@ export interface SavesRehearsed {
   /** As it stands at the end: the model as of the last day, and the records. */
   readonly model: Model;
   readonly last: RecordStore;
+  /** Of the last save that was made. */
+  readonly facts: RunFacts;
 }
 
 /** Rehearses several saves in memory, one after the other, each on its day and by whom it says; the records stay as they are. */
@@ -35,6 +38,7 @@ export function rehearseSaves({ saves, settings, ...input }: SavesInput): SavesR
   const rehearsals: SaveRehearsed[] = [];
   let model: Model = input.model;
   let last = input.store;
+  let made = points[0]!.facts;
   for (const [number, { day, facts }] of points.entries()) {
     let turned: RippleView | null = null;
     let filled: RippleView | null = null;
@@ -59,9 +63,9 @@ export function rehearseSaves({ saves, settings, ...input }: SavesInput): SavesR
       turned,
     });
     if (rehearsal.kind !== 'done') break;
-    last = after;
+    [last, made] = [after, facts];
   }
-  return { rehearsals, model, last };
+  return { rehearsals, model, last, facts: made };
 }
 
 interface Turned {

@@ -214,7 +214,7 @@ export class Workshop {
     drafts: readonly Drafted[],
   ): RuleRead | null {
     const { live, names } = this.opened();
-    const { last: store, model } = this.through(staged, drafts);
+    const { last: store, model, facts } = this.through(staged, drafts);
     const { plan } = planWithDrafts(model, live, drafts.map(asRule));
     const compiled = plan.turns.find(({ id }) => id === rule);
     const row = store.row(at.type, at.id);
@@ -223,7 +223,7 @@ export class Workshop {
     const isWorked =
       compiled.kind !== 'create' && compiled.kind !== 'handOn' && compiled.writes.type === at.type;
     return {
-      conditions: readConditions(context, compiled, row),
+      conditions: readConditions({ ...context, facts }, compiled, row),
       explanation: isWorked ? explain(context, compiled, row) : null,
     };
   }

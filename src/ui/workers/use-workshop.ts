@@ -1,9 +1,7 @@
 'use client';
 
-import { type ModelDefinition, readModel } from '@/core/model';
-import { buildPlan } from '@/core/plan';
-import type { Rule } from '@/core/rules';
-import { type FamilyData, fittedFamily, type Proof, workedOut } from '@/core/verify';
+import type { Proof } from '@/core/verify';
+import { useQuery } from '@tanstack/react-query';
 import type { Remote } from 'comlink';
 import { useMemo } from 'react';
 import { liveOf, useFamily, useModelView, usePeople, useRules } from '../api/queries';
@@ -37,19 +35,36 @@ export function useWorkshop(
   const rules = useRules();
   const people = usePeople();
   const acting = usePerson();
+  const given = proof?.family ?? family.data;
+  const onDay = day ?? proof?.day ?? model.data?.settledDay;
+  // As it stands by another day, or by the rules of today: worked out beside the page, since a family may be large.
+  const isWorkedOut = proof !== null || day !== null;
+  const of = [
+    ...[proof?.id, kept, whole, given?.root.id],
+    ...[family.dataUpdatedAt, model.dataUpdatedAt, rules.dataUpdatedAt],
+  ].join(' ');
+  const workedOut = useQuery({
+    queryKey: ['workedOut', of, onDay],
+    enabled: isWorkedOut && given !== undefined && model.data !== undefined && rules.data !== undefined,
+    staleTime: Infinity,
+    gcTime: 30_000,
+    // Until another day of the same is there the one before stays.
+    placeholderData: (before, query) => (query?.queryKey[1] === of ? before : undefined),
+    queryFn: async () => {
+      const setup = { model: modelData(model.data!), settledDay: onDay!, family: given! };
+      const worked = { ...setup, live: liveOf(rules.data!.rules) };
+      return { family: await inTurn(() => theWorker().workOut(worked)), settledDay: onDay! };
+    },
+  });
+  const begun = useMemo(
+    () => (isWorkedOut ? workedOut.data : given && onDay ? { family: given, settledDay: onDay } : undefined),
+    [isWorkedOut, workedOut.data, given, onDay],
+  );
   const workshop = useMemo((): OpenWorkshop | null => {
-    if (!(family.data || proof) || !model.data || !rules.data || !people.data) return null;
-    const live = liveOf(rules.data.rules);
-    const data = modelData(model.data);
-    const settledDay = day ?? proof?.day ?? model.data.settledDay;
-    const loaded = () => (day === null ? family.data! : onDay(data, live, { family: family.data!, day }));
+    if (!begun || !model.data || !rules.data || !people.data) return null;
     const setup: WorkshopSetup = {
-      ...{
-        model: data,
-        settledDay,
-        family: proof ? onDay(data, live, { ...proof, day: settledDay }) : loaded(),
-        live,
-      },
+      ...{ model: modelData(model.data), ...begun },
+      live: liveOf(rules.data.rules),
       people: {
         ...(proof
           ? Object.fromEntries(proof.people.map((one) => [one, proof.family.names[one] ?? one]))
@@ -62,7 +77,7 @@ export function useWorkshop(
     const { root } = setup.family;
     const key = [
       proof?.id ?? '',
-      day ?? '',
+      setup.settledDay,
       kept ?? '',
       whole ?? '',
       root.type,
@@ -84,10 +99,9 @@ export function useWorkshop(
     };
   }, [
     proof,
-    day,
     kept,
     whole,
-    family.data,
+    begun,
     family.dataUpdatedAt,
     model.data,
     model.dataUpdatedAt,
@@ -97,15 +111,5 @@ export function useWorkshop(
     people.dataUpdatedAt,
     acting.id,
   ]);
-  return { workshop, problem: family.error ?? model.error ?? rules.error ?? people.error };
-}
-
-/** A family as it stands by a day, before its first edit. */
-function onDay(
-  definition: ModelDefinition,
-  live: readonly Rule[],
-  { family, day }: Pick<Proof, 'family' | 'day'>,
-): FamilyData {
-  const model = readModel(definition, day);
-  return workedOut(model, buildPlan(model, live).plan, fittedFamily(model, family).family);
+  return { workshop, problem: family.error ?? model.error ?? rules.error ?? people.error ?? workedOut.error };
 }

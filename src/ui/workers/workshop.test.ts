@@ -11,9 +11,11 @@ import {
   uuid,
 } from '@/core/testing/galleries';
 import type { Expression } from '@/core/expression';
-import type { Formula, Rule } from '@/core/rules';
+import type { Formula, Rule, RuleDefinition } from '@/core/rules';
 import { proofOf } from '@/core/testing/proofs';
-import { type Expectation, type Proof, recordToWire } from '@/core/verify';
+import { CLOSED, LATE, SEEN_LATE, signing } from '@/core/testing/signing';
+import { numbered } from '@/core/testing/rule-desk';
+import { type Expectation, type Proof, recordToWire, type WireRecord } from '@/core/verify';
 import { Workshop, type WorkshopSetup, type Staged } from './workshop';
 
 const model = galleries();
@@ -179,4 +181,32 @@ test('tells how a rule may be changed without its proofs noticing', () => {
   expect(open).not.toContain('without “Stage is Agreed”');
   expect(open).toContain('with nothing where none count');
   expect(one).toMatchObject({ tried: none.tried, noticed: none.tried - open.length - one.undecided.length });
+});
+
+test('a family stands by another day as rules keep it then; on the bench the day turns, and somebody acts', () => {
+  const day = '2027-03-31';
+  const files = signing(day);
+  const [tax, ada] = [uuid('11'), uuid('a')];
+  const rules = numbered<RuleDefinition>([CLOSED, LATE, SEEN_LATE]);
+  const row = rowOf(files, 'file', tax, { title: 'Tax', state: 'open', due: '2027-04-01' });
+  const given: WorkshopSetup = {
+    ...{ model: { types: files.types }, settledDay: day, live: rules, people: { [ada]: 'Ada' }, person: ada },
+    family: {
+      ...{ root: { type: 'file', id: tax }, members: [tax], names: {}, complete: [] },
+      records: [recordToWire(files, row)],
+    },
+  };
+  const lateIn = ({ records }: { readonly records: readonly WireRecord[] }) => records[0]!.values.late;
+  expect(lateIn(new Workshop().workOut(given))).toBe(false);
+  expect(lateIn(new Workshop().workOut({ ...given, settledDay: '2027-04-02' }))).toBe(true);
+
+  const bench = new Workshop();
+  bench.open('files', { ...given, family: bench.workOut(given) });
+  const close = { kind: 'edit', type: 'file', id: tax, values: { state: 'closed' } } as const;
+  const { rehearsals, changed } = bench.rehearse(staged([[close], []], [{ run: 1, day: '2027-04-02' }]), []);
+  expect(rehearsals.map(({ turned }) => turned?.waves.length ?? null)).toEqual([null, 2]);
+  expect(changed[0]!.values).toMatchObject({
+    ...{ closedBy: ada, closedAt: '2027-03-31T12:00:00.000Z', late: true },
+    seenLate: '2027-04-02T12:01:00.000Z',
+  });
 });

@@ -13,6 +13,7 @@ import {
   explain,
   type FamilyData,
   familyStore,
+  fittedFamily,
   numberedIds,
   planWithDrafts,
   type Proof,
@@ -30,6 +31,7 @@ import {
   turnOfDay,
   withDrafts,
   type WireRecord,
+  workedOut,
 } from '@/core/verify';
 
 /** What a workshop works on: a family, the model, and the rules that are live. */
@@ -178,6 +180,17 @@ export class Workshop {
     const input = { model, store, names, live: others, drafts: [], newId: numberedIds() };
     const turned = turnOfDay(input, day, facts.moment);
     return { model: turned.model, store: turned.after };
+  }
+
+  /** A family as it stands by a day, before its first edit: what live rules keep is worked out for it. */
+  workOut({
+    model: definition,
+    settledDay,
+    family,
+    live,
+  }: Omit<WorkshopSetup, 'people' | 'person'>): FamilyData {
+    const model = readModel(definition, settledDay);
+    return workedOut(model, buildPlan(model, live).plan, fittedFamily(model, family).family);
   }
 
   /** Runs what is staged, save by save; what comes after one that is refused isn't run. */

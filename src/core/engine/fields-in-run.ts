@@ -76,6 +76,9 @@ export class FieldsInRun {
     const { type } = rules[0]!.writes;
     const isFilled = rules.some((rule) => fill.includes(rule.id));
     const everything = isFilled ? yield* ask<'everything'>({ kind: 'everything', type }) : null;
+    // Of a small family most rules have nothing to fill.
+    if (everything?.ids.length === 0 && !rules.some((rule) => isReached(rule, this.state.touched)))
+      return null;
     const due: Wanted[] = [];
     for (const rule of rules) {
       const isFilled = fill.includes(rule.id);

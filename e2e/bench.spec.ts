@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test';
+import { api, headers as asPerson } from './records';
 
 const EXHIBITION = 'Instruments of the Night';
-const API = '/api/v1/workspaces/wrenfield';
 const dialog = (page: Page) => page.getByRole('dialog');
 const ripple = (page: Page) => page.getByRole('region', { name: 'Ripple' });
 
@@ -64,7 +64,7 @@ test('many are changed at once, undone and done again, put in another order, and
 test('another day turns what hangs on it; the draft is compared with today’s rules, and tried on the real data', async ({
   page,
 }) => {
-  const { rules } = (await (await page.request.get(`${API}/rules`)).json()) as {
+  const { rules } = (await (await page.request.get(`${api}/rules`)).json()) as {
     rules: { id: string; name: string }[];
   };
   const draft = rules.find(({ name }) => name.startsWith('Exhibition last due back'))!;
@@ -118,7 +118,7 @@ test('from a save on it is another day, and another person acts; a proof keeps b
   await dialog(page).getByRole('button', { name: 'Keep it' }).click();
   await expect(page.getByText(/Farid completes it in June.*it holds/)).toBeVisible();
 
-  const { proofs } = (await (await page.request.get(`${API}/rules/${await ruleOf(page)}/proofs`)).json()) as {
+  const { proofs } = (await (await page.request.get(`${api}/rules/${await ruleOf(page)}/proofs`)).json()) as {
     proofs: { proof: { id: string; name: string } }[];
   };
   const { id } = proofs.find(({ proof }) => proof.name.startsWith('Farid'))!.proof;
@@ -136,13 +136,13 @@ test('from a save on it is another day, and another person acts; a proof keeps b
 
   // Where it fails the field is marked, and the save is shown in which it comes otherwise.
   const headers = await asPerson(page);
-  const kept = (await (await page.request.get(`${API}/proofs/${id}`)).json()) as {
+  const kept = (await (await page.request.get(`${api}/proofs/${id}`)).json()) as {
     expectations: { kind: string; field?: string }[];
   };
   const expectations = kept.expectations.map((one) =>
     one.kind === 'becomes' && one.field === 'inspector' ? { ...one, value: headers['Oikon-Person'] } : one,
   );
-  await page.request.patch(`${API}/proofs/${id}`, { headers, data: { version: 1, expectations } });
+  await page.request.patch(`${api}/proofs/${id}`, { headers, data: { version: 1, expectations } });
   await page.reload();
   await expect(page.getByRole('region', { name: 'The proof' })).toContainText(
     'should become Ines Valcourt; it was Farid Benhaddou. In save 2',
@@ -150,19 +150,14 @@ test('from a save on it is another day, and another person acts; a proof keeps b
   await expect(page.locator('.cell-marked')).toContainText('Farid Benhaddou');
   await page.getByRole('button', { name: 'In save 2' }).click();
   await expect(page.getByRole('region', { name: 'Save 2' })).toBeFocused();
-  await page.request.delete(`${API}/proofs/${id}`, { headers });
+  await page.request.delete(`${api}/proofs/${id}`, { headers });
 });
 
 async function ruleOf(page: Page): Promise<string> {
-  const { rules } = (await (await page.request.get(`${API}/rules`)).json()) as {
+  const { rules } = (await (await page.request.get(`${api}/rules`)).json()) as {
     rules: { id: string; name: string }[];
   };
   return rules.find(({ name }) => name.startsWith('Inspection inspector'))!.id;
-}
-
-async function asPerson(page: Page): Promise<Record<string, string>> {
-  const { people } = (await (await page.request.get(`${API}/people`)).json()) as { people: { id: string }[] };
-  return { 'Oikon-Person': people[0]!.id };
 }
 
 test('expected values come from a file worked out elsewhere, each difference is told; the proof is renamed and trimmed', async ({
@@ -195,7 +190,7 @@ test('expected values come from a file worked out elsewhere, each difference is 
   await dialog(page).getByRole('button', { name: 'Keep it' }).click();
   await expect(page.getByText('“All are declined” is kept; it holds.')).toBeVisible();
 
-  const { rules } = (await (await page.request.get(`${API}/rules`)).json()) as {
+  const { rules } = (await (await page.request.get(`${api}/rules`)).json()) as {
     rules: { id: string; name: string }[];
   };
   await page.goto(

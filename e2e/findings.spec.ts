@@ -1,6 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-
-const API = '/api/v1/workspaces/wrenfield';
+import { api, headers as asPerson } from './records';
 
 interface StoredRule {
   readonly id: string;
@@ -10,12 +9,7 @@ interface StoredRule {
 }
 
 async function rulesOf(page: Page): Promise<StoredRule[]> {
-  return ((await (await page.request.get(`${API}/rules`)).json()) as { rules: StoredRule[] }).rules;
-}
-
-async function asPerson(page: Page): Promise<Record<string, string>> {
-  const { people } = (await (await page.request.get(`${API}/people`)).json()) as { people: { id: string }[] };
-  return { 'Oikon-Person': people[0]!.id };
+  return ((await (await page.request.get(`${api}/rules`)).json()) as { rules: StoredRule[] }).rules;
 }
 
 test('where another rule keeps the same field that one is paused by a press, once it is confirmed', async ({
@@ -25,7 +19,7 @@ test('where another rule keeps the same field that one is paused by a press, onc
   const other = (await rulesOf(page)).find(
     ({ name, state }) => state === 'live' && name.startsWith('Exhibition artefacts'),
   )!;
-  const made = await page.request.post(`${API}/rules`, {
+  const made = await page.request.post(`${api}/rules`, {
     headers,
     data: { name: 'The same once more', definition: other.definition },
   });
@@ -40,8 +34,8 @@ test('where another rule keeps the same field that one is paused by a press, onc
   expect((await rulesOf(page)).find((one) => one.id === other.id)!.state).toBe('paused');
 
   const live = { headers, data: { state: 'live' } };
-  expect((await page.request.post(`${API}/rules/${other.id}/state`, live)).ok()).toBe(true);
-  expect((await page.request.delete(`${API}/rules/${id}`, { headers })).ok()).toBe(true);
+  expect((await page.request.post(`${api}/rules/${other.id}/state`, live)).ok()).toBe(true);
+  expect((await page.request.delete(`${api}/rules/${id}`, { headers })).ok()).toBe(true);
 });
 
 test('the list of rules says how many changes of each its proofs notice, once that is asked', async ({

@@ -102,3 +102,7 @@ export const isAtOnce = (way: Way): boolean => way === 'directly' || way === 'bo
 export const waysOf = ({ rows, otherwise }: CompiledWay): readonly Way[] => [
   ...new Set([...rows.map(({ way }) => way), otherwise]),
 ];
+
+/** Whether a rule that makes records assigns something else than it did in another meaning of it, as on another day. */
+export const assignsOther = (rule: CompiledCreate, from: CompiledCreate): boolean =>
+  JSON.stringify(rule.assigned) !== JSON.stringify(from.assigned);

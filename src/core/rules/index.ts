@@ -24,7 +24,7 @@ export type {
   OnChange,
 } from './cascade';
 export { assignedWords, changeName, momentWords, takersWords } from './cascade-words';
-export { isAtOnce, waysOf } from './create';
+export { assignsOther, isAtOnce, waysOf } from './create';
 export type { Afterwards, CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
 export { assignedReads, isHeld, isOfRun, wayOf, type CreatePart } from './check-create';
 export { afterwardsWords, wayName, wayWords } from './create-words';

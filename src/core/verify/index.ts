@@ -39,7 +39,7 @@ export {
   type RehearsalInput,
 } from './rehearse';
 export { rehearseSaves, turnOfDay, type SaveRehearsed, type SavesRehearsed } from './rehearse-saves';
-export { daysOf, standpointsOf, type RunSetting, type Standpoint } from './standpoints';
+export { daysOf, settledDayOf, standpointsOf, type RunSetting, type Standpoint } from './standpoints';
 export {
   namesIn,
   problemWords,

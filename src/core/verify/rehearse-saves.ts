@@ -78,7 +78,7 @@ interface Turned {
 
 /** The records as of another day: what rules with dates keep is worked out for it, and what follows from that. */
 export function turnOfDay(
-  input: Omit<SavesInput, 'saves' | 'settings' | 'model' | 'people'> & { readonly model: Model },
+  input: Omit<SavesInput, 'saves' | 'settings' | 'people'>,
   day: string,
   moment: string,
 ): Turned {

@@ -1,4 +1,4 @@
-import type { NameOf } from '../expression';
+import type { NameOf, RunFacts } from '../expression';
 import type { Model } from '../model';
 import { isOfRun } from '../rules';
 import { displayValue, type WireValue } from '../values';
@@ -14,7 +14,7 @@ import {
   wireAt,
 } from './proof';
 import type { Ended } from './run-through';
-import { standpointsOf } from './standpoints';
+import { type Standpoint, standpointsOf } from './standpoints';
 
 /** What a proof expects of one field: what stood there before its edits, what stands there after, and what must. */
 export interface ToldCell {
@@ -94,6 +94,8 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
   const { result, ended } = endedThrough(ready, rules);
   const titles = titlesOf(model, proof, nameOf);
   const isStill = proof.runs.length === 0;
+  const points = standpointsOf(proof.runs.length, proof.day, proof.settings);
+  const begun = { day: proof.day, facts: { person: null } };
   const isByWhom = rules.on(ready.model).plan.turns.some(isOfRun);
   const missed = result.kind === 'missed' ? result.missed : [];
   const isMissed = (one: Expectation) => missed.some(({ expectation }) => expectation === one);
@@ -107,7 +109,7 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
     left: Math.max(0, rows.length - MOST_GIVEN),
     saves: ended
       ? proof.runs.map((run, at) => [
-          ...standingWords(proof, at, { titles, isByWhom }),
+          ...standingWords(points[at]!, points[at - 1] ?? begun, { titles, isByWhom }),
           ...run.map((edit) => editWords(ready.model, edit, titles)),
         ])
       : [],
@@ -128,16 +130,13 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
 
 /** On which day a save is made, where it is another one, and by whom, where that matters: `On 4 Mar 2027`, `Person B acts`. */
 function standingWords(
-  { day, settings = [] }: Proof,
-  run: number,
+  { day, facts: { person } }: Standpoint,
+  before: { readonly day: string; readonly facts: Pick<RunFacts, 'person'> },
   { titles, isByWhom }: { readonly titles: Titles; readonly isByWhom: boolean },
 ): string[] {
-  const points = standpointsOf(run + 1, day, settings);
-  const [now, before] = [points[run]!, points[run - 1]];
-  const { person } = now.facts;
-  const isAnother = person !== (before?.facts.person ?? null);
+  const isAnother = person !== before.facts.person;
   return [
-    ...(now.day === (before?.day ?? day) ? [] : [`On ${displayValue({ kind: 'date' }, now.day)}`]),
+    ...(day === before.day ? [] : [`On ${displayValue({ kind: 'date' }, day)}`]),
     ...(isAnother && person !== null && isByWhom ? [`${titles.get(person) ?? 'Somebody'} acts`] : []),
   ];
 }

@@ -11,7 +11,7 @@ import {
 import { evaluatorOf, type Typed } from '../expression';
 import type { Model } from '../model';
 import { makersOther, meaningOther, type Plan } from '../plan';
-import { isHandOn, isReacting } from '../rules';
+import { assignsOther, isHandOn, isReacting } from '../rules';
 
 /** Rules as of a settled day. */
 export interface OnDay {
@@ -58,7 +58,7 @@ function turnedMakers(to: OnDay, from: OnDay, store: RecordStore): ReadonlyMap<s
     makersOther(to.plan, from.plan).map(({ rule, from: was }) => {
       const holds = (where: Typed | null, row: Parameters<typeof reader.given>[0]) =>
         where === null || evaluatorOf(where)(row, reader.given, reader.beneath) === true;
-      const isOther = JSON.stringify(was.assigned) !== JSON.stringify(rule.assigned);
+      const isOther = assignsOther(rule, was);
       const ids = [...store.rows(rule.writes.type)].flatMap((row) => {
         if (row.deleted) return [];
         const meets = holds(rule.where, row);

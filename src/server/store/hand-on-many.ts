@@ -15,6 +15,7 @@ import {
   titleOf,
   type WorkedOut,
 } from '@/core/engine';
+import type { RunFacts } from '@/core/expression';
 import { keepsField } from '../queries/rules';
 import { follow, type Model } from '@/core/model';
 import {
@@ -68,6 +69,7 @@ export async function handOnMany(input: HandOnMany): Promise<number[]> {
   const { workspace, parts } = input;
   const written = parts.map(() => 0);
   const [rule] = parts as [CompiledHandOn];
+  const facts = await factsOfRun(input.transaction, workspace, input.run);
   const reach = reachOf(workspace.model, rule.source, rule.route);
   const isAlone = reach === 'beneath' || reach === 'itself';
   const most = isAlone ? PAGE : MOST_TOGETHER + 1;
@@ -78,7 +80,7 @@ export async function handOnMany(input: HandOnMany): Promise<number[]> {
       const page = await pageOf(type, { after, most });
       if (page.length === 0) break;
       if (!isAlone && page.length > MOST_TOGETHER) throw tooMany(rule, page.length);
-      const counts = await handOnPage(input, page);
+      const counts = await handOnPage(input, page, facts);
       counts.forEach((count, at) => {
         written[at]! += count;
       });
@@ -134,7 +136,11 @@ function touchedIn(
   });
 }
 
-async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<number[]> {
+async function handOnPage(
+  input: HandOnMany,
+  page: readonly Touched[],
+  facts: RunFacts | null,
+): Promise<number[]> {
   const { transaction, workspace, run: runId, parts } = input;
   const { model } = workspace;
   const info = { kind: 'save', person: null } as const;
@@ -154,7 +160,6 @@ async function handOnPage(input: HandOnMany, page: readonly Touched[]): Promise<
       wanted.flatMap((id) => (known.has(`${type} ${id}`) ? [[id, known.get(`${type} ${id}`)!]] : [])),
     );
   };
-  const facts = await factsOfRun(transaction, workspace, runId);
   const of = { model, touched, rowsOf, facts };
   const answer = (need: Need) => driver.answer(need);
   const found = await runWith(

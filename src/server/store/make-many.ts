@@ -1,6 +1,6 @@
 import { type Edit, makeAfter, type Ripple, runWith } from '@/core/engine';
 import type { RunFacts } from '@/core/expression';
-import type { CompiledCreate } from '@/core/rules';
+import { assignsOther, type CompiledCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { keepsField } from '../queries/rules';
@@ -37,6 +37,8 @@ export async function makeMany(input: MakeMany): Promise<number> {
   const { workspace, rule, touched } = input;
   const source = rule.writes.type;
   const types = [source, rule.makes, ...rule.reads.map(({ type }) => type)];
+  const facts = await factsOfRun(input.transaction, workspace, input.run);
+  const make = (page: TouchedPage, ids: readonly string[]) => makePage(input, { page, ids, facts });
   let made = 0;
   const seen = new Set<string>();
   for (const type of [...new Set(types)].filter((one) => touched.has(one)))
@@ -49,15 +51,17 @@ export async function makeMany(input: MakeMany): Promise<number> {
       const own = type === source && input.turned ? page.map(({ id }) => id) : [];
       for (const id of own) seen.add(id);
       const ids = own.length > 0 ? await turnedIds(input, input.turned!, { among: own }) : [];
-      made += await makePage(input, page, ids);
+      made += await make(page, ids);
       if (page.length < PAGE) break;
       after = page.at(-1)!.id;
     }
   if (input.turned)
     for (let after = ''; ;) {
       const ids = await turnedIds(input, input.turned, { after });
-      const others = ids.filter((id) => !seen.has(id));
-      made += await makePage(input, [], others);
+      made += await make(
+        [],
+        ids.filter((id) => !seen.has(id)),
+      );
       if (ids.length < PAGE) break;
       after = ids.at(-1)!;
     }
@@ -76,12 +80,11 @@ async function turnedIds(
   const [meets, met] = [rule.where, from.where].map((where) =>
     where ? expressionSql(where, joins, binds) : 'true',
   );
-  const isOther = JSON.stringify(from.assigned) !== JSON.stringify(rule.assigned);
   const found = await runSql<{ id: string }>(
     transaction,
     `SELECT t.id::text FROM ${tableOf(workspace.schema, rule.writes.type)} t ${joins.sql()}
       WHERE t.deleted_run IS NULL AND ${'among' in which ? `t.id = ANY(${binds.add(which.among, 'uuid[]')})` : `t.id::text > ${binds.add(which.after, 'text')}`}
-        AND ((${meets}) IS DISTINCT FROM (${met})${isOther ? ` OR (${meets})` : ''}) ORDER BY t.id::text LIMIT ${PAGE}`,
+        AND ((${meets}) IS DISTINCT FROM (${met})${assignsOther(rule, from) ? ` OR (${meets})` : ''}) ORDER BY t.id::text LIMIT ${PAGE}`,
     binds.values,
   );
   return found.map(({ id }) => id);
@@ -97,10 +100,18 @@ const meeting =
     return { where: filterSql(where, routes, binds), joins: routes.sql() };
   };
 
+type TouchedPage = Awaited<ReturnType<typeof touchedInRun>>;
+
+/** Records that the run changed, and those for which the rule means something else since the day turned. */
+interface PageOf {
+  readonly page: TouchedPage;
+  readonly ids: readonly string[];
+  readonly facts: RunFacts | null;
+}
+
 async function makePage(
   { transaction, workspace, run, rule, turned }: MakeMany,
-  page: Awaited<ReturnType<typeof touchedInRun>>,
-  ids: readonly string[] = [],
+  { page, ids, facts }: PageOf,
 ): Promise<number> {
   if (page.length + ids.length === 0) return 0;
   const { model, plan } = workspace;
@@ -116,7 +127,7 @@ async function makePage(
     (need) => driver.answer(need),
     makeAfter({
       ...{ model, plan, rule, touched, edits, newId },
-      facts: await factsOfRun(transaction, workspace, run),
+      facts,
       ...(turned ? { turned: { from: turned, ids } } : {}),
     }),
   );

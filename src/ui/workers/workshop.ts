@@ -23,6 +23,7 @@ import {
   type RunSetting,
   type SaveRehearsed,
   type SavesRehearsed,
+  settledDayOf,
   type Standpoint,
   standpointsOf,
   type Strength,
@@ -116,7 +117,7 @@ function openSetup({ model: definition, settledDay, family, live, people, person
     store: familyStore(model, family),
     names: { ...family.names, ...people },
     people: new Set(Object.keys(people)),
-    ...{ person, day: settledDay },
+    person,
   };
 }
 
@@ -142,8 +143,9 @@ export class Workshop {
     const opened = this.opened();
     const { family, live, names } = opened;
     const { model, store } = day === null ? opened : this.onDay(day, rule.id);
-    const [point] = standpointsOf(1, model.settledDay ?? opened.day, [{ run: 0, person: opened.person }]);
-    const { facts } = point!;
+    const [{ facts }] = standpointsOf(1, settledDayOf(model), [{ run: 0, person: opened.person }]) as [
+      Standpoint,
+    ];
     const { plan, problems } = planWithDrafts(model, live, [rule]);
     // Only what concerns the rule on its own keeps it from being worked out; another writer of its target doesn't.
     const alone = buildPlan(model, [rule]);

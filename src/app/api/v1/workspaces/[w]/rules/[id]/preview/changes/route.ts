@@ -1,4 +1,4 @@
-import { jsonBody, askerOf, route } from '@/app/api/answer';
+import { askerOf, jsonBody, route } from '@/app/api/answer';
 import { readInput } from '@/server/actions/input';
 import { previewFile } from '@/server/actions/preview-live';
 

@@ -59,7 +59,7 @@ async function byHand({ workspace = THEIRS, exhibition, field, value }: Handed):
   const key = { climate: 'climate', closes: 'courierInstruction' }[field];
   const entered = { climate: '$2::text', closes: '$2::text::date' }[field];
   const text = `WITH run AS (
-      INSERT INTO ${s}.run (kind, person, note) VALUES ('save', $3, '') RETURNING id
+      INSERT INTO ${s}._run (kind, person, note) VALUES ('save', $3, '') RETURNING id
     ), parent AS (
       UPDATE ${s}.exhibition t SET ${field} = ${entered}, version = t.version + 1, changed_run = run.id
         FROM run, (SELECT id, ${field} FROM ${s}.exhibition WHERE id = $1 FOR NO KEY UPDATE) was
@@ -69,7 +69,7 @@ async function byHand({ workspace = THEIRS, exhibition, field, value }: Handed):
         FROM run, (SELECT id, ${target} FROM ${s}.loan WHERE exhibition = $1 AND deleted_run IS NULL AND ${target} IS DISTINCT FROM $4 FOR NO KEY UPDATE) was
         WHERE t.id = was.id RETURNING t.id, was.${target} AS before
     ), logged AS (
-      INSERT INTO ${s}.ledger (run, type, record, event, changes, sources)
+      INSERT INTO ${s}._ledger (run, type, record, event, changes, sources)
         SELECT run.id, 'exhibition', p.id, 'changed', jsonb_build_object('${field}', jsonb_build_array(p.before, $2::text)), '{}' FROM parent p, run
         UNION ALL SELECT run.id, 'loan', c.id, 'changed', jsonb_build_object('${key}', jsonb_build_array(c.before, $4::text)),
           jsonb_build_object('${key}', jsonb_build_object('wave', 1, 'ruleVersion', $3::text, 'causes', jsonb_build_array(jsonb_build_object('type', 'exhibition', 'id', $1::text, 'field', '${field}')))) FROM children c, run

@@ -59,7 +59,7 @@ function writtenByHand(fields: readonly ByHand[]): string {
       `'${field}', jsonb_build_array(${wire(`d.o_${column}`)}, ${wire(`d.${column}`)})`,
   );
   return `
-  WITH run AS (INSERT INTO ${SCHEMA}.run (kind) VALUES ('live') RETURNING id),
+  WITH run AS (INSERT INTO ${SCHEMA}._run (kind) VALUES ('live') RETURNING id),
   g AS (${groupedByHand(fields)}),
   d AS (
     SELECT e.id, g.*, ${each((column) => `e.${column} AS o_${column}`)}
@@ -70,7 +70,7 @@ function writtenByHand(fields: readonly ByHand[]): string {
     UPDATE ${SCHEMA}.exhibition e SET ${each((column) => `${column} = d.${column}`)}, changed_run = run.id
     FROM d, run WHERE e.id = d.id
   )
-  INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes, sources)
+  INSERT INTO ${SCHEMA}._ledger (run, type, record, event, changes, sources)
   SELECT run.id, 'exhibition', d.id, 'changed', jsonb_build_object(${changes.join(', ')}), $1::jsonb FROM d, run`;
 }
 

@@ -27,18 +27,18 @@ async function byHand(rule: string): Promise<number> {
   const { schema } = await loadWorkspace(THEIRS);
   const s = `"${schema}"`;
   const text = `WITH run AS (
-      INSERT INTO ${s}.run (kind, person, note) VALUES ('pace', $1, '') RETURNING id
+      INSERT INTO ${s}._run (kind, person, note) VALUES ('pace', $1, '') RETURNING id
     ), wanted AS MATERIALIZED (
       SELECT id, title, gen_random_uuid() AS made, row_number() OVER (ORDER BY id) - 1 AS at FROM ${s}.loan WHERE deleted_run IS NULL
     ), taken AS (
-      UPDATE ${s}.serial SET next = next + (SELECT count(*) FROM wanted) WHERE type = 'artefact' AND field = 'number'
+      UPDATE ${s}._serial SET next = next + (SELECT count(*) FROM wanted) WHERE type = 'artefact' AND field = 'number'
       RETURNING next - (SELECT count(*) FROM wanted) AS first
     ), made AS (
       INSERT INTO ${s}.artefact (id, title, loan, number, created_run, changed_run)
         SELECT w.made, w.title, w.id, taken.first + w.at, run.id, run.id FROM wanted w, taken, run RETURNING 1
     ), noted AS (
-      INSERT INTO ${s}.made (rule, version, source_type, source, made, is_once, wave, run)
-        SELECT r.id, r.live_version, 'loan', w.id, w.made, false, 1, run.id FROM wanted w, run, ${s}.rule r WHERE r.id = $2
+      INSERT INTO ${s}._made (rule, version, source_type, source, made, is_once, wave, run)
+        SELECT r.id, r.live_version, 'loan', w.id, w.made, false, 1, run.id FROM wanted w, run, ${s}._rule r WHERE r.id = $2
     ) SELECT count(*) FROM made`;
   return timed(() => database().transaction((transaction) => run(transaction, text, [TESTER.id, rule])));
 }

@@ -42,8 +42,8 @@ const ours = async ({ loan, amount }: Edit): Promise<void> => {
   });
 };
 
-const LEDGER = `WITH r AS (INSERT INTO ${SCHEMA}.run (kind, person) VALUES ('save', $1) RETURNING id)
-  INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes, sources)
+const LEDGER = `WITH r AS (INSERT INTO ${SCHEMA}._run (kind, person) VALUES ('save', $1) RETURNING id)
+  INSERT INTO ${SCHEMA}._ledger (run, type, record, event, changes, sources)
   SELECT r.id, x.type, x.record, 'changed', x.changes, x.sources
   FROM r, (VALUES ('loan', $2::uuid, $3::jsonb, '{}'::jsonb), ('exhibition', $4::uuid, $5::jsonb, $6::jsonb)) AS x(type, record, changes, sources)`;
 
@@ -101,8 +101,8 @@ const TRIGGER = `
     SELECT COALESCE(sum(insured_value) FILTER (WHERE stage = 'agreed'), 0) AS s, count(*) FILTER (WHERE stage = 'agreed') AS c
       INTO now FROM ${SCHEMA}.loan WHERE exhibition = NEW.exhibition AND deleted_run IS NULL;
     UPDATE ${SCHEMA}.exhibition SET insured_total = now.s, loan_count = now.c WHERE id = NEW.exhibition;
-    INSERT INTO ${SCHEMA}.run (kind) VALUES ('save') RETURNING id INTO number;
-    INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes) VALUES
+    INSERT INTO ${SCHEMA}._run (kind) VALUES ('save') RETURNING id INTO number;
+    INSERT INTO ${SCHEMA}._ledger (run, type, record, event, changes) VALUES
       (number, 'loan', NEW.id, 'changed', jsonb_build_object('insuredValue', jsonb_build_array(OLD.insured_value, NEW.insured_value))),
       (number, 'exhibition', NEW.exhibition, 'changed', jsonb_build_object('insuredTotal', jsonb_build_array(was.insured_total, now.s)));
     RETURN NULL;

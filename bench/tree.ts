@@ -39,9 +39,9 @@ function* crates(): Iterable<NewRow> {
 
 /** As many rows written once, with the same ledger: what any way of keeping the totals has to do at least. */
 const PLAIN = `
-  WITH run AS (INSERT INTO ${SCHEMA}.run (kind) VALUES ('live') RETURNING id),
+  WITH run AS (INSERT INTO ${SCHEMA}._run (kind) VALUES ('live') RETURNING id),
   u AS (UPDATE ${SCHEMA}.crate SET cover = own_cover, changed_run = run.id FROM run)
-  INSERT INTO ${SCHEMA}.ledger (run, type, record, event, changes, sources)
+  INSERT INTO ${SCHEMA}._ledger (run, type, record, event, changes, sources)
   SELECT run.id, 'crate', c.id, 'changed', jsonb_build_object('cover', jsonb_build_array(NULL,
     jsonb_build_object('amount', c.own_cover::text, 'currency', 'GBP'))), $1::jsonb
   FROM ${SCHEMA}.crate c, run`;

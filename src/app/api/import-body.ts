@@ -1,6 +1,7 @@
 import { readInput } from '@/server/actions/input';
 import { Refusal } from '@/server/refusal';
 import type { ImportPlan } from '@/core/intake';
+import type { ReadBody } from './body';
 
 /** Most bytes of the line that holds the plan. */
 const MOST_PLAN = 200_000;
@@ -9,23 +10,16 @@ const refused = (message: string): Refusal => new Refusal(400, 'import.body', me
 
 /**
  * Reads a body that is a plan and a file (`application/octet-stream`): its first line is the plan as JSON, all after that line's end is
- * the file as it is, byte by byte. The file is read as it comes in.
+ * the file as it is, byte by byte.
  */
 export async function planAndFile(
-  request: Request,
+  body: ReadBody,
 ): Promise<{ plan: ImportPlan; bytes: AsyncIterable<Uint8Array> }> {
-  const type = request.headers.get('content-type') ?? '';
-  if (!/^application\/octet-stream\b/.test(type))
-    throw new Refusal(
-      415,
-      'body.type',
-      `Expected application/octet-stream, with the plan as the first line and then the file; found “${type}”. Set the content type.`,
-    );
-  const pieces = (request.body as unknown as AsyncIterable<Uint8Array> | null)?.[Symbol.asyncIterator]();
+  const pieces = body.bytes()[Symbol.asyncIterator]();
   let head = Buffer.alloc(0);
   let end = -1;
   while (end === -1) {
-    const { value, done } = pieces ? await pieces.next() : { value: undefined, done: true };
+    const { value, done } = await pieces.next();
     if (done) throw refused('The body has no line with the plan and then the file. Send both.');
     head = Buffer.concat([head, value as Uint8Array]);
     end = head.indexOf(0x0a);
@@ -41,7 +35,7 @@ export async function planAndFile(
   const rest = head.subarray(end + 1);
   async function* bytes(): AsyncGenerator<Uint8Array> {
     if (rest.length > 0) yield rest;
-    for (let next = await pieces!.next(); !next.done; next = await pieces!.next()) yield next.value;
+    for (let next = await pieces.next(); !next.done; next = await pieces.next()) yield next.value;
   }
   return { plan: readInput('importPlan', plan), bytes: bytes() };
 }

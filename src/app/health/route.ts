@@ -1,9 +1,11 @@
-import { database } from '@/server/database/connection';
-import { route } from '../api/answer';
+import { endpoint } from '@/app/api/endpoint';
+import { probeDatabase } from '@/server/database/connection';
 
 export const dynamic = 'force-dynamic';
 
-export const GET = route(async () => {
-  await database().query('SELECT 1');
-  return { body: { status: 'ok' } };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/health', {
+  GET: async () => {
+    await probeDatabase();
+    return { body: { status: 'ok' } };
+  },
 });

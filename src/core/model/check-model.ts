@@ -26,21 +26,6 @@ const RESERVED = new Set([
   'problems',
 ]);
 
-/** Keys of types that would take the name of a table that Oikon keeps beside them. */
-const RESERVED_TYPES = new Set([
-  'run',
-  'rule',
-  'ledger',
-  'problem',
-  'state',
-  'migration',
-  'modelVersion',
-  'ruleVersion',
-  'savedList',
-  'sampleFamily',
-  'serial',
-]);
-
 const MOST_SCALE = 20;
 
 /** Everything wrong with a model, each with its place (`exhibition.insuredTotal`); empty when it can be used. */
@@ -162,7 +147,7 @@ function checkType(type: RecordType, types: ReadonlySet<string>, lists: readonly
   const title = type.fields.find((field) => field.key === type.title);
   const links = type.fields.filter((field) => field.type.kind === 'link');
   return [
-    ...checkKey(type.key, type.key, RESERVED_TYPES),
+    ...checkKey(type.key, type.key),
     ...checkName(type.name, type.key),
     ...checkName(type.plural, type.key),
     ...(type.fields.length > MOST_FIELDS
@@ -279,7 +264,10 @@ function checkSections(type: RecordType): Problem[] {
   ];
 }
 
-function checkKey(key: string, place: string, reserved: ReadonlySet<string>): Problem[] {
+/** Types may be called anything: names of Oikon's own tables begin with an underscore. */
+const NONE: ReadonlySet<string> = new Set();
+
+function checkKey(key: string, place: string, reserved: ReadonlySet<string> = NONE): Problem[] {
   if (KEY.test(key) && !reserved.has(key)) return [];
   const message = reserved.has(key)
     ? `The key “${key}” is Oikon’s own. Choose another.`

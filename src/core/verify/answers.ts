@@ -14,6 +14,25 @@ import type { RippleView, ValueView } from './views';
 
 /** What the JSON API answers beside rehearsals, families and explanations: read by the interface and by outside clients. */
 
+/** Something that was done to the installation itself. */
+export interface InstallationEventView {
+  readonly id: string;
+  /** An instant, in UTC. */
+  readonly at: string;
+  /** Who did it; `null`: Oikon itself. */
+  readonly person: string | null;
+  readonly kind: 'made' | 'copied' | 'imported' | 'renamed' | 'removed';
+  /** The workspace’s key, and its name as it was then. */
+  readonly workspace: string;
+  readonly name: string;
+  /** Of a copy the source, of a new name the one before, of a bundle who came into the installation with it. */
+  readonly data: {
+    readonly copyOf?: string;
+    readonly before?: string;
+    readonly people?: readonly { readonly name: string }[];
+  };
+}
+
 export interface WorkspaceView {
   /** As it stands in addresses. */
   readonly key: string;

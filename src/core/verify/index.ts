@@ -94,6 +94,7 @@ export type {
   RuleVersionView,
   SheetRule,
   Spread,
+  InstallationEventView,
   WorkspaceView,
   RecordList,
   RecordView,

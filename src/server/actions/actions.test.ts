@@ -94,7 +94,7 @@ describe('a save', () => {
       changes: object;
       sources: Record<string, { causes: object[] }>;
     }>(
-      `SELECT type, record::text, changes, sources FROM $schema.ledger WHERE run = ${saved.run} ORDER BY type, record`,
+      `SELECT type, record::text, changes, sources FROM $schema._ledger WHERE run = ${saved.run} ORDER BY type, record`,
     );
     expect(ledger.map(({ type, changes }) => [type, changes])).toEqual([
       [
@@ -121,13 +121,13 @@ describe('a save', () => {
 
   test('is refused whole when one edit is, and nothing of it is saved', async () => {
     await open();
-    const before = await inSchema('SELECT count(*) FROM $schema.run');
+    const before = await inSchema('SELECT count(*) FROM $schema._run');
     const refused = await refusal(
       save(edit(loans[0]!, { stage: 'declined' }), edit(loans[1]!, { exhibition: museum })),
     );
     expect(refused).toMatchObject({ status: 422, code: 'link.gone' });
     expect(await valueOf(loans[0]!, 'stage')).toBe('agreed');
-    expect(await inSchema('SELECT count(*) FROM $schema.run')).toEqual(before);
+    expect(await inSchema('SELECT count(*) FROM $schema._run')).toEqual(before);
   });
 
   test('names the version that it saw; the second of two is told', async () => {
@@ -171,10 +171,10 @@ describe('a save', () => {
       }
     }
     const [saves] = await inSchema<{ runs: string }>(
-      "SELECT count(*) AS runs FROM $schema.run WHERE kind = 'save'",
+      "SELECT count(*) AS runs FROM $schema._run WHERE kind = 'save'",
     );
     const [entries] = await inSchema<{ runs: string }>(
-      "SELECT count(DISTINCT l.run) AS runs FROM $schema.ledger l JOIN $schema.run r ON r.id = l.run WHERE r.kind = 'save' AND l.type = 'loan'",
+      "SELECT count(DISTINCT l.run) AS runs FROM $schema._ledger l JOIN $schema._run r ON r.id = l.run WHERE r.kind = 'save' AND l.type = 'loan'",
     );
     expect(Number(saves!.runs)).toBe(done);
     expect(Number(entries!.runs)).toBe(done);
@@ -198,7 +198,7 @@ describe('taking a rule live', () => {
       { rule: sum, records: 0 },
     ]);
     const [entry] = await inSchema<{ entries: string }>(
-      `SELECT count(*) AS entries FROM $schema.ledger WHERE run = ${changed.run}`,
+      `SELECT count(*) AS entries FROM $schema._ledger WHERE run = ${changed.run}`,
     );
     expect(Number(entry!.entries)).toBe(6);
   });
@@ -290,7 +290,7 @@ describe('taking a rule live', () => {
 
   test('a version of a rule can’t be changed behind its back', async () => {
     await open([ruleOf(INSURED_TOTAL, 1)]);
-    await expect(inSchema("UPDATE $schema.rule_version SET definition = '{}'")).rejects.toThrow(
+    await expect(inSchema("UPDATE $schema._rule_version SET definition = '{}'")).rejects.toThrow(
       /never changes/,
     );
   });

@@ -1,6 +1,7 @@
 import { type Claim, propagate, type RecordRef, runWith } from '@/core/engine';
 import { fieldIn } from '@/core/model';
 import { type CompiledRule, isSlower } from '@/core/rules';
+import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '../refusal';
 import { LockOrderMissed, PostgresDriver } from '../store/driver';
@@ -18,6 +19,8 @@ export interface BringInput {
   readonly person: string | null;
   /** Live rules of a slower pace, by id; others are of no account. */
   readonly rules: readonly string[];
+  /** Takes the work on in the transaction that does it, before anything else; where it answers no, nothing is done. */
+  readonly claim?: (transaction: Transaction) => Promise<boolean>;
 }
 
 export interface BroughtUpToDate {
@@ -91,6 +94,7 @@ async function byRecord(input: BringInput, take: Take): Promise<BroughtUpToDate>
     const { workspace, transaction, isAlone, begun, last } = attempt;
     const { model, plan } = workspace;
     if (input.person !== null) checkPerson(workspace, input.person);
+    if (input.claim && !(await input.claim(transaction))) return;
     const rules = waitingIn(workspace, input);
     const due = await take(attempt, rules);
     if (due.size === 0) return;
@@ -110,6 +114,7 @@ async function byRecord(input: BringInput, take: Take): Promise<BroughtUpToDate>
 
 function inSets(input: BringInput): Promise<BroughtUpToDate> {
   return inAlone(input.workspace, async ({ workspace, transaction }) => {
+    if (input.claim && !(await input.claim(transaction))) return { run: null, values: 0 };
     const rules = waitingIn(workspace, input);
     const due = await takeMany(
       transaction,

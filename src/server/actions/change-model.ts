@@ -136,7 +136,7 @@ async function allRules(transaction: Transaction, { schema }: LoadedWorkspace): 
     transaction,
     `SELECT r.id::text, r.name, v.id::text AS version, v.definition, CASE WHEN v.id = r.live_version THEN r.pilot END AS pilot,
         CASE WHEN r.state = 'live' AND v.id <> r.live_version THEN 'draft' ELSE r.state END AS state
-      FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id IN (r.latest_version, r.live_version) ORDER BY r.name, v.number`,
+      FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id IN (r.latest_version, r.live_version) ORDER BY r.name, v.number`,
   );
   return found;
 }
@@ -338,10 +338,10 @@ export async function applyIn(
   const s = quote(workspace.schema);
   const [stored] = await run<{ id: string }>(
     transaction,
-    `INSERT INTO ${s}.model_version (definition) VALUES ($1) RETURNING id::text`,
+    `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
     [JSON.stringify(definition)],
   );
-  await run(transaction, `UPDATE ${s}.state SET model = $1`, [stored!.id]);
+  await run(transaction, `UPDATE ${s}._state SET model = $1`, [stored!.id]);
   const words = [...storage.map(wordsOf), ...rehearsal.selections.map(selectionWords)];
   const note = input.note || words.join('; ').slice(0, 500);
   const info = { kind: 'model', person: input.person, note } as const;

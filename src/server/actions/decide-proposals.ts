@@ -117,6 +117,6 @@ const decide = (
 ): Promise<unknown> =>
   run(
     transaction,
-    `UPDATE ${quote(schema)}.proposal SET state = $2, decided_by = $3, decided_at = clock_timestamp(), decided_run = $4, reason = $5 WHERE id = $1`,
+    `UPDATE ${quote(schema)}._proposal SET state = $2, decided_by = $3, decided_at = clock_timestamp(), decided_run = $4, reason = $5 WHERE id = $1`,
     [id, state, person, runId, reason],
   );

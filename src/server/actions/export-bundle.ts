@@ -48,7 +48,7 @@ export async function headOf(transaction: Transaction, workspace: LoadedWorkspac
     transaction,
     `SELECT id::text, rule::text, name, content->'family' AS family, content->>'day' AS day, content->'people' AS people,
         content->'runs' AS runs, COALESCE(content->'settings', '[]') AS settings, expectations
-      FROM ${quote(workspace.schema)}.proof ORDER BY rule, lower(name), id`,
+      FROM ${quote(workspace.schema)}._proof ORDER BY rule, lower(name), id`,
   );
   return {
     ...{ format: BUNDLE_FORMAT, version: BUNDLE_VERSION, workspace: { name, timeZone, settledDay } },
@@ -58,7 +58,7 @@ export async function headOf(transaction: Transaction, workspace: LoadedWorkspac
     rules: await rulesOf(transaction, workspace),
     families: await run(
       transaction,
-      `SELECT name, note, data FROM ${quote(workspace.schema)}.sample_family ORDER BY lower(name), id`,
+      `SELECT name, note, data FROM ${quote(workspace.schema)}._sample_family ORDER BY lower(name), id`,
     ),
     proofs,
     requests: requestsOf(await readRequests(transaction, workspace, null), proofs),
@@ -100,8 +100,8 @@ async function rulesOf(transaction: Transaction, { schema }: LoadedWorkspace) {
     transaction,
     `SELECT r.id::text, r.name, r.note, r.state, v.definition, r.pilot,
         CASE WHEN r.live_version <> r.latest_version THEN l.definition END AS live
-      FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id = r.latest_version
-      LEFT JOIN ${s}.rule_version l ON l.id = r.live_version ORDER BY r.id`,
+      FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.latest_version
+      LEFT JOIN ${s}._rule_version l ON l.id = r.live_version ORDER BY r.id`,
   );
   return found.map(({ live, pilot, ...rule }) => ({
     ...{ ...rule, ...(live ? { live } : {}), ...(pilot ? { pilot } : {}) },
@@ -148,7 +148,7 @@ async function madeFor(
   const s = quote(schema);
   const found = await run<MadeFor & { made: string; type: string }>(
     transaction,
-    `SELECT made::text, rule::text, source::text, source_type AS type FROM ${s}.made WHERE made = ANY($1::uuid[]) ORDER BY made, rule`,
+    `SELECT made::text, rule::text, source::text, source_type AS type FROM ${s}._made WHERE made = ANY($1::uuid[]) ORDER BY made, rule`,
     [rows.map(({ id }) => id)],
   );
   const there = new Set<string>();

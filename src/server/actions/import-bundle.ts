@@ -6,15 +6,17 @@ import { buildPlan, type Plan } from '@/core/plan';
 import type { RuleDefinition } from '@/core/rules';
 import type { FamilyData, WorkspaceView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import { database } from '../database/connection';
 import { models } from '../database/models';
+import { dayIn } from '../day';
 import { refuse } from '../refusal';
 import { copyRows } from '../store/copy';
 import { makeKeptColumns } from '../store/fill';
 import { insertRun } from '../store/run-writer';
 import { columnOf, quote, run, tableOf } from '../store/sql';
 import { createTables } from '../store/tables';
+import { inInstallation } from '../store/transactions';
 import { readWorkspace } from '../store/workspace';
+import { noteEvent } from './installation-events';
 import { enter, newWorkspaceName } from './make-workspace';
 import { insertProof } from './proofs';
 import { insertRequest, writeRequestRules } from './requests';
@@ -29,29 +31,36 @@ export interface ImportedBundle extends WorkspaceView {
 
 /**
  * Makes a new workspace of a bundle, in one transaction: the model, the rules in their states with what they keep, lists, people, and
- * records if it has any. Exported again it gives the same bundle. Refused whole where something in it can't be.
+ * records if it has any. Its day is today's, whatever it was where the bundle comes from. Exported again it gives the same bundle otherwise.
+ * Refused whole where something in it can't be. Who came into the installation with it stands in the installation's ledger.
  */
-export async function importBundle(text: string, name: string | null): Promise<ImportedBundle> {
+export async function importBundle(
+  text: string,
+  name: string | null,
+  person: string,
+): Promise<ImportedBundle> {
   const given = readBundle(text);
-  const { bundle, missing } = await withOwnPeople(given);
+  const { timeZone } = given.workspace;
+  const workspace = { ...given.workspace, settledDay: dayIn(timeZone, new Date()) };
+  const { bundle, missing } = await withOwnPeople({ ...given, workspace });
   const called = await newWorkspaceName(name ?? bundle.workspace.name);
   const model = modelOf(bundle);
   const { plan } = buildPlan(model, liveOf(bundle));
   const rows = readRecords(model, plan, bundle);
-  return database().transaction(async (transaction) => {
+  return inInstallation(async (transaction) => {
     await run(transaction, 'SET LOCAL statement_timeout = 0; SET LOCAL jit = off');
     await models().Person.bulkCreate([...missing], { transaction });
     const { schema } = await enter(transaction, called.key, called.name, bundle.people);
     const s = quote(schema);
     const [stored] = await run<{ id: string }>(
       transaction,
-      `INSERT INTO ${s}.model_version (definition) VALUES ($1) RETURNING id::text`,
+      `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
       [JSON.stringify(definitionOf(bundle))],
     );
     const { settledDay, timeZone } = bundle.workspace;
     await run(
       transaction,
-      `INSERT INTO ${s}.state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
+      `INSERT INTO ${s}._state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
       [...[settledDay, timeZone, stored!.id]],
     );
     await insertRules(transaction, schema, bundle);
@@ -67,11 +76,22 @@ export async function importBundle(text: string, name: string | null): Promise<I
     });
     await insertMade(transaction, schema, bundle, runId);
     await checkLoops(transaction, model, schema);
-    const workspace = await readWorkspace(transaction, { id: 0, ...called, schema });
+    const stood = await readWorkspace(transaction, { id: 0, ...called, schema });
     for (const { key } of model.types) await run(transaction, `ANALYZE ${tableOf(schema, key)}`);
-    await makeKeptColumns(transaction, workspace, workspace.plan.rules);
+    await makeKeptColumns(transaction, stood, stood.plan.rules);
     // What stands in the bundle is how things are: nothing has changed yet for a rule to react to.
-    await fillAll(transaction, workspace, workspace.plan.rules, runId, () => 'onNone');
+    await fillAll(transaction, stood, stood.plan.rules, runId, () => 'onNone');
+    const data = {
+      bundle: bundle.workspace.name,
+      people: missing.map(({ id, name: called, email }) => ({ id, name: called, email })),
+    };
+    await noteEvent(transaction, {
+      person,
+      kind: 'imported',
+      workspace: called.key,
+      name: called.name,
+      data,
+    });
     return { ...called, records: [...rows.values()].reduce((sum, of) => sum + of.length, 0) };
   });
 }
@@ -181,10 +201,10 @@ async function insertMade(
   const s = quote(schema);
   await run(
     transaction,
-    `INSERT INTO ${s}.made (rule, version, source_type, source, made, is_once, wave, run)
+    `INSERT INTO ${s}._made (rule, version, source_type, source, made, is_once, wave, run)
       SELECT x.rule, COALESCE(r.live_version, r.latest_version), x.source_type, x.source, x.made, x.is_once, 1, $2
       FROM jsonb_to_recordset($1::jsonb) AS x(rule uuid, source_type text, source uuid, made uuid, is_once boolean)
-        JOIN ${s}.rule r ON r.id = x.rule`,
+        JOIN ${s}._rule r ON r.id = x.rule`,
     [JSON.stringify(made), runId],
   );
 }
@@ -225,7 +245,7 @@ async function insertRules(transaction: Transaction, schema: string, { rules }: 
       });
     await run(
       transaction,
-      `UPDATE ${quote(schema)}.rule SET state = $2, live_version = $3, pilot = $4 WHERE id = $1`,
+      `UPDATE ${quote(schema)}._rule SET state = $2, live_version = $3, pilot = $4 WHERE id = $1`,
       [id, state, state === 'live' ? version : null, pilot ? JSON.stringify(pilot) : null],
     );
   }
@@ -248,7 +268,7 @@ export async function insertRule(
   const version = newId();
   await run(
     transaction,
-    `INSERT INTO ${quote(schema)}.rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
+    `INSERT INTO ${quote(schema)}._rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
     [rule.id, rule.name, rule.note, version],
   );
   const { definition, person } = rule;
@@ -267,7 +287,7 @@ interface InsertedVersion {
 export const insertVersion = (transaction: Transaction, schema: string, version: InsertedVersion) =>
   run(
     transaction,
-    `INSERT INTO ${quote(schema)}.rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
+    `INSERT INTO ${quote(schema)}._rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
     [version.id, version.rule, version.number, JSON.stringify(version.definition), version.person],
   );
 
@@ -280,7 +300,7 @@ export async function insertFamilies(
     const { root, members } = data as FamilyData;
     await run(
       transaction,
-      `INSERT INTO ${quote(schema)}.sample_family (id, name, note, root_type, root, data, members) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+      `INSERT INTO ${quote(schema)}._sample_family (id, name, note, root_type, root, data, members) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
       [newId(), name, note, root.type, root.id, JSON.stringify(data), members.length],
     );
   }
@@ -305,7 +325,7 @@ export async function insertRequests(
   if (requests.length === 0) return;
   const proofs = await run<{ id: string; rule: string; name: string }>(
     transaction,
-    `SELECT id::text, rule::text, name FROM ${quote(schema)}.proof`,
+    `SELECT id::text, rule::text, name FROM ${quote(schema)}._proof`,
   );
   const keyOf = ({ rule, name }: { rule: string; name: string }) => `${rule} ${name.toLowerCase()}`;
   const ids = new Map(proofs.map((proof) => [keyOf(proof), proof.id]));
@@ -328,7 +348,7 @@ export async function insertLists(
   for (const { name, definition } of lists)
     await run(
       transaction,
-      `INSERT INTO ${quote(schema)}.saved_list (id, name, definition) VALUES ($1, $2, $3)`,
+      `INSERT INTO ${quote(schema)}._saved_list (id, name, definition) VALUES ($1, $2, $3)`,
       [...[newId(), name, JSON.stringify(definition)]],
     );
 }

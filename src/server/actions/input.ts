@@ -229,7 +229,10 @@ export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inpu
     convert: false,
     errors: { wrap: { label: '"' } },
   });
-  if (!error) return value as Inputs[K];
+  if (!error) {
+    checkCharacters(value, '', WITH_ROWS.has(kind));
+    return value as Inputs[K];
+  }
   const parts = error.details.map((detail) => ({
     code: 'input.shape',
     place: detail.path.join('.'),
@@ -237,4 +240,24 @@ export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inpu
   }));
   const message = `The request doesn’t have the expected form: ${parts[0]!.message} Correct it and send it again.`;
   throw new Refusal(400, 'input.shape', message, parts);
+}
+
+/** Bodies that hold whole records, which are kept as they are. Elsewhere values are read by the core, which says more of them. */
+const WITH_ROWS: ReadonlySet<string> = new Set(['bundle', 'newFamily', 'newProof']);
+
+/** Refuses texts that PostgreSQL can't hold, wherever they stand: NUL, and half of a surrogate pair. */
+function checkCharacters(value: unknown, path: string, hasRows: boolean): void {
+  if (typeof value === 'string') {
+    if (!value.includes('\u0000') && value.isWellFormed()) return;
+    const place = path === '' ? 'The body' : `“${path}”`;
+    const message = `${place} holds a character that can’t be kept (NUL, or half of a surrogate pair). Remove it and send it again.`;
+    throw new Refusal(400, 'input.character', message, [{ code: 'input.character', place: path, message }]);
+  }
+  if (typeof value !== 'object' || value === null) return;
+  for (const [key, of] of Object.entries(value)) {
+    if (key === 'values' && !hasRows) continue;
+    const at = path === '' ? key : `${path}.${key}`;
+    checkCharacters(key, at, hasRows);
+    checkCharacters(of, at, hasRows);
+  }
 }

@@ -31,7 +31,7 @@ export async function askable(
   const { type } = rule.writes;
   const isOpen =
     rule.definition.each === 'once'
-      ? `AND NOT EXISTS (SELECT FROM ${quote(schema)}.made m WHERE m.rule = $1 AND m.source = t.id)`
+      ? `AND NOT EXISTS (SELECT FROM ${quote(schema)}._made m WHERE m.rule = $1 AND m.source = t.id)`
       : 'AND $1::uuid IS NOT NULL';
   const found = await run<{ id: string }>(
     transaction,
@@ -55,6 +55,8 @@ export interface MakeInput {
   /** Live rules that make records. */
   readonly rules: readonly string[];
   readonly note?: string;
+  /** Takes the work on in the transaction that does it, before anything else; where it answers no, nothing is done. */
+  readonly claim?: (transaction: Transaction) => Promise<boolean>;
 }
 
 export interface MadeAsked {
@@ -98,6 +100,7 @@ async function byRecord(input: MakeInput): Promise<MadeAsked> {
     made = NOTHING;
     await attempt.begun;
     const { workspace, transaction } = attempt;
+    if (input.claim && !(await input.claim(transaction))) return;
     const makers = makersIn(workspace, input.rules);
     if (makers.length === 0) return;
     const asked = new Map<string, readonly string[]>();
@@ -147,7 +150,7 @@ const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
   inAlone(input.workspace, async (attempt) => {
     const { workspace, transaction } = attempt;
     const [rule] = makersIn(workspace, [id]);
-    if (!rule) return NOTHING;
+    if (!rule || (input.claim && !(await input.claim(transaction)))) return NOTHING;
     if (!isMadeAsSet(rule)) {
       const asked = new Map([[id, await askable(transaction, workspace, rule)]]);
       const { driver, ripple } = await oneByOne(attempt, input, asked);

@@ -5,12 +5,14 @@ import { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { migrateInstallation, migrateWorkspace } from '../database/migrate';
 import { models, type Workspace as StoredWorkspace } from '../database/models';
-import { dayIn } from '../day';
+import { dayIn, isTimeZone } from '../day';
 import { Refusal } from '../refusal';
 import { copyAll, copyRules } from '../store/copy-workspace';
 import { quote, run } from '../store/sql';
 import { createTables } from '../store/tables';
+import { inInstallation } from '../store/transactions';
 import { forgetWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { noteEvent } from './installation-events';
 
 export interface NewWorkspace {
   readonly key: string;
@@ -30,13 +32,13 @@ export interface NewWorkspace {
 const schemaOf = (key: string): string => `w_${key.replaceAll('-', '_')}`;
 
 /** Makes a workspace: its schema, its state and the tables of its model. Refuses (throws) a model with problems. */
-export async function makeWorkspace(input: NewWorkspace): Promise<void> {
+export async function makeWorkspace(input: NewWorkspace, person: string | null = null): Promise<void> {
   const own = checkModel(input.model);
   const problems = own.length > 0 ? own : checkSelections(readModel(input.model, input.settledDay));
   if (problems.length > 0)
     throw new RangeError(problems.map((problem) => `${problem.place}: ${problem.message}`).join('\n'));
   await migrateInstallation();
-  await database().transaction(async (transaction) => {
+  await inInstallation(async (transaction) => {
     const { Person } = models();
     await Person.bulkCreate([...input.people], { ignoreDuplicates: true, transaction });
     const { schema } = await enter(transaction, input.key, input.name, input.people);
@@ -44,14 +46,16 @@ export async function makeWorkspace(input: NewWorkspace): Promise<void> {
     const s = quote(schema);
     const [model] = await run<{ id: string }>(
       transaction,
-      `INSERT INTO ${s}.model_version (definition) VALUES ($1) RETURNING id::text`,
+      `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
       [JSON.stringify(input.model)],
     );
     await run(
       transaction,
-      `INSERT INTO ${s}.state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
+      `INSERT INTO ${s}._state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
       [input.settledDay, input.timeZone, model!.id],
     );
+    const { key: workspace, name } = input;
+    await noteEvent(transaction, { person, kind: 'made', workspace, name });
   });
 }
 
@@ -86,13 +90,16 @@ export interface WorkspaceInput {
  * Makes an empty workspace, with everybody of the installation in it, or a copy of another with the people of that one. A copy is
  * made by one statement for each table, as its data stands at one moment; nobody waits for it.
  */
-export async function addWorkspace(input: WorkspaceInput): Promise<WorkspaceView> {
+export async function addWorkspace(input: WorkspaceInput, person: string): Promise<WorkspaceView> {
   const { name, key } = await newWorkspaceName(input.name);
-  if (input.copyOf !== undefined) return copyWorkspace(input, name, key);
+  if (input.copyOf !== undefined) return copyWorkspace(input, { name, key, person });
   const people = (await models().Person.findAll()).map((person) => person.get({ plain: true }));
   const timeZone = checkTimeZone(input.timeZone ?? 'UTC');
   const model: ModelDefinition = { types: [] };
-  await makeWorkspace({ key, name, timeZone, settledDay: dayIn(timeZone, new Date()), model, people });
+  await makeWorkspace(
+    { key, name, timeZone, settledDay: dayIn(timeZone, new Date()), model, people },
+    person,
+  );
   return { key, name };
 }
 
@@ -103,51 +110,58 @@ export async function newWorkspaceName(name: string): Promise<WorkspaceView> {
   return { name: checked, key: freeKey(known, checked) };
 }
 
-async function copyWorkspace(input: WorkspaceInput, name: string, key: string): Promise<WorkspaceView> {
+async function copyWorkspace(
+  input: WorkspaceInput,
+  { name, key, person }: WorkspaceView & { readonly person: string },
+): Promise<WorkspaceView> {
   const known = await loadWorkspace(input.copyOf!);
-  await database().transaction(
-    { isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ },
-    async (transaction) => {
-      await run(transaction, 'SET LOCAL statement_timeout = 0');
-      const source = await readWorkspace(transaction, known);
-      const people = [...source.people.keys()].map((id) => ({ id }));
-      const { schema } = await enter(transaction, key, name, people);
-      await copyRules(transaction, source, schema);
-      await createTables(transaction, schema, source.model, source.model.types, () =>
-        input.withRecords ? copyAll(transaction, source, schema) : Promise.resolve(),
-      );
-    },
-  );
+  await inInstallation(async (transaction) => {
+    await run(transaction, 'SET LOCAL statement_timeout = 0');
+    const source = await readWorkspace(transaction, known);
+    const people = [...source.people.keys()].map((id) => ({ id }));
+    const { schema } = await enter(transaction, key, name, people);
+    await copyRules(transaction, source, schema);
+    await createTables(transaction, schema, source.model, source.model.types, () =>
+      input.withRecords ? copyAll(transaction, source, schema) : Promise.resolve(),
+    );
+    const data = { copyOf: known.key, withRecords: input.withRecords === true };
+    await noteEvent(transaction, { person, kind: 'copied', workspace: key, name, data });
+  }, Transaction.ISOLATION_LEVELS.REPEATABLE_READ);
   return { key, name };
 }
 
 /** Gives a workspace another name; its key, which stands in addresses, stays. */
-export async function renameWorkspace(key: string, name: string): Promise<WorkspaceView> {
+export async function renameWorkspace(key: string, name: string, person: string): Promise<WorkspaceView> {
   const stored = await storedWorkspace(key);
   const checked = checkName(await listWorkspaces(), name, stored.name);
-  await stored.update({ name: checked });
+  const data = { before: stored.name };
+  await inInstallation(async (transaction) => {
+    await stored.update({ name: checked }, { transaction });
+    await noteEvent(transaction, { person, kind: 'renamed', workspace: key, name: checked, data });
+  });
   forgetWorkspace(key);
   return { key, name: checked };
 }
 
 /** Removes a workspace with all that is in it, once its name has been typed to confirm it. */
-export async function removeConfirmed(key: string, confirmation: string): Promise<void> {
+export async function removeConfirmed(key: string, confirmation: string, person: string): Promise<void> {
   const { name } = await storedWorkspace(key);
   if (confirmation !== name) {
     const message = `To remove this workspace with all that is in it, type its name: expected “${name}”, found “${confirmation}”.`;
     throw new Refusal(409, 'workspace.confirm', message);
   }
-  await removeWorkspace(key);
+  await removeWorkspace(key, person);
 }
 
 /** Removes a workspace with all that is in it. */
-export async function removeWorkspace(key: string): Promise<void> {
+export async function removeWorkspace(key: string, person: string | null = null): Promise<void> {
   const { Workspace } = models();
   const workspace = await Workspace.findOne({ where: { key } });
   if (!workspace) return;
-  await database().transaction(async (transaction) => {
+  await inInstallation(async (transaction) => {
     await database().query(`DROP SCHEMA IF EXISTS ${quote(workspace.schema)} CASCADE`, { transaction });
     await workspace.destroy({ transaction });
+    await noteEvent(transaction, { person, kind: 'removed', workspace: key, name: workspace.name });
   });
   forgetWorkspace(key);
 }
@@ -200,10 +214,7 @@ function freeKey(known: readonly WorkspaceView[], name: string): string {
 }
 
 function checkTimeZone(timeZone: string): string {
-  try {
-    return new Intl.DateTimeFormat('en', { timeZone }).resolvedOptions().timeZone;
-  } catch {
-    const message = `“${timeZone}” isn’t the name of a time zone. Expected one such as Europe/London.`;
-    throw new Refusal(422, 'workspace.timeZone', message);
-  }
+  if (isTimeZone(timeZone)) return new Intl.DateTimeFormat('en', { timeZone }).resolvedOptions().timeZone;
+  const message = `“${timeZone}” isn’t the name of a time zone. Expected one such as Europe/London.`;
+  throw new Refusal(422, 'workspace.timeZone', message);
 }

@@ -456,7 +456,7 @@ test('a bundle with records brings along what was made for which: none is made t
   await save({ kind: 'delete', type: 'inspection', id: filmed });
   let text = '';
   for await (const piece of exportBundle(workspace.key, true)) text += piece;
-  const { key } = await importBundle(text, `Copy ${workspace.key}`);
+  const { key } = await importBundle(text, `Copy ${workspace.key}`, TESTER.id);
   try {
     const there = async (type: string) =>
       (await workspace.rowsOf(key)).filter((row) => row.type === type && !row.deleted);
@@ -481,6 +481,6 @@ test('a bundle with records brings along what was made for which: none is made t
       ? { ...record, madeFor: [{ rule: bundle.rules[0]!.id, source: filmed }] }
       : record,
   );
-  const refused = await refusal(importBundle(JSON.stringify({ ...bundle, records }), 'Wrong'));
+  const refused = await refusal(importBundle(JSON.stringify({ ...bundle, records }), 'Wrong', TESTER.id));
   expect(refused.message).toContain('the bundle has no r');
 });

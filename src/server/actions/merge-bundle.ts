@@ -93,13 +93,13 @@ export function mergeBundle(
     for (const { rule, isNew } of merge.rules) await mergeRule(transaction, fresh, rule, isNew, by.person);
     const s = quote(workspace.schema);
     for (const name of [...merge.goneLists, ...merge.lists.map((list) => list.name.toLowerCase())])
-      await run(transaction, `DELETE FROM ${s}.saved_list WHERE lower(name) = $1`, [name]);
+      await run(transaction, `DELETE FROM ${s}._saved_list WHERE lower(name) = $1`, [name]);
     const lists = merge.lists as readonly SavedListInput[];
     const problems = lists.flatMap(({ definition }) => listProblems(fresh.model, definition));
     if (problems.length > 0) throw refuse(409, problems);
     await insertLists(transaction, workspace.schema, lists);
     for (const name of [...merge.goneFamilies, ...merge.families.map((one) => one.name.toLowerCase())])
-      await run(transaction, `DELETE FROM ${s}.sample_family WHERE lower(name) = $1`, [name]);
+      await run(transaction, `DELETE FROM ${s}._sample_family WHERE lower(name) = $1`, [name]);
     await insertFamilies(transaction, workspace.schema, merge.families);
     await mergeProofs(transaction, workspace.schema, merge, by.person);
     await mergeRequests(transaction, workspace.schema, merge, by.person);
@@ -119,7 +119,7 @@ async function mergeProofs(
   for (const { rule, name } of goneProofs) {
     const [gone] = await run<{ id: string }>(
       transaction,
-      `DELETE FROM ${s}.proof WHERE rule = $1 AND lower(name) = $2 RETURNING id::text`,
+      `DELETE FROM ${s}._proof WHERE rule = $1 AND lower(name) = $2 RETURNING id::text`,
       [rule, name],
     );
     if (gone) made.set(`${rule} ${name}`, gone.id);
@@ -155,7 +155,7 @@ async function mergeRequests(
       })),
     );
   for (const name of [...goneRequests, ...requests.map((one) => one.name.toLowerCase())])
-    await run(transaction, `DELETE FROM ${quote(schema)}.request WHERE lower(name) = $1`, [name]);
+    await run(transaction, `DELETE FROM ${quote(schema)}._request WHERE lower(name) = $1`, [name]);
   await insertRequests(transaction, schema, requests, person);
 }
 
@@ -166,7 +166,7 @@ async function withoutRule<T>(
   of: readonly T[],
   rulesOf: (one: T) => readonly string[],
 ): Promise<T[]> {
-  const there = await run<{ id: string }>(transaction, `SELECT id::text FROM ${quote(schema)}.rule`);
+  const there = await run<{ id: string }>(transaction, `SELECT id::text FROM ${quote(schema)}._rule`);
   const known = new Set(there.map(({ id }) => id));
   return of.filter((one) => rulesOf(one).some((rule) => !known.has(rule)));
 }
@@ -201,7 +201,7 @@ async function mergeRule(
   const version = newId();
   const [last] = await run<{ number: number }>(
     transaction,
-    `SELECT max(number) AS number FROM ${quote(schema)}.rule_version WHERE rule = $1`,
+    `SELECT max(number) AS number FROM ${quote(schema)}._rule_version WHERE rule = $1`,
     [rule.id],
   );
   const { id, definition } = rule;
@@ -214,7 +214,7 @@ async function mergeRule(
   });
   await run(
     transaction,
-    `UPDATE ${quote(schema)}.rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
+    `UPDATE ${quote(schema)}._rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
     [id, rule.name, rule.note, version],
   );
 }

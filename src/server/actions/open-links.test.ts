@@ -131,11 +131,14 @@ describe('serial numbers', () => {
   test('copies and bundles keep the numbers, and go on after them', async () => {
     await open();
     await save(make('Second'));
-    const { key } = await addWorkspace({ name: 'A trial', copyOf: workspace.key, withRecords: true });
+    const { key } = await addWorkspace(
+      { name: 'A trial', copyOf: workspace.key, withRecords: true },
+      TESTER.id,
+    );
     made.push(key);
     let bundle = '';
     for await (const piece of exportBundle(workspace.key, true)) bundle += piece;
-    const { key: taken } = await importBundle(bundle, 'From a bundle');
+    const { key: taken } = await importBundle(bundle, 'From a bundle', TESTER.id);
     made.push(taken);
     for (const other of [key, taken]) {
       await saveEdits({ workspace: other, person: TESTER.id, edits: [make('Third')] });

@@ -173,7 +173,7 @@ test('a bundle carries it', async () => {
   await live(SILK);
   let text = '';
   for await (const piece of exportBundle(workspace.key, true)) text += piece;
-  const copy = await importBundle(text, 'A copy of it');
+  const copy = await importBundle(text, 'A copy of it', TESTER.id);
   try {
     const [rule] = (await loadWorkspace(copy.key)).live;
     expect(rule).toMatchObject({ pilot: SILK });

@@ -102,7 +102,7 @@ export async function insertProof(
 ): Promise<StoredHead> {
   const [stored] = await run<StoredHead>(
     transaction,
-    `INSERT INTO ${quote(schema)}.proof (id, rule, name, content, expectations, person)
+    `INSERT INTO ${quote(schema)}._proof (id, rule, name, content, expectations, person)
       VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${HEAD}`,
     [
       ...[id, rule, name, JSON.stringify({ family, day, people, runs, settings })],
@@ -151,7 +151,7 @@ export function changeProof(
     if (expectations && result.kind === 'unfit') throw unfit();
     const [stored] = await run<StoredHead>(
       transaction,
-      `UPDATE ${quote(workspace.schema)}.proof SET name = $2, expectations = $3, version = version + 1
+      `UPDATE ${quote(workspace.schema)}._proof SET name = $2, expectations = $3, version = version + 1
         WHERE id = $1 RETURNING ${HEAD}`,
       [proof.id, proof.name, JSON.stringify(proof.expectations)],
     );
@@ -161,6 +161,6 @@ export function changeProof(
 
 export function removeProof(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, 'proof', id))) throw unknownProof(id);
+    if (!(await removeRow(transaction, workspace.schema, '_proof', id))) throw unknownProof(id);
   });
 }

@@ -41,7 +41,7 @@ export async function queueSave({ workspace: key, person, edits, note = '' }: Qu
 
 const never = () => false;
 
-const tableIn = ({ schema }: Pick<LoadedWorkspace, 'schema'>): string => `${quote(schema)}.queued_save`;
+const tableIn = ({ schema }: Pick<LoadedWorkspace, 'schema'>): string => `${quote(schema)}._queued_save`;
 
 /** Carries out what was put off, the oldest first; what is refused stays, with why. Answers how many were saved. */
 export async function saveQueued(key: string): Promise<number> {

@@ -3,6 +3,7 @@ import { type Bundle, type BundleHead, openBundle } from '@/core/intake';
 import { checkModel, type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import { parseValue, type Problem } from '@/core/values';
+import { isTimeZone } from '../day';
 import { refuse } from '../refusal';
 import { readInput } from './input';
 import { listProblems, type SavedListInput } from './saved-lists';
@@ -14,6 +15,8 @@ export function readBundle(text: string): Bundle {
   const opened = openBundle(text);
   if (!opened.ok) throw refuse(422, [opened.problem]);
   const bundle = readInput('bundle', opened.value);
+  const wrong = headProblems(bundle);
+  if (wrong.length > 0) throw refuse(422, wrong);
   const own = checkModel(definitionOf(bundle));
   if (own.length > 0) throw refuse(422, own);
   const model = modelOf(bundle);
@@ -31,6 +34,31 @@ export function readBundle(text: string): Bundle {
   problems.push(...proofProblems(bundle), ...requestProblems(bundle));
   if (problems.length > 0) throw refuse(422, problems);
   return bundle;
+}
+
+/** Its clock must be one that is there, and no two of its people may be the same. */
+function headProblems({ workspace, people }: Bundle): Problem[] {
+  const problems: Problem[] = [];
+  const { timeZone } = workspace;
+  if (!isTimeZone(timeZone)) {
+    const message = `“${timeZone}” isn’t the name of a time zone. Expected one such as Europe/London.`;
+    problems.push({ code: 'bundle.timeZone', place: 'workspace.timeZone', message });
+  }
+  const [ids, emails] = [new Set<string>(), new Set<string>()];
+  for (const { id, email } of people) {
+    const place = `people ${email}`;
+    if (ids.has(id)) {
+      const message = `Two people of the bundle have the id ${id}. Correct it.`;
+      problems.push({ code: 'bundle.person', place, message });
+    }
+    if (emails.has(email.toLowerCase())) {
+      const message = `Two people of the bundle have the e-mail ${email}, by which people are known. Correct it.`;
+      problems.push({ code: 'bundle.person', place, message });
+    }
+    ids.add(id);
+    emails.add(email.toLowerCase());
+  }
+  return problems;
 }
 
 /** A proof is of one of the bundle's rules, and has a name of its own among that rule's. */

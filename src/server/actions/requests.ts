@@ -62,7 +62,7 @@ export function addRequest(by: By, input: RequestInput): Promise<RequestView> {
 export function changeRequest(by: By, id: string, patch: RequestPatch): Promise<RequestView> {
   return saveBy(by, async ({ workspace, transaction }) => {
     const s = quote(workspace.schema);
-    await run(transaction, `SELECT 1 FROM ${s}.request WHERE id::text = $1 FOR NO KEY UPDATE`, [id]);
+    await run(transaction, `SELECT 1 FROM ${s}._request WHERE id::text = $1 FOR NO KEY UPDATE`, [id]);
     const all = await readRequests(transaction, workspace, null);
     const stored = findIn(all, id);
     if (stored.version !== patch.version) {
@@ -84,7 +84,7 @@ export function changeRequest(by: By, id: string, patch: RequestPatch): Promise<
     const name = patch.name === undefined ? stored.name : nameAmong(patch.name, others);
     await run(
       transaction,
-      `UPDATE ${s}.request SET name = $2, asked_by = $3, words = $4, due = $5, points = $6, version = version + 1 WHERE id = $1`,
+      `UPDATE ${s}._request SET name = $2, asked_by = $3, words = $4, due = $5, points = $6, version = version + 1 WHERE id = $1`,
       [id, name, askedBy.trim(), words, due, JSON.stringify(points)],
     );
     if (patch.rules) await writeRequestRules(transaction, workspace.schema, id, rules);
@@ -95,7 +95,7 @@ export function changeRequest(by: By, id: string, patch: RequestPatch): Promise<
 /** Removes a request. Its rules and proofs stay. */
 export function removeRequest(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, 'request', id))) throw unknownRequest(id);
+    if (!(await removeRow(transaction, workspace.schema, '_request', id))) throw unknownRequest(id);
   });
 }
 
@@ -121,7 +121,7 @@ export function agreeTo(by: By, id: string, { name, note = '', version }: Agreem
     const of = agreedTo(stored, await requestGround(transaction, workspace));
     await run(
       transaction,
-      `INSERT INTO ${quote(workspace.schema)}.agreement (id, request, name, note, agreed_to, person) VALUES ($1, $2, $3, $4, $5, $6)`,
+      `INSERT INTO ${quote(workspace.schema)}._agreement (id, request, name, note, agreed_to, person) VALUES ($1, $2, $3, $4, $5, $6)`,
       [newId(), id, who, note, JSON.stringify(of), by.person],
     );
     return requestView(transaction, workspace, id);
@@ -180,7 +180,7 @@ export const insertRequest = (
 ) =>
   run(
     transaction,
-    `INSERT INTO ${quote(schema)}.request (id, name, asked_by, words, due, points, person) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+    `INSERT INTO ${quote(schema)}._request (id, name, asked_by, words, due, points, person) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
     [id, name, askedBy, words, due, JSON.stringify(points), person],
   );
 
@@ -192,10 +192,10 @@ export async function writeRequestRules(
   rules: readonly string[],
 ): Promise<void> {
   const s = quote(schema);
-  await run(transaction, `DELETE FROM ${s}.request_rule WHERE request = $1`, [request]);
+  await run(transaction, `DELETE FROM ${s}._request_rule WHERE request = $1`, [request]);
   await run(
     transaction,
-    `INSERT INTO ${s}.request_rule (request, rule, place)
+    `INSERT INTO ${s}._request_rule (request, rule, place)
       SELECT $1, rule, min(place) FROM unnest($2::uuid[]) WITH ORDINALITY AS given (rule, place) GROUP BY rule`,
     [request, [...rules]],
   );

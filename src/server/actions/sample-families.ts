@@ -51,7 +51,7 @@ export async function sampleFamilies(key: string): Promise<SampleFamilyView[]> {
 }
 
 const readHeads = (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Stored[]> =>
-  run<Stored>(transaction, `SELECT ${HEAD} FROM ${quote(schema)}.sample_family ORDER BY lower(name), id`);
+  run<Stored>(transaction, `SELECT ${HEAD} FROM ${quote(schema)}._sample_family ORDER BY lower(name), id`);
 
 export interface NewFamily {
   readonly name: string;
@@ -185,7 +185,7 @@ function insertFamilies(
       taken.push(checked.toLowerCase());
       const [stored] = await run<Stored>(
         transaction,
-        `INSERT INTO ${quote(workspace.schema)}.sample_family (id, name, note, root_type, root, data, members, person)
+        `INSERT INTO ${quote(workspace.schema)}._sample_family (id, name, note, root_type, root, data, members, person)
           VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING ${HEAD}`,
         [
           ...[newId(), checked, note, family.root.type, family.root.id],
@@ -229,7 +229,7 @@ async function readData(
 ): Promise<FamilyData> {
   const [found] = await run<{ data: FamilyData }>(
     transaction,
-    `SELECT data FROM ${quote(schema)}.sample_family WHERE id::text = $1`,
+    `SELECT data FROM ${quote(schema)}._sample_family WHERE id::text = $1`,
     [id],
   );
   if (!found) throw unknownFamily(id);
@@ -241,6 +241,6 @@ const unknownFamily = (id: string): Refusal =>
 
 export function removeFamily(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, 'sample_family', id))) throw unknownFamily(id);
+    if (!(await removeRow(transaction, workspace.schema, '_sample_family', id))) throw unknownFamily(id);
   });
 }

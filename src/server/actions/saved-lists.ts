@@ -26,7 +26,7 @@ export async function savedLists(key: string): Promise<SavedListView[]> {
 export const readLists = (transaction: Transaction, { schema }: LoadedWorkspace): Promise<SavedListView[]> =>
   run<SavedListView>(
     transaction,
-    `SELECT ${COLUMNS} FROM ${quote(schema)}.saved_list ORDER BY lower(name), id`,
+    `SELECT ${COLUMNS} FROM ${quote(schema)}._saved_list ORDER BY lower(name), id`,
   );
 
 /** Keeps a list with a name: what it shows, in which order, of which records; or several selections joined. */
@@ -39,7 +39,7 @@ export function addList(by: By, { name, definition }: SavedListInput): Promise<S
     const checked = checkedName('list', name, namesOf(lists));
     const [made] = await run<SavedListView>(
       transaction,
-      `INSERT INTO ${quote(workspace.schema)}.saved_list (id, name, definition) VALUES ($1, $2, $3) RETURNING ${COLUMNS}`,
+      `INSERT INTO ${quote(workspace.schema)}._saved_list (id, name, definition) VALUES ($1, $2, $3) RETURNING ${COLUMNS}`,
       [newId(), checked, JSON.stringify(definition)],
     );
     return made!;
@@ -63,7 +63,7 @@ export function changeList(
     if (definition) checkDefinition(workspace.model, definition);
     const [changed] = await run<SavedListView>(
       transaction,
-      `UPDATE ${quote(workspace.schema)}.saved_list SET name = $2, definition = $3, version = version + 1
+      `UPDATE ${quote(workspace.schema)}._saved_list SET name = $2, definition = $3, version = version + 1
         WHERE id = $1 AND version = $4 RETURNING ${COLUMNS}`,
       [
         ...[
@@ -82,7 +82,7 @@ export function changeList(
 
 export function removeList(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, 'saved_list', id))) throw unknownList(id);
+    if (!(await removeRow(transaction, workspace.schema, '_saved_list', id))) throw unknownList(id);
   });
 }
 

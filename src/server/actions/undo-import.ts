@@ -75,7 +75,7 @@ async function typeOf(
 ): Promise<string> {
   const s = quote(workspace.schema);
   const [found] = /^\d{1,18}$/.test(importRun)
-    ? await run<{ kind: string }>(transaction, `SELECT kind FROM ${s}.run WHERE id = $1`, [importRun])
+    ? await run<{ kind: string }>(transaction, `SELECT kind FROM ${s}._run WHERE id = $1`, [importRun])
     : [];
   if (!isLarge(found?.kind))
     throw new Refusal(409, 'undo.kind', `Run ${importRun} took in or edited no list. Undo it by its edits.`);
@@ -84,7 +84,7 @@ async function typeOf(
     const [has] = await run<{ has: boolean }>(
       transaction,
       `SELECT EXISTS (SELECT FROM ${tableOf(workspace.schema, key)} WHERE created_run = $1)
-          OR EXISTS (SELECT FROM ${s}.ledger WHERE run = $1 AND type = $2
+          OR EXISTS (SELECT FROM ${s}._ledger WHERE run = $1 AND type = $2
             AND EXISTS (SELECT FROM jsonb_object_keys(changes) k WHERE NOT sources ? k)) AS has`,
       [importRun, key],
     );
@@ -106,8 +106,8 @@ async function checkSave(
   const s = quote(schema);
   const [found] = await run<{ moved: boolean; made: boolean }>(
     transaction,
-    `SELECT EXISTS (SELECT FROM ${s}.ledger WHERE run = $1 AND event <> 'changed') AS moved,
-       EXISTS (SELECT FROM ${s}.made WHERE run = $1) AS made`,
+    `SELECT EXISTS (SELECT FROM ${s}._ledger WHERE run = $1 AND event <> 'changed') AS moved,
+       EXISTS (SELECT FROM ${s}._made WHERE run = $1) AS made`,
     [id],
   );
   if (types.length === 1 && !found!.moved && !found!.made) return;
@@ -146,7 +146,7 @@ async function undo(
     `WITH gone AS (
         UPDATE ${table} t SET deleted_run = $1, changed_run = $1, version = t.version + 1 FROM ${GOING} g WHERE g.id = t.id RETURNING t.id
       ), logged AS (
-        INSERT INTO ${s}.ledger (run, type, record, event, changes) SELECT $1, $2, id, 'deleted', '{}' FROM gone
+        INSERT INTO ${s}._ledger (run, type, record, event, changes) SELECT $1, $2, id, 'deleted', '{}' FROM gone
       ) SELECT count(*)::int AS number FROM gone`,
     [runId, type],
   );
@@ -271,7 +271,7 @@ async function writeBack(
     `INSERT INTO ${back} (${copied.join(', ')}, entered, own${parts.map(({ column }) => `, ${backOf(column)}`).join('')})
       SELECT ${copied.map((column) => `t.${column}`).join(', ')}, ${count((part) => part.entered)}, ${count((part) => part.isOwn)}
         ${parts.map(({ column, isOwn, before }) => `, CASE WHEN ${isOwn} THEN ${before} ELSE t.${column} END`).join('')}
-      FROM ${quote(logged)}.ledger l JOIN ${table} t ON t.id = l.record
+      FROM ${quote(logged)}._ledger l JOIN ${table} t ON t.id = l.record
       WHERE l.run = ${was} AND l.type = ${is} AND l.event = 'changed' AND t.deleted_run IS NULL`,
     binds.values,
   );
@@ -292,7 +292,7 @@ async function writeBack(
       `WITH written AS (
           UPDATE ${table} t SET ${parts.map(({ column }) => `${column} = b.${backOf(column)}`).join(', ')}, version = t.version + 1, changed_run = ${number}
             FROM ${back} b WHERE b.id = t.id
-        ) INSERT INTO ${quote(workspace.schema)}.ledger (run, type, record, event, changes)
+        ) INSERT INTO ${quote(workspace.schema)}._ledger (run, type, record, event, changes)
           SELECT ${number}, ${log.add(type, 'text')}, b.id, 'changed', ${changes} FROM ${back} b`,
       log.values,
     );

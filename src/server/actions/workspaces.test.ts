@@ -2,6 +2,7 @@ import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries
 import { disconnect } from '../database/connection';
 import { migrateEverything } from '../database/migrate';
 import { inSave } from '../store/transactions';
+import type { Transaction } from 'sequelize';
 import { run } from '../store/sql';
 import { listRuns } from '../queries/runs';
 import { loadWorkspace } from '../store/workspace';
@@ -40,7 +41,7 @@ afterAll(async () => {
 });
 
 const add = async (input: Parameters<typeof addWorkspace>[0]) => {
-  const view = await addWorkspace(input);
+  const view = await addWorkspace(input, TESTER.id);
   made.push(view.key);
   return view;
 };
@@ -73,11 +74,14 @@ test('a copy without records has the model and the rules', async () => {
 test('an empty one is made, renamed, and removed once its name is typed', async () => {
   const { key } = await add({ name: 'Küche & Hof', timeZone: 'Europe/London' });
   expect(key).toMatch(/^kuche-hof/);
-  expect(await renameWorkspace(key, '  Kitchen and yard ')).toEqual({ key, name: 'Kitchen and yard' });
-  expect(await refusal(removeConfirmed(key, 'kitchen'))).toMatchObject({
+  expect(await renameWorkspace(key, '  Kitchen and yard ', TESTER.id)).toEqual({
+    key,
+    name: 'Kitchen and yard',
+  });
+  expect(await refusal(removeConfirmed(key, 'kitchen', TESTER.id))).toMatchObject({
     ...{ status: 409, code: 'workspace.confirm' },
   });
-  await removeConfirmed(key, 'Kitchen and yard');
+  await removeConfirmed(key, 'Kitchen and yard', TESTER.id);
   expect((await listWorkspaces()).map((one) => one.key)).not.toContain(key);
   expect(await refusal(loadWorkspace(key))).toMatchObject({ status: 404 });
 });
@@ -90,6 +94,25 @@ test('a name that is taken, empty or too long, and an unknown time zone are refu
   expect(await refused({ name: 'Nowhere', timeZone: 'Europe/Atlantis' })).toBe('workspace.timeZone');
   expect(await refused({ name: 'Copy', copyOf: 'not-there' })).toBe('workspace.unknown');
 });
+
+/** Names of Oikon's own as they were once, and without what came later. */
+async function makeEarlier(transaction: Transaction, schema: string): Promise<void> {
+  await run(transaction, `SET LOCAL search_path TO "${schema}"`);
+  await run(
+    transaction,
+    `DROP TABLE _request_key;
+     DO $$ DECLARE found record; BEGIN
+       FOR found IN SELECT relname, relkind FROM pg_class WHERE relnamespace = current_schema()::regnamespace AND left(relname, 1) = '_'
+           AND relkind IN ('r', 'i', 'S') AND relname <> '_migration' AND relname <> '_migration_pkey' LOOP
+         EXECUTE format('ALTER %s %I RENAME TO %I', CASE found.relkind WHEN 'i' THEN 'INDEX' WHEN 'S' THEN 'SEQUENCE' ELSE 'TABLE' END,
+           found.relname, substr(found.relname, 2));
+       END LOOP;
+     END $$;
+     DELETE FROM _migration WHERE name = '007-leaders' OR name >= '015';
+     ALTER TABLE _migration RENAME TO migration;
+     SET LOCAL search_path TO DEFAULT`,
+  );
+}
 
 test('a workspace of an earlier version is brought up to date: what its live rules need beside their fields is made', async () => {
   const never = () => false;
@@ -105,7 +128,7 @@ test('a workspace of an earlier version is brought up to date: what its live rul
   expect(await columns()).toEqual([{ name: 'last_due__l' }]);
   await inSave(workspace.key, never, async ({ workspace: { schema }, transaction }) => {
     await run(transaction, `ALTER TABLE "${schema}".exhibition DROP COLUMN last_due__l`);
-    await run(transaction, `DELETE FROM "${schema}".migration WHERE name = '007-leaders'`);
+    await makeEarlier(transaction, schema);
   });
   await migrateEverything();
   expect(await columns()).toEqual([{ name: 'last_due__l' }]);

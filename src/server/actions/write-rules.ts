@@ -52,7 +52,7 @@ export function createRule(input: NewRule): Promise<string> {
     const version = newId();
     await run(
       transaction,
-      `INSERT INTO ${quote(workspace.schema)}.rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
+      `INSERT INTO ${quote(workspace.schema)}._rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
       [id, name, input.note ?? '', version],
     );
     await insertVersion(transaction, workspace, {
@@ -83,7 +83,7 @@ export function changeRule(input: ChangedRule): Promise<void> {
   return inSave(input.workspace, never, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const schema = quote(workspace.schema);
-    await run(transaction, `SELECT 1 FROM ${schema}.rule WHERE id::text = $1 FOR NO KEY UPDATE`, [input.id]);
+    await run(transaction, `SELECT 1 FROM ${schema}._rule WHERE id::text = $1 FOR NO KEY UPDATE`, [input.id]);
     const stored = await findRule(transaction, workspace.schema, input.id);
     if (stored.version !== input.version) {
       const message = `“${stored.name}” was changed by somebody else: you saw version ${input.version}, it is now at ${stored.version}. Reload it and make your change again.`;
@@ -99,7 +99,7 @@ export function changeRule(input: ChangedRule): Promise<void> {
     if (isChanged) {
       const [last] = await run<{ number: number }>(
         transaction,
-        `SELECT max(number) AS number FROM ${schema}.rule_version WHERE rule = $1`,
+        `SELECT max(number) AS number FROM ${schema}._rule_version WHERE rule = $1`,
         [input.id],
       );
       await insertVersion(transaction, workspace, {
@@ -112,7 +112,7 @@ export function changeRule(input: ChangedRule): Promise<void> {
     }
     await run(
       transaction,
-      `UPDATE ${schema}.rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
+      `UPDATE ${schema}._rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
       [input.id, name, input.note ?? stored.note, version],
     );
   });
@@ -163,7 +163,7 @@ const insertVersion = (
 ) =>
   run(
     transaction,
-    `INSERT INTO ${quote(workspace.schema)}.rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
+    `INSERT INTO ${quote(workspace.schema)}._rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
     [id, rule, number, JSON.stringify(definition), person],
   );
 
@@ -234,7 +234,7 @@ export function takeLiveTogether(
     await makeKeptColumns(transaction, workspace, taken);
     await run(
       transaction,
-      `UPDATE ${quote(workspace.schema)}.rule SET state = 'live', live_version = latest_version, pilot = $2, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      `UPDATE ${quote(workspace.schema)}._rule SET state = 'live', live_version = latest_version, pilot = $2, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
       [[...ids], pilot ? JSON.stringify(pilot) : null],
     );
     const runId = await insertRun(transaction, workspace.schema, {
@@ -245,7 +245,7 @@ export function takeLiveTogether(
       const { proofs, held } = told.standings.get(rule.id)!;
       await run(
         transaction,
-        `INSERT INTO ${quote(workspace.schema)}.taken_live (rule, version, proofs, held, reason, run, person, pilot) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+        `INSERT INTO ${quote(workspace.schema)}._taken_live (rule, version, proofs, held, reason, run, person, pilot) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
         [
           ...[
             rule.id,
@@ -316,15 +316,15 @@ function pause(input: StateChange): Promise<StateChanged> {
     const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
     await run(
       transaction,
-      `UPDATE ${schema}.rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
+      `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
       [input.id],
     );
-    await run(transaction, `DELETE FROM ${schema}.problem WHERE rule = $1`, [input.id]);
+    await run(transaction, `DELETE FROM ${schema}._problem WHERE rule = $1`, [input.id]);
     await forgetLater(transaction, workspace.schema, [input.id]);
     // What it proposed can't be done any more.
     await run(
       transaction,
-      `UPDATE ${schema}.proposal SET state = 'withdrawn', decided_at = clock_timestamp() WHERE rule = $1 AND state = 'open'`,
+      `UPDATE ${schema}._proposal SET state = 'withdrawn', decided_at = clock_timestamp() WHERE rule = $1 AND state = 'open'`,
       [input.id],
     );
     for (const { writes } of parts)
@@ -407,6 +407,6 @@ export function deleteDraft({ workspace: key, person, id }: By & { readonly id: 
         'rule.notDraft',
         `“${stored.name}” has been live, so its history needs it. Pause it instead.`,
       );
-    await run(transaction, `DELETE FROM ${quote(workspace.schema)}.rule WHERE id = $1`, [id]);
+    await run(transaction, `DELETE FROM ${quote(workspace.schema)}._rule WHERE id = $1`, [id]);
   });
 }

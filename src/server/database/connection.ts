@@ -1,4 +1,6 @@
+import { Client } from 'pg';
 import { Sequelize } from 'sequelize';
+import { mostConnections } from '../requests/gates';
 
 const globals = globalThis as { oikonSequelize?: Sequelize };
 
@@ -18,7 +20,7 @@ function connect(url: string | undefined): Sequelize {
     logging: false,
     // A connection is retired at last, with the statements that were prepared on it.
     pool: {
-      ...{ max: Number(process.env.OIKON_POOL ?? 12), min: 0, acquire: 20_000, idle: 10_000 },
+      ...{ max: mostConnections(), min: 0, acquire: 20_000, idle: 10_000 },
       maxUses: 20_000,
     },
     dialectOptions: { application_name: 'oikon', statement_timeout: 60_000 },
@@ -28,6 +30,27 @@ function connect(url: string | undefined): Sequelize {
 export async function disconnect(): Promise<void> {
   await globals.oikonSequelize?.close();
   delete globals.oikonSequelize;
+}
+
+/** Milliseconds that the database has to answer whether it is there. */
+const PROBE_LIMIT = 3_000;
+
+/** Asks the database whether it is there, by a connection of its own: however busy the others are, it needn't wait for them. */
+export async function probeDatabase(): Promise<void> {
+  const client = new Client({
+    connectionString: process.env.DATABASE_URL,
+    application_name: 'oikon probe',
+    connectionTimeoutMillis: PROBE_LIMIT,
+    query_timeout: PROBE_LIMIT,
+  });
+  // An error between the answers would end the process where nobody listens.
+  client.on('error', () => undefined);
+  try {
+    await client.connect();
+    await client.query('SELECT 1');
+  } finally {
+    await client.end().catch(() => undefined);
+  }
 }
 
 /** PostgreSQL's codes for a server that stops or starts, and the system's for a connection that breaks. */

@@ -41,15 +41,21 @@ async function migrate(
   const bringUp = async (transaction: Transaction): Promise<void> => {
     await database().query('SELECT pg_advisory_xact_lock(4410)', { transaction });
     await database().query(`SET LOCAL search_path TO ${quote(schema)}`, { transaction });
-    await database().query(
-      'CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())',
-      { transaction },
-    );
+    await database().query(STEPS_TABLE, { transaction });
     await migrator(steps, values, transaction).up();
     await database().query('SET LOCAL search_path TO DEFAULT', { transaction });
   };
   await (within ? bringUp(within) : database().transaction(bringUp));
 }
+
+/** Which steps were taken; once the table had a name that a type's could have. */
+const STEPS_TABLE = `
+  DO $$ BEGIN
+    IF to_regclass(format('%I._migration', current_schema())) IS NULL AND to_regclass(format('%I.migration', current_schema())) IS NOT NULL THEN
+      ALTER TABLE migration RENAME TO _migration;
+    END IF;
+  END $$;
+  CREATE TABLE IF NOT EXISTS _migration (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())`;
 
 function migrator(
   steps: readonly MigrationStep[],
@@ -67,10 +73,10 @@ function migrator(
     logger: undefined,
     storage: {
       logMigration: async ({ name }) =>
-        void (await query('INSERT INTO migration (name) VALUES ($1)', [name])),
+        void (await query('INSERT INTO _migration (name) VALUES ($1)', [name])),
       unlogMigration: async () => Promise.reject(new Error('Schemas only move forward')),
       executed: async () => {
-        const rows = await database().query<{ name: string }>('SELECT name FROM migration', {
+        const rows = await database().query<{ name: string }>('SELECT name FROM _migration', {
           transaction,
           type: QueryTypes.SELECT,
         });

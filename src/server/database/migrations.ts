@@ -4,6 +4,22 @@ export interface MigrationStep {
   readonly sql: string;
 }
 
+/**
+ * Keys of writes (Idempotency-Key), each with the answer that it was given. Noted in the transaction that saves; without an answer it isn't
+ * known what the client was told.
+ */
+const REQUEST_KEYS = `
+      CREATE TABLE _request_key (
+        person uuid NOT NULL,
+        key text NOT NULL,
+        fingerprint text NOT NULL,
+        at timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        status integer,
+        body jsonb,
+        CONSTRAINT _request_key_pkey PRIMARY KEY (person, key)
+      );
+      CREATE INDEX _request_key_by_time ON _request_key (at);`;
+
 /** The installation's own tables, in the schema `public`. */
 export const INSTALLATION: readonly MigrationStep[] = [
   {
@@ -30,6 +46,21 @@ export const INSTALLATION: readonly MigrationStep[] = [
   {
     name: '002-amounts-with-their-currency',
     sql: `CREATE TYPE oikon_money AS (amount numeric, currency text COLLATE "C");`,
+  },
+  { name: '003-request-keys', sql: REQUEST_KEYS },
+  {
+    name: '004-events-of-the-installation',
+    sql: `
+      -- What was done to the installation itself: workspaces made, renamed, removed, people who came in. Nothing refers to what is gone.
+      CREATE TABLE installation_event (
+        id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+        at timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        person uuid,
+        kind text NOT NULL CHECK (kind IN ('made', 'copied', 'imported', 'renamed', 'removed')),
+        workspace text NOT NULL,
+        name text NOT NULL,
+        data jsonb NOT NULL DEFAULT '{}'
+      );`,
   },
 ];
 
@@ -363,4 +394,35 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER TABLE rule ADD COLUMN pilot jsonb CHECK (pilot IS NULL OR state = 'live');
       ALTER TABLE taken_live ADD COLUMN pilot jsonb;`,
   },
+  {
+    name: '015-own-names',
+    sql: `
+      -- Names of Oikon's own begin with an underscore, which no key of a type can: so no type's table can meet one of them.
+      DO $$ DECLARE found record; BEGIN
+        FOR found IN
+          SELECT c.oid, c.relname, c.relkind FROM pg_class c
+            WHERE c.relnamespace = current_schema()::regnamespace AND left(c.relname, 1) <> '_' AND (c.relkind IN ('i', 'S')
+              OR c.relkind = 'r' AND c.relname IN ('model_version', 'state', 'run', 'rule', 'rule_version', 'ledger', 'problem', 'saved_list',
+                'sample_family', 'serial', 'later', 'made', 'proposal', 'message', 'queued_save', 'proof', 'taken_live', 'request', 'request_rule',
+                'agreement'))
+        LOOP
+          EXECUTE format('ALTER %s %I RENAME TO %I', CASE found.relkind WHEN 'i' THEN 'INDEX' WHEN 'S' THEN 'SEQUENCE' ELSE 'TABLE' END,
+            found.relname, CASE WHEN length(found.relname) < 63 THEN '_' || found.relname
+              ELSE '_' || left(found.relname, 45) || '_' || left(md5(found.relname), 16) END);
+        END LOOP;
+      END $$;
+      CREATE OR REPLACE FUNCTION begin_save() RETURNS TABLE (epoch bigint, settled_day date) LANGUAGE plpgsql VOLATILE AS $$
+      BEGIN
+        PERFORM pg_advisory_xact_lock_shared(4410, :workspace);
+        RETURN QUERY SELECT s.epoch, s.settled_day FROM _state s;
+      END $$;
+      CREATE OR REPLACE FUNCTION begin_change() RETURNS TABLE (epoch bigint, settled_day date) LANGUAGE plpgsql VOLATILE AS $$
+      BEGIN
+        PERFORM pg_advisory_xact_lock(4410, :workspace);
+        RETURN QUERY SELECT s.epoch, s.settled_day FROM _state s;
+      END $$;
+      ALTER FUNCTION begin_save() SET search_path FROM CURRENT;
+      ALTER FUNCTION begin_change() SET search_path FROM CURRENT;`,
+  },
+  { name: '016-request-keys', sql: REQUEST_KEYS },
 ];

@@ -51,7 +51,7 @@ async function effectOf(
   const found = await run<{ id: string; title: string; change: [unknown, unknown] }>(
     transaction,
     `SELECT l.record::text AS id, t.${columnOf(recordType.title)} AS title, l.changes -> $3 AS change
-      FROM ${quote(workspace.schema)}.ledger l JOIN ${tableOf(workspace.schema, type)} t ON t.id = l.record
+      FROM ${quote(workspace.schema)}._ledger l JOIN ${tableOf(workspace.schema, type)} t ON t.id = l.record
       WHERE l.run = $1 AND l.type = $2 AND l.changes ? $3 ORDER BY title, l.record LIMIT ${most}`,
     [runId, type, field],
   );

@@ -9,7 +9,7 @@ const SHADOW = 'pg_temp';
 export const SHADOW_RUN = '9000000000000000000';
 
 /** Tables of which a rehearsal has what stands; of the others only what it writes itself. */
-const COPIED = ['problem', 'serial', 'made', 'proposal'];
+const COPIED = ['_problem', '_serial', '_made', '_proposal'];
 
 /**
  * The workspace for a rehearsal on the real data: tables that may be written are temporary copies, all others are looked at where they
@@ -22,6 +22,7 @@ export async function shadowOf(
 ): Promise<LoadedWorkspace> {
   const s = quote(workspace.schema);
   const written = reachedTypes(workspace, type);
+  let indexes = 0;
   for (const { key } of workspace.model.types) {
     const [from, name] = [tableOf(workspace.schema, key), quote(snake(key))];
     if (!written.has(key)) {
@@ -30,12 +31,14 @@ export async function shadowOf(
     }
     await run(transaction, `CREATE TEMPORARY TABLE ${name} (LIKE ${from} INCLUDING DEFAULTS) ON COMMIT DROP`);
     await run(transaction, `INSERT INTO ${SHADOW}.${name} SELECT * FROM ${from}`);
-    await run(transaction, `CREATE INDEX ON ${SHADOW}.${name} (id)`);
-    for (const { link } of workspace.model.linksFrom(key))
-      await run(transaction, `CREATE INDEX ON ${SHADOW}.${name} (${columnOf(link)})`);
+    for (const column of ['id', ...workspace.model.linksFrom(key).map(({ link }) => columnOf(link))])
+      await run(
+        transaction,
+        `CREATE INDEX ${quote(`_index_${(indexes += 1)}`)} ON ${SHADOW}.${name} (${column})`,
+      );
     await run(transaction, `ANALYZE ${SHADOW}.${name}`);
   }
-  for (const table of [...COPIED, 'ledger', 'message'])
+  for (const table of [...COPIED, '_ledger', '_message'])
     await run(
       transaction,
       `CREATE TEMPORARY TABLE ${table} (LIKE ${s}.${table} INCLUDING DEFAULTS INCLUDING IDENTITY INCLUDING INDEXES) ON COMMIT DROP`,
@@ -45,12 +48,12 @@ export async function shadowOf(
       transaction,
       `INSERT INTO ${SHADOW}.${table} OVERRIDING SYSTEM VALUE SELECT * FROM ${s}.${table}`,
     );
-  await run(transaction, `CREATE TEMPORARY TABLE run (LIKE ${s}.run INCLUDING DEFAULTS) ON COMMIT DROP`);
-  await run(transaction, `INSERT INTO ${SHADOW}.run (id, kind, person) VALUES (${SHADOW_RUN}, 'save', $1)`, [
+  await run(transaction, `CREATE TEMPORARY TABLE _run (LIKE ${s}._run INCLUDING DEFAULTS) ON COMMIT DROP`);
+  await run(transaction, `INSERT INTO ${SHADOW}._run (id, kind, person) VALUES (${SHADOW_RUN}, 'save', $1)`, [
     person,
   ]);
   // Its proposals are numbered above all that there are.
-  await run(transaction, `ALTER TABLE ${SHADOW}.proposal ALTER COLUMN id RESTART WITH ${SHADOW_RUN}`);
+  await run(transaction, `ALTER TABLE ${SHADOW}._proposal ALTER COLUMN id RESTART WITH ${SHADOW_RUN}`);
   return { ...workspace, schema: SHADOW };
 }
 

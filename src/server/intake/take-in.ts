@@ -123,7 +123,7 @@ export class Taken {
           UPDATE ${this.table} t SET ${sets.join(', ')}, version = t.version + 1, changed_run = ${number}
             FROM ${ALTERED} a WHERE a.id = t.id RETURNING 1
         ), logged AS (
-          INSERT INTO ${quote(workspace.schema)}.ledger (run, type, record, event, changes)
+          INSERT INTO ${quote(workspace.schema)}._ledger (run, type, record, event, changes)
             SELECT ${number}, ${binds.add(type, 'text')}, a.id, 'changed', ${changes} FROM ${ALTERED} a
         ) SELECT count(*)::int AS number FROM written`,
       binds.values,

@@ -21,7 +21,7 @@ const AT_ONCE = 50;
  */
 export async function sendMessages(key: string, service: MessageService): Promise<number> {
   const { schema, people } = await loadWorkspace(key);
-  const table = `${quote(schema)}.message`;
+  const table = `${quote(schema)}._message`;
   let sent = 0;
   for (let number = 0; number < AT_ONCE; number += 1) {
     const isMore = await database().transaction(async (transaction) => {

@@ -34,7 +34,7 @@ export async function settleDay(key: string, day: string): Promise<Settled | nul
     const from = workspace.settledDay;
     if (from >= day) return null; // another process was quicker
     const s = quote(workspace.schema);
-    await run(transaction, `UPDATE ${s}.state SET settled_day = $1`, [day]);
+    await run(transaction, `UPDATE ${s}._state SET settled_day = $1`, [day]);
     const fresh = await readWorkspace(transaction, workspace);
     const dated = meaningOther(fresh.plan, workspace.plan);
     const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
@@ -92,7 +92,7 @@ async function followTurn(
     log.warn({ workspace: workspace.key, code: error.code }, left);
     await run(
       transaction,
-      `UPDATE ${quote(workspace.schema)}.run SET note = left(note || ' ' || $2, 500) WHERE id = $1`,
+      `UPDATE ${quote(workspace.schema)}._run SET note = left(note || ' ' || $2, 500) WHERE id = $1`,
       [runId, left],
     );
     return [];

@@ -236,7 +236,7 @@ test('a copy of a workspace takes along what waits', async () => {
   await begin([total('soonAfter'), ruleOf({ ...EXHIBITION_ARTEFACTS, pace: 'withTheSave' }, 2)]);
   await value('6');
   const name = `${workspace.key} copy`;
-  const { key: copy } = await addWorkspace({ name, copyOf: workspace.key, withRecords: true });
+  const { key: copy } = await addWorkspace({ name, copyOf: workspace.key, withRecords: true }, TESTER.id);
   try {
     await keepPaces(copy, noon);
     const stored = await getRecord(await loadWorkspace(copy), 'exhibition', silk);

@@ -4,9 +4,11 @@ import { bringUpToDate } from '../actions/bring-up-to-date';
 import { makeAsked } from '../actions/make-asked';
 import { saveQueued } from '../actions/queued-saves';
 import { listWorkspaces } from '../actions/make-workspace';
-import { database } from '../database/connection';
+import type { Transaction } from 'sequelize';
+import { database, isConnectionLost } from '../database/connection';
 import { log } from '../log';
 import { nextTime } from '../next-time';
+import { Refusal } from '../refusal';
 import { messageService, sendMessages } from './send-messages';
 import { onLater } from '../store/later';
 import { quote, run } from '../store/sql';
@@ -20,8 +22,11 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
   const workspace = await loadWorkspace(key);
   const slower = workspace.plan.rules.filter(isSlower);
   const soon = new Set(slower.filter(({ pace }) => pace === 'soonAfter').map(({ id }) => id));
-  if (soon.size > 0 && (await isWaiting(workspace, [...soon]))) await bring(workspace, [...soon]);
-  for (const [id, timetable] of timetablesIn(workspace)) await keepTimetable(workspace, id, timetable, now);
+  if (soon.size > 0 && (await isWaiting(workspace, [...soon]))) await bringWaiting(workspace, [...soon]);
+  const failed: unknown[] = [];
+  for (const [id, timetable] of timetablesIn(workspace))
+    await keepTimetable(workspace, id, timetable, now).catch((error: unknown) => failed.push(error));
+  if (failed.length > 0) throw failed[0];
   const saved = await saveQueued(key);
   if (saved > 0) log.info({ workspace: key, saved }, 'saves that were put off were carried out');
   const service = messageService();
@@ -32,7 +37,7 @@ const isWaiting = async ({ schema }: LoadedWorkspace, rules: readonly string[]):
   const [found] = await database().transaction((transaction) =>
     run<{ any: boolean }>(
       transaction,
-      `SELECT EXISTS (SELECT FROM ${quote(schema)}.later WHERE rule = ANY($1::uuid[])) AS any`,
+      `SELECT EXISTS (SELECT FROM ${quote(schema)}._later WHERE rule = ANY($1::uuid[])) AS any`,
       [rules],
     ),
   );
@@ -46,55 +51,104 @@ function timetablesIn({ plan }: LoadedWorkspace): Map<string, Timetable> {
   return found;
 }
 
-/** A timetable that has come round is kept, and set to its next time; one that is new is set. */
+/**
+ * A timetable that has come round is kept, and set to its next time, in one transaction: whichever process takes it on, and whatever ends it on the
+ * way, what is due is done once. One that is new is set, and one that lies further off than its own next time set anew, as after a clock
+ * that was ahead.
+ */
 async function keepTimetable(
   workspace: LoadedWorkspace,
   rule: string,
   timetable: Timetable,
   now: Date,
 ): Promise<void> {
-  const table = `${quote(workspace.schema)}.rule`;
+  const table = `${quote(workspace.schema)}._rule`;
+  const next = nextTime(timetable, workspace.timeZone, now).toISOString();
   const [found] = await database().transaction((transaction) =>
-    run<{ due: string | null; isDue: boolean }>(
+    run<{ due: string | null; isDue: boolean | null }>(
       transaction,
       `SELECT due_at::text AS due, due_at <= $2 AS "isDue" FROM ${table} WHERE id = $1`,
       [rule, now.toISOString()],
     ),
   );
-  if (!found || found.isDue === false) return;
-  if (found.due !== null) await bring(workspace, [rule]);
-  await database().transaction((transaction) =>
-    run(
+  if (!found) return;
+  if (found.isDue !== true) {
+    await database().transaction((transaction) =>
+      run(
+        transaction,
+        `UPDATE ${table} SET due_at = $2::timestamptz WHERE id = $1 AND due_at IS NOT DISTINCT FROM $3::timestamptz
+          AND (due_at IS NULL OR due_at > $2::timestamptz)`,
+        [rule, next, found.due],
+      ),
+    );
+    return;
+  }
+  // Where another process is at it, or was meanwhile, there is nothing to do here.
+  const claim = async (transaction: Transaction): Promise<boolean> => {
+    const claimed = await run(
       transaction,
-      `UPDATE ${table} SET due_at = $2 WHERE id = $1 AND due_at IS NOT DISTINCT FROM $3::timestamptz`,
-      [rule, nextTime(timetable, workspace.timeZone, now).toISOString(), found.due],
+      `SELECT id FROM ${table} WHERE id = $1 AND due_at = $2::timestamptz FOR UPDATE SKIP LOCKED`,
+      [rule, found.due],
+    );
+    if (claimed.length === 0) return false;
+    await run(transaction, `UPDATE ${table} SET due_at = $2, pace_problem = NULL WHERE id = $1`, [
+      rule,
+      next,
+    ]);
+    return true;
+  };
+  await bring(workspace, [rule], claim).catch((error: unknown) =>
+    database().transaction((transaction) =>
+      run(
+        transaction,
+        `UPDATE ${table} SET due_at = $2, pace_problem = $4 WHERE id = $1 AND due_at = $3::timestamptz`,
+        [rule, next, found.due, told(workspace, [rule], error)],
+      ),
     ),
   );
 }
 
-/** Those that can't be brought up to date together are tried one by one, so that one doesn't hold up the others. */
-async function bring(workspace: LoadedWorkspace, rules: readonly string[]): Promise<void> {
+type Claim = (transaction: Transaction) => Promise<boolean>;
+
+/** Makes records, or brings values up to date. */
+async function bring(workspace: LoadedWorkspace, rules: readonly string[], claim?: Claim): Promise<void> {
   const { key, plan } = workspace;
   const makers = rules.filter((id) => plan.turns.some((rule) => isCreate(rule) && rule.id === id));
+  const claiming = claim ? { claim } : {};
+  if (makers.length > 0) {
+    const made = await makeAsked({ workspace: key, person: null, rules: makers, ...claiming });
+    if (made.run) log.info({ workspace: key, ...made }, 'records were made at their time');
+    return;
+  }
+  const brought = await bringUpToDate({ workspace: key, person: null, rules, ...claiming });
+  if (brought.run)
+    log.info({ workspace: key, ...brought }, 'values of a slower pace were brought up to date');
+}
+
+/**
+ * Logs why values stay as they are, and answers it in words. Where the database was away or others had the workspace, also where it isn't known what
+ * came of it, it is thrown: nothing is noted, and the next look finds things as they are.
+ */
+function told(workspace: LoadedWorkspace, rules: readonly string[], error: unknown): string {
+  if (isConnectionLost(error) || (error instanceof Refusal && error.status === 503)) throw error;
+  log.warn(
+    { err: error, workspace: workspace.key, rules },
+    'values of a slower pace stay as they are; they are tried again',
+  );
+  return error instanceof Error ? error.message : String(error);
+}
+
+/** Brings up to date what waits. Those that can't be together are tried one by one, so that one doesn't hold up the others. */
+async function bringWaiting(workspace: LoadedWorkspace, rules: readonly string[]): Promise<void> {
   try {
-    if (makers.length > 0) {
-      const made = await makeAsked({ workspace: key, person: null, rules: makers });
-      if (made.run) log.info({ workspace: key, ...made }, 'records were made at their time');
-    }
-    const brought = await bringUpToDate({ workspace: key, person: null, rules });
+    await bring(workspace, rules);
     await note(workspace, rules, null);
-    if (brought.run)
-      log.info({ workspace: key, ...brought }, 'values of a slower pace were brought up to date');
   } catch (error) {
     if (rules.length > 1) {
-      for (const rule of rules) await bring(workspace, [rule]);
+      for (const rule of rules) await bringWaiting(workspace, [rule]);
       return;
     }
-    log.warn(
-      { err: error, workspace: key, rules },
-      'values of a slower pace stay as they are; they are tried again',
-    );
-    await note(workspace, rules, error instanceof Error ? error.message : String(error));
+    await note(workspace, rules, told(workspace, rules, error));
   }
 }
 
@@ -107,7 +161,7 @@ const note = (
   database().transaction((transaction) =>
     run(
       transaction,
-      `UPDATE ${quote(schema)}.rule SET pace_problem = $2 WHERE id = ANY($1::uuid[]) AND pace_problem IS DISTINCT FROM $2`,
+      `UPDATE ${quote(schema)}._rule SET pace_problem = $2 WHERE id = ANY($1::uuid[]) AND pace_problem IS DISTINCT FROM $2`,
       [rules, problem],
     ),
   );

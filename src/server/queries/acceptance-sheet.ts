@@ -56,13 +56,13 @@ async function versionOf(
   const s = quote(workspace.schema);
   const [latest] = await run<{ number: number }>(
     transaction,
-    `SELECT v.number FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id = r.latest_version WHERE r.id = $1`,
+    `SELECT v.number FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.latest_version WHERE r.id = $1`,
     [rule],
   );
   const [taken] = await run<{ at: string; person: string | null; reason: string | null }>(
     transaction,
     `SELECT ${instantSql('n.at')} AS at, t.person::text, t.reason
-      FROM ${s}.taken_live t JOIN ${s}.run n ON n.id = t.run JOIN ${s}.rule r ON r.live_version = t.version
+      FROM ${s}._taken_live t JOIN ${s}._run n ON n.id = t.run JOIN ${s}._rule r ON r.live_version = t.version
       WHERE r.id = $1 ORDER BY t.id DESC LIMIT 1`,
     [rule],
   );

@@ -168,7 +168,7 @@ async function lastWriter(
   const s = quote(workspace.schema);
   const [found] = await run<StoredRun>(
     transaction,
-    `SELECT ${RUN_COLUMNS} FROM ${s}.ledger l JOIN ${s}.run r ON r.id = l.run
+    `SELECT ${RUN_COLUMNS} FROM ${s}._ledger l JOIN ${s}._run r ON r.id = l.run
       WHERE l.type = $1 AND l.record = $2 AND l.changes ? $3 ORDER BY l.run DESC LIMIT 1`,
     [type, id, field],
   );

@@ -36,7 +36,7 @@ export function getHistory(
     const s = quote(workspace.schema);
     const stored = await run<Stored>(
       transaction,
-      `SELECT ${RUN_COLUMNS}, l.event, l.changes, l.sources FROM ${s}.ledger l JOIN ${s}.run r ON r.id = l.run
+      `SELECT ${RUN_COLUMNS}, l.event, l.changes, l.sources FROM ${s}._ledger l JOIN ${s}._run r ON r.id = l.run
         WHERE l.type = $1 AND l.record = $2 AND ($3::bigint IS NULL OR l.run < $3::bigint) ORDER BY l.run DESC LIMIT $4`,
       [type, id, before, limit + 1],
     );
@@ -63,8 +63,8 @@ const makingOf = (
     transaction,
     `SELECT ${RUN_COLUMNS}, 'created' AS event, '{}'::jsonb AS changes,
         CASE WHEN m.made IS NULL THEN '{}'::jsonb ELSE jsonb_build_object('', ${MADE_SOURCE}) END AS sources
-      FROM ${tableOf(schema, type)} t JOIN ${quote(schema)}.run r ON r.id = t.created_run
-      LEFT JOIN ${quote(schema)}.made m ON m.made = t.id WHERE t.id = $1 LIMIT 1`,
+      FROM ${tableOf(schema, type)} t JOIN ${quote(schema)}._run r ON r.id = t.created_run
+      LEFT JOIN ${quote(schema)}._made m ON m.made = t.id WHERE t.id = $1 LIMIT 1`,
     [id],
   );
 

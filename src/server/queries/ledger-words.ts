@@ -38,8 +38,8 @@ export async function readLedgerWords(
   }
   const found = await run<RuleName & { version: string }>(
     transaction,
-    `SELECT v.id::text AS version, r.id::text AS id, r.name, v.definition ->> 'kind' AS kind FROM ${quote(schema)}.rule_version v
-      JOIN ${quote(schema)}.rule r ON r.id = v.rule WHERE v.id = ANY($1::uuid[])`,
+    `SELECT v.id::text AS version, r.id::text AS id, r.name, v.definition ->> 'kind' AS kind FROM ${quote(schema)}._rule_version v
+      JOIN ${quote(schema)}._rule r ON r.id = v.rule WHERE v.id = ANY($1::uuid[])`,
     [[...new Set(sources.flatMap(({ ruleVersion }) => ruleVersion ?? []))]],
   );
   return {

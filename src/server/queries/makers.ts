@@ -55,7 +55,7 @@ export async function madeByOf(
   const s = quote(workspace.schema);
   const found = await run<{ id: string; name: string; type: string; source: string }>(
     transaction,
-    `SELECT r.id::text, r.name, m.source_type AS type, m.source::text FROM ${s}.made m JOIN ${s}.rule r ON r.id = m.rule WHERE m.made = $1 ORDER BY r.name`,
+    `SELECT r.id::text, r.name, m.source_type AS type, m.source::text FROM ${s}._made m JOIN ${s}._rule r ON r.id = m.rule WHERE m.made = $1 ORDER BY r.name`,
     [row.id],
   );
   const wanted = new Wanted();

@@ -67,7 +67,7 @@ export const readHeads = (
 ): Promise<StoredHead[]> =>
   run<StoredHead>(
     transaction,
-    `SELECT ${HEAD} FROM ${quote(schema)}.proof WHERE rule = $1 ORDER BY lower(name), id`,
+    `SELECT ${HEAD} FROM ${quote(schema)}._proof WHERE rule = $1 ORDER BY lower(name), id`,
     [rule],
   );
 
@@ -79,7 +79,7 @@ export async function proofsOf(key: string, rule: string): Promise<ProofRun[]> {
     const latest = latestOf(await findRule(transaction, workspace.schema, rule));
     const stored = await run<Stored>(
       transaction,
-      `SELECT ${HEAD}, content FROM ${quote(workspace.schema)}.proof WHERE rule = $1 ORDER BY lower(name), id`,
+      `SELECT ${HEAD}, content FROM ${quote(workspace.schema)}._proof WHERE rule = $1 ORDER BY lower(name), id`,
       [latest.id],
     );
     const rules = new PlannedRules(withDrafts(workspace.live, [latest]));
@@ -103,7 +103,7 @@ export async function findProof(
 ): Promise<Stored> {
   const [found] = await run<Stored>(
     transaction,
-    `SELECT ${HEAD}, content FROM ${quote(schema)}.proof WHERE id::text = $1`,
+    `SELECT ${HEAD}, content FROM ${quote(schema)}._proof WHERE id::text = $1`,
     [id],
   );
   if (!found) throw unknownProof(id);
@@ -151,6 +151,6 @@ export const readProofs = async (transaction: Transaction, { schema }: LoadedWor
   (
     await run<Stored>(
       transaction,
-      `SELECT ${HEAD}, content FROM ${quote(schema)}.proof ORDER BY rule, lower(name), id`,
+      `SELECT ${HEAD}, content FROM ${quote(schema)}._proof ORDER BY rule, lower(name), id`,
     )
   ).map(proofIn);

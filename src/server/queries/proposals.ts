@@ -39,7 +39,7 @@ const selectProposals = (schema: string): string => {
   return `SELECT p.id::text, p.rule::text, r.name AS rule_name, p.kind, p.source_type, p.source::text, p.target_type, p.target::text, p.content,
       p.missing, p.causes, p.state, p.run::text, ${instantSql('u.at')} AS at, u.person::text, p.decided_by::text,
       ${instantSql('p.decided_at')} AS decided_at, p.decided_run::text, p.reason
-    FROM ${s}.proposal p JOIN ${s}.rule r ON r.id = p.rule JOIN ${s}.run u ON u.id = p.run`;
+    FROM ${s}._proposal p JOIN ${s}._rule r ON r.id = p.rule JOIN ${s}._run u ON u.id = p.run`;
 };
 
 export const MOST_PROPOSALS = 200;
@@ -57,7 +57,7 @@ export function listProposals(workspace: LoadedWorkspace, isDecided: boolean): P
     const [counted] = await run<{ open: number; told: number }>(
       transaction,
       `SELECT count(*) FILTER (WHERE state = 'open')::int AS open, count(*) FILTER (WHERE state = 'told')::int AS told
-        FROM ${quote(workspace.schema)}.proposal WHERE state IN ('open', 'told')`,
+        FROM ${quote(workspace.schema)}._proposal WHERE state IN ('open', 'told')`,
     );
     return { proposals: await viewsOf(transaction, workspace, found), ...counted! };
   });
@@ -70,7 +70,7 @@ export function listMessages(workspace: LoadedWorkspace): Promise<MessageView[]>
     const found = await run<Omit<MessageView, 'person'> & { person: string }>(
       transaction,
       `SELECT m.id::text, m.person::text, m.subject, m.body, m.run::text, ${instantSql('u.at')} AS at, ${instantSql('m.sent_at')} AS "sentAt", m.failure
-        FROM ${s}.message m JOIN ${s}.run u ON u.id = m.run ORDER BY m.id DESC LIMIT ${MOST_PROPOSALS}`,
+        FROM ${s}._message m JOIN ${s}._run u ON u.id = m.run ORDER BY m.id DESC LIMIT ${MOST_PROPOSALS}`,
     );
     return found.map((one) => ({ ...one, person: personName(workspace, one.person) ?? one.person }));
   });

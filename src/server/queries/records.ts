@@ -103,8 +103,8 @@ async function asOfIn(
   const found = await run<{ rule: string; at: string }>(
     transaction,
     `SELECT l.rule::text, ${instantSql('r.at')} AS at FROM (
-        SELECT rule, min(run) AS run FROM ${s}.later WHERE rule = ANY($1::uuid[]) AND (record IS NULL OR record = $2) GROUP BY rule
-      ) l JOIN ${s}.run r ON r.id = l.run`,
+        SELECT rule, min(run) AS run FROM ${s}._later WHERE rule = ANY($1::uuid[]) AND (record IS NULL OR record = $2) GROUP BY rule
+      ) l JOIN ${s}._run r ON r.id = l.run`,
     [slower.map((rule) => rule.id), id],
   );
   const since = new Map(found.map(({ rule, at }) => [rule, at]));
@@ -152,7 +152,7 @@ async function deletionOf(
   const [found] = (await run<Found>(
     transaction,
     `SELECT ${RUN_COLUMNS}, t.deleted_with::text
-      FROM ${tableOf(workspace.schema, type)} t JOIN ${quote(workspace.schema)}.run r ON r.id = t.deleted_run WHERE t.id = $1`,
+      FROM ${tableOf(workspace.schema, type)} t JOIN ${quote(workspace.schema)}._run r ON r.id = t.deleted_run WHERE t.id = $1`,
     [id],
   )) as [Found];
   const { run: number, at, person, deleted_with: root } = found;

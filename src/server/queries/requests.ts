@@ -78,7 +78,7 @@ async function viewsOf(
   const agreements = await run<StoredAgreement>(
     transaction,
     `SELECT id::text, request::text, name, note, agreed_to, person::text, ${instantSql('at')} AS at
-      FROM ${quote(workspace.schema)}.agreement a WHERE $1::text IS NULL OR request::text = $1 ORDER BY a.at, id`,
+      FROM ${quote(workspace.schema)}._agreement a WHERE $1::text IS NULL OR request::text = $1 ORDER BY a.at, id`,
     [id],
   );
   return stored.map((one): RequestView => {
@@ -121,8 +121,8 @@ export const readRequests = (
   return run<StoredRequest>(
     transaction,
     `SELECT id::text, name, asked_by, words, due::text, points, version, person::text, ${instantSql('made_at')} AS made_at,
-        ARRAY(SELECT rule::text FROM ${s}.request_rule WHERE request = r.id ORDER BY place) AS rules
-      FROM ${s}.request r WHERE $1::text IS NULL OR id::text = $1 ORDER BY r.due NULLS LAST, lower(name), id`,
+        ARRAY(SELECT rule::text FROM ${s}._request_rule WHERE request = r.id ORDER BY place) AS rules
+      FROM ${s}._request r WHERE $1::text IS NULL OR id::text = $1 ORDER BY r.due NULLS LAST, lower(name), id`,
     [id],
   );
 };
@@ -134,11 +134,11 @@ export async function requestGround(
   const s = quote(workspace.schema);
   const rules = await run<StoredRule>(
     transaction,
-    `SELECT id::text, name, state, latest_version::text AS latest, state = 'live' AND live_version <> latest_version AS "isChanged", pilot IS NOT NULL AS "isPilot" FROM ${s}.rule`,
+    `SELECT id::text, name, state, latest_version::text AS latest, state = 'live' AND live_version <> latest_version AS "isChanged", pilot IS NOT NULL AS "isPilot" FROM ${s}._rule`,
   );
   const heads = await run<{ id: string; rule: string; name: string }>(
     transaction,
-    `SELECT id::text, rule::text, name FROM ${s}.proof ORDER BY lower(name), id`,
+    `SELECT id::text, rule::text, name FROM ${s}._proof ORDER BY lower(name), id`,
   );
   const { held } = await proofsCame(transaction, workspace);
   return {

@@ -50,14 +50,14 @@ async function importsInto(
   const s = quote(schema);
   const [found] = await run<{ records: number; last: string | null }>(
     transaction,
-    `WITH imports AS (SELECT id, at FROM ${s}.run WHERE kind = 'import' AND at > now() - interval '${LOOKED_BACK} days'),
+    `WITH imports AS (SELECT id, at FROM ${s}._run WHERE kind = 'import' AND at > now() - interval '${LOOKED_BACK} days'),
       filled AS (
-        SELECT l.record AS id, i.at FROM imports i JOIN ${s}.ledger l ON l.run = i.id
+        SELECT l.record AS id, i.at FROM imports i JOIN ${s}._ledger l ON l.run = i.id
           WHERE l.type = $1 AND l.changes ? $2 AND NOT COALESCE(l.sources ? $2, false)
         UNION ALL
         SELECT t.id, i.at FROM imports i JOIN ${tableOf(schema, type)} t ON t.created_run = i.id
           WHERE t.deleted_run IS NULL AND t.${columnOf(field)} IS NOT NULL
-            AND NOT EXISTS (SELECT FROM ${s}.ledger l WHERE l.run = i.id AND l.record = t.id AND l.sources ? $2)
+            AND NOT EXISTS (SELECT FROM ${s}._ledger l WHERE l.run = i.id AND l.record = t.id AND l.sources ? $2)
       )
       SELECT count(DISTINCT id)::int AS records, (max(at) AT TIME ZONE $3)::date::text AS last FROM filled`,
     [type, field, timeZone],

@@ -34,13 +34,13 @@ export async function ruleVersions(key: string, id: string): Promise<RuleVersion
     const versions = await run<Stored>(
       transaction,
       `SELECT id::text, number, definition, person::text, ${instantSql('created_at')} AS made_at
-        FROM ${s}.rule_version WHERE rule = $1 ORDER BY number DESC`,
+        FROM ${s}._rule_version WHERE rule = $1 ORDER BY number DESC`,
       [rule.id],
     );
     const taken = await run<TakenLive>(
       transaction,
       `SELECT t.version::text, ${instantSql('r.at')} AS at, t.person::text, t.proofs, t.held, t.reason, t.pilot
-        FROM ${s}.taken_live t JOIN ${s}.run r ON r.id = t.run WHERE t.rule = $1 ORDER BY t.id DESC`,
+        FROM ${s}._taken_live t JOIN ${s}._run r ON r.id = t.run WHERE t.rule = $1 ORDER BY t.id DESC`,
       [rule.id],
     );
     const pilots = taken.map(({ pilot }) => ({ pilot, definition: rule.definition }));

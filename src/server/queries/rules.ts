@@ -46,14 +46,14 @@ const selectRules = (schema: string): string => `
   SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
     v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
     ${instantSql('r.due_at')} AS due_at, r.pace_problem, w.waits, w.waits_all, ${instantSql('f.at')} AS waits_since
-  FROM ${quote(schema)}.rule r
-  JOIN ${quote(schema)}.rule_version v ON v.id = r.latest_version
-  LEFT JOIN ${quote(schema)}.rule_version l ON l.id = r.live_version
+  FROM ${quote(schema)}._rule r
+  JOIN ${quote(schema)}._rule_version v ON v.id = r.latest_version
+  LEFT JOIN ${quote(schema)}._rule_version l ON l.id = r.live_version
   LEFT JOIN LATERAL (
     SELECT count(*)::int AS waits, COALESCE(bool_or(x.record IS NULL), false) AS waits_all
-    FROM (SELECT DISTINCT record FROM ${quote(schema)}.later WHERE rule = r.id ORDER BY record NULLS FIRST LIMIT ${MOST_AT_ONCE + 1}) x
+    FROM (SELECT DISTINCT record FROM ${quote(schema)}._later WHERE rule = r.id ORDER BY record NULLS FIRST LIMIT ${MOST_AT_ONCE + 1}) x
   ) w ON true
-  LEFT JOIN ${quote(schema)}.run f ON f.id = (SELECT min(run) FROM ${quote(schema)}.later WHERE rule = r.id)`;
+  LEFT JOIN ${quote(schema)}._run f ON f.id = (SELECT min(run) FROM ${quote(schema)}._later WHERE rule = r.id)`;
 
 /** The latest version of a stored rule, as the plan takes it. */
 export const latestOf = ({ id, latest_version: version, name, definition }: Stored): Rule => ({

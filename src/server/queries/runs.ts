@@ -23,7 +23,7 @@ export function listRuns(workspace: LoadedWorkspace, before: string | null, limi
     const s = quote(workspace.schema);
     const found = await run<StoredRun & { changed: number }>(
       transaction,
-      `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}.run r WHERE $1::bigint IS NULL OR r.id < $1::bigint ORDER BY r.id DESC LIMIT $2`,
+      `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r WHERE $1::bigint IS NULL OR r.id < $1::bigint ORDER BY r.id DESC LIMIT $2`,
       [before, limit + 1],
     );
     const runs = found.slice(0, limit).map(({ changed, ...stored }) => ({
@@ -43,7 +43,7 @@ interface Logged {
 }
 
 const changedSql = (schema: string): string =>
-  `(SELECT count(*)::int FROM (SELECT 1 FROM ${schema}.ledger l WHERE l.run = r.id LIMIT ${MOST_COUNTED + 1}) x)`;
+  `(SELECT count(*)::int FROM (SELECT 1 FROM ${schema}._ledger l WHERE l.run = r.id LIMIT ${MOST_COUNTED + 1}) x)`;
 
 const countOf = (changed: number) => ({
   number: Math.min(changed, MOST_COUNTED),
@@ -65,7 +65,7 @@ export function getRun(
     const [stored] = isNumber
       ? await run<StoredRun & { changed: number }>(
           transaction,
-          `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}.run r WHERE r.id = $1`,
+          `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r WHERE r.id = $1`,
           [id],
         )
       : [];
@@ -150,7 +150,7 @@ async function readPart(
       ? []
       : await run<Logged>(
           transaction,
-          `SELECT type, record::text, event, changes, sources FROM ${quote(schema)}.ledger
+          `SELECT type, record::text, event, changes, sources FROM ${quote(schema)}._ledger
             WHERE run = $1 AND ($2 = '' OR (type, record) > ($2, $3::uuid)) ORDER BY type, record LIMIT ${PAGE + 1}`,
           [id, from, record === '' ? null : record],
         );
@@ -161,7 +161,7 @@ async function readPart(
     if (left <= 0) break;
     const found = await run<{ record: string; source: LedgerSource | null }>(
       transaction,
-      `SELECT t.id::text AS record, (SELECT ${MADE_SOURCE} FROM ${quote(schema)}.made m WHERE m.made = t.id AND m.run = $1 LIMIT 1) AS source
+      `SELECT t.id::text AS record, (SELECT ${MADE_SOURCE} FROM ${quote(schema)}._made m WHERE m.made = t.id AND m.run = $1 LIMIT 1) AS source
         FROM ${tableOf(schema, type)} t WHERE t.created_run = $1 AND ($2::uuid IS NULL OR t.id > $2) ORDER BY t.id LIMIT ${left}`,
       [id, part === 'made' && type === from ? record : null],
     );

@@ -38,14 +38,14 @@ export function undoOf(workspace: LoadedWorkspace, id: string): Promise<UndoView
   return inSnapshot(async (transaction) => {
     const s = quote(workspace.schema);
     const [found] = /^\d{1,18}$/.test(id)
-      ? await run<{ kind: RunInfo['kind'] }>(transaction, `SELECT kind FROM ${s}.run WHERE id = $1`, [id])
+      ? await run<{ kind: RunInfo['kind'] }>(transaction, `SELECT kind FROM ${s}._run WHERE id = $1`, [id])
       : [];
     if (!found) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
     const reason = NOT_UNDONE[found.kind];
     if (reason) throw new Refusal(409, 'undo.kind', `Run ${id} can’t be undone. ${reason}`);
     const logged = await run<Logged>(
       transaction,
-      `SELECT type, record::text, event, changes, sources FROM ${s}.ledger WHERE run = $1 ORDER BY type, record LIMIT ${MOST_EDITS + 1}`,
+      `SELECT type, record::text, event, changes, sources FROM ${s}._ledger WHERE run = $1 ORDER BY type, record LIMIT ${MOST_EDITS + 1}`,
       [id],
     );
     const made = await madeBy(transaction, workspace, id);

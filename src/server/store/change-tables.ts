@@ -75,7 +75,7 @@ export async function applyStep(applying: Applying, step: StorageStep): Promise<
       await createTables(transaction, schema, workspace.model, [step.type]);
       return;
     case 'removeType':
-      await run(transaction, `DELETE FROM ${quote(schema)}.problem WHERE type = $1`, [step.type.key]);
+      await run(transaction, `DELETE FROM ${quote(schema)}._problem WHERE type = $1`, [step.type.key]);
       await run(transaction, `DROP TABLE ${tableOf(schema, step.type.key)}`);
       await endSerials(transaction, schema, step.type.key);
       return;
@@ -121,7 +121,7 @@ async function removeField(
     (column) => `DROP COLUMN IF EXISTS ${column}`,
   );
   await run(transaction, `ALTER TABLE ${tableOf(schema, type)} ${columns.join(', ')}`);
-  await run(transaction, `DELETE FROM ${quote(schema)}.problem WHERE type = $1 AND field = $2`, [type, key]);
+  await run(transaction, `DELETE FROM ${quote(schema)}._problem WHERE type = $1 AND field = $2`, [type, key]);
   await endSerials(transaction, schema, type, key);
 }
 
@@ -171,10 +171,10 @@ async function convert({ transaction, workspace, run: runId }: Applying, step: F
   const is = `(${readColumn(from.type, `t.${columnOf(from.key)}`)})::text = m.was`;
   await run(
     transaction,
-    `INSERT INTO ${quote(schema)}.ledger (run, type, record, event, changes)
+    `INSERT INTO ${quote(schema)}._ledger (run, type, record, event, changes)
       SELECT $1, $2, t.id, 'changed', jsonb_build_object($3::text, jsonb_build_array(m.before, m.after))
       FROM ${table} t JOIN ${map} m ON ${is} WHERE m.fate <> 'same'
-      ON CONFLICT (type, record, run) DO UPDATE SET changes = ledger.changes || excluded.changes`,
+      ON CONFLICT (type, record, run) DO UPDATE SET changes = _ledger.changes || excluded.changes`,
     [runId, type, to.key],
   );
   const next = quote(`${snake(to.key)}__next`);
@@ -205,11 +205,11 @@ async function fillEmpty({ transaction, workspace, run: runId }: Applying, step:
   const table = tableOf(workspace.schema, type);
   await run(
     transaction,
-    `INSERT INTO ${quote(workspace.schema)}.ledger (run, type, record, event, changes)
+    `INSERT INTO ${quote(workspace.schema)}._ledger (run, type, record, event, changes)
       SELECT $1, $2, id, 'changed', jsonb_build_object($3::text, jsonb_build_array(NULL, $4::jsonb))
       FROM ${table} WHERE ${columnOf(to.key)} IS NULL
-      ON CONFLICT (type, record, run) DO UPDATE SET changes = ledger.changes ||
-        jsonb_build_object($3::text, jsonb_build_array(ledger.changes -> $3::text -> 0, $4::jsonb))`,
+      ON CONFLICT (type, record, run) DO UPDATE SET changes = _ledger.changes ||
+        jsonb_build_object($3::text, jsonb_build_array(_ledger.changes -> $3::text -> 0, $4::jsonb))`,
     [runId, type, to.key, JSON.stringify(whereEmpty)],
   );
   await run(

@@ -10,18 +10,18 @@ export async function copyRules(
   schema: string,
 ): Promise<void> {
   for (const table of [
-    'model_version',
-    'state',
-    'rule',
-    'rule_version',
-    'saved_list',
-    'sample_family',
-    'proof',
-    'request',
-    'request_rule',
+    '_model_version',
+    '_state',
+    '_rule',
+    '_rule_version',
+    '_saved_list',
+    '_sample_family',
+    '_proof',
+    '_request',
+    '_request_rule',
   ])
     await copyTable(transaction, source.schema, schema, table);
-  await goOn(transaction, schema, 'model_version');
+  await goOn(transaction, schema, '_model_version');
 }
 
 /** Copies every record with its history, and what is kept beside totals, into tables that are there. */
@@ -32,20 +32,20 @@ export async function copyAll(
 ): Promise<void> {
   await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
   for (const table of [
-    'run',
-    'serial',
-    'ledger',
-    'problem',
-    'later',
-    'made',
-    'proposal',
+    '_run',
+    '_serial',
+    '_ledger',
+    '_problem',
+    '_later',
+    '_made',
+    '_proposal',
     ...source.model.types.map(({ key }) => snake(key)),
   ])
     await copyTable(transaction, source.schema, schema, table);
-  for (const table of ['run', 'later', 'proposal']) await goOn(transaction, schema, table);
+  for (const table of ['_run', '_later', '_proposal']) await goOn(transaction, schema, table);
   await run(
     transaction,
-    `ANALYZE ${source.model.types.map(({ key }) => `${quote(schema)}.${quote(snake(key))}`).join(', ') || `${quote(schema)}.run`}`,
+    `ANALYZE ${source.model.types.map(({ key }) => `${quote(schema)}.${quote(snake(key))}`).join(', ') || `${quote(schema)}._run`}`,
   );
 }
 

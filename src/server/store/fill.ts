@@ -164,11 +164,11 @@ class Filler {
     ${problems
       .map(
         ({ at, field, id }) => `cleared${at} AS (
-      DELETE FROM ${s}.problem p USING ${differing} d
+      DELETE FROM ${s}._problem p USING ${differing} d
       WHERE d.before_error${at} IS NOT NULL AND d.after_error${at} IS NULL AND p.record = d.id AND p.field = ${field}
     ),
     raised${at} AS (
-      INSERT INTO ${s}.problem (type, record, field, rule, code, run)
+      INSERT INTO ${s}._problem (type, record, field, rule, code, run)
         SELECT ${bound.type}, d.id, ${field}, ${id}, d.after_error${at}, ${bound.run} FROM ${differing} d
         WHERE d.after_error${at} IS NOT NULL AND d.differs${at}
         ON CONFLICT (record, field) DO UPDATE SET rule = excluded.rule, code = excluded.code, run = excluded.run
@@ -176,7 +176,7 @@ class Filler {
       )
       .join('')}
     logged AS (
-      INSERT INTO ${s}.ledger AS l (run, type, record, event, changes, sources)
+      INSERT INTO ${s}._ledger AS l (run, type, record, event, changes, sources)
         SELECT ${bound.run}, ${bound.type}, d.id, 'changed', ${ledgerSql(schema, rules, binds)}
         FROM ${differing} d WHERE d.is_changed AND d.created_run <> ${bound.run}
         ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources

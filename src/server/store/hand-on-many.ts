@@ -258,6 +258,6 @@ function assignedSql(
     ...{ schema: workspace, from: source, alias: 's', binds, isKept: keepsField(workspace.plan) },
   });
   const isGiven = assigned.given ? expressionSql(assigned.given, joins, binds) : 'true';
-  return `SELECT m.made FROM ${quote(workspace.schema)}.made m JOIN ${tableOf(workspace.schema, source)} s ON s.id = m.source ${joins.sql()}
+  return `SELECT m.made FROM ${quote(workspace.schema)}._made m JOIN ${tableOf(workspace.schema, source)} s ON s.id = m.source ${joins.sql()}
     WHERE m.run = ${binds.add(runId, 'bigint')} AND m.rule = ${binds.add(maker.id, 'uuid')} AND (${isGiven})`;
 }

@@ -85,7 +85,7 @@ export async function handOnSet({
       FROM differing d WHERE t.id = d.id
     ),
     logged AS (
-      INSERT INTO ${s}.ledger AS l (run, type, record, event, changes, sources)
+      INSERT INTO ${s}._ledger AS l (run, type, record, event, changes, sources)
         SELECT ${number}, ${named}, d.id, 'changed', ${object(change)}, ${object(source)} FROM differing d WHERE d.created_run <> ${number}
         ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
     )

@@ -5,7 +5,7 @@ import { type Binds, quote, run } from './sql';
 /** Most targets that one run of a slower pace works out record by record; more are filled by statements over whole sets. */
 export const MOST_AT_ONCE = 5_000;
 
-const tableIn = (schema: string): string => `${quote(schema)}.later`;
+const tableIn = (schema: string): string => `${quote(schema)}._later`;
 
 /** What a run leaves for later paces, as part of its last statement, in which `run` is its row. */
 export function laterSql(schema: string, later: readonly Later[], binds: Binds): string[] {

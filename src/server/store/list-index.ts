@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { typeIn } from '@/core/model';
 import { Client } from 'pg';
 import { log } from '../log';
-import { columnOf, quote, snake, tableOf } from './sql';
+import { columnOf, indexName, quote, tableOf } from './sql';
 import type { LoadedWorkspace } from './workspace';
 
 /** An index that a list would be quicker with. */
@@ -32,7 +32,7 @@ export const searchIndex = (workspace: LoadedWorkspace, type: string): ListIndex
 
 function indexOf({ schema }: LoadedWorkspace, type: string, what: string, on: string): ListIndex {
   const hash = createHash('sha256').update(on).digest('hex').slice(0, 8);
-  const name = `${snake(type).slice(0, 40)}_${what}_${hash}`;
+  const name = indexName(type, `${what}_${hash}`);
   return { schema, name, table: tableOf(schema, type), on: `${on} WHERE deleted_run IS NULL` };
 }
 

@@ -16,7 +16,7 @@ export async function readMade(
   return run<Made & Record<string, unknown>>(
     transaction,
     `SELECT m.source::text, m.made::text, COALESCE(t.deleted_with = m.source, false) AS "isTakenBack"
-      FROM ${quote(schema)}.made m JOIN ${tableOf(schema, rule.makes)} t ON t.id = m.made
+      FROM ${quote(schema)}._made m JOIN ${tableOf(schema, rule.makes)} t ON t.id = m.made
       WHERE m.rule = $1 AND m.${by} = ANY($2::uuid[]) ORDER BY m.made`,
     [rule.id, ids],
   );
@@ -44,7 +44,7 @@ export function madeSql({ schema, plan }: LoadedWorkspace, writes: readonly Writ
   if (made.length === 0) return [];
   const document = binds.add(JSON.stringify(made), 'jsonb');
   return [
-    `made_by AS (INSERT INTO ${quote(schema)}.made (rule, version, source_type, source, made, is_once, wave, run)
+    `made_by AS (INSERT INTO ${quote(schema)}._made (rule, version, source_type, source, made, is_once, wave, run)
       SELECT x.rule, x.version, x.source_type, x.source, x.made, x.is_once, x.wave, run.id
       FROM jsonb_to_recordset(${document}) AS x(rule uuid, version uuid, source_type text, source uuid, made uuid, is_once boolean, wave integer), run)`,
   ];
@@ -66,7 +66,7 @@ export function proposalsSql(
   }: { readonly proposals: readonly Proposed[]; readonly withdrawn: readonly Withdrawn[] },
   binds: Binds,
 ): string[] {
-  const table = `${quote(schema)}.proposal`;
+  const table = `${quote(schema)}._proposal`;
   const rules = new Map(plan.turns.map((rule) => [rule.id, rule]));
   const stored = proposals.map((one) => {
     const rule = rules.get(one.rule)!;
@@ -88,7 +88,7 @@ export function proposalsSql(
     ...(messages.length === 0
       ? []
       : [
-          `written_to AS (INSERT INTO ${quote(schema)}.message (person, subject, body, run)
+          `written_to AS (INSERT INTO ${quote(schema)}._message (person, subject, body, run)
             SELECT x.person, x.subject, x.body, run.id
             FROM jsonb_to_recordset(${document(messages)}) AS x(person uuid, subject text, body text), run)`,
         ]),

@@ -81,7 +81,7 @@ export async function prepareSet({ transaction, workspace, rule, facts }: MakeSe
     ...(undecided ? [`(${undecided}) IS NULL`] : []),
     ...(definition.each === 'once'
       ? [
-          `NOT EXISTS (SELECT FROM ${quote(schema)}.made m WHERE m.rule = ${binds.add(rule.id, 'uuid')} AND m.source = s.id)`,
+          `NOT EXISTS (SELECT FROM ${quote(schema)}._made m WHERE m.rule = ${binds.add(rule.id, 'uuid')} AND m.source = s.id)`,
           ...(writes.field === '' ? [] : [`s.${columnOf(writes.field)} IS NULL`]),
         ]
       : []),
@@ -213,7 +213,7 @@ export async function makeSet(input: MakeSet, prepared: Prepared, runId: string)
       INSERT INTO ${tableOf(schema, rule.makes)} (${['id', ...named, 'created_run', 'changed_run'].join(', ')})
         SELECT ${['f.made', ...values, inRun, inRun].join(', ')} FROM ${from} f WHERE f.is_made ORDER BY f.at
     )
-    INSERT INTO ${quote(schema)}.made (rule, version, source_type, source, made, is_once, wave, run)
+    INSERT INTO ${quote(schema)}._made (rule, version, source_type, source, made, is_once, wave, run)
       SELECT ${id}, ${version}, ${source}, f.source, f.made, ${binds.add(rule.definition.each === 'once', 'boolean')}, 1, ${inRun} FROM ${from} f WHERE f.is_made`,
     binds.values,
   );
@@ -273,7 +273,7 @@ async function nameMade(
       UPDATE ${tableOf(schema, type)} t SET ${given.map(({ target }, at) => `${columnOf(target.key)} = d.a${at}`).join(', ')}, changed_run = ${inRun}
         FROM differing d WHERE t.id = d.id
     )
-    INSERT INTO ${quote(schema)}.ledger AS l (run, type, record, event, changes, sources)
+    INSERT INTO ${quote(schema)}._ledger AS l (run, type, record, event, changes, sources)
       SELECT ${inRun}, ${binds.add(type, 'text')}, d.id, 'changed', ${object(change)}, ${object(() => told)} FROM differing d WHERE d.created_run <> ${inRun}
       ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources`,
     binds.values,

@@ -137,7 +137,7 @@ const waitingIn = (workspace: TestWorkspace): Promise<string[]> =>
     const { schema, plan } = await workspace.load();
     const found = await run<{ rule: string; record: string }>(
       transaction,
-      `SELECT rule::text, record::text FROM ${quote(schema)}.later`,
+      `SELECT rule::text, record::text FROM ${quote(schema)}._later`,
     );
     const names = new Map(plan.rules.map(({ id, name }) => [id, name]));
     return found.map(({ rule, record }) => `${names.get(rule)} ${record}`);

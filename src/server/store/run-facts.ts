@@ -15,7 +15,7 @@ export async function factsOfRun(
 ): Promise<RunFacts | null> {
   if (!plan.turns.some(isOfRun)) return null;
   const moment = readColumn({ kind: 'dateTime' }, 'at');
-  const text = `SELECT person::text, ${moment} AS moment FROM ${quote(schema)}.run WHERE id = $1`;
+  const text = `SELECT person::text, ${moment} AS moment FROM ${quote(schema)}._run WHERE id = $1`;
   const [found] = await run<{ person: string | null; moment: string }>(transaction, text, [id]);
   return found!;
 }

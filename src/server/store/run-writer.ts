@@ -41,7 +41,7 @@ export async function insertRun(transaction: Transaction, schema: string, info: 
 }
 
 const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
-  `INSERT INTO ${quote(schema)}.run (kind, person, rule_version, note, at)
+  `INSERT INTO ${quote(schema)}._run (kind, person, rule_version, note, at)
     VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()))
     RETURNING id::text`;
 
@@ -253,7 +253,7 @@ export class RunWriter {
     this.#written = this.#writes.length;
     const cleared = changes.filter(({ error, errorBefore }) => error === null && errorBefore !== null);
     const raised = changes.filter(({ error }) => error !== null);
-    const table = `${quote(this.workspace.schema)}.problem`;
+    const table = `${quote(this.workspace.schema)}._problem`;
     const document = (of: readonly unknown[]) => binds.add(JSON.stringify(of), 'jsonb');
     return [
       ...(cleared.length === 0
@@ -279,7 +279,7 @@ export class RunWriter {
       ({ type, record }) => !made?.has(recordKey({ type, id: record })),
     );
     if (entries.length === 0) return [];
-    const into = `INSERT INTO ${quote(this.workspace.schema)}.ledger AS l (run, type, record, event, changes, sources)`;
+    const into = `INSERT INTO ${quote(this.workspace.schema)}._ledger AS l (run, type, record, event, changes, sources)`;
     const columns = 'type, record, event, changes, sources';
     const source =
       entries.length <= FEW

@@ -7,7 +7,7 @@ interface SerialField {
   readonly field: string;
 }
 
-const counters = (schema: string): string => `${quote(schema)}.serial`;
+const counters = (schema: string): string => `${quote(schema)}._serial`;
 
 /** Takes so many numbers in a row, held until the transaction ends, and answers the first. */
 export async function takeSerials(

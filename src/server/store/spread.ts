@@ -111,7 +111,7 @@ export async function changedIn(
   await makeTable(transaction, {
     ...{ name, binds },
     query: `SELECT ${amount} AS before0, t.${columnOf(writes.field)} AS after0
-      FROM ${quote(schema)}.ledger l JOIN ${tableOf(schema, writes.type)} t ON t.id = l.record
+      FROM ${quote(schema)}._ledger l JOIN ${tableOf(schema, writes.type)} t ON t.id = l.record
       WHERE l.run = ${binds.add(runId, 'bigint')} AND l.type = ${binds.add(writes.type, 'text')} AND l.changes ? ${field}`,
   });
   return `pg_temp.${quote(name)}`;

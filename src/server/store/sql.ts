@@ -28,12 +28,23 @@ export function once(schema: object, key: string, write: () => string): string {
   return text;
 }
 
-/** `insuredTotal` → `insured_total`: keys have no underscores, so no two of them meet. */
+/** Columns that PostgreSQL itself has on every table. */
+const SYSTEM_COLUMNS = new Set(['tableoid', 'xmin', 'cmin', 'xmax', 'cmax', 'ctid']);
+
+/**
+ * `insuredTotal` → `insured_total`: keys have no underscores, so no two of them meet. Nor does one meet a name of Oikon's own, which begins
+ * with an underscore, or a column of PostgreSQL's own: that is written with one at its end (`xmin_`).
+ */
 const snakes = new Map<string, string>();
 export function snake(key: string): string {
   let known = snakes.get(key);
   if (known === undefined)
-    snakes.set(key, (known = key.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`)));
+    snakes.set(
+      key,
+      (known = SYSTEM_COLUMNS.has(key)
+        ? `${key}_`
+        : key.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`)),
+    );
   return known;
 }
 
@@ -44,9 +55,17 @@ export const columnOf = (field: string): string => quote(snake(field));
 const hashed = (text: string): string => createHash('sha256').update(text).digest('hex').slice(0, 24);
 
 /** The name of a unique field's index. Records in the bin don't count. */
-export const uniqueName = (type: string, field: string): string => `one_${hashed(`${type}.${field}`)}`;
+export const uniqueName = (type: string, field: string): string => `_one_${hashed(`${type}.${field}`)}`;
 /** The name of a serial field's index. */
-export const uniqueSerial = (type: string, field: string): string => `serial_${hashed(`${type}.${field}`)}`;
+export const uniqueSerial = (type: string, field: string): string => `_serial_${hashed(`${type}.${field}`)}`;
+/**
+ * The name of an index of a type's table (`_loan__by_exhibition`), at most 63 bytes: longer names are cut by PostgreSQL, and two might
+ * be cut alike. It begins like all names of Oikon's own, since indexes and tables share their names.
+ */
+export function indexName(type: string, what: string): string {
+  const whole = `_${snake(type)}__${what}`;
+  return whole.length <= 63 ? whole : `${whole.slice(0, 38)}_${hashed(whole)}`;
+}
 /** The name of what holds records to an open link. */
 export const openLinkName = (type: string, open: string): string => `open_${hashed(`${type}.${open}`)}`;
 

@@ -2,10 +2,9 @@ import { type Field, type Model, type OpenLink, type RecordType } from '@/core/m
 import { placesOf } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { startSerial } from './serials';
-import { columnOf, columnType, openLinkName, quote, run, snake, tableOf, uniqueName } from './sql';
+import { columnOf, columnType, indexName, openLinkName, quote, run, snake, tableOf, uniqueName } from './sql';
 
-/** A name that PostgreSQL doesn't cut: at most 63 bytes. */
-const named = (type: string, what: string): string => quote(`${snake(type)}_${what}`.slice(0, 63));
+const named = (type: string, what: string): string => quote(indexName(type, what));
 
 /**
  * Makes the tables of a model's types: a typed column for each field, a deferrable foreign key and an index for each link.
@@ -25,16 +24,16 @@ export async function createTables(
     const table = tableOf(schema, type.key);
     await run(
       transaction,
-      `CREATE INDEX ${named(type.key, 'by_title')} ON ${table} (${columnOf(type.title)}, id) WHERE deleted_run IS NULL`,
+      `CREATE INDEX ${named(type.key, 'titles')} ON ${table} (${columnOf(type.title)}, id) WHERE deleted_run IS NULL`,
     );
     // Runs come one after the other, so ranges of pages tell where their records are, at next to no cost.
     await run(
       transaction,
-      `CREATE INDEX ${named(type.key, 'by_making')} ON ${table} USING brin (created_run) WITH (pages_per_range = 16)`,
+      `CREATE INDEX ${named(type.key, 'making')} ON ${table} USING brin (created_run) WITH (pages_per_range = 16)`,
     );
     await run(
       transaction,
-      `CREATE INDEX ${named(type.key, 'in_bin')} ON ${table} (deleted_run) WHERE deleted_run IS NOT NULL`,
+      `CREATE INDEX ${named(type.key, 'bin')} ON ${table} (deleted_run) WHERE deleted_run IS NOT NULL`,
     );
   }
   for (const type of types) {
@@ -99,7 +98,7 @@ export function columnSql(field: Field): string {
 
 function createTable(schema: string, type: RecordType): string {
   const own = [
-    'id uuid PRIMARY KEY',
+    `id uuid CONSTRAINT ${named(type.key, 'pkey')} PRIMARY KEY`,
     'version integer NOT NULL DEFAULT 1',
     'created_run bigint NOT NULL',
     'changed_run bigint NOT NULL',

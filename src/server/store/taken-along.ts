@@ -60,7 +60,7 @@ async function readCleared(
   }
   const logged = await run<Logged>(
     transaction,
-    `SELECT type, record::text, changes, sources FROM ${quote(schema)}.ledger WHERE run = ANY($1::bigint[]) AND event IN ('changed', 'restored')`,
+    `SELECT type, record::text, changes, sources FROM ${quote(schema)}._ledger WHERE run = ANY($1::bigint[]) AND event IN ('changed', 'restored')`,
     [runs],
   );
   return logged.flatMap(({ type, record, changes, sources }) =>

@@ -45,7 +45,7 @@ export async function touchedInRun(
   const found = await run<{ id: string; changes: Changes | null; sources: object | null; gone: boolean }>(
     transaction,
     `SELECT id::text, changes, sources, gone FROM (
-        ${madeSql}SELECT record AS id, changes, sources, event = 'deleted' AS gone FROM ${quote(schema)}.ledger
+        ${madeSql}SELECT record AS id, changes, sources, event = 'deleted' AS gone FROM ${quote(schema)}._ledger
           WHERE run = ${inRun} AND type = ${binds.add(type, 'text')}
             AND (event = 'changed' AND (${fields} IS NULL OR changes ?| ${fields}) OR ${binds.add(isGoneTold, 'boolean')} AND event = 'deleted')
       ) x WHERE id::text > ${binds.add(after, 'text')} ORDER BY id::text LIMIT ${most}`,

@@ -2,6 +2,8 @@ import type { CompiledHandOn } from '@/core/rules';
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '../database/connection';
 import { Refusal } from '../refusal';
+import { AnsweredBefore, claimKey, isAnsweredBefore } from '../requests/answered';
+import { requestContext } from '../requests/context';
 import { tellLater } from './later';
 import { allOf, corked, inOnePiece, quote, run } from './sql';
 import { takenRefusal } from './unique';
@@ -51,6 +53,12 @@ const codeOf = (error: unknown): string | undefined => {
   return code ?? parent?.code;
 };
 
+/** PostgreSQL's codes for a table, a column and a schema that aren't there, and for a value that a new column must have. */
+const OF_OTHER_MODEL = new Set(['42P01', '42703', '3F000', '23502']);
+
+/** Whether a statement was written for another model than the one that is there now: what it is for is begun anew. */
+export const isOfOtherModel = (error: unknown): boolean => OF_OTHER_MODEL.has(codeOf(error) ?? '');
+
 /**
  * One save: a transaction whose first statement locks the workspace (shared) and compares the epoch, so that nothing is
  * ever saved with stale rules. Deadlocks, and whatever `isRetry` names, are tried again.
@@ -86,10 +94,13 @@ export async function inSave<T>(
       tellSlower(compiled);
       return result;
     } catch (error) {
+      if (error instanceof AnsweredBefore) throw error;
       const taken = takenRefusal(compiled, error);
       if (taken) throw taken;
-      // Its schema has gone: the workspace was removed by another process, and loading it says so.
-      if (error instanceof EpochMoved || codeOf(error) === '3F000') workspace = await reloadWorkspace(key);
+      // What is sent along with the first statement may meet another model before the epoch is known; and where its schema has gone, the
+      // workspace was removed by another process, and loading it says so.
+      if (error instanceof EpochMoved || (isOfOtherModel(error) && (await hasMoved(compiled))))
+        workspace = await reloadWorkspace(key);
       else if (error instanceof WantsAlone && mayWantAlone) wantsAlone = true;
       else if (!isConflict(error) && !isRetry(error)) throw error;
       if (tried === TRIES) {
@@ -100,6 +111,19 @@ export async function inSave<T>(
         );
       }
     }
+  }
+}
+
+/** Whether a workspace has another epoch by now than the one that it was compiled for, or is gone. */
+async function hasMoved({ schema, epoch }: LoadedWorkspace): Promise<boolean> {
+  try {
+    const [state] = await database().transaction((transaction) =>
+      run<{ epoch: string }>(transaction, `SELECT epoch::text FROM ${quote(schema)}._state`),
+    );
+    return state?.epoch !== epoch;
+  } catch (error) {
+    if (isOfOtherModel(error)) return true;
+    throw error;
   }
 }
 
@@ -159,7 +183,7 @@ async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoc
           checkEpoch(workspace, state!);
           const answer = await work({ workspace, isAlone: true, begun: Promise.resolve(), ...session });
           if (raisesEpoch)
-            await run(transaction, `UPDATE ${quote(workspace.schema)}.state SET epoch = epoch + 1`);
+            await run(transaction, `UPDATE ${quote(workspace.schema)}._state SET epoch = epoch + 1`);
           return answer;
         },
       });
@@ -243,6 +267,7 @@ async function inTransaction<T>({ first, work }: Work<T>): Promise<T> {
     await begun;
     const ending = inOnePiece(session.transaction, () => [
       ...lasts.map((send) => send()),
+      ...claimKey(session.transaction),
       connection.query('COMMIT'),
     ]);
     const ended = allOf<unknown>(ending);
@@ -250,11 +275,12 @@ async function inTransaction<T>({ first, work }: Work<T>): Promise<T> {
     await ended.catch((error: unknown) => {
       throw isConnectionLost(error) ? unknownOutcome() : error;
     });
+    noteSaved();
     return result;
   } catch (error) {
     // A connection that is lost can't be rolled back; the server has done so.
     await connection.query('ROLLBACK').catch(() => undefined);
-    throw error;
+    throw isAnsweredBefore(error) ? new AnsweredBefore() : error;
   } finally {
     connection.pipeline = false;
     connectionManager.releaseConnection(connection);
@@ -280,6 +306,36 @@ const changedMeanwhile = (): Refusal =>
     'change.meanwhile',
     'The rules or the model changed while this was being read. Nothing was saved; look again at what it would do, and send it again.',
   );
+
+/** From now on no answer says that nothing was saved. */
+function noteSaved(): void {
+  const context = requestContext();
+  if (context) context.outcome = 'saved';
+}
+
+/**
+ * A change of the installation itself, which no workspace's epoch is compared for. Noted like any save: with the request's key, and
+ * with what is known where the database goes away during the commit.
+ */
+export async function inInstallation<T>(
+  work: (transaction: Transaction) => Promise<T>,
+  isolationLevel: Transaction.ISOLATION_LEVELS = Transaction.ISOLATION_LEVELS.READ_COMMITTED,
+): Promise<T> {
+  let isWorked = false;
+  try {
+    const result = await database().transaction({ isolationLevel }, async (transaction) => {
+      const given = await work(transaction);
+      await Promise.all(claimKey(transaction));
+      isWorked = true;
+      return given;
+    });
+    noteSaved();
+    return result;
+  } catch (error) {
+    if (isAnsweredBefore(error)) throw new AnsweredBefore();
+    throw isWorked && isConnectionLost(error) ? unknownOutcome() : error;
+  }
+}
 
 const unknownOutcome = (): Refusal =>
   new Refusal(

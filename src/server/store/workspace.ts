@@ -61,12 +61,12 @@ export async function readWorkspace(
   const s = quote(schema);
   const [state] = await run<State>(
     transaction,
-    `SELECT s.epoch::text, s.settled_day::text, s.time_zone, m.definition, m.id::text AS model FROM ${s}.state s JOIN ${s}.model_version m ON m.id = s.model`,
+    `SELECT s.epoch::text, s.settled_day::text, s.time_zone, m.definition, m.id::text AS model FROM ${s}._state s JOIN ${s}._model_version m ON m.id = s.model`,
   );
   if (!state) throw new Error(`The workspace “${key}” has no state; load it again.`);
   const live = await run<Rule>(
     transaction,
-    `SELECT r.id, v.id AS version, r.name, v.definition, r.pilot FROM ${s}.rule r JOIN ${s}.rule_version v ON v.id = r.live_version WHERE r.state = 'live'`,
+    `SELECT r.id, v.id AS version, r.name, v.definition, r.pilot FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.live_version WHERE r.state = 'live'`,
   );
   const model = readModel(state.definition, state.settled_day);
   const { plan, problems } = buildPlan(model, live);

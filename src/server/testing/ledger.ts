@@ -22,7 +22,7 @@ export async function ledgerFlaws(workspace: TestWorkspace): Promise<string[]> {
   const logged = await database().transaction((transaction) =>
     run<Logged>(
       transaction,
-      `SELECT type, record::text, run::text, changes FROM ${s}.ledger l ORDER BY l.run`,
+      `SELECT type, record::text, run::text, changes FROM ${s}._ledger l ORDER BY l.run`,
     ),
   );
   const last = new Map<string, unknown>();

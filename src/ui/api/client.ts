@@ -1,19 +1,8 @@
-import type { Problem } from '@/core/values';
 import type { Progress } from '@/core/verify';
+import { ApiProblem, problemOf, serverAway } from './problem';
+import { sendOnce } from './send-once';
 
-/** What the API refused, from its problem details (RFC 9457). */
-export class ApiProblem extends Error {
-  constructor(
-    readonly status: number,
-    readonly code: string,
-    readonly title: string,
-    detail: string,
-    readonly errors: readonly (Problem & { readonly index?: number })[],
-  ) {
-    super(detail);
-    this.name = 'ApiProblem';
-  }
-}
+export { ApiProblem, problemOf, serverAway };
 
 /** The key of the workspace that the page is about, from its address (`/w/wrenfield/rules`). */
 const pageWorkspace = (): string =>
@@ -32,20 +21,23 @@ export interface Call {
 export const callApi = <T>(path: string, call: Call = {}): Promise<T> => callServer<T>(apiPath(path), call);
 
 /** Sends a text of JSON that is there already, such as a file that was chosen. */
-export const callText = <T>(address: string, text: string): Promise<T> =>
-  send<T>(address, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: text });
+export const callText = <T>(address: string, text: string, person: string | null): Promise<T> =>
+  sendOnce((key) =>
+    send<T>(address, { method: 'POST', headers: { ...headersOf(text, person), ...key }, body: text }),
+  );
 
 /** The same for any address of this server. */
 export function callServer<T>(address: string, { method = 'GET', body, person }: Call = {}): Promise<T> {
-  const headers: Record<string, string> = {};
-  if (body !== undefined) headers['Content-Type'] = 'application/json';
-  if (person) headers['Oikon-Person'] = person;
-  return send<T>(address, {
-    method,
-    headers,
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-  });
+  const headers = headersOf(body, person);
+  if (method === 'GET') return send<T>(address, { method, headers });
+  const content = body === undefined ? {} : { body: JSON.stringify(body) };
+  return sendOnce((key) => send<T>(address, { method, headers: { ...headers, ...key }, ...content }));
 }
+
+const headersOf = (body: unknown, person: string | null | undefined): Record<string, string> => ({
+  ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+  ...(person ? { 'Oikon-Person': person } : {}),
+});
 
 async function send<T>(address: string, request: RequestInit): Promise<T> {
   let response: Response;
@@ -89,14 +81,24 @@ export class LongAnswer<T> {
   }
 }
 
+interface LongCall extends Pick<Call, 'body' | 'person'> {
+  readonly signal?: AbortSignal;
+}
+
 /** Calls long work of the page's workspace, and tells how far it has come. Aborting it leaves nothing behind. */
-export async function callLong<T>(
+export const callLong = <T>(
   path: string,
-  { body, person, signal }: Pick<Call, 'body' | 'person'> & { readonly signal?: AbortSignal },
+  call: LongCall,
+  onProgress: (progress: Progress) => void,
+): Promise<T> => sendOnce((key) => sendLong<T>(path, call, key, onProgress));
+
+async function sendLong<T>(
+  path: string,
+  { body, person, signal }: LongCall,
+  key: Readonly<Record<string, string>>,
   onProgress: (progress: Progress) => void,
 ): Promise<T> {
-  const headers: Record<string, string> = { Accept: LINES, 'Content-Type': 'application/json' };
-  if (person) headers['Oikon-Person'] = person;
+  const headers = { Accept: LINES, ...headersOf(body, person), ...key };
   const response = await fetch(apiPath(path), {
     ...{ method: 'POST', headers, body: JSON.stringify(body) },
     ...(signal ? { signal } : {}),
@@ -124,29 +126,3 @@ export async function callFile(path: string, body: unknown): Promise<Blob> {
 }
 
 export const LINES = 'application/x-ndjson';
-
-export const serverAway = (): ApiProblem =>
-  new ApiProblem(
-    0,
-    'server.away',
-    'Oikon can’t be reached',
-    'The server doesn’t answer. Check that it runs; what you typed is still here.',
-    [],
-  );
-
-/** What an answer that isn't success says, from its problem details. */
-export function problemOf(status: number, answer: unknown): ApiProblem {
-  const problem = (answer ?? {}) as Partial<{
-    code: string;
-    title: string;
-    detail: string;
-    errors: Problem[];
-  }>;
-  return new ApiProblem(
-    status,
-    problem.code ?? 'internal',
-    problem.title ?? 'Something went wrong',
-    problem.detail ?? 'Try again.',
-    problem.errors ?? [],
-  );
-}

@@ -7,6 +7,7 @@ import type {
   FilledView,
   FollowerView,
   History,
+  InstallationEventView,
   LivePreview,
   MessageView,
   ModelView,
@@ -39,6 +40,25 @@ export const useWorkspaces = () =>
   useQuery({
     queryKey: ['workspaces'],
     queryFn: () => callServer<{ workspaces: WorkspaceView[] }>('/api/v1/workspaces'),
+  });
+
+/** Everybody of the installation, for what is done outside of any workspace. */
+export const useEverybody = () =>
+  useQuery({
+    queryKey: ['everybody'],
+    queryFn: () => callServer<{ people: PersonView[] }>('/api/v1/people'),
+  });
+
+/** What was done to the installation itself, the latest first. */
+export const useInstallationEvents = () =>
+  useInfiniteQuery({
+    queryKey: ['installation-events'],
+    queryFn: ({ pageParam }) =>
+      callServer<{ events: InstallationEventView[]; next: string | null }>(
+        `/api/v1/installation-events?limit=20${pageParam ? `&before=${pageParam}` : ''}`,
+      ),
+    initialPageParam: '',
+    getNextPageParam: ({ next }) => next ?? undefined,
   });
 
 export const useModelView = () =>

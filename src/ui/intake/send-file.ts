@@ -1,6 +1,7 @@
 import type { ImportPlan } from '@/core/intake';
 import type { Progress } from '@/core/verify';
 import { apiPath, LINES, LongAnswer, problemOf, serverAway } from '../api/client';
+import { sendOnce } from '../api/send-once';
 
 export interface Sending<T> {
   readonly answer: Promise<T>;
@@ -15,32 +16,41 @@ export function sendFile<T>(
   onSent: (share: number) => void,
   onProgress: (progress: Progress) => void,
 ): Sending<T> {
-  const request = new XMLHttpRequest();
-  const answer = new Promise<T>((resolve, reject) => {
-    const read = new LongAnswer<T>(onProgress);
-    const isRead = () => request.getResponseHeader('Content-Type')?.startsWith(LINES) ?? false;
-    request.open('POST', apiPath(path));
-    request.setRequestHeader('Accept', LINES);
-    request.setRequestHeader('Content-Type', 'application/octet-stream');
-    if (person) request.setRequestHeader('Oikon-Person', person);
-    request.upload.onprogress = ({ loaded, total }) => onSent(total > 0 ? loaded / total : 0);
-    request.onprogress = () => {
-      if (isRead()) read.take(request.responseText);
-    };
-    request.onload = () => {
-      try {
-        if (!isRead()) throw problemOf(request.status, JSON.parse(request.responseText));
-        read.take(request.responseText);
-        resolve(read.end());
-      } catch (error) {
-        reject(error as Error);
-      }
-    };
-    request.onerror = () => reject(serverAway());
-    request.onabort = () => reject(new Stopped());
-    request.send(new Blob([`${JSON.stringify(plan)}\n`, file]));
-  });
-  return { answer, stop: () => request.abort() };
+  let request = new XMLHttpRequest();
+  let isStopped = false;
+  const send = (key: Readonly<Record<string, string>>) =>
+    new Promise<T>((resolve, reject) => {
+      if (isStopped) throw new Stopped();
+      request = new XMLHttpRequest();
+      const read = new LongAnswer<T>(onProgress);
+      const isRead = () => request.getResponseHeader('Content-Type')?.startsWith(LINES) ?? false;
+      request.open('POST', apiPath(path));
+      request.setRequestHeader('Accept', LINES);
+      request.setRequestHeader('Content-Type', 'application/octet-stream');
+      if (person) request.setRequestHeader('Oikon-Person', person);
+      for (const [name, value] of Object.entries(key)) request.setRequestHeader(name, value);
+      request.upload.onprogress = ({ loaded, total }) => onSent(total > 0 ? loaded / total : 0);
+      request.onprogress = () => {
+        if (isRead()) read.take(request.responseText);
+      };
+      request.onload = () => {
+        try {
+          if (!isRead()) throw problemOf(request.status, JSON.parse(request.responseText));
+          read.take(request.responseText);
+          resolve(read.end());
+        } catch (error) {
+          reject(error as Error);
+        }
+      };
+      request.onerror = () => reject(serverAway());
+      request.onabort = () => reject(new Stopped());
+      request.send(new Blob([`${JSON.stringify(plan)}\n`, file]));
+    });
+  const stop = () => {
+    isStopped = true;
+    request.abort();
+  };
+  return { answer: sendOnce(send), stop };
 }
 
 /** It was given up by a person. */

@@ -1,7 +1,8 @@
 'use client';
 
 import { createContext, type ReactNode, useContext, useMemo, useSyncExternalStore } from 'react';
-import { usePeople } from '../api/queries';
+import type { PersonView } from '@/core/verify';
+import { useEverybody, usePeople } from '../api/queries';
 
 const KEY = 'oikon.person';
 const listeners = new Set<() => void>();
@@ -10,33 +11,51 @@ const subscribe = (listener: () => void) => {
   return () => void listeners.delete(listener);
 };
 
+const NOBODY: readonly PersonView[] = [];
+
 interface Acting {
+  /** Who may be chosen. */
+  readonly people: readonly PersonView[];
   /** The id of the person who acts, once the people are known. */
   readonly id: string | null;
   readonly choose: (id: string) => void;
 }
 
-const Context = createContext<Acting>({ id: null, choose: () => undefined });
+const Context = createContext<Acting>({ people: NOBODY, id: null, choose: () => undefined });
 
-/** Who acts, chosen among the workspace's people and remembered by this browser. */
+/** Who acts in the workspace that the page is about. */
 export function PersonProvider({ children }: { children: ReactNode }) {
-  const { data } = usePeople();
+  return <PersonAmong people={usePeople().data?.people}>{children}</PersonAmong>;
+}
+
+/** Who acts where no workspace is open: one of the installation's people. */
+export function AnyPersonProvider({ children }: { children: ReactNode }) {
+  return <PersonAmong people={useEverybody().data?.people}>{children}</PersonAmong>;
+}
+
+/** Who acts, chosen among people and remembered by this browser. */
+function PersonAmong({
+  people = NOBODY,
+  children,
+}: {
+  people: readonly PersonView[] | undefined;
+  children: ReactNode;
+}) {
   const remembered = useSyncExternalStore(
     subscribe,
     () => localStorage.getItem(KEY),
     () => null,
   );
   const acting = useMemo<Acting>(() => {
-    const people = data?.people ?? [];
     const known = people.find((person) => person.id === remembered) ?? people[0];
     return {
-      id: known?.id ?? null,
+      ...{ people, id: known?.id ?? null },
       choose: (id) => {
         localStorage.setItem(KEY, id);
         listeners.forEach((listener) => listener());
       },
     };
-  }, [data, remembered]);
+  }, [people, remembered]);
   return <Context value={acting}>{children}</Context>;
 }
 

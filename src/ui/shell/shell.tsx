@@ -3,7 +3,7 @@
 import { Dropdown } from 'antd';
 import { type ReactNode, useEffect } from 'react';
 import { Link, usePlace, useWorkspaceKey } from '../kit/navigation';
-import { usePeople, useProposals, useWorkspaces } from '../api/queries';
+import { useProposals, useWorkspaces } from '../api/queries';
 import {
   BenchGlyph,
   LedgerGlyph,
@@ -88,11 +88,10 @@ const initialsOf = (name: string) =>
     .slice(0, 2);
 
 function PersonSwitch() {
-  const { data } = usePeople();
-  const { id, choose } = usePerson();
-  const person = data?.people.find((candidate) => candidate.id === id);
+  const { people, id, choose } = usePerson();
+  const person = people.find((candidate) => candidate.id === id);
   if (!person) return null;
-  const items = data!.people.map(({ id: key, name, role }) => ({
+  const items = people.map(({ id: key, name, role }) => ({
     key,
     label: (
       <>

@@ -5,6 +5,7 @@ import type { WorkspaceView } from '@/core/verify';
 import { Input, Modal, Upload } from 'antd';
 import { useState } from 'react';
 import { callText } from '../api/client';
+import { usePerson } from '../shell/person';
 import { placePath } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 
@@ -81,12 +82,13 @@ export function BundleDialog({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState('');
   const [isBusy, setBusy] = useState(false);
   const [error, setError] = useState<Error | null>(null);
+  const { id: person } = usePerson();
   const make = async () => {
     setBusy(true);
     setError(null);
     try {
       const path = `/api/v1/bundles?name=${encodeURIComponent(name.trim())}`;
-      const made = await callText<WorkspaceView>(path, chosen!.text);
+      const made = await callText<WorkspaceView>(path, chosen!.text, person);
       location.assign(placePath(made.key, '/rules'));
     } catch (failure) {
       setError(failure as Error);

@@ -49,7 +49,7 @@ export function ComparePage() {
 function Compared({ bundle }: { bundle: ChosenBundle }) {
   const comparison = useQuery({
     queryKey: ['bundle', 'comparison', bundle.text],
-    queryFn: () => callText<Comparison>(apiPath('/bundle-comparisons'), bundle.text),
+    queryFn: () => callText<Comparison>(apiPath('/bundle-comparisons'), bundle.text, null),
     gcTime: 0,
     staleTime: 0,
     retry: false,

@@ -11,7 +11,10 @@ import { Loading } from '../kit/loading';
 import { placePath } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
+import { ActingAs } from '../shell/acting-as';
+import { AnyPersonProvider, usePerson } from '../shell/person';
 import { BundleDialog } from './bundle-dialog';
+import { InstallationHistory } from './installation-history';
 import { OikonMark } from '../theme/glyphs';
 import './workspaces.css';
 
@@ -22,6 +25,14 @@ type Open =
 
 /** Every workspace of this installation: opened, made, copied, renamed and removed. */
 export function WorkspacesPage() {
+  return (
+    <AnyPersonProvider>
+      <Workspaces />
+    </AnyPersonProvider>
+  );
+}
+
+function Workspaces() {
   const { data, error } = useWorkspaces();
   const [open, setOpen] = useState<Open | null>(null);
   return (
@@ -31,6 +42,7 @@ export function WorkspacesPage() {
         <h1>Workspaces</h1>
         <span className="place-lead">Each has its own model, rules and records.</span>
         <div className="place-actions">
+          <ActingAs />
           <Button onClick={() => setOpen({ kind: 'bundle' })}>From a bundle</Button>
           <Button
             type="primary"
@@ -48,6 +60,7 @@ export function WorkspacesPage() {
         ) : error ? null : (
           <Loading what="the workspaces" />
         )}
+        <InstallationHistory />
       </div>
       {open?.kind === 'new' ? <NewDialog copyOf={open.copyOf} onClose={() => setOpen(null)} /> : null}
       {open?.kind === 'bundle' ? <BundleDialog onClose={() => setOpen(null)} /> : null}
@@ -127,11 +140,12 @@ function WorkspaceList({
 /** What a dialog of this page does: everything that is shown is read again after it. */
 function useChange(onDone: () => void) {
   const forget = useForget();
+  const { id: person } = usePerson();
   const { run, isBusy, error } = useDoing();
-  const change = (work: () => Promise<unknown>, done: string) =>
+  const change = (work: (person: string | null) => Promise<unknown>, done: string) =>
     run(
       async () => {
-        await work();
+        await work(person);
         await forget.everything();
       },
       () => done,
@@ -149,9 +163,9 @@ function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose:
   const { run, isBusy, error } = useChange(onClose);
   const make = () =>
     run(
-      async () => {
+      async (person) => {
         const body = copyOf ? { name, copyOf: copyOf.key, withRecords } : { name, timeZone };
-        const made = await callServer<WorkspaceView>('/api/v1/workspaces', { method: 'POST', body });
+        const made = await callServer<WorkspaceView>('/api/v1/workspaces', { method: 'POST', body, person });
         if (!copyOf) location.assign(placePath(made.key, '/model'));
       },
       copyOf ? `“${name}” is ready.` : 'Made.',
@@ -217,7 +231,7 @@ function RenameDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
   const [name, setName] = useState(workspace.name);
   const { run, isBusy, error } = useChange(onClose);
   const rename = () =>
-    run(() => callServer(pathOf(workspace), { method: 'PATCH', body: { name } }), 'Renamed.');
+    run((person) => callServer(pathOf(workspace), { method: 'PATCH', body: { name }, person }), 'Renamed.');
   return (
     <Modal
       open
@@ -255,7 +269,7 @@ function RemoveDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
       okButtonProps={{ danger: true, loading: isBusy, disabled: confirmation !== workspace.name || !isSure }}
       onOk={() =>
         void run(
-          () => callServer(pathOf(workspace), { method: 'DELETE', body: { confirmation } }),
+          (person) => callServer(pathOf(workspace), { method: 'DELETE', body: { confirmation }, person }),
           `“${workspace.name}” is removed.`,
         )
       }

@@ -459,7 +459,7 @@ describe('bad input has its own clear answer, as a problem detail, and nothing i
       () => call(listRecords, { type: 'loan' }, { query: '?limit=many' }),
       422,
       'query.number',
-      /whole number up to 500/,
+      /whole number from 1 to 500/,
     ],
     [
       'a state that isn’t one',

@@ -1,7 +1,10 @@
+import { parseValue } from '@/core/values';
 import Joi from 'joi';
 
 /** What bodies are made of. */
 export const id = Joi.string().max(60);
+/** The id of something that is stored. */
+export const uuid = Joi.string().guid({ separator: '-' });
 export const key = Joi.string().max(60);
 export const version = Joi.number().integer().min(1);
 export const values = Joi.object().pattern(Joi.string(), Joi.any());
@@ -32,4 +35,10 @@ export const kindIs = (kind: string, more: Joi.SchemaMap) => ({
 });
 
 /** A day of the calendar as it travels: `2027-03-01`. */
-export const day = Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/);
+export const day = Joi.string()
+  .pattern(/^\d{4}-\d{2}-\d{2}$/)
+  .custom((text: string, helpers) =>
+    parseValue({ kind: 'date' }, text).ok
+      ? text
+      : helpers.message({ custom: '{{#label}} should be a day of the calendar such as 2027-03-01' }),
+  );

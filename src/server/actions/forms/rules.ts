@@ -2,7 +2,7 @@ import { MOST_TEXT } from '@/core/expression';
 import { LAST_PRECEDENCE, MOST_IN_PILOT } from '@/core/rules';
 import { DAY_BASES, DAY_UNITS, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
-import { id, key, kindIs, wire } from './parts';
+import { id, key, kindIs, uuid, wire } from './parts';
 
 const field = Joi.object({
   kind: Joi.valid('field').required(),
@@ -369,7 +369,7 @@ export const definition = Joi.alternatives().conditional('.kind', {
 export const pilot = Joi.alternatives()
   .conditional('.kind', {
     switch: [
-      kindIs('records', { ids: Joi.array().items(id).min(1).max(MOST_IN_PILOT).unique().required() }),
+      kindIs('records', { ids: Joi.array().items(uuid).min(1).max(MOST_IN_PILOT).unique().required() }),
       kindIs('selection', { selection: key.required() }),
     ],
     otherwise: Joi.forbidden(),

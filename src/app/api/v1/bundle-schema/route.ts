@@ -1,5 +1,7 @@
-import { route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { bundleSchema } from '@/server/actions/bundle-schema';
 
-/** The form of a bundle, as JSON Schema. */
-export const GET = route(() => Promise.resolve({ body: bundleSchema() }));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/bundle-schema', {
+  /** The form of a bundle, as JSON Schema. */
+  GET: () => Promise.resolve({ body: bundleSchema() }),
+});

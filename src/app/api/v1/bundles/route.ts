@@ -1,9 +1,10 @@
-import { jsonText, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { importBundle } from '@/server/actions/import-bundle';
-import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 
-/** Makes a new workspace of a bundle; `?name=` gives it another name. */
-export const POST = route(async ({ request, query }) => ({
-  status: 201,
-  body: await importBundle(await jsonText(request, MOST_BUNDLE), query.get('name')),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/bundles', {
+  /** Makes a new workspace of a bundle; `?name=` gives it another name. */
+  POST: async ({ query, body, person }) => ({
+    status: 201,
+    body: await importBundle(await body.text(), query.get('name'), person),
+  }),
+});

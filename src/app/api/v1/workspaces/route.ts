@@ -1,11 +1,12 @@
-import { jsonBody, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { addWorkspace, listWorkspaces } from '@/server/actions/make-workspace';
 
-export const GET = route(async () => ({ body: { workspaces: await listWorkspaces() } }));
-
-/** Makes an empty workspace, or a copy of another. */
-export const POST = route(async ({ request }) => {
-  const input = readInput('newWorkspace', await jsonBody(request));
-  return { status: 201, body: await addWorkspace(input) };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces', {
+  GET: async () => ({ body: { workspaces: await listWorkspaces() } }),
+  /** Makes an empty workspace, or a copy of another. */
+  POST: async ({ json, person }) => {
+    const input = readInput('newWorkspace', await json());
+    return { status: 201, body: await addWorkspace(input, person) };
+  },
 });

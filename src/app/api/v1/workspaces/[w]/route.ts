@@ -1,15 +1,16 @@
-import { jsonBody, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { removeConfirmed, renameWorkspace } from '@/server/actions/make-workspace';
 
-export const PATCH = route<{ w: string }>(async ({ request, params }) => {
-  const { name } = readInput('workspacePatch', await jsonBody(request));
-  return { body: await renameWorkspace(params.w, name) };
-});
-
-/** Removes a workspace with all that is in it; the body holds its name, typed to confirm it. */
-export const DELETE = route<{ w: string }>(async ({ request, params }) => {
-  const { confirmation } = readInput('workspaceRemoval', await jsonBody(request));
-  await removeConfirmed(params.w, confirmation);
-  return { status: 204 };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}', {
+  PATCH: async ({ params, json, person }) => {
+    const { name } = readInput('workspacePatch', await json());
+    return { body: await renameWorkspace(params.w, name, person) };
+  },
+  /** Removes a workspace with all that is in it; the body holds its name, typed to confirm it. */
+  DELETE: async ({ params, json, person }) => {
+    const { confirmation } = readInput('workspaceRemoval', await json());
+    await removeConfirmed(params.w, confirmation, person);
+    return { status: 204 };
+  },
 });

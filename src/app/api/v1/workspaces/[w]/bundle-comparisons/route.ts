@@ -1,8 +1,12 @@
-import { jsonText, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { compareBundle } from '@/server/actions/merge-bundle';
-import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 
-/** What the workspace and the bundle in the body don't have alike. */
-export const POST = route<{ w: string }>(async ({ request, params }) => ({
-  body: await compareBundle(params.w, await jsonText(request, MOST_BUNDLE)),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/bundle-comparisons',
+  {
+    /** What the workspace and the bundle in the body don't have alike. */
+    POST: async ({ params, body }) => ({
+      body: await compareBundle(params.w, await body.text()),
+    }),
+  },
+);

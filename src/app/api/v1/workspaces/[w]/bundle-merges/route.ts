@@ -1,10 +1,14 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { mergeBundle } from '@/server/actions/merge-bundle';
-import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 import { readInput } from '@/server/actions/input';
 
-/** Takes differences over, all that were chosen or nothing. */
-export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const input = readInput('mergeApply', await jsonBody(request, MOST_BUNDLE * 2));
-  return { body: await mergeBundle({ workspace: params.w, person: personOf(request) }, input) };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/bundle-merges',
+  {
+    /** Takes differences over, all that were chosen or nothing. */
+    POST: async ({ params, person, json }) => {
+      const input = readInput('mergeApply', await json());
+      return { body: await mergeBundle({ workspace: params.w, person }, input) };
+    },
+  },
+);

@@ -1,9 +1,13 @@
-import { jsonBody, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { recordEdits } from '@/server/actions/bundle-records';
-import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 import { readInput } from '@/server/actions/input';
 
-/** The edits that take chosen differences of a bundle's records over: rehearse and save them as any others. */
-export const POST = route<{ w: string }>(async ({ request, params }) => ({
-  body: { edits: await recordEdits(params.w, readInput('merge', await jsonBody(request, MOST_BUNDLE * 2))) },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/bundle-record-edits',
+  {
+    /** The edits that take chosen differences of a bundle's records over: rehearse and save them as any others. */
+    POST: async ({ params, json }) => ({
+      body: { edits: await recordEdits(params.w, readInput('merge', await json())) },
+    }),
+  },
+);

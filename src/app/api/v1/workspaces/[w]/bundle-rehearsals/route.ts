@@ -1,9 +1,13 @@
-import { jsonBody, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { rehearseMerge } from '@/server/actions/merge-bundle';
-import { MOST_BUNDLE } from '@/server/actions/read-bundle';
 import { readInput } from '@/server/actions/input';
 
-/** What taking differences over would do. */
-export const POST = route<{ w: string }>(async ({ request, params }) => ({
-  body: await rehearseMerge(params.w, readInput('merge', await jsonBody(request, MOST_BUNDLE * 2))),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/bundle-rehearsals',
+  {
+    /** What taking differences over would do. */
+    POST: async ({ params, json }) => ({
+      body: await rehearseMerge(params.w, readInput('merge', await json())),
+    }),
+  },
+);

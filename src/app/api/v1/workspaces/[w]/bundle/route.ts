@@ -1,17 +1,20 @@
-import { route, streamOf, workspaceOf } from '@/app/api/answer';
+import { streamOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { bundleName, exportBundle } from '@/server/actions/export-bundle';
 
-/** The workspace as a bundle; `?records=true` with its records. */
-export const GET = route<{ w: string }>(async ({ params, query }) => {
-  const workspace = await workspaceOf(params);
-  const pieces = exportBundle(params.w, query.get('records') === 'true');
-  return {
-    body: new Response(streamOf(pieces), {
-      headers: {
-        'Content-Type': 'application/json; charset=utf-8',
-        'Content-Disposition': `attachment; filename="${bundleName(workspace, new Date())}"`,
-        'Cache-Control': 'no-store',
-      },
-    }),
-  };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/bundle', {
+  /** The workspace as a bundle; `?records=true` with its records. */
+  GET: async ({ params, query }) => {
+    const workspace = await workspaceOf(params);
+    const pieces = exportBundle(params.w, query.get('records') === 'true');
+    return {
+      body: new Response(streamOf(pieces), {
+        headers: {
+          'Content-Type': 'application/json; charset=utf-8',
+          'Content-Disposition': `attachment; filename="${bundleName(workspace, new Date())}"`,
+          'Cache-Control': 'no-store',
+        },
+      }),
+    };
+  },
 });

@@ -1,11 +1,16 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { takeLiveTogether } from '@/server/actions/write-rules';
 
-/** Takes several rules live in one run. */
-export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const { rules, reason } = readInput('rulesLive', await jsonBody(request));
-  return {
-    body: await takeLiveTogether({ workspace: params.w, person: personOf(request), ids: rules, reason }),
-  };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/live-rules',
+  {
+    /** Takes several rules live in one run. */
+    POST: async ({ params, person, json }) => {
+      const { rules, reason } = readInput('rulesLive', await json());
+      return {
+        body: await takeLiveTogether({ workspace: params.w, person, ids: rules, reason }),
+      };
+    },
+  },
+);

@@ -1,7 +1,9 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { listMessages } from '@/server/queries/proposals';
 
-/** What rules wrote to people in charge, the latest first; 200 at most. */
-export const GET = route<{ w: string }>(async ({ params }) => ({
-  body: { messages: await listMessages(await workspaceOf(params)) },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/messages', {
+  /** What rules wrote to people in charge, the latest first; 200 at most. */
+  GET: async ({ params }) => ({
+    body: { messages: await listMessages(await workspaceOf(params)) },
+  }),
+});

@@ -1,9 +1,14 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { applyModelChanges } from '@/server/actions/change-model';
 import { readInput } from '@/server/actions/input';
 
-/** Changes the model as one run: all of it or nothing. */
-export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const input = readInput('modelChange', await jsonBody(request));
-  return { body: await applyModelChanges({ workspace: params.w, person: personOf(request), ...input }) };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/model-changes',
+  {
+    /** Changes the model as one run: all of it or nothing. */
+    POST: async ({ params, person, json }) => {
+      const input = readInput('modelChange', await json());
+      return { body: await applyModelChanges({ workspace: params.w, person, ...input }) };
+    },
+  },
+);

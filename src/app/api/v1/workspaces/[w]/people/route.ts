@@ -1,6 +1,8 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { listPeople } from '@/server/queries/people';
 
-export const GET = route<{ w: string }>(async ({ params }) => ({
-  body: { people: await listPeople(await workspaceOf(params)) },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/people', {
+  GET: async ({ params }) => ({
+    body: { people: await listPeople(await workspaceOf(params)) },
+  }),
+});

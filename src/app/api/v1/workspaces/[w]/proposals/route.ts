@@ -1,7 +1,9 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { listProposals } from '@/server/queries/proposals';
 
-/** What waits for people; `?decided=true` what was decided. */
-export const GET = route<{ w: string }>(async ({ params, query }) => ({
-  body: await listProposals(await workspaceOf(params), query.get('decided') === 'true'),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/proposals', {
+  /** What waits for people; `?decided=true` what was decided. */
+  GET: async ({ params, query }) => ({
+    body: await listProposals(await workspaceOf(params), query.get('decided') === 'true'),
+  }),
+});

@@ -1,7 +1,12 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { listQueued } from '@/server/queries/queued-saves';
 
-/** Saves that were put off and aren't carried out yet. */
-export const GET = route<{ w: string }>(async ({ params }) => ({
-  body: { saves: await listQueued(await workspaceOf(params)) },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/queued-saves',
+  {
+    /** Saves that were put off and aren't carried out yet. */
+    GET: async ({ params }) => ({
+      body: { saves: await listQueued(await workspaceOf(params)) },
+    }),
+  },
+);

@@ -1,7 +1,9 @@
-import { personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { fetchRates } from '@/server/actions/fetch-rates';
 
-/** Asks the rate service for rates that the workspace doesn't have yet. */
-export const POST = route<{ w: string }>(async ({ request, params }) => ({
-  body: await fetchRates({ workspace: params.w, person: personOf(request) }),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/rates', {
+  /** Asks the rate service for rates that the workspace doesn't have yet. */
+  POST: async ({ params, person }) => ({
+    body: await fetchRates({ workspace: params.w, person }),
+  }),
+});

@@ -1,11 +1,16 @@
-import { askerOf, jsonBody, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { rehearseOnData } from '@/server/actions/rehearse';
 
-/** Edits, and optionally draft rules, in; the ripple out. Saves nothing. */
-export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const { edits, drafts, isUndo = false } = readInput('rehearsal', await jsonBody(request));
-  return {
-    body: await rehearseOnData({ workspace: params.w, edits, drafts, isUndo, person: askerOf(request) }),
-  };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/rehearsals',
+  {
+    /** Edits, and optionally draft rules, in; the ripple out. Saves nothing. */
+    POST: async ({ params, person, json }) => {
+      const { edits, drafts, isUndo = false } = readInput('rehearsal', await json());
+      return {
+        body: await rehearseOnData({ workspace: params.w, edits, drafts, isUndo, person: person || null }),
+      };
+    },
+  },
+);

@@ -1,14 +1,15 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { addRequest } from '@/server/actions/requests';
 import { requestViews } from '@/server/queries/requests';
 
-/** What colleagues asked for, with how it stands. */
-export const GET = route<{ w: string }>(async ({ params }) => ({
-  body: { requests: await requestViews(params.w) },
-}));
-
-export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const input = readInput('newRequest', await jsonBody(request));
-  return { status: 201, body: await addRequest({ workspace: params.w, person: personOf(request) }, input) };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/requests', {
+  /** What colleagues asked for, with how it stands. */
+  GET: async ({ params }) => ({
+    body: { requests: await requestViews(params.w) },
+  }),
+  POST: async ({ params, person, json }) => {
+    const input = readInput('newRequest', await json());
+    return { status: 201, body: await addRequest({ workspace: params.w, person }, input) };
+  },
 });

@@ -1,9 +1,14 @@
-import { jsonBody, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { ruleMeasures } from '@/server/queries/rule-measures';
 
-/** What the data says of a rule as it is written. */
-export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const { definition } = readInput('ruleReview', await jsonBody(request));
-  return { body: { findings: await ruleMeasures(params.w, definition) } };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/rule-reviews',
+  {
+    /** What the data says of a rule as it is written. */
+    POST: async ({ params, json }) => {
+      const { definition } = readInput('ruleReview', await json());
+      return { body: { findings: await ruleMeasures(params.w, definition) } };
+    },
+  },
+);

@@ -1,8 +1,11 @@
-import { route, runBefore, wholeNumber, workspaceOf } from '@/app/api/answer';
+import { runBefore, wholeNumber } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { listRuns } from '@/server/queries/runs';
 
-/** `?before=run&limit=` */
-export const GET = route<{ w: string }>(async ({ params, query }) => {
-  const limit = Math.max(1, wholeNumber(query.get('limit'), 50, 200, 'limit'));
-  return { body: await listRuns(await workspaceOf(params), runBefore(query), limit) };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/runs', {
+  /** `?before=run&limit=` */
+  GET: async ({ params, query }) => {
+    const limit = wholeNumber(query.get('limit'), 50, { least: 1, most: 200, name: 'limit' });
+    return { body: await listRuns(await workspaceOf(params), runBefore(query), limit) };
+  },
 });

@@ -1,9 +1,11 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { searchEverything } from '@/server/queries/search';
 
-/** `?text=` */
-export const GET = route<{ w: string }>(async ({ params, query }) => ({
-  body: {
-    records: await searchEverything(await workspaceOf(params), (query.get('text') ?? '').slice(0, 200)),
-  },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/search', {
+  /** `?text=` */
+  GET: async ({ params, query }) => ({
+    body: {
+      records: await searchEverything(await workspaceOf(params), (query.get('text') ?? '').slice(0, 200)),
+    },
+  }),
+});

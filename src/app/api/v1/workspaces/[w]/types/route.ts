@@ -1,13 +1,15 @@
 import { listKeepers } from '@/server/queries/rules';
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 
-/** The model, and which rules keep which fields. */
-export const GET = route<{ w: string }>(async ({ params }) => {
-  const workspace = await workspaceOf(params);
-  const keepers = await listKeepers(workspace);
-  const { name, model, modelVersion, settledDay } = workspace;
-  const { types, lists, selections, ruleDefaults } = model;
-  return {
-    body: { name, types, lists, selections, ruleDefaults, settledDay, version: modelVersion, keepers },
-  };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/types', {
+  /** The model, and which rules keep which fields. */
+  GET: async ({ params }) => {
+    const workspace = await workspaceOf(params);
+    const keepers = await listKeepers(workspace);
+    const { name, model, modelVersion, settledDay } = workspace;
+    const { types, lists, selections, ruleDefaults } = model;
+    return {
+      body: { name, types, lists, selections, ruleDefaults, settledDay, version: modelVersion, keepers },
+    };
+  },
 });

@@ -1,18 +1,22 @@
-import { jsonBody, personOf } from '@/app/api/answer';
-import { longRoute } from '@/app/api/long-answer';
+import { endpoint } from '@/app/api/endpoint';
 import { rehearseListEdit } from '@/server/actions/edit-list';
 import { readInput } from '@/server/actions/input';
 
-/** What an edit of all records of a list would do. Saves nothing. */
-export const POST = longRoute<{ w: string; type: string }>(async ({ request, params }, tell) => {
-  const edit = readInput('listEditRehearsal', await jsonBody(request));
-  return {
-    body: await rehearseListEdit({
-      ...edit,
-      workspace: params.w,
-      person: personOf(request),
-      type: params.type,
-      tell,
-    }),
-  };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string }>(
+  '/api/v1/workspaces/{w}/list-edit-rehearsals/{type}',
+  {
+    /** What an edit of all records of a list would do. Saves nothing. */
+    POST: async ({ params, person, json, tell }) => {
+      const edit = readInput('listEditRehearsal', await json());
+      return {
+        body: await rehearseListEdit({
+          ...edit,
+          workspace: params.w,
+          person,
+          type: params.type,
+          tell,
+        }),
+      };
+    },
+  },
+);

@@ -1,11 +1,15 @@
-import { jsonBody, personOf } from '@/app/api/answer';
-import { longRoute } from '@/app/api/long-answer';
+import { endpoint } from '@/app/api/endpoint';
 import { editList } from '@/server/actions/edit-list';
 import { readInput } from '@/server/actions/input';
 
-/** Gives all records of a list the same values, as one run. */
-export const POST = longRoute<{ w: string; type: string }>(async ({ request, params }, tell) => {
-  const edit = readInput('listEdit', await jsonBody(request));
-  const by = { workspace: params.w, person: personOf(request), type: params.type, tell };
-  return { status: 201, body: await editList({ ...edit, ...by }) };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string }>(
+  '/api/v1/workspaces/{w}/list-edits/{type}',
+  {
+    /** Gives all records of a list the same values, as one run. */
+    POST: async ({ params, person, json, tell }) => {
+      const edit = readInput('listEdit', await json());
+      const by = { workspace: params.w, person, type: params.type, tell };
+      return { status: 201, body: await editList({ ...edit, ...by }) };
+    },
+  },
+);

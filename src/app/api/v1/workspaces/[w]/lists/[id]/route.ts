@@ -1,15 +1,16 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { changeList, removeList } from '@/server/actions/saved-lists';
 
 type Params = { w: string; id: string };
 
-export const PATCH = route<Params>(async ({ request, params }) => {
-  const input = readInput('listPatch', await jsonBody(request));
-  return { body: await changeList({ workspace: params.w, person: personOf(request) }, params.id, input) };
-});
-
-export const DELETE = route<Params>(async ({ request, params }) => {
-  await removeList({ workspace: params.w, person: personOf(request) }, params.id);
-  return { status: 204 };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/lists/{id}', {
+  PATCH: async ({ params, person, json }) => {
+    const input = readInput('listPatch', await json());
+    return { body: await changeList({ workspace: params.w, person }, params.id, input) };
+  },
+  DELETE: async ({ params, person }) => {
+    await removeList({ workspace: params.w, person }, params.id);
+    return { status: 204 };
+  },
 });

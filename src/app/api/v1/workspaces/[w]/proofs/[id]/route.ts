@@ -1,19 +1,19 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { changeProof, removeProof } from '@/server/actions/proofs';
 import { getProof } from '@/server/queries/proofs';
 
 type Params = { w: string; id: string };
 
-export const GET = route<Params>(async ({ params }) => ({ body: await getProof(params.w, params.id) }));
-
-export const PATCH = route<Params>(async ({ request, params }) => {
-  const patch = readInput('proofPatch', await jsonBody(request));
-  const by = { workspace: params.w, person: personOf(request) };
-  return { body: await changeProof(by, params.id, patch) };
-});
-
-export const DELETE = route<Params>(async ({ request, params }) => {
-  await removeProof({ workspace: params.w, person: personOf(request) }, params.id);
-  return { status: 204 };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/proofs/{id}', {
+  GET: async ({ params }) => ({ body: await getProof(params.w, params.id) }),
+  PATCH: async ({ params, person, json }) => {
+    const patch = readInput('proofPatch', await json());
+    const by = { workspace: params.w, person };
+    return { body: await changeProof(by, params.id, patch) };
+  },
+  DELETE: async ({ params, person }) => {
+    await removeProof({ workspace: params.w, person }, params.id);
+    return { status: 204 };
+  },
 });

@@ -1,13 +1,18 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { decideProposals } from '@/server/actions/decide-proposals';
 import { readInput } from '@/server/actions/input';
 
-/** Decides proposals, each in a run of its own; what can't be done stays open and says why. */
-export const POST = route<{ w: string }>(async ({ request, params }) => {
-  const { decisions } = readInput('decisions', await jsonBody(request));
-  return {
-    body: {
-      decided: await decideProposals({ workspace: params.w, person: personOf(request), decisions }),
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
+  '/api/v1/workspaces/{w}/proposals/decisions',
+  {
+    /** Decides proposals, each in a run of its own; what can't be done stays open and says why. */
+    POST: async ({ params, person, json }) => {
+      const { decisions } = readInput('decisions', await json());
+      return {
+        body: {
+          decided: await decideProposals({ workspace: params.w, person, decisions }),
+        },
+      };
     },
-  };
-});
+  },
+);

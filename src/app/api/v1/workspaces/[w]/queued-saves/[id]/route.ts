@@ -1,10 +1,15 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { decideQueued } from '@/server/actions/queued-saves';
 
-/** `{decision: "again" | "drop"}`. */
-export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
-  const { decision } = readInput('queueDecision', await jsonBody(request));
-  await decideQueued({ workspace: params.w, person: personOf(request), id: params.id, decision });
-  return { body: { decision } };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/queued-saves/{id}',
+  {
+    /** `{decision: "again" | "drop"}`. */
+    POST: async ({ params, person, json }) => {
+      const { decision } = readInput('queueDecision', await json());
+      await decideQueued({ workspace: params.w, person, id: params.id, decision });
+      return { body: { decision } };
+    },
+  },
+);

@@ -1,16 +1,17 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { changeRequest, removeRequest } from '@/server/actions/requests';
 
 type Params = { w: string; id: string };
 
-export const PATCH = route<Params>(async ({ request, params }) => {
-  const patch = readInput('requestPatch', await jsonBody(request));
-  const by = { workspace: params.w, person: personOf(request) };
-  return { body: await changeRequest(by, params.id, patch) };
-});
-
-export const DELETE = route<Params>(async ({ request, params }) => {
-  await removeRequest({ workspace: params.w, person: personOf(request) }, params.id);
-  return { status: 204 };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/requests/{id}', {
+  PATCH: async ({ params, person, json }) => {
+    const patch = readInput('requestPatch', await json());
+    const by = { workspace: params.w, person };
+    return { body: await changeRequest(by, params.id, patch) };
+  },
+  DELETE: async ({ params, person }) => {
+    await removeRequest({ workspace: params.w, person }, params.id);
+    return { status: 204 };
+  },
 });

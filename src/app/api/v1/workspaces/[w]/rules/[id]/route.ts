@@ -1,4 +1,4 @@
-import { jsonBody, personOf, route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { changeRule, deleteDraft } from '@/server/actions/write-rules';
 import { getRule } from '@/server/queries/rules';
@@ -8,18 +8,18 @@ interface Params {
   id: string;
 }
 
-export const GET = route<Params>(async ({ params }) => ({
-  body: await getRule(await workspaceOf(params), params.id),
-}));
-
-export const PATCH = route<Params>(async ({ request, params }) => {
-  const body = readInput('rulePatch', await jsonBody(request));
-  await changeRule({ workspace: params.w, person: personOf(request), id: params.id, ...body });
-  return { body: await getRule(await workspaceOf(params), params.id) };
-});
-
-/** Removes a draft; a rule that has been live stays. */
-export const DELETE = route<Params>(async ({ request, params }) => {
-  await deleteDraft({ workspace: params.w, person: personOf(request), id: params.id });
-  return { status: 204 };
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/rules/{id}', {
+  GET: async ({ params }) => ({
+    body: await getRule(await workspaceOf(params), params.id),
+  }),
+  PATCH: async ({ params, person, json }) => {
+    const body = readInput('rulePatch', await json());
+    await changeRule({ workspace: params.w, person, id: params.id, ...body });
+    return { body: await getRule(await workspaceOf(params), params.id) };
+  },
+  /** Removes a draft; a rule that has been live stays. */
+  DELETE: async ({ params, person }) => {
+    await deleteDraft({ workspace: params.w, person, id: params.id });
+    return { status: 204 };
+  },
 });

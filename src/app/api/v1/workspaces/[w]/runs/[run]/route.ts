@@ -1,7 +1,12 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { getRun } from '@/server/queries/runs';
 
-/** `?after=` the `next` of the page before. */
-export const GET = route<{ w: string; run: string }>(async ({ params, query }) => ({
-  body: await getRun(await workspaceOf(params), params.run, query.get('after')),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; run: string }>(
+  '/api/v1/workspaces/{w}/runs/{run}',
+  {
+    /** `?after=` the `next` of the page before. */
+    GET: async ({ params, query }) => ({
+      body: await getRun(await workspaceOf(params), params.run, query.get('after')),
+    }),
+  },
+);

@@ -1,11 +1,15 @@
-import { personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { removeFamily, sampleFamily } from '@/server/actions/sample-families';
 
 type Params = { w: string; id: string };
 
-export const GET = route<Params>(async ({ params }) => ({ body: await sampleFamily(params.w, params.id) }));
-
-export const DELETE = route<Params>(async ({ request, params }) => {
-  await removeFamily({ workspace: params.w, person: personOf(request) }, params.id);
-  return { status: 204 };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>(
+  '/api/v1/workspaces/{w}/sample-families/{id}',
+  {
+    GET: async ({ params }) => ({ body: await sampleFamily(params.w, params.id) }),
+    DELETE: async ({ params, person }) => {
+      await removeFamily({ workspace: params.w, person }, params.id);
+      return { status: 204 };
+    },
+  },
+);

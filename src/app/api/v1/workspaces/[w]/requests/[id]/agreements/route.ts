@@ -1,10 +1,15 @@
-import { jsonBody, personOf, route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { agreeTo } from '@/server/actions/requests';
 
-/** Writes down who agrees to what a request came to. */
-export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
-  const input = readInput('agreement', await jsonBody(request));
-  const by = { workspace: params.w, person: personOf(request) };
-  return { status: 201, body: await agreeTo(by, params.id, input) };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/requests/{id}/agreements',
+  {
+    /** Writes down who agrees to what a request came to. */
+    POST: async ({ params, person, json }) => {
+      const input = readInput('agreement', await json());
+      const by = { workspace: params.w, person };
+      return { status: 201, body: await agreeTo(by, params.id, input) };
+    },
+  },
+);

@@ -1,7 +1,12 @@
-import { route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { acceptanceSheet } from '@/server/queries/acceptance-sheet';
 
-/** All that shows whether the request is met. */
-export const GET = route<{ w: string; id: string }>(async ({ params }) => ({
-  body: await acceptanceSheet(params.w, params.id),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/requests/{id}/sheet',
+  {
+    /** All that shows whether the request is met. */
+    GET: async ({ params }) => ({
+      body: await acceptanceSheet(params.w, params.id),
+    }),
+  },
+);

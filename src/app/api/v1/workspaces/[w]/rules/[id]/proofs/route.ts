@@ -1,7 +1,12 @@
-import { route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { proofsOf } from '@/server/queries/proofs';
 
-/** The rule's proofs, each run through the live rules and the rule's latest version. */
-export const GET = route<{ w: string; id: string }>(async ({ params }) => ({
-  body: { proofs: await proofsOf(params.w, params.id) },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/rules/{id}/proofs',
+  {
+    /** The rule's proofs, each run through the live rules and the rule's latest version. */
+    GET: async ({ params }) => ({
+      body: { proofs: await proofsOf(params.w, params.id) },
+    }),
+  },
+);

@@ -1,11 +1,16 @@
-import { personOf, route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { bringUpToDate } from '@/server/actions/bring-up-to-date';
 import { getRule } from '@/server/queries/rules';
 
-/** Works out now what waits for a rule of a slower pace. */
-export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
-  const by = { workspace: params.w, person: personOf(request) };
-  await getRule(await workspaceOf(params), params.id);
-  const brought = await bringUpToDate({ ...by, rules: [params.id] });
-  return { body: { ...brought, rule: await getRule(await workspaceOf(params), params.id) } };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/rules/{id}/recalculations',
+  {
+    /** Works out now what waits for a rule of a slower pace. */
+    POST: async ({ params, person }) => {
+      const by = { workspace: params.w, person };
+      await getRule(await workspaceOf(params), params.id);
+      const brought = await bringUpToDate({ ...by, rules: [params.id] });
+      return { body: { ...brought, rule: await getRule(await workspaceOf(params), params.id) } };
+    },
+  },
+);

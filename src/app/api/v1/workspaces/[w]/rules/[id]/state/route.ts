@@ -1,11 +1,16 @@
-import { jsonBody, personOf, route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { changeState } from '@/server/actions/write-rules';
 import { getRule } from '@/server/queries/rules';
 
-export const POST = route<{ w: string; id: string }>(async ({ request, params }) => {
-  const { state, actsOnMatching = false, reason, pilot } = readInput('ruleState', await jsonBody(request));
-  const by = { workspace: params.w, person: personOf(request) };
-  const changed = await changeState({ ...by, id: params.id, state, actsOnMatching, reason, pilot });
-  return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/rules/{id}/state',
+  {
+    POST: async ({ params, person, json }) => {
+      const { state, actsOnMatching = false, reason, pilot } = readInput('ruleState', await json());
+      const by = { workspace: params.w, person };
+      const changed = await changeState({ ...by, id: params.id, state, actsOnMatching, reason, pilot });
+      return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
+    },
+  },
+);

@@ -1,7 +1,12 @@
-import { route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { ruleVersions } from '@/server/queries/rule-versions';
 
-/** A rule's versions, the newest first. */
-export const GET = route<{ w: string; id: string }>(async ({ params }) => ({
-  body: { versions: await ruleVersions(params.w, params.id) },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/rules/{id}/versions',
+  {
+    /** A rule's versions, the newest first. */
+    GET: async ({ params }) => ({
+      body: { versions: await ruleVersions(params.w, params.id) },
+    }),
+  },
+);

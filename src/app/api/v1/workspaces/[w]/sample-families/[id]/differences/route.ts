@@ -1,7 +1,12 @@
-import { route } from '@/app/api/answer';
+import { endpoint } from '@/app/api/endpoint';
 import { sampleFamilyDrift } from '@/server/actions/sample-families';
 
-/** What of the kept family is otherwise in the data by now. */
-export const GET = route<{ w: string; id: string }>(async ({ params }) => ({
-  body: await sampleFamilyDrift(params.w, params.id),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+  '/api/v1/workspaces/{w}/sample-families/{id}/differences',
+  {
+    /** What of the kept family is otherwise in the data by now. */
+    GET: async ({ params }) => ({
+      body: await sampleFamilyDrift(params.w, params.id),
+    }),
+  },
+);

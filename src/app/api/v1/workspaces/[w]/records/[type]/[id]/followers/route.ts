@@ -1,6 +1,11 @@
-import { route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { getFollowers } from '@/server/queries/followers';
 
-export const GET = route<{ w: string; type: string; id: string }>(async ({ params }) => ({
-  body: { followers: await getFollowers(await workspaceOf(params), params.type, params.id) },
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string; id: string }>(
+  '/api/v1/workspaces/{w}/records/{type}/{id}/followers',
+  {
+    GET: async ({ params }) => ({
+      body: { followers: await getFollowers(await workspaceOf(params), params.type, params.id) },
+    }),
+  },
+);

@@ -1,9 +1,17 @@
-import { route, runBefore, wholeNumber, workspaceOf } from '@/app/api/answer';
+import { runBefore, wholeNumber } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { getHistory } from '@/server/queries/history';
 
-/** `?before=run&limit=` */
-export const GET = route<{ w: string; type: string; id: string }>(async ({ params, query }) => {
-  const { type, id } = params;
-  const limit = Math.max(1, wholeNumber(query.get('limit'), 50, 200, 'limit'));
-  return { body: await getHistory(await workspaceOf(params), { type, id, before: runBefore(query), limit }) };
-});
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string; id: string }>(
+  '/api/v1/workspaces/{w}/records/{type}/{id}/history',
+  {
+    /** `?before=run&limit=` */
+    GET: async ({ params, query }) => {
+      const { type, id } = params;
+      const limit = wholeNumber(query.get('limit'), 50, { least: 1, most: 200, name: 'limit' });
+      return {
+        body: await getHistory(await workspaceOf(params), { type, id, before: runBefore(query), limit }),
+      };
+    },
+  },
+);

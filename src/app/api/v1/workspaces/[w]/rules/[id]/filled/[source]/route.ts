@@ -1,4 +1,4 @@
-import { askerOf, route, workspaceOf } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { filledFor } from '@/server/queries/filled';
 
 interface Params {
@@ -7,7 +7,12 @@ interface Params {
   source: string;
 }
 
-/** What the rule would make for a record, for a person to complete. Saves nothing. */
-export const GET = route<Params>(async ({ request, params }) => ({
-  body: await filledFor(await workspaceOf(params), params.id, params.source, askerOf(request)),
-}));
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>(
+  '/api/v1/workspaces/{w}/rules/{id}/filled/{source}',
+  {
+    /** What the rule would make for a record, for a person to complete. Saves nothing. */
+    GET: async ({ params, person }) => ({
+      body: await filledFor(await workspaceOf(params), params.id, params.source, person || null),
+    }),
+  },
+);

@@ -1,12 +1,18 @@
-import { route, wholeNumber, workspaceOf } from '@/app/api/answer';
+import { wholeNumber } from '@/app/api/answer';
+import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { getExplanation } from '@/server/queries/explanation';
 
-/** `?from=&limit=` give a page of what is in it. */
-export const GET = route<{ w: string; type: string; id: string; field: string }>(
-  async ({ params, query }) => {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{
+  w: string;
+  type: string;
+  id: string;
+  field: string;
+}>('/api/v1/workspaces/{w}/records/{type}/{id}/explanations/{field}', {
+  /** `?from=&limit=` give a page of what is in it. */
+  GET: async ({ params, query }) => {
     const { type, id, field } = params;
-    const from = wholeNumber(query.get('from'), 0, 100_000_000, 'from');
-    const limit = Math.max(1, wholeNumber(query.get('limit'), 200, 500, 'limit'));
+    const from = wholeNumber(query.get('from'), 0, { most: 100_000_000, name: 'from' });
+    const limit = wholeNumber(query.get('limit'), 200, { least: 1, most: 500, name: 'limit' });
     return { body: await getExplanation(await workspaceOf(params), { type, id, field, from, limit }) };
   },
-);
+});

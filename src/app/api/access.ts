@@ -1,0 +1,124 @@
+import { MOST_BUNDLE } from '@/server/actions/read-bundle';
+import type { Work } from '@/server/requests/gates';
+import { IN_MEMORY, mostUpload } from './body';
+
+export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
+
+/** What a route and method ask of whoever calls them, and of the server. Whatever isn't told here is refused. */
+export interface Access {
+  /**
+   * Who may: `anyone` who reaches the server, a `person` of the workspace that the address names, or a person of the `installation`. Who
+   * is named by the header `Oikon-Person`.
+   */
+  readonly who: 'anyone' | 'person' | 'installation';
+  readonly work: Exclude<Work, 'upload'> | 'probe';
+  /** Whether it may save something: then it takes an `Idempotency-Key`. */
+  readonly saves: boolean;
+  readonly body?: BodyBounds;
+  /** Parameters that the address's query may hold; `filter.` stands for all that begin so. */
+  readonly query?: readonly string[];
+}
+
+export interface BodyBounds {
+  readonly types: readonly string[];
+  readonly most: () => number;
+}
+
+const JSON_TYPE = 'application/json';
+const json = (most = IN_MEMORY): BodyBounds => ({ types: [JSON_TYPE], most: () => most });
+const LINES = ['application/x-ndjson', 'application/jsonl'];
+const FILE = 'application/octet-stream';
+
+type More = Pick<Access, 'query' | 'body'>;
+
+/** Looks at what is there. */
+const reads = (...query: string[]): Access => ({ who: 'anyone', work: 'read', saves: false, query });
+const readsLong = (...query: string[]): Access => ({ who: 'anyone', work: 'long', saves: false, query });
+/** Works something out and saves nothing. */
+const triesLong = (body: BodyBounds, who: Access['who'] = 'anyone'): Access => ({
+  ...{ who, work: 'long', saves: false, body },
+});
+const saves = (more: More = {}): Access => ({ who: 'person', work: 'save', saves: true, ...more });
+const savesLong = (more: More = {}): Access => ({ who: 'person', work: 'long', saves: true, ...more });
+const installs = (more: More = {}): Access => ({ who: 'installation', work: 'long', saves: true, ...more });
+
+const LIST = ['search', 'condition', 'sort', 'bin', 'filter.'];
+
+/** Every route of the API with its methods. */
+export const ACCESS = {
+  '/health': { GET: { who: 'anyone', work: 'probe', saves: false } },
+  '/api/v1/bundle-schema': { GET: reads() },
+  '/api/v1/bundles': { POST: installs({ body: json(MOST_BUNDLE), query: ['name'] }) },
+  '/api/v1/installation-events': { GET: reads('before', 'limit') },
+  '/api/v1/people': { GET: reads() },
+  '/api/v1/workspaces': { GET: reads(), POST: installs({ body: json() }) },
+  '/api/v1/workspaces/{w}': { PATCH: installs({ body: json() }), DELETE: installs({ body: json() }) },
+  '/api/v1/workspaces/{w}/bundle': { GET: readsLong('records') },
+  '/api/v1/workspaces/{w}/bundle-comparisons': { POST: triesLong(json(MOST_BUNDLE)) },
+  '/api/v1/workspaces/{w}/bundle-merges': { POST: savesLong({ body: json(MOST_BUNDLE * 2) }) },
+  '/api/v1/workspaces/{w}/bundle-record-edits': { POST: triesLong(json(MOST_BUNDLE * 2)) },
+  '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: triesLong(json(MOST_BUNDLE * 2)) },
+  '/api/v1/workspaces/{w}/changes': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },
+  '/api/v1/workspaces/{w}/import-rehearsals/{type}': {
+    POST: triesLong({ types: [FILE], most: mostUpload }, 'person'),
+  },
+  '/api/v1/workspaces/{w}/imports/{type}': {
+    POST: savesLong({ body: { types: [...LINES, FILE], most: mostUpload }, query: ['note'] }),
+  },
+  '/api/v1/workspaces/{w}/list-edit-rehearsals/{type}': { POST: triesLong(json(), 'person') },
+  '/api/v1/workspaces/{w}/list-edits/{type}': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/lists': { GET: reads(), POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/lists/{id}': { PATCH: saves({ body: json() }), DELETE: saves() },
+  '/api/v1/workspaces/{w}/live-rules': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/messages': { GET: reads() },
+  '/api/v1/workspaces/{w}/model-changes': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/model-rehearsals': { POST: triesLong(json()) },
+  '/api/v1/workspaces/{w}/people': { GET: reads() },
+  '/api/v1/workspaces/{w}/proofs': { GET: readsLong(), POST: saves({ body: json(MOST_BUNDLE) }) },
+  '/api/v1/workspaces/{w}/proofs/{id}': { GET: reads(), PATCH: saves({ body: json() }), DELETE: saves() },
+  '/api/v1/workspaces/{w}/proposals': { GET: reads('decided') },
+  '/api/v1/workspaces/{w}/proposals/decisions': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/queued-saves': { GET: reads() },
+  '/api/v1/workspaces/{w}/queued-saves/{id}': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/rates': { POST: saves() },
+  '/api/v1/workspaces/{w}/records/{type}': {
+    GET: reads('limit', 'after', ...LIST),
+    POST: saves({ body: json() }),
+  },
+  '/api/v1/workspaces/{w}/records/{type}/export': { GET: readsLong('format', 'fields', ...LIST) },
+  '/api/v1/workspaces/{w}/records/{type}/{id}': {
+    ...{ GET: reads('bin'), PATCH: saves({ body: json() }), DELETE: saves({ query: ['version'] }) },
+  },
+  '/api/v1/workspaces/{w}/records/{type}/{id}/explanations/{field}': { GET: reads('from', 'limit') },
+  '/api/v1/workspaces/{w}/records/{type}/{id}/followers': { GET: reads() },
+  '/api/v1/workspaces/{w}/records/{type}/{id}/history': { GET: reads('before', 'limit') },
+  '/api/v1/workspaces/{w}/records/{type}/{id}/recalculations/{field}': { POST: saves() },
+  '/api/v1/workspaces/{w}/rehearsals': { POST: triesLong(json()) },
+  '/api/v1/workspaces/{w}/requests': { GET: reads(), POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/requests/{id}': { PATCH: saves({ body: json() }), DELETE: saves() },
+  '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: readsLong() },
+  '/api/v1/workspaces/{w}/rule-reviews': { POST: triesLong(json()) },
+  '/api/v1/workspaces/{w}/rules': { GET: reads(), POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/rules/{id}': {
+    ...{ GET: reads(), PATCH: saves({ body: json() }), DELETE: saves() },
+  },
+  '/api/v1/workspaces/{w}/rules/{id}/filled/{source}': { GET: reads() },
+  '/api/v1/workspaces/{w}/rules/{id}/preview': { GET: readsLong(), POST: triesLong(json()) },
+  '/api/v1/workspaces/{w}/rules/{id}/preview/changes': { POST: triesLong(json()) },
+  '/api/v1/workspaces/{w}/rules/{id}/proofs': { GET: readsLong() },
+  '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: savesLong() },
+  '/api/v1/workspaces/{w}/rules/{id}/state': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: reads() },
+  '/api/v1/workspaces/{w}/runs': { GET: reads('before', 'limit') },
+  '/api/v1/workspaces/{w}/runs/{run}': { GET: reads('after', 'limit') },
+  '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: readsLong(), POST: savesLong() },
+  '/api/v1/workspaces/{w}/sample-families': { GET: reads(), POST: saves({ body: json(MOST_BUNDLE) }) },
+  '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves() },
+  '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: readsLong() },
+  '/api/v1/workspaces/{w}/search': { GET: reads('text') },
+  '/api/v1/workspaces/{w}/types': { GET: reads() },
+} satisfies Readonly<Record<string, Partial<Record<Method, Access>>>>;
+
+export type Path = keyof typeof ACCESS;

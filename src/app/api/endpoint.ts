@@ -1,0 +1,288 @@
+import { createHash } from 'node:crypto';
+import { checkPerson, checkSomebody } from '@/server/queries/people';
+import { type Tell, untold } from '@/server/progress';
+import { Refusal } from '@/server/refusal';
+import {
+  AnsweredBefore,
+  answeredBefore,
+  answerOfOther,
+  keepAnswer,
+  outstanding,
+} from '@/server/requests/answered';
+import { inRequest, type RequestKey } from '@/server/requests/context';
+import { gates } from '@/server/requests/gates';
+import { isOfOtherModel } from '@/server/store/transactions';
+import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
+import { type Access, ACCESS, type Method, type Path } from './access';
+import { checkType, parsedJson, type ReadBody, readBody } from './body';
+import { type CarryOut, asksForLines, linesOf } from './long-answer';
+import { problem, problemOf } from './problem';
+
+export interface Route<P> {
+  readonly request: Request;
+  readonly params: P;
+  /** The address's query, one value for each key. */
+  readonly query: URLSearchParams;
+  /** Who acts: the id in the header `Oikon-Person`, empty where nobody is named. */
+  readonly person: string;
+  /** The body that came in; parsed where it is asked for as JSON. */
+  readonly body: ReadBody;
+  json(): Promise<unknown>;
+  /** Tells how far long work has come, where it was asked for by lines. */
+  readonly tell: Tell;
+}
+
+export interface Answer {
+  readonly status?: number;
+  readonly body?: unknown;
+}
+
+export type Handler<P> = (route: Route<P>) => Promise<Answer>;
+
+type NextHandler<P> = (request: Request, context: { params: Promise<P> }) => Promise<Response>;
+
+const METHODS = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const satisfies readonly Method[];
+
+/**
+ * All methods of a route: parses, calls, answers JSON. Who may call it and what it takes stands in `ACCESS`; what isn't told there is
+ * refused. What is refused becomes a problem detail (RFC 9457); anything unexpected is logged and becomes a 500 that says nothing of its
+ * inside.
+ */
+export function endpoint<P = Record<string, never>>(
+  path: Path,
+  handlers: Partial<Record<Method, Handler<P>>>,
+): Record<Method, NextHandler<P>> {
+  const known = METHODS.filter((method) => handlers[method]);
+  const handlerOf = (method: Method): NextHandler<P> => {
+    const handler = handlers[method];
+    if (!handler) return (request) => Promise.resolve(wrongMethod(request, method, known));
+    return (request, context) => answer(request, context, { path, method, handler });
+  };
+  return Object.fromEntries(METHODS.map((method) => [method, handlerOf(method)])) as Record<
+    Method,
+    NextHandler<P>
+  >;
+}
+
+const wrongMethod = (request: Request, method: Method, known: readonly Method[]): Response => {
+  const detail = `${method} isn’t possible here. Possible: ${known.join(', ')}.`;
+  const response = problem(405, { code: 'method.unknown', detail, data: { methods: known } });
+  response.headers.set('Allow', known.join(', '));
+  return response;
+};
+
+interface Called<P> {
+  readonly path: Path;
+  readonly method: Method;
+  readonly handler: Handler<P>;
+}
+
+async function answer<P>(
+  request: Request,
+  context: { params: Promise<P> },
+  { path, method, handler }: Called<P>,
+): Promise<Response> {
+  try {
+    checkHost(request.headers.get('host'));
+    const access = (ACCESS[path] as Partial<Record<Method, Access>> | undefined)?.[method];
+    if (!access) throw closed();
+    const params = await context.params;
+    const query = new URL(request.url).searchParams;
+    checkAddress(access, (params ?? {}) as Record<string, string>, query);
+    const person = request.headers.get('oikon-person') ?? '';
+    const { w } = (params ?? {}) as { w?: string };
+    await checkWho(access, person, w);
+    const body = await bodyOf(request, access);
+    const key = await keyOf(request, { access, method, person, hash: body.hash, w });
+    const json = async () => parsedJson(await body.text());
+    const asked = { request, params, query, person, body, json };
+    const carryOut: CarryOut = (tell) =>
+      inRequest({ key, outcome: 'nothing' }, async () => {
+        try {
+          return await once(key, () =>
+            inGate(access, () => withFreshModel(access, w, () => handler({ ...asked, tell }))),
+          );
+        } catch (error) {
+          return problemOf(request, error);
+        } finally {
+          await body.release();
+        }
+      });
+    if (access.work === 'long' && asksForLines(request)) return linesOf(request, carryOut);
+    return responseOf(await carryOut(untold));
+  } catch (error) {
+    return problemOf(request, error);
+  }
+}
+
+/** Carries a write with a key out once: asked for again it is answered as the first time. */
+async function once(key: RequestKey | null, work: () => Promise<Answer>): Promise<Answer> {
+  if (!key) return work();
+  return outstanding(key, async () => {
+    const before = await answeredBefore(key);
+    if (before) return before;
+    try {
+      const given = await work();
+      await keepAnswer(key, given);
+      return given;
+    } catch (error) {
+      if (error instanceof AnsweredBefore) return answerOfOther(key);
+      throw error;
+    }
+  });
+}
+
+function responseOf(given: Answer | Response): Response {
+  if (given instanceof Response) return given;
+  const { status = 200, body } = given;
+  if (body instanceof Response) return body;
+  if (status === 204) return new Response(null, { status });
+  return Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
+}
+
+const closed = (): Refusal =>
+  new Refusal(403, 'route.closed', 'Nobody may call this: it isn’t in the table of who may what.');
+
+async function checkWho({ who }: Access, person: string, w: string | undefined): Promise<void> {
+  if (w !== undefined) {
+    const workspace = await loadWorkspace(w);
+    if (who === 'person') checkPerson(workspace, person);
+  }
+  if (who === 'installation') await checkSomebody(person);
+}
+
+/** What a client sends has come in whole before its turn comes: a slow one holds nothing up. */
+async function bodyOf(request: Request, { body }: Access): Promise<ReadBody> {
+  if (!body) return EMPTY;
+  checkType(request, body.types);
+  const leave = await gates().upload.enter();
+  try {
+    return await readBody(request, body.most());
+  } finally {
+    leave();
+  }
+}
+
+const EMPTY: ReadBody = {
+  ...{ size: 0, hash: '' },
+  async *bytes() {},
+  text: () => Promise.resolve(''),
+  release: () => Promise.resolve(),
+};
+
+async function inGate(access: Access, work: () => Promise<Answer>): Promise<Answer> {
+  if (access.work === 'probe') return work();
+  const leave = await gates()[access.work].enter();
+  let isStreaming = false;
+  try {
+    const given = await work();
+    if (given.body instanceof Response && given.body.body) {
+      isStreaming = true;
+      return { ...given, body: leavingAtEnd(given.body, leave) };
+    }
+    return given;
+  } finally {
+    if (!isStreaming) leave();
+  }
+}
+
+/** An answer that is still being written keeps its turn until it ends, or nobody reads it any more. */
+function leavingAtEnd(response: Response, leave: () => void): Response {
+  const reader = response.body!.getReader();
+  const body = new ReadableStream<Uint8Array>({
+    async pull(controller) {
+      try {
+        const { done, value } = await reader.read();
+        if (done) {
+          leave();
+          controller.close();
+        } else controller.enqueue(value);
+      } catch (error) {
+        leave();
+        controller.error(error);
+      }
+    },
+    async cancel(reason) {
+      leave();
+      await reader.cancel(reason);
+    },
+  });
+  return new Response(body, { status: response.status, headers: response.headers });
+}
+
+/**
+ * Another process may have changed the model since this one read it: what only looks is done once more with the model as it is
+ * now. (A save compares the workspace's epoch first, and never gets here.)
+ */
+async function withFreshModel<T>(
+  { saves }: Access,
+  w: string | undefined,
+  work: () => Promise<T>,
+): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (saves || w === undefined || !isOfOtherModel(error)) throw error;
+    await reloadWorkspace(w);
+    return work();
+  }
+}
+
+/** Only names of this machine are answered: a page elsewhere can't reach Oikon by pointing a name of its own at it. */
+export function checkHost(host: string | null): void {
+  const [, name] = /^(localhost|127\.0\.0\.1|\[::1\])(?::\d{1,5})?$/i.exec(host ?? '') ?? [];
+  if (name) return;
+  throw new Refusal(
+    400,
+    'host.unknown',
+    'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.',
+  );
+}
+
+/** Refuses parameters that the route doesn't know, and NUL, which PostgreSQL's texts can't hold. */
+function checkAddress(
+  { query: known = [] }: Access,
+  params: Record<string, string>,
+  query: URLSearchParams,
+): void {
+  const parts = [...Object.values(params), ...query.keys(), ...query.values()];
+  if (parts.some((part) => part.includes('\u0000')))
+    throw new Refusal(400, 'address.character', 'The address holds a NUL character. Remove it.');
+  for (const name of query.keys()) {
+    if (known.some((one) => (one.endsWith('.') ? name.startsWith(one) : name === one))) continue;
+    const words = known.map((one) => (one.endsWith('.') ? `${one}…` : one)).join(', ');
+    const message = `The address has a parameter “${name}”, which isn’t known here. ${words === '' ? 'There are none.' : `Known: ${words}.`}`;
+    throw new Refusal(422, 'query.unknown', message);
+  }
+}
+
+/** The draft's header field “Idempotency-Key”: a string of RFC 8941 in quotes; without them it is taken as well. */
+async function keyOf(
+  request: Request,
+  given: {
+    readonly access: Access;
+    readonly method: Method;
+    readonly person: string;
+    readonly hash: string;
+    readonly w: string | undefined;
+  },
+): Promise<RequestKey | null> {
+  const header = request.headers.get('idempotency-key');
+  const { access, w } = given;
+  if (header === null || !access.saves) return null;
+  const [, quoted, bare] =
+    /^(?:"([\x20\x21\x23-\x5b\x5d-\x7e]{1,200})"|([A-Za-z0-9_.:-]{1,200}))$/.exec(header) ?? [];
+  const key = quoted ?? bare;
+  if (key === undefined) {
+    const message = `The header Idempotency-Key should be up to 200 characters in quotes, found ${header.slice(0, 80)}. Use a random key for each thing that is saved.`;
+    throw new Refusal(400, 'key.form', message);
+  }
+  const { pathname, search } = new URL(request.url);
+  const fingerprint = createHash('sha256')
+    .update([given.method, pathname, search, given.person, given.hash].join('\n'))
+    .digest('base64url');
+  const schema = access.who === 'installation' ? 'public' : (await loadWorkspace(w!)).schema;
+  return { key, person: given.person, fingerprint, schema };
+}
+
+export const workspaceOf = (params: { w: string }): Promise<LoadedWorkspace> => loadWorkspace(params.w);

@@ -1,0 +1,39 @@
+'use client';
+
+import type { InstallationEventView } from '@/core/verify';
+import { useInstallationEvents } from '../api/queries';
+import { More } from '../kit/more';
+import { ProblemNotice } from '../kit/problem-notice';
+import { when } from '../kit/when';
+import { eventWords } from './event-words';
+
+/** What was done to the installation itself: it stays known after a workspace is gone. */
+export function InstallationHistory() {
+  const { data, error, ...more } = useInstallationEvents();
+  const events = data?.pages.flatMap((page) => page.events) ?? [];
+  if (error) return <ProblemNotice error={error} />;
+  if (events.length === 0) return null;
+  return (
+    <section className="sheet installation-history" aria-labelledby="installation-history">
+      <h2 id="installation-history">What was done here</h2>
+      <table>
+        <tbody>
+          {events.map((event) => (
+            <Entry key={event.id} event={event} />
+          ))}
+        </tbody>
+      </table>
+      <More label="Earlier" {...more} />
+    </section>
+  );
+}
+
+function Entry({ event }: { event: InstallationEventView }) {
+  return (
+    <tr>
+      <td className="quiet nowrap">{when(event.at)}</td>
+      <td className="nowrap">{event.person ?? 'Oikon'}</td>
+      <td>{eventWords(event)}</td>
+    </tr>
+  );
+}

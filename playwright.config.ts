@@ -18,7 +18,7 @@ export default defineConfig({
     launchOptions: CHROMIUM,
   },
   webServer: {
-    command: `node node_modules/next/dist/bin/next start -H 127.0.0.1 -p ${port}`,
+    command: `NODE_ENV=production node --import tsx src/serve.ts ${port}`,
     url: `http://127.0.0.1:${port}/health`,
     reuseExistingServer: false,
     timeout: 60_000,

@@ -71,11 +71,11 @@ const freePort = (): Promise<number> =>
 
 async function startServer(request: APIRequestContext): Promise<{ base: string; process: ChildProcess }> {
   const port = await freePort();
-  const started = spawn(
-    process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
-    { stdio: 'ignore', detached: true },
-  );
+  const started = spawn(process.execPath, ['--import', 'tsx', 'src/serve.ts', String(port)], {
+    stdio: 'ignore',
+    detached: true,
+    env: { ...process.env, NODE_ENV: 'production' },
+  });
   const base = `http://127.0.0.1:${port}`;
   await expect
     .poll(

@@ -6,7 +6,7 @@ import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { ACCESS, type Method, type Path } from './access';
-import { checkHost, endpoint } from './endpoint';
+import { endpoint } from './endpoint';
 import { POST as imports } from './v1/workspaces/[w]/imports/[type]/route';
 import { POST as changes } from './v1/workspaces/[w]/changes/route';
 import { GET as listRecords } from './v1/workspaces/[w]/records/[type]/route';
@@ -130,27 +130,6 @@ test('an address with a parameter that isn’t known, or a number out of its bou
   expect(misspelt).toMatchObject({ status: 422, code: 'query.unknown' });
   expect(misspelt.detail).toMatch(/“limti”.*Known: limit/);
   expect(await get('?limit=0')).toMatchObject({ status: 422, code: 'query.number' });
-});
-
-test.each(['127.0.0.1', 'localhost:4410', '[::1]:80', 'LOCALHOST'])(
-  '%s is a name of this machine',
-  (host) => {
-    expect(() => checkHost(host)).not.toThrow();
-  },
-);
-
-test.each([
-  null,
-  '',
-  '[',
-  'evil@localhost',
-  'localhost:',
-  'localhost:99999999',
-  'localhost.evil.org',
-  'evil.org',
-  '127.0.0.1 ',
-])('a Host of %j isn’t answered', (host) => {
-  expect(() => checkHost(host)).toThrow(Refusal);
 });
 
 /** A body that begins and then says nothing more, until it is given up. */

@@ -11,6 +11,7 @@ import {
 } from '@/server/requests/answered';
 import { inRequest, type RequestKey } from '@/server/requests/context';
 import { gates } from '@/server/requests/gates';
+import { checkHost } from '@/server/requests/front';
 import { isOfOtherModel } from '@/server/store/transactions';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
 import { type Access, ACCESS, type Method, type Path } from './access';
@@ -226,17 +227,6 @@ async function withFreshModel<T>(
     await reloadWorkspace(w);
     return work();
   }
-}
-
-/** Only names of this machine are answered: a page elsewhere can't reach Oikon by pointing a name of its own at it. */
-export function checkHost(host: string | null): void {
-  const [, name] = /^(localhost|127\.0\.0\.1|\[::1\])(?::\d{1,5})?$/i.exec(host ?? '') ?? [];
-  if (name) return;
-  throw new Refusal(
-    400,
-    'host.unknown',
-    'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.',
-  );
 }
 
 /** Refuses parameters that the route doesn't know, and NUL, which PostgreSQL's texts can't hold. */

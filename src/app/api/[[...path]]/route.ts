@@ -1,5 +1,5 @@
-import { checkHost } from '@/app/api/endpoint';
 import { problem, problemOf } from '@/app/api/problem';
+import { checkHost } from '@/server/requests/front';
 
 /** Every address under the API that isn't one of its routes. */
 const unknown = (request: Request): Response => {

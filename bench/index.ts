@@ -11,6 +11,7 @@ import { benchMaking } from './making';
 import { benchMemory } from './memory';
 import { benchProofs } from './proofs';
 import { benchSave } from './save';
+import { benchSize } from './size';
 import { benchTree } from './tree';
 
 const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
@@ -25,6 +26,7 @@ const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   memory: benchMemory,
   formulas: benchFormulas,
   proofs: benchProofs,
+  size: benchSize,
 };
 
 async function main(): Promise<void> {

@@ -1,15 +1,13 @@
 import type { RunFacts } from '../expression';
 import { arrive, fieldIn, follow, type Model } from '../model';
-import type { Plan } from '../plan';
+import { type Plan, touchedTypes } from '../plan';
 import {
   type AnyCompiled,
   type CompiledCreate,
   type CompiledHandOn,
   type CompiledRule,
-  isAskedBy,
   isCreate,
   isHandOn,
-  readsField,
 } from '../rules';
 import { mayHandOn } from './hand-on';
 import { mayMake } from './making';
@@ -53,17 +51,16 @@ export function* claimsOf({
   const touched = new Map<string, Touched>(entries);
   for (const entry of entries.values())
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
+  const isReached = reaching(touched);
   for (const rule of rulesInRounds(plan, touched)) {
+    if (!isReached(rule) && !asked.has(rule.id) && !paces.isDue(rule.id)) continue;
     if (isCreate(rule)) {
       const making = { model, plan, rule, touched, facts, asked: asked.get(rule.id) ?? [] };
       claims.push(...(yield* makingClaims(making)));
       continue;
     }
     if (isHandOn(rule)) {
-      const isRead = plan.rules.some(
-        (other) => readsField(other, rule.writes) || isAskedBy(other, rule.writes),
-      );
-      claims.push(...(yield* handOnClaims(model, rule, { touched, isRead })));
+      claims.push(...(yield* handOnClaims(model, rule, { touched, isRead: plan.isRead(rule.writes) })));
       continue;
     }
     const { type, field } = rule.writes;
@@ -79,12 +76,25 @@ export function* claimsOf({
     if (rule.kind === 'inStep' && rule.handsDown && ids.length > 0)
       ids.push(...(yield* beneathAll(rule.handsDown, ids.splice(0))));
     for (const id of ids) claims.push({ type, id, strength: 'write' });
-    const isRead = plan.rules.some(
-      (other) => readsField(other, { type, field }) || isAskedBy(other, { type, field }),
-    );
-    if (isRead) yield* touchAll(touched, type, ids, [field]);
+    if (plan.isRead({ type, field })) yield* touchAll(touched, type, ids, [field]);
   }
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');
+}
+
+/** Whether a run has touched records of a type that matters to a rule, by what is touched when it is asked. */
+export function reaching(
+  touched: ReadonlyMap<string, { readonly type: string }>,
+): (rule: AnyCompiled) => boolean {
+  const types = new Set<string>();
+  let size = -1;
+  return (rule) => {
+    if (size !== touched.size) {
+      for (const { type } of touched.values()) types.add(type);
+      size = touched.size;
+    }
+    for (const type of touchedTypes(rule)) if (types.has(type)) return true;
+    return false;
+  };
 }
 
 /** All rules in their order; where some run in a circle again, until no more is taken as touched. */

@@ -26,6 +26,11 @@ export class Paces {
     private readonly isEvery: boolean,
   ) {}
 
+  /** Whether a rule's pace has come round in this run. */
+  isDue(rule: string): boolean {
+    return this.due.has(rule);
+  }
+
   isWaiting(rule: CompiledRule): boolean {
     return isSlower(rule) && !this.isEvery;
   }

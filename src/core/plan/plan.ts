@@ -39,6 +39,8 @@ export interface Plan {
   keeper(ref: FieldRef): CompiledRule | undefined;
   /** Whether a rule keeps a field or claims it on some records: it may be in error there. */
   mayFail(ref: FieldRef): boolean;
+  /** Whether a rule that writes fields reads a field, or is asked by it to be worked out now. */
+  isRead(ref: FieldRef): boolean;
 }
 
 /** A finding about one rule (or, for circles and two writers, about each rule that takes part). */
@@ -156,8 +158,23 @@ const isField = (rule: AnyCompiled): rule is CompiledRule => !isCreate(rule);
 /** A plan of rules that stand for themselves: each worked out as if there were no others. */
 export const planAlone = (rules: readonly CompiledRule[]): Plan => ({
   ...{ rules, turns: rules, circles: [] },
-  ...{ keeper: () => undefined, mayFail: () => false },
+  ...{ keeper: () => undefined, mayFail: () => false, isRead: isReadIn(rules) },
 });
+
+/** All fields that rules read or are asked by, gathered when it is first asked. */
+function isReadIn(rules: readonly CompiledRule[]): Plan['isRead'] {
+  let read: ReadonlySet<string> | null = null;
+  return (ref) => (read ??= new Set(rules.flatMap(fieldsRead).map(keyOf))).has(keyOf(ref));
+}
+
+const fieldsRead = ({ reads, among, rates, pace, writes: { type } }: CompiledRule): FieldRef[] => [
+  ...reads,
+  ...(among?.reads ?? []),
+  ...(rates?.fields.map((field) => ({ type: rates.type, field })) ?? []),
+  ...(typeof pace !== 'string' && pace.kind === 'onRequest' && pace.field !== null
+    ? [{ type, field: pace.field }]
+    : []),
+];
 
 function planOf(turns: readonly AnyCompiled[], circles: Plan['circles']): Plan {
   const rules = turns.filter(isField);
@@ -171,6 +188,7 @@ function planOf(turns: readonly AnyCompiled[], circles: Plan['circles']): Plan {
     ...{ rules, turns, circles },
     keeper: (ref) => keepers.get(keyOf(ref)),
     mayFail: (ref) => failing.has(keyOf(ref)),
+    isRead: isReadIn(rules),
   };
 }
 
@@ -198,15 +216,13 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
 export function feedsOf({ turns, circles }: Plan): Feeding[] {
   const ids = [...new Set(turns.map(({ id }) => id))];
   const inCircle = new Set(circles.flatMap((circle) => [...circle].map(({ id }) => id)));
+  const touching = touchingIn(turns);
+  const fed = new Map(ids.map((id) => [id, new Set<string>()]));
+  for (const first of turns)
+    for (const rule of touching(first)) if (follows(rule, first)) fed.get(first.id)!.add(rule.id);
   return ids.map((id, at) => ({
     ...{ id, place: at + 1, isInCircle: inCircle.has(id) },
-    feeds: ids.filter(
-      (other) =>
-        other !== id &&
-        turns.some(
-          (rule) => rule.id === other && turns.some((first) => first.id === id && follows(rule, first)),
-        ),
-    ),
+    feeds: ids.filter((other) => other !== id && fed.get(id)!.has(other)),
   }));
 }
 
@@ -221,10 +237,50 @@ export interface Feeding {
 
 function graphOf(rules: readonly AnyCompiled[]): Graph {
   const edges = new Map(rules.map((rule) => [nodeKey(rule), new Set<string>()]));
+  const touching = touchingIn(rules);
   for (const rule of rules)
-    for (const other of rules) if (follows(other, rule)) edges.get(nodeKey(rule))!.add(nodeKey(other));
+    for (const other of touching(rule))
+      if (follows(other, rule)) edges.get(nodeKey(rule))!.add(nodeKey(other));
   return { nodes: [...edges.keys()], edges };
 }
+
+/**
+ * The rules that may follow one, in their order: all that touch a type which that writes or makes. Only these are asked whether they do:
+ * of hundreds of rules most have nothing to do with each other.
+ */
+function touchingIn(rules: readonly AnyCompiled[]): (first: AnyCompiled) => readonly AnyCompiled[] {
+  const byType = new Map<string, Set<number>>();
+  rules.forEach((rule, at) => {
+    for (const type of touchedTypes(rule)) {
+      const known = byType.get(type);
+      if (known) known.add(at);
+      else byType.set(type, new Set([at]));
+    }
+  });
+  return (first) => {
+    const types = isCreate(first) ? [first.writes.type, first.makes] : [first.writes.type];
+    const found = new Set(types.flatMap((type) => [...(byType.get(type) ?? [])]));
+    return [...found].sort((a, b) => a - b).map((at) => rules[at]!);
+  };
+}
+
+const typesByRule = new WeakMap<AnyCompiled, ReadonlySet<string>>();
+
+/** Every type of which a rule reads, writes or makes records: what happens to others is of no account to it. */
+export function touchedTypes(rule: AnyCompiled): ReadonlySet<string> {
+  let known = typesByRule.get(rule);
+  if (!known) typesByRule.set(rule, (known = typesTouchedBy(rule)));
+  return known;
+}
+
+const typesTouchedBy = (rule: AnyCompiled): Set<string> =>
+  new Set([
+    rule.writes.type,
+    ...rule.reads.map(({ type }) => type),
+    ...(isCreate(rule) ? [] : (rule.among?.reads.map(({ type }) => type) ?? [])),
+    ...(rule.rates ? [rule.rates.type] : []),
+    ...(isCreate(rule) ? [rule.makes] : isHandOn(rule) ? [rule.source] : []),
+  ]);
 
 /** Whether a rule has its turn after another: it reads what that writes, is asked by it, or hands on what a record started with. */
 function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
@@ -267,6 +323,7 @@ function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProble
   const keepers = new Map(
     rules.filter(isField).flatMap((rule) => (isOpen(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
   );
+  const makers = grouped(rules.filter(isCreate), ({ writes }) => keyOf(writes));
   return rules.filter(isCreate).flatMap((rule): RuleProblem[] => {
     const say = (place: string, ref: FieldRef, other: AnyCompiled, advice: string): RuleProblem => ({
       ...{ rule: rule.id, code: 'plan.twoWriters', place, data: { others: [other.id] } },
@@ -292,8 +349,7 @@ function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProble
     }
     if (rule.writes.field !== '') {
       const other =
-        keepers.get(keyOf(rule.writes)) ??
-        rules.find((one) => one !== rule && isCreate(one) && keyOf(one.writes) === keyOf(rule.writes));
+        keepers.get(keyOf(rule.writes)) ?? makers.get(keyOf(rule.writes))!.find((one) => one !== rule);
       if (other)
         found.push(say('links', rule.writes, other, 'Choose another link, or pause the other rule.'));
     }
@@ -309,10 +365,11 @@ function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProble
 }
 
 function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[] {
+  const byField = grouped(rules, ({ writes }) => keyOf(writes));
   return rules.flatMap((rule) => {
-    const others = rules.filter(
-      (other) => other !== rule && keyOf(other.writes) === keyOf(rule.writes) && !mayShare(rule, other),
-    );
+    const others = byField
+      .get(keyOf(rule.writes))!
+      .filter((other) => other !== rule && !mayShare(rule, other));
     if (others.length === 0) return [];
     const names = others.map((other) => `“${other.name}”`).join(' and ');
     const data = { others: others.map((other) => other.id) };

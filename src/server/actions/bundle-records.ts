@@ -11,7 +11,7 @@ import { Refusal } from '../refusal';
 import { run, tableOf } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { readRows, rowColumns, rowFrom } from '../store/values';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { readBundle } from './read-bundle';
 
 const AT_ONCE = 2_000;
@@ -50,7 +50,7 @@ export async function recordEdits(
   const bundle = readBundle(text);
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const edits: WireEdit[] = [];
     for (const { key: type } of workspace.model.types) {
       const kinds = ['new', 'changed', 'gone'].filter((kind) => chosen.includes(`${type} ${kind}`));

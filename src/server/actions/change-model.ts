@@ -33,7 +33,7 @@ import { applyStep, type Mapped, mapValues } from '../store/change-tables';
 import { insertRun } from '../store/run-writer';
 import { columnOf, quote, run, tableOf } from '../store/sql';
 import { type Attempt, inChange, inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { checkPerson } from '../queries/people';
 import { lostLists, readLists } from './saved-lists';
 import { fillAll } from './write-rules';
@@ -42,7 +42,7 @@ import { fillAll } from './write-rules';
 export async function rehearseModel(key: string, changes: readonly ModelChange[]): Promise<ModelRehearsal> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     return rehearseIn(transaction, workspace, changes);
   });
 }

@@ -15,7 +15,7 @@ import { models } from '../database/models';
 import { dayIn } from '../day';
 import { quote, run, tableOf } from '../store/sql';
 import { rowColumns, rowFrom } from '../store/values';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { readRequests } from '../queries/requests';
 import { readLists } from './saved-lists';
 
@@ -29,7 +29,7 @@ export async function* exportBundle(key: string, withRecords: boolean): AsyncGen
   const known = await loadWorkspace(key);
   const transaction = await database().transaction(snapshot);
   try {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const head = await headOf(transaction, workspace);
     yield* bundleText(head, withRecords ? recordsOf(transaction, workspace) : null);
   } finally {

@@ -11,7 +11,7 @@ import { copyAll, copyRules } from '../store/copy-workspace';
 import { quote, run } from '../store/sql';
 import { createTables } from '../store/tables';
 import { inInstallation } from '../store/transactions';
-import { forgetWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, forgetWorkspace, loadWorkspace } from '../store/workspace';
 import { noteEvent } from './installation-events';
 
 export interface NewWorkspace {
@@ -117,7 +117,7 @@ async function copyWorkspace(
   const known = await loadWorkspace(input.copyOf!);
   await inInstallation(async (transaction) => {
     await run(transaction, 'SET LOCAL statement_timeout = 0');
-    const source = await readWorkspace(transaction, known);
+    const source = await currentWorkspace(transaction, known);
     const people = [...source.people.keys()].map((id) => ({ id }));
     const { schema } = await enter(transaction, key, name, people);
     await copyRules(transaction, source, schema);

@@ -5,7 +5,7 @@ import type { Transaction } from 'sequelize';
 import { refuse } from '../refusal';
 import { quote, run } from '../store/sql';
 import { inChange, inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
 import { compareRecords } from './bundle-records';
 import { applyIn, rehearseIn } from './change-model';
 import { checkPerson } from '../queries/people';
@@ -36,7 +36,7 @@ export async function compareBundle(key: string, text: string): Promise<BundleCo
   const bundle = readBundle(text);
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const head = await headOf(transaction, workspace);
     return {
       ...{ from: bundle.workspace.name, differences: compareBundles(head, bundle) },
@@ -60,7 +60,7 @@ export async function rehearseMerge(
   const bundle = readBundle(text);
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const merge = mergeOf(await headOf(transaction, workspace), bundle, new Set(chosen));
     return rehearseIn(transaction, workspace, merge.changes);
   });

@@ -8,7 +8,7 @@ import { refuse, Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
 import { factsNow } from '../store/run-facts';
 import { run } from '../store/sql';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { inSnapshot } from '../store/transactions';
 
 export interface RehearseInput {
@@ -61,7 +61,7 @@ export async function rehearseIn(
   known: LoadedWorkspace,
   input: RehearseInput,
 ): Promise<Done> {
-  const workspace = await readWorkspace(transaction, known);
+  const workspace = await currentWorkspace(transaction, known);
   const { model, live, people } = workspace;
   const { person = null } = input;
   if (person !== null) checkPerson(workspace, person);

@@ -16,7 +16,7 @@ import { personName } from '../queries/run-head';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { type By, checkedName, removeRow, saveBy } from './named';
 
 /** Most records of a kept family, and most that are kept around it. */
@@ -87,7 +87,7 @@ async function picked(known: LoadedWorkspace, { root, links }: NewFamily): Promi
   if (!root) throw new Refusal(422, 'family.root', 'Say which record the family hangs under.');
   checkType(known.model, root.type);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const family = await familyOf(transaction, workspace, root, { ...KEPT_LIMITS, links: links ?? null });
     if (isCut(workspace, family, links ?? null)) throw tooLarge();
     return family;
@@ -210,7 +210,7 @@ export async function sampleFamily(key: string, id: string): Promise<FamilyData>
 export async function sampleFamilyDrift(key: string, id: string): Promise<FamilyDrift> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const { family } = fittedFamily(workspace.model, await readData(transaction, workspace, id));
     const now = await familyOf(transaction, workspace, family.root, { ...KEPT_LIMITS, links: null }).catch(
       (error: unknown) => {

@@ -11,7 +11,7 @@ import {
 import type { Transaction } from 'sequelize';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { readProofs } from './proofs';
 import { requestView } from './requests';
 import { findRule, latestOf } from './rules';
@@ -21,7 +21,7 @@ import { instantSql, personName } from './run-head';
 export async function acceptanceSheet(key: string, id: string): Promise<AcceptanceSheet> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const request = await requestView(transaction, workspace, id);
     const proofs = grouped(await readProofs(transaction, workspace), ({ rule }) => rule);
     const rules: SheetRule[] = [];

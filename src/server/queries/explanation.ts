@@ -12,7 +12,7 @@ import { Refusal } from '../refusal';
 import { LoadingDriver } from '../store/loading-driver';
 import { Binds, columnOf, quote, readColumn, run } from '../store/sql';
 import { fromColumn, rowColumns, rowFrom } from '../store/values';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
 import { keepsField } from './rules';
 import { personName, RUN_COLUMNS, type StoredRun } from './run-head';
@@ -30,7 +30,7 @@ export interface ExplanationInput {
 export function getExplanation(known: LoadedWorkspace, input: ExplanationInput): Promise<Explanation> {
   const { type, id, field } = input;
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const { model, plan } = workspace;
     const parent = await findRow(transaction, workspace, type, id);
     if (!model.field(type, field))

@@ -8,7 +8,7 @@ import { columnOf, run, tableOf } from '../store/sql';
 import { FIRST_DAY, shiftDay } from '@/core/values';
 import { readMade } from '../store/made';
 import { readChildren, readRows } from '../store/values';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace } from '../store/workspace';
 import { findRow, namesFor } from './records';
 
 /** Most records that a family has, and most that are loaded around it. */
@@ -39,7 +39,7 @@ export function getFamily(
   whole: readonly string[] = [],
 ): Promise<FamilyData> {
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     return familyOf(transaction, workspace, { type, id }, { ...SHOWN, whole });
   });
 }

@@ -8,7 +8,7 @@ import { LoadingDriver } from '../store/loading-driver';
 import { readMade } from '../store/made';
 import { factsNow } from '../store/run-facts';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace } from '../store/workspace';
 import { makersIn } from './makers';
 import { checkPerson } from './people';
 import { findRow, namesFor } from './records';
@@ -21,7 +21,7 @@ export function filledFor(
   person: string | null,
 ): Promise<FilledView> {
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const { model, plan } = workspace;
     if (person !== null) checkPerson(workspace, person);
     const rule = makersIn(workspace).find((one) => one.id === id);

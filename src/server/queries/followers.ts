@@ -3,7 +3,7 @@ import { typeIn } from '@/core/model';
 import type { FollowerView } from '@/core/verify';
 import { PostgresDriver } from '../store/driver';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace } from '../store/workspace';
 import { findRow } from './records';
 import { readTitles, Wanted } from './titles';
 
@@ -12,7 +12,7 @@ const MOST_NAMED = 5;
 /** Which records may change when this one does, by which rules; also at second hand. */
 export function getFollowers(known: LoadedWorkspace, type: string, id: string): Promise<FollowerView[]> {
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const { model, plan } = workspace;
     const row = await findRow(transaction, workspace, type, id);
     const driver = new PostgresDriver(workspace, transaction, { kind: 'save', person: null });

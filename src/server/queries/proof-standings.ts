@@ -5,7 +5,7 @@ import { PlannedRules, proofThrough, readyProof, type RuleProofs, withDrafts } f
 import type { Transaction } from 'sequelize';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { readProofs } from './proofs';
 
 interface Latest extends Rule {
@@ -35,7 +35,7 @@ const known = new Map<string, { readonly of: string; readonly came: Came }>();
 export async function proofStandings(key: string): Promise<readonly RuleProofs[]> {
   const loaded = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const { standings } = await proofsCame(transaction, await readWorkspace(transaction, loaded));
+    const { standings } = await proofsCame(transaction, await currentWorkspace(transaction, loaded));
     return standings;
   });
 }

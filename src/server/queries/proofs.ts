@@ -18,7 +18,7 @@ import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { findRule, latestOf } from './rules';
 import { personName } from './run-head';
 
@@ -75,7 +75,7 @@ export const readHeads = (
 export async function proofsOf(key: string, rule: string): Promise<ProofRun[]> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const latest = latestOf(await findRule(transaction, workspace.schema, rule));
     const stored = await run<Stored>(
       transaction,

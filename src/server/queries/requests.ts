@@ -11,7 +11,7 @@ import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { proofsCame } from './proof-standings';
 import { instantSql, personName } from './run-head';
 
@@ -54,7 +54,7 @@ export interface RequestGround {
 export async function requestViews(key: string): Promise<RequestView[]> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) =>
-    viewsOf(transaction, await readWorkspace(transaction, known), null),
+    viewsOf(transaction, await currentWorkspace(transaction, known), null),
   );
 }
 

@@ -11,7 +11,7 @@ import type { Transaction } from 'sequelize';
 import { refuse } from '../refusal';
 import { columnOf, quote, run, tableOf } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 
 /** How far back it is looked for imports, in days. */
 const LOOKED_BACK = 90;
@@ -20,7 +20,7 @@ const LOOKED_BACK = 90;
 export async function ruleMeasures(key: string, definition: RuleDefinition): Promise<ReviewFinding[]> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const rule: Rule = { id: '', version: '', name: '', definition };
     const compiled = compileRule(workspace.model, rule);
     if (!compiled.ok) throw refuse(422, compiled.problems);

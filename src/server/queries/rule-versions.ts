@@ -2,7 +2,7 @@ import { compileRule, type Pilot, pilotWords, type RuleDefinition, sentenceOf } 
 import type { RuleVersionView } from '@/core/verify';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
-import { loadWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, loadWorkspace } from '../store/workspace';
 import { findRule, pilotTitles } from './rules';
 import { instantSql, personName } from './run-head';
 
@@ -28,7 +28,7 @@ interface TakenLive {
 export async function ruleVersions(key: string, id: string): Promise<RuleVersionView[]> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
-    const workspace = await readWorkspace(transaction, known);
+    const workspace = await currentWorkspace(transaction, known);
     const rule = await findRule(transaction, workspace.schema, id);
     const s = quote(workspace.schema);
     const versions = await run<Stored>(

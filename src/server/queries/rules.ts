@@ -1,4 +1,4 @@
-import { datedIn, type Plan } from '@/core/plan';
+import { datedIn, type Plan, type RuleProblem } from '@/core/plan';
 import {
   compileRule,
   type Pilot,
@@ -10,7 +10,7 @@ import {
   sentenceOf,
   targetsOf,
 } from '@/core/rules';
-import { type KeeperView, type LaterView, planWithDrafts, type RuleView } from '@/core/verify';
+import { type KeeperView, type LaterView, type RuleView, withDrafts } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { dayIn } from '../day';
@@ -19,7 +19,7 @@ import { Refusal } from '../refusal';
 import { MOST_AT_ONCE } from '../store/later';
 import { quote, run } from '../store/sql';
 import { readTitles, Wanted } from './titles';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
+import { currentWorkspace, type LoadedWorkspace, planned } from '../store/workspace';
 import { instantSql } from './run-head';
 
 interface Stored {
@@ -75,9 +75,7 @@ function viewOf(
   titles: Readonly<Record<string, string>>,
   now: Date,
 ): RuleView {
-  const latest = latestOf(stored);
-  const compiled = compileRule(workspace.model, latest);
-  const { problems } = planWithDrafts(workspace.model, workspace.live, [latest]);
+  const { sentence, findings } = writtenOf(workspace, stored);
   return {
     ...{
       id: stored.id,
@@ -87,16 +85,44 @@ function viewOf(
       version: stored.version,
       definition: stored.definition,
     },
-    sentence: compiled.ok
-      ? sentenceOf(workspace.model, compiled.rule, (id) => workspace.people.get(id))
-      : stored.name,
+    sentence: sentence ?? stored.name,
     liveDefinition: stored.live_definition,
     hasChangesNotLive: stored.live_version !== null && stored.live_version !== stored.latest_version,
     stateChangedAt: stored.state_changed_at,
     pilot: stored.pilot && { scope: stored.pilot, words: pilotWords(workspace.model, stored.pilot, titles) },
     later: laterOf(workspace, stored, now),
-    findings: problems.filter((problem) => problem.rule === stored.id),
+    findings,
   };
+}
+
+/** What a version of a rule says, and what is found in it among the live rules. */
+interface Written {
+  /** `null` where it doesn't fit the model. */
+  readonly sentence: string | null;
+  readonly findings: readonly RuleProblem[];
+}
+
+const written = new WeakMap<LoadedWorkspace, Map<string, Written>>();
+
+/** Worked out once for each version and epoch: neither changes. What is live has nothing to be found, or the workspace couldn't be loaded. */
+function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
+  let known = written.get(workspace);
+  if (!known) written.set(workspace, (known = new Map<string, Written>()));
+  let found = known.get(stored.latest_version);
+  if (!found) {
+    const { model, live, people } = workspace;
+    const latest = latestOf(stored);
+    const compiled = compileRule(model, latest);
+    found = {
+      sentence: compiled.ok ? sentenceOf(model, compiled.rule, (id) => people.get(id)) : null,
+      findings:
+        stored.live_version === stored.latest_version && stored.pilot === null
+          ? []
+          : planned(model, withDrafts(live, [latest])).problems.filter(({ rule }) => rule === stored.id),
+    };
+    known.set(stored.latest_version, found);
+  }
+  return found;
 }
 
 /** What waits for a rule that is live at a slower pace. */
@@ -130,7 +156,7 @@ async function reading<T>(
   work: (transaction: Transaction, fresh: LoadedWorkspace) => Promise<T>,
 ): Promise<T> {
   return database().transaction(async (transaction) =>
-    work(transaction, await readWorkspace(transaction, workspace)),
+    work(transaction, await currentWorkspace(transaction, workspace)),
   );
 }
 

@@ -7,7 +7,7 @@ import { requestContext } from '../requests/context';
 import { tellLater } from './later';
 import { allOf, corked, inOnePiece, quote, run } from './sql';
 import { takenRefusal } from './unique';
-import { type LoadedWorkspace, loadWorkspace, reloadWorkspace, readWorkspace } from './workspace';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
 
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */
 class EpochMoved extends Error {}
@@ -227,7 +227,7 @@ export async function inRehearsal<T>(
   });
   try {
     await run(transaction, `SET LOCAL statement_timeout = ${LIMIT}; SET LOCAL jit = off`);
-    return await work(transaction, await readWorkspace(transaction, known));
+    return await work(transaction, await currentWorkspace(transaction, known));
   } finally {
     await transaction.rollback();
   }

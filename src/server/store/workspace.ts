@@ -1,5 +1,5 @@
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
-import { buildPlan, type Plan } from '@/core/plan';
+import { buildPlan, type Plan, type PlanResult } from '@/core/plan';
 import type { Rule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { database } from '../database/connection';
@@ -46,6 +46,36 @@ export async function reloadWorkspace(key: string): Promise<LoadedWorkspace> {
   return loaded;
 }
 
+/**
+ * The workspace as a transaction sees it: the one that is known where that is of the same epoch, else it is read and compiled. Not for a transaction
+ * that changed the model or the rules itself: the epoch rises at its end.
+ */
+export async function currentWorkspace(
+  transaction: Transaction,
+  known: LoadedWorkspace,
+): Promise<LoadedWorkspace> {
+  const [state] = await run<{ epoch: string }>(
+    transaction,
+    `SELECT epoch::text FROM ${quote(known.schema)}._state`,
+  );
+  if (state?.epoch === known.epoch) return known;
+  const loaded = await readWorkspace(transaction, known);
+  const cached = cache().get(known.key);
+  if (cached && BigInt(cached.epoch) < BigInt(loaded.epoch)) cache().set(known.key, loaded);
+  return loaded;
+}
+
+const counted = globalThis as { oikonPlans?: number };
+
+/** How many plans this process has built so far: tests hold what only looks to none. */
+export const plansBuilt = (): number => counted.oikonPlans ?? 0;
+
+/** Orders rules (see `buildPlan`), and counts it: of hundreds of rules it takes its time. */
+export function planned(model: Model, rules: readonly Rule[]): PlanResult {
+  counted.oikonPlans = plansBuilt() + 1;
+  return buildPlan(model, rules);
+}
+
 /** Reads and compiles a workspace as a transaction sees it. */
 export async function readWorkspace(
   transaction: Transaction,
@@ -69,7 +99,7 @@ export async function readWorkspace(
     `SELECT r.id, v.id AS version, r.name, v.definition, r.pilot FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.live_version WHERE r.state = 'live'`,
   );
   const model = readModel(state.definition, state.settled_day);
-  const { plan, problems } = buildPlan(model, live);
+  const { plan, problems } = planned(model, live);
   if (problems.length > 0)
     throw new Error(
       `The live rules of “${key}” don’t fit together: ${problems.map((problem) => problem.message).join(' ')}`,

@@ -72,8 +72,10 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/lists/{id}': { PATCH: saves({ body: json() }), DELETE: saves() },
   '/api/v1/workspaces/{w}/live-rules': { POST: savesLong({ body: json() }) },
   '/api/v1/workspaces/{w}/messages': { GET: reads() },
+  '/api/v1/workspaces/{w}/messages/{id}': { POST: saves({ body: json() }) },
   '/api/v1/workspaces/{w}/model-changes': { POST: savesLong({ body: json() }) },
   '/api/v1/workspaces/{w}/model-rehearsals': { POST: triesLong(json()) },
+  '/api/v1/workspaces/{w}/notices': { GET: reads() },
   '/api/v1/workspaces/{w}/people': { GET: reads() },
   '/api/v1/workspaces/{w}/proofs': { GET: readsLong(), POST: saves({ body: json(MOST_BUNDLE) }) },
   '/api/v1/workspaces/{w}/proofs/{id}': { GET: reads(), PATCH: saves({ body: json() }), DELETE: saves() },
@@ -118,6 +120,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves() },
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: readsLong() },
   '/api/v1/workspaces/{w}/search': { GET: reads('text') },
+  '/api/v1/workspaces/{w}/settled-day': { POST: savesLong() },
   '/api/v1/workspaces/{w}/types': { GET: reads() },
 } satisfies Readonly<Record<string, Partial<Record<Method, Access>>>>;
 

@@ -51,9 +51,8 @@ export function* claimsOf({
   const touched = new Map<string, Touched>(entries);
   for (const entry of entries.values())
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
-  const isReached = reaching(touched);
-  for (const rule of rulesInRounds(plan, touched)) {
-    if (!isReached(rule) && !asked.has(rule.id) && !paces.isDue(rule.id)) continue;
+  const isWanted = ({ id }: AnyCompiled) => asked.has(id) || paces.isDue(id);
+  for (const rule of rulesInRounds(plan, touched, isWanted)) {
     if (isCreate(rule)) {
       const making = { model, plan, rule, touched, facts, asked: asked.get(rule.id) ?? [] };
       claims.push(...(yield* makingClaims(making)));
@@ -81,28 +80,45 @@ export function* claimsOf({
   return claims.filter(({ type, id }) => entries.get(recordKey({ type, id }))?.kind !== 'create');
 }
 
-/** Whether a run has touched records of a type that matters to a rule, by what is touched when it is asked. */
+const typesOfPlans = new WeakMap<Plan, readonly (readonly string[])[]>();
+
+/** For each rule of a plan, in its order, the types that matter to it. */
+function typesIn(plan: Plan): readonly (readonly string[])[] {
+  let types = typesOfPlans.get(plan);
+  if (!types) typesOfPlans.set(plan, (types = plan.turns.map((rule) => [...touchedTypes(rule)])));
+  return types;
+}
+
+/** Whether a run has touched records of one of some types, by what is touched when it is asked. */
 export function reaching(
   touched: ReadonlyMap<string, { readonly type: string }>,
-): (rule: AnyCompiled) => boolean {
-  const types = new Set<string>();
+): (types: readonly string[]) => boolean {
+  const seen = new Set<string>();
   let size = -1;
-  return (rule) => {
+  return (types) => {
     if (size !== touched.size) {
-      for (const { type } of touched.values()) types.add(type);
+      for (const { type } of touched.values()) seen.add(type);
       size = touched.size;
     }
-    for (const type of touchedTypes(rule)) if (types.has(type)) return true;
-    return false;
+    return types.some((type) => seen.has(type));
   };
 }
 
-/** All rules in their order; where some run in a circle again, until no more is taken as touched. */
-function* rulesInRounds(plan: Plan, touched: ReadonlyMap<string, Touched>): Generator<AnyCompiled> {
+/**
+ * All rules to which what is touched matters, and those that are wanted anyway, in their order; where some run in a circle again, until no more is
+ * taken as touched.
+ */
+function* rulesInRounds(
+  plan: Plan,
+  touched: ReadonlyMap<string, Touched>,
+  isWanted: (rule: AnyCompiled) => boolean,
+): Generator<AnyCompiled> {
+  const types = typesIn(plan);
+  const isReached = reaching(touched);
   const size = () => [...touched.values()].reduce((sum, { fields }) => sum + 1 + fields.size, 0);
   for (let before = -1; before < size();) {
     before = size();
-    yield* plan.turns;
+    for (const [at, rule] of plan.turns.entries()) if (isReached(types[at]!) || isWanted(rule)) yield rule;
     if (plan.circles.length === 0) return;
   }
 }

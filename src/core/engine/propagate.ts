@@ -1,14 +1,14 @@
 import type { RunFacts } from '../expression';
 import type { Model } from '../model';
-import type { Plan } from '../plan';
-import type { CompiledCreate } from '../rules';
+import { type Plan, touchedTypes } from '../plan';
+import type { CompiledCreate, CompiledRule } from '../rules';
 import type { Touched } from './affected';
 import { applyEdits, type Entry } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
 import { checkUnique } from './check-unique';
 import { numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
-import { claimsOf } from './claims';
+import { claimsOf, reaching } from './claims';
 import { checkMadeByPeople, claimsByPeople, madeByPeople, takenBack } from './made-by-people';
 import type { Edit, EditProblem } from './edit';
 import { inLockOrder } from './lock-order';
@@ -98,7 +98,14 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   };
   yield* run.makers.linkMade(madeByPeople(input.plan, input.edits));
   let rest: Rest | null = null;
+  const isReached = reaching(run.state.touched);
+  /** Most rules have nothing to do with what a run touches; where it writes sets, or fills, each is asked. */
+  const isOfNoAccount = (stage: readonly CompiledRule[]): boolean =>
+    fill.length + run.state.many.length === 0 &&
+    !isReached(typesOfStage(stage)) &&
+    !stage.some(({ id }) => paces.isDue(id));
   for (const [from, turn] of turnsOf(input.plan).entries()) {
+    if (isStage(turn) && isOfNoAccount(turn)) continue;
     const problem = isStage(turn)
       ? yield* run.fields.workOut(turn, fill)
       : isCircle(turn)
@@ -191,6 +198,16 @@ const tooLarge = (size: number): EditProblem => ({
 interface Claimed {
   readonly entries: ReadonlyMap<string, Entry>;
   readonly problems: readonly EditProblem[];
+}
+
+const typesOfStages = new WeakMap<readonly CompiledRule[], readonly string[]>();
+
+/** The types that matter to rules that are worked out together. */
+function typesOfStage(stage: readonly CompiledRule[]): readonly string[] {
+  let types = typesOfStages.get(stage);
+  if (!types)
+    typesOfStages.set(stage, (types = [...new Set(stage.flatMap((rule) => [...touchedTypes(rule)]))]));
+  return types;
 }
 
 /** Locks, reads again, and goes on until what is held covers what is touched. Answers the edits as they apply under the locks. */

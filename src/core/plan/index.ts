@@ -2,6 +2,7 @@ export { circleThrough, components, type Graph } from './graph';
 export {
   buildPlan,
   planAlone,
+  rulesById,
   touchedTypes,
   datedIn,
   downstream,

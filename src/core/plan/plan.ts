@@ -264,20 +264,25 @@ function touchingIn(rules: readonly AnyCompiled[]): (first: AnyCompiled) => read
   };
 }
 
-const typesByRule = new WeakMap<AnyCompiled, ReadonlySet<string>>();
+const byIdOf = new WeakMap<Plan, ReadonlyMap<string, AnyCompiled>>();
 
-/** Every type of which a rule reads, writes or makes records: what happens to others is of no account to it. */
-export function touchedTypes(rule: AnyCompiled): ReadonlySet<string> {
-  let known = typesByRule.get(rule);
-  if (!known) typesByRule.set(rule, (known = typesTouchedBy(rule)));
+/** Rules by their id; of one that writes several fields a part stands for all. */
+export function rulesById(plan: Plan): ReadonlyMap<string, AnyCompiled> {
+  let known = byIdOf.get(plan);
+  if (!known) byIdOf.set(plan, (known = new Map(plan.turns.map((rule) => [rule.id, rule]))));
   return known;
 }
 
-const typesTouchedBy = (rule: AnyCompiled): Set<string> =>
+/** Every type of which a rule reads, writes or makes records: what happens to others is of no account to it. */
+export const touchedTypes = (rule: AnyCompiled): ReadonlySet<string> =>
   new Set([
     rule.writes.type,
     ...rule.reads.map(({ type }) => type),
-    ...(isCreate(rule) ? [] : (rule.among?.reads.map(({ type }) => type) ?? [])),
+    ...(isCreate(rule)
+      ? []
+      : rule.among
+        ? [rule.among.type, ...rule.among.reads.map(({ type }) => type)]
+        : []),
     ...(rule.rates ? [rule.rates.type] : []),
     ...(isCreate(rule) ? [rule.makes] : isHandOn(rule) ? [rule.source] : []),
   ]);

@@ -14,6 +14,22 @@ import type { RippleView, ValueView } from './views';
 
 /** What the JSON API answers beside rehearsals, families and explanations: read by the interface and by outside clients. */
 
+/** Something that went wrong by itself and wants a person. */
+export type NoticeView =
+  /** A message that was tried for days; it can be sent again or dropped. */
+  | {
+      readonly kind: 'message';
+      readonly id: string;
+      readonly person: string;
+      readonly subject: string;
+      readonly failure: string;
+      readonly at: string;
+    }
+  /** The settled day lies ahead of the calendar; it can be set back. */
+  | { readonly kind: 'dayAhead'; readonly settledDay: string; readonly today: string }
+  /** A day that the server's clock shows isn't settled. */
+  | { readonly kind: 'clock'; readonly message: string };
+
 /** Something that was done to the installation itself. */
 export interface InstallationEventView {
   readonly id: string;

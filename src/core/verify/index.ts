@@ -95,6 +95,7 @@ export type {
   SheetRule,
   Spread,
   InstallationEventView,
+  NoticeView,
   WorkspaceView,
   RecordList,
   RecordView,

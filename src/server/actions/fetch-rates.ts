@@ -7,6 +7,7 @@ import type { RateOfDay, RateService } from '../rate-service';
 import { Refusal } from '../refusal';
 import { serviceNamed } from '../service-named';
 import { columnOf, run, tableOf } from '../store/sql';
+import { checkPerson } from '../queries/people';
 import { inSnapshot } from '../store/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { saveEdits } from './save-edits';
@@ -47,6 +48,7 @@ export async function fetchRates(input: {
       'No rate service is set up. Enter rates by hand or import them, or set OIKON_RATE_SERVICE.',
     );
   const workspace = await loadWorkspace(input.workspace);
+  if (input.person !== null) checkPerson(workspace, input.person);
   const { rates } = workspace.model;
   if (!rates)
     throw new Refusal(

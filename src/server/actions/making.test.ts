@@ -6,7 +6,7 @@ import { inspections, LINE, TREATMENT } from '@/core/testing/inspections';
 import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import { Readable } from 'node:stream';
 import { v7 as newId } from 'uuid';
-import { disconnect } from '../database/connection';
+import { database, disconnect } from '../database/connection';
 import { sendMessages } from '../jobs/send-messages';
 import { keepPaces } from '../jobs/slower-paces';
 import type { Message } from '../message-service';
@@ -424,6 +424,9 @@ test('the person in charge is written to once for a run; what can’t be sent is
   expect(await messages()).toEqual([expect.objectContaining({ sentAt: null, failure: 'Nobody answers.' })]);
   const taken: string[] = [];
   const service = { name: 'here', send: ({ to }: Message) => Promise.resolve(void taken.push(to.name)) };
+  // It is tried again a minute later.
+  const { schema } = await workspace.load();
+  await database().query(`UPDATE "${schema}"._message SET next_at = clock_timestamp()`);
   expect(await sendMessages(workspace.key, service)).toBe(1);
   expect(await sendMessages(workspace.key, service)).toBe(0);
   expect(taken).toEqual([TESTER.name]);

@@ -425,4 +425,16 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER FUNCTION begin_change() SET search_path FROM CURRENT;`,
   },
   { name: '016-request-keys', sql: REQUEST_KEYS },
+  {
+    name: '017-clocks-and-messages',
+    sql: `
+      -- The latest day whose rates were asked for and came; and why a day that the clock shows isn't settled.
+      ALTER TABLE _state ADD COLUMN rates_day date, ADD COLUMN day_problem text;
+      -- When a message is tried next, when it was tried first, and when it was given up: then a person decides.
+      ALTER TABLE _message ADD COLUMN next_at timestamptz(3) NOT NULL DEFAULT clock_timestamp(), ADD COLUMN first_at timestamptz(3),
+        ADD COLUMN failed_at timestamptz(3);
+      UPDATE _message SET failed_at = clock_timestamp() WHERE sent_at IS NULL AND tries >= 8;
+      DROP INDEX _message_unsent;
+      CREATE INDEX _message_unsent ON _message (next_at) WHERE sent_at IS NULL AND failed_at IS NULL;`,
+  },
 ];

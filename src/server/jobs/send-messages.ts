@@ -11,46 +11,99 @@ const SERVICES: readonly MessageService[] = [simulatedOutbox];
 /** The service that the installation names in OIKON_MESSAGE_SERVICE; `null` where it names none. Refuses one that isn't there. */
 export const messageService = (): MessageService | null => serviceNamed('OIKON_MESSAGE_SERVICE', SERVICES);
 
-/** Most times that a message is tried. */
-const TRIES = 8;
+const MINUTE = 60;
+const HOUR = 60 * MINUTE;
+
+/** Seconds after its first try in which a message is tried again; then a person decides (Today). */
+const GIVEN_UP_AFTER = 72 * HOUR;
+
+/** Seconds until a message is tried again after so many tries: 1, 2, 4 … minutes, six hours at most. */
+export const pauseAfter = (tries: number): number => Math.min(MINUTE * 2 ** Math.max(0, tries - 1), 6 * HOUR);
+
+/** Seconds that a service has for one message; afterwards another process may take it on. */
+const LEASE = 5 * MINUTE;
 const AT_ONCE = 50;
 
+interface Taken {
+  readonly id: string;
+  readonly person: string;
+  readonly subject: string;
+  readonly body: string;
+  readonly tries: number;
+  /** Seconds since it was tried first. */
+  readonly age: number;
+}
+
 /**
- * Sends what runs left for people: each in a transaction of its own, so that what was sent is noted and what wasn't is tried again. Where two
- * processes send, each takes other messages.
+ * Sends what runs left for people. Each message is taken on by a lease, sent outside of any transaction, and then noted: so a slow service holds
+ * nothing up, two processes take other messages, and one that dies in between sends at most one message twice. Tried again for three
+ * days; then it is given up and told in Today.
  */
 export async function sendMessages(key: string, service: MessageService): Promise<number> {
   const { schema, people } = await loadWorkspace(key);
   const table = `${quote(schema)}._message`;
   let sent = 0;
   for (let number = 0; number < AT_ONCE; number += 1) {
-    const isMore = await database().transaction(async (transaction) => {
-      const [message] = await run<{ id: string; person: string; subject: string; body: string }>(
-        transaction,
-        `SELECT id::text, person::text, subject, body FROM ${table} WHERE sent_at IS NULL AND tries < $1
-          ORDER BY tries, id LIMIT 1 FOR UPDATE SKIP LOCKED`,
-        [TRIES],
-      );
-      if (!message) return false;
-      const { id, person, subject, body } = message;
-      const failure = await service
-        .send({ to: { id: person, name: people.get(person) ?? person }, subject, body })
-        .then(
-          () => null,
-          (error: unknown) => (error instanceof Error ? error.message : String(error)),
-        );
-      if (failure === null) sent += 1;
-      else
-        log.warn({ workspace: key, message: id, failure }, 'a message could not be sent; it is tried again');
-      await run(
-        transaction,
-        `UPDATE ${table} SET tries = tries + 1, failure = $2, sent_at = CASE WHEN $2::text IS NULL THEN clock_timestamp() END WHERE id = $1`,
-        [id, failure],
-      );
-      // What failed is left for the next time.
-      return failure === null;
-    });
-    if (!isMore) break;
+    const message = await take(table);
+    if (!message) break;
+    const { id, person, subject, body, tries, age } = message;
+    const failure = await failureOf(
+      service.send({ to: { id: person, name: people.get(person) ?? person }, subject, body }),
+    );
+    if (failure === null) {
+      sent += 1;
+      await note(`UPDATE ${table} SET sent_at = clock_timestamp(), failure = NULL WHERE id = $1`, [id]);
+      continue;
+    }
+    const isGivenUp = age >= GIVEN_UP_AFTER;
+    log.warn(
+      { workspace: key, message: id, failure },
+      isGivenUp
+        ? 'a message could not be sent and is given up'
+        : 'a message could not be sent; it is tried again',
+    );
+    await note(
+      `UPDATE ${table} SET failure = $2, failed_at = CASE WHEN $3 THEN clock_timestamp() END,
+          next_at = clock_timestamp() + make_interval(secs => $4) WHERE id = $1`,
+      [id, failure, isGivenUp, pauseAfter(tries)],
+    );
   }
   return sent;
+}
+
+async function take(table: string): Promise<Taken | undefined> {
+  const [message] = await database().transaction((transaction) =>
+    run<Taken>(
+      transaction,
+      `UPDATE ${table} m SET tries = m.tries + 1, first_at = COALESCE(m.first_at, clock_timestamp()),
+          next_at = clock_timestamp() + make_interval(secs => $1)
+        WHERE m.id = (SELECT id FROM ${table} WHERE sent_at IS NULL AND failed_at IS NULL AND next_at <= clock_timestamp()
+          ORDER BY next_at, id LIMIT 1 FOR UPDATE SKIP LOCKED)
+        RETURNING m.id::text, m.person::text, m.subject, m.body, m.tries, EXTRACT(EPOCH FROM clock_timestamp() - m.first_at)::float8 AS age`,
+      [LEASE],
+    ),
+  );
+  return message;
+}
+
+const note = (text: string, values: readonly unknown[]): Promise<unknown> =>
+  database().transaction((transaction) => run(transaction, text, values));
+
+/** Why something failed, in words; `null` where it didn't. A service that says nothing for a minute has failed. */
+async function failureOf(sending: Promise<void>): Promise<string | null> {
+  let timer: NodeJS.Timeout | undefined;
+  const silence = new Promise<never>((_, reject) => {
+    timer = setTimeout(
+      () => reject(new Error('The message service said nothing for a minute.')),
+      MINUTE * 1_000,
+    );
+  });
+  try {
+    await Promise.race([sending, silence]);
+    return null;
+  } catch (error) {
+    return error instanceof Error ? error.message : String(error);
+  } finally {
+    clearTimeout(timer);
+  }
 }

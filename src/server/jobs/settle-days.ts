@@ -1,7 +1,13 @@
 import { Restraint } from '@/core/engine';
+import { shiftDay } from '@/core/values';
+import type { Transaction } from 'sequelize';
 import { downstream, makersOther, meaningOther } from '@/core/plan';
 import { type CompiledCreate, isCreate, isHandOn, isSlower } from '@/core/rules';
+import type { By } from '../actions/named';
+import { database } from '../database/connection';
 import { dayIn } from '../day';
+import { MOST_AHEAD } from '../queries/notices';
+import { checkPerson } from '../queries/people';
 import { listWorkspaces } from '../actions/make-workspace';
 import { fetchRates, rateService } from '../actions/fetch-rates';
 import { fillAll } from '../actions/write-rules';
@@ -11,7 +17,7 @@ import { fillAfter, type FillAfterInput } from '../store/fill-after';
 import { leaveMany } from '../store/later';
 import { insertRun } from '../store/run-writer';
 import { quote, run } from '../store/sql';
-import { inChange } from '../store/transactions';
+import { type Attempt, inChange } from '../store/transactions';
 import { loadWorkspace, readWorkspace } from '../store/workspace';
 
 export interface Settled {
@@ -30,33 +36,66 @@ export interface Settled {
  */
 export async function settleDay(key: string, day: string): Promise<Settled | null> {
   if ((await loadWorkspace(key)).settledDay >= day) return null;
-  return inChange(key, async ({ workspace, transaction }) => {
-    const from = workspace.settledDay;
-    if (from >= day) return null; // another process was quicker
-    const s = quote(workspace.schema);
-    await run(transaction, `UPDATE ${s}._state SET settled_day = $1`, [day]);
-    const fresh = await readWorkspace(transaction, workspace);
-    const dated = meaningOther(fresh.plan, workspace.plan);
-    const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
-    const chain = fresh.plan.rules.filter((rule) => wanted.has(rule));
-    const makers = new Map(
-      makersOther(fresh.plan, workspace.plan).map(({ rule, from: was }) => [rule.id, was] as const),
-    );
-    if (chain.length + makers.size === 0) return { from, to: day, run: null, written: [] };
-    const info = { kind: 'day', person: null, note: `The settled day is ${day}.` } as const;
-    const runId = await insertRun(transaction, workspace.schema, info);
-    const now = chain.filter((rule) => !isSlower(rule));
-    for (const rule of chain.filter(isSlower))
-      await leaveMany(transaction, workspace.schema, { rule: rule.id, run: runId });
-    const written = await fillAll(transaction, fresh, now, runId);
-    const types = new Set(
-      now.flatMap(({ writes, id }) =>
-        written.some(({ rule, records }) => rule === id && records > 0) ? [writes.type] : [],
-      ),
-    );
-    const followed = await followTurn({ transaction, workspace: fresh, run: runId }, { makers, types });
-    return { from, to: day, run: runId, written: [...written, ...followed] };
+  return inChange(key, async (attempt) =>
+    // Another process may have been quicker.
+    attempt.workspace.settledDay >= day ? null : turnTo(attempt, day),
+  );
+}
+
+/**
+ * Sets a settled day back that lies ahead of the calendar, as after a clock that was wrong: dated rules are worked out again for today. Nothing acts
+ * on that: what followed from the days that never were stays, and the ledger tells it. Refuses a day that isn't ahead.
+ */
+export const setDayBack = (by: By): Promise<Settled> =>
+  inChange(by.workspace, async (attempt) => {
+    const { workspace, transaction } = attempt;
+    checkPerson(workspace, by.person);
+    const today = dayIn(workspace.timeZone, await databaseClock(transaction));
+    if (workspace.settledDay <= today)
+      throw new Refusal(
+        409,
+        'day.ahead',
+        `The settled day is ${workspace.settledDay}, which isn’t ahead of today, ${today}. There is nothing to set back.`,
+      );
+    return turnTo(attempt, today, by.person);
   });
+
+async function databaseClock(transaction: Transaction): Promise<Date> {
+  const [clock] = await run<{ now: Date }>(transaction, 'SELECT clock_timestamp() AS now');
+  return clock!.now;
+}
+
+/** Makes another day the settled one. Where a person sets it back nothing acts on it. */
+async function turnTo(
+  { workspace, transaction }: Pick<Attempt, 'workspace' | 'transaction'>,
+  day: string,
+  person: string | null = null,
+): Promise<Settled> {
+  const from = workspace.settledDay;
+  const s = quote(workspace.schema);
+  await run(transaction, `UPDATE ${s}._state SET settled_day = $1, day_problem = NULL`, [day]);
+  const fresh = await readWorkspace(transaction, workspace);
+  const dated = meaningOther(fresh.plan, workspace.plan);
+  const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
+  const chain = fresh.plan.rules.filter((rule) => wanted.has(rule));
+  const makers = new Map(
+    makersOther(fresh.plan, workspace.plan).map(({ rule, from: was }) => [rule.id, was] as const),
+  );
+  if (chain.length + makers.size === 0) return { from, to: day, run: null, written: [] };
+  const info = { kind: 'day', person, note: `The settled day is ${day}.` } as const;
+  const runId = await insertRun(transaction, workspace.schema, info);
+  const now = chain.filter((rule) => !isSlower(rule));
+  for (const rule of chain.filter(isSlower))
+    await leaveMany(transaction, workspace.schema, { rule: rule.id, run: runId });
+  const written = await fillAll(transaction, fresh, now, runId);
+  const types = new Set(
+    now.flatMap(({ writes, id }) =>
+      written.some(({ rule, records }) => rule === id && records > 0) ? [writes.type] : [],
+    ),
+  );
+  const followed =
+    day < from ? [] : await followTurn({ transaction, workspace: fresh, run: runId }, { makers, types });
+  return { from, to: day, run: runId, written: [...written, ...followed] };
 }
 
 interface Turn {
@@ -99,25 +138,84 @@ async function followTurn(
   }
 }
 
-/** Settles each workspace's day by its own time zone. One that can't be settled now is tried again the next time. */
+/**
+ * Settles each workspace's day by its own time zone. One that can't be settled now is tried again the next time. A day that is more than two ahead
+ * of the database's clock isn't settled but told: days that are settled by a clock that is wrong can't be taken back.
+ */
 export async function settleDays(now: Date): Promise<void> {
+  const truly = await database().transaction(databaseClock);
   for (const { key } of await listWorkspaces()) {
     try {
-      const { timeZone } = await loadWorkspace(key);
-      const settled = await settleDay(key, dayIn(timeZone, now));
+      const { timeZone, settledDay } = await loadWorkspace(key);
+      const day = dayIn(timeZone, now);
+      if (day > shiftDay(dayIn(timeZone, truly), MOST_AHEAD)!) {
+        await tellClock(key, day, dayIn(timeZone, truly));
+        continue;
+      }
+      const settled = day > settledDay ? await settleDay(key, day) : null;
       if (settled) log.info({ workspace: key, ...settled }, 'a day was settled');
-      if (settled) await fetchRatesOf(key);
+      else await tellClock(key, null, day);
     } catch (error) {
       log.warn({ err: error, workspace: key }, 'a workspace’s day could not be settled; it is tried again');
     }
+    await fetchRatesOf(key);
   }
 }
 
-/** The rates of the new day, where a service is set up and the workspace holds rates. */
+/** Notes, where it isn't noted yet, that the server's clock is wrong, or that it isn't any more (`day` is `null`). */
+async function tellClock(key: string, day: string | null, truly: string): Promise<void> {
+  const { schema } = await loadWorkspace(key);
+  const problem =
+    day === null
+      ? null
+      : `The server’s clock shows ${day}, and the database’s ${truly}. The day isn’t settled until they agree: correct the clock that is wrong.`;
+  const changed = await database().transaction((transaction) =>
+    run(
+      transaction,
+      `UPDATE ${quote(schema)}._state SET day_problem = $1 WHERE day_problem IS DISTINCT FROM $1 RETURNING 1`,
+      [problem],
+    ),
+  );
+  if (changed.length > 0 && problem !== null) log.error({ workspace: key }, problem);
+}
+
+/** By workspace: when its rates are asked for again after a failure, and how long was waited before. */
+const askingAgain = new Map<string, { readonly at: number; readonly pause: number }>();
+const FIRST_PAUSE = 60_000;
+const LONGEST_PAUSE = 3_600_000;
+
+/**
+ * The rates of the settled day, where a service is set up and the workspace holds rates: once a day, and where that fails again after a minute, two,
+ * four, up to an hour.
+ */
 async function fetchRatesOf(key: string): Promise<void> {
-  if (!rateService() || !(await loadWorkspace(key)).model.rates) return;
-  const fetched = await fetchRates({ workspace: key, person: null });
-  if (fetched.made > 0) log.info({ workspace: key, ...fetched }, 'rates were fetched');
+  const waits = askingAgain.get(key);
+  if (waits && waits.at > Date.now()) return;
+  try {
+    const { model, schema, settledDay } = await loadWorkspace(key);
+    if (!rateService() || !model.rates) return;
+    const [state] = await database().transaction((transaction) =>
+      run<{ asked: boolean }>(
+        transaction,
+        `SELECT COALESCE(rates_day >= $1, false) AS asked FROM ${quote(schema)}._state`,
+        [settledDay],
+      ),
+    );
+    if (state!.asked) return;
+    const fetched = await fetchRates({ workspace: key, person: null });
+    await database().transaction((transaction) =>
+      run(transaction, `UPDATE ${quote(schema)}._state SET rates_day = $1`, [settledDay]),
+    );
+    askingAgain.delete(key);
+    if (fetched.made > 0) log.info({ workspace: key, ...fetched }, 'rates were fetched');
+  } catch (error) {
+    const pause = Math.min(waits ? waits.pause * 2 : FIRST_PAUSE, LONGEST_PAUSE);
+    askingAgain.set(key, { at: Date.now() + pause, pause });
+    log.warn(
+      { err: error, workspace: key, seconds: pause / 1_000 },
+      'rates could not be fetched; they are asked for again',
+    );
+  }
 }
 
 const EVERY = 60_000;

@@ -1,5 +1,6 @@
 import type { Made, Missing, Need, Proposed, Withdrawn, Write } from '@/core/engine';
 import { typeIn } from '@/core/model';
+import { rulesById } from '@/core/plan';
 import type { AnyCompiled } from '@/core/rules';
 import { toWire } from '@/core/values';
 import type { Transaction } from 'sequelize';
@@ -24,7 +25,7 @@ export async function readMade(
 
 /** The records that a run made by rules, as part of its last statement, in which `run` is its row. */
 export function madeSql({ schema, plan }: LoadedWorkspace, writes: readonly Write[], binds: Binds): string[] {
-  const rules = new Map(plan.turns.map((rule) => [rule.id, rule]));
+  const rules = rulesById(plan);
   const made = writes.flatMap(({ id, wave, madeFor }) => {
     const rule = madeFor && rules.get(madeFor.rule);
     if (rule?.kind !== 'create') return [];
@@ -67,7 +68,7 @@ export function proposalsSql(
   binds: Binds,
 ): string[] {
   const table = `${quote(schema)}._proposal`;
-  const rules = new Map(plan.turns.map((rule) => [rule.id, rule]));
+  const rules = rulesById(plan);
   const stored = proposals.map((one) => {
     const rule = rules.get(one.rule)!;
     const isOnce = rule.kind !== 'create' || one.kind !== 'make' || rule.definition.each === 'once';

@@ -15,6 +15,7 @@ import {
 import { fieldIn } from '@/core/model';
 import { isKeptByDifference } from '@/core/rules';
 import { toWire } from '@/core/values';
+import { rulesById } from '@/core/plan';
 import { type Transaction } from 'sequelize';
 import { laterSql } from './later';
 import { madeSql, proposalsSql } from './made';
@@ -437,7 +438,7 @@ const EVENTS = { edit: 'changed', delete: 'deleted', restore: 'restored' } as co
 function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[]): LedgerEntry[] {
   const entries = new Map<string, LedgerEntry>();
   const created = new Set(writes.filter((write) => write.kind === 'create').map(recordKey));
-  const versions = new Map(plan.turns.map((rule) => [rule.id, rule.version]));
+  const versionOf = (rule: string) => rulesById(plan).get(rule)?.version ?? null;
   const wire = (change: Change, value: Change['after']) =>
     toWire(fieldIn(model, change.type, change.field).type, value);
   for (const write of writes) {
@@ -464,7 +465,7 @@ function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[
       if (rule !== null || causes.length > 0)
         entry.sources[field] = {
           wave,
-          ruleVersion: rule === null ? null : (versions.get(rule) ?? null),
+          ruleVersion: rule === null ? null : versionOf(rule),
           causes,
         };
     }
@@ -472,7 +473,7 @@ function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[
       if (causes.length > 0)
         entry.sources[''] = {
           wave,
-          ruleVersion: rule === undefined ? null : (versions.get(rule) ?? null),
+          ruleVersion: rule === undefined ? null : versionOf(rule),
           causes,
         };
     entries.set(key, entry);

@@ -11,6 +11,7 @@ import type {
   LivePreview,
   MessageView,
   ModelView,
+  NoticeView,
   PersonView,
   ProposalList,
   Proof,
@@ -306,6 +307,14 @@ export const useProposals = (isDecided = false) =>
   });
 
 /** Saves that were put off. */
+/** What went wrong by itself and wants a person. */
+export const useNotices = () =>
+  useQuery({
+    queryKey: ['records', 'notices'],
+    queryFn: () => callApi<{ notices: NoticeView[] }>('/notices'),
+    refetchInterval: PROPOSED,
+  });
+
 export const useQueued = () =>
   useQuery({
     queryKey: ['records', 'queued'],

@@ -9,6 +9,7 @@ import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 import { when } from '../kit/when';
 import { KindGlyph } from '../theme/glyphs';
+import { Notices } from './notices';
 import { ProposalPanel } from './proposal-panel';
 import { QueuedSaves } from './queued-saves';
 import { RefuseDialog } from './refuse-dialog';
@@ -54,6 +55,7 @@ export function TodayPage() {
             <Decided proposals={proposals.data.proposals} />
           ) : (
             <>
+              <Notices />
               <QueuedSaves />
               <Waiting list={proposals.data} />
             </>

@@ -1,0 +1,110 @@
+'use client';
+
+import type { NoticeView } from '@/core/verify';
+import { Button, Popconfirm } from 'antd';
+import { callApi } from '../api/client';
+import { useForget, useNotices } from '../api/queries';
+import { ProblemNotice } from '../kit/problem-notice';
+import { useDoing } from '../kit/use-doing';
+import { civilDay, when } from '../kit/when';
+import { usePerson } from '../shell/person';
+
+/** What went wrong by itself; shown only while there is something. */
+export function Notices() {
+  const { data } = useNotices();
+  const { id: person } = usePerson();
+  const forget = useForget();
+  const { run, error, isBusy } = useDoing();
+  const notices = data?.notices ?? [];
+  if (notices.length === 0) return null;
+  const post = (path: string, body: unknown, done: string) =>
+    run(
+      () => callApi(path, { method: 'POST', body, person }).then(() => forget.everything()),
+      () => done,
+    );
+  return (
+    <section className="sheet queued" aria-label="What went wrong">
+      <div className="sheet-head">
+        <h2>What went wrong</h2>
+        <span className="quiet">Oikon couldn’t do these by itself.</span>
+      </div>
+      <ProblemNotice error={error} />
+      <ul className="today-list">
+        {notices.map((notice) => (
+          <Notice key={notice.kind === 'message' ? notice.id : notice.kind} {...{ notice, post, isBusy }} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Notice({
+  notice,
+  post,
+  isBusy,
+}: {
+  notice: NoticeView;
+  post: (path: string, body: unknown, done: string) => Promise<void>;
+  isBusy: boolean;
+}) {
+  switch (notice.kind) {
+    case 'clock':
+      return (
+        <li>
+          <span className="queued-what">
+            <strong>A clock is wrong</strong>
+            <span className="queued-problem">{notice.message}</span>
+          </span>
+        </li>
+      );
+    case 'dayAhead':
+      return (
+        <li>
+          <span className="queued-what">
+            <strong>The day is ahead: {civilDay(notice.settledDay)}</strong>
+            <span className="quiet">
+              Conditions on dates hold as of that day, until then. Set back, they are worked out for{' '}
+              {civilDay(notice.today)}; what followed from the days between stays.
+            </span>
+          </span>
+          <Popconfirm
+            title={`Work everything out for ${civilDay(notice.today)}? Others can’t save meanwhile.`}
+            okText="Set the day back"
+            cancelText="Not now"
+            onConfirm={() => post('/settled-day', {}, 'The day is today again.')}
+          >
+            <Button size="small" loading={isBusy}>
+              Set the day back …
+            </Button>
+          </Popconfirm>
+        </li>
+      );
+    case 'message':
+      return (
+        <li>
+          <span className="queued-what">
+            <strong>
+              Not sent to {notice.person}: {notice.subject}
+            </strong>
+            <span className="quiet">Given up {when(notice.at)}, after three days</span>
+            <span className="queued-problem">{notice.failure}</span>
+          </span>
+          <Button
+            size="small"
+            disabled={isBusy}
+            onClick={() => void post(`/messages/${notice.id}`, { decision: 'again' }, 'It is sent again.')}
+          >
+            Send again
+          </Button>
+          <Popconfirm
+            title="Drop this message? Nobody will get it."
+            okText="Drop it"
+            cancelText="Keep it"
+            onConfirm={() => post(`/messages/${notice.id}`, { decision: 'drop' }, 'Dropped.')}
+          >
+            <Button size="small">Drop …</Button>
+          </Popconfirm>
+        </li>
+      );
+  }
+}

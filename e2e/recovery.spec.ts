@@ -50,7 +50,7 @@ async function busy(
       const answer = await request
         .post(`${base}${API}/changes`, {
           headers: { 'Oikon-Person': people[0]!.id },
-          data: { edits: [{ kind: 'edit', type: 'artefact', id, values }] },
+          data: { edits: [{ kind: 'edit', type: 'artefact', id, version: '*', values }] },
           timeout: 20_000,
         })
         .catch(() => null);

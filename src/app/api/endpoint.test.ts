@@ -55,7 +55,7 @@ const told = async (response: Response): Promise<Record<string, unknown>> => ({
   status: response.status,
 });
 const title = (text: string) => ({
-  edits: [{ kind: 'edit', type: 'loan', id: loan, values: { title: text } }],
+  edits: [{ kind: 'edit', type: 'loan', id: loan, version: '*', values: { title: text } }],
 });
 const titles = async () => (await workspace.rows()).map(({ values }) => values.title).sort();
 const runs = async () => {
@@ -236,7 +236,9 @@ test('a failure after the commit never says that nothing was saved', async () =>
 });
 
 test('a failure before the commit leaves the key free', async () => {
-  const wrong = { edits: [{ kind: 'edit', type: 'loan', id: uuid('99'), values: { title: 'x' } }] };
+  const wrong = {
+    edits: [{ kind: 'edit', type: 'loan', id: uuid('99'), version: '*', values: { title: 'x' } }],
+  };
   expect((await ask(changes, { json: wrong, headers: keyed('f') })).status).toBe(404);
   expect((await ask(changes, { json: title('Fans'), headers: keyed('f') })).status).toBe(200);
 });

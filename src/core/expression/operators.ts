@@ -31,7 +31,7 @@ const EVERY: readonly Kind[] = [
   'serial',
   'anyMoney',
 ];
-const EQUATED: readonly Kind[] = EVERY.filter((kind) => kind !== 'choices' && kind !== 'longText');
+const EQUATED: readonly Kind[] = EVERY.filter((kind) => kind !== 'choices');
 const RANKED: readonly Kind[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'serial'];
 const LISTED: readonly Kind[] = ['text', 'number', 'rating', 'choice', 'person', 'link', 'serial'];
 const DATES = (words: string) => ({ date: words, dateTime: words });

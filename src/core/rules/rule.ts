@@ -18,7 +18,8 @@ export const reacts = (definition: RuleDefinition): boolean =>
     : definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs');
 
 /** A draft is written and tried; a live rule holds for every record; a paused one stands still, and so do its values. */
-export type RuleState = 'draft' | 'live' | 'paused';
+/** A retired one is out of the lists and of every check, kept with its history. */
+export type RuleState = 'draft' | 'live' | 'paused' | 'retired';
 
 /**
  * For which records a live rule runs while it is a pilot: chosen ones of the type that it is on, or those of a selection of that type.

@@ -91,7 +91,7 @@ export interface ModelView {
   /** The day that relative dates count from. */
   readonly settledDay: string;
   /** The version of the model, for changes of it. */
-  readonly version: string;
+  readonly version: number;
   readonly keepers: readonly KeeperView[];
 }
 

@@ -67,6 +67,7 @@ function wantedOf({ name, state, hasChangesNotLive, isPilot, proofs }: Requested
         ? `“${name}” was changed since it is live; take the change live too.`
         : null,
     paused: `“${name}” is paused.`,
+    retired: `“${name}” is retired.`,
   };
   const [stateWords, proofWords] = [
     states[state],

@@ -136,7 +136,7 @@ async function allRules(transaction: Transaction, { schema }: LoadedWorkspace): 
     transaction,
     `SELECT r.id::text, r.name, v.id::text AS version, v.definition, CASE WHEN v.id = r.live_version THEN r.pilot END AS pilot,
         CASE WHEN r.state = 'live' AND v.id <> r.live_version THEN 'draft' ELSE r.state END AS state
-      FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id IN (r.latest_version, r.live_version) ORDER BY r.name, v.number`,
+      FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id IN (r.latest_version, r.live_version) WHERE r.state <> 'retired' ORDER BY r.name, v.number`,
   );
   return found;
 }
@@ -303,13 +303,13 @@ export interface ModelChangeInput {
   readonly person: string;
   readonly changes: readonly ModelChange[];
   /** The version of the model that the person saw. */
-  readonly version: string;
+  readonly version: number;
   readonly note?: string;
 }
 
 export interface ModelChanged extends ModelRehearsal {
   readonly run: string;
-  readonly version: string;
+  readonly version: number;
   /** Rules that were worked out again, and how many values that wrote. */
   readonly written: readonly { readonly rule: string; readonly records: number }[];
 }
@@ -336,9 +336,9 @@ export async function applyIn(
   const { rehearsal, definition, storage } = await rehearsed(transaction, workspace, input.changes);
   refuseImpossible(rehearsal);
   const s = quote(workspace.schema);
-  const [stored] = await run<{ id: string }>(
+  const [stored] = await run<{ id: number }>(
     transaction,
-    `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
+    `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::int`,
     [JSON.stringify(definition)],
   );
   await run(transaction, `UPDATE ${s}._state SET model = $1`, [stored!.id]);
@@ -355,6 +355,14 @@ export async function applyIn(
   return { ...rehearsal, run: runId, version: stored!.id, written };
 }
 
+/** What can be done about a rule that stands in the way. */
+const WHAT_TO_DO: Record<RuleState, string> = {
+  draft: 'Change the rule first, or delete it if it was never live.',
+  live: 'Change the rule first, or pause it and retire it.',
+  paused: 'Change the rule first, or retire it: then it is out of every check, and kept with its history.',
+  retired: '',
+};
+
 function refuseImpossible({ problems, blocked, unreadable, steps, isPossible }: ModelRehearsal): void {
   if (problems.length > 0) throw refuse(422, problems);
   if (isPossible) return;
@@ -363,7 +371,7 @@ function refuseImpossible({ problems, blocked, unreadable, steps, isPossible }: 
     ...blocked.map(({ rule, problems: [first] }): Problem => ({
       code: 'model.rule',
       place: rule.id,
-      message: `The rule “${rule.name}” couldn’t stand afterwards: ${first?.message ?? ''} Change or remove the rule first.`,
+      message: `The rule “${rule.name}” couldn’t stand afterwards: ${first?.message ?? ''} ${WHAT_TO_DO[rule.state]}`,
     })),
     ...steps.flatMap(({ refusal }) => refusal ?? []),
   ]);

@@ -11,7 +11,7 @@ import type { ListEditInput, SavedListEdit } from './edit-list';
 import { bundleShape, familyData, savedList } from './forms/bundle';
 import { modelChanges } from './forms/model';
 import { day, id, kept, key, name, note, values, version } from './forms/parts';
-import { edit, expectations, madeFor, runs, settings } from './forms/proofs';
+import { edit, expectations, madeFor, runs, savedEdit, seenVersion, settings } from './forms/proofs';
 import { agreement, newRequest, requestPatch } from './forms/requests';
 import { definition, expression, pilot } from './forms/rules';
 import type { MergeInput } from './merge-bundle';
@@ -22,6 +22,13 @@ import type { FamiliesBy, NewFamily } from './sample-families';
 import type { SavedListInput } from './saved-lists';
 
 const edits = Joi.array().items(edit).max(MOST_EDITS);
+
+/** An edit of a record as it was seen; `*`: whatever stands there. */
+export type SeenEdit = Omit<WireEdit, 'version'> & { readonly version?: number | '*' };
+
+/** The same as the engine takes it: without a version nothing is compared. */
+export const asSeen = ({ version, ...edit }: SeenEdit): WireEdit =>
+  version === undefined || version === '*' ? edit : { ...edit, version };
 
 export interface RecordBody {
   readonly values: Readonly<Record<string, unknown>>;
@@ -34,7 +41,7 @@ export interface NewRecordBody extends RecordBody {
 export type WhereMany = 'now' | 'ask' | 'soonAfter';
 
 export interface RecordPatch extends RecordBody {
-  readonly version: number;
+  readonly version: number | '*';
   readonly many?: WhereMany;
 }
 export interface RuleBody {
@@ -65,9 +72,12 @@ const many = Joi.valid('now', 'ask', 'soonAfter');
 
 const SCHEMAS = {
   newRecord: Joi.object({ values: values.required(), id, madeFor }),
-  recordPatch: Joi.object({ values: values.required(), version: version.required(), many }),
+  recordPatch: Joi.object({ values: values.required(), version: seenVersion.required(), many }),
   queueDecision: Joi.object({ decision: Joi.valid('again', 'drop').required() }),
-  changes: Joi.object({ edits: edits.min(1).required(), note, isUndo: Joi.boolean(), many }),
+  changes: Joi.object({
+    edits: Joi.array().items(savedEdit).max(MOST_EDITS).min(1).required(),
+    ...{ note, isUndo: Joi.boolean(), many },
+  }),
   newRule: Joi.object({ definition: definition.required(), name, note }),
   rulePatch: Joi.object({ version: version.required(), definition, name, note }),
   condition: expression,
@@ -76,7 +86,7 @@ const SCHEMAS = {
     reason: note,
   }),
   modelRehearsal: Joi.object({ changes: modelChanges }),
-  modelChange: Joi.object({ changes: modelChanges, version: Joi.string().max(20).required(), note }),
+  modelChange: Joi.object({ changes: modelChanges, version: version.required(), note }),
   importPlan: Joi.object({
     format: Joi.valid('csv', 'jsonLines').required(),
     encoding: Joi.valid('utf-8', 'utf-16le', 'windows-1252').default('utf-8'),
@@ -112,7 +122,7 @@ const SCHEMAS = {
   mergeApply: Joi.object({
     bundle: Joi.string().required(),
     chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
-    version: Joi.string().max(20).required(),
+    version: version.required(),
   }),
   newFamily: Joi.alternatives(
     Joi.object({
@@ -141,7 +151,7 @@ const SCHEMAS = {
   listEditRehearsal: Joi.object(listEdit),
   listEdit: Joi.object({ ...listEdit, expected: Joi.number().integer().min(0).required(), note }),
   ruleState: Joi.object({
-    state: Joi.valid('live', 'paused').required(),
+    state: Joi.valid('live', 'paused', 'retired').required(),
     actsOnMatching: Joi.boolean(),
     reason: note,
     pilot,
@@ -182,7 +192,7 @@ interface Inputs {
   recordPatch: RecordPatch;
   queueDecision: { readonly decision: 'again' | 'drop' };
   changes: {
-    readonly edits: readonly WireEdit[];
+    readonly edits: readonly SeenEdit[];
     readonly note?: string;
     readonly isUndo?: boolean;
     readonly many?: WhereMany;
@@ -192,13 +202,13 @@ interface Inputs {
   condition: Expression;
   rulesLive: { readonly rules: readonly string[]; readonly reason?: string };
   modelRehearsal: { readonly changes: readonly ModelChange[] };
-  modelChange: { readonly changes: readonly ModelChange[]; readonly version: string; readonly note?: string };
+  modelChange: { readonly changes: readonly ModelChange[]; readonly version: number; readonly note?: string };
   importPlan: ImportPlan;
   newList: SavedListInput;
   listPatch: Partial<SavedListInput> & { readonly version: number };
   bundle: Bundle;
   merge: MergeInput;
-  mergeApply: MergeInput & { readonly version: string };
+  mergeApply: MergeInput & { readonly version: number };
   newFamily: NewFamily | FamiliesBy;
   newProof: NewProof;
   proofPatch: ProofPatch;
@@ -211,7 +221,7 @@ interface Inputs {
   listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
   listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;
   ruleState: {
-    readonly state: 'live' | 'paused';
+    readonly state: 'live' | 'paused' | 'retired';
     readonly actsOnMatching?: boolean;
     readonly reason?: string;
     readonly pilot?: Pilot | null;
@@ -236,10 +246,17 @@ export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inpu
   const parts = error.details.map((detail) => ({
     code: 'input.shape',
     place: detail.path.join('.'),
-    message: `${detail.message}.`,
+    message: `${detail.message}${foundKind(detail)}.`,
   }));
   const message = `The request doesn’t have the expected form: ${parts[0]!.message} Correct it and send it again.`;
   throw new Refusal(400, 'input.shape', message, parts);
+}
+
+/** Which kind was found where it isn't one of those that there are. */
+function foundKind({ type, context }: Joi.ValidationErrorItem): string {
+  const value = context?.value as { readonly kind?: unknown } | undefined;
+  if (type !== 'any.unknown' || typeof value !== 'object' || value === null) return '';
+  return `, found ${value.kind === undefined ? 'none' : JSON.stringify(value.kind).slice(0, 60)}`;
 }
 
 /** Bodies that hold whole records, which are kept as they are. Elsewhere values are read by the core, which says more of them. */

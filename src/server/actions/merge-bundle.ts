@@ -28,7 +28,7 @@ export interface BundleComparison {
   /** What of its records isn't alike; empty for a bundle without records. */
   readonly records: readonly RecordDifference[];
   /** The version of the model that was compared. */
-  readonly version: string;
+  readonly version: number;
 }
 
 /** What a workspace and a bundle don't have alike. */
@@ -77,7 +77,7 @@ export interface Merged {
 /** Takes differences over in one transaction: the model with what it converts, rules as drafts, and lists. */
 export function mergeBundle(
   by: { readonly workspace: string; readonly person: string },
-  { bundle: text, chosen, version }: MergeInput & { readonly version: string },
+  { bundle: text, chosen, version }: MergeInput & { readonly version: number },
 ): Promise<Merged> {
   const bundle = readBundle(text);
   return inChange(by.workspace, async (attempt) => {

@@ -4,7 +4,8 @@ import { type Rehearsal, rehearsalView, rehearsing } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { checkPerson } from '../queries/people';
-import { refuse, Refusal } from '../refusal';
+import { Refusal } from '../refusal';
+import { refuseEdits, refuseRules } from './refuse-edits';
 import { LoadingDriver } from '../store/loading-driver';
 import { factsNow } from '../store/run-facts';
 import { run } from '../store/sql';
@@ -92,7 +93,7 @@ export async function rehearseIn(
     }
   }
   const rehearsal = rehearsalView(model, rehearsed, driver.overlay, Object.fromEntries(people));
-  if (rehearsal.kind === 'refused') throw refuse(422, rehearsal.edits);
-  if (rehearsal.kind === 'unsound') throw refuse(422, rehearsal.rules);
+  if (rehearsal.kind === 'refused') throw refuseEdits(rehearsal.edits);
+  if (rehearsal.kind === 'unsound') throw refuseRules(rehearsal.rules);
   return rehearsal;
 }

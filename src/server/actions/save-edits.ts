@@ -25,6 +25,7 @@ import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
 import { fillAfter, type FillAfterInput } from '../store/fill-after';
 import { membersSql } from '../store/route-joins';
 import { unknownPerson } from '../queries/people';
+import { refuseEdits } from './refuse-edits';
 import { factsNow } from '../store/run-facts';
 import { run } from '../store/sql';
 import { type Attempt, inSave, inSnapshot, WantsAlone } from '../store/transactions';
@@ -54,19 +55,6 @@ export interface Saved extends SavedRun {
   /** Ids of the edited records, in the order of the edits. */
   readonly ids: readonly string[];
 }
-
-/** Problems that say that what was seen has changed meanwhile, rather than that the request is wrong. */
-const CONFLICTS = new Set([
-  ...[
-    'edit.version',
-    'edit.deleted',
-    'edit.exists',
-    'delete.children',
-    'restore.there',
-    'value.taken',
-    'edit.made',
-  ],
-]);
 
 /** Saves edits and all that follows from them as one run: all of it or nothing. */
 export async function saveEdits(input: SaveInput): Promise<Saved> {
@@ -174,9 +162,7 @@ async function saveOnce(
       forget(workspace, read.edits);
       throw new GuessedWrong();
     }
-    const { problems } = outcome;
-    if (problems.every((problem) => problem.code === 'edit.gone')) throw refuse(404, problems);
-    throw refuse(problems.some((problem) => CONFLICTS.has(problem.code)) ? 409 : 422, problems);
+    throw refuseEdits(outcome.problems);
   }
   if (isAlone) rememberReach(workspace, ready.edits, { isMany: driver.hasReachedMany });
   const named = await driver.rowsOf(namedIn(workspace, outcome.ripple));

@@ -24,8 +24,8 @@ import { handOnNow } from '../store/hand-on-now';
 import { insertRun } from '../store/run-writer';
 import type { Acting } from '../store/result-sql';
 import { quote, run, tableOf } from '../store/sql';
-import { type LoadedWorkspace, readWorkspace } from '../store/workspace';
-import { inChange, inSave } from '../store/transactions';
+import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '../store/workspace';
+import { inChange, inSave, inSnapshot } from '../store/transactions';
 import { makeAsked } from './make-asked';
 import { checkPerson } from '../queries/people';
 
@@ -110,6 +110,9 @@ export function changeRule(input: ChangedRule): Promise<void> {
         person: input.person,
       });
     }
+    // What is compiled has the name too, in this process and in others: it is compiled again.
+    if (stored.live_version !== null && name !== stored.name)
+      await run(transaction, `UPDATE ${schema}._state SET epoch = epoch + 1`);
     await run(
       transaction,
       `UPDATE ${schema}._rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
@@ -169,7 +172,7 @@ const insertVersion = (
 
 export interface StateChange extends By {
   readonly id: string;
-  readonly state: 'live' | 'paused';
+  readonly state: 'live' | 'paused' | 'retired';
   /** Of a rule that reacts: whether it acts at once on the records that match already, rather than only on what comes from now on. */
   readonly actsOnMatching?: boolean;
   /** Why it goes live although proofs don't hold; it is kept. */
@@ -179,7 +182,8 @@ export interface StateChange extends By {
 }
 
 export interface StateChanged {
-  readonly run: string;
+  /** `null` where no record can change by it. */
+  readonly run: string | null;
   /** How many records each rule wrote, that one first. */
   readonly written: readonly { readonly rule: string; readonly records: number }[];
   /** Of a rule that makes records: how many it made at once, and how many it proposed. */
@@ -187,9 +191,46 @@ export interface StateChanged {
   readonly proposed?: number;
 }
 
-/** Takes a rule's latest version live, and fills its target everywhere; or pauses it, and its values stand still. */
-export const changeState = (input: StateChange): Promise<StateChanged> =>
-  input.state === 'live' ? takeLive(input) : pause(input);
+/**
+ * Takes a rule's latest version live, and fills its target everywhere; pauses it, and its values stand still; or retires a paused one, so that it is out of
+ * the lists and of every check. A retired one is taken back by pausing it.
+ */
+export async function changeState(input: StateChange): Promise<StateChanged> {
+  if (input.state === 'live') return takeLive(input);
+  if (input.state === 'retired') return putAside(input, 'paused', 'retired');
+  const isRetired = await inSnapshot(async (transaction) => {
+    const { schema } = await loadWorkspace(input.workspace);
+    return (await findRule(transaction, schema, input.id)).state === 'retired';
+  });
+  return isRetired ? putAside(input, 'retired', 'paused') : pause(input);
+}
+
+/** Between paused and retired: no record changes by it. */
+async function putAside(
+  input: StateChange,
+  from: 'paused' | 'retired',
+  to: 'paused' | 'retired',
+): Promise<StateChanged> {
+  await inSave(input.workspace, never, async ({ workspace, transaction, begun }) => {
+    await begun;
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    const changed = await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}._rule SET state = $3, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1 AND state = $2 RETURNING 1`,
+      [stored.id, from, to],
+    );
+    if (changed.length > 0) return;
+    const message =
+      stored.state === 'live'
+        ? `“${stored.name}” is live. Pause it first; then it can be retired.`
+        : stored.state === 'draft'
+          ? `“${stored.name}” was never live. Delete the draft instead.`
+          : `“${stored.name}” is ${stored.state} already.`;
+    throw new Refusal(409, 'rule.state', message);
+  });
+  return { run: null, written: [] };
+}
 
 async function takeLive(input: StateChange): Promise<StateChanged> {
   const changed = await takeLiveTogether({ ...input, ids: [input.id] });
@@ -210,6 +251,13 @@ export function takeLiveTogether(
     checkPerson(workspace, input.person);
     const stored: Awaited<ReturnType<typeof findRule>>[] = [];
     for (const id of new Set(input.ids)) stored.push(await findRule(transaction, workspace.schema, id));
+    const retired = stored.find((rule) => rule.state === 'retired');
+    if (retired)
+      throw new Refusal(
+        409,
+        'rule.state',
+        `“${retired.name}” is retired. Take it back first; then it can go live.`,
+      );
     const pilot = input.pilot ?? null;
     const already = stored.find(
       (rule) =>

@@ -437,4 +437,11 @@ export const WORKSPACE: readonly MigrationStep[] = [
       DROP INDEX _message_unsent;
       CREATE INDEX _message_unsent ON _message (next_at) WHERE sent_at IS NULL AND failed_at IS NULL;`,
   },
+  {
+    name: '018-retired-rules',
+    sql: `
+      -- A retired rule is out of the lists and of every check, kept with its history.
+      ALTER TABLE _rule DROP CONSTRAINT rule_state_check,
+        ADD CONSTRAINT rule_state_check CHECK (state IN ('draft', 'live', 'paused', 'retired'));`,
+  },
 ];

@@ -91,12 +91,18 @@ async function checkRows(
   throw new Refusal(422, 'export.size', message);
 }
 
-/** Begins like a formula and isn't just a number. */
-const FORMULA = /^(?:[=+@\t\r]|-(?!\d+(?:\.\d+)?$))/;
+/** Where a spreadsheet begins to read a cell: also after what it may take for a separator or a line's end. */
+const BEGINS = '(^|[;|\\t\\r\\n])';
+/** What it takes for a formula, after blanks and in full width as well; a number alone isn't one. */
+const FORMULA = new RegExp(`${BEGINS}(?=\\s*(?:[=＝+＋@＠]|[-－](?!\\d+(?:\\.\\d+)?$)))|^(?=[\\t\\r])`, 'gu');
+
+/** A cell's text made harmless: what would be read as a formula stands behind an apostrophe. */
+export const harmless = (cell: string | number): string | number =>
+  typeof cell === 'number' ? cell : cell.replace(FORMULA, "$1'");
 
 /** Rows as CSV for people: a byte-order mark tells spreadsheets that it is UTF-8, and what they would take for a formula is made text. */
 export function csvText(rows: readonly (readonly (string | number)[])[], isFirst = true): string {
-  const text = unparse(rows as (string | number)[][], { escapeFormulae: FORMULA });
+  const text = unparse(rows.map((row) => row.map(harmless)));
   return (isFirst ? '\ufeff' : '') + (text === '' ? '' : `${text}\r\n`);
 }
 

@@ -281,6 +281,8 @@ function conditions(
         const message = `${typeIn(model, type).name} has no field “${key}” to filter by.`;
         throw new Refusal(422, 'list.field', message);
       }
+      // An empty cell of the address asks for records where the field is empty.
+      if (wire === '') return `t.${columnOf(key)} IS NULL`;
       const value = parseValue(field.type, field.type.kind === 'yesNo' ? wire === 'true' : wire);
       if (!value.ok) throw new Refusal(422, value.problem.code, `${field.name}: ${value.problem.message}`);
       return `t.${columnOf(key)} = ${binds.add(toColumn(field.type, value.value), bindType(field.type))}`;

@@ -46,7 +46,7 @@ export async function proofsCame(transaction: Transaction, workspace: LoadedWork
   const s = quote(workspace.schema);
   const versions = await run<Kept>(
     transaction,
-    `SELECT id::text, rule::text, version FROM ${s}._proof ORDER BY rule, lower(name), id`,
+    `SELECT id::text, rule::text, version FROM ${s}._proof WHERE rule IN (SELECT id FROM ${s}._rule WHERE state <> 'retired') ORDER BY rule, lower(name), id`,
   );
   const { types, lists, selections } = workspace.model;
   const live = workspace.live.map(({ version }) => version).sort();
@@ -63,7 +63,7 @@ const readLatest = (transaction: Transaction, { schema }: LoadedWorkspace): Prom
     transaction,
     `SELECT r.id::text, r.latest_version::text AS version, r.name, v.definition, r.live_version = r.latest_version IS TRUE AND r.pilot IS NULL AS "isLive"
       FROM ${quote(schema)}._rule r JOIN ${quote(schema)}._rule_version v ON v.id = r.latest_version
-      WHERE EXISTS (SELECT FROM ${quote(schema)}._proof p WHERE p.rule = r.id) ORDER BY r.id`,
+      WHERE r.state <> 'retired' AND EXISTS (SELECT FROM ${quote(schema)}._proof p WHERE p.rule = r.id) ORDER BY r.id`,
   );
 
 async function runAll(

@@ -146,11 +146,12 @@ export function proofsTold(
   return { standings, missed };
 }
 
-/** All proofs of a workspace, by the rules that they are about. */
+/** All proofs of a workspace, by the rules that they are about; those of retired rules are out of every check. */
 export const readProofs = async (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Proof[]> =>
   (
     await run<Stored>(
       transaction,
-      `SELECT ${HEAD}, content FROM ${quote(schema)}._proof ORDER BY rule, lower(name), id`,
+      `SELECT ${HEAD}, content FROM ${quote(schema)}._proof
+        WHERE rule IN (SELECT id FROM ${quote(schema)}._rule WHERE state <> 'retired') ORDER BY rule, lower(name), id`,
     )
   ).map(proofIn);

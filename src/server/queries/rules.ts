@@ -116,7 +116,7 @@ function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
     found = {
       sentence: compiled.ok ? sentenceOf(model, compiled.rule, (id) => people.get(id)) : null,
       findings:
-        stored.live_version === stored.latest_version && stored.pilot === null
+        stored.state === 'retired' || (stored.live_version === stored.latest_version && stored.pilot === null)
           ? []
           : planned(model, withDrafts(live, [latest])).problems.filter(({ rule }) => rule === stored.id),
     };
@@ -160,16 +160,24 @@ async function reading<T>(
   );
 }
 
-async function rulesIn(transaction: Transaction, workspace: LoadedWorkspace): Promise<RuleView[]> {
+async function rulesIn(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  isRetired = false,
+): Promise<RuleView[]> {
   const found = await run<Stored>(
     transaction,
-    `${selectRules(workspace.schema)} ORDER BY r.name COLLATE "C", r.id`,
+    `${selectRules(workspace.schema)} WHERE (r.state = 'retired') = ${isRetired} ORDER BY r.name COLLATE "C", r.id`,
   );
   const titles = await pilotTitles(transaction, workspace, found);
   return found.map((stored) => viewOf(workspace, stored, titles, new Date()));
 }
 
 export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> => reading(workspace, rulesIn);
+
+/** Rules that are out of the lists and of every check. */
+export const listRetired = (workspace: LoadedWorkspace): Promise<RuleView[]> =>
+  reading(workspace, (transaction, fresh) => rulesIn(transaction, fresh, true));
 
 export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
   reading(workspace, async (transaction, fresh) => {

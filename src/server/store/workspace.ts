@@ -18,7 +18,7 @@ export interface LoadedWorkspace {
   readonly timeZone: string;
   readonly model: Model;
   /** The stored version of the model. */
-  readonly modelVersion: string;
+  readonly modelVersion: number;
   readonly plan: Plan;
   readonly live: readonly Rule[];
   /** Names of the people of the workspace by their id. */
@@ -86,12 +86,12 @@ export async function readWorkspace(
     settled_day: string;
     time_zone: string;
     definition: ModelDefinition;
-    model: string;
+    model: number;
   }
   const s = quote(schema);
   const [state] = await run<State>(
     transaction,
-    `SELECT s.epoch::text, s.settled_day::text, s.time_zone, m.definition, m.id::text AS model FROM ${s}._state s JOIN ${s}._model_version m ON m.id = s.model`,
+    `SELECT s.epoch::text, s.settled_day::text, s.time_zone, m.definition, m.id::int AS model FROM ${s}._state s JOIN ${s}._model_version m ON m.id = s.model`,
   );
   if (!state) throw new Error(`The workspace “${key}” has no state; load it again.`);
   const live = await run<Rule>(

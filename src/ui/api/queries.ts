@@ -82,6 +82,13 @@ export const usePeople = () =>
 export const useLists = () =>
   useQuery({ queryKey: ['lists'], queryFn: () => callApi<{ lists: SavedListView[] }>('/lists') });
 
+/** Rules that are out of the lists and of every check. */
+export const useRetiredRules = () =>
+  useQuery({
+    queryKey: ['rules', 'retired'],
+    queryFn: () => callApi<{ rules: RuleView[] }>('/rules?retired=true'),
+  });
+
 export const useRules = () =>
   useQuery({ queryKey: ['rules'], queryFn: () => callApi<{ rules: RuleView[] }>('/rules') });
 

@@ -11,7 +11,7 @@ export interface ChangeDialogProps {
   readonly title: string;
   /** What the form comes to; `null` while it isn't enough yet. */
   readonly changes: readonly ModelChange[] | null;
-  readonly version: string;
+  readonly version: number;
   readonly apply: string;
   readonly isDanger?: boolean;
   readonly done: string;

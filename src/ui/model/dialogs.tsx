@@ -11,7 +11,7 @@ import { keyOf } from '@/core/model';
 interface Model {
   readonly types: readonly RecordType[];
   readonly lists: readonly OptionList[];
-  readonly version: string;
+  readonly version: number;
 }
 
 interface DialogProps {

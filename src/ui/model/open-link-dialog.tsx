@@ -19,7 +19,7 @@ import { POLICIES } from './field-form';
 
 interface DialogProps {
   readonly model: Model;
-  readonly version: string;
+  readonly version: number;
   readonly type: RecordType;
   readonly onClose: () => void;
 }

@@ -22,7 +22,7 @@ export function OrderDialog({
   type,
   onClose,
 }: {
-  model: { readonly version: string };
+  model: { readonly version: number };
   type: RecordType;
   onClose: () => void;
 }) {

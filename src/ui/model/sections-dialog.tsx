@@ -12,7 +12,7 @@ import { ChangeDialog } from './change-dialog';
 
 interface SectionsDialogProps {
   readonly model: Model;
-  readonly version: string;
+  readonly version: number;
   readonly type: RecordType;
   readonly onClose: () => void;
 }

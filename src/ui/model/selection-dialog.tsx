@@ -13,7 +13,7 @@ import type { RuleOnModel } from './rules-on';
 
 export interface SelectionDialogProps {
   readonly model: Model;
-  readonly version: string;
+  readonly version: number;
   readonly type: RecordType;
   /** The selection that is changed; `null` for a new one. */
   readonly before: Selection | null;
@@ -77,7 +77,7 @@ export function RemoveSelectionDialog({
   selection,
   onClose,
 }: {
-  version: string;
+  version: number;
   selection: Selection;
   onClose: () => void;
 }) {

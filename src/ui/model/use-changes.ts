@@ -37,7 +37,7 @@ export function useModelRehearsal(changes: readonly ModelChange[] | null) {
 }
 
 /** Applies changes of the model; what the whole interface knows of it is read again. */
-export function useApplyChanges(version: string) {
+export function useApplyChanges(version: number) {
   const person = usePerson();
   const forget = useForget();
   const { message } = App.useApp();

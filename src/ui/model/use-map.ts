@@ -16,7 +16,7 @@ function theWorker(): Remote<MapLayoutApi> {
 }
 
 /** The map of the types, laid out beside the page's own work. */
-export const useMap = (types: readonly RecordType[], version: string) =>
+export const useMap = (types: readonly RecordType[], version: number) =>
   useQuery({
     queryKey: ['map', version],
     queryFn: async (): Promise<MapLayout> => theWorker().layOut(types),

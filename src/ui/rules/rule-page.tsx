@@ -40,6 +40,7 @@ import { FormulaEditor } from './formula-editor';
 import { LinkEditor } from './link-editor';
 import { LivePreviewDialog } from './live-preview';
 import { OtherParents } from './other-parents';
+import { RetiredRule } from './retired-rule';
 import './rules.css';
 import { Findings, useFindings } from './findings';
 import { SentenceEditor } from './sentence-editor';
@@ -65,6 +66,7 @@ export function RulePage({ id }: { id: string | null }) {
     );
   }
   if (!model.data || !rules.data || (id !== null && !rule.data)) return <Loading what="the rule" />;
+  if (rule.data?.state === 'retired') return <RetiredRule rule={rule.data} />;
   return <RuleEditor key={`${id}`} rule={rule.data ?? null} model={model.data} rules={rules.data.rules} />;
 }
 
@@ -326,7 +328,7 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
   const proofs = standings.data?.rules.find((one) => one.rule === rule?.id)?.proofs ?? 0;
   const goesAlong =
     proofs === 0 ? '' : `Its ${proofs === 1 ? 'proof goes' : `${proofs} proofs go`} with it. `;
-  const setState = (state: 'paused') =>
+  const setState = (state: 'paused' | 'retired') =>
     saving.run((person) => callApi(`/rules/${rule!.id}/state`, { method: 'POST', body: { state }, person }));
   const remove = () =>
     modal.confirm({
@@ -355,6 +357,20 @@ function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview 
         <Link href={benchPath(rule)}>
           <Button>Try on the bench</Button>
         </Link>
+      ) : null}
+      {rule?.state === 'paused' ? (
+        <Button
+          type="text"
+          loading={saving.isBusy}
+          onClick={() =>
+            void setState('retired').then(
+              (done) =>
+                done && message.success('Retired. It stands below the list of rules, and can be taken back.'),
+            )
+          }
+        >
+          Retire
+        </Button>
       ) : null}
       {rule?.state === 'live' ? (
         <Button
@@ -431,6 +447,7 @@ function WhatHappens({ rule }: { rule: RuleView | null }) {
   const words = !rule
     ? 'Save it as a draft: a draft changes nothing. Then see what taking it live would change.'
     : {
+        retired: '',
         draft: 'A draft changes nothing. Try it on the bench, or see what taking it live would change.',
         live: rule.pilot
           ? `A pilot: it runs for ${rule.pilot.words}. Elsewhere it does nothing, and people go on entering the field.`

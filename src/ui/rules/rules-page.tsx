@@ -6,7 +6,15 @@ import { PlusOutlined } from '@ant-design/icons';
 import { Button, Progress } from 'antd';
 import { useState } from 'react';
 import { Link } from '../kit/navigation';
-import { modelOf, useModelView, usePeople, useProofStandings, useRequests, useRules } from '../api/queries';
+import {
+  modelOf,
+  useModelView,
+  usePeople,
+  useProofStandings,
+  useRequests,
+  useRetiredRules,
+  useRules,
+} from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
@@ -50,12 +58,34 @@ export function RulesPage() {
       <div className="place-body">
         <ProblemNotice error={rules.error ?? model.error} />
         {rules.data && model.data ? (
-          <RuleList rules={rules.data.rules} model={model.data} />
+          <>
+            <RuleList rules={rules.data.rules} model={model.data} />
+            <Retired />
+          </>
         ) : rules.error || model.error ? null : (
           <Loading what="the rules" />
         )}
       </div>
     </>
+  );
+}
+
+/** Rules that were retired, out of the way; shown only where there are some. */
+function Retired() {
+  const { data } = useRetiredRules();
+  if (!data || data.rules.length === 0) return null;
+  return (
+    <details className="retired-rules">
+      <summary>Retired rules: {data.rules.length}</summary>
+      <ul>
+        {data.rules.map((rule) => (
+          <li key={rule.id}>
+            <KindGlyph kind={rule.definition.kind} size={14} />{' '}
+            <Link href={`/rules/${rule.id}`}>{rule.name}</Link> <span className="quiet">{rule.sentence}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

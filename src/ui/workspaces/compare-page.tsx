@@ -22,7 +22,7 @@ interface Comparison {
   readonly from: string;
   readonly differences: readonly Difference[];
   readonly records: readonly RecordDifference[];
-  readonly version: string;
+  readonly version: number;
 }
 
 /** Compares the workspace with a bundle; what is chosen is rehearsed, and taken over in one go. */

@@ -197,7 +197,13 @@ test('works out now what waits for a rule of a slower pace, on a record or for a
   expect((await call(ruleState, { id }, { body: { state: 'live' } })).status).toBe(200);
   const value = async (amount: string) => {
     const edits = [
-      { kind: 'edit', type: 'loan', id: other, values: { insuredValue: { amount, currency: 'GBP' } } },
+      {
+        kind: 'edit',
+        type: 'loan',
+        id: other,
+        version: '*',
+        values: { insuredValue: { amount, currency: 'GBP' } },
+      },
     ];
     return (await call(changes, {}, { body: { edits } })).answer;
   };
@@ -223,7 +229,7 @@ test('works out now what waits for a rule of a slower pace, on a record or for a
 });
 
 test('rehearses, and saves nothing', async () => {
-  const edits = [{ kind: 'edit', type: 'loan', id: loan, values: { stage: 'declined' } }];
+  const edits = [{ kind: 'edit', type: 'loan', id: loan, version: '*', values: { stage: 'declined' } }];
   const { answer } = await call(
     rehearsals,
     {},
@@ -372,7 +378,7 @@ describe('bad input has its own clear answer, as a problem detail, and nothing i
     ],
     [
       'a parent that still has children',
-      () => call(deleteRecord, { type: 'exhibition', id: silk }),
+      () => call(deleteRecord, { type: 'exhibition', id: silk }, { query: '?version=*' }),
       409,
       'delete.children',
       /2 Loans still name it/,

@@ -138,7 +138,7 @@ const anyType = fc.constantFrom(
 );
 const anyId = fc.oneof(fc.constantFrom(museum, silk, loan, other, uuid('99')), anyText);
 const anyKind = fc.constantFrom('create', 'edit', 'delete', 'restore', 'drop');
-const anyVersion = fc.constantFrom(undefined, 1, 2, 0, -1, 1.5, '1', 2 ** 40);
+const anyVersion = fc.constantFrom('*', undefined, 1, 2, 0, -1, 1.5, '1', 2 ** 40);
 const anyEdit = fc.record(
   { kind: anyKind, type: anyType, id: anyId, version: anyVersion, values: anyValues },
   { requiredKeys: ['kind', 'type'] },

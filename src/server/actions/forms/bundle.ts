@@ -1,14 +1,15 @@
 import { BUNDLE_FORMAT, BUNDLE_VERSION } from '@/core/intake';
 import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
-import { day, id, key, kept, kindIs, note, values, version } from './parts';
+import { byKind, day, id, key, kept, kindIs, note, values, version } from './parts';
 import type { BundleRequest } from '@/core/intake';
 import { expectations, runs, settings } from './proofs';
 import { MOST_POINTS, MOST_REQUESTED } from './requests';
 import { definition, expression, pilot } from './rules';
 
-export const savedList = Joi.alternatives().conditional('.kind', {
-  switch: [
+export const savedList = Joi.alternatives().conditional(
+  '.kind',
+  byKind([
     kindIs('list', {
       type: key.required(),
       columns: Joi.array().items(key).max(300).unique().required(),
@@ -16,9 +17,8 @@ export const savedList = Joi.alternatives().conditional('.kind', {
       condition: expression.allow(null).required(),
     }),
     kindIs('joined', { selections: Joi.array().items(key).min(1).max(20).unique().required() }),
-  ],
-  otherwise: Joi.forbidden(),
-});
+  ]),
+);
 
 /** A family with all its records. */
 export const familyData = Joi.object({
@@ -83,7 +83,7 @@ export const bundleShape = Joi.object({
         id: Joi.string().guid().lowercase().required(),
         name: kept.max(200).required(),
         note: note.required(),
-        state: Joi.valid('draft', 'live', 'paused').required(),
+        state: Joi.valid('draft', 'live', 'paused', 'retired').required(),
         definition: definition.required(),
         live: definition,
         pilot: pilot.when('state', { is: 'live', otherwise: Joi.forbidden() }),

@@ -1,6 +1,6 @@
 import { KIND_NAMES } from '@/core/values';
 import Joi from 'joi';
-import { key, kept, kindIs, wire } from './parts';
+import { byKind, key, kept, kindIs, wire } from './parts';
 import { defaultPace, expression, limits, rounding } from './rules';
 
 const option = Joi.object({ key: key.required(), name: kept.required() });
@@ -68,8 +68,9 @@ export const selection = Joi.object({
   ...{ key: key.required(), name: kept.required(), type: key.required(), condition: expression.required() },
 });
 const replaced = Joi.object().pattern(key, key.allow(null));
-const modelChange = Joi.alternatives().conditional('.kind', {
-  switch: [
+const modelChange = Joi.alternatives().conditional(
+  '.kind',
+  byKind([
     kindIs('addType', { type: modelType.required() }),
     kindIs('changeType', {
       key: key.required(),
@@ -100,7 +101,6 @@ const modelChange = Joi.alternatives().conditional('.kind', {
     kindIs('changeSelection', { to: selection.required() }),
     kindIs('removeSelection', { key: key.required() }),
     kindIs('changeRuleDefaults', { to: ruleDefaults.required() }),
-  ],
-  otherwise: Joi.forbidden(),
-});
+  ]),
+);
 export const modelChanges = Joi.array().items(modelChange.required()).min(1).max(200).required();

@@ -34,6 +34,14 @@ export const kindIs = (kind: string, more: Joi.SchemaMap) => ({
   then: Joi.object({ kind: Joi.string(), ...more }),
 });
 
+/** Of which kinds something may be: one that is not among them is told, with those that are. */
+export const byKind = (cases: Joi.SwitchCases[]): { switch: Joi.SwitchCases[]; otherwise: Joi.Schema } => ({
+  switch: cases,
+  otherwise: Joi.forbidden().messages({
+    'any.unknown': `{{#label}} should have as its “kind” one of ${cases.map(({ is }) => String(is)).join(', ')}`,
+  }),
+});
+
 /** A day of the calendar as it travels: `2027-03-01`. */
 export const day = Joi.string()
   .pattern(/^\d{4}-\d{2}-\d{2}$/)

@@ -1,10 +1,11 @@
 import Joi from 'joi';
 import { MOST_EDITS, MOST_EXPECTATIONS, MOST_RUNS } from '../../limits';
-import { day, id, key, kindIs, values, version, wire } from './parts';
+import { byKind, day, id, key, kindIs, values, version, wire } from './parts';
 
 /** A record that is made in place of a rule; see `MadeFor`. */
 export const madeFor = Joi.object({ rule: id.required(), source: id.required() });
 
+/** An edit as a rehearsal or a proof has it: of whatever stands there. */
 export const edit = Joi.object({
   kind: Joi.valid('create', 'edit', 'delete', 'restore').required(),
   type: key.required(),
@@ -18,12 +19,24 @@ export const edit = Joi.object({
   madeFor: madeFor.when('kind', { is: 'create', otherwise: Joi.forbidden() }),
 });
 
+/** `*`: whatever stands there may be written over (as in the header If-Match of RFC 9110). */
+export const seenVersion = Joi.alternatives(version, Joi.valid('*'));
+
+/** An edit that is saved says which version of its record was seen. */
+export const savedEdit = edit.keys({
+  version: seenVersion.when('kind', {
+    is: Joi.valid('edit', 'delete'),
+    then: Joi.required(),
+  }),
+});
+
 const cell = { type: key.required(), id: id.required(), field: key.required(), value: wire.required() };
 const maker = { rule: id.required(), source: id.required() };
 export const expectations = Joi.array()
   .items(
-    Joi.alternatives().conditional('.kind', {
-      switch: [
+    Joi.alternatives().conditional(
+      '.kind',
+      byKind([
         kindIs('becomes', cell),
         kindIs('stays', cell),
         kindIs('isMade', {
@@ -41,9 +54,8 @@ export const expectations = Joi.array()
             .required(),
           code: Joi.string().max(60).required(),
         }),
-      ],
-      otherwise: Joi.forbidden(),
-    }),
+      ]),
+    ),
   )
   .min(1)
   .max(MOST_EXPECTATIONS);

@@ -2,7 +2,7 @@ import { MOST_TEXT } from '@/core/expression';
 import { LAST_PRECEDENCE, MOST_IN_PILOT } from '@/core/rules';
 import { DAY_BASES, DAY_UNITS, MOST_AWAY } from '@/core/values';
 import Joi from 'joi';
-import { id, key, kindIs, uuid, wire } from './parts';
+import { byKind, id, key, kindIs, uuid, wire } from './parts';
 
 const field = Joi.object({
   kind: Joi.valid('field').required(),
@@ -16,8 +16,9 @@ const precedence = Joi.number().integer().min(1).max(LAST_PRECEDENCE);
 const EXPRESSION = 'anyExpression';
 const part = Joi.link(`#${EXPRESSION}`);
 export const expression = Joi.alternatives()
-  .conditional('.kind', {
-    switch: [
+  .conditional(
+    '.kind',
+    byKind([
       { is: 'constant', then: Joi.object({ kind: Joi.string(), value: wire.required() }) },
       { is: 'field', then: field },
       {
@@ -90,9 +91,8 @@ export const expression = Joi.alternatives()
           selection: key.required(),
         }),
       },
-    ],
-    otherwise: Joi.forbidden(),
-  })
+    ]),
+  )
   .id(EXPRESSION);
 
 /** An expression or nothing, left out or not: one schema for all places, since those that have an id must be the same. */
@@ -234,8 +234,9 @@ const moment = Joi.alternatives().conditional(Joi.string(), {
 });
 
 /** What is handed on; see `AssignedValue`. */
-const assigned = Joi.alternatives().conditional('.kind', {
-  switch: [
+const assigned = Joi.alternatives().conditional(
+  '.kind',
+  byKind([
     { is: 'expression', then: Joi.object({ kind: Joi.string(), expression: written }) },
     { is: 'before', then: Joi.object({ kind: Joi.string(), field: key.required() }) },
     {
@@ -253,9 +254,8 @@ const assigned = Joi.alternatives().conditional('.kind', {
     },
     { is: 'text', then: Joi.object({ kind: Joi.string(), text: Joi.string().max(500).required() }) },
     { is: 'empty', then: Joi.object({ kind: Joi.string() }) },
-  ],
-  otherwise: Joi.forbidden(),
-});
+  ]),
+);
 
 const assignment = Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() });
 
@@ -355,23 +355,24 @@ const linkRule = Joi.object({
 });
 
 /** A rule of any kind, as it is written. */
-export const definition = Joi.alternatives().conditional('.kind', {
-  switch: [
+export const definition = Joi.alternatives().conditional(
+  '.kind',
+  byKind([
+    { is: 'rollUp', then: rollUp },
     { is: 'formula', then: formula },
     { is: 'cascade', then: cascade },
     { is: 'create', then: create },
     { is: 'link', then: linkRule },
-  ],
-  otherwise: rollUp,
-});
+  ]),
+);
 
 /** For which records a rule runs at first. */
 export const pilot = Joi.alternatives()
-  .conditional('.kind', {
-    switch: [
+  .conditional(
+    '.kind',
+    byKind([
       kindIs('records', { ids: Joi.array().items(uuid).min(1).max(MOST_IN_PILOT).unique().required() }),
       kindIs('selection', { selection: key.required() }),
-    ],
-    otherwise: Joi.forbidden(),
-  })
+    ]),
+  )
   .allow(null);

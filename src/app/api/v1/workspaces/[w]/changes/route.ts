@@ -1,12 +1,13 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
+import { asSeen, readInput } from '@/server/actions/input';
 import { queueSave } from '@/server/actions/queued-saves';
 import { saveEdits } from '@/server/actions/save-edits';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/changes', {
   /** Many edits, one run; with `many: "soonAfter"` put off, as a number under `queued`. */
   POST: async ({ params, person, json }) => {
-    const { edits, note, isUndo, many } = readInput('changes', await json());
+    const { edits: seen, note, isUndo, many } = readInput('changes', await json());
+    const edits = seen.map(asSeen);
     const save = { workspace: params.w, person, edits, ...(note ? { note } : {}) };
     if (many === 'soonAfter' && !isUndo) return { status: 202, body: { queued: await queueSave(save) } };
     return {

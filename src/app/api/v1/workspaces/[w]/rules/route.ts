@@ -1,12 +1,15 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { readInput } from '@/server/actions/input';
 import { createRule } from '@/server/actions/write-rules';
-import { getRule, listRules } from '@/server/queries/rules';
+import { getRule, listRetired, listRules } from '@/server/queries/rules';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/rules', {
-  GET: async ({ params }) => ({
-    body: { rules: await listRules(await workspaceOf(params)) },
-  }),
+  /** `?retired=true`: those that are out of the lists and of every check. */
+  GET: async ({ params, query }) => {
+    const workspace = await workspaceOf(params);
+    const list = query.get('retired') === 'true' ? listRetired : listRules;
+    return { body: { rules: await list(workspace) } };
+  },
   POST: async ({ params, person, json }) => {
     const body = readInput('newRule', await json());
     const id = await createRule({ workspace: params.w, person, ...body });

@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
+import { asSeen, readInput } from '@/server/actions/input';
 import { queueSave } from '@/server/actions/queued-saves';
 import { saveEdits } from '@/server/actions/save-edits';
 import { Refusal } from '@/server/refusal';
@@ -20,29 +20,30 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>(
     }),
     PATCH: async ({ params, person, json }) => {
       const { values, version, many } = readInput('recordPatch', await json());
-      const edit = { kind: 'edit', type: params.type, id: params.id, version, values } as const;
+      const edit = asSeen({ kind: 'edit', type: params.type, id: params.id, version, values });
       const save = { workspace: params.w, person, edits: [edit] };
       if (many === 'soonAfter') return { status: 202, body: { queued: await queueSave(save) } };
       const saved = await saveEdits({ ...save, asksWhereMany: many === 'ask' });
       const view = await getRecord(await workspaceOf(params), params.type, params.id);
       return { body: { ...view, run: saved.run, ripple: saved.ripple } };
     },
-    /** `?version=` names the version that the person saw. */
+    /** `?version=` names the version that the person saw; `*` takes whatever stands there. */
     DELETE: async ({ params, query, person }) => {
-      const version = query.get('version');
-      const edit = {
-        kind: 'delete',
-        type: params.type,
-        id: params.id,
-        ...(version ? { version: versionOf(version) } : {}),
-      } as const;
+      const version = versionOf(query.get('version'));
+      const edit = asSeen({ kind: 'delete', type: params.type, id: params.id, version });
       const saved = await saveEdits({ workspace: params.w, person, edits: [edit] });
       return { body: { run: saved.run, ripple: saved.ripple } };
     },
   },
 );
 
-function versionOf(text: string): number {
-  if (/^\d{1,9}$/.test(text)) return Number(text);
-  throw new Refusal(422, 'edit.version', `“version” should be a whole number, found “${text}”.`);
+function versionOf(text: string | null): number | '*' {
+  if (text === '*') return text;
+  if (text !== null && /^\d{1,9}$/.test(text)) return Number(text);
+  const found = text === null ? 'none' : `“${text}”`;
+  throw new Refusal(
+    422,
+    'edit.version',
+    `“version” should be the version that was seen, or * for whatever stands there; found ${found}.`,
+  );
 }

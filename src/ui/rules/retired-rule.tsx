@@ -1,0 +1,58 @@
+'use client';
+
+import type { RuleView } from '@/core/verify';
+import { App, Button } from 'antd';
+import { callApi } from '../api/client';
+import { useForget } from '../api/queries';
+import { Link } from '../kit/navigation';
+import { ProblemNotice } from '../kit/problem-notice';
+import { StateTag } from '../kit/state-tag';
+import { useDoing } from '../kit/use-doing';
+import { when } from '../kit/when';
+import { usePerson } from '../shell/person';
+import { KindGlyph } from '../theme/glyphs';
+
+/** A rule that is out of the lists and of every check: what it said, and the way back. */
+export function RetiredRule({ rule }: { rule: RuleView }) {
+  const { id: person } = usePerson();
+  const forget = useForget();
+  const { message } = App.useApp();
+  const { run, isBusy, error } = useDoing();
+  const takeBack = () =>
+    run(
+      async () => {
+        await callApi(`/rules/${rule.id}/state`, { method: 'POST', body: { state: 'paused' }, person });
+        await forget.everything();
+      },
+      null,
+      () => void message.success('Taken back: it is paused.'),
+    );
+  return (
+    <>
+      <header className="place-head">
+        <h1>
+          <Link href="/rules">Rules</Link> <span className="quiet">›</span>{' '}
+          <KindGlyph kind={rule.definition.kind} size={18} /> {rule.name}
+        </h1>
+        <StateTag state={rule.state} />
+        <div className="place-actions">
+          <Button type="primary" loading={isBusy} onClick={() => void takeBack()}>
+            Take it back
+          </Button>
+        </div>
+      </header>
+      <div className="place-body">
+        <ProblemNotice error={error} />
+        <section className="sheet retired-rule">
+          <p>{rule.sentence}</p>
+          {rule.note ? <p className="quiet">{rule.note}</p> : null}
+          <p className="quiet">
+            Retired {when(rule.stateChangedAt)}. It changes nothing, and no change of the model or of other
+            rules minds it. Its versions, its proofs and what it did stay in the ledger. Taken back it is
+            paused, as it was.
+          </p>
+        </section>
+      </div>
+    </>
+  );
+}

@@ -11,6 +11,8 @@ export interface Touched {
   readonly before: Row | null;
   readonly after: Row | null;
   readonly fields: ReadonlySet<string>;
+  /** The place of the edit that it comes from; left out where rules alone touched it. */
+  readonly index?: number;
 }
 
 export const isThere = (row: Row | null): row is Row => row !== null && !row.deleted;

@@ -177,7 +177,10 @@ class MakingWork {
     for (const entry of touched.values())
       if (entry.type === type && isThere(entry.before) && !isThere(entry.after))
         causes.set(entry.id, [{ type, id: entry.id, field: '' }]);
-    const ids = [...new Set([...causes.keys(), ...asked, ...(turned?.ids ?? [])])].sort(compareText);
+    const order = editOrder(touched, type, causes);
+    const ids = [...new Set([...causes.keys(), ...asked, ...(turned?.ids ?? [])])].sort(
+      (a, b) => order(a) - order(b) || compareText(a, b),
+    );
     return yield* this.sourcesOf(ids, causes, new Set(asked));
   }
 
@@ -547,6 +550,24 @@ export const isInTouch = ({ following, returning }: CompiledCreate): boolean =>
   [...waysOf(following), ...waysOf(returning)].some((way) => way !== 'not');
 
 /** Records that a run may write because of a rule that makes records: those that it is for, and those that were made. */
+/**
+ * The place of the edit from which each record's turn comes, so that serial numbers follow the edits: its own, else the first of those that it follows
+ * from. Where there is none it comes last, by its id.
+ */
+function editOrder(
+  touched: ReadonlyMap<string, Touched>,
+  type: string,
+  causes: ReadonlyMap<string, readonly CellRef[]>,
+): (id: string) => number {
+  const indexOf = (ref: RecordRef) => touched.get(recordKey(ref))?.index ?? LAST;
+  return (id) => {
+    const own = indexOf({ type, id });
+    return own !== LAST ? own : Math.min(LAST, ...(causes.get(id) ?? []).map(indexOf));
+  };
+}
+
+const LAST = Number.MAX_SAFE_INTEGER;
+
 export interface MayMake {
   readonly sources: readonly string[];
   readonly made: readonly string[];

@@ -325,6 +325,15 @@ test('taken live it tells what it would make at once, and does so if asked', asy
   await sound();
 });
 
+test('what is made by a save is numbered in the order of the edits that it follows from, whatever their ids', async () => {
+  await begin(LINE);
+  const order = [scroll, vase, robe];
+  await save(...order.map((id) => sort('painting', id)));
+  const lines = (await all('line')).sort((a, b) => Number(String(a.number)) - Number(String(b.number)));
+  expect(lines.map(({ artefact }) => artefact)).toEqual(order);
+  await sound();
+});
+
 test('at its time it makes one for each that meets the condition by then', async () => {
   await begin({ ...LINE, pace: { kind: 'timetable', every: 'day', at: '06:00' } });
   await save(sort('painting'));

@@ -1,6 +1,7 @@
 import { readdirSync } from 'node:fs';
 import { join, sep } from 'node:path';
 import { galleries, rowOf, uuid } from '@/core/testing/galleries';
+import { asSeen, readInput } from '@/server/actions/input';
 import { saveEdits } from '@/server/actions/save-edits';
 import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
@@ -212,7 +213,7 @@ test('writes with one key that come at once are saved once', async () => {
 const savingThen = (fail: () => never) =>
   endpoint<{ w: string }>('/api/v1/workspaces/{w}/changes', {
     POST: async ({ params, person, json }) => {
-      const { edits } = (await json()) as never;
+      const edits = readInput('changes', await json()).edits.map(asSeen);
       await saveEdits({ workspace: params.w, person, edits });
       return fail();
     },

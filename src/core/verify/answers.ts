@@ -269,15 +269,28 @@ export interface RunHead {
 
 export interface RunList {
   readonly runs: readonly (RunHead & {
-    /** Records that it changed, up to a limit. */
+    /** Records that it changed, counted exactly. */
     readonly changed: { readonly number: number; readonly isExact: boolean };
   })[];
   /** Where the next page goes on; `null` on the last. */
   readonly next: string | null;
 }
 
+/** How many records a run did something to: by whom or which rule, and of which type. A record counts once for each that wrote it. */
+export interface RunCount {
+  readonly type: string;
+  readonly typeName: string;
+  readonly plural: string;
+  readonly kind: 'created' | 'changed' | 'deleted' | 'restored';
+  /** `null`: a person entered it, or it went or came along with another. */
+  readonly rule: { readonly id: string; readonly name: string } | null;
+  readonly records: number;
+}
+
 /** A run with its ripple. */
 export interface RunView extends RunHead {
+  /** Counted exactly, whatever its size; with the first page only. */
+  readonly counts: readonly RunCount[] | null;
   readonly waves: RippleView['waves'];
   /** Where the run goes on, page by page: `null` when this is the last. */
   readonly next: string | null;

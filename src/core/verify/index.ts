@@ -107,6 +107,7 @@ export type {
   SavedListView,
   SelectionEffect,
   RunList,
+  RunCount,
   RunView,
   SavedRun,
   StepView,

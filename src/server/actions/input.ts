@@ -21,8 +21,6 @@ import type { Agreement, RequestInput, RequestPatch } from './requests';
 import type { FamiliesBy, NewFamily } from './sample-families';
 import type { SavedListInput } from './saved-lists';
 
-const edits = Joi.array().items(edit).max(MOST_EDITS);
-
 /** An edit of a record as it was seen; `*`: whatever stands there. */
 export type SeenEdit = Omit<WireEdit, 'version'> & { readonly version?: number | '*' };
 
@@ -53,7 +51,7 @@ export interface RulePatch extends Partial<RuleBody> {
   readonly version: number;
 }
 export interface RehearsalBody {
-  readonly edits: readonly WireEdit[];
+  readonly edits: readonly SeenEdit[];
   readonly drafts: readonly {
     readonly id?: string;
     readonly name?: string;
@@ -179,7 +177,10 @@ const SCHEMAS = {
   }),
   rehearsal: Joi.object({
     isUndo: Joi.boolean(),
-    edits: edits.default([]),
+    edits: Joi.array()
+      .items(edit.keys({ version: seenVersion }))
+      .max(MOST_EDITS)
+      .default([]),
     drafts: Joi.array()
       .items(Joi.object({ id, name, definition: definition.required() }))
       .max(50)

@@ -1,7 +1,14 @@
 import type { Model } from '@/core/model';
 import type { CellRef } from '@/core/engine';
-import { parseValue } from '@/core/values';
-import { type CellView, type ChangeView, type RunList, type RunView, type WriterView } from '@/core/verify';
+import { compareText, parseValue } from '@/core/values';
+import {
+  type CellView,
+  type ChangeView,
+  type RunCount,
+  type RunList,
+  type RunView,
+  type WriterView,
+} from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
 import { inSnapshot } from '../store/transactions';
@@ -13,9 +20,8 @@ import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, type
 import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
 import { Wanted } from './titles';
 
-/** Most ledger entries of a run that are counted, and most records of one that are on a page. */
-const MOST_COUNTED = 1_000;
-const PAGE = 300;
+/** Records of a run that are on a page where nothing else is asked for. */
+export const RUN_PAGE = 300;
 
 /** The workspace's runs, the latest first; `before` is a run's number. */
 export function listRuns(workspace: LoadedWorkspace, before: string | null, limit: number): Promise<RunList> {
@@ -43,12 +49,69 @@ interface Logged {
 }
 
 const changedSql = (schema: string): string =>
-  `(SELECT count(*)::int FROM (SELECT 1 FROM ${schema}._ledger l WHERE l.run = r.id LIMIT ${MOST_COUNTED + 1}) x)`;
+  `(SELECT count(*)::int FROM ${schema}._ledger l WHERE l.run = r.id)`;
 
-const countOf = (changed: number) => ({
-  number: Math.min(changed, MOST_COUNTED),
-  isExact: changed <= MOST_COUNTED,
-});
+const countOf = (changed: number) => ({ number: changed, isExact: true });
+
+/** By type, event and rule: how many records. What a run made isn't in the ledger but carries its number. */
+async function countsIn(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  id: string,
+): Promise<RunCount[]> {
+  const s = quote(schema);
+  interface Counted {
+    readonly type: string;
+    readonly kind: RunCount['kind'];
+    readonly rule: string | null;
+    readonly name: string | null;
+    readonly records: number;
+  }
+  const counted = await run<Counted>(
+    transaction,
+    `SELECT x.type, x.event AS kind, r.id::text AS rule, r.name, count(*)::int AS records
+      FROM (
+        SELECT DISTINCT l.type, l.record, l.event, v.rule FROM ${s}._ledger l
+          CROSS JOIN LATERAL (
+            SELECT (s.value ->> 'ruleVersion')::uuid AS version FROM jsonb_each(l.sources) s
+            UNION SELECT NULL WHERE l.changes = '{}' AND l.sources = '{}' OR EXISTS (SELECT FROM jsonb_object_keys(l.changes) k WHERE NOT l.sources ? k)
+          ) w LEFT JOIN ${s}._rule_version v ON v.id = w.version
+          WHERE l.run = $1
+      ) x LEFT JOIN ${s}._rule r ON r.id = x.rule GROUP BY 1, 2, 3, 4`,
+    [id],
+  );
+  const made: Counted[] = [];
+  for (const { key: type } of model.types)
+    made.push(
+      ...(await run<Counted>(
+        transaction,
+        `SELECT $2::text AS type, 'created' AS kind, r.id::text AS rule, r.name, count(*)::int AS records
+          FROM ${tableOf(schema, type)} t LEFT JOIN ${s}._made m ON m.made = t.id AND m.run = $1 LEFT JOIN ${s}._rule r ON r.id = m.rule
+          WHERE t.created_run = $1 GROUP BY r.id, r.name`,
+        [id, type],
+      )),
+    );
+  const order = ['created', 'changed', 'deleted', 'restored'];
+  return [...made, ...counted]
+    .map(({ type, kind, rule, name, records }): RunCount => {
+      const { name: typeName, plural } = model.type(type) ?? { name: type, plural: type };
+      return {
+        type,
+        typeName,
+        plural,
+        kind,
+        rule: rule === null ? null : { id: rule, name: name! },
+        records,
+      };
+    })
+    .sort(
+      (a, b) =>
+        Number(a.rule !== null) - Number(b.rule !== null) ||
+        order.indexOf(a.kind) - order.indexOf(b.kind) ||
+        b.records - a.records ||
+        compareText(`${a.plural} ${a.rule?.name ?? ''}`, `${b.plural} ${b.rule?.name ?? ''}`),
+    );
+}
 
 /**
  * A run with its ripple, as the ledger has it, page by page: what it changed, then what it made. Waves of one number belong
@@ -58,6 +121,7 @@ export function getRun(
   workspace: LoadedWorkspace,
   id: string,
   after: string | null = null,
+  limit = RUN_PAGE,
 ): Promise<RunView> {
   return inSnapshot(async (transaction) => {
     const s = quote(workspace.schema);
@@ -70,7 +134,7 @@ export function getRun(
         )
       : [];
     if (!stored) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
-    const { logged, made, next } = await readPart(transaction, workspace, id, after);
+    const { logged, made, next } = await readPart(transaction, workspace, id, { after, limit });
     const wanted = new Wanted();
     for (const { type, record } of [...logged, ...made]) wanted.add(type, record);
     const asLogged = made.map(({ type, record, source }): Logged => ({
@@ -88,6 +152,7 @@ export function getRun(
     return {
       ...headOf(workspace, stored),
       changed: countOf(stored.changed),
+      counts: after === null ? await countsIn(transaction, workspace, id) : null,
       waves: numbers.map((number) => ({
         number,
         changes: changes.filter(({ wave }) => wave === number).map(({ wave: _wave, ...view }) => view),
@@ -142,7 +207,7 @@ async function readPart(
   transaction: Transaction,
   { model, schema }: LoadedWorkspace,
   id: string,
-  after: string | null,
+  { after, limit }: { readonly after: string | null; readonly limit: number },
 ): Promise<Part> {
   const [part, from, record] = after === null ? [null, '', ''] : readMark(model, after);
   const logged =
@@ -151,13 +216,13 @@ async function readPart(
       : await run<Logged>(
           transaction,
           `SELECT type, record::text, event, changes, sources FROM ${quote(schema)}._ledger
-            WHERE run = $1 AND ($2 = '' OR (type, record) > ($2, $3::uuid)) ORDER BY type, record LIMIT ${PAGE + 1}`,
+            WHERE run = $1 AND ($2 = '' OR (type, record) > ($2, $3::uuid)) ORDER BY type, record LIMIT ${limit + 1}`,
           [id, from, record === '' ? null : record],
         );
   const made: MadeRef[] = [];
   const keys = model.types.map(({ key }) => key);
   for (const type of part === 'made' ? keys.slice(keys.indexOf(from)) : keys) {
-    const left = PAGE + 1 - logged.length - made.length;
+    const left = limit + 1 - logged.length - made.length;
     if (left <= 0) break;
     const found = await run<{ record: string; source: LedgerSource | null }>(
       transaction,
@@ -167,7 +232,7 @@ async function readPart(
     );
     made.push(...found.map((row) => ({ type, ...row })));
   }
-  if (logged.length + made.length <= PAGE) return { logged, made, next: null };
+  if (logged.length + made.length <= limit) return { logged, made, next: null };
   // One more than a page was read: the last of what stays is where the next goes on.
   if (made.length > 0) made.pop();
   else logged.pop();

@@ -9,6 +9,7 @@ import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
 import { Ripple } from '../kit/ripple';
 import { RUN_WORDS } from '../kit/run-words';
+import { RunCounts } from './run-counts';
 import { when } from '../kit/when';
 import './ledger.css';
 import { UndoButton } from './undo-dialog';
@@ -39,6 +40,7 @@ export function RunPage({ run }: { run: string }) {
       </header>
       <div className="place-body">
         <ProblemNotice error={error} />
+        {data?.counts && data.counts.length > 0 ? <RunCounts counts={data.counts} /> : null}
         {data ? (
           <section className="sheet run-ripple" aria-label="Ripple">
             {waves.length === 0 ? (

@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
+import { asSeen, readInput } from '@/server/actions/input';
 import { rehearseOnData } from '@/server/actions/rehearse';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
@@ -7,7 +7,8 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   {
     /** Edits, and optionally draft rules, in; the ripple out. Saves nothing. */
     POST: async ({ params, person, json }) => {
-      const { edits, drafts, isUndo = false } = readInput('rehearsal', await json());
+      const { edits: seen, drafts, isUndo = false } = readInput('rehearsal', await json());
+      const edits = seen.map(asSeen);
       return {
         body: await rehearseOnData({ workspace: params.w, edits, drafts, isUndo, person: person || null }),
       };

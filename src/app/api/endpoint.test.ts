@@ -7,6 +7,7 @@ import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { ACCESS, type Method, type Path } from './access';
+import { streamOf } from './answer';
 import { endpoint } from './endpoint';
 import { POST as imports } from './v1/workspaces/[w]/imports/[type]/route';
 import { POST as changes } from './v1/workspaces/[w]/changes/route';
@@ -156,6 +157,34 @@ test.each([
   expect(isDropped).toBe(false);
   expect(await dropped).toMatchObject({ status: 408, code: 'body.stalled' });
   expect(await titles()).not.toContain('New');
+});
+
+test('a client that takes nothing more of a file is given up', async () => {
+  process.env.OIKON_IDLE_SECONDS = '1';
+  let isEnded = false;
+  async function* endless() {
+    try {
+      for (;;) yield 'a line\n'.repeat(10_000);
+    } finally {
+      isEnded = true;
+    }
+  }
+  const { GET } = endpoint<{ w: string; type: string }>('/api/v1/workspaces/{w}/records/{type}/export', {
+    GET: () => Promise.resolve({ body: new Response(streamOf(endless())) }),
+  });
+  const request = new Request('http://127.0.0.1/x');
+  request.headers.set('host', '127.0.0.1');
+  const response = await GET(request, { params: Promise.resolve({ w: workspace.key, type: 'loan' }) });
+  const reader = response.body!.getReader();
+  await reader.read();
+  const until = Date.now() + 10_000;
+  while (!isEnded && Date.now() < until) await new Promise((resolve) => setTimeout(resolve, 20));
+  expect(isEnded).toBe(true);
+  await expect(
+    (async () => {
+      for (;;) await reader.read();
+    })(),
+  ).rejects.toThrow(/Nobody takes/);
 });
 
 test('a body is refused as soon as it is too long, whatever it says of its length', async () => {

@@ -15,7 +15,7 @@ import { checkHost } from '@/server/requests/front';
 import { isOfOtherModel } from '@/server/store/transactions';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
 import { type Access, ACCESS, type Method, type Path } from './access';
-import { checkType, parsedJson, type ReadBody, readBody } from './body';
+import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';
 import { type CarryOut, asksForLines, linesOf } from './long-answer';
 import { problem, problemOf } from './problem';
 
@@ -94,7 +94,12 @@ async function answer<P>(
     const { w } = (params ?? {}) as { w?: string };
     await checkWho(access, person, w);
     const body = await bodyOf(request, access);
-    const key = await keyOf(request, { access, method, person, hash: body.hash, w });
+    const key = await keyOf(request, { access, method, person, hash: body.hash, w }).catch(
+      async (error: unknown) => {
+        await body.release();
+        throw error;
+      },
+    );
     const json = async () => parsedJson(await body.text());
     const asked = { request, params, query, person, body, json };
     const carryOut: CarryOut = (tell) =>
@@ -187,23 +192,36 @@ async function inGate(access: Access, work: () => Promise<Answer>): Promise<Answ
   }
 }
 
-/** An answer that is still being written keeps its turn until it ends, or nobody reads it any more. */
+/**
+ * An answer that is still being written keeps its turn until it ends, or nobody reads it any more. A client that takes nothing for as long as one may
+ * send nothing is given up: it holds a connection, and what it was promised to see unchanged.
+ */
 function leavingAtEnd(response: Response, leave: () => void): Response {
   const reader = response.body!.getReader();
+  let timer: NodeJS.Timeout | undefined;
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {
+      clearTimeout(timer);
       try {
         const { done, value } = await reader.read();
         if (done) {
           leave();
           controller.close();
-        } else controller.enqueue(value);
+          return;
+        }
+        controller.enqueue(value);
+        timer = setTimeout(() => {
+          leave();
+          controller.error(new Error('Nobody takes the rest of the file'));
+          reader.cancel().catch(() => undefined);
+        }, idleSeconds() * 1_000);
       } catch (error) {
         leave();
         controller.error(error);
       }
     },
     async cancel(reason) {
+      clearTimeout(timer);
       leave();
       await reader.cancel(reason);
     },

@@ -352,7 +352,7 @@ describe('a rehearsal on the data', () => {
         edits: [{ kind: 'delete', type: 'exhibition', id: silk }],
       }),
     );
-    expect(refused).toMatchObject({ status: 422, code: 'delete.children' });
+    expect(refused).toMatchObject({ status: 409, code: 'delete.children' });
   });
 });
 

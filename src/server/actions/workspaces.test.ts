@@ -101,6 +101,9 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
   await run(
     transaction,
     `DROP TABLE _request_key;
+     ALTER TABLE _state DROP COLUMN rates_day, DROP COLUMN day_problem;
+     ALTER TABLE _message DROP COLUMN next_at, DROP COLUMN first_at, DROP COLUMN failed_at;
+     CREATE INDEX _message_unsent ON _message (id) WHERE sent_at IS NULL;
      DO $$ DECLARE found record; BEGIN
        FOR found IN SELECT relname, relkind FROM pg_class WHERE relnamespace = current_schema()::regnamespace AND left(relname, 1) = '_'
            AND relkind IN ('r', 'i', 'S') AND relname <> '_migration' AND relname <> '_migration_pkey' LOOP

@@ -81,6 +81,43 @@ test('what was changed since stays as it is, and is told; the rest is written ba
   ]);
 });
 
+test('nothing is offered that would be refused: a link to what lies in the bin by now stays, and is told', async () => {
+  const salt = uuid('12');
+  await save({ kind: 'create', type: 'exhibition', id: salt, values: { title: 'Salt' } });
+  const moved = await save(
+    edit(pots, { exhibition: salt, dueBack: '2027-01-01' }),
+    edit(robes, { exhibition: salt }),
+  );
+  await save({ kind: 'delete', type: 'exhibition', id: silk });
+  const { edits, left } = await undo(moved);
+  expect(left.map(({ title, reason }) => `${title}: ${reason}`).sort()).toEqual([
+    'Pots: “Rivers of Silk”, which it named, is in the bin',
+    'Robes: “Rivers of Silk”, which it named, is in the bin',
+  ]);
+  expect(edits).toMatchObject([{ kind: 'edit', id: pots, values: { dueBack: null } }]);
+  await save(...edits);
+});
+
+test('what others hung under a record since isn’t taken along: it stays, and says what holds it', async () => {
+  const [salt, urn] = [uuid('12'), uuid('41')];
+  const made = await save(
+    { kind: 'create', type: 'exhibition', id: salt, values: { title: 'Salt' } },
+    { kind: 'create', type: 'loan', id: urn, values: { title: 'Urn', exhibition: salt } },
+    edit(pots, { exhibition: salt }),
+  );
+  // What the run itself hung there goes, or goes back.
+  expect((await undo(made)).left).toEqual([]);
+  await save({ kind: 'create', type: 'artefact', values: { title: 'Lid', loan: urn } });
+  const { edits, left } = await undo(made);
+  expect(left.map(({ title, reason }) => `${title}: ${reason}`)).toEqual([
+    'Urn: the Artefact “Lid” hangs under it now',
+    'Salt: the Loan “Urn” hangs under it now',
+  ]);
+  expect(edits).toMatchObject([{ kind: 'edit', id: pots, values: { exhibition: silk } }]);
+  await save(...edits);
+  expect((await workspace.rows()).filter(({ deleted }) => deleted)).toEqual([]);
+});
+
 test('taking a rule live isn’t undone by writing values back', async () => {
   await expect(undo('2')).rejects.toMatchObject({ status: 409, code: 'undo.kind' });
   await expect(undo('999')).rejects.toMatchObject({ status: 404 });

@@ -1,12 +1,13 @@
 import type { Row, WireEdit } from '@/core/engine';
 import { type CompiledRule, isHandOn, isReacting } from '@/core/rules';
+import { typeIn } from '@/core/model';
 import { parseValue, sameValue, toWire } from '@/core/values';
 import type { UndoView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { MOST_EDITS } from '../limits';
 import { Refusal } from '../refusal';
 import type { LedgerSource, RunInfo } from '../store/run-writer';
-import { quote, run, tableOf } from '../store/sql';
+import { columnOf, quote, run, tableOf } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
@@ -53,9 +54,14 @@ export function undoOf(workspace: LoadedWorkspace, id: string): Promise<UndoView
       const message = `Run ${id} is too large to be undone at once: at most ${MOST_EDITS.toLocaleString('en')} records go into one undo.`;
       throw new Refusal(409, 'undo.size', message, [], { kind: found.kind });
     }
-    const undo = new Undo(workspace, await rowsOf(transaction, workspace, [...logged, ...made]));
-    for (const entry of logged) undo.entry(entry);
+    const refs = [...logged, ...made, ...namedBefore(workspace, logged)];
+    const undo = new Undo(workspace, await rowsOf(transaction, workspace, refs));
+    // What comes back comes first: links may name it again.
+    const isBack = ({ event }: Logged) => event === 'deleted';
+    for (const entry of [...logged.filter(isBack), ...logged.filter((one) => !isBack(one))])
+      undo.entry(entry);
     for (const ref of made) undo.making(ref);
+    undo.keepWhatHolds(await hanging(transaction, workspace, made));
     return { run: id, large: null, edits: undo.edits, left: undo.left };
   });
 }
@@ -79,6 +85,46 @@ async function madeBy(
     if (made.length > MOST_EDITS) break;
   }
   return made;
+}
+
+/** The records that links named before, which writing them back needs. */
+const namedBefore = ({ model }: LoadedWorkspace, logged: readonly Logged[]): Ref[] =>
+  logged.flatMap(({ type, changes }) =>
+    Object.entries(changes).flatMap(([field, [before]]): Ref[] => {
+      const target = model.field(type, field)?.type;
+      return target?.kind === 'link' && typeof before === 'string'
+        ? [{ type: target.target, record: before }]
+        : [];
+    }),
+  );
+
+/** A record that hangs under another by a link. */
+interface Hanging extends Ref {
+  readonly link: string;
+  readonly under: string;
+  readonly title: string | null;
+}
+
+/** What hangs under records that a run made. */
+async function hanging(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  made: readonly Ref[],
+): Promise<Hanging[]> {
+  const found: Hanging[] = [];
+  for (const type of new Set(made.map((ref) => ref.type))) {
+    const ids = made.filter((ref) => ref.type === type).map(({ record }) => record);
+    for (const { type: child, link } of model.linksTo(type)) {
+      const rows = await run<Pick<Hanging, 'record' | 'under' | 'title'>>(
+        transaction,
+        `SELECT c.id::text AS record, c.${columnOf(link)}::text AS under, c.${columnOf(typeIn(model, child).title)} AS title
+          FROM ${tableOf(schema, child)} c WHERE c.${columnOf(link)} = ANY($1::uuid[]) AND c.deleted_run IS NULL ORDER BY c.id`,
+        [ids],
+      );
+      found.push(...rows.map((row) => ({ ...row, type: child, link })));
+    }
+  }
+  return found;
 }
 
 async function rowsOf(
@@ -120,7 +166,7 @@ class Undo {
     const values: Record<string, unknown> = {};
     for (const [field, [before, after]] of Object.entries(changes)) {
       if (!this.isWrittenBack(type, field, sources[field])) continue;
-      const why = this.whyNot(row, type, field, after);
+      const why = this.whyNot(row, type, field, after) ?? this.whyNotNamed(type, field, before);
       if (why) this.leave(type, record, field, why);
       else values[field] = before;
     }
@@ -133,6 +179,36 @@ class Undo {
     if (!row || row.deleted) return; // gone already
     if (row.version > 1) this.leave(type, record, '', 'somebody changed it since it was made');
     else this.edits.push({ kind: 'delete', type, id: record, version: row.version });
+  }
+
+  /**
+   * A record that the run made stays where something hangs under it that stays: what others made or moved since isn't taken along unasked. What
+   * goes itself, or is moved away by the undo, doesn't hold it.
+   */
+  keepWhatHolds(hangs: readonly Hanging[]): void {
+    const movedTo = new Map(
+      this.edits.flatMap(({ kind, id, values }) =>
+        kind === 'edit' ? Object.entries(values!).map(([key, to]) => [`${id} ${key}`, to] as const) : [],
+      ),
+    );
+    const held = hangs.filter(
+      ({ record, link, under }) => (movedTo.get(`${record} ${link}`) ?? under) === under,
+    );
+    const going = new Map(
+      this.edits.flatMap((edit) => (edit.kind === 'delete' ? [[edit.id!, edit] as const] : [])),
+    );
+    // One that stays holds what it hangs under.
+    for (let before = -1; before !== going.size;) {
+      before = going.size;
+      for (const { type, record, under, title } of held) {
+        const edit = going.get(under);
+        if (!edit || going.has(record)) continue;
+        going.delete(under);
+        this.edits.splice(this.edits.indexOf(edit), 1);
+        const { name } = typeIn(this.workspace.model, type);
+        this.leave(edit.type, under, '', `the ${name} “${title ?? record}” hangs under it now`);
+      }
+    }
   }
 
   /** People's values, and those into which a rule reacted; what a rule keeps or a link policy cleared follows from others. */
@@ -152,6 +228,17 @@ class Undo {
     const parsed = parseValue(definition.type, after);
     const isStill = parsed.ok && sameValue(parsed.value, row.values[field] ?? null);
     return isStill ? null : 'it was changed since';
+  }
+
+  /** Why a link can't name again what it named: that would be refused. */
+  private whyNotNamed(type: string, field: string, before: unknown): string | null {
+    const link = this.workspace.model.field(type, field)?.type;
+    if (link?.kind !== 'link' || typeof before !== 'string') return null;
+    const named = this.rows.get(before);
+    const isRestored = this.edits.some(({ kind, id }) => kind === 'restore' && id === before);
+    if (named && (!named.deleted || isRestored)) return null;
+    const title = named?.values[typeIn(this.workspace.model, link.target).title] as string | undefined;
+    return `${title ? `“${title}”, which it named,` : 'what it named'} is in the bin`;
   }
 
   private leave(type: string, id: string, field: string, reason: string): void {

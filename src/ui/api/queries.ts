@@ -56,7 +56,7 @@ export const useInstallationEvents = () =>
     queryKey: ['installation-events'],
     queryFn: ({ pageParam }) =>
       callServer<{ events: InstallationEventView[]; next: string | null }>(
-        `/api/v1/installation-events?limit=20${pageParam ? `&before=${pageParam}` : ''}`,
+        `/api/v1/installation-events?limit=10${pageParam ? `&before=${pageParam}` : ''}`,
       ),
     initialPageParam: '',
     getNextPageParam: ({ next }) => next ?? undefined,

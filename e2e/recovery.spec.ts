@@ -61,6 +61,36 @@ async function busy(
   return statuses;
 }
 
+/** Makes artefacts one after the other, each with a key of its own with which it is sent until it is answered; answers how many were. */
+async function makingOnce(
+  request: APIRequestContext,
+  base: string,
+  name: string,
+  isOver: () => boolean,
+): Promise<number> {
+  const { people } = (await (await request.get(`${base}${API}/people`)).json()) as {
+    people: { id: string }[];
+  };
+  for (let at = 0; ; at += 1) {
+    if (isOver()) return at;
+    const headers = { 'Oikon-Person': people[0]!.id, 'Idempotency-Key': `"${name} ${at}"` };
+    const data = { values: { title: `${name} ${at}` } };
+    await expect
+      .poll(
+        async () => {
+          const answer = await request
+            .post(`${base}${API}/records/artefact`, { headers, data, timeout: 20_000 })
+            .catch(() => null);
+          const { code } = ((await answer?.json().catch(() => null)) ?? {}) as { code?: string };
+          // Saved, by this try or by an earlier one of which nobody heard.
+          return answer?.status() === 201 || code === 'save.before';
+        },
+        { timeout: 60_000, intervals: [50] },
+      )
+      .toBe(true);
+  }
+}
+
 const freePort = (): Promise<number> =>
   new Promise((resolve) => {
     const server = createServer().listen(0, '127.0.0.1', () => {
@@ -132,6 +162,8 @@ test('when PostgreSQL is restarted under a running server, saves are refused for
   let isOver = false;
   const seen: number[] = [];
   const working = busy(request, base, () => isOver, seen);
+  const name = `Once ${Date.now()}`;
+  const making = makingOnce(request, base, name, () => isOver);
   await expect.poll(() => seen.length).toBeGreaterThan(10);
   const command =
     '. bin/lib/setup.sh; as_database_user "$(postgres_programs)/pg_ctl" -D "$OIKON_TEST_CLUSTER" -m immediate -w restart';
@@ -145,6 +177,15 @@ test('when PostgreSQL is restarted under a running server, saves are refused for
   isOver = true;
   const statuses = await working;
   expect(statuses.filter((status) => status !== 200 && status !== 503)).toEqual([]);
+  // What was sent again with its key was saved once, whatever was answered.
+  const made = await making;
+  expect(made).toBeGreaterThan(0);
+  const found = await request.get(
+    `${base}${API}/records/artefact?search=${encodeURIComponent(name)}&limit=500`,
+  );
+  const { records } = (await found.json()) as { records: Stored[] };
+  expect(new Set(records.map(({ values }) => values.title)).size).toBe(records.length);
+  expect(records).toHaveLength(made);
   await expectTotals(request, base);
   isOver = false;
   const again = busy(request, base, () => isOver);

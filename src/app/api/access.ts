@@ -12,6 +12,8 @@ export interface Access {
    */
   readonly who: 'anyone' | 'person' | 'installation';
   readonly work: Exclude<Work, 'upload'> | 'probe';
+  /** Whether it tells its steps line by line where it is asked to (`Accept: application/x-ndjson`). */
+  readonly tells?: true;
   /** Whether it may save something: then it takes an `Idempotency-Key`. */
   readonly saves: boolean;
   readonly body?: BodyBounds;
@@ -61,13 +63,18 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/changes': { POST: saves({ body: json() }) },
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },
   '/api/v1/workspaces/{w}/import-rehearsals/{type}': {
-    POST: triesLong({ types: [FILE], most: mostUpload }, 'person'),
+    POST: { ...triesLong({ types: [FILE], most: mostUpload }, 'person'), tells: true },
   },
   '/api/v1/workspaces/{w}/imports/{type}': {
-    POST: savesLong({ body: { types: [...LINES, FILE], most: mostUpload }, query: ['note'] }),
+    POST: {
+      ...savesLong({ body: { types: [...LINES, FILE], most: mostUpload }, query: ['note'] }),
+      tells: true,
+    },
   },
-  '/api/v1/workspaces/{w}/list-edit-rehearsals/{type}': { POST: triesLong(json(), 'person') },
-  '/api/v1/workspaces/{w}/list-edits/{type}': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/list-edit-rehearsals/{type}': {
+    POST: { ...triesLong(json(), 'person'), tells: true },
+  },
+  '/api/v1/workspaces/{w}/list-edits/{type}': { POST: { ...savesLong({ body: json() }), tells: true } },
   '/api/v1/workspaces/{w}/lists': { GET: reads(), POST: saves({ body: json() }) },
   '/api/v1/workspaces/{w}/lists/{id}': { PATCH: saves({ body: json() }), DELETE: saves() },
   '/api/v1/workspaces/{w}/live-rules': { POST: savesLong({ body: json() }) },

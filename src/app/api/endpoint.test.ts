@@ -11,6 +11,7 @@ import { streamOf } from './answer';
 import { endpoint } from './endpoint';
 import { POST as imports } from './v1/workspaces/[w]/imports/[type]/route';
 import { POST as changes } from './v1/workspaces/[w]/changes/route';
+import { GET as exportList } from './v1/workspaces/[w]/records/[type]/export/route';
 import { GET as listRecords } from './v1/workspaces/[w]/records/[type]/route';
 import { GET as unknown } from './[[...path]]/route';
 
@@ -185,6 +186,19 @@ test('a client that takes nothing more of a file is given up', async () => {
       for (;;) await reader.read();
     })(),
   ).rejects.toThrow(/Nobody takes/);
+});
+
+test('what answers with a file does so whatever is accepted, and gives its turn back', async () => {
+  for (let at = 0; at < 12; at += 1) {
+    const request = new Request('http://127.0.0.1/x?format=csv', {
+      headers: { accept: 'application/x-ndjson' },
+    });
+    request.headers.set('host', '127.0.0.1');
+    const params = Promise.resolve({ w: workspace.key, type: 'loan' } as never);
+    const response = await (exportList as Called)(request, { params });
+    expect(response.headers.get('content-type')).toMatch(/^text\/csv/);
+    expect(await response.text()).toContain('Robes');
+  }
 });
 
 test('a body is refused as soon as it is too long, whatever it says of its length', async () => {

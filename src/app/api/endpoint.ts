@@ -114,7 +114,7 @@ async function answer<P>(
           await body.release();
         }
       });
-    if (access.work === 'long' && asksForLines(request)) return linesOf(request, carryOut);
+    if (access.tells && asksForLines(request)) return linesOf(request, carryOut);
     return responseOf(await carryOut(untold));
   } catch (error) {
     return problemOf(request, error);

@@ -229,21 +229,32 @@ function leavingAtEnd(response: Response, leave: () => void): Response {
   return new Response(body, { status: response.status, headers: response.headers });
 }
 
+/** Most times that something which only looks is begun anew, because the model changed beneath it. */
+const MOST_LOOKS = 6;
+
 /**
- * Another process may have changed the model since this one read it: what only looks is done once more with the model as it is
- * now. (A save compares the workspace's epoch first, and never gets here.)
+ * The model may have changed since this process read it, or while something was looked at: what only looks is done again with the model as it is
+ * then. (A save compares the workspace's epoch first, and never gets here.)
  */
 async function withFreshModel<T>(
   { saves }: Access,
   w: string | undefined,
   work: () => Promise<T>,
 ): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    if (saves || w === undefined || !isOfOtherModel(error)) throw error;
-    await reloadWorkspace(w);
-    return work();
+  if (saves || w === undefined) return work();
+  for (let looked = 1; ; looked += 1) {
+    const { epoch } = await loadWorkspace(w);
+    try {
+      return await work();
+    } catch (error) {
+      if (!isOfOtherModel(error) || (await reloadWorkspace(w)).epoch === epoch) throw error;
+      if (looked === MOST_LOOKS)
+        throw new Refusal(
+          503,
+          'change.busy',
+          'The model or the rules are being changed again and again right now. Nothing was done; try again in a moment.',
+        );
+    }
   }
 }
 

@@ -85,7 +85,7 @@ async function makingOnce(
           // Saved, by this try or by an earlier one of which nobody heard.
           return answer?.status() === 201 || code === 'save.before';
         },
-        { timeout: 60_000, intervals: [50] },
+        { timeout: 120_000, intervals: [100] },
       )
       .toBe(true);
   }

@@ -69,6 +69,16 @@ async function made(index: ListIndex): Promise<void> {
 }
 
 describe('lists', () => {
+  test('a filter without a value asks for those where the field is empty; a link that names nothing too', async () => {
+    await open([...rows(), ...mixed()]);
+    const loaded = await workspace.load();
+    const count = async (filter: Record<string, string>) =>
+      (await listRecords(loaded, { type: 'loan', filter, descending: false, limit: 100 })).records.length;
+    expect(await count({ exhibition: '' })).toBe(23);
+    expect(await count({ insuredValue: '', exhibition: '' })).toBe(8);
+    expect(await count({ insuredValue: '', exhibition: maps })).toBe(0);
+  });
+
   test('a list is searched, filtered, sorted and paged', async () => {
     await open(rows());
     const loaded = await workspace.load();

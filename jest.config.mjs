@@ -20,6 +20,8 @@ const shared = {
 };
 
 const config = {
+  // A bound for what hangs, not for what is slow: no test is about time.
+  testTimeout: 60_000,
   projects: [
     {
       ...shared,

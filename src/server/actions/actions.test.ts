@@ -178,7 +178,7 @@ describe('a save', () => {
     );
     expect(Number(saves!.runs)).toBe(done);
     expect(Number(entries!.runs)).toBe(done);
-  }, 60_000);
+  });
 });
 
 describe('taking a rule live', () => {

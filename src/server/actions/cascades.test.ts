@@ -197,7 +197,7 @@ test('many writers at once: no sibling is left with another’s instruction, and
   );
   expect(instructions.size).toBe(1);
   expect(await ledgerFlaws(workspace)).toEqual([]);
-}, 60_000);
+});
 
 test('12,000 children of one parent take a value in one run, as a set, with their ledger and all that follows', async () => {
   const counted = rollUp({
@@ -228,7 +228,7 @@ test('12,000 children of one parent take a value in one run, as a set, with thei
   // Nothing to change: nothing is written.
   const again = await save(edit('exhibition', salt, { coordinator: 'Priya' }));
   expect(again).toMatchObject({ run: null, ripple: { many: [] } });
-}, 60_000);
+});
 
 test('as a set, too, only what the rule says is overwritten, and moved amounts are written with their kinds', async () => {
   const only = { ...CASCADES.coordinator, only: 'oldValue' } as const;
@@ -249,7 +249,7 @@ test('as a set, too, only what the rule says is overwritten, and moved amounts a
   expect(all.filter(({ values }) => values.coordinator === 'Priya')).toHaveLength(1_000);
   expect(all.filter(({ values }) => values.languages === null)).toHaveLength(501);
   await sound();
-}, 60_000);
+});
 
 test('of two rules on one field the first stands, in a save as in the edit of a list', async () => {
   const site = cascade({
@@ -431,4 +431,4 @@ test('what very many take goes on in turn, as after an import, and such a save i
   await save(edit('exhibition', silk, { coordinator: 'Priya' }));
   expect((await workspace.rows()).filter(({ type }) => type === 'courier')).toHaveLength(loaned);
   await sound();
-}, 60_000);
+});

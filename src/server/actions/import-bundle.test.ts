@@ -241,7 +241,7 @@ test('a bundle is compared with a workspace; what is chosen is rehearsed and tak
   expect(await driftIn(workspace)).toEqual([]);
   const stale = await refusal(mergeBundle(by(), { bundle: text, chosen: ['selections due'], version }));
   expect(stale.code).toBe('model.version');
-}, 60_000);
+});
 
 test('the published schema is that by which bundles are read', () => {
   const published: unknown = JSON.parse(readFileSync('docs/oikon.bundle.schema.json', 'utf8'));

@@ -230,7 +230,7 @@ test('many writers at once beside it: nothing that waits is lost', async () => {
   expect(await driftIn(workspace)).toEqual([]);
   expect(await ledgerFlaws(workspace)).toEqual([]);
   expect((await getRecord(await workspace.load(), 'exhibition', EXHIBITIONS[0]!)).asOf).toEqual({});
-}, 60_000);
+});
 
 test('a copy of a workspace takes along what waits', async () => {
   await begin([total('soonAfter'), ruleOf({ ...EXHIBITION_ARTEFACTS, pace: 'withTheSave' }, 2)]);

@@ -56,7 +56,7 @@ test('two processes at one due time: what is due is done once', async () => {
     expect(await due()).toBe(on(day + 1, '06:00').toISOString());
   }
   expect(await flawsIn(workspace)).toEqual([]);
-}, 60_000);
+});
 
 /** Ends the connection that writes into a table, in the middle of that or at its commit. */
 async function killAt(table: string, event: string, isAtCommit = false): Promise<() => Promise<void>> {

@@ -23,7 +23,7 @@ beforeAll(async () => {
   const by = { workspace: workspace.key, person: TESTER.id };
   for (const definition of manyRules(TYPES)) ids.push(await createRule({ ...by, definition }));
   await takeLiveTogether({ ...by, ids });
-}, 60_000);
+});
 afterAll(async () => {
   await workspace.remove();
   await disconnect();

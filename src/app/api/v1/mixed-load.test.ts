@@ -24,7 +24,7 @@ const LASTS = process.env.OIKON_LONG ? 60_000 : 15_000;
 let workspace: TestWorkspace;
 beforeAll(async () => {
   workspace = await testWorkspace({ model: galleries(), rows: fewParents(), rules: ALL_RULES });
-}, 60_000);
+});
 afterAll(async () => {
   await workspace.remove();
   await disconnect();

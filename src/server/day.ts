@@ -2,6 +2,10 @@
 export const dayIn = (timeZone: string, now: Date): string =>
   new Intl.DateTimeFormat('sv-SE', { timeZone }).format(now);
 
+/** What is said of a name that isn't a time zone's. */
+export const notATimeZone = (name: string): string =>
+  `“${name}” isn’t the name of a time zone. Expected one such as Europe/London.`;
+
 /**
  * Whether it is the name of a time zone of the IANA database (`Europe/London`). A difference such as `+05:00` isn't: it knows no change of the
  * clocks, and PostgreSQL reads its sign the other way round.

@@ -3,22 +3,14 @@ import { type FileHandle, open, unlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Refusal } from '@/server/refusal';
+import { numberSetting } from '@/server/setting';
+import { within } from '@/server/within';
 
 /** Seconds after which a client that sends nothing is dropped. */
-export const idleSeconds = (): number => {
-  const value = process.env.OIKON_IDLE_SECONDS;
-  if (value === undefined || value === '') return 30;
-  if (/^[1-9]\d{0,3}$/.test(value)) return Number(value);
-  throw new RangeError(`OIKON_IDLE_SECONDS should be a whole number from 1 to 9999, found “${value}”.`);
-};
+export const idleSeconds = (): number => numberSetting('OIKON_IDLE_SECONDS', 30);
 
-/** Most bytes of a file that is sent, in millions. */
-export const mostUpload = (): number => {
-  const value = process.env.OIKON_UPLOAD_MB;
-  if (value === undefined || value === '') return 2_000_000_000;
-  if (/^[1-9]\d{0,5}$/.test(value)) return Number(value) * 1_000_000;
-  throw new RangeError(`OIKON_UPLOAD_MB should be a whole number from 1 to 999999, found “${value}”.`);
-};
+/** Most bytes of a file that is sent. */
+export const mostUpload = (): number => numberSetting('OIKON_UPLOAD_MB', 2_000, 999_999) * 1_000_000;
 
 const tooLarge = (most: number): Refusal =>
   new Refusal(413, 'body.size', `The body is larger than ${most / 1_000_000} MB. Send it in parts.`);
@@ -49,13 +41,9 @@ export async function* bytesOf(request: Request, most: number): AsyncGenerator<U
 
 async function inTime<T>(reading: Promise<T>): Promise<T> {
   const seconds = idleSeconds();
-  let timer: NodeJS.Timeout | undefined;
-  const silence = new Promise<never>((_, reject) => {
-    const words = `Nothing came in for ${seconds} seconds, so the rest of the body isn’t waited for. Nothing was saved; send it again.`;
-    timer = setTimeout(() => reject(new Refusal(408, 'body.stalled', words)), seconds * 1_000);
-  });
+  const words = `Nothing came in for ${seconds} seconds, so the rest of the body isn’t waited for. Nothing was saved; send it again.`;
   try {
-    return await Promise.race([reading, silence]);
+    return await within(reading, seconds * 1_000, () => new Refusal(408, 'body.stalled', words));
   } catch (error) {
     if (error instanceof Refusal) throw error;
     throw new Refusal(
@@ -63,14 +51,11 @@ async function inTime<T>(reading: Promise<T>): Promise<T> {
       'body.broken',
       'The body broke off before its end. Nothing was saved; send it again.',
     );
-  } finally {
-    clearTimeout(timer);
   }
 }
 
 /** A body that has come in whole, with a hash of it. */
 export interface ReadBody {
-  readonly size: number;
   readonly hash: string;
   /** Its bytes, as often as they are asked for. */
   bytes(): AsyncIterable<Uint8Array>;
@@ -97,7 +82,7 @@ async function inMemory(request: Request, most: number): Promise<ReadBody> {
   }
   const whole = Buffer.concat(pieces);
   return {
-    ...{ size: whole.length, hash: digest(hash) },
+    hash: digest(hash),
     async *bytes() {
       yield whole;
     },
@@ -123,7 +108,7 @@ async function inFile(request: Request, most: number): Promise<ReadBody> {
       }
     }
     return {
-      ...{ size, hash: digest(hash) },
+      hash: digest(hash),
       bytes: () => bytesIn(file, size),
       text: async () => {
         const whole = Buffer.alloc(size);

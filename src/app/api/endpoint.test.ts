@@ -3,7 +3,8 @@ import { join, sep } from 'node:path';
 import { galleries, rowOf, uuid } from '@/core/testing/galleries';
 import { asSeen, readInput } from '@/server/actions/input';
 import { saveEdits } from '@/server/actions/save-edits';
-import { disconnect } from '@/server/database/connection';
+import { database, disconnect } from '@/server/database/connection';
+import { settleDays } from '@/server/jobs/settle-days';
 import { Refusal } from '@/server/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { ACCESS, type Method, type Path } from './access';
@@ -63,7 +64,6 @@ const title = (text: string) => ({
 const titles = async () => (await workspace.rows()).map(({ values }) => values.title).sort();
 const runs = async () => {
   const { schema } = await workspace.load();
-  const { database } = await import('@/server/database/connection');
   const [rows] = await database().query(
     `SELECT count(*)::int AS n FROM "${schema}"._run WHERE kind = 'save'`,
   );
@@ -239,6 +239,21 @@ test('a write that comes again with its key is saved once and answered as the fi
   expect(
     await told(await ask(changes, { json: title('x'), headers: { 'idempotency-key': 'no, not "this"' } })),
   ).toMatchObject({ status: 400, code: 'key.form' });
+});
+
+test('a key is known for a day', async () => {
+  const { schema } = await workspace.load();
+  const age = (hours: number) =>
+    database().query(`UPDATE "${schema}"._request_key SET at = at - make_interval(hours => ${hours})`);
+  const status = async (text: string) =>
+    (await ask(changes, { json: title(text), headers: keyed('old') })).status;
+  expect(await status('Kimonos')).toBe(200);
+  await age(23);
+  await settleDays(new Date());
+  expect(await status('Other')).toBe(422);
+  await age(2);
+  await settleDays(new Date());
+  expect(await status('Other')).toBe(200);
 });
 
 test('writes with one key that come at once are saved once', async () => {

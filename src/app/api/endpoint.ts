@@ -103,7 +103,7 @@ async function answer<P>(
     const json = async () => parsedJson(await body.text());
     const asked = { request, params, query, person, body, json };
     const carryOut: CarryOut = (tell) =>
-      inRequest({ key, outcome: 'nothing' }, async () => {
+      inRequest({ key, hasSaved: false }, async () => {
         try {
           return await once(key, () =>
             inGate(access, () => withFreshModel(access, w, () => handler({ ...asked, tell }))),
@@ -170,7 +170,7 @@ async function bodyOf(request: Request, { body }: Access): Promise<ReadBody> {
 }
 
 const EMPTY: ReadBody = {
-  ...{ size: 0, hash: '' },
+  hash: '',
   async *bytes() {},
   text: () => Promise.resolve(''),
   release: () => Promise.resolve(),

@@ -42,7 +42,7 @@ export function problemOf(request: Request, error: unknown): Response {
   return failed(request, error);
 }
 
-const hasSaved = (): boolean => requestContext()?.outcome === 'saved';
+const hasSaved = (): boolean => requestContext()?.hasSaved === true;
 
 const refused = ({ status, code, message, parts, data }: Refusal): Response =>
   problem(status, {
@@ -62,12 +62,6 @@ function failed(request: Request, error: unknown): Response {
       ...{ title: 'Saved, but not told', code: 'save.untold' },
       detail:
         'It was saved, but what came of it couldn’t be read any more. Don’t send it again: reload to see how it stands.',
-    });
-  if (requestContext()?.outcome === 'unknown')
-    return problem(503, {
-      ...{ title: 'Not known whether it was saved', code: 'save.unknown' },
-      detail:
-        'The database went away just as this was being saved, so it isn’t known whether it was. Reload to see what is there before you try again; sent again with the same Idempotency-Key it is saved once.',
     });
   if (isAway)
     return problem(503, {

@@ -15,7 +15,7 @@ import type { Field, ModelDefinition, OptionList, RecordType, Selection } from '
 const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
 
 /** Keys that every record has already. */
-const RESERVED = new Set([
+export const RESERVED: ReadonlySet<string> = new Set([
   'id',
   'type',
   'version',

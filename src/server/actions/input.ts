@@ -10,7 +10,7 @@ import type { Decision } from './decide-proposals';
 import type { ListEditInput, SavedListEdit } from './edit-list';
 import { bundleShape, familyData, savedList } from './forms/bundle';
 import { modelChanges } from './forms/model';
-import { day, id, kept, key, name, note, values, version } from './forms/parts';
+import { canBeKept, day, id, kept, key, name, note, values, version } from './forms/parts';
 import { edit, expectations, madeFor, runs, savedEdit, seenVersion, settings } from './forms/proofs';
 import { agreement, newRequest, requestPatch } from './forms/requests';
 import { definition, expression, pilot } from './forms/rules';
@@ -266,7 +266,7 @@ const WITH_ROWS: ReadonlySet<string> = new Set(['bundle', 'newFamily', 'newProof
 /** Refuses texts that PostgreSQL can't hold, wherever they stand: NUL, and half of a surrogate pair. */
 function checkCharacters(value: unknown, path: string, hasRows: boolean): void {
   if (typeof value === 'string') {
-    if (!value.includes('\u0000') && value.isWellFormed()) return;
+    if (canBeKept(value)) return;
     const place = path === '' ? 'The body' : `“${path}”`;
     const message = `${place} holds a character that can’t be kept (NUL, or half of a surrogate pair). Remove it and send it again.`;
     throw new Refusal(400, 'input.character', message, [{ code: 'input.character', place: path, message }]);

@@ -1,3 +1,4 @@
+import type { InstallationEventView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { run } from '../store/sql';
 
@@ -5,7 +6,7 @@ import { run } from '../store/sql';
 export interface InstallationEvent {
   /** `null`: Oikon itself, as it loads a demo. */
   readonly person: string | null;
-  readonly kind: 'made' | 'copied' | 'imported' | 'renamed' | 'removed';
+  readonly kind: InstallationEventView['kind'];
   /** The workspace’s key, and its name as it was then. */
   readonly workspace: string;
   readonly name: string;

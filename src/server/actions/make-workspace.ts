@@ -5,7 +5,7 @@ import { Transaction } from 'sequelize';
 import { database } from '../database/connection';
 import { migrateInstallation, migrateWorkspace } from '../database/migrate';
 import { models, type Workspace as StoredWorkspace } from '../database/models';
-import { dayIn, isTimeZone } from '../day';
+import { dayIn, isTimeZone, notATimeZone } from '../day';
 import { Refusal } from '../refusal';
 import { copyAll, copyRules } from '../store/copy-workspace';
 import { quote, run } from '../store/sql';
@@ -215,6 +215,5 @@ function freeKey(known: readonly WorkspaceView[], name: string): string {
 
 function checkTimeZone(timeZone: string): string {
   if (isTimeZone(timeZone)) return new Intl.DateTimeFormat('en', { timeZone }).resolvedOptions().timeZone;
-  const message = `“${timeZone}” isn’t the name of a time zone. Expected one such as Europe/London.`;
-  throw new Refusal(422, 'workspace.timeZone', message);
+  throw new Refusal(422, 'workspace.timeZone', notATimeZone(timeZone));
 }

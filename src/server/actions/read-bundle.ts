@@ -3,7 +3,7 @@ import { type Bundle, type BundleHead, openBundle } from '@/core/intake';
 import { checkModel, type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import { parseValue, type Problem } from '@/core/values';
-import { isTimeZone } from '../day';
+import { isTimeZone, notATimeZone } from '../day';
 import { refuse } from '../refusal';
 import { readInput } from './input';
 import { listProblems, type SavedListInput } from './saved-lists';
@@ -36,29 +36,19 @@ export function readBundle(text: string): Bundle {
   return bundle;
 }
 
-/** Its clock must be one that is there, and no two of its people may be the same. */
-function headProblems({ workspace, people }: Bundle): Problem[] {
-  const problems: Problem[] = [];
-  const { timeZone } = workspace;
-  if (!isTimeZone(timeZone)) {
-    const message = `“${timeZone}” isn’t the name of a time zone. Expected one such as Europe/London.`;
-    problems.push({ code: 'bundle.timeZone', place: 'workspace.timeZone', message });
-  }
-  const [ids, emails] = [new Set<string>(), new Set<string>()];
-  for (const { id, email } of people) {
-    const place = `people ${email}`;
-    if (ids.has(id)) {
-      const message = `Two people of the bundle have the id ${id}. Correct it.`;
-      problems.push({ code: 'bundle.person', place, message });
-    }
-    if (emails.has(email.toLowerCase())) {
-      const message = `Two people of the bundle have the e-mail ${email}, by which people are known. Correct it.`;
-      problems.push({ code: 'bundle.person', place, message });
-    }
-    ids.add(id);
-    emails.add(email.toLowerCase());
-  }
-  return problems;
+/** Its clock must be one that is there, and no two of its people may have one e-mail. */
+function headProblems({ workspace: { timeZone }, people }: Bundle): Problem[] {
+  const message = notATimeZone(timeZone);
+  const emails = new Set<string>();
+  return [
+    ...(isTimeZone(timeZone) ? [] : [{ code: 'bundle.timeZone', place: 'workspace.timeZone', message }]),
+    ...people.flatMap(({ email }): Problem[] => {
+      const isTwice = emails.has(email.toLowerCase());
+      emails.add(email.toLowerCase());
+      const words = `Two people of the bundle have the e-mail ${email}, by which people are known. Correct it.`;
+      return isTwice ? [{ code: 'bundle.person', place: `people ${email}`, message: words }] : [];
+    }),
+  ];
 }
 
 /** A proof is of one of the bundle's rules, and has a name of its own among that rule's. */

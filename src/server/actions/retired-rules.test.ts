@@ -6,7 +6,7 @@ import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { applyModelChanges, rehearseModel } from './change-model';
 import { saveEdits } from './save-edits';
-import { changeRule, changeState } from './write-rules';
+import { changeRule, changeState, createRule } from './write-rules';
 
 const model = galleries();
 const [silk, loan] = [uuid('11'), uuid('21')];
@@ -63,6 +63,18 @@ test('it is taken back by pausing it, as it was, and goes live again', async () 
   await state('live');
   const [row] = (await workspace.rows()).filter((one) => one.id === silk);
   expect(row!.values.insuredTotal).toEqual(gbp('9'));
+});
+
+test('taken back it is checked again among the live rules', async () => {
+  await state('paused');
+  const other = await createRule({ ...by(), definition: INSURED_TOTAL });
+  await changeState({ ...by(), id: other, state: 'live' });
+  const findings = async () => (await getRule(await workspace.load(), id)).findings.map(({ code }) => code);
+  expect(await findings()).toEqual(['plan.twoWriters']);
+  await state('retired');
+  expect(await findings()).toEqual([]);
+  await state('paused');
+  expect(await findings()).toEqual(['plan.twoWriters']);
 });
 
 test('refusals name a rule as it is called now', async () => {

@@ -67,7 +67,9 @@ export function isConnectionLost(error: unknown): boolean {
   return (
     name.startsWith('SequelizeConnection') ||
     (code !== undefined && (LOST.has(code) || code.startsWith('08'))) ||
-    /^Connection terminated|not queryable|Client has encountered a connection error/.test(message) ||
+    /^Connection terminated|^timeout expired|^Query read timeout|not queryable|Client has encountered a connection error/.test(
+      message,
+    ) ||
     (parent !== undefined && parent !== error && isConnectionLost(parent))
   );
 }

@@ -1,10 +1,10 @@
 import type { MessageService } from '../message-service';
 import { simulatedOutbox } from '@/standins/simulated-outbox';
-import { database } from '../database/connection';
 import { log } from '../log';
 import { serviceNamed } from '../service-named';
-import { quote, run } from '../store/sql';
+import { quote, runAlone } from '../store/sql';
 import { loadWorkspace } from '../store/workspace';
+import { within } from '../within';
 
 const SERVICES: readonly MessageService[] = [simulatedOutbox];
 
@@ -52,7 +52,7 @@ export async function sendMessages(key: string, service: MessageService): Promis
     );
     if (failure === null) {
       sent += 1;
-      await note(`UPDATE ${table} SET sent_at = clock_timestamp(), failure = NULL WHERE id = $1`, [id]);
+      await runAlone(`UPDATE ${table} SET sent_at = clock_timestamp(), failure = NULL WHERE id = $1`, [id]);
       continue;
     }
     const isGivenUp = age >= GIVEN_UP_AFTER;
@@ -62,7 +62,7 @@ export async function sendMessages(key: string, service: MessageService): Promis
         ? 'a message could not be sent and is given up'
         : 'a message could not be sent; it is tried again',
     );
-    await note(
+    await runAlone(
       `UPDATE ${table} SET failure = $2, failed_at = CASE WHEN $3 THEN clock_timestamp() END,
           next_at = clock_timestamp() + make_interval(secs => $4) WHERE id = $1`,
       [id, failure, isGivenUp, pauseAfter(tries)],
@@ -72,38 +72,24 @@ export async function sendMessages(key: string, service: MessageService): Promis
 }
 
 async function take(table: string): Promise<Taken | undefined> {
-  const [message] = await database().transaction((transaction) =>
-    run<Taken>(
-      transaction,
-      `UPDATE ${table} m SET tries = m.tries + 1, first_at = COALESCE(m.first_at, clock_timestamp()),
-          next_at = clock_timestamp() + make_interval(secs => $1)
-        WHERE m.id = (SELECT id FROM ${table} WHERE sent_at IS NULL AND failed_at IS NULL AND next_at <= clock_timestamp()
-          ORDER BY next_at, id LIMIT 1 FOR UPDATE SKIP LOCKED)
-        RETURNING m.id::text, m.person::text, m.subject, m.body, m.tries, EXTRACT(EPOCH FROM clock_timestamp() - m.first_at)::float8 AS age`,
-      [LEASE],
-    ),
+  const [message] = await runAlone<Taken>(
+    `UPDATE ${table} m SET tries = m.tries + 1, first_at = COALESCE(m.first_at, clock_timestamp()),
+        next_at = clock_timestamp() + make_interval(secs => $1)
+      WHERE m.id = (SELECT id FROM ${table} WHERE sent_at IS NULL AND failed_at IS NULL AND next_at <= clock_timestamp()
+        ORDER BY next_at, id LIMIT 1 FOR UPDATE SKIP LOCKED)
+      RETURNING m.id::text, m.person::text, m.subject, m.body, m.tries, EXTRACT(EPOCH FROM clock_timestamp() - m.first_at)::float8 AS age`,
+    [LEASE],
   );
   return message;
 }
 
-const note = (text: string, values: readonly unknown[]): Promise<unknown> =>
-  database().transaction((transaction) => run(transaction, text, values));
-
 /** Why something failed, in words; `null` where it didn't. A service that says nothing for a minute has failed. */
 async function failureOf(sending: Promise<void>): Promise<string | null> {
-  let timer: NodeJS.Timeout | undefined;
-  const silence = new Promise<never>((_, reject) => {
-    timer = setTimeout(
-      () => reject(new Error('The message service said nothing for a minute.')),
-      MINUTE * 1_000,
-    );
-  });
+  const late = () => new Error('The message service said nothing for a minute.');
   try {
-    await Promise.race([sending, silence]);
+    await within(sending, MINUTE * 1_000, late);
     return null;
   } catch (error) {
     return error instanceof Error ? error.message : String(error);
-  } finally {
-    clearTimeout(timer);
   }
 }

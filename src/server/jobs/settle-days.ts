@@ -8,6 +8,7 @@ import { database } from '../database/connection';
 import { dayIn } from '../day';
 import { MOST_AHEAD } from '../queries/notices';
 import { checkPerson } from '../queries/people';
+import { forgetKeys } from '../requests/answered';
 import { listWorkspaces } from '../actions/make-workspace';
 import { fetchRates, rateService } from '../actions/fetch-rates';
 import { fillAll } from '../actions/write-rules';
@@ -16,7 +17,7 @@ import { Refusal } from '../refusal';
 import { fillAfter, type FillAfterInput } from '../store/fill-after';
 import { leaveMany } from '../store/later';
 import { insertRun } from '../store/run-writer';
-import { quote, run } from '../store/sql';
+import { quote, run, runAlone } from '../store/sql';
 import { type Attempt, inChange } from '../store/transactions';
 import { loadWorkspace, readWorkspace } from '../store/workspace';
 
@@ -144,9 +145,11 @@ async function followTurn(
  */
 export async function settleDays(now: Date): Promise<void> {
   const truly = await database().transaction(databaseClock);
+  await forgetKeys('public');
   for (const { key } of await listWorkspaces()) {
     try {
-      const { timeZone, settledDay } = await loadWorkspace(key);
+      const { schema, timeZone, settledDay } = await loadWorkspace(key);
+      await forgetKeys(schema);
       const day = dayIn(timeZone, now);
       if (day > shiftDay(dayIn(timeZone, truly), MOST_AHEAD)!) {
         await tellClock(key, day, dayIn(timeZone, truly));
@@ -169,12 +172,9 @@ async function tellClock(key: string, day: string | null, truly: string): Promis
     day === null
       ? null
       : `The server’s clock shows ${day}, and the database’s ${truly}. The day isn’t settled until they agree: correct the clock that is wrong.`;
-  const changed = await database().transaction((transaction) =>
-    run(
-      transaction,
-      `UPDATE ${quote(schema)}._state SET day_problem = $1 WHERE day_problem IS DISTINCT FROM $1 RETURNING 1`,
-      [problem],
-    ),
+  const changed = await runAlone(
+    `UPDATE ${quote(schema)}._state SET day_problem = $1 WHERE day_problem IS DISTINCT FROM $1 RETURNING 1`,
+    [problem],
   );
   if (changed.length > 0 && problem !== null) log.error({ workspace: key }, problem);
 }
@@ -194,18 +194,13 @@ async function fetchRatesOf(key: string): Promise<void> {
   try {
     const { model, schema, settledDay } = await loadWorkspace(key);
     if (!rateService() || !model.rates) return;
-    const [state] = await database().transaction((transaction) =>
-      run<{ asked: boolean }>(
-        transaction,
-        `SELECT COALESCE(rates_day >= $1, false) AS asked FROM ${quote(schema)}._state`,
-        [settledDay],
-      ),
+    const [state] = await runAlone<{ asked: boolean }>(
+      `SELECT COALESCE(rates_day >= $1, false) AS asked FROM ${quote(schema)}._state`,
+      [settledDay],
     );
     if (state!.asked) return;
     const fetched = await fetchRates({ workspace: key, person: null });
-    await database().transaction((transaction) =>
-      run(transaction, `UPDATE ${quote(schema)}._state SET rates_day = $1`, [settledDay]),
-    );
+    await runAlone(`UPDATE ${quote(schema)}._state SET rates_day = $1`, [settledDay]);
     askingAgain.delete(key);
     if (fetched.made > 0) log.info({ workspace: key, ...fetched }, 'rates were fetched');
   } catch (error) {

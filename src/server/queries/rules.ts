@@ -91,7 +91,7 @@ function viewOf(
     stateChangedAt: stored.state_changed_at,
     pilot: stored.pilot && { scope: stored.pilot, words: pilotWords(workspace.model, stored.pilot, titles) },
     later: laterOf(workspace, stored, now),
-    findings,
+    findings: isUnchecked(stored) ? [] : findings(),
   };
 }
 
@@ -99,12 +99,13 @@ function viewOf(
 interface Written {
   /** `null` where it doesn't fit the model. */
   readonly sentence: string | null;
-  readonly findings: readonly RuleProblem[];
+  /** Orders all live rules with it, when it is first asked. */
+  readonly findings: () => readonly RuleProblem[];
 }
 
 const written = new WeakMap<LoadedWorkspace, Map<string, Written>>();
 
-/** Worked out once for each version and epoch: neither changes. What is live has nothing to be found, or the workspace couldn't be loaded. */
+/** Worked out once for each version and epoch: neither changes. */
 function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
   let known = written.get(workspace);
   if (!known) written.set(workspace, (known = new Map<string, Written>()));
@@ -113,17 +114,22 @@ function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
     const { model, live, people } = workspace;
     const latest = latestOf(stored);
     const compiled = compileRule(model, latest);
+    let findings: readonly RuleProblem[] | null = null;
     found = {
       sentence: compiled.ok ? sentenceOf(model, compiled.rule, (id) => people.get(id)) : null,
-      findings:
-        stored.state === 'retired' || (stored.live_version === stored.latest_version && stored.pilot === null)
-          ? []
-          : planned(model, withDrafts(live, [latest])).problems.filter(({ rule }) => rule === stored.id),
+      findings: () =>
+        (findings ??= planned(model, withDrafts(live, [latest])).problems.filter(
+          ({ rule }) => rule === stored.id,
+        )),
     };
     known.set(stored.latest_version, found);
   }
   return found;
 }
+
+/** What is live has nothing to be found, or the workspace couldn't be loaded; a retired rule is out of every check. */
+const isUnchecked = ({ state, live_version, latest_version, pilot }: Stored): boolean =>
+  state === 'retired' || (live_version === latest_version && pilot === null);
 
 /** What waits for a rule that is live at a slower pace. */
 function laterOf(workspace: LoadedWorkspace, stored: Stored, now: Date): LaterView | null {

@@ -1,7 +1,6 @@
 import type { Transaction } from 'sequelize';
-import { database } from '../database/connection';
 import { Refusal } from '../refusal';
-import { quote, run } from '../store/sql';
+import { quote, run, runAlone } from '../store/sql';
 import { type RequestKey, requestContext } from './context';
 
 /** What a request was answered. */
@@ -30,8 +29,9 @@ export const isAnsweredBefore = (error: unknown): boolean =>
  * answer. Only with the first transaction of a request.
  */
 export function claimKey(transaction: Transaction): Promise<unknown>[] {
-  const key = requestContext()?.outcome === 'nothing' ? requestContext()!.key : null;
-  if (!key) return [];
+  const context = requestContext();
+  if (!context?.key || context.hasSaved) return [];
+  const { key } = context;
   return [
     run(transaction, `INSERT INTO ${tableIn(key.schema)} (person, key, fingerprint) VALUES ($1, $2, $3)`, [
       key.person,
@@ -63,12 +63,9 @@ interface Found {
 }
 
 const look = async ({ schema, person, key }: RequestKey): Promise<Found | undefined> => {
-  const [found] = await database().transaction((transaction) =>
-    run<Found>(
-      transaction,
-      `SELECT fingerprint, status, body, to_char(at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at FROM ${tableIn(schema)} WHERE person = $1 AND key = $2`,
-      [person, key],
-    ),
+  const [found] = await runAlone<Found>(
+    `SELECT fingerprint, status, body, to_char(at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at FROM ${tableIn(schema)} WHERE person = $1 AND key = $2`,
+    [person, key],
   );
   return found;
 };
@@ -101,25 +98,19 @@ export async function answerOfOther(key: RequestKey): Promise<StoredAnswer> {
 }
 
 /** Keeps an answer with its key. */
-export async function keepAnswer(key: RequestKey, { status = 200, body }: StoredAnswer): Promise<void> {
-  await database().transaction((transaction) =>
-    run(
-      transaction,
-      `INSERT INTO ${tableIn(key.schema)} AS k (person, key, fingerprint, status, body) VALUES ($1, $2, $3, $4, $5)
-        ON CONFLICT (person, key) DO UPDATE SET status = excluded.status, body = excluded.body
-          WHERE k.fingerprint = excluded.fingerprint AND k.status IS NULL`,
-      [key.person, key.key, key.fingerprint, status, body === undefined ? null : JSON.stringify(body)],
-    ),
+export const keepAnswer = (key: RequestKey, { status = 200, body }: StoredAnswer): Promise<unknown> =>
+  runAlone(
+    `INSERT INTO ${tableIn(key.schema)} AS k (person, key, fingerprint, status, body) VALUES ($1, $2, $3, $4, $5)
+      ON CONFLICT (person, key) DO UPDATE SET status = excluded.status, body = excluded.body
+        WHERE k.fingerprint = excluded.fingerprint AND k.status IS NULL`,
+    [key.person, key.key, key.fingerprint, status, body === undefined ? null : JSON.stringify(body)],
   );
-}
 
 /** Forgets keys of more than a day ago. */
-export const forgetKeys = (transaction: Transaction, schema: string): Promise<unknown> =>
-  run(
-    transaction,
-    `DELETE FROM ${tableIn(schema)} WHERE at < clock_timestamp() - make_interval(hours => $1)`,
-    [KEPT_HOURS],
-  );
+export const forgetKeys = (schema: string): Promise<unknown> =>
+  runAlone(`DELETE FROM ${tableIn(schema)} WHERE at < clock_timestamp() - make_interval(hours => $1)`, [
+    KEPT_HOURS,
+  ]);
 
 const globals = globalThis as { oikonOutstanding?: Map<string, Promise<unknown>> };
 

@@ -16,8 +16,8 @@ export interface RequestKey {
  */
 export interface RequestContext {
   readonly key: RequestKey | null;
-  /** `unknown`: the database went away during the commit. */
-  outcome: 'nothing' | 'saved' | 'unknown';
+  /** Whether something of it is saved by now. */
+  hasSaved: boolean;
 }
 
 const globals = globalThis as { oikonRequest?: AsyncLocalStorage<RequestContext> };

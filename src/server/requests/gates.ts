@@ -1,4 +1,5 @@
 import { Refusal } from '../refusal';
+import { numberSetting } from '../setting';
 
 /** What a request asks of the server; each has a share of the database's connections, so that none waits for another. */
 export type Work = 'read' | 'save' | 'long' | 'upload';
@@ -64,18 +65,11 @@ const WORDS: Record<Work, string> = {
   upload: 'Too many files are coming in at once. Nothing was taken in; send it again in a moment.',
 };
 
-const number = (name: string, otherwise: number): number => {
-  const value = process.env[name];
-  if (value === undefined || value === '') return otherwise;
-  if (/^[1-9]\d{0,3}$/.test(value)) return Number(value);
-  throw new RangeError(`${name} should be a whole number from 1 to 9999, found “${value}”.`);
-};
-
 /** Shares of the database's connections; see docs/operating.md. */
 const shares = () => ({
-  read: number('OIKON_READS', 6),
-  save: number('OIKON_SAVES', 8),
-  long: number('OIKON_LONG_WORK', 3),
+  read: numberSetting('OIKON_READS', 6),
+  save: numberSetting('OIKON_SAVES', 8),
+  long: numberSetting('OIKON_LONG_WORK', 3),
   jobs: 3,
 });
 

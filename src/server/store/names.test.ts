@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import '@/core/testing/seed';
 import { type Field, type ModelChange, type RecordType } from '@/core/model';
+import { RESERVED } from '@/core/model/check-model';
 import { applyModelChanges, rehearseModel } from '../actions/change-model';
 import { editList, rehearseListEdit } from '../actions/edit-list';
 import { importRecords } from '../actions/import-records';
@@ -99,19 +100,9 @@ const anyKey = fc.oneof(
   { weight: 3, arbitrary: fc.constantFrom(...NASTY) },
   { weight: 1, arbitrary: fc.stringMatching(/^[a-z][a-zA-Z0-9]{0,29}$/) },
 );
-const OWN = new Set([
-  'id',
-  'type',
-  'version',
-  'createdRun',
-  'changedRun',
-  'deletedRun',
-  'deletedWith',
-  'problems',
-]);
 const keysOf = (most: number) =>
   fc.uniqueArray(
-    anyKey.filter((key) => !OWN.has(key)),
+    anyKey.filter((key) => !RESERVED.has(key)),
     { minLength: 4, maxLength: most },
   );
 
@@ -126,7 +117,7 @@ const anyNames: fc.Arbitrary<Names> = fc.record({
   types: fc.uniqueArray(anyKey, { minLength: 2, maxLength: 2 }) as fc.Arbitrary<[string, string]>,
   parent: keysOf(4),
   child: fc.uniqueArray(
-    anyKey.filter((key) => !OWN.has(key)),
+    anyKey.filter((key) => !RESERVED.has(key)),
     { minLength: 6, maxLength: 6 },
   ),
 });

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import type { Writable } from 'node:stream';
 import type { Model } from '@/core/model';
 import type { ValueType } from '@/core/values';
-import { type Transaction } from 'sequelize';
+import { QueryTypes, type Transaction } from 'sequelize';
 import { database } from '../database/connection';
 
 const quoted = new Map<string, string>();
@@ -168,6 +168,12 @@ export async function run<T = Record<string, unknown>>(
   const { connection } = transaction as unknown as { connection: PoolClient };
   return (await connection.query({ text, values })).rows as T[];
 }
+
+/** One statement that is a transaction by itself, in one round trip; answers its rows. */
+export const runAlone = async <T extends object = Record<string, unknown>>(
+  text: string,
+  values: readonly unknown[] = [],
+): Promise<T[]> => database().query<T>(text, { bind: [...values], type: QueryTypes.SELECT });
 
 /** Most statements that are kept prepared on a connection; others are sent as they are. */
 const MOST_PREPARED = 300;

@@ -310,7 +310,7 @@ const changedMeanwhile = (): Refusal =>
 /** From now on no answer says that nothing was saved. */
 function noteSaved(): void {
   const context = requestContext();
-  if (context) context.outcome = 'saved';
+  if (context) context.hasSaved = true;
 }
 
 /**

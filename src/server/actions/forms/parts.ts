@@ -18,13 +18,16 @@ export const wire = Joi.alternatives(
   Joi.object({ amount: Joi.string().required(), currency: Joi.string().required() }),
 );
 
-/** Text that is kept as it is: a NUL character or half of a surrogate pair can't be. */
+/** Whether PostgreSQL can hold a text: a NUL character, or half of a surrogate pair, it can't. */
+export const canBeKept = (text: string): boolean => !text.includes('\u0000') && text.isWellFormed();
+
+/** Text that is kept as it is. */
 export const kept = Joi.string().custom((text: string, helpers) =>
-  text.includes('\u0000') || !text.isWellFormed()
-    ? helpers.message({
+  canBeKept(text)
+    ? text
+    : helpers.message({
         custom: '{{#label}} holds a character that can’t be kept (NUL, or half of a surrogate pair)',
-      })
-    : text,
+      }),
 );
 export const name = kept.trim().max(200).allow('');
 export const note = kept.max(20_000).allow('');

@@ -95,8 +95,7 @@ export class FieldsInRun {
     if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!, isAgain);
     if (rule.kind === 'inStep' && rule.handsDown) return yield* this.workOutDownward(rule.handsDown, due[0]!);
     yield* this.workOutDue(due, isAgain);
-    for (const one of due)
-      if (one.rule.kind === 'linked' && !this.state.restraint.isUndo) yield* this.askWhich(one.rule, one);
+    for (const one of due) if (one.rule.kind === 'linked') yield* this.askWhich(one.rule, one);
     return this.state.claimed ?? (yield* this.state.reactionProblem());
   }
 

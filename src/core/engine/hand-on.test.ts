@@ -172,7 +172,7 @@ describe('on change', () => {
 
   test('a run that undoes another hands nothing on', () => {
     const desk = new Desk([CASCADES.coordinator]);
-    desk.run([edit('exhibition', silk, { coordinator: 'Priya' })], { isUndo: true });
+    desk.back('exhibition', silk, { coordinator: 'Priya' });
     expect(desk.loans('coordinator')).toEqual(['Farid', 'Somebody', null]);
   });
 

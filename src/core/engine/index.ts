@@ -1,5 +1,6 @@
 export { loopWords } from './all-the-way';
 export type { Touched } from './affected';
+export type { Entry } from './apply-edits';
 export { titleOf } from './apply-edits';
 export { along, handedToMany, handOn, takersOf, type HandOnInput } from './hand-on';
 export { type RowsOf, UpReader } from './up-reader';
@@ -44,6 +45,8 @@ export {
   propagate,
   settleAfter,
   type PropagateInput,
+  type WriteBackInput,
+  writeBack,
   type Rest,
   type RunOutcome,
 } from './propagate';
@@ -73,4 +76,4 @@ export type {
 } from './ripple';
 export { makingOf, type TurnedMaker } from './making';
 export { defaultsOf } from './edit';
-export { type Circle, isCircle, isStage, stagesOf, turnsOf, type Turn } from './turns';
+export { type Circle, isCircle, isStage, quietTurnsOf, stagesOf, turnsOf, type Turn } from './turns';

@@ -1,10 +1,10 @@
 import { type Model, typeIn } from '../model';
 import type { Plan } from '../plan';
 import { type CompiledCreate, isCreate } from '../rules';
-import { type Entry, titleOf } from './apply-edits';
+import { titleOf } from './apply-edits';
 import type { Edit, EditProblem } from './edit';
 import { ask, type Answer, type Answers, type Claim, type Need, rowSet } from './need';
-import { type MadeFor, recordKey } from './record';
+import type { MadeFor } from './record';
 
 /** A record that a person makes in place of a rule. */
 interface MadeByPerson extends MadeFor {
@@ -62,25 +62,4 @@ export function* checkMadeByPeople(
     }
   }
   return problems;
-}
-
-/** Where a run is undone that made records by a rule, they go with those that they were made for: they may come back with these. */
-export function* takenBack(
-  { turns }: Plan,
-  entries: ReadonlyMap<string, Entry>,
-): Generator<Need, ReadonlyMap<string, Entry>, Answer> {
-  const back = new Map(entries);
-  for (const rule of turns.filter(isCreate)) {
-    const gone = [...entries.values()].filter(
-      ({ kind, type, deletedWith, id }) => kind === 'delete' && type === rule.makes && deletedWith?.id === id,
-    );
-    if (gone.length === 0) continue;
-    const ids = gone.map(({ id }) => id);
-    const made: Answers['made'] = yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids });
-    for (const { source, made: id } of made) {
-      const key = recordKey({ type: rule.makes, id });
-      back.set(key, { ...back.get(key)!, deletedWith: { type: rule.writes.type, id: source } });
-    }
-  }
-  return back;
 }

@@ -9,14 +9,14 @@ import { checkUnique } from './check-unique';
 import { numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
 import { claimsOf, reaching } from './claims';
-import { checkMadeByPeople, claimsByPeople, madeByPeople, takenBack } from './made-by-people';
+import { checkMadeByPeople, claimsByPeople, madeByPeople } from './made-by-people';
 import type { Edit, EditProblem } from './edit';
 import { inLockOrder } from './lock-order';
 import { ask, type Answer, type Claim, type Need } from './need';
 import { Paces } from './paces';
 import { recordKey } from './record';
 import { Restraint } from './reactions';
-import { type Circle, isCircle, isStage, turnsOf } from './turns';
+import { type Circle, isCircle, isStage, quietTurnsOf, turnsOf } from './turns';
 import type { Ripple } from './ripple';
 import { FieldsInRun } from './fields-in-run';
 import { MakersInRun } from './makers-in-run';
@@ -47,8 +47,6 @@ export interface PropagateInput {
   readonly newId?: () => string;
   /** Who makes the run's change, and when; must be there where a rule that acts in it reads either. */
   readonly facts?: RunFacts;
-  /** What an earlier run did is written back: rules that react don't. */
-  readonly isUndo?: boolean;
   /**
    * Where a rule would have to hand on from so many records that they were written as a set, or make records for them, the run ends
    * before it (`rest`), rather than be refused: what follows is worked out as after an import.
@@ -81,15 +79,13 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const { entries, problems } = yield* claimEverything(input, paces);
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const fill = input.fill ?? [];
-  const isStill = (rule: string) =>
-    input.isUndo === true || (input.actsOnFill !== true && fill.includes(rule));
+  const isStill = (rule: string) => input.actsOnFill !== true && fill.includes(rule);
   const { model, facts = null } = input;
   const run = new Run({
     ...{ model, paces, facts },
-    restraint: new Restraint(input.edits, isStill, input.isUndo === true),
+    restraint: new Restraint(input.edits, isStill),
   });
-  const standing = input.isUndo ? yield* takenBack(input.plan, entries) : entries;
-  yield* run.state.edit(yield* numberNew(input.model, standing));
+  yield* run.state.edit(yield* numberNew(input.model, entries));
   const making = {
     plan: input.plan,
     asked: input.asked ?? NOBODY,
@@ -98,12 +94,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   };
   yield* run.makers.linkMade(madeByPeople(input.plan, input.edits));
   let rest: Rest | null = null;
-  const isReached = reaching(run.state.touched);
-  /** Most rules have nothing to do with what a run touches; where it writes sets, or fills, each is asked. */
-  const isOfNoAccount = (stage: readonly CompiledRule[]): boolean =>
-    fill.length + run.state.many.length === 0 &&
-    !isReached(typesOfStage(stage)) &&
-    !stage.some(({ id }) => paces.isDue(id));
+  const isOfNoAccount = ofNoAccount(run.state, fill);
   for (const [from, turn] of turnsOf(input.plan).entries()) {
     if (isStage(turn) && isOfNoAccount(turn)) continue;
     const problem = isStage(turn)
@@ -122,6 +113,48 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const later = paces.later();
   if (later.length > 0) yield* ask<'later'>({ kind: 'later', later });
   return { kind: 'done', ripple: run.state.ripple(later), ...(rest ? { rest } : {}) };
+}
+
+/** Most rules have nothing to do with what a run touches; where it writes sets, or fills, each is asked. */
+function ofNoAccount(state: RunState, fill: readonly string[]): (stage: readonly CompiledRule[]) => boolean {
+  const isReached = reaching(state.touched);
+  return (stage) =>
+    fill.length + state.many.length === 0 &&
+    !isReached(typesOfStage(stage)) &&
+    !stage.some(({ id }) => state.paces.isDue(id));
+}
+
+export interface WriteBackInput {
+  readonly model: Model;
+  readonly plan: Plan;
+  /** What stands there again, as it was decided; nothing of it is checked any more. */
+  readonly entries: ReadonlyMap<string, Entry>;
+  /** Every pace comes round at once, as rehearsals show it. */
+  readonly isEveryPace?: boolean;
+}
+
+/**
+ * An earlier run is undone: what it wrote is written back, and what is kept is worked out. Nothing reacts, hands on or makes records; at which row
+ * of its table a roll-up that reacts is, is kept all the same. Nobody else saves meanwhile.
+ */
+export function* writeBack({
+  model,
+  plan,
+  entries,
+  isEveryPace = false,
+}: WriteBackInput): Generator<Need, RunOutcome, Answer> {
+  const paces = new Paces(new Map(), isEveryPace);
+  const { state, fields } = new Run({ model, paces, facts: null, restraint: new Restraint([], () => true) });
+  yield* state.edit(entries);
+  const isOfNoAccount = ofNoAccount(state, []);
+  for (const stage of quietTurnsOf(plan)) {
+    if (isOfNoAccount(stage)) continue;
+    const problem = yield* fields.workOut(stage, []);
+    if (problem) return { kind: 'refused', problems: [problem] };
+  }
+  const later = paces.later();
+  if (later.length > 0) yield* ask<'later'>({ kind: 'later', later });
+  return { kind: 'done', ripple: state.ripple(later) };
 }
 
 export interface MakeAfterInput {

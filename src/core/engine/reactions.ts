@@ -10,8 +10,8 @@ export const reactionFails = (rule: Pick<CompiledRule, 'name'>, title: string): 
   `“${rule.name}” can’t tell what to do on “${title}”: something that it reads has a problem. Clear that first, or pause the rule.`;
 
 /**
- * What keeps rules that react from acting in a run: what a person entered stands, coming back from the bin isn't a change, and where a run
- * is undone nothing reacts. What their results are now is kept all the same.
+ * What keeps rules that react from acting in a run: what a person entered stands, and coming back from the bin isn't a change. What their
+ * results are now is kept all the same.
  */
 export class Restraint {
   readonly overruled: Overruled[] = [];
@@ -25,8 +25,6 @@ export class Restraint {
     private readonly edits: readonly Edit[],
     /** Rules that don't act at all. */
     readonly isStill: (rule: string) => boolean,
-    /** What an earlier run did is written back. */
-    readonly isUndo = false,
   ) {
     for (const edit of edits) {
       if (edit.kind !== 'create' && edit.kind !== 'edit') continue;

@@ -183,8 +183,6 @@ export class RunState {
       if (leader !== undefined) entry.leaders.push({ field, leader });
       if (row !== undefined && !isRowLater) entry.rows.push({ rule: rule.id, field, row });
       if (sameOutcome(before, after)) continue;
-      // What was filled where it was empty isn't filled again where that is undone.
-      if (rule.kind === 'linked' && rule.holds === 'whereEmpty' && this.restraint.isUndo) continue;
       if (isClaiming(rule) && this.restraint.isEntered({ type, id, field }))
         this.claim(rule, { type, id, field });
       const because = causes.get(rule)!.get(id) ?? [];

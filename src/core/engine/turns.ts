@@ -33,6 +33,26 @@ export function turnsOf(plan: Plan): readonly Turn[] {
   return turns;
 }
 
+const quietTurnsOfPlans = new WeakMap<Plan, readonly (readonly CompiledRule[])[]>();
+
+/**
+ * The turns of a run in which nothing reacts, as where an earlier run is undone: rules that keep a field, and roll-ups whose row is kept. What
+ * hands on, makes records or fills what is empty stands still, and so nothing goes round.
+ */
+export function quietTurnsOf(plan: Plan): readonly (readonly CompiledRule[])[] {
+  let turns = quietTurnsOfPlans.get(plan);
+  if (!turns) {
+    const stages = turnsOf(plan).flatMap((turn): readonly (readonly CompiledRule[])[] =>
+      isStage(turn) ? [turn] : isCircle(turn) ? [...turn.kept, ...turn.reacting] : [],
+    );
+    const isQuiet = (rule: CompiledRule) =>
+      !isHandOn(rule) && !(rule.kind === 'linked' && rule.holds === 'whereEmpty');
+    turns = stages.map((stage) => stage.filter(isQuiet)).filter((stage) => stage.length > 0);
+    quietTurnsOfPlans.set(plan, turns);
+  }
+  return turns;
+}
+
 const stagesOfPlans = new WeakMap<Plan, readonly (readonly CompiledRule[])[]>();
 
 /**

@@ -1,12 +1,15 @@
 import {
   type Edit,
+  type Entry,
   MemoryStore,
   Overlay,
   propagate,
   type PropagateInput,
   type Ripple,
   type Row,
+  recordKey,
   runInMemory,
+  writeBack,
 } from '../engine';
 import type { Model } from '../model';
 import { buildPlan, type Plan } from '../plan';
@@ -59,6 +62,23 @@ export class RuleDesk {
     this.refused = outcome.kind === 'refused' ? outcome.problems.map(({ message }) => message).join(' ') : '';
     this.ripple = outcome.kind === 'done' ? outcome.ripple : null;
     if (outcome.kind === 'done') overlay.commit();
+    return this;
+  }
+
+  /** Values stand again as they did before a run that is undone. */
+  back(type: string, id: string, values: Record<string, Value>): this {
+    const { model, plan } = this;
+    const before = this.store.row(type, id)!;
+    const entry: Entry = {
+      ...{ type, id, kind: 'edit', before, after: { ...before, values: { ...before.values, ...values } } },
+      ...{ fields: new Set(Object.keys(values)), index: 0, causes: new Map(), deletedWith: null },
+    };
+    const entries = new Map([[recordKey(entry), entry]]);
+    const overlay = new Overlay(model, this.store);
+    const outcome = runInMemory(model, overlay, writeBack({ model, plan, entries }));
+    if (outcome.kind === 'refused') throw new Error(outcome.problems[0]!.message);
+    this.ripple = outcome.ripple;
+    overlay.commit();
     return this;
   }
 

@@ -2,8 +2,7 @@ import type { Expression } from '../expression';
 import type { Field, OptionList, Pace, RecordType, RuleDefaults, Selection, StorageStep } from '../model';
 import type { RuleProblem } from '../plan';
 import type { Pilot, RuleDefinition, RuleState } from '../rules';
-import type { WireEdit } from '../engine';
-import type { Problem, WireValue } from '../values';
+import type { Problem } from '../values';
 import type { WireRecord } from './family';
 import type { ModelEffects } from './model-effects';
 import type { Expectation, ProofResult } from './proof';
@@ -296,22 +295,49 @@ export interface RunView extends RunHead {
   readonly next: string | null;
 }
 
-/** The edits that undo a run. */
+/** What undoing a run does, or would do; the same whatever its size. */
 export interface UndoView {
   readonly run: string;
-  /** Too many records for edits one by one: the import is undone as a set (POST to the same address). */
-  readonly large: LargeUndoView | null;
-  readonly edits: readonly WireEdit[];
-  /** What stays as it is, and why. */
-  readonly left: readonly {
-    readonly type: string;
-    readonly id: string;
-    readonly title: string;
-    /** `null` for the record itself. */
-    readonly fieldName: string | null;
-    readonly current: WireValue;
-    readonly reason: string;
-  }[];
+  /** The run that undid it; `null` before. */
+  readonly undoneBy: string | null;
+  /** Values that are written back, by field; with some of them. */
+  readonly written: readonly UndoneField[];
+  /** Records that the run made, or brought back, and that go into the bin; records that it deleted, and that come back. */
+  readonly records: readonly UndoneRecords[];
+  /** What rules that keep a field work out after it. */
+  readonly effects: readonly ImportEffect[];
+  /** How much stays as it is: values, and records. */
+  readonly leftCount: number;
+  /** What stays, the first of it, and why. */
+  readonly left: readonly LeftByUndo[];
+  /** Messages to people that had been sent, which nothing takes back. */
+  readonly messagesSent: number;
+}
+
+export interface UndoneField extends Omit<ImportEffect, 'rule' | 'fieldName'> {
+  readonly fieldName: string;
+}
+
+export interface UndoneRecords {
+  readonly kind: 'deleted' | 'restored';
+  readonly type: string;
+  readonly typeName: string;
+  readonly records: number;
+  readonly samples: readonly { readonly id: string; readonly title: string }[];
+}
+
+/** A value, or a record, that an undo leaves as it is. */
+export interface LeftByUndo {
+  readonly type: string;
+  readonly id: string;
+  readonly title: string;
+  /** `null` for the record itself. */
+  readonly fieldName: string | null;
+  /** What stood there before the run, what the run left, and what stands there now; `null` where that can't be told. */
+  readonly before: ValueView | null;
+  readonly after: ValueView | null;
+  readonly current: ValueView | null;
+  readonly reason: string;
 }
 
 /** What one step of a change of the model does to what is stored. */
@@ -557,7 +583,6 @@ export interface ImportEffect {
   }[];
 }
 
-/** What an import of a file does, or would do. */
 /** Records of one type that a workspace and a bundle don't have alike. */
 export interface RecordDifference {
   /** Tells it from all others: `loan changed`. */
@@ -581,6 +606,7 @@ export type Progress =
   /** Groups of rules that were worked out, of all that are reached. */
   | { readonly stage: 'rules'; readonly done: number; readonly of: number };
 
+/** What an import of a file does, or would do. */
 export interface ImportView {
   /** Rows of the file, without its heading. */
   readonly read: number;
@@ -613,17 +639,4 @@ export interface QueuedSaveView {
   };
   /** Why it was refused; `null` while it waits for its turn. */
   readonly problem: string | null;
-}
-
-/** What undoing an import as a set does, or would do. */
-export interface LargeUndoView {
-  /** Records that it made, and that go into the bin. */
-  readonly deleted: number;
-  /** Records in which values are written back. */
-  readonly writtenBack: number;
-  /** Records that it made and that stay: somebody changed them since, or others hang under them. */
-  readonly leftRecords: number;
-  /** Values that stay, because they were changed since. */
-  readonly leftValues: number;
-  readonly effects: readonly ImportEffect[];
 }

@@ -73,7 +73,7 @@ export type {
   ImportView,
   Progress,
   RecordDifference,
-  LargeUndoView,
+  LeftByUndo,
   KeeperView,
   QueuedSaveView,
   LaterView,
@@ -111,6 +111,8 @@ export type {
   RunView,
   SavedRun,
   StepView,
+  UndoneField,
+  UndoneRecords,
   UndoView,
 } from './answers';
 export {

@@ -23,8 +23,6 @@ export interface RehearsalInput {
   readonly drafts: readonly Rule[];
   readonly edits: readonly WireEdit[];
   readonly people: ReadonlySet<string>;
-  /** What an earlier run did is written back: rules that react don't. */
-  readonly isUndo?: boolean;
   readonly newId: () => string;
   /** Who makes the edits, and when; must be there where a rule that acts reads either. */
   readonly facts?: RunFacts;
@@ -86,9 +84,8 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
     });
     if (outcome.kind === 'done') filled = outcome.ripple;
   }
-  const { isUndo = false } = input;
   const outcome = yield* propagate({
-    ...{ model, plan, edits: read.edits, isAlone: true, isEveryPace: true, isUndo },
+    ...{ model, plan, edits: read.edits, isAlone: true, isEveryPace: true },
     ...made,
   });
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };

@@ -9,7 +9,6 @@ import { getFollowers } from '../queries/followers';
 import { getHistory } from '../queries/history';
 import { getRecord } from '../queries/records';
 import { getRun } from '../queries/runs';
-import { undoOf } from '../queries/undo';
 import { edit } from '../testing/edits';
 import { flawsIn } from '../testing/flaws';
 import { ledgerFlaws } from '../testing/ledger';
@@ -20,7 +19,8 @@ import { importRecords } from './import-records';
 import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
-import { undoImport, undoView } from './undo-import';
+import { rehearseUndo, undoRun } from '../undo/undo-run';
+import { undone } from '../testing/undone';
 import { changeState, createRule } from './write-rules';
 
 const model = touring();
@@ -74,8 +74,7 @@ test('a save hands on to all children, with its ripple, in the ledger with rule 
     changes: [{ rule: { name: 'Rule 1', kind: 'cascade' }, causes: ['Coordinator of Rivers of Silk'] }],
   });
   await sound();
-  const undo = await undoOf(await workspace.load(), run!);
-  await saveEdits({ ...by(), edits: undo.edits, isUndo: true });
+  await undoRun({ ...by(), run: run! });
   expect(await loans('coordinator')).toEqual(['Farid', 'Somebody', null]);
   expect(await valueOf('exhibition', silk, 'coordinatorBefore')).toBeNull();
 });
@@ -111,7 +110,9 @@ test('an edit of a whole list hands on, and takes part in what the rehearsal sho
   expect(await valueOf('exhibition', salt, 'coordinatorBefore')).toBe('Elsie');
   await sound();
   await save(edit('loan', robes, { coordinator: 'Since' }));
-  expect(await undoImport({ ...by(), run: run! })).toMatchObject({ writtenBack: 2 });
+  expect(undone(await undoRun({ ...by(), run: run! }))).toEqual({
+    ...{ written: 10, deleted: 0, restored: 0, left: 1 },
+  });
   expect(await loans('coordinator')).toEqual(['Since', 'Somebody', null]);
   expect(await loans('climate')).toEqual(['Dry', null, 'Cool']);
   expect(await valueOf('exhibition', salt, 'coordinatorBefore')).toBeNull();
@@ -417,10 +418,10 @@ test('what very many take goes on in turn, as after an import, and such a save i
   await sound();
 
   await save(edit('loan', robes, { coordinator: 'Since' }));
-  expect(await undoView(await workspace.load(), run!)).toMatchObject({
-    large: { writtenBack: 1, leftRecords: 0 },
-  });
-  await undoImport({ ...by(), run: run! });
+  const told = await rehearseUndo(await workspace.load(), run!);
+  expect(undone(told)).toEqual({ written: 2 * loaned - 1, deleted: 0, restored: 0, left: 2 });
+  const done = await undoRun({ ...by(), run: run! });
+  expect({ ...done, undoneBy: null }).toEqual(told);
   expect(await asked()).toBe(0);
   expect(await loans('coordinator')).toEqual(['Since', 'Somebody', null]);
   expect(await valueOf('exhibition', silk, 'coordinator')).toBe('Farid');

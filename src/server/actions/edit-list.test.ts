@@ -8,7 +8,8 @@ import { refusal } from '../testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
 import { editList, rehearseListEdit, type ListEditInput } from './edit-list';
 import { saveEdits } from './save-edits';
-import { rehearseUndo, undoImport } from './undo-import';
+import { undone } from '../testing/undone';
+import { rehearseUndo, undoRun } from '../undo/undo-run';
 
 const base = galleries();
 const model = readModel({
@@ -80,12 +81,10 @@ test('it is undone as a set; what was changed since stays', async () => {
   const since = { kind: 'edit', type: 'loan', id: loans[0]!, values: { dueBack: '2027-03-01' } } as const;
   await saveEdits({ workspace: workspace.key, person: TESTER.id, edits: [since] });
   const by = { workspace: workspace.key, person: TESTER.id, run: run! };
-  expect(await rehearseUndo(workspace.key, run!)).toMatchObject({
-    deleted: 0,
-    writtenBack: 3,
-    leftValues: 1,
+  expect(undone(await rehearseUndo(await workspace.load(), run!))).toEqual({
+    ...{ written: 3, deleted: 0, restored: 0, left: 1 },
   });
-  await undoImport(by);
+  await undoRun(by);
   expect((await row(loans[0]!)).values.dueBack).toBe('2027-03-01');
   expect((await row(loans[2]!)).values.dueBack).toBeNull();
   expect(await driftIn(workspace)).toEqual([]);

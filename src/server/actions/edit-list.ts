@@ -48,7 +48,7 @@ export async function rehearseListEdit(input: ListEditInput): Promise<ImportView
   checkPerson(known, input.person);
   return inRehearsal(known, async (transaction, workspace) => {
     const values = readValues(workspace, input);
-    const shadow = await shadowOf(transaction, workspace, input);
+    const shadow = await shadowOf(transaction, workspace, { types: [input.type], person: input.person });
     return editAll(
       { transaction, workspace: shadow, runId: SHADOW_RUN, tell: input.tell ?? untold },
       input,

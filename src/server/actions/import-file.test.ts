@@ -10,7 +10,8 @@ import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace'
 import { importFile, rehearseImport } from './import-file';
 import { saveEdits } from './save-edits';
 import { changeState } from './write-rules';
-import { rehearseUndo, undoImport } from './undo-import';
+import { leftWhy, undone } from '../testing/undone';
+import { rehearseUndo, undoRun } from '../undo/undo-run';
 
 const base = galleries();
 const model = readModel({
@@ -320,15 +321,20 @@ test('an import is undone as a set: what is still its own goes back, what was ch
   const before = await workspace.rows();
   const { run } = await save(`${FILE}\n${more}\n`);
   expect(await totalOf(silk)).toEqual(gbp(57));
-  const told = await rehearseUndo(workspace.key, run!);
-  expect(told).toMatchObject({ deleted: 51, writtenBack: 1, leftRecords: 0, leftValues: 0 });
+  const told = await rehearseUndo(await workspace.load(), run!);
+  expect(undone(told)).toMatchObject({ deleted: 51, restored: 0, left: 0 });
   const loaned = (await workspace.rows()).find(({ values }) => values.title === 'Loan 0')!;
   const one = { type: 'loan', id: loaned.id } as const;
   const by = { workspace: workspace.key, person: TESTER.id };
   await saveEdits({ ...by, edits: [{ kind: 'edit', ...one, values: { stage: 'returned' } }] });
   await saveEdits({ ...by, edits: [{ kind: 'edit', type: 'loan', id: loan, values: { exhibition: silk } }] });
-  const { undoneBy, effects, ...done } = await undoImport({ ...by, run: run! });
-  expect(done).toEqual({ deleted: 50, writtenBack: 1, leftRecords: 1, leftValues: 1 });
+  const done = await undoRun({ ...by, run: run! });
+  const { undoneBy, effects } = done;
+  expect(undone(done)).toEqual({ ...undone(told), deleted: 50, written: undone(told).written - 1, left: 2 });
+  expect(leftWhy(done)).toEqual([
+    'Exhibition of Robes: it was changed since',
+    'Loan 0: somebody changed it since it was made',
+  ]);
   expect(effects.find(({ fieldName }) => fieldName === 'Insured total')!.records).toBe(2);
   expect((await row(loan)).values).toMatchObject({ exhibition: silk, insuredValue: gbp(100) });
   expect(await totalOf(silk)).toEqual(gbp(107));

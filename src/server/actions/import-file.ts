@@ -35,7 +35,7 @@ export async function rehearseImport(input: ImportFileInput): Promise<ImportView
   checkPerson(known, input.person);
   return inRehearsal(known, async (transaction, workspace) => {
     checkPlan(workspace, input);
-    const shadow = await shadowOf(transaction, workspace, input);
+    const shadow = await shadowOf(transaction, workspace, { types: [input.type], person: input.person });
     return takeRows(
       { transaction, workspace: shadow, runId: SHADOW_RUN, tell: input.tell ?? untold },
       input,

@@ -57,7 +57,6 @@ export interface RehearsalBody {
     readonly name?: string;
     readonly definition: RuleDefinition;
   }[];
-  readonly isUndo?: boolean;
 }
 
 const listEdit = {
@@ -74,7 +73,7 @@ const SCHEMAS = {
   queueDecision: Joi.object({ decision: Joi.valid('again', 'drop').required() }),
   changes: Joi.object({
     edits: Joi.array().items(savedEdit).max(MOST_EDITS).min(1).required(),
-    ...{ note, isUndo: Joi.boolean(), many },
+    ...{ note, many },
   }),
   newRule: Joi.object({ definition: definition.required(), name, note }),
   rulePatch: Joi.object({ version: version.required(), definition, name, note }),
@@ -176,7 +175,6 @@ const SCHEMAS = {
       .required(),
   }),
   rehearsal: Joi.object({
-    isUndo: Joi.boolean(),
     edits: Joi.array()
       .items(edit.keys({ version: seenVersion }))
       .max(MOST_EDITS)
@@ -195,7 +193,6 @@ interface Inputs {
   changes: {
     readonly edits: readonly SeenEdit[];
     readonly note?: string;
-    readonly isUndo?: boolean;
     readonly many?: WhereMany;
   };
   newRule: RuleBody;

@@ -11,7 +11,6 @@ import { getExplanation } from '../queries/explanation';
 import { getFamily } from '../queries/family';
 import { listProposals } from '../queries/proposals';
 import { getRecord } from '../queries/records';
-import { undoOf } from '../queries/undo';
 import { edit } from '../testing/edits';
 import { flawsIn } from '../testing/flaws';
 import { refusal } from '../testing/refusal';
@@ -21,6 +20,7 @@ import { editList } from './edit-list';
 import { importFile } from './import-file';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
+import { undoRun } from '../undo/undo-run';
 
 const model = lending();
 const [trust, museum, annex, other] = [uuid('1'), uuid('2'), uuid('3'), uuid('4')];
@@ -73,8 +73,7 @@ test('taken live it fills every record, and follows what moves above, with the t
   });
   expect((await getRecord(await workspace.load(), 'loan', robes)).claimed).toEqual(['top']);
   await sound();
-  const undo = await undoOf(await workspace.load(), run!);
-  await saveEdits({ ...by(), edits: undo.edits, isUndo: true });
+  await undoRun({ ...by(), run: run! });
   expect(await tops()).toEqual([trust, other]);
   await sound();
 });

@@ -15,7 +15,6 @@ import { getHistory } from '../queries/history';
 import { filledFor } from '../queries/filled';
 import { listMessages, listProposals } from '../queries/proposals';
 import { getRecord } from '../queries/records';
-import { undoOf } from '../queries/undo';
 import { edit } from '../testing/edits';
 import { flawsIn } from '../testing/flaws';
 import { refusal } from '../testing/refusal';
@@ -29,6 +28,7 @@ import { removeWorkspace } from './make-workspace';
 import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
+import { undoRun } from '../undo/undo-run';
 import { changeState, createRule } from './write-rules';
 
 const model = inspections();
@@ -143,15 +143,28 @@ test('both sides follow one another, and go into the bin and come back together'
   await sound();
 });
 
-test('undoing the making takes it back, and a later save brings the same one again', async () => {
+test('undoing the making takes it back as if it had never been, and a later save makes one anew', async () => {
   await begin(TREATMENT);
   const { run } = await save(damage);
   const [treatment] = await all('treatment');
-  const undo = await undoOf(await workspace.load(), run!);
-  await saveEdits({ ...by(), edits: undo.edits, isUndo: true });
+  const { undoneBy } = await undoRun({ ...by(), run: run! });
   expect(await all('treatment')).toEqual([]);
-  await save(damage);
+  await sound();
+  // How it came about is told all the same.
+  const { entries } = await getHistory(await workspace.load(), {
+    type: 'treatment',
+    id: treatment!.id,
+    limit: 5,
+  });
+  expect(entries.at(-1)).toMatchObject({ event: 'created', run });
+  // Undone in turn, it is there again, with what it was made for.
+  const back = await undoRun({ ...by(), run: undoneBy! });
   expect((await all('treatment')).map(({ id }) => id)).toEqual([treatment!.id]);
+  await undoRun({ ...by(), run: back.undoneBy! });
+  await save(damage);
+  const [anew] = await all('treatment');
+  expect(anew!.id).not.toBe(treatment!.id);
+  await sound();
   await sound();
 });
 

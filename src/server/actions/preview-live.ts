@@ -204,7 +204,7 @@ async function wouldHandOn(
 ): Promise<Pick<LivePreview, 'effects' | 'alsoMade'>> {
   if (!actsOnStanding(parts)) return { effects: [], alsoMade: [] };
   const { model } = workspace;
-  const shadow = await shadowOf(transaction, workspace, { type: parts[0]!.source, person: facts.person });
+  const shadow = await shadowOf(transaction, workspace, { types: [parts[0]!.source], person: facts.person });
   const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true };
   const filled = (await handOnNow({ ...working, parts })).filter(({ records }) => records > 0);
   const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled, most);

@@ -1,13 +1,12 @@
-import type { Edit, Row, WireEdit } from '@/core/engine';
+import type { Row } from '@/core/engine';
 import { ALWAYS, anySaves, COUNT, MAKING_MODEL, MAKING_ROWS, MakingDesk } from '@/core/testing/any-making';
 import { TREATMENT } from '@/core/testing/inspections';
 import { numbered } from '@/core/testing/rule-desk';
-import { toWire } from '@/core/values';
-import { fieldIn } from '@/core/model';
 import fc from 'fast-check';
 import { disconnect } from '../database/connection';
 import { Refusal } from '../refusal';
 import { flawsIn } from '../testing/flaws';
+import { wireOf } from '../testing/making';
 import { TESTER, testWorkspace } from '../testing/workspace';
 import { saveEdits } from './save-edits';
 
@@ -24,22 +23,6 @@ const picture = (rows: readonly Row[]): string[] =>
       return [type, isMade ? '' : id, deleted, version, ...given, JSON.stringify(values)].join(' ');
     })
     .sort();
-
-/** In PostgreSQL what was made has other ids than in memory. */
-function wireOf(edit: Edit, there: readonly Row[], desk: MakingDesk): WireEdit {
-  const { kind, type } = edit;
-  const isLine = type === 'line';
-  const artefact = isLine ? desk.row('line', edit.id).values.artefact : null;
-  const id = isLine
-    ? there.find((row) => row.type === 'line' && row.values.artefact === artefact)!.id
-    : edit.id;
-  if (!('values' in edit)) return { kind, type, id };
-  const wire = Object.entries(edit.values).map(([field, value]) => [
-    field,
-    toWire(fieldIn(MAKING_MODEL, type, field).type, value),
-  ]);
-  return { kind, type, id, values: Object.fromEntries(wire) as Record<string, unknown> };
-}
 
 test('saves make, follow and take back as in memory, to the same end', async () => {
   let saved = 0;

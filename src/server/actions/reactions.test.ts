@@ -5,7 +5,6 @@ import { fieldOf, galleries, gbp, rollUp, rowOf, uuid } from '@/core/testing/gal
 import { numbered } from '@/core/testing/rule-desk';
 import { disconnect } from '../database/connection';
 import { getExplanation } from '../queries/explanation';
-import { undoOf } from '../queries/undo';
 import { driftIn } from '../testing/drift';
 import { edit } from '../testing/edits';
 import { refusal } from '../testing/refusal';
@@ -15,6 +14,7 @@ import { importFile } from './import-file';
 import { previewLive } from './preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
+import { rehearseUndo, undoRun } from '../undo/undo-run';
 import { changeState, createRule } from './write-rules';
 
 const model = galleries();
@@ -123,12 +123,19 @@ test('the rehearsal tells what a save does, and saves nothing', async () => {
 test('undone, what it wrote is written back, and nothing reacts', async () => {
   await start([OPENED]);
   const { run } = await save(stage(pots, 'agreed'));
-  const { edits } = await undoOf(await workspace.load(), run!);
-  expect(edits).toMatchObject([{ values: { open: false } }, { values: { stage: 'requested' } }]);
+  const { written } = await rehearseUndo(await workspace.load(), run!);
+  expect(written.map(({ fieldName, samples }) => `${fieldName} ${samples[0]!.after.text}`)).toEqual([
+    'Open no',
+    'Stage Requested',
+  ]);
   await save(edit('exhibition', silk, { open: null }));
-  const again = await undoOf(await workspace.load(), run!);
-  expect(again.left).toMatchObject([{ fieldName: 'Open', reason: 'it was changed since' }]);
-  await saveEdits({ ...by(), edits: again.edits, isUndo: true });
+  const { left } = await undoRun({ ...by(), run: run! });
+  expect(left).toMatchObject([
+    {
+      ...{ fieldName: 'Open', reason: 'it was changed since' },
+      ...{ before: { text: 'no' }, after: { text: 'yes' }, current: { text: 'empty' } },
+    },
+  ]);
   expect((await open())[silk]).toBeNull();
 });
 

@@ -21,7 +21,6 @@ export interface RehearseInput {
     readonly name?: string;
     readonly definition: RuleDefinition;
   }[];
-  readonly isUndo?: boolean;
   /** Who would make the edits; left out, nobody is named. */
   readonly person?: string | null;
 }
@@ -75,7 +74,6 @@ export async function rehearseIn(
     live,
     drafts,
     edits: input.edits,
-    ...(input.isUndo ? { isUndo: true } : {}),
     people: new Set(people.keys()),
     facts: factsNow(person),
     newId,

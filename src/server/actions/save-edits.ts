@@ -36,8 +36,6 @@ export interface SaveInput {
   readonly person: string | null;
   readonly edits: readonly WireEdit[];
   readonly note?: string;
-  /** What an earlier run did is written back: rules that react don't. */
-  readonly isUndo?: boolean;
   /** Where so many records would follow that they are written as a set, it is refused with their number, so that a person decides (`save.many`). */
   readonly asksWhereMany?: boolean;
   /** What is checked before it and kept after it, in the same transaction. */
@@ -113,7 +111,6 @@ interface Ready {
   /** The run's number, once it is written. */
   run: string | null;
   ripple: RippleView | null;
-  readonly isUndo: boolean;
   readonly along: SaveInput['along'];
 }
 
@@ -129,7 +126,6 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
     isPersonKnown: input.person === null || people.has(input.person),
     run: null,
     ripple: null,
-    isUndo: input.isUndo === true,
     along: input.along,
   };
 }
@@ -152,7 +148,7 @@ async function saveOnce(
   const outcome = await runWith(
     (need) => driver.answer(need),
     propagate({
-      ...{ model, plan, edits: read.edits, learnt, newId, facts, isUndo: ready.isUndo, isAlone },
+      ...{ model, plan, edits: read.edits, learnt, newId, facts, isAlone },
       endsInTurn: isAlone,
     }),
   );

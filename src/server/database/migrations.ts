@@ -444,4 +444,31 @@ export const WORKSPACE: readonly MigrationStep[] = [
       ALTER TABLE _rule DROP CONSTRAINT rule_state_check,
         ADD CONSTRAINT rule_state_check CHECK (state IN ('draft', 'live', 'paused', 'retired'));`,
   },
+  {
+    name: '019-undo',
+    sql: `
+      -- What rules had made in a run that was undone: it comes back where the undo is undone.
+      CREATE TABLE _unmade (
+        rule uuid NOT NULL REFERENCES _rule ON DELETE CASCADE,
+        version uuid NOT NULL,
+        source_type text NOT NULL,
+        source uuid NOT NULL,
+        made uuid NOT NULL,
+        is_once boolean NOT NULL,
+        wave integer NOT NULL,
+        run bigint NOT NULL REFERENCES _run,
+        undone_by bigint NOT NULL REFERENCES _run,
+        -- The run that undid that: the record is among those made again.
+        redone_by bigint REFERENCES _run,
+        PRIMARY KEY (made, rule)
+      );
+      CREATE INDEX _unmade_by_undo ON _unmade (undone_by);
+      -- How records came about, those of runs that were undone too.
+      CREATE VIEW _made_ever AS SELECT rule, version, source_type, source, made, wave, run FROM _made
+        UNION ALL SELECT rule, version, source_type, source, made, wave, run FROM _unmade WHERE redone_by IS NULL;
+      -- Records that an undo put into the bin again, in the name of the run that had put them there.
+      CREATE TABLE _put_again (record uuid, run bigint REFERENCES _run, in_run bigint NOT NULL REFERENCES _run, PRIMARY KEY (record, run));
+      -- What a proposal was before a later run added to it, and in which state it was before it was withdrawn.
+      ALTER TABLE _proposal ADD COLUMN earlier jsonb, ADD COLUMN was text;`,
+  },
 ];

@@ -18,10 +18,10 @@ const COPIED = ['_problem', '_serial', '_made', '_proposal'];
 export async function shadowOf(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  { type, person }: { readonly type: string; readonly person: string | null },
+  { types, person }: { readonly types: readonly string[]; readonly person: string | null },
 ): Promise<LoadedWorkspace> {
   const s = quote(workspace.schema);
-  const written = reachedTypes(workspace, type);
+  const written = reachedTypes(workspace, types);
   let indexes = 0;
   for (const { key } of workspace.model.types) {
     const [from, name] = [tableOf(workspace.schema, key), quote(snake(key))];
@@ -57,9 +57,9 @@ export async function shadowOf(
   return { ...workspace, schema: SHADOW };
 }
 
-/** Types whose records rules may write, make or put into the bin after a change of records of a type. */
-function reachedTypes({ plan, model }: LoadedWorkspace, type: string): Set<string> {
-  const touched = new Set([type]);
+/** Types whose records rules may write, make or put into the bin after a change of records of types. */
+function reachedTypes({ plan, model }: LoadedWorkspace, types: readonly string[]): Set<string> {
+  const touched = new Set(types);
   const add = (...types: readonly string[]) => types.forEach((one) => touched.add(one));
   // In a circle what comes earlier may follow from what comes later.
   const turns = plan.circles.length > 0 ? [...plan.turns, ...plan.turns] : plan.turns;
@@ -68,8 +68,8 @@ function reachedTypes({ plan, model }: LoadedWorkspace, type: string): Set<strin
       if (rule.reads.some((read) => touched.has(read.type))) add(rule.writes.type);
       continue;
     }
-    const types = [rule.writes.type, rule.makes, ...rule.reads.map((read) => read.type)];
-    if (!types.some((one) => touched.has(one))) continue;
+    const seen = [rule.writes.type, rule.makes, ...rule.reads.map((read) => read.type)];
+    if (!seen.some((one) => touched.has(one))) continue;
     add(rule.writes.type, rule.makes);
     if (rule.definition.afterwards === 'removed') add(...typesBeneath(model, rule.makes));
   }

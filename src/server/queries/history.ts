@@ -64,7 +64,7 @@ const makingOf = (
     `SELECT ${RUN_COLUMNS}, 'created' AS event, '{}'::jsonb AS changes,
         CASE WHEN m.made IS NULL THEN '{}'::jsonb ELSE jsonb_build_object('', ${MADE_SOURCE}) END AS sources
       FROM ${tableOf(schema, type)} t JOIN ${quote(schema)}._run r ON r.id = t.created_run
-      LEFT JOIN ${quote(schema)}._made m ON m.made = t.id WHERE t.id = $1 LIMIT 1`,
+      LEFT JOIN ${quote(schema)}._made_ever m ON m.made = t.id WHERE t.id = $1 LIMIT 1`,
     [id],
   );
 

@@ -86,7 +86,7 @@ async function countsIn(
       ...(await run<Counted>(
         transaction,
         `SELECT $2::text AS type, 'created' AS kind, r.id::text AS rule, r.name, count(*)::int AS records
-          FROM ${tableOf(schema, type)} t LEFT JOIN ${s}._made m ON m.made = t.id AND m.run = $1 LEFT JOIN ${s}._rule r ON r.id = m.rule
+          FROM ${tableOf(schema, type)} t LEFT JOIN ${s}._made_ever m ON m.made = t.id AND m.run = $1 LEFT JOIN ${s}._rule r ON r.id = m.rule
           WHERE t.created_run = $1 GROUP BY r.id, r.name`,
         [id, type],
       )),
@@ -226,7 +226,7 @@ async function readPart(
     if (left <= 0) break;
     const found = await run<{ record: string; source: LedgerSource | null }>(
       transaction,
-      `SELECT t.id::text AS record, (SELECT ${MADE_SOURCE} FROM ${quote(schema)}._made m WHERE m.made = t.id AND m.run = $1 LIMIT 1) AS source
+      `SELECT t.id::text AS record, (SELECT ${MADE_SOURCE} FROM ${quote(schema)}._made_ever m WHERE m.made = t.id AND m.run = $1 LIMIT 1) AS source
         FROM ${tableOf(schema, type)} t WHERE t.created_run = $1 AND ($2::uuid IS NULL OR t.id > $2) ORDER BY t.id LIMIT ${left}`,
       [id, part === 'made' && type === from ? record : null],
     );

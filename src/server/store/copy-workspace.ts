@@ -38,6 +38,8 @@ export async function copyAll(
     '_problem',
     '_later',
     '_made',
+    '_unmade',
+    '_put_again',
     '_proposal',
     ...source.model.types.map(({ key }) => snake(key)),
   ])

@@ -1,4 +1,4 @@
-import { isCircle, isStage, type Rest, Restraint, type Turn, turnsOf } from '@/core/engine';
+import { isCircle, isStage, quietTurnsOf, type Rest, Restraint, type Turn, turnsOf } from '@/core/engine';
 import {
   type AnyCompiled,
   areRivals,
@@ -47,8 +47,8 @@ export interface FillAfterInput {
   readonly isEveryPace?: boolean;
   readonly tell?: Tell;
   readonly entered?: FillInput['entered'];
-  /** What rules that react do; left out where they act on a change of their result. */
-  readonly acting?: FillInput['acting'];
+  /** Rules that keep a field alone are worked out: nothing reacts, hands on or makes records. */
+  readonly isQuiet?: boolean;
 }
 
 export interface Filled {
@@ -70,12 +70,10 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     ...(written ? [written.type, ...(written.also ?? [])] : []),
     ...(rest?.types ?? []),
   ]);
-  const turns = turnsOf(workspace.plan)
-    .slice(rest?.from ?? 0)
-    .flatMap((turn): readonly Turn[] =>
-      // Where nothing reacts nothing goes round.
-      isCircle(turn) && input.acting === 'onNone' ? [...turn.kept, ...turn.reacting] : [turn],
-    );
+  const isQuiet = input.isQuiet === true;
+  const turns: readonly Turn[] = isQuiet
+    ? quietTurnsOf(workspace.plan)
+    : turnsOf(workspace.plan).slice(rest?.from ?? 0);
   const restraint = rest?.restraint ?? new Restraint([], () => false);
   for (const [done, stage] of turns.entries()) {
     tell({ stage: 'rules', done, of: turns.length });
@@ -90,9 +88,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     }
     if (!isStage(stage)) {
       const turned = input.turned?.get(stage.id);
-      const isDue =
-        input.acting !== 'onNone' &&
-        (turned !== undefined || isReached(stage, touched) || touched.has(stage.makes));
+      const isDue = turned !== undefined || isReached(stage, touched) || touched.has(stage.makes);
       if (!isDue || stage.id === input.done) continue;
       const { transaction, run } = input;
       const made = await makeMany({
@@ -107,10 +103,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     const { type } = stage[0]!.writes;
     const handing = stage.filter(isHandOn);
     if (handing.length > 0) {
-      const isDue =
-        input.acting !== 'onNone' &&
-        handing[0]!.id !== input.done &&
-        handing.some((rule) => isReached(rule, touched));
+      const isDue = handing[0]!.id !== input.done && handing.some((rule) => isReached(rule, touched));
       const counts = isDue ? await handOnMany({ ...input, parts: handing, restraint }) : [];
       counts.forEach((records, at) => filled.push({ rule: handing[at]!, records }));
       if (counts.some((count) => count > 0)) touched.add(type);
@@ -120,7 +113,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     const rival = reached.find(
       (rule) => isReacting(rule) && workspace.plan.rules.some((other) => areRivals(other, rule)),
     );
-    if (rival && input.acting !== 'onNone' && !input.turned) throw rivalsRefused(rival);
+    if (rival && !isQuiet && !input.turned) throw rivalsRefused(rival);
     const sets = [
       { rules: reached.filter((rule) => !isWaiting(rule)), targets: targetsOf(input, reached, touched) },
       ...stage.filter(isWaiting).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
@@ -131,7 +124,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
       const counts = await fillSet(input, rules, targets);
       rules.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
       for (const rule of rules)
-        if (rule.kind === 'linked' && asksWhich(rule)) await askWhich({ ...input, rule });
+        if (rule.kind === 'linked' && asksWhich(rule) && !isQuiet) await askWhich({ ...input, rule });
       if (counts.some((count) => count > 0)) touched.add(type);
     }
     for (const rule of reached.filter(isWaiting))
@@ -187,7 +180,7 @@ function targetsOf(
 }
 
 function fillSet(
-  { transaction, workspace, run, entered, acting }: FillAfterInput,
+  { transaction, workspace, run, entered, isQuiet }: FillAfterInput,
   rules: readonly CompiledRule[],
   targets: string | undefined,
 ): Promise<number[]> {
@@ -195,7 +188,7 @@ function fillSet(
     ...{ transaction, schema: workspace, rules, run, isKept: keepsField(workspace.plan) },
     ...(targets === undefined ? {} : { targets }),
     ...(entered ? { entered } : {}),
-    ...(acting ? { acting } : {}),
+    ...(isQuiet ? { acting: 'onNone' as const } : {}),
   });
 }
 

@@ -96,8 +96,8 @@ export function proposalsSql(
     ...(withdrawn.length === 0
       ? []
       : [
-          `withdrawn AS (UPDATE ${table} p SET state = 'withdrawn', decided_at = clock_timestamp()
-            FROM jsonb_to_recordset(${document(withdrawn)}) AS x(rule uuid, source uuid)
+          `withdrawn AS (UPDATE ${table} p SET state = 'withdrawn', decided_at = clock_timestamp(), decided_run = run.id
+            FROM jsonb_to_recordset(${document(withdrawn)}) AS x(rule uuid, source uuid), run
             WHERE p.rule = x.rule AND p.source = x.source AND p.state = 'open')`,
         ]),
     ...(stored.length === 0
@@ -107,7 +107,8 @@ export function proposalsSql(
             SELECT x.rule, x.version, x.kind, x.is_single, x.source_type, x.source, x.target_type, x.target, x.content, x.missing, x.state, x.causes, run.id
             FROM jsonb_to_recordset(${document(stored)}) AS x(rule uuid, version uuid, kind text, is_single boolean, source_type text, source uuid, target_type text, target uuid, content jsonb, missing jsonb, state text, causes jsonb), run
             ON CONFLICT (rule, source, kind, COALESCE(target, '${NONE}')) WHERE state = 'open' AND is_single
-            DO UPDATE SET content = p.content || excluded.content, missing = excluded.missing, version = excluded.version, causes = excluded.causes, run = excluded.run)`,
+            DO UPDATE SET content = p.content || excluded.content, missing = excluded.missing, version = excluded.version, causes = excluded.causes, run = excluded.run,
+              earlier = CASE WHEN p.run = excluded.run THEN p.earlier ELSE jsonb_build_object('content', p.content, 'missing', p.missing, 'version', p.version, 'causes', p.causes, 'run', p.run) END)`,
         ]),
   ];
 }

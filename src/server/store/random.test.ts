@@ -10,17 +10,17 @@ import {
 import { buildPlan } from '@/core/plan';
 import { anyCase, type Case, pacedCase } from '@/core/testing/any-case';
 import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
-import { isHandOn, isReacting, isSlower } from '@/core/rules';
+import { isSlower } from '@/core/rules';
 import fc from 'fast-check';
 import { bringUpToDate } from '../actions/bring-up-to-date';
 import { disconnect } from '../database/connection';
 import { driftIn } from '../testing/drift';
-import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { madeOf, saveIn } from '../testing/random';
+import type { TestWorkspace } from '../testing/workspace';
 import { quote, run } from './sql';
-import { PostgresDriver } from './driver';
 import { LoadingDriver } from './loading-driver';
 import { Refusal } from '../refusal';
-import { inSave, inSnapshot } from './transactions';
+import { inSnapshot } from './transactions';
 
 afterAll(disconnect);
 
@@ -36,33 +36,6 @@ const told = (outcome: RunOutcome): string =>
         .sort()
         .join('\n');
 
-/** A run that is refused is taken back, whatever it has written until then. */
-class Refused extends Error {
-  constructor(readonly outcome: RunOutcome) {
-    super('refused');
-  }
-}
-
-async function saveIn(workspace: TestWorkspace, edits: readonly Edit[]): Promise<RunOutcome> {
-  try {
-    return await inSave(
-      workspace.key,
-      () => false,
-      async ({ workspace: loaded, transaction }) => {
-        const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
-        const { model, plan } = loaded;
-        const outcome = await runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
-        if (outcome.kind === 'refused') throw new Refused(outcome);
-        await driver.finish();
-        return outcome;
-      },
-    );
-  } catch (error) {
-    if (error instanceof Refused) return error.outcome;
-    throw error;
-  }
-}
-
 const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<RunOutcome> =>
   inSnapshot(async (transaction) => {
     const loaded = await workspace.load();
@@ -70,28 +43,6 @@ const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<R
     const { model, plan } = loaded;
     return runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
   });
-
-/**
- * A case whose rules go live one after another as if all at once: each after those that it reads, and those that react last, since
- * filling another would move them.
- */
-function inTurn(given: Case): Case {
-  const { rules } = buildPlan(given.model, given.rules).plan;
-  const place = (id: string) =>
-    rules.findIndex((rule) => rule.id === id) +
-    (rules.some((rule) => rule.id === id && (isReacting(rule) || isHandOn(rule))) ? rules.length : 0);
-  return { ...given, rules: [...given.rules].sort((a, b) => place(a.id) - place(b.id)) };
-}
-
-/** A workspace for a case; none where a rule that reacts can't go live, since what it reads has a problem already. */
-async function madeOf(given: Case): Promise<TestWorkspace | null> {
-  try {
-    return await testWorkspace(inTurn(given));
-  } catch (error) {
-    if (error instanceof Refusal && error.code === 'rule.reaction') return null;
-    throw error;
-  }
-}
 
 async function holdTogether(given: Case): Promise<void> {
   const { model, rows, saves } = given;

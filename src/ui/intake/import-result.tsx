@@ -1,7 +1,7 @@
 'use client';
 
 import type { RecordType } from '@/core/model';
-import type { ImportEffect, ImportView, LargeUndoView } from '@/core/verify';
+import type { ImportEffect, ImportView } from '@/core/verify';
 import { Link } from '../kit/navigation';
 import { ValuePair } from '../kit/value-pair';
 
@@ -78,7 +78,7 @@ export function ImportResult({
   );
 }
 
-function Count({ name, of, isBad = false }: { name: string; of: number; isBad?: boolean }) {
+export function Count({ name, of, isBad = false }: { name: string; of: number; isBad?: boolean }) {
   return (
     <div className={isBad ? 'count-bad' : of === 0 ? 'count-none' : ''}>
       <dt>{name}</dt>
@@ -111,14 +111,7 @@ export function Effects({ effects }: { effects: readonly ImportEffect[] }) {
               </>
             )}
             , by “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”
-            {samples.map(({ id, title, before, after }) => (
-              <div key={id}>
-                <Link href={`/records/${type}/${id}`}>{title}</Link>: <ValuePair {...{ before, after }} />
-              </div>
-            ))}
-            {records > samples.length && samples.length > 0 ? (
-              <div className="quiet">and {number(records - samples.length)} more</div>
-            ) : null}
+            <EffectSamples {...{ type, records, samples }} />
           </li>
         ))}
       </ul>
@@ -126,23 +119,23 @@ export function Effects({ effects }: { effects: readonly ImportEffect[] }) {
   );
 }
 
-/** What undoing an import as a set does. */
-export function LargeUndo({ view }: { view: LargeUndoView }) {
-  const { deleted, writtenBack, leftRecords, leftValues, effects } = view;
-  const left = [
-    ...(leftRecords > 0
-      ? [`${number(leftRecords)} new records, which were changed since or have others under them`]
-      : []),
-    ...(leftValues > 0 ? [`${number(leftValues)} values, which were changed since`] : []),
-  ];
+/** Some of the records in which a field is written, and how many more there are. */
+export function EffectSamples({
+  type,
+  records,
+  samples,
+  byRule = true,
+}: Pick<ImportEffect, 'type' | 'records' | 'samples'> & { byRule?: boolean }) {
   return (
-    <div className="import-result">
-      <p>
-        {deleted > 0 ? `${number(deleted)} records that it made go into the bin. ` : ''}
-        In {number(writtenBack)} records values are written back.
-      </p>
-      {left.length > 0 ? <p>Left as it is: {left.join('; ')}.</p> : null}
-      <Effects effects={effects} />
-    </div>
+    <>
+      {samples.map(({ id, title, before, after }) => (
+        <div key={id}>
+          <Link href={`/records/${type}/${id}`}>{title}</Link>: <ValuePair {...{ before, after, byRule }} />
+        </div>
+      ))}
+      {records > samples.length && samples.length > 0 ? (
+        <div className="quiet">and {number(records - samples.length)} more</div>
+      ) : null}
+    </>
   );
 }

@@ -1,18 +1,17 @@
 'use client';
 
-import type { LargeUndoView, UndoView } from '@/core/verify';
-import { useQuery } from '@tanstack/react-query';
+import type { LeftByUndo, UndoneRecords, UndoView } from '@/core/verify';
+import { useInfiniteQuery } from '@tanstack/react-query';
 import { Button, Modal } from 'antd';
 import { useState } from 'react';
-import { Link, useRouter } from '../kit/navigation';
 import { callApi } from '../api/client';
 import { useForget } from '../api/queries';
-import { LargeUndo } from '../intake/import-result';
+import { Count, Effects, EffectSamples } from '../intake/import-result';
 import '../intake/intake.css';
 import { Loading } from '../kit/loading';
+import { Link, useRouter } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useDoing } from '../kit/use-doing';
-import { RehearsedDialog } from '../records/rehearsed-dialog';
 import { usePerson } from '../shell/person';
 
 /** Undoes a run by another: first what that would write back, what follows, and what is left as it is. */
@@ -26,63 +25,36 @@ export function UndoButton({ run }: { run: string }) {
   );
 }
 
-function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
-  const router = useRouter();
-  const { data, error } = useQuery({
+function useUndo(run: string) {
+  return useInfiniteQuery({
     queryKey: ['undo', run],
-    queryFn: () => callApi<UndoView>(`/runs/${run}/undo`),
+    queryFn: ({ pageParam }) => callApi<UndoView>(`/runs/${run}/undo?from=${pageParam}`),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const seen = pages.reduce((sum, { left }) => sum + left.length, 0);
+      return seen < last.leftCount ? seen : null;
+    },
     gcTime: 0,
     staleTime: 0,
   });
-  if (data?.large) return <LargeUndoDialog {...{ run, onClose }} view={data.large} />;
-  if (!data || data.edits.length === 0)
-    return (
-      <Modal open title={`Undo run ${run}`} footer={null} onCancel={onClose}>
-        <ProblemNotice error={error} />
-        {data ? (
-          <p>Nothing of it can be written back.</p>
-        ) : error ? null : (
-          <Loading what="what can be undone" />
-        )}
-        {data ? <Left left={data.left} /> : null}
-      </Modal>
-    );
-  return (
-    <RehearsedDialog
-      title={`Undo run ${run}`}
-      edits={data.edits}
-      note={`Undo of run ${run}`}
-      isUndo
-      okText={() => 'Undo it'}
-      lead={() => 'These values would be written back, as a new run. What follows:'}
-      firstName="Written back"
-      done="Undone, by a run of its own."
-      onClose={onClose}
-      onDone={(saved) => {
-        onClose();
-        if (saved.run) router.push(`/ledger/${saved.run}`);
-      }}
-    >
-      <Left left={data.left} />
-    </RehearsedDialog>
-  );
 }
 
-/** An import of many records is undone as a set. */
-function LargeUndoDialog({ run, view, onClose }: { run: string; view: LargeUndoView; onClose: () => void }) {
+function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
   const router = useRouter();
   const person = usePerson();
   const forget = useForget();
-  const { run: doing, isBusy, error } = useDoing();
+  const { run: doing, isBusy, error: failure } = useDoing();
+  const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useUndo(run);
+  const view = data?.pages[0];
+  const canUndo = view !== undefined && view.written.length + view.records.length > 0;
   const undo = () =>
     doing(
       async () => {
-        const call = { method: 'POST', person: person.id } as const;
-        const done = await callApi<{ undoneBy: string }>(`/runs/${run}/undo`, call);
+        const done = await callApi<UndoView>(`/runs/${run}/undo`, { method: 'POST', person: person.id });
         await forget.records();
         return done;
       },
-      null,
+      () => 'Undone, by a run of its own.',
       ({ undoneBy }) => {
         onClose();
         router.push(`/ledger/${undoneBy}`);
@@ -91,38 +63,146 @@ function LargeUndoDialog({ run, view, onClose }: { run: string; view: LargeUndoV
   return (
     <Modal
       open
-      width={640}
+      width={680}
       title={`Undo run ${run}`}
       okText="Undo it"
-      cancelText="Not now"
-      okButtonProps={{ loading: isBusy, disabled: view.deleted + view.writtenBack === 0 }}
+      cancelText={canUndo ? 'Not now' : 'Close'}
+      okButtonProps={{ loading: isBusy, disabled: !canUndo }}
       onOk={() => void undo()}
       onCancel={onClose}
     >
-      <LargeUndo view={view} />
-      <ProblemNotice error={error} />
+      <ProblemNotice error={error ?? failure} />
+      {view ? (
+        <UndoResult view={view}>
+          <Left
+            left={data.pages.flatMap(({ left }) => left)}
+            count={view.leftCount}
+            {...(hasNextPage ? { onMore: () => void fetchNextPage(), isBusy: isFetchingNextPage } : {})}
+          />
+        </UndoResult>
+      ) : error ? null : (
+        <Loading what="what can be undone" />
+      )}
     </Modal>
   );
 }
 
-const MOST_SHOWN = 20;
+const number = (of: number): string => of.toLocaleString('en-GB');
+const counted = (of: readonly { readonly records: number }[]): number =>
+  of.reduce((sum, { records }) => sum + records, 0);
 
-function Left({ left }: Pick<UndoView, 'left'>) {
-  if (left.length === 0) return null;
+/** What is written back, what goes and comes back, and what follows. */
+function UndoResult({ view, children }: { view: UndoView; children: React.ReactNode }) {
+  const { written, records, effects, leftCount, messagesSent } = view;
+  const gone = records.filter(({ kind }) => kind === 'deleted');
+  const back = records.filter(({ kind }) => kind === 'restored');
   return (
-    <section className="undo-left" aria-label="Left as it is">
-      <strong>Left as it is</strong>
+    <div className="import-result">
+      {written.length + records.length === 0 ? (
+        <p>Nothing of it can be written back.</p>
+      ) : (
+        <p>A new run puts back what this one wrote, where that still stands. No rule reacts to it.</p>
+      )}
+      <dl className="import-counts">
+        <Count name="values back" of={counted(written)} />
+        <Count name="into the bin" of={counted(gone)} />
+        <Count name="out of the bin" of={counted(back)} />
+        <Count name="left as it is" of={leftCount} />
+      </dl>
+      {messagesSent > 0 ? (
+        <p>
+          {messagesSent === 1
+            ? 'A message that it sent stays sent.'
+            : `${number(messagesSent)} messages that it sent stay sent.`}
+        </p>
+      ) : null}
+      {written.length > 0 ? (
+        <section aria-label="Written back">
+          <h3>Written back</h3>
+          <ul>
+            {written.map((field) => (
+              <li key={`${field.type} ${field.fieldName}`}>
+                <strong>
+                  {field.fieldName} of {field.typeName}
+                </strong>{' '}
+                in {number(field.records)} {field.records === 1 ? 'record' : 'records'}
+                <EffectSamples {...field} byRule={false} />
+              </li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
+      <Records title="Into the bin" records={gone} />
+      <Records title="Out of the bin" records={back} />
+      <Effects effects={effects} />
+      {children}
+    </div>
+  );
+}
+
+function Records({ title, records }: { title: string; records: readonly UndoneRecords[] }) {
+  if (records.length === 0) return null;
+  return (
+    <section aria-label={title}>
+      <h3>{title}</h3>
       <ul>
-        {left.slice(0, MOST_SHOWN).map(({ type, id, title, fieldName, reason }) => (
-          <li key={`${id} ${fieldName}`}>
-            {fieldName === null ? '' : `${fieldName} of `}
-            <Link href={`/records/${type}/${id}`}>{title}</Link>: {reason}.
+        {records.map(({ type, typeName, records: count, samples }) => (
+          <li key={type}>
+            <strong>{typeName}</strong>:{' '}
+            {samples.map(({ id, title: name }, at) => (
+              <span key={id}>
+                {at > 0 ? ', ' : ''}
+                <Link href={`/records/${type}/${id}`}>{name}</Link>
+              </span>
+            ))}
+            {count > samples.length ? ` and ${number(count - samples.length)} more` : ''}
           </li>
         ))}
-        {left.length > MOST_SHOWN ? (
-          <li>and {(left.length - MOST_SHOWN).toLocaleString('en-GB')} more</li>
-        ) : null}
       </ul>
     </section>
   );
+}
+
+function Left({
+  left,
+  count,
+  onMore,
+  isBusy = false,
+}: {
+  left: readonly LeftByUndo[];
+  count: number;
+  onMore?: () => void;
+  isBusy?: boolean;
+}) {
+  if (left.length === 0) return null;
+  return (
+    <section aria-label="Left as it is">
+      <h3>Left as it is</h3>
+      <ul>
+        {left.map((one) => (
+          <li key={`${one.id} ${one.fieldName}`}>
+            {one.fieldName === null ? '' : `${one.fieldName} of `}
+            <Link href={`/records/${one.type}/${one.id}`}>{one.title}</Link>: {one.reason}.
+            <Standing {...one} />
+          </li>
+        ))}
+      </ul>
+      {onMore ? (
+        <Button onClick={onMore} loading={isBusy}>
+          Show more of {number(count)}
+        </Button>
+      ) : null}
+    </section>
+  );
+}
+
+/** What stood there before the run, after it, and what stands there now. */
+function Standing({ before, after, current }: LeftByUndo) {
+  if (!before && !after && !current) return null;
+  const parts = [
+    ...(before ? [`before the run ${before.text}`] : []),
+    ...(after ? [`after it ${after.text}`] : []),
+    ...(current && current.text !== after?.text ? [`now ${current.text}`] : []),
+  ];
+  return <div className="quiet">{parts.join(' · ')}</div>;
 }

@@ -20,8 +20,6 @@ export interface RehearsedDialogProps {
   readonly edits: readonly WireEdit[] | null;
   /** What the run is for, kept with it. */
   readonly note?: string;
-  /** What an earlier run did is written back: rules that react don't. */
-  readonly isUndo?: boolean;
   readonly okText: (waves: Waves) => string;
   readonly isDanger?: boolean;
   /** What stands above the ripple. */
@@ -40,7 +38,6 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
     title,
     edits,
     note,
-    isUndo = false,
     okText,
     isDanger = false,
     lead,
@@ -60,7 +57,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
     queryFn: () =>
       callApi<{ ripple: SavedRun['ripple'] }>('/rehearsals', {
         method: 'POST',
-        body: { edits, ...(isUndo ? { isUndo } : {}) },
+        body: { edits },
         person: person.id,
       }),
     enabled: edits !== null && edits.length > 0,
@@ -76,7 +73,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
     setBusy(true);
     setProblem(null);
     try {
-      const body = { edits, ...(note ? { note } : {}), ...(isUndo ? { isUndo } : {}) };
+      const body = { edits, ...(note ? { note } : {}) };
       const saved = await callApi<SavedRun>('/changes', { method: 'POST', body, person: person.id });
       await forget.records();
       message.success(done);

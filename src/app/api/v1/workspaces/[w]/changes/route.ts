@@ -6,16 +6,10 @@ import { saveEdits } from '@/server/actions/save-edits';
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/changes', {
   /** Many edits, one run; with `many: "soonAfter"` put off, as a number under `queued`. */
   POST: async ({ params, person, json }) => {
-    const { edits: seen, note, isUndo, many } = readInput('changes', await json());
+    const { edits: seen, note, many } = readInput('changes', await json());
     const edits = seen.map(asSeen);
     const save = { workspace: params.w, person, edits, ...(note ? { note } : {}) };
-    if (many === 'soonAfter' && !isUndo) return { status: 202, body: { queued: await queueSave(save) } };
-    return {
-      body: await saveEdits({
-        ...save,
-        ...(isUndo ? { isUndo } : {}),
-        asksWhereMany: many === 'ask',
-      }),
-    };
+    if (many === 'soonAfter') return { status: 202, body: { queued: await queueSave(save) } };
+    return { body: await saveEdits({ ...save, asksWhereMany: many === 'ask' }) };
   },
 });

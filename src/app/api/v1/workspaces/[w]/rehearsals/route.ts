@@ -7,10 +7,10 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   {
     /** Edits, and optionally draft rules, in; the ripple out. Saves nothing. */
     POST: async ({ params, person, json }) => {
-      const { edits: seen, drafts, isUndo = false } = readInput('rehearsal', await json());
+      const { edits: seen, drafts } = readInput('rehearsal', await json());
       const edits = seen.map(asSeen);
       return {
-        body: await rehearseOnData({ workspace: params.w, edits, drafts, isUndo, person: person || null }),
+        body: await rehearseOnData({ workspace: params.w, edits, drafts, person: person || null }),
       };
     },
   },

@@ -1,0 +1,60 @@
+import { type Edit, propagate, type RunOutcome, runWith } from '@/core/engine';
+import { buildPlan } from '@/core/plan';
+import { isHandOn, isReacting } from '@/core/rules';
+import type { Case } from '@/core/testing/any-case';
+import { Refusal } from '../refusal';
+import { PostgresDriver } from '../store/driver';
+import { inSave } from '../store/transactions';
+import { TESTER, type TestWorkspace, testWorkspace } from './workspace';
+
+/** A run that is refused is taken back, whatever it has written until then. */
+class Refused extends Error {
+  constructor(readonly outcome: RunOutcome) {
+    super('refused');
+  }
+}
+
+/** Saves edits that were read already. */
+export async function saveIn(
+  workspace: TestWorkspace,
+  edits: readonly Edit[],
+): Promise<RunOutcome & { readonly run: string | null }> {
+  try {
+    return await inSave(
+      workspace.key,
+      () => false,
+      async ({ workspace: loaded, transaction }) => {
+        const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
+        const { model, plan } = loaded;
+        const outcome = await runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
+        if (outcome.kind === 'refused') throw new Refused(outcome);
+        return { ...outcome, run: await driver.finish() };
+      },
+    );
+  } catch (error) {
+    if (error instanceof Refused) return { ...error.outcome, run: null };
+    throw error;
+  }
+}
+
+/**
+ * A case whose rules go live one after another as if all at once: each after those that it reads, and those that react last, since
+ * filling another would move them.
+ */
+function inTurn(given: Case): Case {
+  const { rules } = buildPlan(given.model, given.rules).plan;
+  const place = (id: string) =>
+    rules.findIndex((rule) => rule.id === id) +
+    (rules.some((rule) => rule.id === id && (isReacting(rule) || isHandOn(rule))) ? rules.length : 0);
+  return { ...given, rules: [...given.rules].sort((a, b) => place(a.id) - place(b.id)) };
+}
+
+/** A workspace for a case; none where a rule that reacts can't go live, since what it reads has a problem already. */
+export async function madeOf(given: Case): Promise<TestWorkspace | null> {
+  try {
+    return await testWorkspace(inTurn(given));
+  } catch (error) {
+    if (error instanceof Refusal && error.code === 'rule.reaction') return null;
+    throw error;
+  }
+}

@@ -8,6 +8,7 @@ import { models, type Workspace as StoredWorkspace } from '../database/models';
 import { dayIn, isTimeZone, notATimeZone } from '../day';
 import { Refusal } from '../refusal';
 import { copyAll, copyRules } from '../store/copy-workspace';
+import { makeKeptColumns } from '../store/fill';
 import { quote, run } from '../store/sql';
 import { createTables } from '../store/tables';
 import { inInstallation } from '../store/transactions';
@@ -121,9 +122,10 @@ async function copyWorkspace(
     const people = [...source.people.keys()].map((id) => ({ id }));
     const { schema } = await enter(transaction, key, name, people);
     await copyRules(transaction, source, schema);
-    await createTables(transaction, schema, source.model, source.model.types, () =>
-      input.withRecords ? copyAll(transaction, source, schema) : Promise.resolve(),
-    );
+    await createTables(transaction, schema, source.model, source.model.types, async () => {
+      await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
+      if (input.withRecords) await copyAll(transaction, source, schema);
+    });
     const data = { copyOf: known.key, withRecords: input.withRecords === true };
     await noteEvent(transaction, { person, kind: 'copied', workspace: key, name, data });
   }, Transaction.ISOLATION_LEVELS.REPEATABLE_READ);

@@ -64,11 +64,26 @@ test('a copy with records goes its own way: rules are live in it, and neither to
   expect(await driftIn({ load: () => loadWorkspace(copy.key) })).toEqual([]);
 });
 
-test('a copy without records has the model and the rules', async () => {
+test('a copy without records has the model and the rules, which keep what is entered there', async () => {
   const copy = await add({ name: `${workspace.key} shell`, copyOf: workspace.key });
   const loaded = await loadWorkspace(copy.key);
   expect([loaded.model.types, loaded.plan.rules.length]).toEqual([model.types, ALL_RULES.length]);
   expect(await workspace.rowsOf(copy.key)).toEqual([]);
+  await saveEdits({
+    ...{ workspace: copy.key, person: TESTER.id },
+    edits: [
+      { kind: 'create', type: 'exhibition', id: silk, values: { title: 'Silk' } },
+      {
+        ...{ kind: 'create', type: 'loan' },
+        values: {
+          ...{ title: 'Robes', exhibition: silk, stage: 'agreed' },
+          insuredValue: { amount: '7.00', currency: 'GBP' },
+        },
+      },
+    ],
+  });
+  expect(await totalIn(copy.key)).toEqual(gbp(7));
+  expect(await driftIn({ load: () => loadWorkspace(copy.key) })).toEqual([]);
 });
 
 test('an empty one is made, renamed, and removed once its name is typed', async () => {
@@ -101,6 +116,9 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
   await run(
     transaction,
     `DROP TABLE _request_key;
+     DROP VIEW _made_ever;
+     DROP TABLE _unmade, _put_again;
+     ALTER TABLE _proposal DROP COLUMN earlier, DROP COLUMN was;
      ALTER TABLE _state DROP COLUMN rates_day, DROP COLUMN day_problem;
      ALTER TABLE _message DROP COLUMN next_at, DROP COLUMN first_at, DROP COLUMN failed_at;
      CREATE INDEX _message_unsent ON _message (id) WHERE sent_at IS NULL;

@@ -1,5 +1,4 @@
 import type { Transaction } from 'sequelize';
-import { makeKeptColumns } from './fill';
 import { quote, run, snake } from './sql';
 import type { LoadedWorkspace } from './workspace';
 
@@ -30,7 +29,6 @@ export async function copyAll(
   source: LoadedWorkspace,
   schema: string,
 ): Promise<void> {
-  await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
   for (const table of [
     '_run',
     '_serial',

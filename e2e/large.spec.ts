@@ -65,7 +65,7 @@ test('a list of thousands is edited as a whole: looked at first, saved as one ru
     await expect(page.locator('.place-lead')).toContainText('edited a list on');
     await page.getByRole('button', { name: 'Undo …' }).click();
     const dialog = page.getByRole('dialog');
-    await expect(dialog).toContainText('In 6,000 records values are written back.');
+    await expect(dialog).toContainText('in 6,000 records');
     await dialog.getByRole('button', { name: 'Undo it' }).click();
     await expect(page.locator('.place-lead')).toContainText('Undo of run');
   });

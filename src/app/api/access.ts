@@ -119,6 +119,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/rules/{id}/proofs': { GET: readsLong() },
   '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: savesLong() },
   '/api/v1/workspaces/{w}/rules/{id}/state': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/rules/{id}/strength': { GET: { ...readsLong(), tells: true } },
   '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: reads() },
   '/api/v1/workspaces/{w}/runs': { GET: reads('before', 'limit') },
   '/api/v1/workspaces/{w}/runs/{run}': { GET: reads('after', 'limit') },

@@ -606,6 +606,13 @@ export type Progress =
   /** Groups of rules that were worked out, of all that are reached. */
   | { readonly stage: 'rules'; readonly done: number; readonly of: number };
 
+/** How far the search for how strong proofs are has come: ways to change a rule that proofs were run against, or for which a case was found. */
+export interface SearchProgress {
+  readonly stage: 'proofs' | 'cases';
+  readonly done: number;
+  readonly of: number;
+}
+
 /** What an import of a file does, or would do. */
 export interface ImportView {
   /** Rows of the file, without its heading. */

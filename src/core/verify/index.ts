@@ -72,6 +72,7 @@ export type {
   ImportSamples,
   ImportView,
   Progress,
+  SearchProgress,
   RecordDifference,
   LeftByUndo,
   KeeperView,
@@ -156,6 +157,7 @@ export {
 export { isSameAnyway } from './same-anyway';
 export { madeUpFamily } from './made-up';
 export {
+  shareOf,
   strengthOf,
   type Strength,
   type StrengthInput,

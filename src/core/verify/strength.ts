@@ -29,6 +29,10 @@ export interface Strength {
   readonly undecided: readonly string[];
 }
 
+/** The share of ways to change a rule that a proof notices, in hundredths, rounded down; `null` where there is none that may matter. */
+export const shareOf = ({ tried, noticed }: Pick<Strength, 'tried' | 'noticed'>): number | null =>
+  tried === 0 ? null : Math.floor((100 * noticed) / tried);
+
 /** How far it has come: through the proofs first, then through cases made up. */
 export interface StrengthProgress {
   readonly phase: 'proofs' | 'cases';

@@ -47,7 +47,7 @@ export async function recordEdits(
   key: string,
   { bundle: text, chosen }: { readonly bundle: string; readonly chosen: readonly string[] },
 ): Promise<WireEdit[]> {
-  const bundle = readBundle(text);
+  const bundle = await readBundle(text);
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
     const workspace = await currentWorkspace(transaction, known);

@@ -10,6 +10,7 @@ import { models } from '../database/models';
 import { dayIn } from '../day';
 import { refuse } from '../refusal';
 import { copyRows } from '../store/copy';
+import { Slices } from '../slices';
 import { makeKeptColumns } from '../store/fill';
 import { insertRun } from '../store/run-writer';
 import { columnOf, quote, run, tableOf } from '../store/sql';
@@ -39,14 +40,14 @@ export async function importBundle(
   name: string | null,
   person: string,
 ): Promise<ImportedBundle> {
-  const given = readBundle(text);
+  const given = await readBundle(text);
   const { timeZone } = given.workspace;
   const workspace = { ...given.workspace, settledDay: dayIn(timeZone, new Date()) };
   const { bundle, missing } = await withOwnPeople({ ...given, workspace });
   const called = await newWorkspaceName(name ?? bundle.workspace.name);
   const model = modelOf(bundle);
   const { plan } = buildPlan(model, liveOf(bundle));
-  const rows = readRecords(model, plan, bundle);
+  const rows = await readRecords(model, plan, bundle);
   return inInstallation(async (transaction) => {
     await run(transaction, 'SET LOCAL statement_timeout = 0; SET LOCAL jit = off');
     await models().Person.bulkCreate([...missing], { transaction });
@@ -113,7 +114,11 @@ async function withOwnPeople(given: Bundle): Promise<{ bundle: Bundle; missing: 
 const MOST_PROBLEMS = 50;
 
 /** Records as rows, checked as when people enter them; links must name records of the bundle. */
-function readRecords(model: Model, plan: Plan, bundle: Bundle): Map<string, Pick<Row, 'id' | 'values'>[]> {
+async function readRecords(
+  model: Model,
+  plan: Plan,
+  bundle: Bundle,
+): Promise<Map<string, Pick<Row, 'id' | 'values'>[]>> {
   const people = new Set(bundle.people.map(({ id }) => id));
   const rows = new Map<string, Pick<Row, 'id' | 'values'>[]>();
   const ids = new Map<string, Set<string>>();
@@ -122,7 +127,9 @@ function readRecords(model: Model, plan: Plan, bundle: Bundle): Map<string, Pick
     if (problems.length < MOST_PROBLEMS)
       problems.push({ ...problem, index, message: `Record ${index + 1}: ${problem.message}` });
   };
+  const slices = new Slices();
   for (const [index, { type, id, values }] of (bundle.records ?? []).entries()) {
+    await slices.rest();
     const edit: WireEdit = { kind: 'create', type, id, values };
     // A default is what people get who enter nothing; a bundle says what stands there.
     const empty = model

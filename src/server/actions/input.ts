@@ -112,6 +112,7 @@ const SCHEMAS = {
   newList: Joi.object({ name: name.required(), definition: savedList.required() }),
   listPatch: Joi.object({ version: version.required(), name, definition: savedList }),
   bundle: bundleShape,
+  bundleRecords: Joi.object({ records: bundleShape.extract('records').required() }),
   merge: Joi.object({
     bundle: Joi.string().required(),
     chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
@@ -205,6 +206,7 @@ interface Inputs {
   newList: SavedListInput;
   listPatch: Partial<SavedListInput> & { readonly version: number };
   bundle: Bundle;
+  bundleRecords: { readonly records: NonNullable<Bundle['records']> };
   merge: MergeInput;
   mergeApply: MergeInput & { readonly version: number };
   newFamily: NewFamily | FamiliesBy;
@@ -258,7 +260,7 @@ function foundKind({ type, context }: Joi.ValidationErrorItem): string {
 }
 
 /** Bodies that hold whole records, which are kept as they are. Elsewhere values are read by the core, which says more of them. */
-const WITH_ROWS: ReadonlySet<string> = new Set(['bundle', 'newFamily', 'newProof']);
+const WITH_ROWS: ReadonlySet<string> = new Set(['bundle', 'bundleRecords', 'newFamily', 'newProof']);
 
 /** Refuses texts that PostgreSQL can't hold, wherever they stand: NUL, and half of a surrogate pair. */
 function checkCharacters(value: unknown, path: string, hasRows: boolean): void {

@@ -33,7 +33,7 @@ export interface BundleComparison {
 
 /** What a workspace and a bundle don't have alike. */
 export async function compareBundle(key: string, text: string): Promise<BundleComparison> {
-  const bundle = readBundle(text);
+  const bundle = await readBundle(text);
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
     const workspace = await currentWorkspace(transaction, known);
@@ -57,7 +57,7 @@ export async function rehearseMerge(
   key: string,
   { bundle: text, chosen }: MergeInput,
 ): Promise<ModelRehearsal> {
-  const bundle = readBundle(text);
+  const bundle = await readBundle(text);
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
     const workspace = await currentWorkspace(transaction, known);
@@ -75,11 +75,11 @@ export interface Merged {
 }
 
 /** Takes differences over in one transaction: the model with what it converts, rules as drafts, and lists. */
-export function mergeBundle(
+export async function mergeBundle(
   by: { readonly workspace: string; readonly person: string },
   { bundle: text, chosen, version }: MergeInput & { readonly version: number },
 ): Promise<Merged> {
-  const bundle = readBundle(text);
+  const bundle = await readBundle(text);
   return inChange(by.workspace, async (attempt) => {
     const { workspace, transaction } = attempt;
     checkPerson(workspace, by.person);

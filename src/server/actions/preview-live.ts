@@ -78,7 +78,7 @@ function inGoing<T>(
 export const previewLive = (key: string, id: string, input: PreviewInput = {}): Promise<LivePreview> =>
   inGoing(key, id, input, async (going) => {
     const { transaction, workspace, stored } = going;
-    const told = proofsTold(workspace, [latestOf(stored)], await readProofs(transaction, workspace));
+    const told = await proofsTold(workspace, [latestOf(stored)], await readProofs(transaction, workspace));
     const proofs = { ...told.standings.get(id)!, missed: told.missed };
     const maker = makerOf(going);
     if (maker) return { proofs, effects: [], alsoMade: [], makes: await wouldMake(going, maker) };

@@ -4,17 +4,22 @@ import { checkModel, type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import { parseValue, type Problem } from '@/core/values';
 import { isTimeZone, notATimeZone } from '../day';
-import { refuse } from '../refusal';
+import { refuse, Refusal } from '../refusal';
+import { Slices } from '../slices';
 import { readInput } from './input';
 import { listProblems, type SavedListInput } from './saved-lists';
 
 /** Most bytes of a bundle that is read. */
 export const MOST_BUNDLE = 64_000_000;
+
+/** So many records are read before others have their turn. */
+const AT_ONCE = 200;
+
 /** Reads a bundle: its form, then its model, selections, rules and lists. Refuses it whole with everything that is wrong. */
-export function readBundle(text: string): Bundle {
+export async function readBundle(text: string): Promise<Bundle> {
   const opened = openBundle(text);
   if (!opened.ok) throw refuse(422, [opened.problem]);
-  const bundle = readInput('bundle', opened.value);
+  const bundle = await readForm(opened.value);
   const wrong = headProblems(bundle);
   if (wrong.length > 0) throw refuse(422, wrong);
   const own = checkModel(definitionOf(bundle));
@@ -34,6 +39,40 @@ export function readBundle(text: string): Bundle {
   problems.push(...proofProblems(bundle), ...requestProblems(bundle));
   if (problems.length > 0) throw refuse(422, problems);
   return bundle;
+}
+
+/** The form of a bundle. It may hold very many records: these are read in slices. */
+async function readForm(value: Record<string, unknown>): Promise<Bundle> {
+  const { records } = value;
+  if (!Array.isArray(records)) return readInput('bundle', value);
+  const bundle = readInput('bundle', { ...value, records: [] });
+  const slices = new Slices();
+  const read: NonNullable<Bundle['records']>[number][] = [];
+  for (let from = 0; from < records.length; from += AT_ONCE) {
+    read.push(...readRecordsFrom(records.slice(from, from + AT_ONCE), from));
+    await slices.rest();
+  }
+  return { ...bundle, records: read };
+}
+
+function readRecordsFrom(records: readonly unknown[], from: number) {
+  try {
+    return readInput('bundleRecords', { records }).records;
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    // They are counted from the first of all.
+    const counted = (words: string) =>
+      words.replace(
+        /\brecords([[.])(\d+)/g,
+        (_, sign: string, at: string) => `records${sign}${Number(at) + from}`,
+      );
+    const parts = error.parts.map((part) => ({
+      ...part,
+      message: counted(part.message),
+      ...(part.place === undefined ? {} : { place: counted(part.place) }),
+    }));
+    throw new Refusal(error.status, error.code, counted(error.message), parts, error.data);
+  }
 }
 
 /** Its clock must be one that is there, and no two of its people may have one e-mail. */

@@ -275,7 +275,7 @@ export function takeLiveTogether(
     const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
     if (problem) throw refuse(409, [problem]);
     // Proofs are about the whole rule, whatever records it begins with.
-    const told = proofsTold(workspace, stored.map(latestOf), await readProofs(transaction, workspace));
+    const told = await proofsTold(workspace, stored.map(latestOf), await readProofs(transaction, workspace));
     const reason = input.reason?.trim() || null;
     if (told.missed.length > 0 && !reason) throw proofsRefused(told.missed);
     const taken = plan.rules.filter(({ id }) => ids.has(id));

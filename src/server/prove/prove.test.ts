@@ -83,6 +83,24 @@ test('says what came instead, for people and as JUnit XML, and ends with 1', () 
   );
 });
 
+test('says how strong proofs are and what none would notice, and ends with 1 below the share that is asked', () => {
+  const junit = join(folder, 'strength.xml');
+  const text = bundle([proof(1, 'Agreed only', '100')]);
+  const weak = prove(text, '--strength', '100', '--junit', junit);
+  expect(weak.status).toBe(1);
+  expect(weak.stdout).toMatch(/Insured total & <more>: \d+ of \d+ changes noticed \(\d+ %\)/);
+  expect(weak.stdout).toContain('would notice: ');
+  expect(weak.stdout).toMatch(/at least 100 % is asked/);
+  // A draft without proofs isn't judged.
+  expect(weak.stdout).not.toContain('Bare: ');
+  expect(readFileSync(junit, 'utf8')).toContain('proofs notice at least 100 % of its changes');
+  expect(prove(text, '--strength', '1')).toMatchObject({ status: 0 });
+  expect(prove(text, '--strength', 'all')).toMatchObject({
+    status: 2,
+    stderr: expect.stringContaining('from 0 to 100') as string,
+  });
+});
+
 test('what can’t be read is told, with 2', () => {
   expect(prove('{}')).toMatchObject({
     status: 2,

@@ -12,6 +12,7 @@ import type { Transaction } from 'sequelize';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
+import { inSlices } from '../slices';
 import { readProofs } from './proofs';
 import { requestView } from './requests';
 import { findRule, latestOf } from './rules';
@@ -36,7 +37,9 @@ export async function acceptanceSheet(key: string, id: string): Promise<Acceptan
       rules.push({
         ...{ ...requested, note: stored.note },
         sentence: compiled.ok ? sentenceOf(workspace.model, compiled.rule, nameOf) : rule.name,
-        told: (proofs.get(rule.id) ?? []).map((proof) => tellProof(workspace.model, planned, proof, nameOf)),
+        told: await inSlices(proofs.get(rule.id) ?? [], (proof) =>
+          tellProof(workspace.model, planned, proof, nameOf),
+        ),
         findings: [...problems.map(({ message }) => message), ...review.map(({ why }) => why)],
         ...(await versionOf(transaction, workspace, rule.id)),
       });

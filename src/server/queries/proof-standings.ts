@@ -1,8 +1,16 @@
 import { grouped } from '@/core/grouped';
 import { canonical } from '@/core/intake';
 import type { Rule } from '@/core/rules';
-import { PlannedRules, proofThrough, readyProof, type RuleProofs, withDrafts } from '@/core/verify';
+import {
+  PlannedRules,
+  type Proof,
+  proofThrough,
+  readyProof,
+  type RuleProofs,
+  withDrafts,
+} from '@/core/verify';
 import type { Transaction } from 'sequelize';
+import { Slices } from '../slices';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
@@ -77,13 +85,19 @@ async function runAll(
   // Rules that are live as they are share one plan.
   const asLive = new PlannedRules(live);
   const held = new Set<string>();
-  const standings = latest.map((rule): RuleProofs => {
+  const slices = new Slices();
+  const standings: RuleProofs[] = [];
+  for (const rule of latest) {
     const planned = rule.isLive ? asLive : new PlannedRules(withDrafts(live, [rule]));
     const own = proofs.get(rule.id) ?? [];
-    const holding = own.filter((proof) => proofThrough(readyProof(model, proof), planned).kind === 'held');
+    const holding: Proof[] = [];
+    for (const proof of own) {
+      if (proofThrough(readyProof(model, proof), planned).kind === 'held') holding.push(proof);
+      await slices.rest();
+    }
     holding.forEach(({ id }) => held.add(id));
     const kept = versions.filter((one) => one.rule === rule.id).map(({ id, version }) => ({ id, version }));
-    return { rule: rule.id, proofs: own.length, held: holding.length, kept };
-  });
+    standings.push({ rule: rule.id, proofs: own.length, held: holding.length, kept });
+  }
   return { standings, held };
 }

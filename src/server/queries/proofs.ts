@@ -16,6 +16,7 @@ import {
 import type { Rule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
+import { inSlices, Slices } from '../slices';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
@@ -83,7 +84,7 @@ export async function proofsOf(key: string, rule: string): Promise<ProofRun[]> {
       [latest.id],
     );
     const rules = new PlannedRules(withDrafts(workspace.live, [latest]));
-    return stored.map((one) => {
+    return inSlices(stored, (one) => {
       const proof = proofIn(one);
       return ranView(workspace, proof, one, proofThrough(readyProof(workspace.model, proof), rules));
     });
@@ -117,17 +118,22 @@ export const unknownProof = (id: string): Refusal =>
  * What proofs say of taking rules live: of each rule how many proofs it has and how many hold, and which don't hold then, of these rules or of
  * others where they hold now.
  */
-export function proofsTold(
+export async function proofsTold(
   workspace: LoadedWorkspace,
   taken: readonly Rule[],
   proofs: readonly Proof[],
-): { readonly standings: ReadonlyMap<string, ProofStanding>; readonly missed: readonly MissedProof[] } {
+): Promise<{
+  readonly standings: ReadonlyMap<string, ProofStanding>;
+  readonly missed: readonly MissedProof[];
+}> {
   const { model, live, people } = workspace;
   const [now, then] = [new PlannedRules(live), new PlannedRules(withDrafts(live, taken))];
   const names = new Map([...live, ...taken].map(({ id, name }) => [id, name]));
   const standings = new Map(taken.map(({ id }) => [id, { rule: id, proofs: 0, held: 0 }]));
   const missed: MissedProof[] = [];
+  const slices = new Slices();
   for (const proof of proofs) {
+    await slices.rest();
     const name = names.get(proof.rule);
     // Of a rule that is neither live nor taken live nothing is asked.
     if (name === undefined) continue;
@@ -145,6 +151,20 @@ export function proofsTold(
   }
   return { standings, missed };
 }
+
+/** The proofs of one rule. */
+export const readProofsOf = async (
+  transaction: Transaction,
+  { schema }: LoadedWorkspace,
+  rule: string,
+): Promise<Proof[]> =>
+  (
+    await run<Stored>(
+      transaction,
+      `SELECT ${HEAD}, content FROM ${quote(schema)}._proof WHERE rule = $1 ORDER BY lower(name), id`,
+      [rule],
+    )
+  ).map(proofIn);
 
 /** All proofs of a workspace, by the rules that they are about; those of retired rules are out of every check. */
 export const readProofs = async (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Proof[]> =>

@@ -1,8 +1,12 @@
-import { galleries, rowOf, uuid } from '@/core/testing/galleries';
+import { galleries, INSURED_TOTAL, rowOf, uuid } from '@/core/testing/galleries';
+import { createRule } from '@/server/actions/write-rules';
 import { disconnect } from '@/server/database/connection';
+import type { StrengthView } from '@/server/queries/strength';
+import { endThreads } from '@/server/workers/strength';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { POST as imports } from './workspaces/[w]/imports/[type]/route';
 import { POST as listEdits } from './workspaces/[w]/list-edits/[type]/route';
+import { GET as strengthOf } from './workspaces/[w]/rules/[id]/strength/route';
 import { POST as listEditRehearsals } from './workspaces/[w]/list-edit-rehearsals/[type]/route';
 
 const model = galleries();
@@ -81,4 +85,19 @@ test('a client that goes away stops the work, and nothing of it is saved', async
   const [last] = (await lines(response)).slice(-1);
   expect(last).not.toMatchObject({ status: 201 });
   expect((await workspace.rows()).filter(({ type }) => type === 'loan')).toHaveLength(2);
+});
+
+test('how strong the proofs of a rule are is searched line by line, and told with cases that would notice the rest', async () => {
+  const definition = INSURED_TOTAL;
+  const id = await createRule({ workspace: workspace.key, person: TESTER.id, definition });
+  const request = new Request('http://127.0.0.1/', { headers: { Accept: LINES, Host: '127.0.0.1' } });
+  request.headers.set('host', '127.0.0.1');
+  const told = await lines(await strengthOf(request, { params: Promise.resolve({ w: workspace.key, id }) }));
+  const { status, body } = told.at(-1) as { status: number; body: StrengthView };
+  expect([status, body.share, body.noticed]).toEqual([200, 0, 0]);
+  expect(body.cases.flatMap(({ notices }) => notices).length).toBeGreaterThan(3);
+  expect(
+    told.slice(0, -1).every(({ progress }) => typeof (progress as { done: unknown }).done === 'number'),
+  ).toBe(true);
+  await endThreads();
 });

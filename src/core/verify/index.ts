@@ -144,6 +144,7 @@ export {
 export { expectationsOf, resultWords, type ProposedExpectation } from './expect';
 export { variantsOf, type Variant } from './variants';
 export { EDGE_WORDS } from './edge';
+export { heldAmong, type ProofsAmong, type ToldAmong, toldAmong } from './proofs-among';
 export { workedOut } from './run-through';
 export { findingsAmong, fixOf, reviewOf, type Fix, type ReviewFinding, type Rewritten } from './review';
 export {

@@ -12,7 +12,7 @@ import {
 } from '@/core/rules';
 import { type LiveEffect, type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
 import type { ErrorCode } from '@/core/values';
-import { proofsTold, readProofs } from '../queries/proofs';
+import { proofsOnTaking } from '../queries/proofs';
 import { findRule, keepsField, latestOf } from '../queries/rules';
 import { refuse, Refusal } from '../refusal';
 import { effectsOf } from '../intake/effects';
@@ -78,8 +78,8 @@ function inGoing<T>(
 export const previewLive = (key: string, id: string, input: PreviewInput = {}): Promise<LivePreview> =>
   inGoing(key, id, input, async (going) => {
     const { transaction, workspace, stored } = going;
-    const told = await proofsTold(workspace, [latestOf(stored)], await readProofs(transaction, workspace));
-    const proofs = { ...told.standings.get(id)!, missed: told.missed };
+    const told = await proofsOnTaking(transaction, workspace, [latestOf(stored)]);
+    const proofs = { ...told.standings[0]!, missed: told.missed };
     const maker = makerOf(going);
     if (maker) return { proofs, effects: [], alsoMade: [], makes: await wouldMake(going, maker) };
     const handing = partsOf(going).filter(isHandOn);

@@ -16,7 +16,7 @@ import { type MissedProof, planWithDrafts } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '../refusal';
-import { proofsTold, readProofs } from '../queries/proofs';
+import { proofsOnTaking } from '../queries/proofs';
 import { findRule, keepsField, latestOf } from '../queries/rules';
 import { fillRules, makeKeptColumns } from '../store/fill';
 import { forgetLater } from '../store/later';
@@ -275,7 +275,7 @@ export function takeLiveTogether(
     const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
     if (problem) throw refuse(409, [problem]);
     // Proofs are about the whole rule, whatever records it begins with.
-    const told = await proofsTold(workspace, stored.map(latestOf), await readProofs(transaction, workspace));
+    const told = await proofsOnTaking(transaction, workspace, stored.map(latestOf));
     const reason = input.reason?.trim() || null;
     if (told.missed.length > 0 && !reason) throw proofsRefused(told.missed);
     const taken = plan.rules.filter(({ id }) => ids.has(id));
@@ -290,7 +290,7 @@ export function takeLiveTogether(
       ...(rules.length === 1 ? { ruleVersion: rules[0]!.version } : {}),
     });
     for (const rule of rules) {
-      const { proofs, held } = told.standings.get(rule.id)!;
+      const { proofs, held } = told.standings.find((one) => one.rule === rule.id)!;
       await run(
         transaction,
         `INSERT INTO ${quote(workspace.schema)}._taken_live (rule, version, proofs, held, reason, run, person, pilot) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,

@@ -10,10 +10,10 @@ import {
   withDrafts,
 } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import { Slices } from '../slices';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
+import { proofsHeld } from '../workers/proofs';
 import { readProofs } from './proofs';
 
 interface Latest extends Rule {
@@ -81,23 +81,13 @@ async function runAll(
   versions: readonly Kept[],
 ): Promise<Came> {
   const { model, live } = workspace;
-  const proofs = grouped(await readProofs(transaction, workspace), ({ rule }) => rule);
-  // Rules that are live as they are share one plan.
-  const asLive = new PlannedRules(live);
-  const held = new Set<string>();
-  const slices = new Slices();
-  const standings: RuleProofs[] = [];
-  for (const rule of latest) {
-    const planned = rule.isLive ? asLive : new PlannedRules(withDrafts(live, [rule]));
-    const own = proofs.get(rule.id) ?? [];
-    const holding: Proof[] = [];
-    for (const proof of own) {
-      if (proofThrough(readyProof(model, proof), planned).kind === 'held') holding.push(proof);
-      await slices.rest();
-    }
-    holding.forEach(({ id }) => held.add(id));
-    const kept = versions.filter((one) => one.rule === rule.id).map(({ id, version }) => ({ id, version }));
-    standings.push({ rule: rule.id, proofs: own.length, held: holding.length, kept });
-  }
+  const proofs = await readProofs(transaction, workspace);
+  const held = new Set(await proofsHeld({ model, live, latest, proofs }));
+  const ofRule = grouped(proofs, ({ rule }) => rule);
+  const standings = latest.map(({ id: rule }): RuleProofs => {
+    const own = ofRule.get(rule) ?? [];
+    const kept = versions.filter((one) => one.rule === rule).map(({ id, version }) => ({ id, version }));
+    return { rule, proofs: own.length, held: own.filter(({ id }) => held.has(id)).length, kept };
+  });
   return { standings, held };
 }

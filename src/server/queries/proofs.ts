@@ -1,22 +1,22 @@
 import {
   caseSort,
   expectedWords,
-  type MissedProof,
   PlannedRules,
   type Proof,
   type ProofHead,
   type ProofResult,
   type ProofRun,
-  type ProofStanding,
   proofThrough,
   readyProof,
   resultWords,
+  type ToldAmong,
   withDrafts,
 } from '@/core/verify';
 import type { Rule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
-import { inSlices, Slices } from '../slices';
+import { inSlices } from '../slices';
+import { proofsTold } from '../workers/proofs';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '../store/workspace';
@@ -114,42 +114,15 @@ export async function findProof(
 export const unknownProof = (id: string): Refusal =>
   new Refusal(404, 'proof.unknown', `There is no proof ${id}. It may have been removed.`);
 
-/**
- * What proofs say of taking rules live: of each rule how many proofs it has and how many hold, and which don't hold then, of these rules or of
- * others where they hold now.
- */
-export async function proofsTold(
+/** What proofs say of taking rules live. */
+export async function proofsOnTaking(
+  transaction: Transaction,
   workspace: LoadedWorkspace,
   taken: readonly Rule[],
-  proofs: readonly Proof[],
-): Promise<{
-  readonly standings: ReadonlyMap<string, ProofStanding>;
-  readonly missed: readonly MissedProof[];
-}> {
+): Promise<ToldAmong> {
   const { model, live, people } = workspace;
-  const [now, then] = [new PlannedRules(live), new PlannedRules(withDrafts(live, taken))];
-  const names = new Map([...live, ...taken].map(({ id, name }) => [id, name]));
-  const standings = new Map(taken.map(({ id }) => [id, { rule: id, proofs: 0, held: 0 }]));
-  const missed: MissedProof[] = [];
-  const slices = new Slices();
-  for (const proof of proofs) {
-    await slices.rest();
-    const name = names.get(proof.rule);
-    // Of a rule that is neither live nor taken live nothing is asked.
-    if (name === undefined) continue;
-    const ready = readyProof(model, proof);
-    const result = proofThrough(ready, then);
-    const isHeld = result.kind === 'held';
-    const standing = standings.get(proof.rule);
-    if (standing) {
-      standing.proofs += 1;
-      standing.held += isHeld ? 1 : 0;
-    }
-    if (isHeld || (!standing && proofThrough(ready, now).kind !== 'held')) continue;
-    const says = resultWords(model, proof, result, (id) => proof.family.names[id] ?? people.get(id));
-    missed.push({ rule: { id: proof.rule, name }, name: proof.name, says });
-  }
-  return { standings, missed };
+  const proofs = await readProofs(transaction, workspace);
+  return proofsTold({ model, live, taken, proofs, people: Object.fromEntries(people) });
 }
 
 /** The proofs of one rule. */

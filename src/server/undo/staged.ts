@@ -2,7 +2,7 @@ import type { CellRef, Entry, Row } from '@/core/engine';
 import { fieldIn } from '@/core/model';
 import { parseValue, sameValue, type Value } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { quote, run } from '../store/sql';
+import { run } from '../store/sql';
 import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
 
@@ -18,9 +18,9 @@ export interface Undoing {
 }
 
 /** Values that the run wrote; `why` one stays as it is, where it does. */
-export const CELLS = `pg_temp.${quote('_undo_cell')}`;
+export const CELLS = 'pg_temp._undo_cell';
 /** Records that the run made, deleted or brought back. */
-export const RECORDS = `pg_temp.${quote('_undo_record')}`;
+export const RECORDS = 'pg_temp._undo_record';
 
 export interface StagedCell {
   readonly type: string;

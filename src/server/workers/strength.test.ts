@@ -3,7 +3,8 @@ import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testi
 import { proofOf } from '@/core/testing/proofs';
 import { Refusal } from '../refusal';
 import { refusal } from '../testing/refusal';
-import { endThreads, searchStrength } from './strength';
+import { searchStrength } from './strength';
+import { endThreads } from './threads';
 
 const model = galleries();
 const [silk, one] = [uuid('11'), uuid('21')];

@@ -8,7 +8,7 @@ import { disconnect } from '../database/connection';
 import { getExplanation } from '../queries/explanation';
 import { getFamily } from '../queries/family';
 import { listRecords } from '../queries/list-records';
-import { settleDay } from '../jobs/settle-days';
+import { fetchRatesOf, settleDay } from '../jobs/settle-days';
 import { driftIn } from '../testing/drift';
 import { ledgerFlaws } from '../testing/ledger';
 import { refusal } from '../testing/refusal';
@@ -138,4 +138,42 @@ test('amounts are kept with their currency: entered, listed, filtered, in the le
 
 test('without a service, or a type of rates, it says what to do', async () => {
   expect((await refusal(fetchRates(by()))).message).toContain('No rate service is set up');
+});
+
+test('where the service fails it is asked again after a minute, two, four; once the day’s rates came, not again that day', async () => {
+  process.env.OIKON_RATE_SERVICE = 'simulated';
+  const asked = jest.spyOn(simulatedRates, 'ratesOn').mockRejectedValue(new Error('Nobody answers.'));
+  const at = (minutes: number) =>
+    fetchRatesOf(workspace.key, new Date(Date.UTC(2026, 10, 26, 8, 0) + minutes * 60_000));
+  try {
+    for (const [minutes, times] of [
+      ...[
+        [0, 1],
+        [0.9, 1],
+        [1, 2],
+        [2.9, 2],
+        [3, 3],
+        [6.9, 3],
+        [7, 4],
+      ],
+    ] as [number, number][]) {
+      await at(minutes);
+      expect([minutes, asked.mock.calls.length]).toEqual([minutes, times]);
+    }
+    expect(await total()).toBe('input_has_problem');
+    asked.mockRestore();
+    await at(15);
+    expect(await total()).toEqual(expect.objectContaining({ currency: 'GBP' }));
+    const again = jest.spyOn(simulatedRates, 'ratesOn');
+    await at(24 * 60);
+    expect(again).not.toHaveBeenCalled();
+    again.mockRestore();
+    // The next day's are asked for.
+    await settleDay(workspace.key, '2026-11-27');
+    await at(25 * 60);
+    expect((await workspace.rows()).some(({ values }) => values.day === '2026-11-27')).toBe(true);
+  } finally {
+    asked.mockRestore();
+    delete process.env.OIKON_RATE_SERVICE;
+  }
 });

@@ -161,7 +161,7 @@ export async function settleDays(now: Date): Promise<void> {
     } catch (error) {
       log.warn({ err: error, workspace: key }, 'a workspace’s day could not be settled; it is tried again');
     }
-    await fetchRatesOf(key);
+    await fetchRatesOf(key, now);
   }
 }
 
@@ -188,9 +188,9 @@ const LONGEST_PAUSE = 3_600_000;
  * The rates of the settled day, where a service is set up and the workspace holds rates: once a day, and where that fails again after a minute, two,
  * four, up to an hour.
  */
-async function fetchRatesOf(key: string): Promise<void> {
+export async function fetchRatesOf(key: string, now: Date): Promise<void> {
   const waits = askingAgain.get(key);
-  if (waits && waits.at > Date.now()) return;
+  if (waits && waits.at > now.getTime()) return;
   try {
     const { model, schema, settledDay } = await loadWorkspace(key);
     if (!rateService() || !model.rates) return;
@@ -205,7 +205,7 @@ async function fetchRatesOf(key: string): Promise<void> {
     if (fetched.made > 0) log.info({ workspace: key, ...fetched }, 'rates were fetched');
   } catch (error) {
     const pause = Math.min(waits ? waits.pause * 2 : FIRST_PAUSE, LONGEST_PAUSE);
-    askingAgain.set(key, { at: Date.now() + pause, pause });
+    askingAgain.set(key, { at: now.getTime() + pause, pause });
     log.warn(
       { err: error, workspace: key, seconds: pause / 1_000 },
       'rates could not be fetched; they are asked for again',

@@ -19,6 +19,7 @@ const model = readModel({
             ...type.fields,
             { key: 'languages', name: 'Languages', type: { kind: 'choices', options: LANGUAGES } as const },
             { key: 'seen', name: 'Seen', type: { kind: 'dateTime' } as const },
+            { key: 'remarks', name: 'Remarks', type: { kind: 'longText' } as const },
             { key: 'grade', name: 'Grade', type: { kind: 'rating', lowest: 1, highest: 6 } as const },
           ],
         }
@@ -42,6 +43,7 @@ const anyText = fc.constantFrom(
 const STAGES = ['requested', 'agreed', 'declined', 'returned'];
 const anyLoan = fc.record({
   title: anyText.map((text) => text || 'x'),
+  remarks: optional(anyText.map((text) => text || 'x\ny')),
   exhibition: fc.constantFrom(open, closed, null),
   stage: optional(fc.constantFrom(...STAGES)),
   insuredValue: optional(
@@ -63,6 +65,7 @@ const anyLoan = fc.record({
 
 const CONSTANTS: Record<string, readonly WireValue[]> = {
   title: ['Robe', 'robe', 'o', '_', '%', '😀', '\uffee', '\\'],
+  remarks: ['Robe', 'robe', 'x\ny', '%'],
   stage: STAGES,
   insuredValue: [
     { amount: '0', currency: 'GBP' },

@@ -1,14 +1,7 @@
 import { grouped } from '@/core/grouped';
 import { canonical } from '@/core/intake';
 import type { Rule } from '@/core/rules';
-import {
-  PlannedRules,
-  type Proof,
-  proofThrough,
-  readyProof,
-  type RuleProofs,
-  withDrafts,
-} from '@/core/verify';
+import type { RuleProofs } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { quote, run } from '../store/sql';
 import { inSnapshot } from '../store/transactions';

@@ -18,6 +18,7 @@ import { type Entry, readAll } from './apply-edits';
 import { linksSet, type Above } from './check-links';
 import { ask, type Answer, type Claim, type Need } from './need';
 import type { Paces } from './paces';
+import { reachedPlaces } from './reached-places';
 import { recordKey, type Row } from './record';
 import type { RowsOf } from './up-reader';
 
@@ -51,7 +52,8 @@ export function* claimsOf({
   const touched = new Map<string, Touched>(entries);
   for (const entry of entries.values())
     if (entry.before) claims.push({ type: entry.type, id: entry.id, strength: 'write' });
-  const isWanted = ({ id }: AnyCompiled) => asked.has(id) || paces.isDue(id);
+  const isWanted =
+    asked.size > 0 || paces.isAnyDue ? ({ id }: AnyCompiled) => asked.has(id) || paces.isDue(id) : null;
   for (const rule of rulesInRounds(plan, touched, isWanted)) {
     if (isCreate(rule)) {
       const making = { model, plan, rule, touched, facts, asked: asked.get(rule.id) ?? [] };
@@ -89,21 +91,6 @@ function typesIn(plan: Plan): readonly (readonly string[])[] {
   return types;
 }
 
-/** Whether a run has touched records of one of some types, by what is touched when it is asked. */
-export function reaching(
-  touched: ReadonlyMap<string, { readonly type: string }>,
-): (types: readonly string[]) => boolean {
-  const seen = new Set<string>();
-  let size = -1;
-  return (types) => {
-    if (size !== touched.size) {
-      for (const { type } of touched.values()) seen.add(type);
-      size = touched.size;
-    }
-    return types.some((type) => seen.has(type));
-  };
-}
-
 /**
  * All rules to which what is touched matters, and those that are wanted anyway, in their order; where some run in a circle again, until no more is
  * taken as touched.
@@ -111,14 +98,16 @@ export function reaching(
 function* rulesInRounds(
   plan: Plan,
   touched: ReadonlyMap<string, Touched>,
-  isWanted: (rule: AnyCompiled) => boolean,
+  /** `null`: none is. */
+  isWanted: ((rule: AnyCompiled) => boolean) | null,
 ): Generator<AnyCompiled> {
-  const types = typesIn(plan);
-  const isReached = reaching(touched);
+  const { turns } = plan;
+  const isReached = reachedPlaces(typesIn(plan), touched);
   const size = () => [...touched.values()].reduce((sum, { fields }) => sum + 1 + fields.size, 0);
   for (let before = -1; before < size();) {
     before = size();
-    for (const [at, rule] of plan.turns.entries()) if (isReached(types[at]!) || isWanted(rule)) yield rule;
+    for (let at = 0; at < turns.length; at += 1)
+      if (isReached(at) || isWanted?.(turns[at]!)) yield turns[at]!;
     if (plan.circles.length === 0) return;
   }
 }

@@ -26,6 +26,11 @@ export class Paces {
     private readonly isEvery: boolean,
   ) {}
 
+  /** Whether the pace of any rule has come round in this run. */
+  get isAnyDue(): boolean {
+    return this.due.size > 0;
+  }
+
   /** Whether a rule's pace has come round in this run. */
   isDue(rule: string): boolean {
     return this.due.has(rule);

@@ -1,22 +1,23 @@
 import type { RunFacts } from '../expression';
 import type { Model } from '../model';
 import { type Plan, touchedTypes } from '../plan';
-import type { CompiledCreate, CompiledRule } from '../rules';
+import type { CompiledCreate } from '../rules';
 import type { Touched } from './affected';
 import { applyEdits, type Entry } from './apply-edits';
 import { checkLinks, readAbove } from './check-links';
 import { checkUnique } from './check-unique';
 import { numberNew } from './number-new';
 import { checkOpenLinks } from './open-links';
-import { claimsOf, reaching } from './claims';
+import { claimsOf } from './claims';
 import { checkMadeByPeople, claimsByPeople, madeByPeople } from './made-by-people';
 import type { Edit, EditProblem } from './edit';
 import { inLockOrder } from './lock-order';
 import { ask, type Answer, type Claim, type Need } from './need';
 import { Paces } from './paces';
+import { reachedPlaces } from './reached-places';
 import { recordKey } from './record';
 import { Restraint } from './reactions';
-import { type Circle, isCircle, isStage, quietTurnsOf, turnsOf } from './turns';
+import { type Circle, isCircle, isStage, quietTurnsOf, type Turn, turnsOf } from './turns';
 import type { Ripple } from './ripple';
 import { FieldsInRun } from './fields-in-run';
 import { MakersInRun } from './makers-in-run';
@@ -94,9 +95,11 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   };
   yield* run.makers.linkMade(madeByPeople(input.plan, input.edits));
   let rest: Rest | null = null;
-  const isOfNoAccount = ofNoAccount(run.state, fill);
-  for (const [from, turn] of turnsOf(input.plan).entries()) {
-    if (isStage(turn) && isOfNoAccount(turn)) continue;
+  const turns = turnsOf(input.plan);
+  const isOfNoAccount = ofNoAccount(run.state, turns, fill);
+  for (let from = 0; from < turns.length; from += 1) {
+    if (isOfNoAccount(from)) continue;
+    const turn = turns[from]!;
     const problem = isStage(turn)
       ? yield* run.fields.workOut(turn, fill)
       : isCircle(turn)
@@ -115,13 +118,21 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   return { kind: 'done', ripple: run.state.ripple(later), ...(rest ? { rest } : {}) };
 }
 
-/** Most rules have nothing to do with what a run touches; where it writes sets, or fills, each is asked. */
-function ofNoAccount(state: RunState, fill: readonly string[]): (stage: readonly CompiledRule[]) => boolean {
-  const isReached = reaching(state.touched);
-  return (stage) =>
-    fill.length + state.many.length === 0 &&
-    !isReached(typesOfStage(stage)) &&
-    !stage.some(({ id }) => state.paces.isDue(id));
+/**
+ * Most rules have nothing to do with what a run touches; where it writes sets, or fills, each is asked. So are rules that make records, and those
+ * in a circle.
+ */
+function ofNoAccount(
+  { touched, many, paces }: RunState,
+  turns: readonly Turn[],
+  fill: readonly string[],
+): (at: number) => boolean {
+  const isReached = reachedPlaces(typesOfTurns(turns), touched);
+  return (at) => {
+    if (isReached(at) || fill.length + many.length > 0) return false;
+    const turn = turns[at]!;
+    return isStage(turn) && !(paces.isAnyDue && turn.some(({ id }) => paces.isDue(id)));
+  };
 }
 
 export interface WriteBackInput {
@@ -146,9 +157,10 @@ export function* writeBack({
   const paces = new Paces(new Map(), isEveryPace);
   const { state, fields } = new Run({ model, paces, facts: null, restraint: new Restraint([], () => true) });
   yield* state.edit(entries);
-  const isOfNoAccount = ofNoAccount(state, []);
-  for (const stage of quietTurnsOf(plan)) {
-    if (isOfNoAccount(stage)) continue;
+  const stages = quietTurnsOf(plan);
+  const isOfNoAccount = ofNoAccount(state, stages, []);
+  for (const [at, stage] of stages.entries()) {
+    if (isOfNoAccount(at)) continue;
     const problem = yield* fields.workOut(stage, []);
     if (problem) return { kind: 'refused', problems: [problem] };
   }
@@ -233,13 +245,16 @@ interface Claimed {
   readonly problems: readonly EditProblem[];
 }
 
-const typesOfStages = new WeakMap<readonly CompiledRule[], readonly string[]>();
+const typesKnown = new WeakMap<readonly Turn[], readonly (readonly string[])[]>();
 
-/** The types that matter to rules that are worked out together. */
-function typesOfStage(stage: readonly CompiledRule[]): readonly string[] {
-  let types = typesOfStages.get(stage);
-  if (!types)
-    typesOfStages.set(stage, (types = [...new Set(stage.flatMap((rule) => [...touchedTypes(rule)]))]));
+/** The types that matter to rules that are worked out together; none of what is asked in any event. */
+function typesOfTurns(turns: readonly Turn[]): readonly (readonly string[])[] {
+  let types = typesKnown.get(turns);
+  if (!types) {
+    const ofTurn = (turn: Turn) =>
+      isStage(turn) ? [...new Set(turn.flatMap((rule) => [...touchedTypes(rule)]))] : [];
+    typesKnown.set(turns, (types = turns.map(ofTurn)));
+  }
   return types;
 }
 

@@ -65,26 +65,24 @@ async function checkKind({ transaction, logged, run: id }: Undoing): Promise<voi
   if (reason) throw new Refusal(409, 'undo.kind', `Run ${id} can’t be undone. ${reason}`);
 }
 
-/** What the run changed, deleted and brought back, page by page of its ledger. */
+/** What the run changed, deleted and brought back, page by page of its ledger: sorted once, and read on where it was left. */
 async function stageLogged(undoing: Undoing): Promise<void> {
   const { transaction, logged, run: id, workspace } = undoing;
-  let last: readonly [string, string] = ['', '00000000-0000-0000-0000-000000000000'];
+  await run(
+    transaction,
+    `DECLARE _undo_logged NO SCROLL CURSOR FOR SELECT type, record::text, event, changes, sources
+      FROM ${quote(logged)}._ledger WHERE run = ${BigInt(id)} ORDER BY type, record`,
+  );
   for (;;) {
-    const page = await run<Logged>(
-      transaction,
-      `SELECT type, record::text, event, changes, sources FROM ${quote(logged)}._ledger
-        WHERE run = $1 AND (type, record) > ($2::text, $3::uuid) ORDER BY type, record LIMIT ${PAGE}`,
-      [id, ...last],
-    );
+    const page = await run<Logged>(transaction, `FETCH ${PAGE} FROM _undo_logged`);
     for (const type of new Set(page.map((entry) => entry.type))) {
       const entries = page.filter((entry) => entry.type === type);
       // What was removed from the model has no records any more.
       if (workspace.model.type(type)) await new PageOf(undoing, typeIn(workspace.model, type)).stage(entries);
     }
-    if (page.length < PAGE) return;
-    const { type, record } = page.at(-1)!;
-    last = [type, record];
+    if (page.length < PAGE) break;
   }
+  await run(transaction, 'CLOSE _undo_logged');
 }
 
 /** Records of a type that the run made and that are there. */

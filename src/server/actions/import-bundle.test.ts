@@ -167,6 +167,18 @@ test('a file that isn’t a bundle, is damaged, newer, or says what can’t be, 
   expect(await code(broken((values) => ({ ...values, partOf: wing }), museum))).toBe('link.loop');
   expect(await code(broken((values) => ({ ...values, stage: 'lost' }), loan))).toBe('value.option');
   expect(await refusal(loadWorkspace(`${workspace.key}-x`))).toMatchObject({ code: 'workspace.unknown' });
+  // What has no name at all is told as such.
+  expect(await code(changed(text, (bundle) => ({ ...bundle, requests: [{}, {}, null] })))).toBe(
+    'input.shape',
+  );
+  // Records are read in slices, and counted from the first of all.
+  const wrong = changed(text, (bundle) => {
+    const [first] = bundle.records!;
+    return { ...bundle, records: [...Array.from({ length: 700 }, () => first), { ...first, id: 'none' }] };
+  });
+  expect((await refusal(importBundle(wrong, null, TESTER.id))).parts).toMatchObject([
+    { place: 'records.700.id', message: expect.stringContaining('records[700].id') as string },
+  ]);
   expect(
     await code(changed(text, (bundle) => ({ ...bundle, workspace: { ...bundle.workspace, name: '' } }))),
   ).toBe('input.shape');

@@ -50,6 +50,12 @@ export const familyData = Joi.object({
   ratesSince: day,
 });
 
+/** A name whatever its letters' case; `null` where there is none: that is told by itself. */
+function nameIn(one: unknown): string | null {
+  const name = (one as Partial<BundleRequest> | null | undefined)?.name as unknown;
+  return typeof name === 'string' ? name.toLowerCase() : null;
+}
+
 /** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */
 export const bundleShape = Joi.object({
   format: Joi.valid(BUNDLE_FORMAT).required(),
@@ -132,7 +138,7 @@ export const bundleShape = Joi.object({
         rules: Joi.array().items(Joi.string().guid().lowercase()).max(MOST_REQUESTED).unique().required(),
       }),
     )
-    .unique((a: BundleRequest, b: BundleRequest) => a.name.toLowerCase() === b.name.toLowerCase())
+    .unique((a: unknown, b: unknown) => nameIn(a) !== null && nameIn(a) === nameIn(b))
     .default([]),
   records: Joi.array().items(
     Joi.object({

@@ -78,11 +78,7 @@ export async function proofsOf(key: string, rule: string): Promise<ProofRun[]> {
   return inSnapshot(async (transaction) => {
     const workspace = await currentWorkspace(transaction, known);
     const latest = latestOf(await findRule(transaction, workspace.schema, rule));
-    const stored = await run<Stored>(
-      transaction,
-      `SELECT ${HEAD}, content FROM ${quote(workspace.schema)}._proof WHERE rule = $1 ORDER BY lower(name), id`,
-      [latest.id],
-    );
+    const stored = await readStored(transaction, workspace, latest.id);
     const rules = new PlannedRules(withDrafts(workspace.live, [latest]));
     return inSlices(stored, (one) => {
       const proof = proofIn(one);
@@ -125,19 +121,19 @@ export async function proofsOnTaking(
   return proofsTold({ model, live, taken, proofs, people: Object.fromEntries(people) });
 }
 
+const readStored = (transaction: Transaction, { schema }: LoadedWorkspace, rule: string): Promise<Stored[]> =>
+  run<Stored>(
+    transaction,
+    `SELECT ${HEAD}, content FROM ${quote(schema)}._proof WHERE rule = $1 ORDER BY lower(name), id`,
+    [rule],
+  );
+
 /** The proofs of one rule. */
 export const readProofsOf = async (
   transaction: Transaction,
-  { schema }: LoadedWorkspace,
+  workspace: LoadedWorkspace,
   rule: string,
-): Promise<Proof[]> =>
-  (
-    await run<Stored>(
-      transaction,
-      `SELECT ${HEAD}, content FROM ${quote(schema)}._proof WHERE rule = $1 ORDER BY lower(name), id`,
-      [rule],
-    )
-  ).map(proofIn);
+): Promise<Proof[]> => (await readStored(transaction, workspace, rule)).map(proofIn);
 
 /** All proofs of a workspace, by the rules that they are about; those of retired rules are out of every check. */
 export const readProofs = async (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Proof[]> =>

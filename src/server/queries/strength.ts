@@ -1,4 +1,3 @@
-import type { ModelDefinition } from '@/core/model';
 import { shareOf, type Strength, withDrafts } from '@/core/verify';
 import { type Tell, untold } from '../progress';
 import { inSnapshot } from '../store/transactions';
@@ -22,10 +21,8 @@ export async function strengthOfRule(key: string, id: string, tell: Tell = untol
     const latest = latestOf(await findRule(transaction, current.schema, id));
     return { workspace: current, rule: latest, proofs: await readProofsOf(transaction, current, latest.id) };
   });
-  const { types, lists, selections } = workspace.model;
-  const model = { types, lists, selections } as ModelDefinition;
   const strength = await searchStrength(
-    { model, settledDay: workspace.settledDay, rules: withDrafts(workspace.live, [rule]), rule, proofs },
+    { model: workspace.model, rules: withDrafts(workspace.live, [rule]), rule, proofs },
     ({ phase, done, of }) => tell({ stage: phase, done, of }),
   );
   return { rule: { id: rule.id, name: rule.name }, share: shareOf(strength), ...strength };

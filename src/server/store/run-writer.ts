@@ -421,7 +421,8 @@ export interface LedgerSource {
   readonly causes: readonly CellRef[];
 }
 
-interface LedgerEntry {
+/** What a run did to a record that was there before. */
+export interface LedgerEntry {
   readonly type: string;
   readonly record: string;
   readonly event: 'changed' | 'deleted' | 'restored';

@@ -3,7 +3,8 @@ import { type Field, type RecordType, typeIn } from '@/core/model';
 import { isClaiming } from '@/core/rules';
 import { sameValue, toWire } from '@/core/values';
 import { Refusal } from '../refusal';
-import type { LedgerSource, RunInfo } from '../store/run-writer';
+import { NONE } from '../store/made';
+import type { LedgerEntry, RunInfo } from '../store/run-writer';
 import { quote, run, tableOf } from '../store/sql';
 import { readRows } from '../store/values';
 import { holdBack } from './hold-back';
@@ -17,14 +18,6 @@ import {
   type StagedRecord,
   type Undoing,
 } from './staged';
-
-interface Logged {
-  readonly type: string;
-  readonly record: string;
-  readonly event: 'changed' | 'deleted' | 'restored';
-  readonly changes: Readonly<Record<string, readonly [unknown, unknown]>>;
-  readonly sources: Readonly<Record<string, LedgerSource>>;
-}
 
 /** What a run of this kind did can't be undone, and why. */
 const NOT_UNDONE: Partial<Record<RunInfo['kind'], string>> = {
@@ -74,7 +67,7 @@ async function stageLogged(undoing: Undoing): Promise<void> {
       FROM ${quote(logged)}._ledger WHERE run = ${BigInt(id)} ORDER BY type, record`,
   );
   for (;;) {
-    const page = await run<Logged>(transaction, `FETCH ${PAGE} FROM _undo_logged`);
+    const page = await run<LedgerEntry>(transaction, `FETCH ${PAGE} FROM _undo_logged`);
     for (const type of new Set(page.map((entry) => entry.type))) {
       const entries = page.filter((entry) => entry.type === type);
       // What was removed from the model has no records any more.
@@ -94,7 +87,7 @@ async function stageMade(undoing: Undoing, type: string): Promise<void> {
     `INSERT INTO _undo_record (type, id, what) SELECT $1, id, 'delete' ${from} AND version = 1`,
     [type],
   );
-  for (let after = '00000000-0000-0000-0000-000000000000'; ;) {
+  for (let after = NONE; ;) {
     const page = await run<{ id: string }>(
       transaction,
       `SELECT id::text ${from} AND version > 1 AND id > $1::uuid ORDER BY id LIMIT ${PAGE}`,
@@ -120,7 +113,7 @@ async function changedSince(
   rows: readonly Row[],
 ): Promise<ReadonlySet<string>> {
   if (rows.length === 0) return new Set();
-  const entries = await run<Pick<Logged, 'record' | 'changes' | 'sources'>>(
+  const entries = await run<Pick<LedgerEntry, 'record' | 'changes' | 'sources'>>(
     transaction,
     `SELECT record::text, changes, sources FROM ${quote(logged)}._ledger WHERE type = $1 AND record = ANY($2::uuid[]) AND run > $3 ORDER BY run`,
     [type, rows.map((row) => row.id), id],
@@ -147,29 +140,37 @@ async function changedSince(
 class PageOf {
   readonly #fields: ReadonlyMap<string, Field>;
   readonly #openOf: ReadonlyMap<string, string>;
+  /** Fields that a rule keeps on some records and people on others. */
+  readonly #claimed: ReadonlySet<string>;
 
   constructor(
     private readonly undoing: Undoing,
     private readonly type: RecordType,
   ) {
     this.#fields = new Map(type.fields.map((field) => [field.key, field]));
+    this.#claimed = new Set(
+      undoing.workspace.plan.rules
+        .filter((rule) => isClaiming(rule) && rule.writes.type === type.key)
+        .map(({ writes }) => writes.field),
+    );
     this.#openOf = new Map(
       (type.openLinks ?? []).flatMap(({ key, links }) => links.map((link) => [link, key] as const)),
     );
   }
 
-  async stage(entries: readonly Logged[]): Promise<void> {
+  async stage(entries: readonly LedgerEntry[]): Promise<void> {
     const { transaction, workspace } = this.undoing;
     const { key } = this.type;
     const ids = entries.map(({ record }) => record);
     const rows = new Map((await readRows(transaction, workspace, key, ids)).map((row) => [row.id, row]));
-    const goneBy = await this.goneBy(ids);
-    const restored = entries.filter(({ event }) => event === 'restored');
-    const putIn = await this.putIn(restored.map(({ record }) => record));
+    const of = (what: LedgerEntry['event']) =>
+      entries.flatMap(({ event, record }) => (event === what ? [record] : []));
+    const restored = of('restored');
+    const [goneBy, putIn] = [await this.goneBy(of('deleted')), await this.putIn(restored)];
     const changed = await changedSince(
       this.undoing,
       key,
-      restored.flatMap(({ record }) => rows.get(record) ?? []),
+      restored.flatMap((record) => rows.get(record) ?? []),
     );
     const records: StagedRecord[] = [];
     const cells: StagedCell[] = [];
@@ -177,7 +178,9 @@ class PageOf {
       const row = rows.get(entry.record);
       if (!row) continue; // its type was removed and made anew
       const record = this.recordOf(entry, row, {
-        ...{ isGoneBy: goneBy.has(row.id), putIn: putIn.get(row.id), changed },
+        isGoneBy: goneBy.has(row.id),
+        putIn: putIn.get(row.id),
+        changed,
       });
       if (record) records.push(record);
       const isThere = !row.deleted || (record?.what === 'restore' && record.why === null);
@@ -190,6 +193,7 @@ class PageOf {
   /** Records that lie in the bin as the run left them: it put them there, or an undo put them there again in its name. */
   private async goneBy(ids: readonly string[]): Promise<ReadonlySet<string>> {
     const { transaction, workspace, logged, run: id } = this.undoing;
+    if (ids.length === 0) return new Set();
     const found = await run<{ id: string }>(
       transaction,
       `SELECT t.id::text FROM ${tableOf(workspace.schema, this.type.key)} t WHERE t.id = ANY($1::uuid[]) AND t.deleted_run IS NOT NULL AND (t.deleted_run = $2
@@ -214,7 +218,7 @@ class PageOf {
   }
 
   private recordOf(
-    { event, record: id, sources }: Logged,
+    { event, record: id, sources }: LedgerEntry,
     row: Row,
     {
       isGoneBy,
@@ -254,7 +258,7 @@ class PageOf {
     };
   }
 
-  private cellsOf({ changes, sources, record: id }: Logged, row: Row, isThere: boolean): StagedCell[] {
+  private cellsOf({ changes, sources, record: id }: LedgerEntry, row: Row, isThere: boolean): StagedCell[] {
     const { plan } = this.undoing.workspace;
     const { key: type } = this.type;
     const cells = Object.entries(changes).flatMap(([field, [before, after]]): StagedCell[] => {
@@ -263,12 +267,8 @@ class PageOf {
       const isByRule = sources[field] !== undefined;
       const isKept = plan.keeper({ type, field }) !== undefined;
       if (isKept && isByRule) return []; // it is worked out
-      const isClaimed = plan.rules.some(
-        (rule) => isClaiming(rule) && rule.writes.type === type && rule.writes.field === field,
-      );
-      const why = isKept
-        ? 'a rule keeps it now'
-        : this.whyNot(definition, row, isThere, { before, after, isByRule });
+      const isClaimed = this.#claimed.has(field);
+      const why = isKept ? 'a rule keeps it now' : this.whyNot(definition, row, isThere, { before, after });
       // What a rule that keeps it has written since follows from others.
       if (why === CHANGED && isClaimed && isByRule) return [];
       const current = toWire(definition.type, row.values[field] ?? null);
@@ -280,10 +280,10 @@ class PageOf {
 
   /** Why a value stays as it is; `null` where it is still what the run left and may be what it was. */
   private whyNot(
-    { key, required, type: valueType }: Field,
+    { key, required }: Field,
     row: Row,
     isThere: boolean,
-    { before, after }: { readonly before: unknown; readonly after: unknown; readonly isByRule: boolean },
+    { before, after }: { readonly before: unknown; readonly after: unknown },
   ): string | null {
     const { workspace } = this.undoing;
     const left = ledgerValue(workspace, this.type.key, key, after);
@@ -291,7 +291,7 @@ class PageOf {
     if (!isThere) return 'its record is in the bin';
     const was = ledgerValue(workspace, this.type.key, key, before);
     if (!was.ok) return 'what stood there before doesn’t fit the field any more';
-    if (required && was.value === null && valueType.kind !== 'serial') return 'the field is required now';
+    if (required && was.value === null) return 'the field is required now';
     return null;
   }
 

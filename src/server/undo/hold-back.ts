@@ -1,23 +1,10 @@
 import { type Field, type Link, typeIn } from '@/core/model';
 import { rulesById } from '@/core/plan';
-import { quote, run, columnOf, columnType, tableOf } from '../store/sql';
-import { placesOf } from '@/core/values';
-import { CELLS, RECORDS, stagedFields, type Undoing } from './staged';
+import { columnOf, quote, run, tableOf } from '../store/sql';
+import { CELLS, columnSqlOf, RECORDS, stagedFields, type Undoing } from './staged';
 
 /** SQL: the record of a value `c` doesn't go into the bin, where it may hold anything. */
 const STAYS = `NOT EXISTS (SELECT FROM ${RECORDS} g WHERE g.id = c.id AND g.what = 'delete' AND g.why IS NULL)`;
-
-/** A value in the form in which it travels, as its column holds it. */
-export function columnSqlOf({ type }: Field, wire: string): string {
-  const text = `(${wire} #>> '{}')`;
-  const column = columnType(type, placesOf(type) ?? 0);
-  if (type.kind === 'money') return `(${wire} ->> 'amount')::${column}`;
-  if (type.kind === 'anyMoney')
-    return `(CASE WHEN jsonb_typeof(${wire}) = 'object' THEN ROW((${wire} ->> 'amount')::numeric, ${wire} ->> 'currency')::${column} END)`;
-  if (type.kind === 'choices')
-    return `(CASE WHEN jsonb_typeof(${wire}) = 'array' THEN ARRAY(SELECT jsonb_array_elements_text(${wire})) END)`;
-  return `${text}::${column}`;
-}
 
 /**
  * Holds back what a save would refuse, and what would take along what others did since: each gets its reason. Holding one back may hold back
@@ -115,10 +102,14 @@ class HoldBack {
             WHERE c.type = $1 AND c.field = $2 AND c.why IS NULL AND c.before <> 'null' AND ${STAYS} AND NOT ${this.thereSql(link.parent, to)}`,
           [type, link.link],
         );
-        if (link.parent === type) await this.loops(link);
       }
-    for (const type of await this.typesOf('restore'))
-      for (const link of model.linksFrom(type)) await this.restored(link);
+    const back = await this.typesOf('restore');
+    for (const type of back) for (const link of model.linksFrom(type)) await this.restored(link);
+    for (const type of new Set([...fields.keys(), ...back]))
+      for (const link of model.linksFrom(type)) {
+        const isSet = back.includes(type) || fields.get(type)!.includes(link.link);
+        if (link.parent === type && isSet) await this.loops(link);
+      }
   }
 
   /** Records that come back and name what isn't there: that link is emptied where this is its policy, and else they stay in the bin. */
@@ -139,7 +130,6 @@ class HoldBack {
           WHERE l.id = x.id`,
         [type],
       );
-    if (parent === type) await this.loops(link);
   }
 
   /** Of records in a hierarchy that would lie inside themselves those are held back whose link goes back, or that come back. */

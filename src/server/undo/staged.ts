@@ -1,8 +1,8 @@
 import type { CellRef, Entry, Row } from '@/core/engine';
-import { fieldIn } from '@/core/model';
-import { parseValue, sameValue, type Value } from '@/core/values';
+import { type Field, fieldIn } from '@/core/model';
+import { parseValue, placesOf, sameValue, type Value } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { run } from '../store/sql';
+import { columnType, run } from '../store/sql';
 import { readRows } from '../store/values';
 import type { LoadedWorkspace } from '../store/workspace';
 
@@ -122,6 +122,18 @@ export async function stagedFields(transaction: Transaction): Promise<Map<string
     `SELECT type, array_agg(DISTINCT field ORDER BY field) AS fields FROM ${CELLS} WHERE why IS NULL GROUP BY type`,
   );
   return new Map(found.map(({ type, fields }) => [type, fields]));
+}
+
+/** A value in the form in which it travels, as its column holds it. */
+export function columnSqlOf({ type }: Field, wire: string): string {
+  const text = `(${wire} #>> '{}')`;
+  const column = columnType(type, placesOf(type) ?? 0);
+  if (type.kind === 'money') return `(${wire} ->> 'amount')::${column}`;
+  if (type.kind === 'anyMoney')
+    return `(CASE WHEN jsonb_typeof(${wire}) = 'object' THEN ROW((${wire} ->> 'amount')::numeric, ${wire} ->> 'currency')::${column} END)`;
+  if (type.kind === 'choices')
+    return `(CASE WHEN jsonb_typeof(${wire}) = 'array' THEN ARRAY(SELECT jsonb_array_elements_text(${wire})) END)`;
+  return `${text}::${column}`;
 }
 
 /** A value as the ledger has it; not ok where the field can't hold it any more. */

@@ -1,9 +1,7 @@
 import { fieldIn } from '@/core/model';
-import { placesOf } from '@/core/values';
 import { fillAfter, type Filled } from '../store/fill-after';
-import { columnOf, columnType, quote, run, tableOf } from '../store/sql';
-import { columnSqlOf } from './hold-back';
-import { CELLS, RECORDS, stagedFields, stagedTypes, type Undoing } from './staged';
+import { columnOf, quote, run, tableOf } from '../store/sql';
+import { CELLS, columnSqlOf, RECORDS, stagedFields, stagedTypes, type Undoing } from './staged';
 
 /** An undo that writes by statements over the whole set. */
 export interface WritingSet extends Undoing {
@@ -55,10 +53,7 @@ async function writeValues(
   await run(
     transaction,
     `UPDATE ${tableOf(workspace.schema, type)} t SET ${parts
-      .map(
-        ({ at, column, sql, field }) =>
-          `${column} = CASE WHEN x.h${at} THEN (${sql})::${columnType(field.type, placesOf(field.type) ?? 0)} ELSE t.${column} END`,
-      )
+      .map(({ at, column, sql }) => `${column} = CASE WHEN x.h${at} THEN ${sql} ELSE t.${column} END`)
       .join(
         ', ',
       )}, version = t.version + 1, changed_run = $2, problems = NULLIF(t.problems - ARRAY(SELECT f FROM unnest(ARRAY[${errors}]) f WHERE f = ANY(x.fields)), '{}')

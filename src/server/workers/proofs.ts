@@ -1,6 +1,6 @@
-import { heldAmong, type ProofsAmong, type ToldAmong, toldAmong } from '@/core/verify';
+import { heldAmong, type ToldAmong, toldAmong } from '@/core/verify';
 import { Slices } from '../slices';
-import { inThread } from './threads';
+import { inThread, plain } from './threads';
 
 /** Up to so many proofs are run by this process itself, in slices: to hand them over takes as long. */
 const FEW = 20;
@@ -12,12 +12,6 @@ async function slicedToEnd<R>(steps: Generator<void, R>): Promise<R> {
     await slices.rest();
   }
 }
-
-const plain = <T extends ProofsAmong>({ model, ...given }: T) => {
-  const { types, lists, selections, settledDay } = model;
-  const definition = { types, ...(lists ? { lists } : {}), ...(selections ? { selections } : {}) };
-  return { ...given, model: definition, settledDay };
-};
 
 /** What proofs say of taking rules live; nothing else in this process waits for it. */
 export const proofsTold = (given: Parameters<typeof toldAmong>[0]): Promise<ToldAmong> =>

@@ -25,10 +25,7 @@ const proof = proofOf(
     ],
   },
 );
-const task = {
-  model: { types: model.types, lists: model.lists, selections: model.selections },
-  ...{ settledDay: '2027-03-01', rules: [rule], rule, proofs: [proof] },
-};
+const task = { model, rules: [rule], rule, proofs: [proof] };
 afterAll(endThreads);
 
 test('the search runs in a thread of its own, tells how far it is, and finds cases', async () => {

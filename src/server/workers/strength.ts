@@ -1,16 +1,15 @@
 import { MessageChannel } from 'node:worker_threads';
-import type { Strength, StrengthProgress } from '@/core/verify';
+import type { Strength, StrengthInput, StrengthProgress } from '@/core/verify';
 import { Refusal } from '../refusal';
 import { numberSetting } from '../setting';
-import type { Tasks } from './tasks';
-import { inThread } from './threads';
+import { inThread, plain } from './threads';
 
 /** Seconds that a search may take. */
 const mostSeconds = (): number => numberSetting('OIKON_STRENGTH_SECONDS', 120);
 
 /** Searches in the thread. Refuses what takes too long, and ends where `tell` throws, since nobody waits any more. */
 export async function searchStrength(
-  task: Omit<Tasks['strength']['given'], 'port'>,
+  given: Omit<StrengthInput, 'isFigure'>,
   tell: (progress: StrengthProgress) => void,
   seconds = mostSeconds(),
 ): Promise<Strength> {
@@ -32,7 +31,7 @@ export async function searchStrength(
   try {
     return await inThread(
       'strength',
-      { ...task, port: port2 },
+      { ...plain(given), port: port2 },
       { signal: stopping.signal, transferList: [port2] },
     );
   } catch (error) {

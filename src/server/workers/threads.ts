@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
+import type { Model } from '@/core/model';
 import { Piscina } from 'piscina';
 import type { Tasks } from './tasks';
 
@@ -25,6 +26,13 @@ function poolOf(task: keyof Tasks): Piscina {
   }
   return pool;
 }
+
+/** The same with its model as plain data, as a thread takes it. */
+export const plain = <T extends { readonly model: Model }>({ model, ...given }: T) => {
+  const { types, lists, selections, settledDay } = model;
+  const definition = { types, ...(lists ? { lists } : {}), ...(selections ? { selections } : {}) };
+  return { ...given, model: definition, settledDay };
+};
 
 /** Works something out in a thread, so that nothing else in this process waits for it. */
 export const inThread = async <K extends keyof Tasks>(

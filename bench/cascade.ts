@@ -1,8 +1,8 @@
 import type { Cascade } from '@/core/rules';
-import { saveEdits } from '@/server/actions/save-edits';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import { database } from '@/server/database/connection';
-import { run } from '@/server/store/sql';
-import { loadWorkspace } from '@/server/store/workspace';
+import { run } from '@/server/store/sql/sql';
+import { loadWorkspace } from '@/server/store/session/workspace';
 import { exhibitionId, goLive, LARGE_AT, ONE_LARGE, TESTER, workspaceOf } from './data';
 import { compare, type Figure, timed } from './measure';
 

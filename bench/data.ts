@@ -2,10 +2,10 @@ import type { Expression } from '@/core/expression';
 import type { Field, ModelDefinition } from '@/core/model';
 import type { RollUp, RuleDefinition } from '@/core/rules';
 import { Decimal, type Value } from '@/core/values';
-import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
-import { createRule, takeLiveTogether } from '@/server/actions/write-rules';
-import { loadRows, type NewRow } from '@/server/store/load';
-import { reloadWorkspace } from '@/server/store/workspace';
+import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { createRule, takeLiveTogether } from '@/server/actions/rules/write-rules';
+import { loadRows, type NewRow } from '@/server/store/schema/load-rows';
+import { reloadWorkspace } from '@/server/store/session/workspace';
 import { WRENFIELD } from '../src/demo/model';
 
 export const TESTER = {

@@ -1,4 +1,4 @@
-import { importRecords } from '@/server/actions/import-records';
+import { importRecords } from '@/server/actions/imports/import-records';
 import { readModel } from '@/core/model';
 import { toWire } from '@/core/values';
 import { Client } from 'pg';

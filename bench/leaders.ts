@@ -1,5 +1,5 @@
 import type { WireValue } from '@/core/values';
-import { saveEdits } from '@/server/actions/save-edits';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import {
   firstLoanOf,
   goLive,

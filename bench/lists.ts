@@ -1,7 +1,7 @@
 import type { Expression } from '@/core/expression';
-import { listRecords, type ListInput } from '@/server/queries/list-records';
-import { makeIndex, orderIndex, searchIndex } from '@/server/store/list-index';
-import { loadWorkspace } from '@/server/store/workspace';
+import { listRecords, type ListInput } from '@/server/queries/records/list-records';
+import { makeIndex, orderIndex, searchIndex } from '@/server/store/schema/list-index';
+import { loadWorkspace } from '@/server/store/session/workspace';
 import { Client } from 'pg';
 import { exhibitionId, workspaceOf } from './data';
 import { compare, type Figure, timed } from './measure';

@@ -1,8 +1,8 @@
 import type { Create } from '@/core/rules';
-import { makeAsked } from '@/server/actions/make-asked';
+import { makeAsked } from '@/server/actions/records/make-asked';
 import { database } from '@/server/database/connection';
-import { run } from '@/server/store/sql';
-import { loadWorkspace } from '@/server/store/workspace';
+import { run } from '@/server/store/sql/sql';
+import { loadWorkspace } from '@/server/store/session/workspace';
 import { goLive, TESTER, workspaceOf } from './data';
 import { compare, type Figure, timed } from './measure';
 

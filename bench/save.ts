@@ -1,4 +1,4 @@
-import { saveEdits } from '@/server/actions/save-edits';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import type { Client } from 'pg';
 import { Pool, type PoolClient } from 'pg';
 import {

@@ -1,10 +1,10 @@
 import { manyRules, manyTypes } from '@/core/testing/many';
-import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
-import { saveEdits } from '@/server/actions/save-edits';
-import { createRule, takeLiveTogether } from '@/server/actions/write-rules';
-import { listKeepers, listRules } from '@/server/queries/rules';
-import { previewLive } from '@/server/actions/preview-live';
-import { loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
+import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { saveEdits } from '@/server/actions/records/save-edits';
+import { createRule, takeLiveTogether } from '@/server/actions/rules/write-rules';
+import { listKeepers, listRules } from '@/server/queries/rules/rules';
+import { previewLive } from '@/server/actions/rules/preview-live';
+import { loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
 import { v7 as newId } from 'uuid';
 import { TESTER } from './data';
 import { compare, type Figure, timed } from './measure';

@@ -1,10 +1,10 @@
 import type { RollUp } from '@/core/rules';
 import { Decimal } from '@/core/values';
-import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
-import { changeState, createRule } from '@/server/actions/write-rules';
-import { saveEdits } from '@/server/actions/save-edits';
-import { loadRows, type NewRow } from '@/server/store/load';
-import { reloadWorkspace } from '@/server/store/workspace';
+import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { saveEdits } from '@/server/actions/records/save-edits';
+import { loadRows, type NewRow } from '@/server/store/schema/load-rows';
+import { reloadWorkspace } from '@/server/store/session/workspace';
 import { Client } from 'pg';
 import { goLive, MODEL, TESTER } from './data';
 import { compare, type Figure, timed } from './measure';

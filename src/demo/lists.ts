@@ -1,4 +1,4 @@
-import type { SavedListInput } from '@/server/actions/saved-lists';
+import type { SavedListInput } from '@/server/actions/records/saved-lists';
 
 /** Lists that the trust's people keep. */
 export const LISTS: readonly SavedListInput[] = [

@@ -1,14 +1,14 @@
-import { fetchRates } from '@/server/actions/fetch-rates';
-import { insertProofs } from '@/server/actions/import-bundle';
-import { makeWorkspace, removeWorkspace } from '@/server/actions/make-workspace';
-import { addRequest, agreeTo } from '@/server/actions/requests';
-import { addList } from '@/server/actions/saved-lists';
-import { changeState, createRule } from '@/server/actions/write-rules';
+import { fetchRates } from '@/server/actions/records/fetch-rates';
+import { insertProofs } from '@/server/actions/bundles/import-bundle';
+import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { addRequest, agreeTo } from '@/server/actions/rules/requests';
+import { addList } from '@/server/actions/records/saved-lists';
+import { changeState, createRule } from '@/server/actions/rules/write-rules';
 import { database, disconnect } from '@/server/database/connection';
 import { migrateEverything } from '@/server/database/migrate';
 import { models } from '@/server/database/models';
-import { loadRows } from '@/server/store/load';
-import { loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
+import { loadRows } from '@/server/store/schema/load-rows';
+import { loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
 import { shiftDay } from '@/core/values';
 import type { Proof } from '@/core/verify';
 import { simulatedRates } from '@/standins/simulated-rates';
@@ -18,7 +18,7 @@ import { WRENFIELD } from './model';
 import { demoProofs, demoRules } from './proofs';
 import { REQUESTS, ruleWriting } from './requests';
 import { demoData } from './records';
-import { RULES } from './rules';
+import { RULES } from './rules/rules';
 
 const KEY = 'wrenfield';
 

@@ -4,7 +4,7 @@ import { caseName, strengthOf } from '@/core/verify';
 import { writeFileSync } from 'node:fs';
 import { WRENFIELD } from './model';
 import { DAY, type DemoProof, demoRules, UNPROVEN } from './proofs';
-import { RULES } from './rules';
+import { RULES } from './rules/rules';
 
 const FILE = 'src/demo/proofs.json';
 

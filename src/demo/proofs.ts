@@ -3,10 +3,10 @@ import { readModel, fieldIn } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import { parseValue, type WireValue } from '@/core/values';
 import { BY_ONE, type Expectation, madeUpFamily, type Proof, type RunSetting } from '@/core/verify';
-import { COMPLETED } from './cascades';
+import { COMPLETED } from './rules/cascades';
 import { WRENFIELD } from './model';
 import stored from './proofs.json';
-import { RULES } from './rules';
+import { RULES } from './rules/rules';
 
 /** The settled day of all the demo's proofs. */
 export const DAY = '2027-03-01';

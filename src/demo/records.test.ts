@@ -4,7 +4,7 @@ import { buildPlan } from '@/core/plan';
 import { recordToWire } from '@/core/verify';
 import { WRENFIELD } from './model';
 import { demoData } from './records';
-import { RULES } from './rules';
+import { RULES } from './rules/rules';
 
 const model = readModel(WRENFIELD, '2026-10-30');
 

@@ -1,4 +1,4 @@
-import { RULES } from './rules';
+import { RULES } from './rules/rules';
 
 /** A request of the demo. Rules are meant by the field that they write or the type that they make; proofs by how their names begin. */
 export interface DemoRequest {

@@ -1,4 +1,4 @@
-import { MOST_BUNDLE } from '@/server/actions/read-bundle';
+import { MOST_BUNDLE } from '@/server/actions/bundles/read-bundle';
 import type { Work } from '@/server/requests/gates';
 import { IN_MEMORY, mostUpload } from './body';
 

@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
 import type { Description } from 'joi';
 import { AGGREGATES } from '@/core/rules';
-import { definition } from '@/server/actions/forms/rules';
-import { expectations, settings } from '@/server/actions/forms/proofs';
-import { familyData } from '@/server/actions/forms/bundle';
+import { definition } from '@/server/forms/rules';
+import { expectations, settings } from '@/server/forms/proofs';
+import { familyData } from '@/server/forms/bundle';
 import { ACCESS } from './access';
 
 const text = readFileSync('docs/api.md', 'utf8');

@@ -1,8 +1,8 @@
 import { readdirSync } from 'node:fs';
 import { join, sep } from 'node:path';
 import { galleries, rowOf, uuid } from '@/core/testing/galleries';
-import { asSeen, readInput } from '@/server/actions/input';
-import { saveEdits } from '@/server/actions/save-edits';
+import { asSeen, readInput } from '@/server/forms/input';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import { database, disconnect } from '@/server/database/connection';
 import { settleDays } from '@/server/jobs/settle-days';
 import { Refusal } from '@/server/refusal';

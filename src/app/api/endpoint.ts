@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { checkPerson, checkSomebody } from '@/server/queries/people';
+import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { type Tell, untold } from '@/server/progress';
 import { Refusal } from '@/server/refusal';
 import {
@@ -12,8 +12,8 @@ import {
 import { inRequest, type RequestKey } from '@/server/requests/context';
 import { gates } from '@/server/requests/gates';
 import { checkHost } from '@/server/requests/front';
-import { isOfOtherModel } from '@/server/store/transactions';
-import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/workspace';
+import { isOfOtherModel } from '@/server/store/session/transactions';
+import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
 import { type Access, ACCESS, type Method, type Path } from './access';
 import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';
 import { type CarryOut, asksForLines, linesOf } from './long-answer';

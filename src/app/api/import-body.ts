@@ -1,4 +1,4 @@
-import { readInput } from '@/server/actions/input';
+import { readInput } from '@/server/forms/input';
 import { Refusal } from '@/server/refusal';
 import type { ImportPlan } from '@/core/intake';
 import type { ReadBody } from './body';

@@ -1,6 +1,6 @@
 import type { Expression } from '@/core/expression';
-import { readInput } from '@/server/actions/input';
-import type { ListInput } from '@/server/queries/list-records';
+import { readInput } from '@/server/forms/input';
+import type { ListInput } from '@/server/queries/records/list-records';
 import { Refusal } from '@/server/refusal';
 
 /** The condition of a list, as JSON within the address. */

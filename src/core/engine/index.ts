@@ -1,12 +1,12 @@
-export { loopWords } from './all-the-way';
-export type { Touched } from './affected';
-export type { Entry } from './apply-edits';
-export { titleOf } from './apply-edits';
-export { along, handedToMany, handOn, takersOf, type HandOnInput } from './hand-on';
-export { type RowsOf, UpReader } from './up-reader';
-export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edit';
-export { followersOf, type Follower } from './followers';
-export { inLockOrder, lockOrder } from './lock-order';
+export { loopWords } from './reach/hierarchy-layers';
+export type { Touched } from './reach/affected';
+export type { Entry } from './edits/apply-edits';
+export { titleOf } from './edits/apply-edits';
+export { along, handedToMany, handOn, takersOf, type HandOnInput } from './cascade/cascade-run';
+export { type RowsOf, UpReader } from './reach/route-reader';
+export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edits/read-edits';
+export { followersOf, type Follower } from './reach/dependants';
+export { inLockOrder, lockOrder } from './reach/lock-order';
 export {
   answerInMemory,
   isHolderFor,
@@ -18,8 +18,8 @@ export {
   runInMemory,
   runWith,
   writtenRow,
-} from './memory-driver';
-export { MemoryStore, Overlay, type RecordStore } from './memory-store';
+} from './driver/memory-driver';
+export { MemoryStore, Overlay, type RecordStore } from './driver/memory-store';
 export {
   ask,
   rowSet,
@@ -37,8 +37,8 @@ export {
   type Work,
   type WorkedOut,
   type Write,
-} from './need';
-export { reactionFails, Restraint } from './reactions';
+} from './driver/need';
+export { reactionFails, Restraint } from './run/write-precedence';
 export {
   MOST_TOUCHED,
   makeAfter,
@@ -61,8 +61,8 @@ export {
   type MadeFor,
   type RecordRef,
   type Row,
-} from './record';
-export { whichOf, type WrittenMany } from './ripple';
+} from './driver/record';
+export { whichOf, type WrittenMany } from './run/ripple';
 export type {
   Change,
   Later,
@@ -73,7 +73,7 @@ export type {
   RecordEvent,
   Ripple,
   Withdrawn,
-} from './ripple';
-export { makingOf, type TurnedMaker } from './making';
-export { defaultsOf } from './edit';
-export { type Circle, isCircle, isStage, quietTurnsOf, stagesOf, turnsOf, type Turn } from './turns';
+} from './run/ripple';
+export { makingOf, type TurnedMaker } from './create/create-run';
+export { defaultsOf } from './edits/read-edits';
+export { type Circle, isCircle, isStage, quietTurnsOf, stagesOf, turnsOf, type Turn } from './run/schedule';

@@ -1,7 +1,7 @@
 import type { Model } from '../model';
 import { toWire, type WireValue } from '../values';
-import type { Expression, Typed } from './expression';
-import { typeCondition } from './type-expression';
+import type { Expression, Typed } from '@/core/syntax/expression';
+import { typeCondition } from './typing/type-expression';
 
 /**
  * A condition that was written as text as tests of fields, joined by groups: what can be shown and changed test by test. `null` where it

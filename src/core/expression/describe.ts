@@ -1,11 +1,11 @@
 import { fieldIn, follow, type Model } from '../model';
 import { displayValue, unreachable } from '../values';
-import { evaluate } from './evaluate';
-import { RECORD_ITSELF, type Typed, type TypedField, type TypedGather } from './expression';
-import { OF_RUN } from './in-run';
+import { evaluate } from './evaluate/evaluate';
+import { RECORD_ITSELF, type Typed, type TypedField, type TypedGather } from '@/core/syntax/expression';
+import { OF_RUN } from './evaluate/run-context';
 import { operatorWords } from './operators';
 import { fieldsRead } from './reads';
-import { Failure, OUTSIDE, type ReadField } from './worked';
+import { Failure, OUTSIDE, type ReadField } from './evaluate/worked';
 
 export type NameOf = (id: string) => string | undefined;
 

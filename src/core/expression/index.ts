@@ -1,7 +1,7 @@
-export { asNumber, kindWords } from './amounts';
+export { asNumber, kindWords } from './typing/amounts';
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
-export { evaluate, evaluatorOf } from './evaluate';
-export { MOST_TEXT, RECORD_ITSELF, YES_NO } from './expression';
+export { evaluate, evaluatorOf } from './evaluate/evaluate';
+export { MOST_TEXT, RECORD_ITSELF, YES_NO } from '@/core/syntax/expression';
 export type {
   CompareOperator,
   Expression,
@@ -11,7 +11,7 @@ export type {
   TypedExchange,
   TypedField,
   TypedGather,
-} from './expression';
+} from '@/core/syntax/expression';
 export {
   operatorEntry,
   OPERATORS,
@@ -22,12 +22,12 @@ export {
   type RightSide,
 } from './operators';
 export { asTests } from './buildable';
-export { inRun, OF_RUN, readsRun, type RunFacts } from './in-run';
+export { inRun, OF_RUN, readsRun, type RunFacts } from './evaluate/run-context';
 export { partsOf } from './parts';
 export { typedPrefixed } from './prefixed';
-export { printFeel } from './print-feel';
+export { printFeel } from './feel/print-feel';
 export { exchangesIn, fieldsRead, gathersIn, isDated, testsIn } from './reads';
-export { firstRateDay, pairOf, RATE_DAYS } from './exchange';
+export { firstRateDay, pairOf, RATE_DAYS } from './evaluate/exchange';
 export { selectionsIn } from './selections-in';
 export {
   FUNCTIONS,
@@ -38,17 +38,17 @@ export {
   type FunctionName,
   type ListFunction,
   type Parameter,
-} from './functions';
+} from '@/core/syntax/functions';
 export { listNames, type ListName } from './names';
-export type { Span } from './feel-text';
-export { readFeel, type ReadFeel } from './read-feel';
+export type { Span } from './feel/feel-text';
+export { readFeel, type ReadFeel } from './feel/read-feel';
 export {
   checkSectionConditions,
   checkSelections,
   typeCondition,
   typeFieldRead,
   typeValue,
-} from './type-expression';
+} from './typing/type-expression';
 export {
   Failure,
   OUTSIDE,
@@ -59,4 +59,4 @@ export {
   type ReadField,
   type ReadOf,
   type Worked,
-} from './worked';
+} from './evaluate/worked';

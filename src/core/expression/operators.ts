@@ -1,5 +1,10 @@
 import type { Kind } from '../values';
-import type { AmongOperator, CompareOperator, MatchOperator, PresenceOperator } from './expression';
+import type {
+  AmongOperator,
+  CompareOperator,
+  MatchOperator,
+  PresenceOperator,
+} from '@/core/syntax/expression';
 
 export type Operator = CompareOperator | PresenceOperator | AmongOperator | MatchOperator;
 

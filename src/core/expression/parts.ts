@@ -1,5 +1,5 @@
 import { unreachable } from '../values';
-import type { Expression } from './expression';
+import type { Expression } from '@/core/syntax/expression';
 
 /** The expressions that one is made of, each with its place in it. */
 export function partsOf(

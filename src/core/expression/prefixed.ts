@@ -1,5 +1,5 @@
 import { unreachable } from '../values';
-import type { Expression, Typed } from './expression';
+import type { Expression, Typed } from '@/core/syntax/expression';
 
 /** An expression read on a record up a route, as one that is read on the record at hand. */
 export function prefixed(node: Expression, route: readonly string[]): Expression {

@@ -1,5 +1,5 @@
 import { unreachable } from '../values';
-import type { Typed, TypedExchange, TypedField, TypedGather } from './expression';
+import type { Typed, TypedExchange, TypedField, TypedGather } from '@/core/syntax/expression';
 
 /** The parts of an expression that are read on the record at hand: what is gathered reads others. */
 export function partsOf(node: Typed): readonly Typed[] {

@@ -1,4 +1,4 @@
-import type { Expression } from './expression';
+import type { Expression } from '@/core/syntax/expression';
 import { partsOf } from './parts';
 
 const IN_TEXT = /\bselected\s*\([^()"]*"([^"]*)"\s*\)/g;

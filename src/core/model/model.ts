@@ -1,5 +1,5 @@
 import { grouped } from '../grouped';
-import type { Expression } from '../expression/expression';
+import type { Expression } from '@/core/syntax/expression';
 import type { Limits, Option, Rounding, ValueType, WireValue } from '../values';
 import type { Pace } from './pace';
 

@@ -1,5 +1,5 @@
 import { evaluatorOf, readFeel, type Typed, typeCondition } from '../expression';
-import { OWN_FIELDS } from '../engine/record';
+import { OWN_FIELDS } from '@/core/engine/driver/record';
 import { rowOf, uuid } from '../testing/galleries';
 import { touring } from '../testing/touring';
 import { cannotBothHold } from './cannot-both';

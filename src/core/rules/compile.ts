@@ -1,10 +1,10 @@
 import type { Model } from '../model';
 import { type Problem, unreachable } from '../values';
-import { compileCascade } from './check-cascade';
-import { compileFormula } from './check-formula';
-import { compileLinkRule } from './check-link-rule';
-import { compileRollUp } from './check-roll-up';
-import { compileCreate } from './check-create';
+import { compileCascade } from './cascade/check-cascade';
+import { compileFormula } from './formula/check-formula';
+import { compileLinkRule } from './link/check-link-rule';
+import { compileRollUp } from './roll-up/check-roll-up';
+import { compileCreate } from './create/check-create';
 import { inPilot } from './pilot';
 import type { AnyCompiled, CompiledRule, Rule } from './rule';
 

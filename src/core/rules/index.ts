@@ -1,16 +1,16 @@
-export { findWords, holdsWords, wayWordsOf } from './link-words';
-export { linkedOutcome, matchesOf, type Finder } from './find-link';
-export { asksWhich } from './link-rule';
-export type { CompiledFinding, CompiledLinked, Finding, LinkRule, MatchKey } from './link-rule';
-export type { LinkPart } from './check-link-rule';
-export { forOtherParents, type OtherParent } from './other-parents';
-export { isKeptByLeader, leaderAfter } from './leading';
+export { findWords, holdsWords, wayWordsOf } from './link/link-words';
+export { linkedOutcome, matchesOf, type Finder } from './link/find-link';
+export { asksWhich } from './link/link-rule';
+export type { CompiledFinding, CompiledLinked, Finding, LinkRule, MatchKey } from './link/link-rule';
+export type { LinkPart } from './link/check-link-rule';
+export { forOtherParents, type OtherParent } from './roll-up/other-parents';
+export { isKeptByLeader, leaderAfter } from './roll-up/extremum';
 export type { Limits } from '../values';
-export { checkRuleDefaults, defaultsFor } from './rule-defaults';
-export { oneLink, plainLink } from './one-link';
+export { checkRuleDefaults, defaultsFor } from './defaults';
+export { oneLink, plainLink } from './roll-up/single-link';
 export { checkTimes, isAskedBy, isSlower, paceWords, WEEKDAYS } from './pace';
-export { isWritable, type FormulaPart } from './check-formula';
-export { alike, compileRollUp, type RollUpPart } from './check-roll-up';
+export { isWritable, type FormulaPart } from './formula/check-formula';
+export { alike, compileRollUp, type RollUpPart } from './roll-up/check-roll-up';
 export type {
   AssignedValue,
   Assignment,
@@ -22,18 +22,26 @@ export type {
   HandedValue,
   Moment,
   OnChange,
-} from './cascade';
-export { assignedWords, changeName, momentWords, takersWords } from './cascade-words';
-export { assignsOther, isAtOnce, waysOf } from './create';
-export type { Afterwards, CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
-export { assignedReads, isHeld, isOfRun, wayOf, type CreatePart } from './check-create';
-export { afterwardsWords, wayName, wayWords } from './create-words';
-export type { CascadePart } from './check-cascade';
-export { handedOutcome } from './hand-on-value';
-export { handOnOffered, reachOf, type Reach, upFrom } from './hand-on-route';
+} from './cascade/cascade';
+export { assignedWords, changeName, momentWords, takersWords } from './cascade/cascade-words';
+export { assignsOther, isAtOnce, waysOf } from './create/create';
+export type {
+  Afterwards,
+  CompiledAssigned,
+  CompiledCreate,
+  CompiledWay,
+  Create,
+  Way,
+  WayBy,
+} from './create/create';
+export { assignedReads, isHeld, isOfRun, wayOf, type CreatePart } from './create/check-create';
+export { afterwardsWords, wayName, wayWords } from './create/create-words';
+export type { CascadePart } from './cascade/check-cascade';
+export { handedOutcome } from './cascade/assigned-value';
+export { handOnOffered, reachOf, type Reach, upFrom } from './cascade/cascade-route';
 export { compileRule, partsOf, type Compiled } from './compile';
-export { formulaOutcome } from './evaluate-formula';
-export type { CompiledFormula, Formula } from './formula';
+export { formulaOutcome } from './formula/evaluate-formula';
+export type { CompiledFormula, Formula } from './formula/formula';
 export {
   accumulatorOfUnits,
   isAccumulated,
@@ -45,7 +53,7 @@ export {
   unitsOf,
   withStanding,
   type Accumulator,
-} from './accumulate';
+} from './roll-up/accumulate';
 export {
   bringTogether,
   leaderOf,
@@ -58,8 +66,8 @@ export {
   type Members,
   type Reader,
   type Standing,
-} from './evaluate-roll-up';
-export { foldedOutcome } from './fold';
+} from './roll-up/evaluate-roll-up';
+export { foldedOutcome } from './roll-up/fold';
 export {
   aggregateEntry,
   AGGREGATES,
@@ -78,7 +86,7 @@ export {
   type RollUp,
   type RollUpSource,
   type Together,
-} from './roll-up';
+} from './roll-up/roll-up';
 export {
   isAlone,
   isClaiming,
@@ -111,7 +119,7 @@ export {
   testWords,
   joiningWords,
 } from './sentence';
-export { childrenName, routeWords, type SentencePart } from './sentence-parts';
+export { childrenName, routeWords, type SentencePart } from './shared/sentence-parts';
 export {
   isValueOffered,
   membersOffered,
@@ -120,7 +128,7 @@ export {
   targetsOffered,
   targetsOpen,
   type RouteOffer,
-} from './offers';
+} from './roll-up/offers';
 export {
   comparisonsFor,
   compileMap,
@@ -136,6 +144,6 @@ export {
   type CompiledMap,
   type MapRow,
   type ResultMap,
-} from './written';
+} from './shared/result-pipeline';
 export { areRivals, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';
 export { MOST_IN_PILOT, pilotWords } from './pilot';

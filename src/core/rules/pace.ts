@@ -1,6 +1,6 @@
 import type { Model, Pace, RecordType, Timetable } from '../model';
 import { KIND_NAMES, type Problem } from '../values';
-import { finding } from './check-target';
+import { finding } from './shared/check-target';
 import type { CompiledRule, FieldRef, RuleDefinition } from './rule';
 
 /** Whether a rule's values may be behind what they are made of, until its pace comes round. */

@@ -1,11 +1,11 @@
 import { gathersIn, RECORD_ITSELF, typeCondition, type Typed, typedPrefixed, YES_NO } from '../expression';
 import { type Model, stepsUp } from '../model';
 import type { Problem } from '../values';
-import type { CompiledHandOn, CompiledInStep } from './cascade';
-import { finding } from './check-target';
-import { upFrom } from './hand-on-route';
-import { ReadPaths } from './read-paths';
-import { type CompiledRollUp, isReacting } from './roll-up';
+import type { CompiledHandOn, CompiledInStep } from './cascade/cascade';
+import { finding } from './shared/check-target';
+import { upFrom } from './cascade/cascade-route';
+import { ReadPaths } from './shared/read-paths';
+import { type CompiledRollUp, isReacting } from './roll-up/roll-up';
 import type { AnyCompiled, CompiledRule, Pilot, Read } from './rule';
 
 /** Most records that are chosen for a pilot. */

@@ -1,7 +1,7 @@
 import type { AnyCompiled } from './rule';
 import { isCreate, isHandOn } from './rule';
-import { isReacting } from './roll-up';
-import { part, type SentencePart, words } from './sentence-parts';
+import { isReacting } from './roll-up/roll-up';
+import { part, type SentencePart, words } from './shared/sentence-parts';
 
 /** The most that a precedence may be. */
 export const LAST_PRECEDENCE = 99;

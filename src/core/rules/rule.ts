@@ -1,11 +1,11 @@
 import { arrive, type Field, type Model, type Pace, type Step } from '../model';
 import type { Rounding } from '../values';
-import type { Cascade, CompiledHandOn, CompiledInStep } from './cascade';
-import type { CompiledCreate, Create } from './create';
-import type { CompiledFormula, Formula } from './formula';
-import type { CompiledLinked, LinkRule } from './link-rule';
-import type { CompiledRollUp, Recursion, RollUp } from './roll-up';
-import type { CompiledLimits } from './written';
+import type { Cascade, CompiledHandOn, CompiledInStep } from './cascade/cascade';
+import type { CompiledCreate, Create } from './create/create';
+import type { CompiledFormula, Formula } from './formula/formula';
+import type { CompiledLinked, LinkRule } from './link/link-rule';
+import type { CompiledRollUp, Recursion, RollUp } from './roll-up/roll-up';
+import type { CompiledLimits } from './shared/result-pipeline';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
 export type RuleDefinition = RollUp | Formula | Cascade | Create | LinkRule;

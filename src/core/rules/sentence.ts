@@ -8,22 +8,22 @@ import {
 } from '../expression';
 import { type Field, fieldIn, type Model, typeIn } from '../model';
 import { displayResult, displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
-import { cascadeName, cascadeParts } from './cascade-words';
+import { cascadeName, cascadeParts } from './cascade/cascade-words';
 import { partsOf } from './compile';
-import { createName, createParts } from './create-words';
-import type { CompiledFormula } from './formula';
-import { linkName, linkParts } from './link-words';
+import { createName, createParts } from './create/create-words';
+import type { CompiledFormula } from './formula/formula';
+import { linkName, linkParts } from './link/link-words';
 import {
   aggregateEntry,
   type CompiledRollUp,
   type CompiledSource,
   isReacting,
   type Joining,
-} from './roll-up';
+} from './roll-up/roll-up';
 import type { AnyCompiled } from './rule';
 import { precedenceParts } from './precedence';
-import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
-import type { CompiledLimits, CompiledMap } from './written';
+import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './shared/sentence-parts';
+import type { CompiledLimits, CompiledMap } from './shared/result-pipeline';
 
 const AS_IT_IS = 'left as it is';
 

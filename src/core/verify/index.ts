@@ -1,9 +1,9 @@
-export { numberedIds } from './numbered-ids';
-export { BY_ONE } from './case-search';
-export { createView, type CreateView } from './create-view';
-export { cascadeView, type CascadeView, type StagedView, type TakerView } from './cascade-view';
-export type { Tree, TreeRow } from './tree';
-export { piecesOf, pieceWords, type FormulaView, type PieceView } from './formula-view';
+export { numberedIds } from './family/numbered-ids';
+export { BY_ONE } from './strength/case-search';
+export { createView, type CreateView } from './explain/create-view';
+export { cascadeView, type CascadeView, type StagedView, type TakerView } from './explain/cascade-view';
+export type { Tree, TreeRow } from './explain/tree';
+export { piecesOf, pieceWords, type FormulaView, type PieceView } from './explain/formula-view';
 export {
   explain,
   explainFormula,
@@ -15,7 +15,7 @@ export {
   type SourceRows,
   type SourceView,
   type OutcomeView,
-} from './explain';
+} from './explain/explain';
 export {
   allBeneath,
   familyAfter,
@@ -28,7 +28,7 @@ export {
   type FamilyData,
   type FamilyDrift,
   type WireRecord,
-} from './family';
+} from './family/family';
 export {
   planWithDrafts,
   withDrafts,
@@ -37,9 +37,20 @@ export {
   rehearsing,
   type Rehearsal,
   type RehearsalInput,
-} from './rehearse';
-export { rehearseSaves, turnOfDay, type SaveRehearsed, type SavesRehearsed } from './rehearse-saves';
-export { daysOf, settledDayOf, standpointsOf, type RunSetting, type Standpoint } from './standpoints';
+} from './rehearsal/rehearse';
+export {
+  rehearseSaves,
+  turnOfDay,
+  type SaveRehearsed,
+  type SavesRehearsed,
+} from './rehearsal/rehearse-saves';
+export {
+  daysOf,
+  settledDayOf,
+  standpointsOf,
+  type RunSetting,
+  type Standpoint,
+} from './rehearsal/run-schedule';
 export {
   namesIn,
   problemWords,
@@ -52,8 +63,8 @@ export {
   type RippleView,
   type ValueView,
   type ViewContext,
-} from './views';
-export { modelEffects, type MetRule, type ModelEffects, type RuleEffect } from './model-effects';
+} from './explain/views';
+export { modelEffects, type MetRule, type ModelEffects, type RuleEffect } from './review/model-effects';
 export type {
   FilledView,
   MadeByView,
@@ -62,7 +73,7 @@ export type {
   ProposalDecided,
   ProposalList,
   ProposalView,
-} from './proposals';
+} from '@/core/api/proposals';
 export type {
   FollowerView,
   FoundRecord,
@@ -115,7 +126,7 @@ export type {
   UndoneField,
   UndoneRecords,
   UndoView,
-} from './answers';
+} from '@/core/api/answers';
 export {
   PlannedRules,
   proofThrough,
@@ -125,7 +136,7 @@ export {
   type Missed,
   type Proof,
   type ProofResult,
-} from './proof';
+} from './proof/proof';
 export {
   caseSort,
   expectedWords,
@@ -133,20 +144,27 @@ export {
   type CaseSort,
   type ToldCell,
   type ToldProof,
-} from './told-proof';
+} from './proof/describe-proof';
 export {
   requestStanding,
   type RequestedRule,
   type RequestPoint,
   type RequestStanding,
   type Wanting,
-} from './requests';
-export { expectationsOf, resultWords, type ProposedExpectation } from './expect';
-export { variantsOf, type Variant } from './variants';
-export { EDGE_WORDS } from './edge';
-export { heldAmong, type ProofsAmong, type ToldAmong, toldAmong } from './proofs-among';
-export { workedOut } from './run-through';
-export { findingsAmong, fixOf, reviewOf, type Fix, type ReviewFinding, type Rewritten } from './review';
+} from './proof/requests';
+export { expectationsOf, resultWords, type ProposedExpectation } from './proof/propose-expectations';
+export { variantsOf, type Variant } from './strength/variants';
+export { EDGE_WORDS } from './strength/edge';
+export { heldAmong, type ProofsAmong, type ToldAmong, toldAmong } from './proof/proofs-among';
+export { workedOut } from './rehearsal/run-through';
+export {
+  findingsAmong,
+  fixOf,
+  reviewOf,
+  type Fix,
+  type ReviewFinding,
+  type Rewritten,
+} from './review/review';
 export {
   closedFields,
   type FieldMeasure,
@@ -154,9 +172,9 @@ export {
   measuredFindings,
   testedFields,
   withoutTestsOf,
-} from './measured';
-export { isSameAnyway } from './same-anyway';
-export { madeUpFamily } from './made-up';
+} from './review/measured-findings';
+export { isSameAnyway } from './strength/equivalent-variant';
+export { madeUpFamily } from './strength/generate-family';
 export {
   shareOf,
   strengthOf,
@@ -165,7 +183,7 @@ export {
   type StrengthProgress,
   type ProposedCase,
   caseName,
-} from './strength';
+} from './strength/strength';
 export {
   expectedByFormula,
   expectedDifferences,
@@ -174,7 +192,11 @@ export {
   type ExpectedLine,
   type ExpectedValue,
   type ReadExpected,
-} from './expected-values';
-export { compareStandings, type StandingDifference, type StandingsCompared } from './compare-standing';
-export { readConditions, type ConditionRead, type TestRead, type Verdict } from './reading';
-export { wordsOfValue } from './changed-expression';
+} from './proof/expected-values';
+export {
+  compareStandings,
+  type StandingDifference,
+  type StandingsCompared,
+} from './rehearsal/compare-outcomes';
+export { readConditions, type ConditionRead, type TestRead, type Verdict } from './explain/trace-condition';
+export { wordsOfValue } from './strength/vary-expression';

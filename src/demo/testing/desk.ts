@@ -12,7 +12,7 @@ import { buildPlan } from '@/core/plan';
 import { displayValue, type Value } from '@/core/values';
 import { rowOf } from '../made';
 import { WRENFIELD } from '../model';
-import { RULES } from '../rules';
+import { RULES } from '@/demo/rules/rules';
 
 const DAY = '2026-10-30';
 const rules = RULES.map(({ definition }, index) => ({

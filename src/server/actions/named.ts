@@ -1,8 +1,8 @@
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
-import { quote, run } from '../store/sql';
-import { type Attempt, inSave } from '../store/transactions';
-import { checkPerson } from '../queries/people';
+import { quote, run } from '@/server/store/sql/sql';
+import { type Attempt, inSave } from '@/server/store/session/transactions';
+import { checkPerson } from '@/server/queries/workspaces/people';
 
 /** Who does something in which workspace. */
 export interface By {

@@ -3,11 +3,11 @@ import { type CompiledCreate, isCreate } from '@/core/rules';
 import { parseValue } from '@/core/values';
 import { type ImportEffect, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import type { Filled } from '../store/fill-after';
+import type { Filled } from '@/server/store/bulk/recompute-after';
 import type { Tell } from '../progress';
-import { namesOf } from '../store/spread';
-import { columnOf, quote, run, tableOf } from '../store/sql';
-import type { LoadedWorkspace } from '../store/workspace';
+import { namesOf } from '@/server/store/bulk/distribution';
+import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 const MOST_SHOWN = 5;
 

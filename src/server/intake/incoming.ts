@@ -3,10 +3,10 @@ import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
 import type { FieldRef } from '@/core/rules';
 import { parseValue, placesOf, type ValueType } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { copyLines } from '../store/copy';
-import { Binds, bindType, columnOf, columnType, run, tableOf } from '../store/sql';
-import { toColumn } from '../store/values';
-import type { LoadedWorkspace } from '../store/workspace';
+import { copyLines } from '@/server/store/sql/copy-in';
+import { Binds, bindType, columnOf, columnType, run, tableOf } from '@/server/store/sql/sql';
+import { toColumn } from '@/server/store/sql/columns';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /**
  * The rows of a file that have been read, beside the records, for the time of one transaction. No type's table has two underscores

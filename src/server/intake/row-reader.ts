@@ -3,8 +3,8 @@ import { type Field, typeIn } from '@/core/model';
 import { bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Tell } from '../progress';
-import { copyText } from '../store/copy';
-import type { LoadedWorkspace } from '../store/workspace';
+import { copyText } from '@/server/store/sql/copy-in';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { Filled, RefusedRow } from './incoming';
 import type { FileRow } from './read-file';
 

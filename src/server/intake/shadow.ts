@@ -1,7 +1,7 @@
 import type { Model } from '@/core/model';
 import type { Transaction } from 'sequelize';
-import { columnOf, quote, run, snake, tableOf } from '../store/sql';
-import type { LoadedWorkspace } from '../store/workspace';
+import { columnOf, quote, run, snake, tableOf } from '@/server/store/sql/sql';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /** Where a rehearsal's temporary tables lie: each has the name of the one that it stands for. */
 const SHADOW = 'pg_temp';

@@ -2,12 +2,12 @@ import { type Field, typeIn } from '@/core/model';
 import { valueOfNone } from '@/core/rules';
 import { type ImportSamples, valueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import { changesSql } from '../store/changes-sql';
-import { numberMade } from '../store/serials';
-import { Binds, bindType, columnOf, quote, readColumn, run, tableOf } from '../store/sql';
-import { fromColumn, toColumn } from '../store/values';
-import type { LoadedWorkspace } from '../store/workspace';
-import { readTitles, Wanted } from '../queries/titles';
+import { changesSql } from '@/server/store/sql/changes-sql';
+import { numberMade } from '@/server/store/run/serials';
+import { Binds, bindType, columnOf, quote, readColumn, run, tableOf } from '@/server/store/sql/sql';
+import { fromColumn, toColumn } from '@/server/store/sql/columns';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import { readTitles, Wanted } from '@/server/queries/records/titles';
 import { defaultSql, type Filled, INCOMING } from './incoming';
 
 /** Records that rows change, with what stood in them. */

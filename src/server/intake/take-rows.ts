@@ -1,8 +1,8 @@
 import type { ImportPlan } from '@/core/intake';
 import type { ImportView, RefusedRowView } from '@/core/verify';
 import { untold } from '../progress';
-import { fillAfter } from '../store/fill-after';
-import { columnOf, tableOf } from '../store/sql';
+import { fillAfter } from '@/server/store/bulk/recompute-after';
+import { columnOf, tableOf } from '@/server/store/sql/sql';
 import { effectsOf, type Working } from './effects';
 import { SHADOW_RUN } from './shadow';
 import { Incoming, INCOMING, type RefusedRow } from './incoming';

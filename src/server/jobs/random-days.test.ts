@@ -8,7 +8,7 @@ import { LATE, REMINDER, SEEN_LATE, signing } from '@/core/testing/signing';
 import { shiftDay } from '@/core/values';
 import { turnOfDay } from '@/core/verify';
 import fc from 'fast-check';
-import { saveEdits } from '../actions/save-edits';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import { disconnect } from '../database/connection';
 import { flawsIn } from '../testing/flaws';
 import { TESTER, testWorkspace } from '../testing/workspace';

@@ -2,8 +2,8 @@ import type { MessageService } from '../message-service';
 import { simulatedOutbox } from '@/standins/simulated-outbox';
 import { log } from '../log';
 import { serviceNamed } from '../service-named';
-import { quote, runAlone } from '../store/sql';
-import { loadWorkspace } from '../store/workspace';
+import { quote, runAlone } from '@/server/store/sql/sql';
+import { loadWorkspace } from '@/server/store/session/workspace';
 import { within } from '../within';
 
 const SERVICES: readonly MessageService[] = [simulatedOutbox];

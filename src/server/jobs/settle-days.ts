@@ -6,20 +6,20 @@ import { type CompiledCreate, isCreate, isHandOn, isSlower } from '@/core/rules'
 import type { By } from '../actions/named';
 import { database } from '../database/connection';
 import { dayIn } from '../day';
-import { MOST_AHEAD } from '../queries/notices';
-import { checkPerson } from '../queries/people';
+import { MOST_AHEAD } from '@/server/queries/today/notices';
+import { checkPerson } from '@/server/queries/workspaces/people';
 import { forgetKeys } from '../requests/answered';
-import { listWorkspaces } from '../actions/make-workspace';
-import { fetchRates, rateService } from '../actions/fetch-rates';
-import { fillAll } from '../actions/write-rules';
+import { listWorkspaces } from '@/server/actions/workspaces/make-workspace';
+import { fetchRates, rateService } from '@/server/actions/records/fetch-rates';
+import { fillAll } from '@/server/actions/rules/write-rules';
 import { log } from '../log';
 import { Refusal } from '../refusal';
-import { fillAfter, type FillAfterInput } from '../store/fill-after';
-import { leaveMany } from '../store/later';
-import { insertRun } from '../store/run-writer';
-import { quote, run, runAlone } from '../store/sql';
-import { type Attempt, inChange } from '../store/transactions';
-import { loadWorkspace, readWorkspace } from '../store/workspace';
+import { fillAfter, type FillAfterInput } from '@/server/store/bulk/recompute-after';
+import { leaveMany } from '@/server/store/run/deferred-targets';
+import { insertRun } from '@/server/store/run/run-writer';
+import { quote, run, runAlone } from '@/server/store/sql/sql';
+import { type Attempt, inChange } from '@/server/store/session/transactions';
+import { loadWorkspace, readWorkspace } from '@/server/store/session/workspace';
 
 export interface Settled {
   readonly from: string;

@@ -14,17 +14,17 @@ import {
   uuid,
 } from '@/core/testing/galleries';
 import type { Rule } from '@/core/rules';
-import { bringUpToDate, workOutNow } from '../actions/bring-up-to-date';
-import { editList, rehearseListEdit } from '../actions/edit-list';
-import { importRecords } from '../actions/import-records';
-import { addWorkspace, removeWorkspace } from '../actions/make-workspace';
-import { saveEdits } from '../actions/save-edits';
-import { changeRule, changeState } from '../actions/write-rules';
+import { bringUpToDate, workOutNow } from '@/server/actions/rules/bring-up-to-date';
+import { editList, rehearseListEdit } from '@/server/actions/records/edit-list';
+import { importRecords } from '@/server/actions/imports/import-records';
+import { addWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { saveEdits } from '@/server/actions/records/save-edits';
+import { changeRule, changeState } from '@/server/actions/rules/write-rules';
 import { disconnect } from '../database/connection';
-import { getRecord } from '../queries/records';
-import { getRule } from '../queries/rules';
-import { getRun } from '../queries/runs';
-import { loadWorkspace } from '../store/workspace';
+import { getRecord } from '@/server/queries/records/records';
+import { getRule } from '@/server/queries/rules/rules';
+import { getRun } from '@/server/queries/ledger/runs';
+import { loadWorkspace } from '@/server/store/session/workspace';
 import { driftIn } from '../testing/drift';
 import { flawsIn } from '../testing/flaws';
 import { ledgerFlaws } from '../testing/ledger';

@@ -1,18 +1,18 @@
 import type { Timetable } from '@/core/model';
 import { isCreate, isSlower } from '@/core/rules';
-import { bringUpToDate } from '../actions/bring-up-to-date';
-import { makeAsked } from '../actions/make-asked';
-import { saveQueued } from '../actions/queued-saves';
-import { listWorkspaces } from '../actions/make-workspace';
+import { bringUpToDate } from '@/server/actions/rules/bring-up-to-date';
+import { makeAsked } from '@/server/actions/records/make-asked';
+import { saveQueued } from '@/server/actions/records/queued-saves';
+import { listWorkspaces } from '@/server/actions/workspaces/make-workspace';
 import type { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '../database/connection';
 import { log } from '../log';
 import { nextTime } from '../next-time';
 import { Refusal } from '../refusal';
 import { messageService, sendMessages } from './send-messages';
-import { onLater } from '../store/later';
-import { quote, run } from '../store/sql';
-import { type LoadedWorkspace, loadWorkspace } from '../store/workspace';
+import { onLater } from '@/server/store/run/deferred-targets';
+import { quote, run } from '@/server/store/sql/sql';
+import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 
 /**
  * Brings up to date what waits in a workspace for rules whose pace is soon after, and for those whose timetable has come round. What fails

@@ -9,7 +9,7 @@ import {
   strengthOf,
   withDrafts,
 } from '@/core/verify';
-import { liveOf, modelOf, readBundle } from '../actions/read-bundle';
+import { liveOf, modelOf, readBundle } from '@/server/actions/bundles/read-bundle';
 
 export interface ProvenProof {
   readonly name: string;

@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import { Refusal } from '../refusal';
-import { quote, run, runAlone } from '../store/sql';
+import { quote, run, runAlone } from '@/server/store/sql/sql';
 import { type RequestKey, requestContext } from './context';
 
 /** What a request was answered. */

@@ -1,8 +1,8 @@
 import { isHandOn, isKeptByDifference, isKeptByLeader } from '@/core/rules';
-import { keepsField } from '../queries/rules';
-import { differsSql, keptDiffersSql, rollUpSql } from '../store/roll-up-sql';
-import { Binds, run } from '../store/sql';
-import { inSnapshot } from '../store/transactions';
+import { keepsField } from '@/server/queries/rules/rules';
+import { differsSql, keptDiffersSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
+import { Binds, run } from '@/server/store/sql/sql';
+import { inSnapshot } from '@/server/store/session/transactions';
 import type { TestWorkspace } from './workspace';
 
 /** Targets where set-based SQL over the whole table gives something else than what stands there or is kept beside it. */

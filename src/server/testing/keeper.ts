@@ -4,7 +4,7 @@
  */
 import { disconnect } from '../database/connection';
 import { keepPaces } from '../jobs/slower-paces';
-import { loadWorkspace } from '../store/workspace';
+import { loadWorkspace } from '@/server/store/session/workspace';
 
 async function keep(workspace: string, moment: string): Promise<void> {
   await loadWorkspace(workspace);

@@ -1,8 +1,8 @@
 import { typeIn } from '@/core/model';
 import { recordToWire } from '@/core/verify';
 import { database } from '../database/connection';
-import { quote, run } from '../store/sql';
-import type { LoadedWorkspace } from '../store/workspace';
+import { quote, run } from '@/server/store/sql/sql';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { TestWorkspace } from './workspace';
 
 interface Logged {

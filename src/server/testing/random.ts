@@ -3,8 +3,8 @@ import { buildPlan } from '@/core/plan';
 import { isHandOn, isReacting } from '@/core/rules';
 import type { Case } from '@/core/testing/any-case';
 import { Refusal } from '../refusal';
-import { PostgresDriver } from '../store/driver';
-import { inSave } from '../store/transactions';
+import { PostgresDriver } from '@/server/store/run/postgres-driver';
+import { inSave } from '@/server/store/session/transactions';
 import { TESTER, type TestWorkspace, testWorkspace } from './workspace';
 
 /** A run that is refused is taken back, whatever it has written until then. */

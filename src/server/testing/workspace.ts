@@ -2,14 +2,14 @@ import type { Row } from '@/core/engine';
 import { type Model, typeIn } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import { v7 as newId } from 'uuid';
-import { makeWorkspace, removeWorkspace } from '../actions/make-workspace';
-import { changeState, createRule } from '../actions/write-rules';
-import { loadRows } from '../store/load';
-import { inSnapshot } from '../store/transactions';
-import { rowColumns, rowFrom } from '../store/values';
-import { run, tableOf } from '../store/sql';
+import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { loadRows } from '@/server/store/schema/load-rows';
+import { inSnapshot } from '@/server/store/session/transactions';
+import { rowColumns, rowFrom } from '@/server/store/sql/columns';
+import { run, tableOf } from '@/server/store/sql/sql';
 import { TESTER } from './tester';
-import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '../store/workspace';
+import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
 
 export { TESTER };
 

@@ -2,7 +2,7 @@
  * A process that saves edits at random until it is stopped: `tsx writer.ts WORKSPACE SEED`. Tells each save on a line of its
  * own; what can't be done is refused in words and not told; anything else ends it with a code.
  */
-import { saveEdits } from '../actions/save-edits';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import { Refusal } from '../refusal';
 import { numbersFrom, someEdits } from './traffic';
 import { TESTER } from './tester';

@@ -3,10 +3,10 @@ import { type Field, type RecordType, typeIn } from '@/core/model';
 import { isClaiming } from '@/core/rules';
 import { sameValue, toWire } from '@/core/values';
 import { Refusal } from '../refusal';
-import { NONE } from '../store/made';
-import type { LedgerEntry, RunInfo } from '../store/run-writer';
-import { quote, run, tableOf } from '../store/sql';
-import { readRows } from '../store/values';
+import { NONE } from '@/server/store/run/created-records';
+import type { LedgerEntry, RunInfo } from '@/server/store/run/run-writer';
+import { quote, run, tableOf } from '@/server/store/sql/sql';
+import { readRows } from '@/server/store/sql/columns';
 import { holdBack } from './hold-back';
 import {
   analyzeStage,

@@ -1,6 +1,6 @@
 import { type Field, type Link, typeIn } from '@/core/model';
 import { rulesById } from '@/core/plan';
-import { columnOf, quote, run, tableOf } from '../store/sql';
+import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { CELLS, columnSqlOf, RECORDS, stagedFields, type Undoing } from './staged';
 
 /** SQL: the record of a value `c` doesn't go into the bin, where it may hold anything. */

@@ -1,4 +1,4 @@
-import { quote, run, tableOf } from '../store/sql';
+import { quote, run, tableOf } from '@/server/store/sql/sql';
 import { RECORDS, type Undoing } from './staged';
 
 /**

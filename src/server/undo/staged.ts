@@ -2,9 +2,9 @@ import type { CellRef, Entry, Row } from '@/core/engine';
 import { type Field, fieldIn } from '@/core/model';
 import { parseValue, placesOf, sameValue, type Value } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { columnType, run } from '../store/sql';
-import { readRows } from '../store/values';
-import type { LoadedWorkspace } from '../store/workspace';
+import { columnType, run } from '@/server/store/sql/sql';
+import { readRows } from '@/server/store/sql/columns';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /** An undo under way: what is decided of it lies in temporary tables, whatever its size. */
 export interface Undoing {

@@ -4,7 +4,7 @@ import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testi
 import type { UndoView } from '@/core/verify';
 import type { Refusal } from '../refusal';
 import { disconnect } from '../database/connection';
-import { saveEdits } from '../actions/save-edits';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import { flawsIn } from '../testing/flaws';
 import { leftWhy, undone } from '../testing/undone';
 import { type TestWorkspace, TESTER, testWorkspace } from '../testing/workspace';

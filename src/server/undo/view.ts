@@ -12,10 +12,10 @@ import {
   valueView,
 } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import { fieldName } from '../queries/ledger-words';
-import { readTitles, Wanted } from '../queries/titles';
-import { run } from '../store/sql';
-import type { LoadedWorkspace } from '../store/workspace';
+import { fieldName } from '@/server/queries/ledger/ledger-words';
+import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { run } from '@/server/store/sql/sql';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { messagesSent } from './made-and-proposed';
 import { CELLS, RECORDS, type Undoing } from './staged';
 

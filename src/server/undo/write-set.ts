@@ -1,6 +1,6 @@
 import { fieldIn } from '@/core/model';
-import { fillAfter, type Filled } from '../store/fill-after';
-import { columnOf, quote, run, tableOf } from '../store/sql';
+import { fillAfter, type Filled } from '@/server/store/bulk/recompute-after';
+import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { CELLS, columnSqlOf, RECORDS, stagedFields, stagedTypes, type Undoing } from './staged';
 
 /** An undo that writes by statements over the whole set. */

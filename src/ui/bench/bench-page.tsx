@@ -18,11 +18,11 @@ import {
 } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { ValueInput } from '../kit/value-input';
-import { useWorkshop } from '../workers/use-workshop';
+import { ValueInput } from '@/ui/kit/values/value-input';
+import { useWorkshop } from '@/ui/workers/use-rule-worker';
 import './bench.css';
 import { Rehearsing } from './rehearsing';
-import { Families, FamilyNote } from './families';
+import { Families, FamilyNote } from './family/families';
 
 /** The bench: a sample family on which edits are staged and their ripple is seen. Saves nothing. */
 export function BenchPage() {

@@ -1,5 +1,5 @@
 import { ALL_RULES, galleries, INSURED_TOTAL, ruleOf } from '@/core/testing/galleries';
-import { columnsFor } from './columns';
+import { columnsFor } from './family/columns';
 import { editsOf, stagedOf, stepsOf } from './steps';
 
 const model = galleries();

@@ -7,7 +7,7 @@ import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import { Checkbox, Modal, Select } from 'antd';
 import { useMemo, useState } from 'react';
-import { ValueInput } from '../kit/value-input';
+import { ValueInput } from '@/ui/kit/values/value-input';
 import type { Step } from './steps';
 
 interface ChangeManyProps {

@@ -7,9 +7,9 @@ import { Modal, Select } from 'antd';
 import { useState } from 'react';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { WorkedResult } from '../rules/worked-example';
-import type { OpenWorkshop } from '../workers/use-workshop';
-import type { Drafted, RuleRead, Staged } from '../workers/workshop';
+import { WorkedResult } from '@/ui/rules/preview/worked-example';
+import type { OpenWorkshop } from '@/ui/workers/use-rule-worker';
+import type { Drafted, RuleRead, Staged } from '@/ui/workers/rule-worker';
 
 interface ReadRuleProps {
   readonly model: Model;

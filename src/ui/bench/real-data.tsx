@@ -5,10 +5,10 @@ import type { RuleDefinition } from '@/core/rules';
 import { useQuery } from '@tanstack/react-query';
 import { Modal } from 'antd';
 import { callApi } from '../api/client';
-import { counted } from '../kit/counted';
+import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { Ripple } from '../kit/ripple';
+import { Ripple } from '@/ui/kit/explain/ripple';
 import { usePerson } from '../shell/person';
 import { editsOf, isSave, type Step } from './steps';
 

@@ -3,9 +3,9 @@
 import { displayValue } from '@/core/values';
 import { type Rehearsal, type RippleView, standpointsOf } from '@/core/verify';
 import { ProblemNotice } from '../kit/problem-notice';
-import { Ripple } from '../kit/ripple';
-import { saveId } from './proof-opened';
-import type { Rehearsed, Staged, WorkshopSetup } from '../workers/workshop';
+import { Ripple } from '@/ui/kit/explain/ripple';
+import { saveId } from './proof/proof-opened';
+import type { Rehearsed, Staged, WorkshopSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
 
 interface SavesProps {

@@ -1,7 +1,7 @@
 import type { WireEdit } from '@/core/engine';
 import type { Proof, RunSetting } from '@/core/verify';
 import type { WireValue } from '@/core/values';
-import type { Staged } from '../workers/workshop';
+import type { Staged } from '@/ui/workers/rule-worker';
 
 /** One staged edit: a field that is given a value (a move is one of a link), a record that is made or deleted. Nothing is saved. */
 export type Step =

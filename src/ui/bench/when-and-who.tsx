@@ -3,7 +3,7 @@
 import { DatePicker, Modal, Select } from 'antd';
 import dayjs from 'dayjs';
 import { useState } from 'react';
-import type { WorkshopSetup } from '../workers/workshop';
+import type { WorkshopSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
 
 interface WhenAndWhoProps {

@@ -3,7 +3,7 @@
 import type { RecordType } from '@/core/model';
 import type { ImportEffect, ImportView } from '@/core/verify';
 import { Link } from '../kit/navigation';
-import { ValuePair } from '../kit/value-pair';
+import { ValuePair } from '@/ui/kit/values/value-pair';
 
 const number = (of: number): string => of.toLocaleString('en-GB');
 

@@ -6,7 +6,7 @@ import { Loading } from '../kit/loading';
 import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
 import { RUN_WORDS } from '../kit/run-words';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import { countWords } from '../records/words';
 import './ledger.css';
 

@@ -7,10 +7,10 @@ import { useRun } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
-import { Ripple } from '../kit/ripple';
+import { Ripple } from '@/ui/kit/explain/ripple';
 import { RUN_WORDS } from '../kit/run-words';
 import { RunCounts } from './run-counts';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import './ledger.css';
 import { UndoButton } from './undo-dialog';
 

@@ -11,7 +11,7 @@ import '../intake/intake.css';
 import { Loading } from '../kit/loading';
 import { Link, useRouter } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
+import { useDoing } from '@/ui/kit/use-task';
 import { usePerson } from '../shell/person';
 
 /** Undoes a run by another: first what that would write back, what follows, and what is left as it is. */

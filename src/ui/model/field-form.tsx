@@ -15,7 +15,7 @@ import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import { useId } from 'react';
 import { MoveButtons } from '../kit/move-buttons';
-import { ValueInput } from '../kit/value-input';
+import { ValueInput } from '@/ui/kit/values/value-input';
 import { keyOf } from '@/core/model';
 
 /** A field while it is written; its kind may not have all its settings yet. */

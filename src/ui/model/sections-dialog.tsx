@@ -6,7 +6,7 @@ import { ArrowDownOutlined, ArrowUpOutlined, CloseOutlined, PlusOutlined } from 
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
 import { usePeople } from '../api/queries';
-import { Condition } from '../rules/condition';
+import { Condition } from '@/ui/expression/condition';
 import '../rules/rules.css';
 import { ChangeDialog } from './change-dialog';
 

@@ -6,7 +6,7 @@ import { keyOf, type Model, type ModelChange, type RecordType, type Selection } 
 import { Input } from 'antd';
 import { useId, useState } from 'react';
 import { usePeople } from '../api/queries';
-import { Condition } from '../rules/condition';
+import { Condition } from '@/ui/expression/condition';
 import '../rules/rules.css';
 import { ChangeDialog } from './change-dialog';
 import type { RuleOnModel } from './rules-on';

@@ -4,7 +4,7 @@ import { Button, Popover } from 'antd';
 import { callApi } from '../api/client';
 import { useForget } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
+import { useDoing } from '@/ui/kit/use-task';
 import { usePerson } from '../shell/person';
 
 /** Asks the rate service for rates that aren't there yet; what it can't do is told beside the button. */

@@ -7,8 +7,8 @@ import { Loading } from '../kit/loading';
 import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
 import { RUN_WORDS } from '../kit/run-words';
-import { ValuePair } from '../kit/value-pair';
-import { when } from '../kit/when';
+import { ValuePair } from '@/ui/kit/values/value-pair';
+import { when } from '@/ui/kit/values/when';
 
 /** What happened to a record, the latest first: who or which rule, before and after, and what it followed from. */
 export function History({ type, id }: { type: string; id: string }) {

@@ -12,7 +12,7 @@ import { Loading } from '../kit/loading';
 import { More } from '../kit/more';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { RemoveListDialog } from './lists-menu';
+import { RemoveListDialog } from './list/lists-menu';
 import './records.css';
 import { countWords, isAmount, wordsFor } from './words';
 

@@ -13,7 +13,7 @@ import { Loading } from '../kit/loading';
 import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
 import { usePerson } from '../shell/person';
-import { problemOf, RecordFields, savedWords, Unplaced } from './record-form';
+import { problemOf, RecordFields, savedWords, Unplaced } from './form/record-form';
 import './records.css';
 
 /** A record that isn't there yet; links may be given in the address (`?loan=…`). */

@@ -4,10 +4,10 @@ import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
 import { Link } from '../kit/navigation';
 import { useExplanation, useRecord } from '../api/queries';
-import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '../kit/explanation-table';
+import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '@/ui/kit/explain/explanation-table';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 
 export interface ValueAt {
   readonly type: string;

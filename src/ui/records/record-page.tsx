@@ -9,14 +9,14 @@ import { Link, useRouter } from '../kit/navigation';
 import { modelOf, useForget, useModelView, useRecord } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import { KindGlyph } from '../theme/glyphs';
 import { BinDialog } from './bin-dialog';
-import { ChildLists } from './child-lists';
-import { Followers } from './followers';
+import { ChildLists } from './form/child-lists';
+import { Followers } from './form/dependants';
 import { History } from './history';
 import { OpenedValue, type ValueAt } from './opened-value';
-import { RecordForm } from './record-form';
+import { RecordForm } from './form/record-form';
 import './records.css';
 import { wordsFor } from './words';
 

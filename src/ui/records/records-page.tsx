@@ -33,14 +33,14 @@ import { Loading } from '../kit/loading';
 import { liveKeeper } from '../kit/live-keeper';
 import { ProblemNotice } from '../kit/problem-notice';
 import { useHeight } from '../kit/use-height';
-import { Condition } from '../rules/condition';
+import { Condition } from '@/ui/expression/condition';
 import { RollUpGlyph } from '../theme/glyphs';
 import '../rules/rules.css';
 import './records.css';
-import { MarkedBar, MOST_MARKED, readWholeList } from './bulk-edit';
+import { MarkedBar, MOST_MARKED, readWholeList } from './list/bulk-edit';
 import { FetchRates } from './fetch-rates';
-import { useColumns } from './use-columns';
-import { ListsMenu } from './lists-menu';
+import { useColumns } from './list/use-columns';
+import { ListsMenu } from './list/lists-menu';
 import { countWords, isAmount, wordsFor } from './words';
 
 const PAGE = 100;

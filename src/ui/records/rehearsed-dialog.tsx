@@ -9,7 +9,7 @@ import { callApi } from '../api/client';
 import { useForget } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
-import { Ripple } from '../kit/ripple';
+import { Ripple } from '@/ui/kit/explain/ripple';
 import { usePerson } from '../shell/person';
 
 export type Waves = RippleView['waves'];

@@ -6,8 +6,8 @@ import { useState } from 'react';
 import { callApi } from '../api/client';
 import { useForget } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
-import { when } from '../kit/when';
+import { useDoing } from '@/ui/kit/use-task';
+import { when } from '@/ui/kit/values/when';
 import { usePerson } from '../shell/person';
 
 /** Who agreed to what it came to, and a way to write another down. */

@@ -8,7 +8,7 @@ import { useForget, useRequests, useRules } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link, useRouter } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
+import { useDoing } from '@/ui/kit/use-task';
 import { usePerson } from '../shell/person';
 import { Agreements } from './agreements';
 import { RequestPoints } from './request-points';

@@ -5,7 +5,7 @@ import { callApi } from '../api/client';
 import { useForget, useRequests } from '../api/queries';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
+import { useDoing } from '@/ui/kit/use-task';
 import { usePerson } from '../shell/person';
 import './requests.css';
 

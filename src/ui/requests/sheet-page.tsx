@@ -6,7 +6,7 @@ import { useAcceptanceSheet } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import { AgreementList } from './agreements';
 import './requests.css';
 import './sheet.css';

@@ -7,8 +7,8 @@ import { useForget } from '../api/queries';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
-import { useDoing } from '../kit/use-doing';
-import { when } from '../kit/when';
+import { useDoing } from '@/ui/kit/use-task';
+import { when } from '@/ui/kit/values/when';
 import { usePerson } from '../shell/person';
 import { KindGlyph } from '../theme/glyphs';
 

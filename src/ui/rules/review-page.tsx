@@ -13,9 +13,9 @@ import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
 import '../model/model.css';
 import './rules.css';
-import { useRulesMap } from './use-rules-map';
+import { useRulesMap } from './map/use-rules-map';
 
-const RulesMap = dynamic(() => import('./rules-map').then((module) => module.RulesMap), {
+const RulesMap = dynamic(() => import('./map/rules-map').then((module) => module.RulesMap), {
   ssr: false,
   loading: () => <Loading what="the map" />,
 });

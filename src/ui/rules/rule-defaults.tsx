@@ -5,9 +5,9 @@ import type { ModelView } from '@/core/verify';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { ChangeDialog } from '../model/change-dialog';
-import { LimitsPart } from './limits-part';
-import { PacePart } from './pace-part';
-import { RoundingPart } from './rounding-part';
+import { LimitsPart } from './fields/limits-part';
+import { PacePart } from './fields/pace-part';
+import { RoundingPart } from './fields/rounding-part';
 
 /** What new rules of the workspace begin with. Rules that are there stay as they are. */
 export function RuleDefaultsDialog({ model, onClose }: { model: ModelView; onClose: () => void }) {

@@ -25,29 +25,29 @@ import {
   useRule,
   useRules,
 } from '../api/queries';
-import { counted } from '../kit/counted';
+import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '../kit/loading';
 import { ProblemNotice } from '../kit/problem-notice';
 import { StateTag } from '../kit/state-tag';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import { RequestsOfRule } from '../requests/requests-of-rule';
 import { usePerson } from '../shell/person';
 import { KindGlyph } from '../theme/glyphs';
-import { CascadeEditor } from './cascade-editor';
-import { CreateEditor } from './create-editor';
-import { definitionOf, type Draft, draftOf, newDraft } from './formula-draft';
-import { FormulaEditor } from './formula-editor';
-import { LinkEditor } from './link-editor';
-import { LivePreviewDialog } from './live-preview';
-import { OtherParents } from './other-parents';
+import { CascadeEditor } from './editors/cascade-editor';
+import { CreateEditor } from './editors/create-editor';
+import { definitionOf, type Draft, draftOf, newDraft } from './editors/formula-draft';
+import { FormulaEditor } from './editors/formula-editor';
+import { LinkEditor } from './editors/link-editor';
+import { LivePreviewDialog } from './preview/live-preview';
+import { OtherParents } from './preview/other-parents';
 import { RetiredRule } from './retired-rule';
 import './rules.css';
-import { Findings, useFindings } from './findings';
-import { SentenceEditor } from './sentence-editor';
-import { benchPath } from './bench-path';
-import { ProofsPart } from './proofs-part';
+import { Findings, useFindings } from './quality/findings';
+import { SentenceEditor } from './editors/roll-up-editor';
+import { benchPath } from '@/ui/kit/paths';
+import { ProofsPart } from './quality/proofs-part';
 import { VersionsPart } from './versions-part';
-import { WorkedExample } from './worked-example';
+import { WorkedExample } from './preview/worked-example';
 
 /** A rule being written: its sentence, beside it a worked example. `id` is null for a new one. */
 export function RulePage({ id }: { id: string | null }) {

@@ -6,8 +6,8 @@ import { Button } from 'antd';
 import { useRuleVersions } from '../api/queries';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { when } from '../kit/when';
-import { versionPath } from './bench-path';
+import { when } from '@/ui/kit/values/when';
+import { versionPath } from '@/ui/kit/paths';
 
 interface VersionsPartProps {
   readonly rule: RuleView;

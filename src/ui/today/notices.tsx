@@ -5,8 +5,8 @@ import { Button, Popconfirm } from 'antd';
 import { callApi } from '../api/client';
 import { useForget, useNotices } from '../api/queries';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
-import { civilDay, when } from '../kit/when';
+import { useDoing } from '@/ui/kit/use-task';
+import { civilDay, when } from '@/ui/kit/values/when';
 import { usePerson } from '../shell/person';
 
 /** What went wrong by itself; shown only while there is something. */

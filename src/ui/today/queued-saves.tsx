@@ -7,7 +7,7 @@ import { callApi } from '../api/client';
 import { useForget, useQueued } from '../api/queries';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import { usePerson } from '../shell/person';
 
 /** Saves that people put off since very many records follow; shown only while there are some. */

@@ -7,7 +7,7 @@ import { useMessages, useModelView, useProposals } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import { KindGlyph } from '../theme/glyphs';
 import { Notices } from './notices';
 import { ProposalPanel } from './proposal-panel';

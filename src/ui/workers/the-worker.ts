@@ -3,7 +3,7 @@
 import type { ModelDefinition } from '@/core/model';
 import type { ModelView } from '@/core/verify';
 import { type Remote, wrap } from 'comlink';
-import type { Workshop } from './workshop';
+import type { Workshop } from './rule-worker';
 
 /** A model as it is handed to the worker. */
 export const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => ({
@@ -15,7 +15,9 @@ export const modelData = ({ types, lists, selections }: ModelView): ModelDefinit
 let worker: Remote<Workshop> | null = null;
 
 export function theWorker(): Remote<Workshop> {
-  worker ??= wrap<Workshop>(new Worker(new URL('./workshop.worker.ts', import.meta.url), { type: 'module' }));
+  worker ??= wrap<Workshop>(
+    new Worker(new URL('./rule-worker.worker.ts', import.meta.url), { type: 'module' }),
+  );
   return worker;
 }
 

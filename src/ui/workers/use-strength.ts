@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { callApi } from '../api/client';
 import { liveOf, useModelView, useRules } from '../api/queries';
 import { inTurn, modelData, theWorker } from './the-worker';
-import type { ProvenRule, StrengthStep } from './workshop';
+import type { ProvenRule, StrengthStep } from './rule-worker';
 
 /** How far the search for what no proof would notice has come, what it found, or why it can't be told. */
 export interface StrengthState {

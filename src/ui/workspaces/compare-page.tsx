@@ -10,7 +10,7 @@ import { useForget } from '../api/queries';
 import { Loading } from '../kit/loading';
 import { Link } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
+import { useDoing } from '@/ui/kit/use-task';
 import '../model/model.css';
 import { WouldDo } from '../model/would-do';
 import { usePerson } from '../shell/person';

@@ -4,7 +4,7 @@ import type { InstallationEventView } from '@/core/verify';
 import { useInstallationEvents } from '../api/queries';
 import { More } from '../kit/more';
 import { ProblemNotice } from '../kit/problem-notice';
-import { when } from '../kit/when';
+import { when } from '@/ui/kit/values/when';
 import { eventWords } from './event-words';
 
 /** What was done to the installation itself: it stays known after a workspace is gone. */

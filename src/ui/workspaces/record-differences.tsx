@@ -6,7 +6,7 @@ import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import { callApi } from '../api/client';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
+import { useDoing } from '@/ui/kit/use-task';
 import { RehearsedDialog } from '../records/rehearsed-dialog';
 
 const KINDS: Record<RecordDifference['kind'], string> = {

@@ -10,7 +10,7 @@ import { download } from '../kit/download';
 import { Loading } from '../kit/loading';
 import { placePath } from '../kit/navigation';
 import { ProblemNotice } from '../kit/problem-notice';
-import { useDoing } from '../kit/use-doing';
+import { useDoing } from '@/ui/kit/use-task';
 import { ActingAs } from '../shell/acting-as';
 import { AnyPersonProvider, usePerson } from '../shell/person';
 import { BundleDialog } from './bundle-dialog';

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import '@/core/testing/seed';
 import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { inspections } from '@/core/testing/inspections';
-import { listWorkspaces, removeWorkspace } from '@/server/actions/make-workspace';
+import { listWorkspaces, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
 import { disconnect } from '@/server/database/connection';
 import { driftIn } from '@/server/testing/drift';
 import { ledgerFlaws } from '@/server/testing/ledger';

@@ -1,7 +1,7 @@
 import { galleries, INSURED_TOTAL, rowOf, uuid } from '@/core/testing/galleries';
-import { createRule } from '@/server/actions/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
 import { disconnect } from '@/server/database/connection';
-import type { StrengthView } from '@/server/queries/strength';
+import type { StrengthView } from '@/server/queries/rules/strength';
 import { endThreads } from '@/server/workers/threads';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { POST as imports } from './workspaces/[w]/imports/[type]/route';

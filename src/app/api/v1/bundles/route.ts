@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { importBundle } from '@/server/actions/import-bundle';
+import { importBundle } from '@/server/actions/bundles/import-bundle';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/bundles', {
   /** Makes a new workspace of a bundle; `?name=` gives it another name. */

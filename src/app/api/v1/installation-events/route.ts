@@ -1,6 +1,6 @@
 import { runBefore, wholeNumber } from '@/app/api/answer';
 import { endpoint } from '@/app/api/endpoint';
-import { installationEvents } from '@/server/queries/installation-events';
+import { installationEvents } from '@/server/queries/workspaces/installation-events';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/installation-events', {
   /** What was done to the installation itself. `?before=id&limit=` */

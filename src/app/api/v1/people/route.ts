@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { everybody } from '@/server/queries/people';
+import { everybody } from '@/server/queries/workspaces/people';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/people', {
   /** Everybody of the installation. */

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { addWorkspace, listWorkspaces } from '@/server/actions/make-workspace';
+import { readInput } from '@/server/forms/input';
+import { addWorkspace, listWorkspaces } from '@/server/actions/workspaces/make-workspace';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces', {
   GET: async () => ({ body: { workspaces: await listWorkspaces() } }),

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { removeConfirmed, renameWorkspace } from '@/server/actions/make-workspace';
+import { readInput } from '@/server/forms/input';
+import { removeConfirmed, renameWorkspace } from '@/server/actions/workspaces/make-workspace';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}', {
   PATCH: async ({ params, json, person }) => {

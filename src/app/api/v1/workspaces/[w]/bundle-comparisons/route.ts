@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { compareBundle } from '@/server/actions/merge-bundle';
+import { compareBundle } from '@/server/actions/bundles/merge-bundle';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/bundle-comparisons',

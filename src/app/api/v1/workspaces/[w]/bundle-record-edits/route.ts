@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { recordEdits } from '@/server/actions/bundle-records';
-import { readInput } from '@/server/actions/input';
+import { recordEdits } from '@/server/actions/bundles/bundle-records';
+import { readInput } from '@/server/forms/input';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/bundle-record-edits',

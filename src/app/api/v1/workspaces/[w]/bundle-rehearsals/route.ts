@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { rehearseMerge } from '@/server/actions/merge-bundle';
-import { readInput } from '@/server/actions/input';
+import { rehearseMerge } from '@/server/actions/bundles/merge-bundle';
+import { readInput } from '@/server/forms/input';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/bundle-rehearsals',

@@ -1,6 +1,6 @@
 import { streamOf } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { bundleName, exportBundle } from '@/server/actions/export-bundle';
+import { bundleName, exportBundle } from '@/server/actions/bundles/export-bundle';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/bundle', {
   /** The workspace as a bundle; `?records=true` with its records. */

@@ -1,7 +1,7 @@
 import { endpoint } from '@/app/api/endpoint';
-import { asSeen, readInput } from '@/server/actions/input';
-import { queueSave } from '@/server/actions/queued-saves';
-import { saveEdits } from '@/server/actions/save-edits';
+import { asSeen, readInput } from '@/server/forms/input';
+import { queueSave } from '@/server/actions/records/queued-saves';
+import { saveEdits } from '@/server/actions/records/save-edits';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/changes', {
   /** Many edits, one run; with `many: "soonAfter"` put off, as a number under `queued`. */

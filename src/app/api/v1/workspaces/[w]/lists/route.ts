@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { addList, savedLists } from '@/server/actions/saved-lists';
+import { readInput } from '@/server/forms/input';
+import { addList, savedLists } from '@/server/actions/records/saved-lists';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/lists', {
   GET: async ({ params }) => ({

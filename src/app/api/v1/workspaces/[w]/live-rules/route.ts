@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { takeLiveTogether } from '@/server/actions/write-rules';
+import { readInput } from '@/server/forms/input';
+import { takeLiveTogether } from '@/server/actions/rules/write-rules';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/live-rules',

@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { listMessages } from '@/server/queries/proposals';
+import { listMessages } from '@/server/queries/today/proposals';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/messages', {
   /** What rules wrote to people in charge, the latest first; 200 at most. */

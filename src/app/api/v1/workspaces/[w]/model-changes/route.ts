@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { applyModelChanges } from '@/server/actions/change-model';
-import { readInput } from '@/server/actions/input';
+import { applyModelChanges } from '@/server/actions/model/change-model';
+import { readInput } from '@/server/forms/input';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/model-changes',

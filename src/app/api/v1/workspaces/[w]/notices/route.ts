@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { notices } from '@/server/queries/notices';
+import { notices } from '@/server/queries/today/notices';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/notices', {
   /** What went wrong by itself and wants a person. */

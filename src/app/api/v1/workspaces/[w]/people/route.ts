@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { listPeople } from '@/server/queries/people';
+import { listPeople } from '@/server/queries/workspaces/people';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/people', {
   GET: async ({ params }) => ({

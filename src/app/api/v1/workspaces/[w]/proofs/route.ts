@@ -1,7 +1,7 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { keepProof } from '@/server/actions/proofs';
-import { proofStandings } from '@/server/queries/proof-standings';
+import { readInput } from '@/server/forms/input';
+import { keepProof } from '@/server/actions/rules/proofs';
+import { proofStandings } from '@/server/queries/rules/proof-standings';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/proofs', {
   /** How the proofs of all rules stand. */

@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { listProposals } from '@/server/queries/proposals';
+import { listProposals } from '@/server/queries/today/proposals';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/proposals', {
   /** What waits for people; `?decided=true` what was decided. */

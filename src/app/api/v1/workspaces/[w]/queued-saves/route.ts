@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { listQueued } from '@/server/queries/queued-saves';
+import { listQueued } from '@/server/queries/today/queued-saves';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/queued-saves',

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { asSeen, readInput } from '@/server/actions/input';
-import { rehearseOnData } from '@/server/actions/rehearse';
+import { asSeen, readInput } from '@/server/forms/input';
+import { rehearseOnData } from '@/server/actions/records/rehearse';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/rehearsals',

@@ -1,7 +1,7 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { addRequest } from '@/server/actions/requests';
-import { requestViews } from '@/server/queries/requests';
+import { readInput } from '@/server/forms/input';
+import { addRequest } from '@/server/actions/rules/requests';
+import { requestViews } from '@/server/queries/rules/requests';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/requests', {
   /** What colleagues asked for, with how it stands. */

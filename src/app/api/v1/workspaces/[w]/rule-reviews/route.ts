@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { ruleMeasures } from '@/server/queries/rule-measures';
+import { readInput } from '@/server/forms/input';
+import { ruleMeasures } from '@/server/queries/rules/rule-measures';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/rule-reviews',

@@ -1,7 +1,7 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { createRule } from '@/server/actions/write-rules';
-import { getRule, listRetired, listRules } from '@/server/queries/rules';
+import { readInput } from '@/server/forms/input';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { getRule, listRetired, listRules } from '@/server/queries/rules/rules';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/rules', {
   /** `?retired=true`: those that are out of the lists and of every check. */

@@ -1,6 +1,6 @@
 import { runBefore, wholeNumber } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { listRuns } from '@/server/queries/runs';
+import { listRuns } from '@/server/queries/ledger/runs';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/runs', {
   /** `?before=run&limit=` */

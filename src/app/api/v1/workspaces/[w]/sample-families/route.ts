@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { keepFamiliesBy, keepFamily, sampleFamilies } from '@/server/actions/sample-families';
+import { readInput } from '@/server/forms/input';
+import { keepFamiliesBy, keepFamily, sampleFamilies } from '@/server/actions/rules/sample-families';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/sample-families',

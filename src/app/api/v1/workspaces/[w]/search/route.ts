@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { searchEverything } from '@/server/queries/search';
+import { searchEverything } from '@/server/queries/records/search';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/search', {
   /** `?text=` */

@@ -1,4 +1,4 @@
-import { listKeepers } from '@/server/queries/rules';
+import { listKeepers } from '@/server/queries/rules/rules';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/types', {

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
 import { planAndFile } from '@/app/api/import-body';
-import { rehearseImport } from '@/server/actions/import-file';
+import { rehearseImport } from '@/server/actions/imports/import-file';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string }>(
   '/api/v1/workspaces/{w}/import-rehearsals/{type}',

@@ -1,8 +1,8 @@
 import { jsonLines } from '@/app/api/body';
 import { endpoint } from '@/app/api/endpoint';
 import { planAndFile } from '@/app/api/import-body';
-import { importFile } from '@/server/actions/import-file';
-import { importRecords } from '@/server/actions/import-records';
+import { importFile } from '@/server/actions/imports/import-file';
+import { importRecords } from '@/server/actions/imports/import-records';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string }>(
   '/api/v1/workspaces/{w}/imports/{type}',

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { editList } from '@/server/actions/edit-list';
-import { readInput } from '@/server/actions/input';
+import { editList } from '@/server/actions/records/edit-list';
+import { readInput } from '@/server/forms/input';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string }>(
   '/api/v1/workspaces/{w}/list-edits/{type}',

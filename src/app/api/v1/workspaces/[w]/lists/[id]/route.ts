@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { changeList, removeList } from '@/server/actions/saved-lists';
+import { readInput } from '@/server/forms/input';
+import { changeList, removeList } from '@/server/actions/records/saved-lists';
 
 type Params = { w: string; id: string };
 

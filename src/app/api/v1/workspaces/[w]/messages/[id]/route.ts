@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { decideMessage } from '@/server/actions/decide-messages';
-import { readInput } from '@/server/actions/input';
+import { decideMessage } from '@/server/actions/records/decide-messages';
+import { readInput } from '@/server/forms/input';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/messages/{id}',

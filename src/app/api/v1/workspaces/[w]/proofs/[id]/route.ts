@@ -1,7 +1,7 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { changeProof, removeProof } from '@/server/actions/proofs';
-import { getProof } from '@/server/queries/proofs';
+import { readInput } from '@/server/forms/input';
+import { changeProof, removeProof } from '@/server/actions/rules/proofs';
+import { getProof } from '@/server/queries/rules/proofs';
 
 type Params = { w: string; id: string };
 

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { decideProposals } from '@/server/actions/decide-proposals';
-import { readInput } from '@/server/actions/input';
+import { decideProposals } from '@/server/actions/records/decide-proposals';
+import { readInput } from '@/server/forms/input';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>(
   '/api/v1/workspaces/{w}/proposals/decisions',

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { decideQueued } from '@/server/actions/queued-saves';
+import { readInput } from '@/server/forms/input';
+import { decideQueued } from '@/server/actions/records/queued-saves';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/queued-saves/{id}',

@@ -1,10 +1,10 @@
 import { listInput } from '@/app/api/list-input';
 import { wholeNumber } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { saveEdits } from '@/server/actions/save-edits';
-import { listRecords } from '@/server/queries/list-records';
-import { getRecord } from '@/server/queries/records';
+import { readInput } from '@/server/forms/input';
+import { saveEdits } from '@/server/actions/records/save-edits';
+import { listRecords } from '@/server/queries/records/list-records';
+import { getRecord } from '@/server/queries/records/records';
 
 interface Params {
   w: string;

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { changeRequest, removeRequest } from '@/server/actions/requests';
+import { readInput } from '@/server/forms/input';
+import { changeRequest, removeRequest } from '@/server/actions/rules/requests';
 
 type Params = { w: string; id: string };
 

@@ -1,7 +1,7 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { changeRule, deleteDraft } from '@/server/actions/write-rules';
-import { getRule } from '@/server/queries/rules';
+import { readInput } from '@/server/forms/input';
+import { changeRule, deleteDraft } from '@/server/actions/rules/write-rules';
+import { getRule } from '@/server/queries/rules/rules';
 
 interface Params {
   w: string;

@@ -1,6 +1,6 @@
 import { wholeNumber } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { getRun, RUN_PAGE } from '@/server/queries/runs';
+import { getRun, RUN_PAGE } from '@/server/queries/ledger/runs';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; run: string }>(
   '/api/v1/workspaces/{w}/runs/{run}',

@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { removeFamily, sampleFamily } from '@/server/actions/sample-families';
+import { removeFamily, sampleFamily } from '@/server/actions/rules/sample-families';
 
 type Params = { w: string; id: string };
 

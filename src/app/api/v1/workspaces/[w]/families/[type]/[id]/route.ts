@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { getFamily } from '@/server/queries/family';
+import { getFamily } from '@/server/queries/records/family';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string; id: string }>(
   '/api/v1/workspaces/{w}/families/{type}/{id}',

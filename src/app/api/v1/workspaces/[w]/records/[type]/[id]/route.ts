@@ -1,9 +1,9 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { asSeen, readInput } from '@/server/actions/input';
-import { queueSave } from '@/server/actions/queued-saves';
-import { saveEdits } from '@/server/actions/save-edits';
+import { asSeen, readInput } from '@/server/forms/input';
+import { queueSave } from '@/server/actions/records/queued-saves';
+import { saveEdits } from '@/server/actions/records/save-edits';
 import { Refusal } from '@/server/refusal';
-import { getRecord } from '@/server/queries/records';
+import { getRecord } from '@/server/queries/records/records';
 
 interface Params {
   w: string;

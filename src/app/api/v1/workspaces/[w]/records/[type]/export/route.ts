@@ -1,7 +1,7 @@
 import { listInput } from '@/app/api/list-input';
 import { streamOf } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { exportRecords, type ExportFormat, FORMATS } from '@/server/queries/export-records';
+import { exportRecords, type ExportFormat, FORMATS } from '@/server/queries/records/export-records';
 import { Refusal } from '@/server/refusal';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string }>(

@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { agreeTo } from '@/server/actions/requests';
+import { readInput } from '@/server/forms/input';
+import { agreeTo } from '@/server/actions/rules/requests';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/requests/{id}/agreements',

@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { acceptanceSheet } from '@/server/queries/acceptance-sheet';
+import { acceptanceSheet } from '@/server/queries/rules/acceptance-sheet';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/requests/{id}/sheet',

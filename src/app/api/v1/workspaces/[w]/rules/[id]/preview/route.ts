@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { previewLive } from '@/server/actions/preview-live';
+import { readInput } from '@/server/forms/input';
+import { previewLive } from '@/server/actions/rules/preview-live';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/rules/{id}/preview',

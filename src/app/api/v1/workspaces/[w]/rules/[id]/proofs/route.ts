@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { proofsOf } from '@/server/queries/proofs';
+import { proofsOf } from '@/server/queries/rules/proofs';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/rules/{id}/proofs',

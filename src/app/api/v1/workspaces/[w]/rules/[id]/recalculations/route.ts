@@ -1,6 +1,6 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { bringUpToDate } from '@/server/actions/bring-up-to-date';
-import { getRule } from '@/server/queries/rules';
+import { bringUpToDate } from '@/server/actions/rules/bring-up-to-date';
+import { getRule } from '@/server/queries/rules/rules';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/rules/{id}/recalculations',

@@ -1,7 +1,7 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { readInput } from '@/server/actions/input';
-import { changeState } from '@/server/actions/write-rules';
-import { getRule } from '@/server/queries/rules';
+import { readInput } from '@/server/forms/input';
+import { changeState } from '@/server/actions/rules/write-rules';
+import { getRule } from '@/server/queries/rules/rules';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/rules/{id}/state',

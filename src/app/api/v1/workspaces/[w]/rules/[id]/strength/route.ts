@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { strengthOfRule } from '@/server/queries/strength';
+import { strengthOfRule } from '@/server/queries/rules/strength';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/rules/{id}/strength',

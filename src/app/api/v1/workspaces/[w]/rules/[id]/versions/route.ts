@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { ruleVersions } from '@/server/queries/rule-versions';
+import { ruleVersions } from '@/server/queries/rules/rule-versions';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/rules/{id}/versions',

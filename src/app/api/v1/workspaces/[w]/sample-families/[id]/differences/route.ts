@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { sampleFamilyDrift } from '@/server/actions/sample-families';
+import { sampleFamilyDrift } from '@/server/actions/rules/sample-families';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
   '/api/v1/workspaces/{w}/sample-families/{id}/differences',

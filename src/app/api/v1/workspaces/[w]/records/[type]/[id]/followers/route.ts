@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { getFollowers } from '@/server/queries/followers';
+import { getFollowers } from '@/server/queries/records/dependants';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string; id: string }>(
   '/api/v1/workspaces/{w}/records/{type}/{id}/followers',

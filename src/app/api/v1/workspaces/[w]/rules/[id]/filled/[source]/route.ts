@@ -1,5 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { filledFor } from '@/server/queries/filled';
+import { filledFor } from '@/server/queries/records/filled';
 
 interface Params {
   w: string;

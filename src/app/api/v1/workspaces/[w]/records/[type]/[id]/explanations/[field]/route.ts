@@ -1,6 +1,6 @@
 import { wholeNumber } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { getExplanation } from '@/server/queries/explanation';
+import { getExplanation } from '@/server/queries/records/explanation';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{
   w: string;

@@ -1,6 +1,6 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { workOutNow } from '@/server/actions/bring-up-to-date';
-import { getRecord } from '@/server/queries/records';
+import { workOutNow } from '@/server/actions/rules/bring-up-to-date';
+import { getRecord } from '@/server/queries/records/records';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{
   w: string;

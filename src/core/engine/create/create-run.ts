@@ -1,0 +1,618 @@
+import {
+  evaluatorOf,
+  Failure,
+  fieldsRead,
+  OUTSIDE,
+  type Outside,
+  type RunFacts,
+  type Typed,
+} from '@/core/expression';
+import { grouped } from '@/core/grouped';
+import { type Field, type Model, openLinkOf, typeIn } from '@/core/model';
+import type { Plan } from '@/core/plan';
+import {
+  assignedReads,
+  type CompiledAssigned,
+  type CompiledCreate,
+  handedOutcome,
+  isAtOnce,
+  isHeld,
+  type Way,
+  wayOf,
+  waysOf,
+} from '@/core/rules';
+import { compareText, isError, sameValue, type Value, valueKey } from '@/core/values';
+import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
+import { defaultsOf } from '@/core/engine/edits/read-edits';
+import { ask, type Answer, type Answers, type Made, type Need } from '@/core/engine/driver/need';
+import {
+  type CellRef,
+  emptyRow,
+  recordKey,
+  type RecordRef,
+  type Row,
+  rowWith,
+} from '@/core/engine/driver/record';
+import type { Restraint } from '@/core/engine/run/write-precedence';
+import type { Missing, Overruled, Proposed, Withdrawn } from '@/core/engine/run/ripple';
+import { type RowsOf, UpReader } from '@/core/engine/reach/route-reader';
+
+export interface MakingInput {
+  readonly model: Model;
+  readonly plan: Plan;
+  readonly rule: CompiledCreate;
+  /** What the run has touched so far, by `recordKey`. */
+  readonly touched: ReadonlyMap<string, Touched>;
+  readonly rowsOf: RowsOf;
+  /** Who makes the run's change, and when. */
+  readonly facts: RunFacts | null;
+  /** Records for which it is asked now, whatever changed. */
+  readonly asked: readonly string[];
+  /** Where the settled day turned: what the rule meant before. */
+  readonly turned?: TurnedMaker;
+}
+
+/** What a rule meant before the settled day turned, and the records for which it may mean something else since. */
+export interface TurnedMaker {
+  readonly from: CompiledCreate;
+  readonly ids: readonly string[];
+}
+
+/** A record that is made. */
+export interface ToMake {
+  readonly source: Row;
+  readonly values: Readonly<Record<string, Value>>;
+  /** Fields that the rule gives a value, an empty one included; others have their defaults. */
+  readonly assigned: readonly string[];
+  readonly causes: readonly CellRef[];
+  readonly way: Way;
+}
+
+/** Fields of a record that is there, written because of the other. */
+export interface ToWrite {
+  readonly row: Row;
+  readonly values: Readonly<Record<string, Value>>;
+  readonly causes: readonly CellRef[];
+}
+
+/** A record that goes into the bin or comes out of it because of the one for which it was made. */
+export interface ToMove {
+  readonly kind: 'delete' | 'restore';
+  readonly row: Row;
+  readonly source: RecordRef;
+  readonly causes: readonly CellRef[];
+}
+
+/** What a create rule does in a run. */
+export interface Making {
+  readonly makes: ToMake[];
+  readonly writes: ToWrite[];
+  readonly moves: ToMove[];
+  readonly proposals: Omit<Proposed, 'wave'>[];
+  readonly withdrawn: Withdrawn[];
+  readonly overruled: Overruled[];
+  /** Records of which not all that is read is loaded. */
+  readonly outside: string[];
+  /** The first record on which it couldn't be told what to do. */
+  failed: string | null;
+  /** A person entered what is kept in step one way. */
+  claimed: CellRef | null;
+}
+
+/**
+ * What a rule that makes records does in a run, from what was touched before its turn; each record that it is for acts once.
+ *
+ * | the record it is for …                                 | what it does                                                                   |
+ * | ------------------------------------------------------ | ------------------------------------------------------------------------------ |
+ * | comes to meet the condition, or is made meeting it      | makes one; of one for each only where none was made yet; its own comes back from the bin where the rule put it there |
+ * | came back from the bin                                  | nothing: that is neither making nor coming to meet                              |
+ * | meets it, and what is assigned changed                  | hands that on to what was made                                                  |
+ * | meets it, and what was made was changed                 | takes that back, where changes go back; where both changed its own side stands  |
+ * | no longer meets it, or goes into the bin                | what the rule says becomes of what was made; what it proposed is open no more   |
+ */
+export function* makingOf(
+  input: MakingInput,
+  restraint: Pick<Restraint, 'isEntered' | 'isRestored'>,
+): Generator<Need, Making, Answer> {
+  const work = new MakingWork(input, restraint);
+  yield* work.run();
+  return work.made;
+}
+
+/** A record for which others are made, as it is and was. */
+interface Source {
+  readonly row: Row;
+  /** As it was before the run; `null` where it wasn't there. */
+  readonly before: Row | null;
+  readonly causes: readonly CellRef[];
+  readonly meets: boolean;
+  readonly met: boolean;
+  readonly isAsked: boolean;
+}
+
+class MakingWork {
+  readonly made: Making = {
+    ...{ makes: [], writes: [], moves: [], proposals: [], withdrawn: [], overruled: [], outside: [] },
+    ...{ failed: null, claimed: null },
+  };
+  readonly #now: UpReader;
+  readonly #was: UpReader;
+  #leaving: Set<string> | null = null;
+
+  constructor(
+    private readonly input: MakingInput,
+    private readonly restraint: Pick<Restraint, 'isEntered' | 'isRestored'>,
+  ) {
+    this.#now = new UpReader(input.model, input.rowsOf);
+    this.#was = new UpReader(input.model, asBefore(input));
+  }
+
+  *run(): Generator<Need, void, Answer> {
+    const { rule, rowsOf } = this.input;
+    const sources = yield* this.sources();
+    if (this.made.failed !== null) return;
+    const edited = this.editedOnes();
+    if (sources.length + edited.length === 0) return;
+    const known = yield* this.known(sources, edited);
+    const bySource = grouped(known, ({ source }) => source);
+    const rows = yield* rowsOf(
+      rule.makes,
+      known.map(({ made }) => made),
+    );
+    const others = yield* this.othersOf(known, sources);
+    for (const source of [...sources, ...others]) {
+      yield* this.act(source, bySource.get(source.row.id) ?? [], rows);
+      if (this.made.failed !== null) return;
+    }
+    yield* this.check();
+  }
+
+  /** Whether what was made for a record must be looked at: not where another is made each time, and none followed. */
+  private isLookedAt(id: string, sources: readonly Source[]): boolean {
+    const { rule } = this.input;
+    if (isInTouch(rule) || rule.definition.each === 'once') return true;
+    this.#leaving ??= new Set(sources.flatMap(({ row, met, meets }) => (met && !meets ? [row.id] : [])));
+    return this.#leaving.has(id);
+  }
+
+  /** The records whose turn it may be, with whether they meet the condition now and did before; in one order. */
+  private *sources(): Generator<Need, Source[], Answer> {
+    const { rule, model, touched, asked, turned } = this.input;
+    const { type } = rule.writes;
+    const { targets } = yield* affectedTargets(model, rule, touched);
+    const causes = new Map<string, readonly CellRef[]>(targets);
+    for (const entry of touched.values())
+      if (entry.type === type && isThere(entry.before) && !isThere(entry.after))
+        causes.set(entry.id, [{ type, id: entry.id, field: '' }]);
+    const order = editOrder(touched, type, causes);
+    const ids = [...new Set([...causes.keys(), ...asked, ...(turned?.ids ?? [])])].sort(
+      (a, b) => order(a) - order(b) || compareText(a, b),
+    );
+    return yield* this.sourcesOf(ids, causes, new Set(asked));
+  }
+
+  private *sourcesOf(
+    ids: readonly string[],
+    causes: ReadonlyMap<string, readonly CellRef[]>,
+    asked: ReadonlySet<string>,
+  ): Generator<Need, Source[], Answer> {
+    const { rule, touched, rowsOf, turned } = this.input;
+    const { type } = rule.writes;
+    const where = turned ? turned.from.where : rule.where;
+    const rows = yield* rowsOf(type, ids);
+    const pairs = ids.flatMap((id) => {
+      const row = rows.get(id);
+      const entry = touched.get(recordKey({ type, id }));
+      const before = entry ? entry.before : row;
+      return row ? [{ row, before: isThere(before ?? null) ? before! : null }] : [];
+    });
+    const read = [
+      ...[rule.where, where].flatMap((node) => (node ? fieldsRead(node) : [])),
+      ...assignedReads(rule.assigned),
+    ];
+    yield* this.#now.load(
+      pairs.map(({ row }) => row),
+      read,
+    );
+    yield* this.#was.load(
+      pairs.flatMap(({ before }) => before ?? []),
+      read,
+    );
+    return pairs.flatMap(({ row, before }): Source[] => {
+      const met = before ? verdict(where, before, this.#was) : false;
+      const meets = row.deleted ? false : verdict(rule.where, row, this.#now);
+      if (meets === OUTSIDE || met === OUTSIDE) {
+        this.made.outside.push(row.id);
+        return [];
+      }
+      // An error counts where it is new.
+      if (meets instanceof Failure && !(met instanceof Failure)) this.made.failed ??= row.id;
+      if (meets instanceof Failure) return [];
+      return [
+        {
+          ...{ row, before, meets, met: met === true, isAsked: asked.has(row.id) },
+          causes: causesInOrder([...(causes.get(row.id) ?? [])]),
+        },
+      ];
+    });
+  }
+
+  /** Records of the made type that the run changed in fields that the rule assigns. */
+  private editedOnes(): Touched[] {
+    const { rule, touched } = this.input;
+    return [...touched.values()].filter(
+      ({ type, before, after, fields }) =>
+        type === rule.makes &&
+        isThere(before) &&
+        isThere(after) &&
+        rule.assigned.some(({ target }) => fields.has(target.key)),
+    );
+  }
+
+  private *known(sources: readonly Source[], edited: readonly Touched[]): Generator<Need, Made[], Answer> {
+    const { rule } = this.input;
+    const known = new Map<string, Made>();
+    const add = (more: readonly Made[]) => {
+      for (const one of more) known.set(one.made, one);
+    };
+    const ids = sources.flatMap(({ row }) => (this.isLookedAt(row.id, sources) ? [row.id] : []));
+    if (ids.length > 0) add(yield* ask<'made'>({ kind: 'made', rule, by: 'source', ids }));
+    const made = edited.map(({ id }) => id).filter((id) => !known.has(id));
+    if (made.length > 0) add(yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids: made }));
+    return [...known.values()].sort((a, b) => compareText(a.made, b.made));
+  }
+
+  /** The records for which those were made that a person changed, where nothing else brought them in. */
+  private *othersOf(known: readonly Made[], sources: readonly Source[]): Generator<Need, Source[], Answer> {
+    const seen = new Set(sources.map(({ row }) => row.id));
+    const ids = [...new Set(known.map(({ source }) => source))]
+      .filter((id) => !seen.has(id))
+      .sort(compareText);
+    if (ids.length === 0) return [];
+    return yield* this.sourcesOf(ids, new Map(), new Set());
+  }
+
+  private *act(
+    source: Source,
+    known: readonly Made[],
+    rows: ReadonlyMap<string, Row>,
+  ): Generator<Need, void, Answer> {
+    const { rule } = this.input;
+    const { row, meets, met, isAsked } = source;
+    const there = known.flatMap(({ made }) => {
+      const found = rows.get(made);
+      return found && !found.deleted ? [found] : [];
+    });
+    if (met && !meets) return this.leave(source, there);
+    if (!meets) return;
+    const isComing = rule.pace === 'withTheSave' && !met && !this.restraint.isRestored(row);
+    if (isComing || isAsked) {
+      const isFound = rule.definition.each === 'once' && (known.length > 0 || this.hasOne(row));
+      if (!isFound) return yield* this.make(source);
+      const back = known.find(({ isTakenBack, made }) => isTakenBack && rows.get(made)?.deleted);
+      if (back && there.length === 0) {
+        const found = rows.get(back.made)!;
+        this.made.moves.push({ kind: 'restore', row: found, source: row, causes: source.causes });
+        this.follow(source, found, true);
+        return;
+      }
+    }
+    for (const one of there) this.follow(source, one, false);
+  }
+
+  /** Its link names one already, which somebody entered. */
+  private hasOne(row: Row): boolean {
+    const { field } = this.input.rule.writes;
+    return field !== '' && (row.values[field] ?? null) !== null;
+  }
+
+  private *make(source: Source): Generator<Need, void, Answer> {
+    const { rule } = this.input;
+    const way = wayOf(rule.making, source.row.values);
+    if (way === 'not') return;
+    const given = this.valuesFor(source);
+    if (!given) return;
+    yield* this.unlinkGone(given.values);
+    this.made.makes.push({ source: source.row, ...given, causes: source.causes, way });
+  }
+
+  /** Defaults, over them what is assigned, and the link back; `null` where a value can't be worked out. */
+  private valuesFor({ row, before }: Source) {
+    const { model, plan, rule } = this.input;
+    const values = defaultsOf(model, plan, rule.makes);
+    const assigned: string[] = [];
+    for (const one of rule.assigned) {
+      const given = this.given(one, row, before ?? row);
+      if (given === 'failed') return null;
+      if (given === null) continue;
+      assigned.push(one.target.key);
+      if (given.value !== null || !(one.target.key in values)) values[one.target.key] = given.value;
+    }
+    const { back } = rule.definition;
+    if (back !== null) values[back] = row.id;
+    return { values, assigned: back === null ? assigned : [...assigned, back] };
+  }
+
+  /** What an assignment gives for a record; `null` for nothing. */
+  private given(one: CompiledAssigned, now: Row, before: Row): { readonly value: Value } | null | 'failed' {
+    const isGiven = verdict(one.given, now, this.#now);
+    if (isGiven === false) return null;
+    const { facts } = this.input;
+    const outcome = handedOutcome(one, { now, before, facts }, (row, field) =>
+      row === before && row !== now ? this.#was.read(row, field) : this.#now.read(row, field),
+    );
+    if (isGiven === OUTSIDE || outcome === OUTSIDE) {
+      this.made.outside.push(now.id);
+      return null;
+    }
+    if (isGiven instanceof Failure || isError(outcome)) {
+      this.made.failed ??= now.id;
+      return 'failed';
+    }
+    return outcome;
+  }
+
+  /** What would name a record that isn't there names none. */
+  private *unlinkGone(values: Record<string, Value>): Generator<Need, void, Answer> {
+    const { model, rule, rowsOf } = this.input;
+    for (const { key, type } of typeIn(model, rule.makes).fields) {
+      const id = values[key];
+      if (type.kind !== 'link' || typeof id !== 'string') continue;
+      const row = (yield* rowsOf(type.target, [id])).get(id);
+      if (row?.deleted) values[key] = null;
+    }
+  }
+
+  /** Hands on what changed to a record that was made, and takes back what was changed there. */
+  private follow(source: Source, made: Row, isAll: boolean): void {
+    const { rule, touched } = this.input;
+    const { row, before } = source;
+    const entry = touched.get(recordKey(made));
+    const following = wayOf(rule.following, row.values);
+    const returning = wayOf(rule.returning, row.values);
+    const onward: Record<string, Value> = {};
+    const backward: Record<string, Value> = {};
+    for (const one of rule.assigned) {
+      const { target, returnsTo } = one;
+      const stands = made.values[target.key] ?? null;
+      const isTouched = entry !== undefined && isThere(entry.before) && entry.fields.has(target.key);
+      const cell = { type: made.type, id: made.id, field: target.key };
+      if (isAll || (before && this.isChanged(one, row, before))) {
+        const given = following === 'not' ? null : this.given(one, row, before ?? row);
+        if (given === 'failed') return;
+        if (given && !sameValue(given.value, stands)) {
+          onward[target.key] = given.value;
+          if (isTouched && this.restraint.isEntered(cell))
+            this.made.overruled.push({ ...cell, rule: rule.id, value: stands, isEntered: true });
+        }
+      } else if (isTouched && returning !== 'not' && returnsTo) {
+        if (!sameValue(row.values[returnsTo.key] ?? null, stands)) backward[returnsTo.key] = stands;
+      } else if (isTouched && isHeld(rule, one, row.values) && this.restraint.isEntered(cell))
+        this.made.claimed ??= cell;
+    }
+    const { causes } = source;
+    this.go(following, { kind: 'follow', source: row, row: made, values: onward, causes });
+    this.go(returning, {
+      kind: 'return',
+      source: row,
+      row,
+      values: backward,
+      causes: changesOf(made, backward, rule),
+    });
+  }
+
+  /** Whether what an assignment gives is something else than before the run. */
+  private isChanged(one: CompiledAssigned, now: Row, before: Row): boolean {
+    const { facts, turned } = this.input;
+    const meant = turned?.from.assigned.find(({ target }) => target.key === one.target.key) ?? one;
+    const is = handedOutcome(one, { now, before: now, facts }, this.#now.read);
+    const was = handedOutcome(meant, { now: before, before, facts }, this.#was.read);
+    if (is === OUTSIDE || was === OUTSIDE || isError(is)) return false;
+    return isError(was) || !sameValue(is.value, was.value);
+  }
+
+  private go(
+    way: Way,
+    {
+      kind,
+      source,
+      row,
+      values,
+      causes,
+    }: ToWrite & { readonly kind: 'follow' | 'return'; readonly source: Row },
+  ): void {
+    if (way === 'not' || Object.keys(values).length === 0) return;
+    const missing = requiredMissing(typeIn(this.input.model, row.type).fields, values, true);
+    const isDone = isAtOnce(way) && missing.length === 0;
+    if (isDone) this.made.writes.push({ row, values, causes });
+    if (way === 'directly' && isDone) return;
+    this.made.proposals.push({
+      ...{ rule: this.input.rule.id, kind, isDone, values, missing, causes, type: row.type },
+      source: { type: source.type, id: source.id },
+      target: { type: row.type, id: row.id },
+    });
+  }
+
+  /** What becomes of those that were made, once the record leaves the condition or goes. */
+  private leave(source: Source, there: readonly Row[]): void {
+    const { rule } = this.input;
+    const { afterwards, back } = rule.definition;
+    const { row, causes } = source;
+    this.made.withdrawn.push({ rule: rule.id, source: row.id });
+    for (const made of there) {
+      if (afterwards === 'removed') this.made.moves.push({ kind: 'delete', row: made, source: row, causes });
+      else if (rule.marks) this.write(made, { [rule.marks.target.key]: rule.marks.value }, causes);
+      else if (afterwards === 'unlinked' && back !== null && made.values[back] === row.id)
+        this.write(made, { [back]: null }, causes);
+    }
+    const { field } = rule.writes;
+    const names = field === '' ? null : row.values[field];
+    const isApart = afterwards === 'unlinked' || afterwards === 'removed';
+    if (!isApart || row.deleted || there.length === 0) return;
+    const emptied = [
+      ...(there.some(({ id }) => id === names) ? [field] : []),
+      ...rule.given.map(({ target }) => target.key),
+    ].filter((key) => (row.values[key] ?? null) !== null);
+    if (emptied.length > 0)
+      this.made.writes.push({ row, values: Object.fromEntries(emptied.map((key) => [key, null])), causes });
+  }
+
+  private write(row: Row, values: Record<string, Value>, causes: readonly CellRef[]): void {
+    const [field, value] = Object.entries(values)[0]!;
+    if (!sameValue(row.values[field] ?? null, value)) this.made.writes.push({ row, values, causes });
+  }
+
+  /** What lacks a required value, or has one that another record has, is proposed instead: a person fills it in. */
+  private *check(): Generator<Need, void, Answer> {
+    const { model, rule } = this.input;
+    const { makes } = this.made;
+    const type = typeIn(model, rule.makes);
+    const taken = yield* this.taken(makes);
+    const going = makes.splice(0);
+    for (const one of going) {
+      const missing = [
+        ...requiredMissing(type.fields, one.values, false),
+        ...(type.openLinks ?? [])
+          .filter(
+            ({ required, links }) => required && links.every((link) => (one.values[link] ?? null) === null),
+          )
+          .map(({ links }): Missing => ({ field: links[0]!, reason: 'empty' })),
+        ...(taken.get(one) ?? []),
+      ].filter(
+        ({ field, reason }) =>
+          reason === 'taken' ||
+          !openLinkOf(type, field)?.links.some((link) => (one.values[link] ?? null) !== null),
+      );
+      const isDone = isAtOnce(one.way) && missing.length === 0;
+      if (isDone) makes.push(one);
+      if (one.way === 'directly' && isDone) continue;
+      this.made.proposals.push({
+        ...{ rule: rule.id, kind: 'make', target: null, type: type.key, values: one.values, missing, isDone },
+        ...{ source: { type: one.source.type, id: one.source.id }, causes: one.causes },
+      });
+    }
+  }
+
+  /** Values of unique fields that stand in another record already, or would in two of those that are made. */
+  private *taken(makes: readonly ToMake[]): Generator<Need, Map<ToMake, Missing[]>, Answer> {
+    const { model, rule } = this.input;
+    const found = new Map<ToMake, Missing[]>();
+    for (const field of typeIn(model, rule.makes).fields.filter(({ unique }) => unique)) {
+      const having = makes.filter(({ values }) => (values[field.key] ?? null) !== null);
+      if (having.length === 0) continue;
+      const values = having.map((one) => one.values[field.key] as Exclude<Value, null>);
+      const holders: Answers['holders'] = yield* ask<'holders'>({
+        ...{ kind: 'holders', type: rule.makes, field: field.key, values },
+      });
+      const seen = new Set(holders.map((row) => valueKey(row.values[field.key] as Exclude<Value, null>)));
+      for (const one of having) {
+        const key = valueKey(one.values[field.key] as Exclude<Value, null>);
+        if (seen.has(key)) found.set(one, [...(found.get(one) ?? []), { field: field.key, reason: 'taken' }]);
+        seen.add(key);
+      }
+    }
+    return found;
+  }
+}
+
+function requiredMissing(
+  fields: readonly Field[],
+  values: Readonly<Record<string, Value>>,
+  isEdit: boolean,
+): Missing[] {
+  return fields
+    .filter(({ key, required, type }) => required && type.kind !== 'serial' && (!isEdit || key in values))
+    .filter(({ key }) => (values[key] ?? null) === null)
+    .map(({ key }): Missing => ({ field: key, reason: 'empty' }));
+}
+
+/** The changes of a record that was made from which those of the other follow. */
+const changesOf = (
+  { type, id }: Row,
+  values: Readonly<Record<string, Value>>,
+  { assigned }: CompiledCreate,
+): CellRef[] =>
+  assigned.flatMap(({ target, returnsTo }) =>
+    returnsTo && returnsTo.key in values ? [{ type, id, field: target.key }] : [],
+  );
+
+const verdict = (node: Typed | null, row: Row, reader: UpReader): boolean | Outside | Failure =>
+  node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
+
+/** Records as they were before the run. */
+const asBefore = ({ touched, rowsOf }: Pick<MakingInput, 'touched' | 'rowsOf'>): RowsOf =>
+  function* (type, ids) {
+    const wanted = [...ids];
+    const unknown = wanted.filter((id) => !touched.has(recordKey({ type, id })));
+    const rows = new Map(unknown.length > 0 ? yield* rowsOf(type, unknown) : []);
+    for (const id of wanted) {
+      const before = touched.get(recordKey({ type, id }))?.before;
+      if (before) rows.set(id, before);
+    }
+    return rows;
+  };
+
+/** Whether changes are ever handed on to what was made, or taken back from it. */
+export const isInTouch = ({ following, returning }: CompiledCreate): boolean =>
+  [...waysOf(following), ...waysOf(returning)].some((way) => way !== 'not');
+
+/** Records that a run may write because of a rule that makes records: those that it is for, and those that were made. */
+/**
+ * The place of the edit from which each record's turn comes, so that serial numbers follow the edits: its own, else the first of those that it follows
+ * from. Where there is none it comes last, by its id.
+ */
+function editOrder(
+  touched: ReadonlyMap<string, Touched>,
+  type: string,
+  causes: ReadonlyMap<string, readonly CellRef[]>,
+): (id: string) => number {
+  const indexOf = (ref: RecordRef) => touched.get(recordKey(ref))?.index ?? LAST;
+  return (id) => {
+    const own = indexOf({ type, id });
+    return own !== LAST ? own : Math.min(LAST, ...(causes.get(id) ?? []).map(indexOf));
+  };
+}
+
+const LAST = Number.MAX_SAFE_INTEGER;
+
+export interface MayMake {
+  readonly sources: readonly string[];
+  readonly made: readonly string[];
+  /** What it may make, under ids of no account. */
+  readonly new: readonly Row[];
+}
+
+/** More than is made in the end, never less, as long as links stay: each record that the run reaches is taken to come to meet it. */
+export function* mayMake(input: MakingInput): Generator<Need, MayMake, Answer> {
+  const { model, plan, rule, touched, rowsOf, facts, asked } = input;
+  const { targets } = yield* affectedTargets(model, rule, touched);
+  const gone = [...touched.values()].filter(
+    ({ type, before, after }) => type === rule.writes.type && isThere(before) && !isThere(after),
+  );
+  const sources = [...new Set([...targets.keys(), ...gone.map(({ id }) => id), ...asked])].sort(compareText);
+  const edited = [...touched.values()].filter(({ type, before }) => type === rule.makes && isThere(before));
+  const known: Made[] = [];
+  if (sources.length > 0)
+    known.push(...(yield* ask<'made'>({ kind: 'made', rule, by: 'source', ids: sources })));
+  if (edited.length > 0 && isInTouch(rule))
+    known.push(...(yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids: edited.map(({ id }) => id) })));
+  const rows = yield* rowsOf(rule.writes.type, sources);
+  const reader = new UpReader(model, rowsOf);
+  yield* reader.load([...rows.values()], assignedReads(rule.assigned));
+  const made = new Map<string, Row>();
+  for (const row of rows.values()) {
+    const values = defaultsOf(model, plan, rule.makes);
+    for (const one of rule.assigned) {
+      const outcome = handedOutcome(one, { now: row, before: row, facts }, reader.read);
+      if (outcome !== OUTSIDE && !isError(outcome)) values[one.target.key] = outcome.value;
+    }
+    if (rule.definition.back !== null) values[rule.definition.back] = row.id;
+    const none = emptyRow(model, { type: rule.makes, id: row.id });
+    made.set(row.id, rowWith(none, { ...none.values, ...values }));
+  }
+  return {
+    sources: [...new Set([...sources, ...known.map(({ source }) => source)])],
+    made: [...new Set(known.map((one) => one.made))],
+    new: [...made.values()],
+  };
+}

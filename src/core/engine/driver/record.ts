@@ -1,0 +1,94 @@
+import { Failure, RECORD_ITSELF } from '@/core/expression';
+import { type Model, typeIn } from '@/core/model';
+import type { Reader } from '@/core/rules';
+import type { Change } from '@/core/engine/run/ripple';
+import { type ErrorCode, isError, type Outcome, sameValue, type Value } from '@/core/values';
+
+/** A record as the engine sees it. Every field of its type has an entry in `values`; `errors` has those that are in error. */
+export interface Row {
+  readonly type: string;
+  readonly id: string;
+  /** Counts the changes that people made; a value that a rule keeps doesn't raise it. */
+  readonly version: number;
+  readonly deleted: boolean;
+  readonly values: Readonly<Record<string, Value>>;
+  readonly errors: Readonly<Record<string, ErrorCode>>;
+}
+
+export interface RecordRef {
+  readonly type: string;
+  readonly id: string;
+}
+
+/** The record for which a rule made one. */
+export interface MadeFor {
+  readonly rule: string;
+  readonly source: string;
+}
+
+export interface CellRef extends RecordRef {
+  readonly field: string;
+}
+
+/** Ids are UUIDs and keys have no blanks, so one blank separates them safely. */
+export const recordKey = ({ type, id }: RecordRef): string => `${type} ${id}`;
+
+/** The same for a field of a record. */
+export const cellKey = (cell: CellRef): string => `${recordKey(cell)} ${cell.field}`;
+
+/** A record in which nothing is entered yet. */
+export const emptyRow = (model: Model, { type, id }: RecordRef): Row => ({
+  ...{ type, id, version: 1, deleted: false, errors: {} },
+  values: Object.fromEntries(typeIn(model, type).fields.map((field) => [field.key, null])),
+});
+
+/** A record once changes are made to it. */
+export function withChanges(row: Row, changes: readonly Pick<Change, 'field' | 'after' | 'error'>[]): Row {
+  const values = { ...row.values };
+  let { errors } = row;
+  for (const { field, after, error } of changes) {
+    values[field] = after;
+    if (!error && errors[field] === undefined) continue;
+    const { [field]: _cleared, ...others } = errors;
+    errors = error ? { ...others, [field]: error } : others;
+  }
+  return rowWith(row, values, errors);
+}
+
+/** The same record with other fields. Written out, so that all rows keep one shape. */
+export const rowWith = (row: Row, values: Row['values'], errors: Row['errors'] = row.errors): Row => ({
+  type: row.type,
+  id: row.id,
+  version: row.version,
+  deleted: row.deleted,
+  values,
+  errors,
+});
+
+export const storedOutcome = (row: Row, field: string): Outcome => {
+  const error = row.errors[field];
+  return error ? { error } : { value: row.values[field] ?? null };
+};
+
+export const sameOutcome = (a: Outcome, b: Outcome): boolean =>
+  isError(a) || isError(b) ? isError(a) && isError(b) && a.error === b.error : sameValue(a.value, b.value);
+
+/** What a record holds in a field; of `RECORD_ITSELF` its id. */
+export const heldIn = (row: Row, field: string): Value =>
+  row.values[field] ?? (field === RECORD_ITSELF ? row.id : null);
+
+/** Reads records for rules that read nothing but their own fields; a route is a programmer's mistake: throws. */
+export const OWN_FIELDS: Reader<Row> = {
+  value: (row, { route, field }) => {
+    if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
+    return heldIn(row, field);
+  },
+  given: (row, { route, field }) => {
+    if (route.length > 0) throw new RangeError('OWN_FIELDS reads no routes');
+    return row.errors[field] === undefined ? heldIn(row, field) : Failure.of('input_has_problem');
+  },
+  idOf: ({ id }) => id,
+  beneath: () => {
+    throw new RangeError('OWN_FIELDS reads nothing beneath');
+  },
+};

@@ -1,0 +1,116 @@
+import {
+  type AnyCompiled,
+  areRivals,
+  type CompiledHandOn,
+  type CompiledRule,
+  isAskedBy,
+  readsField,
+} from '@/core/rules';
+import { titleOf } from '@/core/engine/edits/apply-edits';
+import type { EditProblem } from '@/core/engine/edits/read-edits';
+import { handedToMany, type Pair } from '@/core/engine/cascade/cascade-run';
+import {
+  ask,
+  type Answer,
+  type Answers,
+  type HandedToMany,
+  type Need,
+  rowSet,
+} from '@/core/engine/driver/need';
+import { recordKey } from '@/core/engine/driver/record';
+import { reactionFails } from './write-precedence';
+import type { RunState } from './run-state';
+
+/** So many records were written as a set that a rule would have to hand on from, or make records for, in turn. */
+export const IN_TURN = 'run.inTurn';
+
+/** What a run writes as a set, since it reaches so many records that they aren't told one by one. */
+export class SetsInRun {
+  constructor(private readonly state: RunState) {}
+
+  /** The same to so many that they are written as a set. */
+  *handOnMany(
+    parts: readonly CompiledHandOn[],
+    pairs: ReadonlyMap<string, Pair>,
+  ): Generator<Need, EditProblem | null, Answer> {
+    const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
+    const handed: HandedToMany[] = [];
+    for (const rule of parts) {
+      const { model, touched, facts } = this.state;
+      const given = yield* handedToMany({ model, rule, touched, rowsOf, facts }, pairs);
+      if ('failed' in given) {
+        const source = pairs.get(given.failed)!.source;
+        const message = reactionFails(rule, titleOf(this.state.model, source));
+        return { code: 'rule.reaction', index: 0, message, data: { rule: rule.id, id: source.id } };
+      }
+      handed.push({ rule, given, except: this.state.restraint.takenIn(rule) });
+    }
+    this.state.needs += 1;
+    const counts: Answers['handOnMany'] = yield* ask<'handOnMany'>({ kind: 'handOnMany', parts: handed });
+    yield* this.wroteMany(parts, counts);
+    return null;
+  }
+
+  /** Rules that read what was written as a set are filled as a set, too. */
+  *fillMany(rules: readonly CompiledRule[]): Generator<Need, EditProblem | null, Answer> {
+    for (const leave of [true, false]) {
+      const some = rules.filter((rule) => this.state.paces.isWaiting(rule) === leave);
+      if (some.length === 0) continue;
+      this.state.needs += 1;
+      const entered = some.flatMap(({ writes }) =>
+        this.state.restraint.enteredIn(writes).map((id) => ({ ...writes, id })),
+      );
+      const counts: Answers['fillMany'] = yield* ask<'fillMany'>({
+        kind: 'fillMany',
+        rules: some,
+        leave,
+        entered,
+      });
+      if (!leave) yield* this.wroteMany(some, counts);
+    }
+    return null;
+  }
+
+  /** Takes note of what was written as a set, and looks at the touched records of its type anew. */
+  private *wroteMany(
+    rules: readonly CompiledRule[],
+    counts: readonly number[],
+  ): Generator<Need, void, Answer> {
+    const { type } = rules[0]!.writes;
+    this.state.setWriters.push(...rules);
+    for (const [at, rule] of rules.entries()) {
+      const records = counts[at]!;
+      if (records === 0) continue;
+      this.state.many.push({ ...rule.writes, rule: rule.id, records });
+    }
+    for (const key of [...this.state.read.keys()])
+      if (key.startsWith(`${type} `)) this.state.read.delete(key);
+    const known = [...this.state.touched.values()].filter((entry) => entry.type === type && entry.after);
+    if (known.length === 0) return;
+    const set = rowSet(
+      type,
+      known.map(({ id }) => id),
+    );
+    const { rows }: Answers['records'] = yield* ask<'records'>({ kind: 'records', set });
+    for (const entry of known) {
+      const after = rows.get(entry.id);
+      if (after) this.state.touched.set(recordKey(entry), { ...entry, after });
+    }
+  }
+
+  /** Whether a rule reads what this run wrote as a set. */
+  readsMany(rule: CompiledRule): boolean {
+    return this.state.many.some((written) => readsField(rule, written) || isAskedBy(rule, written));
+  }
+
+  tooManyInTurn(rule: AnyCompiled): EditProblem {
+    const rival = this.state.setWriters.find((other) => areRivals(other, rule));
+    const written = this.state.many.find((one) => readsField(rule, one) || one.rule === rival?.id);
+    const records = written ? `${written.records.toLocaleString('en')} records` : 'many records';
+    const why = rival
+      ? `of which it would have to be told one by one where “${rival.name}” comes before “${rule.name}”`
+      : `from which “${rule.name}” would have to hand on, or make records, in turn`;
+    const message = `This would change ${records} at once, ${why}. Nothing was saved; pause that rule, or change fewer records.`;
+    return { code: rival ? 'run.size' : IN_TURN, index: 0, message, data: { rule: rule.id } };
+  }
+}

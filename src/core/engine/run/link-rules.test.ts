@@ -1,0 +1,221 @@
+import { buildPlan } from '@/core/plan';
+import type { LinkRule, RuleDefinition } from '@/core/rules';
+import { rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { CRATE, lending, own, TOP } from '@/core/testing/lending';
+import { create, edit, numbered, RuleDesk } from '@/core/testing/rule-desk';
+import { Decimal } from '@/core/values';
+
+const model = lending();
+const [trust, museum, annex, other] = [uuid('1'), uuid('2'), uuid('3'), uuid('4')];
+const [robes, pots] = [uuid('11'), uuid('12')];
+const [first, second] = [uuid('21'), uuid('22')];
+const [vase, bowl] = [uuid('31'), uuid('32')];
+
+const ROWS = [
+  rowOf(model, 'lender', trust, { title: 'Trust' }),
+  rowOf(model, 'lender', museum, { title: 'Museum', partOf: trust }),
+  rowOf(model, 'lender', annex, { title: 'Annex', partOf: museum }),
+  rowOf(model, 'lender', other, { title: 'Other' }),
+  rowOf(model, 'loan', robes, { lender: annex }),
+  rowOf(model, 'loan', pots, { lender: other }),
+  rowOf(model, 'crate', first, { label: 'Kiste Ä1', day: '2027-01-01' }),
+  rowOf(model, 'crate', second, { label: 'B2', day: '2027-02-01' }),
+  rowOf(model, 'artefact', vase, {}),
+  rowOf(model, 'artefact', bowl, {}),
+];
+
+class Desk extends RuleDesk {
+  constructor(rules: readonly RuleDefinition[]) {
+    super(model, numbered(rules), ROWS);
+    this.run([], { fill: this.plan.rules.map(({ id }) => id) });
+  }
+}
+
+describe('the topmost of a hierarchy', () => {
+  const tops = (desk: Desk) => [robes, pots].map((id) => desk.at('loan', id, 'top'));
+
+  test('at any depth; itself where nothing is above', () => {
+    expect(tops(new Desk([TOP]))).toEqual([trust, other]);
+  });
+
+  test('follows whatever moves on the way', () => {
+    const desk = new Desk([TOP]);
+    expect(tops(desk.run([edit('lender', museum, { partOf: other })]))).toEqual([other, other]);
+    expect(desk.ripple!.changes.at(-1)).toMatchObject({
+      field: 'top',
+      causes: [{ type: 'lender', id: museum, field: 'partOf' }],
+    });
+    expect(tops(desk.run([edit('lender', other, { partOf: trust })]))).toEqual([trust, trust]);
+    expect(tops(desk.run([edit('lender', annex, { partOf: null })]))).toEqual([annex, trust]);
+    expect(tops(desk.run([edit('loan', pots, { lender: annex })]))).toEqual([annex, annex]);
+    expect(tops(desk.run([edit('loan', pots, { lender: null })]))).toEqual([annex, null]);
+  });
+
+  test('moves a record under another parent in the middle of a run: totals follow once each', () => {
+    const count = rollUp({
+      ...{ type: 'lender', target: 'loans', aggregate: 'count', value: null, whenNone: '0' },
+      route: [{ direction: 'down', type: 'loan', link: 'top' }],
+    });
+    const desk = new Desk([count, TOP]);
+    const counts = () => [trust, museum, other].map((id) => Number(desk.at('lender', id, 'loans')));
+    expect(counts()).toEqual([1, 0, 1]);
+    desk.run([edit('lender', museum, { partOf: other })]);
+    expect(counts()).toEqual([0, 0, 2]);
+    expect(desk.ripple!.changes.filter(({ field }) => field === 'loans')).toHaveLength(2);
+  });
+
+  test('nobody enters it where the rule applies, and anybody elsewhere', () => {
+    const desk = new Desk([
+      {
+        ...TOP,
+        appliesWhen: {
+          kind: 'compare',
+          operator: '!=',
+          left: own('isClosed'),
+          right: { kind: 'constant', value: true },
+        },
+      },
+    ]);
+    desk.run([edit('loan', robes, { isClosed: false })]);
+    expect(desk.at('loan', robes, 'top')).toBe(trust);
+    expect(desk.run([edit('loan', robes, { top: other })]).refused).toMatch(
+      /Top lender is kept in step here by the rule/,
+    );
+    desk.run([edit('loan', robes, { isClosed: true })]).run([edit('loan', robes, { top: other })]);
+    expect([desk.refused, desk.at('loan', robes, 'top')]).toEqual(['', other]);
+    expect(desk.run([edit('lender', museum, { partOf: other })]).at('loan', robes, 'top')).toBe(other);
+  });
+
+  test('or none, where nothing is above', () => {
+    const find = { ...TOP.find, whenNoneAbove: 'empty' } as LinkRule['find'];
+    expect(tops(new Desk([{ ...TOP, find }]))).toEqual([trust, null]);
+  });
+
+  test('only where it is empty, and again when it is cleared', () => {
+    const desk = new Desk([{ ...TOP, holds: 'whereEmpty' }]);
+    expect(desk.run([edit('loan', robes, { top: other })]).at('loan', robes, 'top')).toBe(other);
+    desk.run([edit('lender', museum, { partOf: null })]);
+    expect(desk.at('loan', robes, 'top')).toBe(other);
+    expect(desk.run([edit('loan', robes, { top: null })]).at('loan', robes, 'top')).toBe(museum);
+    expect(desk.back('loan', robes, { top: null }).at('loan', robes, 'top')).toBeNull();
+  });
+
+  test('one step up its way', () => {
+    const desk = new Desk([
+      { ...TOP, find: { kind: 'route', route: ['lender', 'partOf'], topmost: null, whenNoneAbove: 'empty' } },
+    ]);
+    expect(tops(desk)).toEqual([museum, null]);
+  });
+});
+
+describe('what has the same', () => {
+  const crateOf = (desk: Desk, id = vase) => desk.at('artefact', id, 'crate');
+
+  test('is found whatever the case, when either comes', () => {
+    const desk = new Desk([CRATE]).run([edit('artefact', vase, { crateLabel: 'KISTE ä1' })]);
+    expect(crateOf(desk)).toBe(first);
+    desk.run([edit('artefact', bowl, { crateLabel: 'C3' })]);
+    expect(crateOf(desk, bowl)).toBeNull();
+    expect(crateOf(desk.run([create('crate', uuid('23'), { label: 'c3' })]), bowl)).toBe(uuid('23'));
+  });
+
+  test('with case, what is written otherwise isn’t', () => {
+    const desk = new Desk([{ ...CRATE, find: { ...CRATE.find, ignoresCase: false } as LinkRule['find'] }]);
+    expect(crateOf(desk.run([edit('artefact', vase, { crateLabel: 'b2' })]))).toBeNull();
+    expect(crateOf(desk.run([edit('artefact', vase, { crateLabel: 'B2' })]))).toBe(second);
+  });
+
+  test('of several a person is asked, until one is chosen', () => {
+    const desk = new Desk([CRATE]).run([
+      create('crate', uuid('23'), { label: 'b2' }),
+      edit('artefact', vase, { crateLabel: 'B2' }),
+    ]);
+    expect(crateOf(desk)).toBeNull();
+    expect(desk.ripple!.proposals).toEqual([
+      expect.objectContaining({
+        ...{ kind: 'choose', target: { type: 'artefact', id: vase } },
+        missing: [{ field: 'crate', reason: 'several', candidates: [second, uuid('23')] }],
+      }),
+    ]);
+    desk.run([edit('artefact', vase, { crate: second })]);
+    expect([crateOf(desk), desk.ripple!.proposals]).toEqual([second, []]);
+  });
+
+  test('of several the first by an order, the last where it says so', () => {
+    const by = (isLast: boolean): LinkRule => ({
+      ...CRATE,
+      ...{ holds: 'always', none: 'clear' },
+      find: { ...CRATE.find, several: 'first', order: { field: own('day'), isLast } } as LinkRule['find'],
+    });
+    for (const isLast of [false, true]) {
+      const desk = new Desk([by(isLast)]).run([
+        edit('crate', first, { label: 'B2' }),
+        edit('artefact', vase, { crateLabel: 'b2' }),
+      ]);
+      expect(crateOf(desk)).toBe(isLast ? second : first);
+      desk.run([edit('crate', isLast ? second : first, { label: 'Gone' })]);
+      expect(crateOf(desk)).toBe(isLast ? first : second);
+      desk.run([{ kind: 'delete', type: 'crate', id: isLast ? first : second }]);
+      expect(crateOf(desk)).toBeNull();
+    }
+  });
+
+  test('and meets a condition', () => {
+    const condition = {
+      kind: 'compare',
+      operator: '=',
+      left: own('sealed'),
+      right: { kind: 'constant', value: false },
+    } as const;
+    const desk = new Desk([{ ...CRATE, find: { ...CRATE.find, condition } as LinkRule['find'] }]).run([
+      edit('artefact', vase, { crateLabel: 'B2' }),
+    ]);
+    expect(crateOf(desk)).toBeNull();
+    expect(crateOf(desk.run([edit('crate', second, { sealed: false })]))).toBe(second);
+  });
+
+  test('is counted by what reads the link', () => {
+    const count = rollUp({
+      ...{ type: 'crate', target: 'pieces', aggregate: 'count', value: null, whenNone: '0' },
+      route: [{ direction: 'down', type: 'artefact', link: 'crate' }],
+    });
+    const desk = new Desk([count, CRATE]).run([edit('artefact', vase, { crateLabel: 'B2' })]);
+    expect(desk.at('crate', second, 'pieces')).toEqual(new Decimal(1));
+  });
+});
+
+test.each<[string, LinkRule, RegExp]>([
+  [
+    'a way that leads elsewhere',
+    { ...TOP, find: { kind: 'route', route: ['top'], topmost: null, whenNoneAbove: 'empty' } },
+    /^find: Choose the way/,
+  ],
+  ['a link that isn’t there', { ...TOP, target: 'title' }, /^target: Choose the link of Loan/],
+  ['a link to its own type', { ...TOP, type: 'lender', target: 'partOf' }, /could make a loop/],
+  [
+    'a hierarchy that isn’t there',
+    { ...TOP, find: { ...TOP.find, topmost: 'lender' } as LinkRule['find'] },
+    /no such link to itself/,
+  ],
+  [
+    'keys of unlike kinds',
+    {
+      ...CRATE,
+      find: { ...CRATE.find, keys: [{ field: 'day', value: own('crateLabel') }] } as LinkRule['find'],
+    },
+    /^keys.0.value/,
+  ],
+  [
+    'nothing to find it by',
+    { ...CRATE, find: { ...CRATE.find, keys: [] } as LinkRule['find'] },
+    /^keys: Say by which fields/,
+  ],
+  [
+    'a person who is asked of what is always so',
+    { ...CRATE, holds: 'always' },
+    /^several: A person is asked only/,
+  ],
+])('%s is refused while it is written', (_name, definition, message) => {
+  const { problems } = buildPlan(model, [ruleOf(definition, 1)]);
+  expect(problems.map((one) => `${one.place}: ${one.message}`).join('\n')).toMatch(message);
+});

@@ -1,0 +1,300 @@
+import type { RunFacts } from '@/core/expression';
+import type { Model } from '@/core/model';
+import { type AnyCompiled, type CompiledRule, isClaiming } from '@/core/rules';
+import { isError, type Outcome, type Value } from '@/core/values';
+import type { Affected, Touched } from '@/core/engine/reach/affected';
+import { type Entry, titleOf } from '@/core/engine/edits/apply-edits';
+import type { EditProblem } from '@/core/engine/edits/read-edits';
+import {
+  ask,
+  type Answer,
+  type Answers,
+  type KeptAccumulator,
+  type KeptLeader,
+  type KeptRow,
+  type Need,
+  rowSet,
+  type WorkedOut,
+  type Write,
+} from '@/core/engine/driver/need';
+import type { Paces } from './deferral';
+import {
+  cellKey,
+  type CellRef,
+  recordKey,
+  type Row,
+  sameOutcome,
+  withChanges,
+} from '@/core/engine/driver/record';
+import type { Restraint } from './write-precedence';
+import { reactionFails } from './write-precedence';
+import type {
+  Change,
+  Lapsed,
+  OutsideTarget,
+  Proposed,
+  RecordEvent,
+  Ripple,
+  Withdrawn,
+  WrittenMany,
+} from './ripple';
+
+/** What a run works with. */
+export interface RunGiven {
+  readonly model: Model;
+  readonly restraint: Restraint;
+  readonly paces: Paces;
+  /** Who makes its change, and when; `null` where it says neither. */
+  readonly facts: RunFacts | null;
+}
+
+/** What one run has touched so far, and what it comes to. */
+export class RunState {
+  readonly touched = new Map<string, Touched>();
+  /** Records that were read and aren't touched, or weren't yet. */
+  readonly read = new Map<string, Row>();
+  readonly changes: Change[] = [];
+  readonly events: RecordEvent[] = [];
+  readonly outside: OutsideTarget[] = [];
+  /** The wave of each cell that a rule changed; what people entered is wave 0. */
+  readonly waves = new Map<string, number>();
+  /** A rule that reacts and couldn't be worked out. */
+  failed: { readonly rule: CompiledRule; readonly id: string } | null = null;
+  /** Why what was entered can't stand. */
+  claimed: EditProblem | null = null;
+  readonly many: WrittenMany[] = [];
+  /** The rules that wrote as a set, whatever they changed. */
+  readonly setWriters: CompiledRule[] = [];
+  readonly proposals: Proposed[] = [];
+  readonly withdrawn: Withdrawn[] = [];
+  readonly lapsed: Lapsed[] = [];
+  needs = 0;
+  worked = 0;
+
+  readonly model: Model;
+  readonly restraint: Restraint;
+  readonly paces: Paces;
+  readonly facts: RunFacts | null;
+
+  constructor({ model, restraint, paces, facts }: RunGiven) {
+    this.model = model;
+    this.restraint = restraint;
+    this.paces = paces;
+    this.facts = facts;
+  }
+
+  get size(): number {
+    return this.touched.size;
+  }
+
+  /** Goes on from what is written already. */
+  takeUp(touched: ReadonlyMap<string, Touched>): void {
+    for (const [key, entry] of touched) this.touched.set(key, entry);
+  }
+
+  /** Wave 0: what people entered, and what link policies do. Fields that already have the value aren't written. */
+  *edit(entries: ReadonlyMap<string, Entry>): Generator<Need, void, Answer> {
+    const writes = [...entries.values()].flatMap((entry): Write[] => {
+      const { type, id, kind } = entry;
+      const because = (field: string): readonly CellRef[] => {
+        const cause = entry.causes.get(field);
+        return cause ? [cause] : [];
+      };
+      const events: RecordEvent[] =
+        kind === 'edit' ? [] : [{ kind: EVENTS[kind], type, id, wave: 0, causes: because('') }];
+      const changes = Array.from(entry.fields, (field): Change => ({
+        type,
+        id,
+        field,
+        before: entry.before?.values[field] ?? null,
+        after: entry.after?.values[field] ?? null,
+        error: null,
+        errorBefore: null,
+        wave: 0,
+        rule: null,
+        causes: because(field),
+      }));
+      if (changes.length + events.length === 0) return [];
+      this.touched.set(recordKey(entry), entry);
+      if (kind === 'restore') this.restraint.restored(entry);
+      const write = { kind, type, id, wave: 0, changes, events };
+      const { deletedWith, madeFor } = entry;
+      return [{ ...write, ...(deletedWith ? { deletedWith } : {}), ...(madeFor ? { madeFor } : {}) }];
+    });
+    yield* this.write(writes);
+  }
+
+  waveAfter(causes: readonly CellRef[]): number {
+    return 1 + causes.reduce((wave, cause) => Math.max(wave, this.waves.get(cellKey(cause)) ?? 0), 0);
+  }
+
+  /** What people must approve or be told of goes with the run. */
+  *propose(): Generator<Need, void, Answer> {
+    const [proposals, withdrawn] = [this.proposals, this.withdrawn];
+    if (proposals.length + withdrawn.length > 0)
+      yield* ask<'propose'>({ kind: 'propose', proposals, withdrawn });
+  }
+
+  /** A person entered something where a rule keeps the field in step. */
+  claim(rule: CompiledRule, cell: CellRef): void {
+    const message = `${rule.target.name} is kept in step here by the rule “${rule.name}”, so it can’t be entered. Change it where it comes from, or pause the rule.`;
+    const data = { rule: rule.id, name: rule.name };
+    this.claimed ??= {
+      code: 'edit.kept',
+      index: this.restraint.editOf(cell),
+      place: cell.field,
+      message,
+      data,
+    };
+  }
+
+  /** An error in a rule that reacts undoes the run. */
+  *reactionProblem(): Generator<Need, EditProblem | null, Answer> {
+    const failed = this.failed;
+    if (!failed) return null;
+    const { rule, id } = failed;
+    return yield* this.reactionProblemOn(rule, rule.writes.type, id);
+  }
+
+  *reactionProblemOn(rule: AnyCompiled, type: string, id: string): Generator<Need, EditProblem, Answer> {
+    const rows = yield* this.rowsOf(type, [id]);
+    const title = rows.has(id) ? titleOf(this.model, rows.get(id)!) : id;
+    return {
+      code: 'rule.reaction',
+      index: 0,
+      message: reactionFails(rule, title),
+      data: { rule: rule.id, id },
+    };
+  }
+
+  /** Writes what was worked out: each record once, with all its fields that changed. Answers the records that changed. */
+  *keep(
+    changed: readonly WorkedOut[],
+    causes: ReadonlyMap<CompiledRule, Affected['targets']>,
+    isRowLater = false,
+  ): Generator<Need, readonly string[], Answer> {
+    if (changed.length === 0) return [];
+    const { type } = changed[0]!.rule.writes;
+    const byId = new Map<string, Kept>();
+    for (const worked of changed) {
+      const { rule, id, accumulator, row, leader } = worked;
+      const { field } = rule.writes;
+      const { before, after } = this.restraint.held(worked);
+      if (row !== undefined && isError(after) && !isError(before)) {
+        this.failed ??= { rule, id };
+        continue;
+      }
+      let entry = byId.get(id);
+      if (!entry) byId.set(id, (entry = { changes: [], accumulators: [], rows: [], leaders: [], wave: 1 }));
+      if (accumulator) entry.accumulators.push({ rule: rule.id, field, accumulator });
+      if (leader !== undefined) entry.leaders.push({ field, leader });
+      if (row !== undefined && !isRowLater) entry.rows.push({ rule: rule.id, field, row });
+      if (sameOutcome(before, after)) continue;
+      if (isClaiming(rule) && this.restraint.isEntered({ type, id, field }))
+        this.claim(rule, { type, id, field });
+      const because = causes.get(rule)!.get(id) ?? [];
+      let wave = 0;
+      for (const cause of because) wave = Math.max(wave, this.waves.get(cellKey(cause)) ?? 0);
+      entry.wave = Math.max(entry.wave, wave + 1);
+      entry.changes.push({
+        type,
+        id,
+        field,
+        before: valueOf(before),
+        after: valueOf(after),
+        error: errorOf(after),
+        errorBefore: errorOf(before),
+        wave: wave + 1,
+        rule: rule.id,
+        causes: because,
+      });
+    }
+    const rows = yield* this.rowsOf(type, byId.keys());
+    const writes: Write[] = [];
+    for (const [id, { changes, accumulators, rows: ofMaps, leaders, wave }] of byId) {
+      if (changes.length > 0) this.touch(rows.get(id)!, changes);
+      const write = { kind: 'edit' as const, type, id, wave, changes, events: [], accumulators };
+      writes.push({
+        ...write,
+        ...(ofMaps.length > 0 ? { rows: ofMaps } : {}),
+        ...(leaders.length > 0 ? { leaders } : {}),
+      });
+    }
+    yield* this.write(writes);
+    return writes.flatMap(({ id, changes }) => (changes.length > 0 ? [id] : []));
+  }
+
+  /** Records as they stand now in this run, each read once. */
+  *rowsOf(type: string, ids: Iterable<string>): Generator<Need, Map<string, Row>, Answer> {
+    const rows = new Map<string, Row>();
+    const unread: string[] = [];
+    for (const id of ids) {
+      const key = recordKey({ type, id });
+      const row = this.touched.get(key)?.after ?? this.read.get(key);
+      if (row) rows.set(id, row);
+      else unread.push(id);
+    }
+    if (unread.length === 0) return rows;
+    const answer = (yield { kind: 'records', set: rowSet(type, unread) }) as Answers['records'];
+    for (const [id, row] of answer.rows) {
+      rows.set(id, row);
+      this.read.set(recordKey(row), row);
+    }
+    return rows;
+  }
+
+  touch(row: NonNullable<Touched['after']>, changes: readonly Change[]): void {
+    const key = recordKey(row);
+    const known = this.touched.get(key);
+    const base = known?.after ?? row;
+    const fields = new Set([...(known?.fields ?? []), ...changes.map(({ field }) => field)]);
+    this.touched.set(key, {
+      type: row.type,
+      id: row.id,
+      fields,
+      before: known ? known.before : row,
+      after: withChanges(base, changes),
+    });
+  }
+
+  *write(writes: readonly Write[]): Generator<Need, void, Answer> {
+    for (const { changes, events } of writes) {
+      this.changes.push(...changes);
+      this.events.push(...events);
+      for (const change of changes) if (change.wave > 0) this.waves.set(cellKey(change), change.wave);
+    }
+    if (writes.length === 0) return;
+    this.needs += 1;
+    yield* ask<'write'>({ kind: 'write', writes });
+  }
+
+  ripple(later: Ripple['later']): Ripple {
+    const cost = { records: this.touched.size + this.worked, needs: this.needs };
+    const { overruled } = this.restraint;
+    return {
+      events: this.events,
+      changes: this.changes,
+      outside: this.outside,
+      overruled,
+      lapsed: this.lapsed,
+      later,
+      many: this.many,
+      proposals: this.proposals,
+      cost,
+    };
+  }
+}
+
+/** What is written of one record. */
+interface Kept {
+  readonly changes: Change[];
+  readonly accumulators: KeptAccumulator[];
+  readonly rows: KeptRow[];
+  readonly leaders: KeptLeader[];
+  wave: number;
+}
+
+/** What happened to a record, by what was done to it. */
+export const EVENTS = { create: 'created', delete: 'deleted', restore: 'restored' } as const;
+const valueOf = (outcome: Outcome): Value => (isError(outcome) ? null : outcome.value);
+const errorOf = (outcome: Outcome) => (isError(outcome) ? outcome.error : null);

@@ -1,0 +1,90 @@
+import { bad, Decimal, FIRST_DAY, good, isCurrency, isMoney, type Result, shiftDay } from '@/core/values';
+import type { Expression, Typed, TypedExchange, TypedField } from '@/core/syntax/expression';
+import { kindWords } from '@/core/expression/typing/amounts';
+import { at, type Place, type Scope, type TypeNode } from '@/core/expression/typing/scope';
+import { type Evaluator, Failure, isNothingKnown, type MakeReady, OUTSIDE } from './worked';
+
+/** A rate counts for so many days after its own: over a weekend and the days around it the last one stands. */
+export const RATE_DAYS = 7;
+
+/** `exchange(insuredValue, "GBP", dueBack)`: an amount in another currency, at the rate of a day. */
+export function typeExchange(
+  scope: Scope,
+  node: Extract<Expression, { kind: 'call' }>,
+  place: Place,
+  typeNode: TypeNode,
+): Result<Typed> {
+  const where = (index: number) => [...place, 'arguments', index];
+  if (node.arguments.length !== 3) {
+    const message = `Write exchange(amount, "GBP", day); found ${node.arguments.length} ${node.arguments.length === 1 ? 'argument' : 'arguments'}.`;
+    return at(place, bad('expression.arguments', message));
+  }
+  const { rates } = scope.model;
+  if (!rates)
+    return at(
+      place,
+      bad(
+        'expression.rates',
+        'No type of this model holds rates of currencies. In Model, say of the type that does which of its fields are pair, day and rate.',
+      ),
+    );
+  const [amount, code, day] = node.arguments.map((part, index) => typeNode(scope, part, where(index), null));
+  if (!amount!.ok) return amount!;
+  if (!code!.ok) return code!;
+  if (!day!.ok) return day!;
+  const { type } = amount!.value;
+  if (type.kind !== 'money' && type.kind !== 'anyMoney')
+    return at(
+      where(0),
+      bad('expression.unlike', `exchange(…) takes money here; this is ${kindWords(type)}.`),
+    );
+  const written = code!.value;
+  const currency = written.kind === 'constant' && typeof written.value === 'string' ? written.value : '';
+  if (!isCurrency(currency))
+    return at(
+      where(1),
+      bad(
+        'expression.literal',
+        'exchange(…) takes its currency as an ISO 4217 code in quotes, such as "GBP".',
+      ),
+    );
+  if (day!.value.type.kind !== 'date') {
+    const message = `exchange(…) takes the day whose rate counts here; this is ${kindWords(day!.value.type)}.`;
+    return at(where(2), bad('expression.unlike', message));
+  }
+  const field = (key: string): TypedField => ({
+    ...{ kind: 'field', type: scope.model.field(rates.type, key)!.type, from: rates.type, owner: rates.type },
+    ...{ route: [], field: key },
+  });
+  return good({
+    ...{ kind: 'exchange', type: { kind: 'money', currency }, amount: amount!.value, day: day!.value },
+    rates: { type: rates.type, pair: field(rates.pair), day: field(rates.day), rate: field(rates.rate) },
+  });
+}
+
+/** The pair under which the rate from one currency to another stands: so many of the second for one of the first. */
+export const pairOf = (from: string, to: string): string => `${from}/${to}`;
+
+/** The first day whose rate counts for a day. */
+export const firstRateDay = (day: string): string => shiftDay(day, -RATE_DAYS) ?? FIRST_DAY;
+
+/** An amount of the wanted currency is itself; another needs a rate. Of nothing, or of no day, nothing is made. */
+export function exchanging(node: TypedExchange, ready: MakeReady): Evaluator {
+  const [amount, day] = [ready(node.amount), ready(node.day)];
+  const { currency } = node.type as { currency: string };
+  return (at, read, beneath) => {
+    const given = amount(at, read, beneath);
+    if (isNothingKnown(given)) return given;
+    const of = day(at, read, beneath);
+    if (isNothingKnown(of)) return of;
+    if (!isMoney(given) || of === null) return null;
+    if (given.currency === currency) return given;
+    if (!beneath) return OUTSIDE;
+    const pair = pairOf(given.currency, currency);
+    const rates = beneath(at, { kind: 'rate', node, pair, day: of as string });
+    if (rates === OUTSIDE) return OUTSIDE;
+    const factor = rates[0] === undefined ? null : read(rates[0], node.rates.rate);
+    if (!Decimal.isDecimal(factor)) return Failure.of('missing_rate');
+    return { amount: given.amount.times(factor), currency };
+  };
+}

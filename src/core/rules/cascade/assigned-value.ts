@@ -1,0 +1,55 @@
+import {
+  evaluatorOf,
+  Failure,
+  inRun,
+  OUTSIDE,
+  type Outside,
+  type ReadOf,
+  type RunFacts,
+} from '@/core/expression';
+import {
+  displayValue,
+  fitValue,
+  LONG_TEXT_LENGTH,
+  type Outcome,
+  TEXT_LENGTH,
+  type Value,
+} from '@/core/values';
+import type { CompiledHandOn, TextPart } from './cascade';
+
+/** A record that hands a value on, as it stands and as it was before the run. */
+export interface HandsOn<T> {
+  readonly now: T;
+  readonly before: T;
+  /** Of the run in which it does; `null` where nothing may read it. */
+  readonly facts: RunFacts | null;
+}
+
+/** What a record hands on, fitted to the field that takes it. Text is cut to the field's length; what is empty in it is left out. */
+export function handedOutcome<T>(
+  rule: Pick<CompiledHandOn, 'value' | 'target'>,
+  { now, before, facts }: HandsOn<T>,
+  read: ReadOf<T>,
+): Outcome | Outside {
+  const { value, target } = rule;
+  if (value.kind === 'text') {
+    const text = joined(value.parts, now, read);
+    if (text === OUTSIDE) return OUTSIDE;
+    if (text instanceof Failure) return { error: text.code };
+    const most = target.type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
+    return fitValue(text.slice(0, most), target.type, null);
+  }
+  const worked = evaluatorOf(inRun(value.value, facts))(value.isBefore ? before : now, read);
+  if (worked === OUTSIDE) return OUTSIDE;
+  return worked instanceof Failure ? { error: worked.code } : fitValue(worked, target.type, null);
+}
+
+function joined<T>(parts: readonly TextPart[], at: T, read: ReadOf<T>): string | Outside | Failure {
+  let text = '';
+  for (const part of parts) {
+    const found: Value | Outside | Failure = typeof part === 'string' ? part : read(at, part);
+    if (found === OUTSIDE || found instanceof Failure) return found;
+    if (found !== null) text += typeof part === 'string' ? part : displayValue(part.type, found);
+  }
+  return text;
+}

@@ -1,0 +1,416 @@
+import {
+  type Expression,
+  fieldsRead,
+  type Typed,
+  typeCondition,
+  typedPrefixed,
+  typeFieldRead,
+} from '@/core/expression';
+import { arrive, type Field, type Model, type RecordType } from '@/core/model';
+import { KIND_NAMES, parseValue, type Problem } from '@/core/values';
+import type {
+  Assignment,
+  Cascade,
+  ChangeTest,
+  CompiledHandOn,
+  CompiledInStep,
+  CompiledTest,
+  HandedValue,
+} from './cascade';
+import { cantTake, checkAssigned, type Handed } from './check-assigned';
+import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
+import { reachOf, type Reach, upFrom } from './cascade-route';
+import { checkPace } from '@/core/rules/pace';
+import { ratesReadBy } from '@/core/rules/shared/rates-read';
+import { ReadPaths } from '@/core/rules/shared/read-paths';
+import type { FieldRef, Read, Rule } from '@/core/rules/rule';
+
+/** The parts of a cascade's sentence at which a finding may point; those of an assignment by its number: `assignments.0.target`. */
+export type CascadePart =
+  | 'type'
+  | 'route'
+  | 'same'
+  | 'condition'
+  | 'moment'
+  | 'only'
+  | 'order'
+  | 'assignments'
+  | 'precedence'
+  | 'pace';
+
+export type CompiledAsCascade =
+  | { readonly ok: true; readonly rule: CompiledInStep | CompiledHandOn }
+  | { readonly ok: false; readonly problems: readonly Problem[] };
+
+const MOST_ASSIGNMENTS = 20;
+const MOST_STEPS = 4;
+
+/**
+ * Checks a cascade against the model and types it. Refuses, with a finding for each part of the sentence: types, fields and links that don't
+ * exist, values of other kinds than their fields, fields that can't be written, and ways that a moment can't go.
+ */
+export function compileCascade(model: Model, rule: Rule<Cascade>): CompiledAsCascade {
+  const checker = new CascadeChecker(model, rule);
+  const parts = checker.parts();
+  if (checker.problems.length > 0 || parts.length === 0) return { ok: false, problems: checker.problems };
+  const [first, ...others] = parts;
+  return { ok: true, rule: { ...first!, parts: others } as CompiledInStep | CompiledHandOn };
+}
+
+class CascadeChecker {
+  readonly problems: Problem[] = [];
+
+  constructor(
+    private readonly model: Model,
+    private readonly rule: Rule<Cascade>,
+  ) {}
+
+  parts(): (CompiledInStep | CompiledHandOn)[] {
+    const { definition } = this.rule;
+    const source = this.model.type(definition.type);
+    if (!source)
+      return this.say('type', 'rule.type', 'Choose the type of record whose values are handed on.');
+    const reach = reachOf(this.model, source.key, definition.route);
+    if (!reach || definition.route.length > MOST_STEPS)
+      return this.say(
+        'route',
+        'rule.route',
+        `Choose to which records the values of ${source.name} are handed on.`,
+      );
+    this.checkMoment(source, reach);
+    const [step] = definition.route;
+    const isDownItself =
+      definition.route.length === 1 && step!.direction === 'down' && step!.type === source.key;
+    if (definition.isAllTheWay && (!isDownItself || typeof definition.moment === 'string'))
+      this.say(
+        'route',
+        'cascade.allTheWay',
+        'All the way down goes over one link of a type to itself, when something changes. Kept in step it goes so by itself, where a field is handed on to the same field. Choose other records, or another moment.',
+      );
+    const taker = this.model.type(arrive(this.model, source.key, definition.route)!)!;
+    const active = definition.assignments.flatMap((assignment, at) =>
+      assignment.isOff ? [] : [{ assignment, at }],
+    );
+    if (active.length === 0) this.say('assignments', 'cascade.empty', 'Assign at least one field.');
+    if (definition.assignments.length > MOST_ASSIGNMENTS)
+      this.say('assignments', 'cascade.size', `At most ${MOST_ASSIGNMENTS} fields are assigned by one rule.`);
+    const shared = this.shared(source, taker);
+    this.problems.push(...checkPace(this.model, definition, definition.moment !== 'inStep'));
+    const parts = active.flatMap(
+      ({ assignment, at }) => this.part({ source, taker, reach, assignment, at, ...shared }) ?? [],
+    );
+    const targets = active.map(({ assignment }) => assignment.target);
+    active.forEach(({ assignment, at }, index) => {
+      if (targets.indexOf(assignment.target) < index)
+        this.say(
+          `assignments.${at}.target`,
+          'cascade.twice',
+          'This rule assigns that field already. Choose another.',
+        );
+    });
+    return parts;
+  }
+
+  private say(part: string, code: string, message: string): never[] {
+    this.problems.push(finding(part, code, message));
+    return [];
+  }
+
+  private checkMoment(source: RecordType, reach: Reach): void {
+    const { moment } = this.rule.definition;
+    if (moment === 'inStep' && reach !== 'beneath')
+      this.say(
+        'moment',
+        'cascade.inStep',
+        'Only records beneath, which have one that they hang under, are kept in step. Hand on when something changes, or make it a roll-up or a formula.',
+      );
+    if (moment === 'atCreation' && reach !== 'beneath' && reach !== 'siblings')
+      this.say(
+        'moment',
+        'cascade.atCreation',
+        'Only records beneath start with the values of what they hang under, and siblings with one another’s. Hand on when something changes.',
+      );
+    if (typeof moment !== 'string' && moment.tests.length === 0)
+      this.say('moment', 'cascade.tests', `Choose which change of ${source.name} hands on.`);
+  }
+
+  /** What all assignments share. */
+  private shared(source: RecordType, taker: RecordType): Shared {
+    const { condition, same = [], order, moment } = this.rule.definition;
+    const typed = condition ? this.typed('condition', typeCondition(this.model, taker.key, condition)) : null;
+    const fields = same.flatMap((key, at): Field[] => {
+      const [one, other] = [this.model.field(source.key, key), this.model.field(taker.key, key)];
+      if (one && other && one.type.kind === other.type.kind) return [other];
+      return this.say(
+        `same.${at}`,
+        'cascade.same',
+        `${source.name} and ${taker.name} don’t both have such a field. Choose another.`,
+      );
+    });
+    const by = order?.field ? this.typed('order', typeFieldRead(this.model, source.key, order.field)) : null;
+    const where =
+      typeof moment !== 'string' && moment.where
+        ? this.typed('moment', typeCondition(this.model, source.key, moment.where, { isOfRun: true }))
+        : null;
+    const tests =
+      typeof moment === 'string' ? [] : moment.tests.flatMap((test, at) => this.test(source, test, at) ?? []);
+    return {
+      condition: typed,
+      same: fields,
+      order: order && (by || !order.field) ? { field: by, isLast: order.isLast } : null,
+      where,
+      tests,
+    };
+  }
+
+  private typed<T>(part: string, result: Parameters<typeof typedPart<T>>[2]): T | null {
+    return typedPart(this.problems, part, result);
+  }
+
+  private test(source: RecordType, test: ChangeTest, at: number): CompiledTest | null {
+    const place = `moment.tests.${at}`;
+    const field = this.model.field(source.key, test.field);
+    if (!field) {
+      this.say(
+        place,
+        'cascade.watched',
+        `${source.name} has no field “${test.field}” any more. Choose another.`,
+      );
+      return null;
+    }
+    if (test.kind === 'changed') return { kind: 'changed', field };
+    if (test.kind === 'rose' || test.kind === 'fell') {
+      if (ORDERED.includes(field.type.kind)) return { kind: test.kind, field };
+      this.say(
+        place,
+        'cascade.watched',
+        `${field.name} is ${KIND_NAMES[field.type.kind]}: it can’t rise or fall.`,
+      );
+      return null;
+    }
+    const parsed = parseValue(field.type, 'value' in test ? test.value : null);
+    if (parsed.ok) return { kind: test.kind, field, value: parsed.value };
+    this.problems.push({ ...parsed.problem, place });
+    return null;
+  }
+
+  private part(given: Part): CompiledInStep | CompiledHandOn | null {
+    const { taker, assignment, at } = given;
+    const place = `assignments.${at}`;
+    const target = this.model.field(taker.key, assignment.target);
+    if (!target) {
+      this.say(`${place}.target`, 'rule.target', `Choose the field of ${taker.name} that takes the value.`);
+      return null;
+    }
+    const unfit = cantTake(target) ?? checkTarget(target, null)[0];
+    if (unfit) {
+      this.problems.push({ ...unfit, place: `${place}.target` });
+      return null;
+    }
+    const value = this.value(given, target, `${place}.value`);
+    if (!value) return null;
+    return this.rule.definition.moment === 'inStep'
+      ? this.inStep(given, target, value, place)
+      : this.handOn(given, target, value);
+  }
+
+  /** What is handed on, typed on the record that does. */
+  private value({ source, assignment }: Part, target: Field, place: string): Handed | null {
+    const isInStep = this.rule.definition.moment === 'inStep';
+    const checked = checkAssigned(this.model, {
+      ...{ source, target, place, value: assignment.value, isKept: isInStep },
+    });
+    if (checked.ok) return checked.value;
+    this.problems.push(checked.problem);
+    return null;
+  }
+
+  private inStep(
+    { taker, reach, condition }: Part,
+    target: Field,
+    { value, given, type }: Handed,
+    place: string,
+  ): CompiledInStep | null {
+    const { definition } = this.rule;
+    if (value.kind === 'text' || value.isBefore) {
+      const what = value.kind === 'text' ? 'Text with values in it' : 'The value before';
+      this.say(
+        `${place}.value`,
+        'cascade.inStep',
+        `${what} is handed on when something changes, or at creation. Kept in step, write an expression.`,
+      );
+      return null;
+    }
+    if (reach !== 'beneath') return null; // told at the moment
+    const up = upFrom(definition.route);
+    const prefixed = (node: Typed) => typedPrefixed(node, taker.key, up);
+    const nearest: Expression = { kind: 'field', route: up.slice(0, -1), field: up.at(-1)! };
+    const there = typeCondition(this.model, taker.key, {
+      kind: 'presence',
+      operator: 'isNotEmpty',
+      operand: nearest,
+    });
+    if (!there.ok) throw new Error(there.problem.message);
+    const tests = [there.value, ...(condition ? [condition] : []), ...(given ? [prefixed(given)] : [])];
+    const appliesWhen: Typed =
+      tests.length === 1 ? tests[0]! : { kind: 'group', type: there.value.type, operator: 'all', of: tests };
+    const worked = prefixed(value.value);
+    const reads = new ReadPaths(this.model, taker.key);
+    reads.addUp([], taker.key, up);
+    for (const node of [worked, appliesWhen]) reads.addFields([], node);
+    const isOwn = ({ path, field }: Read) => path.length === 0 && field === target.key;
+    if (reads.all().some(isOwn)) {
+      this.say(
+        'condition',
+        'cascade.itself',
+        `What is kept in step can’t hang on ${target.name} itself: then nothing would say what it is. Test another field.`,
+      );
+      return null;
+    }
+    const [step] = definition.route;
+    const isFromSame = ({ path, type: of, field }: Read) =>
+      path.length > 0 && of === taker.key && field === target.key;
+    const isDownItself =
+      definition.route.length === 1 && step!.direction === 'down' && definition.type === taker.key;
+    const handsDown =
+      isDownItself && reads.all().some(isFromSame) ? { type: taker.key, link: step!.link } : null;
+    if (handsDown && definition.pace !== 'withTheSave') {
+      this.say(
+        'pace',
+        'cascade.pace',
+        'What goes all the way down is kept in step with the save. Choose that.',
+      );
+      return null;
+    }
+    // What people enter in it is held against it.
+    const own = typeFieldRead(this.model, taker.key, { kind: 'field', route: [], field: target.key });
+    if (own.ok) reads.addFields([], own.value);
+    return {
+      ...this.base({ type: taker.key, field: target.key }, target, reads.all()),
+      ...{
+        kind: 'inStep',
+        definition,
+        parts: [],
+        value: worked,
+        appliesWhen,
+        handsDown,
+        otherwise: null,
+        rates: ratesReadBy([worked, appliesWhen]),
+        resultType: type,
+        pace: definition.pace,
+      },
+    };
+  }
+
+  private handOn(part: Part, target: Field, { value, given, type }: Handed): CompiledHandOn {
+    const { source, taker, condition, same, order, where, tests } = part;
+    const { definition } = this.rule;
+    const writes = { type: taker.key, field: target.key };
+    const moment =
+      definition.moment === 'atCreation'
+        ? ({
+            kind: 'atCreation',
+            isBeside: part.reach === 'siblings',
+            up: part.reach === 'siblings' ? [definition.route[0]!.link] : upFrom(definition.route),
+          } as const)
+        : ({ kind: 'onChange', tests, where } as const);
+    const reads = this.readsOf(part, value, given);
+    return {
+      ...this.base(writes, target, reads),
+      ...{
+        kind: 'handOn',
+        definition,
+        parts: [],
+        source: source.key,
+        route: definition.route,
+        isAllTheWay: definition.isAllTheWay === true,
+        same,
+        condition,
+      },
+      ...{
+        moment,
+        only: definition.only ?? 'all',
+        order,
+        value,
+        given,
+        resultType: type,
+        pace: 'withTheSave',
+      },
+    };
+  }
+
+  /** Fields, wherever they are: a rule that acts on changes comes after all that may change these. */
+  private readsOf(
+    { source, taker, condition, same, order, where, tests }: Part,
+    value: HandedValue,
+    given: Typed | null,
+  ): Read[] {
+    const { definition } = this.rule;
+    const reads: Read[] = [];
+    const add = ({ type, field }: FieldRef) => void reads.push({ type, field, path: [] });
+    const addAll = (node: Typed | null) => {
+      if (!node) return;
+      for (const { from, route, owner, field } of fieldsRead(node)) {
+        add({ type: owner, field });
+        route.forEach((link, at) =>
+          add({
+            type: arrive(
+              this.model,
+              from,
+              route.slice(0, at).map((up) => ({ direction: 'up', link: up })),
+            )!,
+            field: link,
+          }),
+        );
+      }
+    };
+    definition.route.forEach((step, at) => {
+      const type =
+        step.direction === 'down'
+          ? step.type
+          : arrive(this.model, source.key, definition.route.slice(0, at))!;
+      add({ type, field: step.link });
+    });
+    for (const test of tests) add({ type: source.key, field: test.field.key });
+    for (const { key } of same) for (const { key: type } of [source, taker]) add({ type, field: key });
+    for (const node of [condition, where, order?.field ?? null, given]) addAll(node);
+    if (value.kind === 'worked') addAll(value.value);
+    else for (const part of value.parts) if (typeof part !== 'string') addAll(part);
+    return reads;
+  }
+
+  private base(writes: FieldRef, target: Field, reads: readonly Read[]) {
+    const { id, version, name } = this.rule;
+    return {
+      id,
+      version,
+      name,
+      writes,
+      target,
+      reads,
+      rounding: null,
+      limits: null,
+      rates: null,
+      recursion: null,
+      map: null,
+    };
+  }
+}
+
+interface Shared {
+  readonly condition: Typed | null;
+  readonly same: readonly Field[];
+  readonly order: CompiledHandOn['order'];
+  readonly where: Typed | null;
+  readonly tests: readonly CompiledTest[];
+}
+
+interface Part extends Shared {
+  readonly source: RecordType;
+  readonly taker: RecordType;
+  readonly reach: Reach;
+  readonly assignment: Assignment;
+  readonly at: number;
+}
+
+const ORDERED: readonly string[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];

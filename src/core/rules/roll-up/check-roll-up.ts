@@ -1,0 +1,499 @@
+import {
+  asNumber,
+  fieldsRead,
+  kindWords,
+  type Typed,
+  typeCondition,
+  type TypedField,
+  typeFieldRead,
+  typeValue,
+} from '@/core/expression';
+import { arrive, type Field, type Model, type RecordType, routeKey } from '@/core/model';
+import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '@/core/values';
+import { checkRounding, checkTarget, finding, typedPart, within } from '@/core/rules/shared/check-target';
+import { checkPace } from '@/core/rules/pace';
+import { ratesReadBy } from '@/core/rules/shared/rates-read';
+import { readsOf, recursionOf, splitRoute } from './sources';
+import {
+  aggregateEntry,
+  AGGREGATES,
+  type CompiledRollUp,
+  type CompiledSource,
+  type FieldRead,
+  ORDERING,
+  type RollUp,
+  type RollUpSource,
+} from './roll-up';
+import { reacts, type Rule } from '@/core/rules/rule';
+import { type CompiledMap, compileLimits, compileMap } from '@/core/rules/shared/result-pipeline';
+
+/** The parts of the sentence at which a finding may point; those of further records by their number: `also.0.value`. */
+export type RollUpPart =
+  | 'type'
+  | 'target'
+  | 'aggregate'
+  | 'route'
+  | 'value'
+  | 'order'
+  | 'joining'
+  | 'condition'
+  | 'also'
+  | 'together'
+  | 'own'
+  | 'whenNone'
+  | 'rounding'
+  | 'limits'
+  | 'map'
+  | 'appliesWhen'
+  | 'precedence'
+  | 'pace';
+
+export type CompiledAsRollUp =
+  | { readonly ok: true; readonly rule: CompiledRollUp }
+  | { readonly ok: false; readonly problems: readonly Problem[] };
+
+/** Most further fields that are taken together. */
+const MOST_TOGETHER = 8;
+
+/** Most records of different kinds that one rule brings together, and most steps of a route. */
+const MOST_SOURCES = 8;
+const MOST_STEPS = 6;
+const MOST_ORDERS = 2;
+
+/** A rule that takes several fields of one record, as one rule for each of them: they lead alike. */
+function apart(definition: RollUp): RollUp[] {
+  const { together = [], own: _own, ...bare } = definition;
+  return [
+    definition,
+    ...together.map(({ target, values }): RollUp => ({
+      ...{ ...bare, target, value: values[0] ?? null, whenNone: null, rounding: null, limits: null },
+      also: (bare.also ?? []).map((source, at) => ({ ...source, value: values[at + 1] ?? null })),
+    })),
+  ];
+}
+
+/** Checks a roll-up, with all fields that it takes together; see `compileOne`. */
+export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
+  const { together = [], aggregate, map } = rule.definition;
+  const [first, ...others] = apart(rule.definition).map((definition) =>
+    compileOne(model, { ...rule, definition }),
+  );
+  const problems: Problem[] = first!.ok ? [] : [...first!.problems];
+  if (together.length > 0 && (!aggregateEntry(aggregate)?.isOrdered || map))
+    problems.push(
+      finding(
+        'together',
+        'rule.together',
+        'Only the first and the last take several fields of one record, each as it is. Leave the further fields out.',
+      ),
+    );
+  if (together.length > MOST_TOGETHER)
+    problems.push(
+      finding('together', 'rule.together', `At most ${MOST_TOGETHER} further fields are taken together.`),
+    );
+  const targets = [rule.definition.target, ...together.map(({ target }) => target)];
+  targets.forEach((target, at) => {
+    if (targets.indexOf(target) < at)
+      problems.push(
+        finding(
+          `together.${at - 1}.target`,
+          'rule.target',
+          'This rule keeps that field already. Choose another.',
+        ),
+      );
+  });
+  const compiled: CompiledRollUp[] = [];
+  others.forEach((other, at) => {
+    if (other.ok) compiled.push(other.rule);
+    else if (first!.ok)
+      problems.push(
+        ...other.problems.map((problem) => ({ ...problem, place: `together.${at}.${problem.place ?? ''}` })),
+      );
+  });
+  if (!first!.ok || problems.length > 0) return { ok: false, problems };
+  return { ok: true, rule: { ...first!.rule, together: compiled } };
+}
+
+/**
+ * Checks a roll-up against the model and types it. Refuses, with one finding for each part of the sentence: types, fields
+ * and links that don't exist, a value that the aggregate doesn't take, unlike values together, a result that can't be written into
+ * the target.
+ */
+function compileOne(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
+  const { definition } = rule;
+  const parent = model.type(definition.type);
+  if (!parent)
+    return {
+      ok: false,
+      problems: [finding('type', 'rule.type', 'Choose the type of record that this rule is on.')],
+    };
+  const problems: Problem[] = [];
+  const target = model.field(parent.key, definition.target);
+  if (!target)
+    problems.push(
+      finding('target', 'rule.target', `Choose the field of ${parent.name} that this rule keeps.`),
+    );
+  problems.push(...checkKnown(definition));
+  const checker = new SourceChecker(model, definition, parent, problems);
+  const sources = [definition, ...(definition.also ?? [])].flatMap(
+    (source, at) => checker.source(source, at === 0 ? '' : `also.${at - 1}.`) ?? [],
+  );
+  const own = {
+    adds: checker.own('adds'),
+    standsIn: checker.own('standsIn'),
+    whenNone: checker.own('whenNone'),
+  };
+  const valueType = checker.valueType();
+  const whenNone = target ? parseValue(target.type, definition.whenNone) : null;
+  if (whenNone && !whenNone.ok) problems.push({ ...whenNone.problem, place: 'whenNone' });
+  const resultType = resultTypeOf(definition, valueType);
+  const mapped = checkMap(definition, resultType, target);
+  problems.push(...mapped.problems);
+  if (target) problems.push(...checkTarget(target, definition.map ? null : resultType));
+  const goal = definition.map ? resultType : (target?.type ?? null);
+  for (const [which, field] of [
+    ['standsIn', own.standsIn],
+    ['whenNone', own.whenNone],
+  ] as const)
+    if (field && goal && target && !conversion(field.type, goal))
+      problems.push(finding('own', 'rule.kinds', cantStand(which, field.type, target, goal)));
+  const appliesWhen = checker.appliesWhen();
+  const limits = compileLimits(definition.limits, resultType);
+  problems.push(...checkRounding(definition.rounding), ...limits.problems, ...checkJoining(definition));
+  problems.push(...checkPace(model, definition, reacts(definition)));
+  if (problems.length > 0 || !target || !resultType || !whenNone?.ok) return { ok: false, problems };
+  const compiled = {
+    ...{ kind: 'rollUp' as const, id: rule.id, version: rule.version, name: rule.name },
+    ...{ definition, aggregate: definition.aggregate },
+    ...{ writes: { type: parent.key, field: target.key }, target, resultType, sources, own },
+    valueType: definition.aggregate === 'count' ? null : valueType,
+    ...{ whenNone: whenNone.value as Value, rounding: definition.rounding },
+    ...{ limits: limits.limits, map: mapped.map, appliesWhen, together: [] },
+    pace: definition.pace,
+  };
+  const reads = readsOf(model, compiled);
+  const rates = ratesReadBy([appliesWhen, ...sources.flatMap(({ value, condition }) => [value, condition])]);
+  const recursion = recursionOf(compiled, reads);
+  if (recursion && mapped.map?.otherwise === 'asItIs')
+    return { ok: false, problems: [finding('map', 'rule.ofItself', GOES_DOWN)] };
+  return { ok: true, rule: { ...compiled, reads, rates, recursion } };
+}
+
+const GOES_DOWN =
+  'A rule that goes all the way down keeps its field: it can’t leave it as it is. Say what is written otherwise.';
+
+const cantStand = (
+  which: 'standsIn' | 'whenNone',
+  type: ValueType,
+  target: Field,
+  goal: ValueType,
+): string => {
+  const into = goal === target.type ? `written into ${target.name}` : 'taken for the result';
+  return `What ${which === 'standsIn' ? 'stands in' : 'stands when none count'} is ${kindWords(type)}, which can’t be ${into} (${kindWords(goal)}). Choose another field.`;
+};
+
+/** The map from the result to what is written; nothing to say while the result or the target isn't known. */
+function checkMap(
+  { map, appliesWhen }: RollUp,
+  result: ValueType | null,
+  target: Field | undefined,
+): { readonly map: CompiledMap | null; readonly problems: readonly Problem[] } {
+  if (appliesWhen && map?.otherwise.kind !== 'asItIs')
+    return {
+      map: null,
+      problems: [
+        finding(
+          'appliesWhen',
+          'rule.appliesWhen',
+          'Only a rule that may leave its field as it is applies to some records and not to others. Leave the condition out.',
+        ),
+      ],
+    };
+  if (!map || !result || !target) return { map: null, problems: [] };
+  return compileMap(map, result, target);
+}
+
+function checkKnown({ aggregate, also = [] }: RollUp): Problem[] {
+  if (!aggregateEntry(aggregate)) {
+    const known = AGGREGATES.map((candidate) => candidate.words).join(', ');
+    return [
+      finding('aggregate', 'rule.aggregate', `“${aggregate}” isn’t an aggregate. Choose one of ${known}.`),
+    ];
+  }
+  if (also.length < MOST_SOURCES) return [];
+  const message = `At most ${MOST_SOURCES} kinds of records go into one rule; found ${also.length + 1}. Make some of them a rule of their own.`;
+  return [finding('also', 'rule.also', message)];
+}
+
+const MOST_SEPARATOR = 20;
+
+function checkJoining({ aggregate, joining }: RollUp): Problem[] {
+  if (aggregate !== 'joined') return [];
+  if (!joining)
+    return [
+      finding('joining', 'rule.joining', 'Say what stands between the texts, such as a comma and a blank.'),
+    ];
+  const { separator, most } = joining;
+  const isCounted =
+    most === undefined || most === null || (Number.isInteger(most) && most >= 1 && most <= 1_000);
+  if (separator.length <= MOST_SEPARATOR && isCounted) return [];
+  const message = `Between texts stand at most ${MOST_SEPARATOR} characters, and 1 to 1,000 texts are shown.`;
+  return [finding('joining', 'rule.joining', message)];
+}
+
+/** Checks the records that a rule brings together one after the other; what they give must be alike. */
+class SourceChecker {
+  #valueType: ValueType | null = null;
+  #orders: readonly TypedField[] | null = null;
+
+  constructor(
+    private readonly model: Model,
+    private readonly definition: RollUp,
+    private readonly parent: RecordType,
+    private readonly problems: Problem[],
+  ) {}
+
+  valueType(): ValueType | null {
+    return this.#valueType;
+  }
+
+  /** `null` where something is wrong with it, which is said then. */
+  source(source: RollUpSource, place: string): CompiledSource | null {
+    const split = splitRoute(this.model, this.parent.key, source.route);
+    const at = arrive(this.model, this.parent.key, source.route);
+    if (!split || at === undefined || source.route.length > MOST_STEPS) {
+      this.say(
+        `${place}route`,
+        'rule.route',
+        `Choose which records beneath ${this.parent.name} are brought together.`,
+      );
+      return null;
+    }
+    const { down, up, type } = split;
+    const value = this.value(source, type, up, place);
+    const condition = source.condition ? typeCondition(this.model, type, source.condition) : null;
+    if (condition && !condition.ok) this.problems.push(within(`${place}condition`, condition.problem));
+    if (value === undefined || (condition && !condition.ok)) return null;
+    const order = this.order(source, type, up, place);
+    if (order === undefined) return null;
+    // The one that leads is the same on however many ways it is reached.
+    const isLeading = aggregateEntry(this.definition.aggregate)?.isOrdered === true;
+    const isOnce = up.length > 0 && !source.isEveryWay && !isLeading;
+    const end = isOnce ? this.read(type, up, place) : null;
+    const typed = condition?.value ?? null;
+    const isRecursive = this.isTarget(value);
+    const key = routeKey(down);
+    const compiled = {
+      definition: source,
+      key,
+      route: down,
+      type,
+      once: end,
+      order,
+      value,
+      condition: typed,
+      isRecursive,
+    };
+    return { ...compiled, isOwn: isOwn(compiled) };
+  }
+
+  private isInOrderOfText(up: readonly string[], isEveryWay: boolean): boolean {
+    return this.definition.joining?.isDistinct === true || (up.length > 0 && !isEveryWay);
+  }
+
+  /** By what the records are put in order; `undefined` where something is wrong with it, which is said then. */
+  private order(
+    { order: written = [], isEveryWay = false }: RollUpSource,
+    type: string,
+    up: readonly string[],
+    place: string,
+  ): readonly TypedField[] | undefined {
+    const entry = aggregateEntry(this.definition.aggregate);
+    if (!entry?.isOrdered && !entry?.mayOrder) return [];
+    if (entry.mayOrder && written.length > 0 && this.isInOrderOfText(up, isEveryWay))
+      return this.say(
+        `${place}order`,
+        'rule.order',
+        'Where each text or record counts once, they stand in the order of the texts. Leave the order out.',
+      );
+    if ((entry.isOrdered && written.length === 0) || written.length > MOST_ORDERS)
+      return this.say(
+        `${place}order`,
+        'rule.order',
+        `Choose by what the ${entry.words} is found: one field, or two where the first may be the same.`,
+      );
+    const order: TypedField[] = [];
+    for (const read of written) {
+      const typed = typeFieldRead(this.model, type, read);
+      if (!typed.ok) {
+        this.problems.push({ ...typed.problem, place: `${place}order` });
+        return undefined;
+      }
+      const { kind } = typed.value.type;
+      if (!ORDERING.includes(kind))
+        return this.say(
+          `${place}order`,
+          'rule.order',
+          `Records can’t be put in order by ${KIND_NAMES[kind]}. Choose a number, date, text or choice.`,
+        );
+      order.push(typed.value);
+    }
+    const first = this.#orders ?? order;
+    const isAlike =
+      first.length === order.length && first.every(({ type: one }, at) => alike(one, order[at]!.type));
+    if (!isAlike)
+      return this.say(
+        `${place}order`,
+        'rule.order',
+        'All of these must be put in order by the same kinds of fields.',
+      );
+    this.#orders = first;
+    return order;
+  }
+
+  /** On which records a rule that reacts does. */
+  appliesWhen(): Typed | null {
+    const { appliesWhen } = this.definition;
+    if (!appliesWhen) return null;
+    return typedPart(this.problems, 'appliesWhen', typeCondition(this.model, this.parent.key, appliesWhen));
+  }
+
+  /** A field of the record itself; `null` where none is named, or something is wrong with it. */
+  own(which: 'adds' | 'standsIn' | 'whenNone'): CompiledRollUp['own']['adds'] {
+    const written = this.definition.own?.[which];
+    if (!written) return null;
+    const typed = typeFieldRead(this.model, this.parent.key, written);
+    if (!typed.ok) {
+      this.problems.push({ ...typed.problem, place: 'own' });
+      return null;
+    }
+    const entry = aggregateEntry(this.definition.aggregate);
+    if (which === 'adds' && (entry?.isOrdered || entry?.mayOrder))
+      this.say('own', 'rule.own', 'The record itself has no place in the order. Leave its own value out.');
+    else if (which === 'adds') this.takes(typed.value.type, 'own');
+    if (typed.value.owner === this.parent.key && written.field === this.definition.target)
+      this.say('own', 'rule.own', 'A field can’t be made of itself. Choose another field.');
+    return typed.value;
+  }
+
+  /** `undefined` where something is wrong with it, which is said then. */
+  private value(
+    { value: written, isEveryWay = false }: RollUpSource,
+    type: string,
+    up: readonly string[],
+    place: string,
+  ): CompiledSource['value'] | undefined {
+    const { aggregate } = this.definition;
+    const entry = aggregateEntry(aggregate);
+    if (!entry) return null;
+    if (entry.kinds.length === 0 && !written) return null;
+    if (!written)
+      return this.say(`${place}value`, 'rule.value', `Choose the field whose ${entry.words} is taken.`);
+    const typed = typeValue(this.model, type, written, { isAlone: true });
+    if (!typed.ok) {
+      this.problems.push(within(`${place}value`, typed.problem));
+      return undefined;
+    }
+    const isTarget = this.isTarget(typed.value);
+    if (entry.kinds.length === 0 && !isTarget)
+      return this.say(
+        `${place}value`,
+        'rule.value',
+        'A count takes no value. Leave it out, or choose another aggregate.',
+      );
+    if (isTarget && !entry.isOfItself)
+      return this.say(
+        `${place}value`,
+        'rule.ofItself',
+        `The ${entry.words} of what parts give isn’t the ${entry.words} of all that lies beneath. Choose a sum, count, minimum, maximum, all, any, best or worst, or another value.`,
+      );
+    const isOnce = up.length > 0 && !isEveryWay;
+    const isThrough = fieldsRead(typed.value).every(({ route }) =>
+      up.every((link, at) => route[at] === link),
+    );
+    if (isOnce && !isThrough)
+      return this.say(
+        `${place}value`,
+        'rule.value',
+        'What is brought together over a bridge is read at its far end, where each record counts once. Choose a field there, or count every way.',
+      );
+    const of: ValueType = entry.kinds.length === 0 ? { kind: 'number', scale: 0 } : typed.value.type;
+    return this.takes(of, `${place}value`) ? typed.value : undefined;
+  }
+
+  /** Whether a value is made of what the rule itself gives further down. */
+  private isTarget(value: Typed | null): boolean {
+    const { target } = this.definition;
+    const reads = value ? fieldsRead(value) : [];
+    return reads.some(({ owner, field }) => owner === this.parent.key && field === target);
+  }
+
+  /** Whether the aggregate takes the value, and it goes together with those before it. */
+  private takes(type: ValueType, place: string): boolean {
+    const { aggregate } = this.definition;
+    const entry = aggregateEntry(aggregate);
+    if (!entry) return false;
+    if (entry.kinds.length === 0) {
+      if (place === 'own') this.say(place, 'rule.own', 'A count takes no value of the record itself.');
+      return place !== 'own';
+    }
+    if (!entry.kinds.includes(type.kind)) {
+      const taken = entry.kinds.map((kind) => KIND_NAMES[kind]).join(', ');
+      const message = `The ${entry.words} takes ${taken}; this field is ${KIND_NAMES[type.kind]}. Choose another field or aggregate.`;
+      this.say(place, 'rule.value', message);
+      return false;
+    }
+    const together = this.#valueType === null ? type : alike(this.#valueType, type);
+    if (!together) {
+      const message = `This is ${kindWords(type)}, and what is brought together before it ${kindWords(this.#valueType!)}: these don’t go together. Choose a field of the same kind.`;
+      this.say(place, 'rule.unlike', message);
+      return false;
+    }
+    this.#valueType = together;
+    return true;
+  }
+
+  private read(type: string, up: readonly string[], place: string): CompiledSource['once'] {
+    const read: FieldRead = { kind: 'field', route: up.slice(0, -1), field: up.at(-1)! };
+    const typed = typeFieldRead(this.model, type, read);
+    if (typed.ok) return typed.value;
+    this.problems.push({ ...typed.problem, place: `${place}route` });
+    return null;
+  }
+
+  private say(place: string, code: string, message: string): undefined {
+    this.problems.push(finding(place, code, message));
+  }
+}
+
+const isOwn = ({ value, condition, once, order }: Omit<CompiledSource, 'isOwn'>): boolean =>
+  ratesReadBy([value, condition]) === null &&
+  [value, once, condition, ...order]
+    .flatMap((part) => (part ? fieldsRead(part) : []))
+    .every(({ route }) => route.length === 0);
+
+/**
+ * What values of two types are together: alike in kind, unit, currency and options, with the places of the finer; a rating goes with
+ * plain numbers. `null` where they don't go together.
+ */
+export function alike(a: ValueType, b: ValueType): ValueType | null {
+  if (a.kind === 'rating' && b.kind === 'rating')
+    return { ...a, lowest: Math.min(a.lowest, b.lowest), highest: Math.max(a.highest, b.highest) };
+  const [one, other] = [asNumber(a), asNumber(b)];
+  if (one && other)
+    return one.unit === other.unit ? { ...one, scale: Math.max(one.scale, other.scale) } : null;
+  if (a.kind === 'choice' && b.kind === 'choice') {
+    const keys = (type: typeof a) => type.options.map(({ key }) => key).join(' ');
+    return keys(a) === keys(b) ? a : null;
+  }
+  if (a.kind === 'money' && b.kind === 'money') return a.currency === b.currency ? a : null;
+  if (a.kind === 'link' && b.kind === 'link') return a.target === b.target ? a : null;
+  return a.kind === b.kind ? a : null;
+}
+
+function resultTypeOf(definition: RollUp, value: ValueType | null): ValueType | null {
+  const entry = aggregateEntry(definition.aggregate);
+  if (!entry) return null;
+  if (entry.kinds.length === 0) return entry.resultType(null);
+  return value && entry.kinds.includes(value.kind) ? entry.resultType(value) : null;
+}

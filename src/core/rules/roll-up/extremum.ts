@@ -1,0 +1,52 @@
+import { OUTSIDE } from '@/core/expression';
+import { type Candidate, leaderOf, leadingSide, leads, type Members } from './evaluate-roll-up';
+import { oneLink } from './single-link';
+import { isSlower } from '@/core/rules/pace';
+import { type CompiledRollUp, isReacting } from './roll-up';
+import type { CompiledRule } from '@/core/rules/rule';
+
+/**
+ * Whether it is enough to know which child leads: the rule takes the smallest, largest, first or last over one link, and reads nothing
+ * but the children's own fields, and the record's. Then an edit that leaves the leader alone is compared with it, whatever the number
+ * of children.
+ */
+export const isKeptByLeader = (rule: CompiledRule): boolean =>
+  rule.kind === 'rollUp' &&
+  leadingSide(rule) !== 0 &&
+  !isReacting(rule) &&
+  !isSlower(rule) &&
+  !rule.recursion &&
+  !rule.claims &&
+  oneLink(rule) !== null &&
+  rule.sources[0]!.isOwn &&
+  Object.values(rule.own).every((field) => !field || field.route.length === 0);
+
+/**
+ * Who leads after some children changed; `null` where only all of them can tell. `was` holds the one that led, as it stood then; `now` the
+ * children that changed, as they stand.
+ *
+ * | the leader      | of the changed ones           | leads                             |
+ * | --------------- | ----------------------------- | --------------------------------- |
+ * | didn't change   | none leads it                 | the leader                        |
+ * | didn't change   | one leads it                  | that one                          |
+ * | changed or went | none comes up to where it was | unknown: one that stood behind it |
+ * | changed or went | one does                      | that one                          |
+ */
+export function leaderAfter<T>(
+  rule: CompiledRollUp,
+  was: Members<T>,
+  now: Members<T>,
+  isLeaderAmong: boolean,
+): Candidate | null {
+  const led = leaderOf(rule, [was]);
+  const best = leaderOf(rule, [now]);
+  if (led === null || !isCandidate(led) || best === OUTSIDE) return null;
+  if (best !== null && !isCandidate(best)) return null;
+  if (best === null) return isLeaderAmong ? null : led;
+  const isBehind = leads(rule, led, best);
+  if (isLeaderAmong) return isBehind ? null : best;
+  return isBehind ? led : best;
+}
+
+const isCandidate = (found: ReturnType<typeof leaderOf>): found is Candidate =>
+  typeof found === 'object' && found !== null;

@@ -1,0 +1,278 @@
+import type { Expression, Typed, TypedField } from '@/core/expression';
+import type { LinkRef, Pace, Step, StepDown } from '@/core/model';
+import {
+  Decimal,
+  type Limits,
+  type Outcome,
+  type Rounding,
+  type Value,
+  type ValueType,
+  type WireValue,
+} from '@/core/values';
+import type { AnyCompiled, CompiledBase, CompiledRule } from '@/core/rules/rule';
+import { type CompiledMap, NONE, type ResultMap } from '@/core/rules/shared/result-pipeline';
+
+export type Aggregate =
+  | 'count'
+  | 'countDistinct'
+  | 'sum'
+  | 'average'
+  | 'minimum'
+  | 'maximum'
+  | 'range'
+  | 'all'
+  | 'any'
+  | 'none'
+  | 'best'
+  | 'worst'
+  | 'first'
+  | 'last'
+  | 'joined';
+
+/** A field of a record, or of one up its links. */
+export type FieldRead = Extract<Expression, { kind: 'field' }>;
+
+/** Records that a roll-up brings together, as it is written. */
+export interface RollUpSource {
+  /**
+   * From the parent down, over one link or several, to the records that are brought together; over a bridge it ends with steps up,
+   * to the records at its far end.
+   */
+  readonly route: readonly Step[];
+  /** What is brought together, worked out on the lowest records of the route; `null` where records are counted. */
+  readonly value: Expression | null;
+  /** Which of them count; `null` for all. Read on the lowest records of the route, and up their links. */
+  readonly condition: Expression | null;
+  /** Over a bridge: whether a record that is reached on several ways counts for each of them, rather than once. */
+  readonly isEveryWay?: boolean;
+  /** For the first and the last: by what they are put in order; where that is the same, by the next, and in the end by their ids. */
+  readonly order?: readonly FieldRead[];
+}
+
+/** How texts are joined. */
+export interface Joining {
+  readonly separator: string;
+  /** Each text once, in the order of the texts themselves. */
+  readonly isDistinct?: boolean;
+  /** So many at most; the others are told as “and 7 more”. */
+  readonly most?: number | null;
+}
+
+/** What the record itself gives, beside the records that are brought together; each is a field of it, or of one up its links. */
+export interface OwnValues {
+  /** Is brought together with what they give. */
+  readonly adds?: FieldRead | null;
+  /** Is the result where it is entered, whatever they give. */
+  readonly standsIn?: FieldRead | null;
+  /** Is the result where none of them count. */
+  readonly whenNone?: FieldRead | null;
+}
+
+/** A further field of the record that leads, and where it is kept. */
+export interface Together {
+  readonly target: string;
+  /** What is taken: of the rule's first records, then of each further ones. */
+  readonly values: readonly (Expression | null)[];
+}
+
+/** Child values to a parent, as it is written, stored and sent: plain data. */
+export interface RollUp extends RollUpSource {
+  readonly kind: 'rollUp';
+  /** The parent type, and the field of it that is kept. */
+  readonly type: string;
+  readonly target: string;
+  readonly aggregate: Aggregate;
+  /**
+   * Further records that are brought together with the first. One that reads the target itself, on the records beneath over a self
+   * link or over a bridge of the type with itself, makes the rule go all the way down.
+   */
+  readonly also?: readonly RollUpSource[];
+  readonly own?: OwnValues;
+  /** For joined text. */
+  readonly joining?: Joining;
+  /** For the first and last: further fields that are taken from the same record. */
+  readonly together?: readonly Together[];
+  /** What stands when nothing counts, as a value of the target; `null` is empty. */
+  readonly whenNone: WireValue;
+  /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
+  readonly rounding: Rounding | null;
+  readonly limits?: Limits | null;
+  /** From the result to what is written; left out where the result itself is. */
+  readonly map?: ResultMap | null;
+  /** Of a rule that reacts (its map may leave the target as it is): on which records it does, as they stand then; `null` for all. */
+  readonly appliesWhen?: Expression | null;
+  /** Where several rules react into one field: the lower the number, the sooner; the others give way to it. Left out it comes last. */
+  readonly precedence?: number;
+  readonly pace: Pace;
+}
+
+/** Records that a roll-up brings together, checked and typed. */
+export interface CompiledSource {
+  readonly definition: RollUpSource;
+  /** Its route as a key: sources with the same key have the same members. */
+  readonly key: string;
+  /** Down to its members: the records on which value and condition are read. */
+  readonly route: readonly StepDown[];
+  /** The type of its members. */
+  readonly type: string;
+  /** Where each record at the far end of a bridge counts once: the link that names it. */
+  readonly once: TypedField | null;
+  readonly value: Typed | null;
+  readonly condition: Typed | null;
+  /** By what its members are put in order; none where the rule doesn't ask for the first or last. */
+  readonly order: readonly TypedField[];
+  /** Whether it brings in what the rule itself gives further down. */
+  readonly isRecursive: boolean;
+  /** Whether nothing is read but the members' own fields. */
+  readonly isOwn: boolean;
+}
+
+/** How a rule goes all the way down: over a self link, or down to a bridge and up its other link. */
+export interface Recursion {
+  readonly down: LinkRef;
+  readonly up: string | null;
+}
+
+/** A roll-up that has been checked and typed: what the evaluator, SQL and the engine work from. */
+export interface CompiledRollUp extends CompiledBase {
+  readonly kind: 'rollUp';
+  readonly definition: RollUp;
+  readonly aggregate: Aggregate;
+  readonly sources: readonly CompiledSource[];
+  readonly own: {
+    readonly adds: TypedField | null;
+    readonly standsIn: TypedField | null;
+    readonly whenNone: TypedField | null;
+  };
+  /** What is brought together, of whatever source; `null` where records are counted. */
+  readonly valueType: ValueType | null;
+  /** Of a rule that reacts empty leaves the target as it is. */
+  readonly whenNone: Value;
+  /** What the aggregate yields, before it is fitted to the target. */
+  readonly resultType: ValueType;
+  /** The same rule for each further field that is taken from the same record; each stands for itself in the plan. */
+  readonly together: readonly CompiledRollUp[];
+  readonly map: CompiledMap | null;
+  /** On which records a rule that reacts does; `null` for all. */
+  readonly appliesWhen: Typed | null;
+  /** In a pilot, of one that doesn't react: on which records it keeps the field. Left out for all. */
+  readonly claims?: Typed;
+}
+
+/** Whether a rule reacts to a change of its result, rather than keeping its target equal to it. */
+export const isReacting = (rule: CompiledRule): rule is CompiledRollUp & { readonly map: CompiledMap } =>
+  rule.kind === 'rollUp' && rule.map?.otherwise === 'asItIs';
+
+/** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
+export const meaningKey = (rule: AnyCompiled): string =>
+  rule.kind === 'create'
+    ? JSON.stringify([rule.where, rule.assigned])
+    : rule.kind === 'linked'
+      ? JSON.stringify([rule.find, rule.appliesWhen])
+      : rule.kind === 'rollUp'
+        ? JSON.stringify([
+            ...rule.sources.map(({ condition, value }) => [condition, value]),
+            rule.appliesWhen,
+            rule.claims,
+          ])
+        : rule.kind === 'handOn'
+          ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
+          : JSON.stringify([
+              ...[rule.value, rule.appliesWhen, rule.otherwise],
+              rule.kind === 'formula' ? rule.claims : undefined,
+            ]);
+
+/** What a rule gives on a record that has nothing beneath it and nothing entered. */
+export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);
+
+/** The same rule as it gives its result, whatever is written for that: empty where nothing counts. */
+export const givingResult = (rule: CompiledRollUp): CompiledRollUp => ({
+  ...rule,
+  ...{ map: null, appliesWhen: null, whenNone: null },
+  target: { ...rule.target, type: rule.resultType },
+});
+
+/** What stands where nothing counts; of a rule that reacts the number of that case. */
+export const noneOf = (rule: CompiledRollUp): Outcome => ({
+  value: isReacting(rule) ? new Decimal(NONE) : rule.whenNone,
+});
+
+interface AggregateEntry {
+  readonly aggregate: Aggregate;
+  readonly words: string;
+  /** What stands between its words and the value; `of ` where it isn't said. */
+  readonly of?: '';
+  /** Kinds of value that it takes; empty for the count, which takes none. */
+  readonly kinds: readonly ValueType['kind'][];
+  readonly resultType: (value: ValueType | null) => ValueType;
+  /** It asks whether members are so, rather than what they come to: the sentence reads otherwise. */
+  readonly isQuestion?: boolean;
+  /** It takes the value of the one that leads by an order. */
+  readonly isOrdered?: boolean;
+  /** Its members may be put in order. */
+  readonly mayOrder?: boolean;
+  /** What it gives for a part can be brought together again for the whole, as totals of totals. */
+  readonly isOfItself?: boolean;
+}
+
+const COUNTED: ValueType = { kind: 'number', scale: 0 };
+const ANSWER: ValueType = { kind: 'yesNo' };
+const own = (value: ValueType | null): ValueType => value ?? COUNTED;
+
+/** Sums keep their places; an average has 20 before it is rounded to its target; a rating averages to a number. */
+const averaged = (value: ValueType | null): ValueType =>
+  value?.kind === 'money'
+    ? value
+    : { kind: 'number', scale: 20, ...(value?.kind === 'number' && value.unit ? { unit: value.unit } : {}) };
+
+/** Between ratings lie whole numbers. */
+const between = (value: ValueType | null): ValueType => (value?.kind === 'rating' ? COUNTED : own(value));
+
+const AMOUNTS: readonly ValueType['kind'][] = ['number', 'money', 'rating'];
+const ORDERED: readonly ValueType['kind'][] = [...AMOUNTS, 'date', 'dateTime'];
+const TOLD_APART: readonly ValueType['kind'][] = ['text', ...ORDERED, 'choice', 'person', 'link', 'anyMoney'];
+const TAKEN_WHOLE: readonly ValueType['kind'][] = [
+  ...ORDERED,
+  ...(['text', 'longText', 'yesNo', 'choice', 'person', 'anyMoney'] as const),
+];
+/** Kinds by which records are put in order; choices go by the places of their options. */
+export const ORDERING: readonly ValueType['kind'][] = [...ORDERED, 'choice', 'text', 'serial'];
+const question = (aggregate: 'all' | 'any' | 'none'): AggregateEntry => ({
+  ...{ aggregate, words: aggregate, kinds: ['yesNo'], resultType: () => ANSWER, isQuestion: true },
+  ...(aggregate === 'none' ? {} : { isOfItself: true }),
+});
+
+/**
+ * Every aggregate, what it takes and what it yields: the sentence, the checker, the evaluator and SQL are held to it. Of a choice the
+ * first option is the best and the last the worst.
+ */
+export const AGGREGATES: readonly AggregateEntry[] = [
+  { aggregate: 'count', words: 'count', kinds: [], resultType: () => COUNTED, isOfItself: true },
+  {
+    aggregate: 'countDistinct',
+    words: 'number of different',
+    of: '',
+    kinds: TOLD_APART,
+    resultType: () => COUNTED,
+  },
+  { aggregate: 'sum', words: 'sum', kinds: ['number', 'money'], resultType: own, isOfItself: true },
+  { aggregate: 'average', words: 'average', kinds: AMOUNTS, resultType: averaged },
+  { aggregate: 'minimum', words: 'minimum', kinds: ORDERED, resultType: own, isOfItself: true },
+  { aggregate: 'maximum', words: 'maximum', kinds: ORDERED, resultType: own, isOfItself: true },
+  { aggregate: 'range', words: 'range', kinds: AMOUNTS, resultType: between },
+  question('all'),
+  question('any'),
+  question('none'),
+  { aggregate: 'best', words: 'best', kinds: ['choice'], resultType: own, isOfItself: true },
+  { aggregate: 'first', words: 'first', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
+  { aggregate: 'last', words: 'last', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
+  {
+    ...{ aggregate: 'joined', words: 'joined text', kinds: ['text', 'longText'] },
+    resultType: () => ({ kind: 'text' }),
+    mayOrder: true,
+  },
+  { aggregate: 'worst', words: 'worst', kinds: ['choice'], resultType: own, isOfItself: true },
+];
+
+export const aggregateEntry = (aggregate: Aggregate): AggregateEntry | undefined =>
+  AGGREGATES.find((entry) => entry.aggregate === aggregate);

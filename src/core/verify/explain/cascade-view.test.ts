@@ -1,0 +1,68 @@
+import { MemoryStore } from '@/core/engine';
+import { buildPlan } from '@/core/plan';
+import type { Cascade } from '@/core/rules';
+import { rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { CASCADES, touring } from '@/core/testing/touring';
+import { cascadeView, type CascadeView } from '@/core/verify';
+
+const model = touring();
+const [silk, robes, pots, kestrel] = [uuid('11'), uuid('21'), uuid('22'), uuid('1')];
+
+const ROWS = [
+  rowOf(model, 'institution', kestrel, { dealings: 'talks' }),
+  rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', climate: 'Dry', phase: 'open' }),
+  rowOf(model, 'loan', robes, {
+    ...{ title: 'Robes', exhibition: silk, lender: kestrel },
+    ...{ stage: 'agreed', dueBack: '2027-09-30' },
+  }),
+  rowOf(model, 'loan', pots, { title: 'Pots', exhibition: silk, lender: kestrel, stage: 'declined' }),
+];
+
+function view(cascade: Cascade, id: string, staged: Parameters<typeof cascadeView>[3] = {}): CascadeView {
+  const store = new MemoryStore(model, true);
+  ROWS.forEach((row) => store.put(row));
+  const { plan, problems } = buildPlan(model, [ruleOf(cascade, 1)]);
+  expect(problems).toEqual([]);
+  const rule = plan.rules[0]!;
+  if (rule.kind !== 'inStep' && rule.kind !== 'handOn') throw new Error('Not a cascade.');
+  const root = ROWS.find((row) => row.id === id)!;
+  return cascadeView({ model, plan, store, names: {} }, rule, root, staged);
+}
+
+const standings = ({ takers }: CascadeView) =>
+  takers.map(({ title, standing, values }) => [title, standing, values[0]!.after.text]);
+
+it('tries a change that makes the rule act, and tells who takes what', () => {
+  const { staged, watched, takersName, takers, refusal } = view(CASCADES.climate, silk);
+  expect(watched).toEqual(['climate']);
+  expect(staged.map(({ before, after }) => [before.text, after.text])).toEqual([['Dry', 'Dry, changed']]);
+  expect(takersName).toBe('its Loans');
+  expect(takers.map(({ title, standing }) => [title, standing])).toEqual([
+    ['Robes', 'takes'],
+    ['Pots', 'leftOut'],
+  ]);
+  expect(takers[1]!.reasons).toEqual([{ test: 'Stage is not among Declined', found: 'Declined' }]);
+  expect(refusal).toBeNull();
+});
+
+it('tries the value that is given instead', () => {
+  const tried = view(CASCADES.climate, silk, { staged: { climate: 'Humid' } });
+  expect(tried.staged[0]!.after.text).toBe('Humid');
+  expect(standings(tried)[0]).toEqual(['Robes', 'takes', 'Humid']);
+});
+
+it('takes a record to have been otherwise where it is already as the rule wants it', () => {
+  const { staged } = view(CASCADES.courier, silk);
+  expect(staged.map(({ before, after }) => [before.text, after.text])).toEqual([['Closed', 'Open']]);
+});
+
+it('by options of a field, tries the next one that hands something on', () => {
+  // After Agreed stands Declined, for which the rule has no value.
+  const tried = view(CASCADES.dealings, robes);
+  expect(tried.staged.map(({ after }) => after.text)).toEqual(['Returned']);
+  expect(standings(tried)).toEqual([['institution 001', 'takes', 'Past']]);
+  const declined = view(CASCADES.dealings, robes, { staged: { stage: 'declined' } });
+  expect(declined.takers.map(({ standing }) => standing)).toEqual(['stays']);
+  const alike = view(CASCADES.dealings, robes, { staged: { stage: 'requested' } });
+  expect(alike.takers.map(({ standing }) => standing)).toEqual(['same']);
+});

@@ -1,0 +1,253 @@
+import type { EditProblem, RecordStore, WireEdit } from '@/core/engine';
+import { fieldIn, type Model, readModel } from '@/core/model';
+import { buildPlan, type Plan, type RuleProblem } from '@/core/plan';
+import type { Rule, RuleDefinition } from '@/core/rules';
+import { parseValue, sameValue, toWire, type WireValue } from '@/core/values';
+import { type FamilyData, familyStore, fittedFamily } from '@/core/verify/family/family';
+import {
+  type AtWork,
+  type Ended,
+  type Forgets,
+  proposedKey,
+  runThrough,
+} from '@/core/verify/rehearsal/run-through';
+import { daysOf, type RunSetting } from '@/core/verify/rehearsal/run-schedule';
+
+/** What must come of a proof's edits. Plain data. */
+export type Expectation =
+  /** At the end a field of a record holds a value; it `stays` where it held that at the beginning, too. */
+  | {
+      readonly kind: 'becomes' | 'stays';
+      readonly type: string;
+      readonly id: string;
+      readonly field: string;
+      readonly value: WireValue;
+    }
+  /** At the end a rule has made one for a record, or so many, and the first holds these values; other fields may hold anything. */
+  | {
+      readonly kind: 'isMade';
+      readonly rule: string;
+      readonly source: string;
+      readonly values: Readonly<Record<string, WireValue>>;
+      readonly times?: number;
+    }
+  /** At the end there is none that a rule made; there is a proposal of the rule that waits for a person, or there is none. */
+  | { readonly kind: 'isNotMade'; readonly rule: string; readonly source: string }
+  | { readonly kind: 'isProposed'; readonly rule: string; readonly source: string }
+  | { readonly kind: 'isNotProposed'; readonly rule: string; readonly source: string }
+  /** A run is refused, with a problem of this code. */
+  | { readonly kind: 'isRefused'; readonly run: number; readonly code: string };
+
+/** A rehearsal that is kept with what must come of it. It has its own copy of all that it hangs on, so it never changes by itself. */
+export interface Proof {
+  readonly id: string;
+  /** The rule that it is about. */
+  readonly rule: string;
+  readonly name: string;
+  readonly family: FamilyData;
+  /** The settled day by which it runs. */
+  readonly day: string;
+  /** Ids of people that its edits may name. */
+  readonly people: readonly string[];
+  /** Its edits, run by run. */
+  readonly runs: readonly (readonly WireEdit[])[];
+  /** On which days its runs are made, and by whom; left out: all on its day, by nobody. */
+  readonly settings?: readonly RunSetting[];
+  readonly expectations: readonly Expectation[];
+}
+
+/** An expectation that didn't come true. */
+export interface Missed {
+  readonly expectation: Expectation;
+  /** What came instead: a value, why a run was refused, or nothing. */
+  readonly found: WireValue | { readonly problems: readonly EditProblem[] };
+}
+
+export type ProofResult =
+  | { readonly kind: 'held' }
+  | { readonly kind: 'missed'; readonly missed: readonly Missed[] }
+  /** The rules don't fit the model, or each other. */
+  | { readonly kind: 'unsound'; readonly problems: readonly RuleProblem[] }
+  /** Fields or types are gone that it hangs on. */
+  | { readonly kind: 'unfit'; readonly lost: number };
+
+/** A proof read on a model as of its day, to be run through any rules. */
+export interface ReadyProof {
+  readonly proof: Proof;
+  readonly model: Model;
+  readonly records: RecordStore;
+  /** How many values or records of it don't fit the model any more. */
+  readonly lost: number;
+}
+
+export function readyProof(model: Model, proof: Proof): ReadyProof {
+  const onDay = proof.day === model.settledDay ? model : readModel(model, proof.day);
+  const { family, lost } = fittedFamily(onDay, proof.family);
+  return { proof, model: onDay, records: familyStore(onDay, family), lost };
+}
+
+/** Rules that proofs are run through: their plan is made once for each day. A rule among them may forget edits of a sort. */
+export class PlannedRules {
+  readonly #onDays = new Map<string | null, Planned>();
+  readonly #models = new Map<string, Model>();
+
+  constructor(
+    private readonly rules: readonly Rule[],
+    private readonly forgetful: { readonly rule: string; readonly forgets: Forgets } | null = null,
+  ) {}
+
+  on(model: Model): Planned {
+    let known = this.#onDays.get(model.settledDay);
+    if (!known) this.#onDays.set(model.settledDay, (known = this.plan(model)));
+    return known;
+  }
+
+  /** On another day: the model that is read as of it, and the plan. */
+  private onDay(of: Model, day: string): AtWork & Pick<Planned, 'problems'> {
+    let model = this.#models.get(day);
+    if (!model) this.#models.set(day, (model = readModel(of, day)));
+    return { model, ...this.on(model) };
+  }
+
+  private plan(model: Model): Planned {
+    const { plan, problems } = buildPlan(model, this.rules);
+    const onDay = (day: string) => this.onDay(model, day);
+    if (!this.forgetful) return { plan, problems, onDay };
+    const { rule, forgets: what } = this.forgetful;
+    const without = buildPlan(
+      model,
+      this.rules.filter(({ id }) => id !== rule),
+    );
+    return {
+      ...{ plan, problems: [...problems, ...without.problems] },
+      ...{ onDay, forgetting: { what, without: without.plan } },
+    };
+  }
+}
+
+/** Rules with one of them otherwise than it is: as another definition, or forgetting edits of a sort. */
+export function plannedWith(
+  rules: readonly Rule[],
+  id: string,
+  { definition, forgets }: { readonly definition: RuleDefinition; readonly forgets?: Forgets },
+): PlannedRules {
+  const changed = rules.map((rule) => (rule.id === id ? { ...rule, definition } : rule));
+  return new PlannedRules(changed, forgets ? { rule: id, forgets } : null);
+}
+
+type Planned = Omit<AtWork, 'model' | 'onDay'> & {
+  readonly problems: readonly RuleProblem[];
+  readonly onDay: (day: string) => AtWork & Pick<Planned, 'problems'>;
+};
+
+/** Runs a proof's edits through rules (`runThrough`), and holds what came of them against what it expects. */
+export const proofThrough = (ready: ReadyProof, rules: PlannedRules): ProofResult =>
+  endedThrough(ready, rules).result;
+
+/** The same with how the records stand then, where it could be run. */
+export function endedThrough(
+  { proof, model, records, lost }: ReadyProof,
+  rules: PlannedRules,
+): { readonly result: ProofResult; readonly ended: Ended | null } {
+  const { problems: own, ...atWork } = rules.on(model);
+  const [, ...later] = daysOf(proof.day, proof.settings);
+  const problems = [...own, ...later.flatMap((day) => atWork.onDay(day).problems)];
+  if (problems.length > 0) return { result: { kind: 'unsound', problems }, ended: null };
+  const isUnfit = proof.expectations.some((one) => !isThere(model, atWork.plan, one));
+  if (lost > 0 || isUnfit) return { result: { kind: 'unfit', lost }, ended: null };
+  const people = new Set(proof.people);
+  const { runs, settings = [] } = proof;
+  const ended = runThrough({ model, ...atWork }, { records, runs, people, settings });
+  const missed = proof.expectations.flatMap((one): Missed[] => {
+    const found = foundFor(model, ended, one);
+    return found === HELD ? [] : [{ expectation: one, found }];
+  });
+  return { result: missed.length > 0 ? { kind: 'missed', missed } : { kind: 'held' }, ended };
+}
+
+export const runProof = (model: Model, rules: readonly Rule[], proof: Proof): ProofResult =>
+  proofThrough(readyProof(model, proof), new PlannedRules(rules));
+
+const HELD = Symbol('held');
+
+/** What came of an expectation; `HELD` where it came true. */
+function foundFor(
+  model: Model,
+  { base, store, refused, proposed }: Ended,
+  one: Expectation,
+): typeof HELD | Missed['found'] {
+  if (one.kind === 'isRefused') {
+    const problems = refused.get(one.run);
+    return problems?.some(({ code }) => code === one.code) ? HELD : problems ? { problems } : null;
+  }
+  // What would have come of a run that was refused isn't known.
+  const [problems] = refused.values();
+  if (problems) return { problems };
+  if ('field' in one) {
+    const found = wireAt(model, store, one);
+    const was = one.kind === 'stays' ? wireAt(model, base, one) : null;
+    const isKept = one.kind === 'becomes' || isSame(model, one, was);
+    return isKept && isSame(model, one, found) ? HELD : found;
+  }
+  if (one.kind === 'isProposed' || one.kind === 'isNotProposed')
+    return proposed.has(proposedKey(one)) === (one.kind === 'isProposed') ? HELD : null;
+  const made = store.notes
+    .made(one.rule, 'source', [one.source])
+    .flatMap(({ made: id }) => typesOf(model).flatMap((type) => store.row(type, id) ?? []))
+    .filter((row) => !row.deleted);
+  if (one.kind === 'isNotMade') return made.length === 0 ? HELD : made[0]!.id;
+  const [first] = made;
+  if (!first) return null;
+  if (one.times !== undefined && made.length !== one.times) return made.length;
+  const wrong = Object.entries(one.values).find(
+    ([field, value]) =>
+      !isSame(model, { type: first.type, field, value }, wireAt(model, store, { ...first, field })),
+  );
+  return wrong ? wireAt(model, store, { ...first, field: wrong[0] }) : HELD;
+}
+
+const typesOf = (model: Model): string[] => model.types.map(({ key }) => key);
+
+interface Cell {
+  readonly type: string;
+  readonly id: string;
+  readonly field: string;
+}
+
+/** What a field of a record holds; nothing where there is none, or it is in error. */
+export function wireAt(model: Model, store: RecordStore, { type, id, field }: Cell): WireValue {
+  const row = store.row(type, id);
+  if (!row || row.deleted || row.errors[field]) return null;
+  return toWire(fieldIn(model, type, field).type, row.values[field] ?? null);
+}
+
+/** Whether a value found is the one expected, whatever it is written like: `12`, `12.00`. */
+function isSame(
+  model: Model,
+  { type, field, value }: { readonly type: string; readonly field: string; readonly value: WireValue },
+  found: WireValue,
+): boolean {
+  const { type: of } = fieldIn(model, type, field);
+  const [expected, is] = [parseValue(of, value), parseValue(of, found)];
+  return expected.ok && is.ok && sameValue(expected.value, is.value);
+}
+
+/** Whether all that an expectation names is in the model and among the rules. */
+function isThere(model: Model, plan: Plan, one: Expectation): boolean {
+  if (one.kind === 'isRefused') return true;
+  if ('field' in one) {
+    const field = model.field(one.type, one.field);
+    return field !== undefined && parseValue(field.type, one.value).ok;
+  }
+  const maker = plan.turns.find(({ id }) => id === one.rule);
+  if (one.kind === 'isProposed' || one.kind === 'isNotProposed')
+    return maker === undefined || maker.kind === 'create' || maker.kind === 'linked';
+  if (one.kind === 'isNotMade' || maker === undefined) return maker === undefined || maker.kind === 'create';
+  return (
+    maker.kind === 'create' &&
+    Object.entries(one.values).every(([key, value]) => {
+      const field = model.field(maker.makes, key);
+      return field !== undefined && parseValue(field.type, value).ok;
+    })
+  );
+}

@@ -1,0 +1,110 @@
+import { checkSectionConditions, checkSelections } from '@/core/expression';
+import { type Model, type StorageStep } from '@/core/model';
+import { buildPlan, downstream, meaningOther } from '@/core/plan';
+import {
+  checkRuleDefaults,
+  type AnyCompiled,
+  compileRule,
+  type FieldRef,
+  type Rule,
+  type RuleState,
+  meaningKey,
+  sentenceOf,
+} from '@/core/rules';
+import { isConverted, type Problem } from '@/core/values';
+
+/** A rule as a change of the model meets it. */
+export interface MetRule extends Rule {
+  readonly state: RuleState;
+}
+
+export interface RuleEffect {
+  readonly id: string;
+  readonly name: string;
+  readonly state: RuleState;
+  readonly before: string;
+  /** The sentence afterwards; the same where no name in it changes. */
+  readonly after: string;
+}
+
+export interface ModelEffects {
+  /** Rules that couldn't stand afterwards: the change is refused because of them. */
+  readonly blocked: readonly { readonly rule: RuleEffect; readonly problems: readonly Problem[] }[];
+  /** Selections and sections that couldn't be read afterwards: the change is refused because of them. */
+  readonly unreadable: readonly Problem[];
+  /** Rules that read, write or name something that changes. */
+  readonly touched: readonly RuleEffect[];
+  /** Live rules that have to be worked out again, in order: they read or write stored values that change. */
+  readonly again: readonly string[];
+}
+
+/** What a change of the model means for the rules. Rules that didn't stand before (old drafts) don't block it. */
+export function modelEffects(
+  before: Model,
+  after: Model,
+  steps: readonly StorageStep[],
+  rules: readonly MetRule[],
+  nameOf: (id: string) => string | undefined,
+): ModelEffects {
+  const blocked: { rule: RuleEffect; problems: readonly Problem[] }[] = [];
+  const touched: RuleEffect[] = [];
+  const changed = changedFields(steps);
+  for (const rule of rules) {
+    const was = compileRule(before, rule);
+    if (!was.ok) continue;
+    const is = compileRule(after, rule);
+    const effect = {
+      ...{ id: rule.id, name: rule.name, state: rule.state },
+      before: sentenceOf(before, was.rule, nameOf),
+      after: is.ok ? sentenceOf(after, is.rule, nameOf) : '',
+    };
+    if (!is.ok) blocked.push({ rule: effect, problems: is.problems });
+    else if (
+      effect.before !== effect.after ||
+      isOtherCondition(was.rule, is.rule) ||
+      [...was.rule.reads, was.rule.writes].some(changed)
+    )
+      touched.push(effect);
+  }
+  const unreadable = [
+    ...checkSelections(after),
+    ...checkSectionConditions(after),
+    ...checkRuleDefaults(after),
+  ];
+  const isRefused = blocked.length + unreadable.length > 0;
+  return {
+    blocked,
+    unreadable,
+    touched,
+    again: isRefused ? [] : workedOutAgain(before, after, rules, changed),
+  };
+}
+
+/** Whether other records count: a selection that the condition uses has changed. */
+const isOtherCondition = (was: AnyCompiled, is: AnyCompiled): boolean => meaningKey(was) !== meaningKey(is);
+
+/** Fields whose stored values change. */
+function changedFields(steps: readonly StorageStep[]): (ref: FieldRef) => boolean {
+  const keys = new Set(
+    steps.flatMap((step) =>
+      step.kind === 'changeField' && (isConverted(step.from.type, step.to.type) || step.whereEmpty !== null)
+        ? [`${step.type}.${step.to.key}`]
+        : [],
+    ),
+  );
+  return ({ type, field }) => keys.has(`${type}.${field}`);
+}
+
+function workedOutAgain(
+  before: Model,
+  after: Model,
+  rules: readonly MetRule[],
+  changed: (ref: FieldRef) => boolean,
+): string[] {
+  const live = rules.filter(({ state }) => state === 'live');
+  const { plan } = buildPlan(after, live);
+  const other = new Set(meaningOther(plan, buildPlan(before, live).plan));
+  const first = plan.rules.filter((rule) => other.has(rule) || [...rule.reads, rule.writes].some(changed));
+  const all = new Set([...first, ...first.flatMap((rule) => downstream(plan, rule))].map(({ id }) => id));
+  return plan.rules.filter(({ id }) => all.has(id)).map(({ id }) => id);
+}

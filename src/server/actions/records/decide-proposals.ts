@@ -1,0 +1,122 @@
+import type { ProposalDecided } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { editOf, findProposal, type StoredProposal } from '@/server/queries/today/proposals';
+import { Refusal } from '@/server/refusal';
+import { quote, run } from '@/server/store/sql/sql';
+import { inSave } from '@/server/store/session/transactions';
+import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
+import { checkPerson } from '@/server/queries/workspaces/people';
+import { saveEdits } from './save-edits';
+import { database } from '@/server/database/connection';
+
+/** What a person decides of a proposal: it is done, perhaps otherwise than proposed; or not, for a reason; or they have seen what was done. */
+export type Decision =
+  | { readonly id: string; readonly decision: 'approve'; readonly values?: Readonly<Record<string, unknown>> }
+  | { readonly id: string; readonly decision: 'refuse'; readonly reason: string }
+  | { readonly id: string; readonly decision: 'seen' };
+
+export interface DecideInput {
+  readonly workspace: string;
+  readonly person: string;
+  readonly decisions: readonly Decision[];
+}
+
+/** Decides proposals one by one, each in a run of its own; one that can't be done stays open and says why. */
+export async function decideProposals({
+  workspace,
+  person,
+  decisions,
+}: DecideInput): Promise<ProposalDecided[]> {
+  checkPerson(await loadWorkspace(workspace), person);
+  const decided: ProposalDecided[] = [];
+  for (const one of decisions) {
+    try {
+      const runId =
+        one.decision === 'approve'
+          ? await approve(workspace, person, one)
+          : await close(workspace, person, one);
+      decided.push({ id: one.id, run: runId, problem: null });
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      const { code, message, parts } = error;
+      decided.push({
+        id: one.id,
+        run: null,
+        problem: { code, message: parts[0]?.message ?? message, place: parts[0]?.place ?? '' },
+      });
+    }
+  }
+  return decided;
+}
+
+/** The save does what was proposed and closes the proposal, or neither. */
+async function approve(
+  workspace: string,
+  person: string,
+  { id, values = {} }: Extract<Decision, { decision: 'approve' }>,
+): Promise<string | null> {
+  const loaded = await loadWorkspace(workspace);
+  const proposal = await database().transaction((transaction) => findProposal(transaction, loaded, id));
+  checkOpen(proposal, 'open');
+  const saved = await saveEdits({
+    ...{ workspace, person, edits: [editOf(proposal, values)] },
+    note: `Approved: ${proposal.rule_name}`.slice(0, 500),
+    along: {
+      before: async (transaction, current) => checkOpen(await findProposal(transaction, current, id), 'open'),
+      after: (transaction, { schema }, runId) =>
+        decide(transaction, schema, { id, person, state: 'approved', run: runId, reason: null }),
+    },
+  });
+  return saved.run;
+}
+
+async function close(
+  workspace: string,
+  person: string,
+  one: Exclude<Decision, { decision: 'approve' }>,
+): Promise<null> {
+  await inSave(
+    workspace,
+    () => false,
+    async ({ workspace: current, transaction, begun }) => {
+      await begun;
+      const isRefusal = one.decision === 'refuse';
+      checkOpen(await findProposal(transaction, current, one.id), isRefusal ? 'open' : 'told');
+      await decide(transaction, current.schema, {
+        ...{ id: one.id, person, run: null },
+        ...{ state: isRefusal ? 'refused' : 'seen', reason: isRefusal ? one.reason : null },
+      });
+    },
+  );
+  return null;
+}
+
+function checkOpen({ state, rule_name }: StoredProposal, wanted: 'open' | 'told'): void {
+  if (state === wanted) return;
+  const message =
+    state === 'told'
+      ? `What “${rule_name}” did is done already: it asks for no approval.`
+      : wanted === 'told' && state === 'open'
+        ? `“${rule_name}” waits for approval: approve or refuse it.`
+        : `This proposal of “${rule_name}” was decided meanwhile. Reload to see how.`;
+  throw new Refusal(409, 'proposal.decided', message);
+}
+
+interface Decided {
+  readonly id: string;
+  readonly person: string;
+  readonly state: 'approved' | 'refused' | 'seen';
+  readonly run: string | null;
+  readonly reason: string | null;
+}
+
+const decide = (
+  transaction: Transaction,
+  schema: LoadedWorkspace['schema'],
+  { id, person, state, run: runId, reason }: Decided,
+): Promise<unknown> =>
+  run(
+    transaction,
+    `UPDATE ${quote(schema)}._proposal SET state = $2, decided_by = $3, decided_at = clock_timestamp(), decided_run = $4, reason = $5 WHERE id = $1`,
+    [id, state, person, runId, reason],
+  );

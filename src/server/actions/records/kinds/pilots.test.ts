@@ -1,0 +1,196 @@
+import type { Pilot, RuleDefinition } from '@/core/rules';
+import { fieldOf, GALLERIES, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { readModel } from '@/core/model';
+import { disconnect } from '@/server/database/connection';
+import { getRecord } from '@/server/queries/records/records';
+import { getRule, listKeepers } from '@/server/queries/rules/rules';
+import { ruleVersions } from '@/server/queries/rules/rule-versions';
+import { loadWorkspace } from '@/server/store/session/workspace';
+import { refusal } from '@/server/testing/refusal';
+import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
+import { applyModelChanges, rehearseModel } from '@/server/actions/model/change-model';
+import { exportBundle } from '@/server/actions/bundles/export-bundle';
+import { importBundle } from '@/server/actions/bundles/import-bundle';
+import { removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { previewFile, previewLive } from '@/server/actions/rules/preview-live';
+import { saveEdits } from '@/server/actions/records/save-edits';
+import { changeState, createRule } from '@/server/actions/rules/write-rules';
+
+const model = readModel(
+  {
+    ...GALLERIES,
+    selections: [
+      {
+        ...{ key: 'open', name: 'Open now', type: 'exhibition' },
+        condition: {
+          ...{ kind: 'compare', operator: '=', left: fieldOf('open') },
+          right: { kind: 'constant', value: true },
+        },
+      },
+    ],
+  },
+  '2026-03-14',
+);
+const [silk, salt, robes, pots] = [uuid('11'), uuid('12'), uuid('21'), uuid('22')];
+const SILK: Pilot = { kind: 'records', ids: [silk] };
+const OPEN: Pilot = { kind: 'selection', selection: 'open' };
+let workspace: TestWorkspace;
+let id: string;
+
+beforeEach(async () => {
+  const loan = (of: string, title: string, exhibition: string, amount: number) =>
+    rowOf(model, 'loan', of, { title, exhibition, stage: 'agreed', insuredValue: gbp(amount) });
+  workspace = await testWorkspace({
+    ...{ model, rules: [] },
+    rows: [
+      rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk' }),
+      rowOf(model, 'exhibition', salt, { title: 'Salt Roads', open: true }),
+      loan(robes, 'Robes', silk, 100),
+      loan(pots, 'Pots', salt, 7),
+    ],
+  });
+  id = await createRule({ ...by(), definition: INSURED_TOTAL, name: 'Insured total' });
+});
+afterEach(() => workspace.remove());
+afterAll(disconnect);
+
+const by = () => ({ workspace: workspace.key, person: TESTER.id });
+const live = (pilot: Pilot | null = null) => changeState({ ...by(), id, state: 'live', pilot });
+const totals = async () => {
+  const rows = await workspace.rows();
+  return [silk, salt].map((of) => {
+    const value = rows.find((row) => row.id === of)!.values.insuredTotal as { amount: object } | null;
+    return value && String(value.amount);
+  });
+};
+const enter = (of: string, amount: string) =>
+  saveEdits({
+    ...by(),
+    edits: [
+      { kind: 'edit', type: 'exhibition', id: of, values: { insuredTotal: { amount, currency: 'GBP' } } },
+    ],
+  });
+
+test('a pilot says what it would change, fills that, and leaves the others to people', async () => {
+  const [effect] = (await previewLive(workspace.key, id, { pilot: SILK })).effects;
+  expect(effect).toMatchObject({ total: 2, changed: 1, largest: [{ title: 'Rivers of Silk' }] });
+  expect((await live(SILK)).written).toEqual([{ rule: id, records: 1 }]);
+  expect(await totals()).toEqual(['100', null]);
+  await enter(salt, '50');
+  expect(await totals()).toEqual(['100', '50']);
+  expect((await refusal(enter(silk, '50'))).parts[0]).toMatchObject({ code: 'edit.kept' });
+  const loaded = await loadWorkspace(workspace.key);
+  expect(await getRule(loaded, id)).toMatchObject({
+    ...{ state: 'live', pilot: { scope: SILK, words: 'Rivers of Silk' } },
+  });
+  expect(await listKeepers(loaded)).toMatchObject([{ field: 'insuredTotal', isInStep: true }]);
+  expect((await getRecord(loaded, 'exhibition', silk)).claimed).toEqual(['insuredTotal']);
+  expect((await getRecord(loaded, 'exhibition', salt)).claimed).toEqual([]);
+});
+
+test('what it would change is spread out, and all of it goes into a file', async () => {
+  const [effect] = (await previewLive(workspace.key, id)).effects;
+  expect(effect!.spread).toEqual({
+    of: 'differences',
+    bars: [
+      { label: '0.00 GBP to 20.00 GBP', records: 1 },
+      ...['20', '40', '60', '80'].map((from) => ({
+        label: `${from}.00 GBP to ${Number(from) + 20}.00 GBP`,
+        records: 0,
+      })),
+      { label: '100.00 GBP to 120.00 GBP', records: 1 },
+    ],
+    others: 0,
+  });
+  const lines = (await previewFile(workspace.key, id)).trim().split('\r\n');
+  expect(lines).toEqual([
+    'Rule,Type,Record,Field,Before,After,Note,id',
+    `Insured total,Exhibition,Rivers of Silk,Insured total,,100.00 GBP,,${silk}`,
+    `Insured total,Exhibition,Salt Roads,Insured total,,7.00 GBP,,${salt}`,
+  ]);
+  expect((await previewFile(workspace.key, id, { pilot: SILK })).trim().split('\r\n')).toHaveLength(2);
+});
+
+test('what fields become is counted where they hold no amounts', async () => {
+  const definition: RuleDefinition = {
+    ...{ kind: 'cascade', type: 'exhibition', condition: null, moment: 'inStep', pace: 'withTheSave' },
+    route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
+    assignments: [
+      {
+        target: 'stage',
+        value: { kind: 'expression', expression: { kind: 'constant', value: 'requested' } },
+      },
+    ],
+  };
+  const stages = await createRule({ ...by(), definition });
+  const [effect] = (await previewLive(workspace.key, stages)).effects;
+  expect(effect!.spread).toEqual({ of: 'values', bars: [{ label: 'Requested', records: 2 }], others: 0 });
+});
+
+test('it is widened, taken live for all, and can’t be narrowed again while it is live', async () => {
+  await live(SILK);
+  await live(OPEN);
+  expect(await totals()).toEqual(['100', '7']);
+  await enter(silk, '1');
+  expect((await refusal(live(OPEN))).code).toBe('rule.live');
+  await live();
+  expect(await totals()).toEqual(['100', '7']);
+  expect((await refusal(live(SILK))).code).toBe('rule.pilotLive');
+  expect((await refusal(previewLive(workspace.key, id, { pilot: SILK }))).code).toBe('rule.pilotLive');
+  const [version] = await ruleVersions(workspace.key, id);
+  expect(version!.takenLive.map(({ pilot }) => pilot)).toEqual([
+    ...[null, 'those in “Open now”', 'Rivers of Silk'],
+  ]);
+});
+
+test('paused it is no pilot any more', async () => {
+  await live(SILK);
+  await changeState({ ...by(), id, state: 'paused' });
+  expect(await getRule(await loadWorkspace(workspace.key), id)).toMatchObject({
+    state: 'paused',
+    pilot: null,
+  });
+  await enter(silk, '3');
+  await live();
+  expect(await totals()).toEqual(['100', '7']);
+});
+
+test('what can’t be a pilot is refused, and a selection that one runs for can’t be removed', async () => {
+  const code = async (work: Promise<unknown>) => (await refusal(work)).code;
+  expect(await code(live({ kind: 'selection', selection: 'gone' }))).toBe('pilot.selection');
+  expect(await code(live({ kind: 'records', ids: [] }))).toBe('pilot.records');
+  await live(OPEN);
+  const changes = [{ kind: 'removeSelection', key: 'open' }] as const;
+  const rehearsed = await rehearseModel(workspace.key, changes);
+  expect(rehearsed.isPossible).toBe(false);
+  expect(
+    await code(applyModelChanges({ ...by(), changes, version: (await workspace.load()).modelVersion })),
+  ).not.toBe('');
+  expect(await totals()).toEqual([null, '7']);
+});
+
+test('a bundle carries it', async () => {
+  await live(SILK);
+  let text = '';
+  for await (const piece of exportBundle(workspace.key, true)) text += piece;
+  const copy = await importBundle(text, 'A copy of it', TESTER.id);
+  try {
+    const [rule] = (await loadWorkspace(copy.key)).live;
+    expect(rule).toMatchObject({ pilot: SILK });
+    let again = '';
+    for await (const piece of exportBundle(copy.key, true)) again += piece;
+    expect(JSON.parse(again)).toMatchObject({ rules: [{ state: 'live', pilot: SILK }] });
+  } finally {
+    await removeWorkspace(copy.key);
+  }
+});
+
+test('other rules’ proofs and plans stand beside it', async () => {
+  await live(SILK);
+  const other = await createRule({
+    ...by(),
+    definition: ruleOf({ ...INSURED_TOTAL, target: 'averageInsured', aggregate: 'average' }, 1).definition,
+  });
+  await changeState({ ...by(), id: other, state: 'live' });
+  expect(await totals()).toEqual(['100', null]);
+});

@@ -1,0 +1,97 @@
+import { runWith, type WireEdit } from '@/core/engine';
+import type { Rule, RuleDefinition } from '@/core/rules';
+import { type Rehearsal, rehearsalView, rehearsing } from '@/core/verify';
+import { v7 as newId } from 'uuid';
+import type { Transaction } from 'sequelize';
+import { checkPerson } from '@/server/queries/workspaces/people';
+import { Refusal } from '@/server/refusal';
+import { refuseEdits, refuseRules } from './refuse-edits';
+import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { factsNow } from '@/server/store/run/run-context';
+import { run } from '@/server/store/sql/sql';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
+import { inSnapshot } from '@/server/store/session/transactions';
+
+export interface RehearseInput {
+  readonly workspace: string;
+  readonly edits: readonly WireEdit[];
+  /** Rules that take part although they aren't live; one with the id of a live rule stands in for it. */
+  readonly drafts: readonly {
+    readonly id?: string;
+    readonly name?: string;
+    readonly definition: RuleDefinition;
+  }[];
+  /** Who would make the edits; left out, nobody is named. */
+  readonly person?: string | null;
+}
+
+/** Seconds that a statement of a rehearsal may take. */
+const LIMIT = 20;
+
+/**
+ * Runs edits, and drafts, through the rules on the real data as it stands, and tells what would happen. Saves nothing, locks nothing. Refuses what
+ * goes beyond a run's budget of records, and what takes too long.
+ */
+export async function rehearseOnData(input: RehearseInput): Promise<Done> {
+  const known = await loadWorkspace(input.workspace);
+  try {
+    return await inSnapshot(async (transaction) => {
+      await run(transaction, `SET LOCAL statement_timeout = ${LIMIT * 1_000}`);
+      return rehearseIn(transaction, known, input);
+    });
+  } catch (error) {
+    if (!isCancelled(error)) throw error;
+    throw new Refusal(
+      422,
+      'rehearsal.time',
+      `The rehearsal took more than ${LIMIT} seconds on the real data and was stopped; nothing was saved. Stage less at a time, or try it on a sample family.`,
+    );
+  }
+}
+
+/** PostgreSQL's `query_canceled`. */
+const isCancelled = (error: unknown): boolean =>
+  (error as { readonly parent?: { readonly code?: string } }).parent?.code === '57014';
+
+type Done = Extract<Rehearsal, { kind: 'done' }>;
+
+/** The same in a transaction that only looks. */
+export async function rehearseIn(
+  transaction: Transaction,
+  known: LoadedWorkspace,
+  input: RehearseInput,
+): Promise<Done> {
+  const workspace = await currentWorkspace(transaction, known);
+  const { model, live, people } = workspace;
+  const { person = null } = input;
+  if (person !== null) checkPerson(workspace, person);
+  const drafts = input.drafts.map(({ id, name, definition }, index): Rule => {
+    return { id: id ?? newId(), version: newId(), name: name ?? `Draft ${index + 1}`, definition };
+  });
+  const driver = new LoadingDriver(workspace, transaction);
+  const rehearsingRun = rehearsing({
+    model,
+    live,
+    drafts,
+    edits: input.edits,
+    people: new Set(people.keys()),
+    facts: factsNow(person),
+    newId,
+  });
+  const rehearsed = await runWith((need) => driver.answer(need), rehearsingRun);
+  if (rehearsed.kind === 'done') {
+    const changes = [...(rehearsed.filled?.changes ?? []), ...rehearsed.ripple.changes];
+    for (const change of changes) {
+      const type = model.field(change.type, change.field)?.type;
+      if (type?.kind !== 'link') continue;
+      await driver.load(
+        type.target,
+        [change.before, change.after].filter((id) => typeof id === 'string'),
+      );
+    }
+  }
+  const rehearsal = rehearsalView(model, rehearsed, driver.overlay, Object.fromEntries(people));
+  if (rehearsal.kind === 'refused') throw refuseEdits(rehearsal.edits);
+  if (rehearsal.kind === 'unsound') throw refuseRules(rehearsal.rules);
+  return rehearsal;
+}

@@ -1,0 +1,221 @@
+import {
+  type Claim,
+  MemoryStore,
+  propagate,
+  type ReadEdits,
+  readEdits,
+  recordKey,
+  type RecordRef,
+  type Rest,
+  type Ripple,
+  type Row,
+  runWith,
+  type WireEdit,
+} from '@/core/engine';
+import { type StepDown, typeIn } from '@/core/model';
+import type { RunFacts } from '@/core/expression';
+import { isCreate } from '@/core/rules';
+import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { v7 as newId } from 'uuid';
+import { refuse, Refusal } from '@/server/refusal';
+import { forget, reachedMany, rememberReach } from '@/server/store/session/row-cache';
+import { LockOrderMissed, PostgresDriver } from '@/server/store/run/postgres-driver';
+import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
+import { fillAfter, type FillAfterInput } from '@/server/store/bulk/recompute-after';
+import { membersSql } from '@/server/store/rule-sql/route-joins';
+import { unknownPerson } from '@/server/queries/workspaces/people';
+import { refuseEdits } from './refuse-edits';
+import { factsNow } from '@/server/store/run/run-context';
+import { run } from '@/server/store/sql/sql';
+import { type Attempt, inSave, inSnapshot, WantsAlone } from '@/server/store/session/transactions';
+
+export interface SaveInput {
+  readonly workspace: string;
+  /** `null`: Oikon itself. */
+  readonly person: string | null;
+  readonly edits: readonly WireEdit[];
+  readonly note?: string;
+  /** Where so many records would follow that they are written as a set, it is refused with their number, so that a person decides (`save.many`). */
+  readonly asksWhereMany?: boolean;
+  /** What is checked before it and kept after it, in the same transaction. */
+  readonly along?: {
+    readonly before: (transaction: Transaction, workspace: LoadedWorkspace) => Promise<void>;
+    readonly after: (
+      transaction: Transaction,
+      workspace: LoadedWorkspace,
+      run: string | null,
+    ) => Promise<unknown>;
+  };
+}
+
+export interface Saved extends SavedRun {
+  /** Ids of the edited records, in the order of the edits. */
+  readonly ids: readonly string[];
+}
+
+/** Saves edits and all that follows from them as one run: all of it or nothing. */
+export async function saveEdits(input: SaveInput): Promise<Saved> {
+  let learnt: readonly Claim[] = [];
+  const isRetry = (error: unknown): boolean => {
+    if (error instanceof LockOrderMissed) learnt = error.claims;
+    return error instanceof LockOrderMissed || error instanceof GuessedWrong || isClashOfIds(error);
+  };
+  let ready: Ready | null = null;
+  await inSave(
+    input.workspace,
+    isRetry,
+    (attempt) => {
+      ready = makeReady(attempt, input);
+      return saveOnce(attempt, ready, learnt);
+    },
+    {
+      beginsAlone: (workspace) => reachedMany(workspace, input.edits),
+      mayWantAlone: !input.asksWhereMany,
+    },
+  ).catch(async (error: unknown) => {
+    throw error instanceof WantsAlone ? await manyRefused(input.workspace, error) : error;
+  });
+  const { run, read, ripple, driver } = ready!;
+  driver.remember();
+  return { run, ids: read.ok ? read.edits.map((edit) => edit.id) : [], ripple: ripple! };
+}
+
+/** Nothing is saved before a person knows how many records it may reach. */
+async function manyRefused(key: string, { rule, sources }: WantsAlone): Promise<Refusal> {
+  const { model, schema } = await loadWorkspace(key);
+  const { from, parent, alias } = membersSql({ model, schema }, rule.route as readonly StepDown[]);
+  const [found] = await inSnapshot((transaction) =>
+    run<{ records: number }>(
+      transaction,
+      `SELECT count(*)::int AS records FROM ${from} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ANY($1::uuid[])`,
+      [sources],
+    ),
+  );
+  const { records } = found!;
+  const { plural } = typeIn(model, rule.writes.type);
+  const message = `“${rule.name}” would go over ${records.toLocaleString('en')} ${plural}. Nothing is saved yet: save it now, while others wait, or have it saved soon after.`;
+  return new Refusal(409, 'save.many', message, [], { records, rule: rule.id, name: rule.name });
+}
+
+/** A save was about to be refused for what this process remembered: it looks for itself. */
+class GuessedWrong extends Error {}
+
+/** What a save works with: read before the workspace's epoch is known, used only when it is the right one. */
+interface Ready {
+  readonly edits: readonly WireEdit[];
+  readonly read: ReadEdits;
+  readonly driver: PostgresDriver;
+  readonly facts: RunFacts;
+  readonly isPersonKnown: boolean;
+  /** The run's number, once it is written. */
+  run: string | null;
+  ripple: RippleView | null;
+  readonly along: SaveInput['along'];
+}
+
+function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: SaveInput): Ready {
+  const { model, plan, people } = workspace;
+  const read = readEdits({ model, plan, edits: input.edits, people, newId });
+  const facts = factsNow(input.person);
+  const info = { kind: 'save', person: input.person, note: input.note ?? '', at: facts.moment } as const;
+  const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
+  if (read.ok) driver.lookAhead(read.edits);
+  return {
+    ...{ edits: input.edits, read, driver, facts },
+    isPersonKnown: input.person === null || people.has(input.person),
+    run: null,
+    ripple: null,
+    along: input.along,
+  };
+}
+
+/** Two runs made a record with the same id at once: tried again, the second finds the first’s and is refused by name. */
+const isClashOfIds = (error: unknown): boolean => (error as { code?: string }).code === '23505';
+
+async function saveOnce(
+  { workspace, transaction, isAlone, begun, last, meanwhile }: Attempt,
+  ready: Ready,
+  learnt: readonly Claim[],
+): Promise<void> {
+  const { model, plan } = workspace;
+  const { read, driver, facts } = ready;
+  if (!ready.isPersonKnown || !read.ok) await begun;
+  if (!ready.isPersonKnown) throw unknownPerson();
+  if (!read.ok) throw refuse(422, read.problems);
+  const { along } = ready;
+  if (along) await begun.then(() => along.before(transaction, workspace));
+  const outcome = await runWith(
+    (need) => driver.answer(need),
+    propagate({
+      ...{ model, plan, edits: read.edits, learnt, newId, facts, isAlone },
+      endsInTurn: isAlone,
+    }),
+  );
+  await begun;
+  if (outcome.kind === 'refused') {
+    if (driver.isGuessing) {
+      forget(workspace, read.edits);
+      throw new GuessedWrong();
+    }
+    throw refuseEdits(outcome.problems);
+  }
+  if (isAlone) rememberReach(workspace, ready.edits, { isMany: driver.hasReachedMany });
+  const named = await driver.rowsOf(namedIn(workspace, outcome.ripple));
+  let { ripple } = outcome;
+  if (outcome.rest) {
+    ready.run = await driver.finish();
+    ripple = await goOn({ workspace, transaction, run: ready.run! }, ripple, outcome.rest);
+    if (along) await along.after(transaction, workspace, ready.run);
+  } else if (along) {
+    ready.run = await driver.finish();
+    await along.after(transaction, workspace, ready.run);
+  } else last(async () => void (ready.run = await driver.finish()));
+  meanwhile(() => void (ready.ripple = viewOf(workspace, named, ripple)));
+}
+
+/** Works out what follows from so many records that they were written as a set, as after an import; it is told by numbers. */
+async function goOn(
+  running: Pick<FillAfterInput, 'transaction' | 'workspace' | 'run'>,
+  ripple: Ripple,
+  rest: Rest,
+): Promise<Ripple> {
+  const { changes, events, many } = ripple;
+  const types = [...new Set([...changes, ...events, ...many].map(({ type }) => type))];
+  const filled = await fillAfter({ ...running, rest: { ...rest, types }, entered: enteredIn(rest) });
+  const more = filled.flatMap(({ rule, records }) =>
+    isCreate(rule) || records === 0 ? [] : [{ ...rule.writes, rule: rule.id, records }],
+  );
+  return { ...ripple, many: [...many, ...more] };
+}
+
+/** The records on which a person entered a field in this run. */
+const enteredIn =
+  ({ restraint }: Rest): FillAfterInput['entered'] =>
+  (ref) => {
+    const ids = restraint.enteredIn(ref).map((id) => `'${id}'::uuid`);
+    return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
+  };
+
+/** The ripple in words, with the titles of all records that it names. */
+function viewOf({ model, plan, people }: LoadedWorkspace, named: readonly Row[], ripple: Ripple): RippleView {
+  const store = new MemoryStore(model, true);
+  for (const row of named) store.put(row);
+  return rippleView({ model, plan, store, names: Object.fromEntries(people) }, ripple);
+}
+
+/** The records that a ripple names: those that change, their causes, and what their links name. */
+function namedIn({ model }: LoadedWorkspace, ripple: Ripple): RecordRef[] {
+  const refs = new Map<string, RecordRef>();
+  const add = (ref: RecordRef) => refs.set(recordKey(ref), { type: ref.type, id: ref.id });
+  for (const entry of [...ripple.events, ...ripple.changes]) [entry, ...entry.causes].forEach(add);
+  ripple.overruled.forEach(add);
+  ripple.lapsed.forEach(add);
+  for (const { type, ids } of ripple.later) add({ type, id: ids[0]! });
+  for (const { type, field, before, after } of ripple.changes) {
+    const value = model.field(type, field)?.type;
+    if (value?.kind !== 'link') continue;
+    for (const id of [before, after]) if (typeof id === 'string') add({ type: value.target, id });
+  }
+  return [...refs.values()];
+}

@@ -1,0 +1,460 @@
+import { canonical } from '@/core/intake';
+import { downstream } from '@/core/plan';
+import { stagesOf } from '@/core/engine';
+import {
+  type CompiledRule,
+  compileRule,
+  isHandOn,
+  type CompiledHandOn,
+  isReacting,
+  isSlower,
+  type Pilot,
+  proposedName,
+  type RuleDefinition,
+} from '@/core/rules';
+import { type MissedProof, planWithDrafts } from '@/core/verify';
+import { v7 as newId } from 'uuid';
+import type { Transaction } from 'sequelize';
+import { refuse, Refusal } from '@/server/refusal';
+import { proofsOnTaking } from '@/server/queries/rules/proofs';
+import { findRule, keepsField, latestOf } from '@/server/queries/rules/rules';
+import { fillRules, makeKeptColumns } from '@/server/store/bulk/fill';
+import { forgetLater } from '@/server/store/run/deferred-targets';
+import { handOnNow } from '@/server/store/bulk/cascade-now';
+import { insertRun } from '@/server/store/run/run-writer';
+import type { Acting } from '@/server/store/rule-sql/result-sql';
+import { quote, run, tableOf } from '@/server/store/sql/sql';
+import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '@/server/store/session/workspace';
+import { inChange, inSave, inSnapshot } from '@/server/store/session/transactions';
+import { makeAsked } from '@/server/actions/records/make-asked';
+import { checkPerson } from '@/server/queries/workspaces/people';
+
+interface By {
+  readonly workspace: string;
+  readonly person: string;
+}
+
+export interface NewRule extends By {
+  readonly definition: RuleDefinition;
+  readonly name?: string;
+  readonly note?: string;
+}
+
+const never = () => false;
+
+/** Writes a new rule as a draft. Refuses one that doesn't fit the model, part by part. Answers its id. */
+export function createRule(input: NewRule): Promise<string> {
+  return inSave(input.workspace, never, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const id = newId();
+    const name = input.name || nameFor(workspace, input.definition);
+    checkDefinition(workspace, id, name, input.definition);
+    const version = newId();
+    await run(
+      transaction,
+      `INSERT INTO ${quote(workspace.schema)}._rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
+      [id, name, input.note ?? '', version],
+    );
+    await insertVersion(transaction, workspace, {
+      id: version,
+      rule: id,
+      number: 1,
+      definition: input.definition,
+      person: input.person,
+    });
+    return id;
+  });
+}
+
+export interface ChangedRule extends By {
+  readonly id: string;
+  /** The version that the person saw. */
+  readonly version: number;
+  readonly definition?: RuleDefinition;
+  readonly name?: string;
+  readonly note?: string;
+}
+
+/**
+ * Changes a rule. A changed definition becomes a new version; a live rule goes on with the version that is live until the
+ * change is taken live too.
+ */
+export function changeRule(input: ChangedRule): Promise<void> {
+  return inSave(input.workspace, never, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const schema = quote(workspace.schema);
+    await run(transaction, `SELECT 1 FROM ${schema}._rule WHERE id::text = $1 FOR NO KEY UPDATE`, [input.id]);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    if (stored.version !== input.version) {
+      const message = `“${stored.name}” was changed by somebody else: you saw version ${input.version}, it is now at ${stored.version}. Reload it and make your change again.`;
+      throw new Refusal(409, 'rule.version', message, [], { seen: input.version, current: stored.version });
+    }
+    const definition = input.definition ?? stored.definition;
+    const name = input.name === undefined ? stored.name : input.name || nameFor(workspace, definition);
+    checkDefinition(workspace, input.id, name, definition);
+    const isChanged =
+      input.definition !== undefined &&
+      !(await sameDefinition(transaction, stored.definition, input.definition));
+    const version = isChanged ? newId() : stored.latest_version;
+    if (isChanged) {
+      const [last] = await run<{ number: number }>(
+        transaction,
+        `SELECT max(number) AS number FROM ${schema}._rule_version WHERE rule = $1`,
+        [input.id],
+      );
+      await insertVersion(transaction, workspace, {
+        id: version,
+        rule: input.id,
+        number: last!.number + 1,
+        definition,
+        person: input.person,
+      });
+    }
+    // What is compiled has the name too, in this process and in others: it is compiled again.
+    if (stored.live_version !== null && name !== stored.name)
+      await run(transaction, `UPDATE ${schema}._state SET epoch = epoch + 1`);
+    await run(
+      transaction,
+      `UPDATE ${schema}._rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
+      [input.id, name, input.note ?? stored.note, version],
+    );
+  });
+}
+
+/** Definitions are compared as PostgreSQL compares jsonb: the order of keys doesn't matter. */
+async function sameDefinition(
+  transaction: Transaction,
+  a: RuleDefinition,
+  b: RuleDefinition,
+): Promise<boolean> {
+  const [row] = await run<{ same: boolean }>(transaction, 'SELECT $1::jsonb = $2::jsonb AS same', [
+    JSON.stringify(a),
+    JSON.stringify(b),
+  ]);
+  return row!.same;
+}
+
+function nameFor(workspace: LoadedWorkspace, definition: RuleDefinition): string {
+  const compiled = compileRule(workspace.model, { id: '', version: '', name: '', definition });
+  return compiled.ok
+    ? proposedName(workspace.model, compiled.rule, (id) => workspace.people.get(id))
+    : 'New rule';
+}
+
+function checkDefinition(
+  workspace: LoadedWorkspace,
+  id: string,
+  name: string,
+  definition: RuleDefinition,
+): void {
+  const compiled = compileRule(workspace.model, { id, version: '', name, definition });
+  if (!compiled.ok) throw refuse(422, compiled.problems);
+}
+
+interface NewVersion {
+  readonly id: string;
+  readonly rule: string;
+  readonly number: number;
+  readonly definition: RuleDefinition;
+  readonly person: string;
+}
+
+const insertVersion = (
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  { id, rule, number, definition, person }: NewVersion,
+) =>
+  run(
+    transaction,
+    `INSERT INTO ${quote(workspace.schema)}._rule_version (id, rule, number, definition, person) VALUES ($1, $2, $3, $4, $5)`,
+    [id, rule, number, JSON.stringify(definition), person],
+  );
+
+export interface StateChange extends By {
+  readonly id: string;
+  readonly state: 'live' | 'paused' | 'retired';
+  /** Of a rule that reacts: whether it acts at once on the records that match already, rather than only on what comes from now on. */
+  readonly actsOnMatching?: boolean;
+  /** Why it goes live although proofs don't hold; it is kept. */
+  readonly reason?: string;
+  /** For which records it runs at first, as a pilot; `null` or left out for all. */
+  readonly pilot?: Pilot | null;
+}
+
+export interface StateChanged {
+  /** `null` where no record can change by it. */
+  readonly run: string | null;
+  /** How many records each rule wrote, that one first. */
+  readonly written: readonly { readonly rule: string; readonly records: number }[];
+  /** Of a rule that makes records: how many it made at once, and how many it proposed. */
+  readonly made?: number;
+  readonly proposed?: number;
+}
+
+/**
+ * Takes a rule's latest version live, and fills its target everywhere; pauses it, and its values stand still; or retires a paused one, so that it is out of
+ * the lists and of every check. A retired one is taken back by pausing it.
+ */
+export async function changeState(input: StateChange): Promise<StateChanged> {
+  if (input.state === 'live') return takeLive(input);
+  if (input.state === 'retired') return putAside(input, 'paused', 'retired');
+  const isRetired = await inSnapshot(async (transaction) => {
+    const { schema } = await loadWorkspace(input.workspace);
+    return (await findRule(transaction, schema, input.id)).state === 'retired';
+  });
+  return isRetired ? putAside(input, 'retired', 'paused') : pause(input);
+}
+
+/** Between paused and retired: no record changes by it. */
+async function putAside(
+  input: StateChange,
+  from: 'paused' | 'retired',
+  to: 'paused' | 'retired',
+): Promise<StateChanged> {
+  await inSave(input.workspace, never, async ({ workspace, transaction, begun }) => {
+    await begun;
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    const changed = await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}._rule SET state = $3, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1 AND state = $2 RETURNING 1`,
+      [stored.id, from, to],
+    );
+    if (changed.length > 0) return;
+    const message =
+      stored.state === 'live'
+        ? `“${stored.name}” is live. Pause it first; then it can be retired.`
+        : stored.state === 'draft'
+          ? `“${stored.name}” was never live. Delete the draft instead.`
+          : `“${stored.name}” is ${stored.state} already.`;
+    throw new Refusal(409, 'rule.state', message);
+  });
+  return { run: null, written: [] };
+}
+
+async function takeLive(input: StateChange): Promise<StateChanged> {
+  const changed = await takeLiveTogether({ ...input, ids: [input.id] });
+  if (!input.actsOnMatching) return changed;
+  const { workspace, person, id } = input;
+  const { made, proposed } = await makeAsked({ workspace, person, rules: [id] });
+  return made + proposed > 0 ? { ...changed, made, proposed } : changed;
+}
+
+/**
+ * Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. Refused where proofs of
+ * theirs don't hold then, or others' don't that did, unless it is said why all the same.
+ */
+export function takeLiveTogether(
+  input: By & Pick<StateChange, 'actsOnMatching' | 'reason' | 'pilot'> & { readonly ids: readonly string[] },
+): Promise<StateChanged> {
+  return inChange(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const stored: Awaited<ReturnType<typeof findRule>>[] = [];
+    for (const id of new Set(input.ids)) stored.push(await findRule(transaction, workspace.schema, id));
+    const retired = stored.find((rule) => rule.state === 'retired');
+    if (retired)
+      throw new Refusal(
+        409,
+        'rule.state',
+        `“${retired.name}” is retired. Take it back first; then it can go live.`,
+      );
+    const pilot = input.pilot ?? null;
+    const already = stored.find(
+      (rule) =>
+        rule.state === 'live' &&
+        rule.live_version === rule.latest_version &&
+        canonical(rule.pilot) === canonical(pilot),
+    );
+    if (already)
+      throw new Refusal(409, 'rule.live', `“${already.name}” is live already${pilot ? ' for these' : ''}.`);
+    const forAll = pilot && stored.find((rule) => rule.state === 'live' && rule.pilot === null);
+    if (forAll) throw pilotRefused(forAll.name);
+    const rules = stored.map((rule) => ({ ...latestOf(rule), pilot }));
+    const { plan, problems } = planWithDrafts(workspace.model, workspace.live, rules);
+    const ids = new Set(rules.map(({ id }) => id));
+    const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
+    if (problem) throw refuse(409, [problem]);
+    // Proofs are about the whole rule, whatever records it begins with.
+    const told = await proofsOnTaking(transaction, workspace, stored.map(latestOf));
+    const reason = input.reason?.trim() || null;
+    if (told.missed.length > 0 && !reason) throw proofsRefused(told.missed);
+    const taken = plan.rules.filter(({ id }) => ids.has(id));
+    await makeKeptColumns(transaction, workspace, taken);
+    await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}._rule SET state = 'live', live_version = latest_version, pilot = $2, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      [[...ids], pilot ? JSON.stringify(pilot) : null],
+    );
+    const runId = await insertRun(transaction, workspace.schema, {
+      ...{ kind: 'live', person: input.person, note: rules.map(({ name }) => name).join('; ') },
+      ...(rules.length === 1 ? { ruleVersion: rules[0]!.version } : {}),
+    });
+    for (const rule of rules) {
+      const { proofs, held } = told.standings.find((one) => one.rule === rule.id)!;
+      await run(
+        transaction,
+        `INSERT INTO ${quote(workspace.schema)}._taken_live (rule, version, proofs, held, reason, run, person, pilot) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+        [
+          ...[
+            rule.id,
+            rule.version,
+            proofs,
+            held,
+            told.missed.length > 0 ? reason : null,
+            runId,
+            input.person,
+          ],
+          pilot ? JSON.stringify(pilot) : null,
+        ],
+      );
+    }
+    const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
+    const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
+    const actsAtFirst = (rule: CompiledRule): Acting | undefined =>
+      !ids.has(rule.id) ? undefined : input.actsOnMatching ? 'onAll' : 'onNone';
+    const fresh = { ...workspace, plan };
+    const written = await fillAll(transaction, fresh, chain, runId, actsAtFirst);
+    const handing = input.actsOnMatching ? input.ids : [];
+    for (const id of handing) {
+      const parts = taken.filter((rule): rule is CompiledHandOn => rule.id === id && isHandOn(rule));
+      if (parts.length === 0) continue;
+      const filled = await handOnNow({ transaction, workspace: fresh, run: runId, parts });
+      written.push(...filled.map(({ rule, records }) => ({ rule: rule.id, records })));
+    }
+    const first = input.ids[0]!;
+    return {
+      run: runId,
+      written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)),
+    };
+  });
+}
+
+export const pilotRefused = (name: string): Refusal =>
+  new Refusal(
+    409,
+    'rule.pilotLive',
+    `“${name}” runs for all records already, so it can’t be tried for some. Pause it first, or take the change live for all.`,
+  );
+
+function proofsRefused(missed: readonly MissedProof[]): Refusal {
+  const [first] = missed;
+  const count = missed.length === 1 ? 'A proof doesn’t hold' : `${missed.length} proofs don’t hold`;
+  return new Refusal(
+    409,
+    'rule.proofs',
+    `${count} with it: “${first!.name}” of “${first!.rule.name}”. Change the rule or the proof, or say why it should go live all the same.`,
+    missed.map(({ rule, name, says }) => ({
+      ...{ code: 'proof.missed', place: 'proofs', rule: rule.id },
+      message: `“${name}” of “${rule.name}”: ${says.join(' ')}`,
+    })),
+  );
+}
+
+/** Its problems go with it; what read them is worked out again. */
+function pause(input: StateChange): Promise<StateChanged> {
+  return inChange(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    if (stored.state !== 'live')
+      throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
+    const schema = quote(workspace.schema);
+    const parts = workspace.plan.rules.filter(({ id }) => id === input.id);
+    const compiled = workspace.plan.turns.find(({ id }) => id === input.id)!;
+    const reading = new Set(parts.flatMap((part) => downstream(workspace.plan, part).map(({ id }) => id)));
+    const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
+    await run(
+      transaction,
+      `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
+      [input.id],
+    );
+    await run(transaction, `DELETE FROM ${schema}._problem WHERE rule = $1`, [input.id]);
+    await forgetLater(transaction, workspace.schema, [input.id]);
+    // What it proposed can't be done any more.
+    await run(
+      transaction,
+      `UPDATE ${schema}._proposal SET state = 'withdrawn', decided_at = clock_timestamp() WHERE rule = $1 AND state = 'open'`,
+      [input.id],
+    );
+    for (const { writes } of parts)
+      await run(
+        transaction,
+        `UPDATE ${tableOf(workspace.schema, writes.type)} SET problems = NULLIF(problems - $1::text, '{}') WHERE problems ->> $1 IS NOT NULL`,
+        [writes.field],
+      );
+    const info = {
+      kind: 'pause',
+      person: input.person,
+      ruleVersion: compiled.version,
+      note: stored.name,
+    } as const;
+    const runId = await insertRun(transaction, workspace.schema, info);
+    const fresh = await readWorkspace(transaction, workspace);
+    return { run: runId, written: await fillAll(transaction, fresh, followers, runId) };
+  });
+}
+
+/** Fills rules in the plan's order, whatever their pace; those over the same link in one statement. */
+export async function fillAll(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  chain: readonly CompiledRule[],
+  runId: string,
+  /** What rules that react do; on a change of their result where it says nothing. */
+  actingOf: (rule: CompiledRule) => Acting | undefined = () => undefined,
+) {
+  const written: { rule: string; records: number }[] = [];
+  // What is handed on when something changes says nothing of records as they stand.
+  const standing = chain.filter((rule) => !isHandOn(rule));
+  for (const rules of stagesOf({ ...workspace.plan, rules: standing })) {
+    const isKept = keepsField(workspace.plan);
+    const acting = actingOf(rules.find(isReacting) ?? rules[0]!);
+    const how = acting ? { acting } : {};
+    const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, ...how });
+    rules.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
+  }
+  await settleCircles(transaction, workspace, standing, runId);
+  const slower = chain.filter(isSlower).map(({ id }) => id);
+  if (slower.length > 0) await forgetLater(transaction, workspace.schema, slower);
+  return written;
+}
+
+const MOST_ROUNDS = 100;
+
+/** What is kept and reads what one that reacts has just written is filled once more; nothing reacts to that. */
+async function settleCircles(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  chain: readonly CompiledRule[],
+  runId: string,
+): Promise<void> {
+  const isKept = keepsField(workspace.plan);
+  for (const circle of workspace.plan.circles) {
+    const stages = stagesOf({ ...workspace.plan, rules: chain.filter((rule) => circle.has(rule)) });
+    if (stages.length === 0) continue;
+    for (let round = 0; ; round += 1) {
+      let written = 0;
+      for (const rules of stages) {
+        const acting = 'onNone';
+        const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, acting });
+        written += counts.reduce((sum, count) => sum + count, 0);
+      }
+      if (written === 0) break;
+      if (round === MOST_ROUNDS) throw new RangeError('What is kept in a circle settles by itself');
+    }
+  }
+}
+
+/** Removes a draft that was never live. */
+export function deleteDraft({ workspace: key, person, id }: By & { readonly id: string }): Promise<void> {
+  return inSave(key, never, async ({ workspace, transaction }) => {
+    checkPerson(workspace, person);
+    const stored = await findRule(transaction, workspace.schema, id);
+    if (stored.state !== 'draft')
+      throw new Refusal(
+        409,
+        'rule.notDraft',
+        `“${stored.name}” has been live, so its history needs it. Pause it instead.`,
+      );
+    await run(transaction, `DELETE FROM ${quote(workspace.schema)}._rule WHERE id = $1`, [id]);
+  });
+}

@@ -1,0 +1,221 @@
+import { checkSelections } from '@/core/expression';
+import { checkModel, type ModelDefinition, readModel } from '@/core/model';
+import type { WorkspaceView } from '@/core/verify';
+import { Transaction } from 'sequelize';
+import { database } from '@/server/database/connection';
+import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate';
+import { models, type Workspace as StoredWorkspace } from '@/server/database/models';
+import { dayIn, isTimeZone, notATimeZone } from '@/server/day';
+import { Refusal } from '@/server/refusal';
+import { copyAll, copyRules } from '@/server/store/schema/copy-workspace';
+import { makeKeptColumns } from '@/server/store/bulk/fill';
+import { quote, run } from '@/server/store/sql/sql';
+import { createTables } from '@/server/store/schema/tables';
+import { inInstallation } from '@/server/store/session/transactions';
+import { currentWorkspace, forgetWorkspace, loadWorkspace } from '@/server/store/session/workspace';
+import { noteEvent } from './installation-events';
+
+export interface NewWorkspace {
+  readonly key: string;
+  readonly name: string;
+  readonly timeZone: string;
+  /** The day up to which dated conditions are worked out (`2026-03-14`). */
+  readonly settledDay: string;
+  readonly model: ModelDefinition;
+  readonly people: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly email: string;
+    readonly role: string;
+  }[];
+}
+
+const schemaOf = (key: string): string => `w_${key.replaceAll('-', '_')}`;
+
+/** Makes a workspace: its schema, its state and the tables of its model. Refuses (throws) a model with problems. */
+export async function makeWorkspace(input: NewWorkspace, person: string | null = null): Promise<void> {
+  const own = checkModel(input.model);
+  const problems = own.length > 0 ? own : checkSelections(readModel(input.model, input.settledDay));
+  if (problems.length > 0)
+    throw new RangeError(problems.map((problem) => `${problem.place}: ${problem.message}`).join('\n'));
+  await migrateInstallation();
+  await inInstallation(async (transaction) => {
+    const { Person } = models();
+    await Person.bulkCreate([...input.people], { ignoreDuplicates: true, transaction });
+    const { schema } = await enter(transaction, input.key, input.name, input.people);
+    await createTables(transaction, schema, readModel(input.model));
+    const s = quote(schema);
+    const [model] = await run<{ id: string }>(
+      transaction,
+      `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
+      [JSON.stringify(input.model)],
+    );
+    await run(
+      transaction,
+      `INSERT INTO ${s}._state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
+      [input.settledDay, input.timeZone, model!.id],
+    );
+    const { key: workspace, name } = input;
+    await noteEvent(transaction, { person, kind: 'made', workspace, name });
+  });
+}
+
+/** A workspace's entry in the installation, and its schema with what every workspace has. */
+export async function enter(
+  transaction: Transaction,
+  key: string,
+  name: string,
+  people: readonly { readonly id: string }[],
+): Promise<StoredWorkspace> {
+  const { Workspace, Membership } = models();
+  const workspace = await Workspace.create({ key, name, schema: schemaOf(key) }, { transaction });
+  await Membership.bulkCreate(
+    people.map(({ id }) => ({ workspaceId: workspace.id, personId: id })),
+    { transaction },
+  );
+  await migrateWorkspace(workspace.schema, workspace.id, transaction);
+  return workspace;
+}
+
+export interface WorkspaceInput {
+  readonly name: string;
+  /** The key of the workspace to copy; left out, the new one is empty. */
+  readonly copyOf?: string;
+  /** Whether the copy has the records too, with their history; else the model and the rules only. */
+  readonly withRecords?: boolean;
+  /** The IANA name of the time zone of a workspace that copies none (`Europe/London`). */
+  readonly timeZone?: string;
+}
+
+/**
+ * Makes an empty workspace, with everybody of the installation in it, or a copy of another with the people of that one. A copy is
+ * made by one statement for each table, as its data stands at one moment; nobody waits for it.
+ */
+export async function addWorkspace(input: WorkspaceInput, person: string): Promise<WorkspaceView> {
+  const { name, key } = await newWorkspaceName(input.name);
+  if (input.copyOf !== undefined) return copyWorkspace(input, { name, key, person });
+  const people = (await models().Person.findAll()).map((person) => person.get({ plain: true }));
+  const timeZone = checkTimeZone(input.timeZone ?? 'UTC');
+  const model: ModelDefinition = { types: [] };
+  await makeWorkspace(
+    { key, name, timeZone, settledDay: dayIn(timeZone, new Date()), model, people },
+    person,
+  );
+  return { key, name };
+}
+
+/** A name for a new workspace, and its key. Refuses a name that is taken. */
+export async function newWorkspaceName(name: string): Promise<WorkspaceView> {
+  const known = await listWorkspaces();
+  const checked = checkName(known, name, null);
+  return { name: checked, key: freeKey(known, checked) };
+}
+
+async function copyWorkspace(
+  input: WorkspaceInput,
+  { name, key, person }: WorkspaceView & { readonly person: string },
+): Promise<WorkspaceView> {
+  const known = await loadWorkspace(input.copyOf!);
+  await inInstallation(async (transaction) => {
+    await run(transaction, 'SET LOCAL statement_timeout = 0');
+    const source = await currentWorkspace(transaction, known);
+    const people = [...source.people.keys()].map((id) => ({ id }));
+    const { schema } = await enter(transaction, key, name, people);
+    await copyRules(transaction, source, schema);
+    await createTables(transaction, schema, source.model, source.model.types, async () => {
+      await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
+      if (input.withRecords) await copyAll(transaction, source, schema);
+    });
+    const data = { copyOf: known.key, withRecords: input.withRecords === true };
+    await noteEvent(transaction, { person, kind: 'copied', workspace: key, name, data });
+  }, Transaction.ISOLATION_LEVELS.REPEATABLE_READ);
+  return { key, name };
+}
+
+/** Gives a workspace another name; its key, which stands in addresses, stays. */
+export async function renameWorkspace(key: string, name: string, person: string): Promise<WorkspaceView> {
+  const stored = await storedWorkspace(key);
+  const checked = checkName(await listWorkspaces(), name, stored.name);
+  const data = { before: stored.name };
+  await inInstallation(async (transaction) => {
+    await stored.update({ name: checked }, { transaction });
+    await noteEvent(transaction, { person, kind: 'renamed', workspace: key, name: checked, data });
+  });
+  forgetWorkspace(key);
+  return { key, name: checked };
+}
+
+/** Removes a workspace with all that is in it, once its name has been typed to confirm it. */
+export async function removeConfirmed(key: string, confirmation: string, person: string): Promise<void> {
+  const { name } = await storedWorkspace(key);
+  if (confirmation !== name) {
+    const message = `To remove this workspace with all that is in it, type its name: expected “${name}”, found “${confirmation}”.`;
+    throw new Refusal(409, 'workspace.confirm', message);
+  }
+  await removeWorkspace(key, person);
+}
+
+/** Removes a workspace with all that is in it. */
+export async function removeWorkspace(key: string, person: string | null = null): Promise<void> {
+  const { Workspace } = models();
+  const workspace = await Workspace.findOne({ where: { key } });
+  if (!workspace) return;
+  await inInstallation(async (transaction) => {
+    await database().query(`DROP SCHEMA IF EXISTS ${quote(workspace.schema)} CASCADE`, { transaction });
+    await workspace.destroy({ transaction });
+    await noteEvent(transaction, { person, kind: 'removed', workspace: key, name: workspace.name });
+  });
+  forgetWorkspace(key);
+}
+
+export async function listWorkspaces(): Promise<WorkspaceView[]> {
+  const { Workspace } = models();
+  const found = await Workspace.findAll({ order: [['name', 'ASC']] });
+  return found.map(({ key, name }) => ({ key, name }));
+}
+
+async function storedWorkspace(key: string): Promise<StoredWorkspace> {
+  const stored = await models().Workspace.findOne({ where: { key } });
+  if (stored) return stored;
+  throw new Refusal(404, 'workspace.unknown', `There is no workspace “${key}”. It may have been removed.`);
+}
+
+const LONGEST_NAME = 60;
+
+function checkName(known: readonly WorkspaceView[], name: string, own: string | null): string {
+  const trimmed = name.trim();
+  const isGood = trimmed.length > 0 && trimmed.length <= LONGEST_NAME && !/\p{Cc}/u.test(trimmed);
+  if (!isGood) {
+    const message = `A workspace’s name has 1 to ${LONGEST_NAME} characters on one line; found “${trimmed.slice(0, LONGEST_NAME)}”. Enter another.`;
+    throw new Refusal(422, 'workspace.name', message);
+  }
+  const isTaken = known.some((one) => one.name !== own && one.name.toLowerCase() === trimmed.toLowerCase());
+  if (isTaken)
+    throw new Refusal(
+      409,
+      'workspace.taken',
+      `There is a workspace “${trimmed}” already. Choose another name.`,
+    );
+  return trimmed;
+}
+
+/** A key from a name (`Wrenfield trial` → `wrenfield-trial`), with a number after it where that is taken. */
+function freeKey(known: readonly WorkspaceView[], name: string): string {
+  const words = name
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^[^a-z]+|-+$/g, '');
+  const base = words.slice(0, 34).replace(/-+$/, '') || 'workspace';
+  const taken = new Set(known.map(({ key }) => key));
+  for (let number = 1; ; number += 1) {
+    const key = number === 1 ? base : `${base}-${number}`;
+    if (!taken.has(key)) return key;
+  }
+}
+
+function checkTimeZone(timeZone: string): string {
+  if (isTimeZone(timeZone)) return new Intl.DateTimeFormat('en', { timeZone }).resolvedOptions().timeZone;
+  throw new Refusal(422, 'workspace.timeZone', notATimeZone(timeZone));
+}

@@ -1,0 +1,280 @@
+import type { MadeFor, WireEdit } from '@/core/engine';
+import type { Expression } from '@/core/expression';
+import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import type { ModelChange } from '@/core/model';
+import type { Pilot, RuleDefinition } from '@/core/rules';
+import Joi from 'joi';
+import { MOST_EDITS } from '@/server/limits';
+import { Refusal } from '@/server/refusal';
+import type { Decision } from '@/server/actions/records/decide-proposals';
+import type { ListEditInput, SavedListEdit } from '@/server/actions/records/edit-list';
+import { bundleShape, familyData, savedList } from './bundle';
+import { modelChanges } from './model';
+import { canBeKept, day, id, kept, key, name, note, values, version } from './parts';
+import { edit, expectations, madeFor, runs, savedEdit, seenVersion, settings } from './proofs';
+import { agreement, newRequest, requestPatch } from './requests';
+import { definition, expression, pilot } from './rules';
+import type { MergeInput } from '@/server/actions/bundles/merge-bundle';
+import type { WorkspaceInput } from '@/server/actions/workspaces/make-workspace';
+import type { NewProof, ProofPatch } from '@/server/actions/rules/proofs';
+import type { Agreement, RequestInput, RequestPatch } from '@/server/actions/rules/requests';
+import type { FamiliesBy, NewFamily } from '@/server/actions/rules/sample-families';
+import type { SavedListInput } from '@/server/actions/records/saved-lists';
+
+/** An edit of a record as it was seen; `*`: whatever stands there. */
+export type SeenEdit = Omit<WireEdit, 'version'> & { readonly version?: number | '*' };
+
+/** The same as the engine takes it: without a version nothing is compared. */
+export const asSeen = ({ version, ...edit }: SeenEdit): WireEdit =>
+  version === undefined || version === '*' ? edit : { ...edit, version };
+
+export interface RecordBody {
+  readonly values: Readonly<Record<string, unknown>>;
+  readonly id?: string;
+}
+export interface NewRecordBody extends RecordBody {
+  readonly madeFor?: MadeFor;
+}
+/** Where very many records would follow: they do at once, it is asked first, or it is saved soon after. */
+export type WhereMany = 'now' | 'ask' | 'soonAfter';
+
+export interface RecordPatch extends RecordBody {
+  readonly version: number | '*';
+  readonly many?: WhereMany;
+}
+export interface RuleBody {
+  readonly definition: RuleDefinition;
+  readonly name?: string;
+  readonly note?: string;
+}
+export interface RulePatch extends Partial<RuleBody> {
+  readonly version: number;
+}
+export interface RehearsalBody {
+  readonly edits: readonly SeenEdit[];
+  readonly drafts: readonly {
+    readonly id?: string;
+    readonly name?: string;
+    readonly definition: RuleDefinition;
+  }[];
+}
+
+const listEdit = {
+  search: kept.max(200).allow(''),
+  condition: expression,
+  values: values.min(1).required(),
+};
+
+const many = Joi.valid('now', 'ask', 'soonAfter');
+
+const SCHEMAS = {
+  newRecord: Joi.object({ values: values.required(), id, madeFor }),
+  recordPatch: Joi.object({ values: values.required(), version: seenVersion.required(), many }),
+  queueDecision: Joi.object({ decision: Joi.valid('again', 'drop').required() }),
+  changes: Joi.object({
+    edits: Joi.array().items(savedEdit).max(MOST_EDITS).min(1).required(),
+    ...{ note, many },
+  }),
+  newRule: Joi.object({ definition: definition.required(), name, note }),
+  rulePatch: Joi.object({ version: version.required(), definition, name, note }),
+  condition: expression,
+  rulesLive: Joi.object({
+    rules: Joi.array().items(id.required()).min(1).max(200).unique().required(),
+    reason: note,
+  }),
+  modelRehearsal: Joi.object({ changes: modelChanges }),
+  modelChange: Joi.object({ changes: modelChanges, version: version.required(), note }),
+  importPlan: Joi.object({
+    format: Joi.valid('csv', 'jsonLines').required(),
+    encoding: Joi.valid('utf-8', 'utf-16le', 'windows-1252').default('utf-8'),
+    separator: Joi.valid(',', ';', '\t', '|').default(','),
+    forms: Joi.object({
+      decimal: Joi.valid('.', ',').default('.'),
+      dates: Joi.valid('dayFirst', 'monthFirst').default('dayFirst'),
+      timeZone: Joi.string().max(60).default('UTC'),
+    }).default(PLAIN_FORMS),
+    columns: Joi.array()
+      .items(
+        Joi.object({
+          ...{
+            column: kept.allow('').max(1_000).required(),
+            field: key.required(),
+            foundBy: key,
+            clears: Joi.boolean(),
+          },
+        }),
+      )
+      .max(400)
+      .required(),
+    key: Joi.array().items(key).max(5).unique().default([]),
+    refused: Joi.valid('stop', 'leaveOut').default('stop'),
+  }),
+  newList: Joi.object({ name: name.required(), definition: savedList.required() }),
+  listPatch: Joi.object({ version: version.required(), name, definition: savedList }),
+  bundle: bundleShape,
+  bundleRecords: Joi.object({ records: bundleShape.extract('records').required() }),
+  merge: Joi.object({
+    bundle: Joi.string().required(),
+    chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
+  }),
+  mergeApply: Joi.object({
+    bundle: Joi.string().required(),
+    chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
+    version: version.required(),
+  }),
+  newFamily: Joi.alternatives(
+    Joi.object({
+      ...{ name: name.required(), note, root: Joi.object({ type: key.required(), id: id.required() }) },
+      links: Joi.array().items(Joi.string().max(121)).max(300),
+      data: familyData,
+    }).xor('root', 'data'),
+    Joi.object({ name: name.required(), type: key.required(), field: key.required(), selection: key }),
+  ),
+  newProof: Joi.object({
+    ...{ rule: id.required(), name: name.required(), family: familyData.required(), day },
+    runs: runs.required(),
+    settings,
+    expectations: expectations.required(),
+  }),
+  proofPatch: Joi.object({ version: version.required(), name, expectations }),
+  ...{ newRequest, requestPatch, agreement },
+  newWorkspace: Joi.object({
+    name: name.required(),
+    copyOf: Joi.string().max(40),
+    withRecords: Joi.boolean(),
+    timeZone: Joi.string().max(60),
+  }),
+  workspacePatch: Joi.object({ name: name.required() }),
+  workspaceRemoval: Joi.object({ confirmation: kept.max(200).allow('').required() }),
+  listEditRehearsal: Joi.object(listEdit),
+  listEdit: Joi.object({ ...listEdit, expected: Joi.number().integer().min(0).required(), note }),
+  ruleState: Joi.object({
+    state: Joi.valid('live', 'paused', 'retired').required(),
+    actsOnMatching: Joi.boolean(),
+    reason: note,
+    pilot,
+  }),
+  livePreview: Joi.object({ pilot }),
+  ruleReview: Joi.object({ definition: definition.required() }),
+  decisions: Joi.object({
+    decisions: Joi.array()
+      .items(
+        Joi.object({
+          ...{
+            id: Joi.string().max(20).required(),
+            decision: Joi.valid('approve', 'refuse', 'seen').required(),
+          },
+          values: values.when('decision', { is: 'approve', otherwise: Joi.forbidden() }),
+          reason: kept
+            .min(1)
+            .max(1_000)
+            .when('decision', { is: 'refuse', then: Joi.required(), otherwise: Joi.forbidden() }),
+        }),
+      )
+      .min(1)
+      .max(200)
+      .required(),
+  }),
+  rehearsal: Joi.object({
+    edits: Joi.array()
+      .items(edit.keys({ version: seenVersion }))
+      .max(MOST_EDITS)
+      .default([]),
+    drafts: Joi.array()
+      .items(Joi.object({ id, name, definition: definition.required() }))
+      .max(50)
+      .default([]),
+  }),
+};
+
+interface Inputs {
+  newRecord: NewRecordBody;
+  recordPatch: RecordPatch;
+  queueDecision: { readonly decision: 'again' | 'drop' };
+  changes: {
+    readonly edits: readonly SeenEdit[];
+    readonly note?: string;
+    readonly many?: WhereMany;
+  };
+  newRule: RuleBody;
+  rulePatch: RulePatch;
+  condition: Expression;
+  rulesLive: { readonly rules: readonly string[]; readonly reason?: string };
+  modelRehearsal: { readonly changes: readonly ModelChange[] };
+  modelChange: { readonly changes: readonly ModelChange[]; readonly version: number; readonly note?: string };
+  importPlan: ImportPlan;
+  newList: SavedListInput;
+  listPatch: Partial<SavedListInput> & { readonly version: number };
+  bundle: Bundle;
+  bundleRecords: { readonly records: NonNullable<Bundle['records']> };
+  merge: MergeInput;
+  mergeApply: MergeInput & { readonly version: number };
+  newFamily: NewFamily | FamiliesBy;
+  newProof: NewProof;
+  proofPatch: ProofPatch;
+  newRequest: RequestInput;
+  requestPatch: RequestPatch;
+  agreement: Agreement;
+  newWorkspace: WorkspaceInput;
+  workspacePatch: { readonly name: string };
+  workspaceRemoval: { readonly confirmation: string };
+  listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
+  listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;
+  ruleState: {
+    readonly state: 'live' | 'paused' | 'retired';
+    readonly actsOnMatching?: boolean;
+    readonly reason?: string;
+    readonly pilot?: Pilot | null;
+  };
+  livePreview: { readonly pilot?: Pilot | null };
+  ruleReview: { readonly definition: RuleDefinition };
+  decisions: { readonly decisions: readonly Decision[] };
+  rehearsal: RehearsalBody;
+}
+
+/** Checks the shape of what came in. Refuses with every part that doesn't fit, by its path. */
+export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inputs[K] {
+  const { error, value } = SCHEMAS[kind].validate(input, {
+    abortEarly: false,
+    convert: false,
+    errors: { wrap: { label: '"' } },
+  });
+  if (!error) {
+    checkCharacters(value, '', WITH_ROWS.has(kind));
+    return value as Inputs[K];
+  }
+  const parts = error.details.map((detail) => ({
+    code: 'input.shape',
+    place: detail.path.join('.'),
+    message: `${detail.message}${foundKind(detail)}.`,
+  }));
+  const message = `The request doesn’t have the expected form: ${parts[0]!.message} Correct it and send it again.`;
+  throw new Refusal(400, 'input.shape', message, parts);
+}
+
+/** Which kind was found where it isn't one of those that there are. */
+function foundKind({ type, context }: Joi.ValidationErrorItem): string {
+  const value = context?.value as { readonly kind?: unknown } | undefined;
+  if (type !== 'any.unknown' || typeof value !== 'object' || value === null) return '';
+  return `, found ${value.kind === undefined ? 'none' : JSON.stringify(value.kind).slice(0, 60)}`;
+}
+
+/** Bodies that hold whole records, which are kept as they are. Elsewhere values are read by the core, which says more of them. */
+const WITH_ROWS: ReadonlySet<string> = new Set(['bundle', 'bundleRecords', 'newFamily', 'newProof']);
+
+/** Refuses texts that PostgreSQL can't hold, wherever they stand: NUL, and half of a surrogate pair. */
+function checkCharacters(value: unknown, path: string, hasRows: boolean): void {
+  if (typeof value === 'string') {
+    if (canBeKept(value)) return;
+    const place = path === '' ? 'The body' : `“${path}”`;
+    const message = `${place} holds a character that can’t be kept (NUL, or half of a surrogate pair). Remove it and send it again.`;
+    throw new Refusal(400, 'input.character', message, [{ code: 'input.character', place: path, message }]);
+  }
+  if (typeof value !== 'object' || value === null) return;
+  for (const [key, of] of Object.entries(value)) {
+    if (key === 'values' && !hasRows) continue;
+    const at = path === '' ? key : `${path}.${key}`;
+    checkCharacters(key, at, hasRows);
+    checkCharacters(of, at, hasRows);
+  }
+}

@@ -1,0 +1,85 @@
+import {
+  EXHIBITION_ARTEFACTS,
+  galleries,
+  gbp,
+  INSURED_TOTAL,
+  rowOf,
+  ruleOf,
+  uuid,
+} from '@/core/testing/galleries';
+import { importRecords } from '@/server/actions/imports/import-records';
+import { saveEdits } from '@/server/actions/records/save-edits';
+import { disconnect } from '@/server/database/connection';
+import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
+import { getRun, listRuns } from './runs';
+
+const model = galleries();
+const exhibitions = Array.from({ length: 4 }, (_, at) => uuid(String(11 + at)));
+let workspace: TestWorkspace;
+beforeAll(async () => {
+  workspace = await testWorkspace({
+    model,
+    rules: [ruleOf(INSURED_TOTAL, 1, 'Total'), ruleOf(EXHIBITION_ARTEFACTS, 2, 'Artefacts')],
+    rows: [
+      ...exhibitions.map((id, at) => rowOf(model, 'exhibition', id, { title: `Exhibition ${at}` })),
+      rowOf(model, 'loan', uuid('21'), {
+        exhibition: exhibitions[0]!,
+        stage: 'agreed',
+        insuredValue: gbp('1'),
+      }),
+    ],
+  });
+});
+afterAll(async () => {
+  await workspace.remove();
+  await disconnect();
+});
+const by = () => ({ workspace: workspace.key, person: TESTER.id });
+const counts = async (run: string) =>
+  (await getRun(await workspace.load(), run)).counts!.map(({ plural, kind, rule, records }) =>
+    [records, plural, kind, rule?.name ?? null].join(' '),
+  );
+
+test('a run is counted exactly, by whom or which rule, by type and by what was done', async () => {
+  const records = Array.from({ length: 1_500 }, (_, at) => ({
+    ...{ title: `Loan ${at}`, exhibition: exhibitions[at % 4]!, stage: 'agreed', artefactCount: '1' },
+    insuredValue: { amount: '2', currency: 'GBP' },
+  }));
+  const { run } = await importRecords({ ...by(), type: 'loan', records });
+  expect(await counts(run)).toEqual([
+    '1500 Loans created ',
+    '4 Exhibitions changed Artefacts',
+    '4 Exhibitions changed Total',
+  ]);
+  const { runs } = await listRuns(await workspace.load(), null, 1);
+  expect(runs[0]!.changed).toEqual({ number: 4, isExact: true });
+  const saved = await saveEdits({
+    ...by(),
+    edits: [
+      { kind: 'delete', type: 'loan', id: uuid('21') },
+      { kind: 'edit', type: 'exhibition', id: exhibitions[1]!, values: { title: 'Salt' } },
+    ],
+  });
+  expect(await counts(saved.run!)).toEqual([
+    '1 Exhibitions changed ',
+    '1 Loans deleted ',
+    '1 Exhibitions changed Total',
+  ]);
+});
+
+test('its pages are as long as is asked for, and together all of it', async () => {
+  const { runs } = await listRuns(await workspace.load(), null, 10);
+  const { run } = runs.find(({ kind }) => kind === 'import')!;
+  const seen = new Set<string>();
+  let after: string | null = null;
+  let pages = 0;
+  do {
+    const page: Awaited<ReturnType<typeof getRun>> = await getRun(await workspace.load(), run, after, 200);
+    const ids = page.waves.flatMap(({ changes }) => changes.map(({ id }) => id));
+    expect(new Set(ids).size).toBeLessThanOrEqual(200);
+    ids.forEach((id) => seen.add(id));
+    after = page.next;
+    pages += 1;
+  } while (after !== null);
+  expect([pages, seen.size]).toEqual([8, 1_504]);
+});

@@ -1,0 +1,295 @@
+import type { Model } from '@/core/model';
+import type { CellRef } from '@/core/engine';
+import { compareText, parseValue } from '@/core/values';
+import {
+  type CellView,
+  type ChangeView,
+  type RunCount,
+  type RunList,
+  type RunView,
+  type WriterView,
+} from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { Refusal } from '@/server/refusal';
+import { inSnapshot } from '@/server/store/session/transactions';
+import { MADE_SOURCE } from '@/server/store/run/created-records';
+import { quote, run, tableOf } from '@/server/store/sql/sql';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import type { LedgerSource } from '@/server/store/run/run-writer';
+import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
+import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
+import { Wanted } from '@/server/queries/records/titles';
+
+/** Records of a run that are on a page where nothing else is asked for. */
+export const RUN_PAGE = 300;
+
+/** The workspace's runs, the latest first; `before` is a run's number. */
+export function listRuns(workspace: LoadedWorkspace, before: string | null, limit: number): Promise<RunList> {
+  return inSnapshot(async (transaction) => {
+    const s = quote(workspace.schema);
+    const found = await run<StoredRun & { changed: number }>(
+      transaction,
+      `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r WHERE $1::bigint IS NULL OR r.id < $1::bigint ORDER BY r.id DESC LIMIT $2`,
+      [before, limit + 1],
+    );
+    const runs = found.slice(0, limit).map(({ changed, ...stored }) => ({
+      ...headOf(workspace, stored),
+      changed: countOf(changed),
+    }));
+    return { runs, next: found.length > limit ? runs.at(-1)!.run : null };
+  });
+}
+
+interface Logged {
+  type: string;
+  record: string;
+  event: 'changed' | 'deleted' | 'restored';
+  changes: Record<string, [unknown, unknown]>;
+  sources: Record<string, LedgerSource>;
+}
+
+const changedSql = (schema: string): string =>
+  `(SELECT count(*)::int FROM ${schema}._ledger l WHERE l.run = r.id)`;
+
+const countOf = (changed: number) => ({ number: changed, isExact: true });
+
+/** By type, event and rule: how many records. What a run made isn't in the ledger but carries its number. */
+async function countsIn(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  id: string,
+): Promise<RunCount[]> {
+  const s = quote(schema);
+  interface Counted {
+    readonly type: string;
+    readonly kind: RunCount['kind'];
+    readonly rule: string | null;
+    readonly name: string | null;
+    readonly records: number;
+  }
+  const counted = await run<Counted>(
+    transaction,
+    `SELECT x.type, x.event AS kind, r.id::text AS rule, r.name, count(*)::int AS records
+      FROM (
+        SELECT DISTINCT l.type, l.record, l.event, v.rule FROM ${s}._ledger l
+          CROSS JOIN LATERAL (
+            SELECT (s.value ->> 'ruleVersion')::uuid AS version FROM jsonb_each(l.sources) s
+            UNION SELECT NULL WHERE l.changes = '{}' AND l.sources = '{}' OR EXISTS (SELECT FROM jsonb_object_keys(l.changes) k WHERE NOT l.sources ? k)
+          ) w LEFT JOIN ${s}._rule_version v ON v.id = w.version
+          WHERE l.run = $1
+      ) x LEFT JOIN ${s}._rule r ON r.id = x.rule GROUP BY 1, 2, 3, 4`,
+    [id],
+  );
+  const made: Counted[] = [];
+  for (const { key: type } of model.types)
+    made.push(
+      ...(await run<Counted>(
+        transaction,
+        `SELECT $2::text AS type, 'created' AS kind, r.id::text AS rule, r.name, count(*)::int AS records
+          FROM ${tableOf(schema, type)} t LEFT JOIN ${s}._made_ever m ON m.made = t.id AND m.run = $1 LEFT JOIN ${s}._rule r ON r.id = m.rule
+          WHERE t.created_run = $1 GROUP BY r.id, r.name`,
+        [id, type],
+      )),
+    );
+  const order = ['created', 'changed', 'deleted', 'restored'];
+  return [...made, ...counted]
+    .map(({ type, kind, rule, name, records }): RunCount => {
+      const { name: typeName, plural } = model.type(type) ?? { name: type, plural: type };
+      return {
+        type,
+        typeName,
+        plural,
+        kind,
+        rule: rule === null ? null : { id: rule, name: name! },
+        records,
+      };
+    })
+    .sort(
+      (a, b) =>
+        Number(a.rule !== null) - Number(b.rule !== null) ||
+        order.indexOf(a.kind) - order.indexOf(b.kind) ||
+        b.records - a.records ||
+        compareText(`${a.plural} ${a.rule?.name ?? ''}`, `${b.plural} ${b.rule?.name ?? ''}`),
+    );
+}
+
+/**
+ * A run with its ripple, as the ledger has it, page by page: what it changed, then what it made. Waves of one number belong
+ * together over all pages.
+ */
+export function getRun(
+  workspace: LoadedWorkspace,
+  id: string,
+  after: string | null = null,
+  limit = RUN_PAGE,
+): Promise<RunView> {
+  return inSnapshot(async (transaction) => {
+    const s = quote(workspace.schema);
+    const isNumber = /^\d{1,18}$/.test(id);
+    const [stored] = isNumber
+      ? await run<StoredRun & { changed: number }>(
+          transaction,
+          `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r WHERE r.id = $1`,
+          [id],
+        )
+      : [];
+    if (!stored) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
+    const { logged, made, next } = await readPart(transaction, workspace, id, { after, limit });
+    const wanted = new Wanted();
+    for (const { type, record } of [...logged, ...made]) wanted.add(type, record);
+    const asLogged = made.map(({ type, record, source }): Logged => ({
+      ...{ type, record, event: 'changed', changes: {} },
+      sources: source ? { '': source } : {},
+    }));
+    const words = await readLedgerWords(transaction, workspace, [...logged, ...asLogged], wanted);
+    const changes = [
+      ...made.map((ref) => madeView(workspace.model, ref, words)),
+      ...logged.flatMap((entry) => viewsOf(workspace.model, entry, words)),
+    ];
+    // What was asked for comes before what went along with it.
+    changes.sort((a, b) => Math.min(1, a.causes.length) - Math.min(1, b.causes.length));
+    const numbers = [...new Set(changes.map(({ wave }) => wave))].sort((a, b) => a - b);
+    return {
+      ...headOf(workspace, stored),
+      changed: countOf(stored.changed),
+      counts: after === null ? await countsIn(transaction, workspace, id) : null,
+      waves: numbers.map((number) => ({
+        number,
+        changes: changes.filter(({ wave }) => wave === number).map(({ wave: _wave, ...view }) => view),
+      })),
+      next,
+    };
+  });
+}
+
+interface Ref {
+  readonly type: string;
+  readonly record: string;
+}
+
+/** A record that a run made; where a rule did, with that and what it made it for. */
+interface MadeRef extends Ref {
+  readonly source: LedgerSource | null;
+}
+
+/** Where a page ends: among what was changed, or among what was made. */
+type Mark = readonly ['changed' | 'made', type: string, record: string];
+
+const writeMark = (mark: Mark): string => Buffer.from(JSON.stringify(mark)).toString('base64url');
+
+function readMark(model: Model, text: string): Mark {
+  const refused = new Refusal(
+    422,
+    'run.after',
+    '“after” should be the “next” of a page of the same run. Start again from the first page.',
+  );
+  try {
+    const [part, type, record] = JSON.parse(Buffer.from(text, 'base64url').toString('utf8')) as unknown[];
+    const isMark =
+      (part === 'changed' || part === 'made') &&
+      typeof type === 'string' &&
+      model.type(type) !== undefined &&
+      parseValue({ kind: 'link', target: type }, record).ok;
+    if (!isMark) throw refused;
+    return [part, type as string, record as string];
+  } catch {
+    throw refused;
+  }
+}
+
+interface Part {
+  readonly logged: readonly Logged[];
+  readonly made: readonly MadeRef[];
+  readonly next: string | null;
+}
+
+async function readPart(
+  transaction: Transaction,
+  { model, schema }: LoadedWorkspace,
+  id: string,
+  { after, limit }: { readonly after: string | null; readonly limit: number },
+): Promise<Part> {
+  const [part, from, record] = after === null ? [null, '', ''] : readMark(model, after);
+  const logged =
+    part === 'made'
+      ? []
+      : await run<Logged>(
+          transaction,
+          `SELECT type, record::text, event, changes, sources FROM ${quote(schema)}._ledger
+            WHERE run = $1 AND ($2 = '' OR (type, record) > ($2, $3::uuid)) ORDER BY type, record LIMIT ${limit + 1}`,
+          [id, from, record === '' ? null : record],
+        );
+  const made: MadeRef[] = [];
+  const keys = model.types.map(({ key }) => key);
+  for (const type of part === 'made' ? keys.slice(keys.indexOf(from)) : keys) {
+    const left = limit + 1 - logged.length - made.length;
+    if (left <= 0) break;
+    const found = await run<{ record: string; source: LedgerSource | null }>(
+      transaction,
+      `SELECT t.id::text AS record, (SELECT ${MADE_SOURCE} FROM ${quote(schema)}._made_ever m WHERE m.made = t.id AND m.run = $1 LIMIT 1) AS source
+        FROM ${tableOf(schema, type)} t WHERE t.created_run = $1 AND ($2::uuid IS NULL OR t.id > $2) ORDER BY t.id LIMIT ${left}`,
+      [id, part === 'made' && type === from ? record : null],
+    );
+    made.push(...found.map((row) => ({ type, ...row })));
+  }
+  if (logged.length + made.length <= limit) return { logged, made, next: null };
+  // One more than a page was read: the last of what stays is where the next goes on.
+  if (made.length > 0) made.pop();
+  else logged.pop();
+  const last = made.at(-1) ?? logged.at(-1)!;
+  return { logged, made, next: writeMark([made.length > 0 ? 'made' : 'changed', last.type, last.record]) };
+}
+
+const cellOf = (model: Model, { type, id, field }: CellRef, { titles }: LedgerWords): CellView => ({
+  ...{ type, id, field, title: titles[id] ?? id },
+  fieldName: field === '' ? '' : fieldName(model, type, field),
+});
+
+type Waved = ChangeView & { readonly wave: number };
+
+function eventView(
+  model: Model,
+  { type, record: id }: Ref,
+  kind: ChangeView['kind'],
+  words: LedgerWords,
+  source?: LedgerSource,
+): Waved {
+  return {
+    ...cellOf(model, { type, id, field: '' }, words),
+    ...{ kind, typeName: typeName(model, type), wave: source?.wave ?? 0 },
+    ...{ before: null, after: null, problem: null, rule: writerOf(source, words) },
+    causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
+  };
+}
+
+const madeView = (model: Model, { source, ...ref }: MadeRef, words: LedgerWords): Waved =>
+  eventView(model, ref, 'created', words, source ?? undefined);
+
+/** The pace that a rule had then isn't kept with the run. */
+function writerOf(...of: Parameters<typeof ruleOf>): WriterView | null {
+  const rule = ruleOf(...of);
+  return rule && { ...rule, pace: null };
+}
+
+function viewsOf(
+  model: Model,
+  { type, record: id, event, changes, sources }: Logged,
+  words: LedgerWords,
+): Waved[] {
+  const view = (field: string, wire: unknown) => loggedValue(model, { type, field }, wire, words);
+  const events =
+    event === 'changed' ? [] : [eventView(model, { type, record: id }, event, words, sources[''])];
+  return [
+    ...events,
+    ...Object.entries(changes).map(([key, [before, after]]): Waved => {
+      const source = sources[key];
+      return {
+        ...cellOf(model, { type, id, field: key }, words),
+        ...{ kind: 'field', typeName: typeName(model, type), wave: source?.wave ?? 0, problem: null },
+        ...{ before: view(key, before), after: view(key, after) },
+        rule: writerOf(source, words),
+        causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
+      };
+    }),
+  ];
+}

@@ -1,0 +1,180 @@
+import type { Row } from '@/core/engine';
+import { type Model, typeIn } from '@/core/model';
+import { isSlower } from '@/core/rules';
+import { parseValue } from '@/core/values';
+import { type RecordView, recordToWire } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { database } from '@/server/database/connection';
+import { Refusal } from '@/server/refusal';
+import { remember } from '@/server/store/session/row-cache';
+import { quote, run, tableOf } from '@/server/store/sql/sql';
+import { readRows } from '@/server/store/sql/columns';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import { claimedOn } from './claimed';
+import { claimedByMakers, madeByOf, makersOf } from './makers';
+import { instantSql, personName, RUN_COLUMNS, type StoredRun } from '@/server/queries/ledger/run-head';
+import { readTitles, Wanted } from './titles';
+
+export function checkType(model: Model, type: string): void {
+  if (model.type(type)) return;
+  const known = model.types.map(({ key }) => key).join(', ');
+  throw new Refusal(404, 'type.unknown', `There is no type “${type}”. The types are ${known}.`);
+}
+
+/** Titles of what records link to, and names of the people in them. */
+export async function namesFor(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  rows: readonly Row[],
+): Promise<Record<string, string>> {
+  const names: Record<string, string> = {};
+  const wanted = new Wanted();
+  for (const row of rows) {
+    for (const { key, type } of typeIn(workspace.model, row.type).fields) {
+      const id = row.values[key];
+      if (type.kind === 'person' && typeof id === 'string') names[id] = personName(workspace, id)!;
+      if (type.kind === 'link') wanted.add(type.target, id);
+    }
+  }
+  return { ...names, ...(await readTitles(transaction, workspace, wanted)) };
+}
+
+/** One record; refuses one in the bin unless it is asked for. */
+export async function findRow(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  type: string,
+  id: string,
+  isBinAllowed = false,
+): Promise<Row> {
+  checkType(workspace.model, type);
+  const parsed = parseValue({ kind: 'link', target: type }, id);
+  const [row] = parsed.ok ? await readRows(transaction, workspace, type, [id]) : [];
+  const { name } = typeIn(workspace.model, type);
+  if (!row) {
+    const message = `There is no ${name} ${id}. It may be of another type, or the address is wrong.`;
+    throw new Refusal(404, 'record.unknown', message);
+  }
+  if (row.deleted && !isBinAllowed)
+    throw new Refusal(404, 'record.deleted', `This ${name} has been deleted. It is in the bin.`);
+  return row;
+}
+
+/** A record with what it names; of one in the bin also who deleted it, when, and with what it went. */
+export const getRecord = (
+  workspace: LoadedWorkspace,
+  type: string,
+  id: string,
+  isBinAllowed = false,
+): Promise<RecordView> =>
+  database().transaction(async (transaction) => {
+    const row = await findRow(transaction, workspace, type, id, isBinAllowed);
+    if (!row.deleted) remember(workspace, [row]);
+    return {
+      record: recordToWire(workspace.model, row),
+      names: await namesFor(transaction, workspace, [row]),
+      path: await pathOf(transaction, workspace, row),
+      asOf: row.deleted ? {} : await asOfIn(transaction, workspace, row),
+      claimed: row.deleted ? [] : await claimedIn(transaction, workspace, row),
+      makers: row.deleted ? [] : await makersOf(transaction, workspace, row),
+      madeBy: await madeByOf(transaction, workspace, row),
+      deletion: row.deleted ? await deletionOf(transaction, workspace, row) : null,
+    };
+  });
+
+/** Fields that live rules keep in step on the record, with its parents or with what it was made for. */
+async function claimedIn(transaction: Transaction, workspace: LoadedWorkspace, row: Row): Promise<string[]> {
+  const [one, other] = [
+    await claimedOn(transaction, workspace, [row]),
+    await claimedByMakers(transaction, workspace, [row]),
+  ];
+  return [...new Set([...(one.get(row.id) ?? []), ...(other.get(row.id) ?? [])])];
+}
+
+/** Fields whose values wait for the pace of their rule, with the moment of the first run that left them behind. */
+async function asOfIn(
+  transaction: Transaction,
+  { schema, plan }: LoadedWorkspace,
+  { type, id }: Row,
+): Promise<Record<string, string>> {
+  const slower = plan.rules.filter((rule) => rule.writes.type === type && isSlower(rule));
+  if (slower.length === 0) return {};
+  const s = quote(schema);
+  const found = await run<{ rule: string; at: string }>(
+    transaction,
+    `SELECT l.rule::text, ${instantSql('r.at')} AS at FROM (
+        SELECT rule, min(run) AS run FROM ${s}._later WHERE rule = ANY($1::uuid[]) AND (record IS NULL OR record = $2) GROUP BY rule
+      ) l JOIN ${s}._run r ON r.id = l.run`,
+    [slower.map((rule) => rule.id), id],
+  );
+  const since = new Map(found.map(({ rule, at }) => [rule, at]));
+  return Object.fromEntries(
+    slower.flatMap((rule) => {
+      const at = since.get(rule.id);
+      return at === undefined ? [] : [[rule.writes.field, at]];
+    }),
+  );
+}
+
+/** Most steps that are gone up. */
+const MOST_STEPS = 60;
+
+/** The way up from a record: within its own type to the top, and from there over the first link that names something. */
+async function pathOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  row: Row,
+): Promise<RecordView['path']> {
+  const path: RecordView['path'][number][] = [];
+  const seen = new Set([row.id]);
+  for (let at: Row | undefined = row; at && path.length < MOST_STEPS;) {
+    const current: Row = at;
+    const links = workspace.model.linksFrom(current.type);
+    const named = [...links.filter(({ parent }) => parent === current.type), ...links];
+    const link = named.find(({ link: key }) => typeof current.values[key] === 'string');
+    const id = link ? (current.values[link.link] as string) : '';
+    if (!link || seen.has(id)) break;
+    seen.add(id);
+    [at] = await readRows(transaction, workspace, link.parent, [id]);
+    if (!at || at.deleted) break;
+    const title = at.values[typeIn(workspace.model, at.type).title];
+    path.unshift({ type: at.type, id: at.id, title: String(title) });
+  }
+  return path;
+}
+
+async function deletionOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  { type, id }: Row,
+): Promise<NonNullable<RecordView['deletion']>> {
+  type Found = StoredRun & { deleted_with: string | null };
+  const [found] = (await run<Found>(
+    transaction,
+    `SELECT ${RUN_COLUMNS}, t.deleted_with::text
+      FROM ${tableOf(workspace.schema, type)} t JOIN ${quote(workspace.schema)}._run r ON r.id = t.deleted_run WHERE t.id = $1`,
+    [id],
+  )) as [Found];
+  const { run: number, at, person, deleted_with: root } = found;
+  return {
+    run: number,
+    at,
+    person: personName(workspace, person),
+    with: root ? await rootOf(transaction, workspace, root) : null,
+  };
+}
+
+/** The record with whose deletion another went: its type isn't kept, so each that may take others along is asked. */
+async function rootOf(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  id: string,
+): Promise<{ type: string; id: string; title: string } | null> {
+  for (const { key } of workspace.model.types) {
+    const wanted = new Wanted();
+    wanted.add(key, id);
+    const title = (await readTitles(transaction, workspace, wanted))[id];
+    if (title !== undefined) return { type: key, id, title };
+  }
+  return null;
+}

@@ -1,0 +1,219 @@
+import { datedIn, type Plan, type RuleProblem } from '@/core/plan';
+import {
+  compileRule,
+  type Pilot,
+  pilotWords,
+  reacts,
+  type Rule,
+  type RuleDefinition,
+  type RuleState,
+  sentenceOf,
+  targetsOf,
+} from '@/core/rules';
+import { type KeeperView, type LaterView, type RuleView, withDrafts } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { database } from '@/server/database/connection';
+import { dayIn } from '@/server/day';
+import { nextTime } from '@/server/next-time';
+import { Refusal } from '@/server/refusal';
+import { MOST_AT_ONCE } from '@/server/store/run/deferred-targets';
+import { quote, run } from '@/server/store/sql/sql';
+import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { currentWorkspace, type LoadedWorkspace, planned } from '@/server/store/session/workspace';
+import { instantSql } from '@/server/queries/ledger/run-head';
+
+interface Stored {
+  id: string;
+  name: string;
+  note: string;
+  state: RuleState;
+  version: number;
+  latest_version: string;
+  live_version: string | null;
+  pilot: Pilot | null;
+  definition: RuleDefinition;
+  live_definition: RuleDefinition | null;
+  state_changed_at: string;
+  due_at: string | null;
+  pace_problem: string | null;
+  /** Up to one more than are counted. */
+  waits: number;
+  waits_all: boolean;
+  waits_since: string | null;
+}
+
+const selectRules = (schema: string): string => `
+  SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
+    v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
+    ${instantSql('r.due_at')} AS due_at, r.pace_problem, w.waits, w.waits_all, ${instantSql('f.at')} AS waits_since
+  FROM ${quote(schema)}._rule r
+  JOIN ${quote(schema)}._rule_version v ON v.id = r.latest_version
+  LEFT JOIN ${quote(schema)}._rule_version l ON l.id = r.live_version
+  LEFT JOIN LATERAL (
+    SELECT count(*)::int AS waits, COALESCE(bool_or(x.record IS NULL), false) AS waits_all
+    FROM (SELECT DISTINCT record FROM ${quote(schema)}._later WHERE rule = r.id ORDER BY record NULLS FIRST LIMIT ${MOST_AT_ONCE + 1}) x
+  ) w ON true
+  LEFT JOIN ${quote(schema)}._run f ON f.id = (SELECT min(run) FROM ${quote(schema)}._later WHERE rule = r.id)`;
+
+/** The latest version of a stored rule, as the plan takes it. */
+export const latestOf = ({ id, latest_version: version, name, definition }: Stored): Rule => ({
+  id,
+  version,
+  name,
+  definition,
+});
+
+export async function findRule(transaction: Transaction, schema: string, id: string): Promise<Stored> {
+  const [found] = await run<Stored>(transaction, `${selectRules(schema)} WHERE r.id::text = $1`, [id]);
+  if (!found) throw new Refusal(404, 'rule.unknown', `There is no rule ${id}. Go back to the list of rules.`);
+  return found;
+}
+
+function viewOf(
+  workspace: LoadedWorkspace,
+  stored: Stored,
+  titles: Readonly<Record<string, string>>,
+  now: Date,
+): RuleView {
+  const { sentence, findings } = writtenOf(workspace, stored);
+  return {
+    ...{
+      id: stored.id,
+      name: stored.name,
+      note: stored.note,
+      state: stored.state,
+      version: stored.version,
+      definition: stored.definition,
+    },
+    sentence: sentence ?? stored.name,
+    liveDefinition: stored.live_definition,
+    hasChangesNotLive: stored.live_version !== null && stored.live_version !== stored.latest_version,
+    stateChangedAt: stored.state_changed_at,
+    pilot: stored.pilot && { scope: stored.pilot, words: pilotWords(workspace.model, stored.pilot, titles) },
+    later: laterOf(workspace, stored, now),
+    findings: isUnchecked(stored) ? [] : findings(),
+  };
+}
+
+/** What a version of a rule says, and what is found in it among the live rules. */
+interface Written {
+  /** `null` where it doesn't fit the model. */
+  readonly sentence: string | null;
+  /** Orders all live rules with it, when it is first asked. */
+  readonly findings: () => readonly RuleProblem[];
+}
+
+const written = new WeakMap<LoadedWorkspace, Map<string, Written>>();
+
+/** Worked out once for each version and epoch: neither changes. */
+function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
+  let known = written.get(workspace);
+  if (!known) written.set(workspace, (known = new Map<string, Written>()));
+  let found = known.get(stored.latest_version);
+  if (!found) {
+    const { model, live, people } = workspace;
+    const latest = latestOf(stored);
+    const compiled = compileRule(model, latest);
+    let findings: readonly RuleProblem[] | null = null;
+    found = {
+      sentence: compiled.ok ? sentenceOf(model, compiled.rule, (id) => people.get(id)) : null,
+      findings: () =>
+        (findings ??= planned(model, withDrafts(live, [latest])).problems.filter(
+          ({ rule }) => rule === stored.id,
+        )),
+    };
+    known.set(stored.latest_version, found);
+  }
+  return found;
+}
+
+/** What is live has nothing to be found, or the workspace couldn't be loaded; a retired rule is out of every check. */
+const isUnchecked = ({ state, live_version, latest_version, pilot }: Stored): boolean =>
+  state === 'retired' || (live_version === latest_version && pilot === null);
+
+/** What waits for a rule that is live at a slower pace. */
+function laterOf(workspace: LoadedWorkspace, stored: Stored, now: Date): LaterView | null {
+  const pace = stored.live_definition?.pace ?? 'withTheSave';
+  if (pace === 'withTheSave') return null;
+  const isTimed = typeof pace !== 'string' && pace.kind === 'timetable';
+  return {
+    values: stored.waits_all || stored.waits > MOST_AT_ONCE ? null : stored.waits,
+    since: stored.waits_since,
+    next: isTimed ? (stored.due_at ?? nextTime(pace, workspace.timeZone, now).toISOString()) : null,
+    problem: stored.pace_problem,
+  };
+}
+
+/** Titles of the records that pilots are for. */
+export function pilotTitles(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  pilots: readonly { readonly pilot: Pilot | null; readonly definition: { readonly type: string } }[],
+): Promise<Record<string, string>> {
+  const wanted = new Wanted();
+  for (const { pilot, definition } of pilots)
+    if (pilot?.kind === 'records') for (const id of pilot.ids) wanted.add(definition.type, id);
+  return readTitles(transaction, workspace, wanted);
+}
+
+/** The rules and the plan are read in one transaction, so that findings fit what is shown. */
+async function reading<T>(
+  workspace: LoadedWorkspace,
+  work: (transaction: Transaction, fresh: LoadedWorkspace) => Promise<T>,
+): Promise<T> {
+  return database().transaction(async (transaction) =>
+    work(transaction, await currentWorkspace(transaction, workspace)),
+  );
+}
+
+async function rulesIn(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  isRetired = false,
+): Promise<RuleView[]> {
+  const found = await run<Stored>(
+    transaction,
+    `${selectRules(workspace.schema)} WHERE (r.state = 'retired') = ${isRetired} ORDER BY r.name COLLATE "C", r.id`,
+  );
+  const titles = await pilotTitles(transaction, workspace, found);
+  return found.map((stored) => viewOf(workspace, stored, titles, new Date()));
+}
+
+export const listRules = (workspace: LoadedWorkspace): Promise<RuleView[]> => reading(workspace, rulesIn);
+
+/** Rules that are out of the lists and of every check. */
+export const listRetired = (workspace: LoadedWorkspace): Promise<RuleView[]> =>
+  reading(workspace, (transaction, fresh) => rulesIn(transaction, fresh, true));
+
+export const getRule = (workspace: LoadedWorkspace, id: string): Promise<RuleView> =>
+  reading(workspace, async (transaction, fresh) => {
+    const stored = await findRule(transaction, workspace.schema, id);
+    return viewOf(fresh, stored, await pilotTitles(transaction, fresh, [stored]), new Date());
+  });
+
+/** Ids of live rules whose values are of the settled day while the calendar is further on. */
+function behind({ model, live, settledDay, timeZone }: LoadedWorkspace, now: Date): ReadonlySet<string> {
+  return settledDay < dayIn(timeZone, now) ? new Set(datedIn(model, live).map(({ id }) => id)) : new Set();
+}
+
+export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promise<KeeperView[]> =>
+  reading(workspace, async (transaction, fresh) => {
+    const ofOldDay = behind(fresh, now);
+    return (await rulesIn(transaction, fresh))
+      .filter((rule) => rule.state !== 'draft')
+      .flatMap(({ id, name, state, definition, liveDefinition, pilot }) => {
+        const current = liveDefinition ?? definition;
+        const isReacting = reacts(current) || (current.kind === 'link' && current.holds === 'whereEmpty');
+        const isInStep =
+          (pilot !== null && !isReacting) ||
+          (current.kind === 'cascade' && current.moment === 'inStep') ||
+          (current.kind === 'link' && current.holds === 'always');
+        return targetsOf(fresh.model, current).map((ref) => ({
+          ...{ ...ref, isReacting, isInStep, rule: { id, name, state, kind: current.kind } },
+          asOf: state === 'live' && ofOldDay.has(id) ? fresh.settledDay : null,
+          pace: current.pace,
+        }));
+      });
+  });
+
+export const keepsField = (plan: Plan) => (type: string, field: string) => plan.mayFail({ type, field });

@@ -1,0 +1,263 @@
+import {
+  ask,
+  type Change,
+  type HandedToMany,
+  handedToMany,
+  handOn,
+  type Need,
+  reactionFails,
+  type Restraint,
+  rowSet,
+  type RowsOf,
+  runWith,
+  takersOf,
+  type Touched,
+  titleOf,
+  type WorkedOut,
+} from '@/core/engine';
+import type { RunFacts } from '@/core/expression';
+import { keepsField } from '@/server/queries/rules/rules';
+import { follow, type Model } from '@/core/model';
+import {
+  areRivals,
+  type CompiledCreate,
+  type CompiledHandOn,
+  type CompiledRule,
+  type FieldRef,
+  isCreate,
+  reachOf,
+} from '@/core/rules';
+import { isError } from '@/core/values';
+import type { Transaction } from 'sequelize';
+import { Refusal } from '@/server/refusal';
+import { PostgresDriver } from '@/server/store/run/postgres-driver';
+import { expressionSql } from '@/server/store/rule-sql/expression-sql';
+import { handOnSet } from './bulk-cascade-sql';
+import { factsOfRun } from '@/server/store/run/run-context';
+import { RunWriter } from '@/server/store/run/run-writer';
+import { RouteJoins } from '@/server/store/rule-sql/route-joins';
+import { Binds, quote, run, tableOf } from '@/server/store/sql/sql';
+import { ALL_MADE, touchedInRun } from './touched-in-run';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
+
+export interface HandOnMany {
+  readonly transaction: Transaction;
+  readonly workspace: LoadedWorkspace;
+  /** The run that changed many records. */
+  readonly run: string;
+  /** All that one rule hands on. */
+  readonly parts: readonly CompiledHandOn[];
+  /** What rules that come first wrote in this run, those after them leave. */
+  readonly restraint: Restraint;
+  /** Pages of records that hand on, in the order of their ids; left out for what the run changed. */
+  readonly touched?: (page: Page) => Promise<Touched[]>;
+  /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
+  readonly entered?: (ref: FieldRef) => string | null;
+}
+
+/** So many records that changed are looked at together. */
+const PAGE = 2_000;
+/** Most of them where several may hand on to one: these have to be put in order together. */
+const MOST_TOGETHER = 20_000;
+
+/**
+ * What a rule hands on after a run over many records, as an import or an edit of a list: the ledger and the run's own records tell what
+ * changed. The engine says what is written, page by page; nobody else saves meanwhile. Answers for each of the parts how many values it
+ * wrote.
+ */
+export async function handOnMany(input: HandOnMany): Promise<number[]> {
+  const { workspace, parts } = input;
+  const written = parts.map(() => 0);
+  const [rule] = parts as [CompiledHandOn];
+  const facts = await factsOfRun(input.transaction, workspace, input.run);
+  const reach = reachOf(workspace.model, rule.source, rule.route);
+  const isAlone = reach === 'beneath' || reach === 'itself';
+  const most = isAlone ? PAGE : MOST_TOGETHER + 1;
+  const pageOf = (type: string, page: Page) =>
+    input.touched ? input.touched(page) : touchedIn(input, rule, type, page);
+  for (const type of input.touched ? [rule.source] : watchedTypes(workspace.model, rule)) {
+    for (let after = ''; ;) {
+      const page = await pageOf(type, { after, most });
+      if (page.length === 0) break;
+      if (!isAlone && page.length > MOST_TOGETHER) throw tooMany(rule, page.length);
+      const counts = await handOnPage(input, page, facts);
+      counts.forEach((count, at) => {
+        written[at]! += count;
+      });
+      if (page.length < most) break;
+      after = page.at(-1)!.id;
+    }
+  }
+  return written;
+}
+
+const tooMany = ({ name }: CompiledHandOn, records: number): Refusal =>
+  new Refusal(
+    422,
+    'cascade.many',
+    `“${name}” would have to put more than ${MOST_TOGETHER.toLocaleString('en')} records in order (${records.toLocaleString('en')} and more changed at once). Nothing was saved; send them in parts.`,
+  );
+
+/** Where rules that react into one field go by precedence it has to be told record by record which of them wrote. */
+export const rivalsRefused = ({ name, target }: Pick<CompiledRule, 'name' | 'target'>): Refusal =>
+  new Refusal(
+    422,
+    'cascade.many',
+    `“${name}” and another rule both write ${target.name}, by precedence, which isn’t told of so many records at once. Nothing was saved; send them in parts, or pause one of the two.`,
+  );
+
+/** Types whose records a rule acts on when they change, are made or are moved. */
+function watchedTypes(model: Model, { writes, source, moment }: CompiledHandOn): string[] {
+  if (moment.kind === 'onChange') return [source];
+  return [...new Set(moment.up.map((_, at) => follow(model, writes.type, moment.up.slice(0, at))!))];
+}
+
+export interface Page {
+  readonly after: string;
+  readonly most: number;
+}
+
+/** Records that the run made or changed so that the rule may act. */
+function touchedIn(
+  { transaction, workspace, run: runId }: HandOnMany,
+  { writes, moment }: CompiledHandOn,
+  type: string,
+  page: Page,
+): Promise<Touched[]> {
+  const watched =
+    moment.kind === 'onChange'
+      ? moment.tests.map(({ field }) => field.key)
+      : moment.up.filter((link) => workspace.model.field(type, link));
+  // Of a record just made nothing changed, but it may have become something.
+  const isMadeAsked =
+    moment.kind === 'onChange' ? moment.tests.some(({ kind }) => kind === 'became') : type === writes.type;
+  return touchedInRun(transaction, workspace, {
+    ...{ run: runId, type, watched, made: isMadeAsked ? ALL_MADE : null, ...page },
+  });
+}
+
+async function handOnPage(
+  input: HandOnMany,
+  page: readonly Touched[],
+  facts: RunFacts | null,
+): Promise<number[]> {
+  const { transaction, workspace, run: runId, parts } = input;
+  const { model } = workspace;
+  const info = { kind: 'save', person: null } as const;
+  const driver = new PostgresDriver(workspace, transaction, info, true);
+  const touched = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, entry]));
+  const known = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, entry.after!]));
+  const rowsOf: RowsOf = function* (type, ids) {
+    const wanted = [...ids];
+    const set = rowSet(
+      type,
+      wanted.filter((id) => !known.has(`${type} ${id}`)),
+    );
+    if (set.ids.length > 0)
+      for (const row of (yield* ask<'records'>({ kind: 'records', set })).rows.values())
+        known.set(`${type} ${row.id}`, row);
+    return new Map(
+      wanted.flatMap((id) => (known.has(`${type} ${id}`) ? [[id, known.get(`${type} ${id}`)!]] : [])),
+    );
+  };
+  const of = { model, touched, rowsOf, facts };
+  const answer = (need: Need) => driver.answer(need);
+  const found = await runWith(
+    answer,
+    takersOf({ ...of, rule: parts[0]! }, () => false),
+  );
+  const refuse = (rule: CompiledHandOn, type: string, id: string): Refusal => {
+    const row = known.get(`${type} ${id}`);
+    return new Refusal(422, 'rule.reaction', reactionFails(rule, row ? titleOf(model, row) : id));
+  };
+  const hasRivals = parts.some((rule) => workspace.plan.rules.some((other) => areRivals(other, rule)));
+  if ('many' in found && hasRivals) throw rivalsRefused(parts[0]!);
+  if ('many' in found) {
+    const handed: HandedToMany[] = [];
+    for (const rule of parts) {
+      const given = await runWith(answer, handedToMany({ ...of, rule }, found.many));
+      if ('failed' in given) throw refuse(rule, rule.source, given.failed);
+      handed.push({ rule, given, except: [...(await enteredIn(input, rule))] });
+    }
+    const isKept = keepsField(workspace.plan);
+    return handOnSet({ transaction, schema: workspace, run: runId, parts: handed, isKept });
+  }
+  const all: { worked: WorkedOut; causes: Change['causes'] }[] = [];
+  for (const rule of parts) {
+    const entered = await enteredIn(input, rule);
+    const { restraint: shared } = input;
+    const restraint: Parameters<typeof handOn>[2] = {
+      isTaken: (cell, writer) => entered.has(cell.id) || shared.isTaken(cell, writer),
+      writes: (writer, id) => hasRivals && shared.writes(writer, id),
+      overruledBy: (writer, cell, value) => shared.overruledBy(writer, cell, value),
+    };
+    const { failed, changed, causes } = await runWith(
+      answer,
+      handOn({ ...of, rule }, found.takers, restraint),
+    );
+    if (failed) throw refuse(rule, rule.writes.type, failed.id);
+    all.push(...changed.map((worked) => ({ worked, causes: causes.get(worked.id) ?? [] })));
+  }
+  const made = new Set(page.flatMap(({ type, id, before: was }) => (was === null ? [`${type} ${id}`] : [])));
+  const writer = new RunWriter(workspace, transaction, info, (ref) => known.get(`${ref.type} ${ref.id}`)!, {
+    run: runId,
+    made,
+  });
+  writer.add(
+    all.map(({ worked: { rule, id, before: had, after }, causes }) => ({
+      ...{ kind: 'edit' as const, ...rule.writes, id, wave: 1, events: [] },
+      changes: [
+        {
+          ...{ ...rule.writes, id, wave: 1, rule: rule.id, causes },
+          ...{ before: isError(had) ? null : had.value, after: isError(after) ? null : after.value },
+          ...{ error: null, errorBefore: isError(had) ? had.error : null },
+        },
+      ],
+    })),
+  );
+  await writer.finish();
+  return parts.map((rule) => all.filter(({ worked }) => worked.rule === rule).length);
+}
+
+/** Ids of records of which a person entered the rule's field in this run, or a rule that made them assigned it. */
+async function enteredIn(
+  { transaction, workspace, run: runId, entered }: HandOnMany,
+  { writes }: CompiledHandOn,
+): Promise<Set<string>> {
+  const binds = new Binds();
+  const sql = [
+    ...[entered?.(writes) ?? []].flat(),
+    ...workspace.plan.turns
+      .filter(isCreate)
+      .filter(({ makes }) => makes === writes.type)
+      .flatMap((maker) => assignedSql(workspace, { maker, field: writes.field, run: runId }, binds) ?? []),
+  ];
+  if (sql.length === 0) return new Set();
+  const found = await run<{ id: string }>(
+    transaction,
+    `SELECT x.id::text FROM (${sql.join(' UNION ')}) x(id)`,
+    binds.values,
+  );
+  return new Set(found.map(({ id }) => id));
+}
+
+/** SQL of a query of the records that a rule made in a run and to whose field it gave a value; `null` where it never does. */
+function assignedSql(
+  workspace: LoadedWorkspace,
+  {
+    maker,
+    field,
+    run: runId,
+  }: { readonly maker: CompiledCreate; readonly field: string; readonly run: string },
+  binds: Binds,
+): string | null {
+  const assigned = maker.assigned.find(({ target }) => target.key === field);
+  if (!assigned) return null;
+  const source = maker.writes.type;
+  const joins = new RouteJoins({
+    ...{ schema: workspace, from: source, alias: 's', binds, isKept: keepsField(workspace.plan) },
+  });
+  const isGiven = assigned.given ? expressionSql(assigned.given, joins, binds) : 'true';
+  return `SELECT m.made FROM ${quote(workspace.schema)}._made m JOIN ${tableOf(workspace.schema, source)} s ON s.id = m.source ${joins.sql()}
+    WHERE m.run = ${binds.add(runId, 'bigint')} AND m.rule = ${binds.add(maker.id, 'uuid')} AND (${isGiven})`;
+}

@@ -1,0 +1,139 @@
+import {
+  type Edit,
+  MemoryStore,
+  Overlay,
+  propagate,
+  type RunOutcome,
+  runInMemory,
+  runWith,
+} from '@/core/engine';
+import { buildPlan } from '@/core/plan';
+import { anyCase, type Case, pacedCase } from '@/core/testing/any-case';
+import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
+import { isSlower } from '@/core/rules';
+import fc from 'fast-check';
+import { bringUpToDate } from '@/server/actions/rules/bring-up-to-date';
+import { disconnect } from '@/server/database/connection';
+import { driftIn } from '@/server/testing/drift';
+import { madeOf, saveIn } from '@/server/testing/random';
+import type { TestWorkspace } from '@/server/testing/workspace';
+import { quote, run } from '@/server/store/sql/sql';
+import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { Refusal } from '@/server/refusal';
+import { inSnapshot } from '@/server/store/session/transactions';
+
+afterAll(disconnect);
+
+/** What a run did, whatever store it ran on. */
+const told = (outcome: RunOutcome): string =>
+  outcome.kind === 'refused'
+    ? outcome.problems
+        .map(({ code, message }) => `${code} ${message}`)
+        .sort()
+        .join('\n')
+    : outcome.ripple.changes
+        .map((change) => JSON.stringify(change))
+        .sort()
+        .join('\n');
+
+const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<RunOutcome> =>
+  inSnapshot(async (transaction) => {
+    const loaded = await workspace.load();
+    const driver = new LoadingDriver(loaded, transaction);
+    const { model, plan } = loaded;
+    return runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
+  });
+
+async function holdTogether(given: Case): Promise<void> {
+  const { model, rows, saves } = given;
+  const workspace = await madeOf(given);
+  if (!workspace) return;
+  try {
+    // The rules got ids of their own as they were stored: memory runs with the same.
+    const { plan, live } = await workspace.load();
+    const { plan: inMemory } = buildPlan(model, live);
+    const memory = new MemoryStore(model, true);
+    rows.forEach((row) => memory.put(row));
+    const save = (edits: readonly Edit[], fill: readonly string[] = []) => {
+      const overlay = new Overlay(model, memory);
+      const outcome = runInMemory(model, overlay, propagate({ model, plan: inMemory, edits, fill }));
+      if (outcome.kind === 'done') overlay.commit();
+      return outcome;
+    };
+    save(
+      [],
+      plan.rules.map(({ id }) => id),
+    );
+    for (const edits of saves) {
+      const expected = told(save(edits));
+      expect(told(await rehearseIn(workspace, edits))).toBe(expected);
+      expect(told(await saveIn(workspace, edits))).toBe(expected);
+      const stored = await workspace.rows();
+      expect(printRows(stored)).toBe(printRows(model.types.flatMap(({ key }) => [...memory.rows(key)])));
+      expect(keptIn(plan, stored)).toEqual(keptPlainly(model, plan, stored));
+      expect(await driftIn(workspace)).toEqual([]);
+    }
+  } finally {
+    await workspace.remove();
+  }
+}
+
+test('PostgreSQL, memory, rehearsal, SQL over the whole table and the plain evaluator agree to the last digit', async () => {
+  await fc.assert(fc.asyncProperty(anyCase, holdTogether), { numRuns: 80, endOnFailure: true });
+}, 300_000);
+
+/** What waits: `rule id`. */
+const waitingIn = (workspace: TestWorkspace): Promise<string[]> =>
+  inSnapshot(async (transaction) => {
+    const { schema, plan } = await workspace.load();
+    const found = await run<{ rule: string; record: string }>(
+      transaction,
+      `SELECT rule::text, record::text FROM ${quote(schema)}._later`,
+    );
+    const names = new Map(plan.rules.map(({ id, name }) => [id, name]));
+    return found.map(({ rule, record }) => `${names.get(rule)} ${record}`);
+  });
+
+/** Values that aren't what their rule gives over the records as they stand, and don't wait. */
+async function forgottenIn(workspace: TestWorkspace): Promise<string[]> {
+  const waiting = new Set(await waitingIn(workspace));
+  const keyOf = (drifted: string) => /^(Rule \d+) .*?"id":"([^"]+)"/.exec(drifted)!.slice(1).join(' ');
+  return (await driftIn(workspace)).filter((drifted) => !waiting.has(keyOf(drifted)));
+}
+
+test('rules of slower paces leave what waits for them noted, and are right once it is worked out', async () => {
+  let waited = 0;
+  const hold = async (given: Case): Promise<void> => {
+    const workspace = await madeOf(given);
+    if (!workspace) return;
+    try {
+      const { plan } = await workspace.load();
+      const slower = plan.rules.filter(isSlower).map(({ id }) => id);
+      const bring = (rules: readonly string[]) =>
+        bringUpToDate({ workspace: workspace.key, person: null, rules });
+      for (const [at, edits] of given.saves.entries()) {
+        await saveIn(workspace, edits);
+        expect(await forgottenIn(workspace)).toEqual([]);
+        if (at % 2 === 0) await bring(slower.slice(0, 1)).catch(onlyRefused);
+        expect(await forgottenIn(workspace)).toEqual([]);
+      }
+      waited += (await waitingIn(workspace)).length;
+      // A rule that reads another slower one waits again for what that wrote.
+      for (let rounds = 0; rounds <= slower.length; rounds += 1)
+        if (await bring(slower).then(() => false, onlyRefused)) return;
+      expect(await waitingIn(workspace)).toEqual([]);
+      const stored = await workspace.rows();
+      expect(keptIn(plan, stored)).toEqual(keptPlainly(given.model, plan, stored));
+    } finally {
+      await workspace.remove();
+    }
+  };
+  await fc.assert(fc.asyncProperty(pacedCase, hold), { numRuns: 60, endOnFailure: true });
+  expect(waited).toBeGreaterThan(10);
+}, 300_000);
+
+/** A rule that reacts and can't tell what to do undoes the run; everything then waits on. */
+function onlyRefused(error: unknown): true {
+  expect(error).toBeInstanceOf(Refusal);
+  return true;
+}

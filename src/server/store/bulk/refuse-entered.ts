@@ -1,0 +1,38 @@
+import { type CompiledRule, type FieldRef, isClaiming } from '@/core/rules';
+import type { Transaction } from 'sequelize';
+import { keepsField } from '@/server/queries/rules/rules';
+import { Refusal } from '@/server/refusal';
+import { differsSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
+import { Binds, run } from '@/server/store/sql/sql';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
+
+export interface Entered {
+  readonly transaction: Transaction;
+  readonly workspace: LoadedWorkspace;
+  /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
+  readonly entered?: (ref: FieldRef) => string | null;
+}
+
+/** Refuses what people entered where a rule keeps the field in step. */
+export async function refuseEntered(
+  { transaction, workspace, entered }: Entered,
+  rules: readonly CompiledRule[],
+): Promise<void> {
+  for (const rule of rules) {
+    const sql = isClaiming(rule) ? (entered?.(rule.writes) ?? null) : null;
+    if (sql === null) continue;
+    const binds = new Binds();
+    const worked = rollUpSql({
+      ...{ schema: workspace, rules: [rule], binds, isKept: keepsField(workspace.plan) },
+    });
+    const [found] = await run<{ number: number }>(
+      transaction,
+      `SELECT count(*)::int AS number FROM (${worked}) w WHERE ${differsSql(0)} AND id IN (${sql})`,
+      binds.values,
+    );
+    if (found!.number === 0) continue;
+    const records = `${found!.number.toLocaleString('en')} ${found!.number === 1 ? 'record has' : 'records have'}`;
+    const message = `${records} a value for ${rule.target.name} that the rule “${rule.name}” keeps in step there. Leave the column out, or pause the rule.`;
+    throw new Refusal(422, 'edit.kept', message, [], { rule: rule.id, name: rule.name });
+  }
+}

@@ -1,0 +1,128 @@
+import { inRun, type RunFacts, type Typed } from '@/core/expression';
+import type { CompiledAssigned, HandedValue } from '@/core/rules';
+import { LONG_TEXT_LENGTH, placesOf, TEXT_LENGTH, type ValueType } from '@/core/values';
+import { errorSql } from './error-sql';
+import { expressionSql } from './expression-sql';
+import { outOfRangeSql } from './result-sql';
+import type { RouteJoins } from './route-joins';
+import { columnType, type ValuePlaces } from '@/server/store/sql/sql';
+
+export interface HandedSql {
+  /** NULL where nothing is assigned, or where it can't be worked out. */
+  readonly value: string;
+  /** The code of what keeps it from being worked out; `null` where nothing can. */
+  readonly error: string | null;
+  /** Whether something is assigned, an empty value included; `null` where it always is. */
+  readonly isGiven: string | null;
+}
+
+/** Whether SQL has words for all values that stand in a text. */
+export const hasWords = (value: HandedValue): boolean =>
+  value.kind !== 'text' || value.parts.every((part) => typeof part === 'string' || isInWords(part.type));
+
+/**
+ * What a create rule assigns to a field, as SQL on the record that it comes from; the same meaning as `handedOutcome`. Of texts only those
+ * that `hasWords`.
+ */
+export function handedSql(
+  { value, given, target }: CompiledAssigned,
+  joins: RouteJoins,
+  binds: ValuePlaces,
+  facts: RunFacts | null,
+): HandedSql {
+  const isGiven = given && expressionSql(given, joins, binds);
+  const undecided = given && errorSql(given, joins, binds);
+  const worked =
+    value.kind === 'text'
+      ? textSql(value.parts, target.type, joins, binds)
+      : workedSql(inRun(value.value, facts), joins, binds);
+  const places = placesOf(target.type);
+  const isText = target.type.kind === 'text' || target.type.kind === 'longText';
+  const written = isText
+    ? `NULLIF(${worked.sql}, '')`
+    : places === null
+      ? worked.sql
+      : `round((${worked.sql})::numeric, ${places})`;
+  const outOfRange = outOfRangeSql({ target, map: null }, written);
+  const failing = [
+    ...(worked.error ? [worked.error] : []),
+    ...(outOfRange === 'false' ? [] : [`CASE WHEN ${outOfRange} THEN 'out_of_range' END`]),
+  ];
+  const own = failing.length > 0 ? `COALESCE(${failing.join(', ')})` : null;
+  const ownWhereGiven = own && isGiven ? `CASE WHEN ${isGiven} THEN ${own} END` : own;
+  const errors = [undecided, ownWhereGiven].filter((error) => error !== null);
+  const error = errors.length > 0 ? `COALESCE(${errors.join(', ')})` : null;
+  // What doesn't fit its column must not raise.
+  const conditions = [...(isGiven ? [isGiven] : []), ...(error ? [`${error} IS NULL`] : [])];
+  const sql = conditions.length > 0 ? `CASE WHEN ${conditions.join(' AND ')} THEN ${written} END` : written;
+  return { value: `(${sql})::${columnType(target.type, places ?? 0)}`, error, isGiven };
+}
+
+const workedSql = (node: Typed, joins: RouteJoins, binds: ValuePlaces) => ({
+  sql: expressionSql(node, joins, binds),
+  error: errorSql(node, joins, binds),
+});
+
+function textSql(
+  parts: Extract<HandedValue, { kind: 'text' }>['parts'],
+  into: ValueType,
+  joins: RouteJoins,
+  binds: ValuePlaces,
+) {
+  const failing: string[] = [];
+  const pieces = parts.map((part) => {
+    if (typeof part === 'string') return binds.add(part, 'text');
+    const error = joins.error(part);
+    if (error) failing.push(error);
+    return `COALESCE(${wordsSql(part.type, joins.read(part), binds)}, '')`;
+  });
+  const most = into.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
+  return {
+    sql: pieces.length > 0 ? `left(${pieces.join(' || ')}, ${most})` : `''`,
+    error: failing.length > 0 ? `CASE WHEN ${failing.join(' OR ')} THEN 'input_has_problem' END` : null,
+  };
+}
+
+const IN_WORDS: readonly ValueType['kind'][] = [
+  'text',
+  'longText',
+  'choice',
+  'yesNo',
+  'serial',
+  'number',
+  'rating',
+  'date',
+];
+
+const isInWords = ({ kind }: ValueType): boolean => IN_WORDS.includes(kind);
+
+/** A value for people, as `displayValue` has it; NULL for an empty one. */
+function wordsSql(type: ValueType, sql: string, binds: ValuePlaces): string {
+  switch (type.kind) {
+    case 'yesNo':
+      return `(CASE WHEN ${sql} THEN 'yes' WHEN NOT ${sql} THEN 'no' END)`;
+    case 'choice': {
+      const keys = binds.add(
+        type.options.map(({ key }) => key),
+        'text[]',
+      );
+      const names = binds.add(
+        type.options.map(({ name }) => name),
+        'text[]',
+      );
+      return `COALESCE((${names})[array_position(${keys}, ${sql})], ${sql})`;
+    }
+    case 'serial':
+      return `(${binds.add(type.prefix, 'text')} || lpad(${sql}::text, GREATEST(${type.digits}, length(${sql}::text)), '0'))`;
+    case 'date':
+      return `to_char(${sql}, 'FMDD Mon YYYY')`;
+    case 'rating':
+      return `${sql}::text`;
+    case 'number': {
+      const digits = `to_char(${sql}, 'FM999,999,999,999,999,999,999,999,999,990${type.scale > 0 ? `.${'0'.repeat(type.scale)}` : ''}')`;
+      return type.unit ? `(${digits} || ${binds.add(` ${type.unit}`, 'text')})` : digits;
+    }
+    default:
+      return sql;
+  }
+}

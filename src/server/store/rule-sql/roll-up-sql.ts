@@ -1,0 +1,467 @@
+import {
+  aggregateEntry,
+  type CompiledRollUp,
+  type CompiledRule,
+  type CompiledSource,
+  isAccumulated,
+  isAlone,
+  isKeptByDifference,
+  isKeptByLeader,
+  leadingSide,
+  isReacting,
+  oneLink,
+} from '@/core/rules';
+import { placesOf, unreachable } from '@/core/values';
+import { expressionSql, filterSql, rankedSql, rankSql } from './expression-sql';
+import { formulaSql } from './formula-sql';
+import { mapSql, reactionSql } from './map-sql';
+import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
+import { membersSql, RouteJoins } from './route-joins';
+import { errorSql } from './error-sql';
+import { quotientSql } from './value-sql';
+import {
+  bindType,
+  columnOf,
+  columnType,
+  keptColumns,
+  tableOf,
+  type ValuePlaces,
+} from '@/server/store/sql/sql';
+import { toColumn } from '@/server/store/sql/columns';
+
+/**
+ * A query that works rules out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
+ * `after0`, `after_error0`, and where it is kept by difference `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules
+ * over one link go over the children in one grouped pass; a rule over anything else stands alone. OFFSET 0 keeps PostgreSQL from working a result out again
+ * wherever it is named: a fifth of the time where nothing differs. The same meaning as `standingOf` and `bringTogether`.
+ */
+export function rollUpSql(query: RollUpQuery): string {
+  const { schema, targets } = query;
+  const [first] = query.rules;
+  if (isAlone(first!)) return formulaSql(query, first);
+  const rules = rollUpsIn(query);
+  const { type } = first!.writes;
+  const own = new RouteJoins({ ...query, from: type, alias: 'p' });
+  const parts = rules.map((rule, at) => partOf(query, own, rule, at));
+  const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
+  const grouped = rules.every(oneLink) ? groupedSql(query) : broughtSql(query, rules[0]!);
+  return `
+    SELECT o.id, o.created_run, ${each((part) => part.last)}
+    FROM (
+      SELECT r.*, ${each((part) => part.middle)}
+      FROM (
+        SELECT p.id, p.created_run, ${each((part) => part.first)}
+        FROM ${tableOf(schema.schema, type)} p
+        LEFT JOIN (${grouped}) g ON g.parent = p.id ${own.sql()}
+        WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
+        OFFSET 0
+      ) r
+    ) o`;
+}
+
+/** The rules of a query, which are of one kind. */
+const rollUpsIn = ({ rules }: RollUpQuery): CompiledRollUp[] =>
+  rules.flatMap((rule) => (rule.kind === 'rollUp' ? [rule] : []));
+
+interface Part {
+  readonly rule: CompiledRollUp;
+  readonly at: number;
+  readonly first: string;
+  readonly middle: string;
+  readonly last: string;
+}
+
+function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at: number): Part {
+  const { binds, withKept = false, withLeader = false } = query;
+  const { field } = rule.writes;
+  const whenNone = binds.add(toColumn(rule.target.type, rule.whenNone), bindType(rule.target.type));
+  const beside = keptColumns(field);
+  const hasKept = withKept && isKeptByDifference(rule);
+  const gathered = gatheredOf(joins, rule, at);
+  const isLed = isKeptByLeader(rule);
+  const led = [
+    ...(isLed && withKept ? [[`p.${beside.leader}`, 'was_leader']] : []),
+    ...(isLed && withLeader ? [[`CASE WHEN ${gathered.errors} = 0 THEN g.leader${at} END`, 'leader']] : []),
+  ];
+  const { result, there, failed } = resultOf(joins, rule, gathered);
+  const reaction = isReacting(rule) ? reactionSql({ query, joins, rule, at, whenNone }) : null;
+  const middle = [
+    `r.there${at} AND COALESCE(${outOfRangeSql(rule, `r.result${at}`)}, false) AS out_of_range${at}`,
+    ...(reaction ? [reaction.middle] : []),
+  ];
+  const mapped = rule.map && !reaction ? mapSql(rule, rule.map, `o.result${at}`, binds) : `o.result${at}`;
+  // Where a pilot claims nothing what stands there stands, but for an error of its own.
+  const claims = rule.claims ? filterSql(rule.claims, joins, binds) : null;
+  const elsewhere = claims ? `WHEN o.claimed${at} IS NOT TRUE THEN o.before${at} ` : '';
+  const unfailing = claims ? `WHEN o.claimed${at} IS NOT TRUE THEN NULL ` : '';
+  const kept = [
+    `(CASE ${elsewhere}WHEN o.failed${at} OR o.out_of_range${at} THEN NULL WHEN NOT o.there${at} THEN ${whenNone} ELSE ${mapped} END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after${at}`,
+    `CASE ${unfailing}WHEN o.failed${at} THEN 'input_has_problem' WHEN o.out_of_range${at} THEN 'out_of_range' END AS after_error${at}`,
+  ];
+  const first = [
+    `p.${columnOf(field)} AS before${at}`,
+    `p.problems ->> ${binds.add(field, 'text')} AS before_error${at}`,
+    ...[`${result} AS result${at}`, `${there} AS there${at}`, `${failed} AS failed${at}`],
+    ...(claims ? [`${claims} AS claimed${at}`] : []),
+    ...(hasKept
+      ? [
+          `${gathered.count} AS count${at}`,
+          `${gathered.brought} AS sum${at}`,
+          `${gathered.errors} AS errors${at}`,
+          `p.${beside.count} AS was_count${at}`,
+          `p.${beside.sum} AS was_sum${at}`,
+          `p.${beside.errors} AS was_errors${at}`,
+        ]
+      : []),
+    ...led.map(([sql, name]) => `${sql} AS ${name}${at}`),
+    ...(reaction ? [reaction.first] : []),
+  ];
+  const last = [
+    `o.before${at}`,
+    `o.before_error${at}`,
+    ...(reaction ? reaction.last : kept),
+    ...(hasKept
+      ? ['count', 'sum', 'errors', 'was_count', 'was_sum', 'was_errors'].map((name) => `o.${name}${at}`)
+      : []),
+    ...led.map(([, name]) => `o.${name}${at}`),
+  ];
+  return { rule, at, first: first.join(', '), middle: middle.join(', '), last: last.join(', ') };
+}
+
+/** What a rule's members come to, with what the record itself adds. */
+interface Brought {
+  readonly count: string;
+  readonly errors: string;
+  /** An amount that is kept by difference is 0 where nothing counts. */
+  readonly brought: string;
+}
+
+function gatheredOf(joins: RouteJoins, rule: CompiledRollUp, at: number): Brought {
+  const brought = isAccumulated(rule) ? `COALESCE(g.brought${at}, 0)` : `g.brought${at}`;
+  // What needs its members is empty only when nothing counts: it needs no count of its own.
+  const isCounted = aggregateEntry(rule.aggregate)!.isOrdered === true || isAccumulated(rule);
+  const count = isCounted ? `COALESCE(g.count${at}, 0)` : `(g.brought${at} IS NOT NULL)::int`;
+  const plain = { count, errors: `COALESCE(g.errors${at}, 0)`, brought };
+  const { adds } = rule.own;
+  if (!adds || !oneLink(rule)) return plain;
+  const value = joins.read(adds);
+  const error = joins.error(adds) ?? 'false';
+  const given = `(CASE WHEN NOT ${error} THEN ${value} END)`;
+  return {
+    count: `(${plain.count} + (${given} IS NOT NULL)::int)`,
+    errors: `(${plain.errors} + (${error})::int)`,
+    brought: `(${brought} + COALESCE(${unitedSql(rule, given)}, 0))`,
+  };
+}
+
+/** Whether what is brought together has no more places than the target, so that there is nothing to round. */
+function isExact({ aggregate, rounding, limits, target, valueType, own }: CompiledRollUp): boolean {
+  if (aggregate === 'average' || rounding || limits) return false;
+  const places = placesOf(target.type) ?? 0;
+  return [valueType, own.adds?.type].every((type) => !type || (placesOf(type) ?? 0) <= places);
+}
+
+/** The result rounded, whether there is one, and whether an error stands in its place. */
+function resultOf(
+  joins: RouteJoins,
+  rule: CompiledRollUp,
+  gathered: Brought,
+): { readonly result: string; readonly there: string; readonly failed: string } {
+  const { standsIn, whenNone } = rule.own;
+  const counted = `(${gathered.count} > 0)`;
+  let result = roundedSql(rule, resultSql(rule, gathered), rule.rounding, isExact(rule));
+  let there = counted;
+  let failed = `(${gathered.errors} > 0)`;
+  if (whenNone) {
+    const value = joins.read(whenNone);
+    result = `(CASE WHEN ${counted} THEN ${result} ELSE ${roundedSql(rule, value, null)} END)`;
+    there = `(${counted} OR ${value} IS NOT NULL)`;
+    const error = joins.error(whenNone);
+    if (error) failed = `(${failed} OR (NOT ${counted} AND ${error}))`;
+  }
+  if (standsIn) {
+    const value = joins.read(standsIn);
+    result = `(CASE WHEN ${value} IS NOT NULL THEN ${roundedSql(rule, value, rule.rounding)} ELSE ${result} END)`;
+    there = `(${value} IS NOT NULL OR ${there})`;
+    failed = `(${value} IS NULL AND ${failed})`;
+    const error = joins.error(standsIn);
+    if (error) failed = `(${error} OR ${failed})`;
+  }
+  return { result, there, failed };
+}
+
+/** The condition on `rollUpSql` under which what stands there isn't what the rule at this position gives. */
+export const differsSql = (at: number): string =>
+  `(after${at} IS DISTINCT FROM before${at} OR after_error${at} IS DISTINCT FROM before_error${at})`;
+
+/** The condition under which what is kept beside the value isn't what it is now; `null` where nothing is. */
+export function keptDiffersSql(rule: CompiledRule, at: number, withLeader = false): string | null {
+  if (isReacting(rule)) return `(was_row${at} IS DISTINCT FROM row${at})`;
+  if (isKeptByDifference(rule)) return sumsDifferSql(at);
+  // Who leads isn't worked out for many: what was known is forgotten.
+  if (isKeptByLeader(rule))
+    return withLeader ? `(was_leader${at} IS DISTINCT FROM leader${at})` : `(was_leader${at} IS NOT NULL)`;
+  return null;
+}
+
+const sumsDifferSql = (at: number): string =>
+  `(was_count${at} IS DISTINCT FROM count${at} OR was_sum${at} IS DISTINCT FROM sum${at} OR was_errors${at} IS DISTINCT FROM errors${at})`;
+
+/** Rules over the same link: one pass over its children. */
+function groupedSql(query: RollUpQuery): string {
+  const { schema, targets } = query;
+  const rules = rollUpsIn(query);
+  const link = oneLink(rules[0]!)!;
+  const joins = new RouteJoins({ ...query, from: link.type, alias: 'c' });
+  const tested = rules.map((rule, at) => testedSql(query, joins, rule, at));
+  const column = `c.${columnOf(link.link)}`;
+  const wanted = tested.every(({ wanted: one }) => one !== 'true')
+    ? `AND (${tested.map(({ wanted: one }) => one).join(' OR ')})`
+    : '';
+  return `
+    SELECT ${column} AS parent, ${tested.map(({ columns }) => columns).join(', ')}
+    FROM ${tableOf(schema.schema, link.type)} c ${joins.sql()}
+    WHERE c.deleted_run IS NULL AND ${targets ? `${column} = ANY(${targets})` : `${column} IS NOT NULL`} ${wanted}
+    GROUP BY ${column}`;
+}
+
+/** A rule of several routes, over several links or a bridge: what each member gives, one under the other, then together. */
+function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
+  const { rules, binds, targets } = query;
+  if (rules.length !== 1) throw new RangeError('A rule over more than one link is worked out alone');
+  const branches = rule.sources.map((source) => branchSql(query, rule, source));
+  if (rule.own.adds) branches.push(ownBranchSql(query, rule));
+  const only = ' FILTER (WHERE NOT m.error)';
+  const isCount = rule.aggregate === 'count' && !rule.recursion;
+  const member: InOrder = {
+    ...{ value: 'm.value', id: 'm.member', source: 'm.source' },
+    keys: rule.sources[0]!.order.map((_, at) => `m.key${at}`),
+  };
+  const brought = isCount ? 'NULL::numeric' : aggregateSql(rule, member, only, binds);
+  return `
+    SELECT m.parent,
+      ${countSql(rule, 'm.value', only)} AS count0,
+      count(*) FILTER (WHERE m.error) AS errors0, ${brought} AS brought0
+    FROM (${branches.join(' UNION ALL ')}) m ${targets ? `WHERE m.parent = ANY(${targets})` : ''} GROUP BY m.parent`;
+}
+
+/** How many members count, of rules that can't tell by what they come to. */
+function countSql(rule: CompiledRollUp, value: string, only: string): string {
+  if (aggregateEntry(rule.aggregate)!.isOrdered) return `count(*)${only}`;
+  return isAccumulated(rule) ? `count(${value})${only}` : 'NULL::int';
+}
+
+/** The SQL of what a member gives, and of its place in the order. */
+interface InOrder {
+  readonly value: string;
+  readonly keys: readonly string[];
+  readonly id: string;
+  /** Which of the rule's sources it comes from. */
+  readonly source: string;
+}
+
+/** By what members are put in order, and in the end by their ids. */
+function orderSql(rule: CompiledRollUp, { keys, id, source }: InOrder, way: string, nulls: string): string[] {
+  const { order } = rule.sources[0]!;
+  const byKeys = keys.map(
+    (key, at) => `${key}${order[at]!.type.kind === 'text' ? ' COLLATE "C"' : ''} ${way} NULLS ${nulls}`,
+  );
+  return [...byKeys, `${id} ${way}`, ...(rule.sources.length > 1 ? [`${source} ${way}`] : [])];
+}
+
+/** The value of the member that leads: the core's order (`leads`). */
+function leadingSql(rule: CompiledRollUp, member: InOrder, only: string): string {
+  const [way, nulls] = rule.aggregate === 'first' ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
+  return `(array_agg(${member.value} ORDER BY ${orderSql(rule, member, way, nulls).join(', ')})${only})[1]`;
+}
+
+/** The id of the child that leads among those that count: the core's `leaderOf`. */
+function leaderSql(rule: CompiledRollUp, member: InOrder, counting: string, binds: ValuePlaces): string {
+  const { value, keys, id } = member;
+  const [way, nulls] = leadingSide(rule) < 0 ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
+  const byValue = () => (rule.valueType!.kind === 'choice' ? rankSql(rule.valueType!, value, binds) : value);
+  const isOrdered = keys.length > 0;
+  const order = isOrdered ? orderSql(rule, member, way, nulls) : [`${byValue()} ${way}`, `${id} ${way}`];
+  const wanted = isOrdered ? counting : bothSql(counting, `${value} IS NOT NULL`);
+  return `(array_agg(${id} ORDER BY ${order.join(', ')}) FILTER (WHERE ${wanted}))[1]`;
+}
+
+/** Texts one after the other: the core's order and words (`joinedFrom`). */
+function joinedSql(rule: CompiledRollUp, member: InOrder, only: string, binds: ValuePlaces): string {
+  const { separator, isDistinct, most } = rule.definition.joining!;
+  const text = `${member.value} COLLATE "C"`;
+  const inOrder = orderSql(rule, member, 'ASC', 'FIRST');
+  const all = isDistinct
+    ? `array_agg(DISTINCT ${text} ORDER BY ${text})${only}`
+    : `array_agg(${member.value} ORDER BY ${[...(member.keys.length > 0 ? [] : [text]), ...inOrder].join(', ')})${only}`;
+  const between = binds.add(separator, 'text');
+  if (!most) return `array_to_string(${all}, ${between})`;
+  const more = `cardinality(${all}) - ${most}`;
+  return `(array_to_string((${all})[1:${most}], ${between}) || CASE WHEN ${more} > 0 THEN ' and ' || (${more})::text || ' more' ELSE '' END)`;
+}
+
+/** A value as one type for all sources of a rule. */
+function unitedSql({ valueType }: CompiledRollUp, sql: string): string {
+  return valueType === null || placesOf(valueType) !== null ? `(${sql})::numeric` : sql;
+}
+
+/** What the members of one source give to which target, and whether they are in error; over a bridge each end once. */
+function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSource): string {
+  const { targets } = query;
+  const joins = new RouteJoins({ ...query, from: source.type, alias: 'c' });
+  const { counting, inError, value, keys } = givenSql(query, joins, rule, source);
+  const given = unitedSql(rule, value ?? '1');
+  const end = source.once ? joins.read(source.once) : null;
+  const { from, parent } = membersSql(query.schema, source.route);
+  // An error counts whatever the value; what has no value gives nothing, but has its place in an order.
+  const { isOrdered } = aggregateEntry(rule.aggregate)!;
+  const some = value && !isOrdered ? bothSql(counting, `${value} IS NOT NULL`) : counting;
+  const wanted = inError === 'false' ? some : `(${inError} OR ${some})`;
+  const isPlaced = isOrdered || rule.aggregate === 'joined';
+  return `SELECT ${end ? `DISTINCT ${end} AS far_end,` : farEnd(rule)} ${parent} AS parent,
+      CASE WHEN ${inError} THEN NULL ELSE ${given} END AS value, ${inError} AS error${keys.map((key, at) => `, ${key} AS key${at}`).join('')}${isPlaced ? `, ${end ?? 'c.id'} AS member, ${rule.sources.indexOf(source)} AS source` : ''}
+    FROM ${from} ${joins.sql()}
+    WHERE c.deleted_run IS NULL AND ${parent} ${targets ? `= ANY(${targets})` : 'IS NOT NULL'}${end ? ` AND ${end} IS NOT NULL` : ''} AND ${wanted}`;
+}
+
+const bothSql = (one: string, other: string): string =>
+  one === 'true' ? other : other === 'true' ? one : `(${one} AND ${other})`;
+
+/** The column of a bridge's far end, where another source of the rule has one. */
+const farEnd = ({ sources }: CompiledRollUp): string =>
+  sources.some(({ once }) => once !== null) ? 'NULL::uuid AS far_end,' : '';
+
+/** What the record itself adds. */
+function ownBranchSql(query: RollUpQuery, rule: CompiledRollUp): string {
+  const { type } = rule.writes;
+  const joins = new RouteJoins({ ...query, from: type, alias: 'c' });
+  const value = joins.read(rule.own.adds!);
+  const error = joins.error(rule.own.adds!) ?? 'false';
+  return `SELECT ${farEnd(rule)} c.id AS parent,
+      CASE WHEN ${error} THEN NULL ELSE ${unitedSql(rule, value)} END AS value, ${error} AS error
+    FROM ${tableOf(query.schema.schema, type)} c ${joins.sql()}
+    WHERE c.deleted_run IS NULL AND (${value} IS NOT NULL OR ${error}) ${query.targets ? `AND c.id = ANY(${query.targets})` : ''}`;
+}
+
+interface Given {
+  /** The condition under which a member counts: it isn't in error, and where members are put in order it has its place. */
+  readonly counting: string;
+  readonly inError: string;
+  /** NULL where records are counted. */
+  readonly value: string | null;
+  readonly keys: readonly string[];
+  readonly condition: string;
+  readonly isUnsure: boolean;
+}
+
+/** What a member of a source gives, and whether it does. */
+function givenSql(
+  { binds }: RollUpQuery,
+  joins: RouteJoins,
+  rule: CompiledRollUp,
+  source: CompiledSource,
+): Given {
+  const isLed = aggregateEntry(rule.aggregate)!.isOrdered === true;
+  const value = source.value ? expressionSql(source.value, joins, binds) : null;
+  const condition = source.condition ? expressionSql(source.condition, joins, binds) : 'true';
+  const undecided = source.condition ? errorSql(source.condition, joins, binds) : null;
+  const valueError = source.value ? errorSql(source.value, joins, binds) : null;
+  const isUndecided = undecided && `(${undecided} IS NOT NULL)`;
+  const sure = isUndecided ? `(${condition} AND NOT ${isUndecided})` : condition;
+  const keys = source.order.map((field) =>
+    field.type.kind === 'choice' ? rankSql(field.type, joins.read(field), binds) : joins.read(field),
+  );
+  const failing = [
+    ...(valueError ? [`${valueError} IS NOT NULL`] : []),
+    ...source.order.flatMap((field) => joins.error(field) ?? []),
+  ];
+  const errors = [
+    ...(isUndecided ? [isUndecided] : []),
+    ...(failing.length > 0 ? [`(${sure} AND (${failing.join(' OR ')}))`] : []),
+  ];
+  const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
+  const placed = keys.length > 0 ? `${keys[0]} IS NOT NULL` : 'true';
+  const counting = bothSql(sure, isLed ? placed : 'true');
+  return { counting, inError, value, keys, condition, isUnsure: undecided !== null };
+}
+
+/** What one rule takes from the children: how many count, what they come to, how many are in error. */
+function testedSql(
+  query: RollUpQuery,
+  joins: RouteJoins,
+  rule: CompiledRollUp,
+  at: number,
+): { columns: string; wanted: string } {
+  const { binds, rules } = query;
+  const { counting, inError, value, keys, condition, isUnsure } = givenSql(
+    query,
+    joins,
+    rule,
+    rule.sources[0]!,
+  );
+  const isPlaced = keys.length > 0 || rule.aggregate === 'joined';
+  // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
+  const isFiltered = counting !== 'true' && (rules.length > 1 || isUnsure || isPlaced);
+  const sure = isPlaced && inError !== 'false' ? bothSql(counting, `NOT ${inError}`) : counting;
+  const some = rule.aggregate === 'joined' ? bothSql(sure, `${value} IS NOT NULL`) : sure;
+  const only = isFiltered || some !== counting ? ` FILTER (WHERE ${some})` : '';
+  const member = { value: value ?? '1', keys, id: 'c.id', source: '0' };
+  const brought = value
+    ? aggregateSql(rule, member, only, binds)
+    : rule.recursion
+      ? `count(*)${only}`
+      : 'NULL::numeric';
+  const columns = [
+    `${countSql(rule, value ?? '*', only)} AS count${at}`,
+    `${inError === 'false' ? '0' : `count(*) FILTER (WHERE ${inError})`} AS errors${at}`,
+    `${brought} AS brought${at}`,
+    ...(query.withLeader && isKeptByLeader(rule)
+      ? [`${leaderSql(rule, member, some, binds)} AS leader${at}`]
+      : []),
+  ];
+  return { columns: columns.join(', '), wanted: isUnsure ? `(${condition} OR ${inError})` : condition };
+}
+
+/** What the children that count (`only`, a FILTER) come to. NULL where none has a value. */
+function aggregateSql(rule: CompiledRollUp, member: InOrder, only: string, binds: ValuePlaces): string {
+  const { value } = member;
+  switch (rule.aggregate) {
+    case 'count':
+      return rule.recursion ? `sum(${value})${only}` : `count(${value})${only}`;
+    case 'countDistinct':
+      return `NULLIF(count(DISTINCT ${value})${only}, 0)`;
+    case 'sum':
+    case 'average':
+      return `sum(${value})${only}`;
+    case 'minimum':
+      return `min(${value})${only}`;
+    case 'maximum':
+      return `max(${value})${only}`;
+    case 'range':
+      return `(max(${value})${only} - min(${value})${only})`;
+    case 'all':
+      return `bool_and(${value})${only}`;
+    case 'any':
+      return `bool_or(${value})${only}`;
+    case 'none':
+      return `(NOT bool_or(${value})${only})`;
+    case 'first':
+    case 'last':
+      return leadingSql(rule, member, only);
+    case 'joined':
+      return joinedSql(rule, member, only, binds);
+    case 'best':
+    case 'worst':
+      return rankedSql(rule.valueType!, value, rule.aggregate === 'best' ? 'min' : 'max', binds, only);
+    default:
+      return unreachable(rule.aggregate);
+  }
+}
+
+/** The result before rounding. The average is the core's whole-number formula (`divide`), term by term. */
+function resultSql(rule: CompiledRollUp, { count, brought }: Brought): string {
+  if (rule.aggregate === 'count') return `${rule.recursion ? brought : count}::numeric`;
+  if (rule.aggregate === 'countDistinct') return `${brought}::numeric`;
+  if (rule.aggregate !== 'average') return brought;
+  return quotientSql(brought, `${count}::numeric`);
+}

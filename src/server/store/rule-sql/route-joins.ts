@@ -1,0 +1,149 @@
+import {
+  RATE_DAYS,
+  RECORD_ITSELF,
+  type TypedExchange,
+  type TypedField,
+  type TypedGather,
+} from '@/core/expression';
+import { follow, type StepDown } from '@/core/model';
+import { errorSql } from './error-sql';
+import { expressionSql, rankedSql } from './expression-sql';
+import type { Gathered, Reads } from './sql-reader';
+import { gatheredSql } from './value-sql';
+import { columnOf, type Schema, tableOf, type ValuePlaces } from '@/server/store/sql/sql';
+
+export interface RouteInput {
+  /** Stands before the names of joined tables, so that those of a query within another are told apart. */
+  readonly prefix?: string;
+  readonly schema: Schema;
+  /** The type of the records at hand, and their alias in the statement. */
+  readonly from: string;
+  readonly alias: string;
+  readonly binds: ValuePlaces;
+  /** Fields that rules keep: they may be in error. */
+  readonly isKept: (type: string, field: string) => boolean;
+  /** Names of earlier queries of the same statement that give a field another value: `exhibition.artefactCount` → `r1`. */
+  readonly instead?: ReadonlyMap<string, string>;
+}
+
+/** The tables that are read besides the records at hand: records up the routes, those beneath, and values given instead. */
+export class RouteJoins implements Reads {
+  readonly #joins = new Map<string, string>();
+  readonly #gathered = new Map<TypedGather, Gathered>();
+
+  constructor(private readonly input: RouteInput) {}
+
+  sql(): string {
+    return [...this.#joins.values()].join('\n');
+  }
+
+  /** The SQL of a field's value. */
+  read(field: TypedField): string {
+    const alias = this.alias(field.route);
+    if (field.field === RECORD_ITSELF) return `${alias}.id`;
+    const instead = this.input.instead?.get(`${field.owner}.${field.field}`);
+    return instead ? `${this.insteadOf(alias, instead)}.after0` : `${alias}.${columnOf(field.field)}`;
+  }
+
+  /** The SQL of whether a field is in error, or null when no rule keeps it. */
+  error(field: TypedField): string | null {
+    if (!this.input.isKept(field.owner, field.field)) return null;
+    const alias = this.alias(field.route);
+    const instead = this.input.instead?.get(`${field.owner}.${field.field}`);
+    if (instead) return `(${this.insteadOf(alias, instead)}.after_error0 IS NOT NULL)`;
+    return `(${alias}.problems ->> ${this.input.binds.add(field.field, 'text')} IS NOT NULL)`;
+  }
+
+  /** What records beneath come to, as a query within the statement. */
+  gather(node: TypedGather): Gathered {
+    const known = this.#gathered.get(node);
+    if (known) return known;
+    const { schema, binds } = this.input;
+    const prefix = `${this.input.prefix ?? ''}g${this.#gathered.size}_`;
+    const { from, parent, alias } = membersSql(schema, node.down, prefix);
+    const inner = new RouteJoins({ ...this.input, from: node.member, alias, prefix });
+    const condition = node.condition ? expressionSql(node.condition, inner, binds) : 'true';
+    const value = node.value ? expressionSql(node.value, inner, binds) : null;
+    const failing = [
+      ...(node.condition ? [errorSql(node.condition, inner, binds)] : []),
+      ...(node.value
+        ? [errorSql(node.value, inner, binds)].map(
+            (error) => error && `(CASE WHEN ${condition} THEN ${error} END)`,
+          )
+        : []),
+    ].filter((error) => error !== null);
+    const ranked = (sql: string, end: 'min' | 'max') => rankedSql(node.value!.type, sql, end, binds);
+    const made = gatheredSql(node, value, ranked);
+    const near = this.alias(node.up);
+    const of = `FROM ${from} ${inner.sql()} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ${near}.id`;
+    const isFailing = failing.map((error) => `(${error} IS NOT NULL)`).join(' OR ');
+    const gathered: Gathered = {
+      value: `(SELECT ${made} ${of} AND ${condition})`,
+      error:
+        failing.length === 0
+          ? null
+          : `(SELECT CASE WHEN bool_or(${isFailing}) THEN 'input_has_problem' END ${of})`,
+    };
+    this.#gathered.set(node, gathered);
+    return gathered;
+  }
+
+  rate({ rates }: TypedExchange, pair: string, day: string): string {
+    const column = (field: TypedField) => `x.${columnOf(field.field)}`;
+    return `(SELECT ${column(rates.rate)} FROM ${tableOf(this.input.schema.schema, rates.type)} x
+      WHERE x.deleted_run IS NULL AND ${column(rates.pair)} = ${pair} AND ${column(rates.day)} <= ${day}
+        AND ${column(rates.day)} >= ${day} - ${RATE_DAYS} AND ${column(rates.rate)} IS NOT NULL
+      ORDER BY ${column(rates.day)} DESC, x.id DESC LIMIT 1)`;
+  }
+
+  private alias(route: readonly string[]): string {
+    if (route.length === 0) return this.input.alias;
+    const near = this.alias(route.slice(0, -1));
+    const key = `route ${route.join('.')}`;
+    const name = `${this.input.prefix ?? ''}u${this.indexOf(key)}`;
+    const { schema, from } = this.input;
+    if (!this.#joins.has(key)) {
+      const type = follow(schema.model, from, route)!;
+      const join = `LEFT JOIN ${tableOf(schema.schema, type)} ${name} ON ${name}.id = ${near}.${columnOf(route.at(-1)!)} AND ${name}.deleted_run IS NULL`;
+      this.#joins.set(key, join);
+    }
+    return name;
+  }
+
+  private insteadOf(alias: string, instead: string): string {
+    const key = `instead ${alias} ${instead}`;
+    const name = `${this.input.prefix ?? ''}i${this.indexOf(key)}`;
+    if (!this.#joins.has(key))
+      this.#joins.set(key, `LEFT JOIN ${instead} ${name} ON ${name}.id = ${alias}.id`);
+    return name;
+  }
+
+  private indexOf(key: string): number {
+    const index = [...this.#joins.keys()].indexOf(key);
+    return index < 0 ? this.#joins.size : index;
+  }
+}
+
+/**
+ * The lowest records of a way down as a FROM, joined with those between (none of these in the bin); their alias, and the SQL of the
+ * record at the top that each belongs to.
+ */
+export function membersSql(
+  schema: Schema,
+  route: readonly StepDown[],
+  prefix = '',
+): { readonly from: string; readonly parent: string; readonly alias: string } {
+  const [lowest, ...above] = [...route].reverse();
+  const alias = `${prefix}c`;
+  let at = alias;
+  let { link } = lowest!;
+  const joins = above.map((step, index) => {
+    const name = `${prefix}m${index}`;
+    const join = `JOIN ${tableOf(schema.schema, step.type)} ${name} ON ${name}.id = ${at}.${columnOf(link)} AND ${name}.deleted_run IS NULL`;
+    at = name;
+    ({ link } = step);
+    return join;
+  });
+  const from = `${tableOf(schema.schema, lowest!.type)} ${alias} ${joins.join(' ')}`;
+  return { from, parent: `${at}.${columnOf(link)}`, alias };
+}

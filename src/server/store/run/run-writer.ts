@@ -1,0 +1,483 @@
+import {
+  type CellRef,
+  type Change,
+  type KeptAccumulator,
+  type KeptLeader,
+  type KeptRow,
+  type Later,
+  type Proposed,
+  recordKey,
+  type RecordRef,
+  type Row,
+  type Withdrawn,
+  type Write,
+} from '@/core/engine';
+import { fieldIn } from '@/core/model';
+import { isKeptByDifference } from '@/core/rules';
+import { toWire } from '@/core/values';
+import { rulesById } from '@/core/plan';
+import { type Transaction } from 'sequelize';
+import { laterSql } from './deferred-targets';
+import { madeSql, proposalsSql } from './created-records';
+import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from '@/server/store/sql/sql';
+import { fieldColumnType, toColumn } from '@/server/store/sql/columns';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
+
+/** What a run is, for its row and the ledger. */
+export interface RunInfo {
+  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day' | 'pace';
+  /** Who started it; `null` for the program itself. */
+  readonly person: string | null;
+  readonly ruleVersion?: string;
+  readonly note?: string;
+  /** When: an instant; left out, as it is written. */
+  readonly at?: string;
+}
+
+/** Adds the row of a run and answers its number. */
+export async function insertRun(transaction: Transaction, schema: string, info: RunInfo): Promise<string> {
+  const binds = new Binds();
+  const [row] = await run<{ id: string }>(transaction, insertRunSql(schema, info, binds), binds.values);
+  return row!.id;
+}
+
+const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
+  `INSERT INTO ${quote(schema)}._run (kind, person, rule_version, note, at)
+    VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()))
+    RETURNING id::text`;
+
+/** All that a run does to one record. */
+interface Pending extends RecordRef {
+  kind: Write['kind'];
+  /** A person changed it, so its version is raised. */
+  isEdited: boolean;
+  /** Something of it changed; otherwise only what is kept beside its values. */
+  isChanged: boolean;
+  deletedWith: string | null;
+  /** Columns with their SQL types. */
+  readonly columns: Map<string, string>;
+  readonly values: Record<string, unknown>;
+}
+
+/**
+ * Writes what a run changes. Records, problems and the ledger go in one statement; each kind of row is bound as one JSON
+ * document, decimals as digits, so that the text of the statement depends on what is written, not on how many.
+ */
+export class RunWriter {
+  #run: string | null;
+  #pending = new Map<string, Pending>();
+  #written = 0;
+  readonly #writes: Write[] = [];
+  #later: readonly Later[] = [];
+  #proposals: readonly Proposed[] = [];
+  #withdrawn: readonly Withdrawn[] = [];
+  #isMerged: boolean;
+
+  constructor(
+    private readonly workspace: LoadedWorkspace,
+    private readonly transaction: Transaction,
+    private readonly info: RunInfo,
+    /** A record as it stands with all that was added. */
+    private readonly rowOf: (ref: RecordRef) => Row,
+    /** Goes on with a run that is written already; records that it made (by `recordKey`) aren't copied into the ledger. */
+    private readonly going: { readonly run: string; readonly made: ReadonlySet<string> } | null = null,
+  ) {
+    this.#run = going?.run ?? null;
+    this.#isMerged = going !== null;
+  }
+
+  add(writes: readonly Write[]): void {
+    for (const write of writes) {
+      this.#writes.push(write);
+      const pending = this.pendingOf(write);
+      for (const change of write.changes) this.putValue(pending, change);
+      for (const kept of write.accumulators ?? []) this.putKept(pending, kept);
+      for (const kept of write.rows ?? []) putRow(pending, kept);
+      for (const kept of write.leaders ?? []) putLeader(pending, kept);
+      if (write.changes.some(({ error, errorBefore }) => error !== null || errorBefore !== null))
+        this.putProblems(pending);
+      pending.isEdited ||= write.wave === 0;
+      pending.isChanged ||= write.changes.length + write.events.length > 0;
+    }
+  }
+
+  /** What the run leaves for rules of slower paces; written with its last statement. */
+  leave(later: readonly Later[]): void {
+    this.#later = later;
+  }
+
+  /** What the run proposes, and what is open no more; written with its last statement. */
+  propose(proposals: readonly Proposed[], withdrawn: readonly Withdrawn[]): void {
+    this.#proposals = proposals;
+    this.#withdrawn = withdrawn;
+  }
+
+  /** Records of a type that have changes which the database hasn't seen. */
+  pendingIds(type: string): string[] {
+    return [...this.#pending.values()].filter((entry) => entry.type === type).map(({ id }) => id);
+  }
+
+  private pendingOf(write: Write): Pending {
+    const key = recordKey(write);
+    const known = this.#pending.get(key);
+    const { type, id, kind, deletedWith } = write;
+    const goneWith = deletedWith && deletedWith.id !== id ? deletedWith.id : null;
+    if (known) {
+      // What was edited may go into the bin, or come out of it, by a rule in the same run.
+      if (kind === 'delete' || kind === 'restore') Object.assign(known, { kind, deletedWith: goneWith });
+      return known;
+    }
+    // Written out, so that all keep one shape.
+    const made: Pending = {
+      type,
+      id,
+      kind,
+      isEdited: false,
+      isChanged: false,
+      deletedWith: goneWith,
+      columns: new Map(),
+      values: {},
+    };
+    this.#pending.set(key, made);
+    return made;
+  }
+
+  private putValue({ columns, values }: Pending, { type, field, after }: Change): void {
+    columns.set(columnOf(field), fieldColumnType(this.workspace, type, field));
+    values[snake(field)] = toColumn(fieldIn(this.workspace.model, type, field).type, after);
+  }
+
+  /** All problems of the record as it stands after the writes. */
+  private putProblems({ type, id, columns, values }: Pending): void {
+    const { errors } = this.rowOf({ type, id });
+    columns.set('problems', 'jsonb');
+    values.problems = Object.keys(errors).length > 0 ? errors : null;
+  }
+
+  /** Only rules that can be kept by difference have columns for it. */
+  private putKept({ columns, values }: Pending, { rule: id, field, accumulator }: KeptAccumulator): void {
+    const rule = this.workspace.plan.rules.find((candidate) => candidate.id === id);
+    if (!rule || !isKeptByDifference(rule)) return;
+    const name = snake(field);
+    for (const [column, type, value] of [
+      [`${name}__n`, 'integer', accumulator.count],
+      [`${name}__s`, 'numeric', accumulator.sum.toFixed()],
+      [`${name}__e`, 'integer', accumulator.errors],
+    ] as const) {
+      columns.set(quote(column), type);
+      values[column] = value;
+    }
+  }
+
+  /** Writes pending records and their problems, so that statements after it see them. */
+  flush(): Promise<void> {
+    return this.write(false);
+  }
+
+  /** Writes what is pending, and the run: what is written as a set names it. Its ledger may then have entries of the same records. */
+  async runForMany(): Promise<string> {
+    this.#isMerged = true;
+    await this.write(false);
+    this.#run ??= await insertRun(this.transaction, this.workspace.schema, this.info);
+    return this.#run;
+  }
+
+  /** Writes what is left, and the ledger. Answers the run's number, or null when nothing was written. */
+  async finish(): Promise<string | null> {
+    await this.write(true);
+    return this.#run;
+  }
+
+  private async write(isLast: boolean): Promise<void> {
+    const pending = [...this.#pending.values()].filter(
+      ({ isChanged, columns }) => isChanged || columns.size > 0,
+    );
+    this.#pending = new Map();
+    const isLeft = this.#later.length + this.#proposals.length > 0;
+    if (pending.length === 0 && !(isLast && (this.#run !== null || isLeft))) return;
+    const binds = new Binds();
+    const parts = [
+      this.runSql(binds),
+      ...grouped(pending).map((group, at) => `w${at} AS (${this.groupSql(group, binds)})`),
+      ...this.problemsSql(binds),
+      ...(isLast ? this.lastSql(binds) : []),
+    ];
+    const text = `WITH ${parts.join(',\n')} SELECT id::text FROM run`;
+    const [row] = await runHot<{ id: string }>(this.transaction, this.workspace.epoch, text, binds.values);
+    this.#run = row!.id;
+  }
+
+  private lastSql(binds: Binds): string[] {
+    const proposed = { proposals: this.#proposals, withdrawn: this.#withdrawn };
+    return [
+      ...this.ledgerSql(binds),
+      ...madeSql(this.workspace, this.#writes, binds),
+      ...proposalsSql(this.workspace, proposed, binds),
+      ...laterSql(this.workspace.schema, this.#later, binds),
+    ];
+  }
+
+  private runSql(binds: Binds): string {
+    return this.#run === null
+      ? `run AS (${insertRunSql(this.workspace.schema, this.info, binds).replace('RETURNING id::text', 'RETURNING id')})`
+      : `run AS (SELECT ${binds.add(this.#run, 'bigint')} AS id)`;
+  }
+
+  /**
+   * A record alone is bound value by value: PostgreSQL plans such a statement in a third of the time, and never by reading
+   * the whole table. Of several, the ids are bound once more, for the same reason.
+   */
+  private groupSql(group: readonly Pending[], binds: Binds): string {
+    const [first] = group as [Pending];
+    const { type, kind, columns, isEdited, isChanged } = first;
+    const names = [...columns.keys()].sort();
+    const table = tableOf(this.workspace.schema, type);
+    const bound = group.length === 1 ? boundAlone : isAlike(group) ? boundAlike : boundTogether;
+    const source = bound(group, binds);
+    if (kind === 'create') {
+      const into = ['id', ...names, 'created_run', 'changed_run'].join(', ');
+      const from = [source.id, ...names.map(source.value), 'run.id', 'run.id'].join(', ');
+      return `INSERT INTO ${table} (${into}) SELECT ${from} FROM ${[...source.from, 'run'].join(', ')}`;
+    }
+    const sets = names.map((name) => `${name} = ${source.value(name)}`);
+    if (isChanged) sets.push('changed_run = run.id');
+    if (isEdited) sets.push('version = t.version + 1');
+    if (kind === 'delete')
+      sets.push('deleted_run = run.id', `deleted_with = ${source.value('deleted_with')}`);
+    if (kind === 'restore') sets.push('deleted_run = NULL', 'deleted_with = NULL');
+    return `UPDATE ${table} t SET ${sets.join(', ')} FROM ${[...source.from, 'run'].join(', ')} WHERE t.id = ${source.id} ${source.also}`;
+  }
+
+  /** Raises and clears problems of kept values; later waves may read them. */
+  private problemsSql(binds: Binds): string[] {
+    const changes = this.#writes.slice(this.#written).flatMap((write) => write.changes);
+    this.#written = this.#writes.length;
+    const cleared = changes.filter(({ error, errorBefore }) => error === null && errorBefore !== null);
+    const raised = changes.filter(({ error }) => error !== null);
+    const table = `${quote(this.workspace.schema)}._problem`;
+    const document = (of: readonly unknown[]) => binds.add(JSON.stringify(of), 'jsonb');
+    return [
+      ...(cleared.length === 0
+        ? []
+        : [
+            `cleared AS (DELETE FROM ${table} p USING jsonb_to_recordset(${document(cleared.map(({ id, field }) => ({ id, field })))}) AS x(id uuid, field text)
+              WHERE p.record = x.id AND p.field = x.field)`,
+          ]),
+      ...(raised.length === 0
+        ? []
+        : [
+            `raised AS (INSERT INTO ${table} (type, record, field, rule, code, run)
+              SELECT x.type, x.id, x.field, x.rule, x.code, run.id
+              FROM jsonb_to_recordset(${document(raised.map(({ type, id, field, rule, error }) => ({ type, id, field, rule, code: error })))}) AS x(type text, id uuid, field text, rule uuid, code text), run
+              ON CONFLICT (record, field) DO UPDATE SET rule = excluded.rule, code = excluded.code, run = excluded.run)`,
+          ]),
+    ];
+  }
+
+  private ledgerSql(binds: Binds): string[] {
+    const made = this.going?.made;
+    const entries = ledgerEntries(this.workspace, this.#writes).filter(
+      ({ type, record }) => !made?.has(recordKey({ type, id: record })),
+    );
+    if (entries.length === 0) return [];
+    const into = `INSERT INTO ${quote(this.workspace.schema)}._ledger AS l (run, type, record, event, changes, sources)`;
+    const columns = 'type, record, event, changes, sources';
+    const source =
+      entries.length <= FEW
+        ? `(VALUES ${entries.map((entry) => entryValues(entry, binds)).join(', ')}) AS x(${columns})`
+        : entriesTogether(entries, binds);
+    return [
+      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run${this.#isMerged ? MERGED : ''})`,
+    ];
+  }
+}
+
+function putRow({ columns, values }: Pending, { field, row }: KeptRow): void {
+  columns.set(keptColumns(field).row, 'integer');
+  values[`${snake(field)}__r`] = row;
+}
+
+function putLeader({ columns, values }: Pending, { field, leader }: KeptLeader): void {
+  columns.set(keptColumns(field).leader, 'uuid');
+  values[`${snake(field)}__l`] = leader;
+}
+
+/** Where the run has an entry for the record already, what is new joins it. */
+const MERGED =
+  ' ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources';
+
+/** Up to so many ledger entries are bound one by one; more come as one document. */
+const FEW = 4;
+
+const entryValues = ({ type, record, event, changes, sources }: LedgerEntry, binds: Binds): string =>
+  `(${[
+    binds.add(type, 'text'),
+    binds.add(record, 'uuid'),
+    binds.add(event, 'text'),
+    binds.add(JSON.stringify(changes), 'jsonb'),
+    binds.add(JSON.stringify(sources), 'jsonb'),
+  ].join(', ')})`;
+
+/** Many came by the same: each different source is told once. */
+function entriesTogether(entries: readonly LedgerEntry[], binds: Binds): string {
+  const causesSeen = new Map<LedgerSource['causes'], number>();
+  const keyOf = ([field, { wave, ruleVersion, causes }]: [string, LedgerSource]): string => {
+    let seen = causesSeen.get(causes);
+    if (seen === undefined) causesSeen.set(causes, (seen = causesSeen.size));
+    return `${field} ${wave} ${ruleVersion} ${seen}`;
+  };
+  const different = new Map<string, { readonly at: number; readonly sources: LedgerEntry['sources'] }>();
+  const documents = entries.map(({ type, record, event, changes, sources }) => {
+    const key = Object.entries(sources).map(keyOf).join('; ');
+    let known = different.get(key);
+    if (!known) different.set(key, (known = { at: different.size, sources }));
+    return { type, record, event, changes, source: known.at };
+  });
+  const told = [...different.values()].map(({ at, sources }) => ({ at, sources }));
+  const document = (of: readonly unknown[]) => binds.add(JSON.stringify(of), 'jsonb');
+  return `(SELECT e.type, e.record, e.event, e.changes, s.sources
+      FROM jsonb_to_recordset(${document(documents)}) AS e(type text, record uuid, event text, changes jsonb, source integer)
+      JOIN jsonb_to_recordset(${document(told)}) AS s(at integer, sources jsonb) ON s.at = e.source) x`;
+}
+
+/** How a group of records stands in a statement. */
+interface Source {
+  readonly from: readonly string[];
+  readonly id: string;
+  readonly value: (column: string) => string;
+  readonly also: string;
+}
+
+const unquoted = (column: string): string => column.replace(/^"|"$/g, '');
+
+function boundAlone(group: readonly Pending[], binds: Binds): Source {
+  const [entry] = group as [Pending];
+  return { from: [], id: binds.add(entry.id, 'uuid'), value: boundValues(entry, binds), also: '' };
+}
+
+/** Records that are all given the same: that is bound once. */
+function boundAlike(group: readonly Pending[], binds: Binds): Source {
+  const [first] = group as [Pending];
+  const ids = group.map(({ id }) => id);
+  return { from: [], id: `ANY(${binds.add(ids, 'uuid[]')})`, value: boundValues(first, binds), also: '' };
+}
+
+const boundValues =
+  ({ deletedWith, columns, values }: Pending, binds: Binds) =>
+  (column: string): string => {
+    const type = columns.get(column);
+    if (type === undefined) return binds.add(deletedWith, 'uuid');
+    const value = values[unquoted(column)];
+    return binds.add(type === 'jsonb' && value !== null ? JSON.stringify(value) : value, type);
+  };
+
+const isAlike = (group: readonly Pending[]): boolean => {
+  const [first] = group as [Pending];
+  const given = Object.entries(first.values);
+  return (
+    first.kind === 'edit' && group.every(({ values }) => given.every(([key, value]) => values[key] === value))
+  );
+};
+
+function boundTogether(group: readonly Pending[], binds: Binds): Source {
+  const [{ columns, kind }] = group as [Pending];
+  const types = [...columns].sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, type]) => `${name} ${type}`);
+  const documents = group.map(({ id, deletedWith, values }) => ({
+    id,
+    deleted_with: deletedWith,
+    ...values,
+  }));
+  const source = binds.add(JSON.stringify(documents), 'jsonb');
+  const ids = () =>
+    binds.add(
+      group.map(({ id }) => id),
+      'uuid[]',
+    );
+  return {
+    from: [`jsonb_to_recordset(${source}) AS x(${['id uuid', 'deleted_with uuid', ...types].join(', ')})`],
+    id: 'x.id',
+    value: (column) => `x.${column}`,
+    also: kind === 'create' ? '' : `AND t.id = ANY(${ids()})`,
+  };
+}
+
+/** Records that are written alike: of one type, done the same to, with the same columns. */
+function grouped(pending: readonly Pending[]): Pending[][] {
+  const groups = new Map<string, Pending[]>();
+  for (const entry of pending) {
+    const { type, kind, isEdited, isChanged, columns } = entry;
+    const key = [type, kind, isEdited, isChanged, ...[...columns.keys()].sort()].join(' ');
+    const group = groups.get(key);
+    if (group) group.push(entry);
+    else groups.set(key, [entry]);
+  }
+  return [...groups.keys()].sort().map((key) => groups.get(key)!);
+}
+
+/** Where a change in the ledger came from, when nobody entered it: a rule, or a link policy (without a version). */
+export interface LedgerSource {
+  readonly wave: number;
+  readonly ruleVersion: string | null;
+  readonly causes: readonly CellRef[];
+}
+
+/** What a run did to a record that was there before. */
+export interface LedgerEntry {
+  readonly type: string;
+  readonly record: string;
+  readonly event: 'changed' | 'deleted' | 'restored';
+  readonly changes: Record<string, readonly [unknown, unknown]>;
+  readonly sources: Record<string, LedgerSource>;
+}
+
+const EVENTS = { edit: 'changed', delete: 'deleted', restore: 'restored' } as const;
+
+/**
+ * One entry for each record and run. Records that the run makes aren't copied: they carry the run that made them, and their
+ * first values are read backwards from what stands there now.
+ */
+function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly Write[]): LedgerEntry[] {
+  const entries = new Map<string, LedgerEntry>();
+  const created = new Set(writes.filter((write) => write.kind === 'create').map(recordKey));
+  const versionOf = (rule: string) => rulesById(plan).get(rule)?.version ?? null;
+  const wire = (change: Change, value: Change['after']) =>
+    toWire(fieldIn(model, change.type, change.field).type, value);
+  for (const write of writes) {
+    const key = recordKey(write);
+    if (created.has(key) || write.kind === 'create' || write.changes.length + write.events.length === 0)
+      continue;
+    const event = EVENTS[write.kind];
+    const known = entries.get(key);
+    const entry =
+      known && (event === 'changed' || known.event === event)
+        ? known
+        : {
+            type: write.type,
+            record: write.id,
+            event,
+            changes: { ...known?.changes },
+            sources: { ...known?.sources },
+          };
+    for (const change of write.changes) {
+      const { field, wave, rule, causes, before, after } = change;
+      // A rule may write over what was entered in the same run: from what was there before.
+      const [first] = entry.changes[field] ?? [wire(change, before), null];
+      entry.changes[field] = [first, wire(change, after)];
+      if (rule !== null || causes.length > 0)
+        entry.sources[field] = {
+          wave,
+          ruleVersion: rule === null ? null : versionOf(rule),
+          causes,
+        };
+    }
+    for (const { wave, causes, rule } of write.events)
+      if (causes.length > 0)
+        entry.sources[''] = {
+          wave,
+          ruleVersion: rule === undefined ? null : versionOf(rule),
+          causes,
+        };
+    entries.set(key, entry);
+  }
+  return [...entries.values()];
+}

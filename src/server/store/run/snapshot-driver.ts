@@ -1,0 +1,253 @@
+import {
+  type Answer,
+  answerInMemory,
+  MemoryStore,
+  type Need,
+  Overlay,
+  recordKey,
+  type RecordRef,
+  type RecordStore,
+  type Row,
+  type TakenAlong,
+} from '@/core/engine';
+import { nextSerial } from './serials';
+import { arrive, type Model, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
+import {
+  type AnyCompiled,
+  type CompiledRollUp,
+  type CompiledSource,
+  type FoundAmong,
+  isCreate,
+  isReacting,
+  type Read,
+} from '@/core/rules';
+import type { Transaction } from 'sequelize';
+import { Refusal } from '@/server/refusal';
+import { columnOf, run, tableOf } from '@/server/store/sql/sql';
+import { readMade } from './created-records';
+import { readTakenAlong } from './deletion-members';
+import { readChildren, readHolders, readRows } from '@/server/store/sql/columns';
+import type { LoadedWorkspace } from '@/server/store/session/workspace';
+
+/** Most records that a rehearsal loads. */
+export const MOST_LOADED = 20_000;
+
+/**
+ * Answers needs for a rehearsal on the real data: loads what a need asks for into memory, as one snapshot of the database
+ * shows it, and lets the driver in memory answer over an overlay. Takes no row locks and writes nothing.
+ */
+export class LoadingDriver {
+  readonly overlay: Overlay;
+  readonly #store: MemoryStore;
+  readonly #loaded = new Set<string>();
+  #count = 0;
+
+  constructor(
+    private readonly workspace: LoadedWorkspace,
+    private readonly transaction: Transaction,
+  ) {
+    this.#store = new MemoryStore(workspace.model, true);
+    this.overlay = new Overlay(workspace.model, this.#store);
+  }
+
+  async answer(need: Need): Promise<Answer> {
+    if (need.kind === 'records') await this.load(need.set.type, need.set.ids);
+    if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
+    if (need.kind === 'above') await this.loadAbove(need.set.type, need.link.link, need.set.ids);
+    if (need.kind === 'takenAlong') return this.takenAlong(need.roots);
+    if (need.kind === 'holders') this.put(await readHolders(this.transaction, this.workspace, need));
+    if (need.kind === 'serials') return nextSerial(this.transaction, this.workspace.schema, need);
+    if (need.kind === 'candidates') await this.loadInputs(need.rule, need.targets.ids);
+    if (need.kind === 'made') await this.loadMade(need);
+    if (need.kind === 'everything') await this.loadType(need.type);
+    if (need.kind === 'workOut')
+      for (const { rule, targets } of need.work) await this.loadInputs(rule, targets.ids);
+    return answerInMemory(this.workspace.model, this.overlay, need);
+  }
+
+  /** Loads all that a rule reads for its targets, over the steps of its paths. */
+  async loadInputs(rule: AnyCompiled, targets: readonly string[]): Promise<void> {
+    const { type } = rule.writes;
+    await this.load(type, targets);
+    const rows = targets.flatMap((id) => this.overlay.row(type, id) ?? []);
+    const paths = rule.reads.map(({ path }) => path);
+    if (rule.rates) await this.loadType(rule.rates.type);
+    await this.loadPaths(type, rows, paths);
+    for (const { path, field, isAllUp } of rule.reads)
+      if (isAllUp) await this.loadTop(type, rows, path, field);
+    if (!isCreate(rule) && rule.among) {
+      await this.loadType(rule.among.type);
+      await this.loadPaths(
+        rule.among.type,
+        [...this.overlay.rows(rule.among.type)],
+        waysUpIn(rule.among, this.workspace.model),
+      );
+    }
+    if (isCreate(rule) || !isReacting(rule)) return;
+    // What its result was before: over the records as they are stored.
+    const before = targets.flatMap((id) => this.#store.row(type, id) ?? []);
+    await this.loadPaths(type, before, paths, this.#store);
+  }
+
+  private async loadMade(need: Extract<Need, { kind: 'made' }>): Promise<void> {
+    const known = new Set(this.#store.notes.made(need.rule.id, need.by, need.ids).map(({ made }) => made));
+    for (const { source, made, isTakenBack } of await readMade(this.transaction, this.workspace, need))
+      if (!known.has(made))
+        this.#store.notes.noteMade(need.rule.id, source, { type: need.rule.makes, id: made }, isTakenBack);
+  }
+
+  /** All that lies above the records at the end of a way up, over a link of their type to itself. */
+  private async loadTop(
+    type: string,
+    rows: readonly Row[],
+    path: readonly Step[],
+    link: string,
+  ): Promise<void> {
+    let here = rows;
+    for (const [at, step] of path.entries())
+      here = await this.loadStep(
+        arrive(this.workspace.model, type, path.slice(0, at + 1))!,
+        step,
+        here,
+        this.overlay,
+      );
+    const [end] = here;
+    if (end)
+      await this.loadAbove(
+        end.type,
+        link,
+        here.map(({ id }) => id),
+      );
+  }
+
+  /** A record that was read already. */
+  know(row: Row): void {
+    this.put([row]);
+    this.#loaded.add(recordKey(row));
+  }
+
+  /** Loads the records up the links of targets that a rule reads. */
+  async loadOwn(rule: CompiledRollUp, targets: readonly Row[]): Promise<void> {
+    const isUp = ({ path }: Read) => path.every(({ direction }) => direction === 'up');
+    const paths = rule.reads.filter(isUp).map(({ path }) => path);
+    await this.loadPaths(rule.writes.type, targets, paths);
+  }
+
+  /** Loads the records up the links of a source's members that a rule reads, and those between them and the target. */
+  async loadAround(rule: CompiledRollUp, source: CompiledSource, members: readonly Row[]): Promise<void> {
+    const beneath = source.route.length;
+    if (rule.rates) await this.loadType(rule.rates.type);
+    const paths = rule.reads.flatMap(({ path }) =>
+      routeKey(path.slice(0, beneath)) === source.key ? [path.slice(beneath)] : [],
+    );
+    await this.loadPaths(source.type, members, [...paths, source.definition.route.slice(beneath)]);
+    const above = stepsUp(
+      source.route
+        .slice(1)
+        .map(({ link }) => link)
+        .reverse(),
+    );
+    await this.loadPaths(source.type, members, [above]);
+  }
+
+  /** Each place that paths have in common is loaded once. */
+  private async loadPaths(
+    type: string,
+    rows: readonly Row[],
+    paths: readonly (readonly Step[])[],
+    store: RecordStore = this.overlay,
+  ): Promise<void> {
+    const steps = new Map<string, { step: Step; rest: (readonly Step[])[] }>();
+    for (const [step, ...rest] of paths) {
+      if (!step) continue;
+      const known = steps.get(stepKey(step));
+      if (known) known.rest.push(rest);
+      else steps.set(stepKey(step), { step, rest: [rest] });
+    }
+    for (const { step, rest } of steps.values()) {
+      const next = arrive(this.workspace.model, type, [step])!;
+      await this.loadPaths(next, await this.loadStep(next, step, rows, store), rest, store);
+    }
+  }
+
+  private async loadStep(
+    next: string,
+    step: Step,
+    rows: readonly Row[],
+    store: RecordStore,
+  ): Promise<readonly Row[]> {
+    if (step.direction === 'down') {
+      const parents = rows.map(({ id }) => id);
+      await this.loadChildren(step.type, step.link, parents);
+      return parents.flatMap((parent) => [...store.childRows(step, parent)]);
+    }
+    const ids = rows.flatMap((row) => {
+      const id = row.values[step.link];
+      return typeof id === 'string' ? [id] : [];
+    });
+    await this.load(next, ids);
+    return [...new Set(ids)].flatMap((id) => store.row(next, id) ?? []);
+  }
+
+  async load(type: string, ids: readonly string[]): Promise<void> {
+    const wanted = [...new Set(ids)].filter((id) => !this.#loaded.has(`${type} ${id}`));
+    this.put(await readRows(this.transaction, this.workspace, type, wanted));
+    for (const id of wanted) this.#loaded.add(`${type} ${id}`);
+  }
+
+  private async loadChildren(type: string, link: string, parents: readonly string[]): Promise<void> {
+    const wanted = [...new Set(parents)].filter((id) => !this.#loaded.has(`${type}.${link} ${id}`));
+    this.put(await readChildren(this.transaction, this.workspace, type, link, wanted, MOST_LOADED + 1));
+    for (const id of wanted) this.#loaded.add(`${type}.${link} ${id}`);
+  }
+
+  /** A record that is loaded says nothing of what lies above it: the way leads on through it. */
+  private async loadAbove(type: string, link: string, ids: readonly string[]): Promise<void> {
+    const climbed = new Set(ids);
+    for (let level: readonly string[] = ids; level.length > 0;) {
+      await this.load(type, level);
+      level = level.flatMap((id) => {
+        const next = this.overlay.row(type, id)?.values[link];
+        if (typeof next !== 'string' || climbed.has(next)) return [];
+        climbed.add(next);
+        return [next];
+      });
+    }
+  }
+
+  /** What stored deletions took along, and those of this rehearsal. */
+  private async takenAlong(roots: readonly RecordRef[]): Promise<TakenAlong> {
+    const stored = await readTakenAlong(this.transaction, this.workspace, roots);
+    const own = this.overlay.notes.takenAlong(roots);
+    return { records: [...stored.records, ...own.records], cleared: [...stored.cleared, ...own.cleared] };
+  }
+
+  private async loadType(type: string): Promise<void> {
+    const text = `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE ${columnOf('deletedRun')} IS NULL LIMIT ${MOST_LOADED + 1}`;
+    const found = await run<{ id: string }>(this.transaction, text);
+    await this.load(
+      type,
+      found.map(({ id }) => id),
+    );
+  }
+
+  /** A row that is there already stays, so that nothing loaded twice changes under the overlay. */
+  private put(rows: readonly Row[]): void {
+    for (const row of rows) {
+      if (this.#store.row(row.type, row.id)) continue;
+      this.#store.put(row);
+      this.#count += 1;
+    }
+    if (this.#count <= MOST_LOADED) return;
+    const message = `This rehearsal would load more than ${MOST_LOADED.toLocaleString('en')} records. Rehearse it on a sample family, or stage fewer edits.`;
+    throw new Refusal(422, 'rehearsal.size', message);
+  }
+}
+
+/** The links up from records among which one is found, that its condition and order read. */
+const waysUpIn = ({ type, reads }: FoundAmong, model: Model): (readonly Step[])[] =>
+  model
+    .linksFrom(type)
+    .flatMap(({ link }) =>
+      reads.some((read) => read.type === type && read.field === link) ? [stepsUp([link])] : [],
+    );

@@ -1,0 +1,74 @@
+import { propagate, runWith } from '@/core/engine';
+import { buildPlan } from '@/core/plan';
+import { type StoreHarness, testStore } from '@/core/testing/store-contract';
+import { disconnect } from '@/server/database/connection';
+import { TESTER, testWorkspace } from '@/server/testing/workspace';
+import { PostgresDriver } from './postgres-driver';
+import { LoadingDriver } from './snapshot-driver';
+import { inSave, inSnapshot } from '@/server/store/session/transactions';
+
+afterAll(disconnect);
+
+/** Real saves: each a transaction with its locks, statements and ledger. */
+const postgres: StoreHarness = {
+  open: async (given) => {
+    const workspace = await testWorkspace(given);
+    return {
+      save: (edits) =>
+        inSave(
+          workspace.key,
+          () => false,
+          async ({ workspace: loaded, transaction }) => {
+            const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
+            const outcome = await runWith(
+              (need) => driver.answer(need),
+              propagate({ model: loaded.model, plan: loaded.plan, edits }),
+            );
+            if (outcome.kind === 'done') await driver.finish();
+            return outcome;
+          },
+        ),
+      rows: workspace.rows,
+      close: workspace.remove,
+    };
+  },
+};
+
+/** Rehearsals on the real data: the database stays as it is, so the test sees the overlay's rows over the stored ones. */
+const loading: StoreHarness = {
+  open: async (given) => {
+    const workspace = await testWorkspace(given);
+    const saves: Parameters<Awaited<ReturnType<StoreHarness['open']>>['save']>[0][] = [];
+    const replay = () =>
+      inSnapshot(async (transaction) => {
+        const loaded = await workspace.load();
+        const { plan } = buildPlan(loaded.model, loaded.live);
+        const driver = new LoadingDriver(loaded, transaction);
+        let last = null;
+        for (const edits of saves)
+          last = await runWith(
+            (need) => driver.answer(need),
+            propagate({ model: loaded.model, plan, edits }),
+          );
+        for (const { key } of loaded.model.types) await driver.answer({ kind: 'everything', type: key });
+        const deleted = (await workspace.rows()).filter((row) => row.deleted);
+        return {
+          last,
+          rows: [...deleted, ...loaded.model.types.flatMap(({ key }) => [...driver.overlay.rows(key)])],
+        };
+      });
+    return {
+      save: async (edits) => {
+        saves.push(edits);
+        const { last } = await replay();
+        if (last!.kind === 'refused') saves.pop();
+        return last!;
+      },
+      rows: async () => (await replay()).rows,
+      close: workspace.remove,
+    };
+  },
+};
+
+testStore('PostgreSQL', postgres);
+testStore('rehearsal on PostgreSQL', loading);

@@ -1,0 +1,306 @@
+import { createHash } from 'node:crypto';
+import type { Writable } from 'node:stream';
+import type { Model } from '@/core/model';
+import type { ValueType } from '@/core/values';
+import { QueryTypes, type Transaction } from 'sequelize';
+import { database } from '@/server/database/connection';
+
+const quoted = new Map<string, string>();
+
+/** Quotes an identifier by Sequelize's own generator; remembered, since every statement is full of them. */
+export function quote(name: string): string {
+  let known = quoted.get(name);
+  if (known === undefined) {
+    known = database().getQueryInterface().quoteIdentifier(name, true);
+    quoted.set(name, known);
+  }
+  return known;
+}
+
+const remembered = new WeakMap<object, Map<string, string>>();
+
+/** A piece of SQL that depends on nothing but a workspace as compiled and a key: written once for each. */
+export function once(schema: object, key: string, write: () => string): string {
+  let known = remembered.get(schema);
+  if (!known) remembered.set(schema, (known = new Map<string, string>()));
+  let text = known.get(key);
+  if (text === undefined) known.set(key, (text = write()));
+  return text;
+}
+
+/** Columns that PostgreSQL itself has on every table. */
+const SYSTEM_COLUMNS = new Set(['tableoid', 'xmin', 'cmin', 'xmax', 'cmax', 'ctid']);
+
+/**
+ * `insuredTotal` → `insured_total`: keys have no underscores, so no two of them meet. Nor does one meet a name of Oikon's own, which begins
+ * with an underscore, or a column of PostgreSQL's own: that is written with one at its end (`xmin_`).
+ */
+const snakes = new Map<string, string>();
+export function snake(key: string): string {
+  let known = snakes.get(key);
+  if (known === undefined)
+    snakes.set(
+      key,
+      (known = SYSTEM_COLUMNS.has(key)
+        ? `${key}_`
+        : key.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`)),
+    );
+  return known;
+}
+
+/** A type's table with its schema, and a field's column, both quoted. */
+export const tableOf = (schema: string, type: string): string => `${quote(schema)}.${quote(snake(type))}`;
+export const columnOf = (field: string): string => quote(snake(field));
+
+const hashed = (text: string): string => createHash('sha256').update(text).digest('hex').slice(0, 24);
+
+/** The name of a unique field's index. Records in the bin don't count. */
+export const uniqueName = (type: string, field: string): string => `_one_${hashed(`${type}.${field}`)}`;
+/** The name of a serial field's index. */
+export const uniqueSerial = (type: string, field: string): string => `_serial_${hashed(`${type}.${field}`)}`;
+/**
+ * The name of an index of a type's table (`_loan__by_exhibition`), at most 63 bytes: longer names are cut by PostgreSQL, and two might
+ * be cut alike. It begins like all names of Oikon's own, since indexes and tables share their names.
+ */
+export function indexName(type: string, what: string): string {
+  const whole = `_${snake(type)}__${what}`;
+  return whole.length <= 63 ? whole : `${whole.slice(0, 38)}_${hashed(whole)}`;
+}
+/** The name of what holds records to an open link. */
+export const openLinkName = (type: string, open: string): string => `open_${hashed(`${type}.${open}`)}`;
+
+/**
+ * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own, the row of its map that a rule
+ * that reacts was at, and the child that leads. They are there once such a rule was live on the field; NULL means unknown.
+ */
+export const keptColumns = (
+  field: string,
+): Record<'count' | 'sum' | 'errors' | 'row' | 'leader', string> => ({
+  count: quote(`${snake(field)}__n`),
+  sum: quote(`${snake(field)}__s`),
+  errors: quote(`${snake(field)}__e`),
+  row: quote(`${snake(field)}__r`),
+  leader: quote(`${snake(field)}__l`),
+});
+
+/** The values of one statement. Values are always bound, never written into the text. */
+export class Binds implements ValuePlaces {
+  readonly values: unknown[] = [];
+  readonly types: string[] = [];
+
+  /** Binds a value and answers its place, with its type: `$3::numeric`. */
+  add(value: unknown, type: string): string {
+    this.values.push(value);
+    this.types.push(type);
+    return `$${this.values.length}::${type}`;
+  }
+}
+
+/** Where statements put their values. */
+export interface ValuePlaces {
+  add(value: unknown, type: string): string;
+}
+
+export interface TemporaryTable {
+  readonly name: string;
+  readonly query: string;
+  readonly binds: Binds;
+  /** Whether it is made without records. */
+  readonly isEmpty?: boolean;
+}
+
+/**
+ * Makes a temporary table of a query, which unlike INSERT … SELECT may be worked out by several processes at once. CREATE TABLE … AS
+ * takes no bound values: they are set beside it, and handed over to the prepared query, which is planned with them as constants. It has
+ * room for grouping many records in memory: on disk that takes a tenth longer.
+ */
+export async function makeTable(
+  transaction: Transaction,
+  { name, query, binds, isEmpty = false }: TemporaryTable,
+): Promise<void> {
+  const values = binds.values.map((value, at) => {
+    const text = textOf(value);
+    // The first character tells empty from a text without characters.
+    return [`oikon.value_${at + 1}`, text === null ? '-' : `v${text}`];
+  });
+  const settings = [...values, ['work_mem', '64MB']];
+  await run(
+    transaction,
+    'SELECT set_config(x.name, x.value, true) FROM unnest($1::text[], $2::text[]) AS x(name, value)',
+    [settings.map(([setting]) => setting), settings.map(([, value]) => value)],
+  );
+  const given = binds.types.map((type, at) => {
+    const setting = `current_setting('oikon.value_${at + 1}')`;
+    return `(CASE WHEN left(${setting}, 1) = 'v' THEN substr(${setting}, 2) END)::${type}`;
+  });
+  const [types, handed] =
+    given.length > 0 ? [`(${binds.types.join(', ')})`, `(${given.join(', ')})`] : ['', ''];
+  const prepared = quote(`${name}_query`);
+  await run(transaction, `PREPARE ${prepared} ${types} AS ${query}`);
+  await run(
+    transaction,
+    `CREATE TEMPORARY TABLE ${quote(name)} ON COMMIT DROP AS EXECUTE ${prepared} ${handed}${isEmpty ? ' WITH NO DATA' : ''}`,
+  );
+  await run(transaction, `DEALLOCATE ${prepared}`);
+}
+
+/** A value in PostgreSQL's own text form. */
+function textOf(value: unknown): string | null {
+  if (value === null || value === undefined) return null;
+  if (!Array.isArray(value)) return String(value);
+  return `{${value.map((one) => `"${String(one).replace(/[\\"]/g, '\\$&')}"`).join(',')}}`;
+}
+
+interface PoolClient {
+  query(config: {
+    name?: string;
+    text: string;
+    values: readonly unknown[];
+  }): Promise<{ rows: Record<string, unknown>[]; rowCount: number | null }>;
+}
+
+/** Runs one statement on the connection of a transaction and answers its rows. */
+export async function run<T = Record<string, unknown>>(
+  transaction: Transaction,
+  text: string,
+  values: readonly unknown[] = [],
+): Promise<T[]> {
+  const { connection } = transaction as unknown as { connection: PoolClient };
+  return (await connection.query({ text, values })).rows as T[];
+}
+
+/** One statement that is a transaction by itself, in one round trip; answers its rows. */
+export const runAlone = async <T extends object = Record<string, unknown>>(
+  text: string,
+  values: readonly unknown[] = [],
+): Promise<T[]> => database().query<T>(text, { bind: [...values], type: QueryTypes.SELECT });
+
+/** Most statements that are kept prepared on a connection; others are sent as they are. */
+const MOST_PREPARED = 300;
+const names = new Map<string, Map<string, string>>();
+let prepared = 0;
+
+function nameOf(epoch: string, text: string): string {
+  let ofEpoch = names.get(epoch);
+  if (!ofEpoch) names.set(epoch, (ofEpoch = new Map<string, string>()));
+  let name = ofEpoch.get(text);
+  if (name === undefined) {
+    if (prepared >= MOST_PREPARED) {
+      names.clear();
+      prepared = 0;
+      names.set(epoch, (ofEpoch = new Map<string, string>()));
+    }
+    name = createHash('sha256').update(`${epoch} ${text}`).digest('base64url');
+    ofEpoch.set(text, name);
+    prepared += 1;
+  }
+  return name;
+}
+
+/**
+ * The same for statements of every save, prepared once on each connection: half the time of such a statement was spent on
+ * planning it. Its name is a hash of the epoch and the text, so a change of the model or of live rules never meets an
+ * old plan.
+ */
+export async function runHot<T = Record<string, unknown>>(
+  transaction: Transaction,
+  epoch: string,
+  text: string,
+  values: readonly unknown[] = [],
+): Promise<T[]> {
+  const { connection } = transaction as unknown as { connection: PoolClient };
+  return (await connection.query({ name: nameOf(epoch, text), text, values })).rows as T[];
+}
+
+/** Holds back what is sent on the connection until the function that it answers is called. */
+export function corked(transaction: Transaction): () => void {
+  const { connection } = transaction as unknown as { connection: { connection: { stream: Writable } } };
+  const { stream } = connection.connection;
+  stream.cork();
+  return () => stream.uncork();
+}
+
+/** Hands several statements to the connection in one piece, so that they travel in one packet. */
+export function inOnePiece<T>(transaction: Transaction, send: () => T): T {
+  const uncork = corked(transaction);
+  try {
+    return send();
+  } finally {
+    uncork();
+  }
+}
+
+/** Waits for all, also when one fails: the first failure is the cause of those after it. */
+export async function allOf<T>(sent: readonly Promise<T>[]): Promise<T[]> {
+  const settled = await Promise.allSettled(sent);
+  return settled.map((one) => {
+    if (one.status === 'rejected') throw one.reason;
+    return one.value;
+  });
+}
+
+/** An amount with its currency, in one column; made with the installation's own tables. */
+const ANY_MONEY = 'public.oikon_money';
+
+/** The column type that holds a field. Numbers are exact, with 30 whole digits and the field's own places. */
+export function columnType(type: ValueType, places: number): string {
+  switch (type.kind) {
+    case 'number':
+    case 'money':
+      return `numeric(${30 + places}, ${places})`;
+    case 'anyMoney':
+      return ANY_MONEY;
+    case 'rating':
+      return 'smallint';
+    case 'serial':
+      return 'bigint';
+    case 'yesNo':
+      return 'boolean';
+    case 'date':
+      return 'date';
+    case 'dateTime':
+      return 'timestamptz(3)';
+    case 'choices':
+      return 'text[]';
+    case 'person':
+    case 'link':
+      return 'uuid';
+    case 'text':
+    case 'longText':
+    case 'choice':
+      return 'text';
+  }
+}
+
+/** The type as which a value of the kind is compared and bound. */
+export const bindType = (type: ValueType): string =>
+  ({
+    number: 'numeric',
+    money: 'numeric',
+    rating: 'numeric',
+    yesNo: 'boolean',
+    date: 'date',
+    dateTime: 'timestamptz',
+    choices: 'text[]',
+    person: 'uuid',
+    link: 'uuid',
+    text: 'text',
+    longText: 'text',
+    choice: 'text',
+    serial: 'numeric',
+    anyMoney: ANY_MONEY,
+  })[type.kind];
+
+/** Reads a column in the form of `fromColumn`: exact decimals and dates as text. */
+export function readColumn(type: ValueType, sql: string): string {
+  if (type.kind === 'dateTime') return `to_char(${sql} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
+  return ['number', 'money', 'rating', 'date', 'person', 'link', 'serial', 'anyMoney'].includes(type.kind)
+    ? `${sql}::text`
+    : sql;
+}
+
+/** What statements about a workspace's records need to know. */
+export interface Schema {
+  readonly model: Model;
+  readonly schema: string;
+}

@@ -1,0 +1,38 @@
+'use client';
+
+import type { Model } from '@/core/model';
+import type { FamilyData, WireRecord } from '@/core/verify';
+import { Button } from 'antd';
+import type { Rehearsed } from '@/ui/workers/rule-worker';
+import type { Step } from '@/ui/bench/steps';
+
+interface InBinProps {
+  readonly model: Model;
+  readonly data: Rehearsed;
+  readonly steps: readonly Step[];
+  readonly family: FamilyData;
+  readonly onRestore: (record: WireRecord) => void;
+}
+
+/** What was put into the bin here, to be brought back with what went along. */
+export function InBin({ model, data: { gone }, steps, family, onRestore }: InBinProps) {
+  const put = new Set(steps.flatMap((step) => (step.kind === 'delete' ? [step.id] : [])));
+  const records = family.records.filter(({ id }) => gone.includes(id) && put.has(id));
+  if (records.length === 0) return null;
+  return (
+    <section className="bench-bin" aria-label="In the bin">
+      <h3>In the bin</h3>
+      <ul>
+        {records.map((record) => (
+          <li key={record.id}>
+            {String(record.values[model.type(record.type)!.title] ?? '')}{' '}
+            <span className="quiet">{model.type(record.type)!.name}</span>
+            <Button size="small" onClick={() => onRestore(record)}>
+              Restore
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

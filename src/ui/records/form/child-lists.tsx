@@ -1,0 +1,196 @@
+'use client';
+
+import type { Field, Link as ModelLink, Model } from '@/core/model';
+import type { ModelView, WireRecord } from '@/core/verify';
+import { Button } from 'antd';
+import { useState } from 'react';
+import { Link } from '@/ui/kit/navigation';
+import { useRecords } from '@/ui/api/queries';
+import { article } from '@/core/article';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ChildEditor } from './child-editor';
+import { hiddenLists } from './sections';
+import { Trend } from '@/ui/records/trend/trend';
+import { countWords, isAmount, listColumns, wordsFor } from '@/ui/records/words';
+
+interface ChildRowProps {
+  readonly model: Model;
+  readonly link: ModelLink;
+  readonly record: WireRecord;
+  readonly columns: readonly Field[];
+  readonly names: Readonly<Record<string, string>>;
+  /** How deep it lies under the first of a hierarchy. */
+  readonly depth: number;
+}
+
+/** A child; of a link to its own type it opens into what hangs under it, with the same columns at every level. */
+function ChildRow({ model, link, record, columns, names, depth }: ChildRowProps) {
+  const type = model.type(link.type)!;
+  const isTree = link.type === link.parent;
+  const [isOpen, setOpen] = useState(false);
+  const title = String(record.values[type.title]);
+  return (
+    <>
+      <tr>
+        <td style={isTree ? { paddingLeft: 8 + depth * 18 } : undefined}>
+          {isTree ? (
+            <button
+              type="button"
+              className="plain child-open"
+              aria-expanded={isOpen}
+              aria-label={`${isOpen ? 'Close' : 'Open'} what hangs under ${title}`}
+              onClick={() => setOpen(!isOpen)}
+            >
+              {isOpen ? '▾' : '▸'}
+            </button>
+          ) : null}
+          <Link href={`/records/${record.type}/${record.id}`}>{title}</Link>
+        </td>
+        {columns.map((field) => (
+          <td key={field.key} className={isAmount(field) ? 'amount' : undefined}>
+            {wordsFor(field, record.values[field.key], names)}
+          </td>
+        ))}
+      </tr>
+      {isOpen ? <Beneath {...{ model, link, columns, depth }} parent={record.id} /> : null}
+    </>
+  );
+}
+
+function Beneath({
+  parent,
+  depth,
+  ...props
+}: Pick<ChildRowProps, 'model' | 'link' | 'columns' | 'depth'> & { parent: string }) {
+  const { data, error } = useRecords(props.link.type, {
+    filter: { [props.link.link]: parent },
+    limit: MOST_SHOWN,
+  });
+  if (error || !data || data.records.length === 0)
+    return (
+      <tr>
+        <td
+          colSpan={props.columns.length + 1}
+          className="quiet"
+          style={{ paddingLeft: 26 + (depth + 1) * 18 }}
+        >
+          {error ? error.message : data ? 'Nothing hangs under it.' : 'Loading …'}
+        </td>
+      </tr>
+    );
+  return (
+    <>
+      {data.records.map((record) => (
+        <ChildRow key={record.id} {...props} record={record} names={data.names} depth={depth + 1} />
+      ))}
+      {data.next ? (
+        <tr>
+          <td
+            colSpan={props.columns.length + 1}
+            className="quiet"
+            style={{ paddingLeft: 26 + (depth + 1) * 18 }}
+          >
+            The first {MOST_SHOWN}; open one to see the others beside it.
+          </td>
+        </tr>
+      ) : null}
+    </>
+  );
+}
+
+/** What hangs under a record, a list for each link that names it. */
+export function ChildLists({ model, view, record }: { model: Model; view: ModelView; record: WireRecord }) {
+  const hidden = hiddenLists(model, record);
+  return model
+    .linksTo(record.type)
+    .filter(({ type, link }) => !hidden.has(`${type}.${link}`))
+    .map((link) => (
+      <ChildList key={`${link.type}.${link.link}`} {...{ model, view, link }} parent={record.id} />
+    ));
+}
+
+const MOST_SHOWN = 100;
+const MOST_COLUMNS = 3;
+
+interface ChildListProps {
+  readonly model: Model;
+  readonly view: ModelView;
+  readonly link: ModelLink;
+  readonly parent: string;
+}
+
+function ChildList({ model, view, link, parent }: ChildListProps) {
+  const [isEditing, setEditing] = useState(false);
+  const { data, error } = useRecords(link.type, { filter: { [link.link]: parent }, limit: MOST_SHOWN });
+  const type = model.type(link.type)!;
+  const isKept = ({ key }: Field) =>
+    view.keepers.some((keeper) => keeper.type === link.type && keeper.field === key);
+  // In a hierarchy the totals at every level come first.
+  const isTree = link.type === link.parent;
+  const offered = isTree
+    ? [
+        ...type.fields.filter(isKept),
+        ...type.fields.filter((field) => !isKept(field) && field.key !== type.title),
+      ]
+    : listColumns(model, link.type, link.link);
+  const columns = offered.filter(({ type: { kind } }) => kind !== 'link').slice(0, MOST_COLUMNS);
+  return (
+    <section className="sheet child-list" aria-label={link.field.otherEnd}>
+      <div className="sheet-head">
+        <h2>{link.field.otherEnd}</h2>
+        <span className="quiet">
+          {data?.count
+            ? data.next
+              ? `the first ${MOST_SHOWN} of ${countWords(data.count)}`
+              : data.records.length
+            : ''}
+        </span>
+        {data && data.records.length > 0 ? <Trend {...{ model, link, parent }} /> : null}
+        {data && data.records.length > 0 && !isEditing ? (
+          <Button size="small" type="text" className="child-edit" onClick={() => setEditing(true)}>
+            Edit here
+          </Button>
+        ) : null}
+        <Link className="child-add" href={`/records/${link.type}/new?${link.link}=${parent}`}>
+          Add {article(type.name)} {type.name.toLowerCase()}
+        </Link>
+      </div>
+      <ProblemNotice error={error} />
+      {data && isEditing ? (
+        <ChildEditor
+          {...{ model, view, link }}
+          records={data.records}
+          names={data.names}
+          onClose={() => setEditing(false)}
+        />
+      ) : data && data.records.length > 0 ? (
+        <div className="child-rows">
+          <table className="members">
+            <thead>
+              <tr>
+                <th scope="col">{type.name}</th>
+                {columns.map((field) => (
+                  <th key={field.key} scope="col" className={isAmount(field) ? 'amount' : undefined}>
+                    {field.name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {data.records.map((record) => (
+                <ChildRow
+                  key={record.id}
+                  {...{ model, link, record, columns }}
+                  names={data.names}
+                  depth={0}
+                />
+              ))}
+            </tbody>
+          </table>
+        </div>
+      ) : data ? (
+        <p className="quiet child-none">None.</p>
+      ) : null}
+    </section>
+  );
+}

@@ -1,0 +1,42 @@
+'use client';
+
+import { Link } from '@/ui/kit/navigation';
+import { useFollowers } from '@/ui/api/queries';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { KindGlyph } from '@/ui/theme/glyphs';
+
+/** Which other records may change when this one does, and by which rules. */
+export function Followers({ type, id }: { type: string; id: string }) {
+  const { data, error } = useFollowers(type, id);
+  if (error) return <ProblemNotice error={error} />;
+  if (!data || data.followers.length === 0) return null;
+  return (
+    <section className="sheet" aria-label="What follows from this record">
+      <div className="sheet-head">
+        <h2>What follows from this record</h2>
+      </div>
+      <ul className="followers">
+        {data.followers.map((follower) => (
+          <li key={`${follower.rule.id} ${follower.field}`}>
+            <KindGlyph kind={follower.rule.kind} size={16} />
+            <span>
+              <strong>{follower.fieldName}</strong> of{' '}
+              {follower.targets.map(({ id: target, title }, index) => (
+                <span key={target}>
+                  {index > 0 ? ', ' : ''}
+                  <Link href={`/records/${follower.type}/${target}`}>{title}</Link>
+                </span>
+              ))}
+              {follower.count > follower.targets.length
+                ? ` and ${(follower.count - follower.targets.length).toLocaleString('en-GB')} more`
+                : ''}{' '}
+              <span className="change-cause">
+                by “<Link href={`/rules/${follower.rule.id}`}>{follower.rule.name}</Link>”
+              </span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

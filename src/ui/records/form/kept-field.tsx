@@ -1,0 +1,93 @@
+'use client';
+
+import { type Field, fieldIn, type Model } from '@/core/model';
+import { paceWords } from '@/core/rules';
+import { displayValue } from '@/core/values';
+import { type KeeperView, problemWords, type WireRecord } from '@/core/verify';
+import { App, Button } from 'antd';
+import { useState } from 'react';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { Link } from '@/ui/kit/navigation';
+import { when } from '@/ui/kit/values/when';
+import { usePerson } from '@/ui/shell/person';
+import { KindGlyph } from '@/ui/theme/glyphs';
+import { wordsFor } from '@/ui/records/words';
+
+export interface KeptProps {
+  readonly model: Model;
+  readonly field: Field;
+  readonly keeper: KeeperView;
+  readonly record: WireRecord;
+  readonly names: Readonly<Record<string, string>>;
+  /** The moment that its value is of, where that isn't now. */
+  readonly asOf: string | null;
+  readonly onOpen: () => void;
+}
+
+/** A field that a rule keeps: read-only, with its rule; its value opens into what it is made of. */
+export function KeptField({ model, field, keeper, record, names, asOf, onOpen }: KeptProps) {
+  const error = record.errors[field.key];
+  return (
+    <div className="record-field">
+      <span className="record-label">{field.name}</span>
+      <button
+        type="button"
+        className="plain kept-value"
+        aria-label={`${field.name}: ${wordsFor(field, record.values[field.key], names)}. Open what it is made of`}
+        onClick={onOpen}
+      >
+        {error ? (
+          <span className="problem-word">can’t be worked out</span>
+        ) : (
+          wordsFor(field, record.values[field.key], names)
+        )}
+        <span className="kept-open">what is in it</span>
+      </button>
+      {asOf ? (
+        <AsOf {...{ field, record, asOf }} />
+      ) : keeper.asOf ? (
+        <p className="kept-as-of">
+          as of {displayValue({ kind: 'date' }, keeper.asOf)}; later days aren’t settled yet
+        </p>
+      ) : null}
+      {error ? <p className="field-problem">{problemWords(error)}</p> : null}
+      <p className="kept-mark">
+        <KindGlyph kind={keeper.rule.kind} size={14} /> {keeper.isInStep ? 'Kept in step by' : 'Kept by'} “
+        <Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
+        {keeper.pace === 'withTheSave'
+          ? ''
+          : `, ${paceWords(keeper.pace, (key) => fieldIn(model, keeper.type, key).name)}`}
+      </p>
+    </div>
+  );
+}
+
+/** A value that waits for its rule's pace: the moment that it is of, and a way to have it now. */
+function AsOf({ field, record, asOf }: Pick<KeptProps, 'field' | 'record'> & { readonly asOf: string }) {
+  const { message } = App.useApp();
+  const person = usePerson();
+  const forget = useForget();
+  const [isBusy, setBusy] = useState(false);
+  const workOut = async () => {
+    setBusy(true);
+    try {
+      const path = `/records/${record.type}/${record.id}/recalculations/${field.key}`;
+      await callApi(path, { method: 'POST', person: person.id });
+      await forget.records();
+      message.success(`${field.name} is up to date.`);
+    } catch (error) {
+      message.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <p className="kept-as-of">
+      as of <time dateTime={asOf}>{when(asOf)}</time>; something in it has changed since.{' '}
+      <Button size="small" loading={isBusy} onClick={() => void workOut()}>
+        Work it out now
+      </Button>
+    </p>
+  );
+}

@@ -1,0 +1,67 @@
+'use client';
+
+import { fieldIn, type Model, type OpenLink, typeIn } from '@/core/model';
+import type { WireValue } from '@/core/values';
+import { Select } from 'antd';
+import { useState } from 'react';
+import { ValueInput } from '@/ui/kit/values/value-input';
+
+export interface OpenLinkFieldProps {
+  readonly model: Model;
+  readonly type: string;
+  readonly open: OpenLink;
+  readonly values: Readonly<Record<string, WireValue>>;
+  readonly names: Readonly<Record<string, string>>;
+  /** What is wrong with it, or with one of its links. */
+  readonly problem: string | undefined;
+  readonly onEnter: (values: Readonly<Record<string, WireValue>>) => void;
+}
+
+/** One parent of one of several types: first the type, then the record. Choosing one empties the other links. */
+export function OpenLinkField({ model, type, open, values, names, problem, onEnter }: OpenLinkFieldProps) {
+  const filled = open.links.find((link) => (values[link] ?? null) !== null);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const link = filled ?? chosen ?? open.links[0]!;
+  const targets = open.links.map((key) => {
+    const { type: of } = fieldIn(model, type, key);
+    return { value: key, label: of.kind === 'link' ? typeIn(model, of.target).name : key };
+  });
+  const value = values[link] ?? null;
+  const put = (key: string, next: WireValue) =>
+    onEnter(Object.fromEntries(open.links.map((one) => [one, one === key ? next : null])));
+  return (
+    <div className="record-field" role="group" aria-label={open.name}>
+      <label htmlFor={`field-${open.key}`}>
+        {open.name}
+        {open.required ? <span className="quiet"> · required</span> : null}
+      </label>
+      <div className="open-link">
+        <Select
+          aria-label={`Type of ${open.name}`}
+          value={link}
+          options={targets}
+          onChange={(key: string) => {
+            setChosen(key);
+            if (filled) put(key, null);
+          }}
+        />
+        <ValueInput
+          key={link}
+          id={`field-${open.key}`}
+          label={open.name}
+          type={fieldIn(model, type, link).type}
+          value={value}
+          title={typeof value === 'string' ? names[value] : undefined}
+          isWrong={problem !== undefined}
+          onChange={(next) => put(link, next)}
+        />
+      </div>
+      {problem === undefined ? null : (
+        <p role="alert" className="field-problem">
+          {problem}
+        </p>
+      )}
+      {open.help && problem === undefined ? <p className="field-help">{open.help}</p> : null}
+    </div>
+  );
+}

@@ -1,0 +1,368 @@
+'use client';
+
+import { type Field, type Model, openLinkOf } from '@/core/model';
+import { parseValue, type WireValue } from '@/core/values';
+import {
+  type KeeperView,
+  type ModelView,
+  type RecordView,
+  type SavedRun,
+  type WireRecord,
+} from '@/core/verify';
+import { App, Button } from 'antd';
+import { useState } from 'react';
+import { Link } from '@/ui/kit/navigation';
+import { ApiProblem, callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ValueInput } from '@/ui/kit/values/value-input';
+import { sameWire } from '@/ui/kit/values/same-wire';
+import { usePerson } from '@/ui/shell/person';
+import { KindGlyph } from '@/ui/theme/glyphs';
+import { ConflictDialog } from './conflict-dialog';
+import { KeptField } from './kept-field';
+import { ManyDialog } from '@/ui/records/list/many-dialog';
+import { OpenLinkField } from './open-link-field';
+import { sectionsOf } from './sections';
+import { wordsFor } from '@/ui/records/words';
+
+export interface RecordFormProps {
+  readonly model: Model;
+  readonly view: ModelView;
+  readonly found: RecordView;
+  /** Opens a kept field's value. */
+  readonly onOpen: (field: string) => void;
+}
+
+type Entered = Readonly<Record<string, WireValue>>;
+
+/**
+ * The fields of a record. What is entered stays until it is saved or given up, also when the server refuses it; it is held
+ * against the record as it was when the first field was entered, so that nobody's change is overwritten unseen.
+ */
+export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
+  const { record, names, asOf, claimed } = found;
+  const { fields } = model.type(record.type)!;
+  const [entered, setEntered] = useState<Entered>({});
+  const [base, setBase] = useState<WireRecord | null>(null);
+  const [conflict, setConflict] = useState<RecordView | null>(null);
+  const seen = base ?? record;
+  const changed = fields.filter(({ key }) => key in entered && !sameWire(entered[key], seen.values[key]));
+  const reset = () => {
+    setEntered({});
+    setBase(null);
+  };
+  const saving = useSave(seen, reset, setConflict);
+  const values = Object.fromEntries(changed.map(({ key }) => [key, entered[key] ?? null]));
+  const isInvalid = changed.some((field) => problemOf(field, entered[field.key] ?? null).length > 0);
+  return (
+    <form
+      className="sheet record-form"
+      aria-label="Fields"
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (changed.length > 0 && !isInvalid) void saving.save(values);
+      }}
+    >
+      <RecordFields
+        {...{ model, view, names, asOf, claimed, onOpen, entered, changed }}
+        record={seen}
+        problem={saving.problem}
+        onEnter={(next) => {
+          setBase(seen);
+          setEntered({ ...entered, ...next });
+        }}
+      />
+      <div className="record-save">
+        <Unplaced model={model} type={record.type} problem={saving.problem} />
+        <span className="quiet">
+          {changed.length === 0
+            ? 'Nothing is changed.'
+            : `${changed.map(({ name }) => name).join(', ')} changed, not saved yet.`}
+        </span>
+        <Button disabled={changed.length === 0} onClick={reset}>
+          Give up changes
+        </Button>
+        <Button
+          type="primary"
+          htmlType="submit"
+          disabled={changed.length === 0 || isInvalid}
+          loading={saving.isBusy}
+        >
+          Save
+        </Button>
+      </div>
+      {saving.many ? (
+        <ManyDialog
+          message={saving.many.message}
+          isBusy={saving.isBusy}
+          onClose={saving.goBack}
+          onChosen={(when) => void saving.save(saving.many!.values, when)}
+        />
+      ) : null}
+      {conflict ? (
+        <ConflictDialog
+          {...{ model, names, entered: values, conflict }}
+          base={seen}
+          onClose={() => setConflict(null)}
+          onChosen={(chosen) => {
+            setConflict(null);
+            setBase(conflict.record);
+            setEntered(chosen);
+            saving.clear();
+          }}
+        />
+      ) : null}
+    </form>
+  );
+}
+
+interface FieldsProps {
+  readonly model: Model;
+  readonly view: ModelView;
+  readonly record: WireRecord;
+  readonly names: Readonly<Record<string, string>>;
+  /** Left out for a record that isn't there yet. */
+  readonly asOf?: RecordView['asOf'];
+  readonly claimed?: RecordView['claimed'];
+  readonly entered: Entered;
+  readonly changed: readonly Field[];
+  readonly problem: Error | null;
+  readonly onEnter: (values: Entered) => void;
+  /** Left out for a record that isn't there yet: what rules keep on it comes with the save. */
+  readonly onOpen?: (field: string) => void;
+}
+
+/** The fields themselves: those that people enter, and those that rules keep. */
+export function RecordFields(props: FieldsProps) {
+  const { model, view, record, names, asOf, claimed, entered, changed, problem, onEnter, onOpen } = props;
+  const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
+  for (const { place, message } of problem instanceof ApiProblem ? problem.errors : [])
+    if (place) problems.set(place, message);
+  const values = { ...record.values, ...entered };
+  return (
+    <div className="record-sections">
+      {sectionsOf(model, record.type, values).map(({ name, fields }) => (
+        <fieldset key={name} className="record-section" aria-label={name || 'Fields'}>
+          {name ? <legend>{name}</legend> : null}
+          <div className="record-fields">
+            {fields.map((field) => {
+              const open = openLinkOf(model.type(record.type)!, field.key);
+              if (open) {
+                const isFirst = fields.find(({ key }) => open.links.includes(key)) === field;
+                const wrong = [open.key, ...open.links].find((key) => problems.has(key));
+                return isFirst ? (
+                  <OpenLinkField
+                    key={open.key}
+                    {...{ model, open, values, names, onEnter }}
+                    type={record.type}
+                    problem={wrong === undefined ? undefined : problems.get(wrong)}
+                  />
+                ) : null;
+              }
+              if (field.type.kind === 'serial')
+                return (
+                  <div key={field.key} className="record-field">
+                    <span className="record-label">{field.name}</span>
+                    <span className="given-value">
+                      {record.id ? wordsFor(field, record.values[field.key], names) : 'given when saved'}
+                    </span>
+                    {field.help ? <p className="field-help">{field.help}</p> : null}
+                  </div>
+                );
+              const keepers = view.keepers.filter(
+                ({ type, field: key }) => type === record.type && key === field.key,
+              );
+              const live = keepers.find(({ rule, isReacting }) => rule.state === 'live' && !isReacting);
+              if (live && (!live.isInStep || claimed?.includes(field.key))) {
+                return onOpen ? (
+                  <KeptField
+                    key={field.key}
+                    {...{ model, field, keeper: live, record, names }}
+                    asOf={asOf?.[field.key] ?? null}
+                    onOpen={() => onOpen(field.key)}
+                  />
+                ) : null;
+              }
+              const value = field.key in entered ? entered[field.key]! : (record.values[field.key] ?? null);
+              return (
+                <div
+                  key={field.key}
+                  className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}
+                >
+                  <label htmlFor={`field-${field.key}`}>
+                    {field.name}
+                    {field.required ? <span className="quiet"> · required</span> : null}
+                  </label>
+                  <ValueInput
+                    id={`field-${field.key}`}
+                    label={field.name}
+                    type={field.type}
+                    value={value}
+                    title={typeof value === 'string' ? names[value] : undefined}
+                    isWrong={problems.has(field.key)}
+                    onChange={(next) => onEnter({ [field.key]: next })}
+                  />
+                  {problems.has(field.key) ? (
+                    <p role="alert" className="field-problem">
+                      {problems.get(field.key)}
+                    </p>
+                  ) : null}
+                  {keepers.length > 0 ? (
+                    <Marks {...{ field, keepers, onOpen }} />
+                  ) : field.help ? (
+                    <p className="field-help">{field.help}</p>
+                  ) : null}
+                </div>
+              );
+            })}
+          </div>
+        </fieldset>
+      ))}
+    </div>
+  );
+}
+
+/** A problem that no field shows. */
+export function Unplaced({ model, type, problem }: { model: Model; type: string; problem: Error | null }) {
+  const isPlaced =
+    problem instanceof ApiProblem &&
+    problem.errors.some(
+      ({ place }) =>
+        place && (model.field(type, place) ?? model.type(type)?.openLinks?.find(({ key }) => key === place)),
+    );
+  return problem && !isPlaced ? <ProblemNotice error={problem} /> : null;
+}
+
+/** The field's own problem, as an entry of a map; empty when the value fits. */
+export function problemOf(field: Field, value: WireValue): [string, string][] {
+  const parsed = parseValue(field.type, value);
+  if (!parsed.ok) return [[field.key, parsed.problem.message]];
+  return field.required && parsed.value === null
+    ? [[field.key, `${field.name} is required. Enter a value.`]]
+    : [];
+}
+
+/** Beneath a field that people enter, though rules may write it too: which, and when. */
+function Marks({
+  field,
+  keepers,
+  onOpen,
+}: {
+  readonly field: Field;
+  readonly keepers: readonly KeeperView[];
+  readonly onOpen: ((field: string) => void) | undefined;
+}) {
+  // What made the record stands beside the form.
+  return keepers
+    .filter(({ rule }) => rule.kind !== 'create')
+    .map((keeper) => {
+      const { rule } = keeper;
+      const named = (
+        <>
+          <KindGlyph kind={rule.kind} size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
+        </>
+      );
+      return (
+        <p key={rule.id} className="kept-mark">
+          {named}
+          {rule.state === 'paused'
+            ? keeper.isReacting
+              ? 'is paused: it changes nothing.'
+              : 'is paused: this value stands still.'
+            : keeper.isInStep
+              ? 'keeps this in step elsewhere, not on this record.'
+              : rule.kind === 'cascade'
+                ? 'may hand a value on to it.'
+                : 'may change this. '}
+          {onOpen && rule.state === 'live' && rule.kind === 'rollUp' ? (
+            <button
+              type="button"
+              className="plain opens"
+              aria-label={`Open what ${rule.name} looks at`}
+              onClick={() => onOpen(field.key)}
+            >
+              Why?
+            </button>
+          ) : null}
+        </p>
+      );
+    });
+}
+
+interface Save {
+  readonly isBusy: boolean;
+  readonly problem: Error | null;
+  /** Very many records would follow: what is said of it, and what would be saved. */
+  readonly many: { readonly message: string; readonly values: Entered } | null;
+  readonly clear: () => void;
+  readonly goBack: () => void;
+  readonly save: (values: Entered, when?: 'ask' | 'now' | 'soonAfter') => Promise<void>;
+}
+
+function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: RecordView) => void): Save {
+  const { message } = App.useApp();
+  const person = usePerson();
+  const forget = useForget();
+  const [isBusy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const path = `/records/${record.type}/${record.id}`;
+  const [many, setMany] = useState<Save['many']>(null);
+  const save: Save['save'] = async (values, when = 'ask') => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      const body = { version: record.version, values, many: when };
+      const saved = await callApi<SavedRun | { readonly queued: string }>(path, {
+        ...{ method: 'PATCH', body, person: person.id },
+      });
+      await forget.records();
+      setMany(null);
+      onSaved();
+      message.success(
+        'queued' in saved ? 'It is saved soon after. Until then it waits in Today.' : savedWords(saved),
+      );
+    } catch (error) {
+      if (error instanceof ApiProblem && error.code === 'save.many') {
+        setMany({ message: error.message, values });
+        return;
+      }
+      setMany(null);
+      setProblem(error as Error);
+      if (error instanceof ApiProblem && error.code === 'edit.version')
+        await callApi<RecordView>(path).then(onConflict, setProblem);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return { isBusy, problem, many, save, clear: () => setProblem(null), goBack: () => setMany(null) };
+}
+
+/** `Saved. It followed: Insured total of Rivers of Silk is now 12,250.00 GBP.` */
+export function savedWords({ ripple }: SavedRun): string {
+  const { proposals } = ripple;
+  const told =
+    proposals.length === 0
+      ? ''
+      : ` ${proposals.length === 1 ? 'One entry stands' : `${proposals.length} entries stand`} in Today.`;
+  return `${followedWords(ripple)}${told}`;
+}
+
+function followedWords(ripple: SavedRun['ripple']): string {
+  const followed = ripple.waves.filter(({ number }) => number > 0).flatMap(({ changes }) => changes);
+  const [first] = followed;
+  const [later] = ripple.later;
+  const all = ripple.many
+    .map(
+      ({ fieldName, plural, records }) =>
+        ` ${fieldName} of ${records.toLocaleString('en-GB')} ${plural} followed.`,
+    )
+    .join('');
+  const waits = later ? ` ${later.fieldName} of ${later.title} waits: ${later.rule.pace}.` : '';
+  if (!first) return `Saved.${all}${waits}`;
+  const rest = followed.length > 1 ? `, and ${followed.length - 1} more` : '';
+  if (first.kind !== 'field')
+    return `Saved. It followed: ${first.typeName} “${first.title}” is ${first.kind}${rest}.${all}${waits}`;
+  return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.${all}${waits}`;
+}

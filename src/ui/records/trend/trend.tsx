@@ -1,0 +1,140 @@
+'use client';
+
+import type { Field, Link as ModelLink, Model } from '@/core/model';
+import { Button, Modal, Select } from 'antd';
+import dynamic from 'next/dynamic';
+import { useState } from 'react';
+import { useRecords } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { pointsOf, shownOverTime } from './trend-points';
+import { wordsFor } from '@/ui/records/words';
+
+const TrendChart = dynamic(() => import('./trend-chart').then((module) => module.TrendChart), {
+  ssr: false,
+  loading: () => <Loading what="the chart" />,
+});
+
+/** Most records that a trend reads. */
+const MOST_POINTS = 500;
+
+/** The way to a chart of dated children over time; only where there is a date and something to draw. */
+export function Trend({ model, link, parent }: { model: Model; link: ModelLink; parent: string }) {
+  const [isOpen, setOpen] = useState(false);
+  const fields = model.type(link.type)!.fields;
+  const dates = fields.filter(({ type }) => type.kind === 'date');
+  const values = fields.filter(shownOverTime);
+  if (dates.length === 0 || values.length === 0) return null;
+  return (
+    <>
+      <Button
+        size="small"
+        type="text"
+        onClick={() => setOpen(true)}
+        aria-label={`${link.field.otherEnd} over time`}
+      >
+        Over time
+      </Button>
+      {isOpen ? (
+        <TrendDialog {...{ model, link, parent, dates, values }} onClose={() => setOpen(false)} />
+      ) : null}
+    </>
+  );
+}
+
+interface TrendDialogProps {
+  readonly model: Model;
+  readonly link: ModelLink;
+  readonly parent: string;
+  readonly dates: readonly Field[];
+  readonly values: readonly Field[];
+  readonly onClose: () => void;
+}
+
+function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialogProps) {
+  const type = model.type(link.type)!;
+  const [date, setDate] = useState(dates[0]!.key);
+  // Several marks are read together; amounts of different kinds aren't.
+  const [chosen, setChosen] = useState<readonly string[]>(() => {
+    const first = values[0]!;
+    const alike = values.filter((field) => JSON.stringify(field.type) === JSON.stringify(first.type));
+    return (first.type.kind === 'choice' ? alike : [first]).map(({ key }) => key);
+  });
+  const { data, error } = useRecords(link.type, {
+    ...{ filter: { [link.link]: parent }, sort: date, limit: MOST_POINTS },
+    condition: {
+      kind: 'presence',
+      operator: 'isNotEmpty',
+      operand: { kind: 'field', route: [], field: date },
+    },
+  });
+  const fields = values.filter(({ key }) => chosen.includes(key));
+  const dateField = dates.find(({ key }) => key === date)!;
+  const records = data?.records ?? [];
+  return (
+    <Modal open title={`${link.field.otherEnd} over time`} width={860} footer={null} onCancel={onClose}>
+      <div className="trend-choice">
+        <label>
+          By
+          <Select
+            aria-label="Date"
+            value={date}
+            options={dates.map(({ key, name }) => ({ value: key, label: name }))}
+            onChange={setDate}
+            style={{ width: 200 }}
+          />
+        </label>
+        <label>
+          Shows
+          <Select
+            aria-label="Fields that are shown"
+            mode="multiple"
+            showSearch={{ optionFilterProp: 'label' }}
+            value={chosen as string[]}
+            options={values.map(({ key, name }) => ({ value: key, label: name }))}
+            onChange={setChosen}
+            style={{ minWidth: 320 }}
+          />
+        </label>
+      </div>
+      <ProblemNotice error={error} />
+      {data && records.length === 0 ? (
+        <p className="quiet">No {type.name.toLowerCase()} has a date there yet.</p>
+      ) : null}
+      {records.length > 0 && fields.length > 0 ? (
+        <>
+          <TrendChart
+            lines={fields.map((field) => ({ field, points: pointsOf(records, dateField, field) }))}
+          />
+          <div className="trend-table">
+            <table className="members">
+              <thead>
+                <tr>
+                  <th scope="col">{dateField.name}</th>
+                  <th scope="col">{type.name}</th>
+                  {fields.map(({ key, name }) => (
+                    <th key={key} scope="col">
+                      {name}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {records.map((record) => (
+                  <tr key={record.id}>
+                    <td>{wordsFor(dateField, record.values[date], {})}</td>
+                    <td>{String(record.values[type.title])}</td>
+                    {fields.map((field) => (
+                      <td key={field.key}>{wordsFor(field, record.values[field.key], {})}</td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          {data?.next ? <p className="quiet">The first {MOST_POINTS} by that date.</p> : null}
+        </>
+      ) : null}
+    </Modal>
+  );
+}

@@ -1,0 +1,340 @@
+'use client';
+
+import { type Model, routeKey, type Step } from '@/core/model';
+import { type CascadePart, handOnOffered, momentWords, takersWords } from '@/core/rules';
+import { KIND_NAMES } from '@/core/values';
+import { Checkbox, Radio } from 'antd';
+import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
+import {
+  type CascadeDraft,
+  fieldsToAssign,
+  NEW_CASCADE,
+  NEW_CHANGE,
+  reachIn,
+  takerOf,
+  withField,
+  withWay,
+} from './cascade-draft';
+import { ChangeTests } from '@/ui/rules/fields/change-tests';
+import { Condition } from '@/ui/expression/condition';
+import { type EditorProps, othersKeeping, problemAt } from './editor-props';
+import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
+import { PacePart } from '@/ui/rules/fields/pace-part';
+import { Done, FormPart, MenuPart } from '@/ui/expression/part';
+import { PrecedencePart } from '@/ui/rules/fields/precedence-part';
+
+export type CascadeEditorProps = EditorProps<CascadeDraft>;
+
+/** A cascade as a sentence, with the table of what is handed on beneath it. */
+export function CascadeEditor(props: CascadeEditorProps) {
+  const { model, draft, onChange, problems, nameOf } = props;
+  const type = draft.type ? model.type(draft.type) : undefined;
+  const takerKey = takerOf(model, draft);
+  const taker = takerKey ? model.type(takerKey) : undefined;
+  const isWrong = (part: CascadePart) => problemAt(problems, part) !== undefined;
+  const isKept = (of: string, field: string) =>
+    othersKeeping(props, of, field).some((keeper) => !keeper.isReacting);
+  const open = fieldsToAssign(model, draft, isKept);
+  const { moment } = draft;
+  const isChange = moment !== null && typeof moment !== 'string';
+  const isShared = reachIn(model, draft) !== 'beneath' && reachIn(model, draft) !== 'itself';
+  return (
+    <div className="sentence" role="group" aria-label="Sentence of the rule">
+      From every{' '}
+      <MenuPart
+        label="Type of record that hands on"
+        text={type?.name ?? null}
+        hint="type of record"
+        isWrong={isWrong('type')}
+        choices={model.types.map(({ key, name }) => ({ key, name }))}
+        onChoose={(key) => onChange({ ...NEW_CASCADE, type: key })}
+      />{' '}
+      to{' '}
+      <MenuPart
+        label="Records that take the values"
+        text={type && draft.route ? takersWords(model, type.key, draft.route, draft.isAllTheWay) : null}
+        hint="records"
+        isWrong={isWrong('route')}
+        choices={type ? wayChoices(model, type.key) : []}
+        nothing="Choose the type of record first."
+        onChoose={(key) => {
+          const way = waysOffered(model, type!.key).find((one) => wayKey(one) === key);
+          if (way) onChange(withWay(model, draft, way));
+        }}
+      />
+      {reachIn(model, draft) === 'siblings' ? <SamePart {...{ model, draft, onChange }} /> : null}
+      {draft.condition ? null : ','}
+      {taker && draft.route!.length > 0 ? (
+        <Condition
+          {...{ model, nameOf }}
+          type={taker.key}
+          condition={draft.condition}
+          goesOn
+          onChange={(condition) => onChange({ ...draft, condition })}
+        />
+      ) : null}
+      {draft.condition ? ', ' : ' '}
+      <MomentPart {...{ model, draft, onChange, nameOf }} isWrong={isWrong('moment')} />
+      {moment !== null && typeof moment !== 'string' && type ? (
+        <Condition
+          {...{ model, nameOf }}
+          type={type.key}
+          condition={moment.where}
+          isOfRun
+          onChange={(where) => onChange({ ...draft, moment: { ...moment, where } })}
+        />
+      ) : (
+        '. '
+      )}
+      {type && taker ? (
+        <>
+          <AssignmentTable
+            {...{ model, problems, nameOf }}
+            source={type.key}
+            taker={taker.key}
+            assignments={draft.assignments}
+            isInStep={draft.moment === 'inStep'}
+            onChange={(assignments) => onChange({ ...draft, assignments })}
+          />
+          <MenuPart
+            label="Add a field"
+            text={draft.assignments.length === 0 ? null : 'another field …'}
+            hint={`a field of the ${taker.name}`}
+            isWrong={isWrong('assignments') && draft.assignments.length === 0}
+            choices={open.map(({ field, isShared: isLike }) => ({
+              ...{ key: field.key, name: field.name },
+              note: isLike ? `${KIND_NAMES[field.type.kind]}, on both` : KIND_NAMES[field.type.kind],
+            }))}
+            nothing={`Every field of ${taker.name} that can take a value is assigned, or kept by a rule.`}
+            onChoose={(key) =>
+              onChange(withField(model, draft, open.find(({ field }) => field.key === key)!.field))
+            }
+          />{' '}
+        </>
+      ) : null}
+      <span className="sentence-tail">
+        {isChange ? <OnlyPart {...{ draft, onChange }} /> : null}
+        {isShared && moment !== 'inStep' ? (
+          <OrderPart {...{ model, draft, onChange }} isWrong={isWrong('order')} />
+        ) : null}
+        {draft.moment === 'inStep' ? (
+          <PacePart
+            pace={draft.pace}
+            isWrong={isWrong('pace')}
+            asking={taker?.fields.filter((field) => field.type.kind === 'yesNo') ?? []}
+            onChange={(pace) => onChange({ ...draft, pace })}
+          />
+        ) : (
+          <>
+            <PrecedencePart
+              precedence={draft.precedence}
+              isWrong={isWrong('precedence')}
+              others={draft.assignments
+                .filter(({ isOff }) => !isOff)
+                .flatMap(({ target }) => othersKeeping(props, takerKey, target))
+                .filter((keeper) => keeper.isReacting)
+                .map(({ rule }) => rule.name)}
+              onChange={(precedence) => onChange({ ...draft, precedence })}
+            />
+            <span className="part-fixed">With the save</span>.
+          </>
+        )}
+      </span>
+    </div>
+  );
+}
+
+function wayChoices(model: Model, type: string) {
+  const note: Record<string, string> = {
+    beneath: 'beneath it',
+    across: 'over a bridge',
+    above: 'that it hangs under',
+    siblings: 'beside it',
+    itself: 'another of its own fields',
+  };
+  return waysOffered(model, type).map((way) => {
+    const reach = reachIn(model, { ...NEW_CASCADE, type, route: way.route });
+    return {
+      ...{ key: wayKey(way), name: takersWords(model, type, way.route, way.isAllTheWay) },
+      note: reach ? note[reach]! : '',
+    };
+  });
+}
+
+interface Way {
+  readonly route: readonly Step[];
+  readonly isAllTheWay: boolean;
+}
+
+const wayKey = ({ route, isAllTheWay }: Way): string => `${routeKey(route)}${isAllTheWay ? ' *' : ''}`;
+
+/** Down a link of the type to itself, one level or all the way. */
+const waysOffered = (model: Model, type: string): Way[] =>
+  handOnOffered(model, type).flatMap((route) => {
+    const [step] = route;
+    const isDownItself = route.length === 1 && step!.direction === 'down' && step!.type === type;
+    const way = { route, isAllTheWay: false };
+    return isDownItself ? [way, { route, isAllTheWay: true }] : [way];
+  });
+
+/** Only those siblings that have the same in some fields. */
+function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange'>) {
+  const fields = model
+    .type(draft.type!)!
+    .fields.filter(
+      ({ key }) =>
+        !draft.route!.some(({ link }) => link === key) &&
+        !draft.assignments.some(({ target }) => target === key),
+    );
+  const named = fields.filter(({ key }) => draft.same.includes(key)).map(({ name }) => name);
+  return (
+    <>
+      {' '}
+      with the same{' '}
+      <FormPart label="What must be the same" text={named.join(' and ') || null} hint="anything">
+        {(close) => (
+          <>
+            <Checkbox.Group
+              className="same-fields"
+              value={[...draft.same]}
+              options={fields.map(({ key, name }) => ({ value: key, label: name }))}
+              onChange={(chosen) => onChange({ ...draft, same: chosen })}
+            />
+            <Done close={close} />
+          </>
+        )}
+      </FormPart>
+    </>
+  );
+}
+
+const MOMENTS = [
+  { value: 'inStep', label: 'kept in step: always equal' },
+  { value: 'atCreation', label: 'as they are made or come under it' },
+  { value: 'onChange', label: 'when something changes' },
+] as const;
+
+const MEANS = {
+  inStep: 'People can’t edit the fields where the rule applies.',
+  atCreation: 'What a person entered stands, and later changes aren’t handed on.',
+  onChange: 'What people change later stands until the next change.',
+} as const;
+
+function MomentPart({
+  model,
+  draft,
+  onChange,
+  nameOf,
+  isWrong,
+}: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange' | 'nameOf'> & { isWrong: boolean }) {
+  const { moment, type } = draft;
+  const kind = moment === null || typeof moment === 'string' ? moment : 'onChange';
+  const isBeneath = reachIn(model, draft) === 'beneath';
+  const bare = moment === null || typeof moment === 'string' ? moment : { ...moment, where: null };
+  const text = bare && type ? momentWords(model, { type, moment: bare }, nameOf) : null;
+  return (
+    <FormPart label="When" text={text} hint="when" isWrong={isWrong}>
+      {(close) => (
+        <>
+          <Radio.Group
+            aria-label="When"
+            value={kind}
+            orientation="vertical"
+            options={MOMENTS.map((one) => ({
+              ...one,
+              disabled:
+                !draft.route ||
+                (one.value === 'inStep' && (!isBeneath || draft.isAllTheWay)) ||
+                (one.value === 'atCreation' &&
+                  (draft.isAllTheWay || (!isBeneath && reachIn(model, draft) !== 'siblings'))),
+            }))}
+            onChange={(event) => {
+              const chosen = event.target.value as (typeof MOMENTS)[number]['value'];
+              onChange({ ...draft, moment: chosen === 'onChange' ? NEW_CHANGE(model, type!) : chosen });
+            }}
+          />
+          {kind ? <span className="quiet">{MEANS[kind]}</span> : null}
+          {moment !== null && typeof moment !== 'string' && type ? (
+            <ChangeTests
+              {...{ model, type, nameOf }}
+              tests={moment.tests}
+              onChange={(tests) => onChange({ ...draft, moment: { ...moment, tests } })}
+            />
+          ) : null}
+          <Done close={close} />
+        </>
+      )}
+    </FormPart>
+  );
+}
+
+const ONLY = {
+  all: 'whatever stands there',
+  empty: 'only where it is empty',
+  oldValue: 'only where it still holds what was before',
+} as const;
+
+function OnlyPart({ draft, onChange }: Pick<CascadeEditorProps, 'draft' | 'onChange'>) {
+  return (
+    <>
+      It is written{' '}
+      <MenuPart
+        label="Over what it is written"
+        text={ONLY[draft.only]}
+        hint=""
+        choices={Object.entries(ONLY).map(([key, name]) => ({ key, name }))}
+        onChoose={(key) => onChange({ ...draft, only: key as CascadeDraft['only'] })}
+      />
+      .{' '}
+    </>
+  );
+}
+
+/** Where several records may hand on to one in the same save. */
+function OrderPart({
+  model,
+  draft,
+  onChange,
+  isWrong,
+}: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange'> & { isWrong: boolean }) {
+  const { order, type } = draft;
+  if (!type) return null;
+  const scope = { model, type };
+  const fits = (field: { type: { kind: string } }) =>
+    ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'text'].includes(field.type.kind);
+  return (
+    <>
+      {draft.moment === 'atCreation' ? 'Of them hands on' : 'Of several in one save'}{' '}
+      <MenuPart
+        label="Which of several goes first"
+        text={order ? (order.isLast ? 'the last' : 'the first') : 'the first'}
+        hint=""
+        choices={[
+          { key: 'first', name: 'the first' },
+          { key: 'last', name: 'the last' },
+        ]}
+        onChoose={(key) =>
+          onChange({ ...draft, order: { field: order?.field ?? null, isLast: key === 'last' } })
+        }
+      />{' '}
+      by{' '}
+      <MenuPart
+        label="By what several are put in order"
+        text={order?.field ? nameOfField(scope, order.field) : null}
+        hint="the order of their making"
+        isWrong={isWrong}
+        choices={[
+          { key: ' ', name: 'the order of their making' },
+          ...fieldChoices(scope, fits, KIND_NAMES).map((one) => one),
+        ]}
+        onChoose={(key) =>
+          onChange({
+            ...draft,
+            order: key === ' ' ? null : { field: readFrom(key), isLast: order?.isLast ?? false },
+          })
+        }
+      />
+      .{' '}
+    </>
+  );
+}

@@ -1,0 +1,81 @@
+import type { Expression } from '@/core/expression';
+import { type Field, follow, type Model, openLinkOf, type Pace } from '@/core/model';
+import type { Finding, LinkRule } from '@/core/rules';
+import { routesUp } from '@/ui/expression/field-choices';
+
+/** A link rule while its sentence is being written. */
+export interface LinkDraft {
+  readonly type: string | null;
+  readonly target: string | null;
+  readonly appliesWhen: Expression | null;
+  readonly find: Finding | null;
+  readonly holds: LinkRule['holds'];
+  readonly none: LinkRule['none'];
+  readonly pace: Pace;
+  readonly tells: string | null;
+}
+
+export const NEW_LINK: LinkDraft = {
+  ...{ type: null, target: null, appliesWhen: null, find: null, holds: 'always', none: 'clear' },
+  pace: 'withTheSave',
+  tells: null,
+};
+
+export const linkDraft = ({ kind: _, tells = null, ...rule }: LinkRule): LinkDraft => ({ ...rule, tells });
+
+/** The definition that a draft stands for, or `null` while a part is missing. */
+export function linkOf({ type, target, find, tells, ...rest }: LinkDraft): LinkRule | null {
+  if (!type || !target || !find) return null;
+  if (find.kind === 'match' && (find.keys.length === 0 || find.keys.some(({ value }) => value === null)))
+    return null;
+  return { kind: 'link', type, target, find, ...rest, ...(tells ? { tells } : {}) };
+}
+
+/** Links of a type that a rule may fill. */
+export const linksToFill = (model: Model, type: string, isKept: (field: string) => boolean): Field[] =>
+  model
+    .linksFrom(type)
+    .filter(
+      ({ link, parent, field }) =>
+        !field.required && parent !== type && !openLinkOf(model.type(type)!, link) && !isKept(link),
+    )
+    .map(({ field }) => field);
+
+/** The type that a link names. */
+export const namedBy = (model: Model, { type, target }: LinkDraft): string | null =>
+  (type && target && follow(model, type, [target])) ?? null;
+
+export interface WayOffer {
+  readonly key: string;
+  readonly name: string;
+  readonly find: Finding;
+}
+
+/** Ways to a record that the link may name: over links up, and from there to the top of a hierarchy; or by what is the same. */
+export function waysOffered(model: Model, draft: LinkDraft): WayOffer[] {
+  const to = namedBy(model, draft);
+  if (!draft.type || !to) return [];
+  const found = model.type(to)!;
+  const selfs = model.linksFrom(to).filter(({ parent }) => parent === to);
+  const ways = routesUp(model, draft.type).filter(
+    ({ route, type }) => type === to && route[0] !== draft.target,
+  );
+  const plain = ways.map(({ route, name }): WayOffer => ({
+    ...{ key: route.join('.'), name: `its ${name}` },
+    find: { kind: 'route', route, topmost: null, whenNoneAbove: 'empty' },
+  }));
+  const tops = ways.flatMap(({ route, name }) =>
+    selfs.map(({ link, field }): WayOffer => ({
+      ...{ key: `${route.join('.')} ${link}`, name: `the topmost over ${field.name} from its ${name}` },
+      find: { kind: 'route', route, topmost: link, whenNoneAbove: 'itself' },
+    })),
+  );
+  const match: WayOffer = {
+    ...{ key: 'match', name: `the ${found.name} with the same …` },
+    find: {
+      ...{ kind: 'match', keys: [{ field: found.title, value: null }], ignoresCase: true },
+      ...{ condition: null, several: 'first', order: null },
+    },
+  };
+  return [...tops, ...plain, match];
+}

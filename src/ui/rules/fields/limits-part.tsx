@@ -1,0 +1,53 @@
+import { type Limits, limitsWords } from '@/core/rules';
+import { Button, Input } from 'antd';
+import { digitsOf } from '@/ui/kit/values/value-input';
+import { Done, FormPart } from '@/ui/expression/part';
+
+export interface LimitsPartProps {
+  readonly limits: Limits;
+  readonly isWrong: boolean;
+  /** Given `null` where they are left out again. */
+  readonly onChange: (limits: Limits | null) => void;
+}
+
+/** Bounds of the result: what lies beyond becomes the bound. */
+export function LimitsPart({ limits, isWrong, onChange }: LimitsPartProps) {
+  const bound = (end: 'least' | 'most', label: string) => (
+    <label>
+      {label}{' '}
+      <Input
+        value={limits[end] ?? ''}
+        placeholder="no limit"
+        style={{ width: 140 }}
+        onChange={(event) => onChange({ ...limits, [end]: digitsOf(event.target.value) || null })}
+      />
+    </label>
+  );
+  return (
+    <>
+      Held to{' '}
+      <FormPart
+        label="Limits of the result"
+        text={limitsWords(limits) || null}
+        hint="limits"
+        isWrong={isWrong}
+        startsOpen={limitsWords(limits) === ''}
+      >
+        {(close) => (
+          <>
+            {bound('least', 'At least')}
+            {bound('most', 'At most')}
+            <span className="quiet">A result beyond a limit becomes the limit.</span>
+            <span className="part-actions">
+              <Button size="small" onClick={() => onChange(null)}>
+                Leave out
+              </Button>
+              <Done close={close} />
+            </span>
+          </>
+        )}
+      </FormPart>
+      .{' '}
+    </>
+  );
+}

@@ -1,0 +1,453 @@
+import { OF_RUN } from '@/core/expression';
+import { type Field, type Model, typeIn } from '@/core/model';
+import { type AssignedValue, assignedWords, isWritable } from '@/core/rules';
+import { KIND_NAMES, type Problem } from '@/core/values';
+import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
+import { Button, Checkbox, Input, Radio, Select } from 'antd';
+import { ValueInput } from '@/ui/kit/values/value-input';
+import { type AssignmentDraft, fieldValue } from '@/ui/rules/editors/cascade-draft';
+import { ExpressionPart } from '@/ui/expression/expression-part';
+import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
+import { Done, FormPart, MenuPart } from '@/ui/expression/part';
+
+export interface AssignmentTableProps {
+  readonly model: Model;
+  /** The types of the record that hands on and of that which takes. */
+  readonly source: string;
+  readonly taker: string;
+  readonly assignments: readonly AssignmentDraft[];
+  /** Kept in step there is no before, and no text. */
+  readonly isInStep?: boolean;
+  /** The part of the rule at which findings of these point. */
+  readonly place?: 'assignments' | 'gives';
+  readonly problems: readonly Problem[];
+  readonly nameOf: (id: string) => string | undefined;
+  readonly onChange: (assignments: readonly AssignmentDraft[]) => void;
+}
+
+/** What is handed on: each field that takes a value, and what it takes. */
+export function AssignmentTable(props: AssignmentTableProps) {
+  const { model, source, taker, assignments, isInStep = false, problems, nameOf, onChange } = props;
+  const { place: part = 'assignments' } = props;
+  if (assignments.length === 0) return null;
+  const put = (at: number, next: AssignmentDraft) =>
+    onChange(assignments.map((old, index) => (index === at ? next : old)));
+  return (
+    <table className="assignments" aria-label="What is handed on">
+      <thead>
+        <tr>
+          <th scope="col">
+            <span className="visually-hidden">On</span>
+          </th>
+          <th scope="col">{typeIn(model, taker).name}</th>
+          <th scope="col">takes from the {typeIn(model, source).name}</th>
+          <th scope="col">
+            <span className="visually-hidden">Leave out</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {assignments.map((assignment, at) => {
+          const target = model.field(taker, assignment.target);
+          const name = target?.name ?? assignment.target;
+          const isWrong = problems.some(({ place }) => place?.startsWith(`${part}.${at}.`));
+          return (
+            <tr key={assignment.target} className={assignment.isOff ? 'assignment-off' : undefined}>
+              <td>
+                <Checkbox
+                  aria-label={`${name} is handed on`}
+                  checked={!assignment.isOff}
+                  onChange={(event) => put(at, { ...assignment, isOff: !event.target.checked })}
+                />
+              </td>
+              <th scope="row">{name}</th>
+              <td>
+                {target ? (
+                  <AssignedPart
+                    {...{ model, source, taker, isInStep, target, nameOf, isWrong }}
+                    value={assignment.value}
+                    onChange={(value) => put(at, { ...assignment, value })}
+                  />
+                ) : (
+                  <span className="problem-word">a field that isn’t there any more</span>
+                )}
+              </td>
+              <td>
+                <Button
+                  type="text"
+                  size="small"
+                  aria-label={`Leave ${name} out`}
+                  icon={<CloseOutlined />}
+                  onClick={() => onChange(assignments.filter((_, index) => index !== at))}
+                />
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+interface AssignedProps {
+  readonly model: Model;
+  readonly source: string;
+  readonly taker: string;
+  readonly isInStep: boolean;
+  readonly target: Field;
+  readonly value: AssignedValue | null;
+  readonly isWrong: boolean;
+  readonly nameOf: (id: string) => string | undefined;
+  readonly onChange: (value: AssignedValue | null) => void;
+}
+
+type Way = 'field' | 'before' | 'person' | 'moment' | 'constant' | 'map' | 'text' | 'feel' | 'empty';
+
+const WAYS: readonly { readonly key: Way; readonly name: string }[] = [
+  { key: 'field', name: 'a field' },
+  { key: 'before', name: 'a field as it was before' },
+  { key: 'person', name: OF_RUN.person.words },
+  { key: 'moment', name: OF_RUN.moment.words },
+  { key: 'constant', name: 'a value' },
+  { key: 'map', name: 'a value for each option' },
+  { key: 'text', name: 'text with values in it' },
+  { key: 'feel', name: 'an expression' },
+  { key: 'empty', name: 'nothing: it is emptied' },
+];
+
+const wayOf = (value: AssignedValue | null): Way | null =>
+  value === null
+    ? null
+    : value.kind !== 'expression'
+      ? value.kind
+      : value.expression.kind === 'field'
+        ? 'field'
+        : value.expression.kind === 'constant'
+          ? 'constant'
+          : value.expression.kind === 'ofRun'
+            ? value.expression.what
+            : 'feel';
+
+/** What one field takes. */
+function AssignedPart(props: AssignedProps) {
+  const { model, source, taker, isInStep, target, value, isWrong, onChange } = props;
+  const isText = target.type.kind === 'text' || target.type.kind === 'longText';
+  const options = typeIn(model, source).fields.filter(
+    ({ type }) => type.kind === 'choice' || type.kind === 'yesNo',
+  );
+  const ways = WAYS.filter(({ key }) => {
+    if (isInStep && ['before', 'text', 'person', 'moment'].includes(key)) return false;
+    if (key === 'person' || key === 'moment') return isWritable(OF_RUN[key].type, target.type);
+    return (key !== 'text' || isText) && (key !== 'map' || options.length > 0);
+  });
+  const begin: Record<Way, () => AssignedValue | null> = {
+    field: () => null,
+    before: () => null,
+    person: () => ({ kind: 'expression', expression: { kind: 'ofRun', what: 'person' } }),
+    moment: () => ({ kind: 'expression', expression: { kind: 'ofRun', what: 'moment' } }),
+    constant: () => ({ kind: 'expression', expression: { kind: 'constant', value: null } }),
+    map: () => mapOver(options[0]!),
+    text: () => ({ kind: 'text', text: '' }),
+    feel: () => ({ kind: 'expression', expression: { kind: 'feel', text: '' } }),
+    empty: () => ({ kind: 'empty' }),
+  };
+  const fields = fieldChoices(
+    { model, type: source },
+    ({ type }) => isWritable(type, target.type),
+    KIND_NAMES,
+  );
+  const own = typeIn(model, source).fields.filter(({ type }) => isWritable(type, target.type));
+  const choices = [
+    ...fields.map((field) => ({
+      ...field,
+      key: `field ${field.key}`,
+      ...('children' in field && field.children
+        ? { children: field.children.map((child) => ({ ...child, key: `field ${child.key}` })) }
+        : {}),
+    })),
+    {
+      key: 'other',
+      name: 'something else …',
+      children: ways
+        .filter(({ key }) => key !== 'field' && key !== 'before')
+        .map(({ key, name }) => ({ key, name })),
+    },
+    ...(isInStep
+      ? []
+      : [
+          {
+            key: 'was',
+            name: 'as it was before …',
+            children: own.map(({ key, name }) => ({ key: `before ${key}`, name })),
+          },
+        ]),
+  ];
+  const choose = (key: string) => {
+    if (key.startsWith('field ')) {
+      const { route, field } = readFrom(key.slice(6));
+      onChange(fieldValue(field, route));
+    } else if (key.startsWith('before ')) onChange({ kind: 'before', field: key.slice(7) });
+    else onChange(begin[key as Way]());
+  };
+  const text = value && assignedWords(model, { type: source, route: [] }, value, target.key, taker);
+  const way = wayOf(value);
+  const ofRun = way === 'person' || way === 'moment' ? OF_RUN[way].words : null;
+  const menu = (
+    <MenuPart
+      label={`What ${target.name} takes`}
+      text={
+        way === 'field' && value?.kind === 'expression' && value.expression.kind === 'field'
+          ? nameOfField({ model, type: source }, value.expression)
+          : (ofRun ?? text)
+      }
+      hint="choose what"
+      isWrong={isWrong}
+      choices={choices}
+      onChoose={choose}
+    />
+  );
+  if (way === null || !['constant', 'map', 'text', 'feel'].includes(way)) return menu;
+  return (
+    <>
+      <Detail {...props} value={value!} text={text} />{' '}
+      <Other choices={choices} onChoose={choose} name={target.name} />
+    </>
+  );
+}
+
+/** Another way to say what is taken. */
+const Other = ({
+  choices,
+  onChoose,
+  name,
+}: {
+  choices: Parameters<typeof MenuPart>[0]['choices'];
+  onChoose: (key: string) => void;
+  name: string;
+}) => (
+  <MenuPart label={`Something else for ${name}`} text="…" hint="" choices={choices} onChoose={onChoose} />
+);
+
+function Detail({
+  model,
+  source,
+  isInStep,
+  target,
+  value,
+  text,
+  isWrong,
+  nameOf,
+  onChange,
+}: AssignedProps & { value: AssignedValue; text: string | null }) {
+  if (value.kind === 'text') return <TextPart {...{ target, value, isWrong, onChange }} />;
+  if (value.kind === 'map') return <MapOver {...{ model, source, target, value, text, isWrong, onChange }} />;
+  if (value.kind !== 'expression') return null;
+  const { expression } = value;
+  if (expression.kind === 'constant')
+    return (
+      <FormPart
+        label={`Value of ${target.name}`}
+        text={text}
+        hint="a value"
+        isWrong={isWrong}
+        startsOpen={expression.value === null}
+      >
+        {(close) => (
+          <>
+            <ValueInput
+              type={target.type}
+              value={expression.value}
+              title={typeof expression.value === 'string' ? nameOf(expression.value) : undefined}
+              label={`Value of ${target.name}`}
+              autoFocus
+              onChange={(next) =>
+                onChange({ kind: 'expression', expression: { kind: 'constant', value: next } })
+              }
+            />
+            <Done close={close} />
+          </>
+        )}
+      </FormPart>
+    );
+  return (
+    <ExpressionPart
+      label={`Expression for ${target.name}`}
+      {...{ model, isWrong, expression }}
+      isOfRun={!isInStep}
+      type={source}
+      onChange={(next) => onChange(next && { kind: 'expression', expression: next })}
+    />
+  );
+}
+
+function TextPart({
+  target,
+  value,
+  isWrong,
+  onChange,
+}: Pick<AssignedProps, 'target' | 'isWrong' | 'onChange'> & {
+  value: Extract<AssignedValue, { kind: 'text' }>;
+}) {
+  return (
+    <FormPart
+      label={`Text of ${target.name}`}
+      text={value.text ? `“${value.text}”` : null}
+      hint="a text"
+      isWrong={isWrong}
+      startsOpen={value.text === ''}
+    >
+      {(close) => (
+        <>
+          <Input
+            aria-label={`Text of ${target.name}`}
+            value={value.text}
+            maxLength={500}
+            placeholder="With {title} until {closes}"
+            autoFocus
+            onChange={(event) => onChange({ kind: 'text', text: event.target.value })}
+          />
+          <span className="quiet">
+            A field’s name in braces stands for its value: {'{title}'}, {'{venue.name}'}.
+          </span>
+          <Done close={close} />
+        </>
+      )}
+    </FormPart>
+  );
+}
+
+export const optionsOf = ({
+  type,
+}: Field): readonly { readonly value: string | boolean; readonly name: string }[] =>
+  type.kind === 'choice'
+    ? type.options.map(({ key, name }) => ({ value: key, name }))
+    : [
+        { value: true, name: 'yes' },
+        { value: false, name: 'no' },
+      ];
+
+const mapOver = (field: Field): AssignedValue => ({
+  ...{ kind: 'map', field: field.key, otherwise: { kind: 'asItIs' } },
+  rows: optionsOf(field).map(({ value }) => ({ from: value, to: null })),
+});
+
+interface MapOverProps extends Pick<AssignedProps, 'model' | 'source' | 'target' | 'isWrong' | 'onChange'> {
+  readonly value: Extract<AssignedValue, { kind: 'map' }>;
+  readonly text: string | null;
+}
+
+/** A table of both choices: each option of one with what it becomes in the other. */
+function MapOver({ model, source, target, value, text, isWrong, onChange }: MapOverProps) {
+  const { fields } = typeIn(model, source);
+  const over = fields.filter(({ type }) => type.kind === 'choice' || type.kind === 'yesNo');
+  const field = over.find(({ key }) => key === value.field);
+  const options = field ? optionsOf(field) : [];
+  const used = new Set(value.rows.map(({ from }) => from));
+  const missing = options.find((option) => !used.has(option.value));
+  return (
+    <FormPart
+      label={`Table for ${target.name}`}
+      text={text}
+      hint="a table"
+      isWrong={isWrong}
+      startsOpen={value.rows.every(({ to }) => to === null)}
+    >
+      {(close) => (
+        <div className="map-form">
+          <table>
+            <thead>
+              <tr>
+                <th scope="col">
+                  <Select
+                    aria-label="Choice that says what is taken"
+                    value={value.field}
+                    style={{ width: 140 }}
+                    options={over.map(({ key, name }) => ({ value: key, label: name }))}
+                    onChange={(key: string) => onChange(mapOver(over.find((one) => one.key === key)!))}
+                  />
+                </th>
+                <th scope="col">{target.name} becomes</th>
+                <th scope="col">
+                  <span className="visually-hidden">Leave out</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {value.rows.map(({ from, to }, at) => {
+                const name = options.find((option) => option.value === from)?.name ?? String(from);
+                return (
+                  <tr key={String(from)}>
+                    <th scope="row">{name}</th>
+                    <td>
+                      <ValueInput
+                        type={target.type}
+                        value={to}
+                        label={`What ${name} becomes`}
+                        onChange={(next) =>
+                          onChange({
+                            ...value,
+                            rows: value.rows.map((row, index) => (index === at ? { ...row, to: next } : row)),
+                          })
+                        }
+                      />
+                    </td>
+                    <td>
+                      <Button
+                        type="text"
+                        size="small"
+                        aria-label={`Leave ${name} out`}
+                        icon={<CloseOutlined />}
+                        disabled={value.rows.length === 1}
+                        onClick={() =>
+                          onChange({ ...value, rows: value.rows.filter((_, index) => index !== at) })
+                        }
+                      />
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          {missing ? (
+            <Button
+              size="small"
+              type="text"
+              className="map-add"
+              icon={<PlusOutlined />}
+              onClick={() => onChange({ ...value, rows: [...value.rows, { from: missing.value, to: null }] })}
+            >
+              Also {missing.name}
+            </Button>
+          ) : null}
+          <Radio.Group
+            aria-label="Otherwise"
+            value={value.otherwise.kind}
+            orientation="vertical"
+            options={[
+              { value: 'asItIs', label: 'Otherwise it is left as it is' },
+              { value: 'writes', label: 'Otherwise it becomes' },
+            ]}
+            onChange={(event) =>
+              onChange({
+                ...value,
+                otherwise:
+                  event.target.value === 'asItIs' ? { kind: 'asItIs' } : { kind: 'writes', value: null },
+              })
+            }
+          />
+          {value.otherwise.kind === 'writes' ? (
+            <ValueInput
+              type={target.type}
+              value={value.otherwise.value}
+              label="What is written otherwise"
+              onChange={(next) => onChange({ ...value, otherwise: { kind: 'writes', value: next } })}
+            />
+          ) : null}
+          <span className="part-actions">
+            <Done close={close} />
+          </span>
+        </div>
+      )}
+    </FormPart>
+  );
+}

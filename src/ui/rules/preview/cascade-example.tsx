@@ -1,0 +1,144 @@
+'use client';
+
+import { type Model, typeIn } from '@/core/model';
+import type { RuleDefinition } from '@/core/rules';
+import type { WireValue } from '@/core/values';
+import type { CascadeView, TakerView } from '@/core/verify';
+import { Button } from 'antd';
+import { ValueInput } from '@/ui/kit/values/value-input';
+import { ValuePair } from '@/ui/kit/values/value-pair';
+import { CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
+
+export interface CascadeExampleProps {
+  readonly model: Model;
+  readonly definition: RuleDefinition;
+  readonly view: CascadeView;
+  /** Values that the sample record is given in the example; `null` where one that fits is tried. */
+  readonly staged: Readonly<Record<string, WireValue>> | null;
+  readonly nameOf: (id: string) => string | undefined;
+  readonly onStage: (staged: Readonly<Record<string, WireValue>> | null) => void;
+}
+
+/** Who takes what from the sample record, once it changes so that the rule acts; and who doesn't, and why. */
+export function CascadeExample({ model, definition, view, staged, nameOf, onStage }: CascadeExampleProps) {
+  if (definition.kind !== 'cascade') return null;
+  const { moment } = definition;
+  const taking = view.takers.filter(({ standing }) => standing === 'takes').length;
+  const watched = view.watched.flatMap((key) => model.field(definition.type, key) ?? []);
+  return (
+    <>
+      {watched.length > 0 ? (
+        <div className="cascade-staged" role="group" aria-label="What is tried">
+          <span className="quiet">If, on {view.record.title},</span>
+          {watched.map((field) => {
+            const shown = view.staged.find((one) => one.field === field.key);
+            const value = staged && field.key in staged ? staged[field.key]! : (shown?.after.wire ?? null);
+            return (
+              <label key={field.key}>
+                {field.name} {shown ? <span className="was">{shown.before.text}</span> : null} became
+                <ValueInput
+                  type={field.type}
+                  value={value}
+                  title={typeof value === 'string' ? nameOf(value) : undefined}
+                  label={`${field.name} in the example`}
+                  onChange={(next) => onStage({ ...staged, [field.key]: next })}
+                />
+              </label>
+            );
+          })}
+          {staged ? (
+            <Button size="small" type="text" onClick={() => onStage(null)}>
+              Try one that fits
+            </Button>
+          ) : null}
+        </div>
+      ) : null}
+      <div className="worked-result" role="status">
+        <div>
+          <div className="quiet">
+            {moment === 'inStep'
+              ? 'Would be brought in step'
+              : moment === 'atCreation'
+                ? 'Would start with it'
+                : 'Would take it'}
+          </div>
+          <div className="worked-number">
+            {taking.toLocaleString('en-GB')} of {view.takers.length.toLocaleString('en-GB')}
+          </div>
+        </div>
+        <div className="worked-verdict">
+          <div className="quiet">
+            {moment === 'atCreation' && view.made
+              ? `A record is made for the example: ${view.made}.`
+              : `of ${view.takersName}`}
+          </div>
+        </div>
+      </div>
+      {view.refusal ? <p className="finding">{view.refusal}</p> : null}
+      {view.takers.length === 0 ? (
+        <div className="nothing">
+          <strong>Nothing takes it here</strong>“{view.record.title}” has none of {view.takersName}. Choose
+          another sample.
+        </div>
+      ) : (
+        <TakerTable takers={view.takers} typeName={typeIn(model, view.takers[0]!.type).plural} />
+      )}
+    </>
+  );
+}
+
+const STANDINGS: Record<TakerView['standing'], string> = {
+  takes: 'takes it',
+  same: 'has it already',
+  leftOut: 'left out',
+  stays: 'stays as it is',
+};
+
+const MOST_SHOWN = 60;
+
+function TakerTable({ takers, typeName }: { takers: readonly TakerView[]; typeName: string }) {
+  const fields = takers[0]!.values;
+  return (
+    <table className="members">
+      <thead>
+        <tr>
+          <th scope="col">{typeName}</th>
+          {fields.map(({ field, fieldName }) => (
+            <th key={field} scope="col">
+              {fieldName}
+            </th>
+          ))}
+          <th scope="col">Takes it or not</th>
+        </tr>
+      </thead>
+      <tbody>
+        {takers.slice(0, MOST_SHOWN).map((taker) => {
+          const Glyph = taker.standing === 'takes' ? CountsGlyph : LeftOutGlyph;
+          return (
+            <tr key={taker.id} className={taker.standing === 'takes' ? undefined : 'left-out'}>
+              <td>{taker.title}</td>
+              {taker.values.map(({ field, before, after }) => (
+                <td key={field}>
+                  {before.text === after.text ? after.text : <ValuePair before={before} after={after} />}
+                </td>
+              ))}
+              <td>
+                <span className="standing">
+                  <Glyph size={16} />
+                  <span>
+                    {STANDINGS[taker.standing]}
+                    {taker.reasons.map(({ test, found }) => (
+                      <span key={test} className="reason">
+                        fails “{test}”: here {found}
+                      </span>
+                    ))}
+                  </span>
+                </span>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

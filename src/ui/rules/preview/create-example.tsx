@@ -1,0 +1,108 @@
+'use client';
+
+import { article } from '@/core/article';
+import type { CreateView } from '@/core/verify';
+import { Ripple } from '@/ui/kit/explain/ripple';
+import { CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
+
+const WAYS: Record<CreateView['way'], (what: string) => string> = {
+  directly: (what) => `${what} would be made at once`,
+  proposal: (what) => `${what} would be proposed, and wait in Today`,
+  both: (what) => `${what} would be made at once, and stand in Today`,
+  not: () => 'Nothing would be made for this one',
+};
+
+const FROM: Record<CreateView['fields'][number]['from'], string> = {
+  assigned: 'from the rule',
+  link: 'the link between the two',
+  default: 'its default',
+  number: 'its next number',
+};
+
+/** What a create rule would make for the sample record, as if it had just come to meet the condition; and why not, where it doesn't. */
+export function CreateExample({ view }: { view: CreateView }) {
+  const { meets, reasons, fields, made, typeName, way, record, ripple, refusal } = view;
+  const isMissing = fields.some(({ missing }) => missing !== null);
+  const one = `${article(typeName)} ${typeName}`;
+  const verdict =
+    meets === null
+      ? 'It depends on records outside this family'
+      : !meets
+        ? 'Nothing would be made'
+        : isMissing
+          ? `${capital(one)} would be proposed: a person fills in the rest`
+          : capital(WAYS[way](one));
+  const Glyph = meets ? CountsGlyph : LeftOutGlyph;
+  return (
+    <>
+      <div className="worked-result" role="status">
+        <div>
+          <div className="quiet">
+            {meets === false
+              ? `For “${record.title}”, as it stands`
+              : `If “${record.title}” had just come to meet the condition`}
+          </div>
+          <div className="worked-number create-verdict">{verdict}</div>
+        </div>
+        {made.length > 0 ? (
+          <div className="worked-verdict">
+            <div className="quiet">Made for it already</div>
+            {made.join(', ')}
+          </div>
+        ) : null}
+      </div>
+      {reasons.length > 0 ? (
+        <p className="standing left-out create-reasons">
+          <Glyph size={16} />
+          <span>
+            {record.title} doesn’t meet the condition.
+            {reasons.map(({ test, found }) => (
+              <span key={test} className="reason">
+                fails “{test}”: here {found}
+              </span>
+            ))}
+          </span>
+        </p>
+      ) : null}
+      {refusal ? <p className="finding">{refusal}</p> : null}
+      {fields.length > 0 ? (
+        <table className="members">
+          <thead>
+            <tr>
+              <th scope="col">{typeName}</th>
+              <th scope="col">It would hold</th>
+              <th scope="col">Where that comes from</th>
+            </tr>
+          </thead>
+          <tbody>
+            {fields.map(({ field, fieldName, value, from, missing }) => (
+              <tr key={field}>
+                <th scope="row">{fieldName}</th>
+                <td className={value.wire === null ? 'quiet' : 'now'}>{value.text}</td>
+                <td>
+                  {missing === 'empty' ? (
+                    <span className="problem-word">must be filled in by a person</span>
+                  ) : missing === 'taken' ? (
+                    <span className="problem-word">stands in another already</span>
+                  ) : (
+                    <span className="quiet">{FROM[from]}</span>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : null}
+      {ripple && follows(ripple) ? (
+        <div className="create-ripple">
+          <h3>What follows</h3>
+          <Ripple ripple={{ ...ripple, proposals: [] }} />
+        </div>
+      ) : null}
+    </>
+  );
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+const follows = ({ waves }: NonNullable<CreateView['ripple']>): boolean => waves.length > 0;

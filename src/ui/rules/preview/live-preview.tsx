@@ -1,0 +1,276 @@
+'use client';
+
+import { type Pilot, reacts } from '@/core/rules';
+import type { Pace } from '@/core/model';
+import type { LivePreview, RuleView } from '@/core/verify';
+import { App, Button, Input, Modal, Radio } from 'antd';
+import { useState } from 'react';
+import { callApi, callFile } from '@/ui/api/client';
+import { saveFile } from '@/ui/kit/download';
+import { useForget, useLivePreview, useModel } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { useDoing } from '@/ui/kit/use-task';
+import { usePerson } from '@/ui/shell/person';
+import { counted } from '@/ui/kit/values/counted';
+import { Effect } from './live-effect';
+import { PilotChoice } from './pilot-choice';
+
+/** What taking a rule live would change in the real data, before it is confirmed. */
+export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: () => void }) {
+  const { message } = App.useApp();
+  const person = usePerson();
+  const forget = useForget();
+  const model = useModel();
+  const canPilot = rule.state !== 'live' || rule.pilot !== null;
+  const [pilot, setPilot] = useState<Pilot | null>(
+    rule.hasChangesNotLive ? (rule.pilot?.scope ?? null) : null,
+  );
+  const isChosen = pilot?.kind !== 'records' || pilot.ids.length > 0;
+  const preview = useLivePreview(rule.id, pilot, isChosen);
+  const [isBusy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const [isMatching, setMatching] = useState(false);
+  const [reason, setReason] = useState('');
+  const own = preview.data?.effects[0];
+  const isReacting = reacts(rule.definition);
+  const makes = preview.data?.makes ?? null;
+  const isMaking =
+    makes !== null && makes.made + makes.proposed > 0 && rule.definition.pace === 'withTheSave';
+  const isFilling = own !== undefined && own.changed > 0 && (!isReacting || isMatching);
+  const proofs = preview.data?.proofs;
+  const missed = proofs?.missed ?? [];
+  const confirm = async () => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      const done = await callApi<{
+        written: { rule: string; records: number }[];
+        made?: number;
+        proposed?: number;
+      }>(`/rules/${rule.id}/state`, {
+        method: 'POST',
+        body: {
+          state: 'live',
+          ...(isMatching ? { actsOnMatching: true } : {}),
+          ...(missed.length > 0 ? { reason } : {}),
+          ...(pilot ? { pilot } : {}),
+        },
+        person: person.id,
+      });
+      await forget.everything();
+      const written = done.written[0]?.records ?? 0;
+      const state = pilot ? 'A pilot.' : 'Live.';
+      message.success(
+        done.made !== undefined
+          ? `${state} ${done.made} made, ${done.proposed ?? 0} proposed.`
+          : own
+            ? `${state} ${counted(written, own.typeName, own.plural)} changed.`
+            : pilot
+              ? 'A pilot, from now on.'
+              : 'Live, from now on.',
+      );
+      onClose();
+    } catch (error) {
+      setProblem(error as Error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal
+      open
+      width={720}
+      title={
+        rule.pilot
+          ? 'From a pilot to live'
+          : rule.state === 'live'
+            ? 'Take the change live'
+            : 'Take the rule live'
+      }
+      okText={
+        isFilling
+          ? `${pilot ? 'Start the pilot' : 'Take it live'} and ${isReacting ? 'change' : 'fill'} ${counted(own.changed, own.typeName, own.plural)}`
+          : pilot
+            ? 'Start the pilot'
+            : 'Take it live'
+      }
+      okButtonProps={{
+        disabled: !preview.data || !isChosen || (missed.length > 0 && reason.trim() === ''),
+        loading: isBusy,
+      }}
+      cancelText="Not now"
+      onOk={() => void confirm()}
+      onCancel={onClose}
+    >
+      {model && canPilot ? (
+        <PilotChoice {...{ model, pilot }} definition={rule.definition} onChange={setPilot} />
+      ) : null}
+      <ProblemNotice error={(isChosen ? preview.error : null) ?? problem} />
+      {proofs ? <ProofsSay proofs={proofs} reason={reason} onReason={setReason} /> : null}
+      {(own && isReacting) || isMaking ? (
+        <Radio.Group
+          className="live-matching"
+          aria-label="On which records it acts"
+          value={isMatching}
+          orientation="vertical"
+          onChange={(event) => setMatching(event.target.value as boolean)}
+          options={[
+            {
+              value: false,
+              label: makes
+                ? 'Only for what comes to meet its condition from now on'
+                : rule.definition.kind === 'cascade'
+                  ? 'Only on what comes from now on'
+                  : 'Only on what comes from now on: when its result changes',
+            },
+            { value: true, label: 'Also at once, on the records that match already' },
+          ]}
+        />
+      ) : null}
+      {makes ? <WouldMake makes={makes} isIfMatching={!isMatching} pace={rule.definition.pace} /> : null}
+      {preview.data?.actsProblem ? (
+        <p>It can’t act at once on the records that match already: {preview.data.actsProblem}</p>
+      ) : null}
+      {(preview.data?.alsoMade ?? []).map(({ rule: by, name, plural, made }) => (
+        <p key={by.id} className="effect-count">
+          Then also: <strong>{`${counted(made, name, plural)} would be made`}</strong>.{' '}
+          <span className="quiet">By “{by.name}”.</span>
+        </p>
+      ))}
+      {preview.data?.effects.length === 0 && !makes ? (
+        <p>
+          It hands on what comes from now on. Records that are there stay as they are; try it on the bench, or
+          in the worked example, to see what a change would do.
+        </p>
+      ) : null}
+      {preview.data ? (
+        preview.data.effects.map((effect, index) => (
+          <Effect
+            key={effect.rule.id}
+            effect={effect}
+            isFollowing={index > 0}
+            isIfMatching={isReacting && !isMatching}
+          />
+        ))
+      ) : preview.error ? null : isChosen ? (
+        <Loading what="what would change" />
+      ) : (
+        <p>Choose for which records it runs, to see what would change.</p>
+      )}
+      {preview.data && isAnything(preview.data) ? <AllAsFile rule={rule.id} pilot={pilot} /> : null}
+    </Modal>
+  );
+}
+
+const isAnything = ({ effects, makes }: LivePreview): boolean =>
+  effects.some(({ changed }) => changed > 0) || (makes !== null && makes.made + makes.proposed > 0);
+
+/** Everything that would change, value by value, to be checked elsewhere. */
+function AllAsFile({ rule, pilot }: { rule: string; pilot: Pilot | null }) {
+  const { run, isBusy, error } = useDoing();
+  const save = () =>
+    run(
+      () => callFile(`/rules/${rule}/preview/changes`, { pilot }),
+      null,
+      (file) => saveFile(file, 'changes.csv'),
+    );
+  return (
+    <div className="effect-file">
+      <Button loading={isBusy} onClick={() => void save()}>
+        All changes as CSV
+      </Button>
+      <ProblemNotice error={error} />
+    </div>
+  );
+}
+
+interface ProofsSayProps {
+  readonly proofs: LivePreview['proofs'];
+  readonly reason: string;
+  readonly onReason: (reason: string) => void;
+}
+
+/** What proofs say of it; where some don't hold it is asked why it should go live all the same. */
+function ProofsSay({ proofs: { proofs, held, missed }, reason, onReason }: ProofsSayProps) {
+  if (missed.length === 0)
+    return (
+      <p className={proofs === 0 ? 'advice' : 'quiet'}>
+        {proofs === 0
+          ? 'No proof covers this rule: nothing will tell when a later change makes it wrong.'
+          : held === 1
+            ? 'Its proof holds.'
+            : `All ${held} proofs hold.`}
+      </p>
+    );
+  return (
+    <section className="live-proofs" aria-label="Proofs that don’t hold">
+      <strong>
+        {missed.length === 1 ? 'A proof doesn’t hold with it' : `${missed.length} proofs don’t hold with it`}
+      </strong>
+      <ul>
+        {missed.slice(0, MOST_MISSED).map(({ rule, name, says }) => (
+          <li key={`${rule.id} ${name}`}>
+            {name} <span className="quiet">of “{rule.name}”</span>
+            {says.slice(0, 2).map((line) => (
+              <p key={line}>{line}</p>
+            ))}
+          </li>
+        ))}
+      </ul>
+      {missed.length > MOST_MISSED ? <p>And {missed.length - MOST_MISSED} more.</p> : null}
+      <label>
+        Why it should go live all the same
+        <Input.TextArea
+          value={reason}
+          maxLength={2_000}
+          autoSize={{ minRows: 2, maxRows: 5 }}
+          placeholder="Kept with the version, for whoever asks later"
+          onChange={(event) => onReason(event.target.value)}
+        />
+      </label>
+    </section>
+  );
+}
+
+/** Proofs that are told one by one. */
+const MOST_MISSED = 5;
+
+/** What a rule that makes records would make at once. */
+function WouldMake({
+  makes: { name, plural, made, proposed, titles },
+  isIfMatching,
+  pace,
+}: {
+  makes: NonNullable<LivePreview['makes']>;
+  isIfMatching: boolean;
+  pace: Pace;
+}) {
+  const all = made + proposed;
+  const more = all - titles.length;
+  if (all === 0)
+    return (
+      <p>No record meets its condition now without having its {name}: it makes what comes from now on.</p>
+    );
+  return (
+    <section className="effect" aria-label={`${plural} that would be made`}>
+      <p className="effect-count">
+        {pace === 'withTheSave'
+          ? isIfMatching
+            ? 'If it acted at once: '
+            : ''
+          : 'When its time comes, or a person asks: '}
+        <strong>
+          {made > 0 ? `${counted(made, name, plural)} would be made` : ''}
+          {made > 0 && proposed > 0 ? ', ' : ''}
+          {proposed > 0 ? `${counted(proposed, name, plural)} proposed` : ''}
+        </strong>
+        .
+      </p>
+      <p className="quiet">
+        {titles.join(' · ')}
+        {more > 0 ? ` · and ${more.toLocaleString('en-GB')} more` : ''}
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,64 @@
+'use client';
+
+import type { ProofRun } from '@/core/verify';
+import { Checkbox, Modal } from 'antd';
+import { useState } from 'react';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { NameInput } from '@/ui/bench/family/name-input';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { useDoing } from '@/ui/kit/use-task';
+import { usePerson } from '@/ui/shell/person';
+
+/** Gives a proof another name, and leaves out some of what it expects. What it runs on never changes. */
+export function ChangeProof({ run: { proof, expects }, onClose }: { run: ProofRun; onClose: () => void }) {
+  const person = usePerson();
+  const forget = useForget();
+  const { run, isBusy, error } = useDoing();
+  const [name, setName] = useState(proof.name);
+  const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
+  const kept = proof.expectations.filter((_, at) => !left.has(at));
+  const save = () =>
+    run(
+      async () => {
+        const body = {
+          version: proof.version,
+          ...(name === proof.name ? {} : { name }),
+          ...(left.size > 0 ? { expectations: kept } : {}),
+        };
+        await callApi(`/proofs/${proof.id}`, { method: 'PATCH', body, person: person.id });
+        await forget.everything();
+      },
+      () => 'The proof is changed.',
+      onClose,
+    );
+  const toggle = (at: number) =>
+    setLeft(left.has(at) ? new Set([...left].filter((one) => one !== at)) : new Set([...left, at]));
+  return (
+    <Modal
+      open
+      title="Change the proof"
+      okText="Save"
+      cancelText="Not now"
+      okButtonProps={{
+        disabled: name.trim() === '' || kept.length === 0 || (name === proof.name && left.size === 0),
+        loading: isBusy,
+      }}
+      onOk={() => void save()}
+      onCancel={onClose}
+    >
+      <div className="keep-form">
+        <NameInput value={name} onChange={setName} placeholder="Name: which case it is" />
+        <fieldset className="keep-expected">
+          <legend>What must come of it</legend>
+          {expects.map((words, at) => (
+            <Checkbox key={`${at} ${words}`} checked={!left.has(at)} onChange={() => toggle(at)}>
+              {words}
+            </Checkbox>
+          ))}
+        </fieldset>
+      </div>
+      <ProblemNotice error={error} />
+    </Modal>
+  );
+}

@@ -1,0 +1,148 @@
+'use client';
+
+import { compileRule, type RuleDefinition } from '@/core/rules';
+import type { Problem } from '@/core/values';
+import {
+  closedFields,
+  type Fix,
+  findingsAmong,
+  fixOf,
+  type ModelView,
+  type ReviewFinding,
+  type RuleView,
+  testedFields,
+  withoutTestsOf,
+} from '@/core/verify';
+import { Button, Popconfirm } from 'antd';
+import { useMemo } from 'react';
+import { callApi } from '@/ui/api/client';
+import { liveOf, modelOf, useForget, useMeasures } from '@/ui/api/queries';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { useDoing } from '@/ui/kit/use-task';
+import { usePerson } from '@/ui/shell/person';
+
+interface Written {
+  readonly view: ModelView;
+  readonly rules: readonly RuleView[];
+  /** `null` for a new one. */
+  readonly rule: RuleView | null;
+  readonly name: string;
+  readonly definition: RuleDefinition | null;
+}
+
+export interface RuleFindings {
+  /** What stands in the way, part by part. */
+  readonly problems: readonly Problem[];
+  /** How some of these would be put right. */
+  readonly fixes: readonly { readonly problem: Problem; readonly fix: Fix }[];
+  /** What is better known. */
+  readonly advice: readonly Problem[];
+  readonly review: readonly ReviewFinding[];
+  /** Why it isn't known what the data says. */
+  readonly error: Error | null;
+}
+
+const NONE = { problems: [], fixes: [], advice: [], review: [] };
+
+/** What is found in a rule as it is written, with the live rules as they are and by what the data says. */
+export function useFindings({ view, rules, rule, name, definition }: Written): RuleFindings {
+  const model = useMemo(() => modelOf(view), [view]);
+  const found = useMemo((): Omit<RuleFindings, 'error'> => {
+    if (!definition) return NONE;
+    const live = liveOf(rules.filter((other) => other.id !== rule?.id));
+    const id = rule?.id ?? 'new';
+    const written = { id, version: '', name, definition };
+    const { problems, advice, review } = findingsAmong(model, live, written);
+    return {
+      ...{ problems, advice, review },
+      fixes: problems.flatMap((problem) => {
+        const fix = fixOf(live, written, problem);
+        return fix ? [{ problem, fix }] : [];
+      }),
+    };
+  }, [model, rules, rule, name, definition]);
+  const measured = useMemo(() => {
+    const isSound =
+      definition !== null && compileRule(model, { id: '', version: '', name: '', definition }).ok;
+    return isSound ? [...testedFields(model, definition), ...closedFields(model, definition)] : [];
+  }, [model, definition]);
+  const measures = useMeasures(definition, measured);
+  const told = measured.length > 0 ? (measures.data?.findings ?? []) : [];
+  // What would put it right is of the rule as it is written now.
+  const now = told.map((one) => ({
+    ...one,
+    fix: one.about && definition ? withoutTestsOf(model, definition, one.about) : null,
+  }));
+  return { ...found, review: [...found.review, ...now], error: measures.error };
+}
+
+interface FindingsProps {
+  readonly findings: RuleFindings;
+  readonly onFix: (definition: RuleDefinition) => void;
+}
+
+/** What is found in a rule, each with why, and a press that puts it right where that is plain. */
+export function Findings({ findings: { problems, fixes, advice, review, error }, onFix }: FindingsProps) {
+  const button = (fix: Fix | null | undefined) =>
+    !fix ? null : 'pauses' in fix ? (
+      <PauseOther {...fix} />
+    ) : (
+      <Button size="small" onClick={() => onFix(fix.definition)}>
+        {fix.label}
+      </Button>
+    );
+  return (
+    <div aria-live="polite">
+      <ProblemNotice error={error} />
+      {problems.map((problem) => (
+        <p key={`${problem.place} ${problem.message}`} className="finding review-finding">
+          <span>{problem.message}</span>
+          {button(fixes.find((one) => one.problem === problem)?.fix)}
+        </p>
+      ))}
+      {advice.map(({ message }) => (
+        <p key={message} className="advice">
+          {message}
+        </p>
+      ))}
+      {review.map(({ code, why, fix }) => (
+        <p key={`${code} ${why}`} className="advice review-finding">
+          <span>{why}</span>
+          {button(fix)}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+/** Pauses another rule, once that is confirmed: its values stand still. */
+function PauseOther({ label, pauses }: Extract<Fix, { readonly pauses: string }>) {
+  const person = usePerson();
+  const forget = useForget();
+  const { run, isBusy, error } = useDoing();
+  const pause = () =>
+    run(
+      async () => {
+        const body = { state: 'paused' };
+        await callApi(`/rules/${pauses}/state`, { method: 'POST', body, person: person.id });
+        await forget.everything();
+      },
+      () => 'It is paused. Its values stand still.',
+    );
+  return (
+    <>
+      <Popconfirm
+        title={`${label}?`}
+        description="Its values stand still, and people may enter them, until it is resumed."
+        okText="Pause it"
+        cancelText="Not now"
+        onConfirm={() => void pause()}
+      >
+        <Button size="small" loading={isBusy}>
+          {label}
+        </Button>
+      </Popconfirm>
+      <ProblemNotice error={error} />
+    </>
+  );
+}

@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { Workshop } from './rule-worker';
+
+expose(new Workshop());

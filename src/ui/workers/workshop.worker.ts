@@ -1,4 +1,0 @@
-import { expose } from 'comlink';
-import { Workshop } from './workshop';
-
-expose(new Workshop());

@@ -1,6 +1,5 @@
 import { saveEdits } from '@/server/actions/records/save-edits';
-import type { Client } from 'pg';
-import { Pool, type PoolClient } from 'pg';
+import { type Client, Pool, type PoolClient } from 'pg';
 import {
   COUNT,
   firstLoanOf,

@@ -1,8 +1,8 @@
 /** Called once as the server starts. */
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs') return;
-  const { startSettling } = await import('@/server/jobs/settle-days');
-  const { startPaces } = await import('@/server/jobs/slower-paces');
+  const { startSettling } = await import('./server/jobs/settle-days');
+  const { startPaces } = await import('./server/jobs/slower-paces');
   startSettling();
   startPaces();
 }

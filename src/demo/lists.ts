@@ -1,4 +1,4 @@
-import type { SavedListInput } from '@/server/actions/records/saved-lists';
+import type { SavedListInput } from '@/server/forms/types';
 
 /** Lists that the trust's people keep. */
 export const LISTS: readonly SavedListInput[] = [

@@ -7,18 +7,7 @@ import { makeFittings } from './fittings';
 import { Pieces } from './pieces';
 import { Transport } from './transport';
 import { EXHIBITIONS, type ExhibitionSketch, type GroupSketch, INSTITUTIONS, PEOPLE } from './scenario';
-
-export interface DemoPerson {
-  readonly id: string;
-  readonly name: string;
-  readonly email: string;
-  readonly role: string;
-}
-
-export interface DemoData {
-  readonly people: readonly DemoPerson[];
-  readonly rows: readonly Row[];
-}
+import type { DemoData, DemoPerson } from './data';
 
 /** Lenders state what they lend in the money of their country. */
 function inCurrencyOf(lender: string, pence: number): Value {

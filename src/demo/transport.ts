@@ -3,7 +3,7 @@ import type { Value } from '@/core/values';
 import { addDays, gbp, rowOf } from './made';
 import { Random } from '@/core/random';
 import { Ids } from './ids';
-import type { DemoPerson } from './records';
+import type { DemoPerson } from './data';
 
 const CARRIERS = ['Northgate Fine Art Haulage', 'Lindqvist & Oake', 'Seaboard Art Transport'];
 /** Pieces of a loan that travel together. */

@@ -44,3 +44,7 @@ export function runBefore(query: URLSearchParams): string | null {
   const bounds = { most: Number.MAX_SAFE_INTEGER, name: 'before' };
   return before === null ? null : String(wholeNumber(before, 0, bounds));
 }
+export interface Answer {
+  readonly status?: number;
+  readonly body?: unknown;
+}

@@ -18,6 +18,7 @@ import { type Access, ACCESS, type Method, type Path } from './access';
 import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';
 import { type CarryOut, asksForLines, linesOf } from './long-answer';
 import { problem, problemOf } from './problem';
+import type { Answer } from './answer';
 
 export interface Route<P> {
   readonly request: Request;
@@ -31,11 +32,6 @@ export interface Route<P> {
   json(): Promise<unknown>;
   /** Tells how far long work has come, where it was asked for by lines. */
   readonly tell: Tell;
-}
-
-export interface Answer {
-  readonly status?: number;
-  readonly body?: unknown;
 }
 
 export type Handler<P> = (route: Route<P>) => Promise<Answer>;

@@ -1,6 +1,6 @@
 import type { Tell } from '@/server/progress';
 import { Refusal } from '@/server/refusal';
-import type { Answer } from './endpoint';
+import type { Answer } from './answer';
 
 const LINES = 'application/x-ndjson';
 

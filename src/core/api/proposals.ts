@@ -1,7 +1,6 @@
 import type { Missing, WireEdit } from '@/core/engine';
 import type { Problem, WireValue } from '@/core/values';
-import type { RuleName } from './answers';
-import type { ValueView } from '@/core/verify/explain/views';
+import type { RuleName, ValueView } from '@/core/verify/explain/views';
 
 /** A rule by which a person may have a record made for another. */
 export interface MakerView {

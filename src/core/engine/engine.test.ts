@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import { ALL_RULES, decimal, galleries, gbp, rowOf, uuid } from '../testing/galleries';
-import { buildPlan } from '../plan';
+import { ALL_RULES, decimal, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
+import { buildPlan } from '@/core/plan';
 import {
   inLockOrder,
   MemoryStore,

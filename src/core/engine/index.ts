@@ -1,10 +1,10 @@
 export { loopWords } from './reach/hierarchy-layers';
 export type { Touched } from './reach/affected';
-export type { Entry } from './edits/apply-edits';
+export { type Entry, type Edit, type EditProblem, type WireEdit } from './edits/types';
 export { titleOf } from './edits/apply-edits';
 export { along, handedToMany, handOn, takersOf, type HandOnInput } from './cascade/cascade-run';
 export { type RowsOf, UpReader } from './reach/route-reader';
-export { readEdits, type Edit, type EditProblem, type ReadEdits, type WireEdit } from './edits/read-edits';
+export { readEdits, type ReadEdits, defaultsOf } from './edits/read-edits';
 export { followersOf, type Follower } from './reach/dependants';
 export { inLockOrder, lockOrder } from './reach/lock-order';
 export {
@@ -61,19 +61,19 @@ export {
   type MadeFor,
   type RecordRef,
   type Row,
+  type Change,
 } from './driver/record';
-export { whichOf, type WrittenMany } from './run/ripple';
-export type {
-  Change,
-  Later,
-  Missing,
-  Overruled,
-  OutsideTarget,
-  Proposed,
-  RecordEvent,
-  Ripple,
-  Withdrawn,
+export {
+  whichOf,
+  type WrittenMany,
+  type Later,
+  type Missing,
+  type Overruled,
+  type OutsideTarget,
+  type Proposed,
+  type RecordEvent,
+  type Ripple,
+  type Withdrawn,
 } from './run/ripple';
 export { makingOf, type TurnedMaker } from './create/create-run';
-export { defaultsOf } from './edits/read-edits';
 export { type Circle, isCircle, isStage, quietTurnsOf, stagesOf, turnsOf, type Turn } from './run/schedule';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
-import { buildPlan, type Plan, planAlone } from '../plan';
-import { anyCase, type Case, pacedCase } from '../testing/any-case';
-import { keptIn, keptPlainly, printRows, reactedIn } from '../testing/compare';
+import { buildPlan, type Plan, planAlone } from '@/core/plan';
+import { anyCase, type Case, pacedCase } from '@/core/testing/any-case';
+import { keptIn, keptPlainly, printRows, reactedIn } from '@/core/testing/compare';
 import {
   answerInMemory,
   type Edit,
@@ -13,7 +13,7 @@ import {
   runInMemory,
   type RunOutcome,
 } from '.';
-import { isReacting, isSlower, sameAccumulator } from '../rules';
+import { isReacting, isSlower, sameAccumulator } from '@/core/rules';
 
 /** Runs a case in memory, each save in an overlay over all before it, and looks at the store after each. */
 function play(

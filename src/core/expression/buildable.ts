@@ -1,5 +1,5 @@
-import type { Model } from '../model';
-import { toWire, type WireValue } from '../values';
+import type { Model } from '@/core/model';
+import { toWire, type WireValue } from '@/core/values';
 import type { Expression, Typed } from '@/core/syntax/expression';
 import { typeCondition } from './typing/type-expression';
 

@@ -1,5 +1,5 @@
-import { fieldIn, follow, type Model } from '../model';
-import { displayValue, unreachable } from '../values';
+import { fieldIn, follow, type Model } from '@/core/model';
+import { displayValue, unreachable } from '@/core/values';
 import { evaluate } from './evaluate/evaluate';
 import { RECORD_ITSELF, type Typed, type TypedField, type TypedGather } from '@/core/syntax/expression';
 import { OF_RUN } from './evaluate/run-context';

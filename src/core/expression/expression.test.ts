@@ -1,6 +1,6 @@
-import { fieldOf, galleries, gbp, rowOf, stageIs, uuid } from '../testing/galleries';
-import { MemoryStore, readerOf, type Row } from '../engine';
-import { type Value, type WireValue } from '../values';
+import { fieldOf, galleries, gbp, rowOf, stageIs, uuid } from '@/core/testing/galleries';
+import { MemoryStore, readerOf, type Row } from '@/core/engine';
+import { type Value, type WireValue } from '@/core/values';
 import {
   describe as inWords,
   evaluate,

@@ -1,16 +1,18 @@
 export { asNumber, kindWords } from './typing/amounts';
 export { describe, describeField, reasonsAgainst, type NameOf, type Reason } from './describe';
 export { evaluate, evaluatorOf } from './evaluate/evaluate';
-export { MOST_TEXT, RECORD_ITSELF, YES_NO } from '@/core/syntax/expression';
-export type {
-  CompareOperator,
-  Expression,
-  GroupOperator,
-  SelectionOperator,
-  Typed,
-  TypedExchange,
-  TypedField,
-  TypedGather,
+export {
+  MOST_TEXT,
+  RECORD_ITSELF,
+  YES_NO,
+  type CompareOperator,
+  type Expression,
+  type GroupOperator,
+  type SelectionOperator,
+  type Typed,
+  type TypedExchange,
+  type TypedField,
+  type TypedGather,
 } from '@/core/syntax/expression';
 export {
   operatorEntry,

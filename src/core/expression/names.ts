@@ -1,4 +1,4 @@
-import { keyOf, type Link, type Model, typeIn } from '../model';
+import { keyOf, type Link, type Model, typeIn } from '@/core/model';
 
 /** What a record calls those beneath it over a link, as one word: `Loans` is `loans`, `Crates inside` is `cratesInside`. */
 export interface ListName {

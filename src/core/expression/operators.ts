@@ -1,4 +1,4 @@
-import type { Kind } from '../values';
+import type { Kind } from '@/core/values';
 import type {
   AmongOperator,
   CompareOperator,

@@ -1,4 +1,4 @@
-import { unreachable } from '../values';
+import { unreachable } from '@/core/values';
 import type { Expression } from '@/core/syntax/expression';
 
 /** The expressions that one is made of, each with its place in it. */

@@ -1,4 +1,4 @@
-import { unreachable } from '../values';
+import { unreachable } from '@/core/values';
 import type { Expression, Typed } from '@/core/syntax/expression';
 
 /** An expression read on a record up a route, as one that is read on the record at hand. */

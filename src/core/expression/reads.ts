@@ -1,4 +1,4 @@
-import { unreachable } from '../values';
+import { unreachable } from '@/core/values';
 import type { Typed, TypedExchange, TypedField, TypedGather } from '@/core/syntax/expression';
 
 /** The parts of an expression that are read on the record at hand: what is gathered reads others. */

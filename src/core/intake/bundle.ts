@@ -1,7 +1,7 @@
-import type { MadeFor } from '../engine';
-import type { OptionList, RecordType, Selection } from '../model';
-import type { Pilot, RuleDefinition, RuleState } from '../rules';
-import { bad, good, type Result, type WireValue } from '../values';
+import type { MadeFor } from '@/core/engine';
+import type { OptionList, RecordType, Selection } from '@/core/model';
+import type { Pilot, RuleDefinition, RuleState } from '@/core/rules';
+import { bad, good, type Result, type WireValue } from '@/core/values';
 
 export const BUNDLE_FORMAT = 'oikon.bundle';
 /** Raised when a section is added or comes to mean something else. */

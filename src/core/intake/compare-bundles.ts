@@ -5,10 +5,9 @@ import {
   type OpenLink,
   readModel,
   type RecordType,
-} from '../model';
-import { type RuleDefinition, targetsOf } from '../rules';
-import type { Bundle, BundleProof, BundleRule } from './bundle';
-import { canonical } from './bundle';
+} from '@/core/model';
+import { type RuleDefinition, targetsOf } from '@/core/rules';
+import { type Bundle, type BundleProof, type BundleRule, canonical } from './bundle';
 
 export type DifferenceSection =
   'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists' | 'families' | 'proofs' | 'requests';

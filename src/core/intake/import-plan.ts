@@ -1,5 +1,5 @@
-import { type Field, fieldIn, type Model, type RecordType, typeIn } from '../model';
-import type { Kind, Problem } from '../values';
+import { type Field, fieldIn, type Model, type RecordType, typeIn } from '@/core/model';
+import type { Kind, Problem } from '@/core/values';
 import type { TextForms } from './read-text';
 
 /** A column of a file and the field that it fills. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import { galleries } from '../testing/galleries';
-import { displayValue, isMoney, type ValueType } from '../values';
+import { galleries } from '@/core/testing/galleries';
+import { displayValue, isMoney, type ValueType } from '@/core/values';
 import { checkImportPlan, type ImportPlan, proposeColumns, proposeKey } from './import-plan';
 import { proposeType, typeForKind } from './propose-type';
 import { PLAIN_FORMS, readText, type TextForms } from './read-text';

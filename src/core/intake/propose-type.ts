@@ -1,5 +1,12 @@
-import { type Field, keyOf, type RecordType } from '../model';
-import { isCurrency, type Kind, LONG_TEXT_LENGTH, type Option, TEXT_LENGTH, type ValueType } from '../values';
+import { type Field, keyOf, type RecordType } from '@/core/model';
+import {
+  isCurrency,
+  type Kind,
+  LONG_TEXT_LENGTH,
+  type Option,
+  TEXT_LENGTH,
+  type ValueType,
+} from '@/core/values';
 import { readText, type TextForms } from './read-text';
 
 /** A field that a column's values suggest. */

@@ -1,7 +1,7 @@
 import dayjs from 'dayjs';
 import timezone from 'dayjs/plugin/timezone.js';
 import utc from 'dayjs/plugin/utc.js';
-import { bad, good, type Option, parseValue, type Result, type Value, type ValueType } from '../values';
+import { bad, good, type Option, parseValue, type Result, type Value, type ValueType } from '@/core/values';
 
 dayjs.extend(utc);
 dayjs.extend(timezone);

@@ -1,6 +1,5 @@
-import { GALLERIES } from '../testing/galleries';
-import type { Field, ModelChange, ModelDefinition } from '.';
-import { changeModel } from '.';
+import { GALLERIES } from '@/core/testing/galleries';
+import { type Field, type ModelChange, type ModelDefinition, changeModel } from '.';
 
 const typeOf = ({ types }: ModelDefinition, key: string) => types.find((type) => type.key === key);
 const fieldOf = (model: ModelDefinition, type: string, key: string) =>

@@ -1,4 +1,4 @@
-import type { Problem, Replaced, WireValue } from '../values';
+import type { Problem, Replaced, WireValue } from '@/core/values';
 import { checkModel } from './check-model';
 import type {
   Field,

@@ -8,7 +8,7 @@ import {
   type SerialType,
   unreachable,
   type ValueType,
-} from '../values';
+} from '@/core/values';
 import type { Field, ModelDefinition, OptionList, RecordType, Selection } from './model';
 
 /** Letters and digits, starting with a small letter: short enough for a column's name in PostgreSQL (63 bytes). */

@@ -2,7 +2,17 @@ export { changeModel, type ChangedModel, type ModelChange, type StorageStep } fr
 export { keyOf } from './key-of';
 export type { OnRequest, Pace, Timetable } from './pace';
 export { checkModel } from './check-model';
-export { arrive, routeKey, stepDown, stepKey, stepsUp, type Step, type StepDown, type StepUp } from './route';
+export { arrive } from './route';
+export {
+  routeKey,
+  stepDown,
+  stepKey,
+  stepsUp,
+  type Step,
+  type StepDown,
+  type StepUp,
+  type LinkRef,
+} from '@/core/syntax/step';
 export {
   fieldIn,
   follow,
@@ -12,7 +22,6 @@ export {
   type Field,
   type Link,
   type LinkPolicy,
-  type LinkRef,
   type Model,
   type ModelDefinition,
   type OpenLink,

@@ -1,4 +1,4 @@
-import { GALLERIES } from '../testing/galleries';
+import { GALLERIES } from '@/core/testing/galleries';
 import { checkModel, type Field, follow, type ModelDefinition, readModel } from '.';
 
 const withField = (field: Partial<Field> & Pick<Field, 'type'>): ModelDefinition => ({

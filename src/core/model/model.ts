@@ -1,7 +1,8 @@
-import { grouped } from '../grouped';
+import { grouped } from '@/core/grouped';
 import type { Expression } from '@/core/syntax/expression';
-import type { Limits, Option, Rounding, ValueType, WireValue } from '../values';
+import type { Limits, Option, Rounding, ValueType, WireValue } from '@/core/values';
 import type { Pace } from './pace';
+import type { LinkRef } from '@/core/syntax/step';
 
 /**
  * What becomes of the children of a link when their parent is deleted: the deletion is refused, the link is cleared, or
@@ -105,12 +106,6 @@ export interface ModelDefinition {
   readonly lists?: readonly OptionList[];
   readonly selections?: readonly Selection[];
   readonly ruleDefaults?: RuleDefaults;
-}
-
-/** A link field, by the type that has it (the child) and its key. */
-export interface LinkRef {
-  readonly type: string;
-  readonly link: string;
 }
 
 /** A link together with the type that its records name. */

@@ -1,7 +1,7 @@
-import { evaluatorOf, readFeel, type Typed, typeCondition } from '../expression';
+import { evaluatorOf, readFeel, type Typed, typeCondition } from '@/core/expression';
 import { OWN_FIELDS } from '@/core/engine/driver/record';
-import { rowOf, uuid } from '../testing/galleries';
-import { touring } from '../testing/touring';
+import { rowOf, uuid } from '@/core/testing/galleries';
+import { touring } from '@/core/testing/touring';
 import { cannotBothHold } from './cannot-both';
 
 const model = touring();

@@ -1,6 +1,6 @@
-import type { CompareOperator, Typed, TypedField } from '../expression';
-import type { CompiledHandOn, CompiledTest } from '../rules';
-import { compareValues, sameValue, type Value } from '../values';
+import type { CompareOperator, Typed, TypedField } from '@/core/expression';
+import type { CompiledHandOn, CompiledTest } from '@/core/rules';
+import { compareValues, sameValue, type Value } from '@/core/values';
 
 /** A test of one field that must hold, as a condition says it. */
 interface Must {

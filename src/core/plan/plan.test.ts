@@ -8,7 +8,7 @@ import {
   LOAN_ARTEFACTS,
   rollUp,
   ruleOf,
-} from '../testing/galleries';
+} from '@/core/testing/galleries';
 import { buildPlan, circleThrough, components, downstream, feedsOf, type Graph } from '.';
 
 const model = galleries();

@@ -1,6 +1,6 @@
-import { isDated, type Typed } from '../expression';
-import { grouped } from '../grouped';
-import { fieldIn, type Model, readModel, typeIn } from '../model';
+import { isDated, type Typed } from '@/core/expression';
+import { grouped } from '@/core/grouped';
+import { fieldIn, type Model, readModel, typeIn } from '@/core/model';
 import {
   type AnyCompiled,
   areRivals,
@@ -19,8 +19,8 @@ import {
   readsField,
   type Rule,
   waysOf,
-} from '../rules';
-import { compareText, type Problem, shiftDay } from '../values';
+} from '@/core/rules';
+import { compareText, type Problem, shiftDay } from '@/core/values';
 import { cannotBothHandOn, cannotBothHold } from './cannot-both';
 import { circleThrough, components, type Graph } from './graph';
 

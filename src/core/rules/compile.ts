@@ -1,5 +1,5 @@
-import type { Model } from '../model';
-import { type Problem, unreachable } from '../values';
+import type { Model } from '@/core/model';
+import { type Problem, unreachable } from '@/core/values';
 import { compileCascade } from './cascade/check-cascade';
 import { compileFormula } from './formula/check-formula';
 import { compileLinkRule } from './link/check-link-rule';

@@ -1,11 +1,17 @@
 export { findWords, holdsWords, wayWordsOf } from './link/link-words';
 export { linkedOutcome, matchesOf, type Finder } from './link/find-link';
-export { asksWhich } from './link/link-rule';
-export type { CompiledFinding, CompiledLinked, Finding, LinkRule, MatchKey } from './link/link-rule';
+export {
+  asksWhich,
+  type CompiledFinding,
+  type CompiledLinked,
+  type Finding,
+  type LinkRule,
+  type MatchKey,
+} from './link/link-rule';
 export type { LinkPart } from './link/check-link-rule';
 export { forOtherParents, type OtherParent } from './roll-up/other-parents';
 export { isKeptByLeader, leaderAfter } from './roll-up/extremum';
-export type { Limits } from '../values';
+export type { Limits } from '@/core/values';
 export { checkRuleDefaults, defaultsFor } from './defaults';
 export { oneLink, plainLink } from './roll-up/single-link';
 export { checkTimes, isAskedBy, isSlower, paceWords, WEEKDAYS } from './pace';
@@ -24,15 +30,17 @@ export type {
   OnChange,
 } from './cascade/cascade';
 export { assignedWords, changeName, momentWords, takersWords } from './cascade/cascade-words';
-export { assignsOther, isAtOnce, waysOf } from './create/create';
-export type {
-  Afterwards,
-  CompiledAssigned,
-  CompiledCreate,
-  CompiledWay,
-  Create,
-  Way,
-  WayBy,
+export {
+  assignsOther,
+  isAtOnce,
+  waysOf,
+  type Afterwards,
+  type CompiledAssigned,
+  type CompiledCreate,
+  type CompiledWay,
+  type Create,
+  type Way,
+  type WayBy,
 } from './create/create';
 export { assignedReads, isHeld, isOfRun, wayOf, type CreatePart } from './create/check-create';
 export { afterwardsWords, wayName, wayWords } from './create/create-words';
@@ -65,48 +73,50 @@ export {
   type Kept,
   type Members,
   type Reader,
-  type Standing,
 } from './roll-up/evaluate-roll-up';
+export { type Standing } from './roll-up/contribution';
 export { foldedOutcome } from './roll-up/fold';
 export {
   aggregateEntry,
   AGGREGATES,
   ORDERING,
   givingResult,
-  isReacting,
-  meaningKey,
-  valueOfNone,
   type Aggregate,
   type CompiledRollUp,
   type CompiledSource,
-  type FieldRead,
   type Joining,
   type OwnValues,
-  type Recursion,
   type RollUp,
   type RollUpSource,
   type Together,
 } from './roll-up/roll-up';
 export {
+  isReacting,
+  meaningKey,
+  valueOfNone,
   isAlone,
   isClaiming,
   isCreate,
   isHandOn,
   reacts,
-  readsField,
   targetsOf,
   type AnyCompiled,
   type CompiledAlone,
   type CompiledRule,
+  type Rule,
+  type RuleDefinition,
+} from './rule';
+export { type FieldRead } from '@/core/syntax/expression';
+export {
+  type Recursion,
+  readsField,
   type FieldRef,
   type FoundAmong,
   type RatesRead,
   type Read,
-  type Rule,
-  type RuleDefinition,
   type Pilot,
   type RuleState,
-} from './rule';
+} from './shared/base';
 export {
   askedWords,
   limitsWords,

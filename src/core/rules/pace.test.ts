@@ -1,5 +1,5 @@
-import type { Pace } from '../model';
-import { galleries, INSURED_TOTAL, ruleOf } from '../testing/galleries';
+import type { Pace } from '@/core/model';
+import { galleries, INSURED_TOTAL, ruleOf } from '@/core/testing/galleries';
 import { compileRule } from './compile';
 import { paceWords } from './pace';
 import { sentenceOf } from './sentence';

@@ -1,7 +1,8 @@
-import type { Model, Pace, RecordType, Timetable } from '../model';
-import { KIND_NAMES, type Problem } from '../values';
+import type { Model, Pace, RecordType, Timetable } from '@/core/model';
+import { KIND_NAMES, type Problem } from '@/core/values';
 import { finding } from './shared/check-target';
-import type { CompiledRule, FieldRef, RuleDefinition } from './rule';
+import type { CompiledRule, RuleDefinition } from './rule';
+import type { FieldRef } from './shared/base';
 
 /** Whether a rule's values may be behind what they are made of, until its pace comes round. */
 export const isSlower = ({ pace }: Pick<CompiledRule, 'pace'>): boolean => pace !== 'withTheSave';

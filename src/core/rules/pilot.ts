@@ -1,12 +1,20 @@
-import { gathersIn, RECORD_ITSELF, typeCondition, type Typed, typedPrefixed, YES_NO } from '../expression';
-import { type Model, stepsUp } from '../model';
-import type { Problem } from '../values';
+import {
+  gathersIn,
+  RECORD_ITSELF,
+  typeCondition,
+  type Typed,
+  typedPrefixed,
+  YES_NO,
+} from '@/core/expression';
+import { type Model, stepsUp } from '@/core/model';
+import type { Problem } from '@/core/values';
 import type { CompiledHandOn, CompiledInStep } from './cascade/cascade';
 import { finding } from './shared/check-target';
 import { upFrom } from './cascade/cascade-route';
 import { ReadPaths } from './shared/read-paths';
-import { type CompiledRollUp, isReacting } from './roll-up/roll-up';
-import type { AnyCompiled, CompiledRule, Pilot, Read } from './rule';
+import { type CompiledRollUp } from './roll-up/roll-up';
+import { isReacting, type AnyCompiled, type CompiledRule } from './rule';
+import type { Read, Pilot } from './shared/base';
 
 /** Most records that are chosen for a pilot. */
 export const MOST_IN_PILOT = 1_000;

@@ -1,6 +1,4 @@
-import type { AnyCompiled } from './rule';
-import { isCreate, isHandOn } from './rule';
-import { isReacting } from './roll-up/roll-up';
+import { type AnyCompiled, isCreate, isHandOn, isReacting } from './rule';
 import { part, type SentencePart, words } from './shared/sentence-parts';
 
 /** The most that a precedence may be. */

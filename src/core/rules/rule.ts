@@ -1,11 +1,12 @@
-import { arrive, type Field, type Model, type Pace, type Step } from '../model';
-import type { Rounding } from '../values';
+import { Decimal, type Outcome, type Value } from '@/core/values';
+import { type CompiledMap, NONE } from './shared/result-pipeline';
+import { arrive, type Model } from '@/core/model';
 import type { Cascade, CompiledHandOn, CompiledInStep } from './cascade/cascade';
 import type { CompiledCreate, Create } from './create/create';
 import type { CompiledFormula, Formula } from './formula/formula';
 import type { CompiledLinked, LinkRule } from './link/link-rule';
-import type { CompiledRollUp, Recursion, RollUp } from './roll-up/roll-up';
-import type { CompiledLimits } from './shared/result-pipeline';
+import type { CompiledRollUp, RollUp } from './roll-up/roll-up';
+import type { FieldRef, Pilot } from './shared/base';
 
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
 export type RuleDefinition = RollUp | Formula | Cascade | Create | LinkRule;
@@ -17,17 +18,6 @@ export const reacts = (definition: RuleDefinition): boolean =>
     ? definition.moment !== 'inStep'
     : definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs');
 
-/** A draft is written and tried; a live rule holds for every record; a paused one stands still, and so do its values. */
-/** A retired one is out of the lists and of every check, kept with its history. */
-export type RuleState = 'draft' | 'live' | 'paused' | 'retired';
-
-/**
- * For which records a live rule runs while it is a pilot: chosen ones of the type that it is on, or those of a selection of that type.
- */
-export type Pilot =
-  | { readonly kind: 'records'; readonly ids: readonly string[] }
-  | { readonly kind: 'selection'; readonly selection: string };
-
 /** A version of a rule together with what names it: what the plan is built from. */
 export interface Rule<D extends RuleDefinition = RuleDefinition> {
   readonly id: string;
@@ -37,66 +27,6 @@ export interface Rule<D extends RuleDefinition = RuleDefinition> {
   readonly definition: D;
   /** Left out where it runs for all records. */
   readonly pilot?: Pilot | null;
-}
-
-/** A field of a type, as something that rules read and write. */
-export interface FieldRef {
-  readonly type: string;
-  readonly field: string;
-}
-
-/** A field that a rule reads, on the records reached by `path` from the record whose field it keeps. */
-export interface Read extends FieldRef {
-  readonly path: readonly Step[];
-  /** A link of the records' type to itself, read on them and on all that lies above them over it. */
-  readonly isAllUp?: boolean;
-}
-
-/** Records among which a rule finds some, wherever they are, and the fields that it finds them by, there and up their links. */
-export interface FoundAmong {
-  readonly type: string;
-  readonly reads: readonly FieldRef[];
-  /** A field of the record whose link is filled that must be the same as one of theirs; `null` where it is worked out from several. */
-  readonly by: { readonly own: string; readonly other: string; readonly isFolded: boolean } | null;
-}
-
-/** Rates that a rule looks up, wherever they are: those into certain currencies. */
-export interface RatesRead {
-  readonly type: string;
-  readonly pair: string;
-  /** Keys of the fields of a rate. */
-  readonly fields: readonly string[];
-  readonly into: readonly string[];
-}
-
-/** Whether a rule reads a field, on records that its paths lead to or as a rate. */
-export const readsField = (
-  { reads, rates, among }: Pick<CompiledBase, 'reads' | 'rates' | 'among'>,
-  { type, field }: FieldRef,
-): boolean =>
-  reads.some((read) => read.type === type && read.field === field) ||
-  among?.reads.some((read) => read.type === type && read.field === field) === true ||
-  (rates?.type === type && rates.fields.includes(field));
-
-/** What every rule has once it is checked and typed, of whatever kind. */
-export interface CompiledBase {
-  readonly id: string;
-  readonly version: string;
-  readonly name: string;
-  readonly writes: FieldRef;
-  readonly target: Field;
-  readonly rounding: Rounding | null;
-  readonly limits: CompiledLimits | null;
-  readonly reads: readonly Read[];
-  /** The rates of currencies that it looks up; `null` where it looks up none. */
-  readonly rates: RatesRead | null;
-  /** The records among which it finds some; left out where it finds none. */
-  readonly among?: FoundAmong;
-  readonly pace: Pace;
-  /** How it reads its own target further down; `null` where it doesn't. */
-  readonly recursion: Recursion | null;
-  /** For which records it runs, as a pilot; left out where for all. */
-  readonly pilot?: Pilot;
 }
 
 /** A rule of any kind, checked and typed. */
@@ -151,3 +81,34 @@ function assignedBy({ type, makes, forward, back, assignments, gives = [] }: Cre
     ...assigned,
   ];
 }
+/** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
+
+export const meaningKey = (rule: AnyCompiled): string =>
+  rule.kind === 'create'
+    ? JSON.stringify([rule.where, rule.assigned])
+    : rule.kind === 'linked'
+      ? JSON.stringify([rule.find, rule.appliesWhen])
+      : rule.kind === 'rollUp'
+        ? JSON.stringify([
+            ...rule.sources.map(({ condition, value }) => [condition, value]),
+            rule.appliesWhen,
+            rule.claims,
+          ])
+        : rule.kind === 'handOn'
+          ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
+          : JSON.stringify([
+              ...[rule.value, rule.appliesWhen, rule.otherwise],
+              rule.kind === 'formula' ? rule.claims : undefined,
+            ]);
+/** What a rule gives on a record that has nothing beneath it and nothing entered. */
+
+export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);
+
+/** Whether a rule reacts to a change of its result, rather than keeping its target equal to it. */
+export const isReacting = (rule: CompiledRule): rule is CompiledRollUp & { readonly map: CompiledMap } =>
+  rule.kind === 'rollUp' && rule.map?.otherwise === 'asItIs';
+
+/** What stands where nothing counts; of a rule that reacts the number of that case. */
+export const noneOf = (rule: CompiledRollUp): Outcome => ({
+  value: isReacting(rule) ? new Decimal(NONE) : rule.whenNone,
+});

@@ -9,10 +9,10 @@ import {
   LOAN_ARTEFACTS,
   ruleOf,
   stageIs,
-} from '../testing/galleries';
-import { Failure, OUTSIDE, type TypedField } from '../expression';
-import { routeKey } from '../model';
-import { Decimal, type Value } from '../values';
+} from '@/core/testing/galleries';
+import { Failure, OUTSIDE, type TypedField } from '@/core/expression';
+import { routeKey } from '@/core/model';
+import { Decimal, type Value } from '@/core/values';
 import {
   type Aggregate,
   bringTogether,

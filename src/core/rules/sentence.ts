@@ -5,22 +5,23 @@ import {
   type NameOf,
   operatorWords,
   type Typed,
-} from '../expression';
-import { type Field, fieldIn, type Model, typeIn } from '../model';
-import { displayResult, displayValue, isMoney, type Rounding, type Value, type ValueType } from '../values';
+} from '@/core/expression';
+import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
+import {
+  displayResult,
+  displayValue,
+  isMoney,
+  type Rounding,
+  type Value,
+  type ValueType,
+} from '@/core/values';
 import { cascadeName, cascadeParts } from './cascade/cascade-words';
 import { partsOf } from './compile';
 import { createName, createParts } from './create/create-words';
 import type { CompiledFormula } from './formula/formula';
 import { linkName, linkParts } from './link/link-words';
-import {
-  aggregateEntry,
-  type CompiledRollUp,
-  type CompiledSource,
-  isReacting,
-  type Joining,
-} from './roll-up/roll-up';
-import type { AnyCompiled } from './rule';
+import { aggregateEntry, type CompiledRollUp, type CompiledSource, type Joining } from './roll-up/roll-up';
+import { isReacting, type AnyCompiled } from './rule';
 import { precedenceParts } from './precedence';
 import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './shared/sentence-parts';
 import type { CompiledLimits, CompiledMap } from './shared/result-pipeline';

@@ -1,4 +1,4 @@
-import type { StepDown } from '@/core/model';
+import type { StepDown } from './step';
 import type { FunctionName } from './functions';
 import type { RelativeDay, Value, ValueType, WireValue } from '@/core/values';
 
@@ -214,3 +214,6 @@ export const MOST_DEPTH = 40;
 export const MOST_NODES = 400;
 /** Most characters of FEEL text. */
 export const MOST_TEXT = 10_000;
+/** A field of a record, or of one up its links. */
+
+export type FieldRead = Extract<Expression, { kind: 'field' }>;

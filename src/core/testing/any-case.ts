@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import type { Edit, Row } from '../engine';
-import type { CompareOperator, Expression } from '../expression';
+import type { Edit, Row } from '@/core/engine';
+import type { CompareOperator, Expression } from '@/core/expression';
 import {
   type Field,
   type Link,
@@ -12,8 +12,8 @@ import {
   type Selection,
   type Step,
   stepDown,
-} from '../model';
-import { buildPlan } from '../plan';
+} from '@/core/model';
+import { buildPlan } from '@/core/plan';
 import {
   type Aggregate,
   AGGREGATES,
@@ -30,8 +30,8 @@ import {
   resultOffered,
   type Rule,
   sentenceOf,
-} from '../rules';
-import { Decimal, placesOf, type Rounding, type Value, type WireValue } from '../values';
+} from '@/core/rules';
+import { Decimal, placesOf, type Rounding, type Value, type WireValue } from '@/core/values';
 import { decimal, gbp, RATES, rowOf, ruleOf, uuid } from './galleries';
 
 /** A model, rules that fit together, records, and saves of some edits each: all that a randomised test runs on. */

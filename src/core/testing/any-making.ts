@@ -1,7 +1,7 @@
 import fc from 'fast-check';
-import type { Edit, Row } from '../engine';
-import type { Create, RuleDefinition } from '../rules';
-import { Decimal, type Value } from '../values';
+import type { Edit, Row } from '@/core/engine';
+import type { Create, RuleDefinition } from '@/core/rules';
+import { Decimal, type Value } from '@/core/values';
 import { rollUp, rowOf, uuid } from './galleries';
 import { inspections, LINE } from './inspections';
 import { numbered, RuleDesk } from './rule-desk';

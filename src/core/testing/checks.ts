@@ -1,4 +1,4 @@
-import { type Model, type RecordType, readModel } from '../model';
+import { type Model, type RecordType, readModel } from '@/core/model';
 import { GALLERIES } from './galleries';
 
 const link = (key: string, name: string, target: string) =>

@@ -1,5 +1,5 @@
-import type { Expression } from '../expression';
-import type { Cascade, RollUp } from '../rules';
+import type { Expression } from '@/core/expression';
+import type { Cascade, RollUp } from '@/core/rules';
 import { fieldOf } from './galleries';
 import { cascade, CASCADES, down, from, when } from './touring';
 

@@ -1,7 +1,7 @@
-import type { Edit, Row } from '../engine';
-import type { Model } from '../model';
-import type { Plan } from '../plan';
-import type { Value } from '../values';
+import type { Edit, Row } from '@/core/engine';
+import type { Model } from '@/core/model';
+import type { Plan } from '@/core/plan';
+import type { Value } from '@/core/values';
 import { reactPlainly, workOutPlainly } from './plain';
 
 const print = (value: Value | 'error'): string => JSON.stringify(value);

@@ -1,5 +1,5 @@
-import { type Model, readModel } from '../model';
-import { Decimal, isMoney, type Value } from '../values';
+import { type Model, readModel } from '@/core/model';
+import { Decimal, isMoney, type Value } from '@/core/values';
 import { decimal, gbp, rowOf, uuid } from './galleries';
 
 const STAGES = ['low', 'mid', 'high'].map((key) => ({ key, name: key }));

@@ -1,8 +1,8 @@
-import type { Row } from '../engine';
-import { type LinkPolicy, type Model, type ModelDefinition, readModel, type RecordType } from '../model';
-import type { Expression } from '../expression';
-import type { RollUp, Rule, RuleDefinition } from '../rules';
-import { Decimal, type Value } from '../values';
+import type { Row } from '@/core/engine';
+import { type LinkPolicy, type Model, type ModelDefinition, readModel, type RecordType } from '@/core/model';
+import type { Expression } from '@/core/expression';
+import type { RollUp, Rule, RuleDefinition } from '@/core/rules';
+import { Decimal, type Value } from '@/core/values';
 
 /** A UUID with the given hexadecimal digits at its end. */
 export const uuid = (end: string): string => `00000000-0000-7000-8000-${end.padStart(12, '0')}`;

@@ -1,6 +1,6 @@
-import type { Expression } from '../expression';
-import { type Field, type Model, readModel, type RecordType } from '../model';
-import type { Create } from '../rules';
+import type { Expression } from '@/core/expression';
+import { type Field, type Model, readModel, type RecordType } from '@/core/model';
+import type { Create } from '@/core/rules';
 
 const text = (key: string, name: string): Field => ({ key, name, type: { kind: 'text' } });
 const link = (key: string, name: string, target: string, more: Partial<Field> = {}): Field => ({

@@ -1,5 +1,5 @@
-import { type Field, type Model, readModel, type RecordType } from '../model';
-import type { LinkRule } from '../rules';
+import { type Field, type Model, readModel, type RecordType } from '@/core/model';
+import type { LinkRule } from '@/core/rules';
 
 const text = (key: string, name: string): Field => ({ key, name, type: { kind: 'text' } });
 const link = (key: string, name: string, target: string): Field => ({

@@ -1,5 +1,5 @@
-import { type Field, type ModelDefinition, readModel, type RecordType } from '../model';
-import type { Formula, RollUp, RuleDefinition } from '../rules';
+import { type Field, type ModelDefinition, readModel, type RecordType } from '@/core/model';
+import type { Formula, RollUp, RuleDefinition } from '@/core/rules';
 import { rollUp } from './galleries';
 
 /** Types that hang together as chains of so many. */

@@ -1,8 +1,8 @@
 import dayjs from 'dayjs';
-import type { Edit, Row } from '../engine';
-import { type Expression, fieldsRead } from '../expression';
-import type { Model } from '../model';
-import type { Plan } from '../plan';
+import type { Edit, Row } from '@/core/engine';
+import { type Expression, fieldsRead } from '@/core/expression';
+import type { Model } from '@/core/model';
+import type { Plan } from '@/core/plan';
 import {
   type CompiledFormula,
   type CompiledInStep,
@@ -12,8 +12,8 @@ import {
   type CompiledSource,
   isHandOn,
   isReacting,
-} from '../rules';
-import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '../values';
+} from '@/core/rules';
+import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '@/core/values';
 
 /**
  * Works every kept value out again from nothing, slowly and plainly, by loops over all records. Kept for tests only: it

@@ -1,6 +1,6 @@
-import type { Row } from '../engine';
-import type { Model } from '../model';
-import { allBeneath, type Proof, recordToWire } from '../verify';
+import type { Row } from '@/core/engine';
+import type { Model } from '@/core/model';
+import { allBeneath, type Proof, recordToWire } from '@/core/verify';
 import { uuid } from './galleries';
 
 /** A proof over a few records, with all that hangs under each of them. */

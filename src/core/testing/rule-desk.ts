@@ -10,11 +10,11 @@ import {
   recordKey,
   runInMemory,
   writeBack,
-} from '../engine';
-import type { Model } from '../model';
-import { buildPlan, type Plan } from '../plan';
-import type { Rule, RuleDefinition } from '../rules';
-import type { Value } from '../values';
+} from '@/core/engine';
+import type { Model } from '@/core/model';
+import { buildPlan, type Plan } from '@/core/plan';
+import type { Rule, RuleDefinition } from '@/core/rules';
+import type { Value } from '@/core/values';
 import { ruleOf, uuid } from './galleries';
 
 export const edit = (type: string, id: string, values: Record<string, Value>): Edit => ({

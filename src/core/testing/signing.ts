@@ -1,6 +1,6 @@
-import type { Expression } from '../expression';
-import { type Field, type Model, readModel, type RecordType } from '../model';
-import type { Assignment, Cascade, Create, Formula } from '../rules';
+import type { Expression } from '@/core/expression';
+import { type Field, type Model, readModel, type RecordType } from '@/core/model';
+import type { Assignment, Cascade, Create, Formula } from '@/core/rules';
 import { cascade, down, when } from './touring';
 
 const field = (key: string, name: string, type: Field['type']): Field => ({ key, name, type });

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
-import type { Edit, Row, RunOutcome } from '../engine';
-import { type Model, readModel } from '../model';
-import { buildPlan, type Plan } from '../plan';
-import type { Rule } from '../rules';
-import type { Value } from '../values';
+import type { Edit, Row, RunOutcome } from '@/core/engine';
+import { type Model, readModel } from '@/core/model';
+import { buildPlan, type Plan } from '@/core/plan';
+import type { Rule } from '@/core/rules';
+import type { Value } from '@/core/values';
 import { ALL_RULES, decimal, galleries, gbp, rowOf, uuid } from './galleries';
 import { workOutPlainly } from './plain';
 

@@ -1,6 +1,6 @@
-import type { Expression } from '../expression';
-import { type Field, type Model, readModel, type Step } from '../model';
-import type { Assignment, Cascade, ChangeTest } from '../rules';
+import type { Expression } from '@/core/expression';
+import { type Field, type Model, readModel, type Step } from '@/core/model';
+import type { Assignment, Cascade, ChangeTest } from '@/core/rules';
 import { GALLERIES } from './galleries';
 
 const text = (key: string, name: string): Field => ({ key, name, type: { kind: 'text' } });

@@ -1,4 +1,4 @@
-import { PLAIN_FORMS, currencyOfHeading, readText } from '../intake';
+import { PLAIN_FORMS, currencyOfHeading, readText } from '@/core/intake';
 import {
   conversion,
   convertStored,

@@ -1,7 +1,6 @@
 import { isMoney } from './compare';
 import { currencyPlaces } from './currencies';
-import type { Decimal } from './decimal';
-import { isInRange, round, type Rounding } from './decimal';
+import { type Decimal, isInRange, round, type Rounding } from './decimal';
 import { LONG_TEXT_LENGTH, TEXT_LENGTH } from './parse';
 import type { Kind, Value, ValueType } from './value';
 

@@ -63,70 +63,17 @@ export {
   type RippleView,
   type ValueView,
   type ViewContext,
+  type RuleName,
 } from './explain/views';
 export { modelEffects, type MetRule, type ModelEffects, type RuleEffect } from './review/model-effects';
-export type {
-  FilledView,
-  MadeByView,
-  MakerView,
-  MessageView,
-  ProposalDecided,
-  ProposalList,
-  ProposalView,
-} from '@/core/api/proposals';
-export type {
-  FollowerView,
-  FoundRecord,
-  History,
-  HistoryEntry,
-  ImportEffect,
-  ImportSamples,
-  ImportView,
-  Progress,
-  SearchProgress,
-  RecordDifference,
-  LeftByUndo,
-  KeeperView,
-  QueuedSaveView,
-  LaterView,
-  RuleName,
-  LiveEffect,
-  LivePreview,
-  ModelRehearsal,
-  ModelView,
-  PersonView,
-  AcceptanceSheet,
-  AgreementView,
-  ProofHead,
-  ProofRun,
-  ProofStanding,
-  RuleProofs,
-  MissedProof,
-  RequestView,
-  RuleVersionView,
-  SheetRule,
-  Spread,
-  InstallationEventView,
-  NoticeView,
-  WorkspaceView,
-  RecordList,
-  RecordView,
-  RefusedRowView,
-  RuleView,
-  RunHead,
-  SampleFamilyView,
-  SavedListDefinition,
-  SavedListView,
-  SelectionEffect,
-  RunList,
-  RunCount,
-  RunView,
-  SavedRun,
-  StepView,
-  UndoneField,
-  UndoneRecords,
-  UndoView,
-} from '@/core/api/answers';
+export {
+  type ProofStanding,
+  type MissedProof,
+  heldAmong,
+  type ProofsAmong,
+  type ToldAmong,
+  toldAmong,
+} from './proof/proofs-among';
 export {
   PlannedRules,
   proofThrough,
@@ -155,7 +102,6 @@ export {
 export { expectationsOf, resultWords, type ProposedExpectation } from './proof/propose-expectations';
 export { variantsOf, type Variant } from './strength/variants';
 export { EDGE_WORDS } from './strength/edge';
-export { heldAmong, type ProofsAmong, type ToldAmong, toldAmong } from './proof/proofs-among';
 export { workedOut } from './rehearsal/run-through';
 export {
   findingsAmong,

@@ -7,9 +7,9 @@ import {
   rowOf,
   ruleOf,
   uuid,
-} from '../testing/galleries';
-import { MemoryStore, type WireEdit } from '../engine';
-import { buildPlan } from '../plan';
+} from '@/core/testing/galleries';
+import { MemoryStore, type WireEdit } from '@/core/engine';
+import { buildPlan } from '@/core/plan';
 import {
   explain,
   type FamilyData,

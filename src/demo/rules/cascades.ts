@@ -1,6 +1,6 @@
 import type { Step } from '@/core/model';
 import type { AssignedValue, Assignment, Cascade, ChangeTest } from '@/core/rules';
-import type { DemoRule } from './rules';
+import type { DemoRule } from './demo-rule';
 
 const down = (type: string, link: string): Step => ({ direction: 'down', type, link });
 const up = (link: string): Step => ({ direction: 'up', link });

@@ -1,7 +1,7 @@
 import type { Expression } from '@/core/expression';
 import type { Assignment, Create } from '@/core/rules';
 import type { WireValue } from '@/core/values';
-import type { DemoRule } from './rules';
+import type { DemoRule } from './demo-rule';
 
 const own = (field: string) => ({ kind: 'field', route: [], field }) as const;
 const all = (...of: Expression[]): Expression => ({ kind: 'group', operator: 'all', of });

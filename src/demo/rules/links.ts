@@ -1,4 +1,4 @@
-import type { DemoRule } from './rules';
+import type { DemoRule } from './demo-rule';
 
 /** Links that find their record, each with what a colleague asked for. */
 export const LINKS: readonly DemoRule[] = [

@@ -1,21 +1,10 @@
 import type { Expression } from '@/core/expression';
-import type { RollUp, RuleDefinition, RuleState } from '@/core/rules';
+import type { RollUp } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import { CASCADES, COMPLETED } from './cascades';
 import { LINKS } from './links';
 import { MAKERS } from './creates';
-
-export interface DemoRule {
-  readonly definition: RuleDefinition;
-  /** Left out, it is proposed from the sentence. */
-  readonly name?: string;
-  readonly note: string;
-  readonly state: RuleState;
-  /** Of a rule that reacts: it acts at once on the records that match. */
-  readonly actsOnMatching?: boolean;
-  /** Name of the person in charge, who is written to. */
-  readonly tells?: string;
-}
+import type { DemoRule } from './demo-rule';
 
 const fieldOf = (field: string, ...route: string[]) => ({ kind: 'field', route, field }) as const;
 const is = (field: ReturnType<typeof fieldOf>, value: WireValue): Expression => ({

@@ -10,8 +10,8 @@ import {
 import { type Model, readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import { displayValue, type Value } from '@/core/values';
-import { rowOf } from '../made';
-import { WRENFIELD } from '../model';
+import { rowOf } from '@/demo/made';
+import { WRENFIELD } from '@/demo/model';
 import { RULES } from '@/demo/rules/rules';
 
 const DAY = '2026-10-30';

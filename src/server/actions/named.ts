@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 import { quote, run } from '@/server/store/sql/sql';
 import { type Attempt, inSave } from '@/server/store/session/transactions';
 import { checkPerson } from '@/server/queries/workspaces/people';

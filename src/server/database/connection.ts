@@ -1,6 +1,6 @@
 import { Client } from 'pg';
 import { Sequelize } from 'sequelize';
-import { mostConnections } from '../requests/gates';
+import { mostConnections } from '@/server/requests/gates';
 
 const globals = globalThis as { oikonSequelize?: Sequelize };
 

@@ -1,8 +1,7 @@
-import { BUNDLE_FORMAT, BUNDLE_VERSION } from '@/core/intake';
+import { BUNDLE_FORMAT, BUNDLE_VERSION, type BundleRequest } from '@/core/intake';
 import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
 import { byKind, day, id, key, kept, kindIs, note, values, version } from './parts';
-import type { BundleRequest } from '@/core/intake';
 import { expectations, runs, settings } from './proofs';
 import { MOST_POINTS, MOST_REQUESTED } from './requests';
 import { definition, expression, pilot } from './rules';

@@ -1,4 +1,4 @@
-import type { MadeFor, WireEdit } from '@/core/engine';
+import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
@@ -6,58 +6,38 @@ import type { Pilot, RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
 import { MOST_EDITS } from '@/server/limits';
 import { Refusal } from '@/server/refusal';
-import type { Decision } from '@/server/actions/records/decide-proposals';
-import type { ListEditInput, SavedListEdit } from '@/server/actions/records/edit-list';
+import type {
+  Decision,
+  NewRecordBody,
+  RecordPatch,
+  RehearsalBody,
+  RuleBody,
+  RulePatch,
+  SeenEdit,
+  WhereMany,
+  SavedListEdit,
+  ListEditInput,
+  MergeInput,
+  WorkspaceInput,
+  ProofPatch,
+  NewProof,
+  RequestPatch,
+  RequestInput,
+  Agreement,
+  NewFamily,
+  FamiliesBy,
+  SavedListInput,
+} from './types';
 import { bundleShape, familyData, savedList } from './bundle';
 import { modelChanges } from './model';
 import { canBeKept, day, id, kept, key, name, note, values, version } from './parts';
 import { edit, expectations, madeFor, runs, savedEdit, seenVersion, settings } from './proofs';
 import { agreement, newRequest, requestPatch } from './requests';
 import { definition, expression, pilot } from './rules';
-import type { MergeInput } from '@/server/actions/bundles/merge-bundle';
-import type { WorkspaceInput } from '@/server/actions/workspaces/make-workspace';
-import type { NewProof, ProofPatch } from '@/server/actions/rules/proofs';
-import type { Agreement, RequestInput, RequestPatch } from '@/server/actions/rules/requests';
-import type { FamiliesBy, NewFamily } from '@/server/actions/rules/sample-families';
-import type { SavedListInput } from '@/server/actions/records/saved-lists';
-
-/** An edit of a record as it was seen; `*`: whatever stands there. */
-export type SeenEdit = Omit<WireEdit, 'version'> & { readonly version?: number | '*' };
 
 /** The same as the engine takes it: without a version nothing is compared. */
 export const asSeen = ({ version, ...edit }: SeenEdit): WireEdit =>
   version === undefined || version === '*' ? edit : { ...edit, version };
-
-export interface RecordBody {
-  readonly values: Readonly<Record<string, unknown>>;
-  readonly id?: string;
-}
-export interface NewRecordBody extends RecordBody {
-  readonly madeFor?: MadeFor;
-}
-/** Where very many records would follow: they do at once, it is asked first, or it is saved soon after. */
-export type WhereMany = 'now' | 'ask' | 'soonAfter';
-
-export interface RecordPatch extends RecordBody {
-  readonly version: number | '*';
-  readonly many?: WhereMany;
-}
-export interface RuleBody {
-  readonly definition: RuleDefinition;
-  readonly name?: string;
-  readonly note?: string;
-}
-export interface RulePatch extends Partial<RuleBody> {
-  readonly version: number;
-}
-export interface RehearsalBody {
-  readonly edits: readonly SeenEdit[];
-  readonly drafts: readonly {
-    readonly id?: string;
-    readonly name?: string;
-    readonly definition: RuleDefinition;
-  }[];
-}
 
 const listEdit = {
   search: kept.max(200).allow(''),

@@ -1,10 +1,11 @@
 import { fieldIn, typeIn } from '@/core/model';
 import { type CompiledCreate, isCreate } from '@/core/rules';
 import { parseValue } from '@/core/values';
-import { type ImportEffect, valueView } from '@/core/verify';
+import { valueView } from '@/core/verify';
+import { type ImportEffect } from '@/core/api';
 import type { Transaction } from 'sequelize';
-import type { Filled } from '@/server/store/bulk/recompute-after';
-import type { Tell } from '../progress';
+import type { Filled } from '@/server/store/bulk/types';
+import type { Tell } from '@/server/progress';
 import { namesOf } from '@/server/store/bulk/distribution';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

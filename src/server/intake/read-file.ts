@@ -1,7 +1,7 @@
 import type { ImportPlan } from '@/core/intake';
 import { CsvError, parse } from 'csv-parse';
 import { Readable } from 'node:stream';
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 
 /** A row of a file: its line (of CSV, the line on which it ends), and its cells by heading. */
 export interface FileRow {

@@ -2,7 +2,7 @@ import { currencyOfHeading, type ImportPlan, readText } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import { bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
 import { v7 as newId } from 'uuid';
-import type { Tell } from '../progress';
+import type { Tell } from '@/server/progress';
 import { copyText } from '@/server/store/sql/copy-in';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { Filled, RefusedRow } from './incoming';

@@ -1,6 +1,7 @@
 import { type Field, typeIn } from '@/core/model';
 import { valueOfNone } from '@/core/rules';
-import { type ImportSamples, valueView } from '@/core/verify';
+import { valueView } from '@/core/verify';
+import { type ImportSamples } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { changesSql } from '@/server/store/sql/changes-sql';
 import { numberMade } from '@/server/store/run/serials';

@@ -1,6 +1,6 @@
 import type { ImportPlan } from '@/core/intake';
-import type { ImportView, RefusedRowView } from '@/core/verify';
-import { untold } from '../progress';
+import type { ImportView, RefusedRowView } from '@/core/api';
+import { untold } from '@/server/progress';
 import { fillAfter } from '@/server/store/bulk/recompute-after';
 import { columnOf, tableOf } from '@/server/store/sql/sql';
 import { effectsOf, type Working } from './effects';

@@ -9,9 +9,9 @@ import { shiftDay } from '@/core/values';
 import { turnOfDay } from '@/core/verify';
 import fc from 'fast-check';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { disconnect } from '../database/connection';
-import { flawsIn } from '../testing/flaws';
-import { TESTER, testWorkspace } from '../testing/workspace';
+import { disconnect } from '@/server/database/connection';
+import { flawsIn } from '@/server/testing/flaws';
+import { TESTER, testWorkspace } from '@/server/testing/workspace';
 import { settleDay } from './settle-days';
 
 afterAll(disconnect);

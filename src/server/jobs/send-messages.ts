@@ -1,10 +1,10 @@
-import type { MessageService } from '../message-service';
+import type { MessageService } from '@/server/message-service';
 import { simulatedOutbox } from '@/standins/simulated-outbox';
-import { log } from '../log';
-import { serviceNamed } from '../service-named';
+import { log } from '@/server/log';
+import { serviceNamed } from '@/server/service-named';
 import { quote, runAlone } from '@/server/store/sql/sql';
 import { loadWorkspace } from '@/server/store/session/workspace';
-import { within } from '../within';
+import { within } from '@/server/within';
 
 const SERVICES: readonly MessageService[] = [simulatedOutbox];
 

@@ -5,15 +5,15 @@ import { applyModelChanges, rehearseModel } from '@/server/actions/model/change-
 import { removeWorkspace } from '@/server/actions/workspaces/make-workspace';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { addList, changeList, removeList, savedLists } from '@/server/actions/records/saved-lists';
-import { disconnect } from '../database/connection';
+import { disconnect } from '@/server/database/connection';
 import { listRecords } from '@/server/queries/records/list-records';
 import { listKeepers } from '@/server/queries/rules/rules';
 import { getRun } from '@/server/queries/ledger/runs';
 import { loadWorkspace } from '@/server/store/session/workspace';
-import { driftIn } from '../testing/drift';
-import { ledgerFlaws } from '../testing/ledger';
-import { refusal } from '../testing/refusal';
-import { TESTER, type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { driftIn } from '@/server/testing/drift';
+import { ledgerFlaws } from '@/server/testing/ledger';
+import { refusal } from '@/server/testing/refusal';
+import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { settleDay } from './settle-days';
 
 /** Loans that are due back in this year. */

@@ -5,9 +5,9 @@ import { rowOf, uuid } from '@/core/testing/galleries';
 import { inspections, LINE } from '@/core/testing/inspections';
 import { numbered } from '@/core/testing/rule-desk';
 import { QueryTypes } from 'sequelize';
-import { database, disconnect } from '../database/connection';
-import { flawsIn } from '../testing/flaws';
-import { type TestWorkspace, testWorkspace } from '../testing/workspace';
+import { database, disconnect } from '@/server/database/connection';
+import { flawsIn } from '@/server/testing/flaws';
+import { type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { keepPaces } from './slower-paces';
 
 const model = inspections();

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 import { isStrong, junitOf, reportOf } from './report';
 import { runProofs } from './run-proofs';
 

@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 import { quote, run, runAlone } from '@/server/store/sql/sql';
 import { type RequestKey, requestContext } from './context';
 

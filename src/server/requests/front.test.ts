@@ -1,4 +1,4 @@
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 import { checkHost, checkTarget } from './front';
 
 test.each(['127.0.0.1', 'localhost:4410', '[::1]:80', 'LOCALHOST'])(

@@ -1,4 +1,4 @@
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 
 /**
  * Only names of this machine are answered, whatever is asked for: a page elsewhere can't reach Oikon by pointing a name of its own at it.

@@ -1,5 +1,5 @@
-import { Refusal } from '../refusal';
-import { numberSetting } from '../setting';
+import { Refusal } from '@/server/refusal';
+import { numberSetting } from '@/server/setting';
 
 /** What a request asks of the server; each has a share of the database's connections, so that none waits for another. */
 export type Work = 'read' | 'save' | 'long' | 'upload';

@@ -2,8 +2,8 @@
  * A process that keeps a workspace's timetables once, as of a moment, when it is told to (a line on its input): `tsx keeper.ts WORKSPACE MOMENT`.
  * Says on a line of its own that it is ready.
  */
-import { disconnect } from '../database/connection';
-import { keepPaces } from '../jobs/slower-paces';
+import { disconnect } from '@/server/database/connection';
+import { keepPaces } from '@/server/jobs/slower-paces';
 import { loadWorkspace } from '@/server/store/session/workspace';
 
 async function keep(workspace: string, moment: string): Promise<void> {

@@ -1,6 +1,6 @@
 import { typeIn } from '@/core/model';
 import { recordToWire } from '@/core/verify';
-import { database } from '../database/connection';
+import { database } from '@/server/database/connection';
 import { quote, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { TestWorkspace } from './workspace';

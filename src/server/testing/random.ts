@@ -2,7 +2,7 @@ import { type Edit, propagate, type RunOutcome, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
 import { isHandOn, isReacting } from '@/core/rules';
 import type { Case } from '@/core/testing/any-case';
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { inSave } from '@/server/store/session/transactions';
 import { TESTER, type TestWorkspace, testWorkspace } from './workspace';

@@ -1,4 +1,4 @@
-import type { Refusal } from '../refusal';
+import type { Refusal } from '@/server/refusal';
 
 /** What some work is refused with; work that isn't refused fails the test. */
 export const refusal = (work: Promise<unknown>): Promise<Refusal> =>

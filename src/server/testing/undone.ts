@@ -1,4 +1,4 @@
-import type { UndoView } from '@/core/verify';
+import type { UndoView } from '@/core/api';
 
 /** What an undo does, or did, by numbers. */
 export const undone = ({ written, records, leftCount }: UndoView) => {

@@ -3,7 +3,7 @@
  * own; what can't be done is refused in words and not told; anything else ends it with a code.
  */
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 import { numbersFrom, someEdits } from './traffic';
 import { TESTER } from './tester';
 

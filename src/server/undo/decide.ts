@@ -2,7 +2,7 @@ import type { Row } from '@/core/engine';
 import { type Field, type RecordType, typeIn } from '@/core/model';
 import { isClaiming } from '@/core/rules';
 import { sameValue, toWire } from '@/core/values';
-import { Refusal } from '../refusal';
+import { Refusal } from '@/server/refusal';
 import { NONE } from '@/server/store/run/created-records';
 import type { LedgerEntry, RunInfo } from '@/server/store/run/run-writer';
 import { quote, run, tableOf } from '@/server/store/sql/sql';

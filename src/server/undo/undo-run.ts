@@ -1,9 +1,9 @@
 import { runWith, writeBack } from '@/core/engine';
-import type { UndoView } from '@/core/verify';
-import { effectsOf } from '../intake/effects';
-import { shadowOf, SHADOW_RUN } from '../intake/shadow';
+import type { UndoView } from '@/core/api';
+import { effectsOf } from '@/server/intake/effects';
+import { shadowOf, SHADOW_RUN } from '@/server/intake/shadow';
 import { checkPerson } from '@/server/queries/workspaces/people';
-import { refuse, Refusal } from '../refusal';
+import { refuse, Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { LoadingDriver } from '@/server/store/run/snapshot-driver';
 import { insertRun } from '@/server/store/run/run-writer';

@@ -1,13 +1,13 @@
 import type { Row, WireEdit } from '@/core/engine';
 import { readModel } from '@/core/model';
 import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
-import type { UndoView } from '@/core/verify';
-import type { Refusal } from '../refusal';
-import { disconnect } from '../database/connection';
+import type { UndoView } from '@/core/api';
+import type { Refusal } from '@/server/refusal';
+import { disconnect } from '@/server/database/connection';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { flawsIn } from '../testing/flaws';
-import { leftWhy, undone } from '../testing/undone';
-import { type TestWorkspace, TESTER, testWorkspace } from '../testing/workspace';
+import { flawsIn } from '@/server/testing/flaws';
+import { leftWhy, undone } from '@/server/testing/undone';
+import { type TestWorkspace, TESTER, testWorkspace } from '@/server/testing/workspace';
 import { rehearseUndo, undoRun } from './undo-run';
 
 const base = galleries();

@@ -2,15 +2,14 @@ import { type Change, type Ripple, sameOutcome } from '@/core/engine';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { rulesById } from '@/core/plan';
 import { compareText, parseValue, type Value, type ValueType } from '@/core/values';
+import { type ValueView, valueView } from '@/core/verify';
 import {
   type ImportEffect,
   type LeftByUndo,
   type UndoneField,
   type UndoneRecords,
   type UndoView,
-  type ValueView,
-  valueView,
-} from '@/core/verify';
+} from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { fieldName } from '@/server/queries/ledger/ledger-words';
 import { readTitles, Wanted } from '@/server/queries/records/titles';

@@ -1,5 +1,6 @@
 import { fieldIn } from '@/core/model';
-import { fillAfter, type Filled } from '@/server/store/bulk/recompute-after';
+import { fillAfter } from '@/server/store/bulk/recompute-after';
+import { type Filled } from '@/server/store/bulk/types';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { CELLS, columnSqlOf, RECORDS, stagedFields, stagedTypes, type Undoing } from './staged';
 

@@ -1,5 +1,5 @@
 import { heldAmong, type ToldAmong, toldAmong } from '@/core/verify';
-import { Slices } from '../slices';
+import { Slices } from '@/server/slices';
 import { inThread, plain } from './threads';
 
 /** Up to so many proofs are run by this process itself, in slices: to hand them over takes as long. */

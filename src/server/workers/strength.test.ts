@@ -1,8 +1,8 @@
 import type { Rule } from '@/core/rules';
 import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { proofOf } from '@/core/testing/proofs';
-import { Refusal } from '../refusal';
-import { refusal } from '../testing/refusal';
+import { Refusal } from '@/server/refusal';
+import { refusal } from '@/server/testing/refusal';
 import { searchStrength } from './strength';
 import { endThreads } from './threads';
 

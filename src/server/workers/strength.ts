@@ -1,7 +1,7 @@
 import { MessageChannel } from 'node:worker_threads';
 import type { Strength, StrengthInput, StrengthProgress } from '@/core/verify';
-import { Refusal } from '../refusal';
-import { numberSetting } from '../setting';
+import { Refusal } from '@/server/refusal';
+import { numberSetting } from '@/server/setting';
 import { inThread, plain } from './threads';
 
 /** Seconds that a search may take. */

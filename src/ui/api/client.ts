@@ -1,4 +1,4 @@
-import type { Progress } from '@/core/verify';
+import type { Progress } from '@/core/api';
 import { ApiProblem, problemOf, serverAway } from './problem';
 import { sendOnce } from './send-once';
 

@@ -1,9 +1,8 @@
 'use client';
 
+import type { Explanation, FamilyData, Proof, ReviewFinding } from '@/core/verify';
 import type {
   AcceptanceSheet,
-  Explanation,
-  FamilyData,
   FilledView,
   FollowerView,
   History,
@@ -14,14 +13,12 @@ import type {
   NoticeView,
   PersonView,
   ProposalList,
-  Proof,
   ProofRun,
   RuleProofs,
   QueuedSaveView,
   RecordList,
   RecordView,
   RequestView,
-  ReviewFinding,
   RuleVersionView,
   RuleView,
   RunList,
@@ -29,7 +26,7 @@ import type {
   SampleFamilyView,
   SavedListView,
   WorkspaceView,
-} from '@/core/verify';
+} from '@/core/api';
 import type { Expression } from '@/core/expression';
 import type { FieldRef, Pilot, Rule, RuleDefinition } from '@/core/rules';
 import { type Model, readModel } from '@/core/model';

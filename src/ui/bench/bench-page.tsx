@@ -1,11 +1,11 @@
 'use client';
 
-import { type RuleView, type SampleFamilyView } from '@/core/verify';
+import { type RuleView, type SampleFamilyView } from '@/core/api';
 import { DatePicker, Modal, Select } from 'antd';
 import dayjs from 'dayjs';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { useRouter } from '../kit/navigation';
+import { useRouter } from '@/ui/kit/navigation';
 import {
   isLiveForAll,
   modelOf,
@@ -15,9 +15,9 @@ import {
   useRecords,
   useRules,
   useRuleVersions,
-} from '../api/queries';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
+} from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { useWorkshop } from '@/ui/workers/use-rule-worker';
 import './bench.css';

@@ -5,8 +5,8 @@ import type { ConditionRead, TestRead, Verdict, WireRecord } from '@/core/verify
 import { useQuery } from '@tanstack/react-query';
 import { Modal, Select } from 'antd';
 import { useState } from 'react';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { WorkedResult } from '@/ui/rules/preview/worked-example';
 import type { OpenWorkshop } from '@/ui/workers/use-rule-worker';
 import type { Drafted, RuleRead, Staged } from '@/ui/workers/rule-worker';

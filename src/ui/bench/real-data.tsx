@@ -4,12 +4,12 @@ import type { Rehearsal } from '@/core/verify';
 import type { RuleDefinition } from '@/core/rules';
 import { useQuery } from '@tanstack/react-query';
 import { Modal } from 'antd';
-import { callApi } from '../api/client';
+import { callApi } from '@/ui/api/client';
 import { counted } from '@/ui/kit/values/counted';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 import { editsOf, isSave, type Step } from './steps';
 
 type Done = Extract<Rehearsal, { kind: 'done' }>;

@@ -2,23 +2,16 @@
 
 import { type Model, readModel } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import {
-  compareStandings,
-  familyAfter,
-  type Proof,
-  type RuleView,
-  type SampleFamilyView,
-  type WireRecord,
-  withDrafts,
-} from '@/core/verify';
+import { compareStandings, familyAfter, type Proof, type WireRecord, withDrafts } from '@/core/verify';
+import { type RuleView, type SampleFamilyView } from '@/core/api';
 import { UndoOutlined } from '@ant-design/icons';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Button, Dropdown } from 'antd';
 import { useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { cellKey } from '@/ui/kit/values/cell-key';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import type { OpenWorkshop } from '@/ui/workers/use-rule-worker';
 import { asRule, type Rehearsed } from '@/ui/workers/rule-worker';
 import { KeepAsItStands } from './family/families';

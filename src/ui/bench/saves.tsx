@@ -2,7 +2,7 @@
 
 import { displayValue } from '@/core/values';
 import { type Rehearsal, type RippleView, standpointsOf } from '@/core/verify';
-import { ProblemNotice } from '../kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { saveId } from './proof/proof-opened';
 import type { Rehearsed, Staged, WorkshopSetup } from '@/ui/workers/rule-worker';

@@ -4,7 +4,7 @@ import type { Model } from '@/core/model';
 import { wordsOfStep } from './step-words';
 import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Modal } from 'antd';
-import { MoveButtons } from '../kit/move-buttons';
+import { MoveButtons } from '@/ui/kit/move-buttons';
 import { isSave, type Step } from './steps';
 
 interface StepListProps {

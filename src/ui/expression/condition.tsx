@@ -1,7 +1,14 @@
 'use client';
 
-import type { Expression, GroupOperator, Operator } from '@/core/expression';
-import { operatorEntry, operatorsFor, operatorWords, printFeel } from '@/core/expression';
+import {
+  type Expression,
+  type GroupOperator,
+  type Operator,
+  operatorEntry,
+  operatorsFor,
+  operatorWords,
+  printFeel,
+} from '@/core/expression';
 import type { FieldRead } from '@/core/rules';
 import { displayValue, parseValue, relativeWords, type ValueType, type WireValue } from '@/core/values';
 import { Button, Select } from 'antd';

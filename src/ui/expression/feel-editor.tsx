@@ -10,7 +10,7 @@ import CodeMirror from '@uiw/react-codemirror';
 import { useMemo } from 'react';
 import { type PieceView, pieceWords } from '@/core/verify';
 import { suggestionsAt } from './feel-completion';
-import type { FeelInputProps } from './feel-input';
+import type { FeelInputProps } from './feel-props';
 
 const COLOURS = syntaxHighlighting(
   HighlightStyle.define([

@@ -10,16 +10,16 @@ import {
   type TextForms,
 } from '@/core/intake';
 import { type Model, type RecordType } from '@/core/model';
-import type { ImportView, ModelView, Progress } from '@/core/verify';
+import type { ImportView, ModelView, Progress } from '@/core/api';
 import { Button, Radio, Select } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useForget, modelOf, useModelView } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link } from '../kit/navigation';
-import { liveKeeper } from '../kit/live-keeper';
-import { ProblemNotice } from '../kit/problem-notice';
-import { ProgressBar } from '../kit/progress-bar';
-import { usePerson } from '../shell/person';
+import { useForget, modelOf, useModelView } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link } from '@/ui/kit/navigation';
+import { liveKeeper } from '@/ui/kit/live-keeper';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProgressBar } from '@/ui/kit/progress-bar';
+import { usePerson } from '@/ui/shell/person';
 import { ColumnTable } from './column-table';
 import { FileChoice } from './file-choice';
 import { takeFile } from './handed-file';

@@ -1,8 +1,8 @@
 'use client';
 
 import type { RecordType } from '@/core/model';
-import type { ImportEffect, ImportView } from '@/core/verify';
-import { Link } from '../kit/navigation';
+import type { ImportEffect, ImportView } from '@/core/api';
+import { Link } from '@/ui/kit/navigation';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 
 const number = (of: number): string => of.toLocaleString('en-GB');

@@ -1,7 +1,7 @@
 import type { ImportPlan } from '@/core/intake';
-import type { Progress } from '@/core/verify';
-import { apiPath, LINES, LongAnswer, problemOf, serverAway } from '../api/client';
-import { sendOnce } from '../api/send-once';
+import type { Progress } from '@/core/api';
+import { apiPath, LINES, LongAnswer, problemOf, serverAway } from '@/ui/api/client';
+import { sendOnce } from '@/ui/api/send-once';
 
 export interface Sending<T> {
   readonly answer: Promise<T>;

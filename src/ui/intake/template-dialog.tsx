@@ -3,13 +3,13 @@
 import { type ProposedField, type ProposedType, typeForKind } from '@/core/intake';
 import { type Field, keyOf, type ModelChange, type RecordType } from '@/core/model';
 import { type Kind, KIND_NAMES, type ValueType } from '@/core/values';
-import type { ModelView } from '@/core/verify';
+import type { ModelView } from '@/core/api';
 import { Checkbox, Input, Modal, Select } from 'antd';
 import { useState } from 'react';
-import { useRouter } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
-import { useApplyChanges, useModelRehearsal } from '../model/use-changes';
-import { WouldDo } from '../model/would-do';
+import { useRouter } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { useApplyChanges, useModelRehearsal } from '@/ui/model/use-changes';
+import { WouldDo } from '@/ui/model/would-do';
 import { FileChoice } from './file-choice';
 import { handFile } from './handed-file';
 import './intake.css';

@@ -1,4 +1,4 @@
-import type { KeeperView, ModelView } from '@/core/verify';
+import type { KeeperView, ModelView } from '@/core/api';
 
 /** The live rule that keeps a field on every record, if one does: then people can't enter it. What a paused rule kept is theirs again. */
 export const liveKeeper = (view: ModelView, type: string, field: string): KeeperView['rule'] | undefined =>

@@ -1,4 +1,4 @@
-import type { RuleView } from '@/core/verify';
+import type { RuleView } from '@/core/api';
 import { isLiveForAll } from '@/ui/api/queries';
 
 /** The place on the bench where a rule is tried: as a draft among the live ones, unless it is live as it stands. */

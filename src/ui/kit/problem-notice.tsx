@@ -1,4 +1,4 @@
-import { ApiProblem } from '../api/client';
+import { ApiProblem } from '@/ui/api/client';
 
 /** What went wrong, where, and what to do; several problems are listed. */
 export function ProblemNotice({ error }: { error: Error | null }) {

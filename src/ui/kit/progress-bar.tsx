@@ -1,6 +1,6 @@
 'use client';
 
-import type { Progress as At } from '@/core/verify';
+import type { Progress as At } from '@/core/api';
 import { Progress } from 'antd';
 
 /** How much of the whole each step is, about: reading, checking, writing, and the rules. */

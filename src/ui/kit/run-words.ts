@@ -1,4 +1,4 @@
-import type { HistoryEntry } from '@/core/verify';
+import type { HistoryEntry } from '@/core/api';
 
 /** What somebody did by a run. */
 export const RUN_WORDS: Record<HistoryEntry['kind'], string> = {

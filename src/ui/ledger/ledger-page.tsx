@@ -1,13 +1,13 @@
 'use client';
 
-import { Link } from '../kit/navigation';
-import { useRuns } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { More } from '../kit/more';
-import { ProblemNotice } from '../kit/problem-notice';
-import { RUN_WORDS } from '../kit/run-words';
+import { Link } from '@/ui/kit/navigation';
+import { useRuns } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { More } from '@/ui/kit/more';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { RUN_WORDS } from '@/ui/kit/run-words';
 import { when } from '@/ui/kit/values/when';
-import { countWords } from '../records/words';
+import { countWords } from '@/ui/records/words';
 import './ledger.css';
 
 /** Every run, the latest first: who, when, what. */

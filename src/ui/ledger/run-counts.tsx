@@ -1,7 +1,7 @@
 'use client';
 
-import type { RunCount } from '@/core/verify';
-import { Link } from '../kit/navigation';
+import type { RunCount } from '@/core/api';
+import { Link } from '@/ui/kit/navigation';
 
 const KINDS: Record<RunCount['kind'], string> = {
   created: 'made',

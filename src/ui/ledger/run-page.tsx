@@ -1,14 +1,14 @@
 'use client';
 
-import type { RunView } from '@/core/verify';
+import type { RunView } from '@/core/api';
 import { useMemo } from 'react';
-import { Link } from '../kit/navigation';
-import { useRun } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { More } from '../kit/more';
-import { ProblemNotice } from '../kit/problem-notice';
+import { Link } from '@/ui/kit/navigation';
+import { useRun } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { More } from '@/ui/kit/more';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
-import { RUN_WORDS } from '../kit/run-words';
+import { RUN_WORDS } from '@/ui/kit/run-words';
 import { RunCounts } from './run-counts';
 import { when } from '@/ui/kit/values/when';
 import './ledger.css';

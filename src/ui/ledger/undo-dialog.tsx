@@ -1,18 +1,18 @@
 'use client';
 
-import type { LeftByUndo, UndoneRecords, UndoView } from '@/core/verify';
+import type { LeftByUndo, UndoneRecords, UndoView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { Button, Modal } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget } from '../api/queries';
-import { Count, Effects, EffectSamples } from '../intake/import-result';
-import '../intake/intake.css';
-import { Loading } from '../kit/loading';
-import { Link, useRouter } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { Count, Effects, EffectSamples } from '@/ui/intake/import-result';
+import '@/ui/intake/intake.css';
+import { Loading } from '@/ui/kit/loading';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 
 /** Undoes a run by another: first what that would write back, what follows, and what is left as it is. */
 export function UndoButton({ run }: { run: string }) {

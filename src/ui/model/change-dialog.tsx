@@ -3,7 +3,7 @@
 import type { ModelChange } from '@/core/model';
 import { Modal } from 'antd';
 import type { ReactNode } from 'react';
-import { ProblemNotice } from '../kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useApplyChanges, useModelRehearsal } from './use-changes';
 import { WouldDo } from './would-do';
 

@@ -1,12 +1,18 @@
 'use client';
 
-import type { Field, ModelChange, OptionList, RateFields, RecordType } from '@/core/model';
+import {
+  type Field,
+  type ModelChange,
+  type OptionList,
+  type RateFields,
+  type RecordType,
+  keyOf,
+} from '@/core/model';
 import type { Option, Replaced, ValueType } from '@/core/values';
 import { Checkbox, Input, Select } from 'antd';
 import { Fragment, useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { type FieldDraft, FieldForm, OptionRows, Replacements, typeOfKind } from './field-form';
-import { keyOf } from '@/core/model';
 
 interface Model {
   readonly types: readonly RecordType[];

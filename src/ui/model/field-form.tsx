@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field, LinkPolicy, OptionList, RecordType } from '@/core/model';
+import { type Field, type LinkPolicy, type OptionList, type RecordType, keyOf } from '@/core/model';
 import {
   Decimal,
   displaySerial,
@@ -14,9 +14,8 @@ import {
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import { useId } from 'react';
-import { MoveButtons } from '../kit/move-buttons';
+import { MoveButtons } from '@/ui/kit/move-buttons';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { keyOf } from '@/core/model';
 
 /** A field while it is written; its kind may not have all its settings yet. */
 export interface FieldDraft {

@@ -1,6 +1,6 @@
 import type { RecordType } from '@/core/model';
 import { KIND_NAMES } from '@/core/values';
-import { COLOURS, FONTS } from '../theme/tokens';
+import { COLOURS, FONTS } from '@/ui/theme/tokens';
 import { type MapLayout, type MapLine, pathOf } from './map-layout';
 
 const escaped = (text: string): string =>

@@ -1,18 +1,18 @@
 'use client';
 
 import type { Model, RecordType } from '@/core/model';
-import type { ModelView } from '@/core/verify';
+import type { ModelView } from '@/core/api';
 import { Button, Dropdown, Segmented, Select } from 'antd';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
-import { apiPath } from '../api/client';
-import { modelOf, useModelView, useRules } from '../api/queries';
-import { download } from '../kit/download';
-import { Loading } from '../kit/loading';
-import { useRouter } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { apiPath } from '@/ui/api/client';
+import { modelOf, useModelView, useRules } from '@/ui/api/queries';
+import { download } from '@/ui/kit/download';
+import { Loading } from '@/ui/kit/loading';
+import { useRouter } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog, RemoveTypeDialog, TypeDialog } from './dialogs';
-import { TemplateDialog } from '../intake/template-dialog';
+import { TemplateDialog } from '@/ui/intake/template-dialog';
 import { mapMermaid, mapSvg } from './map-export';
 import type { MapLayout } from './map-layout';
 import './model.css';
@@ -23,30 +23,12 @@ import { SectionsDialog } from './sections-dialog';
 import { RemoveSelectionDialog, SelectionDialog } from './selection-dialog';
 import { TypePanel } from './type-panel';
 import { useMap } from './use-map';
+import type { Open } from './dialog-state';
 
 const ModelMap = dynamic(() => import('./model-map').then((module) => module.ModelMap), {
   ssr: false,
   loading: () => <Loading what="the map" />,
 });
-
-/** Which dialog is open. */
-export type Open =
-  | { readonly kind: 'addType' }
-  | { readonly kind: 'typeFromFile' }
-  | { readonly kind: 'addList' }
-  | { readonly kind: 'changeList'; readonly list: string }
-  | {
-      readonly kind: 'changeType' | 'removeType' | 'addField' | 'addLink' | 'addSelection' | 'arrange';
-      readonly type: string;
-    }
-  | {
-      readonly kind: 'changeSelection' | 'removeSelection';
-      readonly type: string;
-      readonly selection: string;
-    }
-  | { readonly kind: 'addOpenLink' | 'order'; readonly type: string }
-  | { readonly kind: 'changeOpenLink' | 'removeOpenLink'; readonly type: string; readonly open: string }
-  | { readonly kind: 'changeField' | 'removeField'; readonly type: string; readonly field: string };
 
 /** The types of record and their links, drawn and listed; each can be looked into and changed. */
 export function ModelPage() {

@@ -2,7 +2,7 @@
 
 import type { ModelChange, RecordType } from '@/core/model';
 import { useState } from 'react';
-import { MoveButtons } from '../kit/move-buttons';
+import { MoveButtons } from '@/ui/kit/move-buttons';
 import { ChangeDialog } from './change-dialog';
 
 /** The moves that bring fields into an order: each that stands elsewhere by then is put in its place, from the first on. */

@@ -1,6 +1,6 @@
 import { arrive, type Model } from '@/core/model';
 import { type AnyCompiled, compileRule, type RuleState } from '@/core/rules';
-import type { RuleView } from '@/core/verify';
+import type { RuleView } from '@/core/api';
 
 /** A rule with what it touches of the model. */
 export interface RuleOnModel {

@@ -5,9 +5,9 @@ import { type Model, type ModelChange, type RecordType, type Section, typeIn } f
 import { ArrowDownOutlined, ArrowUpOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
-import { usePeople } from '../api/queries';
+import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
-import '../rules/rules.css';
+import '@/ui/rules/rules.css';
 import { ChangeDialog } from './change-dialog';
 
 interface SectionsDialogProps {

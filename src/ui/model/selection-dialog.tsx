@@ -5,9 +5,9 @@ import { type Expression, selectionsIn, typeCondition } from '@/core/expression'
 import { keyOf, type Model, type ModelChange, type RecordType, type Selection } from '@/core/model';
 import { Input } from 'antd';
 import { useId, useState } from 'react';
-import { usePeople } from '../api/queries';
+import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
-import '../rules/rules.css';
+import '@/ui/rules/rules.css';
 import { ChangeDialog } from './change-dialog';
 import type { RuleOnModel } from './rules-on';
 

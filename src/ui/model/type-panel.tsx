@@ -13,11 +13,11 @@ import {
 } from '@/core/model';
 import { Decimal, displaySerial, KIND_NAMES, type ValueType } from '@/core/values';
 import { Button } from 'antd';
-import { Link } from '../kit/navigation';
-import type { Open } from './model-page';
+import { Link } from '@/ui/kit/navigation';
+import type { Open } from './dialog-state';
 import { type RuleOnModel, wayOfUse } from './rules-on';
 import { usersOf } from './selection-dialog';
-import { RollUpGlyph } from '../theme/glyphs';
+import { RollUpGlyph } from '@/ui/theme/glyphs';
 
 export interface TypePanelProps {
   readonly model: Model;

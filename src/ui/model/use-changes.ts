@@ -1,13 +1,13 @@
 'use client';
 
 import type { ModelChange } from '@/core/model';
-import type { ModelRehearsal } from '@/core/verify';
+import type { ModelRehearsal } from '@/core/api';
 import { App } from 'antd';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget } from '../api/queries';
-import { usePerson } from '../shell/person';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { usePerson } from '@/ui/shell/person';
 
 const PAUSE = 250;
 

@@ -1,7 +1,7 @@
 'use client';
 
-import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/verify';
-import { ProblemNotice } from '../kit/problem-notice';
+import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/api';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 
 const number = (of: number): string => of.toLocaleString('en-GB');
 const records = (of: number): string => `${number(of)} ${of === 1 ? 'record' : 'records'}`;

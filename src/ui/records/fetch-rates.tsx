@@ -1,11 +1,11 @@
 'use client';
 
 import { Button, Popover } from 'antd';
-import { callApi } from '../api/client';
-import { useForget } from '../api/queries';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 
 /** Asks the rate service for rates that aren't there yet; what it can't do is told beside the button. */
 export function FetchRates() {

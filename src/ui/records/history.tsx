@@ -1,12 +1,12 @@
 'use client';
 
-import type { HistoryEntry } from '@/core/verify';
-import { Link } from '../kit/navigation';
-import { useHistory } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { More } from '../kit/more';
-import { ProblemNotice } from '../kit/problem-notice';
-import { RUN_WORDS } from '../kit/run-words';
+import type { HistoryEntry } from '@/core/api';
+import { Link } from '@/ui/kit/navigation';
+import { useHistory } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { More } from '@/ui/kit/more';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { RUN_WORDS } from '@/ui/kit/run-words';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 import { when } from '@/ui/kit/values/when';
 

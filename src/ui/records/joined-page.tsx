@@ -2,16 +2,17 @@
 
 import type { Expression } from '@/core/expression';
 import type { Field, Model } from '@/core/model';
-import type { ModelView, RecordList, SavedListView, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { ModelView, RecordList, SavedListView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { Button } from 'antd';
 import { useMemo, useState } from 'react';
-import { callApi } from '../api/client';
-import { listPath, modelOf, useLists, useModelView } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { More } from '../kit/more';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { listPath, modelOf, useLists, useModelView } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { More } from '@/ui/kit/more';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { RemoveListDialog } from './list/lists-menu';
 import './records.css';
 import { countWords, isAmount, wordsFor } from './words';

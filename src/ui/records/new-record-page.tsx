@@ -2,17 +2,18 @@
 
 import type { RecordType } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import type { FilledView, ModelView, RecordView, SavedRun, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { FilledView, ModelView, RecordView, SavedRun } from '@/core/api';
 import { App, Button } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { Link, useRouter } from '../kit/navigation';
-import { callApi } from '../api/client';
-import { useForget, modelOf, useFilled, useModelView, useRecord } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { liveKeeper } from '../kit/live-keeper';
-import { ProblemNotice } from '../kit/problem-notice';
-import { usePerson } from '../shell/person';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { callApi } from '@/ui/api/client';
+import { useForget, modelOf, useFilled, useModelView, useRecord } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { liveKeeper } from '@/ui/kit/live-keeper';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { usePerson } from '@/ui/shell/person';
 import { problemOf, RecordFields, savedWords, Unplaced } from './form/record-form';
 import './records.css';
 

@@ -2,11 +2,11 @@
 
 import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
-import { Link } from '../kit/navigation';
-import { useExplanation, useRecord } from '../api/queries';
+import { Link } from '@/ui/kit/navigation';
+import { useExplanation, useRecord } from '@/ui/api/queries';
 import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '@/ui/kit/explain/explanation-table';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 
 export interface ValueAt {

@@ -1,16 +1,16 @@
 'use client';
 
 import { type Model } from '@/core/model';
-import type { ModelView, RecordView } from '@/core/verify';
+import type { ModelView, RecordView } from '@/core/api';
 import { article } from '@/core/article';
 import { Button, Tooltip } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Link, useRouter } from '../kit/navigation';
-import { modelOf, useForget, useModelView, useRecord } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { modelOf, useForget, useModelView, useRecord } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
-import { KindGlyph } from '../theme/glyphs';
+import { KindGlyph } from '@/ui/theme/glyphs';
 import { BinDialog } from './bin-dialog';
 import { ChildLists } from './form/child-lists';
 import { Followers } from './form/dependants';

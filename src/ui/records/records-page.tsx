@@ -2,7 +2,8 @@
 
 import { type Expression, typeCondition } from '@/core/expression';
 import { type Field, type Model } from '@/core/model';
-import type { ModelView, RecordList, SavedListView, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { ModelView, RecordList, SavedListView } from '@/core/api';
 import {
   Button,
   Checkbox,
@@ -17,7 +18,7 @@ import {
 } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useRouter } from '../kit/navigation';
+import { Link, useRouter } from '@/ui/kit/navigation';
 import {
   exportPath,
   listPath,
@@ -26,16 +27,16 @@ import {
   useModelView,
   usePeople,
   useRecordPages,
-} from '../api/queries';
+} from '@/ui/api/queries';
 import { article } from '@/core/article';
-import { download } from '../kit/download';
-import { Loading } from '../kit/loading';
-import { liveKeeper } from '../kit/live-keeper';
-import { ProblemNotice } from '../kit/problem-notice';
-import { useHeight } from '../kit/use-height';
+import { download } from '@/ui/kit/download';
+import { Loading } from '@/ui/kit/loading';
+import { liveKeeper } from '@/ui/kit/live-keeper';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { useHeight } from '@/ui/kit/use-height';
 import { Condition } from '@/ui/expression/condition';
-import { RollUpGlyph } from '../theme/glyphs';
-import '../rules/rules.css';
+import { RollUpGlyph } from '@/ui/theme/glyphs';
+import '@/ui/rules/rules.css';
 import './records.css';
 import { MarkedBar, MOST_MARKED, readWholeList } from './list/bulk-edit';
 import { FetchRates } from './fetch-rates';

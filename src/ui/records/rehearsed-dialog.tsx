@@ -1,16 +1,17 @@
 'use client';
 
 import type { WireEdit } from '@/core/engine';
-import type { RippleView, SavedRun } from '@/core/verify';
+import type { RippleView } from '@/core/verify';
+import type { SavedRun } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { App, Modal } from 'antd';
 import { type ReactNode, useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 
 export type Waves = RippleView['waves'];
 

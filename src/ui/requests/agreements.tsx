@@ -1,14 +1,14 @@
 'use client';
 
-import type { RequestView } from '@/core/verify';
+import type { RequestView } from '@/core/api';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget } from '../api/queries';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 
 /** Who agreed to what it came to, and a way to write another down. */
 export function Agreements({ request }: { request: RequestView }) {

@@ -1,15 +1,16 @@
 'use client';
 
-import type { RequestPoint, RequestView } from '@/core/verify';
+import type { RequestPoint } from '@/core/verify';
+import type { RequestView } from '@/core/api';
 import { Button, Popconfirm, Select } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget, useRequests, useRules } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link, useRouter } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget, useRequests, useRules } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 import { Agreements } from './agreements';
 import { RequestPoints } from './request-points';
 import { RequestFields } from './requests-page';

@@ -1,8 +1,9 @@
 'use client';
 
-import type { RequestedRule, RequestView } from '@/core/verify';
-import { Link } from '../kit/navigation';
-import { StateTag } from '../kit/state-tag';
+import type { RequestedRule } from '@/core/verify';
+import type { RequestView } from '@/core/api';
+import { Link } from '@/ui/kit/navigation';
+import { StateTag } from '@/ui/kit/state-tag';
 
 /** Its rules with their states and proofs, and what is still to be done. */
 export function RequestStandingPart({ request: { rules, standing } }: { request: RequestView }) {

@@ -1,12 +1,12 @@
 'use client';
 
 import { Select } from 'antd';
-import { callApi } from '../api/client';
-import { useForget, useRequests } from '../api/queries';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget, useRequests } from '@/ui/api/queries';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 import './requests.css';
 
 /** Under which requests a rule hangs, and a way to hang it under another. */

@@ -1,17 +1,17 @@
 'use client';
 
-import type { RequestView } from '@/core/verify';
+import type { RequestView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button, Form, Input, Modal } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget, useModelView, useRequests } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link, useRouter } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget, useModelView, useRequests } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 import './requests.css';
 import { dayWords, metWords } from './words';
 

@@ -1,11 +1,12 @@
 'use client';
 
-import type { AcceptanceSheet, SheetRule, ToldProof } from '@/core/verify';
+import type { ToldProof } from '@/core/verify';
+import type { AcceptanceSheet, SheetRule } from '@/core/api';
 import { Button } from 'antd';
-import { useAcceptanceSheet } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { useAcceptanceSheet } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { AgreementList } from './agreements';
 import './requests.css';

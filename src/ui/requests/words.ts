@@ -1,4 +1,4 @@
-import type { RequestView } from '@/core/verify';
+import type { RequestView } from '@/core/api';
 import { displayValue } from '@/core/values';
 
 /** `1 Apr 2027`. */

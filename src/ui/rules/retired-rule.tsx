@@ -1,16 +1,16 @@
 'use client';
 
-import type { RuleView } from '@/core/verify';
+import type { RuleView } from '@/core/api';
 import { App, Button } from 'antd';
-import { callApi } from '../api/client';
-import { useForget } from '../api/queries';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
-import { StateTag } from '../kit/state-tag';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { StateTag } from '@/ui/kit/state-tag';
 import { useDoing } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '../shell/person';
-import { KindGlyph } from '../theme/glyphs';
+import { usePerson } from '@/ui/shell/person';
+import { KindGlyph } from '@/ui/theme/glyphs';
 
 /** A rule that is out of the lists and of every check: what it said, and the way back. */
 export function RetiredRule({ rule }: { rule: RuleView }) {

@@ -3,15 +3,16 @@
 import { buildPlan, feedsOf } from '@/core/plan';
 import { targetsOf } from '@/core/rules';
 import type { Model } from '@/core/model';
-import { findingsAmong, type ModelView, type RuleView } from '@/core/verify';
+import { findingsAmong } from '@/core/verify';
+import { type ModelView, type RuleView } from '@/core/api';
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
-import { liveOf, modelOf, useModelView, useProofStandings, useRules } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
-import '../model/model.css';
+import { liveOf, modelOf, useModelView, useProofStandings, useRules } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import '@/ui/model/model.css';
 import './rules.css';
 import { useRulesMap } from './map/use-rules-map';
 

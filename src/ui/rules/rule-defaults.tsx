@@ -1,10 +1,10 @@
 'use client';
 
 import type { RuleDefaults } from '@/core/model';
-import type { ModelView } from '@/core/verify';
+import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
-import { ChangeDialog } from '../model/change-dialog';
+import { ChangeDialog } from '@/ui/model/change-dialog';
 import { LimitsPart } from './fields/limits-part';
 import { PacePart } from './fields/pace-part';
 import { RoundingPart } from './fields/rounding-part';

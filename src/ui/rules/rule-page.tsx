@@ -1,19 +1,19 @@
 'use client';
 
 import { compileRule, proposedName, reacts, type RuleDefinition } from '@/core/rules';
+import { type Explanation } from '@/core/verify';
 import {
-  type Explanation,
   type LaterView,
   type ModelView,
   type RequestView,
   type RuleVersionView,
   type RuleView,
-} from '@/core/verify';
+} from '@/core/api';
 import { App, Button, Input, Segmented, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'next/navigation';
-import { Link, useRouter } from '../kit/navigation';
-import { callApi } from '../api/client';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { callApi } from '@/ui/api/client';
 import {
   useForget,
   isLiveForAll,
@@ -24,15 +24,15 @@ import {
   useRequests,
   useRule,
   useRules,
-} from '../api/queries';
+} from '@/ui/api/queries';
 import { counted } from '@/ui/kit/values/counted';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
-import { StateTag } from '../kit/state-tag';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { StateTag } from '@/ui/kit/state-tag';
 import { when } from '@/ui/kit/values/when';
-import { RequestsOfRule } from '../requests/requests-of-rule';
-import { usePerson } from '../shell/person';
-import { KindGlyph } from '../theme/glyphs';
+import { RequestsOfRule } from '@/ui/requests/requests-of-rule';
+import { usePerson } from '@/ui/shell/person';
+import { KindGlyph } from '@/ui/theme/glyphs';
 import { CascadeEditor } from './editors/cascade-editor';
 import { CreateEditor } from './editors/create-editor';
 import { definitionOf, type Draft, draftOf, newDraft } from './editors/formula-draft';

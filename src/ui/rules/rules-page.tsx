@@ -1,11 +1,12 @@
 'use client';
 
 import { compileRule, sentenceParts } from '@/core/rules';
-import type { ModelView, ProofStanding, RuleView } from '@/core/verify';
+import type { ProofStanding } from '@/core/verify';
+import type { ModelView, RuleView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button, Progress } from 'antd';
 import { useState } from 'react';
-import { Link } from '../kit/navigation';
+import { Link } from '@/ui/kit/navigation';
 import {
   modelOf,
   useModelView,
@@ -14,13 +15,13 @@ import {
   useRequests,
   useRetiredRules,
   useRules,
-} from '../api/queries';
-import { Loading } from '../kit/loading';
-import { ProblemNotice } from '../kit/problem-notice';
-import { StateTag } from '../kit/state-tag';
-import { metWords } from '../requests/words';
-import { KindGlyph } from '../theme/glyphs';
-import { type Figure, type FiguresState, useFigures } from '../workers/use-strength';
+} from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { StateTag } from '@/ui/kit/state-tag';
+import { metWords } from '@/ui/requests/words';
+import { KindGlyph } from '@/ui/theme/glyphs';
+import { type Figure, type FiguresState, useFigures } from '@/ui/workers/use-strength';
 import { RuleDefaultsDialog } from './rule-defaults';
 import './rules.css';
 

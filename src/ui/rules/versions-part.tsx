@@ -1,11 +1,11 @@
 'use client';
 
-import type { RuleVersionView, RuleView } from '@/core/verify';
+import type { RuleVersionView, RuleView } from '@/core/api';
 import { diffWords } from 'diff';
 import { Button } from 'antd';
-import { useRuleVersions } from '../api/queries';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { useRuleVersions } from '@/ui/api/queries';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { versionPath } from '@/ui/kit/paths';
 

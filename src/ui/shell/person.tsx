@@ -1,8 +1,8 @@
 'use client';
 
 import { createContext, type ReactNode, useContext, useMemo, useSyncExternalStore } from 'react';
-import type { PersonView } from '@/core/verify';
-import { useEverybody, usePeople } from '../api/queries';
+import type { PersonView } from '@/core/api';
+import { useEverybody, usePeople } from '@/ui/api/queries';
 
 const KEY = 'oikon.person';
 const listeners = new Set<() => void>();

@@ -4,9 +4,9 @@ import { AntdRegistry } from '@ant-design/nextjs-registry';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { App, ConfigProvider } from 'antd';
 import { type ReactNode, useState } from 'react';
-import { ApiProblem } from '../api/client';
-import { useReducedMotion } from '../kit/use-reduced-motion';
-import { ANTD_THEME, STILL_THEME } from '../theme/antd-theme';
+import { ApiProblem } from '@/ui/api/client';
+import { useReducedMotion } from '@/ui/kit/use-reduced-motion';
+import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
 import { PersonProvider } from './person';
 import { Shell } from './shell';
 

@@ -1,12 +1,12 @@
 'use client';
 
-import type { FoundRecord } from '@/core/verify';
+import type { FoundRecord } from '@/core/api';
 import { Input, Modal } from 'antd';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useEffect, useId, useState } from 'react';
-import { useRouter } from '../kit/navigation';
-import { callApi } from '../api/client';
-import { useModelView, useRules } from '../api/queries';
+import { useRouter } from '@/ui/kit/navigation';
+import { callApi } from '@/ui/api/client';
+import { useModelView, useRules } from '@/ui/api/queries';
 
 interface Found {
   readonly key: string;

@@ -2,8 +2,8 @@
 
 import { Dropdown } from 'antd';
 import { type ReactNode, useEffect } from 'react';
-import { Link, usePlace, useWorkspaceKey } from '../kit/navigation';
-import { useProposals, useWorkspaces } from '../api/queries';
+import { Link, usePlace, useWorkspaceKey } from '@/ui/kit/navigation';
+import { useProposals, useWorkspaces } from '@/ui/api/queries';
 import {
   BenchGlyph,
   LedgerGlyph,
@@ -12,8 +12,8 @@ import {
   RecordsGlyph,
   RulesGlyph,
   TodayGlyph,
-} from '../theme/glyphs';
-import { rememberWorkspace } from '../workspaces/last-workspace';
+} from '@/ui/theme/glyphs';
+import { rememberWorkspace } from '@/ui/workspaces/last-workspace';
 import { usePerson } from './person';
 import { QuickSearch } from './quick-search';
 

@@ -1,13 +1,13 @@
 'use client';
 
-import type { NoticeView } from '@/core/verify';
+import type { NoticeView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
-import { callApi } from '../api/client';
-import { useForget, useNotices } from '../api/queries';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget, useNotices } from '@/ui/api/queries';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { civilDay, when } from '@/ui/kit/values/when';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 
 /** What went wrong by itself; shown only while there is something. */
 export function Notices() {

@@ -2,19 +2,19 @@
 
 import type { WireEdit } from '@/core/engine';
 import type { WireValue } from '@/core/values';
-import type { ProposalView, SavedRun } from '@/core/verify';
+import type { ProposalView, SavedRun } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Button, Radio } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { modelOf, useModelView } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { modelOf, useModelView } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { KindGlyph } from '../theme/glyphs';
+import { KindGlyph } from '@/ui/theme/glyphs';
 import { RefuseDialog } from './refuse-dialog';
 import { useDeciding } from './use-deciding';
 import { whatWords } from './words';

@@ -1,14 +1,14 @@
 'use client';
 
-import type { QueuedSaveView } from '@/core/verify';
+import type { QueuedSaveView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget, useQueued } from '../api/queries';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { useForget, useQueued } from '@/ui/api/queries';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '../shell/person';
+import { usePerson } from '@/ui/shell/person';
 
 /** Saves that people put off since very many records follow; shown only while there are some. */
 export function QueuedSaves() {

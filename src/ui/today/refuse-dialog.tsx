@@ -1,9 +1,9 @@
 'use client';
 
-import type { ProposalView } from '@/core/verify';
+import type { ProposalView } from '@/core/api';
 import { Input, Modal } from 'antd';
 import { useState } from 'react';
-import { ProblemNotice } from '../kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDeciding } from './use-deciding';
 import { whatWords } from './words';
 

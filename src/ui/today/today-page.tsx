@@ -1,14 +1,14 @@
 'use client';
 
-import type { MessageView, ProposalList, ProposalView } from '@/core/verify';
+import type { MessageView, ProposalList, ProposalView } from '@/core/api';
 import { Button, Checkbox, Segmented } from 'antd';
 import { useState } from 'react';
-import { useMessages, useModelView, useProposals } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { useMessages, useModelView, useProposals } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
-import { KindGlyph } from '../theme/glyphs';
+import { KindGlyph } from '@/ui/theme/glyphs';
 import { Notices } from './notices';
 import { ProposalPanel } from './proposal-panel';
 import { QueuedSaves } from './queued-saves';

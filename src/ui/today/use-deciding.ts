@@ -1,11 +1,11 @@
 'use client';
 
-import type { ProposalDecided } from '@/core/verify';
+import type { ProposalDecided } from '@/core/api';
 import { App } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { useForget } from '../api/queries';
-import { usePerson } from '../shell/person';
+import { callApi } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { usePerson } from '@/ui/shell/person';
 import type { WireValue } from '@/core/values';
 
 export interface Decision {

@@ -1,5 +1,5 @@
 import { article } from '@/core/article';
-import type { ProposalView } from '@/core/verify';
+import type { ProposalView } from '@/core/api';
 
 /** `An Insurance line for Court robe`, `A change of Insurance line Court robe`. */
 export function whatWords({ kind, typeName, source, target }: ProposalView): string {

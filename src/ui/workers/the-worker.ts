@@ -1,7 +1,7 @@
 'use client';
 
 import type { ModelDefinition } from '@/core/model';
-import type { ModelView } from '@/core/verify';
+import type { ModelView } from '@/core/api';
 import { type Remote, wrap } from 'comlink';
 import type { Workshop } from './rule-worker';
 

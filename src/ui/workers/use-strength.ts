@@ -1,10 +1,11 @@
 'use client';
 
-import type { Proof, RuleProofs, RuleView, Strength, StrengthProgress } from '@/core/verify';
+import type { Proof, Strength, StrengthProgress } from '@/core/verify';
+import type { RuleProofs, RuleView } from '@/core/api';
 import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { liveOf, useModelView, useRules } from '../api/queries';
+import { callApi } from '@/ui/api/client';
+import { liveOf, useModelView, useRules } from '@/ui/api/queries';
 import { inTurn, modelData, theWorker } from './the-worker';
 import type { ProvenRule, StrengthStep } from './rule-worker';
 

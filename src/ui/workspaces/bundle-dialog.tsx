@@ -1,13 +1,13 @@
 'use client';
 
 import { openBundle } from '@/core/intake';
-import type { WorkspaceView } from '@/core/verify';
+import type { WorkspaceView } from '@/core/api';
 import { Input, Modal, Upload } from 'antd';
 import { useState } from 'react';
-import { callText } from '../api/client';
-import { usePerson } from '../shell/person';
-import { placePath } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callText } from '@/ui/api/client';
+import { usePerson } from '@/ui/shell/person';
+import { placePath } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 
 /** A chosen bundle: its text, and what stands at its head. */
 export interface ChosenBundle {

@@ -1,19 +1,19 @@
 'use client';
 
 import type { Difference, DifferenceSection } from '@/core/intake';
-import type { ModelRehearsal, RecordDifference } from '@/core/verify';
+import type { ModelRehearsal, RecordDifference } from '@/core/api';
 import { useQuery } from '@tanstack/react-query';
 import { Button, Checkbox } from 'antd';
 import { useMemo, useState } from 'react';
-import { callApi, callText, apiPath } from '../api/client';
-import { useForget } from '../api/queries';
-import { Loading } from '../kit/loading';
-import { Link } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi, callText, apiPath } from '@/ui/api/client';
+import { useForget } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { Link } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import '../model/model.css';
-import { WouldDo } from '../model/would-do';
-import { usePerson } from '../shell/person';
+import '@/ui/model/model.css';
+import { WouldDo } from '@/ui/model/would-do';
+import { usePerson } from '@/ui/shell/person';
 import { RecordDifferences } from './record-differences';
 import { BundleChoice, type ChosenBundle } from './bundle-dialog';
 import './workspaces.css';

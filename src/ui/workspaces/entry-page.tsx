@@ -1,9 +1,9 @@
 'use client';
 
 import { useEffect } from 'react';
-import { useWorkspaces } from '../api/queries';
-import { placePath } from '../kit/navigation';
-import { Loading } from '../kit/loading';
+import { useWorkspaces } from '@/ui/api/queries';
+import { placePath } from '@/ui/kit/navigation';
+import { Loading } from '@/ui/kit/loading';
 import { lastWorkspace } from './last-workspace';
 import { WorkspacesPage } from './workspaces-page';
 

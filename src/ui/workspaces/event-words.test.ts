@@ -1,4 +1,4 @@
-import type { InstallationEventView } from '@/core/verify';
+import type { InstallationEventView } from '@/core/api';
 import { eventWords } from './event-words';
 
 const event = (

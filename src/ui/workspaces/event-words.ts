@@ -1,4 +1,4 @@
-import type { InstallationEventView } from '@/core/verify';
+import type { InstallationEventView } from '@/core/api';
 
 /** What was done, in words: “renamed “Trial” to “Wrenfield 2027””. */
 export function eventWords({ kind, name, data }: InstallationEventView): string {

@@ -1,9 +1,9 @@
 'use client';
 
-import type { InstallationEventView } from '@/core/verify';
-import { useInstallationEvents } from '../api/queries';
-import { More } from '../kit/more';
-import { ProblemNotice } from '../kit/problem-notice';
+import type { InstallationEventView } from '@/core/api';
+import { useInstallationEvents } from '@/ui/api/queries';
+import { More } from '@/ui/kit/more';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { eventWords } from './event-words';
 

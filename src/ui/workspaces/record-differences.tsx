@@ -1,13 +1,13 @@
 'use client';
 
 import type { WireEdit } from '@/core/engine';
-import type { RecordDifference } from '@/core/verify';
+import type { RecordDifference } from '@/core/api';
 import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
-import { callApi } from '../api/client';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callApi } from '@/ui/api/client';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { RehearsedDialog } from '../records/rehearsed-dialog';
+import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 
 const KINDS: Record<RecordDifference['kind'], string> = {
   new: 'new in the bundle',

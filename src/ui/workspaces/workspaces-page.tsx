@@ -1,21 +1,21 @@
 'use client';
 
-import type { WorkspaceView } from '@/core/verify';
+import type { WorkspaceView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Dropdown, Form, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
-import { callServer } from '../api/client';
-import { useForget, useWorkspaces } from '../api/queries';
-import { download } from '../kit/download';
-import { Loading } from '../kit/loading';
-import { placePath } from '../kit/navigation';
-import { ProblemNotice } from '../kit/problem-notice';
+import { callServer } from '@/ui/api/client';
+import { useForget, useWorkspaces } from '@/ui/api/queries';
+import { download } from '@/ui/kit/download';
+import { Loading } from '@/ui/kit/loading';
+import { placePath } from '@/ui/kit/navigation';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { ActingAs } from '../shell/acting-as';
-import { AnyPersonProvider, usePerson } from '../shell/person';
+import { ActingAs } from '@/ui/shell/acting-as';
+import { AnyPersonProvider, usePerson } from '@/ui/shell/person';
 import { BundleDialog } from './bundle-dialog';
 import { InstallationHistory } from './installation-history';
-import { OikonMark } from '../theme/glyphs';
+import { OikonMark } from '@/ui/theme/glyphs';
 import './workspaces.css';
 
 type Open =

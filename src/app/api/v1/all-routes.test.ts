@@ -9,7 +9,7 @@ import { driftIn } from '@/server/testing/drift';
 import { ledgerFlaws } from '@/server/testing/ledger';
 import { jsonOf, NASTY, scalarsWith, textsWith } from '@/server/testing/nasty';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
-import { type Access, ACCESS, type Method } from '../access';
+import { type Access, ACCESS, type Method } from '@/app/api/access';
 
 /** Calls of every route with anything in every part of it: five thousand, or fifty in the long tests. */
 const CALLS = process.env.OIKON_LONG ? 50_000 : 5_000;

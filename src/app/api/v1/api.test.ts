@@ -9,7 +9,7 @@ import {
 } from '@/core/testing/galleries';
 import { disconnect } from '@/server/database/connection';
 import { type TestWorkspace, TESTER, testWorkspace } from '@/server/testing/workspace';
-import { GET as health } from '../../health/route';
+import { GET as health } from '@/app/health/route';
 import { POST as changes } from './workspaces/[w]/changes/route';
 import { GET as family } from './workspaces/[w]/families/[type]/[id]/route';
 import { GET as people } from './workspaces/[w]/people/route';

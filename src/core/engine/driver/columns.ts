@@ -1,5 +1,4 @@
-import type { Value } from '@/core/values';
-import { Decimal, valueKey } from '@/core/values';
+import { type Value, Decimal, valueKey } from '@/core/values';
 import { unitsOf } from '@/core/rules';
 import type { Row } from './record';
 

@@ -1,8 +1,8 @@
 import type { LinkRef } from '@/core/model';
 import type { Accumulator, CompiledCreate, CompiledHandOn, CompiledLinked, CompiledRule } from '@/core/rules';
 import type { Outcome, Value } from '@/core/values';
-import type { CellRef, MadeFor, RecordRef, Row } from './record';
-import type { Change, Later, Proposed, RecordEvent, Withdrawn } from '@/core/engine/run/ripple';
+import type { CellRef, MadeFor, RecordRef, Row, Change } from './record';
+import type { Later, Proposed, RecordEvent, Withdrawn } from '@/core/engine/run/ripple';
 
 /**
  * Records of one type, handed to and fro between the engine and its driver. In row mode these are ids; a driver of large

@@ -1,7 +1,6 @@
 import { Failure, RECORD_ITSELF } from '@/core/expression';
 import { type Model, typeIn } from '@/core/model';
 import type { Reader } from '@/core/rules';
-import type { Change } from '@/core/engine/run/ripple';
 import { type ErrorCode, isError, type Outcome, sameValue, type Value } from '@/core/values';
 
 /** A record as the engine sees it. Every field of its type has an entry in `values`; `errors` has those that are in error. */
@@ -92,3 +91,17 @@ export const OWN_FIELDS: Reader<Row> = {
     throw new RangeError('OWN_FIELDS reads nothing beneath');
   },
 };
+/** A field that a run changes: once at most for each record and run, in a circle once for each round. Wave 0 is what was edited. */
+
+export interface Change extends CellRef {
+  readonly before: Value;
+  readonly after: Value;
+  /** Set where a kept value can't be worked out: the field is then empty. */
+  readonly error: ErrorCode | null;
+  readonly errorBefore: ErrorCode | null;
+  readonly wave: number;
+  /** The rule that wrote it; `null` for an edit. */
+  readonly rule: string | null;
+  /** The changes that it follows from; a record that was made or deleted is named with the field `''`. */
+  readonly causes: readonly CellRef[];
+}

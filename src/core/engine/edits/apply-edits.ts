@@ -1,31 +1,17 @@
 import { grouped } from '@/core/grouped';
 import { type Link, type Model, typeIn } from '@/core/model';
 import { compareText, sameValue } from '@/core/values';
-import { isThere, type Touched } from '@/core/engine/reach/affected';
-import type { Edit, EditProblem } from './read-edits';
+import { isThere } from '@/core/engine/reach/affected';
+import type { EditProblem, Entry, Edit } from './types';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
 import {
   type CellRef,
   emptyRow,
-  type MadeFor,
   recordKey,
   type RecordRef,
   type Row,
   rowWith,
 } from '@/core/engine/driver/record';
-
-/** A record that the edits touch, directly or by a link policy, before any rule is worked out. */
-export interface Entry extends Touched {
-  /** The edit that it follows from. */
-  readonly index: number;
-  readonly kind: 'create' | 'edit' | 'delete' | 'restore';
-  /** For what nobody entered: the record whose deletion or restoration it follows from. Keys are fields, `''` the record. */
-  readonly causes: ReadonlyMap<string, CellRef>;
-  /** For a deletion: the record whose deletion takes this one along; itself where it was asked for. */
-  readonly deletedWith: RecordRef | null;
-  /** Made in place of a rule, for another record. */
-  readonly madeFor?: MadeFor;
-}
 
 export interface Applied {
   readonly entries: ReadonlyMap<string, Entry>;

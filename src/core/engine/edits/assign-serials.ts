@@ -1,6 +1,6 @@
 import { type Model, typeIn } from '@/core/model';
 import { Decimal } from '@/core/values';
-import type { Entry } from './apply-edits';
+import type { Entry } from './types';
 import { ask, type Answer, type Need } from '@/core/engine/driver/need';
 import { recordKey, rowWith } from '@/core/engine/driver/record';
 

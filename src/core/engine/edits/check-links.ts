@@ -1,7 +1,7 @@
 import { grouped } from '@/core/grouped';
 import { type Link, type Model, typeIn } from '@/core/model';
-import { type Entry, titleOf } from './apply-edits';
-import type { EditProblem } from './read-edits';
+import { titleOf } from './apply-edits';
+import { type Entry, type EditProblem } from './types';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
 import { recordKey, type Row } from '@/core/engine/driver/record';
 

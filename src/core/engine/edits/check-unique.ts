@@ -1,8 +1,8 @@
 import { grouped } from '@/core/grouped';
 import { type Field, type Model, typeIn } from '@/core/model';
 import { displayValue, type Value, valueKey } from '@/core/values';
-import { type Entry, titleOf } from './apply-edits';
-import type { EditProblem } from './read-edits';
+import { titleOf } from './apply-edits';
+import { type Entry, type EditProblem } from './types';
 import { ask, type Answer, type Need } from '@/core/engine/driver/need';
 import { recordKey, type Row } from '@/core/engine/driver/record';
 

@@ -2,7 +2,7 @@ import { type Model, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { type CompiledCreate, isCreate } from '@/core/rules';
 import { titleOf } from './apply-edits';
-import type { Edit, EditProblem } from './read-edits';
+import type { EditProblem, Edit } from './types';
 import { ask, type Answer, type Answers, type Claim, type Need, rowSet } from '@/core/engine/driver/need';
 import type { MadeFor } from '@/core/engine/driver/record';
 

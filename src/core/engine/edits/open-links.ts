@@ -1,7 +1,6 @@
 import { fieldIn, type Model, type OpenLink, type RecordType, typeIn } from '@/core/model';
 import type { Problem, Value } from '@/core/values';
-import type { Entry } from './apply-edits';
-import type { EditProblem } from './read-edits';
+import type { Entry, EditProblem } from './types';
 
 const parentNames = (model: Model, type: RecordType, { links }: OpenLink): string[] =>
   links.flatMap((link) => {

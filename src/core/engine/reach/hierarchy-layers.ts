@@ -1,5 +1,4 @@
-import type { Model } from '@/core/model';
-import { typeIn } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { CompiledRule } from '@/core/rules';
 import { compareText } from '@/core/values';
 import type { Touched } from './affected';

@@ -7,7 +7,7 @@ import {
   readsField,
 } from '@/core/rules';
 import { titleOf } from '@/core/engine/edits/apply-edits';
-import type { EditProblem } from '@/core/engine/edits/read-edits';
+import type { EditProblem } from '@/core/engine/edits/types';
 import { handedToMany, type Pair } from '@/core/engine/cascade/cascade-run';
 import {
   ask,

@@ -16,11 +16,18 @@ import {
   type ToWrite,
   type TurnedMaker,
 } from '@/core/engine/create/create-run';
-import type { EditProblem } from '@/core/engine/edits/read-edits';
+import type { EditProblem } from '@/core/engine/edits/types';
 import type { Answer, Need, Write } from '@/core/engine/driver/need';
-import { cellKey, type CellRef, emptyRow, recordKey, withChanges } from '@/core/engine/driver/record';
+import {
+  cellKey,
+  type CellRef,
+  emptyRow,
+  recordKey,
+  withChanges,
+  type Change,
+} from '@/core/engine/driver/record';
 import { UpReader } from '@/core/engine/reach/route-reader';
-import type { Change, RecordEvent } from './ripple';
+import type { RecordEvent } from './ripple';
 import { EVENTS, type RunState } from './run-state';
 import type { SetsInRun } from './bulk-writes';
 

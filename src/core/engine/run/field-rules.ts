@@ -14,7 +14,7 @@ import { type Affected, affectedTargets, causesInOrder, isReached } from '@/core
 import { layersAbove, loopWords } from '@/core/engine/reach/hierarchy-layers';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import { childrenOf, depthsOf } from '@/core/engine/reach/hierarchy-descent';
-import type { EditProblem } from '@/core/engine/edits/read-edits';
+import type { EditProblem } from '@/core/engine/edits/types';
 import { handOn, type Pair, stillFires, takersOf } from '@/core/engine/cascade/cascade-run';
 import {
   ask,

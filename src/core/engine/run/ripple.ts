@@ -1,20 +1,6 @@
 import type { CompiledLinked } from '@/core/rules';
-import type { ErrorCode, Value } from '@/core/values';
-import type { CellRef, RecordRef } from '@/core/engine/driver/record';
-
-/** A field that a run changes: once at most for each record and run, in a circle once for each round. Wave 0 is what was edited. */
-export interface Change extends CellRef {
-  readonly before: Value;
-  readonly after: Value;
-  /** Set where a kept value can't be worked out: the field is then empty. */
-  readonly error: ErrorCode | null;
-  readonly errorBefore: ErrorCode | null;
-  readonly wave: number;
-  /** The rule that wrote it; `null` for an edit. */
-  readonly rule: string | null;
-  /** The changes that it follows from; a record that was made or deleted is named with the field `''`. */
-  readonly causes: readonly CellRef[];
-}
+import type { Value } from '@/core/values';
+import type { CellRef, Change, RecordRef } from '@/core/engine/driver/record';
 
 /** A record that a run makes, deletes or restores; `causes` names the record with which it went or came back. */
 export interface RecordEvent extends RecordRef {

@@ -3,8 +3,8 @@ import type { Model } from '@/core/model';
 import { type AnyCompiled, type CompiledRule, isClaiming } from '@/core/rules';
 import { isError, type Outcome, type Value } from '@/core/values';
 import type { Affected, Touched } from '@/core/engine/reach/affected';
-import { type Entry, titleOf } from '@/core/engine/edits/apply-edits';
-import type { EditProblem } from '@/core/engine/edits/read-edits';
+import { titleOf } from '@/core/engine/edits/apply-edits';
+import { type Entry, type EditProblem } from '@/core/engine/edits/types';
 import {
   ask,
   type Answer,
@@ -25,19 +25,10 @@ import {
   type Row,
   sameOutcome,
   withChanges,
+  type Change,
 } from '@/core/engine/driver/record';
-import type { Restraint } from './write-precedence';
-import { reactionFails } from './write-precedence';
-import type {
-  Change,
-  Lapsed,
-  OutsideTarget,
-  Proposed,
-  RecordEvent,
-  Ripple,
-  Withdrawn,
-  WrittenMany,
-} from './ripple';
+import { type Restraint, reactionFails } from './write-precedence';
+import type { Lapsed, OutsideTarget, Proposed, RecordEvent, Ripple, Withdrawn, WrittenMany } from './ripple';
 
 /** What a run works with. */
 export interface RunGiven {

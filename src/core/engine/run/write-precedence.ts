@@ -1,6 +1,6 @@
 import { areRivals, type CompiledRule, isReacting, precedenceOf, writtenAt } from '@/core/rules';
 import { isError, type Value } from '@/core/values';
-import type { Edit } from '@/core/engine/edits/read-edits';
+import type { Edit } from '@/core/engine/edits/types';
 import type { WorkedOut } from '@/core/engine/driver/need';
 import { cellKey, type CellRef, recordKey, type RecordRef, sameOutcome } from '@/core/engine/driver/record';
 import type { Overruled } from './ripple';

@@ -1,8 +1,8 @@
 import type { Expression, Typed, TypedField } from '@/core/expression';
 import type { Field, LinkRef, Pace, Step } from '@/core/model';
 import type { Value, ValueType, WireValue } from '@/core/values';
-import type { FieldRead } from '@/core/rules/roll-up/roll-up';
-import type { CompiledBase } from '@/core/rules/rule';
+import type { FieldRead } from '@/core/syntax/expression';
+import type { CompiledBase } from '@/core/rules/shared/base';
 
 /** What changed of the record whose values are handed on. Of a record just made nothing changed, but it may have become something. */
 export type ChangeTest =
@@ -131,4 +131,12 @@ export interface CompiledHandOn extends CompiledBase {
   readonly resultType: ValueType;
   readonly recursion: null;
   readonly map: null;
+}
+/** What is assigned to a field, typed on the record that it comes from. */
+
+export interface Handed {
+  readonly value: HandedValue;
+  /** Where it doesn't hold nothing is assigned; `null` where something always is. */
+  readonly given: Typed | null;
+  readonly type: ValueType;
 }

@@ -1,25 +1,10 @@
-import {
-  exchangesIn,
-  type Expression,
-  kindWords,
-  type Typed,
-  typeCondition,
-  typeValue,
-} from '@/core/expression';
+import { exchangesIn, type Expression, kindWords, typeCondition, typeValue } from '@/core/expression';
 import type { Field, Model, RecordType } from '@/core/model';
-import { KIND_NAMES, type Problem, type ValueType, type WireValue } from '@/core/values';
-import type { AssignedValue, HandedValue } from './cascade';
+import { KIND_NAMES, type Problem, type WireValue } from '@/core/values';
+import type { AssignedValue, Handed } from './cascade';
 import { isWritable } from '@/core/rules/formula/check-formula';
 import { finding, within } from '@/core/rules/shared/check-target';
 import { textParts } from './text-template';
-
-/** What is assigned to a field, typed on the record that it comes from. */
-export interface Handed {
-  readonly value: HandedValue;
-  /** Where it doesn't hold nothing is assigned; `null` where something always is. */
-  readonly given: Typed | null;
-  readonly type: ValueType;
-}
 
 export interface ToAssign {
   readonly source: RecordType;

@@ -8,22 +8,24 @@ import {
 } from '@/core/expression';
 import { arrive, type Field, type Model, type RecordType } from '@/core/model';
 import { KIND_NAMES, parseValue, type Problem } from '@/core/values';
-import type {
-  Assignment,
-  Cascade,
-  ChangeTest,
-  CompiledHandOn,
-  CompiledInStep,
-  CompiledTest,
-  HandedValue,
+import {
+  type Assignment,
+  type Cascade,
+  type ChangeTest,
+  type CompiledHandOn,
+  type CompiledInStep,
+  type CompiledTest,
+  type HandedValue,
+  type Handed,
 } from './cascade';
-import { cantTake, checkAssigned, type Handed } from './check-assigned';
+import { cantTake, checkAssigned } from './check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
 import { reachOf, type Reach, upFrom } from './cascade-route';
 import { checkPace } from '@/core/rules/pace';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
-import type { FieldRef, Read, Rule } from '@/core/rules/rule';
+import type { Rule } from '@/core/rules/rule';
+import type { Read, FieldRef } from '@/core/rules/shared/base';
 
 /** The parts of a cascade's sentence at which a finding may point; those of an assignment by its number: `assignments.0.target`. */
 export type CascadePart =

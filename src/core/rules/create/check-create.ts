@@ -4,8 +4,16 @@ import { conversion, parseValue, type Problem, sameValue, type Value } from '@/c
 import type { AssignedValue, Assignment, HandedValue } from '@/core/rules/cascade/cascade';
 import { cantTake, checkAssigned } from '@/core/rules/cascade/check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
-import type { CompiledAssigned, CompiledCreate, CompiledWay, Create, Way, WayBy } from './create';
-import { isAtOnce, waysOf } from './create';
+import {
+  type CompiledAssigned,
+  type CompiledCreate,
+  type CompiledWay,
+  type Create,
+  type Way,
+  type WayBy,
+  isAtOnce,
+  waysOf,
+} from './create';
 import { checkTimes } from '@/core/rules/pace';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
 import type { AnyCompiled, Rule } from '@/core/rules/rule';

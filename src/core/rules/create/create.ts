@@ -1,9 +1,8 @@
 import type { Expression, Typed } from '@/core/expression';
 import type { Field, Pace } from '@/core/model';
 import type { Value, WireValue } from '@/core/values';
-import type { Assignment } from '@/core/rules/cascade/cascade';
-import type { Handed } from '@/core/rules/cascade/check-assigned';
-import type { CompiledBase, FieldRef } from '@/core/rules/rule';
+import type { Assignment, Handed } from '@/core/rules/cascade/cascade';
+import type { CompiledBase, FieldRef } from '@/core/rules/shared/base';
 
 /** How something is done: at once, as a proposal that a person approves, at once and people are told, or not at all. */
 export type Way = 'directly' | 'proposal' | 'both' | 'not';

@@ -13,7 +13,8 @@ import { checkPace } from '@/core/rules/pace';
 import type { CompiledFormula, Formula } from './formula';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
-import type { Read, Rule } from '@/core/rules/rule';
+import type { Rule } from '@/core/rules/rule';
+import type { Read } from '@/core/rules/shared/base';
 import { compileLimits } from '@/core/rules/shared/result-pipeline';
 
 /** The parts of a formula's sentence at which a finding may point. */

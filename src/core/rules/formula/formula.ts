@@ -1,7 +1,7 @@
 import type { Expression, Typed } from '@/core/expression';
 import type { Pace } from '@/core/model';
 import type { Limits, Rounding, ValueType } from '@/core/values';
-import type { CompiledBase } from '@/core/rules/rule';
+import type { CompiledBase } from '@/core/rules/shared/base';
 
 /** A field from an expression over the record and its routes, as it is written, stored and sent: plain data. */
 export interface Formula {

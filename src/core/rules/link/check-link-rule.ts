@@ -14,7 +14,8 @@ import { finding, typedPart } from '@/core/rules/shared/check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
 import { checkPace } from '@/core/rules/pace';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
-import type { FoundAmong, Rule } from '@/core/rules/rule';
+import type { Rule } from '@/core/rules/rule';
+import type { FoundAmong } from '@/core/rules/shared/base';
 
 /** The parts of a link rule's sentence at which a finding may point; those of a key by its number: `keys.0.value`. */
 export type LinkPart =

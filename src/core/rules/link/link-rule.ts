@@ -1,8 +1,8 @@
 import type { Expression, Typed, TypedField } from '@/core/expression';
 import type { Pace } from '@/core/model';
 import type { ValueType } from '@/core/values';
-import type { FieldRead } from '@/core/rules/roll-up/roll-up';
-import type { CompiledBase } from '@/core/rules/rule';
+import type { FieldRead } from '@/core/syntax/expression';
+import type { CompiledBase } from '@/core/rules/shared/base';
 
 /** What must be the same: a field of the record that is looked for, and an expression on the one whose link is filled. */
 export interface MatchKey {

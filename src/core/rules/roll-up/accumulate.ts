@@ -1,8 +1,8 @@
 import { Decimal, divide, isMoney, type Outcome, placesOf, type Value } from '@/core/values';
-import type { Standing } from './evaluate-roll-up';
+import type { Standing } from './contribution';
 import { isSlower } from '@/core/rules/pace';
-import { type CompiledRollUp, isReacting, noneOf } from './roll-up';
-import type { CompiledRule } from '@/core/rules/rule';
+import { type CompiledRollUp } from './roll-up';
+import { isReacting, noneOf, type CompiledRule } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
 
 /**

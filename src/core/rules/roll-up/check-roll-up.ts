@@ -19,11 +19,11 @@ import {
   AGGREGATES,
   type CompiledRollUp,
   type CompiledSource,
-  type FieldRead,
   ORDERING,
   type RollUp,
   type RollUpSource,
 } from './roll-up';
+import { type FieldRead } from '@/core/syntax/expression';
 import { reacts, type Rule } from '@/core/rules/rule';
 import { type CompiledMap, compileLimits, compileMap } from '@/core/rules/shared/result-pipeline';
 

@@ -8,11 +8,13 @@ import {
   type ReadOf,
   type TypedField,
 } from '@/core/expression';
-import { compareText, compareValues, Decimal, type ErrorCode, type Outcome, type Value } from '@/core/values';
+import { compareText, compareValues, Decimal, type Outcome, type Value } from '@/core/values';
 import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
 import { foldedOutcome, foldOf } from './fold';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource, noneOf } from './roll-up';
+import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
+import { noneOf } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
+import type { Standing } from './contribution';
 
 /** How rules read records: values and errors of their fields, and up their routes. */
 export interface Reader<T> {
@@ -25,24 +27,6 @@ export interface Reader<T> {
   /** The records that an expression gathers. */
   readonly beneath: Beneath<T>;
 }
-
-/**
- * What a member gives to a roll-up:
- *
- * | condition                    | value    | standing     |
- * | ---------------------------- | -------- | ------------ |
- * | can't be decided for an error | any     | error        |
- * | can't be decided, outside    | any      | outside      |
- * | false                        | any      | left out     |
- * | true or none                 | error    | error        |
- * | true or none                 | outside  | outside      |
- * | true or none                 | empty    | empty        |
- * | true or none                 | value    | counts       |
- */
-export type Standing =
-  | { readonly kind: 'counts'; readonly value: Value }
-  | { readonly kind: 'leftOut' | 'empty' | 'outside' }
-  | { readonly kind: 'error'; readonly error: ErrorCode };
 
 const LEFT_OUT = Symbol('left out');
 const EMPTY = Symbol('empty');

@@ -2,8 +2,8 @@ import { OUTSIDE } from '@/core/expression';
 import { type Candidate, leaderOf, leadingSide, leads, type Members } from './evaluate-roll-up';
 import { oneLink } from './single-link';
 import { isSlower } from '@/core/rules/pace';
-import { type CompiledRollUp, isReacting } from './roll-up';
-import type { CompiledRule } from '@/core/rules/rule';
+import { type CompiledRollUp } from './roll-up';
+import { isReacting, type CompiledRule } from '@/core/rules/rule';
 
 /**
  * Whether it is enough to know which child leads: the rule takes the smallest, largest, first or last over one link, and reads nothing

@@ -1,5 +1,6 @@
 import { compareValues, Decimal, isMoney, type Outcome, type Value, valueKey } from '@/core/values';
-import { type CompiledRollUp, noneOf } from './roll-up';
+import { type CompiledRollUp } from './roll-up';
+import { noneOf } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
 
 type Present = Exclude<Value, null>;

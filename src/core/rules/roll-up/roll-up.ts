@@ -1,16 +1,9 @@
 import type { Expression, Typed, TypedField } from '@/core/expression';
-import type { LinkRef, Pace, Step, StepDown } from '@/core/model';
-import {
-  Decimal,
-  type Limits,
-  type Outcome,
-  type Rounding,
-  type Value,
-  type ValueType,
-  type WireValue,
-} from '@/core/values';
-import type { AnyCompiled, CompiledBase, CompiledRule } from '@/core/rules/rule';
-import { type CompiledMap, NONE, type ResultMap } from '@/core/rules/shared/result-pipeline';
+import type { Pace, Step, StepDown } from '@/core/model';
+import { type Limits, type Rounding, type Value, type ValueType, type WireValue } from '@/core/values';
+import type { CompiledBase } from '@/core/rules/shared/base';
+import { type CompiledMap, type ResultMap } from '@/core/rules/shared/result-pipeline';
+import type { FieldRead } from '@/core/syntax/expression';
 
 export type Aggregate =
   | 'count'
@@ -28,9 +21,6 @@ export type Aggregate =
   | 'first'
   | 'last'
   | 'joined';
-
-/** A field of a record, or of one up its links. */
-export type FieldRead = Extract<Expression, { kind: 'field' }>;
 
 /** Records that a roll-up brings together, as it is written. */
 export interface RollUpSource {
@@ -127,12 +117,6 @@ export interface CompiledSource {
   readonly isOwn: boolean;
 }
 
-/** How a rule goes all the way down: over a self link, or down to a bridge and up its other link. */
-export interface Recursion {
-  readonly down: LinkRef;
-  readonly up: string | null;
-}
-
 /** A roll-up that has been checked and typed: what the evaluator, SQL and the engine work from. */
 export interface CompiledRollUp extends CompiledBase {
   readonly kind: 'rollUp';
@@ -159,42 +143,11 @@ export interface CompiledRollUp extends CompiledBase {
   readonly claims?: Typed;
 }
 
-/** Whether a rule reacts to a change of its result, rather than keeping its target equal to it. */
-export const isReacting = (rule: CompiledRule): rule is CompiledRollUp & { readonly map: CompiledMap } =>
-  rule.kind === 'rollUp' && rule.map?.otherwise === 'asItIs';
-
-/** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
-export const meaningKey = (rule: AnyCompiled): string =>
-  rule.kind === 'create'
-    ? JSON.stringify([rule.where, rule.assigned])
-    : rule.kind === 'linked'
-      ? JSON.stringify([rule.find, rule.appliesWhen])
-      : rule.kind === 'rollUp'
-        ? JSON.stringify([
-            ...rule.sources.map(({ condition, value }) => [condition, value]),
-            rule.appliesWhen,
-            rule.claims,
-          ])
-        : rule.kind === 'handOn'
-          ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
-          : JSON.stringify([
-              ...[rule.value, rule.appliesWhen, rule.otherwise],
-              rule.kind === 'formula' ? rule.claims : undefined,
-            ]);
-
-/** What a rule gives on a record that has nothing beneath it and nothing entered. */
-export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);
-
 /** The same rule as it gives its result, whatever is written for that: empty where nothing counts. */
 export const givingResult = (rule: CompiledRollUp): CompiledRollUp => ({
   ...rule,
   ...{ map: null, appliesWhen: null, whenNone: null },
   target: { ...rule.target, type: rule.resultType },
-});
-
-/** What stands where nothing counts; of a rule that reacts the number of that case. */
-export const noneOf = (rule: CompiledRollUp): Outcome => ({
-  value: isReacting(rule) ? new Decimal(NONE) : rule.whenNone,
 });
 
 interface AggregateEntry {

@@ -1,7 +1,7 @@
 import { arrive, type Model, routeKey, type Step, type StepDown } from '@/core/model';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
-import type { CompiledRollUp, Recursion } from './roll-up';
-import type { Read } from '@/core/rules/rule';
+import type { CompiledRollUp } from './roll-up';
+import type { Recursion, Read } from '@/core/rules/shared/base';
 
 interface Split {
   readonly down: readonly StepDown[];

@@ -1,5 +1,5 @@
 import { exchangesIn, type Typed } from '@/core/expression';
-import type { RatesRead } from '@/core/rules/rule';
+import type { RatesRead } from './base';
 
 /** The rates that expressions look up. */
 export function ratesReadBy(parts: readonly (Typed | null)[]): RatesRead | null {

@@ -1,6 +1,6 @@
 import { fieldsRead, RECORD_ITSELF, type Typed } from '@/core/expression';
 import { arrive, follow, type Model, routeKey, type Step, stepsUp } from '@/core/model';
-import type { Read } from '@/core/rules/rule';
+import type { Read } from './base';
 
 /** Collects what a rule reads, each once: fields, and the links of all ways to them. */
 export class ReadPaths {

@@ -9,8 +9,7 @@ import {
 import type { NameOf } from '@/core/expression';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
-import { isCreate, isSlower, paceWords } from '@/core/rules';
-import type { RuleName } from '@/core/api/answers';
+import { isCreate, isSlower, paceWords, type RuleDefinition } from '@/core/rules';
 import {
   displayValue,
   type ErrorCode,
@@ -229,4 +228,11 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     })),
     cost: ripple.cost,
   };
+}
+/** What names a rule. */
+
+export interface RuleName {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: RuleDefinition['kind'];
 }

@@ -1,6 +1,5 @@
 import type { Model } from '@/core/model';
 import type { Rule } from '@/core/rules';
-import type { MissedProof, ProofStanding } from '@/core/api/answers';
 import { resultWords } from './propose-expectations';
 import { PlannedRules, type Proof, proofThrough, readyProof } from './proof';
 import { withDrafts } from '@/core/verify/rehearsal/rehearse';
@@ -76,4 +75,18 @@ export function* heldAmong({
     yield;
   }
   return held;
+}
+/** A proof that doesn't hold, with what came instead. */
+
+export interface MissedProof {
+  readonly rule: { readonly id: string; readonly name: string };
+  readonly name: string;
+  readonly says: readonly string[];
+}
+/** How many proofs a rule has, and how many of them hold. */
+
+export interface ProofStanding {
+  readonly rule: string;
+  readonly proofs: number;
+  readonly held: number;
 }

@@ -3,7 +3,7 @@ import { type Bundle, type BundleRecord, canonical } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { toWire, type WireValue } from '@/core/values';
-import type { RecordDifference } from '@/core/verify';
+import type { RecordDifference } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { MOST_EDITS } from '@/server/limits';
 import { claimedOn } from '@/server/queries/records/claimed';

@@ -1,6 +1,7 @@
 import { v7 as newId } from 'uuid';
 import { type Bundle, compareBundles, type Difference, type Merge, mergeOf } from '@/core/intake';
-import { type ModelRehearsal, planWithDrafts, type RecordDifference } from '@/core/verify';
+import { planWithDrafts } from '@/core/verify';
+import { type ModelRehearsal, type RecordDifference } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { refuse } from '@/server/refusal';
 import { quote, run } from '@/server/store/sql/sql';
@@ -14,7 +15,8 @@ import {
 import { compareRecords } from './bundle-records';
 import { applyIn, rehearseIn } from '@/server/actions/model/change-model';
 import { checkPerson } from '@/server/queries/workspaces/people';
-import { listProblems, type SavedListInput } from '@/server/actions/records/saved-lists';
+import { listProblems } from '@/server/actions/records/saved-lists';
+import { type SavedListInput, type MergeInput } from '@/server/forms/types';
 import { headOf } from './export-bundle';
 import {
   insertFamilies,
@@ -49,12 +51,6 @@ export async function compareBundle(key: string, text: string): Promise<BundleCo
       version: workspace.modelVersion,
     };
   });
-}
-
-export interface MergeInput {
-  readonly bundle: string;
-  /** Ids of the differences that are taken over. */
-  readonly chosen: readonly string[];
 }
 
 /** What taking differences over would do to the model, to what is stored and to the rules; changes nothing. */

@@ -7,7 +7,8 @@ import { isTimeZone, notATimeZone } from '@/server/day';
 import { refuse, Refusal } from '@/server/refusal';
 import { Slices } from '@/server/slices';
 import { readInput } from '@/server/forms/input';
-import { listProblems, type SavedListInput } from '@/server/actions/records/saved-lists';
+import { listProblems } from '@/server/actions/records/saved-lists';
+import { type SavedListInput } from '@/server/forms/types';
 
 /** Most bytes of a bundle that is read. */
 export const MOST_BUNDLE = 64_000_000;

@@ -1,6 +1,6 @@
 import { checkImportPlan, type ImportPlan } from '@/core/intake';
 import { typeIn } from '@/core/model';
-import type { ImportView } from '@/core/verify';
+import type { ImportView } from '@/core/api';
 import { models } from '@/server/database/models';
 import { Incoming } from '@/server/intake/incoming';
 import { type Bytes, readFile } from '@/server/intake/read-file';

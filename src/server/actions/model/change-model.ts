@@ -17,14 +17,8 @@ import {
   type Value,
   type ValueType,
 } from '@/core/values';
-import {
-  type MetRule,
-  type ModelEffects,
-  modelEffects,
-  type ModelRehearsal,
-  type SelectionEffect,
-  type StepView,
-} from '@/core/verify';
+import { type MetRule, type ModelEffects, modelEffects } from '@/core/verify';
+import { type ModelRehearsal, type SelectionEffect, type StepView } from '@/core/api';
 import type { Pilot, RuleDefinition, RuleState } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { countSelected } from '@/server/queries/records/list-records';

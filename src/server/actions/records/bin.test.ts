@@ -6,7 +6,7 @@ import { getHistory } from '@/server/queries/ledger/history';
 import { listRecords } from '@/server/queries/records/list-records';
 import { getRecord } from '@/server/queries/records/records';
 import { getRun, listRuns } from '@/server/queries/ledger/runs';
-import type { RunView } from '@/core/verify';
+import type { RunView } from '@/core/api';
 import { driftIn } from '@/server/testing/drift';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';

@@ -1,4 +1,4 @@
-import type { ProposalDecided } from '@/core/verify';
+import type { ProposalDecided } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { editOf, findProposal, type StoredProposal } from '@/server/queries/today/proposals';
 import { Refusal } from '@/server/refusal';
@@ -8,12 +8,7 @@ import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/work
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { saveEdits } from './save-edits';
 import { database } from '@/server/database/connection';
-
-/** What a person decides of a proposal: it is done, perhaps otherwise than proposed; or not, for a reason; or they have seen what was done. */
-export type Decision =
-  | { readonly id: string; readonly decision: 'approve'; readonly values?: Readonly<Record<string, unknown>> }
-  | { readonly id: string; readonly decision: 'refuse'; readonly reason: string }
-  | { readonly id: string; readonly decision: 'seen' };
+import type { Decision } from '@/server/forms/types';
 
 export interface DecideInput {
   readonly workspace: string;

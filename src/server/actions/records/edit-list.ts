@@ -1,16 +1,14 @@
 import { readEdits } from '@/core/engine';
-import type { Expression } from '@/core/expression';
-import type { ImportPlan } from '@/core/intake';
-import { PLAIN_FORMS } from '@/core/intake';
+import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import { fieldIn, typeIn } from '@/core/model';
 import type { Value } from '@/core/values';
-import type { ImportView } from '@/core/verify';
+import type { ImportView } from '@/core/api';
 import { v7 as newId } from 'uuid';
 import type { Working } from '@/server/intake/effects';
 import { type Incoming, INCOMING } from '@/server/intake/incoming';
 import { shadowOf, SHADOW_RUN } from '@/server/intake/shadow';
 import { takeRows } from '@/server/intake/take-rows';
-import { type Tell, untold } from '@/server/progress';
+import { untold } from '@/server/progress';
 import { listSql } from '@/server/queries/records/list-records';
 import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal } from '@/server/refusal';
@@ -20,24 +18,7 @@ import { inAlone, inRehearsal } from '@/server/store/session/transactions';
 import { toColumn } from '@/server/store/sql/columns';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { checkPerson } from '@/server/queries/workspaces/people';
-
-export interface ListEditInput {
-  readonly workspace: string;
-  readonly person: string;
-  readonly type: string;
-  /** Which records: those whose title holds a text, and those for which a condition holds; all when both are left out. */
-  readonly search?: string;
-  readonly condition?: Expression;
-  /** What they are to have, in wire form. */
-  readonly values: Readonly<Record<string, unknown>>;
-  readonly tell?: Tell;
-}
-
-export interface SavedListEdit extends ListEditInput {
-  /** How many records the rehearsal said would change: where it would be another number now, nothing is saved. */
-  readonly expected: number;
-  readonly note?: string;
-}
+import type { ListEditInput, SavedListEdit } from '@/server/forms/types';
 
 /**
  * What giving all records of a list the same values would do, however many they are: worked out by the statements that would save

@@ -16,7 +16,7 @@ import {
   fieldOf,
 } from '@/core/testing/galleries';
 import type { Row, WireEdit } from '@/core/engine';
-import type { History, HistoryEntry } from '@/core/verify';
+import type { History, HistoryEntry } from '@/core/api';
 import type { Value } from '@/core/values';
 import { database, disconnect } from '@/server/database/connection';
 import { getExplanation } from '@/server/queries/records/explanation';

@@ -15,7 +15,8 @@ import {
 import { type StepDown, typeIn } from '@/core/model';
 import type { RunFacts } from '@/core/expression';
 import { isCreate } from '@/core/rules';
-import { rippleView, type RippleView, type SavedRun } from '@/core/verify';
+import { rippleView, type RippleView } from '@/core/verify';
+import { type SavedRun } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';

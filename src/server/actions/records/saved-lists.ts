@@ -1,7 +1,7 @@
 import { typeCondition } from '@/core/expression';
 import type { Model } from '@/core/model';
 import type { Problem } from '@/core/values';
-import type { SavedListDefinition, SavedListView } from '@/core/verify';
+import type { SavedListDefinition, SavedListView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
@@ -9,11 +9,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { type By, checkedName, removeRow, saveBy } from '@/server/actions/named';
-
-export interface SavedListInput {
-  readonly name: string;
-  readonly definition: SavedListDefinition;
-}
+import type { SavedListInput } from '@/server/forms/types';
 
 const COLUMNS = 'id::text, name, definition, version';
 const MOST_LISTS = 500;

@@ -10,7 +10,8 @@ import {
   type Pilot,
   type Rule,
 } from '@/core/rules';
-import { type LiveEffect, type LivePreview, planWithDrafts, problemWords, valueView } from '@/core/verify';
+import { planWithDrafts, problemWords, valueView } from '@/core/verify';
+import { type LiveEffect, type LivePreview } from '@/core/api';
 import type { ErrorCode } from '@/core/values';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
 import { findRule, keepsField, latestOf } from '@/server/queries/rules/rules';

@@ -11,7 +11,8 @@ import { getProof, proofsOf } from '@/server/queries/rules/proofs';
 import { proofStandings } from '@/server/queries/rules/proof-standings';
 import { ruleVersions } from '@/server/queries/rules/rule-versions';
 import { previewLive } from './preview-live';
-import { changeProof, keepProof, type NewProof, removeProof } from './proofs';
+import { changeProof, keepProof, removeProof } from './proofs';
+import { type NewProof } from '@/server/forms/types';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { changeRule, changeState, createRule } from './write-rules';
 

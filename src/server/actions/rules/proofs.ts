@@ -1,15 +1,5 @@
-import type { WireEdit } from '@/core/engine';
-import {
-  daysOf,
-  type Expectation,
-  type FamilyData,
-  fittedFamily,
-  type Proof,
-  type ProofRun,
-  type RunSetting,
-  runProof,
-  withDrafts,
-} from '@/core/verify';
+import { daysOf, fittedFamily, type Proof, runProof, withDrafts } from '@/core/verify';
+import { type ProofRun } from '@/core/api';
 import { parseValue } from '@/core/values';
 import type { BundleProof } from '@/core/intake';
 import type { Transaction } from 'sequelize';
@@ -28,23 +18,12 @@ import { findRule, latestOf } from '@/server/queries/rules/rules';
 import { Refusal } from '@/server/refusal';
 import { quote, run } from '@/server/store/sql/sql';
 import { type By, checkedName, removeRow, saveBy } from '@/server/actions/named';
+import type { NewProof, ProofPatch } from '@/server/forms/types';
 
 /** Most records of a proof's family. */
 const MOST_RECORDS = 20_000;
 /** Most proofs of one rule. */
 const MOST_PROOFS = 200;
-
-export interface NewProof {
-  readonly rule: string;
-  readonly name: string;
-  readonly family: FamilyData;
-  /** The settled day by which it runs; today's where left out. */
-  readonly day?: string;
-  readonly runs: readonly (readonly WireEdit[])[];
-  /** On which days its runs are made, and by whom. */
-  readonly settings?: readonly RunSetting[];
-  readonly expectations: readonly Expectation[];
-}
 
 /**
  * Keeps a rehearsal with what must come of it. It needn't hold yet. Refuses one whose family or expectations don't fit the model and the
@@ -118,12 +97,6 @@ const unfit = (): Refusal =>
     'proof.unfit',
     'The proof names a record type, a field, a value or a rule that the model doesn’t have so. Rehearse it again, and keep it then.',
   );
-
-export interface ProofPatch {
-  readonly version: number;
-  readonly name?: string;
-  readonly expectations?: readonly Expectation[];
-}
 
 /** Gives a proof another name or other expectations; what it runs on never changes. Refuses what `keepProof` refuses. */
 export function changeProof(

@@ -7,7 +7,8 @@ import { loadWorkspace } from '@/server/store/session/workspace';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { keepProof, removeProof } from './proofs';
-import { addRequest, agreeTo, changeRequest, removeRequest, type RequestInput } from './requests';
+import { addRequest, agreeTo, changeRequest, removeRequest } from './requests';
+import { type RequestInput } from '@/server/forms/types';
 import { changeRule, changeState, createRule } from './write-rules';
 
 const model = galleries();

@@ -1,4 +1,4 @@
-import type { RequestPoint, RequestView } from '@/core/verify';
+import type { RequestView } from '@/core/api';
 import { parseValue } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
@@ -14,25 +14,10 @@ import { Refusal } from '@/server/refusal';
 import { quote, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { type By, checkedName, removeRow, saveBy } from '@/server/actions/named';
+import type { Agreement, RequestInput, RequestPatch } from '@/server/forms/types';
 
 /** Most requests of a workspace. */
 const MOST_REQUESTS = 1_000;
-
-export interface RequestInput {
-  readonly name: string;
-  /** Who asked: a person of the workspace or anybody else. */
-  readonly askedBy?: string;
-  readonly words?: string;
-  /** The day by which it is wanted: `2027-03-01`. */
-  readonly due?: string | null;
-  readonly points?: readonly RequestPoint[];
-  /** Ids of the rules that are written for it. */
-  readonly rules?: readonly string[];
-}
-
-export interface RequestPatch extends Partial<RequestInput> {
-  readonly version: number;
-}
 
 /** Writes down what a colleague asked for. Refuses a name that another request has, a day that isn't one, and rules or proofs that aren't there. */
 export function addRequest(by: By, input: RequestInput): Promise<RequestView> {
@@ -97,14 +82,6 @@ export function removeRequest(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
     if (!(await removeRow(transaction, workspace.schema, '_request', id))) throw unknownRequest(id);
   });
-}
-
-export interface Agreement {
-  /** Who agrees. */
-  readonly name: string;
-  readonly note?: string;
-  /** The version of the request that they saw. */
-  readonly version: number;
 }
 
 /** Writes down that somebody agrees to what a request came to: its points and its rules as they are written now. */

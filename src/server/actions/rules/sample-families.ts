@@ -1,12 +1,7 @@
 import type { Expression } from '@/core/expression';
 import { fieldIn, typeIn } from '@/core/model';
-import {
-  type FamilyData,
-  type FamilyDrift,
-  familyDrift,
-  fittedFamily,
-  type SampleFamilyView,
-} from '@/core/verify';
+import { type FamilyData, type FamilyDrift, familyDrift, fittedFamily } from '@/core/verify';
+import { type SampleFamilyView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { familyOf, type FamilyLimits } from '@/server/queries/records/family';
@@ -18,6 +13,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { type By, checkedName, removeRow, saveBy } from '@/server/actions/named';
+import type { FamiliesBy, NewFamily } from '@/server/forms/types';
 
 /** Most records of a kept family, and most that are kept around it. */
 export const KEPT_LIMITS: FamilyLimits = { members: 20_000, around: 20_000 };
@@ -52,16 +48,6 @@ export async function sampleFamilies(key: string): Promise<SampleFamilyView[]> {
 
 const readHeads = (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Stored[]> =>
   run<Stored>(transaction, `SELECT ${HEAD} FROM ${quote(schema)}._sample_family ORDER BY lower(name), id`);
-
-export interface NewFamily {
-  readonly name: string;
-  readonly note?: string;
-  /** The root of a family that is picked from the data, and over which links down it goes (`loan.exhibition`); all when left out. */
-  readonly root?: { readonly type: string; readonly id: string };
-  readonly links?: readonly string[];
-  /** A family as it stands on the bench, or written by hand. */
-  readonly data?: FamilyData;
-}
 
 /** Keeps a family with a name, as a copy. */
 export async function keepFamily(by: By, input: NewFamily): Promise<SampleFamilyView> {
@@ -112,16 +98,6 @@ const isCut = ({ model }: LoadedWorkspace, family: FamilyData, links: readonly s
         !complete.has(`${type}.${link} ${family.root.id}`),
     );
 };
-
-export interface FamiliesBy {
-  /** What their names begin with; the option's name follows. */
-  readonly name: string;
-  readonly type: string;
-  /** A choice field of the type: one family for each of its options that a record has. */
-  readonly field: string;
-  /** Only records of this selection. */
-  readonly selection?: string;
-}
 
 /** Keeps one family for each option of a field: the first record, by title, that has it. */
 export async function keepFamiliesBy(by: By, input: FamiliesBy): Promise<SampleFamilyView[]> {

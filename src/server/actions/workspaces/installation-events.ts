@@ -1,4 +1,4 @@
-import type { InstallationEventView } from '@/core/verify';
+import type { InstallationEventView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { run } from '@/server/store/sql/sql';
 

@@ -1,6 +1,6 @@
 import { checkSelections } from '@/core/expression';
 import { checkModel, type ModelDefinition, readModel } from '@/core/model';
-import type { WorkspaceView } from '@/core/verify';
+import type { WorkspaceView } from '@/core/api';
 import { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate';
@@ -14,6 +14,7 @@ import { createTables } from '@/server/store/schema/tables';
 import { inInstallation } from '@/server/store/session/transactions';
 import { currentWorkspace, forgetWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { noteEvent } from './installation-events';
+import type { WorkspaceInput } from '@/server/forms/types';
 
 export interface NewWorkspace {
   readonly key: string;
@@ -75,16 +76,6 @@ export async function enter(
   );
   await migrateWorkspace(workspace.schema, workspace.id, transaction);
   return workspace;
-}
-
-export interface WorkspaceInput {
-  readonly name: string;
-  /** The key of the workspace to copy; left out, the new one is empty. */
-  readonly copyOf?: string;
-  /** Whether the copy has the records too, with their history; else the model and the rules only. */
-  readonly withRecords?: boolean;
-  /** The IANA name of the time zone of a workspace that copies none (`Europe/London`). */
-  readonly timeZone?: string;
 }
 
 /**

@@ -1,5 +1,5 @@
 import type { CellRef } from '@/core/engine';
-import type { History, HistoryEntry } from '@/core/verify';
+import type { History, HistoryEntry } from '@/core/api';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { MADE_SOURCE } from '@/server/store/run/created-records';
 import { quote, run, tableOf } from '@/server/store/sql/sql';

@@ -1,4 +1,4 @@
-import type { RunHead } from '@/core/verify';
+import type { RunHead } from '@/core/api';
 import { readColumn } from '@/server/store/sql/sql';
 import type { RunInfo } from '@/server/store/run/run-writer';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

@@ -1,14 +1,8 @@
 import type { Model } from '@/core/model';
 import type { CellRef } from '@/core/engine';
 import { compareText, parseValue } from '@/core/values';
-import {
-  type CellView,
-  type ChangeView,
-  type RunCount,
-  type RunList,
-  type RunView,
-  type WriterView,
-} from '@/core/verify';
+import { type CellView, type ChangeView, type WriterView } from '@/core/verify';
+import { type RunCount, type RunList, type RunView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { inSnapshot } from '@/server/store/session/transactions';

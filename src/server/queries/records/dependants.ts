@@ -1,6 +1,6 @@
 import { followersOf, runWith } from '@/core/engine';
 import { typeIn } from '@/core/model';
-import type { FollowerView } from '@/core/verify';
+import type { FollowerView } from '@/core/api';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';

@@ -1,6 +1,7 @@
 import { type Field, fieldIn, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import type { RecordList, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { RecordList } from '@/core/api';
 import { unparse } from 'papaparse';
 import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';

@@ -2,7 +2,7 @@ import { makingOf, type Need, recordKey, type Row, rowSet, runWith, titleOf } fr
 import { typeIn } from '@/core/model';
 import type { CompiledCreate } from '@/core/rules';
 import { toWire, type Value } from '@/core/values';
-import type { FilledView } from '@/core/verify';
+import type { FilledView } from '@/core/api';
 import { Refusal } from '@/server/refusal';
 import { LoadingDriver } from '@/server/store/run/snapshot-driver';
 import { readMade } from '@/server/store/run/created-records';

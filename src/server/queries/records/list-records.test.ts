@@ -2,7 +2,7 @@ import ExcelJS from 'exceljs';
 import type { Row } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { fieldOf, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
-import type { RecordList } from '@/core/verify';
+import type { RecordList } from '@/core/api';
 import { database, disconnect } from '@/server/database/connection';
 import { type Refusal } from '@/server/refusal';
 import { type ListIndex, makeIndex, orderIndex, searchIndex } from '@/server/store/schema/list-index';

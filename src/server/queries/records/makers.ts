@@ -2,7 +2,7 @@ import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
 import { typeIn } from '@/core/model';
 import { type CompiledCreate, isAtOnce, isCreate, isHeld, waysOf } from '@/core/rules';
-import type { MadeByView, MakerView } from '@/core/verify';
+import type { MadeByView, MakerView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { LoadingDriver } from '@/server/store/run/snapshot-driver';
 import { readMade } from '@/server/store/run/created-records';

@@ -1,5 +1,5 @@
 import { typeIn } from '@/core/model';
-import type { FoundRecord } from '@/core/verify';
+import type { FoundRecord } from '@/core/api';
 import { database } from '@/server/database/connection';
 import { makeSoon, searchIndex } from '@/server/store/schema/list-index';
 import { Binds, columnOf, run, tableOf } from '@/server/store/sql/sql';

@@ -1,6 +1,6 @@
 import type { Field } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import type { RecordList } from '@/core/verify';
+import type { RecordList } from '@/core/api';
 import ExcelJS from 'exceljs';
 import { PassThrough } from 'node:stream';
 

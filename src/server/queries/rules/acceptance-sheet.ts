@@ -1,13 +1,7 @@
 import { grouped } from '@/core/grouped';
 import { compileRule, sentenceOf } from '@/core/rules';
-import {
-  type AcceptanceSheet,
-  findingsAmong,
-  PlannedRules,
-  type SheetRule,
-  tellProof,
-  withDrafts,
-} from '@/core/verify';
+import { findingsAmong, PlannedRules, tellProof, withDrafts } from '@/core/verify';
+import { type AcceptanceSheet, type SheetRule } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';

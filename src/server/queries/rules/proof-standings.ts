@@ -1,7 +1,7 @@
 import { grouped } from '@/core/grouped';
 import { canonical } from '@/core/intake';
 import type { Rule } from '@/core/rules';
-import type { RuleProofs } from '@/core/verify';
+import type { RuleProofs } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';

@@ -3,15 +3,14 @@ import {
   expectedWords,
   PlannedRules,
   type Proof,
-  type ProofHead,
   type ProofResult,
-  type ProofRun,
   proofThrough,
   readyProof,
   resultWords,
   type ToldAmong,
   withDrafts,
 } from '@/core/verify';
+import { type ProofHead, type ProofRun } from '@/core/api';
 import type { Rule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';

@@ -1,11 +1,6 @@
 import { canonical } from '@/core/intake';
-import {
-  type AgreementView,
-  type RequestedRule,
-  type RequestPoint,
-  requestStanding,
-  type RequestView,
-} from '@/core/verify';
+import { type RequestedRule, type RequestPoint, requestStanding } from '@/core/verify';
+import { type AgreementView, type RequestView } from '@/core/api';
 import type { RuleState } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';

@@ -1,5 +1,5 @@
 import { compileRule, type Pilot, pilotWords, type RuleDefinition, sentenceOf } from '@/core/rules';
-import type { RuleVersionView } from '@/core/verify';
+import type { RuleVersionView } from '@/core/api';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, loadWorkspace } from '@/server/store/session/workspace';

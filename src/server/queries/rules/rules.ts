@@ -10,7 +10,8 @@ import {
   sentenceOf,
   targetsOf,
 } from '@/core/rules';
-import { type KeeperView, type LaterView, type RuleView, withDrafts } from '@/core/verify';
+import { withDrafts } from '@/core/verify';
+import { type KeeperView, type LaterView, type RuleView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { dayIn } from '@/server/day';

@@ -1,4 +1,4 @@
-import type { NoticeView } from '@/core/verify';
+import type { NoticeView } from '@/core/api';
 import { shiftDay } from '@/core/values';
 import { dayIn } from '@/server/day';
 import { quote, run } from '@/server/store/sql/sql';

@@ -1,7 +1,8 @@
 import type { CellRef, Missing, WireEdit } from '@/core/engine';
 import { typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
-import { type MessageView, type ProposalList, type ProposalView, valueView } from '@/core/verify';
+import { valueView } from '@/core/verify';
+import { type MessageView, type ProposalList, type ProposalView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { inSnapshot } from '@/server/store/session/transactions';

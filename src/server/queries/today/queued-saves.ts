@@ -1,5 +1,5 @@
 import type { WireEdit } from '@/core/engine';
-import type { QueuedSaveView } from '@/core/verify';
+import type { QueuedSaveView } from '@/core/api';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

@@ -1,4 +1,4 @@
-import type { PersonView } from '@/core/verify';
+import type { PersonView } from '@/core/api';
 import { models } from '@/server/database/models';
 import { Refusal } from '@/server/refusal';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

@@ -1,7 +1,8 @@
 import { Restraint, type Touched } from '@/core/engine';
 import type { CompiledHandOn } from '@/core/rules';
 import { sameValue, type Value } from '@/core/values';
-import { fillAfter, type FillAfterInput, type Filled } from './recompute-after';
+import { fillAfter, type FillAfterInput } from './recompute-after';
+import { type Filled } from './types';
 import { type HandOnMany, handOnMany, type Page } from './bulk-cascade';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';

@@ -2,7 +2,7 @@ import type { NameOf } from '@/core/expression';
 import { fieldIn } from '@/core/model';
 import type { CompiledRule } from '@/core/rules';
 import { Decimal, displayValue, type Value, type ValueType } from '@/core/values';
-import type { Spread } from '@/core/verify';
+import type { Spread } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { readTitles, Wanted } from '@/server/queries/records/titles';
 import { differsSql } from '@/server/store/rule-sql/roll-up-sql';

@@ -22,6 +22,7 @@ import { refuseEntered } from './refuse-entered';
 import { settleMany } from './settle-circle';
 import { columnOf, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import type { Filled } from './types';
 
 export interface FillAfterInput {
   readonly transaction: Transaction;
@@ -49,12 +50,6 @@ export interface FillAfterInput {
   readonly entered?: FillInput['entered'];
   /** Rules that keep a field alone are worked out: nothing reacts, hands on or makes records. */
   readonly isQuiet?: boolean;
-}
-
-export interface Filled {
-  readonly rule: AnyCompiled;
-  /** How many values it wrote, or records it made. */
-  readonly records: number;
 }
 
 /**

@@ -1,7 +1,7 @@
 import { type Circle, type Edit, runWith, settleAfter, type Touched } from '@/core/engine';
 import { isHandOn } from '@/core/rules';
 import { refuse, Refusal } from '@/server/refusal';
-import type { Filled } from './recompute-after';
+import type { Filled } from './types';
 import { goingOn, type MakeMany } from './bulk-create';
 import { factsOfRun } from '@/server/store/run/run-context';
 import { ALL_MADE, touchedInRun } from './touched-in-run';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import '@/core/testing/seed';
-import { type Field, type ModelChange, type RecordType } from '@/core/model';
+import { type Field, type ModelChange, type RecordType, readModel } from '@/core/model';
 import { RESERVED } from '@/core/model/check-model';
 import { applyModelChanges, rehearseModel } from '@/server/actions/model/change-model';
 import { editList, rehearseListEdit } from '@/server/actions/records/edit-list';
@@ -9,7 +9,6 @@ import { addWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { createRule, takeLiveTogether } from '@/server/actions/rules/write-rules';
 import { disconnect } from '@/server/database/connection';
-import { readModel } from '@/core/model';
 import { rollUp } from '@/core/testing/galleries';
 import { driftIn } from '@/server/testing/drift';
 import { TESTER, testWorkspace } from '@/server/testing/workspace';

@@ -1,7 +1,8 @@
 'use client';
 
 import { type Model, typeIn } from '@/core/model';
-import { type FamilyData, type FamilyDrift, familyByHand, type SampleFamilyView } from '@/core/verify';
+import { type FamilyData, type FamilyDrift, familyByHand } from '@/core/verify';
+import { type SampleFamilyView } from '@/core/api';
 import { useQuery } from '@tanstack/react-query';
 import { Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
 import { useState } from 'react';

@@ -1,8 +1,7 @@
 'use client';
 
 import type { Field, Link, Model } from '@/core/model';
-import { reacts, targetsOf } from '@/core/rules';
-import type { Rule } from '@/core/rules';
+import { reacts, targetsOf, type Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
 import { DeleteOutlined, HolderOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';

@@ -6,10 +6,10 @@ import {
   type Expectation,
   expectationsOf,
   type ExpectedValue,
-  type ProofRun,
   type Rehearsal,
   type WireRecord,
 } from '@/core/verify';
+import { type ProofRun } from '@/core/api';
 import { useQueryClient } from '@tanstack/react-query';
 import { Checkbox, Modal, Select } from 'antd';
 import { useMemo, useState } from 'react';

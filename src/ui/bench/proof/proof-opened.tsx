@@ -1,6 +1,7 @@
 'use client';
 
-import type { Missed, Proof, ProofRun, RuleView } from '@/core/verify';
+import type { Missed, Proof } from '@/core/verify';
+import type { ProofRun, RuleView } from '@/core/api';
 import { useProofs } from '@/ui/api/queries';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { Link } from '@/ui/kit/navigation';

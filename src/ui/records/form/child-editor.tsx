@@ -3,7 +3,8 @@
 import type { WireEdit } from '@/core/engine';
 import { type Field, type Link, type Model, openLinkOf, typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
-import type { ModelView, SavedRun, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { ModelView, SavedRun } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';

@@ -1,7 +1,8 @@
 'use client';
 
 import type { Field, Link as ModelLink, Model } from '@/core/model';
-import type { ModelView, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { Link } from '@/ui/kit/navigation';

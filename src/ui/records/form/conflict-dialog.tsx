@@ -2,7 +2,8 @@
 
 import type { Field, Model } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import type { RecordView, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { RecordView } from '@/core/api';
 import { Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { sameWire } from '@/ui/kit/values/same-wire';

@@ -3,7 +3,8 @@
 import { type Field, fieldIn, type Model } from '@/core/model';
 import { paceWords } from '@/core/rules';
 import { displayValue } from '@/core/values';
-import { type KeeperView, problemWords, type WireRecord } from '@/core/verify';
+import { problemWords, type WireRecord } from '@/core/verify';
+import { type KeeperView } from '@/core/api';
 import { App, Button } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';

@@ -2,13 +2,8 @@
 
 import { type Field, type Model, openLinkOf } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
-import {
-  type KeeperView,
-  type ModelView,
-  type RecordView,
-  type SavedRun,
-  type WireRecord,
-} from '@/core/verify';
+import { type WireRecord } from '@/core/verify';
+import { type KeeperView, type ModelView, type RecordView, type SavedRun } from '@/core/api';
 import { App, Button } from 'antd';
 import { useState } from 'react';
 import { Link } from '@/ui/kit/navigation';

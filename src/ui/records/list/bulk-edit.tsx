@@ -2,7 +2,8 @@
 
 import type { WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
-import type { ModelView, WireRecord } from '@/core/verify';
+import type { WireRecord } from '@/core/verify';
+import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';

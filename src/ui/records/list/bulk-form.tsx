@@ -2,7 +2,7 @@
 
 import type { Field, Model } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
-import type { ModelView } from '@/core/verify';
+import type { ModelView } from '@/core/api';
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { liveKeeper } from '@/ui/kit/live-keeper';

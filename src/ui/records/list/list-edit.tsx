@@ -2,7 +2,7 @@
 
 import type { Expression } from '@/core/expression';
 import type { Model } from '@/core/model';
-import type { ImportView, ModelView, Progress } from '@/core/verify';
+import type { ImportView, ModelView, Progress } from '@/core/api';
 import { Button, Modal } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { callLong } from '@/ui/api/client';

@@ -3,7 +3,7 @@
 import type { Expression } from '@/core/expression';
 import { canonical } from '@/core/intake';
 import type { Model } from '@/core/model';
-import type { ModelView, SavedListDefinition, SavedListView } from '@/core/verify';
+import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
 import { App, Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';

@@ -1,6 +1,6 @@
 import type { Model } from '@/core/model';
 import type { Problem } from '@/core/values';
-import type { KeeperView } from '@/core/verify';
+import type { KeeperView } from '@/core/api';
 
 /** What an editor of a rule's sentence is given. */
 export interface EditorProps<Draft> {

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Feeding } from '@/core/plan';
-import type { RuleView } from '@/core/verify';
+import type { RuleView } from '@/core/api';
 import {
   BaseEdge,
   Controls,

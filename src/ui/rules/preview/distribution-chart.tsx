@@ -1,6 +1,6 @@
 'use client';
 
-import type { Spread } from '@/core/verify';
+import type { Spread } from '@/core/api';
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js';
 import { Bar } from 'react-chartjs-2';
 

@@ -1,6 +1,6 @@
 'use client';
 
-import type { LiveEffect, Spread } from '@/core/verify';
+import type { LiveEffect, Spread } from '@/core/api';
 import dynamic from 'next/dynamic';
 import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '@/ui/kit/loading';

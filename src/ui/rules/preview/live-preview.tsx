@@ -2,7 +2,7 @@
 
 import { type Pilot, reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
-import type { LivePreview, RuleView } from '@/core/verify';
+import type { LivePreview, RuleView } from '@/core/api';
 import { App, Button, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi, callFile } from '@/ui/api/client';

@@ -8,7 +8,7 @@ import {
   type RollUp,
   type RuleDefinition,
 } from '@/core/rules';
-import type { RuleView } from '@/core/verify';
+import type { RuleView } from '@/core/api';
 import { Button } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { article } from '@/core/article';

@@ -3,7 +3,8 @@
 import { follow, type Model, readModel, typeIn } from '@/core/model';
 import { compileRule, meaningKey, type RuleDefinition } from '@/core/rules';
 import { displayValue, type WireValue } from '@/core/values';
-import type { Explanation, RecordView } from '@/core/verify';
+import type { Explanation } from '@/core/verify';
+import type { RecordView } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { DatePicker, Select } from 'antd';
 import dayjs from 'dayjs';

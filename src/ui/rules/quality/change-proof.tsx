@@ -1,6 +1,6 @@
 'use client';
 
-import type { ProofRun } from '@/core/verify';
+import type { ProofRun } from '@/core/api';
 import { Checkbox, Modal } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';

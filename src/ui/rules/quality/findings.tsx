@@ -7,12 +7,11 @@ import {
   type Fix,
   findingsAmong,
   fixOf,
-  type ModelView,
   type ReviewFinding,
-  type RuleView,
   testedFields,
   withoutTestsOf,
 } from '@/core/verify';
+import { type ModelView, type RuleView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { useMemo } from 'react';
 import { callApi } from '@/ui/api/client';

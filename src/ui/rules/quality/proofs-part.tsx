@@ -1,6 +1,6 @@
 'use client';
 
-import type { ProofRun, RuleView } from '@/core/verify';
+import type { ProofRun, RuleView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';

@@ -5,11 +5,10 @@ import {
   caseName,
   EDGE_WORDS,
   type Expectation,
-  type ProofRun,
   type ProposedCase,
-  type RuleView,
   type Strength,
 } from '@/core/verify';
+import { type ProofRun, type RuleView } from '@/core/api';
 import type { WireValue } from '@/core/values';
 import { Button, Progress } from 'antd';
 import { useState } from 'react';

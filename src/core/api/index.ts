@@ -1,0 +1,51 @@
+/** What the JSON API answers: read by the interface and by outside clients. */
+export type { InstallationEventView, NoticeView, PersonView, WorkspaceView } from './workspace';
+export type { KeeperView, ModelRehearsal, ModelView, SelectionEffect } from './model';
+export type {
+  LaterView,
+  LiveEffect,
+  LivePreview,
+  ProofHead,
+  ProofRun,
+  RuleProofs,
+  RuleVersionView,
+  RuleView,
+  SampleFamilyView,
+  Spread,
+} from './rules';
+export type { AcceptanceSheet, AgreementView, RequestView, SheetRule } from './requests';
+export type {
+  FollowerView,
+  FoundRecord,
+  History,
+  HistoryEntry,
+  QueuedSaveView,
+  RecordDifference,
+  RecordList,
+  RecordView,
+  SavedListDefinition,
+  SavedListView,
+  SavedRun,
+} from './records';
+export type {
+  LeftByUndo,
+  RunCount,
+  RunHead,
+  RunList,
+  RunView,
+  StepView,
+  UndoView,
+  UndoneField,
+  UndoneRecords,
+} from './ledger';
+export type { ImportEffect, ImportSamples, ImportView, RefusedRowView } from './imports';
+export type { Progress, SearchProgress } from './progress';
+export type {
+  FilledView,
+  MadeByView,
+  MakerView,
+  MessageView,
+  ProposalDecided,
+  ProposalList,
+  ProposalView,
+} from './proposals';

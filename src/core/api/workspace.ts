@@ -1,0 +1,48 @@
+/** What the JSON API answers about workspaces, their people and what happened to the installation. */
+
+/** Something that went wrong by itself and wants a person. */
+export type NoticeView =
+  /** A message that was tried for days; it can be sent again or dropped. */
+  | {
+      readonly kind: 'message';
+      readonly id: string;
+      readonly person: string;
+      readonly subject: string;
+      readonly failure: string;
+      readonly at: string;
+    }
+  /** The settled day lies ahead of the calendar; it can be set back. */
+  | { readonly kind: 'dayAhead'; readonly settledDay: string; readonly today: string }
+  /** A day that the server's clock shows isn't settled. */
+  | { readonly kind: 'clock'; readonly message: string };
+
+/** Something that was done to the installation itself. */
+export interface InstallationEventView {
+  readonly id: string;
+  /** An instant, in UTC. */
+  readonly at: string;
+  /** Who did it; `null`: Oikon itself. */
+  readonly person: string | null;
+  readonly kind: 'made' | 'copied' | 'imported' | 'renamed' | 'removed';
+  /** The workspace’s key, and its name as it was then. */
+  readonly workspace: string;
+  readonly name: string;
+  /** Of a copy the source, of a new name the one before, of a bundle who came into the installation with it. */
+  readonly data: {
+    readonly copyOf?: string;
+    readonly before?: string;
+    readonly people?: readonly { readonly name: string }[];
+  };
+}
+
+export interface WorkspaceView {
+  /** As it stands in addresses. */
+  readonly key: string;
+  readonly name: string;
+}
+
+export interface PersonView {
+  readonly id: string;
+  readonly name: string;
+  readonly role: string;
+}

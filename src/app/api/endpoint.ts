@@ -8,8 +8,8 @@ import {
   answerOfOther,
   keepAnswer,
   outstanding,
-} from '@/server/requests/answered';
-import { inRequest, type RequestKey } from '@/server/requests/context';
+} from '@/server/store/session/answered';
+import { inRequest, type RequestKey } from '@/server/store/session/request-context';
 import { gates } from '@/server/requests/gates';
 import { checkHost } from '@/server/requests/front';
 import { isOfOtherModel } from '@/server/store/session/transactions';

@@ -1,7 +1,7 @@
 import { isConnectionLost } from '@/server/database/connection';
 import { log } from '@/server/log';
 import { Refusal } from '@/server/refusal';
-import { requestContext } from '@/server/requests/context';
+import { requestContext } from '@/server/store/session/request-context';
 
 const TITLES: Record<number, string> = {
   400: 'The request can’t be read',

@@ -3,12 +3,12 @@ import { valueOfNone } from '@/core/rules';
 import { valueView } from '@/core/verify';
 import { type ImportSamples } from '@/core/api';
 import type { Transaction } from 'sequelize';
-import { changesSql } from '@/server/store/sql/changes-sql';
+import { changesSql } from '@/server/store/bulk/changes-sql';
 import { numberMade } from '@/server/store/run/serials';
 import { Binds, bindType, columnOf, quote, readColumn, run, tableOf } from '@/server/store/sql/sql';
 import { fromColumn, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 import { defaultSql, type Filled, INCOMING } from './incoming';
 
 /** Records that rows change, with what stood in them. */

@@ -8,7 +8,7 @@ import { database } from '@/server/database/connection';
 import { dayIn } from '@/server/day';
 import { MOST_AHEAD } from '@/server/queries/today/notices';
 import { checkPerson } from '@/server/queries/workspaces/people';
-import { forgetKeys } from '@/server/requests/answered';
+import { forgetKeys } from '@/server/store/session/answered';
 import { listWorkspaces } from '@/server/actions/workspaces/make-workspace';
 import { fetchRates, rateService } from '@/server/actions/records/fetch-rates';
 import { fillAll } from '@/server/actions/rules/write-rules';

@@ -12,7 +12,7 @@ import {
 } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { fieldName } from '@/server/queries/ledger/ledger-words';
-import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 import { run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { messagesSent } from './made-and-proposed';

@@ -9,7 +9,7 @@ import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { editsOf, isSave, type Step } from './steps';
 
 type Done = Extract<Rehearsal, { kind: 'done' }>;

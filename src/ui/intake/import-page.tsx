@@ -19,7 +19,7 @@ import { Link } from '@/ui/kit/navigation';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ProgressBar } from '@/ui/kit/progress-bar';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { ColumnTable } from './column-table';
 import { FileChoice } from './file-choice';
 import { takeFile } from './handed-file';

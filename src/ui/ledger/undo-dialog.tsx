@@ -12,7 +12,7 @@ import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 /** Undoes a run by another: first what that would write back, what follows, and what is left as it is. */
 export function UndoButton({ run }: { run: string }) {

@@ -12,7 +12,7 @@ import { Loading } from '@/ui/kit/loading';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog, RemoveTypeDialog, TypeDialog } from './dialogs';
-import { TemplateDialog } from '@/ui/intake/template-dialog';
+import { TemplateDialog } from './template-dialog';
 import { mapMermaid, mapSvg } from './map-export';
 import type { MapLayout } from './map-layout';
 import './model.css';

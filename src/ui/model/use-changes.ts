@@ -7,7 +7,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useForget } from '@/ui/api/queries';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 const PAUSE = 250;
 

@@ -5,7 +5,7 @@ import { callApi } from '@/ui/api/client';
 import { useForget } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 /** Asks the rate service for rates that aren't there yet; what it can't do is told beside the button. */
 export function FetchRates() {

@@ -13,7 +13,7 @@ import { useForget, modelOf, useFilled, useModelView, useRecord } from '@/ui/api
 import { Loading } from '@/ui/kit/loading';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { problemOf, RecordFields, savedWords, Unplaced } from './form/record-form';
 import './records.css';
 

@@ -11,7 +11,7 @@ import { useForget } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 export type Waves = RippleView['waves'];
 

@@ -8,7 +8,7 @@ import { useForget } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 /** Who agreed to what it came to, and a way to write another down. */
 export function Agreements({ request }: { request: RequestView }) {

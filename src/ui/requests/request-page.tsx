@@ -10,7 +10,7 @@ import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { Agreements } from './agreements';
 import { RequestPoints } from './request-points';
 import { RequestFields } from './requests-page';

@@ -6,7 +6,7 @@ import { useForget, useRequests } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import './requests.css';
 
 /** Under which requests a rule hangs, and a way to hang it under another. */

@@ -11,7 +11,7 @@ import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import './requests.css';
 import { dayWords, metWords } from './words';
 

@@ -9,7 +9,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { StateTag } from '@/ui/kit/state-tag';
 import { useDoing } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 
 /** A rule that is out of the lists and of every check: what it said, and the way back. */

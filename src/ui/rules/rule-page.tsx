@@ -31,7 +31,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { StateTag } from '@/ui/kit/state-tag';
 import { when } from '@/ui/kit/values/when';
 import { RequestsOfRule } from '@/ui/requests/requests-of-rule';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { CascadeEditor } from './editors/cascade-editor';
 import { CreateEditor } from './editors/create-editor';

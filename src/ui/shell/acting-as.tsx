@@ -1,7 +1,7 @@
 'use client';
 
 import { Select } from 'antd';
-import { usePerson } from './person';
+import { usePerson } from '@/ui/api/person';
 
 /** Who acts, chosen where no rail has it. */
 export function ActingAs() {

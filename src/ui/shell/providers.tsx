@@ -7,7 +7,7 @@ import { type ReactNode, useState } from 'react';
 import { ApiProblem } from '@/ui/api/client';
 import { useReducedMotion } from '@/ui/kit/use-reduced-motion';
 import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
-import { PersonProvider } from './person';
+import { PersonProvider } from '@/ui/api/person';
 import { Shell } from './shell';
 
 const makeClient = () =>

@@ -13,8 +13,8 @@ import {
   RulesGlyph,
   TodayGlyph,
 } from '@/ui/theme/glyphs';
-import { rememberWorkspace } from '@/ui/workspaces/last-workspace';
-import { usePerson } from './person';
+import { rememberWorkspace } from './last-workspace';
+import { usePerson } from '@/ui/api/person';
 import { QuickSearch } from './quick-search';
 
 const PLACES = [

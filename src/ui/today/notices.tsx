@@ -7,7 +7,7 @@ import { useForget, useNotices } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { civilDay, when } from '@/ui/kit/values/when';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 /** What went wrong by itself; shown only while there is something. */
 export function Notices() {

@@ -8,7 +8,7 @@ import { useForget, useQueued } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 /** Saves that people put off since very many records follow; shown only while there are some. */
 export function QueuedSaves() {

@@ -5,7 +5,7 @@ import { App } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useForget } from '@/ui/api/queries';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import type { WireValue } from '@/core/values';
 
 export interface Decision {

@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Remote } from 'comlink';
 import { useMemo } from 'react';
 import { liveOf, useFamily, useModelView, usePeople, useRules } from '@/ui/api/queries';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { inTurn, modelData, theWorker } from './the-worker';
 import type { Workshop, WorkshopSetup } from './rule-worker';
 

@@ -5,7 +5,7 @@ import type { WorkspaceView } from '@/core/api';
 import { Input, Modal, Upload } from 'antd';
 import { useState } from 'react';
 import { callText } from '@/ui/api/client';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { placePath } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 

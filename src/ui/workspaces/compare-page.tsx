@@ -13,7 +13,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import '@/ui/model/model.css';
 import { WouldDo } from '@/ui/model/would-do';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { RecordDifferences } from './record-differences';
 import { BundleChoice, type ChosenBundle } from './bundle-dialog';
 import './workspaces.css';

@@ -4,7 +4,7 @@ import { useEffect } from 'react';
 import { useWorkspaces } from '@/ui/api/queries';
 import { placePath } from '@/ui/kit/navigation';
 import { Loading } from '@/ui/kit/loading';
-import { lastWorkspace } from './last-workspace';
+import { lastWorkspace } from '@/ui/shell/last-workspace';
 import { WorkspacesPage } from './workspaces-page';
 
 /** Goes on to the workspace that this browser was in last, or to the first; where there is none, one can be made. */

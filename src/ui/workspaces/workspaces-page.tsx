@@ -12,7 +12,7 @@ import { placePath } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { ActingAs } from '@/ui/shell/acting-as';
-import { AnyPersonProvider, usePerson } from '@/ui/shell/person';
+import { AnyPersonProvider, usePerson } from '@/ui/api/person';
 import { BundleDialog } from './bundle-dialog';
 import { InstallationHistory } from './installation-history';
 import { OikonMark } from '@/ui/theme/glyphs';

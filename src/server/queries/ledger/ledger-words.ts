@@ -5,7 +5,7 @@ import type { Transaction } from 'sequelize';
 import type { LedgerSource } from '@/server/store/run/run-writer';
 import { quote, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 
 /** What of a ledger entry names records, people and rules. */
 export interface Logged {

@@ -12,7 +12,7 @@ import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { LedgerSource } from '@/server/store/run/run-writer';
 import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
 import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
-import { Wanted } from '@/server/queries/records/titles';
+import { Wanted } from '@/server/store/session/titles';
 
 /** Records of a run that are on a page where nothing else is asked for. */
 export const RUN_PAGE = 300;

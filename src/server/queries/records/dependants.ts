@@ -5,7 +5,7 @@ import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
 import { findRow } from './records';
-import { readTitles, Wanted } from './titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 
 const MOST_NAMED = 5;
 

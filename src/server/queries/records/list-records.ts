@@ -1,5 +1,5 @@
 import { type Expression, typeCondition } from '@/core/expression';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from '@/server/store/run/keeps-field';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { parseValue } from '@/core/values';
 import { recordToWire } from '@/core/verify';

@@ -8,7 +8,7 @@ import { LoadingDriver } from '@/server/store/run/snapshot-driver';
 import { readMade } from '@/server/store/run/created-records';
 import { quote, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { readTitles, Wanted } from './titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 
 export const makersIn = ({ plan }: LoadedWorkspace): CompiledCreate[] => plan.turns.filter(isCreate);
 

@@ -14,7 +14,7 @@ import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { claimedOn } from './claimed';
 import { claimedByMakers, madeByOf, makersOf } from './makers';
 import { instantSql, personName, RUN_COLUMNS, type StoredRun } from '@/server/queries/ledger/run-head';
-import { readTitles, Wanted } from './titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 
 export function checkType(model: Model, type: string): void {
   if (model.type(type)) return;

@@ -1,4 +1,4 @@
-import { datedIn, type Plan, type RuleProblem } from '@/core/plan';
+import { datedIn, type RuleProblem } from '@/core/plan';
 import {
   compileRule,
   type Pilot,
@@ -19,7 +19,7 @@ import { nextTime } from '@/server/next-time';
 import { Refusal } from '@/server/refusal';
 import { MOST_AT_ONCE } from '@/server/store/run/deferred-targets';
 import { quote, run } from '@/server/store/sql/sql';
-import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 import { currentWorkspace, type LoadedWorkspace, planned } from '@/server/store/session/workspace';
 import { instantSql } from '@/server/queries/ledger/run-head';
 
@@ -216,5 +216,3 @@ export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promi
         }));
       });
   });
-
-export const keepsField = (plan: Plan) => (type: string, field: string) => plan.mayFail({ type, field });

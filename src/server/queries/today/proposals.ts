@@ -10,7 +10,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { instantSql, personName } from '@/server/queries/ledger/run-head';
-import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 
 /** A proposal as it is stored. */
 export interface StoredProposal {

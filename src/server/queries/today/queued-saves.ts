@@ -4,7 +4,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { instantSql, personName } from '@/server/queries/ledger/run-head';
-import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 
 const MOST = 200;
 

@@ -16,7 +16,7 @@ import {
   type WorkedOut,
 } from '@/core/engine';
 import type { RunFacts } from '@/core/expression';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from '@/server/store/run/keeps-field';
 import { follow, type Model } from '@/core/model';
 import {
   areRivals,

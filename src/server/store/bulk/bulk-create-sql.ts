@@ -4,7 +4,7 @@ import { type Field, fieldIn, typeIn } from '@/core/model';
 import type { CompiledCreate, Way } from '@/core/rules';
 import { placesOf } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from '@/server/store/run/keeps-field';
 import { wireSql } from './fill';
 import { errorSql } from '@/server/store/rule-sql/error-sql';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';

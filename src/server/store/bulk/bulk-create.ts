@@ -3,7 +3,7 @@ import type { RunFacts } from '@/core/expression';
 import { assignsOther, type CompiledCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from '@/server/store/run/keeps-field';
 import { refuse } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { expressionSql, filterSql } from '@/server/store/rule-sql/expression-sql';

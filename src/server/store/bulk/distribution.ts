@@ -4,7 +4,7 @@ import type { CompiledRule } from '@/core/rules';
 import { Decimal, displayValue, type Value, type ValueType } from '@/core/values';
 import type { Spread } from '@/core/api';
 import type { Transaction } from 'sequelize';
-import { readTitles, Wanted } from '@/server/queries/records/titles';
+import { readTitles, Wanted } from '@/server/store/session/titles';
 import { differsSql } from '@/server/store/rule-sql/roll-up-sql';
 import { Binds, columnOf, makeTable, quote, readColumn, run, tableOf } from '@/server/store/sql/sql';
 import { fromColumn } from '@/server/store/sql/columns';

@@ -12,7 +12,7 @@ import {
 } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '@/server/progress';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from '@/server/store/run/keeps-field';
 import { type FillInput, fillRules } from './fill';
 import { askWhich } from '@/server/store/run/candidates';
 import { handOnMany, rivalsRefused } from './bulk-cascade';

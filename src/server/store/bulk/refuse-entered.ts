@@ -1,6 +1,6 @@
 import { type CompiledRule, type FieldRef, isClaiming } from '@/core/rules';
 import type { Transaction } from 'sequelize';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from '@/server/store/run/keeps-field';
 import { Refusal } from '@/server/refusal';
 import { differsSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import { Binds, run } from '@/server/store/sql/sql';

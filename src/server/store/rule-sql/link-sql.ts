@@ -1,7 +1,7 @@
 import type { CompiledFinding, CompiledLinked } from '@/core/rules';
 import { errorSql } from './error-sql';
 import { expressionSql, filterSql, rankSql } from './expression-sql';
-import { foldedSql } from './folded-sql';
+import { foldedSql } from '@/server/store/sql/folded-sql';
 import type { RollUpQuery } from './result-sql';
 import { RouteJoins } from './route-joins';
 import { columnOf, tableOf, type ValuePlaces } from '@/server/store/sql/sql';

@@ -1,7 +1,7 @@
 import { type Answers, whichOf } from '@/core/engine';
 import type { CompiledLinked } from '@/core/rules';
 import type { Transaction } from 'sequelize';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from './keeps-field';
 import { candidatesSql } from '@/server/store/rule-sql/link-sql';
 import { proposalsSql } from './created-records';
 import { Binds, run } from '@/server/store/sql/sql';

@@ -30,7 +30,7 @@ import {
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { guess, remember } from '@/server/store/session/row-cache';
-import { keepsField } from '@/server/queries/rules/rules';
+import { keepsField } from './keeps-field';
 import { Refusal } from '@/server/refusal';
 import { fillRules } from '@/server/store/bulk/fill';
 import { refuseEntered } from '@/server/store/bulk/refuse-entered';

@@ -13,7 +13,7 @@ import {
   type ValueType,
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { foldedSql } from '@/server/store/rule-sql/folded-sql';
+import { foldedSql } from './folded-sql';
 import {
   bindType,
   Binds,

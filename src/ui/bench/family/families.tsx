@@ -12,8 +12,8 @@ import { useFamilies, useForget } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '@/ui/shell/person';
-import { NameInput } from './name-input';
+import { usePerson } from '@/ui/api/person';
+import { NameInput } from '@/ui/kit/name-input';
 
 interface FamiliesProps {
   readonly model: Model;

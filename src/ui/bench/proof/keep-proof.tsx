@@ -16,9 +16,9 @@ import { useMemo, useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { Elsewhere } from '@/ui/bench/family/elsewhere';
-import { NameInput } from '@/ui/bench/family/name-input';
+import { NameInput } from '@/ui/kit/name-input';
 import type { Staged, WorkshopSetup } from '@/ui/workers/rule-worker';
 
 interface TakingPart {

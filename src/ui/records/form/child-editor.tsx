@@ -14,7 +14,7 @@ import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { sameWire } from '@/ui/kit/values/same-wire';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { savedWords } from './record-form';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 import { isAmount } from '@/ui/records/words';

@@ -11,7 +11,7 @@ import { callApi } from '@/ui/api/client';
 import { useForget } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { when } from '@/ui/kit/values/when';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { wordsFor } from '@/ui/records/words';
 

@@ -12,7 +12,7 @@ import { useForget } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { sameWire } from '@/ui/kit/values/same-wire';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { ConflictDialog } from './conflict-dialog';
 import { KeptField } from './kept-field';

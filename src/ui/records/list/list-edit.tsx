@@ -12,7 +12,7 @@ import '@/ui/intake/intake.css';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ProgressBar } from '@/ui/kit/progress-bar';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { BulkForm, useBulkForm } from './bulk-form';
 
 /** Which records a list holds. */

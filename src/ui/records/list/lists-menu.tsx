@@ -11,7 +11,7 @@ import { useForget } from '@/ui/api/queries';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { SelectionDialog } from '@/ui/model/selection-dialog';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 export type ListDefinition = Extract<SavedListDefinition, { kind: 'list' }>;
 

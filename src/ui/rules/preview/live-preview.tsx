@@ -11,7 +11,7 @@ import { useForget, useLivePreview, useModel } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
 import { PilotChoice } from './pilot-choice';

@@ -5,10 +5,10 @@ import { Checkbox, Modal } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useForget } from '@/ui/api/queries';
-import { NameInput } from '@/ui/bench/family/name-input';
+import { NameInput } from '@/ui/kit/name-input';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 /** Gives a proof another name, and leaves out some of what it expects. What it runs on never changes. */
 export function ChangeProof({ run: { proof, expects }, onClose }: { run: ProofRun; onClose: () => void }) {

@@ -18,7 +18,7 @@ import { callApi } from '@/ui/api/client';
 import { liveOf, modelOf, useForget, useMeasures } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 
 interface Written {
   readonly view: ModelView;

@@ -8,7 +8,7 @@ import { useForget, useProofs } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { benchPath, provenPath } from '@/ui/kit/paths';
 import { ChangeProof } from './change-proof';
 import { StrengthPart } from './strength-part';

@@ -17,7 +17,7 @@ import { useForget, useModel, useModelView } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDoing } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { usePerson } from '@/ui/shell/person';
+import { usePerson } from '@/ui/api/person';
 import { type StrengthState, useStrength } from '@/ui/workers/use-strength';
 
 /** Cases that are shown before the others are asked for. */

@@ -1,7 +1,7 @@
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { quote, run, runAlone } from '@/server/store/sql/sql';
-import { type RequestKey, requestContext } from './context';
+import { type RequestKey, requestContext } from './request-context';
 
 /** What a request was answered. */
 export interface StoredAnswer {

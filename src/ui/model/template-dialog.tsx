@@ -8,12 +8,12 @@ import { Checkbox, Input, Modal, Select } from 'antd';
 import { useState } from 'react';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useApplyChanges, useModelRehearsal } from '@/ui/model/use-changes';
-import { WouldDo } from '@/ui/model/would-do';
-import { FileChoice } from './file-choice';
-import { handFile } from './handed-file';
-import './intake.css';
-import { proposalOf, readHead } from './read-head';
+import { useApplyChanges, useModelRehearsal } from './use-changes';
+import { WouldDo } from './would-do';
+import { FileChoice } from '@/ui/intake/file-choice';
+import { handFile } from '@/ui/intake/handed-file';
+import '@/ui/intake/intake.css';
+import { proposalOf, readHead } from '@/ui/intake/read-head';
 
 interface TemplateProps {
   readonly model: ModelView;

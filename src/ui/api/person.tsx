@@ -2,7 +2,7 @@
 
 import { createContext, type ReactNode, useContext, useMemo, useSyncExternalStore } from 'react';
 import type { PersonView } from '@/core/api';
-import { useEverybody, usePeople } from '@/ui/api/queries';
+import { useEverybody, usePeople } from './queries';
 
 const KEY = 'oikon.person';
 const listeners = new Set<() => void>();

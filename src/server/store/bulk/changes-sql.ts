@@ -1,6 +1,6 @@
 import type { Field } from '@/core/model';
-import { wireSql } from '@/server/store/bulk/fill';
-import type { Binds } from './sql';
+import { wireSql } from './fill';
+import type { Binds } from '@/server/store/sql/sql';
 
 /** A field of a record that a statement writes: the SQL of what stood there, and of what does then. */
 export interface WrittenField {

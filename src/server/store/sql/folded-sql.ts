@@ -1,5 +1,5 @@
 import { FOLDING } from '@/core/values';
-import type { ValuePlaces } from '@/server/store/sql/sql';
+import type { ValuePlaces } from './sql';
 
 /**
  * Text as `fold` has it, so that texts are the same whatever their case. Text without letters beyond ASCII, which most is, is folded by

@@ -1,7 +1,7 @@
 import { typeIn } from '@/core/model';
 import type { Transaction } from 'sequelize';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
-import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import type { LoadedWorkspace } from './workspace';
 
 /** Ids of records whose titles are wanted, by type. */
 export class Wanted {

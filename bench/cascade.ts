@@ -108,7 +108,7 @@ async function benchHuge(): Promise<Figure> {
   });
 }
 
-/** A value handed on to 100, to 10,000 and to 250,000 children, ledger included, and one that all of them have, against one statement by hand. */
+/** A value cascaded to 100, to 10,000 and to 250,000 children, ledger included, and one that all of them have, against one statement by hand. */
 export async function benchCascade(): Promise<Figure[]> {
   const { by, rules } = await workspaceOf({ key: OURS, ...ONE_LARGE, rules: [CLIMATE, CLOSES] });
   await goLive(by, rules);

@@ -125,7 +125,7 @@ test('a change of options goes up over a table; the example tries another change
   await expect(example(page).getByText('stays as it is')).toBeVisible();
 });
 
-test('paused and taken live again, a cascade hands on from then', async ({ page }) => {
+test('paused and taken live again, a cascade acts from then', async ({ page }) => {
   await page.goto('/w/wrenfield/rules');
   await page
     .getByRole('listitem')

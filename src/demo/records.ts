@@ -187,7 +187,7 @@ class Maker {
         'Unknown',
         'Unknown',
         'Unknown',
-        'Workshop of the north gate',
+        'RuleWorker of the north gate',
         'J. Harrow',
         'A. Fell',
         'Tomas the Younger',

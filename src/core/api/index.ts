@@ -6,7 +6,7 @@ export type {
   LiveEffect,
   LivePreview,
   ProofHead,
-  ProofRun,
+  ProofRunView,
   RuleProofs,
   RuleVersionView,
   RuleView,
@@ -15,7 +15,7 @@ export type {
 } from './rules';
 export type { AcceptanceSheet, AgreementView, RequestView, SheetRule } from './requests';
 export type {
-  FollowerView,
+  DependantView,
   FoundRecord,
   History,
   HistoryEntry,

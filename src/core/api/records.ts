@@ -102,7 +102,7 @@ export interface SavedListView {
 }
 
 /** A rule by which other records may change when one does. */
-export interface FollowerView {
+export interface DependantView {
   readonly rule: RuleName;
   readonly type: string;
   readonly typeName: string;

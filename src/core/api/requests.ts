@@ -1,7 +1,7 @@
 /** What the JSON API answers about requests and acceptance sheets. */
 
 import type { RequestedRule, RequestPoint, RequestStanding } from '@/core/verify/proof/requests';
-import type { ToldProof } from '@/core/verify/proof/describe-proof';
+import type { ProofDescription } from '@/core/verify/proof/describe-proof';
 
 /** Somebody who agreed to what a request came to. */
 export interface AgreementView {
@@ -39,7 +39,7 @@ export interface SheetRule extends RequestedRule {
   readonly note: string;
   readonly sentence: string;
   readonly number: number;
-  readonly told: readonly ToldProof[];
+  readonly told: readonly ProofDescription[];
   /** What the review found in it, and what is in the way of taking it live. */
   readonly findings: readonly string[];
   /** When the version that is live was taken live, by whom, and why where proofs didn't hold. */

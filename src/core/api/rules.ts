@@ -135,7 +135,7 @@ export interface ProofHead {
 }
 
 /** A rule's proof, run through the rules that are live and the latest version of this rule. */
-export interface ProofRun {
+export interface ProofRunView {
   readonly proof: ProofHead;
   readonly result: ProofResult;
   /** What didn't come true, or what is in the way, in words; empty where it holds. */

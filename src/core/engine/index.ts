@@ -2,10 +2,16 @@ export { loopWords } from './reach/hierarchy-layers';
 export type { Touched } from './reach/affected';
 export { type Entry, type Edit, type EditProblem, type WireEdit } from './edits/types';
 export { titleOf } from './edits/apply-edits';
-export { along, handedToMany, handOn, takersOf, type HandOnInput } from './cascade/cascade-run';
-export { type RowsOf, UpReader } from './reach/route-reader';
+export {
+  walkRoute,
+  bulkAssignment,
+  runCascade,
+  recipientsOf,
+  type CascadeInput,
+} from './cascade/cascade-run';
+export { type RowsOf, RouteReader } from './reach/route-reader';
 export { readEdits, type ReadEdits, defaultsOf } from './edits/read-edits';
-export { followersOf, type Follower } from './reach/dependants';
+export { dependantsOf, type Dependant } from './reach/dependants';
 export { inLockOrder, lockOrder } from './reach/lock-order';
 export {
   answerInMemory,
@@ -26,19 +32,19 @@ export {
   type Answer,
   type Answers,
   type Claim,
-  type HandedToMany,
+  type BulkAssignment,
   type Made,
   type KeptAccumulator,
-  type KeptLeader,
+  type KeptExtremum,
   type KeptRow,
   type Need,
   type RecordSet,
-  type TakenAlong,
+  type DeletionMembers,
   type Work,
   type WorkedOut,
   type Write,
 } from './driver/need';
-export { reactionFails, Restraint } from './run/write-precedence';
+export { reactionFails, WritePrecedence } from './run/write-precedence';
 export {
   MOST_TOUCHED,
   makeAfter,
@@ -47,7 +53,7 @@ export {
   type PropagateInput,
   type WriteBackInput,
   writeBack,
-  type Rest,
+  type Continuation,
   type RunOutcome,
 } from './propagate';
 export {
@@ -76,4 +82,12 @@ export {
   type Withdrawn,
 } from './run/ripple';
 export { makingOf, type TurnedMaker } from './create/create-run';
-export { type Circle, isCircle, isStage, quietTurnsOf, stagesOf, turnsOf, type Turn } from './run/schedule';
+export {
+  type Circle,
+  isCircle,
+  isStage,
+  quietStepsOf,
+  stagesOf,
+  scheduleOf,
+  type ScheduleStep,
+} from './run/schedule';

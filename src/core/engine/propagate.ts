@@ -1,4 +1,4 @@
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type Plan, touchedTypes } from '@/core/plan';
 import type { CompiledCreate } from '@/core/rules';
@@ -7,23 +7,23 @@ import { applyEdits } from './edits/apply-edits';
 import { type Entry, type EditProblem, type Edit } from './edits/types';
 import { checkLinks, readAbove } from './edits/check-links';
 import { checkUnique } from './edits/check-unique';
-import { numberNew } from './edits/assign-serials';
+import { assignSerials } from './edits/assign-serials';
 import { checkOpenLinks } from './edits/open-links';
 import { claimsOf } from './reach/lock-claims';
-import { checkMadeByPeople, claimsByPeople, madeByPeople } from './edits/create-by-person';
+import { checkMadeByPeople, claimsByPeople, createByPerson } from './edits/create-by-person';
 import { inLockOrder } from './reach/lock-order';
 import { ask, type Answer, type Claim, type Need } from './driver/need';
-import { Paces } from './run/deferral';
+import { Deferral } from './run/deferral';
 import { reachedPlaces } from './reach/reached-places';
 import { recordKey } from './driver/record';
-import { Restraint } from './run/write-precedence';
-import { type Circle, isCircle, isStage, quietTurnsOf, type Turn, turnsOf } from './run/schedule';
+import { WritePrecedence } from './run/write-precedence';
+import { type Circle, isCircle, isStage, quietStepsOf, type ScheduleStep, scheduleOf } from './run/schedule';
 import type { Ripple } from './run/ripple';
-import { FieldsInRun } from './run/field-rules';
-import { MakersInRun } from './run/create-rules';
+import { FieldRules } from './run/field-rules';
+import { CreateRules } from './run/create-rules';
 import type { TurnedMaker } from './create/create-run';
 import { type RunGiven, RunState } from './run/run-state';
-import { IN_TURN, SetsInRun } from './run/bulk-writes';
+import { CONTINUE_IN_BULK, BulkWrites } from './run/bulk-writes';
 
 export interface PropagateInput {
   readonly model: Model;
@@ -47,24 +47,24 @@ export interface PropagateInput {
   /** Gives the ids of records that rules make; must be there where a rule may. */
   readonly newId?: () => string;
   /** Who makes the run's change, and when; must be there where a rule that acts in it reads either. */
-  readonly facts?: RunFacts;
+  readonly facts?: RunContext;
   /**
-   * Where a rule would have to hand on from so many records that they were written as a set, or make records for them, the run ends
+   * Where a rule would have to cascade from so many records that they were written as a set, or make records for them, the run ends
    * before it (`rest`), rather than be refused: what follows is worked out as after an import.
    */
-  readonly endsInTurn?: boolean;
+  readonly stopsForBulk?: boolean;
   /** Nobody else writes meanwhile (a rehearsal, a store in memory): no locks are asked for. */
   readonly isAlone?: boolean;
 }
 
 export type RunOutcome =
-  | { readonly kind: 'done'; readonly ripple: Ripple; readonly rest?: Rest }
+  | { readonly kind: 'done'; readonly ripple: Ripple; readonly rest?: Continuation }
   | { readonly kind: 'refused'; readonly problems: readonly EditProblem[] };
 
 /** What a run left to be worked out: from which of its turns on, with what stands against the rules in them. */
-export interface Rest {
+export interface Continuation {
   readonly from: number;
-  readonly restraint: Restraint;
+  readonly writePrecedence: WritePrecedence;
 }
 
 /** Most records that one run may touch before it is refused, with nothing saved. */
@@ -76,26 +76,26 @@ export const MOST_TOUCHED = 100_000;
  * or of the rules: rules are worked out in the plan's order, each once for each target, after all that it reads is final.
  */
 export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, Answer> {
-  const paces = new Paces(input.due ?? new Map(), input.isEveryPace === true);
+  const paces = new Deferral(input.due ?? new Map(), input.isEveryPace === true);
   const { entries, problems } = yield* claimEverything(input, paces);
   if (problems.length > 0) return { kind: 'refused', problems: inEditOrder(problems) };
   const fill = input.fill ?? [];
-  const isStill = (rule: string) => input.actsOnFill !== true && fill.includes(rule);
+  const isSuppressed = (rule: string) => input.actsOnFill !== true && fill.includes(rule);
   const { model, facts = null } = input;
   const run = new Run({
     ...{ model, paces, facts },
-    restraint: new Restraint(input.edits, isStill),
+    writePrecedence: new WritePrecedence(input.edits, isSuppressed),
   });
-  yield* run.state.edit(yield* numberNew(input.model, entries));
+  yield* run.state.edit(yield* assignSerials(input.model, entries));
   const making = {
     plan: input.plan,
     asked: input.asked ?? NOBODY,
     turned: input.turned ?? NOWHERE,
     newId: input.newId ?? withoutIds,
   };
-  yield* run.makers.linkMade(madeByPeople(input.plan, input.edits));
-  let rest: Rest | null = null;
-  const turns = turnsOf(input.plan);
+  yield* run.makers.linkMade(createByPerson(input.plan, input.edits));
+  let rest: Continuation | null = null;
+  const turns = scheduleOf(input.plan);
   const isOfNoAccount = ofNoAccount(run.state, turns, fill);
   for (let from = 0; from < turns.length; from += 1) {
     if (isOfNoAccount(from)) continue;
@@ -105,8 +105,8 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
       : isCircle(turn)
         ? yield* run.fields.settle(turn, fill)
         : yield* run.makers.make(turn, making);
-    if (problem?.code === IN_TURN && input.endsInTurn && !isCircle(turn)) {
-      rest = { from, restraint: run.state.restraint };
+    if (problem?.code === CONTINUE_IN_BULK && input.stopsForBulk && !isCircle(turn)) {
+      rest = { from, writePrecedence: run.state.writePrecedence };
       break;
     }
     if (problem) return { kind: 'refused', problems: [problem] };
@@ -114,7 +114,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   }
   yield* run.state.propose();
   const later = paces.later();
-  if (later.length > 0) yield* ask<'later'>({ kind: 'later', later });
+  if (later.length > 0) yield* ask<'defer'>({ kind: 'defer', later });
   return { kind: 'done', ripple: run.state.ripple(later), ...(rest ? { rest } : {}) };
 }
 
@@ -124,7 +124,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
  */
 function ofNoAccount(
   { touched, many, paces }: RunState,
-  turns: readonly Turn[],
+  turns: readonly ScheduleStep[],
   fill: readonly string[],
 ): (at: number) => boolean {
   const isReached = reachedPlaces(typesOfTurns(turns), touched);
@@ -145,7 +145,7 @@ export interface WriteBackInput {
 }
 
 /**
- * An earlier run is undone: what it wrote is written back, and what is kept is worked out. Nothing reacts, hands on or makes records; at which row
+ * An earlier run is undone: what it wrote is written back, and what is kept is worked out. Nothing reacts, cascades or makes records; at which row
  * of its table a roll-up that reacts is, is kept all the same. Nobody else saves meanwhile.
  */
 export function* writeBack({
@@ -154,10 +154,15 @@ export function* writeBack({
   entries,
   isEveryPace = false,
 }: WriteBackInput): Generator<Need, RunOutcome, Answer> {
-  const paces = new Paces(new Map(), isEveryPace);
-  const { state, fields } = new Run({ model, paces, facts: null, restraint: new Restraint([], () => true) });
+  const paces = new Deferral(new Map(), isEveryPace);
+  const { state, fields } = new Run({
+    model,
+    paces,
+    facts: null,
+    writePrecedence: new WritePrecedence([], () => true),
+  });
   yield* state.edit(entries);
-  const stages = quietTurnsOf(plan);
+  const stages = quietStepsOf(plan);
   const isOfNoAccount = ofNoAccount(state, stages, []);
   for (const [at, stage] of stages.entries()) {
     if (isOfNoAccount(at)) continue;
@@ -165,7 +170,7 @@ export function* writeBack({
     if (problem) return { kind: 'refused', problems: [problem] };
   }
   const later = paces.later();
-  if (later.length > 0) yield* ask<'later'>({ kind: 'later', later });
+  if (later.length > 0) yield* ask<'defer'>({ kind: 'defer', later });
   return { kind: 'done', ripple: state.ripple(later) };
 }
 
@@ -182,7 +187,7 @@ export interface MakeAfterInput {
   /** What the rule meant before the day turned, and for which records that may matter. */
   readonly turned?: TurnedMaker;
   readonly newId: () => string;
-  readonly facts: RunFacts | null;
+  readonly facts: RunContext | null;
 }
 
 /** What one rule that makes records does after a run over many, whose other rules are worked out as sets; nobody else saves meanwhile. */
@@ -228,8 +233,8 @@ export function* settleAfter({
 
 /** Every pace has come round; only what people entered stands against the rules. */
 const afterwards = (edits: readonly Edit[]) => ({
-  restraint: new Restraint(edits, () => false),
-  paces: new Paces(new Map(), true),
+  writePrecedence: new WritePrecedence(edits, () => false),
+  paces: new Deferral(new Map(), true),
 });
 
 const inEditOrder = (problems: readonly EditProblem[]): EditProblem[] =>
@@ -245,13 +250,13 @@ interface Claimed {
   readonly problems: readonly EditProblem[];
 }
 
-const typesKnown = new WeakMap<readonly Turn[], readonly (readonly string[])[]>();
+const typesKnown = new WeakMap<readonly ScheduleStep[], readonly (readonly string[])[]>();
 
 /** The types that matter to rules that are worked out together; none of what is asked in any event. */
-function typesOfTurns(turns: readonly Turn[]): readonly (readonly string[])[] {
+function typesOfTurns(turns: readonly ScheduleStep[]): readonly (readonly string[])[] {
   let types = typesKnown.get(turns);
   if (!types) {
-    const ofTurn = (turn: Turn) =>
+    const ofTurn = (turn: ScheduleStep) =>
       isStage(turn) ? [...new Set(turn.flatMap((rule) => [...touchedTypes(rule)]))] : [];
     typesKnown.set(turns, (types = turns.map(ofTurn)));
   }
@@ -261,10 +266,10 @@ function typesOfTurns(turns: readonly Turn[]): readonly (readonly string[])[] {
 /** Locks, reads again, and goes on until what is held covers what is touched. Answers the edits as they apply under the locks. */
 function* claimEverything(
   { model, plan, edits, learnt = [], isAlone = false, asked = NOBODY, facts }: PropagateInput,
-  paces: Paces,
+  paces: Deferral,
 ): Generator<Need, Claimed, Answer> {
   const held = new Set<string>();
-  const byPeople = madeByPeople(plan, edits);
+  const byPeople = createByPerson(plan, edits);
   let wanted: readonly Claim[] = [...learnt, ...claimsByPeople(byPeople)];
   for (;;) {
     const { entries, problems } = yield* applyEdits(model, edits);
@@ -306,13 +311,13 @@ const claimKey = (claim: Claim): string => `${recordKey(claim)} ${claim.strength
 /** One run: what it has touched, and what the rules of each kind do in it. */
 class Run {
   readonly state: RunState;
-  readonly makers: MakersInRun;
-  readonly fields: FieldsInRun;
+  readonly makers: CreateRules;
+  readonly fields: FieldRules;
 
   constructor(given: RunGiven) {
     this.state = new RunState(given);
-    const sets = new SetsInRun(this.state);
-    this.makers = new MakersInRun(this.state, sets);
-    this.fields = new FieldsInRun(this.state, sets);
+    const sets = new BulkWrites(this.state);
+    this.makers = new CreateRules(this.state, sets);
+    this.fields = new FieldRules(this.state, sets);
   }
 }

@@ -187,9 +187,9 @@ class Waiting {
           propagate({ model, plan: alone, edits: [], fill: [rule.id], isAlone: true }),
         );
         if (outcome.kind === 'refused') return [];
-        const isWaiting = (id: string) => isSlower(rule) && this.waiting.get(rule.id)?.has(id);
+        const isDeferred = (id: string) => isSlower(rule) && this.waiting.get(rule.id)?.has(id);
         return outcome.ripple.changes
-          .filter(({ id }) => !isWaiting(id))
+          .filter(({ id }) => !isDeferred(id))
           .map(({ id }) => `${rule.name} ${id}`);
       });
   }

@@ -24,7 +24,7 @@ export {
   type RightSide,
 } from './operators';
 export { asTests } from './buildable';
-export { inRun, OF_RUN, readsRun, type RunFacts } from './evaluate/run-context';
+export { inRun, OF_RUN, readsRun, type RunContext } from './evaluate/run-context';
 export { partsOf } from './parts';
 export { typedPrefixed } from './prefixed';
 export { printFeel } from './feel/print-feel';

@@ -1,5 +1,5 @@
 import type { CompareOperator, Typed, TypedField } from '@/core/expression';
-import type { CompiledHandOn, CompiledTest } from '@/core/rules';
+import type { ReactingCascade, CompiledTest } from '@/core/rules';
 import { compareValues, sameValue, type Value } from '@/core/values';
 
 /** A test of one field that must hold, as a condition says it. */
@@ -100,12 +100,12 @@ const compare = ({ type }: TypedField, a: Value, b: Value): number =>
   compareValues(type, a as Exclude<Value, null>, b as Exclude<Value, null>);
 
 /**
- * Whether two rules that hand on to one field can be seen never to do so to one record in one run: their conditions on the record that takes
+ * Whether two rules that cascade to one field can be seen never to do so to one record in one run: their conditions on the record that takes
  * it can't both hold, or both go the same way down from one record, of which they ask what can't both be.
  */
-export function cannotBothHandOn(a: CompiledHandOn, b: CompiledHandOn): boolean {
+export function cannotBothCascade(a: ReactingCascade, b: ReactingCascade): boolean {
   if (cannotBothHold(a.condition, b.condition)) return true;
-  const isOneWay = (rule: CompiledHandOn) => rule.route.every(({ direction }) => direction === 'down');
+  const isOneWay = (rule: ReactingCascade) => rule.route.every(({ direction }) => direction === 'down');
   if (a.source !== b.source || JSON.stringify(a.route) !== JSON.stringify(b.route)) return false;
   if (!isOneWay(a) || a.moment.kind !== 'onChange' || b.moment.kind !== 'onChange') return false;
   const [one, other] = [a.moment, b.moment];

@@ -9,7 +9,7 @@ export {
   feedsOf,
   type Feeding,
   makersOther,
-  meaningOther,
+  changedRules,
   type Plan,
   type PlanResult,
   type RuleProblem,

@@ -3,7 +3,7 @@ import { grouped } from '@/core/grouped';
 import { fieldIn, type Model, readModel, typeIn } from '@/core/model';
 import {
   type AnyCompiled,
-  areRivals,
+  competeForField,
   type CompiledCreate,
   type CompiledRule,
   compileRule,
@@ -11,17 +11,17 @@ import {
   isAskedBy,
   isCreate,
   isClaiming,
-  isHandOn,
+  isReactingCascade,
   isReacting,
-  meaningKey,
+  semanticKey,
   partsOf,
   precedenceOf,
   readsField,
   type Rule,
-  waysOf,
+  executionModesOf,
 } from '@/core/rules';
 import { compareText, type Problem, shiftDay } from '@/core/values';
-import { cannotBothHandOn, cannotBothHold } from './cannot-both';
+import { cannotBothCascade, cannotBothHold } from './cannot-both';
 import { circleThrough, components, type Graph } from './graph';
 
 /** The rules that take part in runs, in an order in which each comes after all that it reads. */
@@ -113,9 +113,9 @@ function compiledIn(model: Model, rule: Rule): ReturnType<typeof compileRule> {
 }
 
 /** The rules of a plan that mean something else than in another, as when the day or a selection changed, or that it doesn't have. */
-export function meaningOther(plan: Plan, before: Plan): CompiledRule[] {
-  const meant = new Map(before.rules.map((rule) => [partKey(rule), meaningKey(rule)]));
-  return plan.rules.filter((rule) => meant.get(partKey(rule)) !== meaningKey(rule));
+export function changedRules(plan: Plan, before: Plan): CompiledRule[] {
+  const meant = new Map(before.rules.map((rule) => [partKey(rule), semanticKey(rule)]));
+  return plan.rules.filter((rule) => meant.get(partKey(rule)) !== semanticKey(rule));
 }
 
 /** Rules that make records and mean something else than in another plan, each with what it meant there: for other records, or with other values. */
@@ -126,7 +126,7 @@ export function makersOther(
   const meant = new Map(before.turns.filter(isCreate).map((rule) => [rule.id, rule]));
   return plan.turns.filter(isCreate).flatMap((rule) => {
     const from = meant.get(rule.id);
-    return from && meaningKey(from) !== meaningKey(rule) ? [{ rule, from }] : [];
+    return from && semanticKey(from) !== semanticKey(rule) ? [{ rule, from }] : [];
   });
 }
 
@@ -139,19 +139,20 @@ export function datedIn(model: Model, rules: readonly Rule[]): CompiledRule[] {
   if (settledDay === null) return [];
   const other = shiftDay(settledDay, 400) ?? shiftDay(settledDay, -400);
   const { plan } = buildPlan(model, rules);
-  const dated = meaningOther(plan, buildPlan(readModel(model, other), rules).plan);
+  const dated = changedRules(plan, buildPlan(readModel(model, other), rules).plan);
   return [...new Set([...dated, ...dated.flatMap((rule) => downstream(plan, rule))])];
 }
 
-/** What has its turn at once: a field of a rule, or all that a rule hands on at creation or on change. */
-const nodeKey = (rule: AnyCompiled): string => (isHandOn(rule) || isCreate(rule) ? rule.id : partKey(rule));
+/** What has its turn at once: a field of a rule, or all that a rule cascades at creation or on change. */
+const nodeKey = (rule: AnyCompiled): string =>
+  isReactingCascade(rule) || isCreate(rule) ? rule.id : partKey(rule);
 
 /** A rule and the field of it that is meant: ids have no blanks. */
 const partKey = ({ id, writes }: AnyCompiled): string => `${id} ${writes.field}`;
 
 /** Whether people may enter a rule's field, wherever nothing claims it at the moment. */
 const isOpen = (rule: CompiledRule): boolean =>
-  isReacting(rule) || isHandOn(rule) || rule.kind === 'linked' || isClaiming(rule);
+  isReacting(rule) || isReactingCascade(rule) || rule.kind === 'linked' || isClaiming(rule);
 
 const isField = (rule: AnyCompiled): rule is CompiledRule => !isCreate(rule);
 
@@ -182,7 +183,7 @@ function planOf(turns: readonly AnyCompiled[], circles: Plan['circles']): Plan {
     rules.flatMap((rule) => (isOpen(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
   );
   const failing = new Set(
-    rules.filter((rule) => !isReacting(rule) && !isHandOn(rule)).map(({ writes }) => keyOf(writes)),
+    rules.filter((rule) => !isReacting(rule) && !isReactingCascade(rule)).map(({ writes }) => keyOf(writes)),
   );
   return {
     ...{ rules, turns, circles },
@@ -284,22 +285,22 @@ export const touchedTypes = (rule: AnyCompiled): ReadonlySet<string> =>
         ? [rule.among.type, ...rule.among.reads.map(({ type }) => type)]
         : []),
     ...(rule.rates ? [rule.rates.type] : []),
-    ...(isCreate(rule) ? [rule.makes] : isHandOn(rule) ? [rule.source] : []),
+    ...(isCreate(rule) ? [rule.makes] : isReactingCascade(rule) ? [rule.source] : []),
   ]);
 
-/** Whether a rule has its turn after another: it reads what that writes, is asked by it, or hands on what a record started with. */
+/** Whether a rule has its turn after another: it reads what that writes, is asked by it, or cascades what a record started with. */
 function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
   if (isCreate(first)) return followsMaking(rule, first);
   if (isCreate(rule)) return readsField(rule, first.writes);
-  // What a rule that hands on finds in its own fields is what it may change: it doesn't follow from it.
-  if (isHandOn(rule) && rule.id === first.id) return false;
+  // What a rule that cascades finds in its own fields is what it may change: it doesn't follow from it.
+  if (isReactingCascade(rule) && rule.id === first.id) return false;
   // Of two that react into one field the one that comes first has its turn first, whatever either reads of it.
-  if (areRivals(rule, first)) return precedenceOf(first) < precedenceOf(rule);
+  if (competeForField(rule, first)) return precedenceOf(first) < precedenceOf(rule);
   // Of its own field what is kept in step, or fills a link, reads only what people entered.
   if (rule === first && (isClaiming(rule) || rule.kind === 'linked'))
     return rule.reads.some((read) => read.path.length > 0 && keyOf(read) === keyOf(rule.writes));
   // Of one field a record starts with a value before it is given another: at creation comes first, whatever either reads of it.
-  if (isHandOn(rule) && isHandOn(first) && rule.moment.kind !== first.moment.kind)
+  if (isReactingCascade(rule) && isReactingCascade(first) && rule.moment.kind !== first.moment.kind)
     if (keyOf(rule.writes) === keyOf(first.writes)) return rule.moment.kind === 'onChange';
   return readsField(rule, first.writes) || isAskedBy(rule, first.writes);
 }
@@ -314,14 +315,14 @@ function followsMaking(rule: AnyCompiled, first: CompiledCreate): boolean {
   if (rule.reads.some(({ type }) => type === makes)) return true;
   if (!isCreate(rule) && rule.among?.reads.some(({ type }) => type === makes)) return true;
   if (rule.writes.type === makes && (!isCreate(rule) || rule.pace === 'withTheSave')) return true;
-  if (isHandOn(rule) && rule.source === makes) return true;
+  if (isReactingCascade(rule) && rule.source === makes) return true;
   const returned = isReturning(first) ? assigned.flatMap(({ returnsTo }) => returnsTo ?? []) : [];
   const back = [...returned, ...given.map(({ target }) => target)].map(({ key }) => key);
   return [writes.field, ...back].some((field) => readsField(rule, { type: writes.type, field }));
 }
 
 const isReturning = ({ returning }: CompiledCreate): boolean =>
-  waysOf(returning).some((way) => way !== 'not');
+  executionModesOf(returning).some((way) => way !== 'not');
 
 /** What a create rule would write although another rule keeps it, and links that two of them would fill. */
 function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProblem[] {
@@ -381,34 +382,34 @@ function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[]
     const field = fieldWords(model, rule.writes);
     const message = `${field} is kept by ${names} already. Choose another field, or pause the other rule.`;
     const give = `${field} is also written by ${names}. Say which of them comes first, give them conditions that can’t both hold, or pause the other rule.`;
-    return others.every((other) => areRivals(rule, other))
+    return others.every((other) => competeForField(rule, other))
       ? [{ rule: rule.id, code: 'plan.precedence', place: 'precedence', message: give, data }]
       : [{ rule: rule.id, code: 'plan.twoWriters', place: 'target', message, data }];
   });
 }
 
 /**
- * A record starts with a value and is given another when something changes: the same field may be handed on at both moments. At the same
+ * A record starts with a value and is given another when something changes: the same field may be cascaded at both moments. At the same
  * moment rules may react into it where one comes first, or where it can be seen that only one of them does.
  */
 function mayShare(a: CompiledRule, b: CompiledRule): boolean {
-  if (isHandOn(a) && isHandOn(b) && a.moment.kind !== b.moment.kind) return true;
-  if (!areRivals(a, b)) return false;
+  if (isReactingCascade(a) && isReactingCascade(b) && a.moment.kind !== b.moment.kind) return true;
+  if (!competeForField(a, b)) return false;
   if (precedenceOf(a) !== precedenceOf(b)) return true;
-  if (isHandOn(a) && isHandOn(b)) return cannotBothHandOn(a, b);
+  if (isReactingCascade(a) && isReactingCascade(b)) return cannotBothCascade(a, b);
   return cannotBothHold(whereOf(a), whereOf(b));
 }
 
 /** On which records of its target's type a rule reacts. */
 const whereOf = (rule: CompiledRule): Typed | null =>
-  isHandOn(rule) ? rule.condition : rule.kind === 'rollUp' ? rule.appliesWhen : null;
+  isReactingCascade(rule) ? rule.condition : rule.kind === 'rollUp' ? rule.appliesWhen : null;
 
 const fieldWords = (model: Model, { type, field }: FieldRef): string =>
   `${fieldIn(model, type, field).name} of ${typeIn(model, type).name}`;
 
-/** What is handed on follows a change of what is watched, not a condition that turns with the day. */
+/** What is cascaded follows a change of what is watched, not a condition that turns with the day. */
 function datedAdvice(rule: AnyCompiled): RuleProblem[] {
-  const where = isHandOn(rule) && rule.moment.kind === 'onChange' ? rule.moment.where : null;
+  const where = isReactingCascade(rule) && rule.moment.kind === 'onChange' ? rule.moment.where : null;
   if (!where || !isDated(where)) return [];
   return [
     {
@@ -429,7 +430,7 @@ function isCircle(component: readonly string[], graph: Graph, rules: ByNode): bo
 
 /** Of its own values a rule that goes all the way one way reads those that are settled before. */
 const goesAllTheWay = (rule: AnyCompiled): boolean =>
-  !isCreate(rule) && (rule.recursion !== null || (rule.kind === 'inStep' && rule.handsDown !== null));
+  !isCreate(rule) && (rule.recursion !== null || (rule.kind === 'keptCascade' && rule.handsDown !== null));
 
 type Settling =
   | { readonly ok: true; readonly order: string[] }
@@ -451,12 +452,12 @@ function settlingOrder(component: readonly string[], graph: Graph, rules: ByNode
   });
   if (
     component.some((key) =>
-      isOne(key, (rule) => isCreate(rule) || (rule.pace !== 'withTheSave' && !isHandOn(rule))),
+      isOne(key, (rule) => isCreate(rule) || (rule.pace !== 'withTheSave' && !isReactingCascade(rule))),
     )
   )
     return { ok: false, stuck: component, graph };
   const isReaction = (key: string) =>
-    isOne(key, (rule) => !isCreate(rule) && (isHandOn(rule) || isReacting(rule)));
+    isOne(key, (rule) => !isCreate(rule) && (isReactingCascade(rule) || isReacting(rule)));
   const kept = within(component.filter((key) => !isReaction(key)));
   const order = components(kept);
   const stuck = order.filter((keys) => isCircle(keys, kept, rules)).flat();

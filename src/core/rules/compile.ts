@@ -41,8 +41,8 @@ export function partsOf(rule: CompiledRule): readonly CompiledRule[] {
   switch (rule.kind) {
     case 'rollUp':
       return [rule, ...rule.together];
-    case 'inStep':
-    case 'handOn':
+    case 'keptCascade':
+    case 'reactingCascade':
       return [rule, ...rule.parts];
     case 'formula':
     case 'linked':

@@ -10,10 +10,10 @@ export {
 } from './link/link-rule';
 export type { LinkPart } from './link/check-link-rule';
 export { forOtherParents, type OtherParent } from './roll-up/other-parents';
-export { isKeptByLeader, leaderAfter } from './roll-up/extremum';
+export { isKeptByExtremum, extremumAfter } from './roll-up/extremum';
 export type { Limits } from '@/core/values';
 export { checkRuleDefaults, defaultsFor } from './defaults';
-export { oneLink, plainLink } from './roll-up/single-link';
+export { singleLink, groupableLink } from './roll-up/single-link';
 export { checkTimes, isAskedBy, isSlower, paceWords, WEEKDAYS } from './pace';
 export { isWritable, type FormulaPart } from './formula/check-formula';
 export { alike, compileRollUp, type RollUpPart } from './roll-up/check-roll-up';
@@ -22,31 +22,37 @@ export type {
   Assignment,
   Cascade,
   ChangeTest,
-  CompiledHandOn,
-  CompiledInStep,
+  ReactingCascade,
+  KeptCascade,
   CompiledTest,
-  HandedValue,
+  CompiledAssignedValue,
   Moment,
   OnChange,
 } from './cascade/cascade';
-export { assignedWords, changeName, momentWords, takersWords } from './cascade/cascade-words';
+export { assignedWords, changeName, momentWords, recipientsWords } from './cascade/cascade-words';
 export {
   assignsOther,
   isAtOnce,
-  waysOf,
+  executionModesOf,
   type Afterwards,
   type CompiledAssigned,
   type CompiledCreate,
-  type CompiledWay,
+  type CompiledExecutionMode,
   type Create,
-  type Way,
-  type WayBy,
+  type ExecutionMode,
+  type ExecutionModeBy,
 } from './create/create';
-export { assignedReads, isHeld, isOfRun, wayOf, type CreatePart } from './create/check-create';
-export { afterwardsWords, wayName, wayWords } from './create/create-words';
+export {
+  assignedReads,
+  isHeld,
+  usesRunContext,
+  executionModeOf,
+  type CreatePart,
+} from './create/check-create';
+export { afterwardsWords, executionModeName, executionModeWords } from './create/create-words';
 export type { CascadePart } from './cascade/check-cascade';
-export { handedOutcome } from './cascade/assigned-value';
-export { handOnOffered, reachOf, type Reach, upFrom } from './cascade/cascade-route';
+export { assignedOutcome } from './cascade/assigned-value';
+export { cascadesOffered, reachOf, type Reach, upFrom } from './cascade/cascade-route';
 export { compileRule, partsOf, type Compiled } from './compile';
 export { formulaOutcome } from './formula/evaluate-formula';
 export type { CompiledFormula, Formula } from './formula/formula';
@@ -59,22 +65,22 @@ export {
   outcomeOf,
   sameAccumulator,
   unitsOf,
-  withStanding,
+  withContribution,
   type Accumulator,
 } from './roll-up/accumulate';
 export {
-  bringTogether,
-  leaderOf,
-  leadingSide,
+  aggregate,
+  extremumOf,
+  extremumSide,
   outcomeFrom,
-  standingAlone,
-  standingOf,
-  type BroughtTogether,
+  contributionAlone,
+  contributionOf,
+  type Aggregated,
   type Kept,
   type Members,
   type Reader,
 } from './roll-up/evaluate-roll-up';
-export { type Standing } from './roll-up/contribution';
+export { type Contribution } from './roll-up/contribution';
 export { foldedOutcome } from './roll-up/fold';
 export {
   aggregateEntry,
@@ -92,12 +98,12 @@ export {
 } from './roll-up/roll-up';
 export {
   isReacting,
-  meaningKey,
+  semanticKey,
   valueOfNone,
   isAlone,
   isClaiming,
   isCreate,
-  isHandOn,
+  isReactingCascade,
   reacts,
   targetsOf,
   type AnyCompiled,
@@ -155,5 +161,5 @@ export {
   type MapRow,
   type ResultMap,
 } from './shared/result-pipeline';
-export { areRivals, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';
+export { competeForField, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';
 export { MOST_IN_PILOT, pilotWords } from './pilot';

@@ -8,7 +8,7 @@ import {
 } from '@/core/expression';
 import { type Model, stepsUp } from '@/core/model';
 import type { Problem } from '@/core/values';
-import type { CompiledHandOn, CompiledInStep } from './cascade/cascade';
+import type { ReactingCascade, KeptCascade } from './cascade/cascade';
 import { finding } from './shared/check-target';
 import { upFrom } from './cascade/cascade-route';
 import { ReadPaths } from './shared/read-paths';
@@ -34,7 +34,7 @@ export function inPilot(model: Model, rule: AnyCompiled, pilot: Pilot): Narrowed
     ok: false,
     problems: [finding('pilot', code, message)],
   });
-  if (rule.kind !== 'create' && (rule.recursion || (rule.kind === 'inStep' && rule.handsDown)))
+  if (rule.kind !== 'create' && (rule.recursion || (rule.kind === 'keptCascade' && rule.handsDown)))
     return refuse(
       'pilot.allTheWay',
       'A rule that goes all the way down a hierarchy can’t run for a part of it: each record needs what those further on are given. Try it on the bench, then take it live.',
@@ -98,17 +98,17 @@ function narrowed(model: Model, rule: AnyCompiled, pilot: Pilot, within: Typed):
       });
       return { ...part(rule), together: rule.together.map(part) };
     }
-    case 'inStep': {
+    case 'keptCascade': {
       const taken = typedPrefixed(within, rule.writes.type, upFrom(rule.definition.route));
-      const part = (one: CompiledInStep): CompiledInStep => ({
+      const part = (one: KeptCascade): KeptCascade => ({
         ...{ ...one, pilot },
         appliesWhen: both(one.appliesWhen, taken),
         reads: readsWith(model, one, taken),
       });
       return { ...part(rule), parts: rule.parts.map(part) };
     }
-    case 'handOn': {
-      const part = (one: CompiledHandOn): CompiledHandOn => ({
+    case 'reactingCascade': {
+      const part = (one: ReactingCascade): ReactingCascade => ({
         ...{ ...one, pilot },
         given: both(one.given, within),
         reads: [...one.reads, ...readsOf(model, one.source, within).map((read) => ({ ...read, path: [] }))],

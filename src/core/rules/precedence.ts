@@ -1,4 +1,4 @@
-import { type AnyCompiled, isCreate, isHandOn, isReacting } from './rule';
+import { type AnyCompiled, isCreate, isReactingCascade, isReacting } from './rule';
 import { part, type SentencePart, words } from './shared/sentence-parts';
 
 /** The most that a precedence may be. */
@@ -9,11 +9,11 @@ export const precedenceOf = ({ definition }: Pick<AnyCompiled, 'definition'>): n
   ('precedence' in definition ? definition.precedence : undefined) ?? LAST_PRECEDENCE + 1;
 
 /** Whether two rules react into one field at the same moment: of what both would write in a run one stands. */
-export function areRivals(a: AnyCompiled, b: AnyCompiled): boolean {
+export function competeForField(a: AnyCompiled, b: AnyCompiled): boolean {
   if (a.id === b.id || isCreate(a) || isCreate(b)) return false;
   if (a.writes.type !== b.writes.type || a.writes.field !== b.writes.field) return false;
-  if (isHandOn(a) && isHandOn(b)) return a.moment.kind === b.moment.kind;
-  return (isHandOn(a) || isReacting(a)) && (isHandOn(b) || isReacting(b));
+  if (isReactingCascade(a) && isReactingCascade(b)) return a.moment.kind === b.moment.kind;
+  return (isReactingCascade(a) || isReacting(a)) && (isReactingCascade(b) || isReacting(b));
 }
 
 const NTH = ['first', 'second', 'third'];

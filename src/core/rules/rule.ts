@@ -1,7 +1,7 @@
 import { Decimal, type Outcome, type Value } from '@/core/values';
 import { type CompiledMap, NONE } from './shared/result-pipeline';
 import { arrive, type Model } from '@/core/model';
-import type { Cascade, CompiledHandOn, CompiledInStep } from './cascade/cascade';
+import type { Cascade, ReactingCascade, KeptCascade } from './cascade/cascade';
 import type { CompiledCreate, Create } from './create/create';
 import type { CompiledFormula, Formula } from './formula/formula';
 import type { CompiledLinked, LinkRule } from './link/link-rule';
@@ -11,7 +11,7 @@ import type { FieldRef, Pilot } from './shared/base';
 /** A statement about records that Oikon keeps. One member for each kind of rule. */
 export type RuleDefinition = RollUp | Formula | Cascade | Create | LinkRule;
 
-/** Whether a rule, as it is written, acts on changes of a run, rather than keeping its field: its table leaves that as it is otherwise, or it hands on. */
+/** Whether a rule, as it is written, acts on changes of a run, rather than keeping its field: its table leaves that as it is otherwise, or it cascades. */
 export const reacts = (definition: RuleDefinition): boolean =>
   definition.kind === 'create' ||
   (definition.kind === 'cascade'
@@ -33,26 +33,26 @@ export interface Rule<D extends RuleDefinition = RuleDefinition> {
 export type AnyCompiled = CompiledRule | CompiledCreate;
 
 /** A rule that writes fields of records that are there, checked and typed: what the evaluator, SQL and the engine work from. */
-export type CompiledRule =
-  CompiledRollUp | CompiledFormula | CompiledInStep | CompiledHandOn | CompiledLinked;
+export type CompiledRule = CompiledRollUp | CompiledFormula | KeptCascade | ReactingCascade | CompiledLinked;
 
 /** A rule that is worked out for each record by itself, from an expression on it. */
-export type CompiledAlone = CompiledFormula | CompiledInStep | CompiledLinked;
+export type CompiledAlone = CompiledFormula | KeptCascade | CompiledLinked;
 
 /** Whether a rule makes records, rather than writing fields of those that are there. */
 export const isCreate = (rule: AnyCompiled): rule is CompiledCreate => rule.kind === 'create';
 
 export const isAlone = (rule: CompiledRule): rule is CompiledAlone =>
-  rule.kind === 'formula' || rule.kind === 'inStep' || rule.kind === 'linked';
+  rule.kind === 'formula' || rule.kind === 'keptCascade' || rule.kind === 'linked';
 
 /** Whether people can't enter a rule's field where it applies, and may elsewhere. */
 export const isClaiming = (rule: AnyCompiled): boolean =>
-  rule.kind === 'inStep' ||
+  rule.kind === 'keptCascade' ||
   (rule.kind === 'linked' && rule.holds === 'always') ||
   ((rule.kind === 'formula' || rule.kind === 'rollUp') && rule.claims !== undefined);
 
 /** Whether a rule hands values on at creation or on change: it states nothing of records as they stand. */
-export const isHandOn = (rule: AnyCompiled): rule is CompiledHandOn => rule.kind === 'handOn';
+export const isReactingCascade = (rule: AnyCompiled): rule is ReactingCascade =>
+  rule.kind === 'reactingCascade';
 
 /** The fields that a definition writes, in its order: one, but for cascades and what takes several together. */
 export const targetsOf = (model: Model, definition: RuleDefinition): readonly FieldRef[] => {
@@ -62,10 +62,10 @@ export const targetsOf = (model: Model, definition: RuleDefinition): readonly Fi
   if (definition.kind === 'create') return assignedBy(definition);
   if (definition.kind === 'rollUp')
     return [definition, ...(definition.together ?? [])].map(({ target }) => ({ type, field: target }));
-  const taker = arrive(model, type, definition.route) ?? type;
+  const recipient = arrive(model, type, definition.route) ?? type;
   return definition.assignments
     .filter(({ isOff }) => !isOff)
-    .map(({ target }) => ({ type: taker, field: target }));
+    .map(({ target }) => ({ type: recipient, field: target }));
 };
 
 /** What a create rule writes: fields of what it makes, the links between the two, and what comes back. */
@@ -83,7 +83,7 @@ function assignedBy({ type, makes, forward, back, assignments, gives = [] }: Cre
 }
 /** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
 
-export const meaningKey = (rule: AnyCompiled): string =>
+export const semanticKey = (rule: AnyCompiled): string =>
   rule.kind === 'create'
     ? JSON.stringify([rule.where, rule.assigned])
     : rule.kind === 'linked'
@@ -94,7 +94,7 @@ export const meaningKey = (rule: AnyCompiled): string =>
             rule.appliesWhen,
             rule.claims,
           ])
-        : rule.kind === 'handOn'
+        : rule.kind === 'reactingCascade'
           ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
           : JSON.stringify([
               ...[rule.value, rule.appliesWhen, rule.otherwise],

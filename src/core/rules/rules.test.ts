@@ -15,7 +15,7 @@ import { routeKey } from '@/core/model';
 import { Decimal, type Value } from '@/core/values';
 import {
   type Aggregate,
-  bringTogether,
+  aggregate,
   type Reader,
   compileRollUp,
   proposedName,
@@ -108,7 +108,7 @@ describe('bringing together', () => {
       beneath: () => [],
     };
     const members = [{ source: rule.sources[0]!, rows: values, reader }];
-    const brought = bringTogether(rule, members, { at: null, reader });
+    const brought = aggregate(rule, members, { at: null, reader });
     return brought === OUTSIDE ? brought : brought.outcome;
   };
 

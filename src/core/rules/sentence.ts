@@ -275,7 +275,7 @@ export const sentenceOf = (model: Model, rule: AnyCompiled, nameOf?: NameOf): st
 export function proposedName(model: Model, rule: AnyCompiled, nameOf?: NameOf): string {
   if (rule.kind === 'create') return shortened(createName(model, rule, nameOf));
   const what =
-    rule.kind === 'inStep' || rule.kind === 'handOn'
+    rule.kind === 'keptCascade' || rule.kind === 'reactingCascade'
       ? cascadeName(model, rule)
       : rule.kind === 'formula'
         ? expressionWords(model, rule.definition.value, rule.value, nameOf).replace(/\s+/g, ' ')

@@ -348,7 +348,7 @@ function readCascade(model: Model, choices: Choices): Cascade {
       ? [toParent, toChild]
       : choices.one([[toParent], [toParent, toChild], []])
     : [toChild];
-  const taker = isUpward && route.length === 1 ? link.parent : link.type;
+  const recipient = isUpward && route.length === 1 ? link.parent : link.type;
   const isSelf = link.parent === link.type;
   const isSame = isSelf && which < 2 && choices.number() % 2 === 0;
   const target = choices.one(which < 2 && !isSame ? KEPT : ENTERED.slice(1, 6));
@@ -362,7 +362,7 @@ function readCascade(model: Model, choices: Choices): Cascade {
   const isChange = which === 2;
   return {
     ...{ kind: 'cascade', type, route, pace: 'withTheSave' },
-    condition: choices.number() % 2 === 0 ? null : readCondition(model, taker, choices, 1),
+    condition: choices.number() % 2 === 0 ? null : readCondition(model, recipient, choices, 1),
     moment: which < 2 ? 'inStep' : isChange ? { kind: 'onChange', tests: [test], where: null } : 'atCreation',
     ...(isChange && isSelf && !isUpward && choices.number() % 2 === 0 ? { isAllTheWay: true } : {}),
     ...(isChange ? { only: choices.one(['all', 'empty', 'oldValue'] as const) } : {}),

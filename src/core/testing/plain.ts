@@ -5,12 +5,12 @@ import type { Model } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import {
   type CompiledFormula,
-  type CompiledInStep,
+  type KeptCascade,
   type CompiledLinked,
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
-  isHandOn,
+  isReactingCascade,
   isReacting,
 } from '@/core/rules';
 import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '@/core/values';
@@ -32,8 +32,8 @@ export function workOutPlainly(
   const binned = new Set(rows.filter((row) => row.deleted).map((row) => `${row.type} ${row.id}`));
   const all: Everything = { model, values, binned };
   for (const rule of plan.rules) {
-    if (isReacting(rule) || isHandOn(rule)) continue; // see `reactPlainly`
-    if (rule.kind === 'inStep') {
+    if (isReacting(rule) || isReactingCascade(rule)) continue; // see `reactPlainly`
+    if (rule.kind === 'keptCascade') {
       // Down a link of the type to itself as often as it is deep.
       const own = there.filter(({ type }) => type === rule.writes.type);
       for (let turn = 0; turn < (rule.handsDown ? own.length : 1); turn += 1)
@@ -237,8 +237,8 @@ function formulaOn(all: Everything, rule: CompiledFormula, own: Plain): Value | 
   return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
 }
 
-/** What a parent hands on, by walking up to it: one of the tests' assignments, a field or a product. */
-function inStepOn(all: Everything, rule: CompiledInStep, own: Plain): Value | 'error' {
+/** What a parent cascades, by walking up to it: one of the tests' assignments, a field or a product. */
+function inStepOn(all: Everything, rule: KeptCascade, own: Plain): Value | 'error' {
   const { route, condition, assignments } = rule.definition;
   const left = leftOn(own, rule.writes.field);
   let [type, at] = [rule.writes.type, own];

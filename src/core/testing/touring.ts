@@ -36,7 +36,7 @@ const MORE: Readonly<Record<string, readonly Field[]>> = {
   artefact: [text('climate', 'Climate requirement')],
 };
 
-/** The galleries with what is handed on in them, couriers, and the assignments that join them with exhibitions. */
+/** The galleries with what is cascaded in them, couriers, and the assignments that join them with exhibitions. */
 export const touring = (): Model =>
   readModel(
     {
@@ -68,7 +68,7 @@ export const touring = (): Model =>
 export const down = (type: string, link: string): Step => ({ direction: 'down', type, link });
 export const up = (link: string): Step => ({ direction: 'up', link });
 
-/** From a field of the record that hands on. */
+/** From a field of the record that cascades. */
 export const from = (target: string, field = target): Assignment => ({
   target,
   value: { kind: 'expression', expression: { kind: 'field', route: [], field } },
@@ -95,7 +95,7 @@ const isNotDeclined: Expression = {
   operand: { kind: 'field', route: [], field: 'stage' },
 };
 
-/** Values that are handed on, each of its own kind; they fit together. */
+/** Values that are cascaded, each of its own kind; they fit together. */
 export const CASCADES = {
   coordinator: cascade({
     ...{ type: 'exhibition', route: TO_LOANS, assignments: [from('coordinator')] },

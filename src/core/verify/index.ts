@@ -1,7 +1,7 @@
 export { numberedIds } from './family/numbered-ids';
 export { BY_ONE } from './strength/case-search';
 export { createView, type CreateView } from './explain/create-view';
-export { cascadeView, type CascadeView, type StagedView, type TakerView } from './explain/cascade-view';
+export { cascadeView, type CascadeView, type StagedView, type RecipientView } from './explain/cascade-view';
 export type { Tree, TreeRow } from './explain/tree';
 export { piecesOf, pieceWords, type FormulaView, type PieceView } from './explain/formula-view';
 export {
@@ -40,14 +40,14 @@ export {
 } from './rehearsal/rehearse';
 export {
   rehearseSaves,
-  turnOfDay,
+  advanceDayIn,
   type SaveRehearsed,
   type SavesRehearsed,
 } from './rehearsal/rehearse-saves';
 export {
   daysOf,
   settledDayOf,
-  standpointsOf,
+  runScheduleOf,
   type RunSetting,
   type Standpoint,
 } from './rehearsal/run-schedule';
@@ -65,7 +65,7 @@ export {
   type ViewContext,
   type RuleName,
 } from './explain/views';
-export { modelEffects, type MetRule, type ModelEffects, type RuleEffect } from './review/model-effects';
+export { modelEffects, type MetRule, type ModelEffects, type ModelEffect } from './review/model-effects';
 export {
   type ProofStanding,
   type MissedProof,
@@ -87,10 +87,10 @@ export {
 export {
   caseSort,
   expectedWords,
-  tellProof,
+  describeProof,
   type CaseSort,
-  type ToldCell,
-  type ToldProof,
+  type DescribedCell,
+  type ProofDescription,
 } from './proof/describe-proof';
 export {
   requestStanding,
@@ -99,7 +99,7 @@ export {
   type RequestStanding,
   type Wanting,
 } from './proof/requests';
-export { expectationsOf, resultWords, type ProposedExpectation } from './proof/propose-expectations';
+export { proposeExpectations, resultWords, type ProposedExpectation } from './proof/propose-expectations';
 export { variantsOf, type Variant } from './strength/variants';
 export { EDGE_WORDS } from './strength/edge';
 export { workedOut } from './rehearsal/run-through';
@@ -119,7 +119,7 @@ export {
   testedFields,
   withoutTestsOf,
 } from './review/measured-findings';
-export { isSameAnyway } from './strength/equivalent-variant';
+export { isProvablyEquivalent } from './strength/equivalent-variant';
 export { madeUpFamily } from './strength/generate-family';
 export {
   shareOf,
@@ -139,10 +139,6 @@ export {
   type ExpectedValue,
   type ReadExpected,
 } from './proof/expected-values';
-export {
-  compareStandings,
-  type StandingDifference,
-  type StandingsCompared,
-} from './rehearsal/compare-outcomes';
-export { readConditions, type ConditionRead, type TestRead, type Verdict } from './explain/trace-condition';
+export { compareOutcomes, type OutcomeDifference, type OutcomesCompared } from './rehearsal/compare-outcomes';
+export { traceConditions, type ConditionRead, type TestRead, type Verdict } from './explain/trace-condition';
 export { wordsOfValue } from './strength/vary-expression';

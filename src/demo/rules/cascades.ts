@@ -34,7 +34,7 @@ export const COMPLETED: DemoRule = {
   state: 'live',
 };
 
-/** Values that are handed on, each with what a colleague asked for. */
+/** Values that are cascaded, each with what a colleague asked for. */
 export const CASCADES: readonly DemoRule[] = [
   {
     definition: cascade({

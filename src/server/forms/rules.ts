@@ -217,7 +217,7 @@ const formula = Joi.object({
   ...{ rounding, limits, pace },
 });
 
-/** What changed of the record that hands on; see `ChangeTest`. */
+/** What changed of the record that cascades; see `ChangeTest`. */
 const changeTest = Joi.alternatives().conditional('.kind', {
   is: Joi.valid('became', 'stoppedBeing'),
   then: Joi.object({ kind: Joi.string(), field: key.required(), value: wire.required() }),
@@ -233,7 +233,7 @@ const moment = Joi.alternatives().conditional(Joi.string(), {
   }),
 });
 
-/** What is handed on; see `AssignedValue`. */
+/** What is cascaded; see `AssignedValue`. */
 const assigned = Joi.alternatives().conditional(
   '.kind',
   byKind([
@@ -276,7 +276,7 @@ const cascade = Joi.object({
 
 const WAYS = ['directly', 'proposal', 'both', 'not'];
 
-/** How something is done; see `WayBy`. */
+/** How something is done; see `ExecutionModeBy`. */
 const way = Joi.alternatives()
   .conditional(Joi.string(), {
     then: Joi.valid(...WAYS),

@@ -1,7 +1,7 @@
 import type { ImportPlan } from '@/core/intake';
 import type { ImportView, RefusedRowView } from '@/core/api';
 import { untold } from '@/server/progress';
-import { fillAfter } from '@/server/store/bulk/recompute-after';
+import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { columnOf, tableOf } from '@/server/store/sql/sql';
 import { effectsOf, type Working } from './effects';
 import { SHADOW_RUN } from './shadow';
@@ -57,7 +57,7 @@ export async function settleRows(
   const counts = await taken.write();
   const samples = await taken.samples(MOST_SAMPLES);
   const table = tableOf(workspace.schema, type);
-  const filled = await fillAfter({
+  const filled = await recomputeAfter({
     ...{ transaction, workspace, run: runId, tell, isEveryPace: runId === SHADOW_RUN },
     written: {
       type,

@@ -6,7 +6,7 @@ import { numbered } from '@/core/testing/rule-desk';
 import '@/core/testing/seed';
 import { LATE, REMINDER, SEEN_LATE, signing } from '@/core/testing/signing';
 import { shiftDay } from '@/core/values';
-import { turnOfDay } from '@/core/verify';
+import { advanceDayIn } from '@/core/verify';
 import fc from 'fast-check';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { disconnect } from '@/server/database/connection';
@@ -110,7 +110,7 @@ function inMemory(dues: readonly (number | null)[], steps: readonly Step[], defi
     if (step.kind === 'turn') {
       day += step.by;
       const input = { model, store, live, drafts: [], names: {}, newId };
-      const turned = turnOfDay(input, dayOf(day), facts.moment);
+      const turned = advanceDayIn(input, dayOf(day), facts.moment);
       expect(turned.problems).toEqual([]);
       [model, store] = [turned.model, turned.after];
     } else {

@@ -1,8 +1,8 @@
-import { Restraint } from '@/core/engine';
+import { WritePrecedence } from '@/core/engine';
 import { shiftDay } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { downstream, makersOther, meaningOther } from '@/core/plan';
-import { type CompiledCreate, isCreate, isHandOn, isSlower } from '@/core/rules';
+import { downstream, makersOther, changedRules } from '@/core/plan';
+import { type CompiledCreate, isCreate, isReactingCascade, isSlower } from '@/core/rules';
 import type { By } from '@/server/actions/named';
 import { database } from '@/server/database/connection';
 import { dayIn } from '@/server/day';
@@ -14,7 +14,7 @@ import { fetchRates, rateService } from '@/server/actions/records/fetch-rates';
 import { fillAll } from '@/server/actions/rules/write-rules';
 import { log } from '@/server/log';
 import { Refusal } from '@/server/refusal';
-import { fillAfter, type FillAfterInput } from '@/server/store/bulk/recompute-after';
+import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompute-after';
 import { leaveMany } from '@/server/store/run/deferred-targets';
 import { insertRun } from '@/server/store/run/run-writer';
 import { quote, run, runAlone } from '@/server/store/sql/sql';
@@ -76,7 +76,7 @@ async function turnTo(
   const s = quote(workspace.schema);
   await run(transaction, `UPDATE ${s}._state SET settled_day = $1, day_problem = NULL`, [day]);
   const fresh = await readWorkspace(transaction, workspace);
-  const dated = meaningOther(fresh.plan, workspace.plan);
+  const dated = changedRules(fresh.plan, workspace.plan);
   const wanted = new Set([...dated, ...dated.flatMap((rule) => downstream(fresh.plan, rule))]);
   const chain = fresh.plan.rules.filter((rule) => wanted.has(rule));
   const makers = new Map(
@@ -107,23 +107,24 @@ interface Turn {
 }
 
 /**
- * What rules that hand on or make records do where the day turned. Where one of them can't, the day is settled all the same, and the run says
+ * What rules that cascade or make records do where the day turned. Where one of them can't, the day is settled all the same, and the run says
  * what was left: a day that stands still would make every dated value stale.
  */
 async function followTurn(
-  { transaction, workspace, run: runId }: Pick<FillAfterInput, 'transaction' | 'workspace' | 'run'>,
+  { transaction, workspace, run: runId }: Pick<RecomputeInput, 'transaction' | 'workspace' | 'run'>,
   { makers, types }: Turn,
 ): Promise<Settled['written']> {
   const acts = workspace.plan.turns.some(
     (rule) =>
       makers.has(rule.id) ||
-      ((isHandOn(rule) || isCreate(rule)) && [...rule.reads, rule.writes].some((ref) => types.has(ref.type))),
+      ((isReactingCascade(rule) || isCreate(rule)) &&
+        [...rule.reads, rule.writes].some((ref) => types.has(ref.type))),
   );
   if (!acts) return [];
   await run(transaction, 'SAVEPOINT turned');
   try {
-    const rest = { from: 0, restraint: new Restraint([], () => false), types: [...types] };
-    const filled = await fillAfter({ transaction, workspace, run: runId, rest, turned: makers });
+    const rest = { from: 0, writePrecedence: new WritePrecedence([], () => false), types: [...types] };
+    const filled = await recomputeAfter({ transaction, workspace, run: runId, rest, turned: makers });
     return filled.flatMap(({ rule, records }) => (records > 0 ? [{ rule: rule.id, records }] : []));
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;

@@ -22,7 +22,7 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
   const workspace = await loadWorkspace(key);
   const slower = workspace.plan.rules.filter(isSlower);
   const soon = new Set(slower.filter(({ pace }) => pace === 'soonAfter').map(({ id }) => id));
-  if (soon.size > 0 && (await isWaiting(workspace, [...soon]))) await bringWaiting(workspace, [...soon]);
+  if (soon.size > 0 && (await isDeferred(workspace, [...soon]))) await bringWaiting(workspace, [...soon]);
   const failed: unknown[] = [];
   for (const [id, timetable] of timetablesIn(workspace))
     await keepTimetable(workspace, id, timetable, now).catch((error: unknown) => failed.push(error));
@@ -33,7 +33,7 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
   if (service) await sendMessages(key, service);
 }
 
-const isWaiting = async ({ schema }: LoadedWorkspace, rules: readonly string[]): Promise<boolean> => {
+const isDeferred = async ({ schema }: LoadedWorkspace, rules: readonly string[]): Promise<boolean> => {
   const [found] = await database().transaction((transaction) =>
     run<{ any: boolean }>(
       transaction,

@@ -1,4 +1,4 @@
-import { isHandOn, isKeptByDifference, isKeptByLeader } from '@/core/rules';
+import { isReactingCascade, isKeptByDifference, isKeptByExtremum } from '@/core/rules';
 import { keepsField } from '@/server/store/run/keeps-field';
 import { differsSql, keptDiffersSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import { Binds, run } from '@/server/store/sql/sql';
@@ -11,14 +11,14 @@ export async function driftIn(workspace: Pick<TestWorkspace, 'load'>): Promise<s
   return inSnapshot(async (transaction) => {
     const drifted: string[] = [];
     for (const rule of schema.plan.rules) {
-      if (isHandOn(rule)) continue;
+      if (isReactingCascade(rule)) continue;
       const binds = new Binds();
       const isKept = keepsField(schema.plan);
       const sql = rollUpSql({ schema, rules: [rule], binds, isKept, withKept: true, withLeader: true });
       const beside = keptDiffersSql(rule, 0, true);
       const known = isKeptByDifference(rule)
         ? 'was_count0 IS NOT NULL AND '
-        : isKeptByLeader(rule)
+        : isKeptByExtremum(rule)
           ? 'was_leader0 IS NOT NULL AND '
           : '';
       const kept = beside ? ` OR (${known}${beside})` : '';

@@ -1,6 +1,6 @@
 import { type Edit, propagate, type RunOutcome, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
-import { isHandOn, isReacting } from '@/core/rules';
+import { isReactingCascade, isReacting } from '@/core/rules';
 import type { Case } from '@/core/testing/any-case';
 import { Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
@@ -45,7 +45,9 @@ function inTurn(given: Case): Case {
   const { rules } = buildPlan(given.model, given.rules).plan;
   const place = (id: string) =>
     rules.findIndex((rule) => rule.id === id) +
-    (rules.some((rule) => rule.id === id && (isReacting(rule) || isHandOn(rule))) ? rules.length : 0);
+    (rules.some((rule) => rule.id === id && (isReacting(rule) || isReactingCascade(rule)))
+      ? rules.length
+      : 0);
   return { ...given, rules: [...given.rules].sort((a, b) => place(a.id) - place(b.id)) };
 }
 

@@ -5,9 +5,9 @@ import { shadowOf, SHADOW_RUN } from '@/server/intake/shadow';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { refuse, Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { insertRun } from '@/server/store/run/run-writer';
-import { inAlone, inRehearsal } from '@/server/store/session/transactions';
+import { withExclusiveLock, inRehearsal } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { decide } from './decide';
 import { settleBin, takeBackMade } from './made-and-proposed';
@@ -49,7 +49,7 @@ export function rehearseUndo(
     const types = await stagedTypes(undoing);
     const telling = { undoneBy: null, limit, from };
     if (recordsIn(types) <= mostOneByOne) {
-      const effects = await oneByOne(undoing, new LoadingDriver(workspace, transaction), true).catch(
+      const effects = await oneByOne(undoing, new SnapshotDriver(workspace, transaction), true).catch(
         (error: unknown) => {
           if (error instanceof Refusal && error.code === 'rehearsal.size') return null;
           throw error;
@@ -78,7 +78,7 @@ export function undoRun(
   input: UndoInput,
   { limit = LEFT_TOLD, from = 0, mostOneByOne = MOST_ONE_BY_ONE }: UndoOptions = {},
 ): Promise<UndoView> {
-  return inAlone(input.workspace, async ({ workspace, transaction }) => {
+  return withExclusiveLock(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const undoing: Undoing = { transaction, workspace, logged: workspace.schema, run: input.run };
     await decide(undoing);
@@ -114,7 +114,7 @@ export function undoRun(
 /** The engine goes from each record that is written to what follows. Answers what rules wrote. */
 async function oneByOne(
   undoing: Undoing,
-  driver: PostgresDriver | LoadingDriver,
+  driver: PostgresDriver | SnapshotDriver,
   isEveryPace: boolean,
 ): Promise<UndoView['effects']> {
   const { model, plan } = undoing.workspace;

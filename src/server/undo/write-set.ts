@@ -1,5 +1,5 @@
 import { fieldIn } from '@/core/model';
-import { fillAfter } from '@/server/store/bulk/recompute-after';
+import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { type Filled } from '@/server/store/bulk/types';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { CELLS, columnSqlOf, RECORDS, stagedFields, stagedTypes, type Undoing } from './staged';
@@ -25,7 +25,7 @@ export async function writeSet(writing: WritingSet): Promise<Filled[]> {
   const [type, ...also] = types;
   if (type === undefined) return [];
   const { transaction, workspace, undoneBy, isEveryPace } = writing;
-  const filled = await fillAfter({
+  const filled = await recomputeAfter({
     ...{ transaction, workspace, run: undoneBy, isEveryPace, isQuiet: true },
     written: { type, also, parents: (link) => parentsSql(writing, type, link) },
   });

@@ -4,7 +4,7 @@ import type { Explanation, FamilyData, Proof, ReviewFinding } from '@/core/verif
 import type {
   AcceptanceSheet,
   FilledView,
-  FollowerView,
+  DependantView,
   History,
   InstallationEventView,
   LivePreview,
@@ -13,7 +13,7 @@ import type {
   NoticeView,
   PersonView,
   ProposalList,
-  ProofRun,
+  ProofRunView,
   RuleProofs,
   QueuedSaveView,
   RecordList,
@@ -183,7 +183,7 @@ export const useRecord = (type: string, id: string, isWanted = true) =>
 export const useFollowers = (type: string, id: string) =>
   useQuery({
     queryKey: ['records', type, 'followers', id],
-    queryFn: () => callApi<{ followers: FollowerView[] }>(`/records/${type}/${id}/followers`),
+    queryFn: () => callApi<{ followers: DependantView[] }>(`/records/${type}/${id}/followers`),
   });
 
 export const useRuns = () =>
@@ -251,7 +251,7 @@ export const useProofs = (rule: string | null) =>
   useQuery({
     enabled: rule !== null,
     queryKey: ['rules', rule, 'proofs'],
-    queryFn: () => callApi<{ proofs: ProofRun[] }>(`/rules/${rule}/proofs`),
+    queryFn: () => callApi<{ proofs: ProofRunView[] }>(`/rules/${rule}/proofs`),
   });
 
 /** A proof with all that it runs on. */
@@ -352,7 +352,7 @@ export const useFilled = (rule: string | null, source: string | null) =>
   });
 
 /** After a save anything that shows records may have changed; after a change of rules, everything. */
-export function useForget(): {
+export function useInvalidate(): {
   records(): Promise<void>;
   families(): Promise<void>;
   everything(): Promise<void>;

@@ -19,7 +19,7 @@ import {
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { useWorkshop } from '@/ui/workers/use-rule-worker';
+import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import './bench.css';
 import { Rehearsing } from './rehearsing';
 import { Families, FamilyNote } from './family/families';
@@ -52,9 +52,9 @@ export function BenchPage() {
   const versions = useRuleVersions(asked.version ? asked.rule : null);
   const earlier = versions.data?.versions.find((one) => one.id === asked.version) ?? null;
   const [day, setDay] = useState<string | null>(null);
-  const { workshop, problem } = useWorkshop(type, id, kept, null, proven.data ?? null, day);
+  const { ruleWorker, problem } = useRuleWorker(type, id, kept, null, proven.data ?? null, day);
   const [besideId, setBeside] = useState<string | null>(null);
-  const beside = useWorkshop(besideId ? type : null, besideId, null, null, null, day);
+  const beside = useRuleWorker(besideId ? type : null, besideId, null, null, null, day);
   const [isChoosing, setChoosing] = useState(false);
   const onBeside = () => (besideId ? setBeside(null) : setChoosing(true));
   const taking = useMemo(
@@ -100,7 +100,7 @@ export function BenchPage() {
               value={id}
               onChange={(chosen) => go({ id: chosen as string | null })}
               label="Sample family"
-              title={workshop?.setup.family.names[id ?? '']}
+              title={ruleWorker?.setup.family.names[id ?? '']}
             />
           </span>
         ) : null}
@@ -108,13 +108,13 @@ export function BenchPage() {
           <Families
             model={read}
             {...{ type, kept }}
-            root={workshop?.setup.family.root ?? null}
+            root={ruleWorker?.setup.family.root ?? null}
             onOpen={(chosen) => go({ kept: chosen })}
           />
         ) : null}
-        {workshop && model.data ? (
+        {ruleWorker && model.data ? (
           <DayChoice
-            day={workshop.setup.settledDay}
+            day={ruleWorker.setup.settledDay}
             settled={proven.data?.day ?? model.data.settledDay}
             onChange={setDay}
           />
@@ -132,11 +132,11 @@ export function BenchPage() {
       <ProblemNotice
         error={beside.problem ?? versions.error ?? proven.error ?? problem ?? model.error ?? rules.error}
       />
-      {family && read && workshop ? <FamilyNote model={read} family={family} /> : null}
+      {family && read && ruleWorker ? <FamilyNote model={read} family={family} /> : null}
       {earlier ? (
         <p className="bench-version advice">{`Version ${earlier.number} takes part in place of the rule as it is: ${earlier.sentence}`}</p>
       ) : null}
-      {workshop &&
+      {ruleWorker &&
       rules.data &&
       (asked.version === null || earlier) &&
       (kept === null || families.data) &&
@@ -144,16 +144,16 @@ export function BenchPage() {
         <div className={besideId ? 'bench-two' : 'bench-one'}>
           <Rehearsing
             {...{ drafts, onBeside, isBeside: besideId !== null }}
-            key={`${kept} ${proven.data?.id} ${workshop.setup.family.root.id}`}
+            key={`${kept} ${proven.data?.id} ${ruleWorker.setup.family.root.id}`}
             name="Family"
             isReal={kept === null && !isProving && day === null}
             proof={proven.data ?? null}
             onKept={(made) => go({ kept: made })}
-            workshop={workshop}
+            ruleWorker={ruleWorker}
             rules={taking}
             comparesAtFirst={asked.version !== null}
           />
-          {besideId && beside.workshop ? (
+          {besideId && beside.ruleWorker ? (
             <Rehearsing
               {...{ drafts, onBeside, isBeside: true }}
               key={besideId}
@@ -161,7 +161,7 @@ export function BenchPage() {
               isReal={day === null}
               proof={null}
               onKept={(made) => go({ kept: made })}
-              workshop={beside.workshop}
+              ruleWorker={beside.ruleWorker}
               rules={taking}
               comparesAtFirst={asked.version !== null}
             />

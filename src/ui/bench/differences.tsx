@@ -1,13 +1,9 @@
 'use client';
 
-import type { StandingsCompared } from '@/core/verify';
+import type { OutcomesCompared } from '@/core/verify';
 
 /** Only what the drafts leave otherwise than today's rules do. */
-export function Differences({
-  compared: { values, onlyBefore, onlyAfter },
-}: {
-  compared: StandingsCompared;
-}) {
+export function Differences({ compared: { values, onlyBefore, onlyAfter } }: { compared: OutcomesCompared }) {
   if (values.length + onlyBefore.length + onlyAfter.length === 0)
     return (
       <div className="nothing">

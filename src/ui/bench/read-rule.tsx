@@ -8,12 +8,12 @@ import { useState } from 'react';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { WorkedResult } from '@/ui/rules/preview/worked-example';
-import type { OpenWorkshop } from '@/ui/workers/use-rule-worker';
+import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Drafted, RuleRead, Staged } from '@/ui/workers/rule-worker';
 
 interface ReadRuleProps {
   readonly model: Model;
-  readonly workshop: OpenWorkshop;
+  readonly ruleWorker: OpenRuleWorker;
   readonly staged: Staged;
   readonly drafts: readonly Drafted[];
   /** Members of the family as they would stand. */
@@ -22,8 +22,8 @@ interface ReadRuleProps {
 }
 
 /** Reads one rule on one record, step by step: each test with its two sides and its verdict, each input, the result. */
-export function ReadRule({ model, workshop, staged, drafts, records, onClose }: ReadRuleProps) {
-  const { live } = workshop.setup;
+export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }: ReadRuleProps) {
+  const { live } = ruleWorker.setup;
   const rules = [...drafts, ...live.filter(({ id }) => !drafts.some((draft) => draft.id === id))];
   const [rule, setRule] = useState(rules[0]?.id ?? null);
   const type = rules.find(({ id }) => id === rule)?.definition.type;
@@ -32,8 +32,8 @@ export function ReadRule({ model, workshop, staged, drafts, records, onClose }: 
     records.find(({ id }) => id === chosen) ?? records.find((one) => one.type === type) ?? records[0] ?? null;
   const at = record ? { type: record.type, id: record.id } : null;
   const { data, error } = useQuery({
-    queryKey: ['rehearsed', 'read', workshop.key, rule, at, staged, drafts],
-    queryFn: () => workshop.run<RuleRead | null>(async (remote) => remote.read(rule!, at!, staged, drafts)),
+    queryKey: ['rehearsed', 'read', ruleWorker.key, rule, at, staged, drafts],
+    queryFn: () => ruleWorker.run<RuleRead | null>(async (remote) => remote.read(rule!, at!, staged, drafts)),
     enabled: rule !== null && at !== null,
     staleTime: Infinity,
     gcTime: 30_000,

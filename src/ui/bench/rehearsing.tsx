@@ -2,7 +2,7 @@
 
 import { type Model, readModel } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import { compareStandings, familyAfter, type Proof, type WireRecord, withDrafts } from '@/core/verify';
+import { compareOutcomes, familyAfter, type Proof, type WireRecord, withDrafts } from '@/core/verify';
 import { type RuleView, type SampleFamilyView } from '@/core/api';
 import { UndoOutlined } from '@ant-design/icons';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
@@ -12,7 +12,7 @@ import { v7 as newId } from 'uuid';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import type { OpenWorkshop } from '@/ui/workers/use-rule-worker';
+import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
 import { asRule, type Rehearsed } from '@/ui/workers/rule-worker';
 import { KeepAsItStands } from './family/families';
 import { InBin } from './family/in-bin';
@@ -33,7 +33,7 @@ import { WhenAndWho } from './when-and-who';
 
 /** A family on which edits are staged, and what follows from them. */
 export function Rehearsing({
-  workshop,
+  ruleWorker,
   rules,
   drafts,
   proof,
@@ -56,7 +56,7 @@ export function Rehearsing({
   /** A proof that was opened: its edits are staged at first. */
   proof: Proof | null;
   onKept: (family: SampleFamilyView) => void;
-  workshop: OpenWorkshop;
+  ruleWorker: OpenRuleWorker;
   rules: readonly RuleView[];
   drafts: readonly string[];
 }) {
@@ -76,18 +76,18 @@ export function Rehearsing({
     [rules, drafts],
   );
   const staged = useMemo(() => stagedOf(steps), [steps]);
-  const { setup } = workshop;
+  const { setup } = ruleWorker;
   const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
   const { data, error } = useQuery({
-    queryKey: ['rehearsed', workshop.key, staged, taking],
-    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(staged, taking)),
+    queryKey: ['rehearsed', ruleWorker.key, staged, taking],
+    queryFn: () => ruleWorker.run<Rehearsed>(async (remote) => remote.rehearse(staged, taking)),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 30_000,
   });
   const today = useQuery({
-    queryKey: ['rehearsed', workshop.key, staged, []],
-    queryFn: () => workshop.run<Rehearsed>(async (remote) => remote.rehearse(staged, [])),
+    queryKey: ['rehearsed', ruleWorker.key, staged, []],
+    queryFn: () => ruleWorker.run<Rehearsed>(async (remote) => remote.rehearse(staged, [])),
     enabled: isComparing && taking.length > 0,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -112,7 +112,7 @@ export function Rehearsing({
         {data ? (
           <>
             <Tree
-              {...{ model, workshop, data, stage, taking }}
+              {...{ model, ruleWorker, data, stage, taking }}
               marked={marked.size > 0 ? marked : differing}
             />
             <InBin {...{ model, data, steps }} family={setup.family} onRestore={restore} />
@@ -218,7 +218,7 @@ export function Rehearsing({
         ) : null}
         {tool === 'read' && data ? (
           <ReadRule
-            {...{ model, workshop, staged }}
+            {...{ model, ruleWorker, staged }}
             drafts={taking}
             records={standing(model, setup.family, data).records}
             onClose={() => setTool(null)}
@@ -246,7 +246,7 @@ export function Rehearsing({
           {data && isComparing && taking.length > 0 ? (
             today.data ? (
               <Differences
-                compared={compareStandings(
+                compared={compareOutcomes(
                   model,
                   standing(model, setup.family, today.data).records,
                   standing(model, setup.family, data).records,
@@ -270,7 +270,7 @@ type Tool = 'steps' | 'many' | 'real' | 'read' | 'when';
 /** What a record or a person is called, also one that is staged. */
 function nameIn(
   model: Model,
-  { family, people }: OpenWorkshop['setup'],
+  { family, people }: OpenRuleWorker['setup'],
   data: Rehearsed | undefined,
   id: string,
 ) {
@@ -281,7 +281,7 @@ function nameIn(
 
 interface TreeProps {
   readonly model: Model;
-  readonly workshop: OpenWorkshop;
+  readonly ruleWorker: OpenRuleWorker;
   readonly data: Rehearsed;
   readonly marked: ReadonlySet<string>;
   readonly stage: (step: Step) => void;
@@ -292,8 +292,8 @@ interface TreeProps {
   }[];
 }
 
-function Tree({ model, workshop, data, marked, stage, taking }: TreeProps) {
-  const { setup } = workshop;
+function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
+  const { setup } = ruleWorker;
   const { family, live } = setup;
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
   const now = useMemo(() => standing(model, family, data), [model, family, data]);

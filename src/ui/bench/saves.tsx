@@ -1,18 +1,18 @@
 'use client';
 
 import { displayValue } from '@/core/values';
-import { type Rehearsal, type RippleView, standpointsOf } from '@/core/verify';
+import { type Rehearsal, type RippleView, runScheduleOf } from '@/core/verify';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { saveId } from './proof/proof-opened';
-import type { Rehearsed, Staged, WorkshopSetup } from '@/ui/workers/rule-worker';
+import type { Rehearsed, Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
 
 interface SavesProps {
   readonly data: Rehearsed;
   readonly steps: readonly Step[];
   readonly staged: Staged;
-  readonly setup: WorkshopSetup;
+  readonly setup: RuleWorkerSetup;
   readonly onMark: (cells: ReadonlySet<string>) => void;
 }
 
@@ -36,10 +36,10 @@ export function Saves({ data: { rehearsals }, steps, staged, setup, onMark }: Sa
 }
 
 /** `Save 2, on 4 Jun 2027, by Farid Benhaddou`. Who acts in a proof from the beginning isn't told. */
-function headingsOf(count: number, { settings }: Staged, { settledDay, person, people }: WorkshopSetup) {
+function headingsOf(count: number, { settings }: Staged, { settledDay, person, people }: RuleWorkerSetup) {
   let day = settledDay;
   let actor = person;
-  return standpointsOf(count, settledDay, [{ run: 0, person }, ...settings]).map((point, at) => {
+  return runScheduleOf(count, settledDay, [{ run: 0, person }, ...settings]).map((point, at) => {
     const { person: acts } = point.facts;
     const words = [
       `Save ${at + 1}`,

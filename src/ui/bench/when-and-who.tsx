@@ -3,12 +3,12 @@
 import { DatePicker, Modal, Select } from 'antd';
 import dayjs from 'dayjs';
 import { useState } from 'react';
-import type { WorkshopSetup } from '@/ui/workers/rule-worker';
+import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
 
 interface WhenAndWhoProps {
   readonly steps: readonly Step[];
-  readonly setup: WorkshopSetup;
+  readonly setup: RuleWorkerSetup;
   readonly onStage: (steps: readonly Step[]) => void;
   readonly onClose: () => void;
 }
@@ -69,7 +69,7 @@ export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) 
 }
 
 /** The day on which the last of the steps is made, and by whom. */
-const nowOf = (steps: readonly Step[], { settledDay, person }: WorkshopSetup) =>
+const nowOf = (steps: readonly Step[], { settledDay, person }: RuleWorkerSetup) =>
   steps.reduce(
     (now, step) => ({
       day: step.kind === 'day' ? step.day : now.day,

@@ -36,7 +36,7 @@ type Test = Extract<Expression, { kind: 'compare' | 'presence' | 'among' | 'matc
 interface Scope extends FieldScope {
   readonly nameOf: (id: string) => string | undefined;
   /** Whether it may read who makes the change, and when. */
-  readonly isOfRun?: boolean;
+  readonly usesRunContext?: boolean;
 }
 
 export interface ConditionProps extends Scope {
@@ -162,7 +162,7 @@ function GroupParts({
               type={scope.type}
               expression={part}
               isTest
-              isOfRun={scope.isOfRun === true}
+              usesRunContext={scope.usesRunContext === true}
               onChange={(changed) => put(index, changed)}
             />
           ) : (

@@ -13,7 +13,7 @@ export interface ExpressionPartProps {
   /** Whether it must be true or false. */
   readonly isTest?: boolean;
   /** Whether it may read who makes the change, and when. */
-  readonly isOfRun?: boolean;
+  readonly usesRunContext?: boolean;
   /** `null`: it is left out again, for something that is chosen. */
   readonly onChange: (expression: Expression | null) => void;
 }
@@ -26,13 +26,15 @@ export function ExpressionPart({
   expression,
   isWrong,
   isTest,
-  isOfRun = false,
+  usesRunContext = false,
   onChange,
 }: ExpressionPartProps) {
   const text =
     expression.kind === 'feel' ? expression.text : ((type && printFeel(model, type, expression)) ?? '');
   const read =
-    type && text.trim() ? (isTest ? typeCondition : typeValue)(model, type, expression, { isOfRun }) : null;
+    type && text.trim()
+      ? (isTest ? typeCondition : typeValue)(model, type, expression, { usesRunContext })
+      : null;
   const problem = read && !read.ok ? read.problem : null;
   const tests = isTest && type && read?.ok ? asTests(model, type, text) : null;
   return (

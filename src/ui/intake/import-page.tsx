@@ -13,7 +13,7 @@ import { type Model, type RecordType } from '@/core/model';
 import type { ImportView, ModelView, Progress } from '@/core/api';
 import { Button, Radio, Select } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useForget, modelOf, useModelView } from '@/ui/api/queries';
+import { useInvalidate, modelOf, useModelView } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
 import { liveKeeper } from '@/ui/kit/live-keeper';
@@ -150,7 +150,7 @@ function Plan({ view, model, type, file, head, onReading }: PlanProps) {
           </div>
         </section>
       </div>
-      <Doing {...{ type, file, plan, problems, refused }} onRefused={setRefused} />
+      <Task {...{ type, file, plan, problems, refused }} onRefused={setRefused} />
     </div>
   );
 }
@@ -165,9 +165,9 @@ interface DoingProps {
 }
 
 /** What it would do, and doing it. What was rehearsed for another plan isn't shown any more. */
-function Doing({ type, file, plan, problems, refused, onRefused }: DoingProps) {
+function Task({ type, file, plan, problems, refused, onRefused }: DoingProps) {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const [sending, setSending] = useState<{
     readonly what: 'rehearse' | 'import';
     readonly share: number;

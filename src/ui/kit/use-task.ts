@@ -3,7 +3,7 @@
 import { App } from 'antd';
 import { useState } from 'react';
 
-export interface Doing {
+export interface Task {
   readonly isBusy: boolean;
   /** What the last try was refused with. */
   readonly error: Error | null;
@@ -16,11 +16,11 @@ export interface Doing {
 }
 
 /** What a dialog or a button does: busy meanwhile, and with what was refused. */
-export function useDoing(): Doing {
+export function useTask(): Task {
   const { message } = App.useApp();
   const [isBusy, setBusy] = useState(false);
   const [error, setError] = useState<Error | null>(null);
-  const run: Doing['run'] = async (work, done, onDone) => {
+  const run: Task['run'] = async (work, done, onDone) => {
     setBusy(true);
     setError(null);
     try {

@@ -5,13 +5,13 @@ import { useInfiniteQuery } from '@tanstack/react-query';
 import { Button, Modal } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { Count, Effects, EffectSamples } from '@/ui/intake/import-result';
 import '@/ui/intake/intake.css';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 
 /** Undoes a run by another: first what that would write back, what follows, and what is left as it is. */
@@ -42,8 +42,8 @@ function useUndo(run: string) {
 function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
   const router = useRouter();
   const person = usePerson();
-  const forget = useForget();
-  const { run: doing, isBusy, error: failure } = useDoing();
+  const forget = useInvalidate();
+  const { run: doing, isBusy, error: failure } = useTask();
   const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useUndo(run);
   const view = data?.pages[0];
   const canUndo = view !== undefined && view.written.length + view.records.length > 0;

@@ -6,7 +6,7 @@ import { App } from 'antd';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { usePerson } from '@/ui/api/person';
 
 const PAUSE = 250;
@@ -39,7 +39,7 @@ export function useModelRehearsal(changes: readonly ModelChange[] | null) {
 /** Applies changes of the model; what the whole interface knows of it is read again. */
 export function useApplyChanges(version: number) {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const { message } = App.useApp();
   const [isBusy, setBusy] = useState(false);
   const [error, setError] = useState<Error | null>(null);

@@ -2,16 +2,16 @@
 
 import { Button, Popover } from 'antd';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 
 /** Asks the rate service for rates that aren't there yet; what it can't do is told beside the button. */
 export function FetchRates() {
   const person = usePerson();
-  const forget = useForget();
-  const { isBusy, error, run } = useDoing();
+  const forget = useInvalidate();
+  const { isBusy, error, run } = useTask();
   const fetch = () =>
     run(
       async () => {

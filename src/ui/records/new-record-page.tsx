@@ -9,7 +9,7 @@ import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
-import { useForget, modelOf, useFilled, useModelView, useRecord } from '@/ui/api/queries';
+import { useInvalidate, modelOf, useFilled, useModelView, useRecord } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -57,7 +57,7 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
   const router = useRouter();
   const query = useSearchParams();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const { message } = App.useApp();
   const model = useMemo(() => modelOf(view), [view]);
   const recordType = model.type(type)!;

@@ -6,7 +6,7 @@ import { article } from '@/core/article';
 import { Button, Tooltip } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useRouter } from '@/ui/kit/navigation';
-import { modelOf, useForget, useModelView, useRecord } from '@/ui/api/queries';
+import { modelOf, useInvalidate, useModelView, useRecord } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
@@ -47,7 +47,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
   const [binning, setBinning] = useState<'delete' | 'restore' | null>(null);
   const router = useRouter();
   const { record, asOf } = found;
-  useForgetWhenBrought(Object.keys(asOf).length);
+  useInvalidateWhenBrought(Object.keys(asOf).length);
   const type = model.type(record.type)!;
   const title = String(record.values[type.title]);
   const opened = way.at(-1);
@@ -165,8 +165,8 @@ function MadeBy({ found: { madeBy } }: { found: RecordView }) {
 }
 
 /** Once a value that waited is brought up to date, the history and what hangs under the record are looked at again. */
-function useForgetWhenBrought(waiting: number): void {
-  const { records } = useForget();
+function useInvalidateWhenBrought(waiting: number): void {
+  const { records } = useInvalidate();
   const before = useRef(waiting);
   useEffect(() => {
     if (waiting < before.current) void records();

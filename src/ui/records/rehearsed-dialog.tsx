@@ -7,7 +7,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { App, Modal } from 'antd';
 import { type ReactNode, useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
@@ -50,7 +50,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
   } = props;
   const { message } = App.useApp();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   const rehearsal = useQuery({

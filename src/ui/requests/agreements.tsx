@@ -4,17 +4,17 @@ import type { RequestView } from '@/core/api';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 
 /** Who agreed to what it came to, and a way to write another down. */
 export function Agreements({ request }: { request: RequestView }) {
   const person = usePerson();
-  const forget = useForget();
-  const { run, isBusy, error } = useDoing();
+  const forget = useInvalidate();
+  const { run, isBusy, error } = useTask();
   const [name, setName] = useState(request.askedBy);
   const [note, setNote] = useState('');
   const agree = () =>

@@ -5,11 +5,11 @@ import type { RequestView } from '@/core/api';
 import { Button, Popconfirm, Select } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget, useRequests, useRules } from '@/ui/api/queries';
+import { useInvalidate, useRequests, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { Agreements } from './agreements';
 import { RequestPoints } from './request-points';
@@ -46,9 +46,9 @@ const writtenOf = ({ name, askedBy, words, due, points, rules }: RequestView): W
 
 function RequestEditor({ request }: { request: RequestView }) {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const router = useRouter();
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const [written, setWritten] = useState(() => writtenOf(request));
   const change = (part: Partial<Written>) => setWritten({ ...written, ...part });
   const isChanged = JSON.stringify(written) !== JSON.stringify(writtenOf(request));

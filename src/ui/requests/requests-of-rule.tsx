@@ -2,19 +2,19 @@
 
 import { Select } from 'antd';
 import { callApi } from '@/ui/api/client';
-import { useForget, useRequests } from '@/ui/api/queries';
+import { useInvalidate, useRequests } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import './requests.css';
 
 /** Under which requests a rule hangs, and a way to hang it under another. */
 export function RequestsOfRule({ rule }: { rule: string }) {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const { data, error: unread } = useRequests();
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const requests = data?.requests ?? [];
   const own = requests.filter(({ rules }) => rules.some(({ id }) => id === rule));
   const others = requests.filter((one) => !own.includes(one));

@@ -5,11 +5,11 @@ import { PlusOutlined } from '@ant-design/icons';
 import { Button, Form, Input, Modal } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget, useModelView, useRequests } from '@/ui/api/queries';
+import { useInvalidate, useModelView, useRequests } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
 import './requests.css';
@@ -119,9 +119,9 @@ interface Written {
 
 function NewRequestDialog({ onClose }: { onClose: () => void }) {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const router = useRouter();
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const [written, setWritten] = useState<Written>({ name: '', askedBy: '', words: '', due: null });
   const change = (part: Partial<Written>) => setWritten({ ...written, ...part });
   const add = () =>

@@ -1,6 +1,6 @@
 'use client';
 
-import type { ToldProof } from '@/core/verify';
+import type { ProofDescription } from '@/core/verify';
 import type { AcceptanceSheet, SheetRule } from '@/core/api';
 import { Button } from 'antd';
 import { useAcceptanceSheet } from '@/ui/api/queries';
@@ -159,7 +159,7 @@ function RuleSection({ rule }: { rule: SheetRule }) {
   );
 }
 
-function Cases({ title, none, told }: { title: string; none: string; told: readonly ToldProof[] }) {
+function Cases({ title, none, told }: { title: string; none: string; told: readonly ProofDescription[] }) {
   return (
     <>
       <h4>{title}</h4>
@@ -172,9 +172,9 @@ function Cases({ title, none, told }: { title: string; none: string; told: reado
 }
 
 /** A proof: what is done, and each value before and after. */
-function Case({ told }: { told: ToldProof }) {
+function Case({ told }: { told: ProofDescription }) {
   const { name, day, given, left, saves, cells, also, isHeld, says } = told;
-  const isStill = saves.length === 0;
+  const isSuppressed = saves.length === 0;
   return (
     <div className="acceptance-case">
       <p>
@@ -188,7 +188,7 @@ function Case({ told }: { told: ToldProof }) {
           {left > 0 ? `; and ${left} more records` : ''}.
         </p>
       ) : null}
-      {isStill ? null : (
+      {isSuppressed ? null : (
         <ol>
           {saves.map((edits, at) => (
             <li key={at}>{edits.join('; ')}</li>
@@ -200,8 +200,8 @@ function Case({ told }: { told: ToldProof }) {
           <thead>
             <tr>
               <th scope="col">Field</th>
-              {isStill ? null : <th scope="col">Before</th>}
-              <th scope="col">{isStill ? 'Is' : 'After'}</th>
+              {isSuppressed ? null : <th scope="col">Before</th>}
+              <th scope="col">{isSuppressed ? 'Is' : 'After'}</th>
               {isHeld ? null : <th scope="col">Expected</th>}
             </tr>
           </thead>
@@ -209,8 +209,8 @@ function Case({ told }: { told: ToldProof }) {
             {cells.map(({ what, before, after, expected, isHeld: isRight }) => (
               <tr key={what}>
                 <td>{what}</td>
-                {isStill ? null : <td>{before}</td>}
-                <td className={before === after || isStill ? undefined : 'now'}>{after}</td>
+                {isSuppressed ? null : <td>{before}</td>}
+                <td className={before === after || isSuppressed ? undefined : 'now'}>{after}</td>
                 {isHeld ? null : <td className={isRight ? undefined : 'request-late'}>{expected}</td>}
               </tr>
             ))}

@@ -3,11 +3,11 @@
 import type { RuleView } from '@/core/api';
 import { App, Button } from 'antd';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { StateTag } from '@/ui/kit/state-tag';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
@@ -15,9 +15,9 @@ import { KindGlyph } from '@/ui/theme/glyphs';
 /** A rule that is out of the lists and of every check: what it said, and the way back. */
 export function RetiredRule({ rule }: { rule: RuleView }) {
   const { id: person } = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const { message } = App.useApp();
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const takeBack = () =>
     run(
       async () => {

@@ -15,7 +15,7 @@ import { useSearchParams } from 'next/navigation';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import {
-  useForget,
+  useInvalidate,
   isLiveForAll,
   modelOf,
   useModelView,
@@ -270,7 +270,7 @@ function useSaving(
   request: RequestView | null,
 ): Saving {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const router = useRouter();
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);

@@ -3,9 +3,9 @@
 import type { NoticeView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { callApi } from '@/ui/api/client';
-import { useForget, useNotices } from '@/ui/api/queries';
+import { useInvalidate, useNotices } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { civilDay, when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 
@@ -13,8 +13,8 @@ import { usePerson } from '@/ui/api/person';
 export function Notices() {
   const { data } = useNotices();
   const { id: person } = usePerson();
-  const forget = useForget();
-  const { run, error, isBusy } = useDoing();
+  const forget = useInvalidate();
+  const { run, error, isBusy } = useTask();
   const notices = data?.notices ?? [];
   if (notices.length === 0) return null;
   const post = (path: string, body: unknown, done: string) =>

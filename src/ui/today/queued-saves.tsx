@@ -4,7 +4,7 @@ import type { QueuedSaveView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget, useQueued } from '@/ui/api/queries';
+import { useInvalidate, useQueued } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
@@ -14,7 +14,7 @@ import { usePerson } from '@/ui/api/person';
 export function QueuedSaves() {
   const queued = useQueued();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const [error, setError] = useState<Error | null>(null);
   const saves = queued.data?.saves ?? [];
   if (saves.length === 0) return null;

@@ -4,7 +4,7 @@ import type { ProposalDecided } from '@/core/api';
 import { App } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { usePerson } from '@/ui/api/person';
 import type { WireValue } from '@/core/values';
 
@@ -29,7 +29,7 @@ const DONE: Record<Decision['decision'], string> = { approve: 'Approved', refuse
 export function useDeciding(): Deciding {
   const { message } = App.useApp();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const [isBusy, setBusy] = useState(false);
   const [error, setError] = useState<Error | null>(null);
   const [problems, setProblems] = useState<readonly ProposalDecided[]>([]);

@@ -16,7 +16,7 @@ import { proofOf } from '@/core/testing/proofs';
 import { CLOSED, LATE, SEEN_LATE, signing } from '@/core/testing/signing';
 import { numbered } from '@/core/testing/rule-desk';
 import { type Expectation, type Proof, recordToWire, type WireRecord } from '@/core/verify';
-import { Workshop, type WorkshopSetup, type Staged } from './rule-worker';
+import { RuleWorker, type RuleWorkerSetup, type Staged } from './rule-worker';
 
 const model = galleries();
 const [museum, silk, one, two] = [uuid('1'), uuid('11'), uuid('21'), uuid('22')];
@@ -38,7 +38,7 @@ const rows = [
     insuredValue: gbp('900.5'),
   }),
 ];
-const setup: WorkshopSetup = {
+const setup: RuleWorkerSetup = {
   ...{
     model: GALLERIES,
     settledDay: '2026-03-14',
@@ -54,14 +54,14 @@ const setup: WorkshopSetup = {
 };
 
 /** As the worker’s messages do: everything that goes in or out is cloned. */
-const workshop = () => {
-  const made = new Workshop();
+const ruleWorker = () => {
+  const made = new RuleWorker();
   made.open('a', structuredClone(setup));
   return made;
 };
 
 test('works a rule out on its family, and hands out plain data', () => {
-  const worked = structuredClone(workshop().explain(ruleOf(INSURED_TOTAL, 1)));
+  const worked = structuredClone(ruleWorker().explain(ruleOf(INSURED_TOTAL, 1)));
   expect(worked).toMatchObject({
     kind: 'worked',
     explanation: { counted: 1, result: { value: { text: '12,250.00 GBP' } } },
@@ -78,13 +78,13 @@ test('as of another day dated conditions hold for others, also in what live rule
     route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
     condition: { kind: 'group', operator: 'all', of: [due('>=', 0), due('<=', 45)] },
   });
-  const counted = (made: Workshop, rule: Rule, day?: string) => {
+  const counted = (made: RuleWorker, rule: Rule, day?: string) => {
     const worked = made.explain(rule, day);
     return worked.kind === 'worked' ? worked.explanation.result?.value.text : worked.kind;
   };
   const rule = ruleOf(dueSoon, 1);
-  expect([counted(workshop(), rule), counted(workshop(), rule, '2026-04-20')]).toEqual(['0', '1']);
-  const made = new Workshop();
+  expect([counted(ruleWorker(), rule), counted(ruleWorker(), rule, '2026-04-20')]).toEqual(['0', '1']);
+  const made = new RuleWorker();
   made.open('b', { ...setup, live: [ruleOf(dueSoon, 8)] });
   const twice: Formula = {
     ...{ kind: 'formula', type: 'exhibition', target: 'insuredTotal', appliesWhen: null, otherwise: null },
@@ -94,7 +94,7 @@ test('as of another day dated conditions hold for others, also in what live rule
 });
 
 test('a rule whose target another keeps is worked out all the same; one in a circle isn’t', () => {
-  expect(workshop().explain(ruleOf(LENT_TOTAL, 1)).kind).not.toBe('unsound');
+  expect(ruleWorker().explain(ruleOf(LENT_TOTAL, 1)).kind).not.toBe('unsound');
   const circle = ruleOf(
     {
       ...INSURED_TOTAL,
@@ -106,7 +106,7 @@ test('a rule whose target another keeps is worked out all the same; one in a cir
     },
     2,
   );
-  expect(workshop().explain(circle)).toMatchObject({
+  expect(ruleWorker().explain(circle)).toMatchObject({
     kind: 'unsound',
     messages: expect.arrayContaining([expect.stringMatching(/run in a circle/)]) as unknown,
   });
@@ -115,7 +115,7 @@ test('a rule whose target another keeps is worked out all the same; one in a cir
 const staged = (runs: Staged['runs'], settings: Staged['settings'] = []): Staged => ({ runs, settings });
 
 test('rehearses staged edits: what of the family would stand otherwise, what is outside, and nothing kept', () => {
-  const bench = workshop();
+  const bench = ruleWorker();
   const draft = { id: uuid('d'), name: 'Total', definition: INSURED_TOTAL };
   const edits = [
     { kind: 'edit', type: 'loan', id: two, values: { stage: 'agreed', lender: museum } },
@@ -136,13 +136,13 @@ test('rehearses staged edits: what of the family would stand otherwise, what is 
 });
 
 test('several saves follow on one another, up to one that is refused', () => {
-  const bench = workshop();
+  const bench = ruleWorker();
   const draft = { id: uuid('d'), name: 'Total', definition: INSURED_TOTAL };
   const gone = { kind: 'delete', type: 'loan', id: one } as const;
   const back = { kind: 'restore', type: 'loan', id: one } as const;
   const whole = bench.rehearse(staged([[gone], [back]]), [draft]);
   expect(whole).toMatchObject({ rehearsals: [{ kind: 'done' }, { kind: 'done' }], gone: [] });
-  const total = ({ changed }: ReturnType<Workshop['rehearse']>) =>
+  const total = ({ changed }: ReturnType<RuleWorker['rehearse']>) =>
     changed.find(({ id }) => id === silk)?.values.insuredTotal;
   expect(total(whole)).toEqual(total(bench.rehearse(staged([]), [draft])));
   const refused = bench.rehearse(staged([[gone], [{ ...gone }], [back]]), [draft]);
@@ -151,7 +151,7 @@ test('several saves follow on one another, up to one that is refused', () => {
 });
 
 test('without a family it says so', () => {
-  expect(() => new Workshop().rehearse(staged([]), [])).toThrow('Open a family first');
+  expect(() => new RuleWorker().rehearse(staged([]), [])).toThrow('Open a family first');
 });
 
 test('tells how a rule may be changed without its proofs noticing', () => {
@@ -163,7 +163,7 @@ test('tells how a rule may be changed without its proofs noticing', () => {
   const asked = { model: GALLERIES, settledDay: '2026-03-14', live: [ruleOf(LENT_TOTAL, 9)], rule };
   const proof = proofOf(model, rule.id, rows, { expectations: [becomes('12250')] });
   const found = (proofs: readonly Proof[]) => {
-    const at = new Workshop();
+    const at = new RuleWorker();
     at.beginStrength('given up', { ...asked, proofs: [] });
     at.beginStrength('asked', { ...asked, proofs });
     expect(at.goOnWithStrength('given up')).toBeNull();
@@ -189,7 +189,7 @@ test('a family stands by another day as rules keep it then; on the bench the day
   const [tax, ada] = [uuid('11'), uuid('a')];
   const rules = numbered<RuleDefinition>([CLOSED, LATE, SEEN_LATE]);
   const row = rowOf(files, 'file', tax, { title: 'Tax', state: 'open', due: '2027-04-01' });
-  const given: WorkshopSetup = {
+  const given: RuleWorkerSetup = {
     ...{ model: { types: files.types }, settledDay: day, live: rules, people: { [ada]: 'Ada' }, person: ada },
     family: {
       ...{ root: { type: 'file', id: tax }, members: [tax], names: {}, complete: [] },
@@ -197,10 +197,10 @@ test('a family stands by another day as rules keep it then; on the bench the day
     },
   };
   const lateIn = ({ records }: { readonly records: readonly WireRecord[] }) => records[0]!.values.late;
-  expect(lateIn(new Workshop().workOut(given))).toBe(false);
-  expect(lateIn(new Workshop().workOut({ ...given, settledDay: '2027-04-02' }))).toBe(true);
+  expect(lateIn(new RuleWorker().workOut(given))).toBe(false);
+  expect(lateIn(new RuleWorker().workOut({ ...given, settledDay: '2027-04-02' }))).toBe(true);
 
-  const bench = new Workshop();
+  const bench = new RuleWorker();
   bench.open('files', { ...given, family: bench.workOut(given) });
   const close = { kind: 'edit', type: 'file', id: tax, values: { state: 'closed' } } as const;
   const { rehearsals, changed } = bench.rehearse(staged([[close], []], [{ run: 1, day: '2027-04-02' }]), []);

@@ -17,7 +17,7 @@ import {
   numberedIds,
   planWithDrafts,
   type Proof,
-  readConditions,
+  traceConditions,
   recordToWire,
   rehearseSaves,
   type RunSetting,
@@ -25,18 +25,18 @@ import {
   type SavesRehearsed,
   settledDayOf,
   type Standpoint,
-  standpointsOf,
+  runScheduleOf,
   type Strength,
   strengthOf,
   type StrengthProgress,
-  turnOfDay,
+  advanceDayIn,
   withDrafts,
   type WireRecord,
   workedOut,
 } from '@/core/verify';
 
-/** What a workshop works on: a family, the model, and the rules that are live. */
-export interface WorkshopSetup {
+/** What a ruleWorker works on: a family, the model, and the rules that are live. */
+export interface RuleWorkerSetup {
   readonly model: ModelDefinition;
   /** The day that relative dates count from. */
   readonly settledDay: string;
@@ -58,7 +58,7 @@ export interface Staged {
 export interface Tried {
   /** Values that the record is given; left out, such that the rule acts. */
   readonly staged?: Readonly<Record<string, WireValue>> | null;
-  /** The record that hands on, where it isn't the family's root. */
+  /** The record that cascades, where it isn't the family's root. */
   readonly sample?: { readonly type: string; readonly id: string } | null;
 }
 
@@ -93,7 +93,7 @@ export interface RuleRead {
 }
 
 /** A rule with all its proofs. */
-export interface ProvenRule extends Pick<WorkshopSetup, 'model' | 'settledDay' | 'live'> {
+export interface ProvenRule extends Pick<RuleWorkerSetup, 'model' | 'settledDay' | 'live'> {
   readonly rule: Rule;
   readonly proofs: readonly Proof[];
   /** Only how many ways to change it are noticed is asked. */
@@ -108,7 +108,7 @@ export type StrengthStep =
 /** For how long the worker goes on before it can be told something else, in milliseconds. */
 const PIECE = 60;
 
-function openSetup({ model: definition, settledDay, family, live, people, person }: WorkshopSetup) {
+function openSetup({ model: definition, settledDay, family, live, people, person }: RuleWorkerSetup) {
   const model = readModel(definition, settledDay);
   return {
     model,
@@ -122,7 +122,7 @@ function openSetup({ model: definition, settledDay, family, live, people, person
 }
 
 /** Works rules out on a sample family, by the same core that the server runs. Lives in a web worker; saves nothing. */
-export class Workshop {
+export class RuleWorker {
   #key = '';
   #open: ReturnType<typeof openSetup> | null = null;
 
@@ -130,7 +130,7 @@ export class Workshop {
     return this.#key === key;
   }
 
-  open(key: string, setup: WorkshopSetup): void {
+  open(key: string, setup: RuleWorkerSetup): void {
     this.#open = openSetup(setup);
     this.#key = key;
   }
@@ -143,7 +143,7 @@ export class Workshop {
     const opened = this.opened();
     const { family, live, names } = opened;
     const { model, store } = day === null ? opened : this.onDay(day, rule.id);
-    const [{ facts }] = standpointsOf(1, settledDayOf(model), [{ run: 0, person: opened.person }]) as [
+    const [{ facts }] = runScheduleOf(1, settledDayOf(model), [{ run: 0, person: opened.person }]) as [
       Standpoint,
     ];
     const { plan, problems } = planWithDrafts(model, live, [rule]);
@@ -161,7 +161,7 @@ export class Workshop {
       const known = plan.turns.includes(compiled) ? plan : alone.plan;
       return { kind: 'create', create: createView({ ...context, plan: known, facts }, compiled, root) };
     }
-    if (compiled.kind === 'inStep' || compiled.kind === 'handOn') {
+    if (compiled.kind === 'keptCascade' || compiled.kind === 'reactingCascade') {
       const whole = compileRule(model, rule);
       const first = whole.ok ? whole.rule : compiled;
       return {
@@ -178,9 +178,9 @@ export class Workshop {
   private onDay(day: string, leftOut: string): { model: Model; store: RecordStore } {
     const { model, live, store, names } = this.opened();
     const others = live.filter(({ id }) => id !== leftOut);
-    const [{ facts }] = standpointsOf(1, day) as [Standpoint];
+    const [{ facts }] = runScheduleOf(1, day) as [Standpoint];
     const input = { model, store, names, live: others, drafts: [], newId: numberedIds() };
-    const turned = turnOfDay(input, day, facts.moment);
+    const turned = advanceDayIn(input, day, facts.moment);
     return { model: turned.model, store: turned.after };
   }
 
@@ -190,7 +190,7 @@ export class Workshop {
     settledDay,
     family,
     live,
-  }: Omit<WorkshopSetup, 'people' | 'person'>): FamilyData {
+  }: Omit<RuleWorkerSetup, 'people' | 'person'>): FamilyData {
     const model = readModel(definition, settledDay);
     return workedOut(model, buildPlan(model, live).plan, fittedFamily(model, family).family);
   }
@@ -236,9 +236,9 @@ export class Workshop {
     if (!compiled || !row || row.deleted) return null;
     const context = { model, plan, store, names };
     const isWorked =
-      compiled.kind !== 'create' && compiled.kind !== 'handOn' && compiled.writes.type === at.type;
+      compiled.kind !== 'create' && compiled.kind !== 'reactingCascade' && compiled.writes.type === at.type;
     return {
-      conditions: readConditions({ ...context, facts }, compiled, row),
+      conditions: traceConditions({ ...context, facts }, compiled, row),
       explanation: isWorked ? explain(context, compiled, row) : null,
     };
   }

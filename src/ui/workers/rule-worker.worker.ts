@@ -1,4 +1,4 @@
 import { expose } from 'comlink';
-import { Workshop } from './rule-worker';
+import { RuleWorker } from './rule-worker';
 
-expose(new Workshop());
+expose(new RuleWorker());

@@ -3,7 +3,7 @@
 import type { ModelDefinition } from '@/core/model';
 import type { ModelView } from '@/core/api';
 import { type Remote, wrap } from 'comlink';
-import type { Workshop } from './rule-worker';
+import type { RuleWorker } from './rule-worker';
 
 /** A model as it is handed to the worker. */
 export const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => ({
@@ -12,10 +12,10 @@ export const modelData = ({ types, lists, selections }: ModelView): ModelDefinit
   selections,
 });
 
-let worker: Remote<Workshop> | null = null;
+let worker: Remote<RuleWorker> | null = null;
 
-export function theWorker(): Remote<Workshop> {
-  worker ??= wrap<Workshop>(
+export function theWorker(): Remote<RuleWorker> {
+  worker ??= wrap<RuleWorker>(
     new Worker(new URL('./rule-worker.worker.ts', import.meta.url), { type: 'module' }),
   );
   return worker;
@@ -24,7 +24,7 @@ export function theWorker(): Remote<Workshop> {
 // The worker holds one family at a time, so work on different ones goes one after the other.
 let queue: Promise<unknown> = Promise.resolve();
 
-export function inTurn<T>(work: () => Promise<T>): Promise<T> {
+export function serialize<T>(work: () => Promise<T>): Promise<T> {
   const turn = queue.then(work, work);
   queue = turn.catch(() => undefined);
   return turn;

@@ -6,19 +6,19 @@ import type { Remote } from 'comlink';
 import { useMemo } from 'react';
 import { liveOf, useFamily, useModelView, usePeople, useRules } from '@/ui/api/queries';
 import { usePerson } from '@/ui/api/person';
-import { inTurn, modelData, theWorker } from './the-worker';
-import type { Workshop, WorkshopSetup } from './rule-worker';
+import { serialize, modelData, theWorker } from './the-worker';
+import type { RuleWorker, RuleWorkerSetup } from './rule-worker';
 
-/** A workshop opened on one family: its key changes whenever the family, the rules or the model do. */
-export interface OpenWorkshop {
+/** A ruleWorker opened on one family: its key changes whenever the family, the rules or the model do. */
+export interface OpenRuleWorker {
   readonly key: string;
-  readonly setup: WorkshopSetup;
+  readonly setup: RuleWorkerSetup;
   /** Runs work in the worker, on this family. */
-  run<T>(work: (workshop: Remote<Workshop>) => Promise<T>): Promise<T>;
+  run<T>(work: (ruleWorker: Remote<RuleWorker>) => Promise<T>): Promise<T>;
 }
 
 /** The family of a record with all that is needed to work rules out on it; `problem` when it can't be loaded. */
-export function useWorkshop(
+export function useRuleWorker(
   type: string | null,
   id: string | null,
   /** A kept family instead of the data as it is now. */
@@ -29,7 +29,7 @@ export function useWorkshop(
   proof: Proof | null = null,
   /** Another day than the settled one: what hangs on the day is worked out for it. */
   day: string | null = null,
-): { workshop: OpenWorkshop | null; problem: Error | null } {
+): { ruleWorker: OpenRuleWorker | null; problem: Error | null } {
   const family = useFamily(proof ? null : type, proof ? null : id, kept, whole);
   const model = useModelView();
   const rules = useRules();
@@ -53,16 +53,16 @@ export function useWorkshop(
     queryFn: async () => {
       const setup = { model: modelData(model.data!), settledDay: onDay!, family: given! };
       const worked = { ...setup, live: liveOf(rules.data!.rules) };
-      return { family: await inTurn(() => theWorker().workOut(worked)), settledDay: onDay! };
+      return { family: await serialize(() => theWorker().workOut(worked)), settledDay: onDay! };
     },
   });
   const begun = useMemo(
     () => (isWorkedOut ? workedOut.data : given && onDay ? { family: given, settledDay: onDay } : undefined),
     [isWorkedOut, workedOut.data, given, onDay],
   );
-  const workshop = useMemo((): OpenWorkshop | null => {
+  const ruleWorker = useMemo((): OpenRuleWorker | null => {
     if (!begun || !model.data || !rules.data || !people.data) return null;
-    const setup: WorkshopSetup = {
+    const setup: RuleWorkerSetup = {
       ...{ model: modelData(model.data), ...begun },
       live: liveOf(rules.data.rules),
       people: {
@@ -91,7 +91,7 @@ export function useWorkshop(
     return {
       ...{ key, setup },
       run: (work) =>
-        inTurn(async () => {
+        serialize(async () => {
           const remote = theWorker();
           if (!(await remote.isOpen(key))) await remote.open(key, setup);
           return work(remote);
@@ -111,5 +111,8 @@ export function useWorkshop(
     people.dataUpdatedAt,
     acting.id,
   ]);
-  return { workshop, problem: family.error ?? model.error ?? rules.error ?? people.error ?? workedOut.error };
+  return {
+    ruleWorker,
+    problem: family.error ?? model.error ?? rules.error ?? people.error ?? workedOut.error,
+  };
 }

@@ -6,7 +6,7 @@ import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { liveOf, useModelView, useRules } from '@/ui/api/queries';
-import { inTurn, modelData, theWorker } from './the-worker';
+import { serialize, modelData, theWorker } from './the-worker';
 import type { ProvenRule, StrengthStep } from './rule-worker';
 
 /** How far the search for what no proof would notice has come, what it found, or why it can't be told. */
@@ -62,10 +62,10 @@ async function searched(
   const read = await Promise.all(proofs.map(({ id }) => callApi<Proof>(`/proofs/${id}`)));
   for (;;) {
     signal.throwIfAborted();
-    const step = await inTurn(() => theWorker().goOnWithStrength(key) as Promise<StrengthStep | null>);
+    const step = await serialize(() => theWorker().goOnWithStrength(key) as Promise<StrengthStep | null>);
     signal.throwIfAborted();
     // Nothing was begun yet, or something else since.
-    if (!step) await inTurn(() => theWorker().beginStrength(key, { ...asked(), proofs: read, isFigure }));
+    if (!step) await serialize(() => theWorker().beginStrength(key, { ...asked(), proofs: read, isFigure }));
     else if (step.kind === 'found') return step.strength;
     else tell(step.progress);
   }

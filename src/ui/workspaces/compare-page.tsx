@@ -6,11 +6,11 @@ import { useQuery } from '@tanstack/react-query';
 import { Button, Checkbox } from 'antd';
 import { useMemo, useState } from 'react';
 import { callApi, callText, apiPath } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import '@/ui/model/model.css';
 import { WouldDo } from '@/ui/model/would-do';
 import { usePerson } from '@/ui/api/person';
@@ -105,12 +105,12 @@ const canChoose = ({ kind, section }: Difference): boolean =>
 function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison: Comparison }) {
   const { differences, version, from } = comparison;
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   // What would remove something isn't taken over unless somebody says so.
   const [chosen, setChosen] = useState<ReadonlySet<string>>(
     () => new Set(differences.filter((one) => canChoose(one) && one.kind !== 'gone').map(({ id }) => id)),
   );
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const ids = useMemo(() => [...chosen].sort(), [chosen]);
   const rehearsal = useQuery({
     queryKey: ['bundle', 'rehearsal', bundle.text.length, version, ids],

@@ -6,7 +6,7 @@ import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 
 const KINDS: Record<RecordDifference['kind'], string> = {
@@ -32,7 +32,7 @@ export function RecordDifferences({
     () => new Set(records.filter(({ kind }) => kind !== 'gone').map(({ id }) => id)),
   );
   const [edits, setEdits] = useState<readonly WireEdit[] | null>(null);
-  const looking = useDoing();
+  const looking = useTask();
   const number = records.filter(({ id }) => chosen.has(id)).reduce((sum, one) => sum + one.records, 0);
   const look = () =>
     looking.run(

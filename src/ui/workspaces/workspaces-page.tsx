@@ -5,12 +5,12 @@ import { PlusOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Dropdown, Form, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callServer } from '@/ui/api/client';
-import { useForget, useWorkspaces } from '@/ui/api/queries';
+import { useInvalidate, useWorkspaces } from '@/ui/api/queries';
 import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { placePath } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { ActingAs } from '@/ui/shell/acting-as';
 import { AnyPersonProvider, usePerson } from '@/ui/api/person';
 import { BundleDialog } from './bundle-dialog';
@@ -139,9 +139,9 @@ function WorkspaceList({
 
 /** What a dialog of this page does: everything that is shown is read again after it. */
 function useChange(onDone: () => void) {
-  const forget = useForget();
+  const forget = useInvalidate();
   const { id: person } = usePerson();
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const change = (work: (person: string | null) => Promise<unknown>, done: string) =>
     run(
       async () => {

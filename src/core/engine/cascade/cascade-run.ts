@@ -5,20 +5,20 @@ import {
   inRun,
   OUTSIDE,
   type Outside,
-  type RunFacts,
+  type RunContext,
   type Typed,
   type TypedField,
 } from '@/core/expression';
 import { follow, type Model, type Step } from '@/core/model';
-import { type CompiledHandOn, type FieldRef, handedOutcome } from '@/core/rules';
+import { type ReactingCascade, type FieldRef, assignedOutcome } from '@/core/rules';
 import { compareText, compareValues, type ErrorCode, isError, sameValue, type Value } from '@/core/values';
 import { causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
 import {
   ask,
   type Answer,
   type Answers,
-  type HandedOnce,
-  type HandedToMany,
+  type AssignedOnce,
+  type BulkAssignment,
   type Need,
   rowSet,
   type WorkedOut,
@@ -31,24 +31,24 @@ import {
   sameOutcome,
   storedOutcome,
 } from '@/core/engine/driver/record';
-import type { Restraint } from '@/core/engine/run/write-precedence';
+import type { WritePrecedence } from '@/core/engine/run/write-precedence';
 import type { Overruled } from '@/core/engine/run/ripple';
-import { type RowsOf, UpReader } from '@/core/engine/reach/route-reader';
+import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
 
-export interface HandOnInput {
+export interface CascadeInput {
   readonly model: Model;
-  readonly rule: CompiledHandOn;
+  readonly rule: ReactingCascade;
   /** What the run has touched so far, by `recordKey`. */
   readonly touched: ReadonlyMap<string, Touched>;
   readonly rowsOf: RowsOf;
   /** Who makes the run's change, and when. */
-  readonly facts: RunFacts | null;
-  /** Ids of records that have had their turn in this run: of those on change that hand on, of those at creation that take. */
+  readonly facts: RunContext | null;
+  /** Ids of records that have had their turn in this run: of those on change that cascade, of those at creation that take. */
   readonly acted?: ReadonlySet<string>;
 }
 
 /** A record that hands its values on to another in a run, and what that follows from. */
-export interface Pair {
+export interface CascadeSource {
   readonly source: Row;
   /** As the source was before the run; itself where it was just made. */
   readonly before: Row;
@@ -58,9 +58,9 @@ export interface Pair {
 }
 
 /** By the id of the record that takes the values. */
-export type Takers = ReadonlyMap<string, readonly Pair[]>;
+export type Recipients = ReadonlyMap<string, readonly CascadeSource[]>;
 
-export interface HandedOn {
+export interface CascadeOutcome {
   readonly changed: readonly WorkedOut[];
   readonly causes: ReadonlyMap<string, readonly CellRef[]>;
   readonly overruled: readonly Overruled[];
@@ -71,7 +71,7 @@ export interface HandedOn {
 }
 
 /**
- * What a rule that acts at creation or on change writes in a run, from what was touched before its turn: each record that changed hands on
+ * What a rule that acts at creation or on change writes in a run, from what was touched before its turn: each record that changed cascades
  * once. What was entered in the same run stands.
  *
  * | the record that takes it      | at creation takes it                                         | on change takes it               |
@@ -79,22 +79,22 @@ export interface HandedOn {
  * | was made                      | where nothing was entered; over a default                    | as any other                     |
  * | was attached, or moved        | where it is empty, or as what it hung under before gave it    | as any other                     |
  * | came back from the bin        | no                                                           | as any other                     |
- * | several hand on to it         | –                                                            | from the first by the rule's order |
+ * | several cascade to it         | –                                                            | from the first by the rule's order |
  */
-export function* handOn(
-  input: HandOnInput,
-  takers: Takers,
-  restraint: Pick<Restraint, 'isTaken' | 'writes' | 'overruledBy'>,
-): Generator<Need, HandedOn, Answer> {
+export function* runCascade(
+  input: CascadeInput,
+  recipients: Recipients,
+  writePrecedence: Pick<WritePrecedence, 'isTaken' | 'writes' | 'overruledBy'>,
+): Generator<Need, CascadeOutcome, Answer> {
   const { model, rule, touched, rowsOf } = input;
   const { type, field } = rule.writes;
-  const reader = new UpReader(model, rowsOf);
-  const rows = yield* rowsOf(type, takers.keys());
+  const reader = new RouteReader(model, rowsOf);
+  const rows = yield* rowsOf(type, recipients.keys());
   const there = [...rows.values()].filter((row) => !row.deleted);
   yield* reader.load(there, rule.condition ? fieldsRead(rule.condition) : []);
-  // Few hand on to many.
+  // Few cascade to many.
   const sources = new Set<Row>();
-  for (const pairs of takers.values())
+  for (const pairs of recipients.values())
     for (const { source, before, former } of pairs) {
       sources.add(source).add(before);
       if (former) sources.add(former);
@@ -105,7 +105,7 @@ export function* handOn(
   const overruled: Overruled[] = [];
   const outside: string[] = [];
   for (const row of there) {
-    const found = takenBy(input, row, inOrder(rule, takers.get(row.id)!, reader), reader);
+    const found = takenBy(input, row, inOrder(rule, recipients.get(row.id)!, reader), reader);
     if (found === OUTSIDE) outside.push(row.id);
     if (found === OUTSIDE || found === null) continue;
     if ('error' in found)
@@ -114,20 +114,20 @@ export function* handOn(
       overruled.push({ ...rule.writes, id: row.id, rule: rule.id, value, by: rule.id });
     const before = storedOutcome(row, field);
     const cell = { ...rule.writes, id: row.id };
-    const isTaken = restraint.isTaken(cell, rule);
+    const isTaken = writePrecedence.isTaken(cell, rule);
     if (sameOutcome(before, found.outcome)) {
-      if (!isTaken) restraint.writes(rule, row.id);
+      if (!isTaken) writePrecedence.writes(rule, row.id);
       continue;
     }
     if (isTaken) {
-      overruled.push(restraint.overruledBy(rule, cell, found.outcome.value));
+      overruled.push(writePrecedence.overruledBy(rule, cell, found.outcome.value));
       continue;
     }
     const entry = touched.get(recordKey(row));
     const isMade = entry !== undefined && !isThere(entry.before);
     if (rule.moment.kind === 'atCreation' && !isMade && !mayOverwrite(input, row, found.pair, reader))
       continue;
-    restraint.writes(rule, row.id);
+    writePrecedence.writes(rule, row.id);
     changed.push({ rule, id: row.id, before, after: found.outcome, accumulator: null });
     causes.set(row.id, found.pair.causes);
   }
@@ -135,7 +135,7 @@ export function* handOn(
 }
 
 interface Taken {
-  readonly pair: Pair;
+  readonly pair: CascadeSource;
   readonly outcome: { readonly value: Value };
   /** What others would have given, where that is something else. */
   readonly others: readonly Value[];
@@ -143,10 +143,10 @@ interface Taken {
 
 /** What a record takes, from the first that hands something on to it; `null` where none does. */
 function takenBy(
-  { rule, facts }: Pick<HandOnInput, 'rule' | 'facts'>,
+  { rule, facts }: Pick<CascadeInput, 'rule' | 'facts'>,
   row: Row,
-  pairs: readonly Pair[],
-  reader: UpReader,
+  pairs: readonly CascadeSource[],
+  reader: RouteReader,
 ): Taken | { readonly error: ErrorCode } | null | Outside {
   const meets = verdictOf(rule.condition, row, reader);
   if (meets === OUTSIDE) return OUTSIDE;
@@ -160,7 +160,7 @@ function takenBy(
     if (given === OUTSIDE) return OUTSIDE;
     if (given instanceof Failure) return { error: given.code };
     if (!given || !isWanted({ rule, facts }, row, pair, reader)) continue;
-    const outcome = handedOutcome(rule, { now: pair.source, before: pair.before, facts }, reader.read);
+    const outcome = assignedOutcome(rule, { now: pair.source, before: pair.before, facts }, reader.read);
     if (outcome === OUTSIDE) return OUTSIDE;
     if (isError(outcome)) return outcome;
     // Of its siblings the first that has something hands it on.
@@ -177,39 +177,39 @@ const isSame = (a: Value | undefined, b: Value | undefined): boolean =>
 
 /** Of those on change: all, only where it is empty, or only where it still holds what it would have been given before. */
 function isWanted(
-  { rule, facts }: Pick<HandOnInput, 'rule' | 'facts'>,
+  { rule, facts }: Pick<CascadeInput, 'rule' | 'facts'>,
   row: Row,
-  { before }: Pair,
-  reader: UpReader,
+  { before }: CascadeSource,
+  reader: RouteReader,
 ): boolean {
   if (rule.moment.kind === 'atCreation' || rule.only === 'all') return true;
   const stands = storedOutcome(row, rule.writes.field);
   if (rule.only === 'empty') return !isError(stands) && stands.value === null;
-  const was = handedOutcome(rule, { now: before, before, facts }, reader.read);
+  const was = assignedOutcome(rule, { now: before, before, facts }, reader.read);
   return was !== OUTSIDE && sameOutcome(stands, was);
 }
 
 /** Whether what was attached or moved may be overwritten: it is empty, or as what the record hung under before gave it. */
 function mayOverwrite(
-  { rule, facts }: Pick<HandOnInput, 'rule' | 'facts'>,
+  { rule, facts }: Pick<CascadeInput, 'rule' | 'facts'>,
   row: Row,
-  { former }: Pair,
-  reader: UpReader,
+  { former }: CascadeSource,
+  reader: RouteReader,
 ): boolean {
   const stands = storedOutcome(row, rule.writes.field);
   if (!isError(stands) && stands.value === null) return true;
   if (!former) return false;
   const given = verdictOf(rule.given, former, reader);
   const was =
-    given === true ? handedOutcome(rule, { now: former, before: former, facts }, reader.read) : null;
+    given === true ? assignedOutcome(rule, { now: former, before: former, facts }, reader.read) : null;
   return was !== null && was !== OUTSIDE && sameOutcome(stands, was);
 }
 
-const verdictOf = (node: Typed | null, row: Row, reader: UpReader) =>
+const verdictOf = (node: Typed | null, row: Row, reader: RouteReader) =>
   node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
 
-/** Fields that are read on the records that hand on. */
-function readOnSource({ value, given, order, moment }: CompiledHandOn): TypedField[] {
+/** Fields that are read on the records that cascade. */
+function readOnSource({ value, given, order, moment }: ReactingCascade): TypedField[] {
   const parts =
     value.kind === 'worked' ? [value.value] : value.parts.filter((part) => typeof part !== 'string');
   const where = moment.kind === 'onChange' ? moment.where : null;
@@ -217,9 +217,13 @@ function readOnSource({ value, given, order, moment }: CompiledHandOn): TypedFie
 }
 
 /** By the rule's order, what has none of it last; where that is the same, by their ids. */
-function inOrder({ order }: CompiledHandOn, pairs: readonly Pair[], reader: UpReader): readonly Pair[] {
+function inOrder(
+  { order }: ReactingCascade,
+  pairs: readonly CascadeSource[],
+  reader: RouteReader,
+): readonly CascadeSource[] {
   if (pairs.length < 2) return pairs;
-  const keyOf = ({ source }: Pair): Value => {
+  const keyOf = ({ source }: CascadeSource): Value => {
     const key = order?.field ? reader.read(source, order.field) : null;
     return key === OUTSIDE || key instanceof Failure ? null : key;
   };
@@ -236,37 +240,37 @@ function inOrder({ order }: CompiledHandOn, pairs: readonly Pair[], reader: UpRe
 }
 
 /**
- * The records that take values in a run, with those that hand on to each, and those whose turn it is (`acting`); or, of so many, only those that
- * hand on (`many`).
+ * The records that take values in a run, with those that cascade to each, and those whose turn it is (`acting`); or, of so many, only those that
+ * cascade (`many`).
  */
-export function* takersOf(
-  input: HandOnInput,
+export function* recipientsOf(
+  input: CascadeInput,
   isRestored: (row: Row) => boolean,
 ): Generator<
   Need,
-  | { readonly takers: Takers; readonly acting: Iterable<string> }
-  | { readonly many: ReadonlyMap<string, Pair> },
+  | { readonly recipients: Recipients; readonly acting: Iterable<string> }
+  | { readonly many: ReadonlyMap<string, CascadeSource> },
   Answer
 > {
   const { rule, acted } = input;
   const { moment } = rule;
   if (moment.kind === 'onChange') {
     const pairs = yield* firedIn(input);
-    const takers = yield* followingOf(input, pairs);
-    return takers ? { takers, acting: pairs.keys() } : { many: pairs };
+    const recipients = yield* followingOf(input, pairs);
+    return recipients ? { recipients, acting: pairs.keys() } : { many: pairs };
   }
   const found = moment.isBeside
     ? yield* besideOf(input, moment.up[0]!, isRestored)
     : yield* startingOf(input, moment.up, isRestored);
-  const takers = acted ? new Map([...found].filter(([id]) => !acted.has(id))) : found;
-  return { takers, acting: takers.keys() };
+  const recipients = acted ? new Map([...found].filter(([id]) => !acted.has(id))) : found;
+  return { recipients, acting: recipients.keys() };
 }
 
-/** Whether what made a record hand on still holds of what the run did to it. */
-export const stillFires = ({ moment }: CompiledHandOn, entry: Touched | undefined): boolean =>
+/** Whether what made a record cascade still holds of what the run did to it. */
+export const stillFires = ({ moment }: ReactingCascade, entry: Touched | undefined): boolean =>
   moment.kind !== 'onChange' || (entry !== undefined && firedBy(moment, entry).length > 0);
 
-type CompiledOnChange = Extract<CompiledHandOn['moment'], { kind: 'onChange' }>;
+type CompiledOnChange = Extract<ReactingCascade['moment'], { kind: 'onChange' }>;
 
 /** On change: the records that changed so, each with what it follows from. */
 function* firedIn({
@@ -276,9 +280,9 @@ function* firedIn({
   rowsOf,
   facts,
   acted,
-}: HandOnInput): Generator<Need, Map<string, Pair>, Answer> {
+}: CascadeInput): Generator<Need, Map<string, CascadeSource>, Answer> {
   const moment = rule.moment as CompiledOnChange;
-  const reader = new UpReader(model, rowsOf);
+  const reader = new RouteReader(model, rowsOf);
   const fired = [...touched.values()].flatMap((entry) => {
     const isItsTurn = entry.type === rule.source && acted?.has(entry.id) !== true;
     const causes = isItsTurn ? firedBy(moment, entry) : [];
@@ -293,7 +297,7 @@ function* firedIn({
   return new Map(
     fired
       .filter(({ entry }) => verdictOf(where, entry.after!, reader) === true)
-      .map(({ entry, causes }): [string, Pair] => {
+      .map(({ entry, causes }): [string, CascadeSource] => {
         const { before, after } = entry;
         return [entry.id, { source: after!, before: isThere(before) ? before : after!, causes }];
       }),
@@ -303,8 +307,8 @@ function* firedIn({
 /** Most records beneath that take something one by one; more are written as a set. */
 export const MOST_BY_ROW = 1_000;
 
-/** Whether what a rule hands on can be written as a set: it goes to all beneath, each of which has one that hands on. */
-const goesToMany = ({ moment, route, isAllTheWay, same, target }: CompiledHandOn): boolean =>
+/** Whether what a rule cascades can be written as a set: it goes to all beneath, each of which has one that cascades. */
+const goesToMany = ({ moment, route, isAllTheWay, same, target }: ReactingCascade): boolean =>
   moment.kind === 'onChange' &&
   !isAllTheWay &&
   route.length > 0 &&
@@ -312,22 +316,22 @@ const goesToMany = ({ moment, route, isAllTheWay, same, target }: CompiledHandOn
   target.type.kind !== 'anyMoney' &&
   route.every(({ direction }) => direction === 'down');
 
-/** What records hand on to all beneath them, by one part of a rule. */
-export function* handedToMany(
-  { model, rule, rowsOf, facts }: HandOnInput,
-  pairs: ReadonlyMap<string, Pair>,
-): Generator<Need, HandedToMany['given'] | { readonly failed: string }, Answer> {
-  const reader = new UpReader(model, rowsOf);
+/** What records cascade to all beneath them, by one part of a rule. */
+export function* bulkAssignment(
+  { model, rule, rowsOf, facts }: CascadeInput,
+  pairs: ReadonlyMap<string, CascadeSource>,
+): Generator<Need, BulkAssignment['given'] | { readonly failed: string }, Answer> {
+  const reader = new RouteReader(model, rowsOf);
   yield* reader.load(
     [...pairs.values()].flatMap(({ source, before }) => [source, before]),
     readOnSource(rule),
   );
-  const given = new Map<string, HandedOnce | null>();
+  const given = new Map<string, AssignedOnce | null>();
   for (const [id, { source, before, causes }] of pairs) {
     const isGiven = verdictOf(rule.given, source, reader);
     if (isGiven instanceof Failure) return { failed: id };
-    const now = handedOutcome(rule, { now: source, before, facts }, reader.read);
-    const was = handedOutcome(rule, { now: before, before, facts }, reader.read);
+    const now = assignedOutcome(rule, { now: source, before, facts }, reader.read);
+    const was = assignedOutcome(rule, { now: before, before, facts }, reader.read);
     if (isGiven === true && now !== OUTSIDE && isError(now)) return { failed: id };
     const isKnown = isGiven === true && now !== OUTSIDE && !isError(now);
     const old = was === OUTSIDE || isError(was) ? null : was.value;
@@ -338,24 +342,24 @@ export function* handedToMany(
 
 /** On change: from each record that changed so, along the rule's route; `null` where so many are reached that they are written as a set. */
 function* followingOf(
-  { model, rule, rowsOf }: HandOnInput,
-  pairs: ReadonlyMap<string, Pair>,
-): Generator<Need, Takers | null, Answer> {
+  { model, rule, rowsOf }: CascadeInput,
+  pairs: ReadonlyMap<string, CascadeSource>,
+): Generator<Need, Recipients | null, Answer> {
   const most = goesToMany(rule) ? MOST_BY_ROW : null;
   const reached = yield* alongUpTo(model, rule, pairs.keys(), { rowsOf, most });
   if (!reached) return null;
   const isSibling =
     rule.route.length === 2 && rule.route[0]!.direction === 'up' && rule.route[1]!.direction === 'down';
-  const takers = new Map<string, Pair[]>();
+  const recipients = new Map<string, CascadeSource[]>();
   for (const [target, sources] of reached) {
     const from = [...sources].filter((id) => !isSibling || id !== target);
     if (from.length > 0)
-      takers.set(
+      recipients.set(
         target,
         from.map((id) => pairs.get(id)!),
       );
   }
-  return takers;
+  return recipients;
 }
 
 /** The tests of a rule that hold on what a run did to a record: the fields that they watch, `''` for a record that was made. */
@@ -382,12 +386,12 @@ function firedBy({ tests }: CompiledOnChange, { type, id, before, after }: Touch
   return found.map(({ field }) => ({ type, id, field: was ? field.key : '' }));
 }
 
-type Way = Pick<CompiledHandOn, 'source' | 'route'> & Partial<Pick<CompiledHandOn, 'isAllTheWay'>>;
+type CascadeRoute = Pick<ReactingCascade, 'source' | 'route'> & Partial<Pick<ReactingCascade, 'isAllTheWay'>>;
 
 /** From records along a route: by what lies at its end, from which of them it was reached. */
-export function* along(
+export function* walkRoute(
   model: Model,
-  rule: Way,
+  rule: CascadeRoute,
   sources: Iterable<string>,
   rowsOf: RowsOf,
 ): Generator<Need, Map<string, Set<string>>, Answer> {
@@ -403,7 +407,7 @@ interface UpTo {
 /** The same, or `null` where more are reached than are wanted. */
 function* alongUpTo(
   model: Model,
-  rule: Way,
+  rule: CascadeRoute,
   sources: Iterable<string>,
   { rowsOf, most }: UpTo,
 ): Generator<Need, Map<string, Set<string>> | null, Answer> {
@@ -442,7 +446,7 @@ function* alongUpTo(
 
 /** All that lies beneath over a self link, level by level, each reached from the nearest above it. */
 function* allBeneath(
-  { source: type, route }: Way,
+  { source: type, route }: CascadeRoute,
   sources: Iterable<string>,
 ): Generator<Need, Map<string, Set<string>>, Answer> {
   const [step] = route;
@@ -466,10 +470,10 @@ function* allBeneath(
 
 /** At creation: what was made, attached or moved in the run, under the record that it hangs under now. */
 function* startingOf(
-  { model, rule, touched, rowsOf }: HandOnInput,
+  { model, rule, touched, rowsOf }: CascadeInput,
   up: readonly string[],
   isRestored: (row: Row) => boolean,
-): Generator<Need, Takers, Answer> {
+): Generator<Need, Recipients, Answer> {
   const { type } = rule.writes;
   const causes = new Map<string, CellRef[]>();
   /** What each hung under before, as far up as it was moved. */
@@ -486,31 +490,31 @@ function* startingOf(
       if (typeAt(model, type, up, at) !== entry.type) continue;
       const former = before.values[link] ?? null;
       if (sameValue(former, after.values[link] ?? null)) continue;
-      for (const taker of yield* beneath(model, type, up.slice(0, at), id, rowsOf)) {
-        note(taker, { type: entry.type, id, field: link });
-        formers.push({ taker, at: at + 1, id: former });
+      for (const recipient of yield* walkDown(model, type, up.slice(0, at), id, rowsOf)) {
+        note(recipient, { type: entry.type, id, field: link });
+        formers.push({ recipient, at: at + 1, id: former });
       }
     }
   }
-  const here = [...causes.keys()].map((taker): Climber => ({ taker, at: 0, id: taker }));
-  const sources = yield* climb(model, { type, up }, here, rowsOf);
-  const were = yield* climb(model, { type, up }, formers, rowsOf);
-  const takers = new Map<string, Pair[]>();
+  const here = [...causes.keys()].map((recipient): Climber => ({ recipient, at: 0, id: recipient }));
+  const sources = yield* walkUp(model, { type, up }, here, rowsOf);
+  const were = yield* walkUp(model, { type, up }, formers, rowsOf);
+  const recipients = new Map<string, CascadeSource[]>();
   for (const [id, because] of causes) {
     const source = sources.get(id);
     if (!source) continue;
     const former = were.get(id) ?? null;
-    takers.set(id, [{ source, before: source, former, causes: causesInOrder(because) }]);
+    recipients.set(id, [{ source, before: source, former, causes: causesInOrder(because) }]);
   }
-  return takers;
+  return recipients;
 }
 
 /** At creation from siblings: those that were there before the run, of what was made, attached or moved. */
 function* besideOf(
-  { model, rule, touched, rowsOf }: Omit<HandOnInput, 'facts'>,
+  { model, rule, touched, rowsOf }: Omit<CascadeInput, 'facts'>,
   link: string,
   isRestored: (row: Row) => boolean,
-): Generator<Need, Takers, Answer> {
+): Generator<Need, Recipients, Answer> {
   const { type } = rule.writes;
   const causes = new Map<string, CellRef[]>();
   const under = new Map<string, string[]>();
@@ -534,21 +538,21 @@ function* besideOf(
     return !entry || (isThere(entry.before) && !causes.has(id));
   };
   const rows = yield* rowsOf(type, [...parentOf.keys()].filter(wasThere));
-  const takers = new Map<string, Pair[]>();
+  const recipients = new Map<string, CascadeSource[]>();
   for (const row of rows.values())
     for (const id of under.get(parentOf.get(row.id)!) ?? [])
-      takers.set(id, [
-        ...(takers.get(id) ?? []),
+      recipients.set(id, [
+        ...(recipients.get(id) ?? []),
         { source: row, before: row, former: null, causes: causes.get(id)! },
       ]);
-  return takers;
+  return recipients;
 }
 
 const typeAt = (model: Model, type: string, up: readonly string[], index: number): string =>
   follow(model, type, up.slice(0, index))!;
 
 /** The records from which a way up leads to one. */
-function* beneath(
+function* walkDown(
   model: Model,
   type: string,
   up: readonly string[],
@@ -558,24 +562,24 @@ function* beneath(
   if (up.length === 0) return [id];
   const steps = up.map((link, at): Step => ({ direction: 'down', type: typeAt(model, type, up, at), link }));
   const route = steps.reverse();
-  return (yield* along(model, { source: follow(model, type, up)!, route }, [id], rowsOf)).keys();
+  return (yield* walkRoute(model, { source: follow(model, type, up)!, route }, [id], rowsOf)).keys();
 }
 
 /** On its way up from a record that takes something: how many links lie behind, and where it is. */
 interface Climber {
-  readonly taker: string;
+  readonly recipient: string;
   readonly at: number;
   readonly id: Value;
 }
 
 /** The records at the end of a way up, all of a step at once; none where a link is empty or a record on the way is in the bin. */
-function* climb(
+function* walkUp(
   model: Model,
   { type, up }: { readonly type: string; readonly up: readonly string[] },
-  climbers: readonly Climber[],
+  walkers: readonly Climber[],
   rowsOf: RowsOf,
 ): Generator<Need, Map<string, Row>, Answer> {
-  let at = [...climbers];
+  let at = [...walkers];
   const found = new Map<string, Row>();
   for (let step = 0; step <= up.length; step += 1) {
     const now = at.filter((one) => one.at === step && typeof one.id === 'string');
@@ -595,28 +599,28 @@ function* climb(
     else
       for (const one of now) {
         const row = there(one);
-        if (row) found.set(one.taker, row);
+        if (row) found.set(one.recipient, row);
       }
   }
   return found;
 }
 
 /** What a rule that acts on changes may read and write in a run, for taking locks. */
-export interface MayHandOn {
-  readonly takers: readonly string[];
+export interface ClaimsOfCascade {
+  readonly recipients: readonly string[];
   /** Records whose fields it relies on, at the ends of the ways up that it reads. */
   readonly read: readonly RecordRef[];
   /** So many beneath these may take something that they aren't told one by one; `null` where they are. */
   readonly manyOf: readonly string[] | null;
 }
 
-/** More than is handed on in the end, never less, as long as links stay: each field that a touched record names is taken as changed. */
-export function* mayHandOn({
+/** More than is cascaded in the end, never less, as long as links stay: each field that a touched record names is taken as changed. */
+export function* claimsOfCascade({
   model,
   rule,
   touched,
   rowsOf,
-}: Omit<HandOnInput, 'facts'>): Generator<Need, MayHandOn, Answer> {
+}: Omit<CascadeInput, 'facts'>): Generator<Need, ClaimsOfCascade, Answer> {
   const { type } = rule.writes;
   const watched = watchedBy(model, rule);
   const starts = [...touched.values()].filter(
@@ -628,17 +632,17 @@ export function* mayHandOn({
   );
   const read = new Map<string, RecordRef>();
   const note = (ref: RecordRef) => void read.set(recordKey(ref), { type: ref.type, id: ref.id });
-  const takers = new Set<string>();
+  const recipients = new Set<string>();
   const sources: Row[] = [];
   if (rule.moment.kind === 'onChange') {
     const ids = starts.map(({ id }) => id);
     const most = goesToMany(rule) ? MOST_BY_ROW : null;
     const reached = yield* alongUpTo(model, rule, ids, { rowsOf, most });
-    if (!reached) return { takers: [], read: [], manyOf: ids };
-    for (const id of reached.keys()) takers.add(id);
+    if (!reached) return { recipients: [], read: [], manyOf: ids };
+    for (const id of reached.keys()) recipients.add(id);
     for (const { after } of starts) sources.push(after!);
   } else if (rule.moment.isBeside) {
-    for (const entry of starts) takers.add(entry.id);
+    for (const entry of starts) recipients.add(entry.id);
     const found = yield* besideOf(
       { model, rule, touched: asMoved(starts), rowsOf },
       rule.moment.up[0]!,
@@ -650,20 +654,21 @@ export function* mayHandOn({
     for (const { type: of, id } of starts)
       for (const at of [0, ...up.keys()])
         if (typeAt(model, type, up, at) === of)
-          for (const taker of yield* beneath(model, type, up.slice(0, at), id, rowsOf)) takers.add(taker);
-    const climbers = [...takers].map((taker): Climber => ({ taker, at: 0, id: taker }));
+          for (const recipient of yield* walkDown(model, type, up.slice(0, at), id, rowsOf))
+            recipients.add(recipient);
+    const walkers = [...recipients].map((recipient): Climber => ({ recipient, at: 0, id: recipient }));
     for (const { before } of starts)
       for (const [at, link] of up.entries())
         if (before && typeAt(model, type, up, at) === before.type)
-          climbers.push({ taker: `was ${before.id}`, at: at + 1, id: before.values[link] ?? null });
-    sources.push(...(yield* climb(model, { type, up }, climbers, rowsOf)).values());
+          walkers.push({ recipient: `was ${before.id}`, at: at + 1, id: before.values[link] ?? null });
+    sources.push(...(yield* walkUp(model, { type, up }, walkers, rowsOf)).values());
   }
   sources.forEach(note);
-  const reader = new UpReader(model, rowsOf, undefined, note);
+  const reader = new RouteReader(model, rowsOf, undefined, note);
   yield* reader.load(sources, readOnSource(rule));
   const above = rule.condition ? fieldsRead(rule.condition).filter(({ route }) => route.length > 0) : [];
-  if (above.length > 0) yield* reader.load([...(yield* rowsOf(type, takers)).values()], above);
-  return { takers: [...takers], read: [...read.values()], manyOf: null };
+  if (above.length > 0) yield* reader.load([...(yield* rowsOf(type, recipients)).values()], above);
+  return { recipients: [...recipients], read: [...read.values()], manyOf: null };
 }
 
 /** Records as if each was made in the run. */
@@ -671,7 +676,7 @@ const asMoved = (entries: readonly Touched[]): Map<string, Touched> =>
   new Map(entries.map((entry) => [recordKey(entry), { ...entry, before: null }]));
 
 /** Fields whose change may make a rule act. */
-function watchedBy(model: Model, { moment, source, writes }: CompiledHandOn): FieldRef[] {
+function watchedBy(model: Model, { moment, source, writes }: ReactingCascade): FieldRef[] {
   if (moment.kind === 'onChange')
     return moment.tests.map(({ field }) => ({ type: source, field: field.key }));
   return moment.up.map((link, at) => ({ type: typeAt(model, writes.type, moment.up, at), field: link }));

@@ -4,7 +4,7 @@ import {
   fieldsRead,
   OUTSIDE,
   type Outside,
-  type RunFacts,
+  type RunContext,
   type Typed,
 } from '@/core/expression';
 import { grouped } from '@/core/grouped';
@@ -14,12 +14,12 @@ import {
   assignedReads,
   type CompiledAssigned,
   type CompiledCreate,
-  handedOutcome,
+  assignedOutcome,
   isAtOnce,
   isHeld,
-  type Way,
-  wayOf,
-  waysOf,
+  type ExecutionMode,
+  executionModeOf,
+  executionModesOf,
 } from '@/core/rules';
 import { compareText, isError, sameValue, type Value, valueKey } from '@/core/values';
 import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
@@ -33,9 +33,9 @@ import {
   type Row,
   rowWith,
 } from '@/core/engine/driver/record';
-import type { Restraint } from '@/core/engine/run/write-precedence';
+import type { WritePrecedence } from '@/core/engine/run/write-precedence';
 import type { Missing, Overruled, Proposed, Withdrawn } from '@/core/engine/run/ripple';
-import { type RowsOf, UpReader } from '@/core/engine/reach/route-reader';
+import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
 
 export interface MakingInput {
   readonly model: Model;
@@ -45,7 +45,7 @@ export interface MakingInput {
   readonly touched: ReadonlyMap<string, Touched>;
   readonly rowsOf: RowsOf;
   /** Who makes the run's change, and when. */
-  readonly facts: RunFacts | null;
+  readonly facts: RunContext | null;
   /** Records for which it is asked now, whatever changed. */
   readonly asked: readonly string[];
   /** Where the settled day turned: what the rule meant before. */
@@ -65,7 +65,7 @@ export interface ToMake {
   /** Fields that the rule gives a value, an empty one included; others have their defaults. */
   readonly assigned: readonly string[];
   readonly causes: readonly CellRef[];
-  readonly way: Way;
+  readonly way: ExecutionMode;
 }
 
 /** Fields of a record that is there, written because of the other. */
@@ -112,9 +112,9 @@ export interface Making {
  */
 export function* makingOf(
   input: MakingInput,
-  restraint: Pick<Restraint, 'isEntered' | 'isRestored'>,
+  writePrecedence: Pick<WritePrecedence, 'isEntered' | 'isRestored'>,
 ): Generator<Need, Making, Answer> {
-  const work = new MakingWork(input, restraint);
+  const work = new MakingWork(input, writePrecedence);
   yield* work.run();
   return work.made;
 }
@@ -135,16 +135,16 @@ class MakingWork {
     ...{ makes: [], writes: [], moves: [], proposals: [], withdrawn: [], overruled: [], outside: [] },
     ...{ failed: null, claimed: null },
   };
-  readonly #now: UpReader;
-  readonly #was: UpReader;
+  readonly #now: RouteReader;
+  readonly #was: RouteReader;
   #leaving: Set<string> | null = null;
 
   constructor(
     private readonly input: MakingInput,
-    private readonly restraint: Pick<Restraint, 'isEntered' | 'isRestored'>,
+    private readonly writePrecedence: Pick<WritePrecedence, 'isEntered' | 'isRestored'>,
   ) {
-    this.#now = new UpReader(input.model, input.rowsOf);
-    this.#was = new UpReader(input.model, asBefore(input));
+    this.#now = new RouteReader(input.model, input.rowsOf);
+    this.#was = new RouteReader(input.model, asBefore(input));
   }
 
   *run(): Generator<Need, void, Answer> {
@@ -285,7 +285,7 @@ class MakingWork {
     });
     if (met && !meets) return this.leave(source, there);
     if (!meets) return;
-    const isComing = rule.pace === 'withTheSave' && !met && !this.restraint.isRestored(row);
+    const isComing = rule.pace === 'withTheSave' && !met && !this.writePrecedence.isRestored(row);
     if (isComing || isAsked) {
       const isFound = rule.definition.each === 'once' && (known.length > 0 || this.hasOne(row));
       if (!isFound) return yield* this.make(source);
@@ -308,7 +308,7 @@ class MakingWork {
 
   private *make(source: Source): Generator<Need, void, Answer> {
     const { rule } = this.input;
-    const way = wayOf(rule.making, source.row.values);
+    const way = executionModeOf(rule.making, source.row.values);
     if (way === 'not') return;
     const given = this.valuesFor(source);
     if (!given) return;
@@ -338,7 +338,7 @@ class MakingWork {
     const isGiven = verdict(one.given, now, this.#now);
     if (isGiven === false) return null;
     const { facts } = this.input;
-    const outcome = handedOutcome(one, { now, before, facts }, (row, field) =>
+    const outcome = assignedOutcome(one, { now, before, facts }, (row, field) =>
       row === before && row !== now ? this.#was.read(row, field) : this.#now.read(row, field),
     );
     if (isGiven === OUTSIDE || outcome === OUTSIDE) {
@@ -363,13 +363,13 @@ class MakingWork {
     }
   }
 
-  /** Hands on what changed to a record that was made, and takes back what was changed there. */
+  /** Cascades what changed to a record that was made, and takes back what was changed there. */
   private follow(source: Source, made: Row, isAll: boolean): void {
     const { rule, touched } = this.input;
     const { row, before } = source;
     const entry = touched.get(recordKey(made));
-    const following = wayOf(rule.following, row.values);
-    const returning = wayOf(rule.returning, row.values);
+    const following = executionModeOf(rule.following, row.values);
+    const returning = executionModeOf(rule.returning, row.values);
     const onward: Record<string, Value> = {};
     const backward: Record<string, Value> = {};
     for (const one of rule.assigned) {
@@ -382,12 +382,12 @@ class MakingWork {
         if (given === 'failed') return;
         if (given && !sameValue(given.value, stands)) {
           onward[target.key] = given.value;
-          if (isTouched && this.restraint.isEntered(cell))
+          if (isTouched && this.writePrecedence.isEntered(cell))
             this.made.overruled.push({ ...cell, rule: rule.id, value: stands, isEntered: true });
         }
       } else if (isTouched && returning !== 'not' && returnsTo) {
         if (!sameValue(row.values[returnsTo.key] ?? null, stands)) backward[returnsTo.key] = stands;
-      } else if (isTouched && isHeld(rule, one, row.values) && this.restraint.isEntered(cell))
+      } else if (isTouched && isHeld(rule, one, row.values) && this.writePrecedence.isEntered(cell))
         this.made.claimed ??= cell;
     }
     const { causes } = source;
@@ -405,14 +405,14 @@ class MakingWork {
   private isChanged(one: CompiledAssigned, now: Row, before: Row): boolean {
     const { facts, turned } = this.input;
     const meant = turned?.from.assigned.find(({ target }) => target.key === one.target.key) ?? one;
-    const is = handedOutcome(one, { now, before: now, facts }, this.#now.read);
-    const was = handedOutcome(meant, { now: before, before, facts }, this.#was.read);
+    const is = assignedOutcome(one, { now, before: now, facts }, this.#now.read);
+    const was = assignedOutcome(meant, { now: before, before, facts }, this.#was.read);
     if (is === OUTSIDE || was === OUTSIDE || isError(is)) return false;
     return isError(was) || !sameValue(is.value, was.value);
   }
 
   private go(
-    way: Way,
+    way: ExecutionMode,
     {
       kind,
       source,
@@ -536,7 +536,7 @@ const changesOf = (
     returnsTo && returnsTo.key in values ? [{ type, id, field: target.key }] : [],
   );
 
-const verdict = (node: Typed | null, row: Row, reader: UpReader): boolean | Outside | Failure =>
+const verdict = (node: Typed | null, row: Row, reader: RouteReader): boolean | Outside | Failure =>
   node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
 
 /** Records as they were before the run. */
@@ -552,9 +552,9 @@ const asBefore = ({ touched, rowsOf }: Pick<MakingInput, 'touched' | 'rowsOf'>):
     return rows;
   };
 
-/** Whether changes are ever handed on to what was made, or taken back from it. */
+/** Whether changes are ever cascaded to what was made, or taken back from it. */
 export const isInTouch = ({ following, returning }: CompiledCreate): boolean =>
-  [...waysOf(following), ...waysOf(returning)].some((way) => way !== 'not');
+  [...executionModesOf(following), ...executionModesOf(returning)].some((way) => way !== 'not');
 
 /** Records that a run may write because of a rule that makes records: those that it is for, and those that were made. */
 /**
@@ -575,7 +575,7 @@ function editOrder(
 
 const LAST = Number.MAX_SAFE_INTEGER;
 
-export interface MayMake {
+export interface ClaimsOfCreate {
   readonly sources: readonly string[];
   readonly made: readonly string[];
   /** What it may make, under ids of no account. */
@@ -583,7 +583,7 @@ export interface MayMake {
 }
 
 /** More than is made in the end, never less, as long as links stay: each record that the run reaches is taken to come to meet it. */
-export function* mayMake(input: MakingInput): Generator<Need, MayMake, Answer> {
+export function* claimsOfCreate(input: MakingInput): Generator<Need, ClaimsOfCreate, Answer> {
   const { model, plan, rule, touched, rowsOf, facts, asked } = input;
   const { targets } = yield* affectedTargets(model, rule, touched);
   const gone = [...touched.values()].filter(
@@ -597,13 +597,13 @@ export function* mayMake(input: MakingInput): Generator<Need, MayMake, Answer> {
   if (edited.length > 0 && isInTouch(rule))
     known.push(...(yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids: edited.map(({ id }) => id) })));
   const rows = yield* rowsOf(rule.writes.type, sources);
-  const reader = new UpReader(model, rowsOf);
+  const reader = new RouteReader(model, rowsOf);
   yield* reader.load([...rows.values()], assignedReads(rule.assigned));
   const made = new Map<string, Row>();
   for (const row of rows.values()) {
     const values = defaultsOf(model, plan, rule.makes);
     for (const one of rule.assigned) {
-      const outcome = handedOutcome(one, { now: row, before: row, facts }, reader.read);
+      const outcome = assignedOutcome(one, { now: row, before: row, facts }, reader.read);
       if (outcome !== OUTSIDE && !isError(outcome)) values[one.target.key] = outcome.value;
     }
     if (rule.definition.back !== null) values[rule.definition.back] = row.id;

@@ -2,7 +2,7 @@ import { evaluatorOf, fieldsRead, type ReadOf, type Typed, type TypedField } fro
 import {
   type Accumulator,
   accumulatorOfUnits,
-  type BroughtTogether,
+  type Aggregated,
   type CompiledRollUp,
   foldedOutcome,
   isAccumulated,
@@ -10,7 +10,7 @@ import {
   outcomeOf,
 } from '@/core/rules';
 import { placesOf } from '@/core/values';
-import { type Codes, type Columns, made, type Numbers } from './columns';
+import { type DictionaryColumn, type Columns, getOrCreate, type Numbers } from './columns';
 import { OWN_FIELDS } from './record';
 
 const isField = (value: Typed | null): value is TypedField | null => value === null || value.kind === 'field';
@@ -30,11 +30,11 @@ function isForColumns(rule: CompiledRollUp): boolean {
 }
 
 /** The value of a rule for one parent, given what is kept beside it; `null` where the rows must tell. */
-export type OfParent = (parent: number, kept: Accumulator | undefined) => BroughtTogether | null;
+export type OfParent = (parent: number, kept: Accumulator | undefined) => Aggregated | null;
 
 /** Goes over all children of a link at once; what rules have in common (who counts, and of what) is gone over once. */
-export class ByColumns {
-  readonly #parents: Codes;
+export class ColumnarRollUp {
+  readonly #parents: DictionaryColumn;
   /** Parents with a child that has a field in error: what that means for a rule, the rows tell. */
   readonly #byRow: ReadonlySet<number>;
   readonly #who = new Map<string, Uint8Array>();
@@ -65,14 +65,16 @@ export class ByColumns {
   private who({ sources, definition }: CompiledRollUp): Uint8Array | null {
     const { condition } = sources[0]!;
     if (!condition) return null;
-    return made(this.#who, JSON.stringify(definition.condition), () => whoCounts(condition, this.columns));
+    return getOrCreate(this.#who, JSON.stringify(definition.condition), () =>
+      whoCounts(condition, this.columns),
+    );
   }
 
   private total(rule: CompiledRollUp): OfParent {
     const value = rule.sources[0]!.value as TypedField | null;
     const numbers = value ? this.columns.numbers(value.field, placesOf(value.type) ?? 0) : null;
     const key = JSON.stringify([value?.field ?? null, rule.definition.condition]);
-    const { counts, sums } = made(this.#totals, key, () =>
+    const { counts, sums } = getOrCreate(this.#totals, key, () =>
       totals(this.#parents, this.columns.rows.length, this.who(rule), numbers),
     );
     const largest = numbers?.largest ?? 0;
@@ -121,7 +123,7 @@ function whoCounts(condition: Typed, columns: Columns): Uint8Array {
   return counts;
 }
 
-function combine(codes: readonly Codes[], size: number): Int32Array {
+function combine(codes: readonly DictionaryColumn[], size: number): Int32Array {
   const combined = new Int32Array(size);
   let factor = 1;
   for (const { of, values } of codes) {
@@ -137,7 +139,12 @@ interface Totals {
 }
 
 /** How many count and what they come to. Sums are of whole numbers, exact as long as none can have grown too large. */
-function totals(parents: Codes, size: number, who: Uint8Array | null, numbers: Numbers | null): Totals {
+function totals(
+  parents: DictionaryColumn,
+  size: number,
+  who: Uint8Array | null,
+  numbers: Numbers | null,
+): Totals {
   const counts = new Int32Array(parents.values.length);
   const sums = new Float64Array(parents.values.length);
   const { of } = parents;
@@ -161,7 +168,7 @@ function totals(parents: Codes, size: number, who: Uint8Array | null, numbers: N
 function extremes(
   rule: CompiledRollUp,
   columns: Columns,
-  parents: Codes,
+  parents: DictionaryColumn,
   who: Uint8Array | null,
 ): OfParent | null {
   const { field, type } = rule.sources[0]!.value as TypedField;

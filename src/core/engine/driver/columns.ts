@@ -3,7 +3,7 @@ import { unitsOf } from '@/core/rules';
 import type { Row } from './record';
 
 /** Values as small whole numbers: the same value has the same code. Code 0 is empty. */
-export class Codes {
+export class DictionaryColumn {
   of = new Int32Array(64);
   readonly values: Value[] = [null];
   readonly #codes = new Map<string | boolean, number>();
@@ -78,9 +78,9 @@ function grown<T extends { length: number; set(from: T): void }>(
 export class Columns {
   readonly rows: Row[] = [];
   readonly #slots = new Map<string, number>();
-  readonly #codes = new Map<string, Codes>();
+  readonly #codes = new Map<string, DictionaryColumn>();
   readonly #numbers = new Map<string, Numbers>();
-  readonly #parents = new Map<string, Codes>();
+  readonly #parents = new Map<string, DictionaryColumn>();
   /** Slots of records that have a field in error. */
   readonly inError = new Set<number>();
 
@@ -99,23 +99,27 @@ export class Columns {
     for (const [link, parents] of this.#parents) parents.put(slot, parentOf(row, link));
   }
 
-  codes(field: string): Codes {
-    return made(this.#codes, field, () => this.filled(new Codes(), (row) => row.values[field] ?? null));
+  codes(field: string): DictionaryColumn {
+    return getOrCreate(this.#codes, field, () =>
+      this.filled(new DictionaryColumn(), (row) => row.values[field] ?? null),
+    );
   }
 
   /** `scale`: places of the field's amounts; of no account for dates. */
   numbers(field: string, scale: number): Numbers {
-    return made(this.#numbers, field, () =>
+    return getOrCreate(this.#numbers, field, () =>
       this.filled(new Numbers(scale), (row) => row.values[field] ?? null),
     );
   }
 
   /** Which parent each record hangs under; empty for those in the bin too. */
-  parents(link: string): Codes {
-    return made(this.#parents, link, () => this.filled(new Codes(), (row) => parentOf(row, link)));
+  parents(link: string): DictionaryColumn {
+    return getOrCreate(this.#parents, link, () =>
+      this.filled(new DictionaryColumn(), (row) => parentOf(row, link)),
+    );
   }
 
-  private filled<T extends Codes | Numbers>(column: T, valueOf: (row: Row) => Value): T {
+  private filled<T extends DictionaryColumn | Numbers>(column: T, valueOf: (row: Row) => Value): T {
     for (const [slot, row] of this.rows.entries()) column.put(slot, valueOf(row));
     return column;
   }
@@ -129,7 +133,7 @@ function hasAny(of: object): boolean {
 }
 
 /** What is known by a key, made when it is first asked for. */
-export function made<T>(of: Map<string, T>, key: string, make: () => T): T {
+export function getOrCreate<T>(of: Map<string, T>, key: string, make: () => T): T {
   let found = of.get(key);
   if (found === undefined) of.set(key, (found = make()));
   return found;

@@ -2,8 +2,8 @@ import { evaluatorOf, Failure, OUTSIDE, type Outside, type TypedField } from '@/
 import { follow, type Model, type StepDown } from '@/core/model';
 import {
   type Accumulator,
-  bringTogether,
-  type BroughtTogether,
+  aggregate,
+  type Aggregated,
   type CompiledAlone,
   type CompiledMap,
   type CompiledRollUp,
@@ -18,17 +18,17 @@ import {
   isReacting,
   type CompiledSource,
   type Members,
-  plainLink,
+  groupableLink,
   type Reader,
   sameAccumulator,
-  standingAlone,
+  contributionAlone,
   writtenAt,
 } from '@/core/rules';
 import { fold, isError, type Outcome, unreachable, type Value, valueKey } from '@/core/values';
-import { made } from './columns';
+import { getOrCreate } from './columns';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
-import { ByColumns } from './columnar-roll-up';
+import { ColumnarRollUp } from './columnar-roll-up';
 import { rateIn } from './rate-lookup';
 import { emptyRow, heldIn, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
 
@@ -45,8 +45,8 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return related(store, need);
     case 'everything':
       return everything(store, need.type);
-    case 'takenAlong':
-      return store.notes.takenAlong(need.roots);
+    case 'deletionMembers':
+      return store.notes.deletionMembers(need.roots);
     case 'accumulators':
       return accumulators(store, need);
     case 'leaders':
@@ -63,12 +63,12 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return store.notes.made(need.rule.id, need.by, need.ids);
     case 'alone':
       return null;
-    case 'handOnMany':
+    case 'bulkCascade':
     case 'fillMany':
       throw new Error('Records in memory are written one by one.');
     case 'propose':
     case 'takeLater':
-    case 'later':
+    case 'defer':
       return null; // the ripple tells; who runs it keeps it
     case 'write':
       for (const write of need.writes) {
@@ -245,7 +245,7 @@ export function rollUpInMemory(
   store: RecordStore,
   rule: CompiledRollUp,
   target: Row,
-): BroughtTogether | Outside {
+): Aggregated | Outside {
   const reader = readerOf(model, store);
   return broughtInMemory(rule, target, reader, (source) => membersOf(store, source, target.id));
 }
@@ -255,7 +255,7 @@ function broughtInMemory(
   at: Row,
   reader: Reader<Row>,
   rowsOf: (source: CompiledSource) => readonly Row[] | Outside,
-): BroughtTogether | Outside {
+): Aggregated | Outside {
   const members: Members<Row>[] = [];
   let isHere = true;
   for (const source of rule.sources) {
@@ -264,8 +264,8 @@ function broughtInMemory(
     else members.push({ source, rows, reader: source.isOwn ? OWN_FIELDS : reader });
   }
   const kept = { at, reader };
-  if (isHere) return bringTogether(rule, members, kept);
-  return standingAlone(rule, kept);
+  if (isHere) return aggregate(rule, members, kept);
+  return contributionAlone(rule, kept);
 }
 
 /**
@@ -280,11 +280,11 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
   const [{ rule: first }] = work as [Work];
   if (isAlone(first)) return formulaInMemory(model, store, first, all);
   const { writes } = work[0]!.rule;
-  const plain = work.find(({ rule }) => plainLink(rule) !== null);
+  const plain = work.find(({ rule }) => groupableLink(rule) !== null);
   const beneath = plain ? columnsBeneath(model, store, plain.rule, all.size) : null;
   const wanted = rollUpsIn(work).map(({ rule, targets }) => ({
     ...{ rule, ids: targets.ids.length === all.size ? null : new Set(targets.ids) },
-    ofParent: (plainLink(rule) && beneath?.byColumns.workOut(rule)) ?? null,
+    ofParent: (groupableLink(rule) && beneath?.byColumns.workOut(rule)) ?? null,
     keptBeside: store.notes.accumulators(rule),
   }));
   for (const id of all) {
@@ -292,7 +292,8 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
     if (row?.deleted || (!row && store.isWhole)) continue;
     const parent = beneath && !beneath.stirred.has(id) ? beneath.byColumns.parent(id) : null;
     const known = new Map<string, readonly Row[] | Outside>();
-    const rowsOf = (source: CompiledSource) => made(known, source.key, () => membersOf(store, source, id));
+    const rowsOf = (source: CompiledSource) =>
+      getOrCreate(known, source.key, () => membersOf(store, source, id));
     for (const { rule, ids, ofParent, keptBeside } of wanted) {
       if (ids && !ids.has(id)) continue;
       const isClaimed =
@@ -463,11 +464,11 @@ function columnsBeneath(
   store: RecordStore,
   rule: CompiledRule,
   targets: number,
-): { readonly byColumns: ByColumns; readonly stirred: ReadonlySet<string> } | null {
-  const ref = plainLink(rule);
+): { readonly byColumns: ColumnarRollUp; readonly stirred: ReadonlySet<string> } | null {
+  const ref = groupableLink(rule);
   const link = ref && model.linksFrom(ref.type).find((one) => one.link === ref.link)!;
   const columns = link && store.columns(link, targets);
-  return columns ? { byColumns: new ByColumns(columns, link.link), stirred: store.stirred(link) } : null;
+  return columns ? { byColumns: new ColumnarRollUp(columns, link.link), stirred: store.stirred(link) } : null;
 }
 
 /** The targets of all rules; they are often the same for each. */
@@ -480,7 +481,7 @@ function idsOf(work: readonly Work[]): ReadonlySet<string> {
 function differs(
   rule: CompiledRule,
   row: Row,
-  { outcome, accumulator }: BroughtTogether,
+  { outcome, accumulator }: Aggregated,
   kept: Accumulator | undefined,
 ): boolean {
   if (!sameOutcome(storedOutcome(row, rule.writes.field), outcome)) return true;

@@ -1,6 +1,6 @@
 import type { Link, LinkRef, Model } from '@/core/model';
 import { Columns } from './columns';
-import { Notes } from './write-log';
+import { WriteLog } from './write-log';
 import { recordKey, type Row } from './record';
 
 /** Records by key, with the children of each link. What isn't loaded is told apart from what doesn't exist. */
@@ -26,7 +26,7 @@ export interface RecordStore {
   /** Parents of whose children some are pending: for them the columns aren't right. */
   stirred(link: LinkRef): ReadonlySet<string>;
   /** What is kept of writes beside the rows. */
-  readonly notes: Notes;
+  readonly notes: WriteLog;
   /** The records as they stand beneath any pending rows; `null` where none are pending. */
   readonly beneath: RecordStore | null;
   /** Another number whenever a record of the type was put. */
@@ -78,7 +78,7 @@ export class MemoryStore implements RecordStore {
   readonly #children: ChildIndex;
   readonly #columns = new Map<string, Columns>();
   readonly #revisions = new Map<string, number>();
-  readonly notes = new Notes();
+  readonly notes = new WriteLog();
   readonly beneath = null;
   ratesSince: string | null = null;
 
@@ -156,7 +156,7 @@ export class Overlay implements RecordStore {
   /** Types of which there are pending rows, with how often one was put. */
   readonly #types = new Map<string, number>();
   readonly #children: ChildIndex;
-  readonly notes: Notes;
+  readonly notes: WriteLog;
   readonly beneath: RecordStore;
 
   constructor(
@@ -165,7 +165,7 @@ export class Overlay implements RecordStore {
   ) {
     this.beneath = base;
     this.#children = new ChildIndex(model);
-    this.notes = new Notes(base.notes);
+    this.notes = new WriteLog(base.notes);
   }
 
   get isWhole(): boolean {

@@ -1,5 +1,11 @@
 import type { LinkRef } from '@/core/model';
-import type { Accumulator, CompiledCreate, CompiledHandOn, CompiledLinked, CompiledRule } from '@/core/rules';
+import type {
+  Accumulator,
+  CompiledCreate,
+  ReactingCascade,
+  CompiledLinked,
+  CompiledRule,
+} from '@/core/rules';
 import type { Outcome, Value } from '@/core/values';
 import type { CellRef, MadeFor, RecordRef, Row, Change } from './record';
 import type { Later, Proposed, RecordEvent, Withdrawn } from '@/core/engine/run/ripple';
@@ -49,7 +55,7 @@ export interface KeptAccumulator {
 }
 
 /** Which child leads, of a rule that is kept by its leader, as it stands after the write; `null` where that isn't known. */
-export interface KeptLeader {
+export interface KeptExtremum {
   readonly field: string;
   readonly leader: string | null;
 }
@@ -71,7 +77,7 @@ export interface Write extends RecordRef {
   readonly deletedWith?: RecordRef;
   readonly accumulators?: readonly KeptAccumulator[];
   readonly rows?: readonly KeptRow[];
-  readonly leaders?: readonly KeptLeader[];
+  readonly leaders?: readonly KeptExtremum[];
   /** For a record that is made for another: by which rule, and for which. */
   readonly madeFor?: MadeFor;
 }
@@ -85,7 +91,7 @@ export interface Made {
 }
 
 /** What a deletion took along: records that went into the bin with it, and links that were cleared. */
-export interface TakenAlong {
+export interface DeletionMembers {
   readonly records: readonly (RecordRef & { readonly with: RecordRef })[];
   /** Links that named a record which went, with that record. */
   readonly cleared: readonly (CellRef & { readonly parent: RecordRef })[];
@@ -99,7 +105,7 @@ export interface TakenAlong {
  * - `above`: the rows of a set and all that lies above them over a self link; deleted ones included.
  * - `related`: records, not deleted, whose link names one of the parents, each with the parent that it names.
  * - `everything`: all records of a type, not deleted.
- * - `takenAlong`: what the deletion of each of these records, which are in the bin, took along.
+ * - `deletionMembers`: what the deletion of each of these records, which are in the bin, took along.
  * - `accumulators`: what is kept for a rule beside its targets, as it stood before the run; left out where unknown.
  * - `leaders`: the child that leads for each target of a rule, as it stood before the run; left out where unknown.
  * - `holders`: records, not deleted, that have one of these values in a field.
@@ -108,7 +114,7 @@ export interface TakenAlong {
  * - `made`: the records that a rule made for these, or those for which it made these; also those in the bin.
  * - `propose`: writes that people must approve or be told of, and those that are open no more; kept with the run.
  * - `alone`: the run writes so many records that they aren't locked one by one: nobody else saves until it ends.
- * - `handOnMany`: what sources hand on to all beneath them, written by the driver as a set, with its ledger.
+ * - `bulkCascade`: what sources cascade to all beneath them, written by the driver as a set, with its ledger.
  * - `fillMany`: rules that read what was written as a set, filled as a set too; those of a slower pace are left for it.
  * - `workOut`: rules over the same link, together; only targets that differ from what stands there come back.
  * - `takeLater`: these targets of a rule of a slower pace are worked out next: they wait no more.
@@ -127,7 +133,7 @@ export type Need =
       readonly most?: number;
     }
   | { readonly kind: 'everything'; readonly type: string }
-  | { readonly kind: 'takenAlong'; readonly roots: readonly RecordRef[] }
+  | { readonly kind: 'deletionMembers'; readonly roots: readonly RecordRef[] }
   | { readonly kind: 'accumulators'; readonly rule: CompiledRule; readonly targets: RecordSet }
   | { readonly kind: 'leaders'; readonly rule: CompiledRule; readonly targets: RecordSet }
   | {
@@ -151,8 +157,8 @@ export type Need =
       readonly withdrawn: readonly Withdrawn[];
     }
   | { readonly kind: 'candidates'; readonly rule: CompiledLinked; readonly targets: RecordSet }
-  | { readonly kind: 'alone'; readonly rule: CompiledHandOn; readonly sources: readonly string[] }
-  | { readonly kind: 'handOnMany'; readonly parts: readonly HandedToMany[] }
+  | { readonly kind: 'alone'; readonly rule: ReactingCascade; readonly sources: readonly string[] }
+  | { readonly kind: 'bulkCascade'; readonly parts: readonly BulkAssignment[] }
   | {
       readonly kind: 'fillMany';
       readonly rules: readonly CompiledRule[];
@@ -161,18 +167,18 @@ export type Need =
     }
   | { readonly kind: 'workOut'; readonly work: readonly Work[] }
   | ({ readonly kind: 'takeLater' } & Later)
-  | { readonly kind: 'later'; readonly later: readonly Later[] }
+  | { readonly kind: 'defer'; readonly later: readonly Later[] }
   | { readonly kind: 'write'; readonly writes: readonly Write[] };
 
-/** What the sources of one part of a rule hand on, by their ids; `null` where one hands nothing on. */
-export interface HandedToMany {
-  readonly rule: CompiledHandOn;
-  readonly given: ReadonlyMap<string, HandedOnce | null>;
+/** What the sources of one part of a rule cascade, by their ids; `null` where one hands nothing on. */
+export interface BulkAssignment {
+  readonly rule: ReactingCascade;
+  readonly given: ReadonlyMap<string, AssignedOnce | null>;
   /** Records that a person entered it on, in this run. */
   readonly except: readonly string[];
 }
 
-export interface HandedOnce {
+export interface AssignedOnce {
   readonly value: Value;
   /** What it would have given before the change. */
   readonly was: Value;
@@ -201,9 +207,9 @@ export interface Answers {
   propose: null;
   alone: null;
   /** How many values each part, or rule, wrote. */
-  handOnMany: readonly number[];
+  bulkCascade: readonly number[];
   fillMany: readonly number[];
-  takenAlong: TakenAlong;
+  deletionMembers: DeletionMembers;
   accumulators: ReadonlyMap<string, Accumulator>;
   leaders: ReadonlyMap<string, string>;
   holders: readonly Row[];
@@ -214,7 +220,7 @@ export interface Answers {
     readonly outside: readonly { readonly rule: CompiledRule; readonly id: string }[];
   };
   takeLater: null;
-  later: null;
+  defer: null;
   write: null;
 }
 

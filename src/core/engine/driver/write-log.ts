@@ -1,5 +1,5 @@
 import type { Accumulator, CompiledRule } from '@/core/rules';
-import type { Made, TakenAlong, Write } from './need';
+import type { Made, DeletionMembers, Write } from './need';
 import { recordKey, type RecordRef } from './record';
 
 type Noted = Pick<
@@ -22,11 +22,11 @@ let runs = 0;
  * What stores in memory keep of writes beside their rows: what deletions took along, and what values are made of. An
  * overlay's looks into its own first, then into that of the store beneath.
  */
-export class Notes {
+export class WriteLog {
   readonly #writes: Noted[] = [];
   readonly #gone = new Map<string, Gone | null>();
   readonly #run = (runs += 1);
-  readonly #cleared = new Map<string, TakenAlong['cleared'][number]>();
+  readonly #cleared = new Map<string, DeletionMembers['cleared'][number]>();
   /** By rule, then by target. */
   readonly #accumulators = new Map<string, Map<string, Accumulator>>();
   /** Rows of maps that rules which react are at: by rule and target. */
@@ -37,7 +37,7 @@ export class Notes {
     { readonly source: string; readonly made: string; readonly type: string }[]
   >();
 
-  constructor(private readonly beneath?: Notes) {}
+  constructor(private readonly beneath?: WriteLog) {}
 
   note(write: Noted): void {
     const { run = this.#run } = write;
@@ -89,7 +89,7 @@ export class Notes {
     return new Map([...(this.beneath?.gone() ?? []), ...this.#gone]);
   }
 
-  private cleared(): Map<string, TakenAlong['cleared'][number]> {
+  private cleared(): Map<string, DeletionMembers['cleared'][number]> {
     return new Map([...(this.beneath?.cleared() ?? []), ...this.#cleared]);
   }
 
@@ -112,7 +112,7 @@ export class Notes {
   }
 
   /** What the deletion of each of these records took along: in the same run. */
-  takenAlong(roots: readonly RecordRef[]): TakenAlong {
+  deletionMembers(roots: readonly RecordRef[]): DeletionMembers {
     const wanted = new Set(roots.map(recordKey));
     const gone = this.gone();
     const records = [...gone].flatMap(([key, one]) => {

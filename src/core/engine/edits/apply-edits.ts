@@ -96,7 +96,7 @@ class Applying {
     const roots = [...this.entries.values()].filter((entry) => entry.kind === 'restore');
     if (roots.length === 0) return;
     const indexOf = new Map(roots.map((root) => [recordKey(root), root.index]));
-    const taken = yield* ask<'takenAlong'>({ kind: 'takenAlong', roots });
+    const taken = yield* ask<'deletionMembers'>({ kind: 'deletionMembers', roots });
     const wanted = [...taken.records, ...taken.cleared];
     const rows = yield* readAll(wanted.filter((ref) => !this.entries.has(recordKey(ref))));
     const restored = new Map<string, number>(indexOf);

@@ -8,7 +8,7 @@ import { recordKey, rowWith } from '@/core/engine/driver/record';
  * Gives new records their serial numbers, in the order of the edits that make them. Where the next number isn't known, as in a
  * family, they stay without one until they are saved.
  */
-export function* numberNew(
+export function* assignSerials(
   model: Model,
   entries: ReadonlyMap<string, Entry>,
 ): Generator<Need, ReadonlyMap<string, Entry>, Answer> {

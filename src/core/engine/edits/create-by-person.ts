@@ -14,7 +14,7 @@ interface MadeByPerson extends MadeFor {
 }
 
 /** The records among edits that people make in place of rules: as these proposed, or by their button. */
-export const madeByPeople = ({ turns }: Plan, edits: readonly Edit[]): MadeByPerson[] =>
+export const createByPerson = ({ turns }: Plan, edits: readonly Edit[]): MadeByPerson[] =>
   edits.flatMap((edit, index) => {
     if (edit.kind !== 'create' || !edit.madeFor) return [];
     const { madeFor } = edit;

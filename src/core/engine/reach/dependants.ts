@@ -1,20 +1,20 @@
 import type { Model } from '@/core/model';
 import type { Plan } from '@/core/plan';
-import { type CompiledRule, isHandOn } from '@/core/rules';
+import { type CompiledRule, isReactingCascade } from '@/core/rules';
 import { affectedTargets, type Touched } from './affected';
 import { standingIn, touchAll } from './lock-claims';
-import { mayHandOn } from '@/core/engine/cascade/cascade-run';
+import { claimsOfCascade } from '@/core/engine/cascade/cascade-run';
 import type { Answer, Need } from '@/core/engine/driver/need';
 import { recordKey, type Row } from '@/core/engine/driver/record';
 
 /** A rule that may change because of a record, and the targets that it may change. */
-export interface Follower {
+export interface Dependant {
   readonly rule: CompiledRule;
   readonly targets: readonly string[];
 }
 
 /** What may follow from a change of any of a record's fields: in the plan's order, also at second hand. */
-export function* followersOf(model: Model, plan: Plan, row: Row): Generator<Need, Follower[], Answer> {
+export function* dependantsOf(model: Model, plan: Plan, row: Row): Generator<Need, Dependant[], Answer> {
   const fields = new Set(Object.keys(row.values).filter((field) => !plan.keeper({ type: row.type, field })));
   const touched = new Map<string, Touched>([
     [recordKey(row), { type: row.type, id: row.id, before: row, after: row, fields }],
@@ -43,7 +43,7 @@ function* targetsOf(
   touched: ReadonlyMap<string, Touched>,
   row: Row,
 ): Generator<Need, string[], Answer> {
-  if (!isHandOn(rule)) return [...(yield* affectedTargets(model, rule, touched)).targets.keys()];
-  const { takers } = yield* mayHandOn({ model, rule, touched, rowsOf: standingIn(touched) });
-  return takers.filter((id) => rule.route.length === 0 || id !== row.id);
+  if (!isReactingCascade(rule)) return [...(yield* affectedTargets(model, rule, touched)).targets.keys()];
+  const { recipients } = yield* claimsOfCascade({ model, rule, touched, rowsOf: standingIn(touched) });
+  return recipients.filter((id) => rule.route.length === 0 || id !== row.id);
 }

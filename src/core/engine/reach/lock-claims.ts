@@ -1,16 +1,16 @@
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import { arrive, fieldIn, follow, type Model } from '@/core/model';
 import { type Plan, touchedTypes } from '@/core/plan';
 import {
   type AnyCompiled,
   type CompiledCreate,
-  type CompiledHandOn,
+  type ReactingCascade,
   type CompiledRule,
   isCreate,
-  isHandOn,
+  isReactingCascade,
 } from '@/core/rules';
-import { mayHandOn } from '@/core/engine/cascade/cascade-run';
-import { mayMake } from '@/core/engine/create/create-run';
+import { claimsOfCascade } from '@/core/engine/cascade/cascade-run';
+import { claimsOfCreate } from '@/core/engine/create/create-run';
 import { affectedTargets, type Touched } from './affected';
 import { beneathAll } from './hierarchy-descent';
 import { layersAbove, partsBeneath } from './hierarchy-layers';
@@ -18,7 +18,7 @@ import { readAll } from '@/core/engine/edits/apply-edits';
 import { type Entry } from '@/core/engine/edits/types';
 import { linksSet, type Above } from '@/core/engine/edits/check-links';
 import { ask, type Answer, type Claim, type Need } from '@/core/engine/driver/need';
-import type { Paces } from '@/core/engine/run/deferral';
+import type { Deferral } from '@/core/engine/run/deferral';
 import { reachedPlaces } from './reached-places';
 import { recordKey, type Row } from '@/core/engine/driver/record';
 import type { RowsOf } from './route-reader';
@@ -26,13 +26,13 @@ import type { RowsOf } from './route-reader';
 export interface ClaimInput {
   readonly model: Model;
   readonly plan: Plan;
-  readonly paces: Paces;
+  readonly paces: Deferral;
   readonly entries: ReadonlyMap<string, Entry>;
   readonly above: Above;
   /** By rule that makes records: those for which it is asked now. */
   readonly asked: ReadonlyMap<string, readonly string[]>;
   /** Who makes the run's change, and when. */
-  readonly facts: RunFacts | null;
+  readonly facts: RunContext | null;
 }
 
 /**
@@ -61,21 +61,21 @@ export function* claimsOf({
       claims.push(...(yield* makingClaims(making)));
       continue;
     }
-    if (isHandOn(rule)) {
-      claims.push(...(yield* handOnClaims(model, rule, { touched, isRead: plan.isRead(rule.writes) })));
+    if (isReactingCascade(rule)) {
+      claims.push(...(yield* cascadeClaims(model, rule, { touched, isRead: plan.isRead(rule.writes) })));
       continue;
     }
     const { type, field } = rule.writes;
-    const isWaiting = paces.isWaiting(rule);
-    const ids = isWaiting ? paces.mayAsk(rule, touched) : yield* idsAffected(model, rule, touched);
+    const isDeferred = paces.isDeferred(rule);
+    const ids = isDeferred ? paces.mayAsk(rule, touched) : yield* idsAffected(model, rule, touched);
     // What is only noted for later is neither read nor written now.
-    if (isWaiting && ids.length === 0) continue;
+    if (isDeferred && ids.length === 0) continue;
     claims.push(...(yield* routeClaims(model, rule, touched)));
-    if (isWaiting && rule.recursion) ids.push(...(yield* partsBeneath(rule, ids.splice(0), touched)));
+    if (isDeferred && rule.recursion) ids.push(...(yield* partsBeneath(rule, ids.splice(0), touched)));
     // All that lies above may change too; what lies in a loop is refused later on.
     if (rule.recursion && ids.length > 0)
       ids.push(...(yield* layersAbove(rule, ids.splice(0), touched)).wholesOf.keys());
-    if (rule.kind === 'inStep' && rule.handsDown && ids.length > 0)
+    if (rule.kind === 'keptCascade' && rule.handsDown && ids.length > 0)
       ids.push(...(yield* beneathAll(rule.handsDown, ids.splice(0))));
     for (const id of ids) claims.push({ type, id, strength: 'write' });
     if (plan.isRead({ type, field })) yield* touchAll(touched, type, ids, [field]);
@@ -134,14 +134,14 @@ export function standingIn(touched: ReadonlyMap<string, Touched>): RowsOf {
  * What takes something may be written, and what is read for it must stay. What siblings hang under is claimed for writing: nobody may come
  * under it meanwhile.
  */
-function* handOnClaims(
+function* cascadeClaims(
   model: Model,
-  rule: CompiledHandOn,
+  rule: ReactingCascade,
   { touched, isRead }: { readonly touched: Map<string, Touched>; readonly isRead: boolean },
 ): Generator<Need, Claim[], Answer> {
   const rowsOf = standingIn(touched);
   const { type } = rule.writes;
-  const { takers, read, manyOf } = yield* mayHandOn({ model, rule, touched, rowsOf });
+  const { recipients, read, manyOf } = yield* claimsOfCascade({ model, rule, touched, rowsOf });
   if (manyOf) yield* ask<'alone'>({ kind: 'alone', rule, sources: manyOf });
   const [first] = rule.route;
   const shared: Claim[] =
@@ -153,10 +153,10 @@ function* handOnClaims(
             : [];
         })
       : [];
-  if (isRead) yield* touchAll(touched, type, takers, [rule.writes.field]);
+  if (isRead) yield* touchAll(touched, type, recipients, [rule.writes.field]);
   return [
     ...shared,
-    ...takers.map((id): Claim => ({ type, id, strength: 'write' })),
+    ...recipients.map((id): Claim => ({ type, id, strength: 'write' })),
     ...read.map((ref): Claim => ({ ...ref, strength: 'read' })),
   ];
 }
@@ -173,11 +173,15 @@ function* makingClaims({
   readonly plan: Plan;
   readonly rule: CompiledCreate;
   readonly touched: Map<string, Touched>;
-  readonly facts: RunFacts | null;
+  readonly facts: RunContext | null;
   readonly asked: readonly string[];
 }): Generator<Need, Claim[], Answer> {
   const { model, rule } = input;
-  const { sources, made, new: rows } = yield* mayMake({ ...input, touched, rowsOf: standingIn(touched) });
+  const {
+    sources,
+    made,
+    new: rows,
+  } = yield* claimsOfCreate({ ...input, touched, rowsOf: standingIn(touched) });
   if (sources.length === 0) return [];
   const source = rule.writes.type;
   const onward = rule.assigned.map(({ target }) => target.key);

@@ -10,7 +10,7 @@ export type RowsOf = (type: string, ids: Iterable<string>) => Generator<Need, Ma
  * Reads fields up the links of records in the engine itself: what lies on the ways is asked for first, all of a step at once. An empty link,
  * or one to a deleted record, reads as empty.
  */
-export class UpReader {
+export class RouteReader {
   readonly #rows = new Map<string, Row>();
   readonly #asked = new Set<string>();
 

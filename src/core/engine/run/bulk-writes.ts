@@ -1,19 +1,19 @@
 import {
   type AnyCompiled,
-  areRivals,
-  type CompiledHandOn,
+  competeForField,
+  type ReactingCascade,
   type CompiledRule,
   isAskedBy,
   readsField,
 } from '@/core/rules';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import type { EditProblem } from '@/core/engine/edits/types';
-import { handedToMany, type Pair } from '@/core/engine/cascade/cascade-run';
+import { bulkAssignment, type CascadeSource } from '@/core/engine/cascade/cascade-run';
 import {
   ask,
   type Answer,
   type Answers,
-  type HandedToMany,
+  type BulkAssignment,
   type Need,
   rowSet,
 } from '@/core/engine/driver/need';
@@ -21,32 +21,32 @@ import { recordKey } from '@/core/engine/driver/record';
 import { reactionFails } from './write-precedence';
 import type { RunState } from './run-state';
 
-/** So many records were written as a set that a rule would have to hand on from, or make records for, in turn. */
-export const IN_TURN = 'run.inTurn';
+/** So many records were written as a set that a rule would have to cascade from, or make records for, in turn. */
+export const CONTINUE_IN_BULK = 'run.inTurn';
 
 /** What a run writes as a set, since it reaches so many records that they aren't told one by one. */
-export class SetsInRun {
+export class BulkWrites {
   constructor(private readonly state: RunState) {}
 
   /** The same to so many that they are written as a set. */
-  *handOnMany(
-    parts: readonly CompiledHandOn[],
-    pairs: ReadonlyMap<string, Pair>,
+  *bulkCascade(
+    parts: readonly ReactingCascade[],
+    pairs: ReadonlyMap<string, CascadeSource>,
   ): Generator<Need, EditProblem | null, Answer> {
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
-    const handed: HandedToMany[] = [];
+    const handed: BulkAssignment[] = [];
     for (const rule of parts) {
       const { model, touched, facts } = this.state;
-      const given = yield* handedToMany({ model, rule, touched, rowsOf, facts }, pairs);
+      const given = yield* bulkAssignment({ model, rule, touched, rowsOf, facts }, pairs);
       if ('failed' in given) {
         const source = pairs.get(given.failed)!.source;
         const message = reactionFails(rule, titleOf(this.state.model, source));
         return { code: 'rule.reaction', index: 0, message, data: { rule: rule.id, id: source.id } };
       }
-      handed.push({ rule, given, except: this.state.restraint.takenIn(rule) });
+      handed.push({ rule, given, except: this.state.writePrecedence.takenIn(rule) });
     }
     this.state.needs += 1;
-    const counts: Answers['handOnMany'] = yield* ask<'handOnMany'>({ kind: 'handOnMany', parts: handed });
+    const counts: Answers['bulkCascade'] = yield* ask<'bulkCascade'>({ kind: 'bulkCascade', parts: handed });
     yield* this.wroteMany(parts, counts);
     return null;
   }
@@ -54,11 +54,11 @@ export class SetsInRun {
   /** Rules that read what was written as a set are filled as a set, too. */
   *fillMany(rules: readonly CompiledRule[]): Generator<Need, EditProblem | null, Answer> {
     for (const leave of [true, false]) {
-      const some = rules.filter((rule) => this.state.paces.isWaiting(rule) === leave);
+      const some = rules.filter((rule) => this.state.paces.isDeferred(rule) === leave);
       if (some.length === 0) continue;
       this.state.needs += 1;
       const entered = some.flatMap(({ writes }) =>
-        this.state.restraint.enteredIn(writes).map((id) => ({ ...writes, id })),
+        this.state.writePrecedence.enteredIn(writes).map((id) => ({ ...writes, id })),
       );
       const counts: Answers['fillMany'] = yield* ask<'fillMany'>({
         kind: 'fillMany',
@@ -104,13 +104,13 @@ export class SetsInRun {
   }
 
   tooManyInTurn(rule: AnyCompiled): EditProblem {
-    const rival = this.state.setWriters.find((other) => areRivals(other, rule));
+    const rival = this.state.setWriters.find((other) => competeForField(other, rule));
     const written = this.state.many.find((one) => readsField(rule, one) || one.rule === rival?.id);
     const records = written ? `${written.records.toLocaleString('en')} records` : 'many records';
     const why = rival
       ? `of which it would have to be told one by one where “${rival.name}” comes before “${rule.name}”`
       : `from which “${rule.name}” would have to hand on, or make records, in turn`;
     const message = `This would change ${records} at once, ${why}. Nothing was saved; pause that rule, or change fewer records.`;
-    return { code: rival ? 'run.size' : IN_TURN, index: 0, message, data: { rule: rule.id } };
+    return { code: rival ? 'run.size' : CONTINUE_IN_BULK, index: 0, message, data: { rule: rule.id } };
   }
 }

@@ -33,7 +33,7 @@ const ROWS = [
 const desk = (...rules: RuleDefinition[]) => new RuleDesk(model, numbered(rules), ROWS);
 const on = (at: RuleDesk, field: string) => [robes, pots, kites].map((id) => at.at('loan', id, field));
 
-test('two cascades that hand on to one another go round once: each record hands on at most once', () => {
+test('two cascades that cascade to one another go round once: each record cascades at most once', () => {
   const at = desk(CASCADES.coordinator, BACK).run([edit('loan', pots, { coordinator: 'Priya' })]);
   expect(at.at('exhibition', silk, 'coordinator')).toBe('Priya');
   expect(on(at, 'coordinator')).toEqual(['Priya', 'Priya', 'Priya']);

@@ -1,12 +1,12 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
-import { assignedReads, type CompiledCreate, handedOutcome, readsField } from '@/core/rules';
+import { assignedReads, type CompiledCreate, assignedOutcome, readsField } from '@/core/rules';
 import { OUTSIDE } from '@/core/expression';
 import { isError, sameValue, type Value } from '@/core/values';
 import { isReached } from '@/core/engine/reach/affected';
 import { applyEdits } from '@/core/engine/edits/apply-edits';
 import { firstNumbers } from '@/core/engine/edits/assign-serials';
-import type { madeByPeople } from '@/core/engine/edits/create-by-person';
+import type { createByPerson } from '@/core/engine/edits/create-by-person';
 import {
   isInTouch,
   type Making,
@@ -26,10 +26,10 @@ import {
   withChanges,
   type Change,
 } from '@/core/engine/driver/record';
-import { UpReader } from '@/core/engine/reach/route-reader';
+import { RouteReader } from '@/core/engine/reach/route-reader';
 import type { RecordEvent } from './ripple';
 import { EVENTS, type RunState } from './run-state';
-import type { SetsInRun } from './bulk-writes';
+import type { BulkWrites } from './bulk-writes';
 
 /** What rules that make records work with. */
 export interface MakingGiven {
@@ -40,14 +40,14 @@ export interface MakingGiven {
 }
 
 /** Rules that make records in a run, and look after those that they made. */
-export class MakersInRun {
+export class CreateRules {
   constructor(
     private readonly state: RunState,
-    private readonly sets: SetsInRun,
+    private readonly sets: BulkWrites,
   ) {}
 
   /** What people made in place of rules is named by the record that it is for. */
-  *linkMade(made: ReturnType<typeof madeByPeople>): Generator<Need, void, Answer> {
+  *linkMade(made: ReturnType<typeof createByPerson>): Generator<Need, void, Answer> {
     for (const { maker, source, id } of made)
       yield* this.nameMade(maker, source, { type: maker.makes, id, field: '' });
   }
@@ -57,7 +57,7 @@ export class MakersInRun {
     rule: CompiledCreate,
     { plan, asked, turned: all, newId }: MakingGiven,
   ): Generator<Need, EditProblem | null, Answer> {
-    if (this.state.restraint.isStill(rule.id)) return null;
+    if (this.state.writePrecedence.isSuppressed(rule.id)) return null;
     const wanted = asked.get(rule.id) ?? [];
     const isNear =
       isInTouch(rule) && [...this.state.touched.values()].some(({ type }) => type === rule.makes);
@@ -69,7 +69,7 @@ export class MakersInRun {
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
     const { model, touched, facts } = this.state;
     const of = { model, plan, rule, touched, rowsOf, facts, asked: wanted, ...(turned ? { turned } : {}) };
-    const made = yield* makingOf(of, this.state.restraint);
+    const made = yield* makingOf(of, this.state.writePrecedence);
     if (made.failed !== null) return yield* this.state.reactionProblemOn(rule, rule.writes.type, made.failed);
     if (made.claimed) return this.claimMade(rule, made.claimed);
     this.note(rule, made);
@@ -101,7 +101,7 @@ export class MakersInRun {
       ...proposals.map((one) => ({ ...one, wave: this.state.waveAfter(one.causes) })),
     );
     this.state.withdrawn.push(...withdrawn);
-    this.state.restraint.overruled.push(...overruled);
+    this.state.writePrecedence.overruled.push(...overruled);
     this.state.outside.push(
       ...outside.map((id) => ({ type: rule.writes.type, id, field: '', rule: rule.id })),
     );
@@ -139,7 +139,7 @@ export class MakersInRun {
               ],
         );
         const events: RecordEvent[] = [{ ...ref, kind: 'created', wave, causes, rule: rule.id }];
-        this.state.restraint.assigned(ref, assigned);
+        this.state.writePrecedence.assigned(ref, assigned);
         this.state.waves.set(cellKey({ ...ref, field: '' }), wave);
         this.state.touched.set(recordKey(ref), {
           ...{ ...ref, before: null, after: withChanges(emptyRow(this.state.model, ref), changes) },
@@ -161,18 +161,18 @@ export class MakersInRun {
     if (!row) return;
     const wanted: Record<string, Value> = field === '' ? {} : { [field]: made.id };
     const own = (yield* this.state.rowsOf(made.type, [made.id])).get(made.id)!;
-    const reader = new UpReader(this.state.model, (of, ids) => this.state.rowsOf(of, ids));
+    const reader = new RouteReader(this.state.model, (of, ids) => this.state.rowsOf(of, ids));
     yield* reader.load([own], assignedReads(rule.given));
     for (const one of rule.given) {
-      const outcome = handedOutcome(one, { now: own, before: own, facts: this.state.facts }, reader.read);
+      const outcome = assignedOutcome(one, { now: own, before: own, facts: this.state.facts }, reader.read);
       if (outcome !== OUTSIDE && !isError(outcome)) wanted[one.target.key] = outcome.value;
     }
     const values: Record<string, Value> = {};
     for (const [key, value] of Object.entries(wanted)) {
       const cell = { type, id: source, field: key };
       if (sameValue(row.values[key] ?? null, value)) continue;
-      if (this.state.restraint.isEntered(cell))
-        this.state.restraint.overruled.push({ ...cell, rule: rule.id, value });
+      if (this.state.writePrecedence.isEntered(cell))
+        this.state.writePrecedence.overruled.push({ ...cell, rule: rule.id, value });
       else values[key] = value;
     }
     if (Object.keys(values).length > 0) yield* this.writeMade(rule, [{ row, values, causes: [made] }]);
@@ -213,7 +213,7 @@ export class MakersInRun {
         ...{ ...ref, before: known ? known.before : entry.before, after: entry.after },
         fields: new Set([...(known?.fields ?? []), ...entry.fields]),
       });
-      if (entry.kind === 'restore') this.state.restraint.restored(entry);
+      if (entry.kind === 'restore') this.state.writePrecedence.restored(entry);
       const at = isRoot ? wave : wave + 1;
       this.state.waves.set(cellKey({ ...ref, field: '' }), at);
       const changes = Array.from(entry.fields, (field): Change => ({
@@ -249,6 +249,12 @@ export class MakersInRun {
     const { name } = fieldIn(this.state.model, cell.type, cell.field);
     const message = `${name} is kept in step by the rule “${rule.name}” with the ${typeIn(this.state.model, rule.writes.type).name} that this was made for, so it can’t be entered here. Change it there, or let the rule take changes back.`;
     const data = { rule: rule.id, name: rule.name };
-    return { code: 'edit.kept', index: this.state.restraint.editOf(cell), place: cell.field, message, data };
+    return {
+      code: 'edit.kept',
+      index: this.state.writePrecedence.editOf(cell),
+      place: cell.field,
+      message,
+      data,
+    };
   }
 }

@@ -16,7 +16,7 @@ export interface PacedTargets {
  * Which targets of slower rules a run works out: those that it was started for, and those that ask for it in the run. All others that it
  * reaches are left as they are and noted.
  */
-export class Paces {
+export class Deferral {
   readonly #later = new Map<string, { readonly type: string; readonly ids: Set<string> }>();
 
   constructor(
@@ -36,7 +36,7 @@ export class Paces {
     return this.due.has(rule);
   }
 
-  isWaiting(rule: CompiledRule): boolean {
+  isDeferred(rule: CompiledRule): boolean {
     return isSlower(rule) && !this.isEvery;
   }
 

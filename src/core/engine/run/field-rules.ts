@@ -1,11 +1,11 @@
 import type { LinkRef } from '@/core/model';
 import {
-  areRivals,
+  competeForField,
   asksWhich,
-  type CompiledHandOn,
+  type ReactingCascade,
   type CompiledLinked,
   type CompiledRule,
-  isHandOn,
+  isReactingCascade,
   isReacting,
   writtenAt,
 } from '@/core/rules';
@@ -15,7 +15,7 @@ import { layersAbove, loopWords } from '@/core/engine/reach/hierarchy-layers';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import { childrenOf, depthsOf } from '@/core/engine/reach/hierarchy-descent';
 import type { EditProblem } from '@/core/engine/edits/types';
-import { handOn, type Pair, stillFires, takersOf } from '@/core/engine/cascade/cascade-run';
+import { runCascade, type CascadeSource, stillFires, recipientsOf } from '@/core/engine/cascade/cascade-run';
 import {
   ask,
   type Answer,
@@ -29,10 +29,10 @@ import {
 } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type Row, sameOutcome } from '@/core/engine/driver/record';
 import type { Circle } from './schedule';
-import { settledByTouched } from './incremental';
+import { updateIncrementally } from './incremental';
 import { whichOf } from './ripple';
 import type { RunState } from './run-state';
-import type { SetsInRun } from './bulk-writes';
+import type { BulkWrites } from './bulk-writes';
 
 /** Most rounds in which rules in a circle go on in one run. */
 const MOST_ROUNDS = 100;
@@ -46,10 +46,10 @@ function endless(rules: readonly CompiledRule[]): EditProblem {
 }
 
 /** Rules that write fields in a run: what is kept is worked out, what reacts acts. */
-export class FieldsInRun {
+export class FieldRules {
   constructor(
     private readonly state: RunState,
-    private readonly sets: SetsInRun,
+    private readonly sets: BulkWrites,
   ) {}
 
   /**
@@ -62,10 +62,12 @@ export class FieldsInRun {
     /** It was worked out in this run already: nothing can be told by difference. */
     isAgain = false,
   ): Generator<Need, EditProblem | null, Answer> {
-    const outranked = stage.find((rule) => this.state.setWriters.some((other) => areRivals(other, rule)));
+    const outranked = stage.find((rule) =>
+      this.state.setWriters.some((other) => competeForField(other, rule)),
+    );
     if (outranked && this.isReachedAtAll(outranked, fill)) return this.sets.tooManyInTurn(outranked);
     const many = this.state.many.length > 0 ? stage.filter((rule) => this.sets.readsMany(rule)) : [];
-    if (many.some(isHandOn)) return this.sets.tooManyInTurn(many[0]!);
+    if (many.some(isReactingCascade)) return this.sets.tooManyInTurn(many[0]!);
     if (many.length > 0) {
       const problem = yield* this.sets.fillMany(many);
       if (problem) return problem;
@@ -83,7 +85,7 @@ export class FieldsInRun {
     for (const rule of rules) {
       const isFilled = fill.includes(rule.id);
       let affected = yield* this.targetsOf(rule);
-      if (this.state.paces.isWaiting(rule) && !isFilled) {
+      if (this.state.paces.isDeferred(rule) && !isFilled) {
         const paced = yield* this.state.paces.of(rule, affected, this.state.touched);
         if (paced.loop.length > 0) return yield* this.loopProblem(rule, paced.loop);
         affected = paced.affected;
@@ -91,9 +93,10 @@ export class FieldsInRun {
       due.push({ rule, affected, all: isFilled ? everything : null });
     }
     const [{ rule }] = due as [Wanted];
-    if (isHandOn(rule)) return yield* this.handOn(stage.filter(isHandOn));
+    if (isReactingCascade(rule)) return yield* this.runCascade(stage.filter(isReactingCascade));
     if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!, isAgain);
-    if (rule.kind === 'inStep' && rule.handsDown) return yield* this.workOutDownward(rule.handsDown, due[0]!);
+    if (rule.kind === 'keptCascade' && rule.handsDown)
+      return yield* this.workOutDownward(rule.handsDown, due[0]!);
     yield* this.workOutDue(due, isAgain);
     for (const one of due) if (one.rule.kind === 'linked') yield* this.askWhich(one.rule, one);
     return this.state.claimed ?? (yield* this.state.reactionProblem());
@@ -103,7 +106,7 @@ export class FieldsInRun {
     return (
       isReached(rule, this.state.touched) ||
       fill.includes(rule.id) ||
-      (this.state.paces.isWaiting(rule) && this.state.paces.asked(rule, this.state.touched).length > 0)
+      (this.state.paces.isDeferred(rule) && this.state.paces.asked(rule, this.state.touched).length > 0)
     );
   }
 
@@ -132,35 +135,37 @@ export class FieldsInRun {
     }
   }
 
-  /** What a rule hands on at creation or on change: all its fields are worked out before one of them is written. */
-  private *handOn(parts: readonly CompiledHandOn[]): Generator<Need, EditProblem | null, Answer> {
-    const found = yield* this.handedOn(parts);
-    if ('many' in found) return yield* this.sets.handOnMany(parts, found.many);
+  /** What a rule cascades at creation or on change: all its fields are worked out before one of them is written. */
+  private *runCascade(parts: readonly ReactingCascade[]): Generator<Need, EditProblem | null, Answer> {
+    const found = yield* this.cascadeOutcome(parts);
+    if ('many' in found) return yield* this.sets.bulkCascade(parts, found.many);
     yield* this.state.keep(found.changed, found.causes);
     return yield* this.state.reactionProblem();
   }
 
   /** The same before it is written. */
-  private *handedOn(
-    parts: readonly CompiledHandOn[],
+  private *cascadeOutcome(
+    parts: readonly ReactingCascade[],
     acted?: Set<string>,
-  ): Generator<Need, Due | { readonly many: ReadonlyMap<string, Pair> }, Answer> {
-    const [first] = parts as [CompiledHandOn];
+  ): Generator<Need, Due | { readonly many: ReadonlyMap<string, CascadeSource> }, Answer> {
+    const [first] = parts as [ReactingCascade];
     const changed: WorkedOut[] = [];
     const causes = new Map<CompiledRule, Affected['targets']>();
-    if (this.state.restraint.isStill(first.id)) return { changed, causes };
+    if (this.state.writePrecedence.isSuppressed(first.id)) return { changed, causes };
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
     const { model, touched, facts } = this.state;
     const of = { model, touched, rowsOf, facts, ...(acted ? { acted } : {}) };
-    const found = yield* takersOf({ ...of, rule: first }, (row) => this.state.restraint.isRestored(row));
+    const found = yield* recipientsOf({ ...of, rule: first }, (row) =>
+      this.state.writePrecedence.isRestored(row),
+    );
     if ('many' in found) return found;
     for (const rule of parts) {
       this.state.needs += 1;
-      const handed = yield* handOn({ ...of, rule }, found.takers, this.state.restraint);
+      const handed = yield* runCascade({ ...of, rule }, found.recipients, this.state.writePrecedence);
       if (handed.failed) this.state.failed = { rule, id: handed.failed.id };
       changed.push(...handed.changed);
       causes.set(rule, handed.causes);
-      this.state.restraint.overruled.push(...handed.overruled);
+      this.state.writePrecedence.overruled.push(...handed.overruled);
       this.state.outside.push(...handed.outside.map((id) => ({ ...rule.writes, id, rule: rule.id })));
     }
     for (const id of found.acting) acted?.add(id);
@@ -188,8 +193,8 @@ export class FieldsInRun {
         acted.set(first, done);
         if (!this.isReachedAtAll(first, fill)) continue;
         if (stage.some((rule) => this.sets.readsMany(rule))) return this.sets.tooManyInTurn(first);
-        const found = isHandOn(first)
-          ? yield* this.handedOn(stage.filter(isHandOn), done)
+        const found = isReactingCascade(first)
+          ? yield* this.cascadeOutcome(stage.filter(isReactingCascade), done)
           : yield* this.reactedIn(first, fill, { done, rows });
         if ('many' in found) return this.sets.tooManyInTurn(first);
         due.push(found);
@@ -232,10 +237,10 @@ export class FieldsInRun {
   private noteLapsed(acted: ReadonlyMap<CompiledRule, ReadonlySet<string>>, rows: LastRows): void {
     for (const [rule, ids] of acted)
       for (const id of ids) {
-        const isStanding = isHandOn(rule)
+        const isStanding = isReactingCascade(rule)
           ? stillFires(rule, this.state.touched.get(recordKey({ type: rule.source, id })))
           : rows.stands(rule, id, this.state.touched.get(recordKey({ type: rule.writes.type, id }))?.after);
-        const type = isHandOn(rule) ? rule.source : rule.writes.type;
+        const type = isReactingCascade(rule) ? rule.source : rule.writes.type;
         if (!isStanding) this.state.lapsed.push({ rule: rule.id, type, id });
       }
   }
@@ -280,7 +285,7 @@ export class FieldsInRun {
     return null;
   }
 
-  /** Works a rule out that hands on down a self link: a record after the one that it hangs under, and beneath it only what follows. */
+  /** Works a rule out that cascades down a self link: a record after the one that it hangs under, and beneath it only what follows. */
   private *workOutDownward(
     link: LinkRef,
     { rule, affected, all }: Wanted,
@@ -350,7 +355,7 @@ export class FieldsInRun {
       }
       const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
       if (!isAgain)
-        for (const found of yield* settledByTouched({
+        for (const found of yield* updateIncrementally({
           rule,
           affected,
           touched: this.state.touched,

@@ -2,28 +2,28 @@ import { OUTSIDE } from '@/core/expression';
 import { grouped } from '@/core/grouped';
 import {
   type Accumulator,
-  bringTogether,
+  aggregate,
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
   isKeptByDifference,
-  isKeptByLeader,
-  leaderAfter,
+  isKeptByExtremum,
+  extremumAfter,
   outcomeFrom,
-  standingOf,
-  withStanding,
+  contributionOf,
+  withContribution,
 } from '@/core/rules';
 import { type Affected, isThere, type Touched } from '@/core/engine/reach/affected';
 import { ask, type Answer, type Answers, type Need, rowSet, type WorkedOut } from '@/core/engine/driver/need';
 import { OWN_FIELDS, recordKey, type Row, sameOutcome, storedOutcome } from '@/core/engine/driver/record';
 
 /** A target that the touched children alone settle; `worked` is null where nothing changes. */
-export interface Settled {
+export interface IncrementalUpdate {
   readonly id: string;
   readonly worked: WorkedOut | null;
 }
 
-export interface SettledInput {
+export interface IncrementalInput {
   readonly rule: CompiledRule;
   readonly affected: Affected;
   /** What the run has touched so far, by `recordKey`. */
@@ -36,20 +36,20 @@ export interface SettledInput {
  * The targets of a rule that what is kept beside them settles, also those where nothing changes. The others are worked out again from all
  * their children: where nothing is known, where more than children changed, where the one that led leads no more.
  */
-export function* settledByTouched(input: SettledInput): Generator<Need, Settled[], Answer> {
+export function* updateIncrementally(input: IncrementalInput): Generator<Need, IncrementalUpdate[], Answer> {
   const { rule, affected } = input;
   const ids = [...affected.targets.keys()].filter((id) => !affected.whole.has(id));
   if (rule.kind !== 'rollUp' || ids.length === 0) return [];
   if (isKeptByDifference(rule)) return yield* byDifference(rule, ids, input);
-  return isKeptByLeader(rule) ? yield* byLeader(rule, ids, input) : [];
+  return isKeptByExtremum(rule) ? yield* byLeader(rule, ids, input) : [];
 }
 
 /** Brings the differences of touched children into what is kept beside their parents. */
 function* byDifference(
   rule: CompiledRollUp,
   ids: readonly string[],
-  { touched, rowsOf }: SettledInput,
-): Generator<Need, Settled[], Answer> {
+  { touched, rowsOf }: IncrementalInput,
+): Generator<Need, IncrementalUpdate[], Answer> {
   const { type, field } = rule.writes;
   const known: Answers['accumulators'] = yield* ask<'accumulators'>({
     ...{ kind: 'accumulators', rule },
@@ -58,7 +58,7 @@ function* byDifference(
   if (known.size === 0) return [];
   const now = differences(rule, known, touched);
   const rows = yield* rowsOf(type, known.keys());
-  return [...known].flatMap(([id, kept]): Settled[] => {
+  return [...known].flatMap(([id, kept]): IncrementalUpdate[] => {
     const row = rows.get(id);
     const accumulator = now.get(id)!;
     if (!row) return [];
@@ -80,7 +80,8 @@ function differences(
     if (!isThere(row)) return;
     const parent = row.values[source.route[0]!.link];
     const into = typeof parent === 'string' ? now.get(parent) : undefined;
-    if (into) now.set(parent as string, withStanding(into, standingOf(rule, source, row, OWN_FIELDS), sign));
+    if (into)
+      now.set(parent as string, withContribution(into, contributionOf(rule, source, row, OWN_FIELDS), sign));
   };
   for (const source of rule.sources) {
     for (const entry of touched.values()) {
@@ -100,8 +101,8 @@ function differences(
 function* byLeader(
   rule: CompiledRollUp,
   ids: readonly string[],
-  { touched, rowsOf }: SettledInput,
-): Generator<Need, Settled[], Answer> {
+  { touched, rowsOf }: IncrementalInput,
+): Generator<Need, IncrementalUpdate[], Answer> {
   const { type, field } = rule.writes;
   const known: Answers['leaders'] = yield* ask<'leaders'>({
     ...{ kind: 'leaders', rule },
@@ -117,15 +118,15 @@ function* byLeader(
   const touchedOf = grouped(children, ({ values }) => String(values[link]));
   const leaders = yield* rowsOf(source.type, known.values());
   const rows = yield* rowsOf(type, known.keys());
-  return [...known].flatMap(([id, leader]): Settled[] => {
+  return [...known].flatMap(([id, leader]): IncrementalUpdate[] => {
     const entry = touched.get(recordKey({ type: source.type, id: leader }));
     const [was, row] = [entry ? entry.before : leaders.get(leader), rows.get(id)];
     if (!was || !row || was.values[link] !== id) return [];
     const now = touchedOf.get(id) ?? [];
-    const found = leaderAfter(rule, members([was]), members(now), entry !== undefined);
+    const found = extremumAfter(rule, members([was]), members(now), entry !== undefined);
     if (!found) return [];
     const leading = now.find((one) => one.id === found.id) ?? was;
-    const brought = bringTogether(rule, [members([leading])], { at: row, reader: OWN_FIELDS });
+    const brought = aggregate(rule, [members([leading])], { at: row, reader: OWN_FIELDS });
     if (brought === OUTSIDE) return [];
     const [before, after] = [storedOutcome(row, field), brought.outcome];
     if (found.id === leader && sameOutcome(before, after)) return [{ id, worked: null }];

@@ -87,7 +87,7 @@ test('what holds at all times can’t hang on them; where a rule acts it says th
   expect(refused({ ...SIGNED, condition: { kind: 'feel', text: 'signedBy = person()' } })).toEqual([
     'expression.run condition',
   ]);
-  const value = typeValue(model, 'file', { kind: 'feel', text: 'now(1)' }, { isOfRun: true });
+  const value = typeValue(model, 'file', { kind: 'feel', text: 'now(1)' }, { usesRunContext: true });
   expect(value).toMatchObject({ problem: { code: 'feel.arguments', data: { from: 0, to: 6 } } });
   const condition = typeCondition(model, 'file', { kind: 'feel', text: 'owner = person()' });
   expect(condition).toMatchObject({ problem: { code: 'expression.run', data: { from: 8, to: 16 } } });

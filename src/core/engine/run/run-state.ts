@@ -1,4 +1,4 @@
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type AnyCompiled, type CompiledRule, isClaiming } from '@/core/rules';
 import { isError, type Outcome, type Value } from '@/core/values';
@@ -10,14 +10,14 @@ import {
   type Answer,
   type Answers,
   type KeptAccumulator,
-  type KeptLeader,
+  type KeptExtremum,
   type KeptRow,
   type Need,
   rowSet,
   type WorkedOut,
   type Write,
 } from '@/core/engine/driver/need';
-import type { Paces } from './deferral';
+import type { Deferral } from './deferral';
 import {
   cellKey,
   type CellRef,
@@ -27,16 +27,16 @@ import {
   withChanges,
   type Change,
 } from '@/core/engine/driver/record';
-import { type Restraint, reactionFails } from './write-precedence';
+import { type WritePrecedence, reactionFails } from './write-precedence';
 import type { Lapsed, OutsideTarget, Proposed, RecordEvent, Ripple, Withdrawn, WrittenMany } from './ripple';
 
 /** What a run works with. */
 export interface RunGiven {
   readonly model: Model;
-  readonly restraint: Restraint;
-  readonly paces: Paces;
+  readonly writePrecedence: WritePrecedence;
+  readonly paces: Deferral;
   /** Who makes its change, and when; `null` where it says neither. */
-  readonly facts: RunFacts | null;
+  readonly facts: RunContext | null;
 }
 
 /** What one run has touched so far, and what it comes to. */
@@ -63,13 +63,13 @@ export class RunState {
   worked = 0;
 
   readonly model: Model;
-  readonly restraint: Restraint;
-  readonly paces: Paces;
-  readonly facts: RunFacts | null;
+  readonly writePrecedence: WritePrecedence;
+  readonly paces: Deferral;
+  readonly facts: RunContext | null;
 
-  constructor({ model, restraint, paces, facts }: RunGiven) {
+  constructor({ model, writePrecedence, paces, facts }: RunGiven) {
     this.model = model;
-    this.restraint = restraint;
+    this.writePrecedence = writePrecedence;
     this.paces = paces;
     this.facts = facts;
   }
@@ -107,7 +107,7 @@ export class RunState {
       }));
       if (changes.length + events.length === 0) return [];
       this.touched.set(recordKey(entry), entry);
-      if (kind === 'restore') this.restraint.restored(entry);
+      if (kind === 'restore') this.writePrecedence.restored(entry);
       const write = { kind, type, id, wave: 0, changes, events };
       const { deletedWith, madeFor } = entry;
       return [{ ...write, ...(deletedWith ? { deletedWith } : {}), ...(madeFor ? { madeFor } : {}) }];
@@ -132,7 +132,7 @@ export class RunState {
     const data = { rule: rule.id, name: rule.name };
     this.claimed ??= {
       code: 'edit.kept',
-      index: this.restraint.editOf(cell),
+      index: this.writePrecedence.editOf(cell),
       place: cell.field,
       message,
       data,
@@ -170,7 +170,7 @@ export class RunState {
     for (const worked of changed) {
       const { rule, id, accumulator, row, leader } = worked;
       const { field } = rule.writes;
-      const { before, after } = this.restraint.held(worked);
+      const { before, after } = this.writePrecedence.held(worked);
       if (row !== undefined && isError(after) && !isError(before)) {
         this.failed ??= { rule, id };
         continue;
@@ -181,7 +181,7 @@ export class RunState {
       if (leader !== undefined) entry.leaders.push({ field, leader });
       if (row !== undefined && !isRowLater) entry.rows.push({ rule: rule.id, field, row });
       if (sameOutcome(before, after)) continue;
-      if (isClaiming(rule) && this.restraint.isEntered({ type, id, field }))
+      if (isClaiming(rule) && this.writePrecedence.isEntered({ type, id, field }))
         this.claim(rule, { type, id, field });
       const because = causes.get(rule)!.get(id) ?? [];
       let wave = 0;
@@ -261,7 +261,7 @@ export class RunState {
 
   ripple(later: Ripple['later']): Ripple {
     const cost = { records: this.touched.size + this.worked, needs: this.needs };
-    const { overruled } = this.restraint;
+    const { overruled } = this.writePrecedence;
     return {
       events: this.events,
       changes: this.changes,
@@ -281,7 +281,7 @@ interface Kept {
   readonly changes: Change[];
   readonly accumulators: KeptAccumulator[];
   readonly rows: KeptRow[];
-  readonly leaders: KeptLeader[];
+  readonly leaders: KeptExtremum[];
   wave: number;
 }
 

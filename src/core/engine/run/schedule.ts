@@ -6,9 +6,9 @@ import {
   type CompiledRule,
   isAskedBy,
   isCreate,
-  isHandOn,
+  isReactingCascade,
   isReacting,
-  oneLink,
+  singleLink,
   readsField,
 } from '@/core/rules';
 
@@ -19,36 +19,36 @@ export interface Circle {
 }
 
 /** What has its turn together: rules that write fields, one that makes records, or rules that go round in a circle. */
-export type Turn = readonly CompiledRule[] | CompiledCreate | Circle;
+export type ScheduleStep = readonly CompiledRule[] | CompiledCreate | Circle;
 
-export const isStage = (turn: Turn): turn is readonly CompiledRule[] => Array.isArray(turn);
-export const isCircle = (turn: Turn): turn is Circle => !isStage(turn) && 'reacting' in turn;
+export const isStage = (turn: ScheduleStep): turn is readonly CompiledRule[] => Array.isArray(turn);
+export const isCircle = (turn: ScheduleStep): turn is Circle => !isStage(turn) && 'reacting' in turn;
 
-const turnsOfPlans = new WeakMap<Plan, readonly Turn[]>();
+const schedulesOfPlans = new WeakMap<Plan, readonly ScheduleStep[]>();
 
 /** The turns of a run, in their order. */
-export function turnsOf(plan: Plan): readonly Turn[] {
-  let turns = turnsOfPlans.get(plan);
-  if (!turns) turnsOfPlans.set(plan, (turns = inTurns(plan.turns, plan.circles)));
+export function scheduleOf(plan: Plan): readonly ScheduleStep[] {
+  let turns = schedulesOfPlans.get(plan);
+  if (!turns) schedulesOfPlans.set(plan, (turns = inTurns(plan.turns, plan.circles)));
   return turns;
 }
 
-const quietTurnsOfPlans = new WeakMap<Plan, readonly (readonly CompiledRule[])[]>();
+const quietStepsOfPlans = new WeakMap<Plan, readonly (readonly CompiledRule[])[]>();
 
 /**
  * The turns of a run in which nothing reacts, as where an earlier run is undone: rules that keep a field, and roll-ups whose row is kept. What
- * hands on, makes records or fills what is empty stands still, and so nothing goes round.
+ * cascades, makes records or fills what is empty stands still, and so nothing goes round.
  */
-export function quietTurnsOf(plan: Plan): readonly (readonly CompiledRule[])[] {
-  let turns = quietTurnsOfPlans.get(plan);
+export function quietStepsOf(plan: Plan): readonly (readonly CompiledRule[])[] {
+  let turns = quietStepsOfPlans.get(plan);
   if (!turns) {
-    const stages = turnsOf(plan).flatMap((turn): readonly (readonly CompiledRule[])[] =>
+    const stages = scheduleOf(plan).flatMap((turn): readonly (readonly CompiledRule[])[] =>
       isStage(turn) ? [turn] : isCircle(turn) ? [...turn.kept, ...turn.reacting] : [],
     );
     const isQuiet = (rule: CompiledRule) =>
-      !isHandOn(rule) && !(rule.kind === 'linked' && rule.holds === 'whereEmpty');
+      !isReactingCascade(rule) && !(rule.kind === 'linked' && rule.holds === 'whereEmpty');
     turns = stages.map((stage) => stage.filter(isQuiet)).filter((stage) => stage.length > 0);
-    quietTurnsOfPlans.set(plan, turns);
+    quietStepsOfPlans.set(plan, turns);
   }
   return turns;
 }
@@ -57,7 +57,7 @@ const stagesOfPlans = new WeakMap<Plan, readonly (readonly CompiledRule[])[]>();
 
 /**
  * Rules that can be worked out together: over the same link and nothing else, none reading what another of them writes; and all that one
- * rule hands on. Others stand alone. Rules that make records aren't among them, and of circles nothing is known.
+ * rule cascades. Others stand alone. Rules that make records aren't among them, and of circles nothing is known.
  */
 export function stagesOf(plan: Plan): readonly (readonly CompiledRule[])[] {
   let stages = stagesOfPlans.get(plan);
@@ -65,8 +65,8 @@ export function stagesOf(plan: Plan): readonly (readonly CompiledRule[])[] {
   return stages;
 }
 
-function inTurns(rules: readonly AnyCompiled[], circles: Plan['circles']): Turn[] {
-  const turns: Turn[] = [];
+function inTurns(rules: readonly AnyCompiled[], circles: Plan['circles']): ScheduleStep[] {
+  const turns: ScheduleStep[] = [];
   let side: CompiledRule[] = [];
   const goOn = () => {
     turns.push(...inStages(side));
@@ -88,7 +88,7 @@ function inTurns(rules: readonly AnyCompiled[], circles: Plan['circles']): Turn[
     goOn();
     const within = rules.filter((other): other is CompiledRule => circle.has(other as CompiledRule));
     for (const one of within) done.add(one);
-    const isReaction = (one: CompiledRule) => isHandOn(one) || isReacting(one);
+    const isReaction = (one: CompiledRule) => isReactingCascade(one) || isReacting(one);
     turns.push({
       kept: inStages(within.filter((one) => !isReaction(one))),
       reacting: inStages(within.filter(isReaction)),
@@ -102,11 +102,11 @@ function inStages(rules: readonly CompiledRule[]): CompiledRule[][] {
   const stages: CompiledRule[][] = [];
   for (const rule of rules) {
     const last = stages.at(-1);
-    if (isHandOn(rule) && last && isHandOn(last[0]!) && last[0].id === rule.id) {
+    if (isReactingCascade(rule) && last && isReactingCascade(last[0]!) && last[0].id === rule.id) {
       last.push(rule);
       continue;
     }
-    const link = oneLink(rule);
+    const link = singleLink(rule);
     const isSameLink =
       link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
     const isFree = last?.every((other) => !readsField(rule, other.writes) && !isAskedBy(rule, other.writes));
@@ -117,7 +117,7 @@ function inStages(rules: readonly CompiledRule[]): CompiledRule[][] {
 }
 
 const isOver = (rule: CompiledRule, link: LinkRef): boolean => {
-  const own = oneLink(rule);
+  const own = singleLink(rule);
   return (
     own !== null && !rule.recursion && !isReacting(rule) && own.type === link.type && own.link === link.link
   );

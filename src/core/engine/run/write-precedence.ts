@@ -1,4 +1,4 @@
-import { areRivals, type CompiledRule, isReacting, precedenceOf, writtenAt } from '@/core/rules';
+import { competeForField, type CompiledRule, isReacting, precedenceOf, writtenAt } from '@/core/rules';
 import { isError, type Value } from '@/core/values';
 import type { Edit } from '@/core/engine/edits/types';
 import type { WorkedOut } from '@/core/engine/driver/need';
@@ -13,7 +13,7 @@ export const reactionFails = (rule: Pick<CompiledRule, 'name'>, title: string): 
  * What keeps rules that react from acting in a run: what a person entered stands, and coming back from the bin isn't a change. What their
  * results are now is kept all the same.
  */
-export class Restraint {
+export class WritePrecedence {
   readonly overruled: Overruled[] = [];
   readonly #entered = new Set<string>();
   readonly #restored = new Set<string>();
@@ -24,7 +24,7 @@ export class Restraint {
   constructor(
     private readonly edits: readonly Edit[],
     /** Rules that don't act at all. */
-    readonly isStill: (rule: string) => boolean,
+    readonly isSuppressed: (rule: string) => boolean,
   ) {
     for (const edit of edits) {
       if (edit.kind !== 'create' && edit.kind !== 'edit') continue;
@@ -39,7 +39,7 @@ export class Restraint {
     return this.#entered.has(cellKey(cell));
   }
 
-  /** A rule that makes records gave a new one its values: they stand against what others hand on. */
+  /** A rule that makes records gave a new one its values: they stand against what others cascade. */
   assigned({ type, id }: RecordRef, fields: readonly string[]): void {
     for (const field of fields) this.#assigned.add(cellKey({ type, id, field }));
   }
@@ -51,7 +51,7 @@ export class Restraint {
 
   private isOutranked(cell: CellRef, rule: CompiledRule): boolean {
     const writer = this.#writers.get(cellKey(cell));
-    if (writer === undefined || !areRivals(writer, rule)) return false;
+    if (writer === undefined || !competeForField(writer, rule)) return false;
     // In a circle one that comes first may write over another.
     return precedenceOf(writer) <= precedenceOf(rule);
   }
@@ -109,7 +109,7 @@ export class Restraint {
     if (row === undefined) return worked;
     const cell = { ...rule.writes, id };
     const still = { ...worked, after: before };
-    if (this.isStill(rule.id) || this.isRestored(cell)) return still;
+    if (this.isSuppressed(rule.id) || this.isRestored(cell)) return still;
     const isWriting = isReacting(rule) && writtenAt(rule.map, rule.whenNone, row) !== undefined;
     if (sameOutcome(before, after)) {
       if (isWriting && !this.isTaken(cell, rule)) this.writes(rule, id);

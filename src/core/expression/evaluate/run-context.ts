@@ -7,7 +7,7 @@ import type { ValueType } from '@/core/values';
  * Who makes the change of a run (the id of a person; `null`: Oikon itself, as where a timetable comes round), and when: an instant to the
  * millisecond in UTC, `2027-05-04T09:30:00.000Z`.
  */
-export interface RunFacts {
+export interface RunContext {
   readonly person: string | null;
   readonly moment: string;
 }
@@ -26,13 +26,13 @@ export function readsRun(node: Typed): boolean {
   return known;
 }
 
-const known = new WeakMap<RunFacts, Map<Typed, Typed>>();
+const known = new WeakMap<RunContext, Map<Typed, Typed>>();
 
 /**
  * An expression in a run: who makes its change, and when, stand in it as constants. One that reads neither stays as it is. A run that says
  * neither, such as one that only fills what is kept, must not come to one that does.
  */
-export function inRun(node: Typed, facts: RunFacts | null): Typed {
+export function inRun(node: Typed, facts: RunContext | null): Typed {
   if (!readsRun(node)) return node;
   if (!facts) throw new RangeError('A rule reads who makes the change or when, which this run doesn’t say');
   let ofRun = known.get(facts);
@@ -42,7 +42,7 @@ export function inRun(node: Typed, facts: RunFacts | null): Typed {
   return found;
 }
 
-const replaced = (node: Typed, facts: RunFacts): Typed =>
+const replaced = (node: Typed, facts: RunContext): Typed =>
   node.kind === 'ofRun'
     ? { kind: 'constant', type: node.type, value: facts[node.what] }
     : withParts(node, (part) => (readsRun(part) ? replaced(part, facts) : part));

@@ -9,7 +9,7 @@ export interface Scope {
   /** Selections that are being typed: none may come round to itself. */
   readonly within?: readonly string[];
   /** Who makes the change, and when, may be read: by what reacts. */
-  readonly isOfRun?: boolean;
+  readonly usesRunContext?: boolean;
   /** Only the record at hand and those up its links can be read, none beneath. */
   readonly isAlone?: boolean;
 }

@@ -47,9 +47,12 @@ export function typeCondition(
   model: Model,
   type: string,
   condition: Expression,
-  { within = [], isOfRun = false }: { readonly within?: readonly string[]; readonly isOfRun?: boolean } = {},
+  {
+    within = [],
+    usesRunContext = false,
+  }: { readonly within?: readonly string[]; readonly usesRunContext?: boolean } = {},
 ): Result<Typed> {
-  const typed = typeAll({ model, type, within, isOfRun, isAlone: true }, condition, null);
+  const typed = typeAll({ model, type, within, usesRunContext, isAlone: true }, condition, null);
   if (!typed.ok) return typed;
   if (typed.value.type.kind === 'yesNo') return good(asTest(typed.value));
   return at(
@@ -78,9 +81,13 @@ export const typeValue = (
   {
     wanted = null,
     isAlone = false,
-    isOfRun = false,
-  }: { readonly wanted?: ValueType | null; readonly isAlone?: boolean; readonly isOfRun?: boolean } = {},
-): Result<Typed> => typeAll({ model, type, isAlone, isOfRun }, expression, wanted);
+    usesRunContext = false,
+  }: {
+    readonly wanted?: ValueType | null;
+    readonly isAlone?: boolean;
+    readonly usesRunContext?: boolean;
+  } = {},
+): Result<Typed> => typeAll({ model, type, isAlone, usesRunContext }, expression, wanted);
 
 function typeAll(scope: Scope, expression: Expression, wanted: ValueType | null): Result<Typed> {
   if (countNodes(expression, 0) > MOST_NODES)
@@ -199,10 +206,10 @@ function typeDay({ model }: Scope, node: Extract<Expression, { kind: 'day' }>): 
 }
 
 function typeOfRun(
-  { isOfRun }: Scope,
+  { usesRunContext }: Scope,
   { kind, what }: Extract<Expression, { kind: 'ofRun' }>,
 ): Result<Typed> {
-  if (isOfRun) return good({ kind, what, type: OF_RUN[what].type });
+  if (usesRunContext) return good({ kind, what, type: OF_RUN[what].type });
   return bad(
     'expression.run',
     what === 'moment'
@@ -247,7 +254,7 @@ function typeSelection(
       ),
     );
   }
-  const inner = { ...scope, isOfRun: false, within: [...within, node.selection] };
+  const inner = { ...scope, usesRunContext: false, within: [...within, node.selection] };
   const condition = withoutText(model, selection.type, selection.condition);
   const of = condition.ok
     ? typeNode(inner, onRoute(model, { ...selection, condition: condition.value }, node.route), [], null)

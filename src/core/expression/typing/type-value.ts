@@ -297,7 +297,7 @@ export function typeGather(
   const member = arrive(model, type, [...stepsUp(node.up), ...node.down]);
   if (member === undefined)
     return at(place, bad('expression.route', 'These records don’t lie beneath this one. Choose others.'));
-  const inner: Scope = { ...scope, type: member, isAlone: true, isOfRun: false };
+  const inner: Scope = { ...scope, type: member, isAlone: true, usesRunContext: false };
   const value = node.value ? typeNode(inner, node.value, [...place, 'value'], null) : null;
   if (value && !value.ok) return value;
   const condition = node.condition ? typeNode(inner, node.condition, [...place, 'condition'], null) : null;

@@ -5,7 +5,7 @@ import {
   OUTSIDE,
   type Outside,
   type ReadOf,
-  type RunFacts,
+  type RunContext,
 } from '@/core/expression';
 import {
   displayValue,
@@ -15,20 +15,20 @@ import {
   TEXT_LENGTH,
   type Value,
 } from '@/core/values';
-import type { CompiledHandOn, TextPart } from './cascade';
+import type { ReactingCascade, TextPart } from './cascade';
 
 /** A record that hands a value on, as it stands and as it was before the run. */
-export interface HandsOn<T> {
+export interface AssigningRun<T> {
   readonly now: T;
   readonly before: T;
   /** Of the run in which it does; `null` where nothing may read it. */
-  readonly facts: RunFacts | null;
+  readonly facts: RunContext | null;
 }
 
-/** What a record hands on, fitted to the field that takes it. Text is cut to the field's length; what is empty in it is left out. */
-export function handedOutcome<T>(
-  rule: Pick<CompiledHandOn, 'value' | 'target'>,
-  { now, before, facts }: HandsOn<T>,
+/** What a record cascades, fitted to the field that takes it. Text is cut to the field's length; what is empty in it is left out. */
+export function assignedOutcome<T>(
+  rule: Pick<ReactingCascade, 'value' | 'target'>,
+  { now, before, facts }: AssigningRun<T>,
   read: ReadOf<T>,
 ): Outcome | Outside {
   const { value, target } = rule;

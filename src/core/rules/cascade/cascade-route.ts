@@ -1,6 +1,6 @@
 import { arrive, type Model, type Step, typeIn } from '@/core/model';
 
-/** A way of handing on, by what lies at its end. */
+/** A way of cascading, by what lies at its end. */
 export type Reach = 'itself' | 'beneath' | 'siblings' | 'above' | 'across';
 
 /**
@@ -25,8 +25,8 @@ export function reachOf(model: Model, from: string, route: readonly Step[]): Rea
 /** From a record beneath to the one that a route down to it starts at. */
 export const upFrom = (route: readonly Step[]): string[] => route.map(({ link }) => link).reverse();
 
-/** Ways of handing on that a type offers, the near ones first. */
-export function handOnOffered(model: Model, type: string): (readonly Step[])[] {
+/** Ways of cascading that a type offers, the near ones first. */
+export function cascadesOffered(model: Model, type: string): (readonly Step[])[] {
   const children = model
     .linksTo(type)
     .map(({ type: child, link }): Step => ({ direction: 'down', type: child, link }));

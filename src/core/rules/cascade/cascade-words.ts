@@ -9,7 +9,7 @@ import {
 } from '@/core/expression';
 import { arrive, fieldIn, type Model, type Step, typeIn } from '@/core/model';
 import { displayValue, parseValue, type ValueType, type WireValue } from '@/core/values';
-import type { AssignedValue, Cascade, ChangeTest, CompiledHandOn, CompiledInStep } from './cascade';
+import type { AssignedValue, Cascade, ChangeTest, ReactingCascade, KeptCascade } from './cascade';
 import { reachOf } from './cascade-route';
 import { precedenceParts } from '@/core/rules/precedence';
 import {
@@ -21,21 +21,21 @@ import {
   words,
 } from '@/core/rules/shared/sentence-parts';
 
-type CompiledCascade = CompiledInStep | CompiledHandOn;
+type CompiledCascade = KeptCascade | ReactingCascade;
 
 /** `From every Exhibition to its Loans where Stage isn’t Declined, kept in step: Climate requirement from Climate requirement.` */
 export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameOf): SentencePart[] {
   const { definition } = rule;
   const { type, condition, moment, only = 'all', order, assignments } = definition;
-  const taker = arrive(model, type, definition.route)!;
-  const typed = condition ? typeCondition(model, taker, condition) : null;
+  const recipient = arrive(model, type, definition.route)!;
+  const typed = condition ? typeCondition(model, recipient, condition) : null;
   const by = order?.field ? typeFieldRead(model, type, order.field) : null;
   const isBeside = moment === 'atCreation' && reachOf(model, type, definition.route) === 'siblings';
   return [
     ...[words('From every '), part('type', typeIn(model, type).name), words(' to ')],
-    part('route', takersWords(model, type, definition.route, definition.isAllTheWay)),
+    part('route', recipientsWords(model, type, definition.route, definition.isAllTheWay)),
     ...(definition.same?.length
-      ? [words(' with the same '), part('same', sameWords(model, taker, definition.same))]
+      ? [words(' with the same '), part('same', sameWords(model, recipient, definition.same))]
       : []),
     ...(typed?.ok ? [words(' where '), part('condition', describe(model, typed.value, nameOf))] : []),
     ...[words(', '), part('moment', momentWords(model, definition, nameOf)), words(': ')],
@@ -45,7 +45,7 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
         words(at === 0 ? '' : ', '),
         part(
           'assignments',
-          `${fieldIn(model, taker, target).name} ${assignedWords(model, definition, value, target)}`,
+          `${fieldIn(model, recipient, target).name} ${assignedWords(model, definition, value, target)}`,
         ),
       ]),
     ...(only === 'all' ? [] : [words(', '), part('only', ONLY[only])]),
@@ -73,7 +73,12 @@ const sameWords = (model: Model, type: string, same: readonly string[]): string 
   same.map((key) => fieldIn(model, type, key).name).join(' and ');
 
 /** `its Loans`, `all Parts beneath it, at any depth`, `the Artefacts of its Loans`, `the other Loans of its Exhibition`, `its Lender`, `itself`. */
-export function takersWords(model: Model, type: string, route: readonly Step[], isAllTheWay = false): string {
+export function recipientsWords(
+  model: Model,
+  type: string,
+  route: readonly Step[],
+  isAllTheWay = false,
+): string {
   const [first] = route;
   if (isAllTheWay) return `all ${routeWords(model, type, route)} beneath it, at any depth`;
   switch (reachOf(model, type, route)) {
@@ -103,7 +108,7 @@ export function momentWords(
   if (moment === 'inStep') return 'kept in step';
   if (moment === 'atCreation') return 'as they are made or come under it';
   const tests = moment.tests.map((test) => changeWords(model, type, test, nameOf)).join(' or ');
-  const where = moment.where ? typeCondition(model, type, moment.where, { isOfRun: true }) : null;
+  const where = moment.where ? typeCondition(model, type, moment.where, { usesRunContext: true }) : null;
   return `when ${tests}${where?.ok ? `, where ${describe(model, where.value, nameOf)}` : ''}`;
 }
 
@@ -134,7 +139,7 @@ export function assignedWords(
   { type, route }: Pick<Cascade, 'type' | 'route'>,
   value: AssignedValue,
   target: string,
-  taker: string = arrive(model, type, route) ?? type,
+  recipient: string = arrive(model, type, route) ?? type,
 ): string {
   const named = (key: string) => model.field(type, key)?.name ?? key;
   switch (value.kind) {
@@ -149,10 +154,10 @@ export function assignedWords(
     default: {
       const { expression } = value;
       if (expression.kind === 'constant') {
-        const field = model.field(taker, target);
+        const field = model.field(recipient, target);
         return field ? `as ${wireWords(field.type, expression.value)}` : 'as it says';
       }
-      const worked = typeValue(model, type, expression, { isAlone: true, isOfRun: true });
+      const worked = typeValue(model, type, expression, { isAlone: true, usesRunContext: true });
       if (worked.ok && worked.value.kind === 'ofRun') return `as ${OF_RUN[worked.value.what].words}`;
       if (worked.ok && worked.value.kind === 'constant' && worked.value.words)
         return `as ${worked.value.words}`;

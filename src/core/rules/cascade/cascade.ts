@@ -4,7 +4,7 @@ import type { Value, ValueType, WireValue } from '@/core/values';
 import type { FieldRead } from '@/core/syntax/expression';
 import type { CompiledBase } from '@/core/rules/shared/base';
 
-/** What changed of the record whose values are handed on. Of a record just made nothing changed, but it may have become something. */
+/** What changed of the record whose values are cascaded. Of a record just made nothing changed, but it may have become something. */
 export type ChangeTest =
   | { readonly kind: 'changed' | 'rose' | 'fell'; readonly field: string }
   | { readonly kind: 'became' | 'stoppedBeing'; readonly field: string; readonly value: WireValue };
@@ -18,12 +18,12 @@ export interface OnChange {
 }
 
 /**
- * When values are handed on: always equal; to a record that is made under it, attached to it or moved to it; or when something changed.
+ * When values are cascaded: always equal; to a record that is made under it, attached to it or moved to it; or when something changed.
  */
 export type Moment = 'inStep' | 'atCreation' | OnChange;
 
 export type AssignedValue =
-  /** Worked out on the record whose values are handed on. */
+  /** Worked out on the record whose values are cascaded. */
   | { readonly kind: 'expression'; readonly expression: Expression }
   /** What a field of it held before the change. */
   | { readonly kind: 'before'; readonly field: string }
@@ -49,11 +49,11 @@ export interface Assignment {
 /** Values of a record to its children, to records further on, to its siblings, to the record it hangs under, or to itself. Plain data. */
 export interface Cascade {
   readonly kind: 'cascade';
-  /** The type of the records whose values are handed on. */
+  /** The type of the records whose values are cascaded. */
   readonly type: string;
   /** From there to those that take them; without steps to itself. Up a link and down the same one lie the siblings, without itself. */
   readonly route: readonly Step[];
-  /** Down a link of the type to itself: to all that lies beneath, at any depth; each takes from the nearest above it that hands on. */
+  /** Down a link of the type to itself: to all that lies beneath, at any depth; each takes from the nearest above it that cascades. */
   readonly isAllTheWay?: boolean;
   /** Only to those that have the same in these fields, which both types have. */
   readonly same?: readonly string[];
@@ -62,7 +62,7 @@ export interface Cascade {
   readonly moment: Moment;
   /** On change, of those: all, only where the field is empty, or only where it still holds what it would have been given before the change. */
   readonly only?: 'all' | 'empty' | 'oldValue';
-  /** Where several hand on to one in the same run: the first by it, the last where it says so; then by their ids. */
+  /** Where several cascade to one in the same run: the first by it, the last where it says so; then by their ids. */
   readonly order?: {
     /** `null`: in the order in which they were made. */ readonly field: FieldRead | null;
     readonly isLast: boolean;
@@ -74,14 +74,14 @@ export interface Cascade {
 }
 
 /** One assignment of a cascade that is kept in step, checked and typed; the others stand beside it. It claims nothing where it doesn't apply. */
-export interface CompiledInStep extends CompiledBase {
-  readonly kind: 'inStep';
+export interface KeptCascade extends CompiledBase {
+  readonly kind: 'keptCascade';
   readonly definition: Cascade;
-  readonly parts: readonly CompiledInStep[];
+  readonly parts: readonly KeptCascade[];
   /** Typed on the record that takes it, up to the one that hands it on. */
   readonly value: Typed;
   readonly appliesWhen: Typed;
-  /** The self link over which it hands on what the record above was given by it: all the way down; `null` where it goes one step. */
+  /** The self link over which it cascades what the record above was given by it: all the way down; `null` where it goes one step. */
   readonly handsDown: LinkRef | null;
   readonly otherwise: null;
   readonly resultType: ValueType;
@@ -97,16 +97,16 @@ export type CompiledTest =
 /** A piece of text with values in it. */
 export type TextPart = string | TypedField;
 
-/** What is handed on; read on the record that hands it on, as it stands then or as it was before the run. */
-export type HandedValue =
+/** What is cascaded; read on the record that hands it on, as it stands then or as it was before the run. */
+export type CompiledAssignedValue =
   | { readonly kind: 'worked'; readonly value: Typed; readonly isBefore: boolean }
   | { readonly kind: 'text'; readonly parts: readonly TextPart[] };
 
 /** One assignment of a cascade that acts at creation or on change, checked and typed; the others stand beside it. */
-export interface CompiledHandOn extends CompiledBase {
-  readonly kind: 'handOn';
+export interface ReactingCascade extends CompiledBase {
+  readonly kind: 'reactingCascade';
   readonly definition: Cascade;
-  readonly parts: readonly CompiledHandOn[];
+  readonly parts: readonly ReactingCascade[];
   /** The type of the records that hand it on. */
   readonly source: string;
   readonly route: readonly Step[];
@@ -125,7 +125,7 @@ export interface CompiledHandOn extends CompiledBase {
     | { readonly kind: 'onChange'; readonly tests: readonly CompiledTest[]; readonly where: Typed | null };
   readonly only: 'all' | 'empty' | 'oldValue';
   readonly order: { readonly field: TypedField | null; readonly isLast: boolean } | null;
-  readonly value: HandedValue;
+  readonly value: CompiledAssignedValue;
   /** Read on the record that hands it on: where it doesn't hold nothing is; `null` where it always is. */
   readonly given: Typed | null;
   readonly resultType: ValueType;
@@ -134,8 +134,8 @@ export interface CompiledHandOn extends CompiledBase {
 }
 /** What is assigned to a field, typed on the record that it comes from. */
 
-export interface Handed {
-  readonly value: HandedValue;
+export interface CompiledAssigning {
+  readonly value: CompiledAssignedValue;
   /** Where it doesn't hold nothing is assigned; `null` where something always is. */
   readonly given: Typed | null;
   readonly type: ValueType;

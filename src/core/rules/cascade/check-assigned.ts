@@ -1,7 +1,7 @@
 import { exchangesIn, type Expression, kindWords, typeCondition, typeValue } from '@/core/expression';
 import type { Field, Model, RecordType } from '@/core/model';
 import { KIND_NAMES, type Problem, type WireValue } from '@/core/values';
-import type { AssignedValue, Handed } from './cascade';
+import type { AssignedValue, CompiledAssigning } from './cascade';
 import { isWritable } from '@/core/rules/formula/check-formula';
 import { finding, within } from '@/core/rules/shared/check-target';
 import { textParts } from './text-template';
@@ -17,7 +17,8 @@ export interface ToAssign {
 }
 
 type Checked =
-  { readonly ok: true; readonly value: Handed } | { readonly ok: false; readonly problem: Problem };
+  | { readonly ok: true; readonly value: CompiledAssigning }
+  | { readonly ok: false; readonly problem: Problem };
 
 /** Checks a value that is assigned against the field that takes it. Refuses other kinds, and text that names fields that aren't there. */
 export function checkAssigned(model: Model, { source, target, value, place, isKept }: ToAssign): Checked {
@@ -38,7 +39,7 @@ export function checkAssigned(model: Model, { source, target, value, place, isKe
   if (value.kind === 'expression' && !value.expression)
     return refuse('rule.value', `Choose what is handed on to ${target.name}.`);
   const typed = typeValue(model, source.key, expressionOf(value), {
-    ...{ wanted: target.type, isAlone: true, isOfRun: !isKept },
+    ...{ wanted: target.type, isAlone: true, usesRunContext: !isKept },
   });
   if (!typed.ok) return { ok: false, problem: within(place, typed.problem) };
   if (!isKept && exchangesIn(typed.value).length > 0)

@@ -12,11 +12,11 @@ import {
   type Assignment,
   type Cascade,
   type ChangeTest,
-  type CompiledHandOn,
-  type CompiledInStep,
+  type ReactingCascade,
+  type KeptCascade,
   type CompiledTest,
-  type HandedValue,
-  type Handed,
+  type CompiledAssignedValue,
+  type CompiledAssigning,
 } from './cascade';
 import { cantTake, checkAssigned } from './check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
@@ -41,7 +41,7 @@ export type CascadePart =
   | 'pace';
 
 export type CompiledAsCascade =
-  | { readonly ok: true; readonly rule: CompiledInStep | CompiledHandOn }
+  | { readonly ok: true; readonly rule: KeptCascade | ReactingCascade }
   | { readonly ok: false; readonly problems: readonly Problem[] };
 
 const MOST_ASSIGNMENTS = 20;
@@ -56,7 +56,7 @@ export function compileCascade(model: Model, rule: Rule<Cascade>): CompiledAsCas
   const parts = checker.parts();
   if (checker.problems.length > 0 || parts.length === 0) return { ok: false, problems: checker.problems };
   const [first, ...others] = parts;
-  return { ok: true, rule: { ...first!, parts: others } as CompiledInStep | CompiledHandOn };
+  return { ok: true, rule: { ...first!, parts: others } as KeptCascade | ReactingCascade };
 }
 
 class CascadeChecker {
@@ -67,7 +67,7 @@ class CascadeChecker {
     private readonly rule: Rule<Cascade>,
   ) {}
 
-  parts(): (CompiledInStep | CompiledHandOn)[] {
+  parts(): (KeptCascade | ReactingCascade)[] {
     const { definition } = this.rule;
     const source = this.model.type(definition.type);
     if (!source)
@@ -89,17 +89,17 @@ class CascadeChecker {
         'cascade.allTheWay',
         'All the way down goes over one link of a type to itself, when something changes. Kept in step it goes so by itself, where a field is handed on to the same field. Choose other records, or another moment.',
       );
-    const taker = this.model.type(arrive(this.model, source.key, definition.route)!)!;
+    const recipient = this.model.type(arrive(this.model, source.key, definition.route)!)!;
     const active = definition.assignments.flatMap((assignment, at) =>
       assignment.isOff ? [] : [{ assignment, at }],
     );
     if (active.length === 0) this.say('assignments', 'cascade.empty', 'Assign at least one field.');
     if (definition.assignments.length > MOST_ASSIGNMENTS)
       this.say('assignments', 'cascade.size', `At most ${MOST_ASSIGNMENTS} fields are assigned by one rule.`);
-    const shared = this.shared(source, taker);
+    const shared = this.shared(source, recipient);
     this.problems.push(...checkPace(this.model, definition, definition.moment !== 'inStep'));
     const parts = active.flatMap(
-      ({ assignment, at }) => this.part({ source, taker, reach, assignment, at, ...shared }) ?? [],
+      ({ assignment, at }) => this.part({ source, recipient, reach, assignment, at, ...shared }) ?? [],
     );
     const targets = active.map(({ assignment }) => assignment.target);
     active.forEach(({ assignment, at }, index) => {
@@ -137,22 +137,24 @@ class CascadeChecker {
   }
 
   /** What all assignments share. */
-  private shared(source: RecordType, taker: RecordType): Shared {
+  private shared(source: RecordType, recipient: RecordType): Shared {
     const { condition, same = [], order, moment } = this.rule.definition;
-    const typed = condition ? this.typed('condition', typeCondition(this.model, taker.key, condition)) : null;
+    const typed = condition
+      ? this.typed('condition', typeCondition(this.model, recipient.key, condition))
+      : null;
     const fields = same.flatMap((key, at): Field[] => {
-      const [one, other] = [this.model.field(source.key, key), this.model.field(taker.key, key)];
+      const [one, other] = [this.model.field(source.key, key), this.model.field(recipient.key, key)];
       if (one && other && one.type.kind === other.type.kind) return [other];
       return this.say(
         `same.${at}`,
         'cascade.same',
-        `${source.name} and ${taker.name} don’t both have such a field. Choose another.`,
+        `${source.name} and ${recipient.name} don’t both have such a field. Choose another.`,
       );
     });
     const by = order?.field ? this.typed('order', typeFieldRead(this.model, source.key, order.field)) : null;
     const where =
       typeof moment !== 'string' && moment.where
-        ? this.typed('moment', typeCondition(this.model, source.key, moment.where, { isOfRun: true }))
+        ? this.typed('moment', typeCondition(this.model, source.key, moment.where, { usesRunContext: true }))
         : null;
     const tests =
       typeof moment === 'string' ? [] : moment.tests.flatMap((test, at) => this.test(source, test, at) ?? []);
@@ -196,12 +198,16 @@ class CascadeChecker {
     return null;
   }
 
-  private part(given: Part): CompiledInStep | CompiledHandOn | null {
-    const { taker, assignment, at } = given;
+  private part(given: Part): KeptCascade | ReactingCascade | null {
+    const { recipient, assignment, at } = given;
     const place = `assignments.${at}`;
-    const target = this.model.field(taker.key, assignment.target);
+    const target = this.model.field(recipient.key, assignment.target);
     if (!target) {
-      this.say(`${place}.target`, 'rule.target', `Choose the field of ${taker.name} that takes the value.`);
+      this.say(
+        `${place}.target`,
+        'rule.target',
+        `Choose the field of ${recipient.name} that takes the value.`,
+      );
       return null;
     }
     const unfit = cantTake(target) ?? checkTarget(target, null)[0];
@@ -213,11 +219,11 @@ class CascadeChecker {
     if (!value) return null;
     return this.rule.definition.moment === 'inStep'
       ? this.inStep(given, target, value, place)
-      : this.handOn(given, target, value);
+      : this.runCascade(given, target, value);
   }
 
-  /** What is handed on, typed on the record that does. */
-  private value({ source, assignment }: Part, target: Field, place: string): Handed | null {
+  /** What is cascaded, typed on the record that does. */
+  private value({ source, assignment }: Part, target: Field, place: string): CompiledAssigning | null {
     const isInStep = this.rule.definition.moment === 'inStep';
     const checked = checkAssigned(this.model, {
       ...{ source, target, place, value: assignment.value, isKept: isInStep },
@@ -228,11 +234,11 @@ class CascadeChecker {
   }
 
   private inStep(
-    { taker, reach, condition }: Part,
+    { recipient, reach, condition }: Part,
     target: Field,
-    { value, given, type }: Handed,
+    { value, given, type }: CompiledAssigning,
     place: string,
-  ): CompiledInStep | null {
+  ): KeptCascade | null {
     const { definition } = this.rule;
     if (value.kind === 'text' || value.isBefore) {
       const what = value.kind === 'text' ? 'Text with values in it' : 'The value before';
@@ -245,9 +251,9 @@ class CascadeChecker {
     }
     if (reach !== 'beneath') return null; // told at the moment
     const up = upFrom(definition.route);
-    const prefixed = (node: Typed) => typedPrefixed(node, taker.key, up);
+    const prefixed = (node: Typed) => typedPrefixed(node, recipient.key, up);
     const nearest: Expression = { kind: 'field', route: up.slice(0, -1), field: up.at(-1)! };
-    const there = typeCondition(this.model, taker.key, {
+    const there = typeCondition(this.model, recipient.key, {
       kind: 'presence',
       operator: 'isNotEmpty',
       operand: nearest,
@@ -257,8 +263,8 @@ class CascadeChecker {
     const appliesWhen: Typed =
       tests.length === 1 ? tests[0]! : { kind: 'group', type: there.value.type, operator: 'all', of: tests };
     const worked = prefixed(value.value);
-    const reads = new ReadPaths(this.model, taker.key);
-    reads.addUp([], taker.key, up);
+    const reads = new ReadPaths(this.model, recipient.key);
+    reads.addUp([], recipient.key, up);
     for (const node of [worked, appliesWhen]) reads.addFields([], node);
     const isOwn = ({ path, field }: Read) => path.length === 0 && field === target.key;
     if (reads.all().some(isOwn)) {
@@ -271,11 +277,11 @@ class CascadeChecker {
     }
     const [step] = definition.route;
     const isFromSame = ({ path, type: of, field }: Read) =>
-      path.length > 0 && of === taker.key && field === target.key;
+      path.length > 0 && of === recipient.key && field === target.key;
     const isDownItself =
-      definition.route.length === 1 && step!.direction === 'down' && definition.type === taker.key;
+      definition.route.length === 1 && step!.direction === 'down' && definition.type === recipient.key;
     const handsDown =
-      isDownItself && reads.all().some(isFromSame) ? { type: taker.key, link: step!.link } : null;
+      isDownItself && reads.all().some(isFromSame) ? { type: recipient.key, link: step!.link } : null;
     if (handsDown && definition.pace !== 'withTheSave') {
       this.say(
         'pace',
@@ -285,12 +291,12 @@ class CascadeChecker {
       return null;
     }
     // What people enter in it is held against it.
-    const own = typeFieldRead(this.model, taker.key, { kind: 'field', route: [], field: target.key });
+    const own = typeFieldRead(this.model, recipient.key, { kind: 'field', route: [], field: target.key });
     if (own.ok) reads.addFields([], own.value);
     return {
-      ...this.base({ type: taker.key, field: target.key }, target, reads.all()),
+      ...this.base({ type: recipient.key, field: target.key }, target, reads.all()),
       ...{
-        kind: 'inStep',
+        kind: 'keptCascade',
         definition,
         parts: [],
         value: worked,
@@ -304,10 +310,10 @@ class CascadeChecker {
     };
   }
 
-  private handOn(part: Part, target: Field, { value, given, type }: Handed): CompiledHandOn {
-    const { source, taker, condition, same, order, where, tests } = part;
+  private runCascade(part: Part, target: Field, { value, given, type }: CompiledAssigning): ReactingCascade {
+    const { source, recipient, condition, same, order, where, tests } = part;
     const { definition } = this.rule;
-    const writes = { type: taker.key, field: target.key };
+    const writes = { type: recipient.key, field: target.key };
     const moment =
       definition.moment === 'atCreation'
         ? ({
@@ -320,7 +326,7 @@ class CascadeChecker {
     return {
       ...this.base(writes, target, reads),
       ...{
-        kind: 'handOn',
+        kind: 'reactingCascade',
         definition,
         parts: [],
         source: source.key,
@@ -343,8 +349,8 @@ class CascadeChecker {
 
   /** Fields, wherever they are: a rule that acts on changes comes after all that may change these. */
   private readsOf(
-    { source, taker, condition, same, order, where, tests }: Part,
-    value: HandedValue,
+    { source, recipient, condition, same, order, where, tests }: Part,
+    value: CompiledAssignedValue,
     given: Typed | null,
   ): Read[] {
     const { definition } = this.rule;
@@ -374,7 +380,7 @@ class CascadeChecker {
       add({ type, field: step.link });
     });
     for (const test of tests) add({ type: source.key, field: test.field.key });
-    for (const { key } of same) for (const { key: type } of [source, taker]) add({ type, field: key });
+    for (const { key } of same) for (const { key: type } of [source, recipient]) add({ type, field: key });
     for (const node of [condition, where, order?.field ?? null, given]) addAll(node);
     if (value.kind === 'worked') addAll(value.value);
     else for (const part of value.parts) if (typeof part !== 'string') addAll(part);
@@ -402,14 +408,14 @@ class CascadeChecker {
 interface Shared {
   readonly condition: Typed | null;
   readonly same: readonly Field[];
-  readonly order: CompiledHandOn['order'];
+  readonly order: ReactingCascade['order'];
   readonly where: Typed | null;
   readonly tests: readonly CompiledTest[];
 }
 
 interface Part extends Shared {
   readonly source: RecordType;
-  readonly taker: RecordType;
+  readonly recipient: RecordType;
   readonly reach: Reach;
   readonly assignment: Assignment;
   readonly at: number;

@@ -1,18 +1,18 @@
 import { type Expression, fieldsRead, readsRun, type Typed, typeCondition } from '@/core/expression';
 import { type Field, fieldIn, type Model, type RecordType } from '@/core/model';
 import { conversion, parseValue, type Problem, sameValue, type Value } from '@/core/values';
-import type { AssignedValue, Assignment, HandedValue } from '@/core/rules/cascade/cascade';
+import type { AssignedValue, Assignment, CompiledAssignedValue } from '@/core/rules/cascade/cascade';
 import { cantTake, checkAssigned } from '@/core/rules/cascade/check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
 import {
   type CompiledAssigned,
   type CompiledCreate,
-  type CompiledWay,
+  type CompiledExecutionMode,
   type Create,
-  type Way,
-  type WayBy,
+  type ExecutionMode,
+  type ExecutionModeBy,
   isAtOnce,
-  waysOf,
+  executionModesOf,
 } from './create';
 import { checkTimes } from '@/core/rules/pace';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
@@ -259,14 +259,14 @@ class CreateChecker {
       );
   }
 
-  private way(part: CreatePart, source: RecordType, way: WayBy): CompiledWay {
+  private way(part: CreatePart, source: RecordType, way: ExecutionModeBy): CompiledExecutionMode {
     if (typeof way === 'string') return { field: null, rows: [], otherwise: way };
     const field = this.model.field(source.key, way.field);
     if (field?.type.kind !== 'choice' && field?.type.kind !== 'yesNo') {
       this.say(part, 'create.way', `Choose a choice or yes/no field of ${source.name} by which this goes.`);
       return { field: null, rows: [], otherwise: way.otherwise };
     }
-    const rows = way.rows.flatMap(({ from, way: to }): { from: Value; way: Way }[] => {
+    const rows = way.rows.flatMap(({ from, way: to }): { from: Value; way: ExecutionMode }[] => {
       const parsed = parseValue(field.type, from);
       if (parsed.ok) return [{ from: parsed.value, way: to }];
       this.problems.push({ ...parsed.problem, place: part });
@@ -278,11 +278,11 @@ class CreateChecker {
   }
 
   private ways(
-    { making, following, returning }: Record<'making' | 'following' | 'returning', CompiledWay>,
+    { making, following, returning }: Record<'making' | 'following' | 'returning', CompiledExecutionMode>,
     assigned: readonly CompiledAssigned[],
   ): void {
     const { pace, mayAsk } = this.rule.definition;
-    const isNever = (way: CompiledWay) => waysOf(way).every((one) => one === 'not');
+    const isNever = (way: CompiledExecutionMode) => executionModesOf(way).every((one) => one === 'not');
     if (isNever(making) && pace === 'withTheSave' && !mayAsk)
       this.say('making', 'create.way', 'Then nothing would ever be made. Choose how it is made.');
     if (!isNever(returning) && isNever(following))
@@ -319,7 +319,7 @@ class CreateChecker {
     source: RecordType,
     where: Typed | null,
     assigned: readonly CompiledAssigned[],
-    ways: readonly CompiledWay[],
+    ways: readonly CompiledExecutionMode[],
   ) {
     const reads = new ReadPaths(this.model, source.key);
     for (const node of [where, ...assigned.flatMap(({ value, given }) => [...partsIn(value), given])])
@@ -330,7 +330,7 @@ class CreateChecker {
 }
 
 /** What a value that is assigned is worked out from. */
-export const partsIn = (value: HandedValue): readonly Typed[] =>
+export const partsIn = (value: CompiledAssignedValue): readonly Typed[] =>
   value.kind === 'worked' ? [value.value] : value.parts.filter((part) => typeof part !== 'string');
 
 const isExact = (from: Field, into: Field): boolean =>
@@ -339,10 +339,10 @@ const isExact = (from: Field, into: Field): boolean =>
   JSON.stringify({ ...from.type, unit: null }) === JSON.stringify({ ...into.type, unit: null });
 
 /** Whether what a rule does hangs on who makes the change, or when. */
-export function isOfRun(rule: AnyCompiled): boolean {
+export function usesRunContext(rule: AnyCompiled): boolean {
   if (rule.kind === 'create')
     return [...rule.assigned, ...rule.given].some(({ value }) => partsIn(value).some(readsRun));
-  if (rule.kind !== 'handOn') return false;
+  if (rule.kind !== 'reactingCascade') return false;
   const where = rule.moment.kind === 'onChange' ? rule.moment.where : null;
   return [...partsIn(rule.value), ...(where ? [where] : [])].some(readsRun);
 }
@@ -352,7 +352,10 @@ export const assignedReads = (assigned: readonly CompiledAssigned[]) =>
   assigned.flatMap(({ value, given }) => [...partsIn(value), ...(given ? [given] : [])].flatMap(fieldsRead));
 
 /** The way that a record's option gives. */
-export function wayOf({ field, rows, otherwise }: CompiledWay, values: Readonly<Record<string, Value>>): Way {
+export function executionModeOf(
+  { field, rows, otherwise }: CompiledExecutionMode,
+  values: Readonly<Record<string, Value>>,
+): ExecutionMode {
   if (!field) return otherwise;
   const value = values[field.key] ?? null;
   return rows.find(({ from }) => sameValue(from, value))?.way ?? otherwise;
@@ -367,4 +370,5 @@ export const isHeld = (
   { returnsTo }: CompiledAssigned,
   values: Readonly<Record<string, Value>>,
 ): boolean =>
-  isAtOnce(wayOf(following, values)) && (returnsTo === null || wayOf(returning, values) === 'not');
+  isAtOnce(executionModeOf(following, values)) &&
+  (returnsTo === null || executionModeOf(returning, values) === 'not');

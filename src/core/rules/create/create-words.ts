@@ -3,7 +3,7 @@ import { describe, type NameOf, typeCondition } from '@/core/expression';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { displayValue, parseValue, type WireValue } from '@/core/values';
 import { assignedWords } from '@/core/rules/cascade/cascade-words';
-import type { CompiledCreate, Create, Way, WayBy } from './create';
+import type { CompiledCreate, Create, ExecutionMode, ExecutionModeBy } from './create';
 import { paceWords } from '@/core/rules/pace';
 import { part, type SentencePart, words } from '@/core/rules/shared/sentence-parts';
 
@@ -37,15 +37,22 @@ export function createParts(model: Model, rule: CompiledCreate, nameOf?: NameOf)
     words('. '),
     ...givesParts(model, definition),
     ...linkParts(model, definition),
-    ...[words('It is made '), part('making', wayWords(model, type, making)), words('; later changes ')],
-    part('following', following === 'not' ? 'don’t follow' : `follow ${wayWords(model, type, following)}`),
+    ...[
+      words('It is made '),
+      part('making', executionModeWords(model, type, making)),
+      words('; later changes '),
+    ],
+    part(
+      'following',
+      following === 'not' ? 'don’t follow' : `follow ${executionModeWords(model, type, following)}`,
+    ),
     ...(following === 'not'
       ? []
       : [
           words('; changes of it '),
           part(
             'returning',
-            returning === 'not' ? 'don’t go back' : `go back ${wayWords(model, type, returning)}`,
+            returning === 'not' ? 'don’t go back' : `go back ${executionModeWords(model, type, returning)}`,
           ),
         ]),
     ...[
@@ -93,17 +100,17 @@ function paceOf({ pace, mayAsk }: Create): SentencePart[] {
   return [part('pace', `${said.charAt(0).toUpperCase()}${said.slice(1)}${also}`), words('.')];
 }
 
-const WAYS: Record<Way, string> = {
+const WAYS: Record<ExecutionMode, string> = {
   directly: 'directly',
   proposal: 'as a proposal',
   both: 'directly, and people are told',
   not: 'not at all',
 };
 
-export const wayName = (way: Way): string => WAYS[way];
+export const executionModeName = (way: ExecutionMode): string => WAYS[way];
 
 /** `directly`, `by Kind: as a proposal for Painting, otherwise not at all`. */
-export function wayWords(model: Model, type: string, way: WayBy): string {
+export function executionModeWords(model: Model, type: string, way: ExecutionModeBy): string {
   if (typeof way === 'string') return WAYS[way];
   const field = model.field(type, way.field);
   const option = (from: WireValue) => {

@@ -1,19 +1,19 @@
 import type { Expression, Typed } from '@/core/expression';
 import type { Field, Pace } from '@/core/model';
 import type { Value, WireValue } from '@/core/values';
-import type { Assignment, Handed } from '@/core/rules/cascade/cascade';
+import type { Assignment, CompiledAssigning } from '@/core/rules/cascade/cascade';
 import type { CompiledBase, FieldRef } from '@/core/rules/shared/base';
 
 /** How something is done: at once, as a proposal that a person approves, at once and people are told, or not at all. */
-export type Way = 'directly' | 'proposal' | 'both' | 'not';
+export type ExecutionMode = 'directly' | 'proposal' | 'both' | 'not';
 
 /** One way for all, or by an option of the record for which one is made. */
-export type WayBy =
-  | Way
+export type ExecutionModeBy =
+  | ExecutionMode
   | {
       readonly field: string;
-      readonly rows: readonly { readonly from: WireValue; readonly way: Way }[];
-      readonly otherwise: Way;
+      readonly rows: readonly { readonly from: WireValue; readonly way: ExecutionMode }[];
+      readonly otherwise: ExecutionMode;
     };
 
 /**
@@ -51,24 +51,24 @@ export interface Create {
   readonly assignments: readonly Assignment[];
   /** Fields of the record that it is made for, from what was made: its number, for one. */
   readonly gives?: readonly Assignment[];
-  readonly making: WayBy;
-  /** Whether later changes of what is assigned are handed on to what was made. */
-  readonly following: WayBy;
+  readonly making: ExecutionModeBy;
+  /** Whether later changes of what is assigned are cascaded to what was made. */
+  readonly following: ExecutionModeBy;
   /** Whether changes of what was made are handed back. */
-  readonly returning: WayBy;
+  readonly returning: ExecutionModeBy;
   readonly afterwards: Afterwards;
   /** Id of the person in charge: what is proposed, or done and told, is written to them. */
   readonly tells?: string | null;
 }
 
 /** By an option of a field, or the same for all (`field: null`). */
-export interface CompiledWay {
+export interface CompiledExecutionMode {
   readonly field: Field | null;
-  readonly rows: readonly { readonly from: Value; readonly way: Way }[];
-  readonly otherwise: Way;
+  readonly rows: readonly { readonly from: Value; readonly way: ExecutionMode }[];
+  readonly otherwise: ExecutionMode;
 }
 
-export interface CompiledAssigned extends Handed {
+export interface CompiledAssigned extends CompiledAssigning {
   readonly target: Field;
   /** The field of the record that it is made for, to which a change is handed back; `null` where it isn't one. */
   readonly returnsTo: Field | null;
@@ -88,17 +88,17 @@ export interface CompiledCreate extends Pick<
   readonly assigned: readonly CompiledAssigned[];
   /** Typed on what was made. */
   readonly given: readonly CompiledAssigned[];
-  readonly making: CompiledWay;
-  readonly following: CompiledWay;
-  readonly returning: CompiledWay;
+  readonly making: CompiledExecutionMode;
+  readonly following: CompiledExecutionMode;
+  readonly returning: CompiledExecutionMode;
   readonly marks: { readonly target: Field; readonly value: Value } | null;
 }
 
 /** Ways that write at once. */
-export const isAtOnce = (way: Way): boolean => way === 'directly' || way === 'both';
+export const isAtOnce = (way: ExecutionMode): boolean => way === 'directly' || way === 'both';
 
 /** The ways that something may go, whatever the option. */
-export const waysOf = ({ rows, otherwise }: CompiledWay): readonly Way[] => [
+export const executionModesOf = ({ rows, otherwise }: CompiledExecutionMode): readonly ExecutionMode[] => [
   ...new Set([...rows.map(({ way }) => way), otherwise]),
 ];
 

@@ -2,7 +2,7 @@ import { evaluatorOf, Failure, OUTSIDE, type Outside, type Typed } from '@/core/
 import { isError, type Outcome } from '@/core/values';
 import type { Reader } from '@/core/rules/roll-up/evaluate-roll-up';
 import type { CompiledFormula } from './formula';
-import type { CompiledInStep } from '@/core/rules/cascade/cascade';
+import type { KeptCascade } from '@/core/rules/cascade/cascade';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
 
 /**
@@ -10,7 +10,7 @@ import { writtenFrom } from '@/core/rules/shared/result-pipeline';
  * it claims nothing, nor does a formula in pilot elsewhere: what stands there stands (`stored`), but for an error of its own, which goes.
  */
 export function formulaOutcome<T>(
-  rule: CompiledFormula | CompiledInStep,
+  rule: CompiledFormula | KeptCascade,
   at: T,
   reader: Reader<T>,
   stored: Outcome = { value: null },
@@ -22,7 +22,7 @@ export function formulaOutcome<T>(
   const verdict = rule.appliesWhen ? worked(rule.appliesWhen) : true;
   if (verdict === OUTSIDE) return OUTSIDE;
   if (verdict instanceof Failure) return { error: verdict.code };
-  if (rule.kind === 'inStep' && verdict !== true) return isError(stored) ? { value: null } : stored;
+  if (rule.kind === 'keptCascade' && verdict !== true) return isError(stored) ? { value: null } : stored;
   const value = verdict === true ? worked(rule.value) : rule.otherwise ? worked(rule.otherwise) : null;
   if (value === OUTSIDE) return OUTSIDE;
   if (value instanceof Failure) return { error: value.code };

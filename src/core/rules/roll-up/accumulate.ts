@@ -1,5 +1,5 @@
 import { Decimal, divide, isMoney, type Outcome, placesOf, type Value } from '@/core/values';
-import type { Standing } from './contribution';
+import type { Contribution } from './contribution';
 import { isSlower } from '@/core/rules/pace';
 import { type CompiledRollUp } from './roll-up';
 import { isReacting, noneOf, type CompiledRule } from '@/core/rules/rule';
@@ -41,7 +41,7 @@ const amountOf = (value: Value): Decimal | null =>
   Decimal.isDecimal(value) ? value : isMoney(value) ? value.amount : null;
 
 /** Brings a member in (`sign` 1) or takes it out (-1). A member outside what is loaded has no place here. */
-export function withStanding(into: Accumulator, standing: Standing, sign: 1 | -1): Accumulator {
+export function withContribution(into: Accumulator, standing: Contribution, sign: 1 | -1): Accumulator {
   if (standing.kind === 'error') return { ...into, errors: into.errors + sign };
   if (standing.kind !== 'counts') return into;
   const amount = amountOf(standing.value);

@@ -13,7 +13,7 @@ import type { Value, ErrorCode } from '@/core/values';
  * | true or none                 | empty    | empty        |
  * | true or none                 | value    | counts       |
  */
-export type Standing =
+export type Contribution =
   | { readonly kind: 'counts'; readonly value: Value }
   | { readonly kind: 'leftOut' | 'empty' | 'outside' }
   | { readonly kind: 'error'; readonly error: ErrorCode };

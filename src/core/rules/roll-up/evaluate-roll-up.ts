@@ -14,7 +14,7 @@ import { foldedOutcome, foldOf } from './fold';
 import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
 import { noneOf } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
-import type { Standing } from './contribution';
+import type { Contribution } from './contribution';
 
 /** How rules read records: values and errors of their fields, and up their routes. */
 export interface Reader<T> {
@@ -73,16 +73,16 @@ function fieldGiven<T>(field: TypedField, at: T, reader: Reader<T>): Given {
 }
 
 /** What one member gives, for people and for differences. */
-export function standingOf<T>(
+export function contributionOf<T>(
   rule: CompiledRollUp,
   source: CompiledSource,
   at: T,
   reader: Reader<T>,
-): Standing {
-  return standingFrom(givenBy(rule, readyOf(source), at, reader));
+): Contribution {
+  return contributionFrom(givenBy(rule, readyOf(source), at, reader));
 }
 
-function standingFrom(given: Given): Standing {
+function contributionFrom(given: Given): Contribution {
   switch (given) {
     case OUTSIDE:
       return { kind: 'outside' };
@@ -98,7 +98,7 @@ function standingFrom(given: Given): Standing {
 }
 
 /** What a roll-up gives, and for counts, sums and averages what it is made of. */
-export interface BroughtTogether {
+export interface Aggregated {
   readonly outcome: Outcome;
   readonly accumulator: Accumulator | null;
 }
@@ -120,13 +120,13 @@ export interface Kept<T> {
  * The value of a roll-up from all its members, of every source. An error wins over a value; a member outside wins over both, because
  * nothing is known of it; what stands in wins over all of them. The result is rounded and fitted to the target.
  */
-export function bringTogether<T>(
+export function aggregate<T>(
   rule: CompiledRollUp,
   members: readonly Members<T>[],
   kept: Kept<T>,
-): BroughtTogether | Outside {
+): Aggregated | Outside {
   const accumulator = isAccumulated(rule) ? accumulated(rule, members, kept) : null;
-  if (accumulator === OUTSIDE) return standingAlone(rule, kept);
+  if (accumulator === OUTSIDE) return contributionAlone(rule, kept);
   if (accumulator) {
     const outcome = outcomeFrom(rule, accumulator, kept);
     return outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator };
@@ -153,7 +153,7 @@ export function outcomeFrom<T>(
 }
 
 /** The value of a rule of whose members not all are known: only what stands in for them can tell. */
-export function standingAlone<T>(rule: CompiledRollUp, kept: Kept<T>): BroughtTogether | Outside {
+export function contributionAlone<T>(rule: CompiledRollUp, kept: Kept<T>): Aggregated | Outside {
   const outcome = standingIn(rule, kept);
   return outcome === null || outcome === OUTSIDE ? OUTSIDE : { outcome, accumulator: null };
 }
@@ -250,8 +250,8 @@ function leadingFrom<T>(
   rule: CompiledRollUp,
   members: readonly Members<T>[],
   kept: Kept<T>,
-): BroughtTogether | Outside {
-  const found = leaderOf(rule, members);
+): Aggregated | Outside {
+  const found = extremumOf(rule, members);
   if (found === OUTSIDE) return OUTSIDE;
   if (found === IN_ERROR) return { outcome: { error: 'input_has_problem' }, accumulator: null };
   const outcome = found ? writtenFrom(rule, found.value) : whenNone(rule, kept);
@@ -259,7 +259,7 @@ function leadingFrom<T>(
 }
 
 /** Below 0 where the first by the order leads, above where the last does; 0 where none does. */
-export function leadingSide({ aggregate }: CompiledRollUp): -1 | 0 | 1 {
+export function extremumSide({ aggregate }: CompiledRollUp): -1 | 0 | 1 {
   if (aggregate === 'first' || aggregate === 'minimum' || aggregate === 'best') return -1;
   return aggregate === 'last' || aggregate === 'maximum' || aggregate === 'worst' ? 1 : 0;
 }
@@ -268,7 +268,7 @@ export function leadingSide({ aggregate }: CompiledRollUp): -1 | 0 | 1 {
  * The member that leads: the first or last by the rule's order, or that with the smallest or largest value. `null` where none has a place
  * in it.
  */
-export function leaderOf<T>(
+export function extremumOf<T>(
   rule: CompiledRollUp,
   members: readonly Members<T>[],
 ): Candidate | null | Outside | typeof IN_ERROR {
@@ -282,7 +282,7 @@ export function leaderOf<T>(
 
 /** Whether one member leads another. */
 export const leads = (rule: CompiledRollUp, one: Candidate, other: Candidate): boolean =>
-  inOrderOf(rule, one, other) * leadingSide(rule) > 0;
+  inOrderOf(rule, one, other) * extremumSide(rule) > 0;
 
 /** Members with their places in the order, those that `isWanted`; over a bridge each end once. */
 function candidatesOf<T>(
@@ -323,7 +323,7 @@ function candidatesOf<T>(
 
 /** Whether it is by their values that members lead, rather than by an order. */
 const isByValue = (rule: CompiledRollUp): boolean =>
-  leadingSide(rule) !== 0 && !aggregateEntry(rule.aggregate)!.isOrdered;
+  extremumSide(rule) !== 0 && !aggregateEntry(rule.aggregate)!.isOrdered;
 
 /** Below 0 where one comes before the other: by the rule's order, where empty comes first, and in the end by their ids. */
 function inOrderOf(rule: CompiledRollUp, a: Candidate, b: Candidate): number {
@@ -344,7 +344,7 @@ function joinedFrom<T>(
   rule: CompiledRollUp,
   members: readonly Members<T>[],
   kept: Kept<T>,
-): BroughtTogether | Outside {
+): Aggregated | Outside {
   const found = candidatesOf(rule, members, ({ value }) => value !== null);
   if (found === OUTSIDE) return OUTSIDE;
   if (found === IN_ERROR) return { outcome: { error: 'input_has_problem' }, accumulator: null };
@@ -377,7 +377,7 @@ function foldedFrom<T>(
   rule: CompiledRollUp,
   members: readonly Members<T>[],
   kept: Kept<T>,
-): BroughtTogether | Outside {
+): Aggregated | Outside {
   const fold = foldOf(rule);
   let isInError = false;
   const isHere = goOver(

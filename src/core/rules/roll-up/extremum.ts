@@ -1,6 +1,6 @@
 import { OUTSIDE } from '@/core/expression';
-import { type Candidate, leaderOf, leadingSide, leads, type Members } from './evaluate-roll-up';
-import { oneLink } from './single-link';
+import { type Candidate, extremumOf, extremumSide, leads, type Members } from './evaluate-roll-up';
+import { singleLink } from './single-link';
 import { isSlower } from '@/core/rules/pace';
 import { type CompiledRollUp } from './roll-up';
 import { isReacting, type CompiledRule } from '@/core/rules/rule';
@@ -10,14 +10,14 @@ import { isReacting, type CompiledRule } from '@/core/rules/rule';
  * but the children's own fields, and the record's. Then an edit that leaves the leader alone is compared with it, whatever the number
  * of children.
  */
-export const isKeptByLeader = (rule: CompiledRule): boolean =>
+export const isKeptByExtremum = (rule: CompiledRule): boolean =>
   rule.kind === 'rollUp' &&
-  leadingSide(rule) !== 0 &&
+  extremumSide(rule) !== 0 &&
   !isReacting(rule) &&
   !isSlower(rule) &&
   !rule.recursion &&
   !rule.claims &&
-  oneLink(rule) !== null &&
+  singleLink(rule) !== null &&
   rule.sources[0]!.isOwn &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);
 
@@ -32,14 +32,14 @@ export const isKeptByLeader = (rule: CompiledRule): boolean =>
  * | changed or went | none comes up to where it was | unknown: one that stood behind it |
  * | changed or went | one does                      | that one                          |
  */
-export function leaderAfter<T>(
+export function extremumAfter<T>(
   rule: CompiledRollUp,
   was: Members<T>,
   now: Members<T>,
   isLeaderAmong: boolean,
 ): Candidate | null {
-  const led = leaderOf(rule, [was]);
-  const best = leaderOf(rule, [now]);
+  const led = extremumOf(rule, [was]);
+  const best = extremumOf(rule, [now]);
   if (led === null || !isCandidate(led) || best === OUTSIDE) return null;
   if (best !== null && !isCandidate(best)) return null;
   if (best === null) return isLeaderAmong ? null : led;
@@ -48,5 +48,5 @@ export function leaderAfter<T>(
   return isBehind ? led : best;
 }
 
-const isCandidate = (found: ReturnType<typeof leaderOf>): found is Candidate =>
+const isCandidate = (found: ReturnType<typeof extremumOf>): found is Candidate =>
   typeof found === 'object' && found !== null;

@@ -4,7 +4,7 @@ import { rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { Decimal, displayValue, isError, type Value, type ValueType, type WireValue } from '@/core/values';
 import {
   type Aggregate,
-  bringTogether,
+  aggregate,
   compileRollUp,
   type FieldRead,
   proposedName,
@@ -72,7 +72,7 @@ function worked(definition: RollUp, values: readonly Value[]): string {
     rowOf(model, 'piece', uuid(`4${at}`), { [(definition.value as FieldRead).field]: value }),
   );
   const reader = readerOf(model, store);
-  const brought = bringTogether(rule, [{ source: rule.sources[0]!, rows, reader }], { at: rows[0]!, reader });
+  const brought = aggregate(rule, [{ source: rule.sources[0]!, rows, reader }], { at: rows[0]!, reader });
   if (typeof brought === 'symbol' || isError(brought.outcome)) return 'problem';
   return displayValue(rule.target.type, brought.outcome.value);
 }

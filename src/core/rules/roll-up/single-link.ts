@@ -6,7 +6,7 @@ import type { CompiledRule } from '@/core/rules/rule';
  * The link of a rule that brings together the children over one link and nothing else, but for what the record itself adds to an amount,
  * or has in its place: rules over the same link can be worked out by one pass over its children. `null` for any other.
  */
-export function oneLink(rule: CompiledRule): LinkRef | null {
+export function singleLink(rule: CompiledRule): LinkRef | null {
   if (rule.kind !== 'rollUp') return null;
   const [source, ...others] = rule.sources;
   const isOne = others.length === 0 && source!.route.length === 1 && !source!.once;
@@ -14,7 +14,7 @@ export function oneLink(rule: CompiledRule): LinkRef | null {
 }
 
 /** The same where there is nothing else to it: no order, and nothing of the record itself. */
-export function plainLink(rule: CompiledRule): LinkRef | null {
+export function groupableLink(rule: CompiledRule): LinkRef | null {
   if (rule.kind !== 'rollUp' || rule.aggregate === 'joined' || rule.sources[0]!.order.length > 0) return null;
-  return Object.values(rule.own).some((field) => field !== null) ? null : oneLink(rule);
+  return Object.values(rule.own).some((field) => field !== null) ? null : singleLink(rule);
 }

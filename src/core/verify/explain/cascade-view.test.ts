@@ -24,24 +24,24 @@ function view(cascade: Cascade, id: string, staged: Parameters<typeof cascadeVie
   const { plan, problems } = buildPlan(model, [ruleOf(cascade, 1)]);
   expect(problems).toEqual([]);
   const rule = plan.rules[0]!;
-  if (rule.kind !== 'inStep' && rule.kind !== 'handOn') throw new Error('Not a cascade.');
+  if (rule.kind !== 'keptCascade' && rule.kind !== 'reactingCascade') throw new Error('Not a cascade.');
   const root = ROWS.find((row) => row.id === id)!;
   return cascadeView({ model, plan, store, names: {} }, rule, root, staged);
 }
 
-const standings = ({ takers }: CascadeView) =>
-  takers.map(({ title, standing, values }) => [title, standing, values[0]!.after.text]);
+const standings = ({ recipients }: CascadeView) =>
+  recipients.map(({ title, standing, values }) => [title, standing, values[0]!.after.text]);
 
 it('tries a change that makes the rule act, and tells who takes what', () => {
-  const { staged, watched, takersName, takers, refusal } = view(CASCADES.climate, silk);
+  const { staged, watched, recipientsName, recipients, refusal } = view(CASCADES.climate, silk);
   expect(watched).toEqual(['climate']);
   expect(staged.map(({ before, after }) => [before.text, after.text])).toEqual([['Dry', 'Dry, changed']]);
-  expect(takersName).toBe('its Loans');
-  expect(takers.map(({ title, standing }) => [title, standing])).toEqual([
+  expect(recipientsName).toBe('its Loans');
+  expect(recipients.map(({ title, standing }) => [title, standing])).toEqual([
     ['Robes', 'takes'],
     ['Pots', 'leftOut'],
   ]);
-  expect(takers[1]!.reasons).toEqual([{ test: 'Stage is not among Declined', found: 'Declined' }]);
+  expect(recipients[1]!.reasons).toEqual([{ test: 'Stage is not among Declined', found: 'Declined' }]);
   expect(refusal).toBeNull();
 });
 
@@ -62,7 +62,7 @@ it('by options of a field, tries the next one that hands something on', () => {
   expect(tried.staged.map(({ after }) => after.text)).toEqual(['Returned']);
   expect(standings(tried)).toEqual([['institution 001', 'takes', 'Past']]);
   const declined = view(CASCADES.dealings, robes, { staged: { stage: 'declined' } });
-  expect(declined.takers.map(({ standing }) => standing)).toEqual(['stays']);
+  expect(declined.recipients.map(({ standing }) => standing)).toEqual(['stays']);
   const alike = view(CASCADES.dealings, robes, { staged: { stage: 'requested' } });
-  expect(alike.takers.map(({ standing }) => standing)).toEqual(['same']);
+  expect(alike.recipients.map(({ standing }) => standing)).toEqual(['same']);
 });

@@ -1,5 +1,5 @@
 import {
-  along,
+  walkRoute,
   ask,
   type Edit,
   Overlay,
@@ -12,27 +12,27 @@ import {
   sameOutcome,
   storedOutcome,
   titleOf,
-  UpReader,
+  RouteReader,
 } from '@/core/engine';
 import {
   fieldsRead,
   OUTSIDE,
   type Reason,
   reasonsAgainst,
-  type RunFacts,
+  type RunContext,
   typeCondition,
 } from '@/core/expression';
 import { arrive, type Field, type Model, typeIn } from '@/core/model';
 import { planAlone } from '@/core/plan';
 import {
   type Cascade,
-  type CompiledHandOn,
-  type CompiledInStep,
+  type ReactingCascade,
+  type KeptCascade,
   type CompiledTest,
-  handedOutcome,
+  assignedOutcome,
   partsOf,
   sentenceOf,
-  takersWords,
+  recipientsWords,
 } from '@/core/rules';
 import {
   compareText,
@@ -46,7 +46,7 @@ import {
 import { namesIn, valueView, type ValueView, type ViewContext } from './views';
 
 /** A record that may take values, and what becomes of it. */
-export interface TakerView {
+export interface RecipientView {
   readonly type: string;
   readonly id: string;
   readonly title: string;
@@ -61,7 +61,7 @@ export interface TakerView {
   }[];
 }
 
-/** What the example changes of the record that hands on, so that the rule acts. */
+/** What the example changes of the record that cascades, so that the rule acts. */
 export interface StagedView {
   readonly field: string;
   readonly fieldName: string;
@@ -79,8 +79,8 @@ export interface CascadeView {
   /** Of a rule at creation: the record that the example makes; `null` where there is nothing to make it under. */
   readonly made: string | null;
   /** `its Loans`. */
-  readonly takersName: string;
-  readonly takers: readonly TakerView[];
+  readonly recipientsName: string;
+  readonly recipients: readonly RecipientView[];
   /** Why the run would be refused. */
   readonly refusal: string | null;
 }
@@ -88,7 +88,7 @@ export interface CascadeView {
 const MADE = '00000000-0000-7000-8000-0000000000ff';
 
 /** Where a cascade is tried: also who would make the change, and when. */
-type TrialContext = ViewContext & { readonly facts?: RunFacts };
+type TrialContext = ViewContext & { readonly facts?: RunContext };
 
 /** What a cascade is tried with. */
 export interface CascadeTrial {
@@ -101,12 +101,12 @@ export interface CascadeTrial {
 /** Works a cascade out on one record, by an edit that makes it act: one that is given, or one that fits. */
 export function cascadeView(
   context: TrialContext,
-  rule: CompiledInStep | CompiledHandOn,
+  rule: KeptCascade | ReactingCascade,
   root: Row,
   { staged: given = null, people = [] }: CascadeTrial = {},
 ): CascadeView {
   const { model } = context;
-  const parts = partsOf(rule) as readonly (CompiledInStep | CompiledHandOn)[];
+  const parts = partsOf(rule) as readonly (KeptCascade | ReactingCascade)[];
   const { definition } = rule;
   const base = new Overlay(model, context.store);
   const staged = stagedOf(model, rule, root, { given, people });
@@ -114,7 +114,9 @@ export function cascadeView(
     base.put({ ...root, values: { ...root.values, [field.key]: before } });
   const after = new Overlay(model, base);
   const creation =
-    rule.kind === 'handOn' && rule.moment.kind === 'atCreation' ? madeUnder(model, base, rule, root) : null;
+    rule.kind === 'reactingCascade' && rule.moment.kind === 'atCreation'
+      ? madeUnder(model, base, rule, root)
+      : null;
   const edits: Edit[] = [
     ...(staged.length > 0
       ? [
@@ -129,7 +131,7 @@ export function cascadeView(
     ...(creation ? [creation] : []),
   ];
   const plan = planAlone(parts);
-  const fill = rule.kind === 'inStep' ? [rule.id] : [];
+  const fill = rule.kind === 'keptCascade' ? [rule.id] : [];
   const outcome = runInMemory(
     model,
     after,
@@ -140,12 +142,14 @@ export function cascadeView(
   );
   const made = creation && outcome.kind === 'done' ? after.row(creation.type, creation.id) : undefined;
   const reached = reachedFrom(model, after, definition, root.id);
-  const taker = arrive(model, definition.type, definition.route)!;
+  const recipient = arrive(model, definition.type, definition.route)!;
   const rows = [...reached]
     .filter((id) => definition.route.length === 0 || id !== root.id)
-    .flatMap((id) => after.row(taker, id) ?? []);
+    .flatMap((id) => after.row(recipient, id) ?? []);
   const handing = { source: after.row(root.type, root.id)!, before: base.row(root.type, root.id)! };
-  const takers = rows.map((row) => takerView(context, parts, base.row(taker, row.id), row, handing, after));
+  const recipients = rows.map((row) =>
+    recipientView(context, parts, base.row(recipient, row.id), row, handing, after),
+  );
   const nameOf = namesIn(context);
   return {
     rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, nameOf) },
@@ -156,8 +160,8 @@ export function cascadeView(
     })),
     watched: watchedOf(model, rule).map(({ key }) => key),
     made: made ? titleOf(model, made) : null,
-    takersName: takersWords(model, definition.type, definition.route, definition.isAllTheWay),
-    takers: takers.sort(
+    recipientsName: recipientsWords(model, definition.type, definition.route, definition.isAllTheWay),
+    recipients: recipients.sort(
       (a, b) =>
         Number(b.standing === 'takes') - Number(a.standing === 'takes') || compareText(a.title, b.title),
     ),
@@ -176,16 +180,16 @@ const reachedFrom = (
   { type: source, route, isAllTheWay = false }: Pick<Cascade, 'type' | 'route' | 'isAllTheWay'>,
   id: string,
 ): Iterable<string> =>
-  runInMemory(model, store, along(model, { source, route, isAllTheWay }, [id], recordsOf)).keys();
+  runInMemory(model, store, walkRoute(model, { source, route, isAllTheWay }, [id], recordsOf)).keys();
 
-function takerView(
+function recipientView(
   context: TrialContext,
-  parts: readonly (CompiledInStep | CompiledHandOn)[],
+  parts: readonly (KeptCascade | ReactingCascade)[],
   was: Row | undefined,
   row: Row,
   source: { readonly source: Row; readonly before: Row },
   store: RecordStore,
-): TakerView {
+): RecipientView {
   const { model } = context;
   const nameOf = namesIn({ ...context, store });
   const values = parts.map(({ target }) => ({
@@ -212,13 +216,13 @@ function takerView(
 /** The tests of the condition that leave a record out. */
 function leftOutBy(
   { model, ...context }: ViewContext,
-  { definition }: CompiledInStep | CompiledHandOn,
+  { definition }: KeptCascade | ReactingCascade,
   row: Row,
   store: RecordStore,
 ): Reason[] {
   const typed = definition.condition ? typeCondition(model, row.type, definition.condition) : null;
   if (!typed?.ok) return [];
-  const reader = new UpReader(model, recordsOf);
+  const reader = new RouteReader(model, recordsOf);
   runInMemory(model, store, reader.load([row], fieldsRead(typed.value)));
   return reasonsAgainst(
     model,
@@ -228,22 +232,22 @@ function leftOutBy(
   );
 }
 
-/** Whether all values that are handed on stand there already: nothing else keeps it from taking them. */
+/** Whether all values that are cascaded stand there already: nothing else keeps it from taking them. */
 function isLike(
   { model, facts }: TrialContext,
-  parts: readonly (CompiledInStep | CompiledHandOn)[],
+  parts: readonly (KeptCascade | ReactingCascade)[],
   { row, source, before }: { readonly row: Row; readonly source: Row; readonly before: Row },
   store: RecordStore,
 ): boolean {
   return parts.every((part) => {
-    if (part.kind === 'inStep') return true;
+    if (part.kind === 'keptCascade') return true;
     const read =
       part.value.kind === 'worked'
         ? fieldsRead(part.value.value)
         : part.value.parts.filter((one) => typeof one !== 'string');
-    const reader = new UpReader(model, recordsOf);
+    const reader = new RouteReader(model, recordsOf);
     runInMemory(model, store, reader.load([source, before], read));
-    const outcome = handedOutcome(part, { now: source, before, facts: facts ?? null }, reader.read);
+    const outcome = assignedOutcome(part, { now: source, before, facts: facts ?? null }, reader.read);
     return outcome !== OUTSIDE && sameOutcome(outcome, storedOutcome(row, part.target.key));
   });
 }
@@ -260,10 +264,10 @@ interface Trial {
   readonly people: readonly string[];
 }
 
-/** Changes of the record's own fields: what was given, or what the rule hands on. */
+/** Changes of the record's own fields: what was given, or what the rule cascades. */
 function stagedOf(
   model: Model,
-  rule: CompiledInStep | CompiledHandOn,
+  rule: KeptCascade | ReactingCascade,
   root: Row,
   { given, people }: Trial,
 ): Staged[] {
@@ -278,7 +282,7 @@ function stagedOf(
   if (!field) return [];
   const now = root.values[field.key] ?? null;
   const test =
-    rule.kind === 'handOn' && rule.moment.kind === 'onChange'
+    rule.kind === 'reactingCascade' && rule.moment.kind === 'onChange'
       ? rule.moment.tests[0]!
       : { kind: 'changed' as const, field };
   const mapped = mappedFrom(rule, field, now);
@@ -286,8 +290,8 @@ function stagedOf(
   return [fitting(test, now, people)];
 }
 
-/** Of a field by whose options something is handed on: the next option after its own for which a value is given. */
-function mappedFrom({ definition }: CompiledInStep | CompiledHandOn, field: Field, now: Value): Value {
+/** Of a field by whose options something is cascaded: the next option after its own for which a value is given. */
+function mappedFrom({ definition }: KeptCascade | ReactingCascade, field: Field, now: Value): Value {
   const by = definition.assignments.find(
     ({ value, isOff }) => !isOff && value.kind === 'map' && value.field === field.key,
   )?.value;
@@ -298,9 +302,9 @@ function mappedFrom({ definition }: CompiledInStep | CompiledHandOn, field: Fiel
   return others.find((key) => by.rows.some(({ from }) => from === key)) ?? null;
 }
 
-/** Fields of the record that hands on, of which a change is handed on. */
-export function watchedOf(model: Model, rule: CompiledInStep | CompiledHandOn): Field[] {
-  if (rule.kind === 'handOn')
+/** Fields of the record that cascades, of which a change is cascaded. */
+export function watchedOf(model: Model, rule: KeptCascade | ReactingCascade): Field[] {
+  if (rule.kind === 'reactingCascade')
     return rule.moment.kind === 'onChange' ? [...new Set(rule.moment.tests.map(({ field }) => field))] : [];
   const { type, assignments } = rule.definition;
   const keys = assignments.flatMap(({ value, isOff }) => {
@@ -363,7 +367,7 @@ function other({ type }: Field, now: Value, by: 1 | -1, people: readonly string[
 function madeUnder(
   model: Model,
   store: RecordStore,
-  rule: CompiledHandOn,
+  rule: ReactingCascade,
   root: Row,
 ): Extract<Edit, { kind: 'create' }> | null {
   const { type } = rule.writes;

@@ -37,10 +37,14 @@ export function* conditionsOf(model: Model, rule: RuleDefinition): Generator<Con
         };
       return;
     case 'cascade': {
-      const taker = arrive(model, type, rule.route);
-      if (rule.condition && taker !== undefined)
+      const recipient = arrive(model, type, rule.route);
+      if (rule.condition && recipient !== undefined)
         yield {
-          ...{ type: taker, condition: rule.condition, name: `which ${typeIn(model, taker).plural} take it` },
+          ...{
+            type: recipient,
+            condition: rule.condition,
+            name: `which ${typeIn(model, recipient).plural} take it`,
+          },
           put: (condition) => ({ ...rule, condition }),
         };
       return;

@@ -1,8 +1,15 @@
 import { type Missing, Overlay, propagate, readerOf, type Row, runInMemory, titleOf } from '@/core/engine';
-import { evaluatorOf, Failure, OUTSIDE, type Reason, reasonsAgainst, type RunFacts } from '@/core/expression';
+import {
+  evaluatorOf,
+  Failure,
+  OUTSIDE,
+  type Reason,
+  reasonsAgainst,
+  type RunContext,
+} from '@/core/expression';
 import { typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
-import { type CompiledCreate, sentenceOf, type Way, wayOf } from '@/core/rules';
+import { type CompiledCreate, sentenceOf, type ExecutionMode, executionModeOf } from '@/core/rules';
 import { numberedIds } from '@/core/verify/family/numbered-ids';
 import { namesIn, rippleView, type RippleView, type ValueView, valueView, type ViewContext } from './views';
 
@@ -15,7 +22,7 @@ export interface CreateView {
   /** The tests that it fails. */
   readonly reasons: readonly Reason[];
   /** How one is made for it. */
-  readonly way: Way;
+  readonly way: ExecutionMode;
   /** What the rule made for it already, by title; those in the bin too. */
   readonly made: readonly string[];
   /** What would be made, field by field; empty where nothing would. */
@@ -39,7 +46,7 @@ const MADE = '00000000-0000-7000-8000-0000000000fe';
 
 /** Works a create rule out on one record as it stands; saves nothing. `context.plan` has the live rules with it. */
 export function createView(
-  context: ViewContext & { readonly facts?: RunFacts },
+  context: ViewContext & { readonly facts?: RunContext },
   rule: CompiledCreate,
   root: Row,
 ): CreateView {
@@ -47,7 +54,7 @@ export function createView(
   const reader = readerOf(model, store);
   const verdict = rule.where ? evaluatorOf(rule.where)(root, reader.given, reader.beneath) : true;
   const nameOf = namesIn(context);
-  const way = wayOf(rule.making, root.values);
+  const way = executionModeOf(rule.making, root.values);
   const view = {
     rule: { id: rule.id, name: rule.name, sentence: sentenceOf(model, rule, nameOf) },
     record: { type: root.type, id: root.id, title: titleOf(model, root) },

@@ -32,15 +32,15 @@ import {
   type CompiledSource,
   type CompiledMap,
   givingResult,
-  leaderOf,
+  extremumOf,
   NONE,
   OTHERWISE,
   type Reader,
   rowOf,
   sentenceOf,
   sourceName,
-  type Standing,
-  standingOf,
+  type Contribution,
+  contributionOf,
   testWords,
 } from '@/core/rules';
 import {
@@ -68,7 +68,7 @@ export interface MemberView {
   /** The record through which it was reached, where there is one between: a loan's title, or the bridge's. */
   readonly through: string | null;
   /** `again`: it was reached before over a bridge, and counts once. `behind`: another one leads by the order. */
-  readonly standing: Standing['kind'] | 'again' | 'behind';
+  readonly standing: Contribution['kind'] | 'again' | 'behind';
   /** By what it is put in order, in words; `null` where the rule asks for no order. */
   readonly order: string | null;
   /** What it gives or would give; `null` for a count. */
@@ -168,7 +168,7 @@ export interface SourceRows {
 
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
 export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Explanation {
-  if (rule.kind === 'handOn')
+  if (rule.kind === 'reactingCascade')
     throw new Error('What is handed on when something changes has no value to open.');
   if (rule.kind !== 'rollUp') {
     const looking = { reader: readerOf(given.model, given.store), finder: finderOf(given.store) };
@@ -421,10 +421,10 @@ function memberViews(
   const reader = readerOf(context.model, context.store);
   const source = rule.sources[at]!;
   const seen = new Set<Value>();
-  const isBehind = (row: Row, standing: Standing['kind']) =>
+  const isBehind = (row: Row, standing: Contribution['kind']) =>
     leader !== undefined && (standing === 'counts' || standing === 'empty') && row.id !== leader;
   return rows.map((row) => {
-    const standing = standingOf(rule, source, row, reader);
+    const standing = contributionOf(rule, source, row, reader);
     const end = source.once && standing.kind === 'counts' ? reader.value(row, source.once) : null;
     const isAgain = typeof end === 'string' && seen.has(end);
     if (typeof end === 'string') seen.add(end);
@@ -473,7 +473,7 @@ function leaderIn(
   if (!aggregateEntry(rule.aggregate)!.isOrdered) return undefined;
   const reader = readerOf(model, store);
   const members = pages.map(({ source, rows }) => ({ source: rule.sources[source]!, rows, reader }));
-  const found = leaderOf(rule, members);
+  const found = extremumOf(rule, members);
   return found && typeof found === 'object' ? found.id : '';
 }
 

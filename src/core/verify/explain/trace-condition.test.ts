@@ -3,7 +3,7 @@ import { buildPlan } from '@/core/plan';
 import type { RuleDefinition } from '@/core/rules';
 import { fieldOf, galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { SIGNED, signing } from '@/core/testing/signing';
-import { readConditions, type TestRead } from '@/core/verify';
+import { traceConditions, type TestRead } from '@/core/verify';
 
 const model = galleries();
 const [silk, robes, pots] = [uuid('11'), uuid('21'), uuid('22')];
@@ -18,7 +18,7 @@ for (const row of [
 function read(definition: RuleDefinition, type: string, id: string) {
   const { plan, problems } = buildPlan(model, [ruleOf(definition, 1)]);
   expect(problems).toEqual([]);
-  return readConditions({ model, plan, store, names: {} }, plan.turns[0]!, store.row(type, id)!);
+  return traceConditions({ model, plan, store, names: {} }, plan.turns[0]!, store.row(type, id)!);
 }
 const briefly = ({ verdict, sides, operator, join, of }: TestRead): unknown =>
   join
@@ -73,7 +73,7 @@ test('who makes the change is read as the person of the save', () => {
   const by = (person: string) => {
     const facts = { person, moment: '2027-03-31T12:00:00.000Z' };
     const names = { [uuid('a')]: 'Ada', [uuid('b')]: 'Ben' };
-    return readConditions({ model: files, plan, store: stored, names, facts }, plan.turns[0]!, tax);
+    return traceConditions({ model: files, plan, store: stored, names, facts }, plan.turns[0]!, tax);
   };
   expect(by(uuid('a'))).toMatchObject([{ name: 'when it hands on', test: { verdict: 'fails' } }]);
   expect(by(uuid('b'))).toMatchObject([{ test: { verdict: 'holds' } }]);

@@ -7,12 +7,12 @@ import {
   type NameOf,
   operatorWords,
   OUTSIDE,
-  type RunFacts,
+  type RunContext,
   type Typed,
   typeCondition,
   type Worked,
 } from '@/core/expression';
-import { type AnyCompiled, isHandOn } from '@/core/rules';
+import { type AnyCompiled, isReactingCascade } from '@/core/rules';
 import { displayValue, type ValueType } from '@/core/values';
 import { conditionsOf } from './conditions-of';
 import type { ViewContext } from './views';
@@ -45,8 +45,8 @@ export interface ConditionRead {
  * Reads the conditions of a rule on records one by one: of the record that the rule is on, or of one that lies on its way. Each test with its two
  * sides and its verdict. What isn't asked of a record of that type is left out.
  */
-export function readConditions(
-  context: ViewContext & { readonly facts?: RunFacts },
+export function traceConditions(
+  context: ViewContext & { readonly facts?: RunContext },
   rule: AnyCompiled,
   row: Row,
 ): ConditionRead[] {
@@ -61,7 +61,9 @@ export function readConditions(
     },
   );
   const where =
-    isHandOn(rule) && rule.source === row.type && rule.moment.kind === 'onChange' ? rule.moment.where : null;
+    isReactingCascade(rule) && rule.source === row.type && rule.moment.kind === 'onChange'
+      ? rule.moment.where
+      : null;
   return [
     ...conditions,
     ...(where

@@ -1,6 +1,6 @@
 import { membersOf, OWN_FIELDS, readerOf, type Row, storedOutcome, titleOf } from '@/core/engine';
 import { OUTSIDE } from '@/core/expression';
-import { bringTogether, type CompiledRollUp, type Members } from '@/core/rules';
+import { aggregate, type CompiledRollUp, type Members } from '@/core/rules';
 import { displayValue, isError } from '@/core/values';
 import { problemWords, type ViewContext } from './views';
 
@@ -63,7 +63,7 @@ function rowView(context: ViewContext, rule: CompiledRollUp, row: Row, depth: nu
     const rows = membersOf(context.store, source, row.id);
     return { source, rows: rows === OUTSIDE ? [] : rows, reader: source.isOwn ? OWN_FIELDS : reader };
   });
-  const brought = bringTogether(alone, members, { at: row, reader });
+  const brought = aggregate(alone, members, { at: row, reader });
   const { type } = rule.target;
   const words = (outcome: ReturnType<typeof storedOutcome>) =>
     isError(outcome) ? problemWords(outcome.error) : displayValue(type, outcome.value);

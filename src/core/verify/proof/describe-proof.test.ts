@@ -1,7 +1,7 @@
 import type { Row } from '@/core/engine';
 import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { proofOf } from '@/core/testing/proofs';
-import { caseSort, PlannedRules, type Proof, tellProof } from '@/core/verify';
+import { caseSort, PlannedRules, type Proof, describeProof } from '@/core/verify';
 
 const model = galleries();
 const [silk, one] = [uuid('11'), uuid('21')];
@@ -21,7 +21,7 @@ const expected = (amount: string) => ({
   value: { amount, currency: 'GBP' },
 });
 const told = (more: Partial<Proof>) =>
-  tellProof(model, new PlannedRules([total]), proofOf(model, total.id, ROWS, more), () => undefined);
+  describeProof(model, new PlannedRules([total]), proofOf(model, total.id, ROWS, more), () => undefined);
 
 test('a proof is told by what is done and what comes of it', () => {
   expect(told({ runs: AGREED, expectations: [expected('100')] })).toMatchObject({

@@ -1,6 +1,6 @@
-import type { NameOf, RunFacts } from '@/core/expression';
+import type { NameOf, RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
-import { isOfRun } from '@/core/rules';
+import { usesRunContext } from '@/core/rules';
 import { displayValue, type WireValue } from '@/core/values';
 import {
   editWords,
@@ -20,11 +20,11 @@ import {
   type ReadyProof,
   wireAt,
 } from './proof';
-import type { Ended } from '@/core/verify/rehearsal/run-through';
-import { type Standpoint, standpointsOf } from '@/core/verify/rehearsal/run-schedule';
+import type { ProofRun } from '@/core/verify/rehearsal/run-through';
+import { type Standpoint, runScheduleOf } from '@/core/verify/rehearsal/run-schedule';
 
 /** What a proof expects of one field: what stood there before its edits, what stands there after, and what must. */
-export interface ToldCell {
+export interface DescribedCell {
   readonly what: string;
   readonly before: string;
   readonly after: string;
@@ -33,7 +33,7 @@ export interface ToldCell {
 }
 
 /** A proof for people who don't know rules: what is done, and what comes of it. */
-export interface ToldProof {
+export interface ProofDescription {
   readonly id: string;
   readonly name: string;
   /** The day on which it takes place. */
@@ -45,7 +45,7 @@ export interface ToldProof {
   readonly left: number;
   /** What is done, save by save. Nothing where records only stand there. */
   readonly saves: readonly (readonly string[])[];
-  readonly cells: readonly ToldCell[];
+  readonly cells: readonly DescribedCell[];
   /** What else must come of it: what is made, proposed, refused. */
   readonly also: readonly string[];
   readonly isHeld: boolean;
@@ -79,7 +79,7 @@ export function expectedWords(model: Model, proof: Proof, nameOf: NameOf): strin
   return proof.expectations.map((one) =>
     'field' in one && !model.field(one.type, one.field)
       ? 'Something of a field that isn’t in the model any more'
-      : givesWords(one, { model, titles, would: null, isStill: proof.runs.length === 0 }),
+      : givesWords(one, { model, titles, would: null, isSuppressed: proof.runs.length === 0 }),
   );
 }
 
@@ -96,14 +96,19 @@ function titlesOf(model: Model, { family, runs, people }: Proof, nameOf: NameOf)
 }
 
 /** Tells a proof as it goes through rules. */
-export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameOf: NameOf): ToldProof {
+export function describeProof(
+  model: Model,
+  rules: PlannedRules,
+  proof: Proof,
+  nameOf: NameOf,
+): ProofDescription {
   const ready = readyProof(model, proof);
   const { result, ended } = endedThrough(ready, rules);
   const titles = titlesOf(model, proof, nameOf);
-  const isStill = proof.runs.length === 0;
-  const points = standpointsOf(proof.runs.length, proof.day, proof.settings);
+  const isSuppressed = proof.runs.length === 0;
+  const points = runScheduleOf(proof.runs.length, proof.day, proof.settings);
   const begun = { day: proof.day, facts: { person: null } };
-  const isByWhom = rules.on(ready.model).plan.turns.some(isOfRun);
+  const isByWhom = rules.on(ready.model).plan.turns.some(usesRunContext);
   const missed = result.kind === 'missed' ? result.missed : [];
   const isMissed = (one: Expectation) => missed.some(({ expectation }) => expectation === one);
   const rows = ended
@@ -128,7 +133,7 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
     also: ended
       ? proof.expectations
           .filter((one) => !('field' in one))
-          .map((one) => givesWords(one, { model, titles, would: null, isStill }))
+          .map((one) => givesWords(one, { model, titles, would: null, isSuppressed }))
       : [],
     isHeld: result.kind === 'held',
     says: resultWords(model, proof, result, (id) => titles.get(id) ?? nameOf(id)),
@@ -138,7 +143,7 @@ export function tellProof(model: Model, rules: PlannedRules, proof: Proof, nameO
 /** On which day a save is made, where it is another one, and by whom, where that matters: `On 4 Mar 2027`, `Person B acts`. */
 function standingWords(
   { day, facts: { person } }: Standpoint,
-  before: { readonly day: string; readonly facts: Pick<RunFacts, 'person'> },
+  before: { readonly day: string; readonly facts: Pick<RunContext, 'person'> },
   { titles, isByWhom }: { readonly titles: Titles; readonly isByWhom: boolean },
 ): string[] {
   const isAnother = person !== before.facts.person;
@@ -157,7 +162,11 @@ interface CellExpected {
   readonly isHeld: boolean;
 }
 
-function cellTold({ model }: ReadyProof, ended: Ended, { one, titles, isHeld }: CellExpected): ToldCell {
+function cellTold(
+  { model }: ReadyProof,
+  ended: ProofRun,
+  { one, titles, isHeld }: CellExpected,
+): DescribedCell {
   const field = model.field(one.type, one.field)!;
   const words = (value: WireValue) => wordsOfCell(field.type, value, titles);
   return {

@@ -2,7 +2,7 @@ import { PLAIN_FORMS } from '@/core/intake';
 import { MemoryStore } from '@/core/engine';
 import { galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import {
-  compareStandings,
+  compareOutcomes,
   expectedByFormula,
   expectedDifferences,
   type ExpectedLine,
@@ -110,7 +110,7 @@ test('what two sets of rules leave otherwise is compared value by value, and rec
   const after = RECORDS.filter(({ id }) => id !== twin).map((record) =>
     record.id === robes ? { ...record, values: { ...record.values, exhibition: salt } } : record,
   );
-  expect(compareStandings(model, RECORDS, after, nameOf)).toEqual({
+  expect(compareOutcomes(model, RECORDS, after, nameOf)).toEqual({
     values: [
       {
         ...{ type: 'loan', id: robes, title: 'Robes', field: 'exhibition', fieldName: 'Exhibition' },

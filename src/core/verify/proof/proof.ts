@@ -5,8 +5,8 @@ import type { Rule, RuleDefinition } from '@/core/rules';
 import { parseValue, sameValue, toWire, type WireValue } from '@/core/values';
 import { type FamilyData, familyStore, fittedFamily } from '@/core/verify/family/family';
 import {
-  type AtWork,
-  type Ended,
+  type RuleSet,
+  type ProofRun,
   type Forgets,
   proposedKey,
   runThrough,
@@ -103,7 +103,7 @@ export class PlannedRules {
   }
 
   /** On another day: the model that is read as of it, and the plan. */
-  private onDay(of: Model, day: string): AtWork & Pick<Planned, 'problems'> {
+  private onDay(of: Model, day: string): RuleSet & Pick<Planned, 'problems'> {
     let model = this.#models.get(day);
     if (!model) this.#models.set(day, (model = readModel(of, day)));
     return { model, ...this.on(model) };
@@ -135,9 +135,9 @@ export function plannedWith(
   return new PlannedRules(changed, forgets ? { rule: id, forgets } : null);
 }
 
-type Planned = Omit<AtWork, 'model' | 'onDay'> & {
+type Planned = Omit<RuleSet, 'model' | 'onDay'> & {
   readonly problems: readonly RuleProblem[];
-  readonly onDay: (day: string) => AtWork & Pick<Planned, 'problems'>;
+  readonly onDay: (day: string) => RuleSet & Pick<Planned, 'problems'>;
 };
 
 /** Runs a proof's edits through rules (`runThrough`), and holds what came of them against what it expects. */
@@ -148,7 +148,7 @@ export const proofThrough = (ready: ReadyProof, rules: PlannedRules): ProofResul
 export function endedThrough(
   { proof, model, records, lost }: ReadyProof,
   rules: PlannedRules,
-): { readonly result: ProofResult; readonly ended: Ended | null } {
+): { readonly result: ProofResult; readonly ended: ProofRun | null } {
   const { problems: own, ...atWork } = rules.on(model);
   const [, ...later] = daysOf(proof.day, proof.settings);
   const problems = [...own, ...later.flatMap((day) => atWork.onDay(day).problems)];
@@ -173,7 +173,7 @@ const HELD = Symbol('held');
 /** What came of an expectation; `HELD` where it came true. */
 function foundFor(
   model: Model,
-  { base, store, refused, proposed }: Ended,
+  { base, store, refused, proposed }: ProofRun,
   one: Expectation,
 ): typeof HELD | Missed['found'] {
   if (one.kind === 'isRefused') {

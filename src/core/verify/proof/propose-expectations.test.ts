@@ -3,7 +3,7 @@ import type { Rule } from '@/core/rules';
 import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { proofOf } from '@/core/testing/proofs';
 import {
-  expectationsOf,
+  proposeExpectations,
   familyStore,
   resultWords,
   numberedIds,
@@ -31,7 +31,7 @@ function proposedOf(edits: WireEdit[], rule: Rule = total) {
     ...{ store: familyStore(model, bare.family), newId: numberedIds(uuid('ff')) },
   });
   const records = rows.map((row) => recordToWire(model, row));
-  const proposed = expectationsOf(model, {
+  const proposed = proposeExpectations(model, {
     ...{ rule, rehearsals: [rehearsed.rehearsal], records, nameOf: () => undefined },
   });
   const proof: Proof = { ...bare, expectations: proposed.map(({ expectation }) => expectation) };

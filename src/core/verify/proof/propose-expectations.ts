@@ -32,7 +32,7 @@ const MOST_STAYING = 20;
  * What may be expected of a rehearsal: what became of fields, what was made, where the rule wrote nothing although it could, or why it is
  * refused. What lies on records that rules made has no lasting name, so it isn't proposed.
  */
-export function expectationsOf(
+export function proposeExpectations(
   model: Model,
   { rule, rehearsals, records, nameOf }: Rehearsed,
 ): ProposedExpectation[] {

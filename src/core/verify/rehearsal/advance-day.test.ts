@@ -2,7 +2,7 @@ import type { RuleDefinition } from '@/core/rules';
 import { rowOf, uuid } from '@/core/testing/galleries';
 import { numbered, RuleDesk } from '@/core/testing/rule-desk';
 import { LATE, REMINDER, SEEN_LATE, signing } from '@/core/testing/signing';
-import { turnOfDay } from '@/core/verify';
+import { advanceDayIn } from '@/core/verify';
 
 const model = signing();
 const [tax, rent] = [uuid('11'), uuid('12')];
@@ -13,18 +13,18 @@ const ROWS = [
 
 describe('the day turns', () => {
   const rules = numbered<RuleDefinition>([LATE, SEEN_LATE, REMINDER]);
-  const turn = (from: ReturnType<typeof turnOfDay> | null, day: string) => {
+  const turn = (from: ReturnType<typeof advanceDayIn> | null, day: string) => {
     const { store } = new RuleDesk(model, rules, ROWS).run([], { fill: [rules[0]!.id] });
     let ids = from ? 60 : 50;
     const newId = () => uuid(String((ids += 1)));
     const input = { live: rules, drafts: [], names: {}, newId };
     const at = from ? { model: from.model, store: from.after } : { model, store };
-    return turnOfDay({ ...input, ...at }, day, `${day}T12:00:00.000Z`);
+    return advanceDayIn({ ...input, ...at }, day, `${day}T12:00:00.000Z`);
   };
-  const reminders = ({ after }: ReturnType<typeof turnOfDay>) =>
+  const reminders = ({ after }: ReturnType<typeof advanceDayIn>) =>
     [...after.rows('reminder')].filter(({ deleted }) => !deleted).map(({ values }) => values);
 
-  test('what comes to hold is acted on: a change is handed on, and a record made, by nobody', () => {
+  test('what comes to hold is acted on: a change is cascaded, and a record made, by nobody', () => {
     const april = turn(null, '2027-04-02');
     expect(april.after.row('file', tax)!.values).toMatchObject({
       ...{ late: true, seenLate: '2027-04-02T12:00:00.000Z' },

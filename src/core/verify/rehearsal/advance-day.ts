@@ -10,8 +10,8 @@ import {
 } from '@/core/engine';
 import { evaluatorOf, type Typed } from '@/core/expression';
 import type { Model } from '@/core/model';
-import { makersOther, meaningOther, type Plan } from '@/core/plan';
-import { assignsOther, isHandOn, isReacting } from '@/core/rules';
+import { makersOther, changedRules, type Plan } from '@/core/plan';
+import { assignsOther, isReactingCascade, isReacting } from '@/core/rules';
 
 /** Rules as of a settled day. */
 export interface OnDay {
@@ -32,12 +32,12 @@ interface Turning {
  * targets, what comes to meet a condition with dates has its records made, and what acts on a change acts on those that follow. Nobody's change
  * it is.
  */
-export function* turning(
+export function* advanceDay(
   to: OnDay,
   from: OnDay,
   { store, newId, moment }: Turning,
 ): Generator<Need, RunOutcome, Answer> {
-  const dated = meaningOther(to.plan, from.plan).filter((rule) => !isHandOn(rule));
+  const dated = changedRules(to.plan, from.plan).filter((rule) => !isReactingCascade(rule));
   const fill = [...new Set(dated.map(({ id }) => id))];
   const common = { edits: [], isAlone: true, isEveryPace: true, newId, facts: { person: null, moment } };
   // What rules that react have come to so far, which nobody may have noted yet, is held against what they come to then.

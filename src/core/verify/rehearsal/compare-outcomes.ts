@@ -4,7 +4,7 @@ import { wordsOfValue } from '@/core/verify/strength/vary-expression';
 import type { WireRecord } from '@/core/verify/family/family';
 
 /** A value that one set of rules leaves otherwise than another. */
-export interface StandingDifference {
+export interface OutcomeDifference {
   readonly type: string;
   readonly id: string;
   readonly title: string;
@@ -14,26 +14,26 @@ export interface StandingDifference {
   readonly after: string;
 }
 
-export interface StandingsCompared {
-  readonly values: readonly StandingDifference[];
+export interface OutcomesCompared {
+  readonly values: readonly OutcomeDifference[];
   /** Records that only one of the two has, by their types and titles. */
   readonly onlyBefore: readonly string[];
   readonly onlyAfter: readonly string[];
 }
 
 /** What differs between records as one set of rules leaves them and as another does: values field by field, and records that only one has. */
-export function compareStandings(
+export function compareOutcomes(
   model: Model,
   before: readonly WireRecord[],
   after: readonly WireRecord[],
   nameOf: (id: string) => string | undefined,
-): StandingsCompared {
+): OutcomesCompared {
   const had = new Map(before.map((record) => [record.id, record]));
   const has = new Map(after.map((record) => [record.id, record]));
   const titleOf = ({ type, values }: WireRecord) => String(values[typeIn(model, type).title] ?? '');
   const only = (of: readonly WireRecord[], other: ReadonlyMap<string, WireRecord>) =>
     of.filter(({ id }) => !other.has(id)).map((one) => `${typeIn(model, one.type).name} ${titleOf(one)}`);
-  const values = after.flatMap((record): StandingDifference[] => {
+  const values = after.flatMap((record): OutcomeDifference[] => {
     const was = had.get(record.id);
     if (!was) return [];
     return typeIn(model, record.type).fields.flatMap(({ key, name, type }) => {

@@ -1,9 +1,9 @@
 import { type EditProblem, Overlay, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import { type Model, readModel } from '@/core/model';
 import { planWithDrafts, rehearse, type Rehearsal, type RehearsalInput } from './rehearse';
-import { type RunSetting, settledDayOf, standpointsOf } from './run-schedule';
-import { turning } from './advance-day';
+import { type RunSetting, settledDayOf, runScheduleOf } from './run-schedule';
+import { advanceDay } from './advance-day';
 import { rippleView, type RippleView } from '@/core/verify/explain/views';
 
 export interface SavesInput extends Pick<RehearsalInput, 'live' | 'drafts' | 'people' | 'newId'> {
@@ -29,12 +29,12 @@ export interface SavesRehearsed {
   readonly model: Model;
   readonly last: RecordStore;
   /** Of the last save that was made. */
-  readonly facts: RunFacts;
+  readonly facts: RunContext;
 }
 
 /** Rehearses several saves in memory, one after the other, each on its day and by whom it says; the records stay as they are. */
 export function rehearseSaves({ saves, settings, ...input }: SavesInput): SavesRehearsed {
-  const points = standpointsOf(Math.max(1, saves.length), settledDayOf(input.model), settings);
+  const points = runScheduleOf(Math.max(1, saves.length), settledDayOf(input.model), settings);
   const rehearsals: SaveRehearsed[] = [];
   let model: Model = input.model;
   let last = input.store;
@@ -48,7 +48,7 @@ export function rehearseSaves({ saves, settings, ...input }: SavesInput): SavesR
         const { rehearsal, after } = rehearse({ ...input, model, store: last, edits: [], facts });
         if (rehearsal.kind === 'done') [filled, last] = [rehearsal.filled, after];
       }
-      const turn = turnOfDay({ ...input, model, store: last }, day, facts.moment);
+      const turn = advanceDayIn({ ...input, model, store: last }, day, facts.moment);
       if (turn.problems.length > 0) {
         rehearsals.push({ kind: 'refused', edits: turn.problems, turned });
         break;
@@ -77,7 +77,7 @@ interface Turned {
 }
 
 /** The records as of another day: what rules with dates keep is worked out for it, and what follows from that. */
-export function turnOfDay(
+export function advanceDayIn(
   input: Omit<SavesInput, 'saves' | 'settings' | 'people'>,
   day: string,
   moment: string,
@@ -90,7 +90,7 @@ export function turnOfDay(
   const outcome = runInMemory(
     model,
     after,
-    turning(
+    advanceDay(
       { model, plan: to.plan },
       { model: input.model, plan: from.plan },
       { store: input.store, newId: input.newId, moment },

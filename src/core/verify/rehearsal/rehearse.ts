@@ -10,7 +10,7 @@ import {
   runInMemory,
   type WireEdit,
 } from '@/core/engine';
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { buildPlan, type Plan, type PlanResult, type RuleProblem } from '@/core/plan';
 import type { Rule } from '@/core/rules';
@@ -25,7 +25,7 @@ export interface RehearsalInput {
   readonly people: ReadonlySet<string>;
   readonly newId: () => string;
   /** Who makes the edits, and when; must be there where a rule that acts reads either. */
-  readonly facts?: RunFacts;
+  readonly facts?: RunContext;
 }
 
 interface Refused {

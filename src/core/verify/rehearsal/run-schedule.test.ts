@@ -9,8 +9,8 @@ import {
   PlannedRules,
   type Proof,
   runProof,
-  standpointsOf,
-  tellProof,
+  runScheduleOf,
+  describeProof,
 } from '@/core/verify';
 
 const model = signing();
@@ -33,14 +33,14 @@ test('each save stands on its day, a minute after the one before, by whoever act
     { run: 0, person: ada },
     { run: 2, day: '2027-04-02', person: ben },
   ];
-  expect(standpointsOf(4, '2027-03-31', settings)).toEqual([
+  expect(runScheduleOf(4, '2027-03-31', settings)).toEqual([
     { day: '2027-03-31', facts: { person: ada, moment: '2027-03-31T12:00:00.000Z' } },
     { day: '2027-03-31', facts: { person: ada, moment: '2027-03-31T12:01:00.000Z' } },
     { day: '2027-04-02', facts: { person: ben, moment: '2027-04-02T12:02:00.000Z' } },
     { day: '2027-04-02', facts: { person: ben, moment: '2027-04-02T12:03:00.000Z' } },
   ]);
-  expect(standpointsOf(1, '2027-03-31')[0]!.facts.person).toBeNull();
-  expect(standpointsOf(1_000, '2027-03-31').at(-1)!.facts.moment).toBe('2027-03-31T23:59:00.000Z');
+  expect(runScheduleOf(1, '2027-03-31')[0]!.facts.person).toBeNull();
+  expect(runScheduleOf(1_000, '2027-03-31').at(-1)!.facts.moment).toBe('2027-03-31T23:59:00.000Z');
 });
 
 test('a proof pins who acts, and when', () => {
@@ -77,7 +77,7 @@ test('a rule that forgets clearing still goes by the day', () => {
     ...{ runs: [[]], settings: [{ run: 0, day: '2027-04-02' }] },
     expectations: [is('late', true)],
   });
-  expect(tellProof(model, forgetful, turned, () => undefined).isHeld).toBe(true);
+  expect(describeProof(model, forgetful, turned, () => undefined).isHeld).toBe(true);
 });
 
 test('it is told on which day something is done, and by whom where a rule asks', () => {
@@ -89,7 +89,7 @@ test('it is told on which day something is done, and by whom where a rule asks',
   ];
   const names: Record<string, string> = { [ada]: 'Ada', [ben]: 'Ben' };
   const told = (of: typeof rules) =>
-    tellProof(
+    describeProof(
       model,
       new PlannedRules(of),
       proof({ runs, settings, expectations: [is('late', true)] }),

@@ -1,4 +1,4 @@
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 
 /** From a save of a rehearsal on: the day is another, or somebody else acts. What is left out stays as it was. */
@@ -14,14 +14,14 @@ export interface RunSetting {
 /** On which settled day a save is made, by whom and when. */
 export interface Standpoint {
   readonly day: string;
-  readonly facts: RunFacts;
+  readonly facts: RunContext;
 }
 
 /**
  * Where the saves of a rehearsal stand. The clock stands still in it: the first save is made at noon of its day (UTC), each of the others a minute
  * after the one before, so that the same comes of it each time. Nobody acts until it is said who does.
  */
-export function standpointsOf(
+export function runScheduleOf(
   saves: number,
   day: string,
   settings: readonly RunSetting[] = [],

@@ -15,8 +15,8 @@ import type { Model } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { type FamilyData, familyStore, recordToWire } from '@/core/verify/family/family';
 import { numberedIds } from '@/core/verify/family/numbered-ids';
-import { type RunSetting, settledDayOf, standpointsOf } from './run-schedule';
-import { turning } from './advance-day';
+import { type RunSetting, settledDayOf, runScheduleOf } from './run-schedule';
+import { advanceDay } from './advance-day';
 
 /** The first id of what rules make in a proof or a case: such records have the same ids each time. */
 const MADE = '00000000-0000-7000-9000-000000000000';
@@ -25,17 +25,17 @@ const MADE = '00000000-0000-7000-9000-000000000000';
 export type Forgets = 'deletions' | 'moves' | 'clearing';
 
 /** Rules at work on records in memory, as of the model's settled day. */
-export interface AtWork {
+export interface RuleSet {
   readonly model: Model;
   readonly plan: Plan;
   /** A rule that follows no edits of a sort, as the plan without it would have them. */
   readonly forgetting?: { readonly what: Forgets; readonly without: Plan };
   /** The same as of another day. */
-  readonly onDay?: (day: string) => AtWork;
+  readonly onDay?: (day: string) => RuleSet;
 }
 
 /** How records stand at the beginning and at the end, and which run was refused; what comes after that isn't run. */
-export interface Ended {
+export interface ProofRun {
   readonly base: RecordStore;
   readonly store: RecordStore;
   readonly refused: ReadonlyMap<number, readonly EditProblem[]>;
@@ -59,16 +59,16 @@ interface Staged {
  * Runs edits through rules, all in memory, run by run, each on its day. Kept values are first worked out by these rules, so that the records
  * begin as they would stand with them.
  */
-export function runThrough(atWork: AtWork, { records, runs, people, settings }: Staged): Ended {
+export function runThrough(atWork: RuleSet, { records, runs, people, settings }: Staged): ProofRun {
   const base = new Overlay(atWork.model, records);
   const newId = numberedIds(MADE);
   const common = { isAlone: true, isEveryPace: true, newId };
   const proposed = new Map<string, Proposed>();
   const begin = settledDayOf(atWork.model);
-  const points = standpointsOf(runs.length, begin, settings);
+  const points = runScheduleOf(runs.length, begin, settings);
   const first: PropagateInput = {
     ...{ ...common, model: atWork.model, plan: atWork.plan, edits: [] },
-    ...{ fill: atWork.plan.rules.map(({ id }) => id), facts: standpointsOf(1, begin)[0]!.facts },
+    ...{ fill: atWork.plan.rules.map(({ id }) => id), facts: runScheduleOf(1, begin)[0]!.facts },
   };
   runProposing(atWork.model, base, proposed, propagate(first));
   let store: RecordStore = base;
@@ -79,7 +79,7 @@ export function runThrough(atWork: AtWork, { records, runs, people, settings }: 
     if (day !== settledDayOf(at.model) && at.onDay) {
       const to = at.onDay(day);
       const turned = new Overlay(to.model, store);
-      const turn = turning(to, at, { store, newId, moment: facts.moment });
+      const turn = advanceDay(to, at, { store, newId, moment: facts.moment });
       const outcome = runProposing(to.model, turned, proposed, turn);
       if (outcome.kind === 'refused') {
         refused.set(number, outcome.problems);

@@ -1,6 +1,6 @@
 import { checkSectionConditions, checkSelections } from '@/core/expression';
 import { type Model, type StorageStep } from '@/core/model';
-import { buildPlan, downstream, meaningOther } from '@/core/plan';
+import { buildPlan, downstream, changedRules } from '@/core/plan';
 import {
   checkRuleDefaults,
   type AnyCompiled,
@@ -8,7 +8,7 @@ import {
   type FieldRef,
   type Rule,
   type RuleState,
-  meaningKey,
+  semanticKey,
   sentenceOf,
 } from '@/core/rules';
 import { isConverted, type Problem } from '@/core/values';
@@ -18,7 +18,7 @@ export interface MetRule extends Rule {
   readonly state: RuleState;
 }
 
-export interface RuleEffect {
+export interface ModelEffect {
   readonly id: string;
   readonly name: string;
   readonly state: RuleState;
@@ -29,11 +29,11 @@ export interface RuleEffect {
 
 export interface ModelEffects {
   /** Rules that couldn't stand afterwards: the change is refused because of them. */
-  readonly blocked: readonly { readonly rule: RuleEffect; readonly problems: readonly Problem[] }[];
+  readonly blocked: readonly { readonly rule: ModelEffect; readonly problems: readonly Problem[] }[];
   /** Selections and sections that couldn't be read afterwards: the change is refused because of them. */
   readonly unreadable: readonly Problem[];
   /** Rules that read, write or name something that changes. */
-  readonly touched: readonly RuleEffect[];
+  readonly touched: readonly ModelEffect[];
   /** Live rules that have to be worked out again, in order: they read or write stored values that change. */
   readonly again: readonly string[];
 }
@@ -46,8 +46,8 @@ export function modelEffects(
   rules: readonly MetRule[],
   nameOf: (id: string) => string | undefined,
 ): ModelEffects {
-  const blocked: { rule: RuleEffect; problems: readonly Problem[] }[] = [];
-  const touched: RuleEffect[] = [];
+  const blocked: { rule: ModelEffect; problems: readonly Problem[] }[] = [];
+  const touched: ModelEffect[] = [];
   const changed = changedFields(steps);
   for (const rule of rules) {
     const was = compileRule(before, rule);
@@ -81,7 +81,7 @@ export function modelEffects(
 }
 
 /** Whether other records count: a selection that the condition uses has changed. */
-const isOtherCondition = (was: AnyCompiled, is: AnyCompiled): boolean => meaningKey(was) !== meaningKey(is);
+const isOtherCondition = (was: AnyCompiled, is: AnyCompiled): boolean => semanticKey(was) !== semanticKey(is);
 
 /** Fields whose stored values change. */
 function changedFields(steps: readonly StorageStep[]): (ref: FieldRef) => boolean {
@@ -103,7 +103,7 @@ function workedOutAgain(
 ): string[] {
   const live = rules.filter(({ state }) => state === 'live');
   const { plan } = buildPlan(after, live);
-  const other = new Set(meaningOther(plan, buildPlan(before, live).plan));
+  const other = new Set(changedRules(plan, buildPlan(before, live).plan));
   const first = plan.rules.filter((rule) => other.has(rule) || [...rule.reads, rule.writes].some(changed));
   const all = new Set([...first, ...first.flatMap((rule) => downstream(plan, rule))].map(({ id }) => id));
   return plan.rules.filter(({ id }) => all.has(id)).map(({ id }) => id);

@@ -238,7 +238,7 @@ test('where another rule keeps the same field, or rules run in a circle, another
   expect(fixed(first, second)).toEqual([{ label: 'Pause “Kept artefactCount”', pauses: second.id }]);
 });
 
-describe('of what is handed on', () => {
+describe('of what is cascaded', () => {
   const of = touring();
   const mapped = Object.values(CASCADES).find(({ assignments }) =>
     assignments.some(({ value }) => value.kind === 'map' && value.otherwise.kind === 'asItIs'),

@@ -18,7 +18,7 @@ import {
 } from '@/core/rules';
 import { wordsOf } from '@/core/verify/strength/vary-expression';
 import { conditionsOf } from '@/core/verify/explain/conditions-of';
-import { turnOf } from '@/core/verify/strength/condition-equivalence';
+import { constantTruth } from '@/core/verify/strength/condition-equivalence';
 
 /** Something of a rule that may be meant, but often isn't; with how it would be put right, where that is plain. */
 export interface ReviewFinding {
@@ -118,7 +118,7 @@ function pausing(live: readonly Rule[], { data = {} }: RuleProblem): Fix | null 
 
 function* turningConditions(model: Model, rule: RuleDefinition): Generator<ReviewFinding> {
   for (const { type, condition, name, put } of conditionsOf(model, rule)) {
-    const turn = turnOf(model, type, condition);
+    const turn = constantTruth(model, type, condition);
     if (turn === null) continue;
     const words = `“${wordsOf({ model, type }, condition)}”`;
     if (turn === 'always') {

@@ -1,11 +1,17 @@
 import type { Row, WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
 import { type FieldRef, type Rule, type RuleDefinition, targetsOf } from '@/core/rules';
-import { type Came, cameOf, expectedOf, isStirring } from './rule-effect';
+import { type RuleEffect, effectOf, expectedOf, isStirring } from './rule-effect';
 import { editWords, givesWords, recordWords, titlesIn } from './case-words';
 import type { FamilyData } from '@/core/verify/family/family';
-import { type Ground, groundOf, MADE_UP_PEOPLE } from './input-domain';
-import { type MadeUp, madeUp, madeUpFamily, madeUpStore, withEditOf } from './generate-family';
+import { type InputDomain, inputDomainOf, MADE_UP_PEOPLE } from './input-domain';
+import {
+  type GeneratedFamily,
+  generateFamily,
+  madeUpFamily,
+  madeUpStore,
+  withEditOf,
+} from './generate-family';
 import {
   type Expectation,
   plannedWith,
@@ -16,7 +22,7 @@ import {
   readyProof,
 } from '@/core/verify/proof/proof';
 import { type Forgets, runThrough } from '@/core/verify/rehearsal/run-through';
-import { shrunk } from './shrink-case';
+import { shrinkCase } from './shrink-case';
 import { type RunSetting, settledDayOf } from '@/core/verify/rehearsal/run-schedule';
 
 /** A small made-up family with edits, and what a rule makes of it. */
@@ -43,8 +49,8 @@ export const BY_ONE: readonly RunSetting[] = [{ run: 0, person: Object.keys(MADE
 export const MOST_MADE_UP = 1_000;
 
 interface Tried {
-  readonly made: MadeUp;
-  readonly came: Came | null;
+  readonly made: GeneratedFamily;
+  readonly came: RuleEffect | null;
 }
 
 /**
@@ -52,14 +58,14 @@ interface Tried {
  * All rules must fit the model.
  */
 export class CaseSearch {
-  readonly #ground: Ground;
+  readonly #ground: InputDomain;
   readonly #own: PlannedRules;
   readonly #all: PlannedRules;
   readonly #others = new Map<Otherwise, PlannedRules>();
   readonly #watched: readonly FieldRef[];
   readonly #tried: Tried[] = [];
   /** Cases in which the rule, or another form of it, does something: further ones are made from them. */
-  readonly #stirring = new Set<MadeUp>();
+  readonly #stirring = new Set<GeneratedFamily>();
 
   constructor(
     private readonly model: Model,
@@ -67,7 +73,7 @@ export class CaseSearch {
     private readonly rule: Rule,
     beside: readonly RuleDefinition[] = [],
   ) {
-    this.#ground = groundOf(model, rules, rule, beside);
+    this.#ground = inputDomainOf(model, rules, rule, beside);
     this.#own = new PlannedRules(this.#ground.rules);
     this.#all = new PlannedRules(rules);
     this.#watched = targetsOf(model, rule.definition);
@@ -80,7 +86,7 @@ export class CaseSearch {
     const would = came && this.came(other, made);
     if (!would || would.key === came.key) return null;
     if (isStirring(would)) this.#stirring.add(made);
-    const least = shrunk(this.model, made, (one) => {
+    const least = shrinkCase(this.model, made, (one) => {
       const gives = this.came(this.#own, one);
       const instead = gives && this.came(other, one);
       return instead !== null && instead.key !== gives!.key;
@@ -91,9 +97,13 @@ export class CaseSearch {
 
   /** The records of a number, without any edits, where they are such as are wanted, and as few as still are; all that the rule gives for them is expected. */
   standing(number: number, isWanted: (rows: readonly Row[]) => boolean): Case | null {
-    const made: MadeUp = { rows: this.tried(number).made.rows, runs: [] };
+    const made: GeneratedFamily = { rows: this.tried(number).made.rows, runs: [] };
     if (!isWanted(made.rows) || this.came(this.#own, made) === null) return null;
-    const least = shrunk(this.model, made, (one) => isWanted(one.rows) && this.came(this.#own, one) !== null);
+    const least = shrinkCase(
+      this.model,
+      made,
+      (one) => isWanted(one.rows) && this.came(this.#own, one) !== null,
+    );
     const found = this.caseOf(least, this.came(this.#own, least)!, null);
     const isHeld = found.expectations.length > 0 && this.holds(found, this.#all).kind === 'held';
     return isHeld ? found : null;
@@ -114,7 +124,7 @@ export class CaseSearch {
   /** The cases up to a number, made up one after the other. */
   private tried(number: number): Tried {
     for (let next = this.#tried.length; next <= number; next += 1) {
-      const made = madeUp(this.model, this.#ground, next, [...this.#stirring]);
+      const made = generateFamily(this.model, this.#ground, next, [...this.#stirring]);
       const came = this.came(this.#own, made);
       if (came && isStirring(came)) this.#stirring.add(made);
       this.#tried.push({ made, came });
@@ -147,16 +157,16 @@ export class CaseSearch {
   }
 
   /** What comes of a case; `null` where its edits are refused. */
-  private came(rules: PlannedRules, { rows, runs }: MadeUp): Came | null {
+  private came(rules: PlannedRules, { rows, runs }: GeneratedFamily): RuleEffect | null {
     const { problems, ...atWork } = rules.on(this.model);
     if (problems.length > 0) return null;
     const records = madeUpStore(this.model, rows);
     const people = new Set(Object.keys(MADE_UP_PEOPLE));
     const ended = runThrough({ model: this.model, ...atWork }, { records, runs, people, settings: BY_ONE });
-    return ended.refused.size > 0 ? null : cameOf(this.model, ended, this.rule.id, this.#watched);
+    return ended.refused.size > 0 ? null : effectOf(this.model, ended, this.rule.id, this.#watched);
   }
 
-  private caseOf(made: MadeUp, came: Came, would: Came | null): Case {
+  private caseOf(made: GeneratedFamily, came: RuleEffect, would: RuleEffect | null): Case {
     const expectations = expectedOf(this.rule.id, came, would);
     const titles = titlesIn(this.model, made, MADE_UP_PEOPLE);
     return {
@@ -164,7 +174,7 @@ export class CaseSearch {
       records: made.rows.map((row) => recordWords(this.model, row, titles)),
       edits: made.runs.flat().map((edit) => editWords(this.model, edit, titles)),
       gives: expectations.map((one) =>
-        givesWords(one, { model: this.model, titles, would, isStill: made.runs.length === 0 }),
+        givesWords(one, { model: this.model, titles, would, isSuppressed: made.runs.length === 0 }),
       ),
     };
   }

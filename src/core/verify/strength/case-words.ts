@@ -1,7 +1,7 @@
 import type { Row, WireEdit } from '@/core/engine';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { displayValue, type ValueType, type WireValue } from '@/core/values';
-import { type Came, cellAt } from './rule-effect';
+import { type RuleEffect, cellAt } from './rule-effect';
 import { wordsOfValue } from './vary-expression';
 import type { Expectation } from '@/core/verify/proof/proof';
 
@@ -69,18 +69,18 @@ interface Giving {
   readonly model: Model;
   readonly titles: Titles;
   /** What another form of the rule would give. */
-  readonly would: Came | null;
+  readonly would: RuleEffect | null;
   /** Nothing is done to the records: they only stand there. */
-  readonly isStill: boolean;
+  readonly isSuppressed: boolean;
 }
 
 /** `Insured total of Exhibition A becomes 40.00 GBP, not 140.00 GBP`. */
-export function givesWords(one: Expectation, { model, titles, would, isStill }: Giving): string {
+export function givesWords(one: Expectation, { model, titles, would, isSuppressed }: Giving): string {
   if (one.kind === 'isRefused') return 'It is refused';
   if ('field' in one) {
     const { name, type } = fieldIn(model, one.type, one.field);
     const other = would?.cells.get(cellAt(one.id, one.field))?.is ?? null;
-    const verb = isStill ? 'is' : one.kind;
+    const verb = isSuppressed ? 'is' : one.kind;
     const instead = would ? `, not ${wordsOfCell(type, other, titles)}` : '';
     return `${name} of ${titles.get(one.id)} ${verb} ${wordsOfCell(type, one.value, titles)}${instead}`;
   }

@@ -26,7 +26,7 @@ export function isEquivalent(
 }
 
 /** Whether a condition holds for all records there may be, or for none; `null` where it holds for some, or that can't be decided. */
-export function turnOf(model: Model, type: string, condition: Expression): 'always' | 'never' | null {
+export function constantTruth(model: Model, type: string, condition: Expression): 'always' | 'never' | null {
   const verdicts = verdictsOf(model, type, [condition]);
   if (!verdicts) return null;
   if (verdicts.every(([holds]) => holds)) return 'always';

@@ -1,7 +1,7 @@
 import type { Expression } from '@/core/expression';
 import { fieldOf, galleries, INSURED_TOTAL, rollUp } from '@/core/testing/galleries';
 import { CRATE, lending } from '@/core/testing/lending';
-import { isSameAnyway } from './equivalent-variant';
+import { isProvablyEquivalent } from './equivalent-variant';
 
 const model = galleries();
 const compare = (
@@ -62,21 +62,25 @@ test.each<[boolean, string, Expression | null, Expression | null]>([
     group('all', agreed, group('none', agreed)),
   ],
 ])('%s: %s', (isSame, _, one, other) => {
-  expect(isSameAnyway(model, withCondition(one), withCondition(other))).toBe(isSame);
-  expect(isSameAnyway(model, withCondition(other), withCondition(one))).toBe(isSame);
+  expect(isProvablyEquivalent(model, withCondition(one), withCondition(other))).toBe(isSame);
+  expect(isProvablyEquivalent(model, withCondition(other), withCondition(one))).toBe(isSame);
 });
 
 test('what a rule that fills only what is empty leaves where it finds none, and how often a largest value comes', () => {
-  expect(isSameAnyway(lending(), CRATE, { ...CRATE, none: 'clear' })).toBe(true);
+  expect(isProvablyEquivalent(lending(), CRATE, { ...CRATE, none: 'clear' })).toBe(true);
   expect(
-    isSameAnyway(lending(), { ...CRATE, holds: 'always' }, { ...CRATE, holds: 'always', none: 'clear' }),
+    isProvablyEquivalent(
+      lending(),
+      { ...CRATE, holds: 'always' },
+      { ...CRATE, holds: 'always', none: 'clear' },
+    ),
   ).toBe(false);
   for (const [aggregate, isSame] of [
     ['maximum', true],
     ['sum', false],
   ] as const) {
     const rule = rollUp({ ...INSURED_TOTAL, aggregate });
-    expect(isSameAnyway(model, rule, { ...rule, isEveryWay: true })).toBe(isSame);
+    expect(isProvablyEquivalent(model, rule, { ...rule, isEveryWay: true })).toBe(isSame);
   }
-  expect(isSameAnyway(model, INSURED_TOTAL, { ...INSURED_TOTAL, target: 'loans' })).toBe(false);
+  expect(isProvablyEquivalent(model, INSURED_TOTAL, { ...INSURED_TOTAL, target: 'loans' })).toBe(false);
 });

@@ -13,7 +13,7 @@ import { isEquivalent } from './condition-equivalence';
  * | counting a record on every way to it | the aggregate gives the same for a value however often it comes |
  * | what stands where a link rule finds none | it fills only what is empty |
  */
-export function isSameAnyway(model: Model, one: RuleDefinition, other: RuleDefinition): boolean {
+export function isProvablyEquivalent(model: Model, one: RuleDefinition, other: RuleDefinition): boolean {
   const [a, b] = [withoutMatterless(one), withoutMatterless(other)];
   const [conditions, others] = [conditionsIn(model, a), conditionsIn(model, b)];
   if (conditions.length !== others.length || barely(a) !== barely(b)) return false;
@@ -66,9 +66,12 @@ function conditionsIn(model: Model, definition: RuleDefinition): On[] {
     case 'formula':
       return [{ type, condition: definition.appliesWhen }];
     case 'cascade': {
-      const taker = { type: arrive(model, type, definition.route) ?? type, condition: definition.condition };
+      const recipient = {
+        type: arrive(model, type, definition.route) ?? type,
+        condition: definition.condition,
+      };
       const { moment } = definition;
-      return typeof moment === 'string' ? [taker] : [taker, { type, condition: moment.where }];
+      return typeof moment === 'string' ? [recipient] : [recipient, { type, condition: moment.where }];
     }
     case 'create':
       return [{ type, condition: definition.condition }];

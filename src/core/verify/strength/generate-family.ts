@@ -3,11 +3,11 @@ import { type Field, fieldIn, type Model, openLinkOf, typeIn } from '@/core/mode
 import { Random } from '@/core/random';
 import { FIRST_DAY, parseValue, shiftDay, type Value, type WireValue } from '@/core/values';
 import { allBeneath, type FamilyData, recordToWire } from '@/core/verify/family/family';
-import { type Ground, MADE_UP_PEOPLE } from './input-domain';
+import { type InputDomain, MADE_UP_PEOPLE } from './input-domain';
 import type { Forgets } from '@/core/verify/rehearsal/run-through';
 
 /** Made-up records, and edits of them run by run. */
-export interface MadeUp {
+export interface GeneratedFamily {
   readonly rows: readonly Row[];
   readonly runs: readonly (readonly WireEdit[])[];
 }
@@ -25,12 +25,12 @@ const FROM_STIRRING = 0.6;
  * Made-up records on the ground of a rule, with edits: the same for the same number. The lower the number the fewer they are; their values are
  * those at which something may turn. From cases in which the rule did something others are made, a little changed.
  */
-export function madeUp(
+export function generateFamily(
   model: Model,
-  ground: Ground,
+  ground: InputDomain,
   number: number,
-  stirring: readonly MadeUp[] = [],
-): MadeUp {
+  stirring: readonly GeneratedFamily[] = [],
+): GeneratedFamily {
   const random = new Random(number * 7_919 + 17);
   const making = new Making(model, ground, random);
   if (stirring.length > 0 && random.chance(FROM_STIRRING)) return making.changed(random.pick(stirring));
@@ -47,11 +47,11 @@ export function madeUp(
 /** The records of a case, with one edit of a sort in place of what is done there; `null` where there is none. */
 export function withEditOf(
   model: Model,
-  ground: Ground,
-  { rows }: MadeUp,
+  ground: InputDomain,
+  { rows }: GeneratedFamily,
   sort: Forgets,
   number: number,
-): MadeUp | null {
+): GeneratedFamily | null {
   const making = new Making(model, ground, new Random(number * 104_729 + 5));
   making.take(rows);
   const edit = making.editOf(sort);
@@ -61,12 +61,12 @@ export function withEditOf(
 class Making {
   readonly rows = new Map<string, Row>();
   readonly #ofType = new Map<string, string[]>();
-  readonly #fields = new Map<string, Ground['fields'][number]>();
+  readonly #fields = new Map<string, InputDomain['fields'][number]>();
   #next = 1;
 
   constructor(
     private readonly model: Model,
-    private readonly ground: Ground,
+    private readonly ground: InputDomain,
     private readonly random: Random,
   ) {
     for (const field of ground.fields) this.#fields.set(`${field.type}.${field.field}`, field);
@@ -186,15 +186,15 @@ class Making {
   }
 
   /** A case once a few things in it are otherwise: values, links, or what is done. */
-  changed({ rows, runs }: MadeUp): MadeUp {
+  changed({ rows, runs }: GeneratedFamily): GeneratedFamily {
     this.take(rows);
     // What is done in it is left in part, so that cases made from cases don't grow alike.
-    let to: MadeUp['runs'] = runs.slice(0, this.random.whole(0, runs.length));
+    let to: GeneratedFamily['runs'] = runs.slice(0, this.random.whole(0, runs.length));
     for (let left = this.random.whole(1, 3); left > 0; left -= 1) to = this.changedOnce(to);
     return { rows: [...this.rows.values()], runs: to };
   }
 
-  private changedOnce(runs: MadeUp['runs']): MadeUp['runs'] {
+  private changedOnce(runs: GeneratedFamily['runs']): GeneratedFamily['runs'] {
     if (this.random.chance(0.5) && runs.length < MOST_RUNS) {
       const edit = this.random.chance(0.5) ? this.back(runs) : this.edit();
       return edit ? [...runs, [edit]] : runs;
@@ -211,7 +211,7 @@ class Making {
   }
 
   /** What an earlier edit did is taken back. */
-  private back(runs: MadeUp['runs']): WireEdit | null {
+  private back(runs: GeneratedFamily['runs']): WireEdit | null {
     const edits = runs.flat();
     if (edits.length === 0) return null;
     const { kind, type, id, values = {} } = this.random.pick(edits);

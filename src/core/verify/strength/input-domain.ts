@@ -19,7 +19,7 @@ export interface GroundField extends FieldRef {
 }
 
 /** What a rule hangs on, as far as records are concerned: the ground on which cases for it are made up. */
-export interface Ground {
+export interface InputDomain {
   /** The type of the rule's records first. */
   readonly types: readonly string[];
   readonly links: readonly LinkRef[];
@@ -37,12 +37,12 @@ const MOST_VALUES = 14;
  * The ground of a rule among others. `beside` are other forms of the rule: what they name counts too, so that cases can tell them apart. The
  * rule must fit the model.
  */
-export function groundOf(
+export function inputDomainOf(
   model: Model,
   rules: readonly Rule[],
   rule: Rule,
   beside: readonly RuleDefinition[] = [],
-): Ground {
+): InputDomain {
   const forms = beside.map((definition): Rule => ({ ...rule, definition }));
   const taking = [rule, ...upstreamOf(model, rules, [rule, ...forms])];
   const all = [...taking, ...forms];

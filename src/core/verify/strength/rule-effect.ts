@@ -3,7 +3,7 @@ import { fieldIn, type Model } from '@/core/model';
 import type { FieldRef } from '@/core/rules';
 import { isError, toWire, type WireValue } from '@/core/values';
 import type { Expectation } from '@/core/verify/proof/proof';
-import { type Ended, proposedKey } from '@/core/verify/rehearsal/run-through';
+import { type ProofRun, proposedKey } from '@/core/verify/rehearsal/run-through';
 
 interface Cell extends FieldRef {
   readonly id: string;
@@ -14,7 +14,7 @@ interface Cell extends FieldRef {
 type MadeValues = Readonly<Record<string, WireValue>>;
 
 /** What came of a rule: of the fields that it writes, at the beginning and at the end, and what it made and proposed. */
-export interface Came {
+export interface RuleEffect {
   readonly cells: ReadonlyMap<string, Cell>;
   /** By the record for which they were made; those in the bin are of no account. */
   readonly made: ReadonlyMap<string, readonly MadeValues[]>;
@@ -25,12 +25,12 @@ export interface Came {
 }
 
 /** What came of a rule at the end of runs; `watched` are the fields that it writes. */
-export function cameOf(
+export function effectOf(
   model: Model,
-  { base, store, proposed }: Ended,
+  { base, store, proposed }: ProofRun,
   rule: string,
   watched: readonly FieldRef[],
-): Came {
+): RuleEffect {
   const ids = model.types.flatMap(({ key }) => [...store.rows(key)].map(({ id }) => id));
   const makings = store.notes.made(rule, 'source', ids);
   const made = new Map<string, MadeValues[]>();
@@ -68,13 +68,13 @@ function wireAt(model: Model, row: Row, field: string): WireValue {
 }
 
 /** Whether the rule did something: to a value that stood otherwise before, or by making or proposing. */
-export const isStirring = ({ cells, made, proposed }: Came): boolean =>
+export const isStirring = ({ cells, made, proposed }: RuleEffect): boolean =>
   made.size > 0 || proposed.size > 0 || [...cells.values()].some(({ was, is }) => !isSame(was, is));
 
 const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 /** What a rule gives where another form of it would give something else; without one, all that it gives. */
-export function expectedOf(rule: string, came: Came, would: Came | null): Expectation[] {
+export function expectedOf(rule: string, came: RuleEffect, would: RuleEffect | null): Expectation[] {
   const cells = [...came.cells].flatMap(([key, { type, id, field, was, is }]): Expectation[] => {
     const other = would?.cells.get(key);
     if (other && isSame(other.is, is)) return [];

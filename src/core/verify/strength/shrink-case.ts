@@ -1,13 +1,17 @@
 import { emptyRow, type Row, type WireEdit } from '@/core/engine';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { Decimal, isMoney, parseValue, type Value, type ValueType } from '@/core/values';
-import type { MadeUp } from './generate-family';
+import type { GeneratedFamily } from './generate-family';
 
 /** Most tries at leaving something out. */
 const MOST_TRIES = 250;
 
 /** Leaves out one thing after another, as long as a case remains what it is wanted for. */
-export function shrunk(model: Model, from: MadeUp, isStill: (one: MadeUp) => boolean): MadeUp {
+export function shrinkCase(
+  model: Model,
+  from: GeneratedFamily,
+  isSuppressed: (one: GeneratedFamily) => boolean,
+): GeneratedFamily {
   let least = from;
   let left = MOST_TRIES;
   for (let isLess = true; isLess;) {
@@ -15,7 +19,7 @@ export function shrunk(model: Model, from: MadeUp, isStill: (one: MadeUp) => boo
     for (const less of withLess(model, least)) {
       left -= 1;
       if (left < 0) return least;
-      if (!isStill(less)) continue;
+      if (!isSuppressed(less)) continue;
       least = less;
       isLess = true;
       break;
@@ -25,7 +29,7 @@ export function shrunk(model: Model, from: MadeUp, isStill: (one: MadeUp) => boo
 }
 
 /** A case with one thing less: an edit, a record, a value; or with an amount that is rounder. */
-function* withLess(model: Model, { rows, runs }: MadeUp): Generator<MadeUp> {
+function* withLess(model: Model, { rows, runs }: GeneratedFamily): Generator<GeneratedFamily> {
   for (const [at, run] of runs.entries())
     for (const [which] of run.entries()) {
       const less = run.filter((_, index) => index !== which);

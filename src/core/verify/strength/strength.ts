@@ -6,7 +6,7 @@ import { type Case, CaseSearch, MOST_MADE_UP } from './case-search';
 import { type Edge, EDGE_WORDS, edgeOf } from './edge';
 import { plannedWith, type Proof, proofThrough, readyProof } from '@/core/verify/proof/proof';
 import type { Forgets } from '@/core/verify/rehearsal/run-through';
-import { isSameAnyway } from './equivalent-variant';
+import { isProvablyEquivalent } from './equivalent-variant';
 import { type Variant, variantsOf } from './variants';
 
 /** A case that is worth keeping as a proof. */
@@ -60,7 +60,7 @@ export function* strengthOf(input: StrengthInput): Generator<StrengthProgress, S
   const variants = [...variantsOf(model, rule), ...forgetfulOf(model, rules, rule)];
   const unnoticed = yield* unnoticedBy(input, variants);
   const isSame = (variant: Variant) =>
-    variant.forgets === undefined && isSameAnyway(model, rule.definition, variant.definition);
+    variant.forgets === undefined && isProvablyEquivalent(model, rule.definition, variant.definition);
   const same = unnoticed.filter(isSame);
   const figure = { tried: variants.length - same.length, noticed: variants.length - unnoticed.length };
   if (input.isFigure) return { ...NOTHING, ...figure };
@@ -223,7 +223,7 @@ const FORGETTING: Readonly<Record<Forgets, string>> = {
 /** What an event script that does the same would forget: of rules that keep their fields, as far as they read what may go so. */
 function forgetfulOf(model: Model, rules: readonly Rule[], rule: Rule): Variant[] {
   const { plan } = buildPlan(model, rules);
-  const parts = buildPlan(model, [rule]).plan.rules.filter(({ kind }) => kind !== 'handOn');
+  const parts = buildPlan(model, [rule]).plan.rules.filter(({ kind }) => kind !== 'reactingCascade');
   const reads = parts.flatMap((part) => part.reads);
   const isDown = reads.some(({ path }) => path.some(({ direction }) => direction === 'down'));
   const isEmptied = reads.some((ref) => {

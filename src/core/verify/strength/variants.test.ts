@@ -59,7 +59,7 @@ describe('the variants of a rule', () => {
     }
   });
 
-  test('of a cascade watch something else, write elsewhere, and hand on less', () => {
+  test('of a cascade watch something else, write elsewhere, and cascade less', () => {
     expect(what(CASCADES.courier, touring())).toEqual(
       expect.arrayContaining([
         'whenever Phase changes',

@@ -173,9 +173,9 @@ function* changedFormulas(model: Model, rule: Formula): Generator<Variant> {
 }
 
 function* changedCascades(model: Model, rule: Cascade): Generator<Variant> {
-  const taker = arrive(model, rule.type, rule.route);
-  if (taker === undefined) return;
-  for (const { to, what } of changedConditions(model, taker, rule.condition))
+  const recipient = arrive(model, rule.type, rule.route);
+  if (recipient === undefined) return;
+  for (const { to, what } of changedConditions(model, recipient, rule.condition))
     yield { definition: { ...rule, condition: to }, what };
   const { moment } = rule;
   if (moment !== 'atCreation')
@@ -195,7 +195,7 @@ function* changedCascades(model: Model, rule: Cascade): Generator<Variant> {
     for (const only of ['all', 'empty', 'oldValue'] as const)
       if (only !== (rule.only ?? 'all')) yield { definition: { ...rule, only }, what: ONLY[only] };
   }
-  for (const { to, what } of changedAssignments(model, rule.type, taker, rule.assignments))
+  for (const { to, what } of changedAssignments(model, rule.type, recipient, rule.assignments))
     yield { definition: { ...rule, assignments: to }, what };
 }
 

@@ -258,9 +258,9 @@ export function wordsOf({ model, type }: On, node: Expression): string {
 }
 
 function typedOf(model: Model, type: string, node: Expression): Typed | null {
-  const condition = typeCondition(model, type, node, { isOfRun: true });
+  const condition = typeCondition(model, type, node, { usesRunContext: true });
   if (condition.ok) return condition.value;
-  const value = typeValue(model, type, node, { isOfRun: true });
+  const value = typeValue(model, type, node, { usesRunContext: true });
   return value.ok ? value.value : null;
 }
 

@@ -11,7 +11,7 @@ import { type Tell, untold } from '@/server/progress';
 import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal } from '@/server/refusal';
 import { insertRun } from '@/server/store/run/run-writer';
-import { inAloneAfter, inRehearsal } from '@/server/store/session/transactions';
+import { withExclusiveLockAfter, inRehearsal } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { MOST_IMPORTED } from './import-records';
 import { checkPerson } from '@/server/queries/workspaces/people';
@@ -49,7 +49,7 @@ export async function rehearseImport(input: ImportFileInput): Promise<ImportView
  * file comes in, and nobody else saves while it is written; a file that stops half-way leaves nothing behind.
  */
 export function importFile(input: ImportFileInput): Promise<ImportView> {
-  return inAloneAfter(
+  return withExclusiveLockAfter(
     input.workspace,
     async ({ workspace, transaction }) => {
       checkPerson(workspace, input.person);

@@ -8,11 +8,11 @@ import type { Transaction } from 'sequelize';
 import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal } from '@/server/refusal';
 import { copyRows } from '@/server/store/sql/copy-in';
-import { fillAfter } from '@/server/store/bulk/recompute-after';
+import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { insertRun } from '@/server/store/run/run-writer';
 import { numberMade } from '@/server/store/run/serials';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
-import { inAlone } from '@/server/store/session/transactions';
+import { withExclusiveLock } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { checkPerson } from '@/server/queries/workspaces/people';
 
@@ -42,7 +42,7 @@ export interface Imported {
  * checked, and rules worked out, by statements over the whole set. Nobody else saves meanwhile.
  */
 export function importRecords(input: ImportInput): Promise<Imported> {
-  return inAlone(input.workspace, async ({ workspace, transaction }) => {
+  return withExclusiveLock(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     checkType(workspace.model, input.type);
     const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
@@ -58,7 +58,7 @@ export function importRecords(input: ImportInput): Promise<Imported> {
       await checkLink(transaction, workspace, link, runId);
     await numberMade({ transaction, workspace, type: input.type, run: runId });
     const table = tableOf(workspace.schema, input.type);
-    const filled = await fillAfter({
+    const filled = await recomputeAfter({
       ...{ transaction, workspace, run: runId },
       entered: ({ type, field }) =>
         type === input.type

@@ -1,7 +1,7 @@
 import type { WireEdit } from '@/core/engine';
 import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { disconnect } from '@/server/database/connection';
-import { getFollowers } from '@/server/queries/records/dependants';
+import { getDependants } from '@/server/queries/records/dependants';
 import { getHistory } from '@/server/queries/ledger/history';
 import { listRecords } from '@/server/queries/records/list-records';
 import { getRecord } from '@/server/queries/records/records';
@@ -172,7 +172,7 @@ test('a run opens as its ripple, and the ledger lists it; what follows from a re
   const { runs, next } = await listRuns(loaded, null, 1);
   expect(runs).toMatchObject([{ run, person: TESTER.name, changed: { number: 3, isExact: true } }]);
   expect((await listRuns(loaded, next, 1)).runs[0]!.kind).toBe('live');
-  const followers = await getFollowers(loaded, 'artefact', fan);
+  const followers = await getDependants(loaded, 'artefact', fan);
   expect(followers.map(({ fieldName, targets }) => [fieldName, targets[0]!.title])).toEqual([
     ['Artefact count', 'Pots'],
     ['Artefact count', 'Rivers of Silk'],

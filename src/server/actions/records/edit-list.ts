@@ -14,7 +14,7 @@ import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal } from '@/server/refusal';
 import { insertRun } from '@/server/store/run/run-writer';
 import { Binds, bindType, columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
-import { inAlone, inRehearsal } from '@/server/store/session/transactions';
+import { withExclusiveLock, inRehearsal } from '@/server/store/session/transactions';
 import { toColumn } from '@/server/store/sql/columns';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { checkPerson } from '@/server/queries/workspaces/people';
@@ -40,7 +40,7 @@ export async function rehearseListEdit(input: ListEditInput): Promise<ImportView
 
 /** Does it as one run, which can be undone: all of them, or none where one of them can't have these values. */
 export function editList(input: SavedListEdit): Promise<ImportView> {
-  return inAlone(input.workspace, async ({ workspace, transaction }) => {
+  return withExclusiveLock(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const values = readValues(workspace, input);
     const info = { kind: 'listEdit', person: input.person, note: input.note ?? '' } as const;

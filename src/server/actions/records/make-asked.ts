@@ -5,7 +5,7 @@ import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
 import { LockOrderMissed, PostgresDriver } from '@/server/store/run/postgres-driver';
-import { fillAfter } from '@/server/store/bulk/recompute-after';
+import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { countsOf, makeOthers } from '@/server/store/bulk/bulk-create';
 import {
   isMadeAsSet,
@@ -14,10 +14,10 @@ import {
   type Prepared,
   prepareSet,
 } from '@/server/store/bulk/bulk-create-sql';
-import { factsNow } from '@/server/store/run/run-context';
+import { runContextNow } from '@/server/store/run/run-context';
 import { insertRun, type RunInfo } from '@/server/store/run/run-writer';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
-import { type Attempt, inAlone, inSave } from '@/server/store/session/transactions';
+import { type Attempt, withExclusiveLock, inSave } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /** Most records that a rule looks at one by one in one run, at set times or as it is taken live. */
@@ -130,7 +130,7 @@ async function oneByOne(
   learnt: readonly Claim[] = [],
 ): Promise<{ readonly driver: PostgresDriver; readonly ripple: Ripple }> {
   const { model, plan } = workspace;
-  const facts = factsNow(input.person);
+  const facts = runContextNow(input.person);
   const info = { ...infoOf(input, makersIn(workspace, [...asked.keys()])), at: facts.moment };
   const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
   const outcome = await runWith(
@@ -153,7 +153,7 @@ function infoOf({ person, note }: MakeInput, makers: readonly CompiledCreate[]):
 
 /** What one rule makes for many records, and all that follows from it. */
 const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
-  inAlone(input.workspace, async (attempt) => {
+  withExclusiveLock(input.workspace, async (attempt) => {
     const { workspace, transaction } = attempt;
     const [rule] = makersIn(workspace, [id]);
     if (!rule || (input.claim && !(await input.claim(transaction)))) return NOTHING;
@@ -162,7 +162,7 @@ const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
       const { driver, ripple } = await oneByOne(attempt, input, asked);
       return { run: await driver.finish(), ...countsOf(ripple) };
     }
-    const facts = factsNow(input.person);
+    const facts = runContextNow(input.person);
     const making = { transaction, workspace, rule, facts };
     const prepared = await prepareSet(making);
     checkPrepared(workspace, rule, prepared);
@@ -179,7 +179,7 @@ const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
     if (workspace.plan.turns.some(isRead))
       await run(transaction, `ANALYZE ${tableOf(workspace.schema, rule.makes)}`);
     const madeIn = `FROM ${tableOf(workspace.schema, rule.makes)} WHERE created_run = ${BigInt(runId)}`;
-    await fillAfter({
+    await recomputeAfter({
       ...{ transaction, workspace, run: runId, done: id },
       written: {
         type: rule.makes,

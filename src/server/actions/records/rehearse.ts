@@ -6,8 +6,8 @@ import type { Transaction } from 'sequelize';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { refuseEdits, refuseRules } from './refuse-edits';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
-import { factsNow } from '@/server/store/run/run-context';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
+import { runContextNow } from '@/server/store/run/run-context';
 import { run } from '@/server/store/sql/sql';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { inSnapshot } from '@/server/store/session/transactions';
@@ -68,14 +68,14 @@ export async function rehearseIn(
   const drafts = input.drafts.map(({ id, name, definition }, index): Rule => {
     return { id: id ?? newId(), version: newId(), name: name ?? `Draft ${index + 1}`, definition };
   });
-  const driver = new LoadingDriver(workspace, transaction);
+  const driver = new SnapshotDriver(workspace, transaction);
   const rehearsingRun = rehearsing({
     model,
     live,
     drafts,
     edits: input.edits,
     people: new Set(people.keys()),
-    facts: factsNow(person),
+    facts: runContextNow(person),
     newId,
   });
   const rehearsed = await runWith((need) => driver.answer(need), rehearsingRun);

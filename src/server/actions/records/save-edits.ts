@@ -6,30 +6,30 @@ import {
   readEdits,
   recordKey,
   type RecordRef,
-  type Rest,
+  type Continuation,
   type Ripple,
   type Row,
   runWith,
   type WireEdit,
 } from '@/core/engine';
 import { type StepDown, typeIn } from '@/core/model';
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import { isCreate } from '@/core/rules';
 import { rippleView, type RippleView } from '@/core/verify';
 import { type SavedRun } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
-import { forget, reachedMany, rememberReach } from '@/server/store/session/row-cache';
+import { forgetRows, wasBulk, noteBulk } from '@/server/store/session/row-cache';
 import { LockOrderMissed, PostgresDriver } from '@/server/store/run/postgres-driver';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
-import { fillAfter, type FillAfterInput } from '@/server/store/bulk/recompute-after';
+import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompute-after';
 import { membersSql } from '@/server/store/rule-sql/route-joins';
 import { unknownPerson } from '@/server/queries/workspaces/people';
 import { refuseEdits } from './refuse-edits';
-import { factsNow } from '@/server/store/run/run-context';
+import { runContextNow } from '@/server/store/run/run-context';
 import { run } from '@/server/store/sql/sql';
-import { type Attempt, inSave, inSnapshot, WantsAlone } from '@/server/store/session/transactions';
+import { type Attempt, inSave, inSnapshot, NeedsExclusiveLock } from '@/server/store/session/transactions';
 
 export interface SaveInput {
   readonly workspace: string;
@@ -71,11 +71,11 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
       return saveOnce(attempt, ready, learnt);
     },
     {
-      beginsAlone: (workspace) => reachedMany(workspace, input.edits),
+      beginsAlone: (workspace) => wasBulk(workspace, input.edits),
       mayWantAlone: !input.asksWhereMany,
     },
   ).catch(async (error: unknown) => {
-    throw error instanceof WantsAlone ? await manyRefused(input.workspace, error) : error;
+    throw error instanceof NeedsExclusiveLock ? await manyRefused(input.workspace, error) : error;
   });
   const { run, read, ripple, driver } = ready!;
   driver.remember();
@@ -83,7 +83,7 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
 }
 
 /** Nothing is saved before a person knows how many records it may reach. */
-async function manyRefused(key: string, { rule, sources }: WantsAlone): Promise<Refusal> {
+async function manyRefused(key: string, { rule, sources }: NeedsExclusiveLock): Promise<Refusal> {
   const { model, schema } = await loadWorkspace(key);
   const { from, parent, alias } = membersSql({ model, schema }, rule.route as readonly StepDown[]);
   const [found] = await inSnapshot((transaction) =>
@@ -107,7 +107,7 @@ interface Ready {
   readonly edits: readonly WireEdit[];
   readonly read: ReadEdits;
   readonly driver: PostgresDriver;
-  readonly facts: RunFacts;
+  readonly facts: RunContext;
   readonly isPersonKnown: boolean;
   /** The run's number, once it is written. */
   run: string | null;
@@ -118,7 +118,7 @@ interface Ready {
 function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: SaveInput): Ready {
   const { model, plan, people } = workspace;
   const read = readEdits({ model, plan, edits: input.edits, people, newId });
-  const facts = factsNow(input.person);
+  const facts = runContextNow(input.person);
   const info = { kind: 'save', person: input.person, note: input.note ?? '', at: facts.moment } as const;
   const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
   if (read.ok) driver.lookAhead(read.edits);
@@ -150,18 +150,18 @@ async function saveOnce(
     (need) => driver.answer(need),
     propagate({
       ...{ model, plan, edits: read.edits, learnt, newId, facts, isAlone },
-      endsInTurn: isAlone,
+      stopsForBulk: isAlone,
     }),
   );
   await begun;
   if (outcome.kind === 'refused') {
     if (driver.isGuessing) {
-      forget(workspace, read.edits);
+      forgetRows(workspace, read.edits);
       throw new GuessedWrong();
     }
     throw refuseEdits(outcome.problems);
   }
-  if (isAlone) rememberReach(workspace, ready.edits, { isMany: driver.hasReachedMany });
+  if (isAlone) noteBulk(workspace, ready.edits, { isMany: driver.hasReachedMany });
   const named = await driver.rowsOf(namedIn(workspace, outcome.ripple));
   let { ripple } = outcome;
   if (outcome.rest) {
@@ -177,13 +177,13 @@ async function saveOnce(
 
 /** Works out what follows from so many records that they were written as a set, as after an import; it is told by numbers. */
 async function goOn(
-  running: Pick<FillAfterInput, 'transaction' | 'workspace' | 'run'>,
+  running: Pick<RecomputeInput, 'transaction' | 'workspace' | 'run'>,
   ripple: Ripple,
-  rest: Rest,
+  rest: Continuation,
 ): Promise<Ripple> {
   const { changes, events, many } = ripple;
   const types = [...new Set([...changes, ...events, ...many].map(({ type }) => type))];
-  const filled = await fillAfter({ ...running, rest: { ...rest, types }, entered: enteredIn(rest) });
+  const filled = await recomputeAfter({ ...running, rest: { ...rest, types }, entered: enteredIn(rest) });
   const more = filled.flatMap(({ rule, records }) =>
     isCreate(rule) || records === 0 ? [] : [{ ...rule.writes, rule: rule.id, records }],
   );
@@ -192,9 +192,9 @@ async function goOn(
 
 /** The records on which a person entered a field in this run. */
 const enteredIn =
-  ({ restraint }: Rest): FillAfterInput['entered'] =>
+  ({ writePrecedence }: Continuation): RecomputeInput['entered'] =>
   (ref) => {
-    const ids = restraint.enteredIn(ref).map((id) => `'${id}'::uuid`);
+    const ids = writePrecedence.enteredIn(ref).map((id) => `'${id}'::uuid`);
     return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
   };
 

@@ -5,11 +5,11 @@ import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
 import { LockOrderMissed, PostgresDriver } from '@/server/store/run/postgres-driver';
-import { fillAfter } from '@/server/store/bulk/recompute-after';
+import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { countLater, takeLater, takeMany } from '@/server/store/run/deferred-targets';
-import { factsNow } from '@/server/store/run/run-context';
+import { runContextNow } from '@/server/store/run/run-context';
 import { insertRun, type RunInfo } from '@/server/store/run/run-writer';
-import { type Attempt, inAlone, inSave } from '@/server/store/session/transactions';
+import { type Attempt, withExclusiveLock, inSave } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { checkPerson } from '@/server/queries/workspaces/people';
 
@@ -98,7 +98,7 @@ async function byRecord(input: BringInput, take: Take): Promise<BroughtUpToDate>
     const rules = waitingIn(workspace, input);
     const due = await take(attempt, rules);
     if (due.size === 0) return;
-    const facts = factsNow(input.person);
+    const facts = runContextNow(input.person);
     const info = { ...infoOf(input, rules), at: facts.moment };
     const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
     const outcome = await runWith(
@@ -113,7 +113,7 @@ async function byRecord(input: BringInput, take: Take): Promise<BroughtUpToDate>
 }
 
 function inSets(input: BringInput): Promise<BroughtUpToDate> {
-  return inAlone(input.workspace, async ({ workspace, transaction }) => {
+  return withExclusiveLock(input.workspace, async ({ workspace, transaction }) => {
     if (input.claim && !(await input.claim(transaction))) return { run: null, values: 0 };
     const rules = waitingIn(workspace, input);
     const due = await takeMany(
@@ -123,7 +123,7 @@ function inSets(input: BringInput): Promise<BroughtUpToDate> {
     );
     if (due.size === 0) return { run: null, values: 0 };
     const run = await insertRun(transaction, workspace.schema, infoOf(input, rules));
-    const filled = await fillAfter({ transaction, workspace, run, due });
+    const filled = await recomputeAfter({ transaction, workspace, run, due });
     return { run, values: filled.reduce((sum, { records }) => sum + records, 0) };
   });
 }

@@ -3,10 +3,10 @@ import { fieldIn, typeIn } from '@/core/model';
 import { propagate, runWith, titleOf } from '@/core/engine';
 import {
   type CompiledCreate,
-  type CompiledHandOn,
+  type ReactingCascade,
   type CompiledRule,
   isCreate,
-  isHandOn,
+  isReactingCascade,
   type Pilot,
   type Rule,
 } from '@/core/rules';
@@ -20,16 +20,16 @@ import { refuse, Refusal } from '@/server/refusal';
 import { effectsOf } from '@/server/intake/effects';
 import { SHADOW_RUN, shadowOf } from '@/server/intake/shadow';
 import { type FillPreview, previewedChanges, previewFill } from '@/server/store/bulk/preview-fill';
-import { changedIn, spreadOf, wordsIn } from '@/server/store/bulk/distribution';
-import type { RunFacts } from '@/core/expression';
+import { changedIn, distributionOf, wordsIn } from '@/server/store/bulk/distribution';
+import type { RunContext } from '@/core/expression';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { csvText } from '@/server/queries/records/export-records';
-import { actsOnStanding, handOnNow } from '@/server/store/bulk/cascade-now';
-import { factsNow } from '@/server/store/run/run-context';
+import { actsOnStanding, cascadeNow } from '@/server/store/bulk/cascade-now';
+import { runContextNow } from '@/server/store/run/run-context';
 import { run, tableOf } from '@/server/store/sql/sql';
 import { fromColumn } from '@/server/store/sql/columns';
 import { inRehearsal } from '@/server/store/session/transactions';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -47,7 +47,7 @@ interface Going {
   readonly rule: Rule;
   readonly stored: Awaited<ReturnType<typeof findRule>>;
   /** Who would take it live, and when: now. */
-  readonly facts: RunFacts;
+  readonly facts: RunContext;
 }
 
 export interface PreviewInput {
@@ -71,7 +71,13 @@ function inGoing<T>(
       const rule = { ...latestOf(stored), pilot };
       const { plan, problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
       if (problems.length > 0) throw refuse(409, problems);
-      return work({ transaction, workspace: { ...workspace, plan }, rule, stored, facts: factsNow(person) });
+      return work({
+        transaction,
+        workspace: { ...workspace, plan },
+        rule,
+        stored,
+        facts: runContextNow(person),
+      });
     }),
   );
 }
@@ -84,10 +90,10 @@ export const previewLive = (key: string, id: string, input: PreviewInput = {}): 
     const proofs = { ...told.standings[0]!, missed: told.missed };
     const maker = makerOf(going);
     if (maker) return { proofs, effects: [], alsoMade: [], makes: await wouldMake(going, maker) };
-    const handing = partsOf(going).filter(isHandOn);
+    const handing = partsOf(going).filter(isReactingCascade);
     if (handing.length > 0) {
       try {
-        return { proofs, ...(await wouldHandOn(going, handing)), makes: null };
+        return { proofs, ...(await wouldCascade(going, handing)), makes: null };
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
         return { proofs, effects: [], alsoMade: [], makes: null, actsProblem: error.message };
@@ -114,7 +120,7 @@ async function wouldFill(
   const parts = partsOf(going);
   const following = new Set(parts.flatMap((part) => downstream(plan, part)));
   const chain = [...parts, ...plan.rules.filter((one) => following.has(one) && !parts.includes(one))];
-  const rules = chain.filter((rule) => !isHandOn(rule));
+  const rules = chain.filter((rule) => !isReactingCascade(rule));
   const previews = await previewFill({
     ...{ transaction, schema: workspace, rules, isKept: keepsField(plan), most: MOST_SHOWN },
   });
@@ -136,7 +142,7 @@ async function effectOf(
     rule: { id: rule.id, name },
     ...{ type: type.key, typeName: type.name, plural: type.plural, fieldName: field.name },
     ...{ total, changed, inError },
-    spread: await spreadOf({ transaction, workspace, rule, table, changed: changed - inError }),
+    spread: await distributionOf({ transaction, workspace, rule, table, changed: changed - inError }),
     largest: largest.map(({ id: record, title, before, after, error }) => ({
       ...{ id: record, title, before: view(before), after: view(after) },
       problem: error === null ? null : problemWords(error as ErrorCode),
@@ -170,9 +176,9 @@ export const previewFile = (key: string, id: string, input: PreviewInput = {}): 
       const { name, titles } = await wouldMake(going, maker, MOST_LISTED);
       for (const title of titles) add([maker.name, name, title, '', '', '', 'would be made', '']);
     }
-    const handing = partsOf(going).filter(isHandOn);
+    const handing = partsOf(going).filter(isReactingCascade);
     if (handing.length > 0)
-      for (const { rule, typeName, fieldName, largest } of (await wouldHandOn(going, handing, MOST_LISTED))
+      for (const { rule, typeName, fieldName, largest } of (await wouldCascade(going, handing, MOST_LISTED))
         .effects)
         for (const { id: record, title, before, after } of largest)
           add([rule.name, typeName, title, fieldName, before.text, after.text, '', record]);
@@ -198,17 +204,17 @@ export const previewFile = (key: string, id: string, input: PreviewInput = {}): 
     return csvText([['Rule', 'Type', 'Record', 'Field', 'Before', 'After', 'Note', 'id'], ...lines]);
   });
 
-/** What a rule would hand on at once from the records that stand: worked out on temporary copies by the statements that would do it. */
-async function wouldHandOn(
+/** What a rule would cascade at once from the records that stand: worked out on temporary copies by the statements that would do it. */
+async function wouldCascade(
   { transaction, workspace, facts }: Going,
-  parts: readonly CompiledHandOn[],
+  parts: readonly ReactingCascade[],
   most = MOST_SHOWN,
 ): Promise<Pick<LivePreview, 'effects' | 'alsoMade'>> {
   if (!actsOnStanding(parts)) return { effects: [], alsoMade: [] };
   const { model } = workspace;
   const shadow = await shadowOf(transaction, workspace, { types: [parts[0]!.source], person: facts.person });
   const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true };
-  const filled = (await handOnNow({ ...working, parts })).filter(({ records }) => records > 0);
+  const filled = (await cascadeNow({ ...working, parts })).filter(({ records }) => records > 0);
   const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled, most);
   const found: LiveEffect[] = [];
   const alsoMade = filled.flatMap(({ rule, records: made }) => {
@@ -228,7 +234,7 @@ async function wouldHandOn(
     found.push({
       ...{ rule, type, typeName, plural: typeIn(model, type).plural, fieldName },
       ...{ total: counted!.total, changed: records, inError: 0 },
-      spread: await spreadOf({
+      spread: await distributionOf({
         ...{ transaction, workspace: shadow, rule: of, table, changed: records, which: 'true' },
       }),
       largest: samples.map((one) => ({ ...one, problem: null })),
@@ -254,7 +260,7 @@ async function wouldMake(
     return { name, plural, made, proposed, titles: await titlesOf(making, prepared, most) };
   }
   const asked = new Map([[rule.id, await askable(transaction, workspace, rule)]]);
-  const driver = new LoadingDriver(workspace, transaction);
+  const driver = new SnapshotDriver(workspace, transaction);
   const outcome = await runWith(
     (need) => driver.answer(need),
     propagate({ model, plan, edits: [], asked, newId, facts, isAlone: true }),

@@ -1,5 +1,5 @@
 import { daysOf, fittedFamily, type Proof, runProof, withDrafts } from '@/core/verify';
-import { type ProofRun } from '@/core/api';
+import { type ProofRunView } from '@/core/api';
 import { parseValue } from '@/core/values';
 import type { BundleProof } from '@/core/intake';
 import type { Transaction } from 'sequelize';
@@ -29,7 +29,7 @@ const MOST_PROOFS = 200;
  * Keeps a rehearsal with what must come of it. It needn't hold yet. Refuses one whose family or expectations don't fit the model and the
  * rules, one that is too large, and a name that another proof of the rule has.
  */
-export function keepProof(by: By, { rule: id, name, ...input }: NewProof): Promise<ProofRun> {
+export function keepProof(by: By, { rule: id, name, ...input }: NewProof): Promise<ProofRunView> {
   return saveBy(by, async ({ workspace, transaction }) => {
     const rule = latestOf(await findRule(transaction, workspace.schema, id));
     const heads = await readHeads(transaction, workspace, rule.id);
@@ -103,7 +103,7 @@ export function changeProof(
   by: By,
   id: string,
   { version, name, expectations }: ProofPatch,
-): Promise<ProofRun> {
+): Promise<ProofRunView> {
   return saveBy(by, async ({ workspace, transaction }) => {
     const was = await findProof(transaction, workspace, id);
     if (was.version !== version)

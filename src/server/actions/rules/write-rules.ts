@@ -4,8 +4,8 @@ import { stagesOf } from '@/core/engine';
 import {
   type CompiledRule,
   compileRule,
-  isHandOn,
-  type CompiledHandOn,
+  isReactingCascade,
+  type ReactingCascade,
   isReacting,
   isSlower,
   type Pilot,
@@ -21,7 +21,7 @@ import { findRule, latestOf } from '@/server/queries/rules/rules';
 import { keepsField } from '@/server/store/run/keeps-field';
 import { fillRules, makeKeptColumns } from '@/server/store/bulk/fill';
 import { forgetLater } from '@/server/store/run/deferred-targets';
-import { handOnNow } from '@/server/store/bulk/cascade-now';
+import { cascadeNow } from '@/server/store/bulk/cascade-now';
 import { insertRun } from '@/server/store/run/run-writer';
 import type { Acting } from '@/server/store/rule-sql/result-sql';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
@@ -317,9 +317,11 @@ export function takeLiveTogether(
     const written = await fillAll(transaction, fresh, chain, runId, actsAtFirst);
     const handing = input.actsOnMatching ? input.ids : [];
     for (const id of handing) {
-      const parts = taken.filter((rule): rule is CompiledHandOn => rule.id === id && isHandOn(rule));
+      const parts = taken.filter(
+        (rule): rule is ReactingCascade => rule.id === id && isReactingCascade(rule),
+      );
       if (parts.length === 0) continue;
-      const filled = await handOnNow({ transaction, workspace: fresh, run: runId, parts });
+      const filled = await cascadeNow({ transaction, workspace: fresh, run: runId, parts });
       written.push(...filled.map(({ rule, records }) => ({ rule: rule.id, records })));
     }
     const first = input.ids[0]!;
@@ -404,8 +406,8 @@ export async function fillAll(
   actingOf: (rule: CompiledRule) => Acting | undefined = () => undefined,
 ) {
   const written: { rule: string; records: number }[] = [];
-  // What is handed on when something changes says nothing of records as they stand.
-  const standing = chain.filter((rule) => !isHandOn(rule));
+  // What is cascaded when something changes says nothing of records as they stand.
+  const standing = chain.filter((rule) => !isReactingCascade(rule));
   for (const rules of stagesOf({ ...workspace.plan, rules: standing })) {
     const isKept = keepsField(workspace.plan);
     const acting = actingOf(rules.find(isReacting) ?? rules[0]!);

@@ -1,13 +1,13 @@
 import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
-import { isClaiming, isHandOn } from '@/core/rules';
+import { isClaiming, isReactingCascade } from '@/core/rules';
 import type { Transaction } from 'sequelize';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /**
  * Fields that live rules keep in step on records of one type, by the records' ids: where their conditions hold, and
- * there is a record that hands on. Records without any are left out.
+ * there is a record that cascades. Records without any are left out.
  */
 export async function claimedOn(
   transaction: Transaction,
@@ -17,10 +17,10 @@ export async function claimedOn(
   const { model, plan } = workspace;
   const claimed = new Map<string, string[]>();
   if (rows.length === 0) return claimed;
-  const driver = new LoadingDriver(workspace, transaction);
+  const driver = new SnapshotDriver(workspace, transaction);
   for (const row of rows) driver.know(row);
   for (const rule of plan.rules) {
-    if (!isClaiming(rule) || isHandOn(rule) || rule.writes.type !== rows[0]!.type) continue;
+    if (!isClaiming(rule) || isReactingCascade(rule) || rule.writes.type !== rows[0]!.type) continue;
     await driver.loadInputs(
       rule,
       rows.map(({ id }) => id),

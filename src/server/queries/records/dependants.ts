@@ -1,6 +1,6 @@
-import { followersOf, runWith } from '@/core/engine';
+import { dependantsOf, runWith } from '@/core/engine';
 import { typeIn } from '@/core/model';
-import type { FollowerView } from '@/core/api';
+import type { DependantView } from '@/core/api';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
@@ -10,13 +10,13 @@ import { readTitles, Wanted } from '@/server/store/session/titles';
 const MOST_NAMED = 5;
 
 /** Which records may change when this one does, by which rules; also at second hand. */
-export function getFollowers(known: LoadedWorkspace, type: string, id: string): Promise<FollowerView[]> {
+export function getDependants(known: LoadedWorkspace, type: string, id: string): Promise<DependantView[]> {
   return inSnapshot(async (transaction) => {
     const workspace = await currentWorkspace(transaction, known);
     const { model, plan } = workspace;
     const row = await findRow(transaction, workspace, type, id);
     const driver = new PostgresDriver(workspace, transaction, { kind: 'save', person: null });
-    const followers = await runWith((need) => driver.answer(need), followersOf(model, plan, row));
+    const followers = await runWith((need) => driver.answer(need), dependantsOf(model, plan, row));
     const wanted = new Wanted();
     for (const { rule, targets } of followers)
       for (const target of targets.slice(0, MOST_NAMED)) wanted.add(rule.writes.type, target);

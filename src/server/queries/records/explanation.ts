@@ -1,6 +1,12 @@
 import { fieldIn, typeIn } from '@/core/model';
 import type { Row } from '@/core/engine';
-import { type CompiledRule, type CompiledSource, givingResult, isAlone, isHandOn } from '@/core/rules';
+import {
+  type CompiledRule,
+  type CompiledSource,
+  givingResult,
+  isAlone,
+  isReactingCascade,
+} from '@/core/rules';
 import type { ErrorCode, Outcome } from '@/core/values';
 import { type Explanation, explainFormula, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -9,7 +15,7 @@ import { membersSql, RouteJoins } from '@/server/store/rule-sql/route-joins';
 import { rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { Refusal } from '@/server/refusal';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { Binds, columnOf, quote, readColumn, run } from '@/server/store/sql/sql';
 import { fromColumn, rowColumns, rowFrom } from '@/server/store/sql/columns';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
@@ -36,13 +42,13 @@ export function getExplanation(known: LoadedWorkspace, input: ExplanationInput):
     if (!model.field(type, field))
       throw new Refusal(404, 'field.unknown', `${typeIn(model, type).name} has no field “${field}”.`);
     const rule = plan.rules.find(
-      ({ kind, writes }) => kind !== 'handOn' && writes.type === type && writes.field === field,
+      ({ kind, writes }) => kind !== 'reactingCascade' && writes.type === type && writes.field === field,
     );
-    if (!rule || isHandOn(rule)) {
+    if (!rule || isReactingCascade(rule)) {
       const message = `${fieldIn(model, type, field).name} isn’t kept by a live rule: people enter it, so there is nothing to open.`;
       throw new Refusal(404, 'field.notKept', message);
     }
-    const driver = new LoadingDriver(workspace, transaction);
+    const driver = new SnapshotDriver(workspace, transaction);
     driver.know(parent);
     if (isAlone(rule)) {
       await driver.loadInputs(rule, [id]);

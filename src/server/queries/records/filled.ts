@@ -4,9 +4,9 @@ import type { CompiledCreate } from '@/core/rules';
 import { toWire, type Value } from '@/core/values';
 import type { FilledView } from '@/core/api';
 import { Refusal } from '@/server/refusal';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { readMade } from '@/server/store/run/created-records';
-import { factsNow } from '@/server/store/run/run-context';
+import { runContextNow } from '@/server/store/run/run-context';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
 import { makersIn } from './makers';
@@ -39,7 +39,7 @@ export function filledFor(
         'edit.made',
         `“${rule.name}” has made its ${typeIn(model, rule.makes).name} for “${titleOf(model, row)}” already, and makes one for each. It may be in the bin.`,
       );
-    const driver = new LoadingDriver(workspace, transaction);
+    const driver = new SnapshotDriver(workspace, transaction);
     const answer = (need: Need) => driver.answer(need);
     const rowsOf = function* (type: string, ids: Iterable<string>): Generator<Need, Map<string, Row>, never> {
       const { rows } = (yield { kind: 'records', set: rowSet(type, ids) }) as {
@@ -52,7 +52,7 @@ export function filledFor(
       makingOf(
         {
           ...{ model, plan, rowsOf, touched: new Map(), asked: [row.id], rule: alwaysDirectly(rule) },
-          facts: factsNow(person),
+          facts: runContextNow(person),
         },
         { isEntered: () => false, isRestored: () => false },
       ),

@@ -1,10 +1,10 @@
 import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
 import { typeIn } from '@/core/model';
-import { type CompiledCreate, isAtOnce, isCreate, isHeld, waysOf } from '@/core/rules';
+import { type CompiledCreate, isAtOnce, isCreate, isHeld, executionModesOf } from '@/core/rules';
 import type { MadeByView, MakerView } from '@/core/api';
 import type { Transaction } from 'sequelize';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { readMade } from '@/server/store/run/created-records';
 import { quote, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
@@ -25,7 +25,7 @@ export async function makersOf(
   const { model } = workspace;
   const makers = makersIn(workspace).filter((rule) => rule.writes.type === row.type && isAskable(rule));
   if (makers.length === 0) return [];
-  const driver = new LoadingDriver(workspace, transaction);
+  const driver = new SnapshotDriver(workspace, transaction);
   driver.know(row);
   const views: MakerView[] = [];
   for (const rule of makers) {
@@ -76,12 +76,12 @@ export async function claimedByMakers(
   const claimed = new Map<string, string[]>();
   const type = rows[0]?.type;
   const makers = makersIn(workspace).filter(
-    (rule) => rule.makes === type && waysOf(rule.following).some(isAtOnce),
+    (rule) => rule.makes === type && executionModesOf(rule.following).some(isAtOnce),
   );
   for (const rule of makers) {
     const made = await readMade(transaction, workspace, { rule, by: 'made', ids: rows.map(({ id }) => id) });
     if (made.length === 0) continue;
-    const driver = new LoadingDriver(workspace, transaction);
+    const driver = new SnapshotDriver(workspace, transaction);
     await driver.loadInputs(
       rule,
       made.map(({ source }) => source),

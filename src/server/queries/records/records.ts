@@ -7,7 +7,7 @@ import { type RecordView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
-import { remember } from '@/server/store/session/row-cache';
+import { cacheRows } from '@/server/store/session/row-cache';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
@@ -70,7 +70,7 @@ export const getRecord = (
 ): Promise<RecordView> =>
   database().transaction(async (transaction) => {
     const row = await findRow(transaction, workspace, type, id, isBinAllowed);
-    if (!row.deleted) remember(workspace, [row]);
+    if (!row.deleted) cacheRows(workspace, [row]);
     return {
       record: recordToWire(workspace.model, row),
       names: await namesFor(transaction, workspace, [row]),

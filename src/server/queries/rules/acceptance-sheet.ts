@@ -1,6 +1,6 @@
 import { grouped } from '@/core/grouped';
 import { compileRule, sentenceOf } from '@/core/rules';
-import { findingsAmong, PlannedRules, tellProof, withDrafts } from '@/core/verify';
+import { findingsAmong, PlannedRules, describeProof, withDrafts } from '@/core/verify';
 import { type AcceptanceSheet, type SheetRule } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { quote, run } from '@/server/store/sql/sql';
@@ -32,7 +32,7 @@ export async function acceptanceSheet(key: string, id: string): Promise<Acceptan
         ...{ ...requested, note: stored.note },
         sentence: compiled.ok ? sentenceOf(workspace.model, compiled.rule, nameOf) : rule.name,
         told: await inSlices(proofs.get(rule.id) ?? [], (proof) =>
-          tellProof(workspace.model, planned, proof, nameOf),
+          describeProof(workspace.model, planned, proof, nameOf),
         ),
         findings: [...problems.map(({ message }) => message), ...review.map(({ why }) => why)],
         ...(await versionOf(transaction, workspace, rule.id)),

@@ -10,7 +10,7 @@ import {
   type ToldAmong,
   withDrafts,
 } from '@/core/verify';
-import { type ProofHead, type ProofRun } from '@/core/api';
+import { type ProofHead, type ProofRunView } from '@/core/api';
 import type { Rule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
@@ -49,7 +49,7 @@ export function ranView(
   proof: Proof,
   stored: StoredHead,
   result: ProofResult,
-): ProofRun {
+): ProofRunView {
   const { model, people } = workspace;
   const nameOf = (id: string) => proof.family.names[id] ?? people.get(id);
   return {
@@ -72,7 +72,7 @@ export const readHeads = (
   );
 
 /** A rule's proofs, each run through the live rules and the latest version of the rule. */
-export async function proofsOf(key: string, rule: string): Promise<ProofRun[]> {
+export async function proofsOf(key: string, rule: string): Promise<ProofRunView[]> {
   const known = await loadWorkspace(key);
   return inSnapshot(async (transaction) => {
     const workspace = await currentWorkspace(transaction, known);

@@ -1,4 +1,4 @@
-import type { HandedToMany } from '@/core/engine';
+import type { BulkAssignment } from '@/core/engine';
 import type { StepDown } from '@/core/model';
 import { placesOf } from '@/core/values';
 import type { Transaction } from 'sequelize';
@@ -9,27 +9,27 @@ import { membersSql, RouteJoins } from '@/server/store/rule-sql/route-joins';
 import { Binds, columnOf, columnType, quote, run, type Schema, tableOf } from '@/server/store/sql/sql';
 import { toColumn } from '@/server/store/sql/columns';
 
-export interface HandOnSet {
+export interface BulkCascadeSet {
   readonly transaction: Transaction;
   readonly schema: Schema;
   readonly run: string;
-  /** All that one rule hands on: over the same route, under the same condition. */
-  readonly parts: readonly HandedToMany[];
+  /** All that one rule cascades: over the same route, under the same condition. */
+  readonly parts: readonly BulkAssignment[];
   readonly isKept: (type: string, field: string) => boolean;
 }
 
 /**
- * Writes what sources hand on to all beneath them, with its ledger, in one statement: each source hands on one value, so its children are
+ * Writes what sources cascade to all beneath them, with its ledger, in one statement: each source cascades one value, so its children are
  * joined with it. Those that have the value aren't written. Answers for each part how many values it wrote. Nobody else saves meanwhile.
  */
-export async function handOnSet({
+export async function bulkCascadeSet({
   transaction,
   schema,
   run: runId,
   parts,
   isKept,
-}: HandOnSet): Promise<number[]> {
-  const [{ rule: first }] = parts as [HandedToMany];
+}: BulkCascadeSet): Promise<number[]> {
+  const [{ rule: first }] = parts as [BulkAssignment];
   const { type } = first.writes;
   const binds = new Binds();
   const members = membersSql(schema, first.route as readonly StepDown[]);
@@ -92,12 +92,12 @@ export async function handOnSet({
     SELECT ${parts.map((_, at) => `(count(*) FILTER (WHERE differs${at}))::int AS written${at}`).join(', ')},
       ${error ? '(SELECT f.id::text FROM found f WHERE f.failed IS NOT NULL LIMIT 1)' : 'NULL::text'} AS failed FROM differing`;
   const [row] = await run<Record<string, unknown>>(transaction, text, binds.values);
-  if (row!.failed) throw new HandOnFailed(row!.failed as string);
+  if (row!.failed) throw new CascadeFailed(row!.failed as string);
   return parts.map((_, at) => row![`written${at}`] as number);
 }
 
 /** A record on which it can't be told whether it takes something. */
-export class HandOnFailed extends Error {
+export class CascadeFailed extends Error {
   constructor(readonly id: string) {
     super('A condition can’t be told');
   }
@@ -109,14 +109,14 @@ interface GivenSql {
   readonly join: (parent: string) => string;
   readonly among: (parent: string) => string;
   readonly causes: string;
-  /** By number of the part: whether it hands on anything, where that isn't sure; what; and what it would have before. */
+  /** By number of the part: whether it cascades anything, where that isn't sure; what; and what it would have before. */
   readonly ok: (at: number) => readonly string[];
   readonly value: (at: number) => string;
   readonly was: (at: number) => string;
 }
 
 /** Values of one source are bound by themselves, so that its children are found by an index and compared as they are read. */
-function givenSql(parts: readonly HandedToMany[], binds: Binds): GivenSql {
+function givenSql(parts: readonly BulkAssignment[], binds: Binds): GivenSql {
   const kinds = parts.map(({ rule }) => columnType(rule.target.type, placesOf(rule.target.type) ?? 0));
   const rows = givenRows(parts);
   const [only] = rows;
@@ -141,9 +141,9 @@ function givenSql(parts: readonly HandedToMany[], binds: Binds): GivenSql {
   };
 }
 
-/** One row for each source: what it hands on by each part. */
-function givenRows(parts: readonly HandedToMany[]): Record<string, unknown>[] {
-  const [first] = parts as [HandedToMany];
+/** One row for each source: what it cascades by each part. */
+function givenRows(parts: readonly BulkAssignment[]): Record<string, unknown>[] {
+  const [first] = parts as [BulkAssignment];
   return [...first.given.keys()].map((source) => {
     const row: Record<string, unknown> = { source, causes: [] };
     parts.forEach(({ rule, given }, at) => {

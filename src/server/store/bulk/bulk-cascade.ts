@@ -1,27 +1,27 @@
 import {
   ask,
   type Change,
-  type HandedToMany,
-  handedToMany,
-  handOn,
+  type BulkAssignment,
+  bulkAssignment,
+  runCascade,
   type Need,
   reactionFails,
-  type Restraint,
+  type WritePrecedence,
   rowSet,
   type RowsOf,
   runWith,
-  takersOf,
+  recipientsOf,
   type Touched,
   titleOf,
   type WorkedOut,
 } from '@/core/engine';
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import { keepsField } from '@/server/store/run/keeps-field';
 import { follow, type Model } from '@/core/model';
 import {
-  areRivals,
+  competeForField,
   type CompiledCreate,
-  type CompiledHandOn,
+  type ReactingCascade,
   type CompiledRule,
   type FieldRef,
   isCreate,
@@ -32,24 +32,24 @@ import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
-import { handOnSet } from './bulk-cascade-sql';
-import { factsOfRun } from '@/server/store/run/run-context';
+import { bulkCascadeSet } from './bulk-cascade-sql';
+import { contextOfRun } from '@/server/store/run/run-context';
 import { RunWriter } from '@/server/store/run/run-writer';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
 import { Binds, quote, run, tableOf } from '@/server/store/sql/sql';
 import { ALL_MADE, touchedInRun } from './touched-in-run';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
-export interface HandOnMany {
+export interface BulkCascade {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
   /** The run that changed many records. */
   readonly run: string;
-  /** All that one rule hands on. */
-  readonly parts: readonly CompiledHandOn[];
+  /** All that one rule cascades. */
+  readonly parts: readonly ReactingCascade[];
   /** What rules that come first wrote in this run, those after them leave. */
-  readonly restraint: Restraint;
-  /** Pages of records that hand on, in the order of their ids; left out for what the run changed. */
+  readonly writePrecedence: WritePrecedence;
+  /** Pages of records that cascade, in the order of their ids; left out for what the run changed. */
   readonly touched?: (page: Page) => Promise<Touched[]>;
   /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
   readonly entered?: (ref: FieldRef) => string | null;
@@ -57,19 +57,19 @@ export interface HandOnMany {
 
 /** So many records that changed are looked at together. */
 const PAGE = 2_000;
-/** Most of them where several may hand on to one: these have to be put in order together. */
+/** Most of them where several may cascade to one: these have to be put in order together. */
 const MOST_TOGETHER = 20_000;
 
 /**
- * What a rule hands on after a run over many records, as an import or an edit of a list: the ledger and the run's own records tell what
+ * What a rule cascades after a run over many records, as an import or an edit of a list: the ledger and the run's own records tell what
  * changed. The engine says what is written, page by page; nobody else saves meanwhile. Answers for each of the parts how many values it
  * wrote.
  */
-export async function handOnMany(input: HandOnMany): Promise<number[]> {
+export async function bulkCascade(input: BulkCascade): Promise<number[]> {
   const { workspace, parts } = input;
   const written = parts.map(() => 0);
-  const [rule] = parts as [CompiledHandOn];
-  const facts = await factsOfRun(input.transaction, workspace, input.run);
+  const [rule] = parts as [ReactingCascade];
+  const facts = await contextOfRun(input.transaction, workspace, input.run);
   const reach = reachOf(workspace.model, rule.source, rule.route);
   const isAlone = reach === 'beneath' || reach === 'itself';
   const most = isAlone ? PAGE : MOST_TOGETHER + 1;
@@ -80,7 +80,7 @@ export async function handOnMany(input: HandOnMany): Promise<number[]> {
       const page = await pageOf(type, { after, most });
       if (page.length === 0) break;
       if (!isAlone && page.length > MOST_TOGETHER) throw tooMany(rule, page.length);
-      const counts = await handOnPage(input, page, facts);
+      const counts = await cascadePage(input, page, facts);
       counts.forEach((count, at) => {
         written[at]! += count;
       });
@@ -91,7 +91,7 @@ export async function handOnMany(input: HandOnMany): Promise<number[]> {
   return written;
 }
 
-const tooMany = ({ name }: CompiledHandOn, records: number): Refusal =>
+const tooMany = ({ name }: ReactingCascade, records: number): Refusal =>
   new Refusal(
     422,
     'cascade.many',
@@ -107,7 +107,7 @@ export const rivalsRefused = ({ name, target }: Pick<CompiledRule, 'name' | 'tar
   );
 
 /** Types whose records a rule acts on when they change, are made or are moved. */
-function watchedTypes(model: Model, { writes, source, moment }: CompiledHandOn): string[] {
+function watchedTypes(model: Model, { writes, source, moment }: ReactingCascade): string[] {
   if (moment.kind === 'onChange') return [source];
   return [...new Set(moment.up.map((_, at) => follow(model, writes.type, moment.up.slice(0, at))!))];
 }
@@ -119,8 +119,8 @@ export interface Page {
 
 /** Records that the run made or changed so that the rule may act. */
 function touchedIn(
-  { transaction, workspace, run: runId }: HandOnMany,
-  { writes, moment }: CompiledHandOn,
+  { transaction, workspace, run: runId }: BulkCascade,
+  { writes, moment }: ReactingCascade,
   type: string,
   page: Page,
 ): Promise<Touched[]> {
@@ -136,10 +136,10 @@ function touchedIn(
   });
 }
 
-async function handOnPage(
-  input: HandOnMany,
+async function cascadePage(
+  input: BulkCascade,
   page: readonly Touched[],
-  facts: RunFacts | null,
+  facts: RunContext | null,
 ): Promise<number[]> {
   const { transaction, workspace, run: runId, parts } = input;
   const { model } = workspace;
@@ -164,36 +164,36 @@ async function handOnPage(
   const answer = (need: Need) => driver.answer(need);
   const found = await runWith(
     answer,
-    takersOf({ ...of, rule: parts[0]! }, () => false),
+    recipientsOf({ ...of, rule: parts[0]! }, () => false),
   );
-  const refuse = (rule: CompiledHandOn, type: string, id: string): Refusal => {
+  const refuse = (rule: ReactingCascade, type: string, id: string): Refusal => {
     const row = known.get(`${type} ${id}`);
     return new Refusal(422, 'rule.reaction', reactionFails(rule, row ? titleOf(model, row) : id));
   };
-  const hasRivals = parts.some((rule) => workspace.plan.rules.some((other) => areRivals(other, rule)));
+  const hasRivals = parts.some((rule) => workspace.plan.rules.some((other) => competeForField(other, rule)));
   if ('many' in found && hasRivals) throw rivalsRefused(parts[0]!);
   if ('many' in found) {
-    const handed: HandedToMany[] = [];
+    const handed: BulkAssignment[] = [];
     for (const rule of parts) {
-      const given = await runWith(answer, handedToMany({ ...of, rule }, found.many));
+      const given = await runWith(answer, bulkAssignment({ ...of, rule }, found.many));
       if ('failed' in given) throw refuse(rule, rule.source, given.failed);
       handed.push({ rule, given, except: [...(await enteredIn(input, rule))] });
     }
     const isKept = keepsField(workspace.plan);
-    return handOnSet({ transaction, schema: workspace, run: runId, parts: handed, isKept });
+    return bulkCascadeSet({ transaction, schema: workspace, run: runId, parts: handed, isKept });
   }
   const all: { worked: WorkedOut; causes: Change['causes'] }[] = [];
   for (const rule of parts) {
     const entered = await enteredIn(input, rule);
-    const { restraint: shared } = input;
-    const restraint: Parameters<typeof handOn>[2] = {
+    const { writePrecedence: shared } = input;
+    const writePrecedence: Parameters<typeof runCascade>[2] = {
       isTaken: (cell, writer) => entered.has(cell.id) || shared.isTaken(cell, writer),
       writes: (writer, id) => hasRivals && shared.writes(writer, id),
       overruledBy: (writer, cell, value) => shared.overruledBy(writer, cell, value),
     };
     const { failed, changed, causes } = await runWith(
       answer,
-      handOn({ ...of, rule }, found.takers, restraint),
+      runCascade({ ...of, rule }, found.recipients, writePrecedence),
     );
     if (failed) throw refuse(rule, rule.writes.type, failed.id);
     all.push(...changed.map((worked) => ({ worked, causes: causes.get(worked.id) ?? [] })));
@@ -221,8 +221,8 @@ async function handOnPage(
 
 /** Ids of records of which a person entered the rule's field in this run, or a rule that made them assigned it. */
 async function enteredIn(
-  { transaction, workspace, run: runId, entered }: HandOnMany,
-  { writes }: CompiledHandOn,
+  { transaction, workspace, run: runId, entered }: BulkCascade,
+  { writes }: ReactingCascade,
 ): Promise<Set<string>> {
   const binds = new Binds();
   const sql = [

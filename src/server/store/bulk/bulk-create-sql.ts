@@ -1,14 +1,14 @@
 import { defaultsOf } from '@/core/engine';
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import { type Field, fieldIn, typeIn } from '@/core/model';
-import type { CompiledCreate, Way } from '@/core/rules';
+import type { CompiledCreate, ExecutionMode } from '@/core/rules';
 import { placesOf } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '@/server/store/run/keeps-field';
 import { wireSql } from './fill';
 import { errorSql } from '@/server/store/rule-sql/error-sql';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
-import { handedSql, hasWords } from '@/server/store/rule-sql/assignment-sql';
+import { assignmentSql, hasWords } from '@/server/store/rule-sql/assignment-sql';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
 import { takeSerials } from '@/server/store/run/serials';
 import {
@@ -29,7 +29,7 @@ export interface MakeSet {
   readonly workspace: LoadedWorkspace;
   readonly rule: CompiledCreate;
   /** Who makes the run's change, and when. */
-  readonly facts: RunFacts;
+  readonly facts: RunContext;
 }
 
 /** What a rule would make for all records that meet its condition now, in a temporary table. */
@@ -69,7 +69,7 @@ export async function prepareSet({ transaction, workspace, rule, facts }: MakeSe
   }
   const errors: string[] = [];
   for (const one of rule.assigned) {
-    const { value, error } = handedSql(one, joins, binds, facts);
+    const { value, error } = assignmentSql(one, joins, binds, facts);
     if (error) errors.push(error);
     const standing = columns.get(one.target.key);
     const sql = isThereSql(workspace, one.target, value);
@@ -154,7 +154,7 @@ function isThereSql({ schema }: LoadedWorkspace, { type }: Field, sql: string): 
 
 /** The way that a record's option gives. */
 function waySql({ making: { field, rows, otherwise } }: CompiledCreate, binds: Binds): string {
-  const word = (way: Way) => binds.add(way, 'text');
+  const word = (way: ExecutionMode) => binds.add(way, 'text');
   if (!field || rows.length === 0) return word(otherwise);
   const cases = rows.map(
     ({ from, way }) =>
@@ -250,7 +250,7 @@ async function nameMade(
   const given = [
     ...(field === '' ? [] : [{ target: fieldIn(model, type, field), value: 'm.id' }]),
     ...rule.given.map((one) => {
-      const { value, error, isGiven } = handedSql(one, joins, binds, facts);
+      const { value, error, isGiven } = assignmentSql(one, joins, binds, facts);
       const had = `s.${columnOf(one.target.key)}`;
       const isWritten = [...(isGiven ? [isGiven] : []), ...(error ? [`${error} IS NULL`] : [])].join(' AND ');
       return {

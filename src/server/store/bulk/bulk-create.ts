@@ -1,5 +1,5 @@
 import { type Edit, makeAfter, type Ripple, runWith } from '@/core/engine';
-import type { RunFacts } from '@/core/expression';
+import type { RunContext } from '@/core/expression';
 import { assignsOther, type CompiledCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -8,12 +8,12 @@ import { refuse } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { expressionSql, filterSql } from '@/server/store/rule-sql/expression-sql';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
-import { factsOfRun } from '@/server/store/run/run-context';
+import { contextOfRun } from '@/server/store/run/run-context';
 import { Binds, run as runSql, tableOf } from '@/server/store/sql/sql';
 import { ALL_MADE, type TouchedQuery, touchedInRun } from './touched-in-run';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
-export interface MakeMany {
+export interface BulkCreate {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
   /** The run that changed many records. */
@@ -33,11 +33,11 @@ const PAGE = 2_000;
  * page by page, in the same run; nobody else saves meanwhile. Of records that the run made only those that meet the condition are looked
  * at. Answers how many it made.
  */
-export async function makeMany(input: MakeMany): Promise<number> {
+export async function bulkCreate(input: BulkCreate): Promise<number> {
   const { workspace, rule, touched } = input;
   const source = rule.writes.type;
   const types = [source, rule.makes, ...rule.reads.map(({ type }) => type)];
-  const facts = await factsOfRun(input.transaction, workspace, input.run);
+  const facts = await contextOfRun(input.transaction, workspace, input.run);
   const make = (page: TouchedPage, ids: readonly string[]) => makePage(input, { page, ids, facts });
   let made = 0;
   const seen = new Set<string>();
@@ -70,7 +70,7 @@ export async function makeMany(input: MakeMany): Promise<number> {
 
 /** Records for which the rule means something else since the day turned: of some, or a page of all in the order of their ids. */
 async function turnedIds(
-  { transaction, workspace, rule }: MakeMany,
+  { transaction, workspace, rule }: BulkCreate,
   from: CompiledCreate,
   which: { readonly among: readonly string[] } | { readonly after: string },
 ): Promise<string[]> {
@@ -106,11 +106,11 @@ type TouchedPage = Awaited<ReturnType<typeof touchedInRun>>;
 interface PageOf {
   readonly page: TouchedPage;
   readonly ids: readonly string[];
-  readonly facts: RunFacts | null;
+  readonly facts: RunContext | null;
 }
 
 async function makePage(
-  { transaction, workspace, run, rule, turned }: MakeMany,
+  { transaction, workspace, run, rule, turned }: BulkCreate,
   { page, ids, facts }: PageOf,
 ): Promise<number> {
   if (page.length + ids.length === 0) return 0;
@@ -138,7 +138,7 @@ async function makePage(
 
 /** Writes on in a run that is written already; records that it made aren't copied into the ledger. */
 export const goingOn = (
-  { transaction, workspace }: Pick<MakeMany, 'transaction' | 'workspace'>,
+  { transaction, workspace }: Pick<BulkCreate, 'transaction' | 'workspace'>,
   run: string,
   made: ReadonlySet<string>,
 ): PostgresDriver =>
@@ -146,7 +146,7 @@ export const goingOn = (
 
 /** What a rule makes, or proposes, for records for which it is asked, in a run that goes on. */
 export async function makeOthers(
-  input: Pick<MakeMany, 'transaction' | 'workspace' | 'rule'> & { readonly facts: RunFacts },
+  input: Pick<BulkCreate, 'transaction' | 'workspace' | 'rule'> & { readonly facts: RunContext },
   run: string,
   asked: readonly string[],
 ): Promise<{ readonly made: number; readonly proposed: number }> {

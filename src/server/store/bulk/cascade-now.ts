@@ -1,19 +1,20 @@
-import { Restraint, type Touched } from '@/core/engine';
-import type { CompiledHandOn } from '@/core/rules';
+import { WritePrecedence, type Touched } from '@/core/engine';
+import type { ReactingCascade } from '@/core/rules';
 import { sameValue, type Value } from '@/core/values';
-import { fillAfter, type FillAfterInput } from './recompute-after';
+import { recomputeAfter, type RecomputeInput } from './recompute-after';
 import { type Filled } from './types';
-import { type HandOnMany, handOnMany, type Page } from './bulk-cascade';
+import { type BulkCascade, bulkCascade, type Page } from './bulk-cascade';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';
 
 /**
- * Whether a rule that hands on can also act at once on records as they stand: one of its tests says what a field becomes, or that it changes,
- * and what it hands on isn't what was there before.
+ * Whether a rule that cascades can also act at once on records as they stand: one of its tests says what a field becomes, or that it changes,
+ * and what it cascades isn't what was there before.
  */
-export const actsOnStanding = (parts: readonly CompiledHandOn[]): boolean => standingOf(parts).length > 0;
+export const actsOnStanding = (parts: readonly ReactingCascade[]): boolean =>
+  contributionOf(parts).length > 0;
 
-const standingOf = (parts: readonly CompiledHandOn[]): CompiledHandOn[] =>
+const contributionOf = (parts: readonly ReactingCascade[]): ReactingCascade[] =>
   parts.filter(
     ({ moment, value }) =>
       moment.kind === 'onChange' &&
@@ -22,33 +23,33 @@ const standingOf = (parts: readonly CompiledHandOn[]): CompiledHandOn[] =>
   );
 
 /**
- * Hands on from every record that stands as if it had just come to what the rule watches: a field that a test says it becomes is that, or one
+ * Cascades from every record that stands as if it had just come to what the rule watches: a field that a test says it becomes is that, or one
  * that it says changes holds something. All that follows from it is worked out, too. Nobody else saves meanwhile.
  */
-export async function handOnNow(
-  input: Omit<HandOnMany, 'restraint' | 'touched'> & Pick<FillAfterInput, 'isEveryPace'>,
+export async function cascadeNow(
+  input: Omit<BulkCascade, 'writePrecedence' | 'touched'> & Pick<RecomputeInput, 'isEveryPace'>,
 ): Promise<Filled[]> {
   const { transaction, workspace, run: runId } = input;
-  const parts = standingOf(input.parts);
+  const parts = contributionOf(input.parts);
   const [first] = parts;
   if (!first) return [];
-  const counts = await handOnMany({
-    ...{ ...input, parts, restraint: new Restraint([], () => false) },
+  const counts = await bulkCascade({
+    ...{ ...input, parts, writePrecedence: new WritePrecedence([], () => false) },
     touched: (page) => standing(input, first, page),
   });
   const { type } = first.writes;
   const changed = `FROM ${tableOf(workspace.schema, type)} WHERE changed_run = ${BigInt(runId)}`;
-  const followed = await fillAfter({
+  const followed = await recomputeAfter({
     ...{ transaction, workspace, run: runId, done: first.id, isEveryPace: input.isEveryPace === true },
     written: { type, parents: (link) => `SELECT DISTINCT ${columnOf(link)} ${changed}` },
   });
   return [...parts.map((rule, at) => ({ rule, records: counts[at]! })), ...followed];
 }
 
-/** A page of the records that hand on, as if the watched fields had just been filled. */
+/** A page of the records that cascade, as if the watched fields had just been filled. */
 async function standing(
-  { transaction, workspace }: Pick<HandOnMany, 'transaction' | 'workspace'>,
-  { source, moment }: CompiledHandOn,
+  { transaction, workspace }: Pick<BulkCascade, 'transaction' | 'workspace'>,
+  { source, moment }: ReactingCascade,
   { after, most }: Page,
 ): Promise<Touched[]> {
   const found = await run<{ id: string }>(

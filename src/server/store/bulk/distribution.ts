@@ -26,7 +26,7 @@ interface SpreadInput {
 }
 
 /** How what a rule would change is spread over the records that it changes. */
-export async function spreadOf(input: SpreadInput): Promise<Spread | null> {
+export async function distributionOf(input: SpreadInput): Promise<Spread | null> {
   if (input.changed === 0) return null;
   const { type } = fieldIn(input.workspace.model, input.rule.writes.type, input.rule.writes.field);
   return type.kind === 'number' || type.kind === 'money' ? differences(input, type) : valuesOf(input, type);

@@ -1,7 +1,7 @@
 import {
   type CompiledRule,
   isKeptByDifference,
-  isKeptByLeader,
+  isKeptByExtremum,
   isReacting,
   type RatesRead,
 } from '@/core/rules';
@@ -53,7 +53,7 @@ export async function makeKeptColumns(
     if (rule.rates) await makeRatesIndex(transaction, schema, rule.rates);
     if (isReacting(rule))
       await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${row} integer`);
-    if (isKeptByLeader(rule))
+    if (isKeptByExtremum(rule))
       await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${leader} uuid`);
     if (!isKeptByDifference(rule)) continue;
     await run(
@@ -100,7 +100,7 @@ export async function fillRules(input: FillInput): Promise<number[]> {
 
 /** The self link over which a rule hands down what it gives itself. */
 export const handsDownOf = (rule: CompiledRule): LinkRef | null =>
-  rule.kind === 'inStep' ? rule.handsDown : null;
+  rule.kind === 'keptCascade' ? rule.handsDown : null;
 
 /** Queries of the targets of a rule that goes all the way, each after those of which it reads what the rule gives: parts first, or what is above. */
 export async function levelsInOrder(
@@ -242,7 +242,7 @@ function problemsSql(rules: readonly CompiledRule[], binds: Binds): string {
 function setsOf(rule: CompiledRule, at: number): string {
   const value = `${columnOf(rule.writes.field)} = d.after${at}`;
   if (isReacting(rule)) return `${value}, ${keptColumns(rule.writes.field).row} = d.row${at}`;
-  if (isKeptByLeader(rule)) return `${value}, ${keptColumns(rule.writes.field).leader} = NULL`;
+  if (isKeptByExtremum(rule)) return `${value}, ${keptColumns(rule.writes.field).leader} = NULL`;
   if (!isKeptByDifference(rule)) return value;
   const { count, sum, errors } = keptColumns(rule.writes.field);
   return `${value}, ${count} = d.count${at}, ${sum} = d.sum${at}, ${errors} = d.errors${at}`;

@@ -18,7 +18,7 @@ import { driftIn } from '@/server/testing/drift';
 import { madeOf, saveIn } from '@/server/testing/random';
 import type { TestWorkspace } from '@/server/testing/workspace';
 import { quote, run } from '@/server/store/sql/sql';
-import { LoadingDriver } from '@/server/store/run/snapshot-driver';
+import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { Refusal } from '@/server/refusal';
 import { inSnapshot } from '@/server/store/session/transactions';
 
@@ -39,7 +39,7 @@ const told = (outcome: RunOutcome): string =>
 const rehearseIn = (workspace: TestWorkspace, edits: readonly Edit[]): Promise<RunOutcome> =>
   inSnapshot(async (transaction) => {
     const loaded = await workspace.load();
-    const driver = new LoadingDriver(loaded, transaction);
+    const driver = new SnapshotDriver(loaded, transaction);
     const { model, plan } = loaded;
     return runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
   });

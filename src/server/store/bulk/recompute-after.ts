@@ -1,30 +1,38 @@
-import { isCircle, isStage, quietTurnsOf, type Rest, Restraint, type Turn, turnsOf } from '@/core/engine';
+import {
+  isCircle,
+  isStage,
+  quietStepsOf,
+  type Continuation,
+  WritePrecedence,
+  type ScheduleStep,
+  scheduleOf,
+} from '@/core/engine';
 import {
   type AnyCompiled,
-  areRivals,
+  competeForField,
   asksWhich,
   type CompiledCreate,
   type CompiledRule,
-  isHandOn,
+  isReactingCascade,
   isReacting,
   isSlower,
-  oneLink,
+  singleLink,
 } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '@/server/progress';
 import { keepsField } from '@/server/store/run/keeps-field';
 import { type FillInput, fillRules } from './fill';
 import { askWhich } from '@/server/store/run/candidates';
-import { handOnMany, rivalsRefused } from './bulk-cascade';
+import { bulkCascade, rivalsRefused } from './bulk-cascade';
 import { leaveMany } from '@/server/store/run/deferred-targets';
-import { makeMany } from './bulk-create';
+import { bulkCreate } from './bulk-create';
 import { refuseEntered } from './refuse-entered';
-import { settleMany } from './settle-circle';
+import { settleCircle } from './settle-circle';
 import { columnOf, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { Filled } from './types';
 
-export interface FillAfterInput {
+export interface RecomputeInput {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
   readonly run: string;
@@ -39,7 +47,7 @@ export interface FillAfterInput {
   /** By rule of a slower pace that has come round: SQL of a query of its targets, `null` for all. */
   readonly due?: ReadonlyMap<string, string | null>;
   /** Goes on in a run of which the engine has worked out the first turns: from where, with what stands, and what types it wrote. */
-  readonly rest?: Rest & { readonly types: readonly string[] };
+  readonly rest?: Continuation & { readonly types: readonly string[] };
   /** The settled day turned in this run: rules that make records and mean something else since, with what they meant. */
   readonly turned?: ReadonlyMap<string, CompiledCreate>;
   /** A rule that has had its turn in this run already. */
@@ -48,7 +56,7 @@ export interface FillAfterInput {
   readonly isEveryPace?: boolean;
   readonly tell?: Tell;
   readonly entered?: FillInput['entered'];
-  /** Rules that keep a field alone are worked out: nothing reacts, hands on or makes records. */
+  /** Rules that keep a field alone are worked out: nothing reacts, cascades or makes records. */
   readonly isQuiet?: boolean;
 }
 
@@ -56,9 +64,9 @@ export interface FillAfterInput {
  * Works out what follows from many written records of one type, or from rules whose pace has come round: their targets, and on from there
  * in the plan's order. Rules of a slower pace that haven't come round are noted for later.
  */
-export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
+export async function recomputeAfter(input: RecomputeInput): Promise<Filled[]> {
   const { workspace, written, isEveryPace = false, tell = untold } = input;
-  const isWaiting = (rule: CompiledRule) => isSlower(rule) && !isEveryPace;
+  const isDeferred = (rule: CompiledRule) => isSlower(rule) && !isEveryPace;
   const filled: Filled[] = [];
   const { rest } = input;
   const touched = new Set([
@@ -66,17 +74,17 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
     ...(rest?.types ?? []),
   ]);
   const isQuiet = input.isQuiet === true;
-  const turns: readonly Turn[] = isQuiet
-    ? quietTurnsOf(workspace.plan)
-    : turnsOf(workspace.plan).slice(rest?.from ?? 0);
-  const restraint = rest?.restraint ?? new Restraint([], () => false);
+  const turns: readonly ScheduleStep[] = isQuiet
+    ? quietStepsOf(workspace.plan)
+    : scheduleOf(workspace.plan).slice(rest?.from ?? 0);
+  const writePrecedence = rest?.writePrecedence ?? new WritePrecedence([], () => false);
   for (const [done, stage] of turns.entries()) {
     tell({ stage: 'rules', done, of: turns.length });
     if (isCircle(stage)) {
       const rules = [...stage.kept, ...stage.reacting].flat();
       if (!rules.some((rule) => isReached(rule, touched))) continue;
       const { transaction, run } = input;
-      const settled = await settleMany({ transaction, workspace, run, touched }, stage);
+      const settled = await settleCircle({ transaction, workspace, run, touched }, stage);
       for (const { rule, records } of settled) if (records > 0) touched.add(rule.writes.type);
       filled.push(...settled.filter(({ records }) => records > 0));
       continue;
@@ -86,7 +94,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
       const isDue = turned !== undefined || isReached(stage, touched) || touched.has(stage.makes);
       if (!isDue || stage.id === input.done) continue;
       const { transaction, run } = input;
-      const made = await makeMany({
+      const made = await bulkCreate({
         ...{ transaction, workspace, run, rule: stage, touched },
         ...(turned ? { turned } : {}),
       });
@@ -96,22 +104,22 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
       continue;
     }
     const { type } = stage[0]!.writes;
-    const handing = stage.filter(isHandOn);
+    const handing = stage.filter(isReactingCascade);
     if (handing.length > 0) {
       const isDue = handing[0]!.id !== input.done && handing.some((rule) => isReached(rule, touched));
-      const counts = isDue ? await handOnMany({ ...input, parts: handing, restraint }) : [];
+      const counts = isDue ? await bulkCascade({ ...input, parts: handing, writePrecedence }) : [];
       counts.forEach((records, at) => filled.push({ rule: handing[at]!, records }));
       if (counts.some((count) => count > 0)) touched.add(type);
       continue;
     }
     const reached = stage.filter((rule) => isReached(rule, touched));
     const rival = reached.find(
-      (rule) => isReacting(rule) && workspace.plan.rules.some((other) => areRivals(other, rule)),
+      (rule) => isReacting(rule) && workspace.plan.rules.some((other) => competeForField(other, rule)),
     );
     if (rival && !isQuiet && !input.turned) throw rivalsRefused(rival);
     const sets = [
-      { rules: reached.filter((rule) => !isWaiting(rule)), targets: targetsOf(input, reached, touched) },
-      ...stage.filter(isWaiting).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
+      { rules: reached.filter((rule) => !isDeferred(rule)), targets: targetsOf(input, reached, touched) },
+      ...stage.filter(isDeferred).flatMap((rule) => setsOf(input, rule, reached.includes(rule))),
     ];
     for (const { rules, targets } of sets) {
       if (rules.length === 0) continue;
@@ -122,7 +130,7 @@ export async function fillAfter(input: FillAfterInput): Promise<Filled[]> {
         if (rule.kind === 'linked' && asksWhich(rule) && !isQuiet) await askWhich({ ...input, rule });
       if (counts.some((count) => count > 0)) touched.add(type);
     }
-    for (const rule of reached.filter(isWaiting))
+    for (const rule of reached.filter(isDeferred))
       if (input.due?.has(rule.id) !== true) await leave(input, rule, targetsOf(input, [rule], touched));
   }
   return filled;
@@ -142,7 +150,7 @@ interface TargetSet {
 
 /** What is worked out of a slower rule: where it has come round, and where its request turned yes. */
 function setsOf(
-  { due, written, workspace, run }: FillAfterInput,
+  { due, written, workspace, run }: RecomputeInput,
   rule: CompiledRule,
   isAlsoReached: boolean,
 ): TargetSet[] {
@@ -159,12 +167,12 @@ function setsOf(
 
 /** Rules that read what is far up a route, or records that rules changed, are worked out for every target. */
 function targetsOf(
-  { written }: FillAfterInput,
+  { written }: RecomputeInput,
   rules: readonly CompiledRule[],
   touched: ReadonlySet<string>,
 ): string | undefined {
   const [first] = rules;
-  const link = first && !first.recursion ? oneLink(first) : null;
+  const link = first && !first.recursion ? singleLink(first) : null;
   if (!written || link?.type !== written.type) return undefined;
   const isDirect = rules.every(
     ({ rates, reads }) =>
@@ -175,7 +183,7 @@ function targetsOf(
 }
 
 function fillSet(
-  { transaction, workspace, run, entered, isQuiet }: FillAfterInput,
+  { transaction, workspace, run, entered, isQuiet }: RecomputeInput,
   rules: readonly CompiledRule[],
   targets: string | undefined,
 ): Promise<number[]> {
@@ -188,7 +196,7 @@ function fillSet(
 }
 
 const leave = (
-  { transaction, workspace, run }: FillAfterInput,
+  { transaction, workspace, run }: RecomputeInput,
   rule: CompiledRule,
   targets: string | undefined,
 ): Promise<void> =>

@@ -1,9 +1,9 @@
 import { type Circle, type Edit, runWith, settleAfter, type Touched } from '@/core/engine';
-import { isHandOn } from '@/core/rules';
+import { isReactingCascade } from '@/core/rules';
 import { refuse, Refusal } from '@/server/refusal';
 import type { Filled } from './types';
-import { goingOn, type MakeMany } from './bulk-create';
-import { factsOfRun } from '@/server/store/run/run-context';
+import { goingOn, type BulkCreate } from './bulk-create';
+import { contextOfRun } from '@/server/store/run/run-context';
 import { ALL_MADE, touchedInRun } from './touched-in-run';
 
 /** Most records that changed from which rules in a circle go on together. */
@@ -13,8 +13,8 @@ const MOST_TOGETHER = 20_000;
  * What rules in a circle come to after a run over many records, as an import or an edit of a list: the engine goes round from all that changed,
  * in the same run; nobody else saves meanwhile. Refuses more than are settled together.
  */
-export async function settleMany(
-  { transaction, workspace, run, touched: types }: Omit<MakeMany, 'rule' | 'turned'>,
+export async function settleCircle(
+  { transaction, workspace, run, touched: types }: Omit<BulkCreate, 'rule' | 'turned'>,
   circle: Circle,
 ): Promise<Filled[]> {
   const rules = [...circle.kept, ...circle.reacting].flat();
@@ -22,7 +22,7 @@ export async function settleMany(
     rules.flatMap((rule) => [
       ...rule.reads.map(({ type }) => type),
       rule.writes.type,
-      ...(isHandOn(rule) ? [rule.source] : []),
+      ...(isReactingCascade(rule) ? [rule.source] : []),
     ]),
   );
   const touched = new Map<string, Touched>();
@@ -50,7 +50,7 @@ export async function settleMany(
     (need) => driver.answer(need),
     settleAfter({
       ...{ model: workspace.model, circle, touched, edits },
-      facts: await factsOfRun(transaction, workspace, run),
+      facts: await contextOfRun(transaction, workspace, run),
     }),
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);

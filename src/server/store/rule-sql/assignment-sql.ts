@@ -1,5 +1,5 @@
-import { inRun, type RunFacts, type Typed } from '@/core/expression';
-import type { CompiledAssigned, HandedValue } from '@/core/rules';
+import { inRun, type RunContext, type Typed } from '@/core/expression';
+import type { CompiledAssigned, CompiledAssignedValue } from '@/core/rules';
 import { LONG_TEXT_LENGTH, placesOf, TEXT_LENGTH, type ValueType } from '@/core/values';
 import { errorSql } from './error-sql';
 import { expressionSql } from './expression-sql';
@@ -7,7 +7,7 @@ import { outOfRangeSql } from './result-sql';
 import type { RouteJoins } from './route-joins';
 import { columnType, type ValuePlaces } from '@/server/store/sql/sql';
 
-export interface HandedSql {
+export interface AssignmentSql {
   /** NULL where nothing is assigned, or where it can't be worked out. */
   readonly value: string;
   /** The code of what keeps it from being worked out; `null` where nothing can. */
@@ -17,19 +17,19 @@ export interface HandedSql {
 }
 
 /** Whether SQL has words for all values that stand in a text. */
-export const hasWords = (value: HandedValue): boolean =>
+export const hasWords = (value: CompiledAssignedValue): boolean =>
   value.kind !== 'text' || value.parts.every((part) => typeof part === 'string' || isInWords(part.type));
 
 /**
- * What a create rule assigns to a field, as SQL on the record that it comes from; the same meaning as `handedOutcome`. Of texts only those
+ * What a create rule assigns to a field, as SQL on the record that it comes from; the same meaning as `assignedOutcome`. Of texts only those
  * that `hasWords`.
  */
-export function handedSql(
+export function assignmentSql(
   { value, given, target }: CompiledAssigned,
   joins: RouteJoins,
   binds: ValuePlaces,
-  facts: RunFacts | null,
-): HandedSql {
+  facts: RunContext | null,
+): AssignmentSql {
   const isGiven = given && expressionSql(given, joins, binds);
   const undecided = given && errorSql(given, joins, binds);
   const worked =
@@ -64,7 +64,7 @@ const workedSql = (node: Typed, joins: RouteJoins, binds: ValuePlaces) => ({
 });
 
 function textSql(
-  parts: Extract<HandedValue, { kind: 'text' }>['parts'],
+  parts: Extract<CompiledAssignedValue, { kind: 'text' }>['parts'],
   into: ValueType,
   joins: RouteJoins,
   binds: ValuePlaces,

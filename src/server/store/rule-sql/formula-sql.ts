@@ -3,7 +3,7 @@ import type { CompiledAlone, CompiledLinked } from '@/core/rules';
 import { placesOf } from '@/core/values';
 import { errorSql } from './error-sql';
 import { expressionSql, filterSql } from './expression-sql';
-import { linkedSql } from './link-sql';
+import { linkSql } from './link-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { RouteJoins } from './route-joins';
 import { columnOf, columnType, tableOf } from '@/server/store/sql/sql';
@@ -12,7 +12,7 @@ import { columnOf, columnType, tableOf } from '@/server/store/sql/sql';
 export function formulaSql(query: RollUpQuery, rule: CompiledAlone): string {
   const { type } = rule.writes;
   const joins = new RouteJoins({ ...query, from: type, alias: 'p' });
-  const linked = rule.kind === 'linked' ? linkedSql(query, rule, joins) : null;
+  const linked = rule.kind === 'linked' ? linkSql(query, rule, joins) : null;
   const { result, error } = linked
     ? { result: linked.value, error: linked.error }
     : workedSql(query, rule as Worked, joins);
@@ -26,7 +26,7 @@ type Worked = Exclude<CompiledAlone, CompiledLinked>;
 function workedSql({ binds }: RollUpQuery, rule: Worked, joins: RouteJoins) {
   const { field } = rule.writes;
   // What is kept in step claims nothing where it doesn't apply: what stands there stands.
-  const elsewhere = rule.kind === 'inStep' ? `p.${columnOf(field)}` : 'NULL';
+  const elsewhere = rule.kind === 'keptCascade' ? `p.${columnOf(field)}` : 'NULL';
   const valueOf = (node: Typed | null) =>
     node ? writtenSql(rule, expressionSql(node, joins, binds)) : elsewhere;
   const failing = (node: Typed | null) => (node ? (errorSql(node, joins, binds) ?? 'NULL') : 'NULL');

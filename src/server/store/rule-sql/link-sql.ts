@@ -8,7 +8,7 @@ import { columnOf, tableOf, type ValuePlaces } from '@/server/store/sql/sql';
 
 type Matching = Extract<CompiledFinding, { kind: 'match' }>;
 
-export interface LinkedSql {
+export interface LinkSql {
   readonly value: string;
   readonly error: string;
   /** Joined to the records at hand. */
@@ -16,7 +16,7 @@ export interface LinkedSql {
 }
 
 /** What a link rule gives on a record `p`, as SQL of the link and of the code of its problem; the same meaning as `linkedOutcome`. */
-export function linkedSql(query: RollUpQuery, rule: CompiledLinked, joins: RouteJoins): LinkedSql {
+export function linkSql(query: RollUpQuery, rule: CompiledLinked, joins: RouteJoins): LinkSql {
   const { binds } = query;
   const own = `p.${columnOf(rule.writes.field)}`;
   const found =

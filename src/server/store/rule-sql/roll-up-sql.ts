@@ -6,10 +6,10 @@ import {
   isAccumulated,
   isAlone,
   isKeptByDifference,
-  isKeptByLeader,
-  leadingSide,
+  isKeptByExtremum,
+  extremumSide,
   isReacting,
-  oneLink,
+  singleLink,
 } from '@/core/rules';
 import { placesOf, unreachable } from '@/core/values';
 import { expressionSql, filterSql, rankedSql, rankSql } from './expression-sql';
@@ -33,7 +33,7 @@ import { toColumn } from '@/server/store/sql/columns';
  * A query that works rules out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
  * `after0`, `after_error0`, and where it is kept by difference `count0`, `sum0`, `errors0`; all targets whether they differ or not. Rules
  * over one link go over the children in one grouped pass; a rule over anything else stands alone. OFFSET 0 keeps PostgreSQL from working a result out again
- * wherever it is named: a fifth of the time where nothing differs. The same meaning as `standingOf` and `bringTogether`.
+ * wherever it is named: a fifth of the time where nothing differs. The same meaning as `contributionOf` and `aggregate`.
  */
 export function rollUpSql(query: RollUpQuery): string {
   const { schema, targets } = query;
@@ -44,7 +44,7 @@ export function rollUpSql(query: RollUpQuery): string {
   const own = new RouteJoins({ ...query, from: type, alias: 'p' });
   const parts = rules.map((rule, at) => partOf(query, own, rule, at));
   const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
-  const grouped = rules.every(oneLink) ? groupedSql(query) : broughtSql(query, rules[0]!);
+  const grouped = rules.every(singleLink) ? groupedSql(query) : broughtSql(query, rules[0]!);
   return `
     SELECT o.id, o.created_run, ${each((part) => part.last)}
     FROM (
@@ -78,7 +78,7 @@ function partOf(query: RollUpQuery, joins: RouteJoins, rule: CompiledRollUp, at:
   const beside = keptColumns(field);
   const hasKept = withKept && isKeptByDifference(rule);
   const gathered = gatheredOf(joins, rule, at);
-  const isLed = isKeptByLeader(rule);
+  const isLed = isKeptByExtremum(rule);
   const led = [
     ...(isLed && withKept ? [[`p.${beside.leader}`, 'was_leader']] : []),
     ...(isLed && withLeader ? [[`CASE WHEN ${gathered.errors} = 0 THEN g.leader${at} END`, 'leader']] : []),
@@ -143,7 +143,7 @@ function gatheredOf(joins: RouteJoins, rule: CompiledRollUp, at: number): Brough
   const count = isCounted ? `COALESCE(g.count${at}, 0)` : `(g.brought${at} IS NOT NULL)::int`;
   const plain = { count, errors: `COALESCE(g.errors${at}, 0)`, brought };
   const { adds } = rule.own;
-  if (!adds || !oneLink(rule)) return plain;
+  if (!adds || !singleLink(rule)) return plain;
   const value = joins.read(adds);
   const error = joins.error(adds) ?? 'false';
   const given = `(CASE WHEN NOT ${error} THEN ${value} END)`;
@@ -199,7 +199,7 @@ export function keptDiffersSql(rule: CompiledRule, at: number, withLeader = fals
   if (isReacting(rule)) return `(was_row${at} IS DISTINCT FROM row${at})`;
   if (isKeptByDifference(rule)) return sumsDifferSql(at);
   // Who leads isn't worked out for many: what was known is forgotten.
-  if (isKeptByLeader(rule))
+  if (isKeptByExtremum(rule))
     return withLeader ? `(was_leader${at} IS DISTINCT FROM leader${at})` : `(was_leader${at} IS NOT NULL)`;
   return null;
 }
@@ -211,7 +211,7 @@ const sumsDifferSql = (at: number): string =>
 function groupedSql(query: RollUpQuery): string {
   const { schema, targets } = query;
   const rules = rollUpsIn(query);
-  const link = oneLink(rules[0]!)!;
+  const link = singleLink(rules[0]!)!;
   const joins = new RouteJoins({ ...query, from: link.type, alias: 'c' });
   const tested = rules.map((rule, at) => testedSql(query, joins, rule, at));
   const column = `c.${columnOf(link.link)}`;
@@ -275,10 +275,10 @@ function leadingSql(rule: CompiledRollUp, member: InOrder, only: string): string
   return `(array_agg(${member.value} ORDER BY ${orderSql(rule, member, way, nulls).join(', ')})${only})[1]`;
 }
 
-/** The id of the child that leads among those that count: the core's `leaderOf`. */
+/** The id of the child that leads among those that count: the core's `extremumOf`. */
 function leaderSql(rule: CompiledRollUp, member: InOrder, counting: string, binds: ValuePlaces): string {
   const { value, keys, id } = member;
-  const [way, nulls] = leadingSide(rule) < 0 ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
+  const [way, nulls] = extremumSide(rule) < 0 ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
   const byValue = () => (rule.valueType!.kind === 'choice' ? rankSql(rule.valueType!, value, binds) : value);
   const isOrdered = keys.length > 0;
   const order = isOrdered ? orderSql(rule, member, way, nulls) : [`${byValue()} ${way}`, `${id} ${way}`];
@@ -415,7 +415,7 @@ function testedSql(
     `${countSql(rule, value ?? '*', only)} AS count${at}`,
     `${inError === 'false' ? '0' : `count(*) FILTER (WHERE ${inError})`} AS errors${at}`,
     `${brought} AS brought${at}`,
-    ...(query.withLeader && isKeptByLeader(rule)
+    ...(query.withLeader && isKeptByExtremum(rule)
       ? [`${leaderSql(rule, member, some, binds)} AS leader${at}`]
       : []),
   ];

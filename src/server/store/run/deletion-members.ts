@@ -1,4 +1,4 @@
-import { recordKey, type RecordRef, type TakenAlong } from '@/core/engine';
+import { recordKey, type RecordRef, type DeletionMembers } from '@/core/engine';
 import { isCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import type { LedgerSource } from './run-writer';
@@ -9,11 +9,11 @@ import type { LoadedWorkspace } from '@/server/store/session/workspace';
  * What the deletion of each of these records, which are in the bin, took along: records by the record with which they went,
  * in the same run; links that were cleared from that run's ledger.
  */
-export async function readTakenAlong(
+export async function readDeletionMembers(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   roots: readonly RecordRef[],
-): Promise<TakenAlong> {
+): Promise<DeletionMembers> {
   const { model, plan, schema } = workspace;
   const runs = new Map<string, string>();
   for (const type of new Set(roots.map((root) => root.type))) {
@@ -51,7 +51,7 @@ async function readCleared(
   schema: string,
   runs: readonly string[],
   parents: ReadonlySet<string>,
-): Promise<TakenAlong['cleared'][number][]> {
+): Promise<DeletionMembers['cleared'][number][]> {
   interface Logged {
     type: string;
     record: string;

@@ -24,17 +24,17 @@ import {
   type CompiledRule,
   type FieldRef,
   isKeptByDifference,
-  isKeptByLeader,
+  isKeptByExtremum,
   isReacting,
 } from '@/core/rules';
 import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { guess, remember } from '@/server/store/session/row-cache';
+import { cachedRow, cacheRows } from '@/server/store/session/row-cache';
 import { keepsField } from './keeps-field';
 import { Refusal } from '@/server/refusal';
 import { fillRules } from '@/server/store/bulk/fill';
 import { refuseEntered } from '@/server/store/bulk/refuse-entered';
-import { HandOnFailed, handOnSet } from '@/server/store/bulk/bulk-cascade-sql';
+import { CascadeFailed, bulkCascadeSet } from '@/server/store/bulk/bulk-cascade-sql';
 import { leaveMany, takeLater } from './deferred-targets';
 import { readMade } from './created-records';
 import { readCandidates } from './candidates';
@@ -44,25 +44,25 @@ import {
   allOf,
   Binds,
   columnOf,
-  inOnePiece,
+  pipelined,
   once,
   readColumn,
   run,
   runHot,
   tableOf,
 } from '@/server/store/sql/sql';
-import { readTakenAlong } from './deletion-members';
+import { readDeletionMembers } from './deletion-members';
 import {
   fromColumn,
   keptFrom,
   keptReads,
-  leaderReads,
+  extremumReads,
   readHolders,
   readRows,
   rowColumns,
   rowFrom,
 } from '@/server/store/sql/columns';
-import { WantsAlone } from '@/server/store/session/transactions';
+import { NeedsExclusiveLock } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { RunWriter, type RunInfo } from './run-writer';
 
@@ -142,7 +142,8 @@ export class PostgresDriver {
   lookAhead(edits: readonly Edit[]): void {
     const unseen = edits.filter((edit) => {
       if (this.isAlone) return true;
-      const row = edit.kind === 'edit' || edit.kind === 'delete' ? guess(this.workspace, edit) : undefined;
+      const row =
+        edit.kind === 'edit' || edit.kind === 'delete' ? cachedRow(this.workspace, edit) : undefined;
       const isLikely = row && !row.deleted && (!('version' in edit) || edit.version === row.version);
       if (isLikely) this.#guesses.set(recordKey(row), row);
       return !isLikely;
@@ -167,8 +168,8 @@ export class PostgresDriver {
         return this.related(need);
       case 'everything':
         return this.everything(need.type);
-      case 'takenAlong':
-        return readTakenAlong(this.transaction, this.workspace, need.roots);
+      case 'deletionMembers':
+        return readDeletionMembers(this.transaction, this.workspace, need.roots);
       case 'accumulators':
         return this.accumulators(need);
       case 'leaders':
@@ -187,16 +188,16 @@ export class PostgresDriver {
         this.#writer.propose(need.proposals, need.withdrawn);
         return null;
       case 'alone':
-        if (!this.isAlone) throw new WantsAlone(need.rule, need.sources);
+        if (!this.isAlone) throw new NeedsExclusiveLock(need.rule, need.sources);
         return null;
-      case 'handOnMany':
-        return this.handOnMany(need.parts);
+      case 'bulkCascade':
+        return this.bulkCascade(need.parts);
       case 'fillMany':
         return this.fillMany(need);
       case 'takeLater':
         await takeLater(this.transaction, this.workspace.schema, [need.rule], need.ids);
         return null;
-      case 'later':
+      case 'defer':
         this.#writer.leave(need.later);
         return null;
       case 'write':
@@ -224,7 +225,7 @@ export class PostgresDriver {
     // One statement for each type, in order, sent in one go: the server takes them one after the other.
     const asked = [...this.#related.values()];
     this.#related = new Map();
-    const sent = inOnePiece(this.transaction, () => {
+    const sent = pipelined(this.transaction, () => {
       const locked = types.map((type) =>
         this.lockType(
           type,
@@ -247,7 +248,7 @@ export class PostgresDriver {
     const text = once(
       this.workspace,
       `lock ${type} ${strength}`,
-      () => `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')}${leaderReads(led, 't')} FROM ${tableOf(this.workspace.schema, type)} t
+      () => `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')}${extremumReads(led, 't')} FROM ${tableOf(this.workspace.schema, type)} t
         WHERE t.id = ANY($1::uuid[]) ORDER BY t.id ${strength} OF t`,
     );
     for (const claim of claims) this.#held.set(recordKey(claim), claim);
@@ -276,7 +277,7 @@ export class PostgresDriver {
 
   /** Live rules on a type that are kept by their leader. */
   private ledOn(type: string): CompiledRule[] {
-    return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByLeader(rule));
+    return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByExtremum(rule));
   }
 
   private hot(text: string, values: readonly unknown[]): Promise<Record<string, unknown>[]> {
@@ -449,7 +450,7 @@ export class PostgresDriver {
         .filter((sql) => sql !== null)
         .join(' OR ');
       return `${readColumn(type, `before${at}`)} AS before${at}, before_error${at}, ${readColumn(type, `after${at}`)} AS after${at}, after_error${at},
-        (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}${isKeptByLeader(rule) ? `, leader${at}::text AS leader${at}` : ''}${isKeptByDifference(rule) ? `, count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}` : ''}`;
+        (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}${isKeptByExtremum(rule) ? `, leader${at}::text AS leader${at}` : ''}${isKeptByDifference(rule) ? `, count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}` : ''}`;
     });
     const text = `SELECT id::text, ${columns.join(', ')} FROM (${sql}) w`;
     const found = await this.hot(text, binds.values);
@@ -482,7 +483,7 @@ export class PostgresDriver {
     return {
       ...{ rule, id: row.id as string, accumulator },
       ...(isReacting(rule) ? { row: row[`row${at}`] as number } : {}),
-      ...(isKeptByLeader(rule) ? { leader: row[`leader${at}`] as string | null } : {}),
+      ...(isKeptByExtremum(rule) ? { leader: row[`leader${at}`] as string | null } : {}),
       before: outcome(row[`before${at}`], row[`before_error${at}`]),
       after: outcome(row[`after${at}`], row[`after_error${at}`]),
     };
@@ -501,13 +502,13 @@ export class PostgresDriver {
     return this.#hasReachedMany;
   }
 
-  private async handOnMany(parts: Extract<Need, { kind: 'handOnMany' }>['parts']): Promise<number[]> {
+  private async bulkCascade(parts: Extract<Need, { kind: 'bulkCascade' }>['parts']): Promise<number[]> {
     this.#hasReachedMany = true;
     const run = await this.runForMany();
     const { rule } = parts[0]!;
     const isKept = keepsField(this.workspace.plan);
     try {
-      const counts = await handOnSet({
+      const counts = await bulkCascadeSet({
         transaction: this.transaction,
         schema: this.workspace,
         run,
@@ -517,7 +518,7 @@ export class PostgresDriver {
       await this.readAgain(rule.writes.type);
       return counts;
     } catch (error) {
-      if (!(error instanceof HandOnFailed)) throw error;
+      if (!(error instanceof CascadeFailed)) throw error;
       const [row] = await readRows(this.transaction, this.workspace, rule.writes.type, [error.id]);
       throw new Refusal(
         422,
@@ -575,7 +576,7 @@ export class PostgresDriver {
 
   /** What a process remembers of a run once it is committed. */
   remember(): void {
-    remember(this.workspace, this.#current.values());
+    cacheRows(this.workspace, this.#current.values());
   }
 
   /** Rows as the run leaves them; those that it doesn't know are read. */

@@ -2,7 +2,7 @@ import {
   type CellRef,
   type Change,
   type KeptAccumulator,
-  type KeptLeader,
+  type KeptExtremum,
   type KeptRow,
   type Later,
   type Proposed,
@@ -297,7 +297,7 @@ function putRow({ columns, values }: Pending, { field, row }: KeptRow): void {
   values[`${snake(field)}__r`] = row;
 }
 
-function putLeader({ columns, values }: Pending, { field, leader }: KeptLeader): void {
+function putLeader({ columns, values }: Pending, { field, leader }: KeptExtremum): void {
   columns.set(keptColumns(field).leader, 'uuid');
   values[`${snake(field)}__l`] = leader;
 }

@@ -8,7 +8,7 @@ import {
   type RecordRef,
   type RecordStore,
   type Row,
-  type TakenAlong,
+  type DeletionMembers,
 } from '@/core/engine';
 import { nextSerial } from './serials';
 import { arrive, type Model, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
@@ -25,7 +25,7 @@ import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
 import { readMade } from './created-records';
-import { readTakenAlong } from './deletion-members';
+import { readDeletionMembers } from './deletion-members';
 import { readChildren, readHolders, readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
@@ -36,7 +36,7 @@ export const MOST_LOADED = 20_000;
  * Answers needs for a rehearsal on the real data: loads what a need asks for into memory, as one snapshot of the database
  * shows it, and lets the driver in memory answer over an overlay. Takes no row locks and writes nothing.
  */
-export class LoadingDriver {
+export class SnapshotDriver {
   readonly overlay: Overlay;
   readonly #store: MemoryStore;
   readonly #loaded = new Set<string>();
@@ -54,7 +54,7 @@ export class LoadingDriver {
     if (need.kind === 'records') await this.load(need.set.type, need.set.ids);
     if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
     if (need.kind === 'above') await this.loadAbove(need.set.type, need.link.link, need.set.ids);
-    if (need.kind === 'takenAlong') return this.takenAlong(need.roots);
+    if (need.kind === 'deletionMembers') return this.deletionMembers(need.roots);
     if (need.kind === 'holders') this.put(await readHolders(this.transaction, this.workspace, need));
     if (need.kind === 'serials') return nextSerial(this.transaction, this.workspace.schema, need);
     if (need.kind === 'candidates') await this.loadInputs(need.rule, need.targets.ids);
@@ -203,22 +203,22 @@ export class LoadingDriver {
 
   /** A record that is loaded says nothing of what lies above it: the way leads on through it. */
   private async loadAbove(type: string, link: string, ids: readonly string[]): Promise<void> {
-    const climbed = new Set(ids);
+    const walked = new Set(ids);
     for (let level: readonly string[] = ids; level.length > 0;) {
       await this.load(type, level);
       level = level.flatMap((id) => {
         const next = this.overlay.row(type, id)?.values[link];
-        if (typeof next !== 'string' || climbed.has(next)) return [];
-        climbed.add(next);
+        if (typeof next !== 'string' || walked.has(next)) return [];
+        walked.add(next);
         return [next];
       });
     }
   }
 
   /** What stored deletions took along, and those of this rehearsal. */
-  private async takenAlong(roots: readonly RecordRef[]): Promise<TakenAlong> {
-    const stored = await readTakenAlong(this.transaction, this.workspace, roots);
-    const own = this.overlay.notes.takenAlong(roots);
+  private async deletionMembers(roots: readonly RecordRef[]): Promise<DeletionMembers> {
+    const stored = await readDeletionMembers(this.transaction, this.workspace, roots);
+    const own = this.overlay.notes.deletionMembers(roots);
     return { records: [...stored.records, ...own.records], cleared: [...stored.cleared, ...own.cleared] };
   }
 

@@ -4,7 +4,7 @@ import { type StoreHarness, testStore } from '@/core/testing/store-contract';
 import { disconnect } from '@/server/database/connection';
 import { TESTER, testWorkspace } from '@/server/testing/workspace';
 import { PostgresDriver } from './postgres-driver';
-import { LoadingDriver } from './snapshot-driver';
+import { SnapshotDriver } from './snapshot-driver';
 import { inSave, inSnapshot } from '@/server/store/session/transactions';
 
 afterAll(disconnect);
@@ -43,7 +43,7 @@ const loading: StoreHarness = {
       inSnapshot(async (transaction) => {
         const loaded = await workspace.load();
         const { plan } = buildPlan(loaded.model, loaded.live);
-        const driver = new LoadingDriver(loaded, transaction);
+        const driver = new SnapshotDriver(loaded, transaction);
         let last = null;
         for (const edits of saves)
           last = await runWith(

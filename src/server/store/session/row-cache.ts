@@ -11,7 +11,7 @@ const remembered = new WeakMap<LoadedWorkspace, Map<string, Row>>();
  * look; nothing is decided from them: under its locks a save reads everything again, and starts anew where it guessed wrong.
  * They go with the workspace as compiled, so a change of the model or of live rules forgets them.
  */
-export function remember(workspace: LoadedWorkspace, rows: Iterable<Row>): void {
+export function cacheRows(workspace: LoadedWorkspace, rows: Iterable<Row>): void {
   let known = remembered.get(workspace);
   if (!known) remembered.set(workspace, (known = new Map<string, Row>()));
   for (const row of rows) {
@@ -25,10 +25,10 @@ export function remember(workspace: LoadedWorkspace, rows: Iterable<Row>): void 
   }
 }
 
-export const guess = (workspace: LoadedWorkspace, ref: RecordRef): Row | undefined =>
+export const cachedRow = (workspace: LoadedWorkspace, ref: RecordRef): Row | undefined =>
   remembered.get(workspace)?.get(recordKey(ref));
 
-export function forget(workspace: LoadedWorkspace, refs: Iterable<RecordRef>): void {
+export function forgetRows(workspace: LoadedWorkspace, refs: Iterable<RecordRef>): void {
   const known = remembered.get(workspace);
   for (const ref of refs) known?.delete(recordKey(ref));
 }
@@ -36,11 +36,11 @@ export function forget(workspace: LoadedWorkspace, refs: Iterable<RecordRef>): v
 const reachingMany = new WeakMap<LoadedWorkspace, Set<string>>();
 
 /** Whether the same records were edited in the same fields before, and so many followed that the workspace had to be locked. */
-export const reachedMany = (workspace: LoadedWorkspace, edits: readonly WireEdit[]): boolean =>
+export const wasBulk = (workspace: LoadedWorkspace, edits: readonly WireEdit[]): boolean =>
   reachingMany.get(workspace)?.has(editsKey(edits)) === true;
 
 /** Next time such a save begins with the workspace locked, rather than find out again that it must; or no longer. */
-export function rememberReach(
+export function noteBulk(
   workspace: LoadedWorkspace,
   edits: readonly WireEdit[],
   { isMany }: { readonly isMany: boolean },

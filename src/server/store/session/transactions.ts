@@ -1,11 +1,11 @@
-import type { CompiledHandOn } from '@/core/rules';
+import type { ReactingCascade } from '@/core/rules';
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { AnsweredBefore, claimKey, isAnsweredBefore } from './answered';
 import { requestContext } from './request-context';
 import { tellLater } from '@/server/store/run/deferred-targets';
-import { allOf, corked, inOnePiece, quote, run } from '@/server/store/sql/sql';
+import { allOf, cork, pipelined, quote, run } from '@/server/store/sql/sql';
 import { takenRefusal } from '@/server/store/run/unique';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
 
@@ -13,9 +13,9 @@ import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace 
 class EpochMoved extends Error {}
 
 /** A run that writes so many records that it wants the workspace to itself: it starts again with it. */
-export class WantsAlone extends Error {
+export class NeedsExclusiveLock extends Error {
   constructor(
-    readonly rule: CompiledHandOn,
+    readonly rule: ReactingCascade,
     /** The records beneath which so many lie. */
     readonly sources: readonly string[],
   ) {
@@ -101,7 +101,7 @@ export async function inSave<T>(
       // workspace was removed by another process, and loading it says so.
       if (error instanceof EpochMoved || (isOfOtherModel(error) && (await hasMoved(compiled))))
         workspace = await reloadWorkspace(key);
-      else if (error instanceof WantsAlone && mayWantAlone) wantsAlone = true;
+      else if (error instanceof NeedsExclusiveLock && mayWantAlone) wantsAlone = true;
       else if (!isConflict(error) && !isRetry(error)) throw error;
       if (tried === TRIES) {
         throw new Refusal(
@@ -128,7 +128,7 @@ async function hasMoved({ schema, epoch }: LoadedWorkspace): Promise<boolean> {
 }
 
 /** One long run that has the workspace to itself: nobody else saves meanwhile. Waits at most five seconds for saves to end. */
-export const inAlone = <T>(key: string, work: (attempt: Attempt) => Promise<T>): Promise<T> =>
+export const withExclusiveLock = <T>(key: string, work: (attempt: Attempt) => Promise<T>): Promise<T> =>
   changing(key, { work }, false);
 
 /**
@@ -136,7 +136,7 @@ export const inAlone = <T>(key: string, work: (attempt: Attempt) => Promise<T>):
  * waits for it. It may write to temporary tables only. What was read can't be read again: where the rules or the model changed
  * meanwhile the run is refused.
  */
-export const inAloneAfter = <P, T>(
+export const withExclusiveLockAfter = <P, T>(
   key: string,
   prepare: (attempt: Preparing) => Promise<P>,
   work: (attempt: Attempt, prepared: P) => Promise<T>,
@@ -258,14 +258,14 @@ async function inTransaction<T>({ first, work }: Work<T>): Promise<T> {
   };
   connection.pipeline = true;
   try {
-    const uncork = corked(session.transaction);
+    const uncork = cork(session.transaction);
     const begun = connection.query(`BEGIN; ${first}`).then((results) => results.at(-1)!.rows[0] ?? {});
     begun.catch(() => undefined); // told where it is waited for
     // What is asked for before anything has to be waited for travels with the begin.
     setImmediate(uncork);
     const result = await work(session, begun);
     await begun;
-    const ending = inOnePiece(session.transaction, () => [
+    const ending = pipelined(session.transaction, () => [
       ...lasts.map((send) => send()),
       ...claimKey(session.transaction),
       connection.query('COMMIT'),

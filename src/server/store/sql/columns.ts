@@ -93,7 +93,7 @@ export function keptReads(rules: readonly CompiledRule[], alias: string): string
 }
 
 /** Which child leads, for these rules on one type: `leaders`. */
-export function leaderReads(rules: readonly CompiledRule[], alias: string): string {
+export function extremumReads(rules: readonly CompiledRule[], alias: string): string {
   const columns = rules.map(({ writes }) => `${alias}.${keptColumns(writes.field).leader}::text`);
   return columns.length > 0 ? `, to_json(ARRAY[${columns.join(', ')}]) AS leaders` : '';
 }

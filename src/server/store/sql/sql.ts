@@ -213,7 +213,7 @@ export async function runHot<T = Record<string, unknown>>(
 }
 
 /** Holds back what is sent on the connection until the function that it answers is called. */
-export function corked(transaction: Transaction): () => void {
+export function cork(transaction: Transaction): () => void {
   const { connection } = transaction as unknown as { connection: { connection: { stream: Writable } } };
   const { stream } = connection.connection;
   stream.cork();
@@ -221,8 +221,8 @@ export function corked(transaction: Transaction): () => void {
 }
 
 /** Hands several statements to the connection in one piece, so that they travel in one packet. */
-export function inOnePiece<T>(transaction: Transaction, send: () => T): T {
-  const uncork = corked(transaction);
+export function pipelined<T>(transaction: Transaction, send: () => T): T {
+  const uncork = cork(transaction);
   try {
     return send();
   } finally {

@@ -15,11 +15,11 @@ import {
 import { Button, Input, Segmented, Select, Upload } from 'antd';
 import Papa from 'papaparse';
 import { useState } from 'react';
-import type { WorkshopSetup } from '@/ui/workers/rule-worker';
+import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
 
 interface ElsewhereProps {
   readonly model: Model;
-  readonly setup: WorkshopSetup;
+  readonly setup: RuleWorkerSetup;
   /** Members of the family as they would stand. */
   readonly standing: readonly WireRecord[];
   readonly values: readonly ExpectedValue[];

@@ -8,9 +8,9 @@ import { Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
 import { useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { callApi } from '@/ui/api/client';
-import { useFamilies, useForget } from '@/ui/api/queries';
+import { useFamilies, useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { NameInput } from '@/ui/kit/name-input';
@@ -85,8 +85,8 @@ export function Families({ model, type, root, kept, onOpen }: FamiliesProps) {
 /** Keeps families, and tells what was refused. */
 export function useKeeping(onDone: (families: readonly SampleFamilyView[]) => void) {
   const person = usePerson();
-  const forget = useForget();
-  const { run, isBusy, error } = useDoing();
+  const forget = useInvalidate();
+  const { run, isBusy, error } = useTask();
   const keep = (body: unknown) =>
     run(
       async () => {
@@ -274,7 +274,7 @@ function RemoveDialog({
   onGone: () => void;
 }) {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const [error, setError] = useState<Error | null>(null);
   const remove = () =>
     callApi(`/sample-families/${family.id}`, { method: 'DELETE', person: person.id })

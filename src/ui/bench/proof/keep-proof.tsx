@@ -4,22 +4,22 @@ import type { Model } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import {
   type Expectation,
-  expectationsOf,
+  proposeExpectations,
   type ExpectedValue,
   type Rehearsal,
   type WireRecord,
 } from '@/core/verify';
-import { type ProofRun } from '@/core/api';
+import { type ProofRunView } from '@/core/api';
 import { useQueryClient } from '@tanstack/react-query';
 import { Checkbox, Modal, Select } from 'antd';
 import { useMemo, useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { Elsewhere } from '@/ui/bench/family/elsewhere';
 import { NameInput } from '@/ui/kit/name-input';
-import type { Staged, WorkshopSetup } from '@/ui/workers/rule-worker';
+import type { Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
 
 interface TakingPart {
   readonly id: string;
@@ -29,7 +29,7 @@ interface TakingPart {
 
 interface KeepProofProps {
   readonly model: Model;
-  readonly setup: WorkshopSetup;
+  readonly setup: RuleWorkerSetup;
   readonly staged: Staged;
   readonly rehearsals: readonly Rehearsal[];
   /** Members of the family as they would stand. */
@@ -43,7 +43,7 @@ interface KeepProofProps {
 export function KeepProof({ model, setup, staged, rehearsals, records, drafts, onClose }: KeepProofProps) {
   const person = usePerson();
   const client = useQueryClient();
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const rules = useMemo(() => {
     const stands = new Set(drafts.map(({ id }) => id));
     return [...drafts, ...setup.live.filter(({ id }) => !stands.has(id))];
@@ -57,7 +57,7 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
     if (!chosen) return [];
     const known = new Map(standing.map(({ id, type, values }) => [id, values[model.type(type)!.title]]));
     const nameOf = (id: string) => setup.people[id] ?? textOf(known.get(id)) ?? setup.family.names[id];
-    return expectationsOf(model, { rule: chosen, rehearsals, records: standing, nameOf });
+    return proposeExpectations(model, { rule: chosen, rehearsals, records: standing, nameOf });
   }, [model, setup, chosen, rehearsals, standing]);
   // What the rule does is expected, until it is left out; what other rules do isn't, until it is taken in.
   const isExpected = (one: (typeof proposed)[number]) => one.isOwn !== turned.has(one.words);
@@ -78,7 +78,7 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
           settings: [{ run: 0, person: setup.person }, ...staged.settings],
           expectations: expected,
         };
-        const kept = await callApi<ProofRun>('/proofs', { method: 'POST', body, person: person.id });
+        const kept = await callApi<ProofRunView>('/proofs', { method: 'POST', body, person: person.id });
         await client.invalidateQueries({ queryKey: ['rules'] });
         return kept;
       },

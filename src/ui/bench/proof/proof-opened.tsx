@@ -1,24 +1,24 @@
 'use client';
 
 import type { Missed, Proof } from '@/core/verify';
-import type { ProofRun, RuleView } from '@/core/api';
+import type { ProofRunView, RuleView } from '@/core/api';
 import { useProofs } from '@/ui/api/queries';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { Link } from '@/ui/kit/navigation';
 import type { Rehearsed } from '@/ui/workers/rule-worker';
 
 /** How an opened proof runs, as long as it is as it was kept. */
-export function useRunOf(proof: Proof | null, isAsKept: boolean): ProofRun | null {
+export function useRunOf(proof: Proof | null, isAsKept: boolean): ProofRunView | null {
   const { data } = useProofs(proof?.rule ?? null);
   if (!proof || !isAsKept) return null;
   return data?.proofs.find((one) => one.proof.id === proof.id) ?? null;
 }
 
-const missedIn = (run: ProofRun | null): readonly Missed[] =>
+const missedIn = (run: ProofRunView | null): readonly Missed[] =>
   run?.result.kind === 'missed' ? run.result.missed : [];
 
 /** The fields that come otherwise than the proof expects. */
-export const differingCells = (run: ProofRun | null): ReadonlySet<string> =>
+export const differingCells = (run: ProofRunView | null): ReadonlySet<string> =>
   new Set(
     missedIn(run).flatMap(({ expectation: one }) =>
       'field' in one ? [cellKey(one.type, one.id, one.field)] : [],
@@ -35,7 +35,7 @@ export function ProofOpened({
 }: {
   proof: Proof;
   rules: readonly RuleView[];
-  run: ProofRun | null;
+  run: ProofRunView | null;
   isAsKept: boolean;
   data: Rehearsed | undefined;
 }) {

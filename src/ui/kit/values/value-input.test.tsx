@@ -37,7 +37,7 @@ function Field({
   );
 }
 
-test('an amount keeps what is typed on screen and hands on its digits, empty when cleared', () => {
+test('an amount keeps what is typed on screen and cascades its digits, empty when cleared', () => {
   const onValue = jest.fn();
   render(
     <Field
@@ -54,7 +54,7 @@ test('an amount keeps what is typed on screen and hands on its digits, empty whe
   expect(onValue).toHaveBeenLastCalledWith(null);
 });
 
-test('text that isn’t a number is handed on as it is, so that it can be told', () => {
+test('text that isn’t a number is cascaded as it is, so that it can be told', () => {
   const onValue = jest.fn();
   render(<Field type={{ kind: 'number', scale: 0 }} first={null} onValue={onValue} />);
   fireEvent.change(screen.getByRole('textbox', { name: 'Fee' }), { target: { value: 'twelve' } });

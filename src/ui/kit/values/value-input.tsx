@@ -176,7 +176,7 @@ function Choose({
   );
 }
 
-/** Keeps what is typed as it is typed; hands on the digits. */
+/** Keeps what is typed as it is typed; cascades the digits. */
 function DigitsInput({
   value,
   onChange,

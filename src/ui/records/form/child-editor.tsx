@@ -8,11 +8,11 @@ import type { ModelView, SavedRun } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { EditableCell } from '@/ui/kit/values/editable-cell';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { usePerson } from '@/ui/api/person';
 import { savedWords } from './record-form';
@@ -41,8 +41,8 @@ function entered(record: WireRecord, values: Values): Values | null {
 export function ChildEditor({ model, view, link, records, names, onClose }: ChildEditorProps) {
   const type = typeIn(model, link.type);
   const person = usePerson();
-  const forget = useForget();
-  const saving = useDoing();
+  const forget = useInvalidate();
+  const saving = useTask();
   const [staged, setStaged] = useState<ReadonlyMap<string, Values>>(new Map());
   const [isLooking, setLooking] = useState(false);
   const title = type.fields.find(({ key }) => key === type.title)!;

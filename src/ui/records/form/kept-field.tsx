@@ -8,7 +8,7 @@ import { type KeeperView } from '@/core/api';
 import { App, Button } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
@@ -68,7 +68,7 @@ export function KeptField({ model, field, keeper, record, names, asOf, onOpen }:
 function AsOf({ field, record, asOf }: Pick<KeptProps, 'field' | 'record'> & { readonly asOf: string }) {
   const { message } = App.useApp();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const [isBusy, setBusy] = useState(false);
   const workOut = async () => {
     setBusy(true);

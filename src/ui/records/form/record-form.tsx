@@ -8,7 +8,7 @@ import { App, Button } from 'antd';
 import { useState } from 'react';
 import { Link } from '@/ui/kit/navigation';
 import { ApiProblem, callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { sameWire } from '@/ui/kit/values/same-wire';
@@ -299,7 +299,7 @@ interface Save {
 function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: RecordView) => void): Save {
   const { message } = App.useApp();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   const path = `/records/${record.type}/${record.id}`;

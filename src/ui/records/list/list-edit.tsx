@@ -6,12 +6,12 @@ import type { ImportView, ModelView, Progress } from '@/core/api';
 import { Button, Modal } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { callLong } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { ImportResult } from '@/ui/intake/import-result';
 import '@/ui/intake/intake.css';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ProgressBar } from '@/ui/kit/progress-bar';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { BulkForm, useBulkForm } from './bulk-form';
 
@@ -40,10 +40,10 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
   const recordType = model.type(type)!;
   const plural = recordType.plural.toLowerCase();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const form = useBulkForm(model, view, type);
-  const looking = useDoing();
-  const saving = useDoing();
+  const looking = useTask();
+  const saving = useTask();
   const [seen, setSeen] = useState<{ readonly of: string; readonly view: ImportView } | null>(null);
   const body = form.values
     ? {

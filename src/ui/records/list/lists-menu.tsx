@@ -7,7 +7,7 @@ import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
 import { App, Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { SelectionDialog } from '@/ui/model/selection-dialog';
@@ -132,7 +132,7 @@ function same(a: ListDefinition, b: SavedListDefinition): boolean {
 /** Makes and changes kept lists. */
 export function useListChange() {
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const router = useRouter();
   const { message } = App.useApp();
   const [error, setError] = useState<Error | null>(null);

@@ -85,7 +85,7 @@ export function cascadeOf(draft: CascadeDraft): Cascade | null {
 }
 
 /** The type of the records that take the values; `null` while the way to them isn't chosen. */
-export const takerOf = (model: Model, { type, route }: CascadeDraft): string | null =>
+export const recipientOf = (model: Model, { type, route }: CascadeDraft): string | null =>
   type && route ? (arrive(model, type, route) ?? null) : null;
 
 export const reachIn = (model: Model, { type, route }: CascadeDraft): Reach | null =>
@@ -97,16 +97,16 @@ export function fieldsToAssign(
   draft: CascadeDraft,
   isKept: (type: string, field: string) => boolean,
 ): { readonly field: Field; readonly isShared: boolean }[] {
-  const taker = takerOf(model, draft);
-  if (!taker || !draft.type) return [];
+  const recipient = recipientOf(model, draft);
+  if (!recipient || !draft.type) return [];
   const assigned = new Set(draft.assignments.map(({ target }) => target));
-  return targetsOpen(model, taker, (field) => isKept(taker, field))
+  return targetsOpen(model, recipient, (field) => isKept(recipient, field))
     .filter(({ key }) => !assigned.has(key))
     .map((field) => ({ field, isShared: sharedWith(model, draft, field) !== null }))
     .sort((a, b) => Number(b.isShared) - Number(a.isShared));
 }
 
-/** The field of the record that hands on, of the same name and kind; never itself. */
+/** The field of the record that cascades, of the same name and kind; never itself. */
 function sharedWith(model: Model, { type, route }: CascadeDraft, field: Field): Field | null {
   if (!type || route?.length === 0) return null;
   const like = model.type(type)?.fields.find(({ name }) => name === field.name);
@@ -132,7 +132,7 @@ export function withWay(
   { route, isAllTheWay }: Pick<CascadeDraft, 'isAllTheWay'> & { readonly route: readonly Step[] },
 ): CascadeDraft {
   const next = { ...draft, route, isAllTheWay };
-  const isSame = takerOf(model, next) === takerOf(model, draft);
+  const isSame = recipientOf(model, next) === recipientOf(model, draft);
   const reach = reachIn(model, next);
   const fits =
     (reach === 'beneath' && !isAllTheWay) || (reach === 'siblings' && draft.moment === 'atCreation');

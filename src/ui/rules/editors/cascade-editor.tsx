@@ -1,7 +1,7 @@
 'use client';
 
 import { type Model, routeKey, type Step } from '@/core/model';
-import { type CascadePart, handOnOffered, momentWords, takersWords } from '@/core/rules';
+import { type CascadePart, cascadesOffered, momentWords, recipientsWords } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Checkbox, Radio } from 'antd';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
@@ -11,7 +11,7 @@ import {
   NEW_CASCADE,
   NEW_CHANGE,
   reachIn,
-  takerOf,
+  recipientOf,
   withField,
   withWay,
 } from './cascade-draft';
@@ -25,12 +25,12 @@ import { PrecedencePart } from '@/ui/rules/fields/precedence-part';
 
 export type CascadeEditorProps = EditorProps<CascadeDraft>;
 
-/** A cascade as a sentence, with the table of what is handed on beneath it. */
+/** A cascade as a sentence, with the table of what is cascaded beneath it. */
 export function CascadeEditor(props: CascadeEditorProps) {
   const { model, draft, onChange, problems, nameOf } = props;
   const type = draft.type ? model.type(draft.type) : undefined;
-  const takerKey = takerOf(model, draft);
-  const taker = takerKey ? model.type(takerKey) : undefined;
+  const recipientKey = recipientOf(model, draft);
+  const recipient = recipientKey ? model.type(recipientKey) : undefined;
   const isWrong = (part: CascadePart) => problemAt(problems, part) !== undefined;
   const isKept = (of: string, field: string) =>
     othersKeeping(props, of, field).some((keeper) => !keeper.isReacting);
@@ -52,7 +52,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
       to{' '}
       <MenuPart
         label="Records that take the values"
-        text={type && draft.route ? takersWords(model, type.key, draft.route, draft.isAllTheWay) : null}
+        text={type && draft.route ? recipientsWords(model, type.key, draft.route, draft.isAllTheWay) : null}
         hint="records"
         isWrong={isWrong('route')}
         choices={type ? wayChoices(model, type.key) : []}
@@ -64,10 +64,10 @@ export function CascadeEditor(props: CascadeEditorProps) {
       />
       {reachIn(model, draft) === 'siblings' ? <SamePart {...{ model, draft, onChange }} /> : null}
       {draft.condition ? null : ','}
-      {taker && draft.route!.length > 0 ? (
+      {recipient && draft.route!.length > 0 ? (
         <Condition
           {...{ model, nameOf }}
-          type={taker.key}
+          type={recipient.key}
           condition={draft.condition}
           goesOn
           onChange={(condition) => onChange({ ...draft, condition })}
@@ -80,18 +80,18 @@ export function CascadeEditor(props: CascadeEditorProps) {
           {...{ model, nameOf }}
           type={type.key}
           condition={moment.where}
-          isOfRun
+          usesRunContext
           onChange={(where) => onChange({ ...draft, moment: { ...moment, where } })}
         />
       ) : (
         '. '
       )}
-      {type && taker ? (
+      {type && recipient ? (
         <>
           <AssignmentTable
             {...{ model, problems, nameOf }}
             source={type.key}
-            taker={taker.key}
+            recipient={recipient.key}
             assignments={draft.assignments}
             isInStep={draft.moment === 'inStep'}
             onChange={(assignments) => onChange({ ...draft, assignments })}
@@ -99,13 +99,13 @@ export function CascadeEditor(props: CascadeEditorProps) {
           <MenuPart
             label="Add a field"
             text={draft.assignments.length === 0 ? null : 'another field …'}
-            hint={`a field of the ${taker.name}`}
+            hint={`a field of the ${recipient.name}`}
             isWrong={isWrong('assignments') && draft.assignments.length === 0}
             choices={open.map(({ field, isShared: isLike }) => ({
               ...{ key: field.key, name: field.name },
               note: isLike ? `${KIND_NAMES[field.type.kind]}, on both` : KIND_NAMES[field.type.kind],
             }))}
-            nothing={`Every field of ${taker.name} that can take a value is assigned, or kept by a rule.`}
+            nothing={`Every field of ${recipient.name} that can take a value is assigned, or kept by a rule.`}
             onChoose={(key) =>
               onChange(withField(model, draft, open.find(({ field }) => field.key === key)!.field))
             }
@@ -121,7 +121,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
           <PacePart
             pace={draft.pace}
             isWrong={isWrong('pace')}
-            asking={taker?.fields.filter((field) => field.type.kind === 'yesNo') ?? []}
+            asking={recipient?.fields.filter((field) => field.type.kind === 'yesNo') ?? []}
             onChange={(pace) => onChange({ ...draft, pace })}
           />
         ) : (
@@ -131,7 +131,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
               isWrong={isWrong('precedence')}
               others={draft.assignments
                 .filter(({ isOff }) => !isOff)
-                .flatMap(({ target }) => othersKeeping(props, takerKey, target))
+                .flatMap(({ target }) => othersKeeping(props, recipientKey, target))
                 .filter((keeper) => keeper.isReacting)
                 .map(({ rule }) => rule.name)}
               onChange={(precedence) => onChange({ ...draft, precedence })}
@@ -155,7 +155,7 @@ function wayChoices(model: Model, type: string) {
   return waysOffered(model, type).map((way) => {
     const reach = reachIn(model, { ...NEW_CASCADE, type, route: way.route });
     return {
-      ...{ key: wayKey(way), name: takersWords(model, type, way.route, way.isAllTheWay) },
+      ...{ key: wayKey(way), name: recipientsWords(model, type, way.route, way.isAllTheWay) },
       note: reach ? note[reach]! : '',
     };
   });
@@ -170,7 +170,7 @@ const wayKey = ({ route, isAllTheWay }: Way): string => `${routeKey(route)}${isA
 
 /** Down a link of the type to itself, one level or all the way. */
 const waysOffered = (model: Model, type: string): Way[] =>
-  handOnOffered(model, type).flatMap((route) => {
+  cascadesOffered(model, type).flatMap((route) => {
     const [step] = route;
     const isDownItself = route.length === 1 && step!.direction === 'down' && step!.type === type;
     const way = { route, isAllTheWay: false };
@@ -290,7 +290,7 @@ function OnlyPart({ draft, onChange }: Pick<CascadeEditorProps, 'draft' | 'onCha
   );
 }
 
-/** Where several records may hand on to one in the same save. */
+/** Where several records may cascade to one in the same save. */
 function OrderPart({
   model,
   draft,

@@ -6,7 +6,7 @@ import {
   type Create,
   isWritable,
   targetsOpen,
-  type WayBy,
+  type ExecutionModeBy,
 } from '@/core/rules';
 import { type AssignmentDraft, fieldValue } from './cascade-draft';
 
@@ -23,9 +23,9 @@ export interface CreateDraft {
   readonly assignments: readonly AssignmentDraft[];
   /** Fields of the record itself, from what was made. */
   readonly gives: readonly AssignmentDraft[];
-  readonly making: WayBy;
-  readonly following: WayBy;
-  readonly returning: WayBy;
+  readonly making: ExecutionModeBy;
+  readonly following: ExecutionModeBy;
+  readonly returning: ExecutionModeBy;
   readonly afterwards: Afterwards;
   readonly tells: string | null;
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { fieldIn, type Model } from '@/core/model';
-import { afterwardsWords, type CreatePart, type Way, wayWords } from '@/core/rules';
+import { afterwardsWords, type CreatePart, type ExecutionMode, executionModeWords } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { article } from '@/core/article';
@@ -20,23 +20,23 @@ import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
 import { TellsPart } from '@/ui/rules/fields/tells-part';
-import { WayPart } from '@/ui/rules/fields/execution-part';
+import { ExecutionPart } from '@/ui/rules/fields/execution-part';
 
 export type CreateEditorProps = EditorProps<CreateDraft>;
 
-const MAKING: Readonly<Record<Way, string>> = {
+const MAKING: Readonly<Record<ExecutionMode, string>> = {
   directly: 'it is there at once',
   proposal: 'it waits in Today until a person approves it',
   both: 'it is there at once, and stands in Today',
   not: 'only when a person asks for it',
 };
-const FOLLOWING: Readonly<Record<Way, string>> = {
+const FOLLOWING: Readonly<Record<ExecutionMode, string>> = {
   directly: 'they are written at once',
   proposal: 'they wait in Today until a person approves them',
   both: 'they are written at once, and stand in Today',
   not: 'what was made stays as it was',
 };
-const RETURNING: Readonly<Record<Way, string>> = {
+const RETURNING: Readonly<Record<ExecutionMode, string>> = {
   directly: 'both sides can be edited; where both change, this side stands',
   proposal: 'they wait in Today until a person approves them',
   both: 'they are written at once, and stand in Today',
@@ -106,7 +106,7 @@ export function CreateEditor(props: CreateEditorProps) {
           <AssignmentTable
             {...{ model, problems, nameOf }}
             source={type.key}
-            taker={made.key}
+            recipient={made.key}
             assignments={draft.assignments}
             onChange={(assignments) => onChange({ ...draft, assignments })}
           />
@@ -136,7 +136,7 @@ export function CreateEditor(props: CreateEditorProps) {
                 {...{ model, problems, nameOf }}
                 place="gives"
                 source={made.key}
-                taker={type.key}
+                recipient={type.key}
                 assignments={draft.gives}
                 onChange={(gives) => onChange({ ...draft, gives })}
               />
@@ -157,23 +157,23 @@ export function CreateEditor(props: CreateEditorProps) {
             />
             . <LinksPart {...{ model, draft, onChange }} isWrong={isWrong('links')} />
             It is made{' '}
-            <WayPart
+            <ExecutionPart
               label="How it is made"
               {...{ model, type: type.key, onChange: (making) => onChange({ ...draft, making }) }}
               way={draft.making}
-              text={wayWords(model, type.key, draft.making)}
+              text={executionModeWords(model, type.key, draft.making)}
               notes={MAKING}
               isWrong={isWrong('making')}
             />
             ; later changes{' '}
-            <WayPart
+            <ExecutionPart
               label="How later changes follow"
               {...{ model, type: type.key, onChange: (following) => onChange({ ...draft, following }) }}
               way={draft.following}
               text={
                 draft.following === 'not'
                   ? 'don’t follow'
-                  : `follow ${wayWords(model, type.key, draft.following)}`
+                  : `follow ${executionModeWords(model, type.key, draft.following)}`
               }
               notes={FOLLOWING}
               isWrong={isWrong('following')}
@@ -181,14 +181,14 @@ export function CreateEditor(props: CreateEditorProps) {
             {draft.following === 'not' ? null : (
               <>
                 ; changes of it{' '}
-                <WayPart
+                <ExecutionPart
                   label="How changes of it go back"
                   {...{ model, type: type.key, onChange: (returning) => onChange({ ...draft, returning }) }}
                   way={draft.returning}
                   text={
                     draft.returning === 'not'
                       ? 'don’t go back'
-                      : `go back ${wayWords(model, type.key, draft.returning)}`
+                      : `go back ${executionModeWords(model, type.key, draft.returning)}`
                   }
                   notes={RETURNING}
                   isWrong={isWrong('returning')}

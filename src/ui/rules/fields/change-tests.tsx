@@ -15,7 +15,7 @@ export interface ChangeTestsProps {
 const ORDERED: readonly string[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];
 const KINDS: readonly ChangeTest['kind'][] = ['changed', 'became', 'stoppedBeing', 'rose', 'fell'];
 
-/** Which changes hand on: one of them is enough. */
+/** Which changes cascade: one of them is enough. */
 export function ChangeTests({ model, type, tests, nameOf, onChange }: ChangeTestsProps) {
   const { fields } = typeIn(model, type);
   const put = (at: number, test: ChangeTest) =>

@@ -1,30 +1,39 @@
 import type { Model } from '@/core/model';
-import { type Way, type WayBy, wayName } from '@/core/rules';
+import { type ExecutionMode, type ExecutionModeBy, executionModeName } from '@/core/rules';
 import { Radio, Select } from 'antd';
 import { optionsOf } from '@/ui/rules/mapping/assignment-table';
 import { Done, FormPart } from '@/ui/expression/part';
 
-export interface WayPartProps {
+export interface ExecutionPartProps {
   readonly label: string;
   readonly model: Model;
   /** The type by whose options it may go. */
   readonly type: string;
-  readonly way: WayBy;
+  readonly way: ExecutionModeBy;
   readonly text: string;
   readonly isWrong: boolean;
   /** What each way means here. */
-  readonly notes: Readonly<Record<Way, string>>;
-  readonly onChange: (way: WayBy) => void;
+  readonly notes: Readonly<Record<ExecutionMode, string>>;
+  readonly onChange: (way: ExecutionModeBy) => void;
 }
 
-const ALL: readonly Way[] = ['directly', 'proposal', 'both', 'not'];
+const ALL: readonly ExecutionMode[] = ['directly', 'proposal', 'both', 'not'];
 const BY = 'by';
 
 /** How something is done: the same way for all, or by an option of the record. */
-export function WayPart({ label, model, type, way, text, isWrong, notes, onChange }: WayPartProps) {
+export function ExecutionPart({
+  label,
+  model,
+  type,
+  way,
+  text,
+  isWrong,
+  notes,
+  onChange,
+}: ExecutionPartProps) {
   const over = model.type(type)!.fields.filter(({ type: { kind } }) => kind === 'choice' || kind === 'yesNo');
   const usual = typeof way === 'string' ? way : way.otherwise;
-  const by = (field: string): WayBy => ({
+  const by = (field: string): ExecutionModeBy => ({
     ...{ field, otherwise: usual },
     rows: optionsOf(over.find(({ key }) => key === field)!).map(({ value }) => ({ from: value, way: usual })),
   });
@@ -37,11 +46,11 @@ export function WayPart({ label, model, type, way, text, isWrong, notes, onChang
             value={typeof way === 'string' ? way : BY}
             orientation="vertical"
             options={[
-              ...ALL.map((one) => ({ value: one, label: `${wayName(one)}: ${notes[one]}` })),
+              ...ALL.map((one) => ({ value: one, label: `${executionModeName(one)}: ${notes[one]}` })),
               ...(over.length > 0 ? [{ value: BY, label: 'by an option of the record' }] : []),
             ]}
             onChange={(event) => {
-              const chosen = event.target.value as Way | typeof BY;
+              const chosen = event.target.value as ExecutionMode | typeof BY;
               onChange(chosen === BY ? by(over[0]!.key) : chosen);
             }}
           />
@@ -63,14 +72,14 @@ function WayTable({
   onField,
 }: {
   label: string;
-  way: Exclude<WayBy, Way>;
+  way: Exclude<ExecutionModeBy, ExecutionMode>;
   over: Parameters<typeof optionsOf>[0][];
-  onChange: (way: WayBy) => void;
+  onChange: (way: ExecutionModeBy) => void;
   onField: (field: string) => void;
 }) {
   const field = over.find(({ key }) => key === way.field);
   const names = new Map((field ? optionsOf(field) : []).map(({ value, name }) => [String(value), name]));
-  const choices = ALL.map((one) => ({ value: one, label: wayName(one) }));
+  const choices = ALL.map((one) => ({ value: one, label: executionModeName(one) }));
   return (
     <table className="way-table">
       <thead>
@@ -97,7 +106,7 @@ function WayTable({
                 value={to}
                 style={{ width: 200 }}
                 options={choices}
-                onChange={(next: Way) =>
+                onChange={(next: ExecutionMode) =>
                   onChange({
                     ...way,
                     rows: way.rows.map((row, index) => (index === at ? { ...row, way: next } : row)),
@@ -115,7 +124,7 @@ function WayTable({
               value={way.otherwise}
               style={{ width: 200 }}
               options={choices}
-              onChange={(next: Way) => onChange({ ...way, otherwise: next })}
+              onChange={(next: ExecutionMode) => onChange({ ...way, otherwise: next })}
             />
           </td>
         </tr>

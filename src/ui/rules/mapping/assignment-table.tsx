@@ -12,9 +12,9 @@ import { Done, FormPart, MenuPart } from '@/ui/expression/part';
 
 export interface AssignmentTableProps {
   readonly model: Model;
-  /** The types of the record that hands on and of that which takes. */
+  /** The types of the record that cascades and of that which takes. */
   readonly source: string;
-  readonly taker: string;
+  readonly recipient: string;
   readonly assignments: readonly AssignmentDraft[];
   /** Kept in step there is no before, and no text. */
   readonly isInStep?: boolean;
@@ -25,9 +25,9 @@ export interface AssignmentTableProps {
   readonly onChange: (assignments: readonly AssignmentDraft[]) => void;
 }
 
-/** What is handed on: each field that takes a value, and what it takes. */
+/** What is cascaded: each field that takes a value, and what it takes. */
 export function AssignmentTable(props: AssignmentTableProps) {
-  const { model, source, taker, assignments, isInStep = false, problems, nameOf, onChange } = props;
+  const { model, source, recipient, assignments, isInStep = false, problems, nameOf, onChange } = props;
   const { place: part = 'assignments' } = props;
   if (assignments.length === 0) return null;
   const put = (at: number, next: AssignmentDraft) =>
@@ -39,7 +39,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
           <th scope="col">
             <span className="visually-hidden">On</span>
           </th>
-          <th scope="col">{typeIn(model, taker).name}</th>
+          <th scope="col">{typeIn(model, recipient).name}</th>
           <th scope="col">takes from the {typeIn(model, source).name}</th>
           <th scope="col">
             <span className="visually-hidden">Leave out</span>
@@ -48,7 +48,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
       </thead>
       <tbody>
         {assignments.map((assignment, at) => {
-          const target = model.field(taker, assignment.target);
+          const target = model.field(recipient, assignment.target);
           const name = target?.name ?? assignment.target;
           const isWrong = problems.some(({ place }) => place?.startsWith(`${part}.${at}.`));
           return (
@@ -64,7 +64,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
               <td>
                 {target ? (
                   <AssignedPart
-                    {...{ model, source, taker, isInStep, target, nameOf, isWrong }}
+                    {...{ model, source, recipient, isInStep, target, nameOf, isWrong }}
                     value={assignment.value}
                     onChange={(value) => put(at, { ...assignment, value })}
                   />
@@ -92,7 +92,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
 interface AssignedProps {
   readonly model: Model;
   readonly source: string;
-  readonly taker: string;
+  readonly recipient: string;
   readonly isInStep: boolean;
   readonly target: Field;
   readonly value: AssignedValue | null;
@@ -115,7 +115,7 @@ const WAYS: readonly { readonly key: Way; readonly name: string }[] = [
   { key: 'empty', name: 'nothing: it is emptied' },
 ];
 
-const wayOf = (value: AssignedValue | null): Way | null =>
+const executionModeOf = (value: AssignedValue | null): Way | null =>
   value === null
     ? null
     : value.kind !== 'expression'
@@ -130,7 +130,7 @@ const wayOf = (value: AssignedValue | null): Way | null =>
 
 /** What one field takes. */
 function AssignedPart(props: AssignedProps) {
-  const { model, source, taker, isInStep, target, value, isWrong, onChange } = props;
+  const { model, source, recipient, isInStep, target, value, isWrong, onChange } = props;
   const isText = target.type.kind === 'text' || target.type.kind === 'longText';
   const options = typeIn(model, source).fields.filter(
     ({ type }) => type.kind === 'choice' || type.kind === 'yesNo',
@@ -189,8 +189,8 @@ function AssignedPart(props: AssignedProps) {
     } else if (key.startsWith('before ')) onChange({ kind: 'before', field: key.slice(7) });
     else onChange(begin[key as Way]());
   };
-  const text = value && assignedWords(model, { type: source, route: [] }, value, target.key, taker);
-  const way = wayOf(value);
+  const text = value && assignedWords(model, { type: source, route: [] }, value, target.key, recipient);
+  const way = executionModeOf(value);
   const ofRun = way === 'person' || way === 'moment' ? OF_RUN[way].words : null;
   const menu = (
     <MenuPart
@@ -273,7 +273,7 @@ function Detail({
     <ExpressionPart
       label={`Expression for ${target.name}`}
       {...{ model, isWrong, expression }}
-      isOfRun={!isInStep}
+      usesRunContext={!isInStep}
       type={source}
       onChange={(next) => onChange(next && { kind: 'expression', expression: next })}
     />

@@ -3,7 +3,7 @@
 import { type Model, typeIn } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import type { WireValue } from '@/core/values';
-import type { CascadeView, TakerView } from '@/core/verify';
+import type { CascadeView, RecipientView } from '@/core/verify';
 import { Button } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { ValuePair } from '@/ui/kit/values/value-pair';
@@ -23,7 +23,7 @@ export interface CascadeExampleProps {
 export function CascadeExample({ model, definition, view, staged, nameOf, onStage }: CascadeExampleProps) {
   if (definition.kind !== 'cascade') return null;
   const { moment } = definition;
-  const taking = view.takers.filter(({ standing }) => standing === 'takes').length;
+  const taking = view.recipients.filter(({ standing }) => standing === 'takes').length;
   const watched = view.watched.flatMap((key) => model.field(definition.type, key) ?? []);
   return (
     <>
@@ -63,31 +63,34 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
                 : 'Would take it'}
           </div>
           <div className="worked-number">
-            {taking.toLocaleString('en-GB')} of {view.takers.length.toLocaleString('en-GB')}
+            {taking.toLocaleString('en-GB')} of {view.recipients.length.toLocaleString('en-GB')}
           </div>
         </div>
         <div className="worked-verdict">
           <div className="quiet">
             {moment === 'atCreation' && view.made
               ? `A record is made for the example: ${view.made}.`
-              : `of ${view.takersName}`}
+              : `of ${view.recipientsName}`}
           </div>
         </div>
       </div>
       {view.refusal ? <p className="finding">{view.refusal}</p> : null}
-      {view.takers.length === 0 ? (
+      {view.recipients.length === 0 ? (
         <div className="nothing">
-          <strong>Nothing takes it here</strong>“{view.record.title}” has none of {view.takersName}. Choose
-          another sample.
+          <strong>Nothing takes it here</strong>“{view.record.title}” has none of {view.recipientsName}.
+          Choose another sample.
         </div>
       ) : (
-        <TakerTable takers={view.takers} typeName={typeIn(model, view.takers[0]!.type).plural} />
+        <RecipientTable
+          recipients={view.recipients}
+          typeName={typeIn(model, view.recipients[0]!.type).plural}
+        />
       )}
     </>
   );
 }
 
-const STANDINGS: Record<TakerView['standing'], string> = {
+const STANDINGS: Record<RecipientView['standing'], string> = {
   takes: 'takes it',
   same: 'has it already',
   leftOut: 'left out',
@@ -96,8 +99,14 @@ const STANDINGS: Record<TakerView['standing'], string> = {
 
 const MOST_SHOWN = 60;
 
-function TakerTable({ takers, typeName }: { takers: readonly TakerView[]; typeName: string }) {
-  const fields = takers[0]!.values;
+function RecipientTable({
+  recipients,
+  typeName,
+}: {
+  recipients: readonly RecipientView[];
+  typeName: string;
+}) {
+  const fields = recipients[0]!.values;
   return (
     <table className="members">
       <thead>
@@ -112,12 +121,12 @@ function TakerTable({ takers, typeName }: { takers: readonly TakerView[]; typeNa
         </tr>
       </thead>
       <tbody>
-        {takers.slice(0, MOST_SHOWN).map((taker) => {
-          const Glyph = taker.standing === 'takes' ? CountsGlyph : LeftOutGlyph;
+        {recipients.slice(0, MOST_SHOWN).map((recipient) => {
+          const Glyph = recipient.standing === 'takes' ? CountsGlyph : LeftOutGlyph;
           return (
-            <tr key={taker.id} className={taker.standing === 'takes' ? undefined : 'left-out'}>
-              <td>{taker.title}</td>
-              {taker.values.map(({ field, before, after }) => (
+            <tr key={recipient.id} className={recipient.standing === 'takes' ? undefined : 'left-out'}>
+              <td>{recipient.title}</td>
+              {recipient.values.map(({ field, before, after }) => (
                 <td key={field}>
                   {before.text === after.text ? after.text : <ValuePair before={before} after={after} />}
                 </td>
@@ -126,8 +135,8 @@ function TakerTable({ takers, typeName }: { takers: readonly TakerView[]; typeNa
                 <span className="standing">
                   <Glyph size={16} />
                   <span>
-                    {STANDINGS[taker.standing]}
-                    {taker.reasons.map(({ test, found }) => (
+                    {STANDINGS[recipient.standing]}
+                    {recipient.reasons.map(({ test, found }) => (
                       <span key={test} className="reason">
                         fails “{test}”: here {found}
                       </span>

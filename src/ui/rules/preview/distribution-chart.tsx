@@ -11,7 +11,13 @@ Chart.defaults.color = '#22302B';
 const ROW = 24;
 
 /** How changes are spread over records: a bar for each range of differences, or for each value that fields become. */
-export function SpreadChart({ spread: { of, bars, others }, plural }: { spread: Spread; plural: string }) {
+export function DistributionChart({
+  spread: { of, bars, others },
+  plural,
+}: {
+  spread: Spread;
+  plural: string;
+}) {
   const all = others > 0 ? [...bars, { label: 'other values', records: others }] : bars;
   const words = all.map(({ label, records }) => `${label}: ${records.toLocaleString('en-GB')}`).join('; ');
   return (

@@ -6,10 +6,13 @@ import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '@/ui/kit/loading';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 
-const SpreadChart = dynamic(() => import('./distribution-chart').then((module) => module.SpreadChart), {
-  ssr: false,
-  loading: () => <Loading what="the chart" />,
-});
+const DistributionChart = dynamic(
+  () => import('./distribution-chart').then((module) => module.DistributionChart),
+  {
+    ssr: false,
+    loading: () => <Loading what="the chart" />,
+  },
+);
 
 /** What a rule would change of one field: how many, how they are spread, and the largest. */
 export function Effect({
@@ -49,7 +52,7 @@ export function Effect({
           <figcaption className="quiet">
             {spread.of === 'differences' ? 'By how much it changes' : 'What it becomes'}
           </figcaption>
-          <SpreadChart spread={spread} plural={plural} />
+          <DistributionChart spread={spread} plural={plural} />
         </figure>
       ) : null}
       {largest.length > 0 ? (

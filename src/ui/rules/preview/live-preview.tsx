@@ -7,10 +7,10 @@ import { App, Button, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi, callFile } from '@/ui/api/client';
 import { saveFile } from '@/ui/kit/download';
-import { useForget, useLivePreview, useModel } from '@/ui/api/queries';
+import { useInvalidate, useLivePreview, useModel } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
@@ -20,7 +20,7 @@ import { PilotChoice } from './pilot-choice';
 export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: () => void }) {
   const { message } = App.useApp();
   const person = usePerson();
-  const forget = useForget();
+  const forget = useInvalidate();
   const model = useModel();
   const canPilot = rule.state !== 'live' || rule.pilot !== null;
   const [pilot, setPilot] = useState<Pilot | null>(
@@ -168,7 +168,7 @@ const isAnything = ({ effects, makes }: LivePreview): boolean =>
 
 /** Everything that would change, value by value, to be checked elsewhere. */
 function AllAsFile({ rule, pilot }: { rule: string; pilot: Pilot | null }) {
-  const { run, isBusy, error } = useDoing();
+  const { run, isBusy, error } = useTask();
   const save = () =>
     run(
       () => callFile(`/rules/${rule}/preview/changes`, { pilot }),

@@ -8,7 +8,7 @@ import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useFamilies, useRecords } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 
 interface PilotChoiceProps {
   readonly model: Model;
@@ -79,7 +79,7 @@ function RecordsChoice({ model, type, ids, onChange }: RecordsChoiceProps) {
   const [titles, setTitles] = useState<Readonly<Record<string, string>>>({});
   const { data, error } = useRecords(type, { search, limit: MOST_OFFERED });
   const families = useFamilies();
-  const { run, isBusy, error: unread } = useDoing();
+  const { run, isBusy, error: unread } = useTask();
   const { title, plural } = model.type(type)!;
   const offered = (data?.records ?? []).map(({ id, values }) => ({
     value: id,

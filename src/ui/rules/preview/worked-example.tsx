@@ -1,7 +1,7 @@
 'use client';
 
 import { follow, type Model, readModel, typeIn } from '@/core/model';
-import { compileRule, meaningKey, type RuleDefinition } from '@/core/rules';
+import { compileRule, semanticKey, type RuleDefinition } from '@/core/rules';
 import { displayValue, type WireValue } from '@/core/values';
 import type { Explanation } from '@/core/verify';
 import type { RecordView } from '@/core/api';
@@ -20,7 +20,7 @@ import {
 } from '@/ui/kit/explain/explanation-table';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useWorkshop } from '@/ui/workers/use-rule-worker';
+import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Worked } from '@/ui/workers/rule-worker';
 import { CascadeExample } from './cascade-example';
 import { CreateExample } from './create-example';
@@ -59,7 +59,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
   const hanging = useRecord(type ?? '', root ?? '', up !== null && type !== null && root !== null);
   // What lies beside a record, or above it, is in the family of what it hangs under.
   const above = up && type ? aboveOf(model, type, up, hanging.data) : null;
-  const { workshop, problem } = useWorkshop(
+  const { ruleWorker, problem } = useRuleWorker(
     up ? (above?.type ?? null) : type,
     up ? (above?.id ?? null) : root,
     kept,
@@ -67,17 +67,17 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
   );
   const [staged, setStaged] = useState<Readonly<Record<string, WireValue>> | null>(null);
   const sample = up && type && root ? { type, id: root } : null;
-  const settled = workshop?.setup.settledDay ?? null;
+  const settled = ruleWorker?.setup.settledDay ?? null;
   const worked = useQuery({
-    queryKey: ['worked', workshop?.key, ruleId, definition, day, staged, sample],
+    queryKey: ['worked', ruleWorker?.key, ruleId, definition, day, staged, sample],
     queryFn: () =>
-      workshop!.run<Worked>(async (remote) =>
+      ruleWorker!.run<Worked>(async (remote) =>
         remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! }, day, {
           staged,
           sample,
         }),
       ),
-    enabled: workshop !== null && definition !== null,
+    enabled: ruleWorker !== null && definition !== null,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 60_000,
@@ -140,7 +140,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
         type={typeName}
         isEmpty={kept === null && any.data?.records.length === 0}
         definition={definition}
-        isLoading={!problem && (worked.isPending || !workshop) && !(up && hanging.data && !above)}
+        isLoading={!problem && (worked.isPending || !ruleWorker) && !(up && hanging.data && !above)}
       >
         {explanation ? <WorkedResult explanation={explanation} /> : null}
         {worked.data?.kind === 'cascade' && definition ? (
@@ -189,7 +189,7 @@ function aboveOf(
 function isDated(model: Model, definition: RuleDefinition): boolean {
   const on = (day: string) => {
     const compiled = compileRule(readModel(model, day), { id: '', version: '', name: '', definition });
-    return compiled.ok ? meaningKey(compiled.rule) : '';
+    return compiled.ok ? semanticKey(compiled.rule) : '';
   };
   return on('2020-02-29') !== on('2027-07-01');
 }

@@ -1,20 +1,26 @@
 'use client';
 
-import type { ProofRun } from '@/core/api';
+import type { ProofRunView } from '@/core/api';
 import { Checkbox, Modal } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
 import { NameInput } from '@/ui/kit/name-input';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 
 /** Gives a proof another name, and leaves out some of what it expects. What it runs on never changes. */
-export function ChangeProof({ run: { proof, expects }, onClose }: { run: ProofRun; onClose: () => void }) {
+export function ChangeProof({
+  run: { proof, expects },
+  onClose,
+}: {
+  run: ProofRunView;
+  onClose: () => void;
+}) {
   const person = usePerson();
-  const forget = useForget();
-  const { run, isBusy, error } = useDoing();
+  const forget = useInvalidate();
+  const { run, isBusy, error } = useTask();
   const [name, setName] = useState(proof.name);
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
   const kept = proof.expectations.filter((_, at) => !left.has(at));

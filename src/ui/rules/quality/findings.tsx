@@ -15,9 +15,9 @@ import { type ModelView, type RuleView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { useMemo } from 'react';
 import { callApi } from '@/ui/api/client';
-import { liveOf, modelOf, useForget, useMeasures } from '@/ui/api/queries';
+import { liveOf, modelOf, useInvalidate, useMeasures } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 
 interface Written {
@@ -117,8 +117,8 @@ export function Findings({ findings: { problems, fixes, advice, review, error },
 /** Pauses another rule, once that is confirmed: its values stand still. */
 function PauseOther({ label, pauses }: Extract<Fix, { readonly pauses: string }>) {
   const person = usePerson();
-  const forget = useForget();
-  const { run, isBusy, error } = useDoing();
+  const forget = useInvalidate();
+  const { run, isBusy, error } = useTask();
   const pause = () =>
     run(
       async () => {

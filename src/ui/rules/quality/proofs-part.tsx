@@ -1,13 +1,13 @@
 'use client';
 
-import type { ProofRun, RuleView } from '@/core/api';
+import type { ProofRunView, RuleView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget, useProofs } from '@/ui/api/queries';
+import { useInvalidate, useProofs } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { benchPath, provenPath } from '@/ui/kit/paths';
 import { ChangeProof } from './change-proof';
@@ -52,7 +52,7 @@ export function ProofsPart({ rule }: { rule: RuleView }) {
 }
 
 /** Both are asked for: cases in which the rule acts, and cases in which it must not. */
-function Sorts({ proofs }: { proofs: readonly ProofRun[] }) {
+function Sorts({ proofs }: { proofs: readonly ProofRunView[] }) {
   const leaving = proofs.filter(({ sort }) => sort === 'leaves').length;
   if (proofs.length === 0 || (leaving > 0 && leaving < proofs.length)) return null;
   return (
@@ -64,12 +64,12 @@ function Sorts({ proofs }: { proofs: readonly ProofRun[] }) {
   );
 }
 
-function ProofLine({ rule, run: one }: { rule: RuleView; run: ProofRun }) {
+function ProofLine({ rule, run: one }: { rule: RuleView; run: ProofRunView }) {
   const { proof, result, says, sort } = one;
   const [isChanging, setChanging] = useState(false);
   const person = usePerson();
-  const forget = useForget();
-  const { run, isBusy, error } = useDoing();
+  const forget = useInvalidate();
+  const { run, isBusy, error } = useTask();
   const remove = () =>
     run(
       async () => {

@@ -8,14 +8,14 @@ import {
   type ProposedCase,
   type Strength,
 } from '@/core/verify';
-import { type ProofRun, type RuleView } from '@/core/api';
+import { type ProofRunView, type RuleView } from '@/core/api';
 import type { WireValue } from '@/core/values';
 import { Button, Progress } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useForget, useModel, useModelView } from '@/ui/api/queries';
+import { useInvalidate, useModel, useModelView } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useDoing } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
 import { type StrengthState, useStrength } from '@/ui/workers/use-strength';
@@ -26,7 +26,7 @@ const FIRST_CASES = 3;
 interface StrengthPartProps {
   readonly rule: RuleView;
   /** `null` while they aren't known, or don't all hold: what a rule does that its proofs say is wrong isn't worth proving. */
-  readonly proofs: readonly ProofRun[] | null;
+  readonly proofs: readonly ProofRunView[] | null;
 }
 
 /** How strong a rule's proofs are: what none of them would notice, with cases that would. */
@@ -126,8 +126,8 @@ function CaseToTry({
 }) {
   const person = usePerson();
   const model = useModelView();
-  const forget = useForget();
-  const { run, isBusy, error } = useDoing();
+  const forget = useInvalidate();
+  const { run, isBusy, error } = useTask();
   const [should, setShould] = useState<readonly Expectation[] | null>(null);
   const { edge, records, edits, gives, notices, family, runs } = found;
   const name = caseName(found, taken);
@@ -139,7 +139,7 @@ function CaseToTry({
           ...{ rule: rule.id, name, family, runs, settings: BY_ONE, expectations },
           day: model.data?.settledDay,
         };
-        const kept = await callApi<ProofRun>('/proofs', { method: 'POST', body, person: person.id });
+        const kept = await callApi<ProofRunView>('/proofs', { method: 'POST', body, person: person.id });
         await forget.everything();
         return kept;
       },

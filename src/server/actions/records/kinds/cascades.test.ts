@@ -5,7 +5,7 @@ import { cascade, CASCADES, down, fixed, from, touring, when } from '@/core/test
 import type { WireEdit } from '@/core/engine';
 import { disconnect } from '@/server/database/connection';
 import { keepPaces } from '@/server/jobs/slower-paces';
-import { getFollowers } from '@/server/queries/records/dependants';
+import { getDependants } from '@/server/queries/records/dependants';
 import { getHistory } from '@/server/queries/ledger/history';
 import { getRecord } from '@/server/queries/records/records';
 import { getRun } from '@/server/queries/ledger/runs';
@@ -61,7 +61,7 @@ const loans = async (field: string) =>
   Promise.all([robes, pots, kites].map((id) => valueOf('loan', id, field)));
 const sound = async () => expect(await flawsIn(workspace)).toEqual([]);
 
-test('a save hands on to all children, with its ripple, in the ledger with rule and person, and can be undone', async () => {
+test('a save cascades to all children, with its ripple, in the ledger with rule and person, and can be undone', async () => {
   await begin([CASCADES.coordinator, CASCADES.before]);
   const { run, ripple } = await save(edit('exhibition', silk, { coordinator: 'Priya' }));
   expect(
@@ -94,7 +94,7 @@ test('kept in step: live it fills, people are refused by name where it applies, 
   expect(await loans('climate')).toEqual(['Mine', 'Mine', 'Cool']);
 });
 
-test('an edit of a whole list hands on, and takes part in what the rehearsal shows', async () => {
+test('an edit of a whole list cascades, and takes part in what the rehearsal shows', async () => {
   await begin([CASCADES.coordinator, CASCADES.before, CASCADES.climate]);
   const all = { type: 'exhibition', values: { coordinator: 'Priya', climate: 'Cold' } };
   const rehearsed = await rehearseListEdit({ ...by(), ...all });
@@ -143,7 +143,7 @@ test('an import starts new records with their parent’s values; what a cell say
   await sound();
 });
 
-test('a rehearsal on the real data shows what would be handed on, and saves nothing', async () => {
+test('a rehearsal on the real data shows what would be cascaded, and saves nothing', async () => {
   await begin([CASCADES.coordinator, CASCADES.dealings]);
   const { ripple } = await rehearseOnData({
     ...{ workspace: workspace.key, drafts: [] },
@@ -156,9 +156,9 @@ test('a rehearsal on the real data shows what would be handed on, and saves noth
 test('what may follow from a record names those that may take something from it', async () => {
   await begin([CASCADES.coordinator, CASCADES.instruction]);
   const workspaceNow = await workspace.load();
-  const followers = await getFollowers(workspaceNow, 'exhibition', silk);
+  const followers = await getDependants(workspaceNow, 'exhibition', silk);
   expect(followers.map(({ fieldName, count }) => [fieldName, count])).toContainEqual(['Coordinator', 2]);
-  const beside = await getFollowers(workspaceNow, 'loan', robes);
+  const beside = await getDependants(workspaceNow, 'loan', robes);
   expect(beside).toMatchObject([{ fieldName: 'Courier instruction', targets: [{ id: pots }] }]);
 });
 

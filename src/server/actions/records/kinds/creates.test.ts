@@ -369,7 +369,7 @@ describe('many at once', () => {
   const imported = (file: string) =>
     importFile({ ...by(), type: 'artefact', bytes: Readable.from([Buffer.from(file)]), plan: CSV });
 
-  test('an import makes them for what it brings in, proposes, and hands on what it changes', async () => {
+  test('an import makes them for what it brings in, proposes, and cascades what it changes', async () => {
     await begin(LINE);
     await save(sort('painting'));
     const rows = Array.from(

@@ -1,11 +1,11 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
-import { getFollowers } from '@/server/queries/records/dependants';
+import { getDependants } from '@/server/queries/records/dependants';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string; id: string }>(
   '/api/v1/workspaces/{w}/records/{type}/{id}/followers',
   {
     GET: async ({ params }) => ({
-      body: { followers: await getFollowers(await workspaceOf(params), params.type, params.id) },
+      body: { followers: await getDependants(await workspaceOf(params), params.type, params.id) },
     }),
   },
 );

@@ -21,7 +21,9 @@ const shared = {
 
 const config = {
   // A bound for what hangs, not for what is slow: no test is about time.
-  testTimeout: 60_000,
+  testTimeout: 600_000,
+  // Database and tests take turns on the cores.
+  maxWorkers: '100%',
   projects: [
     {
       ...shared,

@@ -1,26 +1,37 @@
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from './e2e/chromium';
+import { addressOf } from './e2e/test';
 
-const port = process.env.E2E_PORT ?? '4412';
+/** A server for each worker, over a database of its own; without `E2E_DATABASES` one, over `DATABASE_URL`. */
+const ports = (process.env.E2E_PORTS ?? '4412').split(',');
+const databases = (process.env.E2E_DATABASES ?? process.env.DATABASE_URL ?? '').split(',');
+
+/** Time limits are for what hangs, not for what is slow. */
+const MINUTE = 60_000;
 
 /** Drives the production build in Debian's Chromium; bin/test has built it and loaded the demo. */
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 180_000,
-  expect: { timeout: 15_000 },
-  workers: 1,
+  timeout: 20 * MINUTE,
+  expect: { timeout: 2 * MINUTE },
+  workers: ports.length,
   forbidOnly: true,
+  // The one that restarts the database comes last, when nobody else needs it.
+  projects: [
+    { name: 'interface', testIgnore: /recovery/ },
+    { name: 'recovery', testMatch: /recovery/, dependencies: ['interface'] },
+  ],
   use: {
-    baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     // Nothing moves under the pointer; the interface heeds what people ask of their system.
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: CHROMIUM,
   },
-  webServer: {
+  webServer: ports.map((port, at) => ({
     command: `NODE_ENV=production node --import tsx src/serve.ts ${port}`,
-    url: `http://127.0.0.1:${port}/health`,
+    env: { DATABASE_URL: databases[at] ?? '' },
+    url: `${addressOf(at)}/health`,
     reuseExistingServer: false,
-    timeout: 60_000,
-  },
+    timeout: 5 * MINUTE,
+  })),
 });

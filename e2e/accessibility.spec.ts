@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 
 const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
   [

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 import { api, headers as asPerson } from './records';
 
 const EXHIBITION = 'Instruments of the Night';

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 import { v7 as newId } from 'uuid';
 import { headers } from './records';
 import { choose } from './sentence';

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 import { choose } from './sentence';
 
 const dialog = (page: Page) => page.getByRole('dialog');

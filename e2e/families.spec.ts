@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 
 const dialog = (page: Page) => page.getByRole('dialog');
 const families = (page: Page) => page.getByRole('button', { name: /^(Families|Kept: )/ });

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 import { api, headers as asPerson } from './records';
 
 interface StoredRule {
@@ -45,7 +45,7 @@ test('the list of rules says how many changes of each its proofs notice, once th
   const exhibitions = page.getByRole('region', { name: 'Rules on Exhibitions' });
   await expect(exhibitions.getByText(/proofs hold$/).first()).toBeVisible();
   await page.getByRole('button', { name: 'How strong are the proofs?' }).click();
-  await expect(exhibitions.getByText(/\d of \d+ changes noticed/).first()).toBeVisible({ timeout: 30_000 });
+  await expect(exhibitions.getByText(/\d of \d+ changes noticed/).first()).toBeVisible({ timeout: 300_000 });
   await page.getByRole('button', { name: 'Stop' }).click();
   await expect(page.getByRole('button', { name: 'How strong are the proofs?' })).toBeVisible();
 });

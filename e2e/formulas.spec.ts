@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 import { choose } from './sentence';
 
 const example = (page: Page) => page.getByRole('region', { name: 'Worked example' });

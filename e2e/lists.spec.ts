@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 
 const dialog = (page: Page) => page.getByRole('dialog');
 const rows = (page: Page) => page.locator('.ant-table-row');

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 
 const dialog = (page: Page) => page.getByRole('dialog');
 const would = (page: Page) => page.getByRole('region', { name: 'What it would do' });

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 import { choose } from './sentence';
 
 const NAME = 'Harbour shows';
@@ -37,7 +37,7 @@ test('from an empty workspace and two CSV files to a total that is right', async
       if (!(await dialog(page).isVisible()))
         await page.getByRole('button', { name: 'New workspace' }).click();
       await expect(dialog(page)).toBeVisible({ timeout: 3_000 });
-    }).toPass({ timeout: 30_000 });
+    }).toPass({ timeout: 300_000 });
     await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill(NAME);
     await dialog(page).getByRole('button', { name: 'Make' }).click();
     await expect(page).toHaveURL(/\/w\/harbour-shows\/model$/);

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 
 test('an open link is made, filled with a parent of either type, and its children are edited and moved where they hang', async ({
   page,

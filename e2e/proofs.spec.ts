@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './test';
 
 const EXHIBITION = 'Instruments of the Night';
 const CLIMATE = `Climate requirement of ${EXHIBITION}`;

@@ -1,4 +1,4 @@
-import { type APIRequestContext, expect, test } from '@playwright/test';
+import { type APIRequestContext, expect, test } from './test';
 import { type ChildProcess, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { createServer } from 'node:net';
@@ -51,7 +51,7 @@ async function busy(
         .post(`${base}${API}/changes`, {
           headers: { 'Oikon-Person': people[0]!.id },
           data: { edits: [{ kind: 'edit', type: 'artefact', id, version: '*', values }] },
-          timeout: 20_000,
+          timeout: 120_000,
         })
         .catch(() => null);
       statuses.push(answer?.status() ?? 0);
@@ -79,7 +79,7 @@ async function makingOnce(
       .poll(
         async () => {
           const answer = await request
-            .post(`${base}${API}/records/artefact`, { headers, data, timeout: 20_000 })
+            .post(`${base}${API}/records/artefact`, { headers, data, timeout: 120_000 })
             .catch(() => null);
           const { code } = ((await answer?.json().catch(() => null)) ?? {}) as { code?: string };
           // Saved, by this try or by an earlier one of which nobody heard.
@@ -114,7 +114,7 @@ async function startServer(request: APIRequestContext): Promise<{ base: string; 
           (answer) => answer.status(),
           () => 0,
         ),
-      { timeout: 60_000 },
+      { timeout: 300_000 },
     )
     .toBe(200);
   return { base, process: started };
@@ -170,7 +170,7 @@ test('when PostgreSQL is restarted under a running server, saves are refused for
   // Saves go on meanwhile.
   await once(spawn('bash', ['-c', command], { stdio: 'ignore' }), 'exit');
   await expect
-    .poll(async () => request.get(`${base}/health`).then((answer) => answer.status()), { timeout: 30_000 })
+    .poll(async () => request.get(`${base}/health`).then((answer) => answer.status()), { timeout: 300_000 })
     .toBe(200);
   const before = (await listed(request, base, 'artefact')).length;
   expect(before).toBeGreaterThan(0);

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { addressOf, expect, type Page, test } from './test';
 import { choose } from './sentence';
 
 const dialog = (page: Page) => page.getByRole('dialog');
@@ -11,7 +11,7 @@ const EXHIBITION = 'Rivers of Silk';
 /** Takes everything that hangs on the request away again, so that others begin as the demo does. */
 test.afterAll(async ({ browser }) => {
   const page = await browser.newPage();
-  const api = `${test.info().project.use.baseURL}/api/v1/workspaces/wrenfield`;
+  const api = `${addressOf(test.info().parallelIndex)}/api/v1/workspaces/wrenfield`;
   const read = async <T>(path: string) => (await (await page.request.get(`${api}${path}`)).json()) as T;
   const [person] = (await read<{ people: { id: string }[] }>('/people')).people;
   const headers = { 'Oikon-Person': person!.id };

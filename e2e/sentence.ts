@@ -11,5 +11,5 @@ export async function choose(page: Page, part: string, item: string | RegExp): P
     if (!(await entry.isVisible())) await button.click();
     await entry.click({ timeout: 3_000 });
     await expect(entry).toBeHidden({ timeout: 1_500 });
-  }).toPass({ timeout: 30_000 });
+  }).toPass({ timeout: 300_000 });
 }

@@ -49,7 +49,7 @@ test('after every save each kept value is what working everything out from nothi
     }),
     { numRuns: 400 },
   );
-}, 120_000);
+});
 
 test('a rule that reacts does so where its result changed, and nowhere else', () => {
   let acted = 0;
@@ -74,7 +74,7 @@ test('a rule that reacts does so where its result changed, and nowhere else', ()
     { numRuns: 1_800 },
   );
   expect(acted).toBeGreaterThan(2);
-}, 120_000);
+});
 
 test('what is kept beside a value is what the value is made of', () => {
   fc.assert(
@@ -93,7 +93,7 @@ test('what is kept beside a value is what the value is made of', () => {
     }),
     { numRuns: 200 },
   );
-}, 120_000);
+});
 
 test('rules worked out over columns give what they give over rows, whatever is pending', () => {
   fc.assert(
@@ -109,7 +109,7 @@ test('rules worked out over columns give what they give over rows, whatever is p
     }),
     { numRuns: 300 },
   );
-}, 120_000);
+});
 
 test('the result depends neither on the order of the rules nor on that of the edits', () => {
   fc.assert(
@@ -138,7 +138,7 @@ test('the result depends neither on the order of the rules nor on that of the ed
     }),
     { numRuns: 150 },
   );
-}, 120_000);
+});
 
 /** Plays a case with rules of whatever pace, keeping what waits. */
 class Waiting {
@@ -232,4 +232,4 @@ test('what a slower pace leaves waits, until working out what waits makes it wha
   );
   expect(waited).toBeGreaterThan(100);
   expect(asked).toBeGreaterThan(50);
-}, 120_000);
+});

@@ -17,10 +17,15 @@ export function competeForField(a: AnyCompiled, b: AnyCompiled): boolean {
 }
 
 const NTH = ['first', 'second', 'third'];
+const ENDINGS = ['th', 'st', 'nd', 'rd'];
 
-/** `first`, `second`, `4th`, `last`. */
+/** `4th`, `11th`, `21st`, `102nd`. */
+const ordinal = (number: number): string =>
+  `${number}${(Math.floor(number / 10) % 10 === 1 ? undefined : ENDINGS[number % 10]) ?? 'th'}`;
+
+/** `first`, `second`, `4th`, `21st`, `last`. */
 export const precedenceWords = (precedence: number | null): string =>
-  precedence === null ? 'last' : (NTH[precedence - 1] ?? `${precedence}th`);
+  precedence === null ? 'last' : (NTH[precedence - 1] ?? ordinal(precedence));
 
 /** `Of several rules it comes first. ` */
 export function precedenceParts({ definition }: Pick<AnyCompiled, 'definition'>): SentencePart[] {

@@ -25,6 +25,7 @@ import {
   sentenceParts,
   targetsOffered,
   isValueOffered,
+  precedenceWords,
 } from '.';
 
 const model = galleries();
@@ -227,4 +228,11 @@ describe('what fits', () => {
       'grade',
     ]);
   });
+});
+
+test('a place among several rules is said as people say it', () => {
+  expect([1, 2, 3, 4, 11, 12, 13, 20, 21, 22, 23, 101, 111, 112, null].map(precedenceWords)).toEqual([
+    ...['first', 'second', 'third', '4th', '11th', '12th', '13th', '20th', '21st', '22nd', '23rd'],
+    ...['101st', '111th', '112th', 'last'],
+  ]);
 });

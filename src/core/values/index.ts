@@ -43,7 +43,7 @@ export {
   workingDaysBetween,
 } from './day';
 export { displayResult, displaySerial, displayValue, type SerialType } from './display';
-export { LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
+export { cutText, LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
 export { bad, good, unreachable, type Problem, type Result } from './problem';
 export {
   KIND_NAMES,

@@ -64,6 +64,15 @@ export function parseValue(type: ValueType, input: unknown): Result<Value> {
   }
 }
 
+/**
+ * A text as far as it fits into so many UTF-16 units, the measure of texts everywhere; a character that takes two of them is kept whole or
+ * left out.
+ */
+export function cutText(text: string, most: number): string {
+  const cut = text.slice(0, most);
+  return cut.isWellFormed() ? cut : cut.slice(0, -1);
+}
+
 function parseText(input: unknown, length: number): Result<Value> {
   if (typeof input !== 'string') return expected('text', input, 'Send a string.');
   if (input.includes('\u0000'))

@@ -34,7 +34,7 @@ afterAll(async () => {
     if (!before.has(key) && key !== workspace.key && !key.startsWith('test-')) await removeWorkspace(key);
   await workspace.remove();
   await disconnect();
-}, 120_000);
+});
 
 type Handle = (request: Request, context: { params: Promise<never> }) => Promise<Response>;
 

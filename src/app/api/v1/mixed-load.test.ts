@@ -129,4 +129,4 @@ test('eight clients that do anything at once, with the model and the rules chang
     if (!seen.has(name)) throw new Error(`Never came: ${name}. ${told}`);
   expect(await driftIn(workspace)).toEqual([]);
   expect(await ledgerFlaws(workspace)).toEqual([]);
-}, 180_000);
+});

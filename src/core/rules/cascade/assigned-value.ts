@@ -10,6 +10,7 @@ import {
 import {
   displayValue,
   fitValue,
+  cutText,
   LONG_TEXT_LENGTH,
   type Outcome,
   TEXT_LENGTH,
@@ -37,7 +38,7 @@ export function assignedOutcome<T>(
     if (text === OUTSIDE) return OUTSIDE;
     if (text instanceof Failure) return { error: text.code };
     const most = target.type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
-    return fitValue(text.slice(0, most), target.type, null);
+    return fitValue(cutText(text, most), target.type, null);
   }
   const worked = evaluatorOf(inRun(value.value, facts))(value.isBefore ? before : now, read);
   if (worked === OUTSIDE) return OUTSIDE;

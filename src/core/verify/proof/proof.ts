@@ -173,9 +173,10 @@ const HELD = Symbol('held');
 /** What came of an expectation; `HELD` where it came true. */
 function foundFor(
   model: Model,
-  { base, store, refused, proposed }: ProofRun,
+  { base, store, refused, unfilled, proposed }: ProofRun,
   one: Expectation,
 ): typeof HELD | Missed['found'] {
+  if (unfilled.length > 0) return { problems: unfilled };
   if (one.kind === 'isRefused') {
     const problems = refused.get(one.run);
     return problems?.some(({ code }) => code === one.code) ? HELD : problems ? { problems } : null;

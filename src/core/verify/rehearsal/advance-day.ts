@@ -42,8 +42,10 @@ export function* advanceDay(
   const common = { edits: [], isAlone: true, isEveryPace: true, newId, facts: { person: null, moment } };
   // What rules that react have come to so far, which nobody may have noted yet, is held against what they come to then.
   const reacting = [...new Set(dated.filter(isReacting).map(({ id }) => id))];
-  if (reacting.length > 0)
-    yield* propagate({ ...common, model: from.model, plan: from.plan, fill: reacting });
+  if (reacting.length > 0) {
+    const noted = yield* propagate({ ...common, model: from.model, plan: from.plan, fill: reacting });
+    if (noted.kind === 'refused') return noted;
+  }
   const input: PropagateInput = {
     ...{ ...common, model: to.model, plan: to.plan, fill, actsOnFill: true },
     turned: turnedMakers(to, from, store),

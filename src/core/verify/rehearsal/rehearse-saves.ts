@@ -46,7 +46,11 @@ export function rehearseSaves({ saves, settings, ...input }: SavesInput): SavesR
       // Drafts are there before the day turns.
       if (number === 0 && input.drafts.length > 0) {
         const { rehearsal, after } = rehearse({ ...input, model, store: last, edits: [], facts });
-        if (rehearsal.kind === 'done') [filled, last] = [rehearsal.filled, after];
+        if (rehearsal.kind !== 'done') {
+          rehearsals.push({ ...rehearsal, turned });
+          break;
+        }
+        [filled, last] = [rehearsal.filled, after];
       }
       const turn = advanceDayIn({ ...input, model, store: last }, day, facts.moment);
       if (turn.problems.length > 0) {

@@ -82,7 +82,8 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
       ...made,
       fill: drafts.map((draft) => draft.id),
     });
-    if (outcome.kind === 'done') filled = outcome.ripple;
+    if (outcome.kind === 'refused') return { kind: 'refused', edits: fillProblems(outcome.problems) };
+    filled = outcome.ripple;
   }
   const outcome = yield* propagate({
     ...{ model, plan, edits: read.edits, isAlone: true, isEveryPace: true },
@@ -91,6 +92,13 @@ export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, A
   if (outcome.kind === 'refused') return { kind: 'refused', edits: outcome.problems };
   return { kind: 'done', plan, filled, ripple: outcome.ripple };
 }
+
+/** Why what rules keep couldn't be worked out before the first edit: nothing is known of what would follow from any. */
+export const fillProblems = (problems: readonly EditProblem[]): readonly EditProblem[] =>
+  problems.map((problem) => ({
+    ...problem,
+    message: `Before any edit, what the rules keep can’t be worked out on these records: ${problem.message}`,
+  }));
 
 /** `store` holds the records as they stand at the end of the rehearsal, for their titles. */
 export function rehearsalView(

@@ -15,6 +15,7 @@ import type { Model } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { type FamilyData, familyStore, recordToWire } from '@/core/verify/family/family';
 import { numberedIds } from '@/core/verify/family/numbered-ids';
+import { fillProblems } from './rehearse';
 import { type RunSetting, settledDayOf, runScheduleOf } from './run-schedule';
 import { advanceDay } from './advance-day';
 
@@ -39,6 +40,8 @@ export interface ProofRun {
   readonly base: RecordStore;
   readonly store: RecordStore;
   readonly refused: ReadonlyMap<number, readonly EditProblem[]>;
+  /** Why what the rules keep couldn't be worked out before the first run: then none was made. Empty where it was. */
+  readonly unfilled: readonly EditProblem[];
   /** What is proposed and waits for a person, by the rule and the record for which. */
   readonly proposed: ReadonlyMap<string, Proposed>;
 }
@@ -70,7 +73,10 @@ export function runThrough(atWork: RuleSet, { records, runs, people, settings }:
     ...{ ...common, model: atWork.model, plan: atWork.plan, edits: [] },
     ...{ fill: atWork.plan.rules.map(({ id }) => id), facts: runScheduleOf(1, begin)[0]!.facts },
   };
-  runProposing(atWork.model, base, proposed, propagate(first));
+  const fill = runProposing(atWork.model, base, proposed, propagate(first));
+  const unfilled = fill.kind === 'refused' ? fillProblems(fill.problems) : [];
+  if (unfilled.length > 0)
+    return { base: records, store: records, refused: new Map(), unfilled, proposed: new Map() };
   let store: RecordStore = base;
   let at = atWork;
   const refused = new Map<number, readonly EditProblem[]>();
@@ -83,7 +89,7 @@ export function runThrough(atWork: RuleSet, { records, runs, people, settings }:
       const outcome = runProposing(to.model, turned, proposed, turn);
       if (outcome.kind === 'refused') {
         refused.set(number, outcome.problems);
-        return { base, store, refused, proposed };
+        return { base, store, refused, unfilled, proposed };
       }
       [at, store] = [to, turned];
     }
@@ -106,18 +112,22 @@ export function runThrough(atWork: RuleSet, { records, runs, people, settings }:
         : { kind: 'refused' as const, problems: read.problems };
       if (outcome.kind === 'refused') {
         refused.set(number, outcome.problems);
-        return { base, store, refused, proposed };
+        return { base, store, refused, unfilled, proposed };
       }
       store = after;
     }
   }
-  return { base, store, refused, proposed };
+  return { base, store, refused, unfilled, proposed };
 }
 
-/** A family in which what rules keep is worked out by them: as it stands before a proof's first edit. */
+/**
+ * A family in which what rules keep is worked out by them: as it stands before a proof's first edit. Throws an Error, in words for people,
+ * where it can't be.
+ */
 export function workedOut(model: Model, plan: Plan, family: FamilyData): FamilyData {
   const none = { records: familyStore(model, family), runs: [], people: new Set<string>() };
-  const { base } = runThrough({ model, plan }, none);
+  const { base, unfilled } = runThrough({ model, plan }, none);
+  if (unfilled.length > 0) throw new Error(unfilled.map(({ message }) => message).join(' '));
   const records = family.records.map((record) => {
     const row = base.row(record.type, record.id);
     return row ? recordToWire(model, row) : record;

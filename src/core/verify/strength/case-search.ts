@@ -163,7 +163,9 @@ export class CaseSearch {
     const records = madeUpStore(this.model, rows);
     const people = new Set(Object.keys(MADE_UP_PEOPLE));
     const ended = runThrough({ model: this.model, ...atWork }, { records, runs, people, settings: BY_ONE });
-    return ended.refused.size > 0 ? null : effectOf(this.model, ended, this.rule.id, this.#watched);
+    return ended.refused.size + ended.unfilled.length > 0
+      ? null
+      : effectOf(this.model, ended, this.rule.id, this.#watched);
   }
 
   private caseOf(made: GeneratedFamily, came: RuleEffect, would: RuleEffect | null): Case {

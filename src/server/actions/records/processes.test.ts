@@ -95,7 +95,7 @@ test('while one process takes rules live and pauses them, others never save with
   }
   expect((await workspace.load()).plan.rules).toHaveLength(ALL_RULES.length);
   await expectSound();
-}, 120_000);
+});
 
 test('processes killed in the middle of saves leave nothing half-saved, and others go on', async () => {
   for (const round of [1, 2, 3]) {
@@ -113,4 +113,4 @@ test('processes killed in the middle of saves leave nothing half-saved, and othe
     edits: [{ kind: 'edit', type: 'exhibition', id: exhibition!.id, values: { title: 'Still here' } }],
   });
   await expectSound();
-}, 180_000);
+});

@@ -80,7 +80,7 @@ async function holdTogether(given: Case): Promise<void> {
 
 test('PostgreSQL, memory, rehearsal, SQL over the whole table and the plain evaluator agree to the last digit', async () => {
   await fc.assert(fc.asyncProperty(anyCase, holdTogether), { numRuns: 80, endOnFailure: true });
-}, 300_000);
+});
 
 /** What waits: `rule id`. */
 const waitingIn = (workspace: TestWorkspace): Promise<string[]> =>
@@ -130,7 +130,7 @@ test('rules of slower paces leave what waits for them noted, and are right once 
   };
   await fc.assert(fc.asyncProperty(pacedCase, hold), { numRuns: 60, endOnFailure: true });
   expect(waited).toBeGreaterThan(10);
-}, 300_000);
+});
 
 /** A rule that reacts and can't tell what to do undoes the run; everything then waits on. */
 function onlyRefused(error: unknown): true {

@@ -78,10 +78,19 @@ function textSql(
   });
   const most = into.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
   return {
-    sql: pieces.length > 0 ? `left(${pieces.join(' || ')}, ${most})` : `''`,
+    sql: pieces.length > 0 ? cutSql(pieces.join(' || '), most) : `''`,
     error: failing.length > 0 ? `CASE WHEN ${failing.join(' OR ')} THEN 'input_has_problem' END` : null,
   };
 }
+
+/** `cutText`: as many UTF-16 units as fit, of which characters beyond U+FFFF (four bytes in UTF-8) take two each. */
+const cutSql = (text: string, most: number): string =>
+  `(SELECT CASE WHEN octet_length(whole) <= ${most} THEN whole
+    WHEN whole !~ '[\\U00010000-\\U0010FFFF]' THEN left(whole, ${most})
+    ELSE (SELECT string_agg(letter, '' ORDER BY place) FROM (
+      SELECT letter, place, sum(CASE WHEN octet_length(letter) = 4 THEN 2 ELSE 1 END) OVER (ORDER BY place) AS units
+      FROM regexp_split_to_table(whole, '') WITH ORDINALITY AS letters(letter, place)) AS counted WHERE units <= ${most}) END
+    FROM (SELECT ${text} AS whole) AS written)`;
 
 const IN_WORDS: readonly ValueType['kind'][] = [
   'text',

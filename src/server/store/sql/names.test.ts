@@ -221,4 +221,4 @@ test('whatever types and fields are called, they can be added, kept by rules, im
     }),
     { numRuns: process.env.OIKON_LONG ? 200 : 20 },
   );
-}, 600_000);
+});

@@ -252,6 +252,38 @@ test('as a set, too, only what the rule says is overwritten, and moved amounts a
   await sound();
 });
 
+test('a text that is too long is cut where it fits, never within a character, record by record as well as in a set', async () => {
+  const text = { kind: 'text', text: 'a{coordinator}{coordinator}' } as const;
+  await begin([
+    cascade({
+      ...{ type: 'exhibition', route: [down('loan', 'exhibition')] },
+      moment: when({ kind: 'changed', field: 'coordinator' }),
+      assignments: [{ target: 'climate', value: text }],
+    }),
+  ]);
+  const records = Array.from({ length: 1_500 }, (_, at) => ({ title: `Loan ${at}`, exhibition: salt }));
+  await importRecords({ ...by(), type: 'loan', records });
+  // Characters of two UTF-16 units each: the 500th unit is the first half of one.
+  const long = '𝒲'.repeat(200);
+  const cut = `a${long}${'𝒲'.repeat(49)}`;
+  expect([cut.length, cut.isWellFormed()]).toEqual([499, true]);
+  const longer = `${'é'.repeat(2)}${long}`;
+  for (const [coordinator, then] of [
+    [long, cut],
+    [longer, `a${longer}éé${'𝒲'.repeat(47)}`],
+    ['w'.repeat(400), `a${'w'.repeat(499)}`],
+  ] as const) {
+    await save(edit('exhibition', silk, { coordinator }));
+    expect((await loans('climate')).slice(0, 2)).toEqual([then, then]);
+    const { ripple } = await save(edit('exhibition', salt, { coordinator }));
+    expect(ripple.many).toHaveLength(1);
+    const all = (await workspace.rows()).filter(
+      ({ type, values }) => type === 'loan' && values.exhibition === salt,
+    );
+    expect(new Set(all.map(({ values }) => values.climate))).toEqual(new Set([then]));
+  }
+});
+
 test('of two rules on one field the first stands, in a save as in the edit of a list', async () => {
   const site = cascade({
     ...{ type: 'exhibition', route: CASCADES.coordinator.route },

@@ -57,4 +57,4 @@ test('saves make, follow and take back as in memory, to the same end', async () 
     { numRuns: 25, endOnFailure: true },
   );
   expect(saved).toBeGreaterThan(40);
-}, 120_000);
+});

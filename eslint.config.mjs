@@ -24,6 +24,24 @@ export default tseslint.config(
       eqeqeq: ['error', 'always', { null: 'ignore' }],
     },
   },
-  { files: ['src/demo/**', 'bench/**', 'e2e/**'], rules: { 'no-console': 'off' } },
+  {
+    files: ['**/*.ts', '**/*.tsx'],
+    languageOptions: {
+      parserOptions: { project: 'tsconfig.test.json', tsconfigRootDir: import.meta.dirname },
+    },
+    rules: {
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/switch-exhaustiveness-check': [
+        'error',
+        { considerDefaultExhaustiveForUnions: true },
+      ],
+      // Folders name one another from the top, so that a line says its room.
+      'no-restricted-imports': [
+        'error',
+        { patterns: [{ group: ['../*'], message: 'Write it from the top: “@/…”.' }] },
+      ],
+    },
+  },
+  { files: ['src/demo/**', 'bench/**', 'e2e/**', 'bin/**'], rules: { 'no-console': 'off' } },
   { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
 );

@@ -6,7 +6,7 @@ import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make
 import { createRule, takeLiveTogether } from '@/server/actions/rules/write-rules';
 import { loadRows, type NewRow } from '@/server/store/schema/load-rows';
 import { reloadWorkspace } from '@/server/store/session/workspace';
-import { WRENFIELD } from '../src/demo/model';
+import { WRENFIELD } from '@/demo/model';
 
 export const TESTER = {
   ...{ id: '00000000-0000-7000-8000-0000000000ee', name: 'Tess Tester' },

@@ -40,14 +40,14 @@ test('a list of thousands is edited as a whole: looked at first, saved as one ru
     const dialog = page.getByRole('dialog');
     await dialog.getByRole('combobox', { name: 'Field' }).click();
     await page.getByTitle('Maker', { exact: true }).click();
-    await dialog.getByRole('textbox', { name: 'New value' }).fill('RuleWorker of the mill');
+    await dialog.getByRole('textbox', { name: 'New value' }).fill('Workshop of the mill');
     await expect(dialog.getByRole('button', { name: 'Save' })).toBeDisabled();
     await dialog.getByRole('button', { name: 'Look what it would do' }).click();
     const would = dialog.getByRole('region', { name: 'What it would do' });
     await expect(would).toContainText('6,000 artefacts in the list.');
     await expect(would.getByRole('definition').first()).toHaveText('6,000');
     // Another value has to be looked at anew.
-    await dialog.getByRole('textbox', { name: 'New value' }).fill('RuleWorker of the weir');
+    await dialog.getByRole('textbox', { name: 'New value' }).fill('Workshop of the weir');
     await expect(would).toHaveCount(0);
     await dialog.getByRole('button', { name: 'Look what it would do' }).click();
     await dialog.getByRole('button', { name: 'Save 6,000' }).click();

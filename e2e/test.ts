@@ -7,7 +7,7 @@ export const addressOf = (worker: number): string => {
 };
 
 export const test = base.extend({
-  baseURL: async ({}, use, { parallelIndex }) => use(addressOf(parallelIndex)),
+  baseURL: async ({ browserName: _browser }, provide, { parallelIndex }) => provide(addressOf(parallelIndex)),
 });
 
 export { type APIRequestContext, expect, type Locator, type Page } from '@playwright/test';

@@ -187,7 +187,7 @@ class Maker {
         'Unknown',
         'Unknown',
         'Unknown',
-        'RuleWorker of the north gate',
+        'Workshop of the north gate',
         'J. Harrow',
         'A. Fell',
         'Tomas the Younger',

@@ -9,6 +9,7 @@ import { Checkbox, Modal, Select } from 'antd';
 import { useMemo, useState } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import type { Step } from './steps';
+import './bench.css';
 
 interface ChangeManyProps {
   readonly model: Model;

@@ -1,6 +1,7 @@
 'use client';
 
 import type { OutcomesCompared } from '@/core/verify';
+import './bench.css';
 
 /** Only what the drafts leave otherwise than today's rules do. */
 export function Differences({ compared: { values, onlyBefore, onlyAfter } }: { compared: OutcomesCompared }) {

@@ -10,6 +10,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { WorkedResult } from '@/ui/rules/preview/worked-example';
 import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Drafted, RuleRead, Staged } from '@/ui/workers/rule-worker';
+import './bench.css';
 
 interface ReadRuleProps {
   readonly model: Model;

@@ -30,6 +30,7 @@ import { beginStaging, redoStaging, restage, undoStaging } from './staging';
 import { StepList } from './step-list';
 import { isSave, stagedOf, type Step, stepsOf } from './steps';
 import { WhenAndWho } from './when-and-who';
+import './bench.css';
 
 /** A family on which edits are staged, and what follows from them. */
 export function Rehearsing({

@@ -7,6 +7,7 @@ import { Ripple } from '@/ui/kit/explain/ripple';
 import { saveId } from './proof/proof-opened';
 import type { Rehearsed, Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
+import './bench.css';
 
 interface SavesProps {
   readonly data: Rehearsed;

@@ -6,6 +6,7 @@ import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Modal } from 'antd';
 import { MoveButtons } from '@/ui/kit/move-buttons';
 import { isSave, type Step } from './steps';
+import './bench.css';
 
 interface StepListProps {
   readonly model: Model;

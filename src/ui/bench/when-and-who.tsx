@@ -5,6 +5,7 @@ import dayjs from 'dayjs';
 import { useState } from 'react';
 import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
+import './bench.css';
 
 interface WhenAndWhoProps {
   readonly steps: readonly Step[];

@@ -26,6 +26,7 @@ import {
 import { ExpressionPart } from './expression-part';
 import { type Choice, Done, FormPart, MenuPart } from './part';
 import { RelativeChoice } from './relative-date';
+import './expression.css';
 
 type Group = Extract<Expression, { kind: 'group' }>;
 type SelectionTest = Extract<Expression, { kind: 'selection' }>;

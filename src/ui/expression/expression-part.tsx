@@ -3,6 +3,7 @@ import type { Model } from '@/core/model';
 import { Button } from 'antd';
 import { FeelInput } from './feel-input';
 import { Done, FormPart } from './part';
+import './expression.css';
 
 export interface ExpressionPartProps {
   readonly label: string;

@@ -11,6 +11,7 @@ import { useMemo } from 'react';
 import { type PieceView, pieceWords } from '@/core/verify';
 import { suggestionsAt } from './feel-completion';
 import type { FeelInputProps } from './feel-props';
+import './expression.css';
 
 const COLOURS = syntaxHighlighting(
   HighlightStyle.define([

@@ -2,6 +2,7 @@
 
 import { Button, Dropdown, type MenuProps, Popover } from 'antd';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
+import './expression.css';
 
 interface PartProps {
   /** What the part is, for those who hear it: `Field that is kept`. */

@@ -12,6 +12,7 @@ import {
   MOST_AWAY,
 } from '@/core/values';
 import { Button, InputNumber, Select } from 'antd';
+import './expression.css';
 
 type Day = Extract<Expression, { kind: 'day' }>;
 

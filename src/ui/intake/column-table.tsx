@@ -5,6 +5,7 @@ import { type Model, type RecordType, typeIn } from '@/core/model';
 import { KIND_NAMES } from '@/core/values';
 import { Checkbox, Select } from 'antd';
 import type { Head } from './read-head';
+import './intake.css';
 
 interface ColumnTableProps {
   readonly model: Model;

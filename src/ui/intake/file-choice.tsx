@@ -1,6 +1,7 @@
 'use client';
 
 import { Upload } from 'antd';
+import './intake.css';
 
 /** Chooses a file: by its dialog, or by dropping it here. */
 export function FileChoice({ file, onFile }: { file: File | null; onFile: (file: File) => void }) {

@@ -4,6 +4,7 @@ import type { RecordType } from '@/core/model';
 import type { ImportEffect, ImportView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
 import { ValuePair } from '@/ui/kit/values/value-pair';
+import './intake.css';
 
 const number = (of: number): string => of.toLocaleString('en-GB');
 

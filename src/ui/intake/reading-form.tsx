@@ -3,6 +3,7 @@
 import type { TextForms } from '@/core/intake';
 import { Select } from 'antd';
 import type { Reading } from './read-head';
+import './intake.css';
 
 const SEPARATORS = [
   { value: ',', label: 'Comma' },

@@ -2,6 +2,7 @@
 
 import type { RunCount } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
+import './ledger.css';
 
 const KINDS: Record<RunCount['kind'], string> = {
   created: 'made',

@@ -13,6 +13,7 @@ import { Checkbox, Input, Select } from 'antd';
 import { Fragment, useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { type FieldDraft, FieldForm, OptionRows, Replacements, typeOfKind } from './field-form';
+import './model.css';
 
 interface Model {
   readonly types: readonly RecordType[];

@@ -16,6 +16,7 @@ import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import { useId } from 'react';
 import { MoveButtons } from '@/ui/kit/move-buttons';
 import { ValueInput } from '@/ui/kit/values/value-input';
+import './model.css';
 
 /** A field while it is written; its kind may not have all its settings yet. */
 export interface FieldDraft {

@@ -15,6 +15,7 @@ import {
 import '@xyflow/react/dist/style.css';
 import { useMemo } from 'react';
 import { type MapBox, type MapLayout, type MapLine, pathOf } from './map-layout';
+import './model.css';
 
 export interface ModelMapProps {
   readonly map: MapLayout;

@@ -16,6 +16,7 @@ import { Checkbox, Input, Select } from 'antd';
 import { useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { POLICIES } from './field-form';
+import './model.css';
 
 interface DialogProps {
   readonly model: Model;

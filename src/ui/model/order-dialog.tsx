@@ -4,6 +4,7 @@ import type { ModelChange, RecordType } from '@/core/model';
 import { useState } from 'react';
 import { MoveButtons } from '@/ui/kit/move-buttons';
 import { ChangeDialog } from './change-dialog';
+import './model.css';
 
 /** The moves that bring fields into an order: each that stands elsewhere by then is put in its place, from the first on. */
 export function movesTo(type: RecordType, wanted: readonly string[]): ModelChange[] {

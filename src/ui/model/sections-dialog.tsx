@@ -7,8 +7,8 @@ import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
 import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
-import '@/ui/rules/rules.css';
 import { ChangeDialog } from './change-dialog';
+import './model.css';
 
 interface SectionsDialogProps {
   readonly model: Model;

@@ -7,9 +7,9 @@ import { Input } from 'antd';
 import { useId, useState } from 'react';
 import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
-import '@/ui/rules/rules.css';
 import { ChangeDialog } from './change-dialog';
 import type { RuleOnModel } from './rules-on';
+import './model.css';
 
 export interface SelectionDialogProps {
   readonly model: Model;

@@ -18,6 +18,7 @@ import type { Open } from './dialog-state';
 import { type RuleOnModel, wayOfUse } from './rules-on';
 import { usersOf } from './selection-dialog';
 import { RollUpGlyph } from '@/ui/theme/glyphs';
+import './model.css';
 
 export interface TypePanelProps {
   readonly model: Model;

@@ -2,6 +2,7 @@
 
 import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/api';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
+import './model.css';
 
 const number = (of: number): string => of.toLocaleString('en-GB');
 const records = (of: number): string => `${number(of)} ${of === 1 ? 'record' : 'records'}`;

@@ -9,6 +9,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 import { when } from '@/ui/kit/values/when';
+import './records.css';
 
 /** What happened to a record, the latest first: who or which rule, before and after, and what it followed from. */
 export function History({ type, id }: { type: string; id: string }) {

@@ -8,6 +8,7 @@ import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '@/ui/kit/
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
+import './records.css';
 
 export interface ValueAt {
   readonly type: string;

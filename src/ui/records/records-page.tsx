@@ -36,7 +36,6 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useHeight } from '@/ui/kit/use-height';
 import { Condition } from '@/ui/expression/condition';
 import { RollUpGlyph } from '@/ui/theme/glyphs';
-import '@/ui/rules/rules.css';
 import './records.css';
 import { MarkedBar, MOST_MARKED, readWholeList } from './list/bulk-edit';
 import { FetchRates } from './fetch-rates';

@@ -12,6 +12,7 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { usePerson } from '@/ui/api/person';
+import './records.css';
 
 export type Waves = RippleView['waves'];
 

@@ -9,6 +9,8 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
+import './requests.css';
+import './sheet.css';
 
 /** Who agreed to what it came to, and a way to write another down. */
 export function Agreements({ request }: { request: RequestView }) {

@@ -3,6 +3,7 @@
 import type { RequestedRule, RequestPoint } from '@/core/verify';
 import { DeleteOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
+import './requests.css';
 
 interface RequestPointsProps {
   readonly points: readonly RequestPoint[];

@@ -4,6 +4,7 @@ import type { RequestedRule } from '@/core/verify';
 import type { RequestView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
 import { StateTag } from '@/ui/kit/state-tag';
+import './requests.css';
 
 /** Its rules with their states and proofs, and what is still to be done. */
 export function RequestStandingPart({ request: { rules, standing } }: { request: RequestView }) {

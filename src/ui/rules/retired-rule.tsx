@@ -11,6 +11,7 @@ import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
+import './rules.css';
 
 /** A rule that is out of the lists and of every check: what it said, and the way back. */
 export function RetiredRule({ rule }: { rule: RuleView }) {

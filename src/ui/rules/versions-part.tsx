@@ -8,6 +8,7 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { versionPath } from '@/ui/kit/paths';
+import './rules.css';
 
 interface VersionsPartProps {
   readonly rule: RuleView;

@@ -8,6 +8,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { civilDay, when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
+import './today.css';
 
 /** What went wrong by itself; shown only while there is something. */
 export function Notices() {

@@ -18,6 +18,7 @@ import { KindGlyph } from '@/ui/theme/glyphs';
 import { RefuseDialog } from './refuse-dialog';
 import { useDeciding } from './use-deciding';
 import { whatWords } from './words';
+import './today.css';
 
 /** One proposal: what it would write, where a person may change it first, and all that would follow. */
 export function ProposalPanel({ proposal }: { proposal: ProposalView }) {

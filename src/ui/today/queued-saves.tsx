@@ -9,6 +9,7 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
+import './today.css';
 
 /** Saves that people put off since very many records follow; shown only while there are some. */
 export function QueuedSaves() {

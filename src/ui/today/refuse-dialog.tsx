@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDeciding } from './use-deciding';
 import { whatWords } from './words';
+import './today.css';
 
 export interface RefuseDialogProps {
   readonly proposals: readonly ProposalView[];

@@ -6,6 +6,7 @@ import { More } from '@/ui/kit/more';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { eventWords } from './event-words';
+import './workspaces.css';
 
 /** What was done to the installation itself: it stays known after a workspace is gone. */
 export function InstallationHistory() {

@@ -8,6 +8,7 @@ import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
+import './workspaces.css';
 
 const KINDS: Record<RecordDifference['kind'], string> = {
   new: 'new in the bundle',

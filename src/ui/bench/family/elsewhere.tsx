@@ -16,6 +16,7 @@ import { Button, Input, Segmented, Select, Upload } from 'antd';
 import Papa from 'papaparse';
 import { useState } from 'react';
 import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
+import '@/ui/bench/bench.css';
 
 interface ElsewhereProps {
   readonly model: Model;

@@ -14,6 +14,7 @@ import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { NameInput } from '@/ui/kit/name-input';
+import '@/ui/bench/bench.css';
 
 interface FamiliesProps {
   readonly model: Model;

@@ -23,6 +23,7 @@ import { article } from '@/core/article';
 import type { ColumnsOf } from './columns';
 import type { Standing } from './as-staged';
 import { EditableCell } from '@/ui/kit/values/editable-cell';
+import '@/ui/bench/bench.css';
 
 /** What every part of the tree needs to know. */
 export interface TreeScope {

@@ -5,6 +5,7 @@ import type { FamilyData, WireRecord } from '@/core/verify';
 import { Button } from 'antd';
 import type { Rehearsed } from '@/ui/workers/rule-worker';
 import type { Step } from '@/ui/bench/steps';
+import '@/ui/bench/bench.css';
 
 interface InBinProps {
   readonly model: Model;

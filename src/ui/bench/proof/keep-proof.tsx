@@ -20,6 +20,7 @@ import { usePerson } from '@/ui/api/person';
 import { Elsewhere } from '@/ui/bench/family/elsewhere';
 import { NameInput } from '@/ui/kit/name-input';
 import type { Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
+import '@/ui/bench/bench.css';
 
 interface TakingPart {
   readonly id: string;

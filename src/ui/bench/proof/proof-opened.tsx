@@ -6,6 +6,7 @@ import { useProofs } from '@/ui/api/queries';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { Link } from '@/ui/kit/navigation';
 import type { Rehearsed } from '@/ui/workers/rule-worker';
+import '@/ui/bench/bench.css';
 
 /** How an opened proof runs, as long as it is as it was kept. */
 export function useRunOf(proof: Proof | null, isAsKept: boolean): ProofRunView | null {

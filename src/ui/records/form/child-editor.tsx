@@ -18,6 +18,7 @@ import { usePerson } from '@/ui/api/person';
 import { savedWords } from './record-form';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 import { isAmount } from '@/ui/records/words';
+import '@/ui/records/records.css';
 
 export interface ChildEditorProps {
   readonly model: Model;

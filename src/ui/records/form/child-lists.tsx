@@ -13,6 +13,7 @@ import { ChildEditor } from './child-editor';
 import { hiddenLists } from './sections';
 import { Trend } from '@/ui/records/trend/trend';
 import { countWords, isAmount, listColumns, wordsFor } from '@/ui/records/words';
+import '@/ui/records/records.css';
 
 interface ChildRowProps {
   readonly model: Model;

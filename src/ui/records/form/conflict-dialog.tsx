@@ -8,6 +8,7 @@ import { Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { wordsFor } from '@/ui/records/words';
+import '@/ui/records/records.css';
 
 type Values = Readonly<Record<string, WireValue>>;
 

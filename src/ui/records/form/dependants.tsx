@@ -4,6 +4,7 @@ import { Link } from '@/ui/kit/navigation';
 import { useFollowers } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { KindGlyph } from '@/ui/theme/glyphs';
+import '@/ui/records/records.css';
 
 /** Which other records may change when this one does, and by which rules. */
 export function Followers({ type, id }: { type: string; id: string }) {

@@ -14,6 +14,7 @@ import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { wordsFor } from '@/ui/records/words';
+import '@/ui/records/records.css';
 
 export interface KeptProps {
   readonly model: Model;

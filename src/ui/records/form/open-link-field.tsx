@@ -5,6 +5,7 @@ import type { WireValue } from '@/core/values';
 import { Select } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
+import '@/ui/records/records.css';
 
 export interface OpenLinkFieldProps {
   readonly model: Model;

@@ -20,6 +20,7 @@ import { ManyDialog } from '@/ui/records/list/many-dialog';
 import { OpenLinkField } from './open-link-field';
 import { sectionsOf } from './sections';
 import { wordsFor } from '@/ui/records/words';
+import '@/ui/records/records.css';
 
 export interface RecordFormProps {
   readonly model: Model;

@@ -12,6 +12,7 @@ import { BinDialog } from '@/ui/records/bin-dialog';
 import { BulkForm, useBulkForm } from './bulk-form';
 import { ListEditDialog, type ListOf } from './list-edit';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
+import '@/ui/records/records.css';
 
 /** Most records that one run takes from a list. */
 export const MOST_MARKED = 5_000;

@@ -7,6 +7,7 @@ import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ValueInput } from '@/ui/kit/values/value-input';
+import '@/ui/records/records.css';
 
 export interface BulkFormState {
   readonly offered: readonly Field[];

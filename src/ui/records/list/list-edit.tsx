@@ -14,6 +14,7 @@ import { ProgressBar } from '@/ui/kit/progress-bar';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { BulkForm, useBulkForm } from './bulk-form';
+import '@/ui/records/records.css';
 
 /** Which records a list holds. */
 export interface ListOf {

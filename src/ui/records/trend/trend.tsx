@@ -9,6 +9,7 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { pointsOf, shownOverTime } from './trend-points';
 import { wordsFor } from '@/ui/records/words';
+import '@/ui/records/records.css';
 
 const TrendChart = dynamic(() => import('./trend-chart').then((module) => module.TrendChart), {
   ssr: false,

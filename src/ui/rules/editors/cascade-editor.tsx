@@ -22,6 +22,7 @@ import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choic
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
 import { PrecedencePart } from '@/ui/rules/fields/precedence-part';
+import '@/ui/rules/rules.css';
 
 export type CascadeEditorProps = EditorProps<CascadeDraft>;
 

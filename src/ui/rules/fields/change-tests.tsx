@@ -3,6 +3,7 @@ import { changeName, type ChangeTest } from '@/core/rules';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
+import '@/ui/rules/rules.css';
 
 export interface ChangeTestsProps {
   readonly model: Model;

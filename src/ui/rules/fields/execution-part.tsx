@@ -3,6 +3,7 @@ import { type ExecutionMode, type ExecutionModeBy, executionModeName } from '@/c
 import { Radio, Select } from 'antd';
 import { optionsOf } from '@/ui/rules/mapping/assignment-table';
 import { Done, FormPart } from '@/ui/expression/part';
+import '@/ui/rules/rules.css';
 
 export interface ExecutionPartProps {
   readonly label: string;

@@ -2,6 +2,7 @@ import type { Field, Pace, Timetable } from '@/core/model';
 import { paceWords, WEEKDAYS } from '@/core/rules';
 import { Input, InputNumber, Radio, Select } from 'antd';
 import { Done, FormPart } from '@/ui/expression/part';
+import '@/ui/rules/rules.css';
 
 export interface PacePartProps {
   readonly pace: Pace;

@@ -19,6 +19,7 @@ import { useMemo } from 'react';
 import { pathOf } from '@/ui/model/map-layout';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import type { FeedLine, RulesMap as Laid } from './rules-map-layout';
+import '@/ui/rules/rules.css';
 
 interface RulesMapProps {
   readonly map: Laid;

@@ -9,6 +9,7 @@ import { type AssignmentDraft, fieldValue } from '@/ui/rules/editors/cascade-dra
 import { ExpressionPart } from '@/ui/expression/expression-part';
 import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
+import '@/ui/rules/rules.css';
 
 export interface AssignmentTableProps {
   readonly model: Model;

@@ -6,6 +6,7 @@ import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { Done, FormPart } from '@/ui/expression/part';
+import '@/ui/rules/rules.css';
 
 export interface MapPartProps {
   readonly map: ResultMap;

@@ -8,6 +8,7 @@ import { Button } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 import { CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
+import '@/ui/rules/rules.css';
 
 export interface CascadeExampleProps {
   readonly model: Model;

@@ -4,6 +4,7 @@ import { article } from '@/core/article';
 import type { CreateView } from '@/core/verify';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
+import '@/ui/rules/rules.css';
 
 const WAYS: Record<CreateView['way'], (what: string) => string> = {
   directly: (what) => `${what} would be made at once`,

@@ -5,6 +5,7 @@ import dynamic from 'next/dynamic';
 import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '@/ui/kit/loading';
 import { ValuePair } from '@/ui/kit/values/value-pair';
+import '@/ui/rules/rules.css';
 
 const DistributionChart = dynamic(
   () => import('./distribution-chart').then((module) => module.DistributionChart),

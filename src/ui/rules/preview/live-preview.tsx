@@ -15,6 +15,7 @@ import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
 import { PilotChoice } from './pilot-choice';
+import '@/ui/rules/rules.css';
 
 /** What taking a rule live would change in the real data, before it is confirmed. */
 export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: () => void }) {

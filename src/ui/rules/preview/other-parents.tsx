@@ -13,6 +13,7 @@ import { Button } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { article } from '@/core/article';
 import { Link } from '@/ui/kit/navigation';
+import '@/ui/rules/rules.css';
 
 export interface OtherParentsProps {
   readonly model: Model;

@@ -9,6 +9,7 @@ import { callApi } from '@/ui/api/client';
 import { useFamilies, useRecords } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
+import '@/ui/rules/rules.css';
 
 interface PilotChoiceProps {
   readonly model: Model;

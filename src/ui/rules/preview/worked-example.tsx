@@ -24,6 +24,7 @@ import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Worked } from '@/ui/workers/rule-worker';
 import { CascadeExample } from './cascade-example';
 import { CreateExample } from './create-example';
+import '@/ui/rules/rules.css';
 
 export interface WorkedExampleProps {
   readonly model: Model;

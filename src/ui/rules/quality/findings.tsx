@@ -19,6 +19,7 @@ import { liveOf, modelOf, useInvalidate, useMeasures } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
+import '@/ui/rules/rules.css';
 
 interface Written {
   readonly view: ModelView;

@@ -12,6 +12,7 @@ import { usePerson } from '@/ui/api/person';
 import { benchPath, provenPath } from '@/ui/kit/paths';
 import { ChangeProof } from './change-proof';
 import { StrengthPart } from './strength-part';
+import '@/ui/rules/rules.css';
 
 /** A rule's proofs: which hold with its latest version, and what came instead where one doesn't. */
 export function ProofsPart({ rule }: { rule: RuleView }) {

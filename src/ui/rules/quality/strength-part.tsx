@@ -19,6 +19,7 @@ import { useTask } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
 import { type StrengthState, useStrength } from '@/ui/workers/use-strength';
+import '@/ui/rules/rules.css';
 
 /** Cases that are shown before the others are asked for. */
 const FIRST_CASES = 3;

@@ -15,6 +15,8 @@ export interface Call {
   readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
   readonly body?: unknown;
   readonly person?: string | null;
+  /** What is answered needn't hold the record that was saved. */
+  readonly isBrief?: boolean;
 }
 
 /** Calls the JSON API of the page's workspace. Throws an `ApiProblem` for anything but success, also when the server is away. */
@@ -27,8 +29,11 @@ export const callText = <T>(address: string, text: string, person: string | null
   );
 
 /** The same for any address of this server. */
-export function callServer<T>(address: string, { method = 'GET', body, person }: Call = {}): Promise<T> {
-  const headers = headersOf(body, person);
+export function callServer<T>(
+  address: string,
+  { method = 'GET', body, person, isBrief }: Call = {},
+): Promise<T> {
+  const headers = { ...headersOf(body, person), ...(isBrief ? { Prefer: 'return=minimal' } : {}) };
   if (method === 'GET') return send<T>(address, { method, headers });
   const content = body === undefined ? {} : { body: JSON.stringify(body) };
   return sendOnce((key) => send<T>(address, { method, headers: { ...headers, ...key }, ...content }));

@@ -141,11 +141,18 @@ test('makes, gives, changes and deletes a record, with what follows', async () =
       },
     },
   });
+  const brief = await call(
+    patchRecord,
+    { type: 'loan', id },
+    { body: { version: 2, values: { insuredValue: money('4') } }, headers: { prefer: 'return=minimal' } },
+  );
+  expect(brief.status).toBe(200);
+  expect(Object.keys(brief.answer).sort()).toEqual(['ripple', 'run']);
   expect(
     (await call(listRecords, { type: 'loan' }, { query: `?filter.exhibition=${silk}&sort=-title` })).answer,
   ).toMatchObject({ count: { number: 3, isExact: true }, next: null });
-  expect((await call(history, { type: 'loan', id })).answer.entries).toHaveLength(2);
-  expect(await call(deleteRecord, { type: 'loan', id }, { query: '?version=2' })).toMatchObject({
+  expect((await call(history, { type: 'loan', id })).answer.entries).toHaveLength(3);
+  expect(await call(deleteRecord, { type: 'loan', id }, { query: '?version=3' })).toMatchObject({
     status: 200,
   });
   expect(await call(getRecord, { type: 'loan', id })).toMatchObject({

@@ -311,7 +311,7 @@ function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: 
     try {
       const body = { version: record.version, values, many: when };
       const saved = await callApi<SavedRun | { readonly queued: string }>(path, {
-        ...{ method: 'PATCH', body, person: person.id },
+        ...{ method: 'PATCH', body, person: person.id, isBrief: true },
       });
       await forget.records();
       setMany(null);

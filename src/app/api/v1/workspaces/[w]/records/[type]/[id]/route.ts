@@ -18,14 +18,16 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>(
     GET: async ({ params, query }) => ({
       body: await getRecord(await workspaceOf(params), params.type, params.id, query.get('bin') === 'true'),
     }),
-    PATCH: async ({ params, person, json }) => {
+    /** With `Prefer: return=minimal` (RFC 7240) the record isn't read again. */
+    PATCH: async ({ params, person, json, request }) => {
       const { values, version, many } = readInput('recordPatch', await json());
       const edit = asSeen({ kind: 'edit', type: params.type, id: params.id, version, values });
       const save = { workspace: params.w, person, edits: [edit] };
       if (many === 'soonAfter') return { status: 202, body: { queued: await queueSave(save) } };
       const saved = await saveEdits({ ...save, asksWhereMany: many === 'ask' });
-      const view = await getRecord(await workspaceOf(params), params.type, params.id);
-      return { body: { ...view, run: saved.run, ripple: saved.ripple } };
+      const what = { run: saved.run, ripple: saved.ripple };
+      if (/\breturn=minimal\b/.test(request.headers.get('prefer') ?? '')) return { body: what };
+      return { body: { ...(await getRecord(await workspaceOf(params), params.type, params.id)), ...what } };
     },
     /** `?version=` names the version that the person saw; `*` takes whatever stands there. */
     DELETE: async ({ params, query, person }) => {

@@ -33,8 +33,15 @@ export const isSave = ({ kind }: Step): boolean => kind === 'save' || kind === '
 export function stagedOf(steps: readonly Step[]): Staged {
   const saves: { readonly steps: Step[]; day?: string; person?: string }[] = [{ steps: [] }];
   for (const step of steps) {
-    if (!isSave(step)) saves.at(-1)!.steps.push(step);
-    else {
+    if (!isSave(step)) {
+      // What is edited of a record that came out of the bin is another save: one edit either restores or writes.
+      if (
+        step.kind === 'edit' &&
+        saves.at(-1)!.steps.some((one) => one.kind === 'restore' && isSame(one, step))
+      )
+        saves.push({ steps: [] });
+      saves.at(-1)!.steps.push(step);
+    } else {
       const last = saves.at(-1)!;
       // Several that say when and by whom make one, but for two days one after the other.
       const isOpen = last.steps.length === 0 && !(step.kind === 'day' && last.day !== undefined);
@@ -61,6 +68,9 @@ export function stagedOf(steps: readonly Step[]): Staged {
   }
   return { runs, settings };
 }
+
+type OfRecord = Extract<Step, { readonly id: string }>;
+const isSame = (one: OfRecord, other: OfRecord): boolean => one.id === other.id && one.type === other.type;
 
 /** The steps that make up saves. */
 export const stepsOf = ({ runs, settings = [] }: Pick<Proof, 'runs' | 'settings'>): Step[] =>

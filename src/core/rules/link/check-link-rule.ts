@@ -1,6 +1,7 @@
 import {
   type Expression,
   fieldsRead,
+  gathersIn,
   kindWords,
   type Typed,
   type TypedField,
@@ -252,17 +253,22 @@ class LinkChecker {
         'rule.kinds',
         `This is ${kindWords(typed.type)}; ${name} is ${kindWords(field.type)}. Choose what is of the same kind.`,
       );
-    if (
-      fieldsRead(typed).some(
-        ({ route, field: read }) => route.length === 0 && read === this.rule.definition.target,
-      )
-    )
+    if (this.hangsOnTarget(typed))
       return this.say(
         `${place}.value`,
         'link.itself',
         'What is found can’t hang on the link that it fills. Choose another field.',
       );
     return { field, value: typed, isFolded: ignoresCase && field.type.kind === 'text' };
+  }
+
+  /** Whether a value is read from the link that is filled, or through it. */
+  private hangsOnTarget(value: Typed): boolean {
+    const { target } = this.rule.definition;
+    return (
+      fieldsRead(value).some(({ route: [first], field }) => (first ?? field) === target) ||
+      gathersIn(value).some(({ up: [first] }) => first === target)
+    );
   }
 }
 

@@ -174,7 +174,7 @@ function Cases({ title, none, told }: { title: string; none: string; told: reado
 /** A proof: what is done, and each value before and after. */
 function Case({ told }: { told: ProofDescription }) {
   const { name, day, given, left, saves, cells, also, isHeld, says } = told;
-  const isSuppressed = saves.length === 0;
+  const isAtRest = saves.length === 0;
   return (
     <div className="acceptance-case">
       <p>
@@ -188,7 +188,7 @@ function Case({ told }: { told: ProofDescription }) {
           {left > 0 ? `; and ${left} more records` : ''}.
         </p>
       ) : null}
-      {isSuppressed ? null : (
+      {isAtRest ? null : (
         <ol>
           {saves.map((edits, at) => (
             <li key={at}>{edits.join('; ')}</li>
@@ -200,8 +200,8 @@ function Case({ told }: { told: ProofDescription }) {
           <thead>
             <tr>
               <th scope="col">Field</th>
-              {isSuppressed ? null : <th scope="col">Before</th>}
-              <th scope="col">{isSuppressed ? 'Is' : 'After'}</th>
+              {isAtRest ? null : <th scope="col">Before</th>}
+              <th scope="col">{isAtRest ? 'Is' : 'After'}</th>
               {isHeld ? null : <th scope="col">Expected</th>}
             </tr>
           </thead>
@@ -209,8 +209,8 @@ function Case({ told }: { told: ProofDescription }) {
             {cells.map(({ what, before, after, expected, isHeld: isRight }) => (
               <tr key={what}>
                 <td>{what}</td>
-                {isSuppressed ? null : <td>{before}</td>}
-                <td className={before === after || isSuppressed ? undefined : 'now'}>{after}</td>
+                {isAtRest ? null : <td>{before}</td>}
+                <td className={before === after || isAtRest ? undefined : 'now'}>{after}</td>
                 {isHeld ? null : <td className={isRight ? undefined : 'request-late'}>{expected}</td>}
               </tr>
             ))}

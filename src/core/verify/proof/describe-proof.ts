@@ -79,7 +79,7 @@ export function expectedWords(model: Model, proof: Proof, nameOf: NameOf): strin
   return proof.expectations.map((one) =>
     'field' in one && !model.field(one.type, one.field)
       ? 'Something of a field that isn’t in the model any more'
-      : givesWords(one, { model, titles, would: null, isSuppressed: proof.runs.length === 0 }),
+      : givesWords(one, { model, titles, would: null, isAtRest: proof.runs.length === 0 }),
   );
 }
 
@@ -105,7 +105,7 @@ export function describeProof(
   const ready = readyProof(model, proof);
   const { result, ended } = endedThrough(ready, rules);
   const titles = titlesOf(model, proof, nameOf);
-  const isSuppressed = proof.runs.length === 0;
+  const isAtRest = proof.runs.length === 0;
   const points = runScheduleOf(proof.runs.length, proof.day, proof.settings);
   const begun = { day: proof.day, facts: { person: null } };
   const isByWhom = rules.on(ready.model).plan.turns.some(usesRunContext);
@@ -133,7 +133,7 @@ export function describeProof(
     also: ended
       ? proof.expectations
           .filter((one) => !('field' in one))
-          .map((one) => givesWords(one, { model, titles, would: null, isSuppressed }))
+          .map((one) => givesWords(one, { model, titles, would: null, isAtRest }))
       : [],
     isHeld: result.kind === 'held',
     says: resultWords(model, proof, result, (id) => titles.get(id) ?? nameOf(id)),

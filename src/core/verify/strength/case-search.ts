@@ -54,11 +54,11 @@ interface Tried {
 }
 
 /**
- * Looks for cases of a rule among others: small families with edits on the ground of the rule, made up one after the other, always the same.
+ * Looks for cases of a rule among others: small families with edits on the domain of the rule, made up one after the other, always the same.
  * All rules must fit the model.
  */
 export class CaseSearch {
-  readonly #ground: InputDomain;
+  readonly #domain: InputDomain;
   readonly #own: PlannedRules;
   readonly #all: PlannedRules;
   readonly #others = new Map<Otherwise, PlannedRules>();
@@ -73,8 +73,8 @@ export class CaseSearch {
     private readonly rule: Rule,
     beside: readonly RuleDefinition[] = [],
   ) {
-    this.#ground = inputDomainOf(model, rules, rule, beside);
-    this.#own = new PlannedRules(this.#ground.rules);
+    this.#domain = inputDomainOf(model, rules, rule, beside);
+    this.#own = new PlannedRules(this.#domain.rules);
     this.#all = new PlannedRules(rules);
     this.#watched = targetsOf(model, rule.definition);
   }
@@ -117,14 +117,14 @@ export class CaseSearch {
   /** The records of a number with one edit of a sort that is forgotten: elsewhere the two can't part. */
   private edited(number: number, sort: Forgets): Tried {
     const tried = this.tried(number);
-    const made = withEditOf(this.model, this.#ground, tried.made, sort, number);
+    const made = withEditOf(this.model, this.#domain, tried.made, sort, number);
     return made ? { made, came: this.came(this.#own, made) } : { made: tried.made, came: null };
   }
 
   /** The cases up to a number, made up one after the other. */
   private tried(number: number): Tried {
     for (let next = this.#tried.length; next <= number; next += 1) {
-      const made = generateFamily(this.model, this.#ground, next, [...this.#stirring]);
+      const made = generateFamily(this.model, this.#domain, next, [...this.#stirring]);
       const came = this.came(this.#own, made);
       if (came && isStirring(came)) this.#stirring.add(made);
       this.#tried.push({ made, came });
@@ -135,7 +135,7 @@ export class CaseSearch {
   private otherwise(otherwise: Otherwise): PlannedRules {
     let known = this.#others.get(otherwise);
     if (!known)
-      this.#others.set(otherwise, (known = plannedWith(this.#ground.rules, this.rule.id, otherwise)));
+      this.#others.set(otherwise, (known = plannedWith(this.#domain.rules, this.rule.id, otherwise)));
     return known;
   }
 
@@ -176,7 +176,7 @@ export class CaseSearch {
       records: made.rows.map((row) => recordWords(this.model, row, titles)),
       edits: made.runs.flat().map((edit) => editWords(this.model, edit, titles)),
       gives: expectations.map((one) =>
-        givesWords(one, { model: this.model, titles, would, isSuppressed: made.runs.length === 0 }),
+        givesWords(one, { model: this.model, titles, would, isAtRest: made.runs.length === 0 }),
       ),
     };
   }

@@ -71,16 +71,16 @@ interface Giving {
   /** What another form of the rule would give. */
   readonly would: RuleEffect | null;
   /** Nothing is done to the records: they only stand there. */
-  readonly isSuppressed: boolean;
+  readonly isAtRest: boolean;
 }
 
 /** `Insured total of Exhibition A becomes 40.00 GBP, not 140.00 GBP`. */
-export function givesWords(one: Expectation, { model, titles, would, isSuppressed }: Giving): string {
+export function givesWords(one: Expectation, { model, titles, would, isAtRest }: Giving): string {
   if (one.kind === 'isRefused') return 'It is refused';
   if ('field' in one) {
     const { name, type } = fieldIn(model, one.type, one.field);
     const other = would?.cells.get(cellAt(one.id, one.field))?.is ?? null;
-    const verb = isSuppressed ? 'is' : one.kind;
+    const verb = isAtRest ? 'is' : one.kind;
     const instead = would ? `, not ${wordsOfCell(type, other, titles)}` : '';
     return `${name} of ${titles.get(one.id)} ${verb} ${wordsOfCell(type, one.value, titles)}${instead}`;
   }

@@ -22,20 +22,20 @@ const FIRST_NEW = 0xe000;
 const FROM_STIRRING = 0.6;
 
 /**
- * Made-up records on the ground of a rule, with edits: the same for the same number. The lower the number the fewer they are; their values are
+ * Made-up records on the domain of a rule, with edits: the same for the same number. The lower the number the fewer they are; their values are
  * those at which something may turn. From cases in which the rule did something others are made, a little changed.
  */
 export function generateFamily(
   model: Model,
-  ground: InputDomain,
+  domain: InputDomain,
   number: number,
   stirring: readonly GeneratedFamily[] = [],
 ): GeneratedFamily {
   const random = new Random(number * 7_919 + 17);
-  const making = new Making(model, ground, random);
+  const making = new Making(model, domain, random);
   if (stirring.length > 0 && random.chance(FROM_STIRRING)) return making.changed(random.pick(stirring));
   const size = Math.min(4, 2 + Math.floor(number / 60));
-  for (const [at, type] of ground.types.entries()) {
+  for (const [at, type] of domain.types.entries()) {
     const count = at === 0 ? random.whole(1, 2) : random.whole(1, size);
     for (let made = 0; made < count; made += 1) making.add(type);
   }
@@ -47,12 +47,12 @@ export function generateFamily(
 /** The records of a case, with one edit of a sort in place of what is done there; `null` where there is none. */
 export function withEditOf(
   model: Model,
-  ground: InputDomain,
+  domain: InputDomain,
   { rows }: GeneratedFamily,
   sort: Forgets,
   number: number,
 ): GeneratedFamily | null {
-  const making = new Making(model, ground, new Random(number * 104_729 + 5));
+  const making = new Making(model, domain, new Random(number * 104_729 + 5));
   making.take(rows);
   const edit = making.editOf(sort);
   return edit && { rows, runs: [[edit]] };
@@ -66,10 +66,10 @@ class Making {
 
   constructor(
     private readonly model: Model,
-    private readonly ground: InputDomain,
+    private readonly domain: InputDomain,
     private readonly random: Random,
   ) {
-    for (const field of ground.fields) this.#fields.set(`${field.type}.${field.field}`, field);
+    for (const field of domain.fields) this.#fields.set(`${field.type}.${field.field}`, field);
   }
 
   /** A record with a title and what its type asks for; links are filled once all records are there. */
@@ -112,7 +112,7 @@ class Making {
   addRates(): void {
     const { rates, settledDay } = this.model;
     if (!rates) return;
-    for (const into of this.ground.into)
+    for (const into of this.domain.into)
       for (const from of ['EUR', 'USD', 'GBP'])
         for (const [days, rate] of [
           [-30, '0.5'],
@@ -125,7 +125,7 @@ class Making {
             });
   }
 
-  /** Fills links: those on the ground at random, others where they must be there. */
+  /** Fills links: those on the domain at random, others where they must be there. */
   linkAll(): void {
     for (const [id, row] of [...this.rows])
       this.rows.set(id, { ...row, values: { ...row.values, ...this.linksOf(row.type, id) } });
@@ -135,7 +135,7 @@ class Making {
     const definition = typeIn(this.model, type);
     const links: Record<string, string> = {};
     const isOnGround = (link: string) =>
-      this.ground.links.some((one) => one.type === type && one.link === link);
+      this.domain.links.some((one) => one.type === type && one.link === link);
     for (const field of definition.fields) {
       if (field.type.kind !== 'link') continue;
       const open = openLinkOf(definition, field.key);
@@ -245,7 +245,7 @@ class Making {
     return this.entry(false) ?? this.move(false);
   }
 
-  /** An edit of a sort that a script may forget; `null` where the ground has none. */
+  /** An edit of a sort that a script may forget; `null` where the domain has none. */
   editOf(sort: Forgets): WireEdit | null {
     const { type, id } = this.anyRow();
     if (sort === 'deletions') return { kind: 'delete', type, id };
@@ -253,17 +253,17 @@ class Making {
   }
 
   private anyRow(): Row {
-    return this.random.pick([...this.rows.values()].filter(({ type }) => this.ground.types.includes(type)));
+    return this.random.pick([...this.rows.values()].filter(({ type }) => this.domain.types.includes(type)));
   }
 
   /** A record gets another parent, or none. */
   private move(isCleared: boolean): WireEdit | null {
     const rows = [...this.rows.values()].filter((row) =>
-      this.ground.links.some(({ type }) => type === row.type),
+      this.domain.links.some(({ type }) => type === row.type),
     );
     if (rows.length === 0) return null;
     const row = this.random.pick(rows);
-    const { link } = this.random.pick(this.ground.links.filter(({ type }) => type === row.type));
+    const { link } = this.random.pick(this.domain.links.filter(({ type }) => type === row.type));
     const field = fieldIn(this.model, row.type, link);
     if (field.type.kind !== 'link') return null;
     const offered = this.ofType(field.type.target).filter(
@@ -273,14 +273,14 @@ class Making {
     return { kind: 'edit', type: row.type, id: row.id, values: { [link]: to } };
   }
 
-  /** A field on the ground gets a value, or is emptied. */
+  /** A field on the domain gets a value, or is emptied. */
   private entry(isEmptied: boolean): WireEdit | null {
     const rows = [...this.rows.values()].filter((row) =>
-      this.ground.fields.some(({ type }) => type === row.type),
+      this.domain.fields.some(({ type }) => type === row.type),
     );
     if (rows.length === 0) return null;
     const { type, id } = this.random.pick(rows);
-    const { field, values } = this.random.pick(this.ground.fields.filter((one) => one.type === type));
+    const { field, values } = this.random.pick(this.domain.fields.filter((one) => one.type === type));
     return { kind: 'edit', type, id, values: { [field]: isEmptied ? null : this.random.pick(values) } };
   }
 

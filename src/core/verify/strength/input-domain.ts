@@ -14,16 +14,16 @@ import { parseValue, relativeDay, shiftDay, toWire, type ValueType, type WireVal
 import { movedByOne } from './vary-expression';
 
 /** A field that may be given values, with those at which something may turn. */
-export interface GroundField extends FieldRef {
+export interface DomainField extends FieldRef {
   readonly values: readonly WireValue[];
 }
 
-/** What a rule hangs on, as far as records are concerned: the ground on which cases for it are made up. */
+/** What a rule hangs on, as far as records are concerned: the domain of values from which cases for it are made up. */
 export interface InputDomain {
   /** The type of the rule's records first. */
   readonly types: readonly string[];
   readonly links: readonly LinkRef[];
-  readonly fields: readonly GroundField[];
+  readonly fields: readonly DomainField[];
   /** Currencies into which rates are looked up. */
   readonly into: readonly string[];
   /** The rules that take part: the rule itself, and those that write what it reads, at any distance. */
@@ -34,7 +34,7 @@ export interface InputDomain {
 const MOST_VALUES = 14;
 
 /**
- * The ground of a rule among others. `beside` are other forms of the rule: what they name counts too, so that cases can tell them apart. The
+ * The input domain of a rule among others. `beside` are other forms of the rule: what they name counts too, so that cases can tell them apart. The
  * rule must fit the model.
  */
 export function inputDomainOf(

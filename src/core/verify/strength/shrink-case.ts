@@ -10,7 +10,7 @@ const MOST_TRIES = 250;
 export function shrinkCase(
   model: Model,
   from: GeneratedFamily,
-  isSuppressed: (one: GeneratedFamily) => boolean,
+  isWanted: (one: GeneratedFamily) => boolean,
 ): GeneratedFamily {
   let least = from;
   let left = MOST_TRIES;
@@ -19,7 +19,7 @@ export function shrinkCase(
     for (const less of withLess(model, least)) {
       left -= 1;
       if (left < 0) return least;
-      if (!isSuppressed(less)) continue;
+      if (!isWanted(less)) continue;
       least = less;
       isLess = true;
       break;

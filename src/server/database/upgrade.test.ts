@@ -51,6 +51,6 @@ test.each(versions)('what version %s stored is brought up to date and answers as
     edits: [{ kind: 'create', type: 'treatment', values: { title: 'Another', artefact: vase } }],
   });
   const { record } = await getRecord(await load(), 'artefact', vase);
-  expect(record.values).toMatchObject({ treatments: '1', worth: '90' });
+  expect(record.values).toMatchObject({ treatments: '2', worth: '80' });
   expect(await driftIn({ load })).toEqual([]);
 });

@@ -68,7 +68,12 @@ export async function makeStoredWorkspace(): Promise<TestWorkspace> {
     ...{ model, rules: numbered(RULES) },
     rows: [
       rowOf(model, 'artefact', vase, { title: 'Vase', sort: 'tool', maker: 'Ash' }),
-      rowOf(model, 'inspection', check, { title: 'Arrival', artefact: vase, outcome: 'watch' }),
+      rowOf(model, 'inspection', check, {
+        title: 'Arrival',
+        artefact: vase,
+        outcome: 'watch',
+        byPhoto: false,
+      }),
     ],
   });
   const by = { workspace: workspace.key, person: TESTER.id };

@@ -1,11 +1,11 @@
 import { parseValue } from '@/core/values';
 import type { Row } from '@/core/engine';
 import { fieldIn, readModel, typeIn } from '@/core/model';
-import { WRENFIELD } from '@/demo/model';
-import { DAY, demoRules } from '@/demo/proofs';
-import { generateFamily, type GeneratedFamily } from './generate-family';
-import { inputDomainOf } from './input-domain';
-import { shrinkCase } from './shrink-case';
+import { WRENFIELD } from './model';
+import { DAY, demoRules } from './proofs';
+import { generateFamily, type GeneratedFamily } from '@/core/verify/strength/generate-family';
+import { inputDomainOf } from '@/core/verify/strength/input-domain';
+import { shrinkCase } from '@/core/verify/strength/shrink-case';
 
 // Over all rules of the demo: one of each kind, over bridges, hierarchies, currencies and dates.
 const model = readModel(WRENFIELD, DAY);

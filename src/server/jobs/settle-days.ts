@@ -99,7 +99,7 @@ async function turnTo(
   return { from, to: day, run: runId, written: [...written, ...followed] };
 }
 
-interface Turn {
+interface DayTurned {
   /** Rules that make records and mean something else since the day turned, with what they meant. */
   readonly makers: ReadonlyMap<string, CompiledCreate>;
   /** Types of which the day changed records. */
@@ -112,7 +112,7 @@ interface Turn {
  */
 async function followTurn(
   { transaction, workspace, run: runId }: Pick<RecomputeInput, 'transaction' | 'workspace' | 'run'>,
-  { makers, types }: Turn,
+  { makers, types }: DayTurned,
 ): Promise<Settled['written']> {
   const acts = workspace.plan.turns.some(
     (rule) =>

@@ -171,12 +171,12 @@ const GATHERED = 150;
 const EVERY = 30_000;
 
 /** What waits, and what runs, in this process. */
-interface Paces {
+interface PaceTimers {
   readonly waiting: Map<string, NodeJS.Timeout>;
   readonly running: Set<string>;
 }
 
-const globals = globalThis as { oikonPaces?: Paces };
+const globals = globalThis as { oikonPaces?: PaceTimers };
 
 /**
  * From now on: soon after a save of this process, and for what other processes left or a timetable asks for, twice a minute. Once for
@@ -184,7 +184,7 @@ const globals = globalThis as { oikonPaces?: Paces };
  */
 export function startPaces(): void {
   if (globals.oikonPaces) return;
-  const paces: Paces = { waiting: new Map(), running: new Set() };
+  const paces: PaceTimers = { waiting: new Map(), running: new Set() };
   globals.oikonPaces = paces;
   const keep = (key: string) => {
     paces.waiting.delete(key);

@@ -41,7 +41,7 @@ export async function saveIn(
  * A case whose rules go live one after another as if all at once: each after those that it reads, and those that react last, since
  * filling another would move them.
  */
-function inTurn(given: Case): Case {
+function oneByOne(given: Case): Case {
   const { rules } = buildPlan(given.model, given.rules).plan;
   const place = (id: string) =>
     rules.findIndex((rule) => rule.id === id) +
@@ -54,7 +54,7 @@ function inTurn(given: Case): Case {
 /** A workspace for a case; none where a rule that reacts can't go live, since what it reads has a problem already. */
 export async function madeOf(given: Case): Promise<TestWorkspace | null> {
   try {
-    return await testWorkspace(inTurn(given));
+    return await testWorkspace(oneByOne(given));
   } catch (error) {
     if (error instanceof Refusal && error.code === 'rule.reaction') return null;
     throw error;

@@ -22,7 +22,7 @@ import { reactionFails } from './write-precedence';
 import type { RunState } from './run-state';
 
 /** So many records were written as a set that a rule would have to cascade from, or make records for, in turn. */
-export const CONTINUE_IN_BULK = 'run.inTurn';
+export const CONTINUE_IN_BULK = 'run.continueInBulk';
 
 /** What a run writes as a set, since it reaches so many records that they aren't told one by one. */
 export class BulkWrites {

@@ -44,7 +44,7 @@ export type Fix = Rewritten | { readonly label: string; readonly pauses: string 
  *
  * | finding | where |
  * | --- | --- |
- * | a condition that can't hold, or always does | it tests fields against constants, see `turnOf` |
+ * | a condition that can't hold, or always does | it tests fields against constants, see `constantTruth` |
  * | an option without a row | a table of options, or of results, leaves what has it as it is |
  * | a flag that nobody clears | a cascade sets a yes/no field to one value when something becomes so, and no rule sets it back |
  * | a record counted as often as it is reached | over a bridge |

@@ -20,14 +20,14 @@ interface Kept {
 }
 
 /** What came of a workspace's proofs. */
-interface Came {
+interface ProofsRun {
   readonly standings: readonly RuleProofs[];
   /** Ids of those that hold. */
   readonly held: ReadonlySet<string>;
 }
 
 /** What a workspace's proofs came to the last time, by what they hang on. */
-const known = new Map<string, { readonly of: string; readonly came: Came }>();
+const known = new Map<string, { readonly of: string; readonly came: ProofsRun }>();
 
 /**
  * How the proofs of all rules stand: each run through the live rules with the latest version of its own rule. Run again only once a rule, the
@@ -42,7 +42,7 @@ export async function proofStandings(key: string): Promise<readonly RuleProofs[]
 }
 
 /** The same with which of them hold, in a transaction. */
-export async function proofsCame(transaction: Transaction, workspace: LoadedWorkspace): Promise<Came> {
+export async function proofsCame(transaction: Transaction, workspace: LoadedWorkspace): Promise<ProofsRun> {
   const latest = await readLatest(transaction, workspace);
   const s = quote(workspace.schema);
   const versions = await run<Kept>(
@@ -72,7 +72,7 @@ async function runAll(
   workspace: LoadedWorkspace,
   latest: readonly Latest[],
   versions: readonly Kept[],
-): Promise<Came> {
+): Promise<ProofsRun> {
   const { model, live } = workspace;
   const proofs = await readProofs(transaction, workspace);
   const held = new Set(await proofsHeld({ model, live, latest, proofs }));

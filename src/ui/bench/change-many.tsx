@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import type { Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
@@ -30,7 +30,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
   const [value, setValue] = useState<WireValue>(null);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const own = records.filter((record) => record.type === type);
-  const fields = (type ? model.type(type)!.fields : []).filter(
+  const fields = (type ? typeIn(model, type).fields : []).filter(
     ({ key, type: of }) => of.kind !== 'serial' && !plan.keeper({ type: type!, field: key }),
   );
   const chosen = fields.find(({ key }) => key === field) ?? null;
@@ -61,7 +61,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
             aria-label="Type of what is changed"
             value={type}
             showSearch={{ optionFilterProp: 'label' }}
-            options={types.map((key) => ({ value: key, label: model.type(key)!.plural }))}
+            options={types.map((key) => ({ value: key, label: typeIn(model, key).plural }))}
             onChange={(to: string) => {
               setType(to);
               setField(null);
@@ -89,10 +89,10 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
           <ValueInput type={chosen.type} value={value} onChange={setValue} label={`${chosen.name} of all`} />
         ) : null}
         <fieldset className="keep-expected change-many">
-          <legend>{`Which ${type ? model.type(type)!.plural : 'records'}`}</legend>
+          <legend>{`Which ${type ? typeIn(model, type).plural : 'records'}`}</legend>
           {own.map(({ id, values }) => (
             <Checkbox key={id} checked={!left.has(id)} onChange={() => toggle(id)}>
-              {String(values[model.type(type!)!.title] ?? id)}
+              {String(values[typeIn(model, type!).title] ?? id)}
             </Checkbox>
           ))}
         </fieldset>

@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { ConditionRead, TestRead, Verdict, WireRecord } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
 import { Modal, Select } from 'antd';
@@ -40,7 +40,7 @@ export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }
     gcTime: 30_000,
   });
   const titleOf = ({ type: of, values }: WireRecord) =>
-    `${String(values[model.type(of)!.title] ?? '')} (${model.type(of)!.name})`;
+    `${String(values[typeIn(model, of).title] ?? '')} (${typeIn(model, of).name})`;
   return (
     <Modal open width={760} title="Read a rule on a record" footer={null} onCancel={onClose}>
       <div className="read-choice">

@@ -1,6 +1,6 @@
 'use client';
 
-import { type Model, readModel } from '@/core/model';
+import { type Model, readModel, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import { compareOutcomes, familyAfter, type Proof, type WireRecord, withDrafts } from '@/core/verify';
 import { type RuleView, type SampleFamilyView } from '@/core/api';
@@ -305,7 +305,7 @@ function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
       new Map(
         [...family.records, ...data.changed].map((record) => [
           record.id,
-          String(record.values[model.type(record.type)!.title]),
+          String(record.values[typeIn(model, record.type).title]),
         ]),
       ),
     [model, family, data],
@@ -329,7 +329,7 @@ function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
     onMove: ({ type, id }: WireRecord, link: string, parent: string) =>
       stage({ kind: 'edit', type, id, field: link, value: parent }),
     onAdd: ({ type, link }, parent) => {
-      const { title, name } = model.type(type)!;
+      const { title, name } = typeIn(model, type);
       const number =
         data.changed.filter((record) => record.type === type && !stored.has(record.id)).length + 1;
       stage({

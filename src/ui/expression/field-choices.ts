@@ -65,7 +65,7 @@ export function routesUp(model: Model, type: string, route: readonly string[] = 
   return model.linksFrom(at).flatMap(({ link, parent, field }) => {
     const next = [...route, link];
     const name = [
-      ...route.map((step, index) => model.field(follow(model, type, route.slice(0, index))!, step)!.name),
+      ...route.map((step, index) => fieldIn(model, follow(model, type, route.slice(0, index))!, step).name),
       field.name,
     ].join('’s ');
     return [{ route: next, type: parent, name }, ...routesUp(model, type, next)];

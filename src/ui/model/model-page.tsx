@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model, RecordType } from '@/core/model';
+import { type Model, type RecordType, typeIn } from '@/core/model';
 import type { ModelView } from '@/core/api';
 import { Button, Dropdown, Segmented, Select } from 'antd';
 import dynamic from 'next/dynamic';
@@ -307,7 +307,7 @@ function TypeList({ model, types, rules, selected, onSelect }: TypeListProps) {
             <td>
               {model
                 .linksFrom(type.key)
-                .map(({ field, parent }) => `${field.name} (${model.type(parent)!.name})`)
+                .map(({ field, parent }) => `${field.name} (${typeIn(model, parent).name})`)
                 .join(', ') || '–'}
             </td>
             <td>

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Expression } from '@/core/expression';
-import type { Field, Model } from '@/core/model';
+import { type Field, type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, RecordList, SavedListView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
@@ -68,7 +68,7 @@ function useJoined(model: Model, selections: readonly string[]) {
 
 /** Fields beside the title that every one of the types has, by name and kind. */
 function commonFields(model: Model, types: readonly string[]): Field[] {
-  const [first, ...others] = types.map((type) => model.type(type)!);
+  const [first, ...others] = types.map((type) => typeIn(model, type));
   if (!first) return [];
   const isAlike = (field: Field) =>
     others.every((type) =>
@@ -104,7 +104,7 @@ function Joined({
             .map((key) => {
               const count = pages.find((page) => page.selection === key && page.list.count)?.list.count;
               const { name, type } = model.selection(key)!;
-              return `${name} (${count ? `${countWords(count)} ` : ''}${model.type(type)!.plural.toLowerCase()})`;
+              return `${name} (${count ? `${countWords(count)} ` : ''}${typeIn(model, type).plural.toLowerCase()})`;
             })
             .join(' and ')}
         </span>
@@ -166,7 +166,7 @@ interface JoinedRowProps {
 }
 
 function JoinedRow({ model, selection, record, names, fields }: JoinedRowProps) {
-  const type = model.type(record.type)!;
+  const type = typeIn(model, record.type);
   return (
     <tr>
       <td>

@@ -1,6 +1,6 @@
 'use client';
 
-import type { RecordType } from '@/core/model';
+import { type RecordType, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { FilledView, ModelView, RecordView, SavedRun } from '@/core/api';
@@ -60,7 +60,7 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
   const forget = useInvalidate();
   const { message } = App.useApp();
   const model = useMemo(() => modelOf(view), [view]);
-  const recordType = model.type(type)!;
+  const recordType = typeIn(model, type);
   const given = model.linksFrom(type).filter(({ link }) => query.get(link));
   const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>(() =>
     Object.fromEntries([
@@ -74,7 +74,7 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
   const names = filled
     ? filled.names
     : parent && named.data
-      ? { [named.data.record.id]: titleOf(model.type(parent.parent)!.title, named.data) }
+      ? { [named.data.record.id]: titleOf(typeIn(model, parent.parent).title, named.data) }
       : {};
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);

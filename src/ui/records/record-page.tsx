@@ -1,6 +1,6 @@
 'use client';
 
-import { type Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/api';
 import { article } from '@/core/article';
 import { Button, Tooltip } from 'antd';
@@ -48,7 +48,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
   const router = useRouter();
   const { record, asOf } = found;
   useInvalidateWhenBrought(Object.keys(asOf).length);
-  const type = model.type(record.type)!;
+  const type = typeIn(model, record.type);
   const title = String(record.values[type.title]);
   const opened = way.at(-1);
   return (
@@ -213,7 +213,7 @@ function InBin({ model, found }: { model: Model; found: RecordView }) {
         </p>
       ) : null}
       <dl className="bin-values">
-        {model.type(record.type)!.fields.map((field) => (
+        {typeIn(model, record.type).fields.map((field) => (
           <div key={field.key}>
             <dt>{field.name}</dt>
             <dd>{wordsFor(field, record.values[field.key], names)}</dd>

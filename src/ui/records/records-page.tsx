@@ -1,7 +1,7 @@
 'use client';
 
 import { type Expression, typeCondition } from '@/core/expression';
-import { type Field, type Model } from '@/core/model';
+import { type Field, type Model, typeIn, fieldIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, RecordList, SavedListView } from '@/core/api';
 import {
@@ -259,7 +259,7 @@ function ColumnChoice({
   type: string;
   columns: ReturnType<typeof useColumns>;
 }) {
-  const { fields, title } = model.type(type)!;
+  const { fields, title } = typeIn(model, type);
   return (
     <Popover
       trigger="click"
@@ -327,7 +327,7 @@ function RecordTable(props: TableProps) {
   const { sort, onMark, onSort, onEnd } = props;
   const orderOf = (key: string): 'ascend' | 'descend' | null =>
     sort === key ? 'ascend' : sort === `-${key}` ? 'descend' : null;
-  const { title, plural } = model.type(type)!;
+  const { title, plural } = typeIn(model, type);
   const [box, height] = useHeight();
   const names = useMemo(
     () => Object.assign({}, ...pages.map((page) => page.names)) as Record<string, string>,
@@ -341,7 +341,7 @@ function RecordTable(props: TableProps) {
   const isKept = (field: Field) => liveKeeper(view, type, field.key) !== undefined;
   const columns: TableColumnsType<WireRecord> = [
     {
-      ...columnFor(model.field(type, title)!, (record) => (
+      ...columnFor(fieldIn(model, type, title), (record) => (
         <Link href={`/records/${type}/${record.id}`}>{String(record.values[title])}</Link>
       )),
       width: TITLE,

@@ -1,4 +1,4 @@
-import type { Field, Model } from '@/core/model';
+import { type Field, type Model, typeIn } from '@/core/model';
 import { displayValue, parseValue, type WireValue } from '@/core/values';
 
 /** A stored value in words; `–` where nothing stands. */
@@ -19,7 +19,7 @@ const MOST_COLUMNS = 6;
 
 /** The fields that a list shows beside the title: links and choices that tell records apart, then amounts and dates. */
 export function listColumns(model: Model, type: string, without: string | null = null): Field[] {
-  const { fields, title } = model.type(type)!;
+  const { fields, title } = typeIn(model, type);
   const rank = (field: Field): number => {
     if (field.type.kind === 'link') return 0;
     if (field.type.kind === 'choice') return 1;

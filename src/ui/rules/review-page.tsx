@@ -2,7 +2,7 @@
 
 import { buildPlan, feedsOf } from '@/core/plan';
 import { targetsOf } from '@/core/rules';
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import { findingsAmong } from '@/core/verify';
 import { type ModelView, type RuleView } from '@/core/api';
 import { Button } from 'antd';
@@ -54,7 +54,7 @@ function writesIn(model: Model, { definition, name }: RuleView): string {
   const [first, ...more] = targetsOf(model, definition);
   const field = first && model.field(first.type, first.field);
   if (!first || !field) return name;
-  return `${model.type(first.type)!.name}: ${field.name}${more.length > 0 ? ` and ${more.length} more` : ''}`;
+  return `${typeIn(model, first.type).name}: ${field.name}${more.length > 0 ? ` and ${more.length} more` : ''}`;
 }
 
 function Reviewed({ rules, view }: { rules: readonly RuleView[]; view: ModelView }) {

@@ -1,3 +1,4 @@
+import { fieldIn } from '@/core/model';
 import { bad, Decimal, FIRST_DAY, good, isCurrency, isMoney, type Result, shiftDay } from '@/core/values';
 import type { Expression, Typed, TypedExchange, TypedField } from '@/core/syntax/expression';
 import { kindWords } from '@/core/expression/typing/amounts';
@@ -53,7 +54,12 @@ export function typeExchange(
     return at(where(2), bad('expression.unlike', message));
   }
   const field = (key: string): TypedField => ({
-    ...{ kind: 'field', type: scope.model.field(rates.type, key)!.type, from: rates.type, owner: rates.type },
+    ...{
+      kind: 'field',
+      type: fieldIn(scope.model, rates.type, key).type,
+      from: rates.type,
+      owner: rates.type,
+    },
     ...{ route: [], field: key },
   });
   return good({

@@ -1,4 +1,4 @@
-import { type Model, stepDown, typeIn } from '@/core/model';
+import { type Model, stepDown, typeIn, fieldIn } from '@/core/model';
 import { bad, good, type Result } from '@/core/values';
 import {
   type CompareOperator,
@@ -255,7 +255,7 @@ class Reader extends FeelText {
     if (list.value)
       return this.fail(named, 'feel.path', `These are values, which have nothing called “${name}”.`);
     const reached = list.onward.reduce((at, link) => {
-      const { type } = this.model.field(at, link)!;
+      const { type } = fieldIn(this.model, at, link);
       return type.kind === 'link' ? type.target : at;
     }, list.member);
     const found = this.member(node, { is: 'record', type: reached, route: list.onward }, name);
@@ -307,7 +307,7 @@ class Reader extends FeelText {
   /** Within a list names are read on its records; from these the links lead back up to the record around. */
   private within(list: ListAt, place: Place, local?: string): Place {
     const type = list.onward.reduce((at, link) => {
-      const { type: of } = this.model.field(at, link)!;
+      const { type: of } = fieldIn(this.model, at, link);
       return of.kind === 'link' ? of.target : at;
     }, list.member);
     const isBack = list.up.length === 0 && list.onward.length === 0;

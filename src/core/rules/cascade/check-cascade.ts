@@ -6,7 +6,7 @@ import {
   typedPrefixed,
   typeFieldRead,
 } from '@/core/expression';
-import { arrive, type Field, type Model, type RecordType } from '@/core/model';
+import { arrive, type Field, type Model, type RecordType, typeIn } from '@/core/model';
 import { KIND_NAMES, parseValue, type Problem } from '@/core/values';
 import {
   type Assignment,
@@ -89,7 +89,7 @@ class CascadeChecker {
         'cascade.allTheWay',
         'All the way down goes over one link of a type to itself, when something changes. Kept in step it goes so by itself, where a field is handed on to the same field. Choose other records, or another moment.',
       );
-    const recipient = this.model.type(arrive(this.model, source.key, definition.route)!)!;
+    const recipient = typeIn(this.model, arrive(this.model, source.key, definition.route)!);
     const active = definition.assignments.flatMap((assignment, at) =>
       assignment.isOff ? [] : [{ assignment, at }],
     );

@@ -9,7 +9,7 @@ import {
   typeFieldRead,
   typeValue,
 } from '@/core/expression';
-import { type Field, follow, type Model, openLinkOf, type RecordType } from '@/core/model';
+import { type Field, follow, type Model, openLinkOf, type RecordType, typeIn, fieldIn } from '@/core/model';
 import { KIND_NAMES, type Problem } from '@/core/values';
 import { finding, typedPart } from '@/core/rules/shared/check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
@@ -164,12 +164,12 @@ class LinkChecker {
     const reached = follow(this.model, type.key, route);
     if (route.length === 0 || route.length > MOST_STEPS || reached === undefined || route[0] === target)
       return this.say('find', 'link.route', `Choose the way on which the record is found.`);
-    const name = this.model.type(to)!.name;
+    const name = typeIn(this.model, to).name;
     if (reached !== to)
       return this.say(
         'find',
         'link.route',
-        `This way leads to ${this.model.type(reached)!.name}; the link names ${name}. Choose another way.`,
+        `This way leads to ${typeIn(this.model, reached).name}; the link names ${name}. Choose another way.`,
       );
     const self =
       topmost === null
@@ -194,7 +194,7 @@ class LinkChecker {
     to: string,
     { keys, ignoresCase, condition, several, order }: Extract<Finding, { kind: 'match' }>,
   ): CompiledFinding | null {
-    const found = this.model.type(to)!;
+    const found = typeIn(this.model, to);
     if (keys.length === 0 || keys.length > MOST_KEYS)
       return this.say(
         'keys',
@@ -229,7 +229,7 @@ class LinkChecker {
       typeFieldRead(this.model, found.key, { kind: 'field', route: [], field: key }),
     );
     if (!field) return null;
-    const name = this.model.field(found.key, key)!.name;
+    const name = fieldIn(this.model, found.key, key).name;
     if (!KEYS.includes(field.type.kind))
       return this.say(
         `${place}.field`,

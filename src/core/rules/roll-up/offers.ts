@@ -1,4 +1,4 @@
-import { type Field, type Model, type Step, stepDown } from '@/core/model';
+import { type Field, type Model, type Step, stepDown, typeIn } from '@/core/model';
 import { conversion, type ValueType } from '@/core/values';
 import { type Aggregate, aggregateEntry } from './roll-up';
 import { splitRoute } from './sources';
@@ -23,7 +23,7 @@ export function routesOffered(model: Model, type: string): RouteOffer[] {
       const down = [...route, stepDown(link)];
       offers.push({ route: down, type: link.type });
       for (const up of model.linksFrom(link.type))
-        if (up.link !== link.link && (model.type(link.type)!.bridge || up.parent === type))
+        if (up.link !== link.link && (typeIn(model, link.type).bridge || up.parent === type))
           offers.push({ route: [...down, { direction: 'up', link: up.link }], type: up.parent });
       // A type is gone into once, so that links in a circle end.
       if (down.length < MOST_DOWN && !types.includes(link.type)) go(link.type, down, [...types, link.type]);

@@ -1,3 +1,4 @@
+import { typeIn } from '@/core/model';
 import { readerOf, type Row } from '@/core/engine';
 import {
   describe,
@@ -52,7 +53,7 @@ export function traceConditions(
 ): ConditionRead[] {
   const { model } = context;
   const nameOf: NameOf = (id) => context.names[id] ?? titleIn(context, id);
-  const title = String(row.values[model.type(row.type)!.title] ?? row.id);
+  const title = String(row.values[typeIn(model, row.type).title] ?? row.id);
   const read = (node: Typed) => readTest(context, node, row, nameOf);
   const conditions = [...conditionsOf(model, rule.definition)].flatMap(
     ({ type, condition, name }): ConditionRead[] => {

@@ -1,5 +1,5 @@
 import type { NameOf, RunContext } from '@/core/expression';
-import type { Model } from '@/core/model';
+import { type Model, fieldIn } from '@/core/model';
 import { usesRunContext } from '@/core/rules';
 import { displayValue, type WireValue } from '@/core/values';
 import {
@@ -167,7 +167,7 @@ function cellTold(
   ended: ProofRun,
   { one, titles, isHeld }: CellExpected,
 ): DescribedCell {
-  const field = model.field(one.type, one.field)!;
+  const field = fieldIn(model, one.type, one.field);
   const words = (value: WireValue) => wordsOfCell(field.type, value, titles);
   return {
     what: `${field.name} of ${titles.get(one.id) ?? 'a record that isn’t there'}`,

@@ -1,6 +1,6 @@
 import { evaluatorOf, Failure, OUTSIDE, typeValue } from '@/core/expression';
 import { type TextForms, readText } from '@/core/intake';
-import { type Field, type Model, typeIn } from '@/core/model';
+import { type Field, type Model, typeIn, fieldIn } from '@/core/model';
 import { readerOf, type RecordStore } from '@/core/engine';
 import { parseValue, sameValue, toWire, type WireValue } from '@/core/values';
 import { wordsOfValue } from '@/core/verify/strength/vary-expression';
@@ -170,7 +170,7 @@ export function expectedDifferences(
   const byId = new Map(records.map((record) => [record.id, record]));
   return values.flatMap((one) => {
     const record = byId.get(one.id);
-    const { name, type } = model.field(one.type, one.field)!;
+    const { name, type } = fieldIn(model, one.type, one.field);
     const found = record ? (record.values[one.field] ?? null) : null;
     const [wanted, is] = [parseValue(type, one.value), parseValue(type, found)];
     if (wanted.ok && is.ok && sameValue(wanted.value, is.value)) return [];

@@ -1,5 +1,5 @@
 import type { CellRef, Missing, WireEdit } from '@/core/engine';
-import { typeIn } from '@/core/model';
+import { typeIn, fieldIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import { valueView } from '@/core/verify';
 import { type MessageView, type ProposalList, type ProposalView } from '@/core/api';
@@ -148,7 +148,7 @@ async function viewsOf(
           ? null
           : { type: type.key, id: one.target, title: titles[one.target] ?? one.target },
       fields: keys.flatMap((key) => {
-        const field = model.field(type.key, key)!;
+        const field = fieldIn(model, type.key, key);
         const parsed = parseValue(field.type, one.content[key] ?? null);
         const after = parsed.ok ? valueView(field.type, parsed.value, nameOf) : null;
         const stands = one.target === null ? null : standing.get(one.target);

@@ -1,7 +1,10 @@
 import { type FunctionName, MOST_WORKING_DAYS } from '@/core/expression';
 
-/** A function in SQL: of its arguments, and of the places that were written as a number. */
-type FunctionSql = (values: readonly string[], places: number) => string;
+/** The arguments of a function as SQL, as many as it takes; those that were left out are no text. */
+export type ArgumentsSql = readonly [string, string, string, string];
+
+/** A function in SQL: of its arguments, of the places that were written as a number, and, where it takes a list, of all its arguments. */
+type FunctionSql = (values: ArgumentsSql, places: number, all: readonly string[]) => string;
 
 const unshift = (places: number): string => (places === 0 ? '1' : `0.${'0'.repeat(places - 1)}1`);
 const shift = (places: number): string => `1${'0'.repeat(places)}`;
@@ -12,72 +15,72 @@ const whole = (sql: string): string => `LEAST(GREATEST(${sql}, -1000000), 100000
 const part =
   (of: string): FunctionSql =>
   ([date]) =>
-    `extract(${of} from ${date!})::numeric`;
+    `extract(${of} from ${date})::numeric`;
 const monthStart = (date: string): string =>
   `make_date(extract(year from ${date})::int, extract(month from ${date})::int, 1)`;
 
 /** The same functions as the core's, to the last digit; empty where an argument is, unless the core says otherwise. */
 export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
-  abs: ([x]) => `abs(${x!})`,
+  abs: ([x]) => `abs(${x})`,
   exchange: () => {
     throw new RangeError('An exchange is worked out with the rates');
   },
-  floor: ([x]) => `floor(${x!})`,
-  ceiling: ([x]) => `ceil(${x!})`,
-  'round half up': ([x], places) => `round((${x!})::numeric, ${places})`,
-  'round up': ([x], places) => `(sign(${x!}) * ceil(abs(${x!}) * ${shift(places)}) * ${unshift(places)})`,
-  'round down': ([x], places) => `trunc((${x!})::numeric, ${places})`,
+  floor: ([x]) => `floor(${x})`,
+  ceiling: ([x]) => `ceil(${x})`,
+  'round half up': ([x], places) => `round((${x})::numeric, ${places})`,
+  'round up': ([x], places) => `(sign(${x}) * ceil(abs(${x}) * ${shift(places)}) * ${unshift(places)})`,
+  'round down': ([x], places) => `trunc((${x})::numeric, ${places})`,
   modulo: ([a, b]) => {
-    const left = `mod(${a!}, NULLIF(${b!}, 0))`;
-    return `(CASE WHEN ${left} <> 0 AND (${left} < 0) <> (${b!} < 0) THEN ${left} + ${b!} ELSE ${left} END)`;
+    const left = `mod(${a}, NULLIF(${b}, 0))`;
+    return `(CASE WHEN ${left} <> 0 AND (${left} < 0) <> (${b} < 0) THEN ${left} + ${b} ELSE ${left} END)`;
   },
-  'string length': ([x]) => `char_length(${x!})::numeric`,
+  'string length': ([x]) => `char_length(${x})::numeric`,
   substring: ([x, start, length]) => {
-    const size = `char_length(${x!})`;
-    const from = `(CASE WHEN ${start!} < 0 THEN ${size} + ${whole(start!)} ELSE ${whole(start!)} - 1 END)`;
+    const size = `char_length(${x})`;
+    const from = `(CASE WHEN ${start} < 0 THEN ${size} + ${whole(start)} ELSE ${whole(start)} - 1 END)`;
     const to = length ? `${from} + GREATEST(0, ${whole(length)})` : size;
     const given = length ? ` AND ${length} IS NOT NULL` : '';
-    return `(CASE WHEN ${start!} <> 0${given} THEN NULLIF(substr(${x!}, GREATEST(0, ${from}) + 1, GREATEST(0, GREATEST(0, ${to}) - GREATEST(0, ${from}))), '') END)`;
+    return `(CASE WHEN ${start} <> 0${given} THEN NULLIF(substr(${x}, GREATEST(0, ${from}) + 1, GREATEST(0, GREATEST(0, ${to}) - GREATEST(0, ${from}))), '') END)`;
   },
   'substring before': ([x, match]) =>
-    `(CASE WHEN strpos(${x!}, ${match!}) > 1 THEN left(${x!}, strpos(${x!}, ${match!}) - 1) END)`,
+    `(CASE WHEN strpos(${x}, ${match}) > 1 THEN left(${x}, strpos(${x}, ${match}) - 1) END)`,
   'substring after': ([x, match]) =>
-    `(CASE WHEN strpos(${x!}, ${match!}) > 0 THEN NULLIF(substr(${x!}, strpos(${x!}, ${match!}) + char_length(${match!})), '') END)`,
-  'ends with': ([x, match]) => `(right(${x!}, char_length(${match!})) = ${match!})`,
-  'start of month': ([x]) => monthStart(x!),
-  'end of month': ([x]) => `(${monthStart(x!)} + interval '1 month' - interval '1 day')::date`,
-  'start of year': ([x]) => `make_date(extract(year from ${x!})::int, 1, 1)`,
-  'start of week': ([x]) => `(${x!} - (extract(isodow from ${x!})::int - 1))`,
+    `(CASE WHEN strpos(${x}, ${match}) > 0 THEN NULLIF(substr(${x}, strpos(${x}, ${match}) + char_length(${match})), '') END)`,
+  'ends with': ([x, match]) => `(right(${x}, char_length(${match})) = ${match})`,
+  'start of month': ([x]) => monthStart(x),
+  'end of month': ([x]) => `(${monthStart(x)} + interval '1 month' - interval '1 day')::date`,
+  'start of year': ([x]) => `make_date(extract(year from ${x})::int, 1, 1)`,
+  'start of week': ([x]) => `(${x} - (extract(isodow from ${x})::int - 1))`,
   'start of quarter': ([x]) =>
-    `make_date(extract(year from ${x!})::int, (extract(quarter from ${x!})::int - 1) * 3 + 1, 1)`,
+    `make_date(extract(year from ${x})::int, (extract(quarter from ${x})::int - 1) * 3 + 1, 1)`,
   'start of financial year': ([x, month, day]) => {
-    const year = `extract(year from ${x!})::int`;
-    const isDay = `${month!} BETWEEN 1 AND 12 AND ${day!} BETWEEN 1 AND 28`;
-    const isAfter = `(extract(month from ${x!}), extract(day from ${x!})) >= (${month!}, ${day!})`;
-    const at = (of: string) => `make_date(${of}, (${month!})::int, (${day!})::int)`;
+    const year = `extract(year from ${x})::int`;
+    const isDay = `${month} BETWEEN 1 AND 12 AND ${day} BETWEEN 1 AND 28`;
+    const isAfter = `(extract(month from ${x}), extract(day from ${x})) >= (${month}, ${day})`;
+    const at = (of: string) => `make_date(${of}, (${month})::int, (${day})::int)`;
     return `(CASE WHEN NOT (${isDay}) THEN NULL WHEN ${isAfter} THEN ${at(year)} WHEN ${year} > 1 THEN ${at(`${year} - 1`)} END)`;
   },
   'working days after': ([x, days]) => {
-    const weekday = `extract(isodow from ${x!})::int`;
+    const weekday = `extract(isodow from ${x})::int`;
     const [at, within] = [
-      `(${x!} + CASE WHEN ${weekday} <= 5 THEN 0 WHEN ${days!} > 0 THEN 5 - ${weekday} ELSE 8 - ${weekday} END)`,
-      `(CASE WHEN ${weekday} <= 5 THEN ${weekday} WHEN ${days!} > 0 THEN 5 ELSE 1 END - 1)`,
+      `(${x} + CASE WHEN ${weekday} <= 5 THEN 0 WHEN ${days} > 0 THEN 5 - ${weekday} ELSE 8 - ${weekday} END)`,
+      `(CASE WHEN ${weekday} <= 5 THEN ${weekday} WHEN ${days} > 0 THEN 5 ELSE 1 END - 1)`,
     ];
-    const moved = `(${within} + (${days!})::int)`;
+    const moved = `(${within} + (${days})::int)`;
     const weeks = `floor(${moved} / 5.0)::int`;
     const found = `(${at} - ${within} + ${weeks} * 7 + (${moved} - ${weeks} * 5))`;
-    return `(CASE WHEN abs(${days!}) > ${MOST_WORKING_DAYS} THEN NULL WHEN ${days!} = 0 THEN ${x!} WHEN ${found} BETWEEN DATE '0001-01-01' AND DATE '9999-12-31' THEN ${found} END)`;
+    return `(CASE WHEN abs(${days}) > ${MOST_WORKING_DAYS} THEN NULL WHEN ${days} = 0 THEN ${x} WHEN ${found} BETWEEN DATE '0001-01-01' AND DATE '9999-12-31' THEN ${found} END)`;
   },
   'working days until': ([from, to]) => {
     const number = (date: string) => `(${date} - DATE '0001-01-01')`;
     const before = (date: string) => `(${number(date)} / 7 * 5 + LEAST(${number(date)} % 7, 5))`;
-    return `(${before(to!)} - ${before(from!)})::numeric`;
+    return `(${before(to)} - ${before(from)})::numeric`;
   },
   year: part('year'),
   month: part('month'),
   day: part('day'),
   weekday: part('isodow'),
-  min: (values) => `LEAST(${values.join(', ')})`,
-  max: (values) => `GREATEST(${values.join(', ')})`,
-  'first present': (values) => `COALESCE(${values.join(', ')})`,
+  min: (_, __, all) => `LEAST(${all.join(', ')})`,
+  max: (_, __, all) => `GREATEST(${all.join(', ')})`,
+  'first present': (_, __, all) => `COALESCE(${all.join(', ')})`,
 };

@@ -57,10 +57,9 @@ export function callSql(node: Extract<Typed, { kind: 'call' }>, sqlOf: SqlOf): s
   const written = isPlaced ? node.arguments[1] : undefined;
   const places = written?.kind === 'constant' ? Number(String(written.value)) : 0;
   const given = isPlaced ? node.arguments.slice(0, 1) : node.arguments;
-  return FUNCTION_SQL[node.name](
-    given.map((part) => operandSql(part, sqlOf)),
-    places,
-  );
+  const all = given.map((part) => operandSql(part, sqlOf));
+  const [first = '', second = '', third = '', fourth = ''] = all;
+  return FUNCTION_SQL[node.name]([first, second, third, fourth], places, all);
 }
 
 /** What is made of the members' values; each is one row. */

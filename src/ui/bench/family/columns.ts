@@ -1,4 +1,4 @@
-import type { Field, Model } from '@/core/model';
+import { type Field, type Model, typeIn } from '@/core/model';
 import { compileRule, type Rule } from '@/core/rules';
 
 const FEWEST = 4;
@@ -36,7 +36,7 @@ export function columnsFor(
       .flatMap((rule) => [rule.writes, ...rule.reads])
       .flatMap((ref) => (ref.type === type ? [ref.field] : [])),
   );
-  const { fields, title } = model.type(type)!;
+  const { fields, title } = typeIn(model, type);
   const offered = fields.filter(({ key }) => key !== title && key !== hangsBy);
   const mattering = offered.filter(({ key }) => touched.has(key));
   const others = offered.filter(

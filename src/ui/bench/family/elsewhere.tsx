@@ -1,7 +1,7 @@
 'use client';
 
 import { PLAIN_FORMS } from '@/core/intake';
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import {
   expectedByFormula,
   expectedDifferences,
@@ -34,7 +34,7 @@ const MOST_TOLD = 8;
 export function Elsewhere({ model, setup, standing, values, onChange }: ElsewhereProps) {
   const [way, setWay] = useState<'file' | 'formula'>('file');
   const [problems, setProblems] = useState<readonly string[]>([]);
-  const known = new Map(standing.map(({ id, type, values: held }) => [id, held[model.type(type)!.title]]));
+  const known = new Map(standing.map(({ id, type, values: held }) => [id, held[typeIn(model, type).title]]));
   const nameOf = (id: string) => setup.people[id] ?? textOf(known.get(id)) ?? setup.family.names[id];
   const differences = expectedDifferences(model, standing, values, nameOf);
   const take = (read: ReadExpected) => {
@@ -148,7 +148,7 @@ function FromFormula({
   standing,
   onRead,
 }: Pick<ElsewhereProps, 'model' | 'setup' | 'standing'> & { readonly onRead: (read: ReadExpected) => void }) {
-  const types = [...new Set(standing.map(({ type }) => type))].map((key) => model.type(key)!);
+  const types = [...new Set(standing.map(({ type }) => type))].map((key) => typeIn(model, key));
   const [type, setType] = useState(setup.family.root.type);
   const fields = model.type(type)?.fields ?? [];
   const [field, setField] = useState<string | null>(null);

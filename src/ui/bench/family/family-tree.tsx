@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field, Link, Model } from '@/core/model';
+import { type Field, type Link, type Model, typeIn } from '@/core/model';
 import { reacts, targetsOf, type Rule } from '@/core/rules';
 import type { WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
@@ -136,7 +136,7 @@ function useDropPlace(record: WireRecord): [(element: HTMLElement | null) => voi
 
 function useTitle(record: WireRecord): string {
   const { model } = useScope();
-  return String(record.values[model.type(record.type)!.title] ?? record.id);
+  return String(record.values[typeIn(model, record.type).title] ?? record.id);
 }
 
 function Cell({ record, field }: { record: WireRecord; field: Field }) {
@@ -172,7 +172,7 @@ function Root({ record }: { record: WireRecord }) {
   return (
     <section ref={setPlace} className={`tree-root ${place}`} aria-label={title}>
       <h2>
-        {title} <span className="quiet">{model.type(record.type)!.name}</span>
+        {title} <span className="quiet">{typeIn(model, record.type).name}</span>
       </h2>
       <dl>
         {columns(record.type, null).map((field) => (
@@ -211,7 +211,7 @@ function Children({
     (entry) => entry.type === link.type && entry.link === link.link && entry.parent === parent.id,
   );
   const columns = columnsOf(link.type, link.link);
-  const name = link.field.otherEnd ?? model.type(link.type)!.plural;
+  const name = link.field.otherEnd ?? typeIn(model, link.type).plural;
   return (
     <div className="tree-children" style={{ marginLeft: depth === 0 ? 0 : 26 }}>
       <button
@@ -235,13 +235,13 @@ function Children({
           onAdd(link, parent);
         }}
       >
-        Add {article(model.type(link.type)!.name)} {model.type(link.type)!.name.toLowerCase()}
+        Add {article(typeIn(model, link.type).name)} {typeIn(model, link.type).name.toLowerCase()}
       </Button>
       {isOpen && children.length > 0 ? (
         <table className="tree-table">
           <thead>
             <tr>
-              <th scope="col">{model.type(link.type)!.name}</th>
+              <th scope="col">{typeIn(model, link.type).name}</th>
               {columns.map((field) => (
                 <th key={field.key} scope="col" className={isAmount(field.type.kind) ? 'amount' : undefined}>
                   {field.name}

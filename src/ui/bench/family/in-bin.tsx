@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { FamilyData, WireRecord } from '@/core/verify';
 import { Button } from 'antd';
 import type { Rehearsed } from '@/ui/workers/rule-worker';
@@ -26,8 +26,8 @@ export function InBin({ model, data: { gone }, steps, family, onRestore }: InBin
       <ul>
         {records.map((record) => (
           <li key={record.id}>
-            {String(record.values[model.type(record.type)!.title] ?? '')}{' '}
-            <span className="quiet">{model.type(record.type)!.name}</span>
+            {String(record.values[typeIn(model, record.type).title] ?? '')}{' '}
+            <span className="quiet">{typeIn(model, record.type).name}</span>
             <Button size="small" onClick={() => onRestore(record)}>
               Restore
             </Button>

@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import {
   type Expectation,
@@ -56,7 +56,7 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
   const chosen = rules.find(({ id }) => id === rule) ?? null;
   const proposed = useMemo(() => {
     if (!chosen) return [];
-    const known = new Map(standing.map(({ id, type, values }) => [id, values[model.type(type)!.title]]));
+    const known = new Map(standing.map(({ id, type, values }) => [id, values[typeIn(model, type).title]]));
     const nameOf = (id: string) => setup.people[id] ?? textOf(known.get(id)) ?? setup.family.names[id];
     return proposeExpectations(model, { rule: chosen, rehearsals, records: standing, nameOf });
   }, [model, setup, chosen, rehearsals, standing]);

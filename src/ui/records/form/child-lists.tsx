@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field, Link as ModelLink, Model } from '@/core/model';
+import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
@@ -27,7 +27,7 @@ interface ChildRowProps {
 
 /** A child; of a link to its own type it opens into what hangs under it, with the same columns at every level. */
 function ChildRow({ model, link, record, columns, names, depth }: ChildRowProps) {
-  const type = model.type(link.type)!;
+  const type = typeIn(model, link.type);
   const isTree = link.type === link.parent;
   const [isOpen, setOpen] = useState(false);
   const title = String(record.values[type.title]);
@@ -124,7 +124,7 @@ interface ChildListProps {
 function ChildList({ model, view, link, parent }: ChildListProps) {
   const [isEditing, setEditing] = useState(false);
   const { data, error } = useRecords(link.type, { filter: { [link.link]: parent }, limit: MOST_SHOWN });
-  const type = model.type(link.type)!;
+  const type = typeIn(model, link.type);
   const isKept = ({ key }: Field) =>
     view.keepers.some((keeper) => keeper.type === link.type && keeper.field === key);
   // In a hierarchy the totals at every level come first.

@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field, Model } from '@/core/model';
+import { type Field, type Model, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { RecordView } from '@/core/api';
@@ -27,7 +27,7 @@ export interface ConflictProps {
 export function ConflictDialog(props: ConflictProps) {
   const { model, base, entered, conflict, onChosen, onClose } = props;
   const { record } = conflict;
-  const { fields } = model.type(base.type)!;
+  const { fields } = typeIn(model, base.type);
   const theirs = fields.filter(({ key }) => !sameWire(base.values[key], record.values[key]));
   const both = theirs.filter(({ key }) => key in entered && !sameWire(entered[key], record.values[key]));
   const [mine, setMine] = useState<ReadonlySet<string>>(new Set(both.map(({ key }) => key)));

@@ -1,6 +1,6 @@
 'use client';
 
-import { type Field, type Model, openLinkOf } from '@/core/model';
+import { type Field, type Model, openLinkOf, typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import { type WireRecord } from '@/core/verify';
 import { type KeeperView, type ModelView, type RecordView, type SavedRun } from '@/core/api';
@@ -38,7 +38,7 @@ type Entered = Readonly<Record<string, WireValue>>;
  */
 export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
   const { record, names, asOf, claimed } = found;
-  const { fields } = model.type(record.type)!;
+  const { fields } = typeIn(model, record.type);
   const [entered, setEntered] = useState<Entered>({});
   const [base, setBase] = useState<WireRecord | null>(null);
   const [conflict, setConflict] = useState<RecordView | null>(null);
@@ -144,7 +144,7 @@ export function RecordFields(props: FieldsProps) {
           {name ? <legend>{name}</legend> : null}
           <div className="record-fields">
             {fields.map((field) => {
-              const open = openLinkOf(model.type(record.type)!, field.key);
+              const open = openLinkOf(typeIn(model, record.type), field.key);
               if (open) {
                 const isFirst = fields.find(({ key }) => open.links.includes(key)) === field;
                 const wrong = [open.key, ...open.links].find((key) => problems.has(key));

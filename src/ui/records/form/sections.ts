@@ -1,5 +1,5 @@
 import { evaluate, OUTSIDE, typeCondition } from '@/core/expression';
-import type { Field, Model, Section } from '@/core/model';
+import { type Field, type Model, type Section, typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 
@@ -13,7 +13,7 @@ export interface ShownSection {
 
 /** The sections of a record's page that are shown for its values as they are entered; fields in no section come first. */
 export function sectionsOf(model: Model, type: string, values: Values): ShownSection[] {
-  const { fields, sections = [] } = model.type(type)!;
+  const { fields, sections = [] } = typeIn(model, type);
   const placed = new Set(sections.flatMap((section) => section.fields));
   const loose = fields.filter(({ key }) => !placed.has(key));
   const shown = sections
@@ -28,7 +28,7 @@ export function sectionsOf(model: Model, type: string, values: Values): ShownSec
 /** Lists of children that stand with a section that isn't shown, by their link. */
 export const hiddenLists = (model: Model, { type, values }: WireRecord): ReadonlySet<string> =>
   new Set(
-    (model.type(type)!.sections ?? [])
+    (typeIn(model, type).sections ?? [])
       .filter((section) => !isShown(model, type, section, values))
       .flatMap(({ lists = [] }) => lists),
   );

@@ -1,7 +1,7 @@
 'use client';
 
 import type { WireEdit } from '@/core/engine';
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
@@ -39,7 +39,7 @@ export function MarkedBar({ model, view, type, marked, all, list, readAll, onMar
   const [isReading, setReading] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   if (marked.length === 0) return null;
-  const { name, plural } = model.type(type)!;
+  const { name, plural } = typeIn(model, type);
   const what = marked.length === 1 ? name.toLowerCase() : plural.toLowerCase();
   const markAll = async () => {
     setReading(true);
@@ -107,7 +107,7 @@ interface BulkEditProps extends Pick<MarkedBarProps, 'model' | 'view' | 'type' |
 
 /** One field of many records at once, as one run. */
 function BulkEditDialog({ model, view, type, marked, onClose, onDone }: BulkEditProps) {
-  const { plural } = model.type(type)!;
+  const { plural } = typeIn(model, type);
   const form = useBulkForm(model, view, type);
   const { field, values } = form;
   const edits = values

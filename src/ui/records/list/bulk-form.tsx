@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field, Model } from '@/core/model';
+import { type Field, type Model, typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import type { ModelView } from '@/core/api';
 import { Button, Select } from 'antd';
@@ -22,7 +22,7 @@ export interface BulkFormState {
 
 /** One field and the value that many records are to have in it. What rules keep, what tells records apart and what Oikon gives isn't offered. */
 export function useBulkForm(model: Model, view: ModelView, type: string): BulkFormState {
-  const { fields, title } = model.type(type)!;
+  const { fields, title } = typeIn(model, type);
   const offered = fields.filter(
     (field) =>
       !liveKeeper(view, type, field.key) &&

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Expression } from '@/core/expression';
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { ImportView, ModelView, Progress } from '@/core/api';
 import { Button, Modal } from 'antd';
 import { useEffect, useRef, useState } from 'react';
@@ -38,7 +38,7 @@ const many = (number: number): string => number.toLocaleString('en-GB');
  * the same as one run. What is entered anew has to be looked at anew.
  */
 export function ListEditDialog({ model, view, type, list, onClose, onDone }: ListEditProps) {
-  const recordType = model.type(type)!;
+  const recordType = typeIn(model, type);
   const plural = recordType.plural.toLowerCase();
   const person = usePerson();
   const forget = useInvalidate();

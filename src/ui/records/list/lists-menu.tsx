@@ -2,7 +2,7 @@
 
 import type { Expression } from '@/core/expression';
 import { canonical } from '@/core/intake';
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
 import { App, Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
 import { useState } from 'react';
@@ -104,7 +104,7 @@ export function ListsMenu(props: ListsMenuProps) {
         <SelectionDialog
           {...{ model }}
           version={view.version}
-          type={model.type(type)!}
+          type={typeIn(model, type)}
           before={null}
           initial={shown.condition}
           onClose={close}
@@ -277,7 +277,7 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
           value={keys as string[]}
           options={(model.selections ?? []).map((selection) => ({
             value: selection.key,
-            label: `${selection.name} (${model.type(selection.type)!.plural})`,
+            label: `${selection.name} (${typeIn(model, selection.type).plural})`,
           }))}
           onChange={setKeys}
         />

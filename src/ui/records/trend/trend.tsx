@@ -1,6 +1,6 @@
 'use client';
 
-import type { Field, Link as ModelLink, Model } from '@/core/model';
+import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/model';
 import { Button, Modal, Select } from 'antd';
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
@@ -22,7 +22,7 @@ const MOST_POINTS = 500;
 /** The way to a chart of dated children over time; only where there is a date and something to draw. */
 export function Trend({ model, link, parent }: { model: Model; link: ModelLink; parent: string }) {
   const [isOpen, setOpen] = useState(false);
-  const fields = model.type(link.type)!.fields;
+  const fields = typeIn(model, link.type).fields;
   const dates = fields.filter(({ type }) => type.kind === 'date');
   const values = fields.filter(shownOverTime);
   if (dates.length === 0 || values.length === 0) return null;
@@ -53,7 +53,7 @@ interface TrendDialogProps {
 }
 
 function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialogProps) {
-  const type = model.type(link.type)!;
+  const type = typeIn(model, link.type);
   const [date, setDate] = useState(dates[0]!.key);
   // Several marks are read together; amounts of different kinds aren't.
   const [chosen, setChosen] = useState<readonly string[]>(() => {

@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import { arrive, type Field, type Model, type Pace, type Step } from '@/core/model';
+import { arrive, type Field, type Model, type Pace, type Step, typeIn } from '@/core/model';
 import {
   type AssignedValue,
   type Cascade,
@@ -148,6 +148,6 @@ export function withWay(
 export const NEW_CHANGE = (model: Model, type: string): Moment => ({
   ...{ kind: 'onChange', where: null },
   tests: [
-    { kind: 'changed', field: model.type(type)!.fields.find(({ type: { kind } }) => kind !== 'link')!.key },
+    { kind: 'changed', field: typeIn(model, type).fields.find(({ type: { kind } }) => kind !== 'link')!.key },
   ],
 });

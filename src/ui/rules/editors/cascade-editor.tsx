@@ -1,6 +1,6 @@
 'use client';
 
-import { type Model, routeKey, type Step } from '@/core/model';
+import { type Model, routeKey, type Step, typeIn } from '@/core/model';
 import { type CascadePart, cascadesOffered, momentWords, recipientsWords } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Checkbox, Radio } from 'antd';
@@ -180,13 +180,11 @@ const waysOffered = (model: Model, type: string): Way[] =>
 
 /** Only those siblings that have the same in some fields. */
 function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange'>) {
-  const fields = model
-    .type(draft.type!)!
-    .fields.filter(
-      ({ key }) =>
-        !draft.route!.some(({ link }) => link === key) &&
-        !draft.assignments.some(({ target }) => target === key),
-    );
+  const fields = typeIn(model, draft.type!).fields.filter(
+    ({ key }) =>
+      !draft.route!.some(({ link }) => link === key) &&
+      !draft.assignments.some(({ target }) => target === key),
+  );
   const named = fields.filter(({ key }) => draft.same.includes(key)).map(({ name }) => name);
   return (
     <>

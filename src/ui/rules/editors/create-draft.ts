@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import type { Field, Model, Pace } from '@/core/model';
+import { type Field, type Model, type Pace, typeIn } from '@/core/model';
 import {
   type Afterwards,
   type AssignedValue,
@@ -86,8 +86,7 @@ export function withMade(model: Model, draft: CreateDraft, makes: string): Creat
     gives: [],
     afterwards: 'left',
   };
-  const wanted = model
-    .type(makes)!
+  const wanted = typeIn(model, makes)
     .fields.filter((field) => field.key !== back && field.type.kind !== 'serial')
     .filter((field) => field.required || sharedWith(model, next, field) !== null);
   return { ...next, assignments: wanted.map((field) => assignmentOf(model, next, field)) };

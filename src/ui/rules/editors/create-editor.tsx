@@ -1,6 +1,6 @@
 'use client';
 
-import { fieldIn, type Model } from '@/core/model';
+import { fieldIn, type Model, typeIn } from '@/core/model';
 import { afterwardsWords, type CreatePart, type ExecutionMode, executionModeWords } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
@@ -246,7 +246,7 @@ const NO_LINK = ' ';
 
 /** The links by which the two name each other. */
 function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
-  const [type, made] = [model.type(draft.type!)!, model.type(draft.makes!)!];
+  const [type, made] = [typeIn(model, draft.type!), typeIn(model, draft.makes!)];
   const backs = model.linksFrom(made.key).filter(({ parent }) => parent === type.key);
   const forwards = model
     .linksFrom(type.key)
@@ -325,7 +325,7 @@ function LinkChoice({
 /** What becomes of what was made, once the record leaves the condition or is deleted. */
 function AfterwardsPart({ model, draft, onChange, isWrong }: PartProps) {
   const { afterwards } = draft;
-  const made = model.type(draft.makes!)!;
+  const made = typeIn(model, draft.makes!);
   const marks = made.fields.filter(({ type: { kind } }) =>
     ['text', 'choice', 'yesNo', 'rating', 'number'].includes(kind),
   );

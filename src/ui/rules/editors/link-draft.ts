@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import { type Field, follow, type Model, openLinkOf, type Pace } from '@/core/model';
+import { type Field, follow, type Model, openLinkOf, type Pace, typeIn } from '@/core/model';
 import type { Finding, LinkRule } from '@/core/rules';
 import { routesUp } from '@/ui/expression/field-choices';
 
@@ -37,7 +37,7 @@ export const linksToFill = (model: Model, type: string, isKept: (field: string) 
     .linksFrom(type)
     .filter(
       ({ link, parent, field }) =>
-        !field.required && parent !== type && !openLinkOf(model.type(type)!, link) && !isKept(link),
+        !field.required && parent !== type && !openLinkOf(typeIn(model, type), link) && !isKept(link),
     )
     .map(({ field }) => field);
 
@@ -55,7 +55,7 @@ export interface WayOffer {
 export function waysOffered(model: Model, draft: LinkDraft): WayOffer[] {
   const to = namedBy(model, draft);
   if (!draft.type || !to) return [];
-  const found = model.type(to)!;
+  const found = typeIn(model, to);
   const selfs = model.linksFrom(to).filter(({ parent }) => parent === to);
   const ways = routesUp(model, draft.type).filter(
     ({ route, type }) => type === to && route[0] !== draft.target,

@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import {
   compileRule,
   type Finding,
@@ -149,7 +149,7 @@ function findText({ model, draft }: Pick<LinkEditorProps, 'model' | 'draft'>): s
   const { find } = draft;
   if (!find) return null;
   const named = namedBy(model, draft);
-  if (find.kind === 'match') return named ? `the ${model.type(named)!.name}` : null;
+  if (find.kind === 'match') return named ? `the ${typeIn(model, named).name}` : null;
   const definition = linkOf(draft);
   const compiled = definition && compileRule(model, { id: '', version: '', name: '', definition });
   if (compiled?.ok && compiled.rule.kind === 'linked' && compiled.rule.find.kind === 'route') {
@@ -169,7 +169,7 @@ interface MatchProps extends LinkEditorProps {
 function MatchPart({ model, draft, find, named, nameOf, problems, onChange, isWrong }: MatchProps) {
   const put = (next: Partial<Matching>) => onChange({ ...draft, find: { ...find, ...next } });
   const type = draft.type!;
-  const found = model.type(named)!;
+  const found = typeIn(model, named);
   const fields = found.fields.filter(
     ({ type: { kind }, key }) =>
       ['text', 'number', 'date', 'choice', 'rating', 'yesNo', 'person', 'link', 'serial'].includes(kind) &&

@@ -1,4 +1,4 @@
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import { type ExecutionMode, type ExecutionModeBy, executionModeName } from '@/core/rules';
 import { Radio, Select } from 'antd';
 import { optionsOf } from '@/ui/rules/mapping/assignment-table';
@@ -32,7 +32,9 @@ export function ExecutionPart({
   notes,
   onChange,
 }: ExecutionPartProps) {
-  const over = model.type(type)!.fields.filter(({ type: { kind } }) => kind === 'choice' || kind === 'yesNo');
+  const over = typeIn(model, type).fields.filter(
+    ({ type: { kind } }) => kind === 'choice' || kind === 'yesNo',
+  );
   const usual = typeof way === 'string' ? way : way.otherwise;
   const by = (field: string): ExecutionModeBy => ({
     ...{ field, otherwise: usual },

@@ -100,7 +100,7 @@ function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: Sour
   const words = (route: RouteOffer['route']) => routeWords(model, type!, route);
   const choice = ({ route, type: end }: RouteOffer): Choice => {
     const [last] = route.slice(-1);
-    const by = last!.direction === 'down' ? ` by ${model.field(last!.type, last!.link)!.name}` : '';
+    const by = last!.direction === 'down' ? ` by ${fieldIn(model, last!.type, last!.link).name}` : '';
     return { key: routeKey(route), name: words(route), note: `${typeIn(model, end).name}${by}` };
   };
   const near = offers.filter(({ route }) => route.length === 1);
@@ -153,7 +153,7 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
     return exchangeText(model, members!.type, { amount, currency, day: null });
   };
   const isOffered = (owner: string) => (field: { key: string }) => {
-    const found = model.field(owner, field.key)!;
+    const found = fieldIn(model, owner, field.key);
     const isTarget = owner === type && field.key === target;
     return aggregate !== null && (isValueOffered(aggregate, found, isTarget) || isExchanged(found));
   };

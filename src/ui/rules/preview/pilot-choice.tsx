@@ -1,6 +1,6 @@
 'use client';
 
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import { MOST_IN_PILOT, type Pilot, type RuleDefinition } from '@/core/rules';
 import type { FamilyData } from '@/core/verify';
 import { Radio, Select } from 'antd';
@@ -21,7 +21,7 @@ interface PilotChoiceProps {
 
 /** For which records a rule runs at first: all of them, chosen ones, or those of a selection. */
 export function PilotChoice({ model, definition, pilot, onChange }: PilotChoiceProps) {
-  const type = model.type(definition.type)!;
+  const type = typeIn(model, definition.type);
   const selections = (model.selections ?? []).filter((one) => one.type === type.key);
   return (
     <section className="pilot-choice" aria-label="For whom it runs">
@@ -81,7 +81,7 @@ function RecordsChoice({ model, type, ids, onChange }: RecordsChoiceProps) {
   const { data, error } = useRecords(type, { search, limit: MOST_OFFERED });
   const families = useFamilies();
   const { run, isBusy, error: unread } = useTask();
-  const { title, plural } = model.type(type)!;
+  const { title, plural } = typeIn(model, type);
   const offered = (data?.records ?? []).map(({ id, values }) => ({
     value: id,
     label: String(values[title]),

@@ -1,4 +1,5 @@
-'use client';
+import { typeIn } from '@/core/model';
+('use client');
 
 import {
   BY_ONE,
@@ -204,7 +205,7 @@ function Should({ expectations, family, onChange }: ShouldProps) {
         const field = 'field' in one ? model.field(one.type, one.field) : undefined;
         if (!field || !('field' in one)) return null;
         const record = family.records.find(({ id }) => id === one.id);
-        const title = String(record?.values[model.type(one.type)!.title] ?? '');
+        const title = String(record?.values[typeIn(model, one.type).title] ?? '');
         const put = (value: WireValue) =>
           onChange(
             expectations.map((other, index) => (index === at ? { ...one, kind: 'becomes', value } : other)),

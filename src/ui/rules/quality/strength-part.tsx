@@ -1,6 +1,6 @@
-import { typeIn } from '@/core/model';
-('use client');
+'use client';
 
+import { typeIn } from '@/core/model';
 import {
   BY_ONE,
   caseName,

@@ -1,9 +1,8 @@
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from './e2e/chromium';
-import { addressOf } from './e2e/test';
+import { addressOf, PORTS } from './e2e/test';
 
 /** A server for each worker, over a database of its own; without `E2E_DATABASES` one, over `DATABASE_URL`. */
-const ports = (process.env.E2E_PORTS ?? '4412').split(',');
 const databases = (process.env.E2E_DATABASES ?? process.env.DATABASE_URL ?? '').split(',');
 
 /** Time limits are for what hangs, not for what is slow. */
@@ -14,7 +13,7 @@ export default defineConfig({
   testDir: 'e2e',
   timeout: 20 * MINUTE,
   expect: { timeout: 2 * MINUTE },
-  workers: ports.length,
+  workers: PORTS.length,
   forbidOnly: true,
   // The one that restarts the database comes last, when nobody else needs it.
   projects: [
@@ -27,7 +26,7 @@ export default defineConfig({
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: CHROMIUM,
   },
-  webServer: ports.map((port, at) => ({
+  webServer: PORTS.map((port, at) => ({
     command: `NODE_ENV=production node --import tsx src/serve.ts ${port}`,
     env: { DATABASE_URL: databases[at] ?? '' },
     url: `${addressOf(at)}/health`,

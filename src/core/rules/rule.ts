@@ -81,8 +81,8 @@ function assignedBy({ type, makes, forward, back, assignments, gives = [] }: Cre
     ...assigned,
   ];
 }
-/** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
 
+/** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
 export const semanticKey = (rule: AnyCompiled): string =>
   rule.kind === 'create'
     ? JSON.stringify([rule.where, rule.assigned])
@@ -100,8 +100,8 @@ export const semanticKey = (rule: AnyCompiled): string =>
               ...[rule.value, rule.appliesWhen, rule.otherwise],
               rule.kind === 'formula' ? rule.claims : undefined,
             ]);
-/** What a rule gives on a record that has nothing beneath it and nothing entered. */
 
+/** What a rule gives on a record that has nothing beneath it and nothing entered. */
 export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);
 
 /** Whether a rule reacts to a change of its result, rather than keeping its target equal to it. */

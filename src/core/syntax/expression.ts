@@ -9,11 +9,14 @@ export type MatchOperator = 'contains' | 'startsWith';
 export type SelectionOperator = 'isIn' | 'isNotIn';
 export type GroupOperator = 'all' | 'any' | 'none';
 export type ArithmeticOperator = '+' | '-' | '*' | '/';
+
 /** What can be made of the records beneath within an expression. */
 export type GatherAggregate =
   'count' | 'countDistinct' | 'sum' | 'average' | 'minimum' | 'maximum' | 'all' | 'any';
+
 /** What there is of a run beside its records: the person whose change it is, and the instant at which it is made. */
 export type OfRun = 'person' | 'moment';
+
 /** How an arithmetic operator works on its kinds. */
 export type Working = 'amounts' | 'texts' | 'days' | 'months' | 'daysBetween';
 
@@ -212,8 +215,9 @@ export const RECORD_ITSELF = '@record';
 /** Deepest nesting and most nodes that an expression may have; both are refused while it is written. */
 export const MOST_DEPTH = 40;
 export const MOST_NODES = 400;
+
 /** Most characters of FEEL text. */
 export const MOST_TEXT = 10_000;
-/** A field of a record, or of one up its links. */
 
+/** A field of a record, or of one up its links. */
 export type FieldRead = Extract<Expression, { kind: 'field' }>;

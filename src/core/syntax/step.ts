@@ -17,6 +17,7 @@ export interface StepUp {
 
 /** One step of a route from record to record. */
 export type Step = StepDown | StepUp;
+
 export const stepDown = ({ type, link }: LinkRef): StepDown => ({ direction: 'down', type, link });
 export const stepsUp = (route: readonly string[]): StepUp[] =>
   route.map((link) => ({ direction: 'up', link }));

@@ -1,5 +1,3 @@
-/** What a person decides of a proposal: it is done, perhaps otherwise than proposed; or not, for a reason; or they have seen what was done. */
-
 import type { MadeFor, WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import type { RuleDefinition } from '@/core/rules';
@@ -7,10 +5,12 @@ import type { FamilyData, RunSetting, Expectation, RequestPoint } from '@/core/v
 import type { SavedListDefinition } from '@/core/api';
 import type { Tell } from '@/server/progress';
 
+/** What a person decides of a proposal: it is done, perhaps otherwise than proposed; or not, for a reason; or they have seen what was done. */
 export type Decision =
   | { readonly id: string; readonly decision: 'approve'; readonly values?: Readonly<Record<string, unknown>> }
   | { readonly id: string; readonly decision: 'refuse'; readonly reason: string }
   | { readonly id: string; readonly decision: 'seen' };
+
 export interface ListEditInput {
   readonly workspace: string;
   readonly person: string;
@@ -24,17 +24,20 @@ export interface ListEditInput {
   readonly values: Readonly<Record<string, unknown>>;
   readonly tell?: Tell;
 }
+
 export interface SavedListEdit extends ListEditInput {
   /** How many records the rehearsal said would change: where it would be another number now, nothing is saved. */
   readonly expected: number;
   readonly note?: string;
 }
+
 export interface MergeInput {
   readonly bundle: string;
 
   /** Ids of the differences that are taken over. */
   readonly chosen: readonly string[];
 }
+
 export interface WorkspaceInput {
   readonly name: string;
 
@@ -47,6 +50,7 @@ export interface WorkspaceInput {
   /** The IANA name of the time zone of a workspace that copies none (`Europe/London`). */
   readonly timeZone?: string;
 }
+
 export interface NewProof {
   readonly rule: string;
   readonly name: string;
@@ -60,11 +64,13 @@ export interface NewProof {
   readonly settings?: readonly RunSetting[];
   readonly expectations: readonly Expectation[];
 }
+
 export interface ProofPatch {
   readonly version: number;
   readonly name?: string;
   readonly expectations?: readonly Expectation[];
 }
+
 export interface Agreement {
   /** Who agrees. */
   readonly name: string;
@@ -73,6 +79,7 @@ export interface Agreement {
   /** The version of the request that they saw. */
   readonly version: number;
 }
+
 export interface RequestInput {
   readonly name: string;
 
@@ -87,9 +94,11 @@ export interface RequestInput {
   /** Ids of the rules that are written for it. */
   readonly rules?: readonly string[];
 }
+
 export interface RequestPatch extends Partial<RequestInput> {
   readonly version: number;
 }
+
 export interface FamiliesBy {
   /** What their names begin with; the option's name follows. */
   readonly name: string;
@@ -101,6 +110,7 @@ export interface FamiliesBy {
   /** Only records of this selection. */
   readonly selection?: string;
 }
+
 export interface NewFamily {
   readonly name: string;
   readonly note?: string;
@@ -112,6 +122,7 @@ export interface NewFamily {
   /** A family as it stands on the bench, or written by hand. */
   readonly data?: FamilyData;
 }
+
 export interface SavedListInput {
   readonly name: string;
   readonly definition: SavedListDefinition;
@@ -119,28 +130,34 @@ export interface SavedListInput {
 
 /** An edit of a record as it was seen; `*`: whatever stands there. */
 export type SeenEdit = Omit<WireEdit, 'version'> & { readonly version?: number | '*' };
+
 export interface RecordBody {
   readonly values: Readonly<Record<string, unknown>>;
   readonly id?: string;
 }
+
 export interface NewRecordBody extends RecordBody {
   readonly madeFor?: MadeFor;
 }
 
 /** Where very many records would follow: they do at once, it is asked first, or it is saved soon after. */
 export type WhereMany = 'now' | 'ask' | 'soonAfter';
+
 export interface RecordPatch extends RecordBody {
   readonly version: number | '*';
   readonly many?: WhereMany;
 }
+
 export interface RuleBody {
   readonly definition: RuleDefinition;
   readonly name?: string;
   readonly note?: string;
 }
+
 export interface RulePatch extends Partial<RuleBody> {
   readonly version: number;
 }
+
 export interface RehearsalBody {
   readonly edits: readonly SeenEdit[];
   readonly drafts: readonly {

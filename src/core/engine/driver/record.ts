@@ -91,8 +91,8 @@ export const OWN_FIELDS: Reader<Row> = {
     throw new RangeError('OWN_FIELDS reads nothing beneath');
   },
 };
-/** A field that a run changes: once at most for each record and run, in a circle once for each round. Wave 0 is what was edited. */
 
+/** A field that a run changes: once at most for each record and run, in a circle once for each round. Wave 0 is what was edited. */
 export interface Change extends CellRef {
   readonly before: Value;
   readonly after: Value;

@@ -132,8 +132,8 @@ export interface ReactingCascade extends CompiledBase {
   readonly recursion: null;
   readonly map: null;
 }
-/** What is assigned to a field, typed on the record that it comes from. */
 
+/** What is assigned to a field, typed on the record that it comes from. */
 export interface CompiledAssigning {
   readonly value: CompiledAssignedValue;
   /** Where it doesn't hold nothing is assigned; `null` where something always is. */

@@ -3,7 +3,7 @@ import type { Value, ErrorCode } from '@/core/values';
 /**
  * What a member gives to a roll-up:
  *
- * | condition                    | value    | standing     |
+ * | condition                    | value    | contribution |
  * | ---------------------------- | -------- | ------------ |
  * | can't be decided for an error | any     | error        |
  * | can't be decided, outside    | any      | outside      |

@@ -229,8 +229,8 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
     cost: ripple.cost,
   };
 }
-/** What names a rule. */
 
+/** What names a rule. */
 export interface RuleName {
   readonly id: string;
   readonly name: string;

@@ -76,15 +76,15 @@ export function* heldAmong({
   }
   return held;
 }
-/** A proof that doesn't hold, with what came instead. */
 
+/** A proof that doesn't hold, with what came instead. */
 export interface MissedProof {
   readonly rule: { readonly id: string; readonly name: string };
   readonly name: string;
   readonly says: readonly string[];
 }
-/** How many proofs a rule has, and how many of them hold. */
 
+/** How many proofs a rule has, and how many of them hold. */
 export interface ProofStanding {
   readonly rule: string;
   readonly proofs: number;

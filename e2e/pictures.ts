@@ -11,7 +11,10 @@ const folder = 'docs/screenshots';
 async function picture(page: Page, name: string): Promise<void> {
   await page.evaluate(() => document.fonts.ready);
   await page.locator('.ant-message-notice').first().waitFor({ state: 'hidden' });
-  await page.getByText(/^Loading /).first().waitFor({ state: 'hidden' });
+  await page
+    .getByText(/^Loading /)
+    .first()
+    .waitFor({ state: 'hidden' });
   await page.waitForFunction(() =>
     document.getAnimations().every((animation) => animation.playState !== 'running'),
   );

@@ -1,4 +1,5 @@
-import { act, fireEvent, render, renderHook, screen } from '@testing-library/react';
+import { act, fireEvent, render, renderHook, screen, waitFor } from '@testing-library/react';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { App } from 'antd';
 import type { ReactNode } from 'react';
 import { ApiProblem, problemOf, serverAway } from '@/ui/api/problem';
@@ -99,22 +100,27 @@ test('numbers, days and values as they are said and compared', () => {
 });
 
 describe('a task', () => {
-  const within = ({ children }: { children: ReactNode }) => <App>{children}</App>;
+  const client = new QueryClient();
+  const within = ({ children }: { children: ReactNode }) => (
+    <QueryClientProvider client={client}>
+      <App>{children}</App>
+    </QueryClientProvider>
+  );
 
   test('is busy until it is done, and then goes on', async () => {
     const { result } = renderHook(useTask, { wrapper: within });
     let finish: (answer: string) => void = () => undefined;
     const onDone = jest.fn();
-    let running = Promise.resolve();
+    let running: Promise<unknown> = Promise.resolve();
     act(() => {
       running = result.current.run(() => new Promise<string>((resolve) => (finish = resolve)), null, onDone);
     });
-    expect(result.current.isBusy).toBe(true);
+    await waitFor(() => expect(result.current.isBusy).toBe(true));
     await act(async () => {
       finish('made');
       await running;
     });
-    expect([result.current.isBusy, result.current.error]).toEqual([false, null]);
+    await waitFor(() => expect([result.current.isBusy, result.current.error]).toEqual([false, null]));
     expect(onDone).toHaveBeenCalledWith('made');
   });
 
@@ -122,9 +128,11 @@ describe('a task', () => {
     const { result } = renderHook(useTask, { wrapper: within });
     const onDone = jest.fn();
     await act(() => result.current.run(() => Promise.reject(new Error('Nobody answers.')), null, onDone));
-    expect([result.current.isBusy, result.current.error?.message]).toEqual([false, 'Nobody answers.']);
+    await waitFor(() =>
+      expect([result.current.isBusy, result.current.error?.message]).toEqual([false, 'Nobody answers.']),
+    );
     expect(onDone).not.toHaveBeenCalled();
     await act(() => result.current.run(async () => 1, null, onDone));
-    expect(result.current.error).toBeNull();
+    await waitFor(() => expect(result.current.error).toBeNull());
   });
 });

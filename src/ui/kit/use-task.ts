@@ -1,37 +1,44 @@
 'use client';
 
+import { useMutation } from '@tanstack/react-query';
 import { App } from 'antd';
-import { useState } from 'react';
 
 export interface Task {
   readonly isBusy: boolean;
   /** What the last try was refused with. */
   readonly error: Error | null;
-  /** Does something; says so once it is done, and goes on. Refused, it stays where it is. */
+  /** Forgets what the last try was refused with. */
+  clear(): void;
+  /**
+   * Does something; says so once it is done, and goes on. Refused, it stays where it is: `error` tells it, and the answer is `undefined`.
+   */
   run<T>(
     work: () => Promise<T>,
     done: ((answer: T) => string) | null,
     onDone?: (answer: T) => void,
-  ): Promise<void>;
+  ): Promise<T | undefined>;
 }
 
 /** What a dialog or a button does: busy meanwhile, and with what was refused. */
 export function useTask(): Task {
   const { message } = App.useApp();
-  const [isBusy, setBusy] = useState(false);
-  const [error, setError] = useState<Error | null>(null);
+  // The request is tried whatever the browser thinks of the network: what it then says is what can be told.
+  const { isPending, error, mutateAsync, reset } = useMutation({
+    mutationFn: (work: () => Promise<void>) => work(),
+    networkMode: 'always',
+  });
   const run: Task['run'] = async (work, done, onDone) => {
-    setBusy(true);
-    setError(null);
-    try {
-      const answer = await work();
-      if (done) void message.success(done(answer));
-      onDone?.(answer);
-    } catch (failure) {
-      setError(failure as Error);
-    } finally {
-      setBusy(false);
-    }
+    let answer: Awaited<ReturnType<typeof work>> | undefined;
+    const doing = mutateAsync(async () => {
+      const given = await work();
+      if (done) void message.success(done(given));
+      onDone?.(given);
+      answer = given;
+    });
+    return doing.then(
+      () => answer,
+      () => undefined, // `error` has it
+    );
   };
-  return { isBusy, error, run };
+  return { isBusy: isPending, error, clear: reset, run };
 }

@@ -6,6 +6,7 @@ import { type Kind, KIND_NAMES, type ValueType } from '@/core/values';
 import type { ModelView } from '@/core/api';
 import { Checkbox, Input, Modal, Select } from 'antd';
 import { useState } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useApplyChanges, useModelRehearsal } from './use-changes';
@@ -25,16 +26,11 @@ interface TemplateProps {
 export function TemplateDialog({ model, onClose, onMade }: TemplateProps) {
   const [file, setFile] = useState<File | null>(null);
   const [proposal, setProposal] = useState<ProposedType | null>(null);
-  const [error, setError] = useState<Error | null>(null);
-  const read = async (chosen: File) => {
+  const { error, run } = useTask();
+  const read = (chosen: File) => {
     setFile(chosen);
     setProposal(null);
-    setError(null);
-    try {
-      setProposal(proposalOf(await readHead(chosen), model.types));
-    } catch (failure) {
-      setError(failure as Error);
-    }
+    return run(async () => proposalOf(await readHead(chosen), model.types), null, setProposal);
   };
   if (file && proposal)
     return (

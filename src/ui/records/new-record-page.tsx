@@ -7,6 +7,7 @@ import type { FilledView, ModelView, RecordView, SavedRun } from '@/core/api';
 import { App, Button } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, modelOf, useFilled, useModelView, useRecord } from '@/ui/api/queries';
@@ -76,8 +77,10 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
     : parent && named.data
       ? { [named.data.record.id]: titleOf(typeIn(model, parent.parent).title, named.data) }
       : {};
-  const [isBusy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const { isBusy: isSaving, error: problem, run } = useTask();
+  /** It is made; its page is on its way. */
+  const [isMade, setMade] = useState(false);
+  const isBusy = isSaving || isMade;
   const empty: WireRecord = { type, id: '', version: 1, deleted: false, values: {}, errors: {} };
   const changed = recordType.fields.filter(({ key }) => key in entered);
   const isMissing = (recordType.openLinks ?? []).some(
@@ -90,24 +93,23 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
         (field.required && (entered[field.key] ?? null) === null) ||
         (field.key in entered && problemOf(field, entered[field.key] ?? null).length > 0),
     );
-  const save = async () => {
-    setBusy(true);
-    setProblem(null);
-    try {
-      const values = Object.fromEntries(Object.entries(entered).filter(([, value]) => value !== null));
-      const made = await callApi<RecordView & SavedRun>(`/records/${type}`, {
-        method: 'POST',
-        body: { values, ...(filled ? { madeFor: { rule: filled.rule.id, source: filled.source.id } } : {}) },
-        person: person.id,
-      });
-      await forget.records();
-      message.success(savedWords(made));
-      router.replace(`/records/${type}/${made.record.id}`);
-    } catch (error) {
-      setProblem(error as Error);
-      setBusy(false);
-    }
-  };
+  const save = () =>
+    run(
+      async () => {
+        const values = Object.fromEntries(Object.entries(entered).filter(([, value]) => value !== null));
+        const madeFor = filled ? { madeFor: { rule: filled.rule.id, source: filled.source.id } } : {};
+        const made = await callApi<RecordView & SavedRun>(`/records/${type}`, {
+          ...{ method: 'POST', body: { values, ...madeFor }, person: person.id },
+        });
+        await forget.records();
+        return made;
+      },
+      savedWords,
+      (made) => {
+        setMade(true);
+        router.replace(`/records/${type}/${made.record.id}`);
+      },
+    );
   return (
     <>
       <header className="place-head">

@@ -4,8 +4,9 @@ import type { WireEdit } from '@/core/engine';
 import type { RippleView } from '@/core/verify';
 import type { SavedRun } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { App, Modal } from 'antd';
-import { type ReactNode, useState } from 'react';
+import { Modal } from 'antd';
+import { type ReactNode } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
@@ -28,7 +29,7 @@ export interface RehearsedDialogProps {
   readonly lead: (waves: Waves) => ReactNode;
   /** What stands above what was entered. */
   readonly firstName: string;
-  readonly done: ReactNode;
+  readonly done: string;
   readonly onDone: (saved: SavedRun) => void;
   readonly onClose: () => void;
   readonly children?: ReactNode;
@@ -49,11 +50,9 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
     onClose,
     children,
   } = props;
-  const { message } = App.useApp();
   const person = usePerson();
   const forget = useInvalidate();
-  const [isBusy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const { isBusy, error: problem, run } = useTask();
   const rehearsal = useQuery({
     queryKey: ['rehearsal', edits],
     queryFn: () =>
@@ -71,21 +70,17 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
     rehearsal.data !== undefined && !rehearsal.isFetching && edits !== null && edits.length > 0;
   const waves = isCurrent ? rehearsal.data.ripple.waves : [];
   const overruled = isCurrent ? rehearsal.data.ripple.overruled : [];
-  const confirm = async () => {
-    setBusy(true);
-    setProblem(null);
-    try {
-      const body = { edits, ...(note ? { note } : {}) };
-      const saved = await callApi<SavedRun>('/changes', { method: 'POST', body, person: person.id });
-      await forget.records();
-      message.success(done);
-      onDone(saved);
-    } catch (error) {
-      setProblem(error as Error);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const confirm = () =>
+    run(
+      async () => {
+        const body = { edits, ...(note ? { note } : {}) };
+        const saved = await callApi<SavedRun>('/changes', { method: 'POST', body, person: person.id });
+        await forget.records();
+        return saved;
+      },
+      () => done,
+      onDone,
+    );
   return (
     <Modal
       open

@@ -12,6 +12,7 @@ import {
 import { App, Button, Input, Segmented, Tooltip } from 'antd';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'next/navigation';
+import { useTask } from '@/ui/kit/use-task';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import {
@@ -272,22 +273,13 @@ function useSaving(
   const person = usePerson();
   const forget = useInvalidate();
   const router = useRouter();
-  const [isBusy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
-  const run: Saving['run'] = async (work) => {
-    setBusy(true);
-    setProblem(null);
-    try {
+  const { isBusy, error: problem, run: start } = useTask();
+  const run: Saving['run'] = (work) =>
+    start(async () => {
       const done = await work(person.id);
       await forget.everything();
       return done;
-    } catch (error) {
-      setProblem(error as Error);
-      return undefined;
-    } finally {
-      setBusy(false);
-    }
-  };
+    }, null);
   const save = () =>
     run(async (id) => {
       const { name, note } = written;

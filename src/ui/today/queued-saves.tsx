@@ -2,7 +2,7 @@
 
 import type { QueuedSaveView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
-import { useState } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, useQueued } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
@@ -16,13 +16,18 @@ export function QueuedSaves() {
   const queued = useQueued();
   const person = usePerson();
   const forget = useInvalidate();
-  const [error, setError] = useState<Error | null>(null);
+  const { isBusy, error, run } = useTask();
   const saves = queued.data?.saves ?? [];
   if (saves.length === 0) return null;
   const decide = (id: string, decision: 'again' | 'drop') =>
-    callApi(`/queued-saves/${id}`, { method: 'POST', body: { decision }, person: person.id })
-      .then(() => setError(null), setError)
-      .then(() => forget.records());
+    run(
+      // Also what was refused may stand otherwise now.
+      () =>
+        callApi(`/queued-saves/${id}`, { method: 'POST', body: { decision }, person: person.id }).finally(
+          () => forget.records(),
+        ),
+      null,
+    );
   return (
     <section className="sheet queued" aria-label="Saves that wait">
       <div className="sheet-head">
@@ -42,7 +47,7 @@ export function QueuedSaves() {
               {save.problem ? <span className="queued-problem">{save.problem}</span> : null}
             </span>
             {save.problem ? (
-              <Button size="small" onClick={() => void decide(save.id, 'again')}>
+              <Button size="small" disabled={isBusy} onClick={() => void decide(save.id, 'again')}>
                 Try again
               </Button>
             ) : null}

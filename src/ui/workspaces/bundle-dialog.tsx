@@ -4,6 +4,7 @@ import { openBundle } from '@/core/intake';
 import type { WorkspaceView } from '@/core/api';
 import { Input, Modal, Upload } from 'antd';
 import { useState } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { callText } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
 import { placePath } from '@/ui/kit/navigation';
@@ -37,22 +38,14 @@ export function BundleChoice({
   chosen: ChosenBundle | null;
   onChosen: (bundle: ChosenBundle) => void;
 }) {
-  const [error, setError] = useState<Error | null>(null);
-  const read = async (file: File) => {
-    setError(null);
-    try {
-      onChosen(await readChosen(file));
-    } catch (failure) {
-      setError(failure as Error);
-    }
-  };
+  const { error, run } = useTask();
   return (
     <div>
       <Upload.Dragger
         accept=".json"
         showUploadList={false}
         beforeUpload={(file) => {
-          void read(file);
+          void run(() => readChosen(file), null, onChosen);
           return false;
         }}
       >
@@ -80,29 +73,26 @@ export function BundleChoice({
 export function BundleDialog({ onClose }: { onClose: () => void }) {
   const [chosen, setChosen] = useState<ChosenBundle | null>(null);
   const [name, setName] = useState('');
-  const [isBusy, setBusy] = useState(false);
-  const [error, setError] = useState<Error | null>(null);
+  const [isMade, setMade] = useState(false);
+  const { isBusy, error, run } = useTask();
   const { id: person } = usePerson();
-  const make = async () => {
-    setBusy(true);
-    setError(null);
-    try {
-      const path = `/api/v1/bundles?name=${encodeURIComponent(name.trim())}`;
-      const made = await callText<WorkspaceView>(path, chosen!.text, person);
-      location.assign(placePath(made.key, '/rules'));
-    } catch (failure) {
-      setError(failure as Error);
-      setBusy(false);
-    }
-  };
+  const make = ({ text }: ChosenBundle) =>
+    run(
+      () => callText<WorkspaceView>(`/api/v1/bundles?name=${encodeURIComponent(name.trim())}`, text, person),
+      null,
+      (made) => {
+        setMade(true);
+        location.assign(placePath(made.key, '/rules'));
+      },
+    );
   return (
     <Modal
       open
       title="A workspace from a bundle"
       okText="Make it"
       cancelText="Not now"
-      okButtonProps={{ disabled: !chosen || name.trim() === '', loading: isBusy }}
-      onOk={() => void make()}
+      okButtonProps={{ disabled: !chosen || name.trim() === '', loading: isBusy || isMade }}
+      onOk={() => chosen && void make(chosen)}
       onCancel={onClose}
     >
       <BundleChoice

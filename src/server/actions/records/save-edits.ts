@@ -193,9 +193,9 @@ async function goOn(
 /** The records on which a person entered a field in this run. */
 const enteredIn =
   ({ writePrecedence }: Continuation): RecomputeInput['entered'] =>
-  (ref) => {
-    const ids = writePrecedence.enteredIn(ref).map((id) => `'${id}'::uuid`);
-    return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
+  (ref, binds) => {
+    const ids = writePrecedence.enteredIn(ref);
+    return ids.length > 0 ? `SELECT unnest(${binds.add(ids, 'uuid[]')})` : null;
   };
 
 /** The ripple in words, with the titles of all records that it names. */

@@ -297,7 +297,7 @@ function orderSql(model: Model, type: string, key: string, of: 't.' | ''): strin
   const column = `${of}${columnOf(key)}`;
   if (field.type.kind === 'choice') {
     const cases = field.type.options.map(
-      (option, index) => `WHEN '${option.key.replaceAll("'", "''")}' THEN ${index}`,
+      (option, index) => `WHEN ${database().escape(option.key)} THEN ${index}`,
     );
     return `CASE ${column} ${cases.join(' ')} END`;
   }

@@ -23,7 +23,6 @@ import {
   type CompiledCreate,
   type ReactingCascade,
   type CompiledRule,
-  type FieldRef,
   isCreate,
   reachOf,
 } from '@/core/rules';
@@ -31,6 +30,7 @@ import { isError } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
+import type { EnteredQuery } from '@/server/store/rule-sql/result-sql';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
 import { bulkCascadeSet } from './bulk-cascade-sql';
 import { contextOfRun } from '@/server/store/run/run-context';
@@ -51,8 +51,7 @@ export interface BulkCascade {
   readonly writePrecedence: WritePrecedence;
   /** Pages of records that cascade, in the order of their ids; left out for what the run changed. */
   readonly touched?: (page: Page) => Promise<Touched[]>;
-  /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
-  readonly entered?: (ref: FieldRef) => string | null;
+  readonly entered?: EnteredQuery;
 }
 
 /** So many records that changed are looked at together. */
@@ -226,7 +225,7 @@ async function enteredIn(
 ): Promise<Set<string>> {
   const binds = new Binds();
   const sql = [
-    ...[entered?.(writes) ?? []].flat(),
+    ...[entered?.(writes, binds) ?? []].flat(),
     ...workspace.plan.turns
       .filter(isCreate)
       .filter(({ makes }) => makes === writes.type)

@@ -37,7 +37,7 @@ export interface FillInput {
   readonly targets?: string;
   /** What rules that react do; left out where they act on a change of their result. */
   readonly acting?: Acting;
-  /** SQL of a query of the records whose field was entered in this run: what a person entered stands. */
+  /** What a person entered in this run stands. */
   readonly entered?: RollUpQuery['entered'];
 }
 

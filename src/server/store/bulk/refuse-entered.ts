@@ -1,7 +1,8 @@
-import { type CompiledRule, type FieldRef, isClaiming } from '@/core/rules';
+import { type CompiledRule, isClaiming } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '@/server/store/run/keeps-field';
 import { Refusal } from '@/server/refusal';
+import type { EnteredQuery } from '@/server/store/rule-sql/result-sql';
 import { differsSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import { Binds, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
@@ -9,8 +10,7 @@ import type { LoadedWorkspace } from '@/server/store/session/workspace';
 export interface Entered {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
-  /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
-  readonly entered?: (ref: FieldRef) => string | null;
+  readonly entered?: EnteredQuery;
 }
 
 /** Refuses what people entered where a rule keeps the field in step. */
@@ -19,9 +19,9 @@ export async function refuseEntered(
   rules: readonly CompiledRule[],
 ): Promise<void> {
   for (const rule of rules) {
-    const sql = isClaiming(rule) ? (entered?.(rule.writes) ?? null) : null;
-    if (sql === null) continue;
     const binds = new Binds();
+    const sql = isClaiming(rule) ? (entered?.(rule.writes, binds) ?? null) : null;
+    if (sql === null) continue;
     const worked = rollUpSql({
       ...{ schema: workspace, rules: [rule], binds, isKept: keepsField(workspace.plan) },
     });

@@ -55,7 +55,7 @@ export function reactionSql({ query, joins, rule, at, whenNone }: ReactionInput)
   const { map, appliesWhen, writes } = rule;
   // Of a rule that was never live nothing is kept yet.
   const isKnown = query.withKept === true || acting === 'onChange';
-  const entered = query.entered?.(writes) ?? null;
+  const entered = query.entered?.(writes, binds) ?? null;
   const isOpen = entered === null ? '' : ` AND o.id NOT IN (${entered})`;
   const applies = appliesWhen ? expressionSql(appliesWhen, joins, binds) : 'true';
   const undecided = appliesWhen ? errorSql(appliesWhen, joins, binds) : null;

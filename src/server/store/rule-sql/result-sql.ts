@@ -4,6 +4,11 @@ import type { Schema, ValuePlaces } from '@/server/store/sql/sql';
 
 export type Acting = 'onChange' | 'onAll' | 'onNone';
 
+/**
+ * SQL of a query of the records of which a person entered the field in this run, with its values bound; `null` where none did.
+ */
+export type EnteredQuery = (ref: FieldRef, binds: ValuePlaces) => string | null;
+
 /** Rules to be worked out by one statement. */
 export interface RollUpQuery {
   readonly schema: Schema;
@@ -22,8 +27,7 @@ export interface RollUpQuery {
   readonly withLeader?: boolean;
   /** Of rules that react: whether they act on a change of their result, on every record whose result asks for a value, or not at all. */
   readonly acting?: Acting;
-  /** SQL of a query of the records of which a person entered the field in this run; `null` where none did. */
-  readonly entered?: (ref: FieldRef) => string | null;
+  readonly entered?: EnteredQuery;
 }
 
 /**

@@ -76,7 +76,7 @@ export async function takeLater(
   return taken;
 }
 
-/** Name of the temporary table of what was taken: rule and record, `NULL` for all. */
+/** Name of the temporary table of what was taken: rule, its position among those asked for, and record, `NULL` for all. */
 const TAKEN = 'pg_temp.later__taken';
 
 /** The same for many: into a temporary table. Answers for each rule SQL of a query of its targets, `null` for all. */
@@ -87,22 +87,22 @@ export async function takeMany(
 ): Promise<Map<string, string | null>> {
   await run(
     transaction,
-    `CREATE TEMPORARY TABLE later__taken (rule uuid NOT NULL, record uuid) ON COMMIT DROP`,
+    `CREATE TEMPORARY TABLE later__taken (rule uuid NOT NULL, nth integer NOT NULL, record uuid) ON COMMIT DROP`,
   );
   await run(
     transaction,
     `WITH taken AS (DELETE FROM ${tableIn(schema)} WHERE rule = ANY($1::uuid[]) RETURNING rule, record)
-      INSERT INTO ${TAKEN} SELECT DISTINCT rule, record FROM taken`,
+      INSERT INTO ${TAKEN} SELECT DISTINCT rule, array_position($1::uuid[], rule), record FROM taken`,
     [rules],
   );
-  const found = await run<{ rule: string; all: boolean }>(
+  const found = await run<{ rule: string; nth: number; all: boolean }>(
     transaction,
-    `SELECT rule::text, bool_or(record IS NULL) AS all FROM ${TAKEN} GROUP BY rule`,
+    `SELECT rule::text, nth, bool_or(record IS NULL) AS all FROM ${TAKEN} GROUP BY rule, nth`,
   );
   return new Map(
-    found.map(({ rule, all }) => [
+    found.map(({ rule, nth, all }) => [
       rule,
-      all ? null : `SELECT record FROM ${TAKEN} WHERE rule = '${rule}'::uuid AND record IS NOT NULL`,
+      all ? null : `SELECT record FROM ${TAKEN} WHERE nth = ${nth} AND record IS NOT NULL`,
     ]),
   );
 }

@@ -22,7 +22,6 @@ import { fieldIn } from '@/core/model';
 import {
   type Accumulator,
   type CompiledRule,
-  type FieldRef,
   isKeptByDifference,
   isKeptByExtremum,
   isReacting,
@@ -38,6 +37,7 @@ import { CascadeFailed, bulkCascadeSet } from '@/server/store/bulk/bulk-cascade-
 import { leaveMany, takeLater } from './deferred-targets';
 import { readMade } from './created-records';
 import { readCandidates } from './candidates';
+import type { EnteredQuery } from '@/server/store/rule-sql/result-sql';
 import { differsSql, keptDiffersSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import { takeSerials } from './serials';
 import {
@@ -535,11 +535,9 @@ export class PostgresDriver {
       for (const { id } of rules) await leaveMany(this.transaction, schema, { rule: id, run });
       return rules.map(() => 0);
     }
-    const enteredOn = ({ type, field }: FieldRef) => {
-      const ids = entered
-        .filter((cell) => cell.type === type && cell.field === field)
-        .map(({ id }) => `'${id}'::uuid`);
-      return ids.length > 0 ? `SELECT unnest(ARRAY[${ids.join(', ')}])` : null;
+    const enteredOn: EnteredQuery = ({ type, field }, binds) => {
+      const ids = entered.filter((cell) => cell.type === type && cell.field === field).map(({ id }) => id);
+      return ids.length > 0 ? `SELECT unnest(${binds.add(ids, 'uuid[]')})` : null;
     };
     const isKept = keepsField(this.workspace.plan);
     await refuseEntered(

@@ -5,8 +5,9 @@ import { paceWords } from '@/core/rules';
 import { displayValue } from '@/core/values';
 import { problemWords, type WireRecord } from '@/core/verify';
 import { type KeeperView } from '@/core/api';
-import { App, Button } from 'antd';
-import { useState } from 'react';
+import { Button } from 'antd';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
@@ -67,29 +68,25 @@ export function KeptField({ model, field, keeper, record, names, asOf, onOpen }:
 
 /** A value that waits for its rule's pace: the moment that it is of, and a way to have it now. */
 function AsOf({ field, record, asOf }: Pick<KeptProps, 'field' | 'record'> & { readonly asOf: string }) {
-  const { message } = App.useApp();
   const person = usePerson();
   const forget = useInvalidate();
-  const [isBusy, setBusy] = useState(false);
-  const workOut = async () => {
-    setBusy(true);
-    try {
-      const path = `/records/${record.type}/${record.id}/recalculations/${field.key}`;
-      await callApi(path, { method: 'POST', person: person.id });
-      await forget.records();
-      message.success(`${field.name} is up to date.`);
-    } catch (error) {
-      message.error((error as Error).message);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const { isBusy, error, run } = useTask();
+  const workOut = () =>
+    run(
+      async () => {
+        const path = `/records/${record.type}/${record.id}/recalculations/${field.key}`;
+        await callApi(path, { method: 'POST', person: person.id });
+        await forget.records();
+      },
+      () => `${field.name} is up to date.`,
+    );
   return (
     <p className="kept-as-of">
       as of <time dateTime={asOf}>{when(asOf)}</time>; something in it has changed since.{' '}
       <Button size="small" loading={isBusy} onClick={() => void workOut()}>
         Work it out now
       </Button>
+      <ProblemNotice error={error} />
     </p>
   );
 }

@@ -4,8 +4,9 @@ import { type Field, type Model, openLinkOf, typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import { type WireRecord } from '@/core/verify';
 import { type KeeperView, type ModelView, type RecordView, type SavedRun } from '@/core/api';
-import { App, Button } from 'antd';
+import { Button } from 'antd';
 import { useState } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { Link } from '@/ui/kit/navigation';
 import { ApiProblem, callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
@@ -298,41 +299,42 @@ interface Save {
 }
 
 function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: RecordView) => void): Save {
-  const { message } = App.useApp();
   const person = usePerson();
   const forget = useInvalidate();
-  const [isBusy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const task = useTask();
   const path = `/records/${record.type}/${record.id}`;
   const [many, setMany] = useState<Save['many']>(null);
-  const save: Save['save'] = async (values, when = 'ask') => {
-    setBusy(true);
-    setProblem(null);
+  const send = async (values: Entered, when: 'ask' | 'now' | 'soonAfter') => {
+    const body = { version: record.version, values, many: when };
     try {
-      const body = { version: record.version, values, many: when };
       const saved = await callApi<SavedRun | { readonly queued: string }>(path, {
         ...{ method: 'PATCH', body, person: person.id, isBrief: true },
       });
       await forget.records();
       setMany(null);
-      onSaved();
-      message.success(
-        'queued' in saved ? 'It is saved soon after. Until then it waits in Today.' : savedWords(saved),
-      );
+      return saved;
     } catch (error) {
-      if (error instanceof ApiProblem && error.code === 'save.many') {
-        setMany({ message: error.message, values });
-        return;
-      }
-      setMany(null);
-      setProblem(error as Error);
-      if (error instanceof ApiProblem && error.code === 'edit.version')
-        await callApi<RecordView>(path).then(onConflict, setProblem);
-    } finally {
-      setBusy(false);
+      const code = error instanceof ApiProblem ? error.code : null;
+      setMany(code === 'save.many' ? { message: (error as Error).message, values } : null);
+      if (code === 'edit.version') onConflict(await callApi<RecordView>(path));
+      throw error;
     }
   };
-  return { isBusy, problem, many, save, clear: () => setProblem(null), goBack: () => setMany(null) };
+  const save: Save['save'] = async (values, when = 'ask') => {
+    await task.run(
+      () => send(values, when),
+      (saved) =>
+        'queued' in saved ? 'It is saved soon after. Until then it waits in Today.' : savedWords(saved),
+      onSaved,
+    );
+  };
+  const problem = many === null ? task.error : null;
+  const { isBusy, clear } = task;
+  const goBack = () => {
+    setMany(null);
+    clear();
+  };
+  return { isBusy, problem, many, save, clear, goBack };
 }
 
 /** `Saved. It followed: Insured total of Rivers of Silk is now 12,250.00 GBP.` */

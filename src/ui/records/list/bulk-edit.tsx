@@ -6,6 +6,7 @@ import type { WireRecord } from '@/core/verify';
 import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { BinDialog } from '@/ui/records/bin-dialog';
@@ -36,22 +37,11 @@ const many = (number: number): string => number.toLocaleString('en-GB');
 /** What can be done with the records that are marked in a list. */
 export function MarkedBar({ model, view, type, marked, all, list, readAll, onMark }: MarkedBarProps) {
   const [open, setOpen] = useState<'edit' | 'editAll' | 'delete' | null>(null);
-  const [isReading, setReading] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const { isBusy: isReading, error: problem, run } = useTask();
   if (marked.length === 0) return null;
   const { name, plural } = typeIn(model, type);
   const what = marked.length === 1 ? name.toLowerCase() : plural.toLowerCase();
-  const markAll = async () => {
-    setReading(true);
-    setProblem(null);
-    try {
-      onMark(await readAll());
-    } catch (error) {
-      setProblem(error as Error);
-    } finally {
-      setReading(false);
-    }
-  };
+  const markAll = () => run(readAll, null, onMark);
   const end = () => {
     setOpen(null);
     onMark([]);

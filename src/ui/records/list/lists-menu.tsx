@@ -4,8 +4,9 @@ import type { Expression } from '@/core/expression';
 import { canonical } from '@/core/intake';
 import { type Model, typeIn } from '@/core/model';
 import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
-import { App, Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
+import { Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
 import { useState } from 'react';
+import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { useRouter } from '@/ui/kit/navigation';
@@ -83,7 +84,7 @@ export function ListsMenu(props: ListsMenuProps) {
           note="Its condition, columns and order are saved for everybody."
           initial=""
           onClose={close}
-          save={(name) => change.make(name, shown)}
+          save={({ make }, name) => make(name, shown, close)}
         />
       ) : null}
       {open === 'rename' && list ? (
@@ -92,8 +93,8 @@ export function ListsMenu(props: ListsMenuProps) {
           note=""
           initial={list.name}
           onClose={close}
-          save={(name) =>
-            change.run('PATCH', `/lists/${list.id}`, { version: list.version, name }, 'Renamed.')
+          save={({ run }, name) =>
+            run('PATCH', `/lists/${list.id}`, { version: list.version, name }, 'Renamed.', close)
           }
         />
       ) : null}
@@ -134,62 +135,53 @@ export function useListChange() {
   const person = usePerson();
   const forget = useInvalidate();
   const router = useRouter();
-  const { message } = App.useApp();
-  const [error, setError] = useState<Error | null>(null);
-  const run = async (
+  const { isBusy, error, run: start } = useTask();
+  const run = (
     method: 'PATCH' | 'DELETE' | 'POST',
     path: string,
     body: unknown,
     done: string,
-  ): Promise<SavedListView | null> => {
-    setError(null);
-    try {
-      const answer = await callApi<SavedListView>(path, {
-        ...{ method, person: person.id },
-        ...(body === null ? {} : { body }),
-      });
-      await forget.everything();
-      void message.success(done);
-      return answer;
-    } catch (failure) {
-      setError(failure as Error);
-      throw failure;
-    }
-  };
-  const make = async (name: string, definition: SavedListDefinition) => {
-    const made = await run('POST', '/lists', { name, definition }, `“${name}” is saved.`);
-    if (made) router.push(pathOf(made));
-  };
-  return {
-    error,
-    make,
-    run: (...given: Parameters<typeof run>) =>
-      run(...given).then(
-        () => undefined,
-        () => undefined, // told by `error`
-      ),
-  };
+    onDone?: (list: SavedListView) => void,
+  ) =>
+    start(
+      async () => {
+        const answer = await callApi<SavedListView>(path, {
+          ...{ method, person: person.id },
+          ...(body === null ? {} : { body }),
+        });
+        await forget.everything();
+        return answer;
+      },
+      () => done,
+      onDone,
+    );
+  const make = (name: string, definition: SavedListDefinition, onDone?: () => void) =>
+    run('POST', '/lists', { name, definition }, `“${name}” is saved.`, (made) => {
+      router.push(pathOf(made));
+      onDone?.();
+    });
+  return { isBusy, error, make, run };
 }
 
 interface NameDialogProps {
   readonly title: string;
   readonly note: string;
   readonly initial: string;
-  readonly save: (name: string) => Promise<unknown>;
+  readonly save: (change: ReturnType<typeof useListChange>, name: string) => Promise<unknown>;
   readonly onClose: () => void;
 }
 
 function NameDialog({ title, note, initial, save, onClose }: NameDialogProps) {
+  const change = useListChange();
   const [name, setName] = useState(initial);
-  const [error, setError] = useState<Error | null>(null);
-  const submit = () => save(name.trim()).then(onClose, (failure: unknown) => setError(failure as Error));
+  const submit = () => save(change, name.trim());
   return (
     <Modal
       open
       title={title}
       okText="Save it"
       cancelText="Not now"
-      okButtonProps={{ disabled: name.trim() === '' || name.trim() === initial }}
+      okButtonProps={{ disabled: name.trim() === '' || name.trim() === initial, loading: change.isBusy }}
       onOk={() => void submit()}
       onCancel={onClose}
     >
@@ -202,7 +194,7 @@ function NameDialog({ title, note, initial, save, onClose }: NameDialogProps) {
         onPressEnter={() => void submit()}
       />
       <p className="quiet">{note}</p>
-      <ProblemNotice error={error} />
+      <ProblemNotice error={change.error} />
     </Modal>
   );
 }
@@ -219,17 +211,17 @@ export function RemoveListDialog({
 }) {
   const router = useRouter();
   const change = useListChange();
-  const remove = async () => {
-    await change.run('DELETE', `/lists/${list.id}`, null, `“${list.name}” is removed.`);
-    router.push(back);
-    onClose();
-  };
+  const remove = () =>
+    change.run('DELETE', `/lists/${list.id}`, null, `“${list.name}” is removed.`, () => {
+      router.push(back);
+      onClose();
+    });
   return (
     <Modal
       open
       title={`Remove the list “${list.name}”?`}
       okText="Remove it"
-      okButtonProps={{ danger: true }}
+      okButtonProps={{ danger: true, loading: change.isBusy }}
       cancelText="Not now"
       onOk={() => void remove()}
       onCancel={onClose}
@@ -245,18 +237,14 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
   const change = useListChange();
   const [name, setName] = useState('');
   const [keys, setKeys] = useState<readonly string[]>([]);
-  const [error, setError] = useState<Error | null>(null);
-  const submit = () =>
-    change
-      .make(name.trim(), { kind: 'joined', selections: keys })
-      .then(onClose, (failure: unknown) => setError(failure as Error));
+  const submit = () => change.make(name.trim(), { kind: 'joined', selections: keys }, onClose);
   return (
     <Modal
       open
       title="Join selections in one list"
       okText="Save it"
       cancelText="Not now"
-      okButtonProps={{ disabled: name.trim() === '' || keys.length === 0 }}
+      okButtonProps={{ disabled: name.trim() === '' || keys.length === 0, loading: change.isBusy }}
       onOk={() => void submit()}
       onCancel={onClose}
     >
@@ -282,7 +270,7 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
           onChange={setKeys}
         />
       </div>
-      <ProblemNotice error={error} />
+      <ProblemNotice error={change.error} />
     </Modal>
   );
 }

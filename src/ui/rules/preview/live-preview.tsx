@@ -2,8 +2,8 @@
 
 import { type Pilot, reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
-import type { LivePreview, RuleView } from '@/core/api';
-import { App, Button, Input, Modal, Radio } from 'antd';
+import type { LiveEffect, LivePreview, RuleView } from '@/core/api';
+import { Button, Input, Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi, callFile } from '@/ui/api/client';
 import { saveFile } from '@/ui/kit/download';
@@ -17,9 +17,26 @@ import { Effect } from './live-effect';
 import { PilotChoice } from './pilot-choice';
 import '@/ui/rules/rules.css';
 
+/** What was done as a rule went live. */
+interface TakenLive {
+  readonly written: { readonly rule: string; readonly records: number }[];
+  readonly made?: number;
+  readonly proposed?: number;
+}
+
+function takenLiveWords(
+  { written, made, proposed }: TakenLive,
+  own: LiveEffect | undefined,
+  isPilot: boolean,
+): string {
+  const state = isPilot ? 'A pilot.' : 'Live.';
+  if (made !== undefined) return `${state} ${made} made, ${proposed ?? 0} proposed.`;
+  if (own) return `${state} ${counted(written[0]?.records ?? 0, own.typeName, own.plural)} changed.`;
+  return isPilot ? 'A pilot, from now on.' : 'Live, from now on.';
+}
+
 /** What taking a rule live would change in the real data, before it is confirmed. */
 export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: () => void }) {
-  const { message } = App.useApp();
   const person = usePerson();
   const forget = useInvalidate();
   const model = useModel();
@@ -29,8 +46,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   );
   const isChosen = pilot?.kind !== 'records' || pilot.ids.length > 0;
   const preview = useLivePreview(rule.id, pilot, isChosen);
-  const [isBusy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const { isBusy, error: problem, run } = useTask();
   const [isMatching, setMatching] = useState(false);
   const [reason, setReason] = useState('');
   const own = preview.data?.effects[0];
@@ -41,43 +57,20 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const isFilling = own !== undefined && own.changed > 0 && (!isReacting || isMatching);
   const proofs = preview.data?.proofs;
   const missed = proofs?.missed ?? [];
-  const confirm = async () => {
-    setBusy(true);
-    setProblem(null);
-    try {
-      const done = await callApi<{
-        written: { rule: string; records: number }[];
-        made?: number;
-        proposed?: number;
-      }>(`/rules/${rule.id}/state`, {
-        method: 'POST',
-        body: {
-          state: 'live',
-          ...(isMatching ? { actsOnMatching: true } : {}),
-          ...(missed.length > 0 ? { reason } : {}),
-          ...(pilot ? { pilot } : {}),
-        },
-        person: person.id,
-      });
-      await forget.everything();
-      const written = done.written[0]?.records ?? 0;
-      const state = pilot ? 'A pilot.' : 'Live.';
-      message.success(
-        done.made !== undefined
-          ? `${state} ${done.made} made, ${done.proposed ?? 0} proposed.`
-          : own
-            ? `${state} ${counted(written, own.typeName, own.plural)} changed.`
-            : pilot
-              ? 'A pilot, from now on.'
-              : 'Live, from now on.',
-      );
-      onClose();
-    } catch (error) {
-      setProblem(error as Error);
-    } finally {
-      setBusy(false);
-    }
+  const takeLive = async () => {
+    const body = {
+      state: 'live',
+      ...(isMatching ? { actsOnMatching: true } : {}),
+      ...(missed.length > 0 ? { reason } : {}),
+      ...(pilot ? { pilot } : {}),
+    };
+    const done = await callApi<TakenLive>(`/rules/${rule.id}/state`, {
+      ...{ method: 'POST', body, person: person.id },
+    });
+    await forget.everything();
+    return done;
   };
+  const confirm = () => run(takeLive, (done) => takenLiveWords(done, own, pilot !== null), onClose);
   return (
     <Modal
       open

@@ -1,3 +1,4 @@
+import type { ProblemCode } from '@/core/values';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import next from 'next';
 import { log } from './server/log';
@@ -65,7 +66,7 @@ function isReadable(request: IncomingMessage, response: ServerResponse): boolean
   }
 }
 
-function answer(response: ServerResponse, status: number, code: string, detail: string): void {
+function answer(response: ServerResponse, status: number, code: ProblemCode, detail: string): void {
   response.writeHead(status, {
     ...{ 'Content-Type': 'application/problem+json', 'Cache-Control': 'no-store', Connection: 'close' },
   });

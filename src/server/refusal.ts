@@ -1,4 +1,4 @@
-import type { Problem } from '@/core/values';
+import type { ProblemCode, Problem } from '@/core/values';
 
 /** One of several things wrong with a request, with its place in it. */
 export type RefusedPart = Problem & { readonly index?: number; readonly rule?: string };
@@ -10,7 +10,7 @@ export type RefusedPart = Problem & { readonly index?: number; readonly rule?: s
 export class Refusal extends Error {
   constructor(
     readonly status: 400 | 401 | 403 | 404 | 405 | 408 | 409 | 413 | 415 | 422 | 503,
-    readonly code: string,
+    readonly code: ProblemCode,
     message: string,
     readonly parts: readonly RefusedPart[] = [],
     readonly data: Readonly<Record<string, unknown>> = {},

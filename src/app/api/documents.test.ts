@@ -5,6 +5,7 @@ import { definition } from '@/server/forms/rules';
 import { expectations, settings } from '@/server/forms/proofs';
 import { familyData } from '@/server/forms/bundle';
 import { ACCESS } from './access';
+import { PROBLEM_CODES, WHOLE_CODES } from '@/core/values';
 
 const text = readFileSync('docs/api.md', 'utf8');
 const holds = (word: string): boolean =>
@@ -46,4 +47,15 @@ test('the document of the API names every route with its methods', () => {
     return Object.keys(methods).flatMap((method) => (told.includes(method) ? [] : [`${method} ${short}`]));
   });
   expect(missing).toEqual([]);
+});
+
+test('the document of the API names every code of a problem, and no other', () => {
+  const codes = Object.entries(PROBLEM_CODES).flatMap(([about, whats]) =>
+    whats.map((what) => `${about}.${what}`),
+  );
+  const told = text.slice(text.indexOf('### Codes'), text.indexOf('## Importing a file'));
+  const named = [...told.matchAll(/`([a-zA-Z.]+)`/g)]
+    .map(([, code]) => code)
+    .filter((code) => code !== 'code');
+  expect([...new Set(named)].sort()).toEqual([...codes, ...WHOLE_CODES].sort());
 });

@@ -1,5 +1,5 @@
 import { type Field, fieldIn, type Model, type RecordType, typeIn } from '@/core/model';
-import type { Kind, Problem } from '@/core/values';
+import type { Kind, Problem, ProblemCode } from '@/core/values';
 import type { TextForms } from './read-text';
 
 /** A column of a file and the field that it fills. */
@@ -54,7 +54,7 @@ export function checkImportPlan(
   given: ImportPlan,
 ): Problem[] {
   const problems: Problem[] = [];
-  const add = (place: string, message: string, code = 'import.plan') =>
+  const add = (place: string, message: string, code: ProblemCode = 'import.plan') =>
     void problems.push({ code, place, message });
   const filled = new Set<string>();
   for (const column of given.columns) {

@@ -1,4 +1,4 @@
-import type { Problem, Replaced, WireValue } from '@/core/values';
+import type { ProblemCode, Problem, Replaced, WireValue } from '@/core/values';
 import { checkModel } from './check-model';
 import type {
   Field,
@@ -116,7 +116,7 @@ function openLinkSteps(before: readonly RecordType[], after: ModelDefinition): S
   });
 }
 
-const refused = (code: string, place: string, message: string): Problem => ({ code, place, message });
+const refused = (code: ProblemCode, place: string, message: string): Problem => ({ code, place, message });
 
 /** A field that goes leaves its section and its open link too. */
 const withoutField = (type: RecordType, key: string): RecordType => ({

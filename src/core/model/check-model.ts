@@ -1,4 +1,4 @@
-import {
+import { type ProblemCode,
   currencyPlaces,
   isCurrency,
   KIND_NAMES,
@@ -134,7 +134,7 @@ function checkName(name: string, place: string): Problem[] {
   ];
 }
 
-const problem = (code: string, place: string, message: string): Problem => ({ code, place, message });
+const problem = (code: ProblemCode, place: string, message: string): Problem => ({ code, place, message });
 
 const repeatedNames = (names: readonly string[]): string[] =>
   repeated(names.map((name) => name.toLowerCase()));

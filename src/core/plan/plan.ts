@@ -20,7 +20,7 @@ import {
   type Rule,
   executionModesOf,
 } from '@/core/rules';
-import { compareText, type Problem, shiftDay } from '@/core/values';
+import { type ProblemCode, compareText, type Problem, shiftDay } from '@/core/values';
 import { cannotBothCascade, cannotBothHold } from './cannot-both';
 import { circleThrough, components, type Graph } from './graph';
 
@@ -372,7 +372,7 @@ function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProble
 
 function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[] {
   const byField = grouped(rules, ({ writes }) => keyOf(writes));
-  return rules.flatMap((rule) => {
+  return rules.flatMap((rule): RuleProblem[] => {
     const others = byField
       .get(keyOf(rule.writes))!
       .filter((other) => other !== rule && !mayShare(rule, other));
@@ -489,7 +489,7 @@ class CircleWords {
     return this.say(key, this.graph, 'plan.settles', how);
   }
 
-  private say(key: string, graph: Graph, code: string, advice: string): RuleProblem {
+  private say(key: string, graph: Graph, code: ProblemCode, advice: string): RuleProblem {
     const path = circleThrough(key, graph).map((step) => this.rules.get(step)![0]!);
     const steps = path
       .slice(0, -1)

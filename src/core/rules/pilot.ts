@@ -7,7 +7,7 @@ import {
   YES_NO,
 } from '@/core/expression';
 import { type Model, stepsUp } from '@/core/model';
-import type { Problem } from '@/core/values';
+import type { ProblemCode, Problem } from '@/core/values';
 import type { ReactingCascade, KeptCascade } from './cascade/cascade';
 import { finding } from './shared/check-target';
 import { upFrom } from './cascade/cascade-route';
@@ -30,7 +30,7 @@ type Narrowed =
  */
 export function inPilot(model: Model, rule: AnyCompiled, pilot: Pilot): Narrowed {
   const { type } = rule.definition;
-  const refuse = (code: string, message: string): Narrowed => ({
+  const refuse = (code: ProblemCode, message: string): Narrowed => ({
     ok: false,
     problems: [finding('pilot', code, message)],
   });

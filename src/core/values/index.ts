@@ -44,6 +44,7 @@ export {
 } from './day';
 export { displayResult, displaySerial, displayValue, type SerialType } from './display';
 export { cutText, LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
+export { PROBLEM_CODES, WHOLE_CODES, type ProblemCode } from './problem-codes';
 export { bad, good, unreachable, type Problem, type Result } from './problem';
 export {
   KIND_NAMES,

@@ -1,3 +1,5 @@
+import type { ProblemCode } from './problem-codes';
+
 /**
  * Something wrong in what a person or a client gave: a value, never thrown by the core.
  *
@@ -5,7 +7,7 @@
  * `place` names where (a field key, or a path such as `condition.of.0.right`); `data` holds the parts of the message.
  */
 export interface Problem {
-  readonly code: string;
+  readonly code: ProblemCode;
   readonly message: string;
   readonly place?: string;
   readonly data?: Readonly<Record<string, unknown>>;
@@ -16,7 +18,7 @@ export type Result<T> =
 
 export const good = <T>(value: T): Result<T> => ({ ok: true, value });
 
-export const bad = (code: string, message: string, data?: Problem['data']): Result<never> => ({
+export const bad = (code: ProblemCode, message: string, data?: Problem['data']): Result<never> => ({
   ok: false,
   problem: { code, message, ...(data ? { data } : {}) },
 });

@@ -5,7 +5,7 @@ import type { ModelChange } from '@/core/model';
 import type { Pilot, RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
 import { MOST_EDITS } from '@/server/limits';
-import { Refusal } from '@/server/refusal';
+import { Refusal, type RefusedPart } from '@/server/refusal';
 import type {
   Decision,
   NewRecordBody,
@@ -223,7 +223,7 @@ export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inpu
     checkCharacters(value, '', WITH_ROWS.has(kind));
     return value as Inputs[K];
   }
-  const parts = error.details.map((detail) => ({
+  const parts = error.details.map((detail): RefusedPart => ({
     code: 'input.shape',
     place: detail.path.join('.'),
     message: `${detail.message}${foundKind(detail)}.`,

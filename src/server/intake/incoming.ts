@@ -1,7 +1,7 @@
 import { foundBy, type ImportPlan } from '@/core/intake';
 import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
 import type { FieldRef } from '@/core/rules';
-import { parseValue, placesOf, type ValueType } from '@/core/values';
+import { type ProblemCode, parseValue, placesOf, type ValueType } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { copyLines } from '@/server/store/sql/copy-in';
 import { Binds, bindType, columnOf, columnType, run, tableOf } from '@/server/store/sql/sql';
@@ -51,7 +51,7 @@ export interface RefusedRow {
   readonly line: number;
   /** The heading of the column that is at fault, or empty for the row as a whole. */
   readonly column: string;
-  readonly code: string;
+  readonly code: ProblemCode;
   readonly message: string;
 }
 
@@ -201,7 +201,7 @@ export class Incoming {
   /** Adds the rows of a query (`line`, `message`) to those refused, each once for a field. */
   private async refuse(
     field: string,
-    code: string,
+    code: ProblemCode,
     query: string,
     values: readonly unknown[] = [],
   ): Promise<void> {
@@ -489,7 +489,7 @@ export class Incoming {
 
   /** What was refused, the first of them by line, and how many rows in all. */
   async refused(most: number): Promise<{ rows: RefusedRow[]; number: number }> {
-    const rows = await this.run<{ line: number; field: string; code: string; message: string }>(
+    const rows = await this.run<{ line: number; field: string; code: ProblemCode; message: string }>(
       `SELECT line, field, code, message FROM ${REFUSED} ORDER BY line, field LIMIT ${most}`,
     );
     const [count] = await this.run<{ number: number }>(

@@ -1,3 +1,4 @@
+import type { ProblemCode } from '@/core/values';
 import type { ImportPlan } from '@/core/intake';
 import { CsvError, parse } from 'csv-parse';
 import { Readable } from 'node:stream';
@@ -16,7 +17,7 @@ export type Bytes = AsyncIterable<Uint8Array>;
 /** Most characters of one row. */
 const MOST_ROW = 200_000;
 
-const refused = (code: string, message: string): Refusal => new Refusal(422, code, message);
+const refused = (code: ProblemCode, message: string): Refusal => new Refusal(422, code, message);
 
 /** Reads a file row by row, however long it is. Refuses bytes in another encoding, broken quoting and a heading that doesn't serve. */
 export const readFile = (plan: ImportPlan, bytes: Bytes): AsyncGenerator<FileRow> =>

@@ -1,6 +1,6 @@
 import { currencyOfHeading, type ImportPlan, readText } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
-import { bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
+import { type ProblemCode, bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Tell } from '@/server/progress';
 import { copyText } from '@/server/store/sql/copy-in';
@@ -100,7 +100,7 @@ export class RowReader {
     );
   }
 
-  private refuse(line: number, column: string, code: string, message: string): null {
+  private refuse(line: number, column: string, code: ProblemCode, message: string): null {
     if (this.refused.length < this.input.most) this.refused.push({ line, column, code, message });
     return null;
   }

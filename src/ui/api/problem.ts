@@ -1,10 +1,10 @@
-import type { Problem } from '@/core/values';
+import type { ProblemCode, Problem } from '@/core/values';
 
 /** What the API refused, from its problem details (RFC 9457). */
 export class ApiProblem extends Error {
   constructor(
     readonly status: number,
-    readonly code: string,
+    readonly code: ProblemCode,
     readonly title: string,
     detail: string,
     readonly errors: readonly (Problem & { readonly index?: number })[],
@@ -26,7 +26,7 @@ export const serverAway = (): ApiProblem =>
 /** What an answer that isn't success says, from its problem details. */
 export function problemOf(status: number, answer: unknown): ApiProblem {
   const problem = (answer ?? {}) as Partial<{
-    code: string;
+    code: ProblemCode;
     title: string;
     detail: string;
     errors: Problem[];

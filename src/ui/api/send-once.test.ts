@@ -1,12 +1,13 @@
+import type { ProblemCode } from '@/core/values';
 import { ApiProblem } from './problem';
 import { sendOnce } from './send-once';
 
-const failure = (code: string) => new ApiProblem(503, code, '', '', []);
+const failure = (code: ProblemCode) => new ApiProblem(503, code, '', '', []);
 const noWait = () => Promise.resolve();
 
 test('what isn’t answered is sent again with the same key, what is sent anew with another', async () => {
   const keys: string[] = [];
-  const failures = ['server.away', 'save.unknown', 'busy'];
+  const failures: ProblemCode[] = ['server.away', 'save.unknown', 'busy'];
   const send = (headers: Readonly<Record<string, string>>) => {
     keys.push(headers['Idempotency-Key']!);
     const code = failures.shift();
@@ -22,7 +23,7 @@ test('what isn’t answered is sent again with the same key, what is sent anew w
 
 test('a refusal is told at once, and a server that stays away in the end', async () => {
   let sent = 0;
-  const always = (code: string) => () => {
+  const always = (code: ProblemCode) => () => {
     sent += 1;
     return Promise.reject(failure(code));
   };

@@ -20,10 +20,10 @@ test('one problem is told as it is, several one by one, none not at all', () => 
   rerender(<ProblemNotice error={serverAway()} />);
   expect(screen.getByRole('alert').textContent).toContain('what you typed is still here');
   const errors = ['“Due” isn’t a date.', '“Fee” isn’t a number.'].map((message) => ({
-    code: 'value',
+    code: 'value.range' as const,
     message,
   }));
-  rerender(<ProblemNotice error={new ApiProblem(422, 'value', 'Two', 'Two problems.', errors)} />);
+  rerender(<ProblemNotice error={new ApiProblem(422, 'value.range', 'Two', 'Two problems.', errors)} />);
   expect(screen.getByRole('alert').querySelectorAll('p')).toHaveLength(2);
   expect(screen.queryByText('Two problems.')).toBeNull();
 });

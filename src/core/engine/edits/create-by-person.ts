@@ -1,3 +1,4 @@
+import type { ProblemCode } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { type CompiledCreate, isCreate } from '@/core/rules';
@@ -40,7 +41,7 @@ export function* checkMadeByPeople(
     });
     const row = rows.get(source);
     const { name } = typeIn(model, maker.makes);
-    const say = (code: string, message: string) =>
+    const say = (code: ProblemCode, message: string) =>
       void problems.push({ code, message, place: 'madeFor', index });
     if (!row || row.deleted)
       say(

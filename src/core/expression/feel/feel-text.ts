@@ -1,5 +1,5 @@
 import { parser } from 'lezer-feel';
-import { Decimal, type Problem, type ValueType } from '@/core/values';
+import { type ProblemCode, Decimal, type Problem, type ValueType } from '@/core/values';
 import type { Expression } from '@/core/syntax/expression';
 
 /** A stretch of the text, by its characters. */
@@ -55,7 +55,7 @@ export class FeelText {
 
   protected at = (node: TreeNode): string => this.text.slice(node.from, node.to);
 
-  protected fail(node: { from: number; to: number }, code: string, message: string): never {
+  protected fail(node: { from: number; to: number }, code: ProblemCode, message: string): never {
     const end = Math.max(node.to, Math.min(node.from + 1, this.text.length));
     throw new Unread({ code, message, data: { from: Math.min(node.from, end), to: end } });
   }

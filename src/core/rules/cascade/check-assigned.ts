@@ -1,6 +1,6 @@
 import { exchangesIn, type Expression, kindWords, typeCondition, typeValue } from '@/core/expression';
 import type { Field, Model, RecordType } from '@/core/model';
-import { KIND_NAMES, type Problem, type WireValue } from '@/core/values';
+import { type ProblemCode, KIND_NAMES, type Problem, type WireValue } from '@/core/values';
 import type { AssignedValue, CompiledAssigning } from './cascade';
 import { isWritable } from '@/core/rules/formula/check-formula';
 import { finding, within } from '@/core/rules/shared/check-target';
@@ -22,7 +22,7 @@ type Checked =
 
 /** Checks a value that is assigned against the field that takes it. Refuses other kinds, and text that names fields that aren't there. */
 export function checkAssigned(model: Model, { source, target, value, place, isKept }: ToAssign): Checked {
-  const refuse = (code: string, message: string): Checked => ({
+  const refuse = (code: ProblemCode, message: string): Checked => ({
     ok: false,
     problem: finding(place, code, message),
   });

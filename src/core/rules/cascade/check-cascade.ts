@@ -7,7 +7,7 @@ import {
   typeFieldRead,
 } from '@/core/expression';
 import { arrive, type Field, type Model, type RecordType, typeIn } from '@/core/model';
-import { KIND_NAMES, parseValue, type Problem } from '@/core/values';
+import { type ProblemCode, KIND_NAMES, parseValue, type Problem } from '@/core/values';
 import {
   type Assignment,
   type Cascade,
@@ -113,7 +113,7 @@ class CascadeChecker {
     return parts;
   }
 
-  private say(part: string, code: string, message: string): never[] {
+  private say(part: string, code: ProblemCode, message: string): never[] {
     this.problems.push(finding(part, code, message));
     return [];
   }

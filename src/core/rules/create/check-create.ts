@@ -1,6 +1,6 @@
 import { type Expression, fieldsRead, readsRun, type Typed, typeCondition } from '@/core/expression';
 import { type Field, fieldIn, type Model, type RecordType } from '@/core/model';
-import { conversion, parseValue, type Problem, sameValue, type Value } from '@/core/values';
+import { type ProblemCode, conversion, parseValue, type Problem, sameValue, type Value } from '@/core/values';
 import type { AssignedValue, Assignment, CompiledAssignedValue } from '@/core/rules/cascade/cascade';
 import { cantTake, checkAssigned } from '@/core/rules/cascade/check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
@@ -98,7 +98,7 @@ class CreateChecker {
     };
   }
 
-  private say(part: string, code: string, message: string): null {
+  private say(part: string, code: ProblemCode, message: string): null {
     this.problems.push(finding(part, code, message));
     return null;
   }

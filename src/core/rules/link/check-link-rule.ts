@@ -10,7 +10,7 @@ import {
   typeValue,
 } from '@/core/expression';
 import { type Field, follow, type Model, openLinkOf, type RecordType, typeIn, fieldIn } from '@/core/model';
-import { KIND_NAMES, type Problem } from '@/core/values';
+import { type ProblemCode, KIND_NAMES, type Problem } from '@/core/values';
 import { finding, typedPart } from '@/core/rules/shared/check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
 import { checkPace } from '@/core/rules/pace';
@@ -116,7 +116,7 @@ class LinkChecker {
     };
   }
 
-  private say(part: string, code: string, message: string): null {
+  private say(part: string, code: ProblemCode, message: string): null {
     this.problems.push(finding(part, code, message));
     return null;
   }

@@ -9,7 +9,7 @@ import {
   typeValue,
 } from '@/core/expression';
 import { arrive, type Field, type Model, type RecordType, routeKey } from '@/core/model';
-import { conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '@/core/values';
+import { type ProblemCode, conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '@/core/values';
 import { checkRounding, checkTarget, finding, typedPart, within } from '@/core/rules/shared/check-target';
 import { checkPace } from '@/core/rules/pace';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
@@ -461,7 +461,7 @@ class SourceChecker {
     return null;
   }
 
-  private say(place: string, code: string, message: string): undefined {
+  private say(place: string, code: ProblemCode, message: string): undefined {
     this.problems.push(finding(place, code, message));
   }
 }

@@ -1,9 +1,9 @@
 import { kindWords } from '@/core/expression';
 import type { Field } from '@/core/model';
-import { conversion, type Problem, type Rounding, type ValueType } from '@/core/values';
+import { type ProblemCode, conversion, type Problem, type Rounding, type ValueType } from '@/core/values';
 
 /** A finding about a part of a rule's sentence. */
-export const finding = (part: string, code: string, message: string): Problem => ({
+export const finding = (part: string, code: ProblemCode, message: string): Problem => ({
   code,
   message,
   place: part,

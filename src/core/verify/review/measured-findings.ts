@@ -83,7 +83,7 @@ export function measuredFindings(
   return [
     ...fields
       .filter(({ records, empty }) => records >= FEWEST_MEASURED && empty >= records * MOSTLY_EMPTY)
-      .map(({ type, field, records, empty }) => ({
+      .map(({ type, field, records, empty }): ReviewFinding => ({
         code: 'review.empty',
         why: `A condition tests ${fieldIn(model, type, field).name}, which is empty in ${number(empty)} of ${number(records)} ${typeIn(model, type).plural}: of these it holds for none.`,
         fix: withoutTestsOf(model, rule, { type, field }),
@@ -91,7 +91,7 @@ export function measuredFindings(
       })),
     ...imports
       .filter(({ records }) => records > 0)
-      .map(({ type, field, records, lastDay }) => ({
+      .map(({ type, field, records, lastDay }): ReviewFinding => ({
         code: 'review.imported',
         why: `An import filled ${fieldIn(model, type, field).name} on ${number(records)} ${records === 1 ? typeIn(model, type).name : typeIn(model, type).plural}, last on ${displayValue({ kind: 'date' }, lastDay)}: while the rule keeps it an import with that column is refused. Tell whoever imports to leave it out.`,
         fix: null,

@@ -1,3 +1,4 @@
+import type { ProblemCode } from '@/core/values';
 import { article } from '@/core/article';
 import type { Expression } from '@/core/expression';
 import { arrive, fieldIn, type Model, type Pace, typeIn } from '@/core/model';
@@ -22,7 +23,7 @@ import { constantTruth } from '@/core/verify/strength/condition-equivalence';
 
 /** Something of a rule that may be meant, but often isn't; with how it would be put right, where that is plain. */
 export interface ReviewFinding {
-  readonly code: string;
+  readonly code: ProblemCode;
   /** What it is, and why it matters. */
   readonly why: string;
   readonly fix: Rewritten | null;

@@ -80,8 +80,9 @@ function readRecordsFrom(records: readonly unknown[], from: number) {
 function headProblems({ workspace: { timeZone }, people }: Bundle): Problem[] {
   const message = notATimeZone(timeZone);
   const emails = new Set<string>();
+  const zone: Problem = { code: 'bundle.timeZone', place: 'workspace.timeZone', message };
   return [
-    ...(isTimeZone(timeZone) ? [] : [{ code: 'bundle.timeZone', place: 'workspace.timeZone', message }]),
+    ...(isTimeZone(timeZone) ? [] : [zone]),
     ...people.flatMap(({ email }): Problem[] => {
       const isTwice = emails.has(email.toLowerCase());
       emails.add(email.toLowerCase());
@@ -120,10 +121,8 @@ function requestProblems({ rules, requests }: Bundle): Problem[] {
     const message = `The request “${name}” names a rule ${lost} that the bundle doesn’t have. Export it again.`;
     const isDay = due === null || parseValue({ kind: 'date' }, due).ok;
     const dueMessage = `The request “${name}” is wanted by ${due}, which is no day of the calendar. Correct it.`;
-    return [
-      ...(lost === undefined ? [] : [{ code: 'bundle.request', place, message }]),
-      ...(isDay ? [] : [{ code: 'bundle.request', place, message: dueMessage }]),
-    ];
+    const wrong = [...(lost === undefined ? [] : [message]), ...(isDay ? [] : [dueMessage])];
+    return wrong.map((words) => ({ code: 'bundle.request', place, message: words }));
   });
 }
 

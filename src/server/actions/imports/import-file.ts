@@ -9,7 +9,7 @@ import { shadowOf, SHADOW_RUN } from '@/server/intake/shadow';
 import { MOST_REFUSED, type RowsRead, settleRows, takeRows } from '@/server/intake/take-rows';
 import { type Tell, untold } from '@/server/progress';
 import { checkType } from '@/server/queries/records/records';
-import { refuse, Refusal } from '@/server/refusal';
+import { refuse, Refusal, type RefusedPart } from '@/server/refusal';
 import { insertRun } from '@/server/store/run/run-writer';
 import { withExclusiveLockAfter, inRehearsal } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
@@ -89,7 +89,7 @@ function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: Impo
 function refusedRows({ refused, refusals }: ImportView): Refusal {
   const rows = `${refused.toLocaleString('en')} ${refused === 1 ? 'row' : 'rows'}`;
   const message = `${rows} can’t be taken in, so nothing was saved. Line ${refusals[0]!.line}: ${refusals[0]!.message}`;
-  const parts = refusals.map(({ line, column, message: why }) => ({
+  const parts = refusals.map(({ line, column, message: why }): RefusedPart => ({
     ...{ code: 'import.row', place: column, index: line, message: `Line ${line}: ${why}` },
   }));
   return new Refusal(422, 'import.refused', message, parts, { refused });

@@ -211,7 +211,7 @@ async function openLinkView(
     ...(none > 0 ? [`${none.toLocaleString('en')} name none`] : []),
   ];
   const message = `${name}: of the records that are there, ${parts.join(' and ')}. Change these first.`;
-  const refusal =
+  const refusal: Problem | null =
     parts.length > 0
       ? { code: 'model.openLink', place: `${type}.${key}`, message, data: { several, none } }
       : null;

@@ -11,7 +11,7 @@ import { takeRows } from '@/server/intake/take-rows';
 import { untold } from '@/server/progress';
 import { listSql } from '@/server/queries/records/list-records';
 import { checkType } from '@/server/queries/records/records';
-import { refuse, Refusal } from '@/server/refusal';
+import { refuse, Refusal, type RefusedPart } from '@/server/refusal';
 import { insertRun } from '@/server/store/run/run-writer';
 import { Binds, bindType, columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { withExclusiveLock, inRehearsal } from '@/server/store/session/transactions';
@@ -136,7 +136,7 @@ async function listed(
 function refusedRecords({ refused, refusals }: ImportView): Refusal {
   const records = `${refused.toLocaleString('en')} ${refused === 1 ? 'record' : 'records'}`;
   const message = `${records} can’t have these values, so nothing was saved. ${refusals[0]!.message}`;
-  const parts = refusals.map(({ message: why }) => ({ code: 'list.record', message: why }));
+  const parts = refusals.map(({ message: why }): RefusedPart => ({ code: 'list.record', message: why }));
   return new Refusal(422, 'list.refused', message, parts, { refused });
 }
 

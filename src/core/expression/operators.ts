@@ -1,4 +1,4 @@
-import type { Kind } from '@/core/values';
+import { ALL_KINDS, type Kind, kindsWith } from '@/core/values';
 import type {
   AmongOperator,
   CompareOperator,
@@ -20,25 +20,9 @@ export interface OperatorEntry {
   readonly kinds: readonly Kind[];
 }
 
-const EVERY: readonly Kind[] = [
-  'text',
-  'longText',
-  'number',
-  'money',
-  'rating',
-  'yesNo',
-  'date',
-  'dateTime',
-  'choice',
-  'choices',
-  'person',
-  'link',
-  'serial',
-  'anyMoney',
-];
-const EQUATED: readonly Kind[] = EVERY.filter((kind) => kind !== 'choices');
-const RANKED: readonly Kind[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'serial'];
-const LISTED: readonly Kind[] = ['text', 'number', 'rating', 'choice', 'person', 'link', 'serial'];
+const EQUATED: readonly Kind[] = ALL_KINDS.filter((kind) => kind !== 'choices');
+const RANKED = kindsWith('ordered');
+const LISTED = kindsWith('listed');
 const DATES = (words: string) => ({ date: words, dateTime: words });
 
 /** Every operator of a test, the kinds it takes on its left, and its words: the builder, the checker and the words read this. */
@@ -83,8 +67,8 @@ export const OPERATORS: readonly OperatorEntry[] = [
     kinds: ['text', 'longText', 'choices'],
   },
   { operator: 'startsWith', right: 'one', words: 'starts with', kinds: ['text', 'longText'] },
-  { operator: 'isEmpty', right: 'nothing', words: 'is empty', kinds: EVERY },
-  { operator: 'isNotEmpty', right: 'nothing', words: 'is not empty', kinds: EVERY },
+  { operator: 'isEmpty', right: 'nothing', words: 'is empty', kinds: ALL_KINDS },
+  { operator: 'isNotEmpty', right: 'nothing', words: 'is not empty', kinds: ALL_KINDS },
 ];
 
 export const operatorsFor = (kind: Kind): readonly OperatorEntry[] =>

@@ -1,5 +1,5 @@
 import { type Field, fieldIn, type Model, type RecordType, typeIn } from '@/core/model';
-import type { Kind, Problem, ProblemCode } from '@/core/values';
+import { hasTrait, type Kind, type Problem, type ProblemCode } from '@/core/values';
 import type { TextForms } from './read-text';
 
 /** A column of a file and the field that it fills. */
@@ -31,13 +31,8 @@ export interface ImportPlan {
   readonly refused: 'stop' | 'leaveOut';
 }
 
-/** Kinds by which a record can be found. */
-const FINDS: ReadonlySet<Kind> = new Set(['text', 'number', 'rating', 'date', 'choice', 'serial', 'link']);
-/** Kinds that can be part of a key. */
-const KEYS: ReadonlySet<Kind> = new Set([...FINDS, 'person', 'dateTime', 'money']);
-
-export const canFind = (field: Field): boolean => FINDS.has(field.type.kind);
-export const canBeKey = (field: Field): boolean => KEYS.has(field.type.kind);
+export const canFind = (field: Field): boolean => hasTrait(field.type.kind, 'found');
+export const canBeKey = (field: Field): boolean => hasTrait(field.type.kind, 'key');
 
 /** The field by which a link's record is found: the column's choice, or the other type's title; `id` for its id. */
 export const foundBy = (model: Model, target: string, column: ImportColumn): string =>

@@ -1,10 +1,12 @@
-import { type ProblemCode,
+import {
   currencyPlaces,
+  hasTrait,
   isCurrency,
   KIND_NAMES,
   type Option,
   parseValue,
   type Problem,
+  type ProblemCode,
   type SerialType,
   unreachable,
   type ValueType,
@@ -332,10 +334,8 @@ const flawOfGiven = (field: Field): string | null =>
     ? 'A serial number is always given, and never twice. Leave out that it is required or unique.'
     : null;
 
-const NEVER_UNIQUE: ReadonlySet<ValueType['kind']> = new Set(['longText', 'yesNo', 'choices', 'anyMoney']);
-
 const flawOfUnique = (field: Field): string | null =>
-  field.unique && NEVER_UNIQUE.has(field.type.kind)
+  field.unique && !hasTrait(field.type.kind, 'unique')
     ? `A field of kind ${KIND_NAMES[field.type.kind]} can’t be unique.`
     : null;
 

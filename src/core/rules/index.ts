@@ -85,6 +85,7 @@ export { foldedOutcome } from './roll-up/fold';
 export {
   aggregateEntry,
   AGGREGATES,
+  isAggregate,
   ORDERING,
   givingResult,
   type Aggregate,

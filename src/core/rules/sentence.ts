@@ -175,7 +175,7 @@ interface Manner {
  */
 function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePart[] {
   const { isName, nameOf } = manner;
-  const entry = aggregateEntry(rule.aggregate)!;
+  const entry = aggregateEntry(rule.aggregate);
   const called = part('aggregate', entry.words);
   const isQuestion = entry.isQuestion === true;
   const clauses = rule.sources.map((source, at) => {

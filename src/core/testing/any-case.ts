@@ -16,6 +16,7 @@ import {
 import { buildPlan } from '@/core/plan';
 import {
   type Aggregate,
+  aggregateEntry,
   AGGREGATES,
   type Cascade,
   type ChangeTest,
@@ -25,9 +26,9 @@ import {
   type Formula,
   type LinkRule,
   type OwnValues,
+  resultOffered,
   type RollUp,
   type RollUpSource,
-  resultOffered,
   type Rule,
   sentenceOf,
 } from '@/core/rules';
@@ -225,7 +226,7 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
         }
       : {};
   const own = readOwn(choices, { link, aggregate, target });
-  const isOrdered = AGGREGATES.find((entry) => entry.aggregate === aggregate)!.isOrdered === true;
+  const isOrdered = aggregateEntry(aggregate).isOrdered === true;
   const other = choices.one(KEPT.filter(({ key }) => key !== target.key));
   const taken = ENTERED.find((field) => field.type.kind === other.type.kind);
   const together =
@@ -439,7 +440,7 @@ function readSource(model: Model, choices: Choices, { link, aggregate, target }:
     value:
       value && productOf({ kind: 'field', route: up ? [up.link] : [], field: value.key }, value, choices),
     condition: readCondition(model, at, choices, 0),
-    ...(AGGREGATES.find((entry) => entry.aggregate === aggregate)!.isOrdered ? { order: ORDER } : {}),
+    ...(aggregateEntry(aggregate).isOrdered ? { order: ORDER } : {}),
     ...(up && choices.number() % 2 === 0 ? { isEveryWay: true } : {}),
   };
 }
@@ -521,7 +522,7 @@ const targetsOf = (aggregate: Aggregate): readonly Field[] =>
     : KEPT;
 
 function fits({ type }: Field, aggregate: Aggregate, target: Field): boolean {
-  const takes = AGGREGATES.find((entry) => entry.aggregate === aggregate)!.kinds;
+  const takes = aggregateEntry(aggregate).kinds;
   const numeric = ['number', 'rating'];
   return (
     takes.includes(type.kind) &&

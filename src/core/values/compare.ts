@@ -1,3 +1,4 @@
+import { hasTrait } from './kinds';
 import { Decimal } from './decimal';
 import type { Money, Value, ValueType } from './value';
 
@@ -54,16 +55,4 @@ export function compareValues(type: ValueType, a: Exclude<Value, null>, b: Exclu
   throw new TypeError(`Values of kind ${type.kind} have no order`);
 }
 
-const ORDERED: ReadonlySet<ValueType['kind']> = new Set([
-  'text',
-  'longText',
-  'number',
-  'money',
-  'rating',
-  'date',
-  'dateTime',
-  'choice',
-  'serial',
-]);
-
-export const isOrdered = (type: ValueType): boolean => ORDERED.has(type.kind);
+export const isOrdered = (type: ValueType): boolean => hasTrait(type.kind, 'ordered');

@@ -46,13 +46,6 @@ export { displayResult, displaySerial, displayValue, type SerialType } from './d
 export { cutText, LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
 export { PROBLEM_CODES, WHOLE_CODES, type ProblemCode } from './problem-codes';
 export { bad, good, unreachable, type Problem, type Result } from './problem';
-export {
-  KIND_NAMES,
-  type Kind,
-  type Money,
-  type Option,
-  type Value,
-  type ValueType,
-  type WireValue,
-} from './value';
+export { type Kind, type Money, type Option, type Value, type ValueType, type WireValue } from './value';
+export { ALL_KINDS, hasTrait, KIND_NAMES, kindsWith, KINDS, type Trait } from './kinds';
 export { toWire } from './wire';

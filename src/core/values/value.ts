@@ -51,20 +51,3 @@ export type WireValue =
   | boolean
   | readonly string[]
   | { readonly amount: string; readonly currency: string };
-
-export const KIND_NAMES: Readonly<Record<Kind, string>> = {
-  text: 'text',
-  longText: 'long text',
-  number: 'number',
-  money: 'money',
-  anyMoney: 'money in any currency',
-  rating: 'rating',
-  yesNo: 'yes/no',
-  date: 'date',
-  dateTime: 'date-time',
-  choice: 'choice',
-  choices: 'several choices',
-  person: 'person',
-  link: 'link',
-  serial: 'serial number',
-};

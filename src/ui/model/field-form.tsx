@@ -2,8 +2,10 @@
 
 import { type Field, type LinkPolicy, type OptionList, type RecordType, keyOf } from '@/core/model';
 import {
+  ALL_KINDS,
   Decimal,
   displaySerial,
+  hasTrait,
   type Kind,
   KIND_NAMES,
   kindsInto,
@@ -34,8 +36,6 @@ export interface FieldFormProps {
   readonly types: readonly RecordType[];
   readonly lists: readonly OptionList[];
 }
-
-const ALL_KINDS = Object.keys(KIND_NAMES) as Kind[];
 
 /** The settings that a kind begins with. */
 export function typeOfKind(kind: Kind, before: ValueType, types: readonly RecordType[]): ValueType {
@@ -128,14 +128,14 @@ export function FieldForm({ draft, onChange, before, types, lists }: FieldFormPr
         >
           Required
         </Checkbox>
-        {['longText', 'yesNo', 'choices'].includes(field.type.kind) ? null : (
+        {hasTrait(field.type.kind, 'unique') ? (
           <Checkbox
             checked={field.unique ?? false}
             onChange={(event) => put({ unique: event.target.checked })}
           >
             Unique
           </Checkbox>
-        )}
+        ) : null}
       </span>
       {isLink || isSerial || field.type.kind === 'person' ? null : (
         <>

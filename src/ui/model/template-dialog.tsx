@@ -2,7 +2,7 @@
 
 import { type ProposedField, type ProposedType, typeForKind } from '@/core/intake';
 import { type Field, keyOf, type ModelChange, type RecordType } from '@/core/model';
-import { type Kind, KIND_NAMES, type ValueType } from '@/core/values';
+import { ALL_KINDS, type Kind, KIND_NAMES, type ValueType } from '@/core/values';
 import type { ModelView } from '@/core/api';
 import { Checkbox, Input, Modal, Select } from 'antd';
 import { useState } from 'react';
@@ -210,7 +210,7 @@ function fieldsOf(columns: readonly Drafted[], plural: string): Field[] {
 }
 
 /** Kinds that a column of text can become; a link to each type that there is. */
-const KINDS = (Object.keys(KIND_NAMES) as Kind[]).filter((kind) => kind !== 'link' && kind !== 'serial');
+const KINDS = ALL_KINDS.filter((kind) => kind !== 'link' && kind !== 'serial');
 
 function kindChoices(types: readonly RecordType[]) {
   return [

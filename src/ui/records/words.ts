@@ -1,5 +1,5 @@
 import { type Field, type Model, typeIn } from '@/core/model';
-import { displayValue, parseValue, type WireValue } from '@/core/values';
+import { displayValue, hasTrait, parseValue, type WireValue } from '@/core/values';
 
 /** A stored value in words; `–` where nothing stands. */
 export function wordsFor(
@@ -12,8 +12,7 @@ export function wordsFor(
   return parsed.value === null ? '–' : displayValue(field.type, parsed.value, (id) => names[id]);
 }
 
-export const isAmount = (field: Field): boolean =>
-  ['number', 'money', 'anyMoney', 'rating'].includes(field.type.kind);
+export const isAmount = (field: Field): boolean => hasTrait(field.type.kind, 'numeric');
 
 const MOST_COLUMNS = 6;
 

@@ -7,7 +7,7 @@ import {
   typeFieldRead,
 } from '@/core/expression';
 import { arrive, type Field, type Model, type RecordType, typeIn } from '@/core/model';
-import { type ProblemCode, KIND_NAMES, parseValue, type Problem } from '@/core/values';
+import { hasTrait, KIND_NAMES, parseValue, type Problem, type ProblemCode } from '@/core/values';
 import {
   type Assignment,
   type Cascade,
@@ -184,7 +184,7 @@ class CascadeChecker {
     }
     if (test.kind === 'changed') return { kind: 'changed', field };
     if (test.kind === 'rose' || test.kind === 'fell') {
-      if (ORDERED.includes(field.type.kind)) return { kind: test.kind, field };
+      if (hasTrait(field.type.kind, 'rising')) return { kind: test.kind, field };
       this.say(
         place,
         'cascade.watched',
@@ -420,5 +420,3 @@ interface Part extends Shared {
   readonly assignment: Assignment;
   readonly at: number;
 }
-
-const ORDERED: readonly string[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];

@@ -10,7 +10,7 @@ import {
   typeValue,
 } from '@/core/expression';
 import { type Field, follow, type Model, openLinkOf, type RecordType, typeIn, fieldIn } from '@/core/model';
-import { type ProblemCode, KIND_NAMES, type Problem } from '@/core/values';
+import { hasTrait, KIND_NAMES, type Problem, type ProblemCode } from '@/core/values';
 import { finding, typedPart } from '@/core/rules/shared/check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
 import { checkPace } from '@/core/rules/pace';
@@ -38,20 +38,6 @@ export type CompiledAsLink =
 
 const MOST_KEYS = 4;
 const MOST_STEPS = 4;
-/** Kinds by which records can be found: those whose values are the same or not, whatever their places. */
-const KEYS: readonly string[] = [
-  'text',
-  'number',
-  'rating',
-  'date',
-  'dateTime',
-  'choice',
-  'yesNo',
-  'person',
-  'link',
-  'serial',
-];
-
 /**
  * Checks a link rule against the model and types it. Refuses, with a finding for each part of the sentence: links that don't exist or can't be
  * filled by a rule, ways that lead to another type, and keys of unlike kinds.
@@ -230,7 +216,7 @@ class LinkChecker {
     );
     if (!field) return null;
     const name = fieldIn(this.model, found.key, key).name;
-    if (!KEYS.includes(field.type.kind))
+    if (!hasTrait(field.type.kind, 'matched'))
       return this.say(
         `${place}.field`,
         'link.keys',

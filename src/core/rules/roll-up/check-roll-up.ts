@@ -1,3 +1,4 @@
+import { resultOffered } from './offers';
 import {
   asNumber,
   fieldsRead,
@@ -9,7 +10,15 @@ import {
   typeValue,
 } from '@/core/expression';
 import { arrive, type Field, type Model, type RecordType, routeKey } from '@/core/model';
-import { type ProblemCode, conversion, KIND_NAMES, parseValue, type Problem, type Value, type ValueType } from '@/core/values';
+import {
+  type ProblemCode,
+  conversion,
+  KIND_NAMES,
+  parseValue,
+  type Problem,
+  type Value,
+  type ValueType,
+} from '@/core/values';
 import { checkRounding, checkTarget, finding, typedPart, within } from '@/core/rules/shared/check-target';
 import { checkPace } from '@/core/rules/pace';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
@@ -19,6 +28,7 @@ import {
   AGGREGATES,
   type CompiledRollUp,
   type CompiledSource,
+  isAggregate,
   ORDERING,
   type RollUp,
   type RollUpSource,
@@ -79,7 +89,7 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
     compileOne(model, { ...rule, definition }),
   );
   const problems: Problem[] = first!.ok ? [] : [...first!.problems];
-  if (together.length > 0 && (!aggregateEntry(aggregate)?.isOrdered || map))
+  if (together.length > 0 && (!aggregateEntry(aggregate).isOrdered || map))
     problems.push(
       finding(
         'together',
@@ -127,13 +137,15 @@ function compileOne(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
       ok: false,
       problems: [finding('type', 'rule.type', 'Choose the type of record that this rule is on.')],
     };
+  if (!isAggregate(definition.aggregate))
+    return { ok: false, problems: [unknownAggregate(definition.aggregate)] };
   const problems: Problem[] = [];
   const target = model.field(parent.key, definition.target);
   if (!target)
     problems.push(
       finding('target', 'rule.target', `Choose the field of ${parent.name} that this rule keeps.`),
     );
-  problems.push(...checkKnown(definition));
+  problems.push(...checkSources(definition));
   const checker = new SourceChecker(model, definition, parent, problems);
   const sources = [definition, ...(definition.also ?? [])].flatMap(
     (source, at) => checker.source(source, at === 0 ? '' : `also.${at - 1}.`) ?? [],
@@ -146,7 +158,7 @@ function compileOne(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
   const valueType = checker.valueType();
   const whenNone = target ? parseValue(target.type, definition.whenNone) : null;
   if (whenNone && !whenNone.ok) problems.push({ ...whenNone.problem, place: 'whenNone' });
-  const resultType = resultTypeOf(definition, valueType);
+  const resultType = resultOffered(definition.aggregate, valueType);
   const mapped = checkMap(definition, resultType, target);
   problems.push(...mapped.problems);
   if (target) problems.push(...checkTarget(target, definition.map ? null : resultType));
@@ -213,13 +225,14 @@ function checkMap(
   return compileMap(map, result, target);
 }
 
-function checkKnown({ aggregate, also = [] }: RollUp): Problem[] {
-  if (!aggregateEntry(aggregate)) {
-    const known = AGGREGATES.map((candidate) => candidate.words).join(', ');
-    return [
-      finding('aggregate', 'rule.aggregate', `“${aggregate}” isn’t an aggregate. Choose one of ${known}.`),
-    ];
-  }
+const unknownAggregate = (name: string): Problem =>
+  finding(
+    'aggregate',
+    'rule.aggregate',
+    `“${name}” isn’t an aggregate. Choose one of ${AGGREGATES.map(({ words }) => words).join(', ')}.`,
+  );
+
+function checkSources({ also = [] }: RollUp): Problem[] {
   if (also.length < MOST_SOURCES) return [];
   const message = `At most ${MOST_SOURCES} kinds of records go into one rule; found ${also.length + 1}. Make some of them a rule of their own.`;
   return [finding('also', 'rule.also', message)];
@@ -277,7 +290,7 @@ class SourceChecker {
     const order = this.order(source, type, up, place);
     if (order === undefined) return null;
     // The one that leads is the same on however many ways it is reached.
-    const isLeading = aggregateEntry(this.definition.aggregate)?.isOrdered === true;
+    const isLeading = aggregateEntry(this.definition.aggregate).isOrdered === true;
     const isOnce = up.length > 0 && !source.isEveryWay && !isLeading;
     const end = isOnce ? this.read(type, up, place) : null;
     const typed = condition?.value ?? null;
@@ -309,7 +322,7 @@ class SourceChecker {
     place: string,
   ): readonly TypedField[] | undefined {
     const entry = aggregateEntry(this.definition.aggregate);
-    if (!entry?.isOrdered && !entry?.mayOrder) return [];
+    if (!entry.isOrdered && !entry.mayOrder) return [];
     if (entry.mayOrder && written.length > 0 && this.isInOrderOfText(up, isEveryWay))
       return this.say(
         `${place}order`,
@@ -368,7 +381,7 @@ class SourceChecker {
       return null;
     }
     const entry = aggregateEntry(this.definition.aggregate);
-    if (which === 'adds' && (entry?.isOrdered || entry?.mayOrder))
+    if (which === 'adds' && (entry.isOrdered || entry.mayOrder))
       this.say('own', 'rule.own', 'The record itself has no place in the order. Leave its own value out.');
     else if (which === 'adds') this.takes(typed.value.type, 'own');
     if (typed.value.owner === this.parent.key && written.field === this.definition.target)
@@ -385,7 +398,6 @@ class SourceChecker {
   ): CompiledSource['value'] | undefined {
     const { aggregate } = this.definition;
     const entry = aggregateEntry(aggregate);
-    if (!entry) return null;
     if (entry.kinds.length === 0 && !written) return null;
     if (!written)
       return this.say(`${place}value`, 'rule.value', `Choose the field whose ${entry.words} is taken.`);
@@ -432,7 +444,6 @@ class SourceChecker {
   private takes(type: ValueType, place: string): boolean {
     const { aggregate } = this.definition;
     const entry = aggregateEntry(aggregate);
-    if (!entry) return false;
     if (entry.kinds.length === 0) {
       if (place === 'own') this.say(place, 'rule.own', 'A count takes no value of the record itself.');
       return place !== 'own';
@@ -489,11 +500,4 @@ export function alike(a: ValueType, b: ValueType): ValueType | null {
   if (a.kind === 'money' && b.kind === 'money') return a.currency === b.currency ? a : null;
   if (a.kind === 'link' && b.kind === 'link') return a.target === b.target ? a : null;
   return a.kind === b.kind ? a : null;
-}
-
-function resultTypeOf(definition: RollUp, value: ValueType | null): ValueType | null {
-  const entry = aggregateEntry(definition.aggregate);
-  if (!entry) return null;
-  if (entry.kinds.length === 0) return entry.resultType(null);
-  return value && entry.kinds.includes(value.kind) ? entry.resultType(value) : null;
 }

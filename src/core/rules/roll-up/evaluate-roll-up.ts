@@ -134,7 +134,7 @@ export function aggregate<T>(
   const standing = standingIn(rule, kept);
   if (standing !== null) return standing === OUTSIDE ? OUTSIDE : { outcome: standing, accumulator: null };
   if (rule.aggregate === 'joined') return joinedFrom(rule, members, kept);
-  return aggregateEntry(rule.aggregate)!.isOrdered
+  return aggregateEntry(rule.aggregate).isOrdered
     ? leadingFrom(rule, members, kept)
     : foldedFrom(rule, members, kept);
 }
@@ -323,7 +323,7 @@ function candidatesOf<T>(
 
 /** Whether it is by their values that members lead, rather than by an order. */
 const isByValue = (rule: CompiledRollUp): boolean =>
-  extremumSide(rule) !== 0 && !aggregateEntry(rule.aggregate)!.isOrdered;
+  extremumSide(rule) !== 0 && !aggregateEntry(rule.aggregate).isOrdered;
 
 /** Below 0 where one comes before the other: by the rule's order, where empty comes first, and in the end by their ids. */
 function inOrderOf(rule: CompiledRollUp, a: Candidate, b: Candidate): number {

@@ -1,5 +1,5 @@
 import { compareValues, Decimal, isMoney, type Outcome, type Value, valueKey } from '@/core/values';
-import { type CompiledRollUp } from './roll-up';
+import type { Aggregate, CompiledRollUp } from './roll-up';
 import { noneOf } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
 
@@ -14,24 +14,9 @@ interface Fold {
 
 /** How a rule whose value needs its members brings them together; each is new. */
 export function foldOf(rule: CompiledRollUp): Fold {
-  switch (rule.aggregate) {
-    case 'minimum':
-    case 'best':
-      return new Leading(rule, -1);
-    case 'maximum':
-    case 'worst':
-      return new Leading(rule, 1);
-    case 'range':
-      return new Range(rule);
-    case 'countDistinct':
-      return new Distinct();
-    case 'all':
-    case 'any':
-    case 'none':
-      return new Answers(rule.aggregate);
-    default:
-      throw new RangeError(`A ${rule.aggregate} is kept as an accumulator, not as a fold`);
-  }
+  const fold = FOLDS[rule.aggregate];
+  if (!fold) throw new RangeError(`A ${rule.aggregate} isn’t worked out by a fold`);
+  return fold(rule);
 }
 
 /** The value of such a rule, rounded and fitted; what stands when none count where nothing was brought together. */
@@ -118,3 +103,22 @@ class Answers implements Fold {
     return this.aggregate === 'any' ? this.#yes > 0 : this.#yes === 0;
   }
 }
+
+/** By aggregate; `null` where it is kept by what it is made of, or takes one member's value as it is. */
+const FOLDS = {
+  count: null,
+  countDistinct: () => new Distinct(),
+  sum: null,
+  average: null,
+  minimum: (rule) => new Leading(rule, -1),
+  maximum: (rule) => new Leading(rule, 1),
+  range: (rule) => new Range(rule),
+  all: () => new Answers('all'),
+  any: () => new Answers('any'),
+  none: () => new Answers('none'),
+  best: (rule) => new Leading(rule, -1),
+  worst: (rule) => new Leading(rule, 1),
+  first: null,
+  last: null,
+  joined: null,
+} satisfies Record<Aggregate, ((rule: CompiledRollUp) => Fold) | null>;

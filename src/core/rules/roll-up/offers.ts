@@ -46,7 +46,6 @@ export const membersOffered = (
  */
 export function isValueOffered(aggregate: Aggregate, { type }: Field, isTarget: boolean): boolean {
   const entry = aggregateEntry(aggregate);
-  if (!entry) return false;
   if (isTarget && !entry.isOfItself) return false;
   return entry.kinds.length === 0 ? isTarget : entry.kinds.includes(type.kind);
 }
@@ -54,7 +53,6 @@ export function isValueOffered(aggregate: Aggregate, { type }: Field, isTarget: 
 /** What an aggregate over a value yields, or `null` while the value isn't chosen or isn't taken. */
 export function resultOffered(aggregate: Aggregate, value: ValueType | null): ValueType | null {
   const entry = aggregateEntry(aggregate);
-  if (!entry) return null;
   if (entry.kinds.length === 0) return entry.resultType(null);
   return value && entry.kinds.includes(value.kind) ? entry.resultType(value) : null;
 }

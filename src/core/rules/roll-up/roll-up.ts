@@ -1,6 +1,13 @@
 import type { Expression, Typed, TypedField } from '@/core/expression';
 import type { Pace, Step, StepDown } from '@/core/model';
-import { type Limits, type Rounding, type Value, type ValueType, type WireValue } from '@/core/values';
+import {
+  kindsWith,
+  type Limits,
+  type Rounding,
+  type Value,
+  type ValueType,
+  type WireValue,
+} from '@/core/values';
 import type { CompiledBase } from '@/core/rules/shared/base';
 import { type CompiledMap, type ResultMap } from '@/core/rules/shared/result-pipeline';
 import type { FieldRead } from '@/core/syntax/expression';
@@ -150,8 +157,7 @@ export const givingResult = (rule: CompiledRollUp): CompiledRollUp => ({
   target: { ...rule.target, type: rule.resultType },
 });
 
-interface AggregateEntry {
-  readonly aggregate: Aggregate;
+interface AggregateTraits {
   readonly words: string;
   /** What stands between its words and the value; `of ` where it isn't said. */
   readonly of?: '';
@@ -168,6 +174,10 @@ interface AggregateEntry {
   readonly isOfItself?: boolean;
 }
 
+export interface AggregateEntry extends AggregateTraits {
+  readonly aggregate: Aggregate;
+}
+
 const COUNTED: ValueType = { kind: 'number', scale: 0 };
 const ANSWER: ValueType = { kind: 'yesNo' };
 const own = (value: ValueType | null): ValueType => value ?? COUNTED;
@@ -181,7 +191,7 @@ const averaged = (value: ValueType | null): ValueType =>
 /** Between ratings lie whole numbers. */
 const between = (value: ValueType | null): ValueType => (value?.kind === 'rating' ? COUNTED : own(value));
 
-const AMOUNTS: readonly ValueType['kind'][] = ['number', 'money', 'rating'];
+const AMOUNTS = kindsWith('amount');
 const ORDERED: readonly ValueType['kind'][] = [...AMOUNTS, 'date', 'dateTime'];
 const TOLD_APART: readonly ValueType['kind'][] = ['text', ...ORDERED, 'choice', 'person', 'link', 'anyMoney'];
 const TAKEN_WHOLE: readonly ValueType['kind'][] = [
@@ -190,42 +200,43 @@ const TAKEN_WHOLE: readonly ValueType['kind'][] = [
 ];
 /** Kinds by which records are put in order; choices go by the places of their options. */
 export const ORDERING: readonly ValueType['kind'][] = [...ORDERED, 'choice', 'text', 'serial'];
-const question = (aggregate: 'all' | 'any' | 'none'): AggregateEntry => ({
-  ...{ aggregate, words: aggregate, kinds: ['yesNo'], resultType: () => ANSWER, isQuestion: true },
-  ...(aggregate === 'none' ? {} : { isOfItself: true }),
+const question = (words: 'all' | 'any' | 'none'): AggregateTraits => ({
+  ...{ words, kinds: ['yesNo'], resultType: () => ANSWER, isQuestion: true },
+  ...(words === 'none' ? {} : { isOfItself: true }),
 });
 
 /**
  * Every aggregate, what it takes and what it yields: the sentence, the checker, the evaluator and SQL are held to it. Of a choice the
  * first option is the best and the last the worst.
  */
-export const AGGREGATES: readonly AggregateEntry[] = [
-  { aggregate: 'count', words: 'count', kinds: [], resultType: () => COUNTED, isOfItself: true },
-  {
-    aggregate: 'countDistinct',
-    words: 'number of different',
-    of: '',
-    kinds: TOLD_APART,
-    resultType: () => COUNTED,
-  },
-  { aggregate: 'sum', words: 'sum', kinds: ['number', 'money'], resultType: own, isOfItself: true },
-  { aggregate: 'average', words: 'average', kinds: AMOUNTS, resultType: averaged },
-  { aggregate: 'minimum', words: 'minimum', kinds: ORDERED, resultType: own, isOfItself: true },
-  { aggregate: 'maximum', words: 'maximum', kinds: ORDERED, resultType: own, isOfItself: true },
-  { aggregate: 'range', words: 'range', kinds: AMOUNTS, resultType: between },
-  question('all'),
-  question('any'),
-  question('none'),
-  { aggregate: 'best', words: 'best', kinds: ['choice'], resultType: own, isOfItself: true },
-  { aggregate: 'first', words: 'first', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
-  { aggregate: 'last', words: 'last', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
-  {
-    ...{ aggregate: 'joined', words: 'joined text', kinds: ['text', 'longText'] },
-    resultType: () => ({ kind: 'text' }),
+const TRAITS = {
+  count: { words: 'count', kinds: [], resultType: () => COUNTED, isOfItself: true },
+  countDistinct: { words: 'number of different', of: '', kinds: TOLD_APART, resultType: () => COUNTED },
+  sum: { words: 'sum', kinds: ['number', 'money'], resultType: own, isOfItself: true },
+  average: { words: 'average', kinds: AMOUNTS, resultType: averaged },
+  minimum: { words: 'minimum', kinds: ORDERED, resultType: own, isOfItself: true },
+  maximum: { words: 'maximum', kinds: ORDERED, resultType: own, isOfItself: true },
+  range: { words: 'range', kinds: AMOUNTS, resultType: between },
+  all: question('all'),
+  any: question('any'),
+  none: question('none'),
+  best: { words: 'best', kinds: ['choice'], resultType: own, isOfItself: true },
+  first: { words: 'first', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
+  last: { words: 'last', kinds: TAKEN_WHOLE, resultType: own, isOrdered: true },
+  joined: {
+    ...{ words: 'joined text', kinds: ['text', 'longText'], resultType: () => ({ kind: 'text' }) },
     mayOrder: true,
   },
-  { aggregate: 'worst', words: 'worst', kinds: ['choice'], resultType: own, isOfItself: true },
-];
+  worst: { words: 'worst', kinds: ['choice'], resultType: own, isOfItself: true },
+} satisfies Readonly<Record<Aggregate, AggregateTraits>>;
 
-export const aggregateEntry = (aggregate: Aggregate): AggregateEntry | undefined =>
-  AGGREGATES.find((entry) => entry.aggregate === aggregate);
+/** The same as a list, in the order in which they are offered. */
+export const AGGREGATES: readonly AggregateEntry[] = (Object.keys(TRAITS) as Aggregate[]).map(
+  (aggregate) => ({
+    ...{ aggregate, ...TRAITS[aggregate] },
+  }),
+);
+
+export const isAggregate = (name: string): name is Aggregate => Object.hasOwn(TRAITS, name);
+
+export const aggregateEntry = (aggregate: Aggregate): AggregateEntry => ({ aggregate, ...TRAITS[aggregate] });

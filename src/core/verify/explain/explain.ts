@@ -309,7 +309,7 @@ function explanationOf(
   return {
     ...headOf(context, rule, parent, { ...totals, result: written.result }),
     ...{ sources, own, map: written.map },
-    words: aggregateEntry(rule.aggregate)!.words,
+    words: aggregateEntry(rule.aggregate).words,
     ...{ tree, members, together, counted: sum('counted'), total: sum('total'), formula: null },
   };
 }
@@ -470,7 +470,7 @@ function leaderIn(
   rule: CompiledRollUp,
   pages: readonly SourceRows[],
 ): string | undefined {
-  if (!aggregateEntry(rule.aggregate)!.isOrdered) return undefined;
+  if (!aggregateEntry(rule.aggregate).isOrdered) return undefined;
   const reader = readerOf(model, store);
   const members = pages.map(({ source, rows }) => ({ source: rule.sources[source]!, rows, reader }));
   const found = extremumOf(rule, members);

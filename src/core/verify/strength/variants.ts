@@ -93,10 +93,10 @@ const OTHER_AGGREGATES: Partial<Record<Aggregate, readonly Aggregate[]>> = {
 
 function* changedRollUps(model: Model, rule: RollUp): Generator<Variant> {
   for (const aggregate of OTHER_AGGREGATES[rule.aggregate] ?? []) {
-    const words = aggregateEntry(aggregate)?.words ?? aggregate;
+    const words = aggregateEntry(aggregate).words;
     yield {
       definition: { ...rule, aggregate },
-      what: `with the ${words} in place of the ${aggregateEntry(rule.aggregate)!.words}`,
+      what: `with the ${words} in place of the ${aggregateEntry(rule.aggregate).words}`,
     };
   }
   for (const { to, what } of changedSources(model, rule.type, rule))

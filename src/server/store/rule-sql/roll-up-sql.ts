@@ -1,13 +1,14 @@
 import {
+  type Aggregate,
   aggregateEntry,
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
+  extremumSide,
   isAccumulated,
   isAlone,
   isKeptByDifference,
   isKeptByExtremum,
-  extremumSide,
   isReacting,
   singleLink,
 } from '@/core/rules';
@@ -139,7 +140,7 @@ interface Brought {
 function gatheredOf(joins: RouteJoins, rule: CompiledRollUp, at: number): Brought {
   const brought = isAccumulated(rule) ? `COALESCE(g.brought${at}, 0)` : `g.brought${at}`;
   // What needs its members is empty only when nothing counts: it needs no count of its own.
-  const isCounted = aggregateEntry(rule.aggregate)!.isOrdered === true || isAccumulated(rule);
+  const isCounted = aggregateEntry(rule.aggregate).isOrdered === true || isAccumulated(rule);
   const count = isCounted ? `COALESCE(g.count${at}, 0)` : `(g.brought${at} IS NOT NULL)::int`;
   const plain = { count, errors: `COALESCE(g.errors${at}, 0)`, brought };
   const { adds } = rule.own;
@@ -237,7 +238,7 @@ function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
     ...{ value: 'm.value', id: 'm.member', source: 'm.source' },
     keys: rule.sources[0]!.order.map((_, at) => `m.key${at}`),
   };
-  const brought = isCount ? 'NULL::numeric' : aggregateSql(rule, member, only, binds);
+  const brought = isCount ? 'NULL::numeric' : AGGREGATE_SQL[rule.aggregate]({ rule, member, only, binds });
   return `
     SELECT m.parent,
       ${countSql(rule, 'm.value', only)} AS count0,
@@ -247,7 +248,7 @@ function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
 
 /** How many members count, of rules that can't tell by what they come to. */
 function countSql(rule: CompiledRollUp, value: string, only: string): string {
-  if (aggregateEntry(rule.aggregate)!.isOrdered) return `count(*)${only}`;
+  if (aggregateEntry(rule.aggregate).isOrdered) return `count(*)${only}`;
   return isAccumulated(rule) ? `count(${value})${only}` : 'NULL::int';
 }
 
@@ -314,7 +315,7 @@ function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSou
   const end = source.once ? joins.read(source.once) : null;
   const { from, parent } = membersSql(query.schema, source.route);
   // An error counts whatever the value; what has no value gives nothing, but has its place in an order.
-  const { isOrdered } = aggregateEntry(rule.aggregate)!;
+  const { isOrdered } = aggregateEntry(rule.aggregate);
   const some = value && !isOrdered ? bothSql(counting, `${value} IS NOT NULL`) : counting;
   const wanted = inError === 'false' ? some : `(${inError} OR ${some})`;
   const isPlaced = isOrdered || rule.aggregate === 'joined';
@@ -361,7 +362,7 @@ function givenSql(
   rule: CompiledRollUp,
   source: CompiledSource,
 ): Given {
-  const isLed = aggregateEntry(rule.aggregate)!.isOrdered === true;
+  const isLed = aggregateEntry(rule.aggregate).isOrdered === true;
   const value = source.value ? expressionSql(source.value, joins, binds) : null;
   const condition = source.condition ? expressionSql(source.condition, joins, binds) : 'true';
   const undecided = source.condition ? errorSql(source.condition, joins, binds) : null;
@@ -407,7 +408,7 @@ function testedSql(
   const only = isFiltered || some !== counting ? ` FILTER (WHERE ${some})` : '';
   const member = { value: value ?? '1', keys, id: 'c.id', source: '0' };
   const brought = value
-    ? aggregateSql(rule, member, only, binds)
+    ? AGGREGATE_SQL[rule.aggregate]({ rule, member, only, binds })
     : rule.recursion
       ? `count(*)${only}`
       : 'NULL::numeric';
@@ -422,41 +423,39 @@ function testedSql(
   return { columns: columns.join(', '), wanted: isUnsure ? `(${condition} OR ${inError})` : condition };
 }
 
-/** What the children that count (`only`, a FILTER) come to. NULL where none has a value. */
-function aggregateSql(rule: CompiledRollUp, member: InOrder, only: string, binds: ValuePlaces): string {
-  const { value } = member;
-  switch (rule.aggregate) {
-    case 'count':
-      return rule.recursion ? `sum(${value})${only}` : `count(${value})${only}`;
-    case 'countDistinct':
-      return `NULLIF(count(DISTINCT ${value})${only}, 0)`;
-    case 'sum':
-    case 'average':
-      return `sum(${value})${only}`;
-    case 'minimum':
-      return `min(${value})${only}`;
-    case 'maximum':
-      return `max(${value})${only}`;
-    case 'range':
-      return `(max(${value})${only} - min(${value})${only})`;
-    case 'all':
-      return `bool_and(${value})${only}`;
-    case 'any':
-      return `bool_or(${value})${only}`;
-    case 'none':
-      return `(NOT bool_or(${value})${only})`;
-    case 'first':
-    case 'last':
-      return leadingSql(rule, member, only);
-    case 'joined':
-      return joinedSql(rule, member, only, binds);
-    case 'best':
-    case 'worst':
-      return rankedSql(rule.valueType!, value, rule.aggregate === 'best' ? 'min' : 'max', binds, only);
-    default:
-      return unreachable(rule.aggregate);
-  }
+interface Brings {
+  readonly rule: CompiledRollUp;
+  readonly member: InOrder;
+  /** A FILTER of the children that count. */
+  readonly only: string;
+  readonly binds: ValuePlaces;
 }
+
+const summed = ({ member, only }: Brings): string => `sum(${member.value})${only}`;
+const leading = ({ rule, member, only }: Brings): string => leadingSql(rule, member, only);
+const ranked =
+  (which: 'min' | 'max') =>
+  ({ rule, member, only, binds }: Brings): string =>
+    rankedSql(rule.valueType!, member.value, which, binds, only);
+
+/** What the children that count come to, by aggregate. NULL where none has a value. */
+const AGGREGATE_SQL = {
+  count: (brings) => (brings.rule.recursion ? summed(brings) : `count(${brings.member.value})${brings.only}`),
+  countDistinct: ({ member, only }) => `NULLIF(count(DISTINCT ${member.value})${only}, 0)`,
+  sum: summed,
+  average: summed,
+  minimum: ({ member, only }) => `min(${member.value})${only}`,
+  maximum: ({ member, only }) => `max(${member.value})${only}`,
+  range: ({ member, only }) => `(max(${member.value})${only} - min(${member.value})${only})`,
+  all: ({ member, only }) => `bool_and(${member.value})${only}`,
+  any: ({ member, only }) => `bool_or(${member.value})${only}`,
+  none: ({ member, only }) => `(NOT bool_or(${member.value})${only})`,
+  first: leading,
+  last: leading,
+  joined: ({ rule, member, only, binds }) => joinedSql(rule, member, only, binds),
+  best: ranked('min'),
+  worst: ranked('max'),
+} satisfies Record<Aggregate, (brings: Brings) => string>;
 
 /** The result before rounding. The average is the core's whole-number formula (`divide`), term by term. */
 function resultSql(rule: CompiledRollUp, { count, brought }: Brought): string {

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Writable } from 'node:stream';
 import type { Model } from '@/core/model';
-import type { ValueType } from '@/core/values';
+import type { Kind, ValueType } from '@/core/values';
 import { QueryTypes, type Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 
@@ -242,62 +242,54 @@ export async function allOf<T>(sent: readonly Promise<T>[]): Promise<T[]> {
 /** An amount with its currency, in one column; made with the installation's own tables. */
 const ANY_MONEY = 'public.oikon_money';
 
-/** The column type that holds a field. Numbers are exact, with 30 whole digits and the field's own places. */
-export function columnType(type: ValueType, places: number): string {
-  switch (type.kind) {
-    case 'number':
-    case 'money':
-      return `numeric(${30 + places}, ${places})`;
-    case 'anyMoney':
-      return ANY_MONEY;
-    case 'rating':
-      return 'smallint';
-    case 'serial':
-      return 'bigint';
-    case 'yesNo':
-      return 'boolean';
-    case 'date':
-      return 'date';
-    case 'dateTime':
-      return 'timestamptz(3)';
-    case 'choices':
-      return 'text[]';
-    case 'person':
-    case 'link':
-      return 'uuid';
-    case 'text':
-    case 'longText':
-    case 'choice':
-      return 'text';
-  }
+interface ColumnKind {
+  /** The column type that holds a field with so many places. */
+  readonly column: (places: number) => string;
+  /** The type as which a value is compared and bound. */
+  readonly bind: string;
+  /** SQL that reads a column in the form of `fromColumn`. */
+  readonly read: (sql: string) => string;
 }
+
+const asIs = (sql: string): string => sql;
+const asText = (sql: string): string => `${sql}::text`;
+/** Numbers are exact, with 30 whole digits and the field's own places. */
+const NUMERIC: ColumnKind = {
+  ...{ column: (places) => `numeric(${30 + places}, ${places})`, bind: 'numeric', read: asText },
+};
+const TEXT: ColumnKind = { column: () => 'text', bind: 'text', read: asIs };
+const ID: ColumnKind = { column: () => 'uuid', bind: 'uuid', read: asText };
+
+/** How each kind of field is stored. */
+const COLUMN_KINDS = {
+  text: TEXT,
+  longText: TEXT,
+  number: NUMERIC,
+  money: NUMERIC,
+  anyMoney: { column: () => ANY_MONEY, bind: ANY_MONEY, read: asText },
+  rating: { column: () => 'smallint', bind: 'numeric', read: asText },
+  yesNo: { column: () => 'boolean', bind: 'boolean', read: asIs },
+  date: { column: () => 'date', bind: 'date', read: asText },
+  dateTime: {
+    column: () => 'timestamptz(3)',
+    bind: 'timestamptz',
+    read: (sql) => `to_char(${sql} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`,
+  },
+  choice: TEXT,
+  choices: { column: () => 'text[]', bind: 'text[]', read: asIs },
+  person: ID,
+  link: ID,
+  serial: { column: () => 'bigint', bind: 'numeric', read: asText },
+} as const satisfies Readonly<Record<Kind, ColumnKind>>;
+
+/** The column type that holds a field. */
+export const columnType = ({ kind }: ValueType, places: number): string => COLUMN_KINDS[kind].column(places);
 
 /** The type as which a value of the kind is compared and bound. */
-export const bindType = (type: ValueType): string =>
-  ({
-    number: 'numeric',
-    money: 'numeric',
-    rating: 'numeric',
-    yesNo: 'boolean',
-    date: 'date',
-    dateTime: 'timestamptz',
-    choices: 'text[]',
-    person: 'uuid',
-    link: 'uuid',
-    text: 'text',
-    longText: 'text',
-    choice: 'text',
-    serial: 'numeric',
-    anyMoney: ANY_MONEY,
-  })[type.kind];
+export const bindType = ({ kind }: ValueType): string => COLUMN_KINDS[kind].bind;
 
 /** Reads a column in the form of `fromColumn`: exact decimals and dates as text. */
-export function readColumn(type: ValueType, sql: string): string {
-  if (type.kind === 'dateTime') return `to_char(${sql} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
-  return ['number', 'money', 'rating', 'date', 'person', 'link', 'serial', 'anyMoney'].includes(type.kind)
-    ? `${sql}::text`
-    : sql;
-}
+export const readColumn = ({ kind }: ValueType, sql: string): string => COLUMN_KINDS[kind].read(sql);
 
 /** What statements about a workspace's records need to know. */
 export interface Schema {

@@ -2,7 +2,7 @@
 
 import { type Field, type Link, type Model, typeIn } from '@/core/model';
 import { reacts, targetsOf, type Rule } from '@/core/rules';
-import type { WireValue } from '@/core/values';
+import { hasTrait, type Kind, type WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
 import { DeleteOutlined, HolderOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
 import {
@@ -272,7 +272,7 @@ function Children({
 /** Rows of one table that are shown at once; each is much for a browser. */
 const MOST_ROWS = 100;
 
-const isAmount = (kind: string) => ['number', 'money', 'anyMoney', 'rating'].includes(kind);
+const isAmount = (kind: Kind) => hasTrait(kind, 'numeric');
 
 function ChildRow({
   record,

@@ -1,14 +1,11 @@
 'use client';
 
 import type { Field } from '@/core/model';
-import { displayValue, parseValue, type WireValue } from '@/core/values';
+import { displayValue, hasTrait, parseValue, type WireValue } from '@/core/values';
 import { Tooltip } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { sameWire } from './same-wire';
 import { ValueInput } from './value-input';
-
-/** Kinds that are chosen rather than typed: choosing is entering. */
-const CHOSEN = new Set(['choice', 'yesNo', 'rating', 'date', 'person', 'link']);
 
 export interface EditableCellProps {
   readonly field: Field;
@@ -100,7 +97,7 @@ function CellEditor({
   useEffect(() => {
     box.current?.querySelector<HTMLElement>('input, textarea')?.focus();
   }, []);
-  const isChosen = CHOSEN.has(field.type.kind);
+  const isChosen = hasTrait(field.type.kind, 'chosen');
   return (
     <div
       ref={box}

@@ -1,11 +1,9 @@
 import type { Field } from '@/core/model';
-import type { WireValue } from '@/core/values';
+import { hasTrait, type WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 
-const SHOWN = new Set(['number', 'money', 'rating', 'choice', 'yesNo']);
-
 /** Whether a field's values can stand on an axis: amounts by size, choices by their place, yes above no. */
-export const shownOverTime = ({ type }: Field): boolean => SHOWN.has(type.kind);
+export const shownOverTime = ({ type }: Field): boolean => hasTrait(type.kind, 'charted');
 
 export interface Point {
   /** Milliseconds since 1970, at midnight in UTC. */

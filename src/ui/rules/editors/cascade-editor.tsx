@@ -1,7 +1,7 @@
 'use client';
 
-import { type Model, routeKey, type Step, typeIn } from '@/core/model';
-import { type CascadePart, cascadesOffered, momentWords, recipientsWords } from '@/core/rules';
+import { type Field, type Model, routeKey, type Step, typeIn } from '@/core/model';
+import { type CascadePart, cascadesOffered, momentWords, ORDERING, recipientsWords } from '@/core/rules';
 import { KIND_NAMES } from '@/core/values';
 import { Checkbox, Radio } from 'antd';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
@@ -299,8 +299,7 @@ function OrderPart({
   const { order, type } = draft;
   if (!type) return null;
   const scope = { model, type };
-  const fits = (field: { type: { kind: string } }) =>
-    ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'text'].includes(field.type.kind);
+  const fits = (field: Field) => ORDERING.includes(field.type.kind);
   return (
     <>
       {draft.moment === 'atCreation' ? 'Of them hands on' : 'Of several in one save'}{' '}

@@ -7,9 +7,10 @@ import {
   holdsWords,
   type LinkPart,
   type MatchKey,
+  ORDERING,
   wayWordsOf,
 } from '@/core/rules';
-import { KIND_NAMES } from '@/core/values';
+import { hasTrait, KIND_NAMES } from '@/core/values';
 import { CloseOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { Condition } from '@/ui/expression/condition';
@@ -171,9 +172,7 @@ function MatchPart({ model, draft, find, named, nameOf, problems, onChange, isWr
   const type = draft.type!;
   const found = typeIn(model, named);
   const fields = found.fields.filter(
-    ({ type: { kind }, key }) =>
-      ['text', 'number', 'date', 'choice', 'rating', 'yesNo', 'person', 'link', 'serial'].includes(kind) &&
-      !find.keys.some((one) => one.field === key),
+    ({ type: { kind }, key }) => hasTrait(kind, 'matched') && !find.keys.some((one) => one.field === key),
   );
   const putKey = (at: number, key: MatchKey) =>
     put({ keys: find.keys.map((old, index) => (index === at ? key : old)) });
@@ -276,9 +275,7 @@ function MatchPart({ model, draft, find, named, nameOf, problems, onChange, isWr
             isWrong={isWrong('order')}
             choices={[
               { key: ' ', name: 'the order of their making' },
-              ...fieldChoices({ model, type: named }, ({ type: { kind } }) =>
-                ['number', 'money', 'rating', 'date', 'dateTime', 'choice', 'text'].includes(kind),
-              ),
+              ...fieldChoices({ model, type: named }, ({ type: { kind } }) => ORDERING.includes(kind)),
             ]}
             onChoose={(key) =>
               put({

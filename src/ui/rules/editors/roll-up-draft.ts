@@ -124,7 +124,7 @@ export function draftOf(rule: RollUp): RuleDraft {
 /** The records of a source, or `null` while they or their value aren't chosen. */
 function sourceOf(source: SourceDraft, aggregate: Aggregate): RollUpSource | null {
   const { route, value, condition, isEveryWay, order } = source;
-  const isOrdered = aggregateEntry(aggregate)?.isOrdered === true;
+  const isOrdered = aggregateEntry(aggregate).isOrdered === true;
   if (!route || (aggregate !== 'count' && !value) || (isOrdered && order.length === 0)) return null;
   return {
     ...{ route, value, condition },
@@ -141,7 +141,7 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
   const source = sourceOf(draft, aggregate);
   const also = draft.also.map((one) => sourceOf(one, aggregate));
   if (!source || also.includes(null)) return null;
-  const together = aggregateEntry(aggregate)?.isOrdered ? togetherOf(draft) : [];
+  const together = aggregateEntry(aggregate).isOrdered ? togetherOf(draft) : [];
   if (!together) return null;
   return {
     ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace },

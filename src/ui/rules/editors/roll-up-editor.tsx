@@ -67,7 +67,7 @@ export function SentenceEditor(props: SentenceEditorProps) {
   const aggregatePart = (
     <MenuPart
       label="Aggregate"
-      text={draft.aggregate ? (entry?.words ?? draft.aggregate) : null}
+      text={entry?.words ?? null}
       hint="aggregate"
       isWrong={isWrong('aggregate')}
       choices={AGGREGATES.map(({ aggregate, words, kinds }) => ({

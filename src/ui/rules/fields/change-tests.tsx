@@ -1,3 +1,4 @@
+import { hasTrait } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import { changeName, type ChangeTest } from '@/core/rules';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
@@ -13,7 +14,6 @@ export interface ChangeTestsProps {
   readonly onChange: (tests: readonly ChangeTest[]) => void;
 }
 
-const ORDERED: readonly string[] = ['number', 'money', 'rating', 'date', 'dateTime', 'choice'];
 const KINDS: readonly ChangeTest['kind'][] = ['changed', 'became', 'stoppedBeing', 'rose', 'fell'];
 
 /** Which changes cascade: one of them is enough. */
@@ -26,7 +26,7 @@ export function ChangeTests({ model, type, tests, nameOf, onChange }: ChangeTest
       {tests.map((test, at) => {
         const field = model.field(type, test.field);
         const kinds = KINDS.filter(
-          (kind) => (kind !== 'rose' && kind !== 'fell') || (field && ORDERED.includes(field.type.kind)),
+          (kind) => (kind !== 'rose' && kind !== 'fell') || (field && hasTrait(field.type.kind, 'rising')),
         );
         return (
           <div key={at} className="change-test">

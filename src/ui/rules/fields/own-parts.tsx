@@ -80,8 +80,8 @@ export function MoreMenu({
   if (!draft.type || !draft.aggregate) return null;
   const result = resultOf(model, draft);
   const isLimited = result !== null && placesOf(result) !== null;
-  const isCount = aggregateEntry(draft.aggregate)?.kinds.length === 0;
-  const isOrdered = aggregateEntry(draft.aggregate)?.isOrdered === true;
+  const isCount = aggregateEntry(draft.aggregate).kinds.length === 0;
+  const isOrdered = aggregateEntry(draft.aggregate).isOrdered === true;
   const roles = ROLES.filter(({ role }) => draft.own[role] === undefined && !(isCount && role === 'adds'));
   return (
     <MenuPart

@@ -37,8 +37,8 @@ const EXPRESSION = 'an expression';
 export function SourceParts(props: SourcePartsProps) {
   const { model, draft, source, goesOn, nameOf, onChange } = props;
   const members = membersOf(model, draft.type, source.route);
-  const isOrdered = draft.aggregate !== null && aggregateEntry(draft.aggregate)?.isOrdered === true;
-  const isQuestion = draft.aggregate !== null && aggregateEntry(draft.aggregate)?.isQuestion === true;
+  const isOrdered = draft.aggregate !== null && aggregateEntry(draft.aggregate).isOrdered === true;
+  const isQuestion = draft.aggregate !== null && aggregateEntry(draft.aggregate).isQuestion === true;
   const hasValue = draft.aggregate !== 'count' || source.value !== null || isTargetOffered(props);
   return (
     <>
@@ -139,8 +139,8 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
   const isExchanged = (field: Field) =>
     field.type.kind === 'anyMoney' &&
     model.rates !== null &&
-    aggregateEntry(aggregate!)!.kinds.includes('money') &&
-    !aggregateEntry(aggregate!)!.kinds.includes('anyMoney');
+    aggregateEntry(aggregate!).kinds.includes('money') &&
+    !aggregateEntry(aggregate!).kinds.includes('anyMoney');
   const chosen = (key: string): Expression | null => {
     if (key === LEAVE_OUT) return null;
     if (key === EXPRESSION) return { kind: 'feel', text: '' };

@@ -1,12 +1,12 @@
 import type { Model } from '@/core/model';
-import { type Problem, unreachable } from '@/core/values';
+import { byKind, type Problem } from '@/core/values';
 import { compileCascade } from './cascade/check-cascade';
 import { compileFormula } from './formula/check-formula';
 import { compileLinkRule } from './link/check-link-rule';
 import { compileRollUp } from './roll-up/check-roll-up';
 import { compileCreate } from './create/check-create';
 import { inPilot } from './pilot';
-import type { AnyCompiled, CompiledRule, Rule } from './rule';
+import type { AnyCompiled, CompiledRule, Rule, RuleDefinition } from './rule';
 
 export type Compiled =
   | { readonly ok: true; readonly rule: AnyCompiled }
@@ -19,35 +19,25 @@ export function compileRule(model: Model, rule: Rule): Compiled {
 }
 
 function compileWhole(model: Model, rule: Rule): Compiled {
-  const { definition } = rule;
-  switch (definition.kind) {
-    case 'formula':
-      return compileFormula(model, { ...rule, definition });
-    case 'rollUp':
-      return compileRollUp(model, { ...rule, definition });
-    case 'cascade':
-      return compileCascade(model, { ...rule, definition });
-    case 'create':
-      return compileCreate(model, { ...rule, definition });
-    case 'link':
-      return compileLinkRule(model, { ...rule, definition });
-    default:
-      return unreachable(definition);
-  }
+  return compileKind(rule.definition, model, rule);
 }
 
+/** The rule beside its definition, which is known by its kind. */
+type Beside = Omit<Rule, 'definition'>;
+
+const compileKind = byKind<RuleDefinition, [model: Model, rule: Beside], Compiled>({
+  rollUp: (definition, model, rule) => compileRollUp(model, { ...rule, definition }),
+  formula: (definition, model, rule) => compileFormula(model, { ...rule, definition }),
+  cascade: (definition, model, rule) => compileCascade(model, { ...rule, definition }),
+  create: (definition, model, rule) => compileCreate(model, { ...rule, definition }),
+  link: (definition, model, rule) => compileLinkRule(model, { ...rule, definition }),
+});
+
 /** A rule that writes several fields, as one rule for each of them: each stands for itself in a plan. */
-export function partsOf(rule: CompiledRule): readonly CompiledRule[] {
-  switch (rule.kind) {
-    case 'rollUp':
-      return [rule, ...rule.together];
-    case 'keptCascade':
-    case 'reactingCascade':
-      return [rule, ...rule.parts];
-    case 'formula':
-    case 'linked':
-      return [rule];
-    default:
-      return unreachable(rule);
-  }
-}
+export const partsOf = byKind<CompiledRule, [], readonly CompiledRule[]>({
+  rollUp: (rule) => [rule, ...rule.together],
+  formula: (rule) => [rule],
+  keptCascade: (rule) => [rule, ...rule.parts],
+  reactingCascade: (rule) => [rule, ...rule.parts],
+  linked: (rule) => [rule],
+});

@@ -1,4 +1,4 @@
-import { Decimal, type Outcome, type Value } from '@/core/values';
+import { byKind, Decimal, type Outcome, type Value } from '@/core/values';
 import { type CompiledMap, NONE } from './shared/result-pipeline';
 import { arrive, type Model } from '@/core/model';
 import type { Cascade, ReactingCascade, KeptCascade } from './cascade/cascade';
@@ -12,11 +12,13 @@ import type { FieldRef, Pilot } from './shared/base';
 export type RuleDefinition = RollUp | Formula | Cascade | Create | LinkRule;
 
 /** Whether a rule, as it is written, acts on changes of a run, rather than keeping its field: its table leaves that as it is otherwise, or it cascades. */
-export const reacts = (definition: RuleDefinition): boolean =>
-  definition.kind === 'create' ||
-  (definition.kind === 'cascade'
-    ? definition.moment !== 'inStep'
-    : definition.kind === 'rollUp' && definition.map?.otherwise.kind === 'asItIs');
+export const reacts = byKind<RuleDefinition, [], boolean>({
+  rollUp: ({ map }) => map?.otherwise.kind === 'asItIs',
+  formula: () => false,
+  cascade: ({ moment }) => moment !== 'inStep',
+  create: () => true,
+  link: () => false,
+});
 
 /** A version of a rule together with what names it: what the plan is built from. */
 export interface Rule<D extends RuleDefinition = RuleDefinition> {
@@ -45,28 +47,38 @@ export const isAlone = (rule: CompiledRule): rule is CompiledAlone =>
   rule.kind === 'formula' || rule.kind === 'keptCascade' || rule.kind === 'linked';
 
 /** Whether people can't enter a rule's field where it applies, and may elsewhere. */
-export const isClaiming = (rule: AnyCompiled): boolean =>
-  rule.kind === 'keptCascade' ||
-  (rule.kind === 'linked' && rule.holds === 'always') ||
-  ((rule.kind === 'formula' || rule.kind === 'rollUp') && rule.claims !== undefined);
+export const isClaiming = byKind<AnyCompiled, [], boolean>({
+  rollUp: ({ claims }) => claims !== undefined,
+  formula: ({ claims }) => claims !== undefined,
+  keptCascade: () => true,
+  reactingCascade: () => false,
+  linked: ({ holds }) => holds === 'always',
+  create: () => false,
+});
 
 /** Whether a rule hands values on at creation or on change: it states nothing of records as they stand. */
 export const isReactingCascade = (rule: AnyCompiled): rule is ReactingCascade =>
   rule.kind === 'reactingCascade';
 
 /** The fields that a definition writes, in its order: one, but for cascades and what takes several together. */
-export const targetsOf = (model: Model, definition: RuleDefinition): readonly FieldRef[] => {
-  const { type } = definition;
-  if (definition.kind === 'formula' || definition.kind === 'link')
-    return [{ type, field: definition.target }];
-  if (definition.kind === 'create') return assignedBy(definition);
-  if (definition.kind === 'rollUp')
-    return [definition, ...(definition.together ?? [])].map(({ target }) => ({ type, field: target }));
-  const recipient = arrive(model, type, definition.route) ?? type;
-  return definition.assignments
-    .filter(({ isOff }) => !isOff)
-    .map(({ target }) => ({ type: recipient, field: target }));
-};
+export const targetsOf = (model: Model, definition: RuleDefinition): readonly FieldRef[] =>
+  writtenBy(definition, model);
+
+const writtenBy = byKind<RuleDefinition, [model: Model], readonly FieldRef[]>({
+  rollUp: ({ type, target, together = [] }) => [
+    { type, field: target },
+    ...together.map((one) => ({ type, field: one.target })),
+  ],
+  formula: ({ type, target }) => [{ type, field: target }],
+  cascade: ({ type, route, assignments }, model) => {
+    const recipient = arrive(model, type, route) ?? type;
+    return assignments
+      .filter(({ isOff }) => !isOff)
+      .map(({ target }) => ({ type: recipient, field: target }));
+  },
+  create: (definition) => assignedBy(definition),
+  link: ({ type, target }) => [{ type, field: target }],
+});
 
 /** What a create rule writes: fields of what it makes, the links between the two, and what comes back. */
 function assignedBy({ type, makes, forward, back, assignments, gives = [] }: Create): FieldRef[] {
@@ -83,23 +95,19 @@ function assignedBy({ type, makes, forward, back, assignments, gives = [] }: Cre
 }
 
 /** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
-export const semanticKey = (rule: AnyCompiled): string =>
-  rule.kind === 'create'
-    ? JSON.stringify([rule.where, rule.assigned])
-    : rule.kind === 'linked'
-      ? JSON.stringify([rule.find, rule.appliesWhen])
-      : rule.kind === 'rollUp'
-        ? JSON.stringify([
-            ...rule.sources.map(({ condition, value }) => [condition, value]),
-            rule.appliesWhen,
-            rule.claims,
-          ])
-        : rule.kind === 'reactingCascade'
-          ? JSON.stringify([rule.value, rule.condition, rule.moment, rule.given])
-          : JSON.stringify([
-              ...[rule.value, rule.appliesWhen, rule.otherwise],
-              rule.kind === 'formula' ? rule.claims : undefined,
-            ]);
+export const semanticKey = (rule: AnyCompiled): string => JSON.stringify(meaningOf(rule));
+
+const meaningOf = byKind<AnyCompiled, [], readonly unknown[]>({
+  rollUp: ({ sources, appliesWhen, claims }) => [
+    ...sources.map(({ condition, value }) => [condition, value]),
+    ...[appliesWhen, claims],
+  ],
+  formula: ({ value, appliesWhen, otherwise, claims }) => [value, appliesWhen, otherwise, claims],
+  keptCascade: ({ value, appliesWhen, otherwise }) => [value, appliesWhen, otherwise],
+  reactingCascade: ({ value, condition, moment, given }) => [value, condition, moment, given],
+  linked: ({ find, appliesWhen }) => [find, appliesWhen],
+  create: ({ where, assigned }) => [where, assigned],
+});
 
 /** What a rule gives on a record that has nothing beneath it and nothing entered. */
 export const valueOfNone = (rule: CompiledRule): Value => (rule.kind === 'rollUp' ? rule.whenNone : null);

@@ -8,6 +8,7 @@ import {
 } from '@/core/expression';
 import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
 import {
+  byKind,
   displayResult,
   displayValue,
   isMoney,
@@ -21,7 +22,7 @@ import { createName, createParts } from './create/create-words';
 import type { CompiledFormula } from './formula/formula';
 import { linkName, linkParts } from './link/link-words';
 import { aggregateEntry, type CompiledRollUp, type CompiledSource, type Joining } from './roll-up/roll-up';
-import { isReacting, type AnyCompiled } from './rule';
+import { type AnyCompiled, type CompiledRule, isReacting } from './rule';
 import { precedenceParts } from './precedence';
 import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './shared/sentence-parts';
 import type { CompiledLimits, CompiledMap } from './shared/result-pipeline';
@@ -37,15 +38,16 @@ function whenNoneWords(rule: CompiledRollUp): string {
 
 /** A rule as a sentence in parts; the interface shows those with a `part` in italics. */
 export const sentenceParts = (model: Model, rule: AnyCompiled, nameOf?: NameOf): SentencePart[] =>
-  rule.kind === 'formula'
-    ? formulaParts(model, rule, nameOf)
-    : rule.kind === 'rollUp'
-      ? rollUpParts(model, rule, nameOf)
-      : rule.kind === 'linked'
-        ? linkParts(model, rule, nameOf)
-        : rule.kind === 'create'
-          ? createParts(model, rule, nameOf)
-          : cascadeParts(model, rule, nameOf);
+  SENTENCES(rule, model, nameOf);
+
+const SENTENCES = byKind<AnyCompiled, [model: Model, nameOf: NameOf | undefined], SentencePart[]>({
+  rollUp: (rule, model, nameOf) => rollUpParts(model, rule, nameOf),
+  formula: (rule, model, nameOf) => formulaParts(model, rule, nameOf),
+  keptCascade: (rule, model, nameOf) => cascadeParts(model, rule, nameOf),
+  reactingCascade: (rule, model, nameOf) => cascadeParts(model, rule, nameOf),
+  linked: (rule, model, nameOf) => linkParts(model, rule, nameOf),
+  create: (rule, model, nameOf) => createParts(model, rule, nameOf),
+});
 
 /** An expression as it was written, or in words. */
 const expressionWords = (model: Model, written: Expression, typed: Typed, nameOf?: NameOf): string =>
@@ -272,22 +274,31 @@ export const sentenceOf = (model: Model, rule: AnyCompiled, nameOf?: NameOf): st
     .join('');
 
 /** The name proposed for a rule: `Exhibition insured total: sum of Insured value over Loans where Stage is Agreed`. */
-export function proposedName(model: Model, rule: AnyCompiled, nameOf?: NameOf): string {
-  if (rule.kind === 'create') return shortened(createName(model, rule, nameOf));
-  const what =
-    rule.kind === 'keptCascade' || rule.kind === 'reactingCascade'
-      ? cascadeName(model, rule)
-      : rule.kind === 'formula'
-        ? expressionWords(model, rule.definition.value, rule.value, nameOf).replace(/\s+/g, ' ')
-        : rule.kind === 'linked'
-          ? linkName(model, rule)
-          : toWhat(model, rule, { isName: true, nameOf })
-              .map(({ text }) => text)
-              .join('');
-  const fields = partsOf(rule).map(({ target }) => target.name.toLowerCase());
-  const named = rule.kind === 'rollUp' ? rule.target.name.toLowerCase() : fields.join(', ');
-  const name = `${typeIn(model, rule.writes.type).name} ${named}: ${what}`;
-  return shortened(name);
-}
+export const proposedName = (model: Model, rule: AnyCompiled, nameOf?: NameOf): string =>
+  shortened(NAMES(rule, model, nameOf));
+
+/** `Exhibition insured total: ` and what is said of it. */
+const named = (model: Model, rule: CompiledRule, fields: string, what: string): string =>
+  `${typeIn(model, rule.writes.type).name} ${fields}: ${what}`;
+
+const fieldsOf = (rule: CompiledRule): string =>
+  partsOf(rule)
+    .map(({ target }) => target.name.toLowerCase())
+    .join(', ');
+
+const NAMES = byKind<AnyCompiled, [model: Model, nameOf: NameOf | undefined], string>({
+  rollUp: (rule, model, nameOf) => {
+    const what = toWhat(model, rule, { isName: true, nameOf }).map(({ text }) => text);
+    return named(model, rule, rule.target.name.toLowerCase(), what.join(''));
+  },
+  formula: (rule, model, nameOf) => {
+    const what = expressionWords(model, rule.definition.value, rule.value, nameOf);
+    return named(model, rule, fieldsOf(rule), what.replace(/\s+/g, ' '));
+  },
+  keptCascade: (rule, model) => named(model, rule, fieldsOf(rule), cascadeName(model, rule)),
+  reactingCascade: (rule, model) => named(model, rule, fieldsOf(rule), cascadeName(model, rule)),
+  linked: (rule, model) => named(model, rule, fieldsOf(rule), linkName(model, rule)),
+  create: (rule, model, nameOf) => createName(model, rule, nameOf),
+});
 
 const shortened = (name: string): string => (name.length > 120 ? `${name.slice(0, 119)}…` : name);

@@ -1,3 +1,4 @@
+export { byKind, type KindTable } from './by-kind';
 export { fold, FOLDING } from './folding';
 export { compareText, compareValues, isMoney, isOrdered, sameValue, valueKey } from './compare';
 export {

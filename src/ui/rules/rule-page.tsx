@@ -1,6 +1,8 @@
 'use client';
 
-import { compileRule, proposedName, reacts, type RuleDefinition } from '@/core/rules';
+import { stateWords } from './state-words';
+import { RuleSentence } from './editors/rule-sentence';
+import { compileRule, proposedName, type RuleDefinition } from '@/core/rules';
 import { type Explanation } from '@/core/verify';
 import {
   type LaterView,
@@ -34,17 +36,12 @@ import { when } from '@/ui/kit/values/when';
 import { RequestsOfRule } from '@/ui/requests/requests-of-rule';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
-import { CascadeEditor } from './editors/cascade-editor';
-import { CreateEditor } from './editors/create-editor';
-import { definitionOf, type Draft, draftOf, newDraft } from './editors/formula-draft';
-import { FormulaEditor } from './editors/formula-editor';
-import { LinkEditor } from './editors/link-editor';
+import { definitionOf, type Draft, draftOf, newDraft } from './editors/drafts';
 import { LivePreviewDialog } from './preview/live-preview';
 import { OtherParents } from './preview/other-parents';
 import { RetiredRule } from './retired-rule';
 import './rules.css';
 import { Findings, useFindings } from './quality/findings';
-import { SentenceEditor } from './editors/roll-up-editor';
 import { benchPath } from '@/ui/kit/paths';
 import { ProofsPart } from './quality/proofs-part';
 import { VersionsPart } from './versions-part';
@@ -153,38 +150,12 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
             {rule ? null : (
               <KindChoice draft={written.draft} onChange={(draft) => setWritten({ ...written, draft })} />
             )}
-            {written.draft.kind === 'formula' ? (
-              <FormulaEditor
-                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
-                draft={written.draft.of}
-                pieces={explained?.formula?.pieces ?? []}
-                onChange={(of) => setWritten({ ...written, draft: { kind: 'formula', of } })}
-              />
-            ) : written.draft.kind === 'cascade' ? (
-              <CascadeEditor
-                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
-                draft={written.draft.of}
-                onChange={(of) => setWritten({ ...written, draft: { kind: 'cascade', of } })}
-              />
-            ) : written.draft.kind === 'create' ? (
-              <CreateEditor
-                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
-                draft={written.draft.of}
-                onChange={(of) => setWritten({ ...written, draft: { kind: 'create', of } })}
-              />
-            ) : written.draft.kind === 'link' ? (
-              <LinkEditor
-                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
-                draft={written.draft.of}
-                onChange={(of) => setWritten({ ...written, draft: { kind: 'link', of } })}
-              />
-            ) : (
-              <SentenceEditor
-                {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
-                draft={written.draft.of}
-                onChange={(of) => setWritten({ ...written, draft: { kind: 'rollUp', of } })}
-              />
-            )}
+            <RuleSentence
+              {...{ model, nameOf, problems, keepers: view.keepers, ruleId: rule?.id ?? null }}
+              draft={written.draft}
+              pieces={explained?.formula?.pieces ?? []}
+              onChange={(draft) => setWritten({ ...written, draft })}
+            />
           </section>
           <Findings findings={found} onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })} />
           <ProblemNotice error={saving.problem} />
@@ -213,7 +184,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
             isBusy={saving.isBusy}
             run={saving.run}
           />
-          <WhatHappens rule={rule} />
+          <p className="quiet rule-means">{stateWords(rule)}</p>
           {rule ? <ProofsPart rule={rule} /> : null}
           {rule ? <VersionsPart rule={rule} onTakeBack={takeBack} /> : null}
           {rule?.later ? <LaterNote rule={rule} later={rule.later} saving={saving} /> : null}
@@ -431,38 +402,4 @@ function LaterNote({ rule, later, saving }: { rule: RuleView; later: LaterView; 
       ) : null}
     </div>
   );
-}
-
-/** In words, what the rule's state means for the records. */
-function WhatHappens({ rule }: { rule: RuleView | null }) {
-  const isReacting = rule !== null && reacts(rule.definition);
-  const words = !rule
-    ? 'Save it as a draft: a draft changes nothing. Then see what taking it live would change.'
-    : {
-        retired: '',
-        draft: 'A draft changes nothing. Try it on the bench, or see what taking it live would change.',
-        live: rule.pilot
-          ? `A pilot: it runs for ${rule.pilot.words}. Elsewhere it does nothing, and people go on entering the field.`
-          : rule.hasChangesNotLive
-            ? 'The rule is live as it was; the change below waits until you take it live.'
-            : isReacting
-              ? rule.definition.kind === 'create'
-                ? 'Live: it makes records from now on, and looks after those that it made.'
-                : rule.definition.kind === 'cascade'
-                  ? 'Live: it hands on from now on. People may edit the fields too.'
-                  : 'Live: it acts when its result changes. People may edit the field too.'
-              : rule.definition.kind === 'link'
-                ? rule.definition.holds === 'always'
-                  ? 'Live: the link is kept with every save, and where the rule applies people can’t enter it.'
-                  : 'Live: where the link is empty it is filled with the save. People may enter another.'
-                : rule.definition.kind === 'cascade'
-                  ? 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.'
-                  : rule.later
-                    ? 'Live: people can’t edit the field. Until its pace comes round, a value says as of when it is.'
-                    : 'Live: the field is worked out with every save, and people can’t edit it.',
-        paused: isReacting
-          ? 'Paused: it changes nothing.'
-          : 'Paused: its values stand still and people may edit them. Taking it live works all of them out again.',
-      }[rule.state];
-  return <p className="quiet rule-means">{words}</p>;
 }

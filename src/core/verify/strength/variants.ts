@@ -1,3 +1,4 @@
+import { byKind } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { arrive, type Model, typeIn } from '@/core/model';
 import { buildPlan } from '@/core/plan';
@@ -31,7 +32,7 @@ export interface Variant {
 export function variantsOf(model: Model, rule: Rule): Variant[] {
   const seen = new Set([JSON.stringify(rule.definition)]);
   const found: Variant[] = [];
-  for (const variant of changedRules(model, rule.definition)) {
+  for (const variant of changedRules(rule.definition, model)) {
     const key = JSON.stringify(variant.definition);
     if (seen.has(key)) continue;
     seen.add(key);
@@ -41,24 +42,13 @@ export function variantsOf(model: Model, rule: Rule): Variant[] {
   return found;
 }
 
-function* changedRules(model: Model, definition: RuleDefinition): Generator<Variant> {
-  switch (definition.kind) {
-    case 'rollUp':
-      yield* changedRollUps(model, definition);
-      return;
-    case 'formula':
-      yield* changedFormulas(model, definition);
-      return;
-    case 'cascade':
-      yield* changedCascades(model, definition);
-      return;
-    case 'create':
-      yield* changedCreates(model, definition);
-      return;
-    case 'link':
-      yield* changedLinks(model, definition);
-  }
-}
+const changedRules = byKind<RuleDefinition, [model: Model], Iterable<Variant>>({
+  rollUp: (definition, model) => changedRollUps(model, definition),
+  formula: (definition, model) => changedFormulas(model, definition),
+  cascade: (definition, model) => changedCascades(model, definition),
+  create: (definition, model) => changedCreates(model, definition),
+  link: (definition, model) => changedLinks(model, definition),
+});
 
 /** A condition left out, or changed. */
 function* changedConditions(

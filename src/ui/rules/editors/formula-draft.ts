@@ -1,11 +1,7 @@
 import type { Expression } from '@/core/expression';
 import type { Model, Pace } from '@/core/model';
-import { defaultsFor, type Formula, type Limits, type RuleDefinition } from '@/core/rules';
+import { defaultsFor, type Formula, type Limits } from '@/core/rules';
 import type { Rounding } from '@/core/values';
-import { cascadeDraft, type CascadeDraft, cascadeOf, NEW_CASCADE } from './cascade-draft';
-import { createDraft, type CreateDraft, createOf, NEW_CREATE } from './create-draft';
-import { linkDraft, type LinkDraft, linkOf, NEW_LINK } from './link-draft';
-import { definitionOf as rollUpOf, draftOf as rollUpDraft, NEW_DRAFT, type RuleDraft } from './roll-up-draft';
 
 /** A formula while it is being written. */
 export interface FormulaDraft {
@@ -33,48 +29,16 @@ export function withTarget(model: Model, draft: FormulaDraft, target: string): F
   return { ...draft, target, ...begins };
 }
 
-/** A rule of any kind while it is being written. */
-export type Draft =
-  | { readonly kind: 'rollUp'; readonly of: RuleDraft }
-  | { readonly kind: 'formula'; readonly of: FormulaDraft }
-  | { readonly kind: 'cascade'; readonly of: CascadeDraft }
-  | { readonly kind: 'create'; readonly of: CreateDraft }
-  | { readonly kind: 'link'; readonly of: LinkDraft };
-
-export const newDraft = (kind: Draft['kind']): Draft =>
-  kind === 'formula'
-    ? { kind, of: NEW_FORMULA }
-    : kind === 'cascade'
-      ? { kind, of: NEW_CASCADE }
-      : kind === 'create'
-        ? { kind, of: NEW_CREATE }
-        : kind === 'link'
-          ? { kind, of: NEW_LINK }
-          : { kind, of: NEW_DRAFT };
-
 const textOf = (expression: Expression | null): string =>
   expression?.kind === 'feel' ? expression.text : '';
 
-export const draftOf = (definition: RuleDefinition): Draft =>
-  definition.kind === 'formula'
-    ? {
-        kind: 'formula',
-        of: {
-          ...{ type: definition.type, target: definition.target, text: textOf(definition.value) },
-          ...{ appliesWhen: definition.appliesWhen, otherwise: textOf(definition.otherwise) },
-          ...{ rounding: definition.rounding, limits: definition.limits ?? null },
-          pace: definition.pace,
-        },
-      }
-    : definition.kind === 'cascade'
-      ? { kind: 'cascade', of: cascadeDraft(definition) }
-      : definition.kind === 'create'
-        ? { kind: 'create', of: createDraft(definition) }
-        : definition.kind === 'link'
-          ? { kind: 'link', of: linkDraft(definition) }
-          : { kind: 'rollUp', of: rollUpDraft(definition) };
+export const formulaDraft = (definition: Formula): FormulaDraft => ({
+  ...{ type: definition.type, target: definition.target, text: textOf(definition.value) },
+  ...{ appliesWhen: definition.appliesWhen, otherwise: textOf(definition.otherwise) },
+  ...{ rounding: definition.rounding, limits: definition.limits ?? null, pace: definition.pace },
+});
 
-function formulaOf(draft: FormulaDraft): Formula | null {
+export function formulaOf(draft: FormulaDraft): Formula | null {
   const { type, target, text, appliesWhen, otherwise, rounding, limits, pace } = draft;
   if (!type || !target || text.trim() === '') return null;
   return {
@@ -91,15 +55,3 @@ function formulaOf(draft: FormulaDraft): Formula | null {
     otherwise: appliesWhen && otherwise.trim() !== '' ? { kind: 'feel', text: otherwise } : null,
   };
 }
-
-/** The definition that a draft stands for, or `null` while a part is missing. */
-export const definitionOf = (draft: Draft): RuleDefinition | null =>
-  draft.kind === 'formula'
-    ? formulaOf(draft.of)
-    : draft.kind === 'cascade'
-      ? cascadeOf(draft.of)
-      : draft.kind === 'create'
-        ? createOf(draft.of)
-        : draft.kind === 'link'
-          ? linkOf(draft.of)
-          : rollUpOf(draft.of);

@@ -44,7 +44,7 @@ const NEW_FIELD = 'new field';
 export type SentenceEditorProps = EditorProps<RuleDraft>;
 
 /** A rule as a sentence whose parts are edited in place, each offering only what fits. */
-export function SentenceEditor(props: SentenceEditorProps) {
+export function RollUpEditor(props: SentenceEditorProps) {
   const { model, draft, onChange, problems, nameOf } = props;
   const change = <K extends keyof RuleDraft>(part: K, chosen: RuleDraft[K]) =>
     onChange(changePart(model, draft, part, chosen));

@@ -1,0 +1,33 @@
+import type { RuleView } from '@/core/api';
+import { stateWords } from './state-words';
+
+const view = (of: object): RuleView =>
+  ({ state: 'live', pilot: null, hasChangesNotLive: false, later: null, ...of }) as RuleView;
+
+test.each([
+  ['of nothing that is saved yet', null, /Save it as a draft/],
+  ['of a draft', view({ state: 'draft' }), /changes nothing/],
+  ['of one that was retired', view({ state: 'retired' }), /^$/],
+  ['of a pilot', view({ pilot: { words: 'Rivers of Silk' } }), /runs for Rivers of Silk/],
+  ['of one that was changed since', view({ hasChangesNotLive: true }), /live as it was/],
+  ['of a formula', view({ definition: { kind: 'formula' } }), /with every save, and people can’t edit it/],
+  ['of a slower one', view({ definition: { kind: 'formula' }, later: {} }), /as of when/],
+  [
+    'of a roll-up that reacts',
+    view({ definition: { kind: 'rollUp', map: { otherwise: { kind: 'asItIs' } } } }),
+    /acts when its result changes/,
+  ],
+  ['of a cascade kept in step', view({ definition: { kind: 'cascade', moment: 'inStep' } }), /in step/],
+  ['of one on change', view({ definition: { kind: 'cascade', moment: 'onCreation' } }), /from now on/],
+  ['of what makes records', view({ definition: { kind: 'create' } }), /makes records/],
+  ['of a link that is kept', view({ definition: { kind: 'link', holds: 'always' } }), /can’t enter it/],
+  ['of a link that is filled', view({ definition: { kind: 'link', holds: 'whereEmpty' } }), /is filled/],
+  [
+    'of a paused rule that reacts',
+    view({ state: 'paused', definition: { kind: 'create' } }),
+    /^Paused: it changes nothing.$/,
+  ],
+  ['of a paused one', view({ state: 'paused', definition: { kind: 'formula' } }), /values stand still/],
+])('what the state means is told %s', (_, rule, words) => {
+  expect(stateWords(rule)).toMatch(words);
+});

@@ -1,26 +1,37 @@
-import { BUNDLE_FORMAT, BUNDLE_VERSION, type BundleRequest } from '@/core/intake';
+import type { RuleState } from '@/core/rules';
+import type { FamilyData } from '@/core/verify';
+import type { SavedListDefinition } from '@/core/api';
+import {
+  type Bundle,
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  type BundleProof,
+  type BundleRecord,
+  type BundleRequest,
+  type BundleRule,
+} from '@/core/intake';
 import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
-import { byKind, day, id, key, kept, kindIs, note, values, version } from './parts';
+import { day, id, kept, key, note, oneOf, shape, shapesByKind, values, version } from './parts';
 import { expectations, runs, settings } from './proofs';
 import { MOST_POINTS, MOST_REQUESTED } from './requests';
 import { definition, expression, pilot } from './rules';
 
 export const savedList = Joi.alternatives().conditional(
   '.kind',
-  byKind([
-    kindIs('list', {
+  shapesByKind<SavedListDefinition>({
+    list: {
       type: key.required(),
       columns: Joi.array().items(key).max(300).unique().required(),
       sort: key.allow(null).required(),
       condition: expression.allow(null).required(),
-    }),
-    kindIs('joined', { selections: Joi.array().items(key).min(1).max(20).unique().required() }),
-  ]),
+    },
+    joined: { selections: Joi.array().items(key).min(1).max(20).unique().required() },
+  }),
 );
 
 /** A family with all its records. */
-export const familyData = Joi.object({
+export const familyData = shape<FamilyData>({
   root: Joi.object({ type: key.required(), id: id.required() }).required(),
   members: Joi.array().items(id).min(1).required(),
   records: Joi.array()
@@ -56,17 +67,17 @@ function nameIn(one: unknown): string | null {
 }
 
 /** A bundle's form (`oikon.bundle`); published as JSON Schema, see `bundleSchema`. */
-export const bundleShape = Joi.object({
+export const bundleShape = shape<Bundle>({
   format: Joi.valid(BUNDLE_FORMAT).required(),
   version: Joi.number().integer().min(1).max(BUNDLE_VERSION).required(),
-  workspace: Joi.object({
+  workspace: shape<Bundle['workspace']>({
     name: kept.required(),
     timeZone: Joi.string().max(60).required(),
     settledDay: day.required(),
   }).required(),
   people: Joi.array()
     .items(
-      Joi.object({
+      shape<Bundle['people'][number]>({
         id: Joi.string().guid().lowercase().required(),
         name: kept.max(200).required(),
         email: Joi.string().max(200).required(),
@@ -84,11 +95,11 @@ export const bundleShape = Joi.object({
     .required(),
   rules: Joi.array()
     .items(
-      Joi.object({
+      shape<BundleRule>({
         id: Joi.string().guid().lowercase().required(),
         name: kept.max(200).required(),
         note: note.required(),
-        state: Joi.valid('draft', 'live', 'paused', 'retired').required(),
+        state: oneOf<RuleState>({ draft: true, live: true, paused: true, retired: true }).required(),
         definition: definition.required(),
         live: definition,
         pilot: pilot.when('state', { is: 'live', otherwise: Joi.forbidden() }),
@@ -102,7 +113,7 @@ export const bundleShape = Joi.object({
     .required(),
   proofs: Joi.array()
     .items(
-      Joi.object({
+      shape<BundleProof>({
         ...{
           id: Joi.string().guid().lowercase().required(),
           rule: Joi.string().guid().lowercase().required(),
@@ -116,7 +127,7 @@ export const bundleShape = Joi.object({
     .default([]),
   requests: Joi.array()
     .items(
-      Joi.object({
+      shape<BundleRequest>({
         ...{
           name: kept.max(80).required(),
           askedBy: kept.max(200).allow('').required(),
@@ -140,7 +151,7 @@ export const bundleShape = Joi.object({
     .unique((a: unknown, b: unknown) => nameIn(a) !== null && nameIn(a) === nameIn(b))
     .default([]),
   records: Joi.array().items(
-    Joi.object({
+    shape<BundleRecord>({
       type: key.required(),
       id: Joi.string().guid().lowercase().required(),
       values: values.required(),

@@ -1,6 +1,6 @@
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
-import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type Bundle, type ImportColumn, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
 import type { Pilot, RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
@@ -30,7 +30,7 @@ import type {
 } from './types';
 import { bundleShape, familyData, savedList } from './bundle';
 import { modelChanges } from './model';
-import { canBeKept, day, id, kept, key, name, note, values, version } from './parts';
+import { canBeKept, day, id, kept, key, name, note, oneOf, shape, values, version } from './parts';
 import { edit, expectations, madeFor, runs, savedEdit, seenVersion, settings } from './proofs';
 import { agreement, newRequest, requestPatch } from './requests';
 import { definition, expression, pilot } from './rules';
@@ -45,37 +45,44 @@ const listEdit = {
   values: values.min(1).required(),
 };
 
-const many = Joi.valid('now', 'ask', 'soonAfter');
+const many = oneOf<WhereMany>({ now: true, ask: true, soonAfter: true });
 
-const SCHEMAS = {
-  newRecord: Joi.object({ values: values.required(), id, madeFor }),
-  recordPatch: Joi.object({ values: values.required(), version: seenVersion.required(), many }),
-  queueDecision: Joi.object({ decision: Joi.valid('again', 'drop').required() }),
-  changes: Joi.object({
+/** An object by its keys; of what may be several things the form stands by itself. */
+type Form<T> = Joi.ObjectSchema<T> | Joi.AlternativesSchema;
+
+const SCHEMAS: { readonly [K in keyof Inputs]: Form<Inputs[K]> } = {
+  newRecord: shape<Inputs['newRecord']>({ values: values.required(), id, madeFor }),
+  recordPatch: shape<Inputs['recordPatch']>({
+    values: values.required(),
+    version: seenVersion.required(),
+    many,
+  }),
+  queueDecision: shape<Inputs['queueDecision']>({ decision: Joi.valid('again', 'drop').required() }),
+  changes: shape<Inputs['changes']>({
     edits: Joi.array().items(savedEdit).max(MOST_EDITS).min(1).required(),
     ...{ note, many },
   }),
-  newRule: Joi.object({ definition: definition.required(), name, note }),
-  rulePatch: Joi.object({ version: version.required(), definition, name, note }),
+  newRule: shape<Inputs['newRule']>({ definition: definition.required(), name, note }),
+  rulePatch: shape<Inputs['rulePatch']>({ version: version.required(), definition, name, note }),
   condition: expression,
-  rulesLive: Joi.object({
+  rulesLive: shape<Inputs['rulesLive']>({
     rules: Joi.array().items(id.required()).min(1).max(200).unique().required(),
     reason: note,
   }),
-  modelRehearsal: Joi.object({ changes: modelChanges }),
-  modelChange: Joi.object({ changes: modelChanges, version: version.required(), note }),
-  importPlan: Joi.object({
+  modelRehearsal: shape<Inputs['modelRehearsal']>({ changes: modelChanges }),
+  modelChange: shape<Inputs['modelChange']>({ changes: modelChanges, version: version.required(), note }),
+  importPlan: shape<Inputs['importPlan']>({
     format: Joi.valid('csv', 'jsonLines').required(),
     encoding: Joi.valid('utf-8', 'utf-16le', 'windows-1252').default('utf-8'),
     separator: Joi.valid(',', ';', '\t', '|').default(','),
-    forms: Joi.object({
+    forms: shape<Omit<ImportPlan['forms'], 'currency'>>({
       decimal: Joi.valid('.', ',').default('.'),
       dates: Joi.valid('dayFirst', 'monthFirst').default('dayFirst'),
       timeZone: Joi.string().max(60).default('UTC'),
     }).default(PLAIN_FORMS),
     columns: Joi.array()
       .items(
-        Joi.object({
+        shape<ImportColumn>({
           ...{
             column: kept.allow('').max(1_000).required(),
             field: key.required(),
@@ -89,54 +96,58 @@ const SCHEMAS = {
     key: Joi.array().items(key).max(5).unique().default([]),
     refused: Joi.valid('stop', 'leaveOut').default('stop'),
   }),
-  newList: Joi.object({ name: name.required(), definition: savedList.required() }),
-  listPatch: Joi.object({ version: version.required(), name, definition: savedList }),
+  newList: shape<Inputs['newList']>({ name: name.required(), definition: savedList.required() }),
+  listPatch: shape<Inputs['listPatch']>({ version: version.required(), name, definition: savedList }),
   bundle: bundleShape,
-  bundleRecords: Joi.object({ records: bundleShape.extract('records').required() }),
-  merge: Joi.object({
+  bundleRecords: shape<Inputs['bundleRecords']>({ records: bundleShape.extract('records').required() }),
+  merge: shape<Inputs['merge']>({
     bundle: Joi.string().required(),
     chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
   }),
-  mergeApply: Joi.object({
+  mergeApply: shape<Inputs['mergeApply']>({
     bundle: Joi.string().required(),
     chosen: Joi.array().items(Joi.string().max(300)).max(5_000).unique().required(),
     version: version.required(),
   }),
   newFamily: Joi.alternatives(
-    Joi.object({
+    shape<NewFamily>({
       ...{ name: name.required(), note, root: Joi.object({ type: key.required(), id: id.required() }) },
       links: Joi.array().items(Joi.string().max(121)).max(300),
       data: familyData,
     }).xor('root', 'data'),
-    Joi.object({ name: name.required(), type: key.required(), field: key.required(), selection: key }),
+    shape<FamiliesBy>({ name: name.required(), type: key.required(), field: key.required(), selection: key }),
   ),
-  newProof: Joi.object({
+  newProof: shape<Inputs['newProof']>({
     ...{ rule: id.required(), name: name.required(), family: familyData.required(), day },
     runs: runs.required(),
     settings,
     expectations: expectations.required(),
   }),
-  proofPatch: Joi.object({ version: version.required(), name, expectations }),
+  proofPatch: shape<Inputs['proofPatch']>({ version: version.required(), name, expectations }),
   ...{ newRequest, requestPatch, agreement },
-  newWorkspace: Joi.object({
+  newWorkspace: shape<Inputs['newWorkspace']>({
     name: name.required(),
     copyOf: Joi.string().max(40),
     withRecords: Joi.boolean(),
     timeZone: Joi.string().max(60),
   }),
-  workspacePatch: Joi.object({ name: name.required() }),
-  workspaceRemoval: Joi.object({ confirmation: kept.max(200).allow('').required() }),
-  listEditRehearsal: Joi.object(listEdit),
-  listEdit: Joi.object({ ...listEdit, expected: Joi.number().integer().min(0).required(), note }),
-  ruleState: Joi.object({
+  workspacePatch: shape<Inputs['workspacePatch']>({ name: name.required() }),
+  workspaceRemoval: shape<Inputs['workspaceRemoval']>({ confirmation: kept.max(200).allow('').required() }),
+  listEditRehearsal: shape<Inputs['listEditRehearsal']>(listEdit),
+  listEdit: shape<Inputs['listEdit']>({
+    ...listEdit,
+    expected: Joi.number().integer().min(0).required(),
+    note,
+  }),
+  ruleState: shape<Inputs['ruleState']>({
     state: Joi.valid('live', 'paused', 'retired').required(),
     actsOnMatching: Joi.boolean(),
     reason: note,
     pilot,
   }),
-  livePreview: Joi.object({ pilot }),
-  ruleReview: Joi.object({ definition: definition.required() }),
-  decisions: Joi.object({
+  livePreview: shape<Inputs['livePreview']>({ pilot }),
+  ruleReview: shape<Inputs['ruleReview']>({ definition: definition.required() }),
+  decisions: shape<Inputs['decisions']>({
     decisions: Joi.array()
       .items(
         Joi.object({
@@ -155,7 +166,7 @@ const SCHEMAS = {
       .max(200)
       .required(),
   }),
-  rehearsal: Joi.object({
+  rehearsal: shape<Inputs['rehearsal']>({
     edits: Joi.array()
       .items(edit.keys({ version: seenVersion }))
       .max(MOST_EDITS)
@@ -167,7 +178,7 @@ const SCHEMAS = {
   }),
 };
 
-interface Inputs {
+export interface Inputs {
   newRecord: NewRecordBody;
   recordPatch: RecordPatch;
   queueDecision: { readonly decision: 'again' | 'drop' };

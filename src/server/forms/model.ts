@@ -1,9 +1,22 @@
-import { KIND_NAMES } from '@/core/values';
+import type {
+  Field,
+  LinkPolicy,
+  ModelChange,
+  OpenLink,
+  OptionList,
+  RateFields,
+  RecordType,
+  RuleDefaults,
+  Section,
+  Selection,
+} from '@/core/model';
+import { KIND_NAMES, type Option } from '@/core/values';
 import Joi from 'joi';
-import { byKind, key, kept, kindIs, wire } from './parts';
+
+import { kept, key, oneOf, shape, shapesByKind, wire } from './parts';
 import { defaultPace, expression, limits, rounding } from './rules';
 
-const option = Joi.object({ key: key.required(), name: kept.required() });
+const option = shape<Option>({ key: key.required(), name: kept.required() });
 const options = Joi.array().items(option).max(500).required();
 const valueType = Joi.object({
   kind: Joi.valid(...Object.keys(KIND_NAMES)).required(),
@@ -24,7 +37,7 @@ const valueType = Joi.object({
   .when('.kind', { is: Joi.valid('choice', 'choices'), then: Joi.object({ options: Joi.required() }) })
   .when('.kind', { is: 'link', then: Joi.object({ target: Joi.required() }) })
   .when('.kind', { is: 'serial', then: Joi.object({ prefix: Joi.required(), digits: Joi.required() }) });
-const modelField = Joi.object({
+const modelField = shape<Field>({
   key: key.required(),
   name: kept.required(),
   type: valueType.required(),
@@ -33,27 +46,27 @@ const modelField = Joi.object({
   default: wire,
   help: kept.max(500).allow(''),
   otherEnd: kept,
-  whenParentGoes: Joi.valid('refuse', 'clear', 'delete'),
+  whenParentGoes: oneOf<LinkPolicy>({ refuse: true, clear: true, delete: true }),
 });
-const ruleDefaults = Joi.object({
+const ruleDefaults = shape<RuleDefaults>({
   rounding: rounding.required(),
   limits: limits.required(),
   pace: defaultPace,
 });
 const sections = Joi.array()
   .items(
-    Joi.object({
+    shape<Section>({
       ...{ name: kept.required(), fields: Joi.array().items(key).max(300).required() },
       ...{ lists: Joi.array().items(Joi.string().max(121)).max(300), condition: expression },
     }),
   )
   .max(50);
-const openLink = Joi.object({
+const openLink = shape<OpenLink>({
   ...{ key: key.required(), name: kept.required(), required: Joi.boolean(), help: kept.max(500) },
   links: Joi.array().items(key).min(1).max(20).unique().required(),
 });
-const rates = Joi.object({ pair: key.required(), day: key.required(), rate: key.required() });
-export const modelType = Joi.object({
+const rates = shape<RateFields>({ pair: key.required(), day: key.required(), rate: key.required() });
+export const modelType = shape<RecordType>({
   key: key.required(),
   name: kept.required(),
   plural: kept.required(),
@@ -63,44 +76,38 @@ export const modelType = Joi.object({
   openLinks: Joi.array().items(openLink).max(20),
   ...{ sections, rates },
 });
-export const optionList = Joi.object({ key: key.required(), name: kept.required(), options });
-export const selection = Joi.object({
+export const optionList = shape<OptionList>({ key: key.required(), name: kept.required(), options });
+export const selection = shape<Selection>({
   ...{ key: key.required(), name: kept.required(), type: key.required(), condition: expression.required() },
 });
 const replaced = Joi.object().pattern(key, key.allow(null));
 const modelChange = Joi.alternatives().conditional(
   '.kind',
-  byKind([
-    kindIs('addType', { type: modelType.required() }),
-    kindIs('changeType', {
+  shapesByKind<ModelChange>({
+    addType: { type: modelType.required() },
+    changeType: {
       key: key.required(),
-      to: Joi.object({
+      to: shape<Extract<ModelChange, { readonly kind: 'changeType' }>['to']>({
         ...{ name: kept.required(), plural: kept.required(), title: key.required() },
         rates: rates.allow(null),
       }).required(),
-    }),
-    kindIs('removeType', { key: key.required() }),
-    kindIs('arrange', { key: key.required(), sections: sections.required() }),
-    kindIs('addField', { type: key.required(), field: modelField.required() }),
-    kindIs('changeField', {
-      ...{ type: key.required(), to: modelField.required(), replaced, whereEmpty: wire },
-    }),
-    kindIs('moveField', {
-      type: key.required(),
-      key: key.required(),
-      to: Joi.number().integer().min(0).required(),
-    }),
-    kindIs('removeField', { type: key.required(), key: key.required() }),
-    kindIs('addOpenLink', { type: key.required(), openLink: openLink.required() }),
-    kindIs('changeOpenLink', { type: key.required(), to: openLink.required() }),
-    kindIs('removeOpenLink', { type: key.required(), key: key.required() }),
-    kindIs('addList', { list: optionList.required() }),
-    kindIs('changeList', { to: optionList.required(), replaced }),
-    kindIs('removeList', { key: key.required() }),
-    kindIs('addSelection', { selection: selection.required() }),
-    kindIs('changeSelection', { to: selection.required() }),
-    kindIs('removeSelection', { key: key.required() }),
-    kindIs('changeRuleDefaults', { to: ruleDefaults.required() }),
-  ]),
+    },
+    removeType: { key: key.required() },
+    arrange: { key: key.required(), sections: sections.required() },
+    addField: { type: key.required(), field: modelField.required() },
+    changeField: { type: key.required(), to: modelField.required(), replaced, whereEmpty: wire },
+    moveField: { type: key.required(), key: key.required(), to: Joi.number().integer().min(0).required() },
+    removeField: { type: key.required(), key: key.required() },
+    addOpenLink: { type: key.required(), openLink: openLink.required() },
+    changeOpenLink: { type: key.required(), to: openLink.required() },
+    removeOpenLink: { type: key.required(), key: key.required() },
+    addList: { list: optionList.required() },
+    changeList: { to: optionList.required(), replaced },
+    removeList: { key: key.required() },
+    addSelection: { selection: selection.required() },
+    changeSelection: { to: selection.required() },
+    removeSelection: { key: key.required() },
+    changeRuleDefaults: { to: ruleDefaults.required() },
+  }),
 );
 export const modelChanges = Joi.array().items(modelChange.required()).min(1).max(200).required();

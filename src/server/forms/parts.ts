@@ -32,6 +32,18 @@ export const kept = Joi.string().custom((text: string, helpers) =>
 export const name = kept.trim().max(200).allow('');
 export const note = kept.max(20_000).allow('');
 
+export type Forms<T> = { readonly [K in keyof T]-?: Joi.Schema };
+
+/**
+ * The form of a type: each of its keys, also those that may be left out. A key that the type has and the form hasn't, or the other way
+ * round, doesn't compile: types are said once, in the core, and forms add what may stand there and its bounds.
+ */
+export const shape = <T extends object>(forms: Forms<T>): Joi.ObjectSchema<T> => Joi.object(forms);
+
+/** The words of a union: each of them, and no other. */
+export const oneOf = <T extends string>(words: Readonly<Record<T, true>>): Joi.Schema =>
+  Joi.valid(...Object.keys(words));
+
 export const kindIs = (kind: string, more: Joi.SchemaMap) => ({
   is: kind,
   then: Joi.object({ kind: Joi.string(), ...more }),
@@ -44,6 +56,12 @@ export const byKind = (cases: Joi.SwitchCases[]): { switch: Joi.SwitchCases[]; o
     'any.unknown': `{{#label}} should have as its “kind” one of ${cases.map(({ is }) => String(is)).join(', ')}`,
   }),
 });
+
+/** The forms of a closed union by its kinds: each of them, and no other. */
+export const shapesByKind = <U extends { readonly kind: string }>(shapes: {
+  readonly [K in U['kind']]: Forms<Omit<Extract<U, { readonly kind: K }>, 'kind'>>;
+}): ReturnType<typeof byKind> =>
+  byKind(Object.entries<Joi.SchemaMap>(shapes).map(([kind, forms]) => kindIs(kind, forms)));
 
 /** A day of the calendar as it travels: `2027-03-01`. */
 export const day = Joi.string()

@@ -1,13 +1,15 @@
+import type { Expectation, RunSetting } from '@/core/verify';
+import type { MadeFor, WireEdit } from '@/core/engine';
 import Joi from 'joi';
 import { MOST_EDITS, MOST_EXPECTATIONS, MOST_RUNS } from '@/server/limits';
-import { byKind, day, id, key, kindIs, values, version, wire } from './parts';
+import { day, id, key, oneOf, shape, shapesByKind, values, version, wire } from './parts';
 
 /** A record that is made in place of a rule; see `MadeFor`. */
-export const madeFor = Joi.object({ rule: id.required(), source: id.required() });
+export const madeFor = shape<MadeFor>({ rule: id.required(), source: id.required() });
 
 /** An edit as a rehearsal or a proof has it: of whatever stands there. */
-export const edit = Joi.object({
-  kind: Joi.valid('create', 'edit', 'delete', 'restore').required(),
+export const edit = shape<WireEdit>({
+  kind: oneOf<WireEdit['kind']>({ create: true, edit: true, delete: true, restore: true }).required(),
   type: key.required(),
   id: id.when('kind', { is: 'create', otherwise: Joi.required() }),
   version,
@@ -36,25 +38,25 @@ export const expectations = Joi.array()
   .items(
     Joi.alternatives().conditional(
       '.kind',
-      byKind([
-        kindIs('becomes', cell),
-        kindIs('stays', cell),
-        kindIs('isMade', {
+      shapesByKind<Expectation>({
+        becomes: cell,
+        stays: cell,
+        isMade: {
           ...{ ...maker, values: Joi.object().pattern(Joi.string().max(60), wire).required() },
           times: Joi.number().integer().min(1).max(MOST_EXPECTATIONS),
-        }),
-        kindIs('isNotMade', maker),
-        kindIs('isProposed', maker),
-        kindIs('isNotProposed', maker),
-        kindIs('isRefused', {
+        },
+        isNotMade: maker,
+        isProposed: maker,
+        isNotProposed: maker,
+        isRefused: {
           run: Joi.number()
             .integer()
             .min(0)
             .max(MOST_RUNS - 1)
             .required(),
           code: Joi.string().max(60).required(),
-        }),
-      ]),
+        },
+      }),
     ),
   )
   .min(1)
@@ -66,7 +68,7 @@ export const runs = Joi.array().items(Joi.array().items(edit).max(MOST_EDITS)).m
 /** From which run on it is another day, or somebody else acts. */
 export const settings = Joi.array()
   .items(
-    Joi.object({
+    shape<RunSetting>({
       run: Joi.number()
         .integer()
         .min(0)

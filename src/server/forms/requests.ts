@@ -1,16 +1,18 @@
+import type { RequestPoint } from '@/core/verify';
+import type { Agreement, RequestInput, RequestPatch } from './types';
 import Joi from 'joi';
-import { day, id, kept, name, note, version } from './parts';
+import { day, type Forms, id, kept, name, note, shape, version } from './parts';
 
 export const MOST_POINTS = 50;
 export const MOST_REQUESTED = 50;
 
 const askedBy = kept.trim().max(200).allow('');
 
-const content = {
+const content: Omit<Forms<RequestInput>, 'name'> = {
   ...{ askedBy, words: note, due: day.allow(null) },
   points: Joi.array()
     .items(
-      Joi.object({
+      shape<RequestPoint>({
         text: kept.trim().min(1).max(500).required(),
         proofs: Joi.array().items(id).max(200).unique().required(),
       }),
@@ -19,6 +21,6 @@ const content = {
   rules: Joi.array().items(id).max(MOST_REQUESTED).unique(),
 };
 
-export const newRequest = Joi.object({ name: name.required(), ...content });
-export const requestPatch = Joi.object({ version: version.required(), name, ...content });
-export const agreement = Joi.object({ name: askedBy.required(), note, version: version.required() });
+export const newRequest = shape<RequestInput>({ name: name.required(), ...content });
+export const requestPatch = shape<RequestPatch>({ version: version.required(), name, ...content });
+export const agreement = shape<Agreement>({ name: askedBy.required(), note, version: version.required() });

@@ -1,13 +1,61 @@
+import type { Timetable } from '@/core/model';
+import type {
+  AmongOperator,
+  CompareOperator,
+  Expression,
+  FieldRead,
+  GroupOperator,
+  MatchOperator,
+  OfRun,
+  PresenceOperator,
+  SelectionOperator,
+} from '@/core/syntax/expression';
 import { MOST_TEXT } from '@/core/expression';
-import { LAST_PRECEDENCE, MOST_IN_PILOT } from '@/core/rules';
-import { DAY_BASES, DAY_UNITS, MOST_AWAY } from '@/core/values';
+import {
+  type Afterwards,
+  type AssignedValue,
+  type Assignment,
+  type Cascade,
+  type Create,
+  type ExecutionMode,
+  type ExecutionModeBy,
+  type Finding,
+  type Formula,
+  type Joining,
+  LAST_PRECEDENCE,
+  type LinkRule,
+  type MatchKey,
+  MOST_IN_PILOT,
+  type OnChange,
+  type OwnValues,
+  type Pilot,
+  type ResultMap,
+  type RollUp,
+  type RollUpSource,
+  type RuleDefinition,
+  type Together,
+} from '@/core/rules';
+import {
+  DAY_BASES,
+  DAY_UNITS,
+  type DayOfYear,
+  type Limits,
+  MOST_AWAY,
+  type Rounding,
+  type RoundingMode,
+} from '@/core/values';
 import Joi from 'joi';
-import { byKind, id, key, kindIs, uuid, wire } from './parts';
+import { byKind, type Forms, id, key, oneOf, shape, shapesByKind, uuid, wire } from './parts';
 
-const field = Joi.object({
-  kind: Joi.valid('field').required(),
-  route: Joi.array().items(key).max(6).required(),
-  field: key.required(),
+const readOf = { route: Joi.array().items(key).max(6).required(), field: key.required() };
+const field = shape<FieldRead>({ kind: Joi.valid('field').required(), ...readOf });
+const COMPARES = oneOf<CompareOperator>({
+  '=': true,
+  '!=': true,
+  '<': true,
+  '<=': true,
+  '>': true,
+  '>=': true,
 });
 /** Among rules that react into one field; see `precedenceOf`. */
 const precedence = Joi.number().integer().min(1).max(LAST_PRECEDENCE);
@@ -15,83 +63,55 @@ const precedence = Joi.number().integer().min(1).max(LAST_PRECEDENCE);
 // Not the name of a key: a schema's ids and the keys beside it must differ.
 const EXPRESSION = 'anyExpression';
 const part = Joi.link(`#${EXPRESSION}`);
+/** What is worked out is written as FEEL text; only conditions come as trees. */
+type WrittenExpression = Exclude<
+  Expression,
+  { readonly kind: 'constant' | 'arithmetic' | 'negate' | 'if' | 'call' | 'gather' }
+>;
+type WrittenConstant = Omit<Extract<Expression, { readonly kind: 'constant' }>, 'type'>;
+
 export const expression = Joi.alternatives()
   .conditional(
     '.kind',
-    byKind([
-      { is: 'constant', then: Joi.object({ kind: Joi.string(), value: wire.required() }) },
-      { is: 'field', then: field },
-      {
-        is: 'compare',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(),
-          left: part.required(),
-          right: part.required(),
+    shapesByKind<WrittenExpression | WrittenConstant>({
+      constant: { value: wire.required() },
+      field: readOf,
+      compare: { operator: COMPARES.required(), left: part.required(), right: part.required() },
+      presence: {
+        operator: oneOf<PresenceOperator>({ isEmpty: true, isNotEmpty: true }).required(),
+        operand: part.required(),
+      },
+      among: {
+        operator: oneOf<AmongOperator>({ isAmong: true, isNotAmong: true }).required(),
+        operand: part.required(),
+        options: Joi.array().items(wire).max(200).required(),
+      },
+      match: {
+        operator: oneOf<MatchOperator>({ contains: true, startsWith: true }).required(),
+        operand: part.required(),
+        part: part.required(),
+      },
+      group: {
+        operator: oneOf<GroupOperator>({ all: true, any: true, none: true }).required(),
+        of: Joi.array().items(part).max(200).required(),
+      },
+      day: {
+        from: Joi.valid(...DAY_BASES).required(),
+        plus: Joi.number().integer().min(-MOST_AWAY).max(MOST_AWAY).required(),
+        unit: Joi.valid(...DAY_UNITS).required(),
+        financialYear: shape<DayOfYear>({
+          month: Joi.number().integer().min(1).max(12).required(),
+          day: Joi.number().integer().min(1).max(28).required(),
         }),
       },
-      {
-        is: 'presence',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('isEmpty', 'isNotEmpty').required(),
-          operand: part.required(),
-        }),
+      ofRun: { what: oneOf<OfRun>({ person: true, moment: true }).required() },
+      feel: { text: Joi.string().max(MOST_TEXT).required() },
+      selection: {
+        operator: oneOf<SelectionOperator>({ isIn: true, isNotIn: true }).required(),
+        route: Joi.array().items(key).max(6).required(),
+        selection: key.required(),
       },
-      {
-        is: 'among',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('isAmong', 'isNotAmong').required(),
-          operand: part.required(),
-          options: Joi.array().items(wire).max(200).required(),
-        }),
-      },
-      {
-        is: 'match',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('contains', 'startsWith').required(),
-          operand: part.required(),
-          part: part.required(),
-        }),
-      },
-      {
-        is: 'group',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('all', 'any', 'none').required(),
-          of: Joi.array().items(part).max(200).required(),
-        }),
-      },
-      {
-        is: 'day',
-        then: Joi.object({
-          kind: Joi.string(),
-          from: Joi.valid(...DAY_BASES).required(),
-          plus: Joi.number().integer().min(-MOST_AWAY).max(MOST_AWAY).required(),
-          unit: Joi.valid(...DAY_UNITS).required(),
-          financialYear: Joi.object({
-            month: Joi.number().integer().min(1).max(12).required(),
-            day: Joi.number().integer().min(1).max(28).required(),
-          }),
-        }),
-      },
-      {
-        is: 'ofRun',
-        then: Joi.object({ kind: Joi.string(), what: Joi.valid('person', 'moment').required() }),
-      },
-      { is: 'feel', then: Joi.object({ kind: Joi.string(), text: Joi.string().max(MOST_TEXT).required() }) },
-      {
-        is: 'selection',
-        then: Joi.object({
-          kind: Joi.string(),
-          operator: Joi.valid('isIn', 'isNotIn').required(),
-          route: Joi.array().items(key).max(6).required(),
-          selection: key.required(),
-        }),
-      },
-    ]),
+    }),
   )
   .id(EXPRESSION);
 
@@ -109,7 +129,7 @@ const step = Joi.alternatives().conditional('.direction', {
 });
 
 /** Records that are brought together; see `RollUpSource`. */
-const source = {
+const source: Forms<RollUpSource> = {
   route: Joi.array().items(step).min(1).max(6).required(),
   value: written,
   condition: written,
@@ -117,20 +137,20 @@ const source = {
   order: Joi.array().items(field).max(2),
 };
 
-export const rounding = Joi.object({
-  mode: Joi.valid('nearest', 'up', 'down').required(),
+export const rounding = shape<Rounding>({
+  mode: oneOf<RoundingMode>({ nearest: true, up: true, down: true }).required(),
   places: Joi.number().integer().min(0).max(20).required(),
   step: Joi.string().max(30),
 })
   .allow(null)
   .required();
 
-export const limits = Joi.object({
+export const limits = shape<Limits>({
   least: Joi.string().max(60).allow(null),
   most: Joi.string().max(60).allow(null),
 }).allow(null);
 
-const timetable = Joi.object({
+const timetable = shape<Timetable>({
   kind: Joi.string(),
   every: Joi.valid('hour', 'day', 'week', 'month').required(),
   at: Joi.string()
@@ -163,11 +183,11 @@ const asItIsOrWrites = Joi.alternatives().conditional('.kind', {
 });
 
 /** From the result to what is written; see `ResultMap`. */
-const map = Joi.object({
+const map = shape<ResultMap>({
   rows: Joi.array()
     .items(
       Joi.object({
-        operator: Joi.valid('=', '!=', '<', '<=', '>', '>=').required(),
+        operator: COMPARES.required(),
         than: wire.required(),
         writes: wire.required(),
       }),
@@ -178,24 +198,27 @@ const map = Joi.object({
   otherwise: asItIsOrWrites.required(),
 }).allow(null);
 
-const rollUp = Joi.object({
+const rollUp = shape<RollUp>({
   kind: Joi.valid('rollUp').required(),
   type: key.required(),
   target: key.required(),
   aggregate: key.required(),
   ...source,
-  also: Joi.array().items(Joi.object(source)).max(8),
-  own: Joi.object({
+  also: Joi.array().items(shape<RollUpSource>(source)).max(8),
+  own: shape<OwnValues>({
     adds: field.allow(null),
     standsIn: field.allow(null),
     whenNone: field.allow(null),
   }),
   together: Joi.array()
     .items(
-      Joi.object({ target: key.required(), values: Joi.array().items(written).min(1).max(9).required() }),
+      shape<Together>({
+        target: key.required(),
+        values: Joi.array().items(written).min(1).max(9).required(),
+      }),
     )
     .max(8),
-  joining: Joi.object({
+  joining: shape<Joining>({
     separator: Joi.string().allow('').max(20).required(),
     isDistinct: Joi.boolean(),
     most: Joi.number().integer().min(1).max(1_000).allow(null),
@@ -207,7 +230,7 @@ const rollUp = Joi.object({
   pace,
 });
 
-const formula = Joi.object({
+const formula = shape<Formula>({
   kind: Joi.valid('formula').required(),
   type: key.required(),
   target: key.required(),
@@ -226,7 +249,7 @@ const changeTest = Joi.alternatives().conditional('.kind', {
 
 const moment = Joi.alternatives().conditional(Joi.string(), {
   then: Joi.valid('inStep', 'atCreation'),
-  otherwise: Joi.object({
+  otherwise: shape<OnChange>({
     kind: Joi.valid('onChange').required(),
     tests: Joi.array().items(changeTest).min(1).max(10).required(),
     where: written,
@@ -236,30 +259,30 @@ const moment = Joi.alternatives().conditional(Joi.string(), {
 /** What is cascaded; see `AssignedValue`. */
 const assigned = Joi.alternatives().conditional(
   '.kind',
-  byKind([
-    { is: 'expression', then: Joi.object({ kind: Joi.string(), expression: written }) },
-    { is: 'before', then: Joi.object({ kind: Joi.string(), field: key.required() }) },
-    {
-      is: 'map',
-      then: Joi.object({
-        kind: Joi.string(),
-        field: key.required(),
-        rows: Joi.array()
-          .items(Joi.object({ from: wire.required(), to: wire.required() }))
-          .min(1)
-          .max(50)
-          .required(),
-        otherwise: asItIsOrWrites.required(),
-      }),
+  shapesByKind<AssignedValue>({
+    expression: { expression: written },
+    before: { field: key.required() },
+    map: {
+      field: key.required(),
+      rows: Joi.array()
+        .items(Joi.object({ from: wire.required(), to: wire.required() }))
+        .min(1)
+        .max(50)
+        .required(),
+      otherwise: asItIsOrWrites.required(),
     },
-    { is: 'text', then: Joi.object({ kind: Joi.string(), text: Joi.string().max(500).required() }) },
-    { is: 'empty', then: Joi.object({ kind: Joi.string() }) },
-  ]),
+    text: { text: Joi.string().max(500).required() },
+    empty: {},
+  }),
 );
 
-const assignment = Joi.object({ target: key.required(), value: assigned.required(), isOff: Joi.boolean() });
+const assignment = shape<Assignment>({
+  target: key.required(),
+  value: assigned.required(),
+  isOff: Joi.boolean(),
+});
 
-const cascade = Joi.object({
+const cascade = shape<Cascade>({
   kind: Joi.valid('cascade').required(),
   type: key.required(),
   route: Joi.array().items(step).max(4).required(),
@@ -267,37 +290,40 @@ const cascade = Joi.object({
   same: Joi.array().items(key).max(4).unique(),
   condition: written,
   moment: moment.required(),
-  only: Joi.valid('all', 'empty', 'oldValue'),
-  order: Joi.object({ field: field.allow(null).required(), isLast: Joi.boolean().required() }),
+  only: oneOf<NonNullable<Cascade['only']>>({ all: true, empty: true, oldValue: true }),
+  order: shape<NonNullable<Cascade['order']>>({
+    field: field.allow(null).required(),
+    isLast: Joi.boolean().required(),
+  }),
   assignments: Joi.array().items(assignment).min(1).max(20).required(),
   precedence,
   pace,
 });
 
-const WAYS = ['directly', 'proposal', 'both', 'not'];
+const WAY = oneOf<ExecutionMode>({ directly: true, proposal: true, both: true, not: true });
 
 /** How something is done; see `ExecutionModeBy`. */
 const way = Joi.alternatives()
   .conditional(Joi.string(), {
-    then: Joi.valid(...WAYS),
-    otherwise: Joi.object({
+    then: WAY,
+    otherwise: shape<Exclude<ExecutionModeBy, string>>({
       field: key.required(),
       rows: Joi.array()
-        .items(Joi.object({ from: wire.required(), way: Joi.valid(...WAYS).required() }))
+        .items(Joi.object({ from: wire.required(), way: WAY.required() }))
         .max(50)
         .required(),
-      otherwise: Joi.valid(...WAYS).required(),
+      otherwise: WAY.required(),
     }),
   })
   .required();
 
-const create = Joi.object({
+const create = shape<Create>({
   kind: Joi.valid('create').required(),
   type: key.required(),
   condition: written,
   pace,
   mayAsk: Joi.boolean(),
-  each: Joi.valid('once', 'everyTime').required(),
+  each: oneOf<Create['each']>({ once: true, everyTime: true }).required(),
   makes: key.required(),
   back: key.allow(null).required(),
   forward: key.allow(null).required(),
@@ -307,8 +333,8 @@ const create = Joi.object({
   tells: id.allow(null),
   afterwards: Joi.alternatives()
     .conditional(Joi.string(), {
-      then: Joi.valid('left', 'unlinked', 'removed'),
-      otherwise: Joi.object({
+      then: oneOf<Extract<Afterwards, string>>({ left: true, unlinked: true, removed: true }),
+      otherwise: shape<Exclude<Afterwards, string>>({
         kind: Joi.valid('marked').required(),
         field: key.required(),
         value: wire.required(),
@@ -320,10 +346,10 @@ const create = Joi.object({
 /** How a record is found that a link names; see `Finding`. */
 const find = Joi.alternatives().conditional('.kind', {
   is: 'match',
-  then: Joi.object({
+  then: shape<Extract<Finding, { readonly kind: 'match' }>>({
     kind: Joi.string(),
     keys: Joi.array()
-      .items(Joi.object({ field: key.required(), value: written }))
+      .items(shape<MatchKey>({ field: key.required(), value: written }))
       .min(1)
       .max(4)
       .required(),
@@ -334,7 +360,7 @@ const find = Joi.alternatives().conditional('.kind', {
       .allow(null)
       .required(),
   }),
-  otherwise: Joi.object({
+  otherwise: shape<Extract<Finding, { readonly kind: 'route' }>>({
     kind: Joi.valid('route').required(),
     route: Joi.array().items(key).min(1).max(4).required(),
     topmost: key.allow(null).required(),
@@ -342,37 +368,35 @@ const find = Joi.alternatives().conditional('.kind', {
   }),
 });
 
-const linkRule = Joi.object({
+const linkRule = shape<LinkRule>({
   kind: Joi.valid('link').required(),
   type: key.required(),
   target: key.required(),
   appliesWhen: written,
   find: find.required(),
-  holds: Joi.valid('always', 'whereEmpty').required(),
-  none: Joi.valid('leave', 'clear').required(),
+  holds: oneOf<LinkRule['holds']>({ always: true, whereEmpty: true }).required(),
+  none: oneOf<LinkRule['none']>({ leave: true, clear: true }).required(),
   pace,
   tells: id.allow(null),
 });
 
+const DEFINITIONS = { rollUp, formula, cascade, create, link: linkRule } satisfies {
+  readonly [K in RuleDefinition['kind']]: Joi.ObjectSchema<Extract<RuleDefinition, { readonly kind: K }>>;
+};
+
 /** A rule of any kind, as it is written. */
 export const definition = Joi.alternatives().conditional(
   '.kind',
-  byKind([
-    { is: 'rollUp', then: rollUp },
-    { is: 'formula', then: formula },
-    { is: 'cascade', then: cascade },
-    { is: 'create', then: create },
-    { is: 'link', then: linkRule },
-  ]),
+  byKind(Object.entries(DEFINITIONS).map(([kind, then]) => ({ is: kind, then }))),
 );
 
 /** For which records a rule runs at first. */
 export const pilot = Joi.alternatives()
   .conditional(
     '.kind',
-    byKind([
-      kindIs('records', { ids: Joi.array().items(uuid).min(1).max(MOST_IN_PILOT).unique().required() }),
-      kindIs('selection', { selection: key.required() }),
-    ]),
+    shapesByKind<Pilot>({
+      records: { ids: Joi.array().items(uuid).min(1).max(MOST_IN_PILOT).unique().required() },
+      selection: { selection: key.required() },
+    }),
   )
   .allow(null);

@@ -131,19 +131,17 @@ export interface SavedListInput {
 /** An edit of a record as it was seen; `*`: whatever stands there. */
 export type SeenEdit = Omit<WireEdit, 'version'> & { readonly version?: number | '*' };
 
-export interface RecordBody {
+export interface NewRecordBody {
   readonly values: Readonly<Record<string, unknown>>;
   readonly id?: string;
-}
-
-export interface NewRecordBody extends RecordBody {
   readonly madeFor?: MadeFor;
 }
 
 /** Where very many records would follow: they do at once, it is asked first, or it is saved soon after. */
 export type WhereMany = 'now' | 'ask' | 'soonAfter';
 
-export interface RecordPatch extends RecordBody {
+export interface RecordPatch {
+  readonly values: Readonly<Record<string, unknown>>;
   readonly version: number | '*';
   readonly many?: WhereMany;
 }

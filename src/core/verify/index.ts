@@ -39,7 +39,7 @@ export {
   type RehearsalInput,
 } from './rehearsal/rehearse';
 export {
-  rehearseSaves,
+  SaveSession,
   advanceDayIn,
   type SaveRehearsed,
   type SavesRehearsed,

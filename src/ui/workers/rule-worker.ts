@@ -19,7 +19,7 @@ import {
   type Proof,
   traceConditions,
   recordToWire,
-  rehearseSaves,
+  SaveSession,
   type RunSetting,
   type SaveRehearsed,
   type SavesRehearsed,
@@ -132,6 +132,7 @@ export class RuleWorker {
 
   open(key: string, setup: RuleWorkerSetup): void {
     this.#open = openSetup(setup);
+    this.#session = null;
     this.#key = key;
   }
 
@@ -213,12 +214,22 @@ export class RuleWorker {
     return { rehearsals, changed, gone };
   }
 
+  #session: { readonly drafts: string; readonly saves: SaveSession } | null = null;
+
+  /** Kept as long as the family and the drafts stay: what is staged at the end is worked out, not what stands before it. */
+  private session(drafts: readonly Drafted[]): SaveSession {
+    const key = JSON.stringify(drafts);
+    if (this.#session?.drafts !== key) {
+      const { model, live, store, names, people } = this.opened();
+      const saves = new SaveSession({ model, live, store, names, people, drafts: drafts.map(asRule) });
+      this.#session = { drafts: key, saves };
+    }
+    return this.#session.saves;
+  }
+
   private through({ runs, settings }: Staged, drafts: readonly Drafted[]): SavesRehearsed {
-    const { model, live, store, names, people, person } = this.opened();
-    return rehearseSaves({
-      ...{ model, live, store, names, people, drafts: drafts.map(asRule), newId: numberedIds() },
-      ...{ saves: runs, settings: [{ run: 0, person }, ...settings] },
-    });
+    const { person } = this.opened();
+    return this.session(drafts).rehearse({ saves: runs, settings: [{ run: 0, person }, ...settings] });
   }
 
   /** Reads a rule that takes part on one record, step by step, as it stands with what is staged; `null` where the record isn't there then. */
@@ -228,9 +239,9 @@ export class RuleWorker {
     staged: Staged,
     drafts: readonly Drafted[],
   ): RuleRead | null {
-    const { live, names } = this.opened();
+    const { names } = this.opened();
     const { last: store, model, facts } = this.through(staged, drafts);
-    const { plan } = planWithDrafts(model, live, drafts.map(asRule));
+    const plan = this.session(drafts).plan(model);
     const compiled = plan.turns.find(({ id }) => id === rule);
     const row = store.row(at.type, at.id);
     if (!compiled || !row || row.deleted) return null;

@@ -10,7 +10,7 @@ import {
   proofThrough,
   readyProof,
   rehearse,
-  rehearseSaves,
+  SaveSession,
   workedOut,
 } from '@/core/verify';
 
@@ -43,7 +43,7 @@ test('a rehearsal says that the fill of a draft is refused, rather than going on
   expect(rehearsal).toEqual({ kind: 'refused', edits: [expect.objectContaining(edits[0])] });
   expect(after.row('institution', museum)?.values).toMatchObject({ title: 'Museum', partCount: null });
   const settings = [{ run: 0, day: '2027-04-02' }];
-  const { rehearsals } = rehearseSaves({ ...input, saves: [[edit], [edit]], settings });
+  const { rehearsals } = new SaveSession(input).rehearse({ saves: [[edit], [edit]], settings });
   expect(rehearsals).toMatchObject([{ kind: 'refused', edits }]);
 });
 

@@ -1,8 +1,10 @@
 import { type EditProblem, Overlay, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
 import { type Model, readModel } from '@/core/model';
+import type { Plan, PlanResult } from '@/core/plan';
+import { numberedIds } from '@/core/verify/family/numbered-ids';
 import { planWithDrafts, rehearse, type Rehearsal, type RehearsalInput } from './rehearse';
-import { type RunSetting, settledDayOf, runScheduleOf } from './run-schedule';
+import { runScheduleOf, type RunSetting, settledDayOf, type Standpoint } from './run-schedule';
 import { advanceDay } from './advance-day';
 import { rippleView, type RippleView } from '@/core/verify/explain/views';
 
@@ -32,44 +34,113 @@ export interface SavesRehearsed {
   readonly facts: RunContext;
 }
 
-/** Rehearses several saves in memory, one after the other, each on its day and by whom it says; the records stay as they are. */
-export function rehearseSaves({ saves, settings, ...input }: SavesInput): SavesRehearsed {
-  const points = runScheduleOf(Math.max(1, saves.length), settledDayOf(input.model), settings);
-  const rehearsals: SaveRehearsed[] = [];
-  let model: Model = input.model;
-  let last = input.store;
-  let made = points[0]!.facts;
-  for (const [number, { day, facts }] of points.entries()) {
+/** A save that was rehearsed: what it was, and how everything stood after it. */
+interface KeptSave {
+  readonly asked: string;
+  readonly rehearsal: SaveRehearsed;
+  readonly model: Model;
+  readonly store: RecordStore;
+  readonly facts: RunContext;
+  /** How many ids were given until then. */
+  readonly ids: number;
+}
+
+/**
+ * Rehearses saves in memory, one after the other, each on its day and by whom it says; the records stay as they are. Asked again, only what
+ * comes from the first save on that is another than before is worked out again: plans, and what earlier saves came to, are kept.
+ */
+export class SaveSession {
+  readonly #plans = new Map<string, PlanResult>();
+  readonly #models = new Map<string, Model>();
+  readonly #first: string;
+  #done: readonly KeptSave[] = [];
+
+  constructor(private readonly input: Omit<SavesInput, 'saves' | 'settings' | 'newId'>) {
+    this.#first = settledDayOf(input.model);
+    this.#models.set(this.#first, input.model);
+  }
+
+  /** The model as of a day, and the live rules with the drafts among them as they are planned then. */
+  private on(day: string): { readonly model: Model; readonly planned: PlanResult } {
+    const { model: first, live, drafts } = this.input;
+    let model = this.#models.get(day);
+    if (!model) this.#models.set(day, (model = readModel(first, day)));
+    let planned = this.#plans.get(day);
+    if (!planned) this.#plans.set(day, (planned = planWithDrafts(model, live, drafts)));
+    return { model, planned };
+  }
+
+  /** The plan as of the model's day. */
+  plan(model: Model): Plan {
+    return this.on(settledDayOf(model)).planned.plan;
+  }
+
+  rehearse({ saves, settings }: Pick<SavesInput, 'saves' | 'settings'>): SavesRehearsed {
+    const points = runScheduleOf(Math.max(1, saves.length), this.#first, settings);
+    const asked = points.map((point, number) => JSON.stringify([point, saves[number] ?? []]));
+    const differs = asked.findIndex((one, number) => this.#done[number]?.asked !== one);
+    const done = this.#done.slice(0, differs === -1 ? asked.length : differs);
+    for (const [number, point] of points.entries()) {
+      const before = done.at(-1);
+      if (number < done.length) continue;
+      if (before && before.rehearsal.kind !== 'done') break;
+      done.push({ asked: asked[number]!, ...this.save(number, saves[number] ?? [], point, before) });
+    }
+    this.#done = done;
+    return this.told(done, points[0]!.facts);
+  }
+
+  private told(done: readonly KeptSave[], first: RunContext): SavesRehearsed {
+    const { model, store, facts } = done.findLast(({ rehearsal }) => rehearsal.kind === 'done') ?? {
+      ...{ model: this.input.model, store: this.input.store, facts: first },
+    };
+    // Of one that is refused the day may have turned all the same.
+    const last = done.at(-1);
+    return {
+      rehearsals: done.map(({ rehearsal }) => rehearsal),
+      ...{ model: last?.model ?? model, last: last?.store ?? store, facts },
+    };
+  }
+
+  private save(
+    number: number,
+    edits: readonly WireEdit[],
+    { day, facts }: Standpoint,
+    before: KeptSave | undefined,
+  ): Omit<KeptSave, 'asked'> {
+    let { model, store } = before ?? this.input;
+    let ids = before?.ids ?? 0;
+    const next = numberedIds(undefined, ids);
+    const newId = () => {
+      ids += 1;
+      return next();
+    };
+    const input = { ...this.input, newId };
+    const refused = (rehearsal: Rehearsal, turned: RippleView | null) => ({
+      ...{ rehearsal: { ...rehearsal, turned }, model, store, facts, ids },
+    });
     let turned: RippleView | null = null;
     let filled: RippleView | null = null;
     if (day !== settledDayOf(model)) {
+      const planned = this.on(settledDayOf(model));
       // Drafts are there before the day turns.
       if (number === 0 && input.drafts.length > 0) {
-        const { rehearsal, after } = rehearse({ ...input, model, store: last, edits: [], facts });
-        if (rehearsal.kind !== 'done') {
-          rehearsals.push({ ...rehearsal, turned });
-          break;
-        }
-        [filled, last] = [rehearsal.filled, after];
+        const fill = rehearse({ ...input, planned: planned.planned, model, store, edits: [], facts });
+        if (fill.rehearsal.kind !== 'done') return refused(fill.rehearsal, turned);
+        [filled, store] = [fill.rehearsal.filled, fill.after];
       }
-      const turn = advanceDayIn({ ...input, model, store: last }, day, facts.moment);
-      if (turn.problems.length > 0) {
-        rehearsals.push({ kind: 'refused', edits: turn.problems, turned });
-        break;
-      }
-      [model, last, turned] = [turn.model, turn.after, turn.ripple];
+      const turn = turnDay({ ...input, store }, planned, this.on(day), facts.moment);
+      if (turn.problems.length > 0) return refused({ kind: 'refused', edits: turn.problems }, turned);
+      [model, store, turned] = [turn.model, turn.after, turn.ripple];
     }
-    const edits = saves[number] ?? [];
-    const { rehearsal, after } = rehearse({ ...input, model, store: last, edits, facts });
-    rehearsals.push({
-      ...rehearsal,
-      ...(filled && rehearsal.kind === 'done' ? { filled } : {}),
-      turned,
-    });
-    if (rehearsal.kind !== 'done') break;
-    [last, made] = [after, facts];
+    const { planned } = this.on(day);
+    const { rehearsal, after } = rehearse({ ...input, planned, model, store, edits, facts });
+    if (rehearsal.kind !== 'done') return refused(rehearsal, turned);
+    return {
+      rehearsal: { ...rehearsal, ...(filled ? { filled } : {}), turned },
+      ...{ model, store: after, facts, ids },
+    };
   }
-  return { rehearsals, model, last, facts: made };
 }
 
 interface Turned {
@@ -80,23 +151,28 @@ interface Turned {
   readonly problems: readonly EditProblem[];
 }
 
-/** The records as of another day: what rules with dates keep is worked out for it, and what follows from that. */
-export function advanceDayIn(
-  input: Omit<SavesInput, 'saves' | 'settings' | 'people'>,
-  day: string,
+interface PlannedOn {
+  readonly model: Model;
+  readonly planned: PlanResult;
+}
+
+function turnDay(
+  input: Pick<SavesInput, 'store' | 'names' | 'newId'>,
+  from: PlannedOn,
+  to: PlannedOn,
   moment: string,
 ): Turned {
-  const model = readModel(input.model, day);
+  const { model } = to;
   const after = new Overlay(model, input.store);
-  const planOn = (on: Model) => planWithDrafts(on, input.live, input.drafts);
-  const [from, to] = [planOn(input.model), planOn(model)];
-  if (to.problems.length > 0 || from.problems.length > 0) return { model, after, ripple: null, problems: [] };
+  if (to.planned.problems.length > 0 || from.planned.problems.length > 0)
+    return { model, after, ripple: null, problems: [] };
+  const { plan } = to.planned;
   const outcome = runInMemory(
     model,
     after,
     advanceDay(
-      { model, plan: to.plan },
-      { model: input.model, plan: from.plan },
+      { model, plan },
+      { model: from.model, plan: from.planned.plan },
       { store: input.store, newId: input.newId, moment },
     ),
   );
@@ -104,6 +180,16 @@ export function advanceDayIn(
     return { model, after: input.store, ripple: null, problems: outcome.problems };
   return {
     ...{ model, after, problems: [] },
-    ripple: rippleView({ model, plan: to.plan, store: after, names: input.names }, outcome.ripple),
+    ripple: rippleView({ model, plan, store: after, names: input.names }, outcome.ripple),
   };
+}
+
+/** The records as of another day: what rules with dates keep is worked out for it, and what follows from that. */
+export function advanceDayIn(
+  input: Omit<SavesInput, 'saves' | 'settings' | 'people'>,
+  day: string,
+  moment: string,
+): Turned {
+  const on = (model: Model) => ({ model, planned: planWithDrafts(model, input.live, input.drafts) });
+  return turnDay(input, on(input.model), on(readModel(input.model, day)), moment);
 }

@@ -26,6 +26,8 @@ export interface RehearsalInput {
   readonly newId: () => string;
   /** Who makes the edits, and when; must be there where a rule that acts reads either. */
   readonly facts?: RunContext;
+  /** The live rules with the drafts among them, where they are planned already. */
+  readonly planned?: PlanResult;
 }
 
 interface Refused {
@@ -71,7 +73,7 @@ export const planWithDrafts = (model: Model, live: readonly Rule[], drafts: read
 export function* rehearsing(input: RehearsalInput): Generator<Need, Rehearsed, Answer> {
   const { model, drafts, newId } = input;
   const made = { newId, ...(input.facts ? { facts: input.facts } : {}) };
-  const { plan, problems } = planWithDrafts(model, input.live, drafts);
+  const { plan, problems } = input.planned ?? planWithDrafts(model, input.live, drafts);
   if (problems.length > 0) return { kind: 'unsound', rules: problems };
   const read = readEdits({ model, plan, edits: input.edits, people: input.people, newId });
   if (!read.ok) return { kind: 'refused', edits: read.problems };

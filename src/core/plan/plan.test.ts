@@ -8,7 +8,9 @@ import {
   LOAN_ARTEFACTS,
   rollUp,
   ruleOf,
+  uuid,
 } from '@/core/testing/galleries';
+import type { Formula, Pilot } from '@/core/rules';
 import { buildPlan, circleThrough, components, downstream, feedsOf, type Graph } from '.';
 
 const model = galleries();
@@ -79,6 +81,20 @@ describe('a plan', () => {
       'Insured total of Exhibition is kept by “Everything” already. Choose another field, or pause the other rule.',
       'Insured total of Exhibition is kept by “Total” already. Choose another field, or pause the other rule.',
     ]);
+  });
+
+  test.each<[string, Pilot | null]>([
+    ['that runs for all', null],
+    ['in a pilot', { kind: 'records', ids: [uuid('1')] }],
+  ])('a formula %s can’t read what it keeps itself', (_, pilot) => {
+    const formula: Formula = {
+      ...{ kind: 'formula', type: 'loan', target: 'weight', rounding: null, pace: 'withTheSave' },
+      ...{ appliesWhen: null, otherwise: null, value: { kind: 'feel', text: 'if weight > 1 then 0 else 2' } },
+    };
+    const { problems } = buildPlan(model, [{ ...ruleOf(formula, 1), pilot }]);
+    expect(problems).toMatchObject([{ code: 'plan.circle' }]);
+    const other = { ...formula, value: { kind: 'feel', text: 'artefactCount' } } as const;
+    expect(buildPlan(model, [{ ...ruleOf(other, 1), pilot }]).problems).toEqual([]);
   });
 
   test('names a circle: who writes what, and who reads it', () => {

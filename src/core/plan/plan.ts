@@ -7,18 +7,19 @@ import {
   type CompiledCreate,
   type CompiledRule,
   compileRule,
+  executionModesOf,
   type FieldRef,
   isAskedBy,
-  isCreate,
   isClaiming,
-  isReactingCascade,
+  isCreate,
   isReacting,
-  semanticKey,
+  isReactingCascade,
   partsOf,
   precedenceOf,
+  type Read,
   readsField,
   type Rule,
-  executionModesOf,
+  semanticKey,
 } from '@/core/rules';
 import { type ProblemCode, compareText, type Problem, shiftDay } from '@/core/values';
 import { cannotBothCascade, cannotBothHold } from './cannot-both';
@@ -298,12 +299,18 @@ function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
   if (competeForField(rule, first)) return precedenceOf(first) < precedenceOf(rule);
   // Of its own field what is kept in step, or fills a link, reads only what people entered.
   if (rule === first && (isClaiming(rule) || rule.kind === 'linked'))
-    return rule.reads.some((read) => read.path.length > 0 && keyOf(read) === keyOf(rule.writes));
+    return rule.reads.some(
+      (read) => keyOf(read) === keyOf(rule.writes) && (read.path.length > 0 || !mayReadItself(rule, read)),
+    );
   // Of one field a record starts with a value before it is given another: at creation comes first, whatever either reads of it.
   if (isReactingCascade(rule) && isReactingCascade(first) && rule.moment.kind !== first.moment.kind)
     if (keyOf(rule.writes) === keyOf(first.writes)) return rule.moment.kind === 'onChange';
   return readsField(rule, first.writes) || isAskedBy(rule, first.writes);
 }
+
+/** In a pilot a formula or roll-up reads its own field only where it leaves it to people. */
+const mayReadItself = ({ kind }: CompiledRule, { isEntered = false }: Read): boolean =>
+  (kind !== 'formula' && kind !== 'rollUp') || isEntered;
 
 /**
  * Whether a rule has its turn after one that makes records: it writes on those or reads them, or reads what that writes on the record for

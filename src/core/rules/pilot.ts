@@ -133,7 +133,9 @@ function readsWith(model: Model, rule: AnyCompiled, within: Typed): Read[] {
     );
   return [
     ...rule.reads,
-    ...[...readsOf(model, rule.writes.type, within), ...own].filter((read) => !has(read)),
+    ...[...readsOf(model, rule.writes.type, within), ...own]
+      .filter((read) => !has(read))
+      .map((read) => ({ ...read, isEntered: true })),
   ];
 }
 

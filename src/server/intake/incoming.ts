@@ -171,15 +171,24 @@ export class Incoming {
     await this.fillDefaults();
     await this.checkRequired();
     await this.checkOpenLinks();
-    await this.checkUnique();
-    // A row that goes may leave others that name it.
+    // A row that goes leaves others that name it, and keeps what it would have given up: a value, or its place in a hierarchy.
+    let refused: number;
     do {
+      refused = await this.numberRefused();
+      await this.checkUnique();
+      do {
+        await this.drop();
+        for (const filled of this.filled)
+          if (filled.field.type.kind === 'link') await this.checkParents(filled);
+      } while (await this.hasRefused());
+      for (const filled of this.filled) if (this.isSelf(filled)) await this.checkLoops(filled);
       await this.drop();
-      for (const filled of this.filled)
-        if (filled.field.type.kind === 'link') await this.checkParents(filled);
-    } while (await this.hasRefused());
-    for (const filled of this.filled) if (this.isSelf(filled)) await this.checkLoops(filled);
-    await this.drop();
+    } while ((await this.numberRefused()) > refused);
+  }
+
+  private async numberRefused(): Promise<number> {
+    const [found] = await this.run<{ number: number }>(`SELECT count(*)::int AS number FROM ${REFUSED}`);
+    return found!.number;
   }
 
   private isSelf({ field }: Filled): boolean {

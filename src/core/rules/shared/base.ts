@@ -27,6 +27,8 @@ export interface Read extends FieldRef {
   readonly path: readonly Step[];
   /** A link of the records' type to itself, read on them and on all that lies above them over it. */
   readonly isAllUp?: boolean;
+  /** Of the field that the rule itself keeps, where its pilot leaves it to people: no result of its own is read. */
+  readonly isEntered?: boolean;
 }
 
 /** Records among which a rule finds some, wherever they are, and the fields that it finds them by, there and up their links. */

@@ -189,6 +189,32 @@ test('a hierarchy comes in by name in any order; a loop is refused with its chai
   ]);
 });
 
+test('a row that is left out keeps what it would have given up: others can’t hang under it, nor take its value', async () => {
+  const leaveOut = { refused: 'leaveOut' as const };
+  const partOf = {
+    columns: [
+      { column: 'Name', field: 'title' },
+      { column: 'Part of', field: 'partOf' },
+    ],
+  };
+  await save('Name,Part of\nWest wing,Kestrel Museum\n', partOf, 'institution');
+  const swapped = 'Name,Part of\nKestrel Museum,West wing\nWest wing,West wing\n';
+  const loops = await rehearse(swapped, { ...partOf, ...leaveOut }, 'institution');
+  expect(loops).toMatchObject({ changed: 0, refused: 2 });
+  const byId = {
+    columns: [
+      { column: 'Id', field: 'id' },
+      { column: 'Title', field: 'title' },
+      { column: 'Venue', field: 'venue', foundBy: 'id' },
+    ],
+    key: ['id'],
+  };
+  const taken = `Id,Title,Venue\n${silk},Silk,${uuid('99')}\n${maps},Rivers of Silk,${museum}\n`;
+  const values = await rehearse(taken, { ...byId, ...leaveOut }, 'exhibition');
+  expect(values).toMatchObject({ changed: 0, refused: 2 });
+  expect(values.refusals[1]?.message).toMatch(/“Rivers of Silk” stands in another Exhibition already/);
+});
+
 test('a link is found by several columns together, one of them by the title of what the other’s link names', async () => {
   const twin = { title: 'Robes', exhibition: maps, stage: 'agreed' };
   await saveEdits({

@@ -1,6 +1,8 @@
 'use client';
 
-import { type RuleView, type SampleFamilyView } from '@/core/api';
+import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
+import type { Model, RecordType } from '@/core/model';
+import type { ModelView, RuleView, SampleFamilyView } from '@/core/api';
 import { DatePicker, Modal, Select } from 'antd';
 import dayjs from 'dayjs';
 import { useSearchParams } from 'next/navigation';
@@ -65,12 +67,7 @@ export function BenchPage() {
     [rules.data, earlier, asked.rule],
   );
   const read = useMemo(() => (model.data ? modelOf(model.data) : null), [model.data]);
-  const go = (change: {
-    type?: string;
-    id?: string | null;
-    kept?: SampleFamilyView | null;
-    drafts?: readonly string[];
-  }) => {
+  const go = (change: Going) => {
     const next = new URLSearchParams();
     next.set('type', change.kept?.root.type ?? change.type ?? type ?? '');
     const nextId = change.type ? null : (change.id ?? id);
@@ -83,49 +80,21 @@ export function BenchPage() {
   };
   return (
     <>
-      <header className="place-head bench-head">
-        <h1>Bench</h1>
-        <Select
-          aria-label="Type of family"
-          value={type}
-          options={types.map(({ key, name }) => ({ value: key, label: name }))}
-          onChange={(key) => go({ type: key })}
-          style={{ width: 130 }}
-        />
-        {type && kept === null && !isProving ? (
-          <span className="bench-family">
-            <ValueInput
-              key={type}
-              type={{ kind: 'link', target: type }}
-              value={id}
-              onChange={(chosen) => go({ id: chosen as string | null })}
-              label="Sample family"
-              title={ruleWorker?.setup.family.names[id ?? '']}
-            />
-          </span>
-        ) : null}
-        {type && read && !isProving ? (
-          <Families
-            model={read}
-            {...{ type, kept }}
-            root={ruleWorker?.setup.family.root ?? null}
-            onOpen={(chosen) => go({ kept: chosen })}
-          />
-        ) : null}
-        {ruleWorker && model.data ? (
-          <DayChoice
-            day={ruleWorker.setup.settledDay}
-            settled={proven.data?.day ?? model.data.settledDay}
-            onChange={setDay}
-          />
-        ) : null}
-        <DraftSelect
-          rules={rules.data?.rules ?? []}
-          chosen={drafts}
-          onChange={(chosen) => go({ drafts: chosen })}
-        />
-        <span className="bench-promise">Nothing here is saved.</span>
-      </header>
+      <BenchHead
+        {...{
+          model: model.data ?? null,
+          type,
+          id,
+          kept,
+          isProving,
+          types,
+          drafts,
+          rules: rules.data?.rules ?? [],
+        }}
+        {...{ read, onGo: go, onDay: setDay }}
+        setup={ruleWorker?.setup ?? null}
+        settled={proven.data?.day ?? null}
+      />
       {isChoosing && type ? (
         <BesideDialog type={type} onChoose={setBeside} onClose={() => setChoosing(false)} />
       ) : null}
@@ -178,6 +147,75 @@ export function BenchPage() {
         <Loading what="the family" />
       )}
     </>
+  );
+}
+
+/** Where the bench goes on: to another type, record, kept family or other drafts. */
+interface Going {
+  readonly type?: string;
+  readonly id?: string | null;
+  readonly kept?: SampleFamilyView | null;
+  readonly drafts?: readonly string[];
+}
+
+interface HeadProps {
+  readonly model: ModelView | null;
+  /** The same, read. */
+  readonly read: Model | null;
+  /** Types that have children. */
+  readonly types: readonly RecordType[];
+  readonly type: string | null;
+  readonly id: string | null;
+  readonly kept: string | null;
+  readonly isProving: boolean;
+  readonly setup: RuleWorkerSetup | null;
+  /** The day of the proof that is looked at. */
+  readonly settled: string | null;
+  readonly rules: readonly RuleView[];
+  readonly drafts: readonly string[];
+  readonly onGo: (change: Going) => void;
+  readonly onDay: (day: string | null) => void;
+}
+
+/** Which family is on the bench, by which day, and which rules take part. */
+function BenchHead(props: HeadProps) {
+  const { model, read, types, type, id, kept, isProving, setup, settled, rules, drafts, onGo, onDay } = props;
+  return (
+    <header className="place-head bench-head">
+      <h1>Bench</h1>
+      <Select
+        aria-label="Type of family"
+        value={type}
+        options={types.map(({ key, name }) => ({ value: key, label: name }))}
+        onChange={(key) => onGo({ type: key })}
+        style={{ width: 130 }}
+      />
+      {type && kept === null && !isProving ? (
+        <span className="bench-family">
+          <ValueInput
+            key={type}
+            type={{ kind: 'link', target: type }}
+            value={id}
+            onChange={(chosen) => onGo({ id: chosen as string | null })}
+            label="Sample family"
+            title={setup?.family.names[id ?? '']}
+          />
+        </span>
+      ) : null}
+      {type && read && !isProving ? (
+        <Families
+          model={read}
+          {...{ type, kept }}
+          root={setup?.family.root ?? null}
+          onOpen={(chosen) => onGo({ kept: chosen })}
+        />
+      ) : null}
+      {setup && model ? (
+        <DayChoice day={setup.settledDay} settled={settled ?? model.settledDay} onChange={onDay} />
+      ) : null}
+      <DraftSelect rules={rules} chosen={drafts} onChange={(chosen) => onGo({ drafts: chosen })} />
+      <span className="bench-promise">Nothing here is saved.</span>
+    </header>
   );
 }
 

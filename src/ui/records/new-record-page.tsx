@@ -15,7 +15,8 @@ import { Loading } from '@/ui/kit/loading';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { usePerson } from '@/ui/api/person';
-import { problemOf, RecordFields, savedWords, Unplaced } from './form/record-form';
+import { problemOf, RecordFields, Unplaced } from './form/record-form';
+import { savedWords } from '@/ui/records/form/use-save';
 import './records.css';
 
 /** A record that isn't there yet; links may be given in the address (`?loan=…`). */

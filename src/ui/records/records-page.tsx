@@ -1,21 +1,10 @@
 'use client';
 
 import { type Expression, typeCondition } from '@/core/expression';
-import { type Field, type Model, typeIn, fieldIn } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
-import type { ModelView, RecordList, SavedListView } from '@/core/api';
-import {
-  Button,
-  Checkbox,
-  Dropdown,
-  Input,
-  Popover,
-  Segmented,
-  Select,
-  Switch,
-  Table,
-  type TableColumnsType,
-} from 'antd';
+import type { ModelView, SavedListView } from '@/core/api';
+import { Button, Checkbox, Dropdown, Input, Popover, Segmented, Select, Switch } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useRouter } from '@/ui/kit/navigation';
@@ -31,17 +20,15 @@ import {
 import { article } from '@/core/article';
 import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
-import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useHeight } from '@/ui/kit/use-height';
 import { Condition } from '@/ui/expression/condition';
-import { RollUpGlyph } from '@/ui/theme/glyphs';
 import './records.css';
 import { MarkedBar, MOST_MARKED, readWholeList } from './list/bulk-edit';
 import { FetchRates } from './fetch-rates';
 import { useColumns } from './list/use-columns';
 import { ListsMenu } from './list/lists-menu';
-import { countWords, isAmount, wordsFor } from './words';
+import { countWords } from './words';
+import { RecordTable } from '@/ui/records/list/record-table';
 
 const PAGE = 100;
 
@@ -298,138 +285,4 @@ function ListExport({ path, fields }: { path: string; fields: readonly string[] 
       <Button size="small">Export</Button>
     </Dropdown>
   );
-}
-
-interface TableProps {
-  readonly model: Model;
-  readonly view: ModelView;
-  readonly type: string;
-  readonly isBin: boolean;
-  readonly fields: readonly Field[];
-  readonly pages: readonly RecordList[];
-  readonly isFetching: boolean;
-  readonly isNarrowed: boolean;
-  readonly marked: readonly WireRecord[];
-  readonly onMark: (marked: readonly WireRecord[]) => void;
-  /** Key of the field that the list is sorted by, with `-` before it for the other way round. */
-  readonly sort: string | null;
-  readonly onSort: (sort: string | undefined) => void;
-  readonly onEnd: () => void;
-}
-
-const HEAD = 42;
-const TITLE = 290;
-const MARK = 40;
-const NEAR = 600;
-
-function RecordTable(props: TableProps) {
-  const { model, view, type, isBin, fields, pages, isFetching, isNarrowed, marked } = props;
-  const { sort, onMark, onSort, onEnd } = props;
-  const orderOf = (key: string): 'ascend' | 'descend' | null =>
-    sort === key ? 'ascend' : sort === `-${key}` ? 'descend' : null;
-  const { title, plural } = typeIn(model, type);
-  const [box, height] = useHeight();
-  const names = useMemo(
-    () => Object.assign({}, ...pages.map((page) => page.names)) as Record<string, string>,
-    [pages],
-  );
-  const records = useMemo(() => pages.flatMap((page) => page.records), [pages]);
-  const known = useMemo(
-    () => new Map([...marked, ...records].map((record) => [record.id, record])),
-    [marked, records],
-  );
-  const isKept = (field: Field) => liveKeeper(view, type, field.key) !== undefined;
-  const columns: TableColumnsType<WireRecord> = [
-    {
-      ...columnFor(fieldIn(model, type, title), (record) => (
-        <Link href={`/records/${type}/${record.id}`}>{String(record.values[title])}</Link>
-      )),
-      width: TITLE,
-      sortOrder: orderOf(title),
-    },
-    ...fields.map((field) => ({
-      ...columnFor(field, (record) => wordsFor(field, record.values[field.key], names), isKept(field)),
-      width: widthOf(field),
-      sortOrder: orderOf(field.key),
-    })),
-  ];
-  const empty = isNarrowed
-    ? `None of these ${plural.toLowerCase()} is like that.`
-    : isBin
-      ? `No ${plural.toLowerCase()} are in the bin.`
-      : `There are no ${plural.toLowerCase()} yet.`;
-  return (
-    <div
-      ref={box}
-      className="sheet list-table"
-      onScrollCapture={(event) => {
-        const { scrollTop, scrollHeight, clientHeight } = event.target as HTMLElement;
-        if (scrollHeight - scrollTop - clientHeight < NEAR) onEnd();
-      }}
-    >
-      {height > HEAD ? (
-        <Table<WireRecord>
-          virtual
-          size="small"
-          rowKey="id"
-          columns={columns}
-          dataSource={records}
-          pagination={false}
-          {...(isBin
-            ? {}
-            : {
-                rowSelection: {
-                  selectedRowKeys: marked.map(({ id }) => id),
-                  preserveSelectedRowKeys: true,
-                  columnWidth: MARK,
-                  onChange: (keys) => onMark(keys.flatMap((key) => known.get(String(key)) ?? [])),
-                  getCheckboxProps: (record) => ({ 'aria-label': `Mark ${String(record.values[title])}` }),
-                  getTitleCheckboxProps: () => ({ 'aria-label': 'Mark all that are shown' }),
-                },
-              })}
-          scroll={{
-            x: fields.reduce((sum, field) => sum + widthOf(field), TITLE + (isBin ? 0 : MARK)),
-            y: height - HEAD,
-          }}
-          loading={isFetching && records.length === 0}
-          locale={{ emptyText: empty }}
-          onChange={(_page, _filters, sorter) => {
-            const { columnKey, order } = Array.isArray(sorter) ? sorter[0]! : sorter;
-            onSort(order ? `${order === 'descend' ? '-' : ''}${String(columnKey)}` : undefined);
-          }}
-        />
-      ) : null}
-    </div>
-  );
-}
-
-const WIDTHS: Partial<Record<Field['type']['kind'], number>> = {
-  ...{ link: 172, longText: 240, text: 180, choices: 160, money: 140, number: 120 },
-  ...{ yesNo: 90, choice: 110, date: 120, rating: 110 },
-};
-
-const widthOf = (field: Field): number => WIDTHS[field.type.kind] ?? 140;
-
-type Column = TableColumnsType<WireRecord>[number];
-
-const UNSORTED = new Set(['link', 'person', 'choices', 'anyMoney']);
-
-function columnFor(field: Field, render: (record: WireRecord) => React.ReactNode, isKept = false): Column {
-  return {
-    key: field.key,
-    title: isKept ? (
-      <span className="kept-column">
-        <RollUpGlyph size={14} label="Kept by a rule" /> {field.name}
-      </span>
-    ) : (
-      field.name
-    ),
-    sorter: !UNSORTED.has(field.type.kind),
-    showSorterTooltip: false,
-    ellipsis: true,
-    align: isAmount(field) ? 'right' : 'left',
-    className: isAmount(field) ? 'amount' : '',
-    render: (_, record) =>
-      record.errors[field.key] ? <span className="problem-word">problem</span> : render(record),
-  };
 }

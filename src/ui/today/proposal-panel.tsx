@@ -22,11 +22,10 @@ import './today.css';
 
 /** One proposal: what it would write, where a person may change it first, and all that would follow. */
 export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
-  const view = useModelView();
   const [changed, setChanged] = useState<Readonly<Record<string, WireValue>>>({});
   const [isRefusing, setRefusing] = useState(false);
   const deciding = useDeciding();
-  const { id, kind, state, rule, source, target, fields, type } = proposal;
+  const { id, kind, state, rule, source, fields } = proposal;
   const isOpen = state === 'open';
   const edit: WireEdit = { ...proposal.edit, values: { ...proposal.edit.values, ...changed } };
   const isMissing = fields.some(
@@ -40,7 +39,6 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
     placeholderData: keepPreviousData,
     retry: false,
   });
-  const model = view.data ? modelOf(view.data) : null;
   const isChanged = Object.keys(changed).length > 0;
   return (
     <section className="sheet proposal" aria-label="The proposal">
@@ -55,68 +53,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
         <Link href={`/ledger/${proposal.run}`}>run {proposal.run}</Link>
         {proposal.person ? ` by ${proposal.person}` : ''}.
       </p>
-      <table className="members">
-        <thead>
-          <tr>
-            <th scope="col">{proposal.typeName}</th>
-            {target ? <th scope="col">Now</th> : null}
-            <th scope="col">
-              {target ? (isOpen ? 'Would become' : 'Became') : isOpen ? 'Would hold' : 'Holds'}
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {fields.map(({ field: key, fieldName, before, after, missing, candidates }) => {
-            const field = model?.field(type, key);
-            const value = key in changed ? changed[key]! : (after?.wire ?? null);
-            return (
-              <tr key={key}>
-                <th scope="row">{fieldName}</th>
-                {target ? <td className="was">{before?.text ?? ''}</td> : null}
-                <td>
-                  {isOpen && missing === 'several' ? (
-                    <Radio.Group
-                      aria-label={`${fieldName}: which of several`}
-                      value={changed[key] ?? null}
-                      orientation="vertical"
-                      options={candidates.map(({ id: one, title, under }) => ({
-                        value: one,
-                        label: (
-                          <>
-                            {title} <span className="quiet">{under}</span>
-                          </>
-                        ),
-                      }))}
-                      onChange={(event) => setChanged({ ...changed, [key]: event.target.value as string })}
-                    />
-                  ) : isOpen && field && field.type.kind !== 'serial' ? (
-                    <ValueInput
-                      type={field.type}
-                      value={value}
-                      title={key in changed ? undefined : after?.text}
-                      label={`${fieldName} as it would become`}
-                      onChange={(next) => {
-                        const { [key]: _old, ...others } = changed;
-                        setChanged(
-                          sameWire(next, after?.wire ?? null) ? others : { ...changed, [key]: next },
-                        );
-                      }}
-                    />
-                  ) : (
-                    (after?.text ?? '')
-                  )}
-                  {missing === 'empty' && (value ?? null) === null ? (
-                    <span className="problem-word">Nothing gives it: enter a value.</span>
-                  ) : null}
-                  {missing === 'taken' && !(key in changed) ? (
-                    <span className="problem-word">Another record has this already: enter another.</span>
-                  ) : null}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <ProposedFields {...{ proposal, changed, onChange: setChanged }} />
       <ProblemNotice error={deciding.error ?? (isMissing ? null : rehearsal.error)} />
       {deciding.problems.map((one) => (
         <p key={one.id} className="finding">
@@ -153,27 +90,109 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
           </Button>
         )}
       </div>
-      {isOpen && !isMissing ? (
-        <div className="proposal-ripple">
-          <h3>What would follow</h3>
-          {rehearsal.data ? (
-            rehearsal.data.ripple.waves.some(({ number }) => number > 0) ? (
-              <Ripple
-                ripple={{
-                  ...rehearsal.data.ripple,
-                  waves: rehearsal.data.ripple.waves.filter(({ number }) => number > 0),
-                }}
-                linked
-              />
-            ) : (
-              <p className="quiet">Nothing else changes.</p>
-            )
-          ) : rehearsal.error ? null : (
-            <Loading what="what would follow" />
-          )}
-        </div>
-      ) : null}
+      {isOpen && !isMissing ? <WhatFollows ripple={rehearsal.data?.ripple} error={rehearsal.error} /> : null}
       {isRefusing ? <RefuseDialog proposals={[proposal]} onClose={() => setRefusing(false)} /> : null}
     </section>
+  );
+}
+
+interface ProposedProps {
+  readonly proposal: ProposalView;
+  /** What a person has given otherwise, by field. */
+  readonly changed: Readonly<Record<string, WireValue>>;
+  readonly onChange: (changed: Readonly<Record<string, WireValue>>) => void;
+}
+
+/** Field by field what stands there, and what would; while it is open it can be changed. */
+function ProposedFields({ proposal, changed, onChange }: ProposedProps) {
+  const view = useModelView();
+  const model = view.data ? modelOf(view.data) : null;
+  const { state, target, fields, type } = proposal;
+  const isOpen = state === 'open';
+  return (
+    <table className="members">
+      <thead>
+        <tr>
+          <th scope="col">{proposal.typeName}</th>
+          {target ? <th scope="col">Now</th> : null}
+          <th scope="col">
+            {target ? (isOpen ? 'Would become' : 'Became') : isOpen ? 'Would hold' : 'Holds'}
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {fields.map(({ field: key, fieldName, before, after, missing, candidates }) => {
+          const field = model?.field(type, key);
+          const value = key in changed ? changed[key]! : (after?.wire ?? null);
+          return (
+            <tr key={key}>
+              <th scope="row">{fieldName}</th>
+              {target ? <td className="was">{before?.text ?? ''}</td> : null}
+              <td>
+                {isOpen && missing === 'several' ? (
+                  <Radio.Group
+                    aria-label={`${fieldName}: which of several`}
+                    value={changed[key] ?? null}
+                    orientation="vertical"
+                    options={candidates.map(({ id: one, title, under }) => ({
+                      value: one,
+                      label: (
+                        <>
+                          {title} <span className="quiet">{under}</span>
+                        </>
+                      ),
+                    }))}
+                    onChange={(event) => onChange({ ...changed, [key]: event.target.value as string })}
+                  />
+                ) : isOpen && field && field.type.kind !== 'serial' ? (
+                  <ValueInput
+                    type={field.type}
+                    value={value}
+                    title={key in changed ? undefined : after?.text}
+                    label={`${fieldName} as it would become`}
+                    onChange={(next) => {
+                      const { [key]: _old, ...others } = changed;
+                      onChange(sameWire(next, after?.wire ?? null) ? others : { ...changed, [key]: next });
+                    }}
+                  />
+                ) : (
+                  (after?.text ?? '')
+                )}
+                {missing === 'empty' && (value ?? null) === null ? (
+                  <span className="problem-word">Nothing gives it: enter a value.</span>
+                ) : null}
+                {missing === 'taken' && !(key in changed) ? (
+                  <span className="problem-word">Another record has this already: enter another.</span>
+                ) : null}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+interface FollowsProps {
+  readonly ripple: SavedRun['ripple'] | undefined;
+  readonly error: Error | null;
+}
+
+/** What approving it would bring about beyond itself. */
+function WhatFollows({ ripple, error }: FollowsProps) {
+  const waves = ripple?.waves.filter(({ number }) => number > 0) ?? [];
+  return (
+    <div className="proposal-ripple">
+      <h3>What would follow</h3>
+      {ripple ? (
+        waves.length > 0 ? (
+          <Ripple ripple={{ ...ripple, waves }} linked />
+        ) : (
+          <p className="quiet">Nothing else changes.</p>
+        )
+      ) : error ? null : (
+        <Loading what="what would follow" />
+      )}
+    </div>
   );
 }

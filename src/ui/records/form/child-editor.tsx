@@ -1,7 +1,7 @@
 'use client';
 
 import type { WireEdit } from '@/core/engine';
-import { type Field, type Link, type Model, openLinkOf, typeIn } from '@/core/model';
+import { type Field, type Link, type Model, openLinkOf, type RecordType, typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, SavedRun } from '@/core/api';
@@ -15,7 +15,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { usePerson } from '@/ui/api/person';
-import { savedWords } from './record-form';
+import { savedWords } from './use-save';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 import { isAmount } from '@/ui/records/words';
 import '@/ui/records/records.css';
@@ -92,40 +92,7 @@ export function ChildEditor({ model, view, link, records, names, onClose }: Chil
     );
   return (
     <div className="child-editor">
-      <div className="child-rows">
-        <table className="members">
-          <thead>
-            <tr>
-              {columns.map((field) => (
-                <th key={field.key} scope="col" className={isAmount(field) ? 'amount' : undefined}>
-                  {moving.includes(field) ? `Hangs under (${field.name})` : field.name}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {records.map((record) => (
-              <tr key={record.id}>
-                {columns.map((field) => (
-                  <td key={field.key} className={isAmount(field) ? 'amount' : undefined}>
-                    <EditableCell
-                      field={field}
-                      before={record.values[field.key] ?? null}
-                      after={afterOf(record, staged, field.key)}
-                      keptBy={keeperOf(field.key)}
-                      problem={record.errors[field.key] ? 'This value can’t be worked out.' : null}
-                      isMarked={false}
-                      recordTitle={String(record.values[type.title])}
-                      nameOf={(id) => names[id]}
-                      onEdit={(value) => put(record, field, fitting(field, value))}
-                    />
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <ChildRows {...{ type, columns, moving, records, staged, names, keeperOf, onEdit: put }} />
       <ProblemNotice error={saving.error} />
       <div className="record-save">
         <span className="quiet">
@@ -158,6 +125,56 @@ export function ChildEditor({ model, view, link, records, names, onClose }: Chil
           onDone={end}
         />
       ) : null}
+    </div>
+  );
+}
+
+interface RowsProps extends Pick<ChildEditorProps, 'records' | 'names'> {
+  readonly type: RecordType;
+  readonly columns: readonly Field[];
+  /** Links by which a record hangs under another. */
+  readonly moving: readonly Field[];
+  readonly staged: ReadonlyMap<string, Values>;
+  /** The name of the rule that keeps a field. */
+  readonly keeperOf: (key: string) => string | null;
+  readonly onEdit: (record: WireRecord, field: Field, value: WireValue) => void;
+}
+
+function ChildRows({ type, columns, moving, records, staged, names, keeperOf, onEdit }: RowsProps) {
+  return (
+    <div className="child-rows">
+      <table className="members">
+        <thead>
+          <tr>
+            {columns.map((field) => (
+              <th key={field.key} scope="col" className={isAmount(field) ? 'amount' : undefined}>
+                {moving.includes(field) ? `Hangs under (${field.name})` : field.name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {records.map((record) => (
+            <tr key={record.id}>
+              {columns.map((field) => (
+                <td key={field.key} className={isAmount(field) ? 'amount' : undefined}>
+                  <EditableCell
+                    field={field}
+                    before={record.values[field.key] ?? null}
+                    after={afterOf(record, staged, field.key)}
+                    keptBy={keeperOf(field.key)}
+                    problem={record.errors[field.key] ? 'This value can’t be worked out.' : null}
+                    isMarked={false}
+                    recordTitle={String(record.values[type.title])}
+                    nameOf={(id) => names[id]}
+                    onEdit={(value) => onEdit(record, field, fitting(field, value))}
+                  />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </div>
   );
 }

@@ -3,17 +3,14 @@
 import { type Field, type Model, openLinkOf, typeIn } from '@/core/model';
 import { parseValue, type WireValue } from '@/core/values';
 import { type WireRecord } from '@/core/verify';
-import { type KeeperView, type ModelView, type RecordView, type SavedRun } from '@/core/api';
+import { type KeeperView, type ModelView, type RecordView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
-import { useTask } from '@/ui/kit/use-task';
 import { Link } from '@/ui/kit/navigation';
-import { ApiProblem, callApi } from '@/ui/api/client';
-import { useInvalidate } from '@/ui/api/queries';
+import { ApiProblem } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { sameWire } from '@/ui/kit/values/same-wire';
-import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { ConflictDialog } from './conflict-dialog';
 import { KeptField } from './kept-field';
@@ -22,6 +19,7 @@ import { OpenLinkField } from './open-link-field';
 import { sectionsOf } from './sections';
 import { wordsFor } from '@/ui/records/words';
 import '@/ui/records/records.css';
+import { type Entered, useSave } from './use-save';
 
 export interface RecordFormProps {
   readonly model: Model;
@@ -30,8 +28,6 @@ export interface RecordFormProps {
   /** Opens a kept field's value. */
   readonly onOpen: (field: string) => void;
 }
-
-type Entered = Readonly<Record<string, WireValue>>;
 
 /**
  * The fields of a record. What is entered stays until it is saved or given up, also when the server refuses it; it is held
@@ -286,81 +282,4 @@ function Marks({
         </p>
       );
     });
-}
-
-interface Save {
-  readonly isBusy: boolean;
-  readonly problem: Error | null;
-  /** Very many records would follow: what is said of it, and what would be saved. */
-  readonly many: { readonly message: string; readonly values: Entered } | null;
-  readonly clear: () => void;
-  readonly goBack: () => void;
-  readonly save: (values: Entered, when?: 'ask' | 'now' | 'soonAfter') => Promise<void>;
-}
-
-function useSave(record: WireRecord, onSaved: () => void, onConflict: (current: RecordView) => void): Save {
-  const person = usePerson();
-  const forget = useInvalidate();
-  const task = useTask();
-  const path = `/records/${record.type}/${record.id}`;
-  const [many, setMany] = useState<Save['many']>(null);
-  const send = async (values: Entered, when: 'ask' | 'now' | 'soonAfter') => {
-    const body = { version: record.version, values, many: when };
-    try {
-      const saved = await callApi<SavedRun | { readonly queued: string }>(path, {
-        ...{ method: 'PATCH', body, person: person.id, isBrief: true },
-      });
-      await forget.records();
-      setMany(null);
-      return saved;
-    } catch (error) {
-      const code = error instanceof ApiProblem ? error.code : null;
-      setMany(code === 'save.many' ? { message: (error as Error).message, values } : null);
-      if (code === 'edit.version') onConflict(await callApi<RecordView>(path));
-      throw error;
-    }
-  };
-  const save: Save['save'] = async (values, when = 'ask') => {
-    await task.run(
-      () => send(values, when),
-      (saved) =>
-        'queued' in saved ? 'It is saved soon after. Until then it waits in Today.' : savedWords(saved),
-      onSaved,
-    );
-  };
-  const problem = many === null ? task.error : null;
-  const { isBusy, clear } = task;
-  const goBack = () => {
-    setMany(null);
-    clear();
-  };
-  return { isBusy, problem, many, save, clear, goBack };
-}
-
-/** `Saved. It followed: Insured total of Rivers of Silk is now 12,250.00 GBP.` */
-export function savedWords({ ripple }: SavedRun): string {
-  const { proposals } = ripple;
-  const told =
-    proposals.length === 0
-      ? ''
-      : ` ${proposals.length === 1 ? 'One entry stands' : `${proposals.length} entries stand`} in Today.`;
-  return `${followedWords(ripple)}${told}`;
-}
-
-function followedWords(ripple: SavedRun['ripple']): string {
-  const followed = ripple.waves.filter(({ number }) => number > 0).flatMap(({ changes }) => changes);
-  const [first] = followed;
-  const [later] = ripple.later;
-  const all = ripple.many
-    .map(
-      ({ fieldName, plural, records }) =>
-        ` ${fieldName} of ${records.toLocaleString('en-GB')} ${plural} followed.`,
-    )
-    .join('');
-  const waits = later ? ` ${later.fieldName} of ${later.title} waits: ${later.rule.pace}.` : '';
-  if (!first) return `Saved.${all}${waits}`;
-  const rest = followed.length > 1 ? `, and ${followed.length - 1} more` : '';
-  if (first.kind !== 'field')
-    return `Saved. It followed: ${first.typeName} “${first.title}” is ${first.kind}${rest}.${all}${waits}`;
-  return `Saved. It followed: ${first.fieldName} of ${first.title} is now ${first.problem ? 'empty, with a problem' : first.after?.text}${rest}.${all}${waits}`;
 }

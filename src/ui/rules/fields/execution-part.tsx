@@ -1,7 +1,7 @@
 import { type Model, typeIn } from '@/core/model';
 import { type ExecutionMode, type ExecutionModeBy, executionModeName } from '@/core/rules';
 import { Radio, Select } from 'antd';
-import { optionsOf } from '@/ui/rules/mapping/assignment-table';
+import { optionsOf } from '@/ui/rules/mapping/map-over';
 import { Done, FormPart } from '@/ui/expression/part';
 import '@/ui/rules/rules.css';
 

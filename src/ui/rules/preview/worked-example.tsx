@@ -119,22 +119,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
         ) : null}
       </div>
       {settled && definition && isDated(model, definition) ? (
-        <div className="worked-day">
-          <label>
-            Worked out as of{' '}
-            <DatePicker
-              size="small"
-              aria-label="Day of the example"
-              format="D MMM YYYY"
-              allowClear={day !== null}
-              value={dayjs(day ?? settled)}
-              onChange={(chosen) => setDay(chosen ? chosen.format('YYYY-MM-DD') : null)}
-            />
-          </label>
-          {day !== null && day !== settled ? (
-            <span className="now">not the settled day, {displayValue({ kind: 'date' }, settled)}</span>
-          ) : null}
-        </div>
+        <ExampleDay {...{ day, settled, onChange: setDay }} />
       ) : null}
       <ProblemNotice error={problem ?? worked.error ?? families.error} />
       <WorkedBody
@@ -160,6 +145,35 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
         ) : null}
       </WorkedBody>
     </section>
+  );
+}
+
+interface DayProps {
+  /** `null`: the settled one. */
+  readonly day: string | null;
+  readonly settled: string;
+  readonly onChange: (day: string | null) => void;
+}
+
+/** By which day the example is worked out. */
+function ExampleDay({ day, settled, onChange }: DayProps) {
+  return (
+    <div className="worked-day">
+      <label>
+        Worked out as of{' '}
+        <DatePicker
+          size="small"
+          aria-label="Day of the example"
+          format="D MMM YYYY"
+          allowClear={day !== null}
+          value={dayjs(day ?? settled)}
+          onChange={(chosen) => onChange(chosen ? chosen.format('YYYY-MM-DD') : null)}
+        />
+      </label>
+      {day !== null && day !== settled ? (
+        <span className="now">not the settled day, {displayValue({ kind: 'date' }, settled)}</span>
+      ) : null}
+    </div>
   );
 }
 

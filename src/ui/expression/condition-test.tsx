@@ -1,0 +1,234 @@
+'use client';
+
+import { type Operator, operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
+import { type WireValue } from '@/core/values';
+import { Button, Select } from 'antd';
+import { CloseOutlined } from '@ant-design/icons';
+import { ValueInput } from '@/ui/kit/values/value-input';
+import { fieldChoices, keyOf, nameOfField, readFrom, routesUp, typeOf } from './field-choices';
+import { type Choice, Done, FormPart, MenuPart } from './part';
+import { RelativeChoice } from './relative-date';
+import './expression.css';
+import {
+  flatten,
+  otherFields,
+  partsOf,
+  prefixed,
+  putRight,
+  rightText,
+  type Scope,
+  selectionChoices,
+  type SelectionTest,
+  type Test,
+  testOn,
+  withOperator,
+  wordsOf,
+  type RightProps,
+} from './condition-model';
+
+interface AnyTestProps extends Scope {
+  readonly test: Test | SelectionTest;
+  readonly onChange: (test: Test | SelectionTest | null) => void;
+}
+
+export const AnyTest = ({ test, ...props }: AnyTestProps) =>
+  test.kind === 'selection' ? (
+    <SelectionParts {...props} test={test} />
+  ) : (
+    <TestParts {...props} test={test} />
+  );
+
+/** Whether the record is in a selection. */
+function SelectionParts({ test, onChange, ...scope }: Omit<AnyTestProps, 'test'> & { test: SelectionTest }) {
+  const name = scope.model.selection(test.selection)?.name ?? test.selection;
+  const up = routesUp(scope.model, scope.type).find(({ route }) => route.join('.') === test.route.join('.'));
+  return (
+    <span className="test">
+      {up ? `${up.name} ` : ''}
+      <MenuPart
+        label="Test"
+        text={test.operator === 'isIn' ? 'is in' : 'is not in'}
+        hint=""
+        choices={[
+          { key: 'isIn', name: 'is in' },
+          { key: 'isNotIn', name: 'is not in' },
+        ]}
+        onChoose={(operator) => onChange({ ...test, operator: operator as SelectionTest['operator'] })}
+      />{' '}
+      <MenuPart
+        label="Selection"
+        text={`“${name}”`}
+        hint=""
+        choices={selectionChoices(scope)[0]?.children ?? []}
+        onChoose={(key) => onChange({ ...(testOn(scope, key) as SelectionTest), operator: test.operator })}
+      />
+      <Button
+        type="text"
+        size="small"
+        className="test-remove"
+        icon={<CloseOutlined />}
+        aria-label={`Remove the test on “${name}”`}
+        onClick={() => onChange(null)}
+      />
+    </span>
+  );
+}
+
+function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange: AnyTestProps['onChange'] }) {
+  const { read, operator } = partsOf(test);
+  const type = typeOf(scope, read);
+  const name = nameOfField(scope, read);
+  return (
+    <span className="test">
+      <MenuPart
+        label="Field tested"
+        text={name}
+        hint=""
+        choices={[...fieldChoices(scope), ...selectionChoices(scope)]}
+        onChoose={(key) => onChange(testOn(scope, key))}
+      />{' '}
+      <MenuPart
+        label="Test"
+        text={operatorWords(operator, type.kind)}
+        hint=""
+        choices={operatorsFor(type.kind).map((entry) => ({
+          key: entry.operator,
+          name: operatorWords(entry.operator, type.kind),
+        }))}
+        onChoose={(chosen) => onChange(withOperator(read, chosen as Operator, test))}
+      />{' '}
+      <RightPart {...scope} test={test} valueType={type} onChange={onChange} />
+      <Button
+        type="text"
+        size="small"
+        className="test-remove"
+        icon={<CloseOutlined />}
+        aria-label={`Remove the test on ${name}`}
+        onClick={() => onChange(null)}
+      />
+    </span>
+  );
+}
+
+function RightPart(props: RightProps) {
+  const { test, valueType, onChange } = props;
+  const side = operatorEntry(test.operator).right;
+  if (side === 'nothing') return null;
+  if (side === 'several' && test.kind === 'among') {
+    return (
+      <SeveralPart {...props} options={test.options} onChoose={(options) => onChange({ ...test, options })} />
+    );
+  }
+  const isListed = valueType.kind === 'choice' || valueType.kind === 'choices' || valueType.kind === 'yesNo';
+  return isListed ? <ListedPart {...props} /> : <EnteredPart {...props} />;
+}
+
+/** One of a few values: chosen from a menu. */
+function ListedPart(props: RightProps) {
+  const { test, valueType, onChange } = props;
+  const listed: Choice[] =
+    valueType.kind === 'choice' || valueType.kind === 'choices'
+      ? valueType.options.map((option) => ({ key: option.key, name: option.name }))
+      : [true, false].map((answer) => ({ key: String(answer), name: answer ? 'yes' : 'no' }));
+  const another: Choice[] =
+    valueType.kind === 'choices'
+      ? []
+      : [{ key: 'another', name: 'another field …', children: otherFields(props).map(prefixed) }];
+  const choose = (key: string) =>
+    onChange(
+      putRight(
+        test,
+        key.startsWith('field ')
+          ? readFrom(key.slice(6))
+          : { kind: 'constant', value: valueType.kind === 'yesNo' ? key === 'true' : key },
+      ),
+    );
+  return (
+    <MenuPart
+      label="Compared with"
+      text={rightText(props)}
+      hint="choose"
+      choices={[...listed, ...another]}
+      onChoose={choose}
+    />
+  );
+}
+
+/** A value that is entered, or another field. */
+function EnteredPart(props: RightProps) {
+  const { test, valueType, onChange } = props;
+  const { right } = partsOf(test);
+  const text = rightText(props);
+  const constant = right?.kind === 'constant' ? right.value : null;
+  const others = flatten(otherFields(props)).map(({ key }) => ({
+    value: key,
+    label: nameOfField(props, readFrom(key)),
+  }));
+  return (
+    <FormPart label="Compared with" text={text} hint="enter a value" startsOpen={text === null}>
+      {(close) => (
+        <>
+          <ValueInput
+            type={valueType.kind === 'longText' ? { kind: 'text' } : valueType}
+            value={constant}
+            onChange={(value) => onChange(putRight(test, { kind: 'constant', value }))}
+            label="Value"
+            autoFocus
+          />
+          {valueType.kind === 'date' ? (
+            <RelativeChoice
+              day={right?.kind === 'day' ? right : null}
+              onChange={(day) => onChange(putRight(test, day ?? { kind: 'constant', value: null }))}
+            />
+          ) : null}
+          {others.length > 0 ? (
+            <Select
+              aria-label="Or another field"
+              placeholder="or another field"
+              allowClear
+              value={right?.kind === 'field' ? keyOf(right.route, right.field) : null}
+              options={others}
+              onChange={(key: string | undefined) =>
+                onChange(putRight(test, key ? readFrom(key) : { kind: 'constant', value: null }))
+              }
+            />
+          ) : null}
+          <Done close={close} />
+        </>
+      )}
+    </FormPart>
+  );
+}
+
+interface SeveralProps extends RightProps {
+  readonly options: readonly WireValue[];
+  readonly onChoose: (options: readonly WireValue[]) => void;
+}
+
+function SeveralPart({ options, onChoose, ...props }: SeveralProps) {
+  const { valueType } = props;
+  const text = options.length === 0 ? null : options.map((option) => wordsOf(props, option)).join(', ');
+  const items =
+    valueType.kind === 'choice'
+      ? valueType.options.map((option) => ({ value: option.key, label: option.name }))
+      : undefined;
+  return (
+    <FormPart label="Compared with" text={text} hint="choose" startsOpen={options.length === 0}>
+      {(close) => (
+        <>
+          <Select
+            aria-label="Values"
+            autoFocus
+            mode={items ? 'multiple' : 'tags'}
+            value={options.map(String)}
+            options={items}
+            placeholder={items ? 'Choose one or several' : 'Type each and press Enter'}
+            onChange={(chosen: string[]) => onChoose(chosen)}
+            style={{ minWidth: 240 }}
+          />
+          <Done close={close} />
+        </>
+      )}
+    </FormPart>
+  );
+}

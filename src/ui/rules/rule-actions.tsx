@@ -1,0 +1,148 @@
+'use client';
+
+import { type LaterView, type RuleView } from '@/core/api';
+import { App, Button, Tooltip } from 'antd';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { callApi } from '@/ui/api/client';
+import { isLiveForAll, useProofStandings } from '@/ui/api/queries';
+import { counted } from '@/ui/kit/values/counted';
+import { when } from '@/ui/kit/values/when';
+import './rules.css';
+import { benchPath } from '@/ui/kit/paths';
+
+export interface Saving {
+  readonly isBusy: boolean;
+  readonly problem: Error | null;
+  readonly run: <T>(work: (person: string | null) => Promise<T>) => Promise<T | undefined>;
+  readonly save: () => Promise<RuleView | undefined>;
+}
+
+interface ActionProps {
+  readonly rule: RuleView | null;
+  readonly canSave: boolean;
+  readonly isChanged: boolean;
+  readonly hasProblems: boolean;
+  readonly saving: Saving;
+  readonly onPreview: () => void;
+}
+
+export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview }: ActionProps) {
+  const { message, modal } = App.useApp();
+  const router = useRouter();
+  const isLiveAsIs = rule !== null && isLiveForAll(rule);
+  const standings = useProofStandings();
+  const proofs = standings.data?.rules.find((one) => one.rule === rule?.id)?.proofs ?? 0;
+  const goesAlong =
+    proofs === 0 ? '' : `Its ${proofs === 1 ? 'proof goes' : `${proofs} proofs go`} with it. `;
+  const setState = (state: 'paused' | 'retired') =>
+    saving.run((person) => callApi(`/rules/${rule!.id}/state`, { method: 'POST', body: { state }, person }));
+  const remove = () =>
+    modal.confirm({
+      title: 'Delete this draft?',
+      content: `It was never live, so no record changes. ${goesAlong}It can’t be brought back.`,
+      okText: 'Delete the draft',
+      okButtonProps: { danger: true },
+      onOk: async () => {
+        await saving.run((person) => callApi(`/rules/${rule!.id}`, { method: 'DELETE', person }));
+        router.push('/rules');
+      },
+    });
+  const why = isChanged
+    ? 'Save your changes first.'
+    : hasProblems
+      ? 'Put right what is found below the sentence first.'
+      : null;
+  return (
+    <div className="place-actions">
+      {rule?.state === 'draft' ? (
+        <Button type="text" danger onClick={remove}>
+          Delete
+        </Button>
+      ) : null}
+      {rule ? (
+        <Link href={benchPath(rule)}>
+          <Button>Try on the bench</Button>
+        </Link>
+      ) : null}
+      {rule?.state === 'paused' ? (
+        <Button
+          type="text"
+          loading={saving.isBusy}
+          onClick={() =>
+            void setState('retired').then(
+              (done) =>
+                done && message.success('Retired. It stands below the list of rules, and can be taken back.'),
+            )
+          }
+        >
+          Retire
+        </Button>
+      ) : null}
+      {rule?.state === 'live' ? (
+        <Button
+          loading={saving.isBusy}
+          onClick={() =>
+            void setState('paused').then((done) => done && message.success('Paused. Its values stand still.'))
+          }
+        >
+          Pause
+        </Button>
+      ) : null}
+      <Button
+        type={rule && !isChanged ? 'default' : 'primary'}
+        disabled={!canSave}
+        loading={saving.isBusy}
+        onClick={() => void saving.save().then((done) => done && message.success('Saved.'))}
+      >
+        {rule ? 'Save' : 'Save as draft'}
+      </Button>
+      {rule && !isLiveAsIs ? (
+        <Tooltip title={why}>
+          <Button type={isChanged ? 'default' : 'primary'} disabled={why !== null} onClick={onPreview}>
+            {rule.pilot
+              ? 'From pilot to live …'
+              : rule.state === 'live'
+                ? 'Take the change live …'
+                : 'Take it live …'}
+          </Button>
+        </Tooltip>
+      ) : null}
+    </div>
+  );
+}
+
+/** What waits for the pace of a live rule, and a way to have it now. */
+export function LaterNote({ rule, later, saving }: { rule: RuleView; later: LaterView; saving: Saving }) {
+  const { message } = App.useApp();
+  const { values, since, next, problem } = later;
+  const many =
+    values === null
+      ? 'All its values, or many of them, wait'
+      : `${counted(values, 'value', 'values')} wait${values === 1 ? 's' : ''}`;
+  const bring = () =>
+    saving.run((person) =>
+      callApi<{ values: number }>(`/rules/${rule.id}/recalculations`, { method: 'POST', person }),
+    );
+  return (
+    <div className="rule-later" aria-live="polite">
+      <p className="quiet">
+        {since ? `${many}, since ${when(since)}.` : 'All its values are up to date.'}
+        {next ? ` Its time comes round next on ${when(next)}.` : ''}
+      </p>
+      {problem ? <p className="finding">They couldn’t be brought up to date: {problem}</p> : null}
+      {since ? (
+        <Button
+          size="small"
+          loading={saving.isBusy}
+          onClick={() =>
+            void bring().then(
+              (done) => done && message.success(`${counted(done.values, 'value', 'values')} changed.`),
+            )
+          }
+        >
+          Work them out now
+        </Button>
+      ) : null}
+    </div>
+  );
+}

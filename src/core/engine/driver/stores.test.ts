@@ -1,3 +1,5 @@
+import { testKinds } from '@/core/testing/kinds-contract';
+import { numberedIds } from '@/core/verify';
 import { testStore, type StoreHarness } from '@/core/testing/store-contract';
 import { MemoryStore, Overlay, propagate, type RecordStore, runInMemory } from '@/core/engine';
 
@@ -7,9 +9,10 @@ const inMemory = (wrap: (store: MemoryStore) => RecordStore): StoreHarness => ({
     const base = new MemoryStore(model, true);
     rows.forEach((row) => base.put(row));
     const store = wrap(base);
+    const newId = numberedIds();
     const run = (input: Pick<Parameters<typeof propagate>[0], 'edits' | 'fill'>) => {
       const overlay = new Overlay(model, store);
-      const outcome = runInMemory(model, overlay, propagate({ model, plan, ...input }));
+      const outcome = runInMemory(model, overlay, propagate({ model, plan, newId, ...input }));
       if (outcome.kind === 'done') overlay.commit();
       return outcome;
     };
@@ -22,11 +25,10 @@ const inMemory = (wrap: (store: MemoryStore) => RecordStore): StoreHarness => ({
   },
 });
 
-testStore(
-  'memory',
-  inMemory((store) => store),
-);
-testStore(
-  'overlay',
-  inMemory((store) => new Overlay(store.model, store)),
-);
+const memory = inMemory((store) => store);
+const overlay = inMemory((store) => new Overlay(store.model, store));
+
+testStore('memory', memory);
+testStore('overlay', overlay);
+testKinds('memory', memory);
+testKinds('overlay', overlay);

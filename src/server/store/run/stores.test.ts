@@ -1,5 +1,7 @@
 import { propagate, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
+import { testKinds } from '@/core/testing/kinds-contract';
+import { v7 as newId } from 'uuid';
 import { type StoreHarness, testStore } from '@/core/testing/store-contract';
 import { disconnect } from '@/server/database/connection';
 import { TESTER, testWorkspace } from '@/server/testing/workspace';
@@ -22,7 +24,7 @@ const postgres: StoreHarness = {
             const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
             const outcome = await runWith(
               (need) => driver.answer(need),
-              propagate({ model: loaded.model, plan: loaded.plan, edits }),
+              propagate({ model: loaded.model, plan: loaded.plan, edits, newId }),
             );
             if (outcome.kind === 'done') await driver.finish();
             return outcome;
@@ -48,7 +50,7 @@ const loading: StoreHarness = {
         for (const edits of saves)
           last = await runWith(
             (need) => driver.answer(need),
-            propagate({ model: loaded.model, plan, edits }),
+            propagate({ model: loaded.model, plan, edits, newId }),
           );
         for (const { key } of loaded.model.types) await driver.answer({ kind: 'everything', type: key });
         const deleted = (await workspace.rows()).filter((row) => row.deleted);
@@ -72,3 +74,5 @@ const loading: StoreHarness = {
 
 testStore('PostgreSQL', postgres);
 testStore('rehearsal on PostgreSQL', loading);
+testKinds('PostgreSQL', postgres);
+testKinds('rehearsal on PostgreSQL', loading);

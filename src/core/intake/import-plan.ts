@@ -1,5 +1,5 @@
 import { type Field, fieldIn, type Model, type RecordType, typeIn } from '@/core/model';
-import { hasTrait, type Kind, type Problem, type ProblemCode } from '@/core/values';
+import { hasTrait, type Problem, type ProblemCode } from '@/core/values';
 import type { TextForms } from './read-text';
 
 /** A column of a file and the field that it fills. */

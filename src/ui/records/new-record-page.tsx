@@ -4,7 +4,7 @@ import { type RecordType, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { FilledView, ModelView, RecordView, SavedRun } from '@/core/api';
-import { App, Button } from 'antd';
+import { Button } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { useTask } from '@/ui/kit/use-task';
@@ -60,7 +60,6 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
   const query = useSearchParams();
   const person = usePerson();
   const forget = useInvalidate();
-  const { message } = App.useApp();
   const model = useMemo(() => modelOf(view), [view]);
   const recordType = typeIn(model, type);
   const given = model.linksFrom(type).filter(({ link }) => query.get(link));

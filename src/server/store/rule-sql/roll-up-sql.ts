@@ -12,7 +12,7 @@ import {
   isReacting,
   singleLink,
 } from '@/core/rules';
-import { placesOf, unreachable } from '@/core/values';
+import { placesOf } from '@/core/values';
 import { expressionSql, filterSql, rankedSql, rankSql } from './expression-sql';
 import { formulaSql } from './formula-sql';
 import { mapSql, reactionSql } from './map-sql';

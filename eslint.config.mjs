@@ -42,6 +42,15 @@ export default tseslint.config(
       ],
     },
   },
+  {
+    // A component that is longer has a model, or a part, that wants a file of its own.
+    files: ['src/ui/**/*.ts', 'src/ui/**/*.tsx'],
+    ignores: ['**/*.test.ts', '**/*.test.tsx'],
+    rules: {
+      'max-lines': ['error', 350],
+      'max-lines-per-function': ['error', { max: 120, skipBlankLines: true, skipComments: true }],
+    },
+  },
   { files: ['src/demo/**', 'bench/**', 'e2e/**', 'bin/**'], rules: { 'no-console': 'off' } },
   { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
 );

@@ -3,19 +3,14 @@
 import type { Explanation, FamilyData, Proof, ReviewFinding } from '@/core/verify';
 import type {
   AcceptanceSheet,
-  FilledView,
   DependantView,
   History,
   InstallationEventView,
   LivePreview,
-  MessageView,
   ModelView,
-  NoticeView,
   PersonView,
-  ProposalList,
   ProofRunView,
   RuleProofs,
-  QueuedSaveView,
   RecordList,
   RecordView,
   RequestView,
@@ -299,56 +294,6 @@ export const useAcceptanceSheet = (request: string) =>
   useQuery({
     queryKey: ['rules', 'requests', request, 'sheet'],
     queryFn: () => callApi<AcceptanceSheet>(`/requests/${request}/sheet`),
-  });
-
-/** What waits for people, or what was decided; looked at again now and then, since others save too. */
-export const useProposals = (isDecided = false) =>
-  useQuery({
-    queryKey: ['records', 'proposals', isDecided],
-    queryFn: () => callApi<ProposalList>(`/proposals${isDecided ? '?decided=true' : ''}`),
-    placeholderData: keepPreviousData,
-    refetchInterval: PROPOSED,
-  });
-
-/** Saves that were put off. */
-/** What went wrong by itself and wants a person. */
-export const useNotices = () =>
-  useQuery({
-    queryKey: ['records', 'notices'],
-    queryFn: () => callApi<{ notices: NoticeView[] }>('/notices'),
-    refetchInterval: PROPOSED,
-  });
-
-export const useQueued = () =>
-  useQuery({
-    queryKey: ['records', 'queued'],
-    queryFn: () => callApi<{ saves: QueuedSaveView[] }>('/queued-saves'),
-    refetchInterval: QUEUED,
-  });
-
-/** Milliseconds after which it is looked whether they are saved. */
-const QUEUED = 5_000;
-
-/** Milliseconds after which the proposals are looked at again. */
-const PROPOSED = 30_000;
-
-/** What rules wrote to people in charge. */
-export const useMessages = (isWanted: boolean) =>
-  useQuery({
-    queryKey: ['records', 'messages'],
-    queryFn: () => callApi<{ messages: MessageView[] }>('/messages'),
-    enabled: isWanted,
-    refetchInterval: PROPOSED,
-  });
-
-/** What a rule would make for a record. */
-export const useFilled = (rule: string | null, source: string | null) =>
-  useQuery({
-    queryKey: ['records', 'filled', rule, source],
-    queryFn: () => callApi<FilledView>(`/rules/${rule}/filled/${source}`),
-    enabled: rule !== null && source !== null,
-    gcTime: 0,
-    retry: false,
   });
 
 /** After a save anything that shows records may have changed; after a change of rules, everything. */

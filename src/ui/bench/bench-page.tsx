@@ -32,11 +32,7 @@ export function BenchPage() {
   const router = useRouter();
   const model = useModelView();
   const rules = useRules();
-  const types = (model.data?.types ?? []).filter(({ key }) =>
-    model.data!.types.some((other) =>
-      other.fields.some((field) => field.type.kind === 'link' && field.type.target === key),
-    ),
-  );
+  const types = withChildren(model.data?.types ?? []);
   const askedType = query.get('type');
   const type = types.some(({ key }) => key === askedType)
     ? askedType
@@ -149,6 +145,12 @@ export function BenchPage() {
     </>
   );
 }
+
+/** Types under which records of some type hang. */
+const withChildren = (types: readonly RecordType[]): readonly RecordType[] =>
+  types.filter(({ key }) =>
+    types.some(({ fields }) => fields.some(({ type }) => type.kind === 'link' && type.target === key)),
+  );
 
 /** Where the bench goes on: to another type, record, kept family or other drafts. */
 interface Going {

@@ -4,16 +4,14 @@ import { type Model, readModel, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import { compareOutcomes, familyAfter, type Proof, type WireRecord, withDrafts } from '@/core/verify';
 import { type RuleView, type SampleFamilyView } from '@/core/api';
-import { UndoOutlined } from '@ant-design/icons';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Button, Dropdown } from 'antd';
 import { useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
-import { asRule, type Rehearsed } from '@/ui/workers/rule-worker';
+import { asRule, type Drafted, type Rehearsed, type Staged } from '@/ui/workers/rule-worker';
 import { KeepAsItStands } from './family/families';
 import { InBin } from './family/in-bin';
 import { ChangeMany } from './change-many';
@@ -27,11 +25,30 @@ import { columnsOn } from './family/columns';
 import { standing } from './family/as-staged';
 import { ReadRule } from './read-rule';
 import { RealData } from './real-data';
-import { beginStaging, redoStaging, restage, undoStaging } from './staging';
+import { beginStaging, restage } from './staging';
 import { StepList } from './step-list';
 import { isSave, stagedOf, type Step, stepsOf } from './steps';
 import { WhenAndWho } from './when-and-who';
 import './bench.css';
+import { StagingBar, type Tool } from './staging-bar';
+
+export interface RehearsingProps {
+  /** What it is called among the two. */
+  readonly name: string;
+  /** Another family stands beside it. */
+  readonly isBeside: boolean;
+  readonly onBeside: () => void;
+  /** What differs from today’s rules is shown at first. */
+  readonly comparesAtFirst: boolean;
+  /** The family is the data as it is now. */
+  readonly isReal: boolean;
+  /** A proof that was opened: its edits are staged at first. */
+  readonly proof: Proof | null;
+  readonly onKept: (family: SampleFamilyView) => void;
+  readonly ruleWorker: OpenRuleWorker;
+  readonly rules: readonly RuleView[];
+  readonly drafts: readonly string[];
+}
 
 /** A family on which edits are staged, and what follows from them. */
 export function Rehearsing({
@@ -45,23 +62,7 @@ export function Rehearsing({
   onBeside,
   comparesAtFirst,
   onKept,
-}: {
-  /** What it is called among the two. */
-  name: string;
-  /** Another family stands beside it. */
-  isBeside: boolean;
-  onBeside: () => void;
-  /** What differs from today’s rules is shown at first. */
-  comparesAtFirst: boolean;
-  /** The family is the data as it is now. */
-  isReal: boolean;
-  /** A proof that was opened: its edits are staged at first. */
-  proof: Proof | null;
-  onKept: (family: SampleFamilyView) => void;
-  ruleWorker: OpenRuleWorker;
-  rules: readonly RuleView[];
-  drafts: readonly string[];
-}) {
+}: RehearsingProps) {
   const begun = useMemo(() => (proof ? stepsOf(proof) : []), [proof]);
   const [staging, setStaging] = useState(() => beginStaging(begun));
   const { steps } = staging;
@@ -80,21 +81,8 @@ export function Rehearsing({
   const staged = useMemo(() => stagedOf(steps), [steps]);
   const { setup } = ruleWorker;
   const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
-  const { data, error } = useQuery({
-    queryKey: ['rehearsed', ruleWorker.key, staged, taking],
-    queryFn: () => ruleWorker.run<Rehearsed>(async (remote) => remote.rehearse(staged, taking)),
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-    gcTime: 30_000,
-  });
-  const today = useQuery({
-    queryKey: ['rehearsed', ruleWorker.key, staged, []],
-    queryFn: () => ruleWorker.run<Rehearsed>(async (remote) => remote.rehearse(staged, [])),
-    enabled: isComparing && taking.length > 0,
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-    gcTime: 30_000,
-  });
+  const { data, error } = useRehearsed(ruleWorker, staged, taking);
+  const today = useRehearsed(ruleWorker, staged, NO_DRAFTS, isComparing && taking.length > 0);
   const nameOf = (id: string) => nameIn(model, setup, data, id);
   const proven = useRunOf(proof, steps === begun);
   const differing = useMemo(() => differingCells(proven), [proven]);
@@ -126,107 +114,24 @@ export function Rehearsing({
       <section className="sheet bench-ripple" aria-label="Ripple">
         <div className="sheet-head">
           <h2>{isComparing && taking.length > 0 ? 'Differences' : 'Ripple'}</h2>
-          <div className="bench-undo">
-            <Dropdown
-              trigger={['click']}
-              disabled={!last || steps.length === 0 || last.kind === 'unsound'}
-              menu={{
-                items: [
-                  { key: 'proof', label: 'As a proof of a rule …' },
-                  {
-                    key: 'family',
-                    label: 'The family as it stands …',
-                    disabled: last?.kind !== 'done',
-                  },
-                ],
-                onClick: ({ key }) => setKeeping(key as 'proof' | 'family'),
-              }}
-            >
-              <Button size="small">Keep …</Button>
-            </Dropdown>
-            <Button
-              size="small"
-              icon={<UndoOutlined />}
-              disabled={steps.length === 0 && staging.past.length === 0}
-              onClick={() => setStaging(undoStaging(staging))}
-            >
-              Undo
-            </Button>
-            <Button
-              size="small"
-              disabled={last?.kind !== 'done' || steps.length === 0 || isSave(steps.at(-1)!)}
-              title="What you stage from now on is another save: rules have followed from what was before"
-              onClick={() => stage({ kind: 'save' })}
-            >
-              Next save
-            </Button>
-            <Dropdown
-              trigger={['click']}
-              menu={{
-                items: [
-                  { key: 'redo', label: 'Do again what was undone', disabled: staging.future.length === 0 },
-                  { key: 'begin', label: 'Start over', disabled: steps === begun || steps.length === 0 },
-                  { key: 'steps', label: 'What is staged, in order …', disabled: steps.length === 0 },
-                  {
-                    key: 'beside',
-                    label: isBeside ? 'One family at a time' : 'Another family beside it …',
-                    disabled: proof !== null,
-                  },
-                  { key: 'many', label: 'Change many …', disabled: !data },
-                  { key: 'when', label: 'Another day, or another person …', disabled: !data },
-                  { key: 'read', label: 'Read a rule on a record …', disabled: !data },
-                  {
-                    key: 'compare',
-                    label: isComparing ? 'Show the ripple' : 'Compare with today’s rules',
-                    disabled: taking.length === 0,
-                  },
-                  {
-                    key: 'real',
-                    label: 'On the real data …',
-                    disabled: !isReal || (steps.length === 0 && taking.length === 0),
-                  },
-                ],
-                onClick: ({ key }) => {
-                  if (key === 'beside') onBeside();
-                  else if (key === 'redo') setStaging(redoStaging(staging));
-                  else if (key === 'begin') setSteps(begun);
-                  else if (key === 'compare') setComparing(!isComparing);
-                  else setTool(key as Tool);
-                },
-              }}
-            >
-              <Button size="small">More …</Button>
-            </Dropdown>
-          </div>
+          <StagingBar
+            {...{ staging, begun, isComparing, isBeside, isReal, onBeside }}
+            {...{ isProof: proof !== null, hasDrafts: taking.length > 0 }}
+            last={last ?? null}
+            isRead={data !== undefined}
+            onStaging={setStaging}
+            onKeep={setKeeping}
+            onTool={setTool}
+            onCompare={() => setComparing(!isComparing)}
+          />
         </div>
-        {tool === 'steps' ? (
-          <StepList {...{ model, steps, nameOf }} onChange={setSteps} onClose={() => setTool(null)} />
-        ) : null}
-        {tool === 'many' && data ? (
-          <ChangeMany
-            model={model}
-            records={standing(model, setup.family, data).records}
-            rules={withDrafts(setup.live, taking.map(asRule))}
-            onStage={(many) => setSteps([...steps, ...many])}
+        {tool ? (
+          <OpenTool
+            {...{ tool, model, steps, nameOf, setup, ruleWorker, staged, taking, data }}
+            onSteps={setSteps}
             onClose={() => setTool(null)}
           />
         ) : null}
-        {tool === 'when' ? (
-          <WhenAndWho
-            {...{ steps, setup }}
-            onStage={(more) => setSteps([...steps, ...more])}
-            onClose={() => setTool(null)}
-          />
-        ) : null}
-        {tool === 'read' && data ? (
-          <ReadRule
-            {...{ model, ruleWorker, staged }}
-            drafts={taking}
-            records={standing(model, setup.family, data).records}
-            onClose={() => setTool(null)}
-          />
-        ) : null}
-        {tool === 'real' ? <RealData {...{ steps }} drafts={taking} onClose={() => setTool(null)} /> : null}
         {data && keeping === 'proof' ? (
           <KeepProof
             {...{ model, setup, staged }}
@@ -267,7 +172,73 @@ export function Rehearsing({
   );
 }
 
-type Tool = 'steps' | 'many' | 'real' | 'read' | 'when';
+/** Rules that take part although they aren’t live. */
+type Taking = readonly Drafted[];
+
+const NO_DRAFTS: Taking = [];
+
+/** What follows from what is staged; what was there before stays until it is known. */
+function useRehearsed(ruleWorker: OpenRuleWorker, staged: Staged, taking: Taking, isEnabled = true) {
+  return useQuery({
+    queryKey: ['rehearsed', ruleWorker.key, staged, taking],
+    queryFn: () => ruleWorker.run<Rehearsed>(async (remote) => remote.rehearse(staged, taking)),
+    enabled: isEnabled,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 30_000,
+  });
+}
+
+interface ToolProps {
+  readonly tool: Tool;
+  readonly model: Model;
+  readonly steps: readonly Step[];
+  readonly nameOf: (id: string) => string | undefined;
+  readonly setup: OpenRuleWorker['setup'];
+  readonly ruleWorker: OpenRuleWorker;
+  readonly staged: Staged;
+  readonly taking: Taking;
+  readonly data: Rehearsed | undefined;
+  readonly onSteps: (steps: readonly Step[]) => void;
+  readonly onClose: () => void;
+}
+
+/** The tool that was opened. */
+function OpenTool(props: ToolProps) {
+  const { tool, model, steps, nameOf, setup, ruleWorker, staged, taking, data, onSteps, onClose } = props;
+  return (
+    <>
+      {tool === 'steps' ? (
+        <StepList {...{ model, steps, nameOf }} onChange={onSteps} onClose={onClose} />
+      ) : null}
+      {tool === 'many' && data ? (
+        <ChangeMany
+          model={model}
+          records={standing(model, setup.family, data).records}
+          rules={withDrafts(setup.live, taking.map(asRule))}
+          onStage={(many) => onSteps([...steps, ...many])}
+          onClose={onClose}
+        />
+      ) : null}
+      {tool === 'when' ? (
+        <WhenAndWho
+          {...{ steps, setup }}
+          onStage={(more) => onSteps([...steps, ...more])}
+          onClose={onClose}
+        />
+      ) : null}
+      {tool === 'read' && data ? (
+        <ReadRule
+          {...{ model, ruleWorker, staged }}
+          drafts={taking}
+          records={standing(model, setup.family, data).records}
+          onClose={onClose}
+        />
+      ) : null}
+      {tool === 'real' ? <RealData {...{ steps }} drafts={taking} onClose={onClose} /> : null}
+    </>
+  );
+}
 
 /** What a record or a person is called, also one that is staged. */
 function nameIn(

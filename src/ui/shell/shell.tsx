@@ -3,7 +3,8 @@
 import { Dropdown } from 'antd';
 import { type ReactNode, useEffect } from 'react';
 import { Link, usePlace, useWorkspaceKey } from '@/ui/kit/navigation';
-import { useProposals, useWorkspaces } from '@/ui/api/queries';
+import { useWorkspaces } from '@/ui/api/queries';
+import { useProposals } from '@/ui/api/today-queries';
 import {
   BenchGlyph,
   LedgerGlyph,

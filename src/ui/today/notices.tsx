@@ -3,7 +3,8 @@
 import type { NoticeView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { callApi } from '@/ui/api/client';
-import { useInvalidate, useNotices } from '@/ui/api/queries';
+import { useInvalidate } from '@/ui/api/queries';
+import { useNotices } from '@/ui/api/today-queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { civilDay, when } from '@/ui/kit/values/when';

@@ -3,7 +3,8 @@
 import type { MessageView, ProposalList, ProposalView } from '@/core/api';
 import { Button, Checkbox, Segmented } from 'antd';
 import { useState } from 'react';
-import { useMessages, useModelView, useProposals } from '@/ui/api/queries';
+import { useModelView } from '@/ui/api/queries';
+import { useProposals, useMessages } from '@/ui/api/today-queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';

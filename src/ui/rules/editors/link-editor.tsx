@@ -219,11 +219,7 @@ function MatchPart({ model, draft, find, named, nameOf, problems, onChange, isWr
           label="Another field by which it is found"
           text="and …"
           hint=""
-          choices={fields.map((field) => ({
-            key: field.key,
-            name: field.name,
-            note: KIND_NAMES[field.type.kind],
-          }))}
+          choices={fields.map(({ key, name, type: { kind } }) => ({ key, name, note: KIND_NAMES[kind] }))}
           onChoose={(field) => put({ keys: [...find.keys, { field, value: null }] })}
         />
       ) : null}

@@ -1,6 +1,14 @@
 import { currencyOfHeading, type ImportPlan, readText } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
-import { type ProblemCode, bad, good, parseValue, type Result, type Value, type ValueType } from '@/core/values';
+import {
+  type ProblemCode,
+  bad,
+  good,
+  parseValue,
+  type Result,
+  type Value,
+  type ValueType,
+} from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Tell } from '@/server/progress';
 import { copyText } from '@/server/store/sql/copy-in';

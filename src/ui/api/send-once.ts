@@ -3,7 +3,12 @@ import { v4 as randomKey } from 'uuid';
 import { ApiProblem } from './problem';
 
 /** Answers after which the same is sent again: nothing was saved, or it isn't known, and the key sees to it that it is saved once. */
-const AGAIN: ReadonlySet<ProblemCode> = new Set<ProblemCode>(['server.away', 'database.away', 'save.unknown', 'busy']);
+const AGAIN: ReadonlySet<ProblemCode> = new Set<ProblemCode>([
+  'server.away',
+  'database.away',
+  'save.unknown',
+  'busy',
+]);
 const PAUSES = [400, 1_200, 3_000];
 
 /** Waits before something is sent again; tests hand in another. */

@@ -107,7 +107,11 @@ export function listProblems(model: Model, definition: SavedListDefinition): Pro
   return [
     ...wanted
       .filter((key) => !model.field(type, key))
-      .map((key): Problem => ({ code: 'list.field', place: key, message: `${found.name} has no field “${key}”.` })),
+      .map((key): Problem => ({
+        code: 'list.field',
+        place: key,
+        message: `${found.name} has no field “${key}”.`,
+      })),
     ...(typed && !typed.ok ? [typed.problem] : []),
   ];
 }

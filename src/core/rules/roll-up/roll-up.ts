@@ -230,13 +230,15 @@ const TRAITS = {
   worst: { words: 'worst', kinds: ['choice'], resultType: own, isOfItself: true },
 } satisfies Readonly<Record<Aggregate, AggregateTraits>>;
 
+const entryOf = (aggregate: Aggregate): AggregateEntry => ({ aggregate, ...TRAITS[aggregate] });
+
 /** The same as a list, in the order in which they are offered. */
-export const AGGREGATES: readonly AggregateEntry[] = (Object.keys(TRAITS) as Aggregate[]).map(
-  (aggregate) => ({
-    ...{ aggregate, ...TRAITS[aggregate] },
-  }),
-);
+export const AGGREGATES: readonly AggregateEntry[] = (Object.keys(TRAITS) as Aggregate[]).map(entryOf);
+
+const ENTRIES = Object.fromEntries(AGGREGATES.map((entry) => [entry.aggregate, entry])) as Readonly<
+  Record<Aggregate, AggregateEntry>
+>;
 
 export const isAggregate = (name: string): name is Aggregate => Object.hasOwn(TRAITS, name);
 
-export const aggregateEntry = (aggregate: Aggregate): AggregateEntry => ({ aggregate, ...TRAITS[aggregate] });
+export const aggregateEntry = (aggregate: Aggregate): AggregateEntry => ENTRIES[aggregate];

@@ -38,6 +38,7 @@ export {
   type Rehearsal,
   type RehearsalInput,
 } from './rehearsal/rehearse';
+export { PlannedRules } from './rehearsal/planned-rules';
 export {
   SaveSession,
   advanceDayIn,
@@ -75,7 +76,6 @@ export {
   toldAmong,
 } from './proof/proofs-among';
 export {
-  PlannedRules,
   proofThrough,
   readyProof,
   runProof,

@@ -11,15 +11,8 @@ import {
   wordsOfCell,
 } from '@/core/verify/strength/case-words';
 import { resultWords } from './propose-expectations';
-import {
-  endedThrough,
-  type Expectation,
-  type PlannedRules,
-  type Proof,
-  readyProof,
-  type ReadyProof,
-  wireAt,
-} from './proof';
+import { endedThrough, type Expectation, type Proof, readyProof, type ReadyProof, wireAt } from './proof';
+import type { PlannedRules } from '@/core/verify/rehearsal/planned-rules';
 import type { ProofRun } from '@/core/verify/rehearsal/run-through';
 import { type Standpoint, runScheduleOf } from '@/core/verify/rehearsal/run-schedule';
 

@@ -1,17 +1,12 @@
 import type { EditProblem, RecordStore, WireEdit } from '@/core/engine';
 import { fieldIn, type Model, readModel } from '@/core/model';
-import { buildPlan, type Plan, type RuleProblem } from '@/core/plan';
-import type { Rule, RuleDefinition } from '@/core/rules';
+import { type Plan, type RuleProblem } from '@/core/plan';
+import type { Rule } from '@/core/rules';
 import { parseValue, sameValue, toWire, type WireValue } from '@/core/values';
 import { type FamilyData, familyStore, fittedFamily } from '@/core/verify/family/family';
-import {
-  type RuleSet,
-  type ProofRun,
-  type Forgets,
-  proposedKey,
-  runThrough,
-} from '@/core/verify/rehearsal/run-through';
+import { type ProofRun, proposedKey, runThrough } from '@/core/verify/rehearsal/run-through';
 import { daysOf, type RunSetting } from '@/core/verify/rehearsal/run-schedule';
+import { PlannedRules } from '@/core/verify/rehearsal/planned-rules';
 
 /** What must come of a proof's edits. Plain data. */
 export type Expectation =
@@ -85,60 +80,6 @@ export function readyProof(model: Model, proof: Proof): ReadyProof {
   const { family, lost } = fittedFamily(onDay, proof.family);
   return { proof, model: onDay, records: familyStore(onDay, family), lost };
 }
-
-/** Rules that proofs are run through: their plan is made once for each day. A rule among them may forget edits of a sort. */
-export class PlannedRules {
-  readonly #onDays = new Map<string | null, Planned>();
-  readonly #models = new Map<string, Model>();
-
-  constructor(
-    private readonly rules: readonly Rule[],
-    private readonly forgetful: { readonly rule: string; readonly forgets: Forgets } | null = null,
-  ) {}
-
-  on(model: Model): Planned {
-    let known = this.#onDays.get(model.settledDay);
-    if (!known) this.#onDays.set(model.settledDay, (known = this.plan(model)));
-    return known;
-  }
-
-  /** On another day: the model that is read as of it, and the plan. */
-  private onDay(of: Model, day: string): RuleSet & Pick<Planned, 'problems'> {
-    let model = this.#models.get(day);
-    if (!model) this.#models.set(day, (model = readModel(of, day)));
-    return { model, ...this.on(model) };
-  }
-
-  private plan(model: Model): Planned {
-    const { plan, problems } = buildPlan(model, this.rules);
-    const onDay = (day: string) => this.onDay(model, day);
-    if (!this.forgetful) return { plan, problems, onDay };
-    const { rule, forgets: what } = this.forgetful;
-    const without = buildPlan(
-      model,
-      this.rules.filter(({ id }) => id !== rule),
-    );
-    return {
-      ...{ plan, problems: [...problems, ...without.problems] },
-      ...{ onDay, forgetting: { what, without: without.plan } },
-    };
-  }
-}
-
-/** Rules with one of them otherwise than it is: as another definition, or forgetting edits of a sort. */
-export function plannedWith(
-  rules: readonly Rule[],
-  id: string,
-  { definition, forgets }: { readonly definition: RuleDefinition; readonly forgets?: Forgets },
-): PlannedRules {
-  const changed = rules.map((rule) => (rule.id === id ? { ...rule, definition } : rule));
-  return new PlannedRules(changed, forgets ? { rule: id, forgets } : null);
-}
-
-type Planned = Omit<RuleSet, 'model' | 'onDay'> & {
-  readonly problems: readonly RuleProblem[];
-  readonly onDay: (day: string) => RuleSet & Pick<Planned, 'problems'>;
-};
 
 /** Runs a proof's edits through rules (`runThrough`), and holds what came of them against what it expects. */
 export const proofThrough = (ready: ReadyProof, rules: PlannedRules): ProofResult =>

@@ -1,7 +1,8 @@
 import type { Model } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import { resultWords } from './propose-expectations';
-import { PlannedRules, type Proof, proofThrough, readyProof } from './proof';
+import { type Proof, proofThrough, readyProof } from './proof';
+import { PlannedRules } from '@/core/verify/rehearsal/planned-rules';
 import { withDrafts } from '@/core/verify/rehearsal/rehearse';
 
 export interface ProofsAmong {

@@ -1,11 +1,12 @@
 import { type EditProblem, Overlay, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
-import { type Model, readModel } from '@/core/model';
+import { type Model } from '@/core/model';
 import type { Plan, PlanResult } from '@/core/plan';
 import { numberedIds } from '@/core/verify/family/numbered-ids';
-import { planWithDrafts, rehearse, type Rehearsal, type RehearsalInput } from './rehearse';
+import { rehearse, type Rehearsal, type RehearsalInput, withDrafts } from './rehearse';
 import { runScheduleOf, type RunSetting, settledDayOf, type Standpoint } from './run-schedule';
 import { advanceDay } from './advance-day';
+import { PlannedRules } from './planned-rules';
 import { rippleView, type RippleView } from '@/core/verify/explain/views';
 
 export interface SavesInput extends Pick<RehearsalInput, 'live' | 'drafts' | 'people' | 'newId'> {
@@ -50,33 +51,20 @@ interface KeptSave {
  * comes from the first save on that is another than before is worked out again: plans, and what earlier saves came to, are kept.
  */
 export class SaveSession {
-  readonly #plans = new Map<string, PlanResult>();
-  readonly #models = new Map<string, Model>();
-  readonly #first: string;
+  readonly #rules: PlannedRules;
   #done: readonly KeptSave[] = [];
 
   constructor(private readonly input: Omit<SavesInput, 'saves' | 'settings' | 'newId'>) {
-    this.#first = settledDayOf(input.model);
-    this.#models.set(this.#first, input.model);
-  }
-
-  /** The model as of a day, and the live rules with the drafts among them as they are planned then. */
-  private on(day: string): { readonly model: Model; readonly planned: PlanResult } {
-    const { model: first, live, drafts } = this.input;
-    let model = this.#models.get(day);
-    if (!model) this.#models.set(day, (model = readModel(first, day)));
-    let planned = this.#plans.get(day);
-    if (!planned) this.#plans.set(day, (planned = planWithDrafts(model, live, drafts)));
-    return { model, planned };
+    this.#rules = new PlannedRules(withDrafts(input.live, input.drafts));
   }
 
   /** The plan as of the model's day. */
   plan(model: Model): Plan {
-    return this.on(settledDayOf(model)).planned.plan;
+    return this.#rules.on(model).plan;
   }
 
   rehearse({ saves, settings }: Pick<SavesInput, 'saves' | 'settings'>): SavesRehearsed {
-    const points = runScheduleOf(Math.max(1, saves.length), this.#first, settings);
+    const points = runScheduleOf(Math.max(1, saves.length), settledDayOf(this.input.model), settings);
     const asked = points.map((point, number) => JSON.stringify([point, saves[number] ?? []]));
     const differs = asked.findIndex((one, number) => this.#done[number]?.asked !== one);
     const done = this.#done.slice(0, differs === -1 ? asked.length : differs);
@@ -87,18 +75,12 @@ export class SaveSession {
       done.push({ asked: asked[number]!, ...this.save(number, saves[number] ?? [], point, before) });
     }
     this.#done = done;
-    return this.told(done, points[0]!.facts);
-  }
-
-  private told(done: readonly KeptSave[], first: RunContext): SavesRehearsed {
-    const { model, store, facts } = done.findLast(({ rehearsal }) => rehearsal.kind === 'done') ?? {
-      ...{ model: this.input.model, store: this.input.store, facts: first },
-    };
     // Of one that is refused the day may have turned all the same.
-    const last = done.at(-1);
+    const { model, store: last } = done.at(-1) ?? this.input;
+    const made = done.findLast(({ rehearsal }) => rehearsal.kind === 'done');
     return {
-      rehearsals: done.map(({ rehearsal }) => rehearsal),
-      ...{ model: last?.model ?? model, last: last?.store ?? store, facts },
+      ...{ rehearsals: done.map(({ rehearsal }) => rehearsal), model, last },
+      facts: (made ?? points[0]!).facts,
     };
   }
 
@@ -122,18 +104,19 @@ export class SaveSession {
     let turned: RippleView | null = null;
     let filled: RippleView | null = null;
     if (day !== settledDayOf(model)) {
-      const planned = this.on(settledDayOf(model));
+      const planned = this.#rules.on(model);
       // Drafts are there before the day turns.
       if (number === 0 && input.drafts.length > 0) {
-        const fill = rehearse({ ...input, planned: planned.planned, model, store, edits: [], facts });
+        const fill = rehearse({ ...input, planned, model, store, edits: [], facts });
         if (fill.rehearsal.kind !== 'done') return refused(fill.rehearsal, turned);
         [filled, store] = [fill.rehearsal.filled, fill.after];
       }
-      const turn = turnDay({ ...input, store }, planned, this.on(day), facts.moment);
+      const to = this.#rules.onDay(this.input.model, day);
+      const turn = turnDay({ ...input, store }, { model, ...planned }, to, facts.moment);
       if (turn.problems.length > 0) return refused({ kind: 'refused', edits: turn.problems }, turned);
       [model, store, turned] = [turn.model, turn.after, turn.ripple];
     }
-    const { planned } = this.on(day);
+    const planned = this.#rules.on(model);
     const { rehearsal, after } = rehearse({ ...input, planned, model, store, edits, facts });
     if (rehearsal.kind !== 'done') return refused(rehearsal, turned);
     return {
@@ -151,9 +134,8 @@ interface Turned {
   readonly problems: readonly EditProblem[];
 }
 
-interface PlannedOn {
+interface PlannedOn extends Pick<PlanResult, 'plan' | 'problems'> {
   readonly model: Model;
-  readonly planned: PlanResult;
 }
 
 function turnDay(
@@ -162,19 +144,13 @@ function turnDay(
   to: PlannedOn,
   moment: string,
 ): Turned {
-  const { model } = to;
+  const { model, plan } = to;
   const after = new Overlay(model, input.store);
-  if (to.planned.problems.length > 0 || from.planned.problems.length > 0)
-    return { model, after, ripple: null, problems: [] };
-  const { plan } = to.planned;
+  if (to.problems.length > 0 || from.problems.length > 0) return { model, after, ripple: null, problems: [] };
   const outcome = runInMemory(
     model,
     after,
-    advanceDay(
-      { model, plan },
-      { model: from.model, plan: from.planned.plan },
-      { store: input.store, newId: input.newId, moment },
-    ),
+    advanceDay({ model, plan }, from, { store: input.store, newId: input.newId, moment }),
   );
   if (outcome.kind === 'refused')
     return { model, after: input.store, ripple: null, problems: outcome.problems };
@@ -190,6 +166,7 @@ export function advanceDayIn(
   day: string,
   moment: string,
 ): Turned {
-  const on = (model: Model) => ({ model, planned: planWithDrafts(model, input.live, input.drafts) });
-  return turnDay(input, on(input.model), on(readModel(input.model, day)), moment);
+  const rules = new PlannedRules(withDrafts(input.live, input.drafts));
+  const from = { model: input.model, ...rules.on(input.model) };
+  return turnDay(input, from, rules.onDay(input.model, day), moment);
 }

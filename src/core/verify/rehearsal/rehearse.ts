@@ -27,7 +27,7 @@ export interface RehearsalInput {
   /** Who makes the edits, and when; must be there where a rule that acts reads either. */
   readonly facts?: RunContext;
   /** The live rules with the drafts among them, where they are planned already. */
-  readonly planned?: PlanResult;
+  readonly planned?: Pick<PlanResult, 'plan' | 'problems'>;
 }
 
 interface Refused {

@@ -14,13 +14,12 @@ import {
 } from './generate-family';
 import {
   type Expectation,
-  plannedWith,
-  PlannedRules,
   type Proof,
   type ProofResult,
   proofThrough,
   readyProof,
 } from '@/core/verify/proof/proof';
+import { PlannedRules, plannedWith } from '@/core/verify/rehearsal/planned-rules';
 import { type Forgets, runThrough } from '@/core/verify/rehearsal/run-through';
 import { shrinkCase } from './shrink-case';
 import { type RunSetting, settledDayOf } from '@/core/verify/rehearsal/run-schedule';

@@ -16,7 +16,7 @@ const shared = {
   transformIgnorePatterns: [
     '/node_modules/(?!(uuid|comlink|lezer-feel|min-dash|antd|@ant-design|@rc-component)/)',
   ],
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '\\.css$': '<rootDir>/src/ui/testing/style.ts' },
+  moduleNameMapper: { '\\.css$': '<rootDir>/src/ui/testing/style.ts', '^@/(.*)$': '<rootDir>/src/$1' },
 };
 
 const config = {

@@ -6,7 +6,7 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
     'the model',
     async (page) => {
       await page.goto('/w/wrenfield/model');
-      await expect(page.locator('.map-box').first()).toBeVisible();
+      await expect(page.getByTestId('type-on-map').first()).toBeVisible();
       await expect(page.getByRole('region', { name: /^Type / })).toBeVisible();
     },
   ],
@@ -104,7 +104,7 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
     'the review of all rules',
     async (page) => {
       await page.goto('/w/wrenfield/rules/review');
-      await expect(page.locator('.rules-map-box').first()).toBeVisible();
+      await expect(page.getByTestId('rule-on-map').first()).toBeVisible();
     },
   ],
   [

@@ -55,7 +55,7 @@ test('an administrator writes a roll-up, sees it worked out, tries it, takes it 
     await expect(example.getByRole('status')).toContainText('Would change');
   });
 
-  const total = await family(page).locator('.worked-number').innerText();
+  const total = await family(page).getByTestId('worked-result').innerText();
 
   await test.step('it is saved as a draft: nothing changes', async () => {
     await page.getByRole('button', { name: 'Save as draft' }).click();
@@ -91,7 +91,7 @@ test('an administrator writes a roll-up, sees it worked out, tries it, takes it 
     await expect(change).toContainText(`before: ${total}`);
     await expect(change).toContainText(`because of Insured value of ${DECLINED}; Stage of ${DECLINED}`);
     await change.hover();
-    await expect(page.locator('.cell-marked')).toHaveCount(3); // the total, and the two cells that it came from
+    await expect(page.locator('[data-cell=marked]')).toHaveCount(3); // the total, and the two cells that it came from
 
     await ripple.getByRole('button', { name: 'Undo' }).click();
     await expect(ripple.getByRole('region', { name: 'You changed' }).getByRole('listitem')).toHaveCount(1);

@@ -39,7 +39,7 @@ test('many are changed at once, undone and done again, put in another order, and
   const all = await changed.count();
   // What follows from a change is pointed out beside it.
   await changed.first().hover();
-  await expect(ripple(page).locator('.change-follows').first()).toBeVisible();
+  await expect(ripple(page).locator('[data-follows]').first()).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(changed).toHaveCount(0);
   await more(page, 'Do again what was undone');
@@ -147,7 +147,7 @@ test('from a save on it is another day, and another person acts; a proof keeps b
   await expect(page.getByRole('region', { name: 'The proof' })).toContainText(
     'should become Ines Valcourt; it was Farid Benhaddou. In save 2',
   );
-  await expect(page.locator('.cell-marked')).toContainText('Farid Benhaddou');
+  await expect(page.locator('[data-cell=marked]')).toContainText('Farid Benhaddou');
   await page.getByRole('button', { name: 'In save 2' }).click();
   await expect(page.getByRole('region', { name: 'Save 2' })).toBeFocused();
   await page.request.delete(`${api}/proofs/${id}`, { headers });

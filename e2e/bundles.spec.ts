@@ -44,7 +44,7 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
 
   await test.step('in the copy a field is added', async () => {
     await page.goto('/w/wrenfield-rehearsal/model');
-    await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+    await page.getByTestId('type-on-map').filter({ hasText: 'Loan' }).first().click();
     await page.getByRole('button', { name: 'Add a field' }).click();
     await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Packed on');
     await dialog(page).getByRole('button', { name: 'Add the field' }).click();
@@ -90,7 +90,7 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
 
   await test.step('as it was before, for those who come after', async () => {
     await page.goto('/w/wrenfield/model');
-    await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+    await page.getByTestId('type-on-map').filter({ hasText: 'Loan' }).first().click();
     await page.getByRole('button', { name: 'Remove Packed on' }).click();
     await dialog(page).getByRole('button', { name: 'Remove it' }).click();
     await expect(dialog(page)).toHaveCount(0);

@@ -95,16 +95,15 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
   await expect(page.getByRole('rowheader', { name: /New loan 1/ })).toBeVisible();
 
   const toggles = page
-    .locator('.tree-children')
-    .first()
+    .getByRole('group', { name: 'Loans', exact: true })
     .getByRole('button', { name: /^What hangs under/ });
   // The one just above the new loan, so that both are in view.
   const from = toggles.nth((await toggles.count()) - 2);
   const source = (await from.getAttribute('aria-label'))!.replace('What hangs under ', '');
   await from.click();
-  const piece = page.locator('.tree-nested').getByRole('row').last();
+  const piece = page.getByTestId('nested').getByRole('row').last();
   const title = (await piece.getByRole('rowheader').innerText()).trim();
-  const handle = piece.locator('.tree-handle');
+  const handle = piece.getByTitle(/^Drag /);
   const target = page.getByRole('rowheader', { name: /New loan 1/ });
   // Away from the edges, where dragging scrolls on.
   await target.evaluate((row) => row.scrollIntoView({ block: 'center' }));

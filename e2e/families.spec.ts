@@ -17,7 +17,7 @@ test('families are kept on the bench: from the data, one for each option, and wr
       .fill('Declined loans must not count.');
     await dialog(page).getByRole('button', { name: 'Keep it' }).click();
     await expect(page).toHaveURL(/kept=/);
-    await expect(page.locator('.family-note')).toContainText(
+    await expect(page.getByRole('note', { name: 'This family' })).toContainText(
       'Declined loans must not count. The data is still the same.',
     );
   });
@@ -50,7 +50,9 @@ test('families are kept on the bench: from the data, one for each option, and wr
     await expect(families(page)).toHaveText('Kept: By hand, with a loan');
     await page.reload();
     await expect(page.getByRole('region', { name: 'Family' })).toContainText('New loan 1');
-    await expect(page.locator('.family-note')).toContainText('2 records are otherwise in the data by now');
+    await expect(page.getByRole('note', { name: 'This family' })).toContainText(
+      '2 records are otherwise in the data by now',
+    );
   });
 
   await test.step('a kept family is the worked example beside a rule', async () => {

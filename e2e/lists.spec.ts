@@ -2,14 +2,15 @@ import { expect, type Page, test } from './test';
 
 const dialog = (page: Page) => page.getByRole('dialog');
 const rows = (page: Page) => page.locator('.ant-table-row');
-const lists = (page: Page) => page.locator('.list-bar').getByRole('button', { name: /^(Lists|Dear loans)/ });
+const lists = (page: Page) =>
+  page.getByRole('group', { name: 'This list' }).getByRole('button', { name: /^(Lists|Dear loans)/ });
 
 test('a selection with a date that moves is made on the model, used in a list, and the list is saved for everybody', async ({
   page,
 }) => {
   await test.step('the selection says how many records it has before it is made', async () => {
     await page.goto('/w/wrenfield/model');
-    await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+    await page.getByTestId('type-on-map').filter({ hasText: 'Loan' }).first().click();
     await page.getByRole('button', { name: 'Add a selection' }).click();
     await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Due back within a year');
     await dialog(page)
@@ -40,7 +41,9 @@ test('a selection with a date that moves is made on the model, used in a list, a
     await page.goto('/w/wrenfield/records/loan');
     await lists(page).click();
     await page.getByRole('menuitem', { name: 'Due back within a year' }).click();
-    await expect(page.locator('.list-sentence')).toContainText('is in “Due back within a year”');
+    await expect(page.getByRole('group', { name: 'Which records are shown' })).toContainText(
+      'is in “Due back within a year”',
+    );
     await page.getByRole('columnheader', { name: /^Fee/ }).click();
     await lists(page).click();
     await page.getByRole('menuitem', { name: 'Save this list …' }).click();
@@ -48,14 +51,16 @@ test('a selection with a date that moves is made on the model, used in a list, a
     await dialog(page).getByRole('button', { name: 'Save it' }).click();
     await expect(page).toHaveURL(/list=/);
     await page.reload();
-    await expect(page.locator('.list-sentence')).toContainText('is in “Due back within a year”');
+    await expect(page.getByRole('group', { name: 'Which records are shown' })).toContainText(
+      'is in “Due back within a year”',
+    );
     await expect(page.getByRole('columnheader', { name: /^Fee/ })).toHaveAttribute('aria-sort', 'ascending');
     await expect(rows(page).first()).toBeVisible();
   });
 
   await test.step('a selection that a list uses can’t be removed; the list, and then the selection, can', async () => {
     await page.goto('/w/wrenfield/model');
-    await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+    await page.getByTestId('type-on-map').filter({ hasText: 'Loan' }).first().click();
     await page.getByRole('button', { name: 'Remove Due back within a year' }).click();
     await expect(dialog(page)).toContainText('The list “Dear loans” couldn’t be read afterwards');
     await expect(dialog(page).getByRole('button', { name: 'Remove it' })).toBeDisabled();
@@ -70,7 +75,7 @@ test('a selection with a date that moves is made on the model, used in a list, a
     await dialog(page).getByRole('button', { name: 'Remove it' }).click();
     await expect(page).toHaveURL(/records\/loan$/);
     await page.goto('/w/wrenfield/model');
-    await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+    await page.getByTestId('type-on-map').filter({ hasText: 'Loan' }).first().click();
     await page.getByRole('button', { name: 'Remove Due back within a year' }).click();
     await dialog(page).getByRole('button', { name: 'Remove it' }).click();
     await expect(page.getByRole('button', { name: 'Remove Due back within a year' })).toHaveCount(0);
@@ -79,7 +84,7 @@ test('a selection with a date that moves is made on the model, used in a list, a
 
 test('selections of several types stand in one list', async ({ page }) => {
   await page.goto('/w/wrenfield/records/artefact');
-  await page.locator('.list-bar').getByRole('button', { name: 'Lists' }).click();
+  await page.getByRole('group', { name: 'This list' }).getByRole('button', { name: 'Lists' }).click();
   await page.getByRole('menuitem', { name: 'Care before transport' }).click();
   await expect(page.getByRole('heading', { name: 'Care before transport' })).toBeVisible();
   await expect(page.getByRole('row').filter({ hasText: 'Artefact' }).first()).toContainText(

@@ -6,7 +6,7 @@ const type = (page: Page, name: string) => page.getByRole('region', { name: `Typ
 
 async function open(page: Page): Promise<void> {
   await page.goto('/w/wrenfield/model');
-  await expect(page.locator('.map-box').first()).toBeVisible();
+  await expect(page.getByTestId('type-on-map').first()).toBeVisible();
 }
 
 test('a type with a field and a link is made on the map, filled in Records, and removed again', async ({
@@ -19,7 +19,7 @@ test('a type with a field and a link is made on the map, filled in Records, and 
   await expect(would(page)).toContainText('Makes the type Pallet');
   await dialog(page).getByRole('button', { name: 'Add the type' }).click();
   await expect(dialog(page)).toHaveCount(0);
-  await expect(page.locator('.map-box', { hasText: 'Pallet' })).toBeVisible();
+  await expect(page.getByTestId('type-on-map').filter({ hasText: 'Pallet' })).toBeVisible();
 
   await type(page, 'Pallet').getByRole('button', { name: 'Add a field' }).click();
   await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Own weight');
@@ -30,7 +30,7 @@ test('a type with a field and a link is made on the map, filled in Records, and 
   await dialog(page).getByRole('button', { name: 'Add the field' }).click();
   await expect(type(page, 'Pallet')).toContainText('number, kg');
 
-  await page.locator('.map-box', { hasText: 'Artefact' }).click();
+  await page.getByTestId('type-on-map').filter({ hasText: 'Artefact' }).click();
   await type(page, 'Artefact').getByRole('button', { name: 'Add a link' }).click();
   await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Pallet');
   await dialog(page).getByRole('combobox', { name: 'Names records of' }).click();
@@ -48,20 +48,20 @@ test('a type with a field and a link is made on the map, filled in Records, and 
 
   // A type that others link to can’t go; the link first, then the type, which says what goes with it.
   await open(page);
-  await page.locator('.map-box', { hasText: 'Pallet' }).click();
+  await page.getByTestId('type-on-map').filter({ hasText: 'Pallet' }).click();
   await type(page, 'Pallet').getByRole('button', { name: 'Remove …' }).click();
   await expect(would(page)).toContainText('Pallet is named by Pallet of Artefact');
   await expect(dialog(page).getByRole('button', { name: 'Remove it' })).toBeDisabled();
   await dialog(page).getByRole('button', { name: 'Cancel' }).click();
-  await page.locator('.map-box', { hasText: 'Artefact' }).click();
+  await page.getByTestId('type-on-map').filter({ hasText: 'Artefact' }).click();
   await type(page, 'Artefact').getByRole('button', { name: 'Remove Pallet' }).click();
   await dialog(page).getByRole('button', { name: 'Remove it' }).click();
   await expect(dialog(page)).toHaveCount(0);
-  await page.locator('.map-box', { hasText: 'Pallet' }).click();
+  await page.getByTestId('type-on-map').filter({ hasText: 'Pallet' }).click();
   await type(page, 'Pallet').getByRole('button', { name: 'Remove …' }).click();
   await expect(would(page)).toContainText('with its 1 record');
   await dialog(page).getByRole('button', { name: 'Remove it' }).click();
-  await expect(page.locator('.map-box', { hasText: 'Pallet' })).toHaveCount(0);
+  await expect(page.getByTestId('type-on-map').filter({ hasText: 'Pallet' })).toHaveCount(0);
 });
 
 test('a change shows what it would do to values and rules before it is done; what a rule needs can’t go', async ({
@@ -128,7 +128,7 @@ test('the field that a rule is to keep is made without leaving its sentence', as
   await expect(page.getByRole('button', { name: 'Save as draft' })).toBeEnabled();
   // As it was before, for those who come after.
   await open(page);
-  await page.locator('.map-box', { hasText: 'Exhibition' }).click();
+  await page.getByTestId('type-on-map').filter({ hasText: 'Exhibition' }).click();
   await type(page, 'Exhibition').getByRole('button', { name: 'Remove Usual cover' }).click();
   await dialog(page).getByRole('button', { name: 'Remove it' }).click();
   await expect(dialog(page)).toHaveCount(0);

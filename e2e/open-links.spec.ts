@@ -18,7 +18,10 @@ test('an open link is made, filled with a parent of either type, and its childre
     await expect(dialog).toContainText('Adds Shipment to Status sheet');
     await dialog.getByRole('button', { name: 'Add the open link' }).click();
     await expect(panel).toContainText('open link to Shipment or Crate');
-    await page.locator('.map-box', { hasText: /^Inspection/ }).click();
+    await page
+      .getByTestId('type-on-map')
+      .filter({ hasText: /^Inspection/ })
+      .click();
     await expect(panel).toContainText('open link to Artefact or Crate');
     await expect(panel).toContainText('serial number, INS-0001 on');
   });

@@ -2,10 +2,7 @@ import { expect, type Page, test } from './test';
 import { choose } from './sentence';
 
 const field = (page: Page, name: string) =>
-  page
-    .getByRole('form', { name: 'Fields' })
-    .locator('.record-field')
-    .filter({ has: page.getByText(name, { exact: true }) });
+  page.getByRole('form', { name: 'Fields' }).getByRole('group', { name, exact: true });
 
 async function openExhibition(page: Page, title: string): Promise<void> {
   await page.goto('/w/wrenfield/records/exhibition');

@@ -51,8 +51,8 @@ async function writeRule(page: Page): Promise<void> {
 
 async function takeModel(page: Page): Promise<void> {
   await page.goto(`${base}/w/wrenfield/model`);
-  await page.locator('.map-box').first().waitFor();
-  await page.locator('.map-box', { hasText: 'Exhibition' }).click();
+  await page.getByTestId('type-on-map').first().waitFor();
+  await page.getByTestId('type-on-map').filter({ hasText: 'Exhibition' }).click();
   await page.getByRole('button', { name: 'Artefact count', exact: true }).click();
   await page.mouse.move(700, 20);
   await picture(page, 'model');
@@ -83,7 +83,7 @@ async function takeFiles(page: Page): Promise<void> {
 
 async function takeLists(page: Page): Promise<void> {
   await page.goto(`${base}/w/wrenfield/records/artefact`);
-  await page.locator('.list-bar').getByRole('button', { name: 'Lists' }).click();
+  await page.getByRole('group', { name: 'This list' }).getByRole('button', { name: 'Lists' }).click();
   await page.getByRole('menuitem', { name: 'To inspect before packing' }).click();
   await page.getByText('is in', { exact: true }).waitFor();
   await page.locator('.ant-table-row').first().waitFor();
@@ -141,7 +141,7 @@ async function takeVerified(page: Page): Promise<void> {
   await page.getByRole('article').waitFor();
   await picture(page, 'acceptance');
   await page.goto(`${base}/w/wrenfield/rules/review`);
-  await page.locator('.rules-map-box', { hasText: 'Artefact: Crate' }).click();
+  await page.getByTestId('rule-on-map').filter({ hasText: 'Artefact: Crate' }).click();
   await page.getByText('Fed by').waitFor();
   await page.mouse.move(700, 20);
   await picture(page, 'review');

@@ -4,7 +4,7 @@ const dialog = (page: Page) => page.getByRole('dialog');
 
 async function arrange(page: Page): Promise<void> {
   await page.goto('/w/wrenfield/model');
-  await page.locator('.map-box', { hasText: 'Loan' }).first().click();
+  await page.getByTestId('type-on-map').filter({ hasText: 'Loan' }).first().click();
   await page.getByRole('button', { name: 'Arrange its page …' }).click();
 }
 

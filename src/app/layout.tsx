@@ -2,7 +2,6 @@ import '@fontsource-variable/hanken-grotesk/index.css';
 import '@fontsource-variable/jetbrains-mono/index.css';
 import { Providers } from '@/ui/shell/providers';
 import '@/ui/theme/base.css';
-import '@/ui/kit/kit.css';
 import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 

@@ -22,9 +22,11 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';
-import './bench.css';
 import { Rehearsing } from './rehearsing';
 import { Families, FamilyNote } from './family/families';
+import { clsx } from 'clsx';
+import benchStyle from './bench.module.css';
+import style from './bench-page.module.css';
 
 /** The bench: a sample family on which edits are staged and their ripple is seen. Saves nothing. */
 export function BenchPage() {
@@ -99,14 +101,16 @@ export function BenchPage() {
       />
       {family && read && ruleWorker ? <FamilyNote model={read} family={family} /> : null}
       {earlier ? (
-        <p className="bench-version advice">{`Version ${earlier.number} takes part in place of the rule as it is: ${earlier.sentence}`}</p>
+        <p
+          className={clsx('advice', style.benchVersion)}
+        >{`Version ${earlier.number} takes part in place of the rule as it is: ${earlier.sentence}`}</p>
       ) : null}
       {ruleWorker &&
       rules.data &&
       (asked.version === null || earlier) &&
       (kept === null || families.data) &&
       (!isProving || proven.data) ? (
-        <div className={besideId ? 'bench-two' : 'bench-one'}>
+        <div className={besideId ? benchStyle.benchTwo : benchStyle.benchOne}>
           <Rehearsing
             {...{ drafts, onBeside, isBeside: besideId !== null }}
             key={`${kept} ${proven.data?.id} ${ruleWorker.setup.family.root.id}`}
@@ -183,7 +187,7 @@ interface HeadProps {
 function BenchHead(props: HeadProps) {
   const { model, read, types, type, id, kept, isProving, setup, settled, rules, drafts, onGo, onDay } = props;
   return (
-    <header className="place-head bench-head">
+    <header className={clsx('place-head', style.benchHead)}>
       <h1>Bench</h1>
       <Select
         aria-label="Type of family"
@@ -193,7 +197,7 @@ function BenchHead(props: HeadProps) {
         style={{ width: 130 }}
       />
       {type && kept === null && !isProving ? (
-        <span className="bench-family">
+        <span className={style.benchFamily}>
           <ValueInput
             key={type}
             type={{ kind: 'link', target: type }}
@@ -216,7 +220,7 @@ function BenchHead(props: HeadProps) {
         <DayChoice day={setup.settledDay} settled={settled ?? model.settledDay} onChange={onDay} />
       ) : null}
       <DraftSelect rules={rules} chosen={drafts} onChange={(chosen) => onGo({ drafts: chosen })} />
-      <span className="bench-promise">Nothing here is saved.</span>
+      <span className={style.benchPromise}>Nothing here is saved.</span>
     </header>
   );
 }
@@ -294,7 +298,7 @@ function DayChoice({
         const to = chosen ? chosen.format('YYYY-MM-DD') : settled;
         onChange(to === settled ? null : to);
       }}
-      className={day === settled ? undefined : 'bench-day-other'}
+      className={day === settled ? undefined : style.benchDayOther}
       style={{ width: 132 }}
     />
   );

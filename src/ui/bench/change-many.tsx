@@ -9,7 +9,9 @@ import { Checkbox, Modal, Select } from 'antd';
 import { useMemo, useState } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import type { Step } from './steps';
-import './bench.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './change-many.module.css';
 
 interface ChangeManyProps {
   readonly model: Model;
@@ -54,7 +56,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
       }}
       onCancel={onClose}
     >
-      <div className="keep-form">
+      <div className={kitStyle.keepForm}>
         <label>
           Records
           <Select
@@ -88,7 +90,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
         {chosen ? (
           <ValueInput type={chosen.type} value={value} onChange={setValue} label={`${chosen.name} of all`} />
         ) : null}
-        <fieldset className="keep-expected change-many">
+        <fieldset className={clsx(kitStyle.keepExpected, style.changeMany)}>
           <legend>{`Which ${type ? typeIn(model, type).plural : 'records'}`}</legend>
           {own.map(({ id, values }) => (
             <Checkbox key={id} checked={!left.has(id)} onChange={() => toggle(id)}>

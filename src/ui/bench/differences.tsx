@@ -1,7 +1,10 @@
 'use client';
 
 import type { OutcomesCompared } from '@/core/verify';
-import './bench.css';
+import { clsx } from 'clsx';
+import benchStyle from './bench.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './differences.module.css';
 
 /** Only what the drafts leave otherwise than today's rules do. */
 export function Differences({ compared: { values, onlyBefore, onlyAfter } }: { compared: OutcomesCompared }) {
@@ -14,7 +17,7 @@ export function Differences({ compared: { values, onlyBefore, onlyAfter } }: { c
     );
   return (
     <>
-      <table className="members compared">
+      <table className={clsx(kitStyle.members, style.compared)}>
         <thead>
           <tr>
             <th scope="col">Field</th>
@@ -35,10 +38,10 @@ export function Differences({ compared: { values, onlyBefore, onlyAfter } }: { c
         </tbody>
       </table>
       {onlyBefore.length > 0 ? (
-        <p className="bench-note">Only with today’s rules: {onlyBefore.join('; ')}.</p>
+        <p className={benchStyle.benchNote}>Only with today’s rules: {onlyBefore.join('; ')}.</p>
       ) : null}
       {onlyAfter.length > 0 ? (
-        <p className="bench-note">Only with the drafts: {onlyAfter.join('; ')}.</p>
+        <p className={benchStyle.benchNote}>Only with the drafts: {onlyAfter.join('; ')}.</p>
       ) : null}
     </>
   );

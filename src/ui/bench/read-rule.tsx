@@ -1,5 +1,6 @@
 'use client';
 
+import { clsx } from 'clsx';
 import { type Model, typeIn } from '@/core/model';
 import type { ConditionRead, TestRead, Verdict, WireRecord } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
@@ -10,7 +11,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { WorkedResult } from '@/ui/rules/preview/worked-example';
 import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Drafted, RuleRead, Staged } from '@/ui/workers/rule-worker';
-import './bench.css';
+import style from './read-rule.module.css';
 
 interface ReadRuleProps {
   readonly model: Model;
@@ -43,7 +44,7 @@ export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }
     `${String(values[typeIn(model, of).title] ?? '')} (${typeIn(model, of).name})`;
   return (
     <Modal open width={760} title="Read a rule on a record" footer={null} onCancel={onClose}>
-      <div className="read-choice">
+      <div className={style.readChoice}>
         <Select
           aria-label="Rule that is read"
           value={rule}
@@ -85,7 +86,7 @@ function Read({ read: { conditions, explanation } }: { read: RuleRead }) {
 
 function Condition({ condition: { name, record, test } }: { condition: ConditionRead }) {
   return (
-    <section className="read-condition" aria-label={name}>
+    <section className={style.readCondition} aria-label={name}>
       <h3>
         {name.charAt(0).toUpperCase() + name.slice(1)} <span className="quiet">of {record}</span>
       </h3>
@@ -104,8 +105,15 @@ const VERDICTS: Record<Verdict, string> = {
 };
 const JOINS = { all: 'All of these', any: 'Any of these', none: 'None of these' } as const;
 
+const LOOKS: Record<Verdict, string | undefined> = {
+  holds: style.readHolds,
+  fails: style.readFails,
+  outside: style.readOutside,
+  problem: style.readProblem,
+};
+
 function Test({ test: { words, verdict, sides, operator, join, of } }: { test: TestRead }) {
-  const said = <span className={`read-verdict read-${verdict}`}>{VERDICTS[verdict]}</span>;
+  const said = <span className={clsx(style.readVerdict, LOOKS[verdict])}>{VERDICTS[verdict]}</span>;
   if (join)
     return (
       <li>

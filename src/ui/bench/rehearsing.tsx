@@ -19,7 +19,7 @@ import { Differences } from './differences';
 import { KeepProof } from './proof/keep-proof';
 import { differingCells, ProofOpened, useRunOf } from './proof/proof-opened';
 import { Saves } from './saves';
-import { type TreeScope } from './family/tree-row';
+import type { TreeScope } from '@/ui/bench/family/tree-scope';
 import { FamilyTree } from '@/ui/bench/family/family-tree';
 import { columnsOn } from './family/columns';
 import { standing } from './family/as-staged';
@@ -29,8 +29,10 @@ import { beginStaging, restage } from './staging';
 import { StepList } from './step-list';
 import { isSave, stagedOf, type Step, stepsOf } from './steps';
 import { WhenAndWho } from './when-and-who';
-import './bench.css';
 import { StagingBar, type Tool } from './staging-bar';
+import { clsx } from 'clsx';
+import benchStyle from './bench.module.css';
+import style from './rehearsing.module.css';
 
 export interface RehearsingProps {
   /** What it is called among the two. */
@@ -96,8 +98,8 @@ export function Rehearsing({
     else stage({ kind: 'restore', type, id });
   };
   return (
-    <div className="bench">
-      <section className="sheet bench-tree" aria-label={name}>
+    <div className={benchStyle.bench}>
+      <section className={clsx('sheet', style.benchTree)} aria-label={name}>
         <ProblemNotice error={error} />
         {data ? (
           <>
@@ -111,7 +113,7 @@ export function Rehearsing({
           <Loading what="the family" />
         )}
       </section>
-      <section className="sheet bench-ripple" aria-label="Ripple">
+      <section className={clsx('sheet', style.benchRipple)} aria-label="Ripple">
         <div className="sheet-head">
           <h2>{isComparing && taking.length > 0 ? 'Differences' : 'Ripple'}</h2>
           <StagingBar
@@ -148,7 +150,7 @@ export function Rehearsing({
             onClose={() => setKeeping(null)}
           />
         ) : null}
-        <div className="bench-waves" aria-live="polite">
+        <div className={style.benchWaves} aria-live="polite">
           {proof ? <ProofOpened {...{ proof, rules, data }} run={proven} isAsKept={steps === begun} /> : null}
           {data && isComparing && taking.length > 0 ? (
             today.data ? (

@@ -7,7 +7,9 @@ import { Ripple } from '@/ui/kit/explain/ripple';
 import { saveId } from './proof/proof-opened';
 import type { Rehearsed, Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
-import './bench.css';
+import { clsx } from 'clsx';
+import benchStyle from './bench.module.css';
+import style from './saves.module.css';
 
 interface SavesProps {
   readonly data: Rehearsed;
@@ -24,7 +26,7 @@ export function Saves({ data: { rehearsals }, steps, staged, setup, onMark }: Sa
     return <Waves rehearsal={rehearsals[0]!} isFirst onMark={onMark} hasSteps={steps.length > 0} />;
   return rehearsals.map((rehearsal, at) => (
     <section key={at} id={saveId(at)} tabIndex={-1} aria-label={`Save ${at + 1}`}>
-      <h3 className="bench-save">{headings[at]}</h3>
+      <h3 className={style.benchSave}>{headings[at]}</h3>
       {rehearsal.turned ? <Turned ripple={rehearsal.turned} onMark={onMark} /> : null}
       <Waves
         {...{ rehearsal, onMark }}
@@ -57,7 +59,7 @@ function Turned({ ripple, onMark }: { ripple: RippleView; onMark: SavesProps['on
   return ripple.waves.length > 0 ? (
     <Ripple ripple={ripple} onMark={onMark} heading="As the day turns" />
   ) : (
-    <p className="quiet bench-note">Nothing in this family hangs on the day that turns.</p>
+    <p className={clsx('quiet', benchStyle.benchNote)}>Nothing in this family hangs on the day that turns.</p>
   );
 }
 
@@ -79,7 +81,7 @@ function Waves({
   if (rehearsal.kind === 'refused') {
     return (
       <>
-        <p className="bench-refused">This would be refused; nothing of it would be saved:</p>
+        <p className={style.benchRefused}>This would be refused; nothing of it would be saved:</p>
         <ProblemNotice error={new Error(rehearsal.edits.map(({ message }) => message).join(' '))} />
       </>
     );
@@ -99,13 +101,15 @@ function Waves({
         <Ripple ripple={filled} onMark={onMark} heading="Taking the drafts live" />
       ) : null}
       {filled && filled.waves.length === 0 ? (
-        <p className="quiet bench-note">The drafts would change nothing in this family as it stands.</p>
+        <p className={clsx('quiet', benchStyle.benchNote)}>
+          The drafts would change nothing in this family as it stands.
+        </p>
       ) : null}
       {hasSteps ? (
         <>
           <Ripple ripple={ripple} onMark={onMark} />
           {follows === 0 && ripple.waves.length > 0 ? (
-            <p className="quiet bench-note">No rule follows from this.</p>
+            <p className={clsx('quiet', benchStyle.benchNote)}>No rule follows from this.</p>
           ) : null}
         </>
       ) : isOfDay ? null : (

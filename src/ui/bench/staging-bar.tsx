@@ -5,7 +5,7 @@ import { UndoOutlined } from '@ant-design/icons';
 import { Button, Dropdown } from 'antd';
 import { redoStaging, restage, type Staging, undoStaging } from './staging';
 import { isSave, type Step } from './steps';
-import './bench.css';
+import style from './staging-bar.module.css';
 
 type Kept = 'proof' | 'family';
 
@@ -35,7 +35,7 @@ export function StagingBar(props: BarProps) {
   const { onStaging, onKeep, onTool, onCompare, onBeside } = props;
   const { steps } = staging;
   return (
-    <div className="bench-undo">
+    <div className={style.benchUndo}>
       <Dropdown
         trigger={['click']}
         disabled={!last || steps.length === 0 || last.kind === 'unsound'}

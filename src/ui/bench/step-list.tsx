@@ -6,7 +6,7 @@ import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Modal } from 'antd';
 import { MoveButtons } from '@/ui/kit/move-buttons';
 import { isSave, type Step } from './steps';
-import './bench.css';
+import style from './step-list.module.css';
 
 interface StepListProps {
   readonly model: Model;
@@ -20,13 +20,13 @@ interface StepListProps {
 export function StepList({ model, steps, nameOf, onChange, onClose }: StepListProps) {
   return (
     <Modal open title="What is staged, in order" footer={null} onCancel={onClose}>
-      <ol className="step-list">
+      <ol className={style.stepList}>
         {steps.map((step, at) => {
           const words = wordsOfStep(model, step, nameOf);
           return (
-            <li key={`${at} ${words}`} className={isSave(step) ? 'step-save' : undefined}>
+            <li key={`${at} ${words}`} className={isSave(step) ? style.stepSave : undefined}>
               <span>{words}</span>
-              <span className="step-buttons">
+              <span className={style.stepButtons}>
                 <MoveButtons items={steps} index={at} name={words} onChange={onChange} />
                 <Button
                   size="small"

@@ -5,7 +5,7 @@ import dayjs from 'dayjs';
 import { useState } from 'react';
 import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
-import './bench.css';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 interface WhenAndWhoProps {
   readonly steps: readonly Step[];
@@ -41,7 +41,7 @@ export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) 
         What you stage from now on is another save. Where the day turns, what hangs on it is worked out first;
         nothing is saved.
       </p>
-      <div className="keep-form">
+      <div className={kitStyle.keepForm}>
         <label>
           It is
           <DatePicker

@@ -13,7 +13,6 @@ import {
   typeOf,
 } from './field-choices';
 import { type Choice } from './part';
-import './expression.css';
 
 export type Group = Extract<Expression, { kind: 'group' }>;
 

@@ -8,7 +8,6 @@ import { ValueInput } from '@/ui/kit/values/value-input';
 import { fieldChoices, keyOf, nameOfField, readFrom, routesUp, typeOf } from './field-choices';
 import { type Choice, Done, FormPart, MenuPart } from './part';
 import { RelativeChoice } from './relative-date';
-import './expression.css';
 import {
   flatten,
   otherFields,
@@ -25,6 +24,7 @@ import {
   wordsOf,
   type RightProps,
 } from './condition-model';
+import style from './condition-test.module.css';
 
 interface AnyTestProps extends Scope {
   readonly test: Test | SelectionTest;
@@ -43,7 +43,7 @@ function SelectionParts({ test, onChange, ...scope }: Omit<AnyTestProps, 'test'>
   const name = scope.model.selection(test.selection)?.name ?? test.selection;
   const up = routesUp(scope.model, scope.type).find(({ route }) => route.join('.') === test.route.join('.'));
   return (
-    <span className="test">
+    <span className={style.test}>
       {up ? `${up.name} ` : ''}
       <MenuPart
         label="Test"
@@ -65,7 +65,7 @@ function SelectionParts({ test, onChange, ...scope }: Omit<AnyTestProps, 'test'>
       <Button
         type="text"
         size="small"
-        className="test-remove"
+        className={style.testRemove}
         icon={<CloseOutlined />}
         aria-label={`Remove the test on “${name}”`}
         onClick={() => onChange(null)}
@@ -79,7 +79,7 @@ function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange:
   const type = typeOf(scope, read);
   const name = nameOfField(scope, read);
   return (
-    <span className="test">
+    <span className={style.test}>
       <MenuPart
         label="Field tested"
         text={name}
@@ -101,7 +101,7 @@ function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange:
       <Button
         type="text"
         size="small"
-        className="test-remove"
+        className={style.testRemove}
         icon={<CloseOutlined />}
         aria-label={`Remove the test on ${name}`}
         onClick={() => onChange(null)}

@@ -5,7 +5,6 @@ import { PlusOutlined } from '@ant-design/icons';
 import { fieldChoices } from './field-choices';
 import { ExpressionPart } from './expression-part';
 import { MenuPart } from './part';
-import './expression.css';
 import {
   asGroup,
   type FeelText,
@@ -19,6 +18,8 @@ import {
   TEXT,
 } from './condition-model';
 import { AnyTest } from './condition-test';
+import { clsx } from 'clsx';
+import style from './condition.module.css';
 
 export interface ConditionProps extends Scope {
   readonly condition: Expression | null;
@@ -65,7 +66,7 @@ function AsText({
   return (
     <button
       type="button"
-      className="plain condition-text"
+      className={clsx('plain', style.conditionText)}
       title="Write the whole condition as text"
       onClick={() => onChange({ kind: 'feel', text })}
     >
@@ -176,7 +177,7 @@ function AddTest({
   ...scope
 }: Scope & { label: string; onAdd: (test: Test | SelectionTest | FeelText) => void }) {
   return (
-    <span className="condition-add">
+    <span className={style.conditionAdd}>
       <PlusOutlined aria-hidden />
       <MenuPart
         label="Add a test on"

@@ -3,7 +3,7 @@ import type { Model } from '@/core/model';
 import { Button } from 'antd';
 import { FeelInput } from './feel-input';
 import { Done, FormPart } from './part';
-import './expression.css';
+import style from './expression-part.module.css';
 
 export interface ExpressionPartProps {
   readonly label: string;
@@ -47,7 +47,7 @@ export function ExpressionPart({
       startsOpen={text === ''}
     >
       {(close) => (
-        <div className="expression-form">
+        <div className={style.expressionForm}>
           <FeelInput
             {...{ model, type, text, problem, label }}
             onChange={(next) => onChange({ kind: 'feel', text: next })}

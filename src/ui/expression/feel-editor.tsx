@@ -11,7 +11,8 @@ import { useMemo } from 'react';
 import { type PieceView, pieceWords } from '@/core/verify';
 import { suggestionsAt } from './feel-completion';
 import type { FeelInputProps } from './feel-props';
-import './expression.css';
+import { clsx } from 'clsx';
+import style from './feel-editor.module.css';
 
 const COLOURS = syntaxHighlighting(
   HighlightStyle.define([
@@ -56,7 +57,12 @@ const LOOK = EditorView.theme({
   '.cm-completionInfo': { fontFamily: 'var(--text)', padding: '8px 10px', maxWidth: '280px' },
   '.cm-diagnostic': { fontFamily: 'var(--text)', padding: '6px 10px' },
   '.cm-diagnostic-error': { borderLeft: '3px solid var(--alarm)' },
-  '.feel-value': { fontFamily: 'var(--mono)' },
+  '.feel-value': {
+    fontFamily: 'var(--mono)',
+    maxWidth: '440px',
+    padding: '4px 8px',
+    overflowWrap: 'anywhere',
+  },
 });
 
 /** FEEL text with completion over the model, problems marked at their place, and the value of each piece under the pointer. */
@@ -105,7 +111,7 @@ export function FeelEditor({
   const values = useMemo(() => hoverTooltip((_, position) => tooltipAt(pieces ?? [], position)), [pieces]);
   return (
     <CodeMirror
-      className={problem ? 'feel-input feel-wrong' : 'feel-input'}
+      className={problem ? clsx(style.feelInput, style.feelWrong) : style.feelInput}
       value={text}
       onChange={onChange}
       extensions={[...extensions, marks, values]}

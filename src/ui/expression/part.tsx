@@ -1,8 +1,10 @@
 'use client';
 
+import { clsx } from 'clsx';
 import { Button, Dropdown, type MenuProps, Popover } from 'antd';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
-import './expression.css';
+import expressionStyle from './expression.module.css';
+import style from './part.module.css';
 
 interface PartProps {
   /** What the part is, for those who hear it: `Field that is kept`. */
@@ -39,14 +41,13 @@ function PartButton({
   text,
   hint,
   isWrong,
-  className = '',
+  className,
   ...rest
 }: PartProps & React.ComponentProps<'button'>) {
-  const kind = isWrong ? 'part part-wrong' : text === null ? 'part part-open' : 'part';
   return (
     <button
       type="button"
-      className={`plain ${kind} ${className}`}
+      className={clsx('plain part', isWrong ? style.partWrong : text === null && style.partOpen, className)}
       aria-label={`${label}: ${text ?? hint}`}
       {...rest}
     >
@@ -94,7 +95,7 @@ export function MenuPart({
       trigger={['click']}
       destroyOnHidden
       popupRender={(menu) => <Focused>{menu}</Focused>}
-      menu={{ items, onClick: ({ key }) => choose(key), className: 'part-menu' }}
+      menu={{ items, onClick: ({ key }) => choose(key), className: style.partMenu }}
     >
       <PartButton ref={button} {...part} />
     </Dropdown>
@@ -111,7 +112,7 @@ export function FormPart({
   const close = () => setOpen(false);
   const form = (
     <form
-      className="part-form"
+      className={expressionStyle.partForm}
       onSubmit={(event) => {
         event.preventDefault();
         close();

@@ -12,7 +12,7 @@ import {
   MOST_AWAY,
 } from '@/core/values';
 import { Button, InputNumber, Select } from 'antd';
-import './expression.css';
+import style from './relative-date.module.css';
 
 type Day = Extract<Expression, { kind: 'day' }>;
 
@@ -31,7 +31,7 @@ export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (
     onChange({ ...rest, from, ...(from === 'financialYearStart' ? { financialYear: begins } : {}) });
   };
   return (
-    <span className="relative-day">
+    <span className={style.relativeDay}>
       <InputNumber
         aria-label="How many"
         min={0}

@@ -5,7 +5,7 @@ import { type Model, type RecordType, typeIn } from '@/core/model';
 import { KIND_NAMES } from '@/core/values';
 import { Checkbox, Select } from 'antd';
 import type { Head } from './read-head';
-import './intake.css';
+import intakeStyle from './intake.module.css';
 
 interface ColumnTableProps {
   readonly model: Model;
@@ -57,7 +57,7 @@ export function ColumnTable(props: ColumnTableProps) {
     { value: 'id', label: 'Id of the record', disabled: taken.has('id') && own !== 'id' },
   ];
   return (
-    <table className="column-table">
+    <table className={intakeStyle.columnTable}>
       <thead>
         <tr>
           <th scope="col">Column of the file</th>
@@ -71,9 +71,9 @@ export function ColumnTable(props: ColumnTableProps) {
           const column = columns.find((one) => one.column === heading);
           const field = column ? model.field(type.key, column.field) : undefined;
           return (
-            <tr key={`${at} ${heading}`} className={column ? '' : 'left-out'}>
+            <tr key={`${at} ${heading}`} className={column ? '' : intakeStyle.leftOut}>
               <th scope="row">{heading === '' ? <em>no heading</em> : heading}</th>
-              <td className="first-values">
+              <td className={intakeStyle.firstValues}>
                 {head.rows
                   .slice(0, 3)
                   .map((row) => row[at] ?? '')

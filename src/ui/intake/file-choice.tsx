@@ -1,7 +1,7 @@
 'use client';
 
 import { Upload } from 'antd';
-import './intake.css';
+import style from './file-choice.module.css';
 
 /** Chooses a file: by its dialog, or by dropping it here. */
 export function FileChoice({ file, onFile }: { file: File | null; onFile: (file: File) => void }) {
@@ -15,7 +15,7 @@ export function FileChoice({ file, onFile }: { file: File | null; onFile: (file:
           onFile(chosen);
           return false;
         }}
-        className="file-choice"
+        className={style.fileChoice}
       >
         {file ? (
           <span>

@@ -24,10 +24,13 @@ import { ColumnTable } from './column-table';
 import { FileChoice } from './file-choice';
 import { takeFile } from './handed-file';
 import { ImportResult } from './import-result';
-import './intake.css';
 import { type Head, proposalOf, readHead, type Reading } from './read-head';
 import { ReadingForm } from './reading-form';
 import { sendFile, type Sending, Stopped } from './send-file';
+import { clsx } from 'clsx';
+import intakeStyle from './intake.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './import-page.module.css';
 
 /** Takes a file in: which column fills which field, what that would do, and then one run that can be undone. */
 export function ImportPage({ type }: { type: string }) {
@@ -119,13 +122,13 @@ function Plan({ view, model, type, file, head, onReading }: PlanProps) {
     ...(filled.has('id') ? [{ value: 'id', label: 'Id of the record' }] : []),
   ];
   return (
-    <div className="import-body">
+    <div className={style.importBody}>
       <div>
-        <section className="sheet import-part" aria-label="How the file is written">
+        <section className={clsx('sheet', style.importPart)} aria-label="How the file is written">
           <h2>How the file is written</h2>
           <ReadingForm reading={head.reading} {...{ forms, onReading }} onForms={setForms} />
         </section>
-        <section className="sheet import-part" aria-label="Columns">
+        <section className={clsx('sheet', style.importPart)} aria-label="Columns">
           <h2>What each column fills</h2>
           <ColumnTable
             {...{ model, type, head, columns, keeperOf }}
@@ -133,9 +136,9 @@ function Plan({ view, model, type, file, head, onReading }: PlanProps) {
             onChange={setColumns}
           />
         </section>
-        <section className="sheet import-part" aria-label="Records that are there">
+        <section className={clsx('sheet', style.importPart)} aria-label="Records that are there">
           <h2>Records that are there already</h2>
-          <div className="key-choice">
+          <div className={style.keyChoice}>
             <span>A row changes the {type.name.toLowerCase()} with the same</span>
             <Select
               aria-label="Key"
@@ -212,7 +215,7 @@ function Task({ type, file, plan, problems, refused, onRefused }: DoingProps) {
   const would = view ? view.created + view.changed : 0;
   const isBlocked = view !== null && view.refused > 0 && refused === 'stop';
   return (
-    <section className="sheet import-part import-doing" aria-label="What it would do">
+    <section className={clsx('sheet', style.importPart, style.importDoing)} aria-label="What it would do">
       <h2>What it would do</h2>
       {problems.map(({ message }) => (
         <p key={message} className="finding">
@@ -221,12 +224,12 @@ function Task({ type, file, plan, problems, refused, onRefused }: DoingProps) {
       ))}
       <ProblemNotice error={error} />
       {sending ? (
-        <div className="import-progress" role="status">
+        <div className={intakeStyle.importProgress} role="status">
           <ProgressBar share={sending.share} at={sending.at} isSaving={sending.what === 'import'} />
           <Button onClick={() => current.current?.stop()}>Stop</Button>
         </div>
       ) : (
-        <div className="import-buttons">
+        <div className={style.importButtons}>
           <Button
             type={view ? 'default' : 'primary'}
             disabled={problems.length > 0}
@@ -246,7 +249,7 @@ function Task({ type, file, plan, problems, refused, onRefused }: DoingProps) {
           {view.refused > 0 ? (
             <Radio.Group
               aria-label="What becomes of refused rows"
-              className="stacked"
+              className={kitStyle.stacked}
               value={refused}
               onChange={(event) => onRefused(event.target.value as ImportPlan['refused'])}
               options={[
@@ -269,7 +272,7 @@ function Task({ type, file, plan, problems, refused, onRefused }: DoingProps) {
 
 function Saved({ view, type }: { view: ImportView; type: RecordType }) {
   return (
-    <section className="sheet import-part import-doing" aria-label="Imported">
+    <section className={clsx('sheet', style.importPart, style.importDoing)} aria-label="Imported">
       <h2>Imported as run {view.run}</h2>
       <p>
         <Link href={`/records/${type.key}`}>See the {type.plural.toLowerCase()}</Link> ·{' '}

@@ -4,7 +4,8 @@ import type { RecordType } from '@/core/model';
 import type { ImportEffect, ImportView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
 import { ValuePair } from '@/ui/kit/values/value-pair';
-import './intake.css';
+import intakeStyle from './intake.module.css';
+import style from './import-result.module.css';
 
 const number = (of: number): string => of.toLocaleString('en-GB');
 
@@ -21,8 +22,8 @@ export function ImportResult({
 }) {
   const { created, changed, same, refused, refusals, samples, effects } = view;
   return (
-    <div className="import-result">
-      <dl className="import-counts">
+    <div className={intakeStyle.importResult}>
+      <dl className={intakeStyle.importCounts}>
         {isOfList ? null : <Count name="made" of={created} />}
         <Count name="changed" of={changed} />
         <Count name="the same" of={same} />
@@ -31,7 +32,7 @@ export function ImportResult({
       {refused > 0 ? (
         <section aria-label="Refused rows">
           <h3>Refused</h3>
-          <ul className="refused-rows">
+          <ul className={style.refusedRows}>
             {refusals.map(({ line, column, message }) => (
               <li key={`${line} ${column} ${message}`}>
                 {isOfList ? null : <strong>Line {number(line)} </strong>}
@@ -81,7 +82,7 @@ export function ImportResult({
 
 export function Count({ name, of, isBad = false }: { name: string; of: number; isBad?: boolean }) {
   return (
-    <div className={isBad ? 'count-bad' : of === 0 ? 'count-none' : ''}>
+    <div className={isBad ? style.countBad : of === 0 ? style.countNone : ''}>
       <dt>{name}</dt>
       <dd>{number(of)}</dd>
     </div>

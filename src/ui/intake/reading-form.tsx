@@ -3,7 +3,7 @@
 import type { TextForms } from '@/core/intake';
 import { Select } from 'antd';
 import type { Reading } from './read-head';
-import './intake.css';
+import style from './reading-form.module.css';
 
 const SEPARATORS = [
   { value: ',', label: 'Comma' },
@@ -38,7 +38,7 @@ export function ReadingForm({
   onForms: (forms: TextForms) => void;
 }) {
   return (
-    <div className="reading-form">
+    <div className={style.readingForm}>
       {reading.format === 'csv' ? (
         <label>
           Separator

@@ -1,4 +1,5 @@
 import { Button } from 'antd';
+import style from './more.module.css';
 
 export interface MoreProps {
   readonly label: string;
@@ -11,7 +12,7 @@ export interface MoreProps {
 export function More({ label, hasNextPage, isFetchingNextPage, fetchNextPage }: MoreProps) {
   if (!hasNextPage) return null;
   return (
-    <p className="more">
+    <p className={style.more}>
       <Button loading={isFetchingNextPage} onClick={() => void fetchNextPage()}>
         {label}
       </Button>

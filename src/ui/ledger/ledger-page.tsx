@@ -8,7 +8,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { when } from '@/ui/kit/values/when';
 import { countWords } from '@/ui/records/words';
-import './ledger.css';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 /** Every run, the latest first: who, when, what. */
 export function LedgerPage() {
@@ -26,7 +26,7 @@ export function LedgerPage() {
         <ProblemNotice error={error} />
         {data ? (
           <section className="sheet" aria-label="Runs">
-            <table className="members">
+            <table className={kitStyle.members}>
               <thead>
                 <tr>
                   <th scope="col">Run</th>

@@ -2,7 +2,8 @@
 
 import type { RunCount } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
-import './ledger.css';
+import { clsx } from 'clsx';
+import style from './run-counts.module.css';
 
 const KINDS: Record<RunCount['kind'], string> = {
   created: 'made',
@@ -18,7 +19,7 @@ const counted = ({ records, typeName, plural }: RunCount): string =>
 /** What a run did, counted whatever its size: by whom or which rule, and of which type. */
 export function RunCounts({ counts }: { counts: readonly RunCount[] }) {
   return (
-    <section className="sheet run-counts" aria-label="How many records">
+    <section className={clsx('sheet', style.runCounts)} aria-label="How many records">
       <table>
         <tbody>
           {counts.map((count) => (

@@ -11,8 +11,9 @@ import { Ripple } from '@/ui/kit/explain/ripple';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { RunCounts } from './run-counts';
 import { when } from '@/ui/kit/values/when';
-import './ledger.css';
 import { UndoButton } from './undo-dialog';
+import { clsx } from 'clsx';
+import style from './run-page.module.css';
 
 /** One run, opened as its whole ripple: what was entered, and wave by wave what followed. */
 export function RunPage({ run }: { run: string }) {
@@ -42,7 +43,7 @@ export function RunPage({ run }: { run: string }) {
         <ProblemNotice error={error} />
         {data?.counts && data.counts.length > 0 ? <RunCounts counts={data.counts} /> : null}
         {data ? (
-          <section className="sheet run-ripple" aria-label="Ripple">
+          <section className={clsx('sheet', style.runRipple)} aria-label="Ripple">
             {waves.length === 0 ? (
               <div className="nothing">
                 <strong>It changed no record</strong>

@@ -7,12 +7,12 @@ import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { Count, Effects, EffectSamples } from '@/ui/intake/import-result';
-import '@/ui/intake/intake.css';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
+import intakeStyle from '@/ui/intake/intake.module.css';
 
 /** Undoes a run by another: first what that would write back, what follows, and what is left as it is. */
 export function UndoButton({ run }: { run: string }) {
@@ -97,13 +97,13 @@ function UndoResult({ view, children }: { view: UndoView; children: React.ReactN
   const gone = records.filter(({ kind }) => kind === 'deleted');
   const back = records.filter(({ kind }) => kind === 'restored');
   return (
-    <div className="import-result">
+    <div className={intakeStyle.importResult}>
       {written.length + records.length === 0 ? (
         <p>Nothing of it can be written back.</p>
       ) : (
         <p>A new run puts back what this one wrote, where that still stands. No rule reacts to it.</p>
       )}
-      <dl className="import-counts">
+      <dl className={intakeStyle.importCounts}>
         <Count name="values back" of={counted(written)} />
         <Count name="into the bin" of={counted(gone)} />
         <Count name="out of the bin" of={counted(back)} />

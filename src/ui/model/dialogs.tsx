@@ -7,8 +7,9 @@ import { useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { FieldForm, typeOfKind } from './field-form';
 import { type FieldDraft, Replacements, OptionRows } from './option-rows';
-import './model.css';
 import { type DialogProps, finished, keyed } from './type-dialogs';
+import { clsx } from 'clsx';
+import modelStyle from './model.module.css';
 
 /** Adds a field or a link to a type, or changes one. */
 export function FieldDialog({
@@ -107,7 +108,7 @@ export function ListDialog({ model, before, onClose }: DialogProps & { before: O
       done={`The list ${list.name} is ${before ? 'changed' : 'added'}.`}
       onClose={onClose}
     >
-      <div className="model-form">
+      <div className={modelStyle.modelForm}>
         <label htmlFor={`${ids}-name`}>Name</label>
         <Input
           id={`${ids}-name`}
@@ -119,7 +120,7 @@ export function ListDialog({ model, before, onClose }: DialogProps & { before: O
         <label>Options</label>
         <OptionRows options={options} onChange={setOptions} />
         {before ? (
-          <span className="wide quiet">
+          <span className={clsx('quiet', modelStyle.wide)}>
             {users.length === 0 ? 'No field uses it yet.' : `Used by ${users.join(', ')}.`}
           </span>
         ) : null}

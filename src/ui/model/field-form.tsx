@@ -14,8 +14,8 @@ import {
 import { Checkbox, Input, InputNumber, Select } from 'antd';
 import { useId } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import './model.css';
 import { OptionSettings, type SettingsProps, type FieldFormProps } from './option-rows';
+import modelStyle from './model.module.css';
 
 /** The settings that a kind begins with. */
 export function typeOfKind(kind: Kind, before: ValueType, types: readonly RecordType[]): ValueType {
@@ -59,7 +59,7 @@ export function FieldForm({ draft, onChange, before, types, lists }: FieldFormPr
   const isLink = field.type.kind === 'link';
   const isSerial = field.type.kind === 'serial';
   return (
-    <div className="model-form">
+    <div className={modelStyle.modelForm}>
       <label htmlFor={id('name')}>Name</label>
       <Input
         id={id('name')}

@@ -1,5 +1,6 @@
 'use client';
 
+import { clsx } from 'clsx';
 import {
   BaseEdge,
   Controls,
@@ -15,7 +16,8 @@ import {
 import '@xyflow/react/dist/style.css';
 import { useMemo } from 'react';
 import { type MapBox, type MapLayout, type MapLine, pathOf } from './map-layout';
-import './model.css';
+import modelStyle from './model.module.css';
+import style from './model-map.module.css';
 
 export interface ModelMapProps {
   readonly map: MapLayout;
@@ -79,21 +81,24 @@ const labelOf = ({ name, fields, isBridge }: MapBox): string =>
   `${name}, ${isBridge ? 'a bridge with ' : ''}${fields} ${fields === 1 ? 'field' : 'fields'}`;
 
 function Box({ data: { box, isMarked }, selected }: NodeProps<BoxNode>) {
-  const kind = [
-    'map-box',
-    box.isBridge ? 'map-bridge' : '',
-    selected ? 'map-selected' : '',
-    isMarked ? 'map-marked' : '',
-  ];
   return (
-    <div className={kind.join(' ')} style={{ width: box.width, height: box.height }}>
-      <Handle type="source" position={Position.Top} className="map-handle" />
+    <div
+      className={clsx(
+        modelStyle.mapBox,
+        box.isBridge && modelStyle.mapBridge,
+        selected && modelStyle.mapSelected,
+        isMarked && modelStyle.mapMarked,
+      )}
+      data-testid="type-on-map"
+      style={{ width: box.width, height: box.height }}
+    >
+      <Handle type="source" position={Position.Top} className={modelStyle.mapHandle} />
       <strong>{box.name}</strong>
       <span className="quiet">
         {box.isBridge ? 'bridge · ' : ''}
         {box.fields} {box.fields === 1 ? 'field' : 'fields'}
       </span>
-      <Handle type="target" position={Position.Bottom} className="map-handle" />
+      <Handle type="target" position={Position.Bottom} className={modelStyle.mapHandle} />
     </div>
   );
 }
@@ -128,21 +133,31 @@ function ringAt(points: MapLine['points']): { x: number; y: number } {
 
 function Line({ id, data }: EdgeProps<LineEdge>) {
   const { line, isMarked } = data!;
-  const form = line.kind === 'open' ? 'map-open' : line.isRequired ? '' : 'map-optional';
-  const kind = `map-line ${form} ${isMarked ? 'map-line-marked' : ''}`;
   const ring = ringAt(line.points);
   const path = pathOf(line.points);
   return (
     <>
-      <BaseEdge id={id} path={path} className={kind} />
-      <path d={footAt(line.points)} className={`map-line ${isMarked ? 'map-line-marked' : ''}`} />
+      <BaseEdge
+        id={id}
+        path={path}
+        className={clsx(
+          modelStyle.mapLine,
+          line.kind === 'open' && modelStyle.mapOpen,
+          line.kind !== 'open' && !line.isRequired && modelStyle.mapOptional,
+          isMarked && modelStyle.mapLineMarked,
+        )}
+      />
+      <path
+        d={footAt(line.points)}
+        className={clsx(modelStyle.mapLine, isMarked && modelStyle.mapLineMarked)}
+      />
       {line.kind === 'open' && !isMarked ? (
-        <circle cx={ring.x} cy={ring.y} r={4} className="map-ring" />
+        <circle cx={ring.x} cy={ring.y} r={4} className={style.mapRing} />
       ) : null}
-      {isMarked ? <path d={headAt(line.points)} className="map-head" /> : null}
+      {isMarked ? <path d={headAt(line.points)} className={style.mapHead} /> : null}
       <EdgeLabelRenderer>
         <div
-          className={`map-label ${isMarked ? 'map-label-marked' : ''}`}
+          className={clsx(style.mapLabel, isMarked && style.mapLabelMarked)}
           style={{ transform: `translate(${line.label.x}px, ${line.label.y}px) translate(-50%, -50%)` }}
         >
           {line.name}

@@ -16,7 +16,6 @@ import { TypeDialog, RemoveTypeDialog } from './type-dialogs';
 import { TemplateDialog } from './template-dialog';
 import { mapMermaid, mapSvg } from './map-export';
 import type { MapLayout } from './map-layout';
-import './model.css';
 import { OpenLinkDialog, RemoveOpenLinkDialog } from './open-link-dialog';
 import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';
 import { OrderDialog } from './order-dialog';
@@ -25,6 +24,9 @@ import { RemoveSelectionDialog, SelectionDialog } from './selection-dialog';
 import { TypePanel } from './type-panel';
 import { useMap } from './use-map';
 import type { Open } from './dialog-state';
+import { clsx } from 'clsx';
+import modelStyle from './model.module.css';
+import style from './model-page.module.css';
 
 const ModelMap = dynamic(() => import('./model-map').then((module) => module.ModelMap), {
   ssr: false,
@@ -105,7 +107,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
           showSearch={{ optionFilterProp: 'label' }}
           style={{ width: 260 }}
         />
-        <div className="model-tools">
+        <div className={style.modelTools}>
           <Lists view={view} onOpen={setOpen} />
           {map.data ? <Exports map={map.data} types={view.types} /> : null}
           <Button onClick={() => setOpen({ kind: 'typeFromFile' })}>Type from a file</Button>
@@ -114,8 +116,8 @@ function TheModel({ view, model, rules }: TheModelProps) {
           </Button>
         </div>
       </header>
-      <div className="place-body model-body">
-        <div className="sheet model-map">
+      <div className={clsx('place-body', style.modelBody)}>
+        <div className={clsx('sheet', style.modelMap)}>
           <ProblemNotice error={map.error} />
           {shown === 'list' || !map.data ? (
             <TypeList
@@ -134,7 +136,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
             />
           )}
         </div>
-        <div className="model-side">
+        <div className={style.modelSide}>
           {type ? (
             <TypePanel {...{ model, type, rules, field }} onField={pointField} onOpen={setOpen} />
           ) : (
@@ -286,7 +288,7 @@ interface TypeListProps {
 /** The same as the map, in words. */
 function TypeList({ model, types, rules, selected, onSelect }: TypeListProps) {
   return (
-    <table className="type-lines">
+    <table className={modelStyle.typeLines}>
       <thead>
         <tr>
           <th scope="col">Type</th>

@@ -16,7 +16,7 @@ import { Checkbox, Input, Select } from 'antd';
 import { useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { POLICIES } from './field-form';
-import './model.css';
+import modelStyle from './model.module.css';
 
 interface DialogProps {
   readonly model: Model;
@@ -117,7 +117,7 @@ export function OpenLinkDialog({
         Each {type.name.toLowerCase()} hangs under one record, which may be of one of several types. It stands
         for one link to each of them; filling one empties the others.
       </p>
-      <div className="model-form">
+      <div className={modelStyle.modelForm}>
         <label htmlFor={`${ids}-name`}>Name</label>
         <Input
           id={`${ids}-name`}

@@ -5,7 +5,9 @@ import { type Option, type Replaced, type ValueType } from '@/core/values';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
 import { MoveButtons } from '@/ui/kit/move-buttons';
-import './model.css';
+import { clsx } from 'clsx';
+import modelStyle from './model.module.css';
+import style from './option-rows.module.css';
 
 /** Options from a list that serves several fields, or of the field's own. */
 export function OptionSettings({ draft, onChange, before, lists, id }: SettingsProps) {
@@ -58,9 +60,9 @@ export function OptionRows({
       { key: keyOf(`option ${options.length + 1}`, new Set(options.map(({ key }) => key))), name: '' },
     ]);
   return (
-    <div className="option-rows tall">
+    <div className={clsx(style.optionRows, modelStyle.tall)}>
       {options.map((option, index) => (
-        <div key={option.key} className="option-row">
+        <div key={option.key} className={style.optionRow}>
           <Input
             size="small"
             aria-label={`Option ${index + 1}`}
@@ -101,7 +103,7 @@ export function Replacements({
   const left = new Set(options.map(({ key }) => key));
   const gone = had.filter(({ key }) => !left.has(key));
   return gone.map(({ key, name }) => (
-    <div key={key} className="wide model-form">
+    <div key={key} className={clsx(modelStyle.wide, modelStyle.modelForm)}>
       <label htmlFor={`replace-${key}`}>In place of {name}</label>
       <Select
         id={`replace-${key}`}

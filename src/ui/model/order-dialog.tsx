@@ -4,7 +4,7 @@ import type { ModelChange, RecordType } from '@/core/model';
 import { useState } from 'react';
 import { MoveButtons } from '@/ui/kit/move-buttons';
 import { ChangeDialog } from './change-dialog';
-import './model.css';
+import style from './order-dialog.module.css';
 
 /** The moves that bring fields into an order: each that stands elsewhere by then is put in its place, from the first on. */
 export function movesTo(type: RecordType, wanted: readonly string[]): ModelChange[] {
@@ -41,7 +41,7 @@ export function OrderDialog({
       done={`The fields of ${type.name} are in the new order.`}
       onClose={onClose}
     >
-      <ol className="order-rows">
+      <ol className={style.orderRows}>
         {fields.map((field, index) => (
           <li key={field.key}>
             <span>{field.name}</span>

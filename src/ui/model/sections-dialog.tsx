@@ -8,7 +8,8 @@ import { useState } from 'react';
 import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
 import { ChangeDialog } from './change-dialog';
-import './model.css';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import style from './sections-dialog.module.css';
 
 interface SectionsDialogProps {
   readonly model: Model;
@@ -86,8 +87,8 @@ function SectionDraft(props: SectionDraftProps) {
   };
   const label = name || 'a section';
   return (
-    <div className="section-draft" role="group" aria-label={`Section ${name}`}>
-      <div className="section-head">
+    <div className={style.sectionDraft} role="group" aria-label={`Section ${name}`}>
+      <div className={style.sectionHead}>
         <Input
           aria-label="Name of the section"
           maxLength={80}
@@ -138,7 +139,7 @@ function SectionDraft(props: SectionDraftProps) {
           style={{ width: '100%', marginTop: 6 }}
         />
       ) : null}
-      <div className="sentence">
+      <div className={expressionStyle.sentence}>
         Shown
         <Condition
           {...{ model }}

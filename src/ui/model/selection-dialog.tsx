@@ -9,7 +9,10 @@ import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
 import { ChangeDialog } from './change-dialog';
 import type { RuleOnModel } from './rules-on';
-import './model.css';
+import { clsx } from 'clsx';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import modelStyle from './model.module.css';
+import style from './selection-dialog.module.css';
 
 export interface SelectionDialogProps {
   readonly model: Model;
@@ -48,7 +51,7 @@ export function SelectionDialog(props: SelectionDialogProps) {
       onClose={onClose}
       onDone={() => onMade?.(key)}
     >
-      <div className="model-form">
+      <div className={modelStyle.modelForm}>
         <label htmlFor={`${ids}-name`}>Name</label>
         <Input
           id={`${ids}-name`}
@@ -59,7 +62,7 @@ export function SelectionDialog(props: SelectionDialogProps) {
           onChange={(event) => setName(event.target.value)}
         />
       </div>
-      <p className="sentence selection-sentence">
+      <p className={clsx(expressionStyle.sentence, style.selectionSentence)}>
         {type.plural}
         <Condition
           {...{ model, condition }}

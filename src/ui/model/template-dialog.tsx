@@ -13,8 +13,10 @@ import { useApplyChanges, useModelRehearsal } from './use-changes';
 import { WouldDo } from './would-do';
 import { FileChoice } from '@/ui/intake/file-choice';
 import { handFile } from '@/ui/intake/handed-file';
-import '@/ui/intake/intake.css';
 import { proposalOf, readHead } from '@/ui/intake/read-head';
+import { clsx } from 'clsx';
+import intakeStyle from '@/ui/intake/intake.module.css';
+import style from './template-dialog.module.css';
 
 interface TemplateProps {
   readonly model: ModelView;
@@ -127,7 +129,7 @@ function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTempla
       onCancel={onClose}
     >
       <FileChoice {...{ file, onFile }} />
-      <div className="template-names">
+      <div className={style.templateNames}>
         <label>
           Name
           <Input
@@ -158,8 +160,8 @@ function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTempla
           />
         </label>
       </div>
-      <div className="template-columns">
-        <table className="column-table template-table">
+      <div className={style.templateColumns}>
+        <table className={clsx(intakeStyle.columnTable, style.templateTable)}>
           <thead>
             <tr>
               <th scope="col">Column</th>
@@ -238,7 +240,7 @@ function ColumnRow({ column, model, forms, onChange }: ColumnRowProps) {
           : typeForKind(kind as Kind, proposed.values, forms),
     });
   return (
-    <tr className={isWanted ? '' : 'left-out'}>
+    <tr className={isWanted ? '' : intakeStyle.leftOut}>
       <th scope="row">
         <Checkbox
           checked={isWanted}
@@ -267,11 +269,11 @@ function ColumnRow({ column, model, forms, onChange }: ColumnRowProps) {
         />
         <span className="quiet">{settingWords(type)}</span>
       </td>
-      <td className="template-values">
+      <td className={style.templateValues}>
         {proposed.values.slice(0, 4).join(' · ') || <span className="quiet">empty</span>}
         {isWanted && isAsProposed
           ? proposed.doubts.map((doubt) => (
-              <p key={doubt} className="template-doubts">
+              <p key={doubt} className={style.templateDoubts}>
                 {doubt}
               </p>
             ))

@@ -13,7 +13,7 @@ import { Checkbox, Input, Select } from 'antd';
 import { Fragment, useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { type FieldDraft } from './option-rows';
-import './model.css';
+import modelStyle from './model.module.css';
 
 interface Model {
   readonly types: readonly RecordType[];
@@ -92,7 +92,7 @@ export function TypeDialog({
       onClose={onClose}
       onDone={() => onMade?.(key)}
     >
-      <div className="model-form">
+      <div className={modelStyle.modelForm}>
         <label htmlFor={`${ids}-name`}>Name</label>
         <Input
           id={`${ids}-name`}

@@ -18,7 +18,8 @@ import type { Open } from './dialog-state';
 import { type RuleOnModel, wayOfUse } from './rules-on';
 import { usersOf } from './selection-dialog';
 import { RollUpGlyph } from '@/ui/theme/glyphs';
-import './model.css';
+import modelStyle from './model.module.css';
+import style from './type-panel.module.css';
 
 export interface TypePanelProps {
   readonly model: Model;
@@ -42,7 +43,7 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
           <Link href={`/records/${type.key}`}>{type.plural}</Link>
         </span>
       </div>
-      <table className="type-lines">
+      <table className={modelStyle.typeLines}>
         <thead>
           <tr>
             <th scope="col">Field</th>
@@ -67,7 +68,7 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
       </table>
       <Below {...{ model, below }} />
       <Selections {...{ model, type, rules, onOpen }} />
-      <div className="type-actions">
+      <div className={style.typeActions}>
         <Button onClick={() => onOpen({ kind: 'addField', type: type.key })}>Add a field</Button>
         <Button onClick={() => onOpen({ kind: 'addLink', type: type.key })}>Add a link</Button>
         <Button onClick={() => onOpen({ kind: 'addOpenLink', type: type.key })}>Add an open link</Button>
@@ -221,7 +222,7 @@ function Uses({
       {used.length === 0 ? (
         <div className="quiet">No rule reads or writes it.</div>
       ) : (
-        <ul className="type-uses">
+        <ul className={style.typeUses}>
           {used.map(({ rule, use }) => (
             <li key={rule.id}>
               {use === 'writes' ? 'written by' : 'read by'}{' '}
@@ -245,7 +246,7 @@ function Selections({
   const selections = (model.selections ?? []).filter((selection) => selection.type === type.key);
   if (selections.length === 0) return null;
   return (
-    <table className="type-lines" aria-label={`Selections of ${type.plural}`}>
+    <table className={modelStyle.typeLines} aria-label={`Selections of ${type.plural}`}>
       <thead>
         <tr>
           <th scope="col">Selection</th>

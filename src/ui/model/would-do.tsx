@@ -2,7 +2,7 @@
 
 import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/api';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import './model.css';
+import style from './would-do.module.css';
 
 const number = (of: number): string => of.toLocaleString('en-GB');
 const records = (of: number): string => `${number(of)} ${of === 1 ? 'record' : 'records'}`;
@@ -23,16 +23,19 @@ export function WouldDo({
   const { steps, blocked, unreadable, selections, touched, again } = rehearsal;
   const problems = [...rehearsal.problems, ...unreadable];
   return (
-    <section className="would" aria-label="What it would do" aria-busy={!isCurrent} aria-live="polite">
+    <section className={style.would} aria-label="What it would do" aria-busy={!isCurrent} aria-live="polite">
       <h3>What it would do</h3>
       <ul>
         {problems.map((problem) => (
-          <li key={problem.message} className="would-wrong">
+          <li key={problem.message} className={style.wouldWrong}>
             {problem.message}
           </li>
         ))}
         {steps.map((step) => (
-          <li key={`${step.kind} ${step.type} ${step.field}`} className={step.refusal ? 'would-wrong' : ''}>
+          <li
+            key={`${step.kind} ${step.type} ${step.field}`}
+            className={step.refusal ? style.wouldWrong : ''}
+          >
             {step.refusal ? step.refusal.message : stepWords(step)}
             <Samples step={step} />
           </li>
@@ -41,7 +44,7 @@ export function WouldDo({
           <li key={selection.key}>{selectionWords(selection)}</li>
         ))}
         {blocked.map(({ rule, problems: [first] }) => (
-          <li key={rule.id} className="would-wrong">
+          <li key={rule.id} className={style.wouldWrong}>
             The rule “{rule.name}” ({rule.state}) couldn’t stand afterwards: {first?.message} Change or remove
             it first.
           </li>

@@ -9,7 +9,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 import { when } from '@/ui/kit/values/when';
-import './records.css';
+import style from './history.module.css';
 
 /** What happened to a record, the latest first: who or which rule, before and after, and what it followed from. */
 export function History({ type, id }: { type: string; id: string }) {
@@ -22,7 +22,7 @@ export function History({ type, id }: { type: string; id: string }) {
       <ProblemNotice error={error} />
       {data ? (
         <>
-          <ol className="history">
+          <ol className={style.history}>
             {data.pages
               .flatMap(({ entries }) => entries)
               .map((entry) => (
@@ -74,13 +74,13 @@ function Entry({ entry }: { entry: HistoryEntry }) {
       <ul>
         {entry.changes.map((change) => (
           <li key={change.field}>
-            <span className="history-field">{change.fieldName}</span>{' '}
+            <span className={style.historyField}>{change.fieldName}</span>{' '}
             <ValuePair before={change.before} after={change.after} byRule={change.rule !== null} />
             {change.rule === null && change.causes.length > 0 ? (
-              <span className="change-cause">because of {change.causes.join('; ')}</span>
+              <span className={style.historyCause}>because of {change.causes.join('; ')}</span>
             ) : null}
             {change.rule ? (
-              <span className="change-cause">
+              <span className={style.historyCause}>
                 by “<Link href={`/rules/${change.rule.id}`}>{change.rule.name}</Link>”
                 {change.causes.length > 0 ? `, because of ${change.causes.join('; ')}` : ''}
               </span>

@@ -14,8 +14,9 @@ import { More } from '@/ui/kit/more';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { RemoveListDialog } from './list/lists-menu';
-import './records.css';
 import { countWords, isAmount, wordsFor } from './words';
+import { clsx } from 'clsx';
+import style from './joined-page.module.css';
 
 /** A kept list that joins selections: their records, of whatever type, one selection after the other. */
 export function JoinedPage({ id }: { id: string }) {
@@ -116,7 +117,7 @@ function Joined({
       <div className="place-body">
         <ProblemNotice error={error} />
         {data ? (
-          <div className="sheet joined-list">
+          <div className={clsx('sheet', style.joinedList)}>
             <table>
               <thead>
                 <tr>

@@ -18,7 +18,9 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { usePerson } from '@/ui/api/person';
 import { problemOf, RecordFields, Unplaced } from './form/record-form';
 import { savedWords } from '@/ui/records/form/use-save';
-import './records.css';
+import { clsx } from 'clsx';
+import recordsStyle from './records.module.css';
+import style from './new-record-page.module.css';
 
 /** A record that isn't there yet; links may be given in the address (`?loan=…`). */
 export function NewRecordPage({ type }: { type: string }) {
@@ -127,7 +129,7 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
       </header>
       <div className="place-body">
         <form
-          className="sheet record-form record-new"
+          className={clsx('sheet', recordsStyle.recordForm, style.recordNew)}
           aria-label="Fields"
           noValidate
           onSubmit={(event) => {
@@ -140,7 +142,7 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
             record={empty}
             onEnter={(values) => setEntered({ ...entered, ...values })}
           />
-          <div className="record-save">
+          <div className={recordsStyle.recordSave}>
             <Unplaced model={model} type={type} problem={problem} />
             <span className="quiet">What rules keep is filled in as it is saved.</span>
             <Link href={`/records/${type}`}>

@@ -8,7 +8,9 @@ import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '@/ui/kit/
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
-import './records.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './opened-value.module.css';
 
 export interface ValueAt {
   readonly type: string;
@@ -89,8 +91,8 @@ function Opened({
   const { stored, counted, total, rule, result, writtenBy, map } = explanation;
   return (
     <>
-      <div className="opened-result">
-        <strong className="worked-number">{stored.problem ?? stored.value.text}</strong>
+      <div className={style.openedResult}>
+        <strong className={kitStyle.workedNumber}>{stored.problem ?? stored.value.text}</strong>
         {explanation.formula ? null : (
           <span className="quiet">
             {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')} {recordsWords(explanation)}{' '}
@@ -98,11 +100,11 @@ function Opened({
           </span>
         )}
       </div>
-      <p className="opened-rule">
+      <p className={style.openedRule}>
         {rule.sentence} <Link href={`/rules/${rule.id}`}>Open the rule</Link>
       </p>
       {writtenBy ? (
-        <p className="opened-rule">
+        <p className={style.openedRule}>
           Last written on{' '}
           <Link href={`/ledger/${writtenBy.run}`}>
             <time dateTime={writtenBy.at}>{when(writtenBy.at)}</time>
@@ -112,7 +114,7 @@ function Opened({
       ) : null}
       {map ? <MapTable explanation={explanation} map={map} /> : null}
       {result && !map?.isReacting && result.value.text !== stored.value.text ? (
-        <p className={asOf ? 'opened-rule' : 'finding'}>
+        <p className={asOf ? style.openedRule : 'finding'}>
           {asOf
             ? `The value is as of ${when(asOf)}. Of what stands below it would be ${result.value.text || 'empty'} now.`
             : `The rule would give ${result.value.text} now. Something outside Oikon has changed these records.`}
@@ -128,7 +130,7 @@ function Opened({
           openValue={(member) => (
             <button
               type="button"
-              className="plain opens"
+              className={clsx('plain', kitStyle.opens)}
               aria-label={`${member.value?.text} of ${member.title}. Open what it is made of`}
               onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}
             >

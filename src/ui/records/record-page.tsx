@@ -17,8 +17,9 @@ import { Followers } from './form/dependants';
 import { History } from './history';
 import { OpenedValue, type ValueAt } from './opened-value';
 import { RecordForm } from './form/record-form';
-import './records.css';
 import { wordsFor } from './words';
+import { clsx } from 'clsx';
+import style from './record-page.module.css';
 
 /** One record: its fields, what hangs under it, its history; kept values can be opened. */
 export function RecordPage({ type, id }: { type: string; id: string }) {
@@ -77,7 +78,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
           )}
         </div>
       </header>
-      <div className="place-body record-columns">
+      <div className={clsx('place-body', style.recordColumns)}>
         {record.deleted ? (
           <InBin model={model} found={found} />
         ) : (
@@ -88,7 +89,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
             onOpen={(field) => setWay([{ type: record.type, id: record.id, field }])}
           />
         )}
-        <div className="record-beside">
+        <div className={style.recordBeside}>
           <MadeBy found={found} />
           {record.deleted ? null : <ChildLists {...{ model, view, record }} />}
           {record.deleted ? null : <Followers type={record.type} id={record.id} />}
@@ -152,7 +153,7 @@ function Makers({ found: { makers, record } }: { found: RecordView }) {
 function MadeBy({ found: { madeBy } }: { found: RecordView }) {
   if (madeBy.length === 0) return null;
   return (
-    <section className="sheet made-by" aria-label="Where it comes from">
+    <section className={clsx('sheet', style.madeBy)} aria-label="Where it comes from">
       {madeBy.map(({ rule, source }) => (
         <p key={rule.id}>
           <KindGlyph kind={rule.kind} size={16} /> Made for{' '}
@@ -198,7 +199,7 @@ function InBin({ model, found }: { model: Model; found: RecordView }) {
         <h2>In the bin</h2>
       </div>
       {deletion ? (
-        <p className="in-bin">
+        <p className={style.inBin}>
           {deletion.person ?? 'Oikon'} deleted it on{' '}
           <Link href={`/ledger/${deletion.run}`}>
             <time dateTime={deletion.at}>{when(deletion.at)}</time>
@@ -212,7 +213,7 @@ function InBin({ model, found }: { model: Model; found: RecordView }) {
           . It counts nowhere; its values stay as they were.
         </p>
       ) : null}
-      <dl className="bin-values">
+      <dl className={style.binValues}>
         {typeIn(model, record.type).fields.map((field) => (
           <div key={field.key}>
             <dt>{field.name}</dt>

@@ -22,13 +22,16 @@ import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Condition } from '@/ui/expression/condition';
-import './records.css';
 import { MarkedBar, MOST_MARKED, readWholeList } from './list/bulk-edit';
 import { FetchRates } from './fetch-rates';
 import { useColumns } from './list/use-columns';
 import { ListsMenu } from './list/lists-menu';
 import { countWords } from './words';
 import { RecordTable } from '@/ui/records/list/record-table';
+import { clsx } from 'clsx';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import recordsStyle from './records.module.css';
+import style from './records-page.module.css';
 
 const PAGE = 100;
 
@@ -123,7 +126,7 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
           </Link>
         ) : null}
       </header>
-      <div className="place-body records-body">
+      <div className={clsx('place-body', style.recordsBody)}>
         <ProblemNotice error={lists.error} />
         {lists.data ? (
           <List key={list?.id ?? 'all'} {...{ model, view, type, search, list }} lists={lists.data.lists} />
@@ -170,8 +173,12 @@ function List({ model, view, type, search, lists, list }: ListProps) {
   const all = first?.count?.isExact && first.count.number <= MOST_MARKED ? first.count.number : null;
   return (
     <>
-      <div className="list-bar">
-        <span className="sentence list-sentence" aria-label="Which records are shown">
+      <div className={recordsStyle.listBar} role="group" aria-label="This list">
+        <span
+          className={clsx(expressionStyle.sentence, recordsStyle.listSentence)}
+          role="group"
+          aria-label="Which records are shown"
+        >
           {isBin ? `${recordType.plural} in the bin` : `All ${recordType.plural.toLowerCase()}`}
           <Condition
             {...{ model, type }}
@@ -180,10 +187,10 @@ function List({ model, view, type, search, lists, list }: ListProps) {
             nameOf={(id) => people.data?.people.find((person) => person.id === id)?.name}
           />
         </span>
-        <span className="quiet list-count" role="status">
+        <span className={clsx('quiet', style.listCount)} role="status">
           {first?.count ? `${countWords(first.count)} in all` : ''}
         </span>
-        <label className="list-bin">
+        <label className={style.listBin}>
           <Switch size="small" checked={isBin} onChange={setBin} aria-label="Show the bin" /> Bin
         </label>
         <ListsMenu
@@ -252,7 +259,7 @@ function ColumnChoice({
       trigger="click"
       placement="bottomRight"
       content={
-        <div className="column-choice">
+        <div className={style.columnChoice}>
           <Checkbox.Group
             value={columns.chosen.map(({ key }) => key)}
             options={fields

@@ -13,7 +13,7 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { usePerson } from '@/ui/api/person';
-import './records.css';
+import style from './rehearsed-dialog.module.css';
 
 export type Waves = RippleView['waves'];
 
@@ -97,7 +97,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
       {isCurrent ? (
         <>
           <p>{lead(waves)}</p>
-          <div className="bin-ripple">
+          <div className={style.binRipple}>
             <Ripple ripple={{ waves, overruled }} firstName={firstName} />
           </div>
         </>

@@ -9,8 +9,8 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
-import './requests.css';
-import './sheet.css';
+import requestsStyle from './requests.module.css';
+import style from './agreements.module.css';
 
 /** Who agreed to what it came to, and a way to write another down. */
 export function Agreements({ request }: { request: RequestView }) {
@@ -37,9 +37,9 @@ export function Agreements({ request }: { request: RequestView }) {
       <div className="sheet-head">
         <h2>Who agreed</h2>
       </div>
-      <div className="request-part">
+      <div className={requestsStyle.requestPart}>
         <AgreementList request={request} />
-        <div className="request-agree">
+        <div className={style.requestAgree}>
           <Input
             aria-label="Who agrees"
             maxLength={200}
@@ -68,7 +68,7 @@ export function Agreements({ request }: { request: RequestView }) {
 export function AgreementList({ request: { agreements } }: { request: RequestView }) {
   if (agreements.length === 0) return <p className="quiet">Nobody has agreed to it yet.</p>;
   return (
-    <ul className="request-agreements">
+    <ul className={requestsStyle.requestAgreements}>
       {agreements.map(({ id, name, note, at, person, isOfNow }) => (
         <li key={id}>
           <strong>{name}</strong> agreed {when(at)}

@@ -15,7 +15,9 @@ import { Agreements } from './agreements';
 import { RequestPoints } from './request-points';
 import { RequestFields } from './requests-page';
 import { RequestStandingPart } from './request-standing';
-import './requests.css';
+import { clsx } from 'clsx';
+import requestsStyle from './requests.module.css';
+import style from './request-page.module.css';
 
 /** What a colleague asked for: their words, what must be true, the rules and proofs for it, how it stands and who agreed. */
 export function RequestPage({ id }: { id: string }) {
@@ -79,7 +81,7 @@ function RequestEditor({ request }: { request: RequestView }) {
     <>
       <header className="place-head">
         <h1 title={request.name}>{request.name}</h1>
-        <span className={request.standing.isMet ? 'request-met' : 'place-lead'}>
+        <span className={request.standing.isMet ? requestsStyle.requestMet : 'place-lead'}>
           {request.standing.isMet ? 'Met' : 'Not met yet'}
         </span>
         <div className="place-actions">
@@ -107,10 +109,10 @@ function RequestEditor({ request }: { request: RequestView }) {
           </Button>
         </div>
       </header>
-      <div className="place-body request-columns">
+      <div className={clsx('place-body', style.requestColumns)}>
         <div>
           <ProblemNotice error={error} />
-          <section className="sheet request-asked" aria-label="What was asked for">
+          <section className={clsx('sheet', style.requestAsked)} aria-label="What was asked for">
             <RequestFields written={written} onChange={change} />
           </section>
           <section className="sheet" aria-label="What must be true">
@@ -150,7 +152,7 @@ function RequestRules({ request, rules: chosen, onChange }: RequestRulesProps) {
         <h2>Rules for it</h2>
         <Link href={`/rules/new?request=${request.id}`}>Write one</Link>
       </div>
-      <div className="request-part">
+      <div className={requestsStyle.requestPart}>
         <Select
           mode="multiple"
           aria-label="Rules of the request"

@@ -3,7 +3,8 @@
 import type { RequestedRule, RequestPoint } from '@/core/verify';
 import { DeleteOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
-import './requests.css';
+import requestsStyle from './requests.module.css';
+import style from './request-points.module.css';
 
 interface RequestPointsProps {
   readonly points: readonly RequestPoint[];
@@ -18,8 +19,8 @@ export function RequestPoints({ points, shown, proofs, onChange }: RequestPoints
   const change = (at: number, part: Partial<RequestPoint>) =>
     onChange(points.map((point, other) => (other === at ? { ...point, ...part } : point)));
   return (
-    <div className="request-part">
-      <ol className="request-points">
+    <div className={requestsStyle.requestPart}>
+      <ol className={style.requestPoints}>
         {points.map((point, at) => (
           <li key={at}>
             <Input
@@ -49,7 +50,9 @@ export function RequestPoints({ points, shown, proofs, onChange }: RequestPoints
               onChange={(to: string[]) => change(at, { proofs: to })}
               style={{ width: '100%' }}
             />
-            <span className={shown[at] ? 'request-met' : 'quiet'}>{shown[at] ? 'Shown' : 'Open'}</span>
+            <span className={shown[at] ? requestsStyle.requestMet : 'quiet'}>
+              {shown[at] ? 'Shown' : 'Open'}
+            </span>
           </li>
         ))}
       </ol>

@@ -4,7 +4,9 @@ import type { RequestedRule } from '@/core/verify';
 import type { RequestView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
 import { StateTag } from '@/ui/kit/state-tag';
-import './requests.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import requestsStyle from './requests.module.css';
+import style from './request-standing.module.css';
 
 /** Its rules with their states and proofs, and what is still to be done. */
 export function RequestStandingPart({ request: { rules, standing } }: { request: RequestView }) {
@@ -12,19 +14,19 @@ export function RequestStandingPart({ request: { rules, standing } }: { request:
     <section className="sheet" aria-label="How it stands">
       <div className="sheet-head">
         <h2>How it stands</h2>
-        <span className={standing.isMet ? 'request-met' : 'quiet'}>
+        <span className={standing.isMet ? requestsStyle.requestMet : 'quiet'}>
           {standing.isMet ? 'Met: live, and proven' : 'Not met yet'}
         </span>
       </div>
       {rules.length > 0 ? (
-        <ul className="request-rules">
+        <ul className={style.requestRules}>
           {rules.map((rule) => (
             <RuleLine key={rule.id} rule={rule} />
           ))}
         </ul>
       ) : null}
       {standing.wanting.length > 0 ? (
-        <ul className="request-wanting">
+        <ul className={style.requestWanting}>
           {standing.wanting.map(({ words }) => (
             <li key={words}>{words}</li>
           ))}
@@ -43,10 +45,10 @@ function RuleLine({
   return (
     <li>
       <Link href={`/rules/${id}`}>{name}</Link>
-      <span className="request-rule-states">
+      <span className={style.requestRuleStates}>
         <StateTag state={state} isPilot={isPilot} />
         {hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
-        <span className={held < proofs.length ? 'proof-fails' : 'quiet'}>
+        <span className={held < proofs.length ? kitStyle.proofFails : 'quiet'}>
           {proofs.length === 0
             ? 'No proof'
             : held === proofs.length

@@ -7,7 +7,7 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
-import './requests.css';
+import style from './requests-of-rule.module.css';
 
 /** Under which requests a rule hangs, and a way to hang it under another. */
 export function RequestsOfRule({ rule }: { rule: string }) {
@@ -32,7 +32,7 @@ export function RequestsOfRule({ rule }: { rule: string }) {
       () => 'It hangs under the request.',
     );
   return (
-    <div className="rule-requests" aria-label="Requests">
+    <div className={style.ruleRequests} aria-label="Requests">
       <span className="quiet">{own.length > 0 ? 'Asked for in' : 'Asked for in no request yet.'}</span>
       {own.map(({ id, name }) => (
         <Link key={id} href={`/requests/${id}`}>

@@ -12,8 +12,9 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
-import './requests.css';
 import { dayWords, metWords } from './words';
+import requestsStyle from './requests.module.css';
+import style from './requests-page.module.css';
 
 /** What colleagues asked for, and how much of it is met. */
 export function RequestsPage() {
@@ -59,7 +60,7 @@ function RequestList({ requests }: { requests: readonly RequestView[] }) {
   const today = model.data?.settledDay ?? null;
   return (
     <section className="sheet" aria-label="Requests">
-      <table className="request-table">
+      <table className={style.requestTable}>
         <thead>
           <tr>
             <th scope="col">Request</th>
@@ -88,17 +89,17 @@ function RequestRow({ request, today }: { request: RequestView; today: string | 
     <tr>
       <td>
         <Link href={`/requests/${id}`}>{name}</Link>
-        {words ? <span className="request-words">{words}</span> : null}
+        {words ? <span className={style.requestWords}>{words}</span> : null}
       </td>
       <td>{askedBy || <span className="quiet">Nobody named</span>}</td>
-      <td className={isLate ? 'request-late' : undefined}>
+      <td className={isLate ? requestsStyle.requestLate : undefined}>
         {due ? dayWords(due) : <span className="quiet">No day</span>}
-        {isLate ? <span className="request-late-word">late</span> : null}
+        {isLate ? <span className={style.requestLateWord}>late</span> : null}
       </td>
       <td>{rules.length}</td>
       <td>
         {standing.isMet ? (
-          <span className="request-met">Met</span>
+          <span className={requestsStyle.requestMet}>Met</span>
         ) : (
           <>
             {first!.words}
@@ -163,7 +164,7 @@ export function RequestFields({
   isNew?: boolean;
 }) {
   return (
-    <Form layout="vertical" component="div" className="request-fields">
+    <Form layout="vertical" component="div" className={style.requestFields}>
       <Form.Item label="Name" htmlFor="request-name">
         <Input
           id="request-name"

@@ -9,9 +9,10 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { AgreementList } from './agreements';
-import './requests.css';
-import './sheet.css';
 import { dayWords } from './words';
+import { clsx } from 'clsx';
+import requestsStyle from './requests.module.css';
+import style from './sheet-page.module.css';
 
 /** What a request came to, to be printed, checked and agreed to by whoever asked. */
 export function SheetPage({ id }: { id: string }) {
@@ -42,11 +43,11 @@ export function SheetPage({ id }: { id: string }) {
 function Sheet({ sheet: { workspace, settledDay, at, request, rules } }: { sheet: AcceptanceSheet }) {
   const { standing } = request;
   return (
-    <article className="sheet acceptance">
+    <article className={clsx('sheet', requestsStyle.acceptance)}>
       <header>
         <p className="quiet">{workspace}: acceptance sheet</p>
         <h2>{request.name}</h2>
-        <p className={standing.isMet ? 'request-met' : 'request-late'}>
+        <p className={standing.isMet ? requestsStyle.requestMet : requestsStyle.requestLate}>
           {standing.isMet ? 'Met: every rule is live, and every proof holds.' : 'Not met yet.'}
         </p>
         <dl>
@@ -55,7 +56,7 @@ function Sheet({ sheet: { workspace, settledDay, at, request, rules } }: { sheet
           <dt>Wanted by</dt>
           <dd>{request.due ? dayWords(request.due) : 'no day'}</dd>
           <dt>In their words</dt>
-          <dd className="acceptance-words">{request.words || 'Not written down.'}</dd>
+          <dd className={style.acceptanceWords}>{request.words || 'Not written down.'}</dd>
         </dl>
       </header>
       {standing.wanting.length > 0 ? (
@@ -75,7 +76,7 @@ function Sheet({ sheet: { workspace, settledDay, at, request, rules } }: { sheet
       <section>
         <h3>Who agreed</h3>
         <AgreementList request={request} />
-        <table className="acceptance-signing" aria-label="To be signed">
+        <table className={style.acceptanceSigning} aria-label="To be signed">
           <tbody>
             <tr>
               <td>Name</td>
@@ -112,7 +113,7 @@ function Points({ request: { points, standing, rules } }: { request: AcceptanceS
             <tr key={`${at} ${text}`}>
               <td>{text}</td>
               <td>{proofs.map((id) => names.get(id)).join('; ') || 'No proof'}</td>
-              <td className={standing.points[at] ? 'request-met' : 'request-late'}>
+              <td className={standing.points[at] ? requestsStyle.requestMet : requestsStyle.requestLate}>
                 {standing.points[at] ? 'Shown' : 'Open'}
               </td>
             </tr>
@@ -130,7 +131,7 @@ function RuleSection({ rule }: { rule: SheetRule }) {
   return (
     <section>
       <h3>{name}</h3>
-      <p className="acceptance-sentence">{sentence}</p>
+      <p className={style.acceptanceSentence}>{sentence}</p>
       <p className="quiet">
         {`Version ${number}. `}
         {takenLive
@@ -142,7 +143,7 @@ function RuleSection({ rule }: { rule: SheetRule }) {
           ? ` Some proofs didn’t hold then; it went live because: “${takenLive.reason}”`
           : ''}
       </p>
-      {note ? <p className="acceptance-words">{note}</p> : null}
+      {note ? <p className={style.acceptanceWords}>{note}</p> : null}
       <Cases title="Where it acts" none="No proof shows that it acts." told={acting} />
       <Cases title="Where it must not" none="No proof shows where it must not act." told={leaving} />
       <h4>Review</h4>
@@ -176,14 +177,16 @@ function Case({ told }: { told: ProofDescription }) {
   const { name, day, given, left, saves, cells, also, isHeld, says } = told;
   const isAtRest = saves.length === 0;
   return (
-    <div className="acceptance-case">
+    <div className={style.acceptanceCase}>
       <p>
         <strong>{name}</strong>{' '}
-        <span className={isHeld ? 'request-met' : 'request-late'}>{isHeld ? 'holds' : 'doesn’t hold'}</span>{' '}
+        <span className={isHeld ? requestsStyle.requestMet : requestsStyle.requestLate}>
+          {isHeld ? 'holds' : 'doesn’t hold'}
+        </span>{' '}
         <span className="quiet">on {dayWords(day)}</span>
       </p>
       {given.length > 0 ? (
-        <p className="acceptance-given">
+        <p className={style.acceptanceGiven}>
           Given {given.join('; ')}
           {left > 0 ? `; and ${left} more records` : ''}.
         </p>
@@ -196,7 +199,7 @@ function Case({ told }: { told: ProofDescription }) {
         </ol>
       )}
       {cells.length > 0 ? (
-        <table className="acceptance-cells">
+        <table className={style.acceptanceCells}>
           <thead>
             <tr>
               <th scope="col">Field</th>
@@ -211,7 +214,9 @@ function Case({ told }: { told: ProofDescription }) {
                 <td>{what}</td>
                 {isAtRest ? null : <td>{before}</td>}
                 <td className={before === after || isAtRest ? undefined : 'now'}>{after}</td>
-                {isHeld ? null : <td className={isRight ? undefined : 'request-late'}>{expected}</td>}
+                {isHeld ? null : (
+                  <td className={isRight ? undefined : requestsStyle.requestLate}>{expected}</td>
+                )}
               </tr>
             ))}
           </tbody>

@@ -11,7 +11,8 @@ import { useTask } from '@/ui/kit/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
-import './rules.css';
+import { clsx } from 'clsx';
+import style from './retired-rule.module.css';
 
 /** A rule that is out of the lists and of every check: what it said, and the way back. */
 export function RetiredRule({ rule }: { rule: RuleView }) {
@@ -44,7 +45,7 @@ export function RetiredRule({ rule }: { rule: RuleView }) {
       </header>
       <div className="place-body">
         <ProblemNotice error={error} />
-        <section className="sheet retired-rule">
+        <section className={clsx('sheet', style.retiredRule)}>
           <p>{rule.sentence}</p>
           {rule.note ? <p className="quiet">{rule.note}</p> : null}
           <p className="quiet">

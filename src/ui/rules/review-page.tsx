@@ -12,9 +12,10 @@ import { liveOf, modelOf, useModelView, useProofStandings, useRules } from '@/ui
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import '@/ui/model/model.css';
-import './rules.css';
 import { useRulesMap } from './map/use-rules-map';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './review-page.module.css';
 
 const RulesMap = dynamic(() => import('./map/rules-map').then((module) => module.RulesMap), {
   ssr: false,
@@ -36,7 +37,7 @@ export function ReviewPage() {
           </Link>
         </div>
       </header>
-      <div className="place-body review-body">
+      <div className={clsx('place-body', style.reviewBody)}>
         <ProblemNotice error={rules.error ?? model.error} />
         {rules.data && model.data ? (
           <Reviewed rules={rules.data.rules} view={model.data} />
@@ -79,8 +80,8 @@ function Reviewed({ rules, view }: { rules: readonly RuleView[]; view: ModelView
     );
   const named = (ids: readonly string[]) => ids.map((id) => writes.get(id) ?? id).join('; ') || 'nothing';
   return (
-    <div className="review-columns">
-      <section className="sheet review-map" aria-label="What feeds what">
+    <div className={style.reviewColumns}>
+      <section className={clsx('sheet', style.reviewMap)} aria-label="What feeds what">
         <ProblemNotice error={map.error} />
         {map.data ? (
           <RulesMap {...{ feeding, rules, writes, selected }} map={map.data} onSelect={setSelected} />
@@ -88,13 +89,13 @@ function Reviewed({ rules, view }: { rules: readonly RuleView[]; view: ModelView
           <Loading what="the map" />
         )}
       </section>
-      <div className="review-side">
+      <div className={style.reviewSide}>
         <section className="sheet" aria-label="The chosen rule" aria-live="polite">
           <div className="sheet-head">
             <h2>{chosen && fed ? `${fed.place}. ${writes.get(chosen.id)}` : 'In order'}</h2>
           </div>
           {chosen && fed ? (
-            <div className="review-chosen">
+            <div className={style.reviewChosen}>
               <p>{chosen.sentence}</p>
               <p className="quiet">
                 Fed by {named(feeding.filter(({ feeds }) => feeds.includes(chosen.id)).map(({ id }) => id))}.
@@ -109,7 +110,7 @@ function Reviewed({ rules, view }: { rules: readonly RuleView[]; view: ModelView
               <Link href={`/rules/${chosen.id}`}>Open the rule</Link>
             </div>
           ) : (
-            <p className="review-chosen quiet">
+            <p className={clsx('quiet', style.reviewChosen)}>
               {`${feeding.length} live rules have their turns from left to right: each is worked out once, after all that it reads is final. Choose one to see what feeds it and what it feeds.`}
             </p>
           )}
@@ -144,13 +145,15 @@ function AllFindings({ rules, model }: { rules: readonly RuleView[]; model: Mode
       </div>
       <ProblemNotice error={standings.error} />
       {all.length === 0 ? (
-        <p className="review-chosen quiet">Nothing was found in any rule, and each has a proof.</p>
+        <p className={clsx('quiet', style.reviewChosen)}>
+          Nothing was found in any rule, and each has a proof.
+        </p>
       ) : null}
-      <ul className="review-list">
+      <ul className={style.reviewList}>
         {all.map(({ rule, why, isInTheWay }) => (
           <li key={`${rule.id} ${why}`}>
             <Link href={`/rules/${rule.id}`}>{rule.name}</Link>
-            <span className={isInTheWay ? 'proof-fails' : undefined}>{why}</span>
+            <span className={isInTheWay ? kitStyle.proofFails : undefined}>{why}</span>
           </li>
         ))}
       </ul>

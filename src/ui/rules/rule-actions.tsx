@@ -7,8 +7,8 @@ import { callApi } from '@/ui/api/client';
 import { isLiveForAll, useProofStandings } from '@/ui/api/queries';
 import { counted } from '@/ui/kit/values/counted';
 import { when } from '@/ui/kit/values/when';
-import './rules.css';
 import { benchPath } from '@/ui/kit/paths';
+import style from './rule-actions.module.css';
 
 export interface Saving {
   readonly isBusy: boolean;
@@ -124,7 +124,7 @@ export function LaterNote({ rule, later, saving }: { rule: RuleView; later: Late
       callApi<{ values: number }>(`/rules/${rule.id}/recalculations`, { method: 'POST', person }),
     );
   return (
-    <div className="rule-later" aria-live="polite">
+    <div className={style.ruleLater} aria-live="polite">
       <p className="quiet">
         {since ? `${many}, since ${when(since)}.` : 'All its values are up to date.'}
         {next ? ` Its time comes round next on ${when(next)}.` : ''}

@@ -8,6 +8,7 @@ import { ChangeDialog } from '@/ui/model/change-dialog';
 import { LimitsPart } from './fields/limits-part';
 import { PacePart } from './fields/pace-part';
 import { RoundingPart } from './fields/rounding-part';
+import expressionStyle from '@/ui/expression/expression.module.css';
 
 /** What new rules of the workspace begin with. Rules that are there stay as they are. */
 export function RuleDefaultsDialog({ model, onClose }: { model: ModelView; onClose: () => void }) {
@@ -28,7 +29,7 @@ export function RuleDefaultsDialog({ model, onClose }: { model: ModelView; onClo
         A rule that is written from now on begins with what stands here, where it fits the field that it
         keeps. In the rule itself it can be changed. Rules that are there stay as they are.
       </p>
-      <p className="sentence">
+      <p className={expressionStyle.sentence}>
         <RoundingPart
           rounding={rounding}
           places="any"

@@ -30,12 +30,14 @@ import { definitionOf, type Draft, draftOf, newDraft } from './editors/drafts';
 import { LivePreviewDialog } from './preview/live-preview';
 import { OtherParents } from './preview/other-parents';
 import { RetiredRule } from './retired-rule';
-import './rules.css';
 import { Findings, useFindings } from './quality/findings';
 import { ProofsPart } from './quality/proofs-part';
 import { VersionsPart } from './versions-part';
 import { WorkedExample } from './preview/worked-example';
 import { LaterNote, RuleActions, type Saving } from './rule-actions';
+import { clsx } from 'clsx';
+import rulesStyle from './rules.module.css';
+import style from './rule-page.module.css';
 
 /** A rule being written: its sentence, beside it a worked example. `id` is null for a new one. */
 export function RulePage({ id }: { id: string | null }) {
@@ -128,15 +130,15 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
           onPreview={() => setPreviewing(true)}
         />
       </header>
-      <div className="place-body rule-columns">
-        <div className="rule-writing">
+      <div className={clsx('place-body', style.ruleColumns)}>
+        <div className={style.ruleWriting}>
           {request ? (
             <p className="advice">
               For the request <Link href={`/requests/${request.id}`}>{request.name}</Link>
               {request.words ? `: “${request.words}”` : ''}
             </p>
           ) : null}
-          <section className="sheet sentence-sheet" aria-label="The rule">
+          <section className={clsx('sheet', style.sentenceSheet)} aria-label="The rule">
             {rule ? null : (
               <KindChoice draft={written.draft} onChange={(draft) => setWritten({ ...written, draft })} />
             )}
@@ -149,7 +151,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
           </section>
           <Findings findings={found} onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })} />
           <ProblemNotice error={saving.problem} />
-          <section className="sheet rule-about" aria-label="About the rule">
+          <section className={clsx('sheet', rulesStyle.ruleAbout)} aria-label="About the rule">
             <label>
               <span className="quiet">Name</span>
               <Input
@@ -174,7 +176,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
             isBusy={saving.isBusy}
             run={saving.run}
           />
-          <p className="quiet rule-means">{stateWords(rule)}</p>
+          <p className={clsx('quiet', style.ruleMeans)}>{stateWords(rule)}</p>
           {rule ? <ProofsPart rule={rule} /> : null}
           {rule ? <VersionsPart rule={rule} onTakeBack={takeBack} /> : null}
           {rule?.later ? <LaterNote rule={rule} later={rule.later} saving={saving} /> : null}
@@ -204,7 +206,7 @@ const KINDS: readonly { value: Draft['kind']; label: string; does: string }[] = 
 /** Which kind of rule is written: another one starts the sentence again. */
 function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft) => void }) {
   return (
-    <div className="rule-kind">
+    <div className={style.ruleKind}>
       <Segmented
         aria-label="Kind of rule"
         value={draft.kind}

@@ -23,7 +23,9 @@ import { metWords } from '@/ui/requests/words';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { type Figure, type FiguresState, useFigures } from '@/ui/workers/use-strength';
 import { RuleDefaultsDialog } from './rule-defaults';
-import './rules.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './rules-page.module.css';
 
 /** Every rule as its sentence, with its state, under the type that it is on. */
 export function RulesPage() {
@@ -76,7 +78,7 @@ function Retired() {
   const { data } = useRetiredRules();
   if (!data || data.rules.length === 0) return null;
   return (
-    <details className="retired-rules">
+    <details className={style.retiredRules}>
       <summary>Retired rules: {data.rules.length}</summary>
       <ul>
         {data.rules.map((rule) => (
@@ -109,11 +111,15 @@ function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelVi
     <>
       <HowStrong state={figures} />
       {groups.map(({ type, rules: ofType }) => (
-        <section key={type.key} className="sheet rule-group" aria-label={`Rules on ${type.plural}`}>
+        <section
+          key={type.key}
+          className={clsx('sheet', style.ruleGroup)}
+          aria-label={`Rules on ${type.plural}`}
+        >
           <div className="sheet-head">
             <h2>On every {type.name}</h2>
           </div>
-          <ul className="rule-list">
+          <ul className={style.ruleList}>
             {ofType.map((rule) => (
               <RuleRow
                 key={rule.id}
@@ -136,7 +142,7 @@ function RuleList({ rules, model }: { rules: readonly RuleView[]; model: ModelVi
 function HowStrong({ state: { done, of, isAsked, ask, stop, error } }: { state: FiguresState }) {
   if (of === 0) return null;
   return (
-    <div className="rule-strengths" aria-live="polite">
+    <div className={style.ruleStrengths} aria-live="polite">
       <ProblemNotice error={error} />
       {done === of ? (
         <span className="quiet">
@@ -174,18 +180,18 @@ interface RuleRowProps {
 function RuleRow({ rule, model, proofs, figure }: RuleRowProps) {
   return (
     <li>
-      <Link href={`/rules/${rule.id}`} className="rule-row">
+      <Link href={`/rules/${rule.id}`} className={style.ruleRow}>
         <KindGlyph kind={rule.definition.kind} size={22} />
         <span>
           <RuleSentence rule={rule} model={model} />
-          {rule.note ? <span className="rule-note">{rule.note}</span> : null}
+          {rule.note ? <span className={style.ruleNote}>{rule.note}</span> : null}
         </span>
-        <span className="rule-states">
+        <span className={style.ruleStates}>
           <StateTag state={rule.state} isPilot={rule.pilot !== null} />
-          {rule.pilot ? <span className="rule-pilot">for {rule.pilot.words}</span> : null}
+          {rule.pilot ? <span className={style.rulePilot}>for {rule.pilot.words}</span> : null}
           {rule.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
           {rule.findings.length > 0 && rule.state !== 'live' ? (
-            <span className="rule-hindered">Can’t go live yet</span>
+            <span className={style.ruleHindered}>Can’t go live yet</span>
           ) : null}
           {proofs === undefined ? null : <ProofsTold {...{ proofs, figure }} />}
         </span>
@@ -195,18 +201,22 @@ function RuleRow({ rule, model, proofs, figure }: RuleRowProps) {
 }
 
 function ProofsTold({ proofs, figure }: Pick<RuleRowProps, 'figure'> & { proofs: ProofStanding | null }) {
-  if (!proofs) return <span className="rule-proven quiet">No proof</span>;
+  if (!proofs) return <span className={clsx('quiet', style.ruleProven)}>No proof</span>;
   const { proofs: all, held } = proofs;
   const missed = all - held;
   if (missed > 0)
     return (
-      <span className="rule-proven proof-fails">{`${missed} of ${all} proofs ${missed === 1 ? 'doesn’t' : 'don’t'} hold`}</span>
+      <span
+        className={clsx(style.ruleProven, kitStyle.proofFails)}
+      >{`${missed} of ${all} proofs ${missed === 1 ? 'doesn’t' : 'don’t'} hold`}</span>
     );
   return (
     <>
-      <span className="rule-proven quiet">{all === 1 ? '1 proof holds' : `${all} proofs hold`}</span>
+      <span className={clsx('quiet', style.ruleProven)}>
+        {all === 1 ? '1 proof holds' : `${all} proofs hold`}
+      </span>
       {figure && figure.tried > 0 ? (
-        <span className={`rule-proven ${figure.noticed < figure.tried ? 'rule-weak' : 'quiet'}`}>
+        <span className={clsx(style.ruleProven, figure.noticed < figure.tried ? style.ruleWeak : 'quiet')}>
           {`${figure.noticed} of ${figure.tried} changes noticed`}
         </span>
       ) : null}
@@ -224,9 +234,9 @@ function RuleSentence({ rule, model }: { rule: RuleView; model: ModelView }) {
     name: rule.name,
     definition: rule.definition,
   });
-  if (!compiled.ok) return <span className="rule-sentence">{rule.sentence}</span>;
+  if (!compiled.ok) return <span className={style.ruleSentence}>{rule.sentence}</span>;
   return (
-    <span className="rule-sentence">
+    <span className={style.ruleSentence}>
       {sentenceParts(read, compiled.rule, nameOf).map(({ text, part }, index) =>
         part ? <em key={index}>{text}</em> : <span key={index}>{text}</span>,
       )}

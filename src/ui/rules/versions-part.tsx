@@ -8,7 +8,9 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { versionPath } from '@/ui/kit/paths';
-import './rules.css';
+import { clsx } from 'clsx';
+import rulesStyle from './rules.module.css';
+import style from './versions-part.module.css';
 
 interface VersionsPartProps {
   readonly rule: RuleView;
@@ -22,7 +24,7 @@ export function VersionsPart({ rule, onTakeBack }: VersionsPartProps) {
   const versions = data?.versions ?? [];
   if (versions.length < 2 && !versions[0]?.takenLive.length) return <ProblemNotice error={error} />;
   return (
-    <section className="sheet rule-versions" aria-label="Versions">
+    <section className={clsx('sheet', style.ruleVersions)} aria-label="Versions">
       <div className="sheet-head">
         <h2>Versions</h2>
         <span className="quiet">What was changed, and when it was live</span>
@@ -69,7 +71,7 @@ function VersionLine({ rule, version, before, onTakeBack }: VersionLineProps) {
           </p>
         ))}
       </div>
-      <span className="proof-buttons">
+      <span className={rulesStyle.proofButtons}>
         {isLive ? null : (
           <Link href={versionPath(rule, version.id)}>
             <Button size="small" aria-label={`Compare version ${number} on the bench`}>

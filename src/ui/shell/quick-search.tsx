@@ -7,6 +7,8 @@ import { useDeferredValue, useEffect, useId, useState } from 'react';
 import { useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import { useModelView, useRules } from '@/ui/api/queries';
+import { clsx } from 'clsx';
+import style from './quick-search.module.css';
 
 interface Found {
   readonly key: string;
@@ -63,7 +65,7 @@ export function QuickSearch() {
     <>
       <button
         type="button"
-        className="plain rail-search"
+        className={clsx('plain', style.railSearch)}
         onClick={() => setOpen(true)}
         aria-keyshortcuts="Control+K"
       >
@@ -112,7 +114,7 @@ function SearchDialog({ onClose }: { onClose: () => void }) {
           event.preventDefault();
         }}
       />
-      <ul id={`${ids}-found`} role="listbox" aria-label="Found" className="search-found">
+      <ul id={`${ids}-found`} role="listbox" aria-label="Found" className={style.searchFound}>
         {found.map((one) => (
           <li
             key={one.key}

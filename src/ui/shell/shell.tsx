@@ -17,6 +17,8 @@ import {
 import { rememberWorkspace } from './last-workspace';
 import { usePerson } from '@/ui/api/person';
 import { QuickSearch } from './quick-search';
+import { clsx } from 'clsx';
+import style from './shell.module.css';
 
 const PLACES = [
   { path: '/today', name: 'Today', glyph: TodayGlyph },
@@ -37,7 +39,7 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <div className="shell">
       <nav className="rail" aria-label="Places">
-        <Link href="/rules" className="rail-mark">
+        <Link href="/rules" className={style.railMark}>
           <OikonMark />
           Oikon
         </Link>
@@ -47,7 +49,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <Link
             key={to}
             href={to}
-            className="rail-place"
+            className={style.railPlace}
             aria-current={
               path.startsWith(to) || ('also' in place && path.startsWith(place.also)) ? 'page' : undefined
             }
@@ -55,7 +57,7 @@ export function Shell({ children }: { children: ReactNode }) {
             <Glyph size={22} />
             {name}
             {to === '/today' && waiting > 0 ? (
-              <span className="rail-count" aria-label={`${waiting} wait`}>
+              <span className={style.railCount} aria-label={`${waiting} wait`}>
                 {waiting > 99 ? '99+' : waiting}
               </span>
             ) : null}
@@ -74,7 +76,7 @@ function WorkspaceName({ workspace }: { workspace: string }) {
   const name = data?.workspaces.find(({ key }) => key === workspace)?.name ?? workspace;
   return (
     // A whole new page: nothing that is shown of one workspace lives on in another.
-    <a href="/workspaces" className="rail-workspace" title={`${name}: all workspaces`}>
+    <a href="/workspaces" className={style.railWorkspace} title={`${name}: all workspaces`}>
       <span className="visually-hidden">Workspace: </span>
       {name}
     </a>
@@ -101,7 +103,7 @@ function PersonSwitch() {
     ),
   }));
   return (
-    <div className="rail-foot">
+    <div className={style.railFoot}>
       <Dropdown
         trigger={['click']}
         placement="topLeft"
@@ -109,11 +111,11 @@ function PersonSwitch() {
       >
         <button
           type="button"
-          className="plain rail-person"
+          className={clsx('plain', style.railPerson)}
           aria-label={`Acting as ${person.name}. Change who acts`}
           style={{ textAlign: 'center' }}
         >
-          <span className="rail-initials" aria-hidden>
+          <span className={style.railInitials} aria-hidden>
             {initialsOf(person.name)}
           </span>
           {person.name}

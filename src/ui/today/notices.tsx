@@ -9,7 +9,8 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { civilDay, when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
-import './today.css';
+import { clsx } from 'clsx';
+import todayStyle from './today.module.css';
 
 /** What went wrong by itself; shown only while there is something. */
 export function Notices() {
@@ -25,13 +26,13 @@ export function Notices() {
       () => done,
     );
   return (
-    <section className="sheet queued" aria-label="What went wrong">
+    <section className={clsx('sheet', todayStyle.queued)} aria-label="What went wrong">
       <div className="sheet-head">
         <h2>What went wrong</h2>
         <span className="quiet">Oikon couldn’t do these by itself.</span>
       </div>
       <ProblemNotice error={error} />
-      <ul className="today-list">
+      <ul className={todayStyle.todayList}>
         {notices.map((notice) => (
           <Notice key={notice.kind === 'message' ? notice.id : notice.kind} {...{ notice, post, isBusy }} />
         ))}
@@ -53,16 +54,16 @@ function Notice({
     case 'clock':
       return (
         <li>
-          <span className="queued-what">
+          <span className={todayStyle.queuedWhat}>
             <strong>A clock is wrong</strong>
-            <span className="queued-problem">{notice.message}</span>
+            <span className={todayStyle.queuedProblem}>{notice.message}</span>
           </span>
         </li>
       );
     case 'dayAhead':
       return (
         <li>
-          <span className="queued-what">
+          <span className={todayStyle.queuedWhat}>
             <strong>The day is ahead: {civilDay(notice.settledDay)}</strong>
             <span className="quiet">
               Conditions on dates hold as of that day, until then. Set back, they are worked out for{' '}
@@ -84,12 +85,12 @@ function Notice({
     case 'message':
       return (
         <li>
-          <span className="queued-what">
+          <span className={todayStyle.queuedWhat}>
             <strong>
               Not sent to {notice.person}: {notice.subject}
             </strong>
             <span className="quiet">Given up {when(notice.at)}, after three days</span>
-            <span className="queued-problem">{notice.failure}</span>
+            <span className={todayStyle.queuedProblem}>{notice.failure}</span>
           </span>
           <Button
             size="small"

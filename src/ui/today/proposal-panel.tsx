@@ -18,7 +18,8 @@ import { KindGlyph } from '@/ui/theme/glyphs';
 import { RefuseDialog } from './refuse-dialog';
 import { useDeciding } from './use-deciding';
 import { whatWords } from './words';
-import './today.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './proposal-panel.module.css';
 
 /** One proposal: what it would write, where a person may change it first, and all that would follow. */
 export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
@@ -45,7 +46,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
       <div className="sheet-head">
         <h2>{whatWords(proposal)}</h2>
       </div>
-      <p className="proposal-why">
+      <p className={style.proposalWhy}>
         <KindGlyph kind={rule.kind} size={16} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
         {kind === 'choose' ? 'finds several' : isOpen ? 'proposes it' : 'did it'} for{' '}
         {source.typeName.toLowerCase()}{' '}
@@ -60,7 +61,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
           {one.problem!.message}
         </p>
       ))}
-      <div className="proposal-actions">
+      <div className={style.proposalActions}>
         {isOpen ? (
           <>
             <Button
@@ -110,7 +111,7 @@ function ProposedFields({ proposal, changed, onChange }: ProposedProps) {
   const { state, target, fields, type } = proposal;
   const isOpen = state === 'open';
   return (
-    <table className="members">
+    <table className={kitStyle.members}>
       <thead>
         <tr>
           <th scope="col">{proposal.typeName}</th>
@@ -159,10 +160,12 @@ function ProposedFields({ proposal, changed, onChange }: ProposedProps) {
                   (after?.text ?? '')
                 )}
                 {missing === 'empty' && (value ?? null) === null ? (
-                  <span className="problem-word">Nothing gives it: enter a value.</span>
+                  <span className={kitStyle.problemWord}>Nothing gives it: enter a value.</span>
                 ) : null}
                 {missing === 'taken' && !(key in changed) ? (
-                  <span className="problem-word">Another record has this already: enter another.</span>
+                  <span className={kitStyle.problemWord}>
+                    Another record has this already: enter another.
+                  </span>
                 ) : null}
               </td>
             </tr>
@@ -182,7 +185,7 @@ interface FollowsProps {
 function WhatFollows({ ripple, error }: FollowsProps) {
   const waves = ripple?.waves.filter(({ number }) => number > 0) ?? [];
   return (
-    <div className="proposal-ripple">
+    <div className={style.proposalRipple}>
       <h3>What would follow</h3>
       {ripple ? (
         waves.length > 0 ? (

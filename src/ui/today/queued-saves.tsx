@@ -10,7 +10,8 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
-import './today.css';
+import { clsx } from 'clsx';
+import todayStyle from './today.module.css';
 
 /** Saves that people put off since very many records follow; shown only while there are some. */
 export function QueuedSaves() {
@@ -30,22 +31,22 @@ export function QueuedSaves() {
       null,
     );
   return (
-    <section className="sheet queued" aria-label="Saves that wait">
+    <section className={clsx('sheet', todayStyle.queued)} aria-label="Saves that wait">
       <div className="sheet-head">
         <h2>Saves put off</h2>
         <span className="quiet">So many records follow that Oikon saves these by itself, soon after.</span>
       </div>
       <ProblemNotice error={error} />
-      <ul className="today-list">
+      <ul className={todayStyle.todayList}>
         {saves.map((save) => (
           <li key={save.id}>
-            <span className="queued-what">
+            <span className={todayStyle.queuedWhat}>
               <strong>{whatWords(save)}</strong>
               <span className="quiet">
                 {save.person}, {when(save.at)}
                 {save.problem ? '' : ' · waits for its turn'}
               </span>
-              {save.problem ? <span className="queued-problem">{save.problem}</span> : null}
+              {save.problem ? <span className={todayStyle.queuedProblem}>{save.problem}</span> : null}
             </span>
             {save.problem ? (
               <Button size="small" disabled={isBusy} onClick={() => void decide(save.id, 'again')}>

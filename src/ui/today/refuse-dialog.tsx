@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDeciding } from './use-deciding';
 import { whatWords } from './words';
-import './today.css';
+import style from './refuse-dialog.module.css';
 
 export interface RefuseDialogProps {
   readonly proposals: readonly ProposalView[];
@@ -39,7 +39,7 @@ export function RefuseDialog({ proposals, onClose, onDone }: RefuseDialogProps) 
       onOk={() => void refuse()}
       onCancel={onClose}
     >
-      <ul className="today-refused">
+      <ul className={style.todayRefused}>
         {proposals.slice(0, MOST_NAMED).map((proposal) => (
           <li key={proposal.id}>{whatWords(proposal)}</li>
         ))}

@@ -14,9 +14,12 @@ import { Notices } from './notices';
 import { ProposalPanel } from './proposal-panel';
 import { QueuedSaves } from './queued-saves';
 import { RefuseDialog } from './refuse-dialog';
-import './today.css';
 import { useDeciding } from './use-deciding';
 import { stateWords, whatWords } from './words';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './today-page.module.css';
+import todayStyle from './today.module.css';
 
 /** What waits for people today: proposals of rules, with what each would do. */
 export function TodayPage() {
@@ -103,7 +106,7 @@ function Waiting({ list }: { list: ProposalList }) {
       decided,
     );
   return (
-    <div className="today-columns">
+    <div className={style.todayColumns}>
       <section className="sheet" aria-label="What waits">
         <div className="sheet-head">
           <h2>
@@ -116,7 +119,7 @@ function Waiting({ list }: { list: ProposalList }) {
             Waiting
           </h2>
           {open.length > 0 ? (
-            <span className="today-many">
+            <span className={style.todayMany}>
               <Button
                 size="small"
                 type="primary"
@@ -142,7 +145,7 @@ function Waiting({ list }: { list: ProposalList }) {
             {proposals.find((one) => one.id === id)?.source.title}: {problem!.message}
           </p>
         ))}
-        <ul className="today-list">
+        <ul className={todayStyle.todayList}>
           {proposals.map((proposal) => (
             <li key={proposal.id} aria-current={proposal.id === shown.id ? 'true' : undefined}>
               <Checkbox
@@ -156,7 +159,11 @@ function Waiting({ list }: { list: ProposalList }) {
                   )
                 }
               />
-              <button type="button" className="plain today-row" onClick={() => setChosen(proposal.id)}>
+              <button
+                type="button"
+                className={clsx('plain', style.todayRow)}
+                onClick={() => setChosen(proposal.id)}
+              >
                 <KindGlyph kind={proposal.rule.kind} size={20} />
                 <span>
                   <strong>{whatWords(proposal)}</strong>
@@ -166,7 +173,7 @@ function Waiting({ list }: { list: ProposalList }) {
                   </span>
                 </span>
                 {proposal.fields.some(({ missing }) => missing) ? (
-                  <span className="today-open">
+                  <span className={style.todayOpen}>
                     {proposal.kind === 'choose' ? 'to be chosen' : 'to be filled in'}
                   </span>
                 ) : null}
@@ -193,7 +200,7 @@ function Decided({ proposals }: { proposals: readonly ProposalView[] }) {
     );
   return (
     <section className="sheet" aria-label="What was decided">
-      <table className="members">
+      <table className={kitStyle.members}>
         <thead>
           <tr>
             <th scope="col">Proposal</th>
@@ -244,7 +251,7 @@ function Messages({ messages }: { messages: readonly MessageView[] }) {
     );
   return (
     <section className="sheet" aria-label="Messages">
-      <table className="members">
+      <table className={kitStyle.members}>
         <thead>
           <tr>
             <th scope="col">To</th>
@@ -259,14 +266,14 @@ function Messages({ messages }: { messages: readonly MessageView[] }) {
               <td>{person}</td>
               <td>
                 <strong>{subject}</strong>
-                <div className="quiet message-body">{body}</div>
+                <div className={clsx('quiet', style.messageBody)}>{body}</div>
               </td>
               <td>
                 <Link href={`/ledger/${run}`}>run {run}</Link>
               </td>
               <td>
                 {sentAt ? when(sentAt) : `waits since ${when(at)}`}
-                {failure ? <div className="problem-word">{failure}</div> : null}
+                {failure ? <div className={kitStyle.problemWord}>{failure}</div> : null}
               </td>
             </tr>
           ))}

@@ -11,12 +11,13 @@ import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
-import '@/ui/model/model.css';
 import { WouldDo } from '@/ui/model/would-do';
 import { usePerson } from '@/ui/api/person';
 import { RecordDifferences } from './record-differences';
 import { BundleChoice, type ChosenBundle } from './bundle-dialog';
-import './workspaces.css';
+import { clsx } from 'clsx';
+import style from './compare-page.module.css';
+import workspacesStyle from './workspaces.module.css';
 
 interface Comparison {
   readonly from: string;
@@ -144,12 +145,12 @@ function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison:
     setChosen(next);
   };
   return (
-    <div className="compare-body">
+    <div className={style.compareBody}>
       <div>
         {SECTIONS.map(({ key, name }) => {
           const own = differences.filter((one) => one.section === key);
           return own.length > 0 ? (
-            <section key={key} className="sheet compare-section" aria-label={name}>
+            <section key={key} className={clsx('sheet', workspacesStyle.compareSection)} aria-label={name}>
               <h2>{name}</h2>
               {own.map((one) => (
                 <DifferenceRow
@@ -163,7 +164,7 @@ function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison:
           ) : null;
         })}
       </div>
-      <section className="sheet compare-doing" aria-label="Taking over">
+      <section className={clsx('sheet', style.compareDoing)} aria-label="Taking over">
         <p>
           <strong>{ids.length}</strong> of {differences.length} differences from “{from}” are chosen. Rules
           come as drafts: nothing of theirs changes until you take them live.
@@ -196,7 +197,7 @@ function DifferenceRow({
   const { name, kind, before, after, reason } = difference;
   const [isOpen, setOpen] = useState(false);
   return (
-    <div className="difference">
+    <div className={workspacesStyle.difference}>
       <Checkbox
         checked={isChosen}
         disabled={!canChoose(difference)}
@@ -225,7 +226,7 @@ function Sides({ before, after }: { before: string | null; after: string | null 
   const words = (value: unknown) =>
     value === undefined ? '–' : typeof value === 'string' ? value : JSON.stringify(value, null, 1);
   return (
-    <table className="difference-sides">
+    <table className={style.differenceSides}>
       <thead>
         <tr>
           <th scope="col">Part</th>

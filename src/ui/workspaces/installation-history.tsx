@@ -6,7 +6,8 @@ import { More } from '@/ui/kit/more';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { eventWords } from './event-words';
-import './workspaces.css';
+import { clsx } from 'clsx';
+import style from './installation-history.module.css';
 
 /** What was done to the installation itself: it stays known after a workspace is gone. */
 export function InstallationHistory() {
@@ -15,7 +16,7 @@ export function InstallationHistory() {
   if (error) return <ProblemNotice error={error} />;
   if (events.length === 0) return null;
   return (
-    <section className="sheet installation-history" aria-labelledby="installation-history">
+    <section className={clsx('sheet', style.installationHistory)} aria-labelledby="installation-history">
       <h2 id="installation-history">What was done here</h2>
       <table>
         <tbody>
@@ -32,8 +33,8 @@ export function InstallationHistory() {
 function Entry({ event }: { event: InstallationEventView }) {
   return (
     <tr>
-      <td className="quiet nowrap">{when(event.at)}</td>
-      <td className="nowrap">{event.person ?? 'Oikon'}</td>
+      <td className={clsx('quiet', style.nowrap)}>{when(event.at)}</td>
+      <td className={style.nowrap}>{event.person ?? 'Oikon'}</td>
       <td>{eventWords(event)}</td>
     </tr>
   );

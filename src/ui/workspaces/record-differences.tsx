@@ -8,7 +8,9 @@ import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
-import './workspaces.css';
+import { clsx } from 'clsx';
+import style from './record-differences.module.css';
+import workspacesStyle from './workspaces.module.css';
 
 const KINDS: Record<RecordDifference['kind'], string> = {
   new: 'new in the bundle',
@@ -46,14 +48,17 @@ export function RecordDifferences({
       (answer) => setEdits(answer.edits),
     );
   return (
-    <section className="sheet compare-section compare-records" aria-label="Records">
+    <section
+      className={clsx('sheet', workspacesStyle.compareSection, style.compareRecords)}
+      aria-label="Records"
+    >
       <h2>Records</h2>
       <p className="quiet">
         They are taken over into the model as it is here, by what people enter; rules give the rest. Take the
         model over first where records need it.
       </p>
       {records.map(({ id, name, plural, kind, records: count, titles }) => (
-        <div key={id} className="difference">
+        <div key={id} className={workspacesStyle.difference}>
           <Checkbox
             checked={chosen.has(id)}
             onChange={(event) => {

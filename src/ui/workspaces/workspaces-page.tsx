@@ -16,7 +16,9 @@ import { AnyPersonProvider, usePerson } from '@/ui/api/person';
 import { BundleDialog } from './bundle-dialog';
 import { InstallationHistory } from './installation-history';
 import { OikonMark } from '@/ui/theme/glyphs';
-import './workspaces.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './workspaces-page.module.css';
 
 type Open =
   | { readonly kind: 'new'; readonly copyOf: WorkspaceView | null }
@@ -90,7 +92,7 @@ function WorkspaceList({
     );
   }
   return (
-    <ul className="sheet workspace-list">
+    <ul className={clsx('sheet', style.workspaceList)}>
       {workspaces.map((workspace) => (
         <li key={workspace.key}>
           {/* A whole new page: nothing that is shown of one workspace lives on in another. */}
@@ -196,7 +198,7 @@ function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose:
             aria-label="What is copied"
             value={withRecords}
             onChange={(event) => setWithRecords(event.target.value as boolean)}
-            className="stacked"
+            className={kitStyle.stacked}
             options={[
               { value: true, label: 'Model, rules and all records with their history' },
               { value: false, label: 'Model and rules only' },

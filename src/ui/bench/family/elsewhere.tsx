@@ -16,7 +16,9 @@ import { Button, Input, Segmented, Select, Upload } from 'antd';
 import Papa from 'papaparse';
 import { useState } from 'react';
 import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
-import '@/ui/bench/bench.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './elsewhere.module.css';
 
 interface ElsewhereProps {
   readonly model: Model;
@@ -42,7 +44,7 @@ export function Elsewhere({ model, setup, standing, values, onChange }: Elsewher
     onChange(read.values);
   };
   return (
-    <fieldset className="keep-expected">
+    <fieldset className={kitStyle.keepExpected}>
       <legend>Worked out elsewhere</legend>
       <Segmented
         size="small"
@@ -61,9 +63,9 @@ export function Elsewhere({ model, setup, standing, values, onChange }: Elsewher
       )}
       <div aria-live="polite">
         {problems.length > 0 ? (
-          <ul className="keep-problems">
+          <ul className={style.keepProblems}>
             {problems.slice(0, MOST_TOLD).map((words) => (
-              <li key={words} className="proof-fails">
+              <li key={words} className={kitStyle.proofFails}>
                 {words}
               </li>
             ))}
@@ -85,7 +87,7 @@ export function Elsewhere({ model, setup, standing, values, onChange }: Elsewher
           </p>
         ) : null}
         {differences.length > 0 ? (
-          <ul className="keep-problems">
+          <ul className={style.keepProblems}>
             {differences.slice(0, MOST_TOLD).map(({ id, field, words }) => (
               <li key={`${id} ${field}`}>{words}</li>
             ))}
@@ -124,7 +126,7 @@ function FromFile({
     onRead(readExpected(model, standing, lines, PLAIN_FORMS));
   };
   return (
-    <div className="keep-elsewhere">
+    <div className={style.keepElsewhere}>
       <Upload
         accept=".csv,text/csv"
         showUploadList={false}
@@ -165,7 +167,7 @@ function FromFormula({
     );
   };
   return (
-    <div className="keep-elsewhere keep-formula">
+    <div className={clsx(style.keepElsewhere, style.keepFormula)}>
       <Select
         size="small"
         aria-label="Type of the formula"

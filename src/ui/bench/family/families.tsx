@@ -11,7 +11,6 @@ import { useFamilies } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { NameInput } from '@/ui/kit/name-input';
-import '@/ui/bench/bench.css';
 import {
   EachDialog,
   type FamiliesProps,
@@ -20,6 +19,7 @@ import {
   RemoveDialog,
   useKeeping,
 } from './family-dialogs';
+import style from './families.module.css';
 
 type Open = 'keep' | 'each' | 'hand' | 'remove' | null;
 
@@ -132,7 +132,7 @@ export function FamilyNote({ model, family }: { model: Model; family: SampleFami
       ]
     : [];
   return (
-    <div className="family-note">
+    <div className={style.familyNote} role="note" aria-label="This family">
       Kept {when(family.madeAt)}
       {family.person ? ` by ${family.person}` : ''}. {family.note}{' '}
       {error ? <ProblemNotice error={error} /> : null}

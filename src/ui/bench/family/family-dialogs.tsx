@@ -12,7 +12,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { NameInput } from '@/ui/kit/name-input';
-import '@/ui/bench/bench.css';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 export interface FamiliesProps {
   readonly model: Model;
@@ -89,7 +89,7 @@ export function KeepDialog({
       onCancel={onClose}
     >
       <p>A copy of the records as they are now. Later edits of the data don’t change it.</p>
-      <div className="keep-form">
+      <div className={kitStyle.keepForm}>
         <NameInput value={name} onChange={setName} />
         <Input.TextArea
           aria-label="What it is for"
@@ -139,7 +139,7 @@ export function EachDialog({
       onOk={() => void keep({ name, type, field, ...(selection ? { selection } : {}) })}
       onCancel={onClose}
     >
-      <div className="keep-form">
+      <div className={kitStyle.keepForm}>
         <label>
           One {typeName.toLowerCase()} for each
           <Select

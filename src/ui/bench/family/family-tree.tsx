@@ -1,19 +1,17 @@
 'use client';
 
+import { clsx } from 'clsx';
 import { type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import { Fragment } from 'react';
-import '@/ui/bench/bench.css';
-import {
-  Cell,
-  Dragging,
-  Scope,
-  type TreeScope,
-  useDropPlace,
-  useScope,
-  useTitle,
-  Children,
-} from './tree-row';
+import { Cell, useTitle, Children } from './tree-row';
+import { useScope } from './tree-scope';
+import { useDropPlace } from './tree-drag';
+import type { TreeScope } from './tree-scope';
+import { Scope } from './tree-scope';
+import { Dragging } from './tree-drag';
+import familyStyle from './family.module.css';
+import style from './family-tree.module.css';
 
 /** A family as a tree: the root with its fields, beneath it its children in rows that open in turn; then what hangs under none of it. */
 export function FamilyTree({ scope }: { scope: TreeScope }) {
@@ -53,9 +51,9 @@ function rootsOf(model: Model, root: string, records: readonly WireRecord[]): Wi
 function Root({ record }: { record: WireRecord }) {
   const { model, columns } = useScope();
   const title = useTitle(record);
-  const [setPlace, place] = useDropPlace(record);
+  const [setPlace, fits] = useDropPlace(record);
   return (
-    <section ref={setPlace} className={`tree-root ${place}`} aria-label={title}>
+    <section ref={setPlace} className={clsx(style.treeRoot, fits && familyStyle.dropHere)} aria-label={title}>
       <h2>
         {title} <span className="quiet">{typeIn(model, record.type).name}</span>
       </h2>

@@ -5,7 +5,7 @@ import type { FamilyData, WireRecord } from '@/core/verify';
 import { Button } from 'antd';
 import type { Rehearsed } from '@/ui/workers/rule-worker';
 import type { Step } from '@/ui/bench/steps';
-import '@/ui/bench/bench.css';
+import style from './in-bin.module.css';
 
 interface InBinProps {
   readonly model: Model;
@@ -21,7 +21,7 @@ export function InBin({ model, data: { gone }, steps, family, onRestore }: InBin
   const records = family.records.filter(({ id }) => gone.includes(id) && put.has(id));
   if (records.length === 0) return null;
   return (
-    <section className="bench-bin" aria-label="In the bin">
+    <section className={style.benchBin} aria-label="In the bin">
       <h3>In the bin</h3>
       <ul>
         {records.map((record) => (

@@ -1,103 +1,23 @@
 'use client';
 
-import { type Field, type Link, type Model, typeIn } from '@/core/model';
-import { reacts, targetsOf, type Rule } from '@/core/rules';
-import { hasTrait, type Kind, type WireValue } from '@/core/values';
-import type { FamilyData, WireRecord } from '@/core/verify';
-import { DeleteOutlined, HolderOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
-import {
-  type CollisionDetection,
-  DndContext,
-  PointerSensor,
-  pointerWithin,
-  useDraggable,
-  useDroppable,
-  useSensor,
-  useSensors,
-} from '@dnd-kit/core';
+import { type Field, type Link, typeIn } from '@/core/model';
+import { reacts, targetsOf } from '@/core/rules';
+import { hasTrait, type Kind } from '@/core/values';
+import type { WireRecord } from '@/core/verify';
+import { DeleteOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
 import { Button, Popover } from 'antd';
-import { createContext, Fragment, useContext, useState } from 'react';
+import { Fragment, useState } from 'react';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { article } from '@/core/article';
-import type { ColumnsOf } from './columns';
-import type { Standing } from './as-staged';
 import { EditableCell } from '@/ui/kit/values/editable-cell';
-import '@/ui/bench/bench.css';
-
-/** What every part of the tree needs to know. */
-export interface TreeScope {
-  readonly model: Model;
-  /** The rules that take part, drafts among them. */
-  readonly rules: readonly Rule[];
-  readonly family: FamilyData;
-  readonly stored: ReadonlyMap<string, WireRecord>;
-  /** The records as they would stand. */
-  readonly now: Standing;
-  readonly columns: ColumnsOf;
-  /** Cells to point at: `type id field`. */
-  readonly marked: ReadonlySet<string>;
-  readonly problems: ReadonlyMap<string, string>;
-  readonly nameOf: (id: string) => string | undefined;
-  readonly onEdit: (record: WireRecord, field: string, value: WireValue) => void;
-  readonly onDelete: (record: WireRecord) => void;
-  /** A new record under a parent, and one that is moved to another parent. */
-  readonly onAdd: (link: Link, parent: WireRecord) => void;
-  readonly onMove: (record: WireRecord, link: string, parent: string) => void;
-}
-
-export const Scope = createContext<TreeScope | null>(null);
-
-export function useScope(): TreeScope {
-  const scope = useContext(Scope);
-  if (!scope) throw new Error('A part of the tree stands outside it');
-  return scope;
-}
-
-/** What is dragged: a record with the link by which it hangs. */
-interface Dragged {
-  readonly record: WireRecord;
-  readonly link: string;
-  readonly parentType: string;
-}
-
-/** Records are dragged by their handle onto another parent; with the keyboard they are moved by choosing it. */
-export function Dragging({ scope, children }: { scope: TreeScope; children: React.ReactNode }) {
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
-  return (
-    <DndContext
-      sensors={sensors}
-      collisionDetection={underPointer}
-      onDragEnd={({ active, over }) => {
-        const dragged = active.data.current as Dragged;
-        const parent = over?.data.current as { record: WireRecord } | undefined;
-        if (!parent || parent.record.type !== dragged.parentType || parent.record.id === dragged.record.id)
-          return;
-        if (dragged.record.values[dragged.link] !== parent.record.id)
-          scope.onMove(dragged.record, dragged.link, parent.record.id);
-      }}
-    >
-      {children}
-    </DndContext>
-  );
-}
-
-/** The parent under the pointer; records of other types are passed over. */
-const underPointer: CollisionDetection = (given) => {
-  const { parentType } = given.active.data.current as Dragged;
-  const fits = given.droppableContainers.filter(
-    ({ data }) => (data.current as { record: WireRecord } | undefined)?.record.type === parentType,
-  );
-  return pointerWithin({ ...given, droppableContainers: fits });
-};
-
-/** A place onto which records can be dropped: it says so only while one hangs over it that fits. */
-export function useDropPlace(record: WireRecord): [(element: HTMLElement | null) => void, string] {
-  const { setNodeRef, isOver, active } = useDroppable({ id: `onto ${record.id}`, data: { record } });
-  const dragged = active?.data.current as Dragged | undefined;
-  const fits = isOver && dragged?.parentType === record.type && dragged.record.id !== record.id;
-  return [setNodeRef, fits ? 'drop-here' : ''];
-}
+import { clsx } from 'clsx';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import familyStyle from './family.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './tree-row.module.css';
+import { Handle, useDropPlace } from './tree-drag';
+import { useScope } from './tree-scope';
 
 export function useTitle(record: WireRecord): string {
   const { model } = useScope();
@@ -147,18 +67,22 @@ export function ChildRow({
   const title = useTitle(record);
   const [isOpen, setOpen] = useState(false);
   const links = model.linksTo(record.type);
-  const [setPlace, place] = useDropPlace(record);
+  const [setPlace, fits] = useDropPlace(record);
   const isNew = !stored.has(record.id);
   const wasElsewhere = !isNew && stored.get(record.id)!.values[link.link] !== record.values[link.link];
   return (
     <>
-      <tr ref={setPlace} className={place} data-new={isNew || wasElsewhere || undefined}>
+      <tr
+        ref={setPlace}
+        className={fits ? familyStyle.dropHere : undefined}
+        data-new={isNew || wasElsewhere || undefined}
+      >
         <th scope="row">
           <Handle record={record} link={link} title={title} />
           {links.length > 0 ? (
             <button
               type="button"
-              className="plain tree-toggle"
+              className={clsx('plain', style.treeToggle)}
               aria-expanded={isOpen}
               aria-label={`What hangs under ${title}`}
               onClick={() => setOpen(!isOpen)}
@@ -168,15 +92,15 @@ export function ChildRow({
           ) : (
             title
           )}
-          {isNew ? <span className="entered tree-mark"> new</span> : null}
-          {wasElsewhere ? <span className="entered tree-mark"> moved here</span> : null}
+          {isNew ? <span className={clsx(kitStyle.entered, style.treeMark)}> new</span> : null}
+          {wasElsewhere ? <span className={clsx(kitStyle.entered, style.treeMark)}> moved here</span> : null}
         </th>
         {columns.map((field) => (
           <td key={field.key} className={isAmount(field.type.kind) ? 'amount' : undefined}>
             <Cell record={record} field={field} />
           </td>
         ))}
-        <td className="tree-delete">
+        <td className={familyStyle.treeDelete}>
           <MovePart record={record} link={link} title={title} />
           <Button
             type="text"
@@ -188,7 +112,7 @@ export function ChildRow({
         </td>
       </tr>
       {isOpen ? (
-        <tr className="tree-nested">
+        <tr className={familyStyle.treeNested} data-testid="nested">
           <td colSpan={columns.length + 2}>
             {links.map((link) => (
               <Children
@@ -206,28 +130,6 @@ export function ChildRow({
   );
 }
 
-/** Drags a record onto another parent. */
-function Handle({ record, link, title }: { record: WireRecord; link: Link; title: string }) {
-  const data: Dragged = { record, link: link.link, parentType: link.parent };
-  const { setNodeRef, listeners, transform, isDragging } = useDraggable({
-    id: `${link.link} ${record.id}`,
-    data,
-  });
-  return (
-    <span
-      ref={setNodeRef}
-      {...listeners}
-      className={isDragging ? 'tree-handle dragging' : 'tree-handle'}
-      style={transform ? { transform: `translate(${transform.x}px, ${transform.y}px)` } : undefined}
-      title={`Drag ${title} to another ${link.field.name.toLowerCase()}`}
-      aria-hidden
-    >
-      <HolderOutlined />
-      {isDragging ? <span className="tree-ghost">{title}</span> : null}
-    </span>
-  );
-}
-
 /** The same by choosing the parent. */
 function MovePart({ record, link, title }: { record: WireRecord; link: Link; title: string }) {
   const { onMove, nameOf } = useScope();
@@ -241,7 +143,7 @@ function MovePart({ record, link, title }: { record: WireRecord; link: Link; tit
       onOpenChange={setOpen}
       destroyOnHidden
       content={
-        <div className="part-form">
+        <div className={expressionStyle.partForm}>
           <span className="quiet">Move to another {link.field.name.toLowerCase()}</span>
           <ValueInput
             type={{ kind: 'link', target: link.parent }}
@@ -287,10 +189,15 @@ export function Children({
   const columns = columnsOf(link.type, link.link);
   const name = link.field.otherEnd ?? typeIn(model, link.type).plural;
   return (
-    <div className="tree-children" style={{ marginLeft: depth === 0 ? 0 : 26 }}>
+    <div
+      className={style.treeChildren}
+      style={{ marginLeft: depth === 0 ? 0 : 26 }}
+      role="group"
+      aria-label={name}
+    >
       <button
         type="button"
-        className="plain tree-toggle"
+        className={clsx('plain', style.treeToggle)}
         aria-expanded={isOpen}
         onClick={() => setOpen(!isOpen)}
       >
@@ -302,7 +209,7 @@ export function Children({
       <Button
         type="text"
         size="small"
-        className="tree-add"
+        className={style.treeAdd}
         icon={<PlusOutlined aria-hidden />}
         onClick={() => {
           setOpen(true);
@@ -312,7 +219,7 @@ export function Children({
         Add {article(typeIn(model, link.type).name)} {typeIn(model, link.type).name.toLowerCase()}
       </Button>
       {isOpen && children.length > 0 ? (
-        <table className="tree-table">
+        <table className={familyStyle.treeTable}>
           <thead>
             <tr>
               <th scope="col">{typeIn(model, link.type).name}</th>
@@ -334,7 +241,7 @@ export function Children({
         </table>
       ) : null}
       {isOpen && children.length > shown.length ? (
-        <Button size="small" className="tree-more" onClick={() => setMost(most + MOST_ROWS)}>
+        <Button size="small" className={style.treeMore} onClick={() => setMost(most + MOST_ROWS)}>
           Show {Math.min(MOST_ROWS, children.length - shown.length).toLocaleString('en-GB')} more of{' '}
           {children.length.toLocaleString('en-GB')}
         </Button>

@@ -20,7 +20,7 @@ import { usePerson } from '@/ui/api/person';
 import { Elsewhere } from '@/ui/bench/family/elsewhere';
 import { NameInput } from '@/ui/kit/name-input';
 import type { Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
-import '@/ui/bench/bench.css';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 interface TakingPart {
   readonly id: string;
@@ -101,7 +101,7 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
         A copy of this family, what was changed here and what must come of it. Whenever the rule is changed,
         it shows whether that still comes of it.
       </p>
-      <div className="keep-form">
+      <div className={kitStyle.keepForm}>
         <label>
           Proof of the rule
           <Select
@@ -117,7 +117,7 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
           />
         </label>
         <NameInput value={name} onChange={setName} placeholder="Name: which case it is" />
-        <fieldset className="keep-expected">
+        <fieldset className={kitStyle.keepExpected}>
           <legend>What must come of it</legend>
           {shown.map((one) => (
             <Checkbox

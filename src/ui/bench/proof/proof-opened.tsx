@@ -6,7 +6,9 @@ import { useProofs } from '@/ui/api/queries';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { Link } from '@/ui/kit/navigation';
 import type { Rehearsed } from '@/ui/workers/rule-worker';
-import '@/ui/bench/bench.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './proof-opened.module.css';
 
 /** How an opened proof runs, as long as it is as it was kept. */
 export function useRunOf(proof: Proof | null, isAsKept: boolean): ProofRunView | null {
@@ -43,7 +45,7 @@ export function ProofOpened({
   const rule = rules.find(({ id }) => id === proof.rule);
   const missed = missedIn(run);
   return (
-    <section className="bench-proof" aria-label="The proof">
+    <section className={style.benchProof} aria-label="The proof">
       <p>
         <strong>{proof.name}</strong>{' '}
         {rule ? (
@@ -56,7 +58,7 @@ export function ProofOpened({
         <p className="quiet">You changed what it does: this isn’t the proof as it is kept.</p>
       )}
       {run?.says.map((line, at) => (
-        <p key={line} className="proof-fails">
+        <p key={line} className={kitStyle.proofFails}>
           {line}
           <InSave save={missed[at] && data ? saveOf(missed[at], data) : null} />
         </p>
@@ -77,7 +79,7 @@ function InSave({ save }: { save: number | null }) {
   return (
     <>
       {' '}
-      <button type="button" className="plain proof-save" onClick={show}>
+      <button type="button" className={clsx('plain', style.proofSave)} onClick={show}>
         {`In save ${save + 1}`}
       </button>
     </>

@@ -11,6 +11,8 @@ import {
 } from '@/core/verify';
 import type { ReactNode } from 'react';
 import { BlankGlyph, CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 const STANDINGS: Record<
   MemberView['standing'],
@@ -54,7 +56,7 @@ export function ExplanationTable(props: ExplanationTableProps) {
   const columns = hasValue ? 3 : 2;
   const isUsed = own.some((one) => one.isUsed && one.role !== 'whenNone');
   return (
-    <table className="members">
+    <table className={kitStyle.members}>
       {own.length > 0 ? <OwnRows explanation={explanation} /> : null}
       {explanation.sources.map((source, at) => (
         <SourceRows key={at} {...props} {...{ source, at, hasValue }} />
@@ -96,7 +98,7 @@ function OwnRows({ explanation }: { explanation: Explanation }) {
             <td>{name}</td>
             <td className="amount">{value.text}</td>
             <td>
-              <span className="standing">
+              <span className={kitStyle.standing}>
                 {isUsed ? <CountsGlyph size={16} /> : <BlankGlyph size={16} />}
                 <span>{ROLES[role][isUsed ? 'used' : 'unused']}</span>
               </span>
@@ -150,13 +152,19 @@ function SourceRows({
           >
             <td>
               {linkTo ? linkTo(member) : member.title}
-              {member.order === null ? null : <span className="reason">in order: {member.order}</span>}
-              {member.through === null ? null : <span className="reason">through {member.through}</span>}
+              {member.order === null ? null : (
+                <span className={kitStyle.reason}>in order: {member.order}</span>
+              )}
+              {member.through === null ? null : (
+                <span className={kitStyle.reason}>through {member.through}</span>
+              )}
             </td>
             {hasValue ? (
               <td className="amount">
                 {openValue && member.opens ? openValue(member) : member.value?.text}
-                {member.exchanged === null ? null : <span className="reason">{member.exchanged}</span>}
+                {member.exchanged === null ? null : (
+                  <span className={kitStyle.reason}>{member.exchanged}</span>
+                )}
               </td>
             ) : null}
             <td>
@@ -196,18 +204,20 @@ function Together({ explanation, hasValue }: { explanation: Explanation; hasValu
 function Standing({ member }: { member: MemberView }) {
   const { name, glyph: Glyph } = STANDINGS[member.standing];
   return (
-    <span className="standing">
+    <span className={kitStyle.standing}>
       <Glyph size={16} />
       <span>
         {name}
         {member.reasons.map((reason) => (
-          <span key={reason.test} className="reason">
+          <span key={reason.test} className={kitStyle.reason}>
             fails “{reason.test}”: here {reason.found}
           </span>
         ))}
-        {member.standing === 'empty' ? <span className="reason">there is no value to bring in</span> : null}
+        {member.standing === 'empty' ? (
+          <span className={kitStyle.reason}>there is no value to bring in</span>
+        ) : null}
         {member.standing === 'error' ? (
-          <span className="reason">{member.problem ?? 'what it reads couldn’t be worked out'}</span>
+          <span className={kitStyle.reason}>{member.problem ?? 'what it reads couldn’t be worked out'}</span>
         ) : null}
       </span>
     </span>
@@ -219,7 +229,7 @@ export function MapTable({ explanation, map }: { explanation: Explanation; map: 
   const { given, rows, isReacting, applies } = map;
   const found = given === null ? 'outside this family' : (given.problem ?? given.value.text);
   return (
-    <table className="members map">
+    <table className={clsx('map', kitStyle.members)}>
       <caption className="quiet">
         The result is {found === '' ? 'empty' : found}.{' '}
         {applies === false ? 'The rule doesn’t apply to this record as it stands. ' : ''}
@@ -232,11 +242,11 @@ export function MapTable({ explanation, map }: { explanation: Explanation; map: 
           <tr key={when} data-standing={isChosen ? 'counts' : 'unasked'}>
             <td>{writes}</td>
             <td>
-              <span className="standing">
+              <span className={kitStyle.standing}>
                 {isChosen ? <CountsGlyph size={16} /> : <BlankGlyph size={16} />}
                 <span>
                   {when}
-                  {isChosen ? <span className="reason">so it is here</span> : null}
+                  {isChosen ? <span className={kitStyle.reason}>so it is here</span> : null}
                 </span>
               </span>
             </td>
@@ -250,7 +260,7 @@ export function MapTable({ explanation, map }: { explanation: Explanation; map: 
 /** The way down of a rule that goes all the way down: what each record gives by itself, and with its parts. */
 export function TreeTable({ explanation, tree }: { explanation: Explanation; tree: Tree }) {
   return (
-    <table className="members tree">
+    <table className={clsx(kitStyle.members, kitStyle.tree)}>
       <caption className="quiet">All the way down</caption>
       <thead>
         <tr>
@@ -270,7 +280,7 @@ export function TreeTable({ explanation, tree }: { explanation: Explanation; tre
             <td className="amount">{own}</td>
             <td className="amount">
               {result}
-              {isStandingIn ? <span className="reason">its own stands in</span> : null}
+              {isStandingIn ? <span className={kitStyle.reason}>its own stands in</span> : null}
             </td>
           </tr>
         ))}
@@ -296,12 +306,12 @@ export function PiecesTable({ formula }: { formula: FormulaView }) {
   const made = pieces.filter(({ isField }) => !isField).reverse();
   const row = (piece: PieceView) => (
     <tr key={`${piece.from} ${piece.text}`} data-standing="counts">
-      <td className="piece">{piece.text.replace(/\s+/g, ' ')}</td>
+      <td className={kitStyle.piece}>{piece.text.replace(/\s+/g, ' ')}</td>
       <td className="amount">{pieceWords(piece)}</td>
     </tr>
   );
   return (
-    <table className="members pieces">
+    <table className={clsx('pieces', kitStyle.members)}>
       <thead>
         <tr>
           <th scope="col">Piece of the expression</th>

@@ -4,6 +4,9 @@ import { article } from '@/core/article';
 import type { ChangeView, RippleView } from '@/core/verify';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { KindGlyph } from '@/ui/theme/glyphs';
+import { clsx } from 'clsx';
+import explainStyle from './explain.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 /** The change that is pointed at: what it came from and what follows from it are pointed out. */
 export interface Point {
@@ -24,7 +27,7 @@ const PROPOSED: Record<RippleView['proposals'][number]['kind'], (what: string, a
 export function ProposalList({ ripple: { proposals = [] } }: { ripple: RippleProps['ripple'] }) {
   if (proposals.length === 0) return null;
   return (
-    <section className="wave" aria-label="What waits in Today">
+    <section className={explainStyle.wave} aria-label="What waits in Today">
       <h3>
         What waits in Today <span className="quiet">{proposals.length.toLocaleString('en-GB')}</span>
       </h3>
@@ -32,14 +35,14 @@ export function ProposalList({ ripple: { proposals = [] } }: { ripple: RipplePro
         {proposals
           .slice(0, MOST_SHOWN)
           .map(({ rule, kind, isDone, typeName, at, fields, missing }, index) => (
-            <li key={`${rule.id} ${at.id} ${kind} ${index}`} className="change">
-              <div className="change-what">
+            <li key={`${rule.id} ${at.id} ${kind} ${index}`} className={explainStyle.change}>
+              <div className={explainStyle.changeWhat}>
                 <KindGlyph kind={rule.kind} size={16} />
                 <span>
                   <strong>{isDone ? 'Told' : 'Proposed'}</strong>: {PROPOSED[kind](typeName, at.title)}
                 </span>
               </div>
-              <div className="change-cause">
+              <div className={kitStyle.changeCause}>
                 {fields.map(({ fieldName, value }) => `${fieldName} ${value.text}`).join('; ')}.{' '}
                 {missing.length > 0 ? `A person fills in ${missing.join(' and ')}. ` : ''}By “{rule.name}”.
               </div>
@@ -54,18 +57,18 @@ export function ProposalList({ ripple: { proposals = [] } }: { ripple: RipplePro
 export function ManyList({ ripple: { many = [] } }: { ripple: RippleProps['ripple'] }) {
   if (many.length === 0) return null;
   return (
-    <section className="wave" aria-label="Written as a set">
+    <section className={explainStyle.wave} aria-label="Written as a set">
       <h3>Written as a set</h3>
       <ul>
         {many.map(({ rule, fieldName, plural, records }) => (
-          <li key={`${rule.id} ${fieldName}`} className="change">
-            <div className="change-what">
+          <li key={`${rule.id} ${fieldName}`} className={explainStyle.change}>
+            <div className={explainStyle.changeWhat}>
               <KindGlyph kind={rule.kind} size={16} />
               <span>
                 <strong>{fieldName}</strong> of {records.toLocaleString('en-GB')} {plural}
               </span>
             </div>
-            <div className="change-cause">By “{rule.name}”.</div>
+            <div className={kitStyle.changeCause}>By “{rule.name}”.</div>
           </li>
         ))}
       </ul>
@@ -77,11 +80,11 @@ export function ManyList({ ripple: { many = [] } }: { ripple: RippleProps['rippl
 export function LaterList({ ripple: { later = [] } }: { ripple: RippleProps['ripple'] }) {
   if (later.length === 0) return null;
   return (
-    <section className="wave" aria-label="What follows later">
+    <section className={explainStyle.wave} aria-label="What follows later">
       <h3>What follows later</h3>
       <ul>
         {later.map((value) => (
-          <li key={`${value.rule.id} ${value.field}`} className="change">
+          <li key={`${value.rule.id} ${value.field}`} className={explainStyle.change}>
             {laterWords(value)}
           </li>
         ))}
@@ -98,13 +101,16 @@ const laterWords = ({ fieldName, title, values, rule }: RippleView['later'][numb
 export function OverruledList({ ripple: { overruled = [] } }: { ripple: RippleProps['ripple'] }) {
   if (overruled.length === 0) return null;
   return (
-    <section className="wave" aria-label="Overruled">
+    <section className={explainStyle.wave} aria-label="Overruled">
       <h3>
         Overruled <span className="quiet">{overruled.length.toLocaleString('en-GB')}</span>
       </h3>
       <ul>
         {overruled.slice(0, MOST_SHOWN).map((one, at) => (
-          <li key={`${cellKey(one.type, one.id, one.field)} ${one.rule.id} ${at}`} className="change">
+          <li
+            key={`${cellKey(one.type, one.id, one.field)} ${one.rule.id} ${at}`}
+            className={explainStyle.change}
+          >
             <strong>{one.fieldName}</strong> of {one.title}: {overruledWords(one)}
           </li>
         ))}
@@ -117,13 +123,13 @@ export function OverruledList({ ripple: { overruled = [] } }: { ripple: RipplePr
 export function LapsedList({ ripple: { lapsed = [] } }: { ripple: RippleProps['ripple'] }) {
   if (lapsed.length === 0) return null;
   return (
-    <section className="wave" aria-label="No longer so">
+    <section className={explainStyle.wave} aria-label="No longer so">
       <h3>
         No longer so <span className="quiet">{lapsed.length.toLocaleString('en-GB')}</span>
       </h3>
       <ul>
         {lapsed.slice(0, MOST_SHOWN).map(({ type, id, title, rule }) => (
-          <li key={`${rule.id} ${type} ${id}`} className="change">
+          <li key={`${rule.id} ${type} ${id}`} className={explainStyle.change}>
             “{rule.name}” acted because of {title}, where what made it act was changed again in the same save.
           </li>
         ))}
@@ -154,11 +160,11 @@ export function OutsideList({ ripple: { outside = [] } }: { ripple: RippleProps[
     groups.set(key, [...(groups.get(key) ?? []), cell]);
   }
   return (
-    <section className="wave" aria-label="Outside this family">
+    <section className={explainStyle.wave} aria-label="Outside this family">
       <h3>Outside this family</h3>
       <ul>
         {[...groups].map(([key, cells]) => (
-          <li key={key} className="change quiet">
+          <li key={key} className={clsx('quiet', explainStyle.change)}>
             {cells[0]!.fieldName} of {listed(cells.map(({ title }) => title))} may change too; not all that it
             is made of is loaded here.
           </li>

@@ -17,6 +17,10 @@ import {
   ProposalList,
   type RippleProps,
 } from './ripple-lists';
+import { clsx } from 'clsx';
+import explainStyle from './explain.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './ripple.module.css';
 
 /** All that follows from what is staged, wave by wave, each change with its cause. */
 export function Ripple({ ripple, onMark, heading, firstName = 'You changed', linked = false }: RippleProps) {
@@ -76,7 +80,7 @@ function Wave({
   const rows = useMemo(() => rowsOf(changes), [changes]);
   const shown = isWhole ? rows : rows.slice(0, MOST_SHOWN);
   return (
-    <section className="wave" aria-label={name}>
+    <section className={explainStyle.wave} aria-label={name}>
       <h3>
         {name} <span className="quiet">{changes.length.toLocaleString('en-GB')}</span>
       </h3>
@@ -92,7 +96,11 @@ function Wave({
         ))}
       </ul>
       {shown.length < rows.length ? (
-        <button type="button" className="plain opens wave-more" onClick={() => setWhole(true)}>
+        <button
+          type="button"
+          className={clsx('plain', kitStyle.opens, style.waveMore)}
+          onClick={() => setWhole(true)}
+        >
           Show the other {(rows.length - shown.length).toLocaleString('en-GB')}
         </button>
       ) : null}
@@ -148,14 +156,15 @@ function ChangeRow({
   const isFollowing = pointed !== null && change.causes.some((cause) => keyOf(cause) === pointed);
   return (
     <li
-      className={isFollowing ? 'change change-follows' : 'change'}
+      className={clsx(explainStyle.change, isFollowing && style.changeFollows)}
+      data-follows={isFollowing || undefined}
       tabIndex={point ? 0 : undefined}
       onMouseEnter={mark}
       onMouseLeave={unmark}
       onFocus={mark}
       onBlur={unmark}
     >
-      <div className="change-what">
+      <div className={explainStyle.changeWhat}>
         {change.rule ? <KindGlyph kind={change.rule.kind} size={16} /> : null}
         {change.kind === 'field' ? (
           <span>
@@ -173,7 +182,7 @@ function ChangeRow({
         </div>
       ) : null}
       {holds.length > 0 ? (
-        <dl className="change-holds">
+        <dl className={style.changeHolds}>
           {holds.map(({ field, fieldName, after }) => (
             <div key={field}>
               <dt>{fieldName}</dt>
@@ -182,7 +191,7 @@ function ChangeRow({
           ))}
         </dl>
       ) : null}
-      {change.problem ? <p className="cell-problem">{change.problem}</p> : null}
+      {change.problem ? <p className={kitStyle.cellProblem}>{change.problem}</p> : null}
       <Cause change={change} />
     </li>
   );
@@ -197,7 +206,7 @@ function Cause({ change }: { change: ChangeView }) {
     .map((cause) => (cause.field === '' ? cause.title : `${cause.fieldName} of ${cause.title}`));
   const more = change.causes.length - named.length;
   return (
-    <div className="change-cause">
+    <div className={kitStyle.changeCause}>
       {named.length > 0 ? (
         <>
           {change.kind === 'field' || change.rule ? 'because of' : 'along with'} {named.join('; ')}

@@ -1,11 +1,14 @@
 'use client';
 
+import { clsx } from 'clsx';
 import type { Field } from '@/core/model';
 import { displayValue, hasTrait, parseValue, type WireValue } from '@/core/values';
 import { Tooltip } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { sameWire } from './same-wire';
 import { ValueInput } from './value-input';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './editable-cell.module.css';
 
 export interface EditableCellProps {
   readonly field: Field;
@@ -47,12 +50,17 @@ function CellValue({
   const value = (
     <span className="value-pair">
       {isChanged ? <s className="was">{words(before)}</s> : null}
-      <span className={isChanged ? (keptBy ? 'now' : 'entered') : after === null ? 'quiet' : undefined}>
+      <span
+        className={isChanged ? (keptBy ? 'now' : kitStyle.entered) : after === null ? 'quiet' : undefined}
+      >
         {problem ? 'problem' : after === null && !isChanged ? '–' : words(after)}
       </span>
     </span>
   );
-  const className = `cell${isMarked ? ' cell-marked' : ''}`;
+  const look = {
+    className: clsx(style.cell, isMarked && style.cellMarked),
+    'data-cell': isMarked ? 'marked' : '',
+  };
   const fixed = keptBy
     ? `Kept by “${keptBy}”`
     : field.type.kind === 'serial'
@@ -61,14 +69,17 @@ function CellValue({
   if (fixed) {
     return (
       <Tooltip title={problem ?? fixed}>
-        <span className={`${className} cell-kept`}>{value}</span>
+        <span {...look} className={clsx(look.className, style.cellKept)}>
+          {value}
+        </span>
       </Tooltip>
     );
   }
   return (
     <button
       type="button"
-      className={`plain ${className}`}
+      {...look}
+      className={clsx('plain', look.className)}
       aria-label={`${field.name} of ${recordTitle}: ${words(after)}. Edit`}
       onClick={onOpen}
     >
@@ -101,7 +112,7 @@ function CellEditor({
   return (
     <div
       ref={box}
-      className="cell-editor"
+      className={style.cellEditor}
       onKeyDown={(event) => {
         if (event.key === 'Escape') onDone();
         if (event.key === 'Enter' && !isChosen) enter(value);
@@ -134,7 +145,7 @@ function CellEditor({
         }}
       />
       {problem ? (
-        <p role="alert" className="cell-problem">
+        <p role="alert" className={kitStyle.cellProblem}>
           {problem}
         </p>
       ) : null}

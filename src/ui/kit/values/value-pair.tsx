@@ -1,4 +1,5 @@
 import type { ValueView } from '@/core/verify';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 /** Before and after, side by side: the old struck through, the new as a rule's or as a person's. */
 export function ValuePair({
@@ -16,7 +17,7 @@ export function ValuePair({
         <span className="visually-hidden">before: </span>
         {before.text}
       </s>
-      <span className={byRule ? 'now' : 'entered'}>
+      <span className={byRule ? 'now' : kitStyle.entered}>
         <span className="visually-hidden">after: </span>
         {after.text}
       </span>

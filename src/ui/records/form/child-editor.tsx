@@ -18,7 +18,10 @@ import { usePerson } from '@/ui/api/person';
 import { savedWords } from './use-save';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 import { isAmount } from '@/ui/records/words';
-import '@/ui/records/records.css';
+import formStyle from './form.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import recordsStyle from '@/ui/records/records.module.css';
+import style from './child-editor.module.css';
 
 export interface ChildEditorProps {
   readonly model: Model;
@@ -91,10 +94,10 @@ export function ChildEditor({ model, view, link, records, names, onClose }: Chil
       end,
     );
   return (
-    <div className="child-editor">
+    <div className={style.childEditor}>
       <ChildRows {...{ type, columns, moving, records, staged, names, keeperOf, onEdit: put }} />
       <ProblemNotice error={saving.error} />
-      <div className="record-save">
+      <div className={recordsStyle.recordSave}>
         <span className="quiet">
           {edits.length === 0
             ? 'Press a value to change it. To move a record, change what it hangs under.'
@@ -142,8 +145,8 @@ interface RowsProps extends Pick<ChildEditorProps, 'records' | 'names'> {
 
 function ChildRows({ type, columns, moving, records, staged, names, keeperOf, onEdit }: RowsProps) {
   return (
-    <div className="child-rows">
-      <table className="members">
+    <div className={formStyle.childRows}>
+      <table className={kitStyle.members}>
         <thead>
           <tr>
             {columns.map((field) => (

@@ -13,7 +13,10 @@ import { ChildEditor } from './child-editor';
 import { hiddenLists } from './sections';
 import { Trend } from '@/ui/records/trend/trend';
 import { countWords, isAmount, listColumns, wordsFor } from '@/ui/records/words';
-import '@/ui/records/records.css';
+import { clsx } from 'clsx';
+import formStyle from './form.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './child-lists.module.css';
 
 interface ChildRowProps {
   readonly model: Model;
@@ -38,7 +41,7 @@ function ChildRow({ model, link, record, columns, names, depth }: ChildRowProps)
           {isTree ? (
             <button
               type="button"
-              className="plain child-open"
+              className={clsx('plain', style.childOpen)}
               aria-expanded={isOpen}
               aria-label={`${isOpen ? 'Close' : 'Open'} what hangs under ${title}`}
               onClick={() => setOpen(!isOpen)}
@@ -149,11 +152,11 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
         </span>
         {data && data.records.length > 0 ? <Trend {...{ model, link, parent }} /> : null}
         {data && data.records.length > 0 && !isEditing ? (
-          <Button size="small" type="text" className="child-edit" onClick={() => setEditing(true)}>
+          <Button size="small" type="text" className={style.childEdit} onClick={() => setEditing(true)}>
             Edit here
           </Button>
         ) : null}
-        <Link className="child-add" href={`/records/${link.type}/new?${link.link}=${parent}`}>
+        <Link className={style.childAdd} href={`/records/${link.type}/new?${link.link}=${parent}`}>
           Add {article(type.name)} {type.name.toLowerCase()}
         </Link>
       </div>
@@ -166,8 +169,8 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
           onClose={() => setEditing(false)}
         />
       ) : data && data.records.length > 0 ? (
-        <div className="child-rows">
-          <table className="members">
+        <div className={formStyle.childRows}>
+          <table className={kitStyle.members}>
             <thead>
               <tr>
                 <th scope="col">{type.name}</th>
@@ -191,7 +194,7 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
           </table>
         </div>
       ) : data ? (
-        <p className="quiet child-none">None.</p>
+        <p className={clsx('quiet', style.childNone)}>None.</p>
       ) : null}
     </section>
   );

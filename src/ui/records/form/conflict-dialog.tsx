@@ -8,7 +8,9 @@ import { Modal, Radio } from 'antd';
 import { useState } from 'react';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { wordsFor } from '@/ui/records/words';
-import '@/ui/records/records.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './conflict-dialog.module.css';
 
 type Values = Readonly<Record<string, WireValue>>;
 
@@ -55,7 +57,7 @@ export function ConflictDialog(props: ConflictProps) {
         Nothing of yours is lost. What only one of you changed goes together; where both did, choose what is
         to stand.
       </p>
-      <table className="members conflict">
+      <table className={clsx(kitStyle.members, style.conflict)}>
         <thead>
           <tr>
             <th scope="col">Field</th>
@@ -110,8 +112,8 @@ function ConflictRow({
       <tr>
         <th scope="row">{field.name}</th>
         <td>{words(was)}</td>
-        <td className={isTheirs ? 'entered' : 'quiet'}>{isTheirs ? words(now) : 'as it was'}</td>
-        <td className={field.key in entered ? 'entered' : 'quiet'}>
+        <td className={isTheirs ? kitStyle.entered : 'quiet'}>{isTheirs ? words(now) : 'as it was'}</td>
+        <td className={field.key in entered ? kitStyle.entered : 'quiet'}>
           {field.key in entered ? words(own) : 'as it was'}
         </td>
       </tr>

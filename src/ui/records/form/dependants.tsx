@@ -4,7 +4,8 @@ import { Link } from '@/ui/kit/navigation';
 import { useFollowers } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { KindGlyph } from '@/ui/theme/glyphs';
-import '@/ui/records/records.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './dependants.module.css';
 
 /** Which other records may change when this one does, and by which rules. */
 export function Followers({ type, id }: { type: string; id: string }) {
@@ -16,7 +17,7 @@ export function Followers({ type, id }: { type: string; id: string }) {
       <div className="sheet-head">
         <h2>What follows from this record</h2>
       </div>
-      <ul className="followers">
+      <ul className={style.followers}>
         {data.followers.map((follower) => (
           <li key={`${follower.rule.id} ${follower.field}`}>
             <KindGlyph kind={follower.rule.kind} size={16} />
@@ -31,7 +32,7 @@ export function Followers({ type, id }: { type: string; id: string }) {
               {follower.count > follower.targets.length
                 ? ` and ${(follower.count - follower.targets.length).toLocaleString('en-GB')} more`
                 : ''}{' '}
-              <span className="change-cause">
+              <span className={kitStyle.changeCause}>
                 by “<Link href={`/rules/${follower.rule.id}`}>{follower.rule.name}</Link>”
               </span>
             </span>

@@ -15,7 +15,10 @@ import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { wordsFor } from '@/ui/records/words';
-import '@/ui/records/records.css';
+import { clsx } from 'clsx';
+import formStyle from './form.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './kept-field.module.css';
 
 export interface KeptProps {
   readonly model: Model;
@@ -32,29 +35,29 @@ export interface KeptProps {
 export function KeptField({ model, field, keeper, record, names, asOf, onOpen }: KeptProps) {
   const error = record.errors[field.key];
   return (
-    <div className="record-field">
-      <span className="record-label">{field.name}</span>
+    <div className={formStyle.recordField} role="group" aria-label={field.name}>
+      <span className={formStyle.recordLabel}>{field.name}</span>
       <button
         type="button"
-        className="plain kept-value"
+        className={clsx('plain', style.keptValue)}
         aria-label={`${field.name}: ${wordsFor(field, record.values[field.key], names)}. Open what it is made of`}
         onClick={onOpen}
       >
         {error ? (
-          <span className="problem-word">can’t be worked out</span>
+          <span className={kitStyle.problemWord}>can’t be worked out</span>
         ) : (
           wordsFor(field, record.values[field.key], names)
         )}
-        <span className="kept-open">what is in it</span>
+        <span className={style.keptOpen}>what is in it</span>
       </button>
       {asOf ? (
         <AsOf {...{ field, record, asOf }} />
       ) : keeper.asOf ? (
-        <p className="kept-as-of">
+        <p className={style.keptAsOf}>
           as of {displayValue({ kind: 'date' }, keeper.asOf)}; later days aren’t settled yet
         </p>
       ) : null}
-      {error ? <p className="field-problem">{problemWords(error)}</p> : null}
+      {error ? <p className={formStyle.fieldProblem}>{problemWords(error)}</p> : null}
       <p className="kept-mark">
         <KindGlyph kind={keeper.rule.kind} size={14} /> {keeper.isInStep ? 'Kept in step by' : 'Kept by'} “
         <Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
@@ -81,7 +84,7 @@ function AsOf({ field, record, asOf }: Pick<KeptProps, 'field' | 'record'> & { r
       () => `${field.name} is up to date.`,
     );
   return (
-    <p className="kept-as-of">
+    <p className={style.keptAsOf}>
       as of <time dateTime={asOf}>{when(asOf)}</time>; something in it has changed since.{' '}
       <Button size="small" loading={isBusy} onClick={() => void workOut()}>
         Work it out now

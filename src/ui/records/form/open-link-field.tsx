@@ -5,7 +5,8 @@ import type { WireValue } from '@/core/values';
 import { Select } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import '@/ui/records/records.css';
+import formStyle from './form.module.css';
+import style from './open-link-field.module.css';
 
 export interface OpenLinkFieldProps {
   readonly model: Model;
@@ -31,12 +32,12 @@ export function OpenLinkField({ model, type, open, values, names, problem, onEnt
   const put = (key: string, next: WireValue) =>
     onEnter(Object.fromEntries(open.links.map((one) => [one, one === key ? next : null])));
   return (
-    <div className="record-field" role="group" aria-label={open.name}>
+    <div className={formStyle.recordField} role="group" aria-label={open.name}>
       <label htmlFor={`field-${open.key}`}>
         {open.name}
         {open.required ? <span className="quiet"> · required</span> : null}
       </label>
-      <div className="open-link">
+      <div className={style.openLink}>
         <Select
           aria-label={`Type of ${open.name}`}
           value={link}
@@ -58,11 +59,11 @@ export function OpenLinkField({ model, type, open, values, names, problem, onEnt
         />
       </div>
       {problem === undefined ? null : (
-        <p role="alert" className="field-problem">
+        <p role="alert" className={formStyle.fieldProblem}>
           {problem}
         </p>
       )}
-      {open.help && problem === undefined ? <p className="field-help">{open.help}</p> : null}
+      {open.help && problem === undefined ? <p className={formStyle.fieldHelp}>{open.help}</p> : null}
     </div>
   );
 }

@@ -18,8 +18,12 @@ import { ManyDialog } from '@/ui/records/list/many-dialog';
 import { OpenLinkField } from './open-link-field';
 import { sectionsOf } from './sections';
 import { wordsFor } from '@/ui/records/words';
-import '@/ui/records/records.css';
 import { type Entered, useSave } from './use-save';
+import { clsx } from 'clsx';
+import formStyle from './form.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import recordsStyle from '@/ui/records/records.module.css';
+import style from './record-form.module.css';
 
 export interface RecordFormProps {
   readonly model: Model;
@@ -50,7 +54,7 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
   const isInvalid = changed.some((field) => problemOf(field, entered[field.key] ?? null).length > 0);
   return (
     <form
-      className="sheet record-form"
+      className={clsx('sheet', recordsStyle.recordForm)}
       aria-label="Fields"
       noValidate
       onSubmit={(event) => {
@@ -67,7 +71,7 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
           setEntered({ ...entered, ...next });
         }}
       />
-      <div className="record-save">
+      <div className={recordsStyle.recordSave}>
         <Unplaced model={model} type={record.type} problem={saving.problem} />
         <span className="quiet">
           {changed.length === 0
@@ -135,11 +139,11 @@ export function RecordFields(props: FieldsProps) {
     if (place) problems.set(place, message);
   const values = { ...record.values, ...entered };
   return (
-    <div className="record-sections">
+    <div className={style.recordSections}>
       {sectionsOf(model, record.type, values).map(({ name, fields }) => (
-        <fieldset key={name} className="record-section" aria-label={name || 'Fields'}>
+        <fieldset key={name} className={style.recordSection} aria-label={name || 'Fields'}>
           {name ? <legend>{name}</legend> : null}
-          <div className="record-fields">
+          <div className={style.recordFields}>
             {fields.map((field) => {
               const open = openLinkOf(typeIn(model, record.type), field.key);
               if (open) {
@@ -156,12 +160,12 @@ export function RecordFields(props: FieldsProps) {
               }
               if (field.type.kind === 'serial')
                 return (
-                  <div key={field.key} className="record-field">
-                    <span className="record-label">{field.name}</span>
-                    <span className="given-value">
+                  <div key={field.key} className={formStyle.recordField}>
+                    <span className={formStyle.recordLabel}>{field.name}</span>
+                    <span className={style.givenValue}>
                       {record.id ? wordsFor(field, record.values[field.key], names) : 'given when saved'}
                     </span>
-                    {field.help ? <p className="field-help">{field.help}</p> : null}
+                    {field.help ? <p className={formStyle.fieldHelp}>{field.help}</p> : null}
                   </div>
                 );
               const keepers = view.keepers.filter(
@@ -182,7 +186,11 @@ export function RecordFields(props: FieldsProps) {
               return (
                 <div
                   key={field.key}
-                  className={field.type.kind === 'longText' ? 'record-field record-wide' : 'record-field'}
+                  className={
+                    field.type.kind === 'longText'
+                      ? clsx(formStyle.recordField, style.recordWide)
+                      : formStyle.recordField
+                  }
                 >
                   <label htmlFor={`field-${field.key}`}>
                     {field.name}
@@ -198,14 +206,14 @@ export function RecordFields(props: FieldsProps) {
                     onChange={(next) => onEnter({ [field.key]: next })}
                   />
                   {problems.has(field.key) ? (
-                    <p role="alert" className="field-problem">
+                    <p role="alert" className={formStyle.fieldProblem}>
                       {problems.get(field.key)}
                     </p>
                   ) : null}
                   {keepers.length > 0 ? (
                     <Marks {...{ field, keepers, onOpen }} />
                   ) : field.help ? (
-                    <p className="field-help">{field.help}</p>
+                    <p className={formStyle.fieldHelp}>{field.help}</p>
                   ) : null}
                 </div>
               );
@@ -272,7 +280,7 @@ function Marks({
           {onOpen && rule.state === 'live' && rule.kind === 'rollUp' ? (
             <button
               type="button"
-              className="plain opens"
+              className={clsx('plain', kitStyle.opens)}
               aria-label={`Open what ${rule.name} looks at`}
               onClick={() => onOpen(field.key)}
             >

@@ -8,7 +8,6 @@ import { useTask } from '@/ui/kit/use-task';
 import { ApiProblem, callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { usePerson } from '@/ui/api/person';
-import '@/ui/records/records.css';
 
 export type Entered = Readonly<Record<string, WireValue>>;
 

@@ -13,7 +13,9 @@ import { BinDialog } from '@/ui/records/bin-dialog';
 import { BulkForm, useBulkForm } from './bulk-form';
 import { ListEditDialog, type ListOf } from './list-edit';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
-import '@/ui/records/records.css';
+import { clsx } from 'clsx';
+import recordsStyle from '@/ui/records/records.module.css';
+import style from './bulk-edit.module.css';
 
 /** Most records that one run takes from a list. */
 export const MOST_MARKED = 5_000;
@@ -47,7 +49,7 @@ export function MarkedBar({ model, view, type, marked, all, list, readAll, onMar
     onMark([]);
   };
   return (
-    <div className="list-bar marked-bar" role="group" aria-label="Marked records">
+    <div className={clsx(recordsStyle.listBar, style.markedBar)} role="group" aria-label="Marked records">
       <strong role="status">
         {many(marked.length)} {what} marked
       </strong>

@@ -7,7 +7,7 @@ import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import '@/ui/records/records.css';
+import style from './bulk-form.module.css';
 
 export interface BulkFormState {
   readonly offered: readonly Field[];
@@ -57,7 +57,7 @@ export function useBulkForm(model: Model, view: ModelView, type: string): BulkFo
 export function BulkForm({ form }: { form: BulkFormState }) {
   const { offered, field, value, isEntered, values, choose, enter } = form;
   return (
-    <div className="bulk-form">
+    <div className={style.bulkForm}>
       <label htmlFor="bulk-field">Field</label>
       <Select
         id="bulk-field"

@@ -8,13 +8,13 @@ import { useEffect, useRef, useState } from 'react';
 import { callLong } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { ImportResult } from '@/ui/intake/import-result';
-import '@/ui/intake/intake.css';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ProgressBar } from '@/ui/kit/progress-bar';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
 import { BulkForm, useBulkForm } from './bulk-form';
-import '@/ui/records/records.css';
+import intakeStyle from '@/ui/intake/intake.module.css';
+import style from './list-edit.module.css';
 
 /** Which records a list holds. */
 export interface ListOf {
@@ -124,11 +124,11 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
       <BulkForm form={form} />
       <ProblemNotice error={looking.error ?? saving.error} />
       {looking.isBusy || saving.isBusy ? (
-        <div className="import-progress" role="status">
+        <div className={intakeStyle.importProgress} role="status">
           <ProgressBar share={1} at={at} isSaving={saving.isBusy} />
         </div>
       ) : would ? (
-        <section className="list-would" aria-label="What it would do" aria-live="polite">
+        <section className={style.listWould} aria-label="What it would do" aria-live="polite">
           <p>
             {many(would.read)} {plural} in the list.
             {would.refused > 0

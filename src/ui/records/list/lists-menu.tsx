@@ -13,6 +13,7 @@ import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { SelectionDialog } from '@/ui/model/selection-dialog';
 import { usePerson } from '@/ui/api/person';
+import modelStyle from '@/ui/model/model.module.css';
 
 export type ListDefinition = Extract<SavedListDefinition, { kind: 'list' }>;
 
@@ -248,7 +249,7 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
       onOk={() => void submit()}
       onCancel={onClose}
     >
-      <div className="model-form">
+      <div className={modelStyle.modelForm}>
         <label htmlFor="join-name">Name</label>
         <Input
           id="join-name"

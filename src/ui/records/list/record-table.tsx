@@ -9,8 +9,10 @@ import { Link } from '@/ui/kit/navigation';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { useHeight } from '@/ui/kit/use-height';
 import { RollUpGlyph } from '@/ui/theme/glyphs';
-import '@/ui/records/records.css';
 import { isAmount, wordsFor } from '@/ui/records/words';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './record-table.module.css';
 
 interface TableProps {
   readonly model: Model;
@@ -76,7 +78,7 @@ export function RecordTable(props: TableProps) {
   return (
     <div
       ref={box}
-      className="sheet list-table"
+      className={clsx('sheet', style.listTable)}
       onScrollCapture={(event) => {
         const { scrollTop, scrollHeight, clientHeight } = event.target as HTMLElement;
         if (scrollHeight - scrollTop - clientHeight < NEAR) onEnd();
@@ -133,7 +135,7 @@ function columnFor(field: Field, render: (record: WireRecord) => React.ReactNode
   return {
     key: field.key,
     title: isKept ? (
-      <span className="kept-column">
+      <span className={style.keptColumn}>
         <RollUpGlyph size={14} label="Kept by a rule" /> {field.name}
       </span>
     ) : (
@@ -145,6 +147,6 @@ function columnFor(field: Field, render: (record: WireRecord) => React.ReactNode
     align: isAmount(field) ? 'right' : 'left',
     className: isAmount(field) ? 'amount' : '',
     render: (_, record) =>
-      record.errors[field.key] ? <span className="problem-word">problem</span> : render(record),
+      record.errors[field.key] ? <span className={kitStyle.problemWord}>problem</span> : render(record),
   };
 }

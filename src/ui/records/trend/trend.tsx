@@ -9,7 +9,8 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { pointsOf, shownOverTime } from './trend-points';
 import { wordsFor } from '@/ui/records/words';
-import '@/ui/records/records.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './trend.module.css';
 
 const TrendChart = dynamic(() => import('./trend-chart').then((module) => module.TrendChart), {
   ssr: false,
@@ -74,7 +75,7 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
   const records = data?.records ?? [];
   return (
     <Modal open title={`${link.field.otherEnd} over time`} width={860} footer={null} onCancel={onClose}>
-      <div className="trend-choice">
+      <div className={style.trendChoice}>
         <label>
           By
           <Select
@@ -107,8 +108,8 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
           <TrendChart
             lines={fields.map((field) => ({ field, points: pointsOf(records, dateField, field) }))}
           />
-          <div className="trend-table">
-            <table className="members">
+          <div className={style.trendTable}>
+            <table className={kitStyle.members}>
               <thead>
                 <tr>
                   <th scope="col">{dateField.name}</th>

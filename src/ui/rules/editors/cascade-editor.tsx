@@ -22,7 +22,10 @@ import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choic
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
 import { PrecedencePart } from '@/ui/rules/fields/precedence-part';
-import '@/ui/rules/rules.css';
+import editorsStyle from './editors.module.css';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import rulesStyle from '@/ui/rules/rules.module.css';
+import style from './cascade-editor.module.css';
 
 export type CascadeEditorProps = EditorProps<CascadeDraft>;
 
@@ -40,7 +43,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
   const isChange = moment !== null && typeof moment !== 'string';
   const isShared = reachIn(model, draft) !== 'beneath' && reachIn(model, draft) !== 'itself';
   return (
-    <div className="sentence" role="group" aria-label="Sentence of the rule">
+    <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       From every{' '}
       <MenuPart
         label="Type of record that hands on"
@@ -113,7 +116,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
           />{' '}
         </>
       ) : null}
-      <span className="sentence-tail">
+      <span className={editorsStyle.sentenceTail}>
         {isChange ? <OnlyPart {...{ draft, onChange }} /> : null}
         {isShared && moment !== 'inStep' ? (
           <OrderPart {...{ model, draft, onChange }} isWrong={isWrong('order')} />
@@ -137,7 +140,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
                 .map(({ rule }) => rule.name)}
               onChange={(precedence) => onChange({ ...draft, precedence })}
             />
-            <span className="part-fixed">With the save</span>.
+            <span className={rulesStyle.partFixed}>With the save</span>.
           </>
         )}
       </span>
@@ -194,7 +197,7 @@ function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' |
         {(close) => (
           <>
             <Checkbox.Group
-              className="same-fields"
+              className={style.sameFields}
               value={[...draft.same]}
               options={fields.map(({ key, name }) => ({ value: key, label: name }))}
               onChange={(chosen) => onChange({ ...draft, same: chosen })}

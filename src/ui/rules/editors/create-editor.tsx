@@ -9,6 +9,7 @@ import { assignmentOf, type CreateDraft, fieldsToFill, NEW_CREATE, withMade } fr
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { MenuPart } from '@/ui/expression/part';
 import { CreateTail } from './create-tail';
+import expressionStyle from '@/ui/expression/expression.module.css';
 
 export type CreateEditorProps = EditorProps<CreateDraft>;
 
@@ -22,7 +23,7 @@ export function CreateEditor(props: CreateEditorProps) {
     othersKeeping(props, of, field).some((keeper) => !keeper.isReacting && !keeper.isInStep);
   const open = fieldsToFill(model, draft, isKept);
   return (
-    <div className="sentence" role="group" aria-label="Sentence of the rule">
+    <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       For every{' '}
       <MenuPart
         label="Type of record for which one is made"

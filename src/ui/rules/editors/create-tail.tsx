@@ -12,6 +12,7 @@ import { PacePart } from '@/ui/rules/fields/pace-part';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
 import { TellsPart } from '@/ui/rules/fields/tells-part';
 import { ExecutionPart } from '@/ui/rules/fields/execution-part';
+import editorsStyle from './editors.module.css';
 
 const MAKING: Readonly<Record<ExecutionMode, string>> = {
   directly: 'it is there at once',
@@ -48,7 +49,7 @@ export function CreateTail(props: TailProps) {
   const givable = fieldsToGive(model, draft, isKept);
   const isAskedOnly = typeof draft.pace !== 'string' && draft.pace.kind === 'onRequest';
   return (
-    <span className="sentence-tail">
+    <span className={editorsStyle.sentenceTail}>
       The {type.name} is given{' '}
       {draft.gives.length === 0 ? null : (
         <AssignmentTable

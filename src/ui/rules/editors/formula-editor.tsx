@@ -12,6 +12,10 @@ import { MenuPart } from '@/ui/expression/part';
 import { LimitsPart } from '@/ui/rules/fields/limits-part';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { RoundingPart } from '@/ui/rules/fields/rounding-part';
+import { clsx } from 'clsx';
+import editorsStyle from './editors.module.css';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import style from './formula-editor.module.css';
 
 export interface FormulaEditorProps extends EditorProps<FormulaDraft> {
   /** What the pieces of the text come to on the record of the worked example. */
@@ -31,7 +35,7 @@ export function FormulaEditor(props: FormulaEditorProps) {
   const targets = type ? targetsOpen(model, type.key, keptBy) : [];
   const unread = typed && !typed.ok && !target ? typed.problem : null;
   return (
-    <div className="sentence" role="group" aria-label="Sentence of the rule">
+    <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       On every{' '}
       <MenuPart
         label="Type of record"
@@ -69,8 +73,8 @@ export function FormulaEditor(props: FormulaEditorProps) {
           type ? 'if exhibition.closes > today() then … else …' : 'Choose the type of record first.'
         }
       />
-      {unread ? <p className="finding feel-finding">{unread.message}</p> : null}
-      <span className="sentence-tail">
+      {unread ? <p className={clsx('finding', style.feelFinding)}>{unread.message}</p> : null}
+      <span className={editorsStyle.sentenceTail}>
         {result ? <span className="quiet">It gives {kindOf(result)}. </span> : null}
         {target && placesOf(target.type) !== null ? (
           <RoundingPart

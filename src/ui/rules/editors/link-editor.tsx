@@ -21,6 +21,9 @@ import { linkOf, type LinkDraft, linksToFill, namedBy, NEW_LINK, waysOffered } f
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { MenuPart } from '@/ui/expression/part';
 import { TellsPart } from '@/ui/rules/fields/tells-part';
+import editorsStyle from './editors.module.css';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import rulesStyle from '@/ui/rules/rules.module.css';
 
 export type LinkEditorProps = EditorProps<LinkDraft>;
 
@@ -38,7 +41,7 @@ export function LinkEditor(props: LinkEditorProps) {
   const ways = waysOffered(model, draft);
   const { find } = draft;
   return (
-    <div className="sentence" role="group" aria-label="Sentence of the rule">
+    <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       On every{' '}
       <MenuPart
         label="Type of record"
@@ -110,7 +113,7 @@ export function LinkEditor(props: LinkEditorProps) {
       ) : null}
       .{' '}
       {find ? (
-        <span className="sentence-tail">
+        <span className={editorsStyle.sentenceTail}>
           When none is found:{' '}
           <MenuPart
             label="When none is found"
@@ -136,7 +139,7 @@ export function LinkEditor(props: LinkEditorProps) {
             />
           ) : (
             <>
-              <span className="part-fixed">With the save</span>.
+              <span className={rulesStyle.partFixed}>With the save</span>.
             </>
           )}
         </span>

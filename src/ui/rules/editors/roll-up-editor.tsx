@@ -20,6 +20,7 @@ import { OwnPart } from '@/ui/rules/fields/own-parts';
 import { MenuPart } from '@/ui/expression/part';
 import { SourceParts } from '@/ui/rules/fields/source-parts';
 import { RollUpTail } from './roll-up-tail';
+import expressionStyle from '@/ui/expression/expression.module.css';
 
 /** The model as it is once a field is made: what is read anew comes a moment later. */
 const withField = (model: Model, type: string, field: Field): Model =>
@@ -77,7 +78,7 @@ export function RollUpEditor(props: SentenceEditorProps) {
     );
   const own = { model, draft, onChange: (next: OwnDraft) => change('own', next), isWrong: isWrong('own') };
   return (
-    <p className="sentence" aria-label="Sentence of the rule">
+    <p className={expressionStyle.sentence} aria-label="Sentence of the rule">
       On every{' '}
       <MenuPart
         label="Type of record"

@@ -16,6 +16,8 @@ import { PacePart } from '@/ui/rules/fields/pace-part';
 import { PrecedencePart } from '@/ui/rules/fields/precedence-part';
 import { RoundingPart } from '@/ui/rules/fields/rounding-part';
 import { TogetherParts } from '@/ui/rules/fields/together-parts';
+import editorsStyle from './editors.module.css';
+import rulesStyle from '@/ui/rules/rules.module.css';
 
 interface TailProps extends EditorProps<RuleDraft> {
   readonly own: Omit<OwnPartProps, 'role'>;
@@ -36,7 +38,7 @@ export function RollUpTail(props: TailProps) {
   const isOrdered = draft.aggregate !== null && aggregateEntry(draft.aggregate).isOrdered === true;
   const fields = draft.type ? typeIn(model, draft.type).fields : [];
   return (
-    <span className="sentence-tail">
+    <span className={editorsStyle.sentenceTail}>
       {target && rounded !== null ? (
         <RoundingPart
           rounding={draft.rounding}
@@ -101,7 +103,7 @@ export function RollUpTail(props: TailProps) {
               .map(({ rule }) => rule.name)}
             onChange={(precedence) => change('precedence', precedence)}
           />
-          <span className="part-fixed">With the save</span>.{' '}
+          <span className={rulesStyle.partFixed}>With the save</span>.{' '}
         </>
       ) : (
         <PacePart
@@ -128,7 +130,7 @@ function WhenNonePart({
   onChange: (value: WireValue) => void;
 }) {
   const field = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
-  if (!field) return <span className="part-fixed">empty</span>;
+  if (!field) return <span className={rulesStyle.partFixed}>empty</span>;
   const parsed = parseValue(field.type, draft.whenNone);
   const isLeft = isReactingDraft(draft) && draft.whenNone === null;
   const text = isLeft

@@ -4,7 +4,7 @@ import { changeName, type ChangeTest } from '@/core/rules';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import '@/ui/rules/rules.css';
+import style from './change-tests.module.css';
 
 export interface ChangeTestsProps {
   readonly model: Model;
@@ -22,14 +22,14 @@ export function ChangeTests({ model, type, tests, nameOf, onChange }: ChangeTest
   const put = (at: number, test: ChangeTest) =>
     onChange(tests.map((old, index) => (index === at ? test : old)));
   return (
-    <div className="change-tests" role="group" aria-label="Which change hands on">
+    <div className={style.changeTests} data-width="middle" role="group" aria-label="Which change hands on">
       {tests.map((test, at) => {
         const field = model.field(type, test.field);
         const kinds = KINDS.filter(
           (kind) => (kind !== 'rose' && kind !== 'fell') || (field && hasTrait(field.type.kind, 'rising')),
         );
         return (
-          <div key={at} className="change-test">
+          <div key={at} className={style.changeTest}>
             <Select
               aria-label={`Field that is watched, ${at + 1}`}
               value={test.field}
@@ -53,7 +53,7 @@ export function ChangeTests({ model, type, tests, nameOf, onChange }: ChangeTest
               }
             />
             {'value' in test && field ? (
-              <span className="change-value">
+              <span className={style.changeValue}>
                 <ValueInput
                   type={field.type}
                   value={test.value}

@@ -3,7 +3,7 @@ import { type ExecutionMode, type ExecutionModeBy, executionModeName } from '@/c
 import { Radio, Select } from 'antd';
 import { optionsOf } from '@/ui/rules/mapping/map-over';
 import { Done, FormPart } from '@/ui/expression/part';
-import '@/ui/rules/rules.css';
+import style from './execution-part.module.css';
 
 export interface ExecutionPartProps {
   readonly label: string;
@@ -84,7 +84,7 @@ function WayTable({
   const names = new Map((field ? optionsOf(field) : []).map(({ value, name }) => [String(value), name]));
   const choices = ALL.map((one) => ({ value: one, label: executionModeName(one) }));
   return (
-    <table className="way-table">
+    <table className={style.wayTable}>
       <thead>
         <tr>
           <th scope="col">

@@ -2,6 +2,7 @@ import { type Limits, limitsWords } from '@/core/rules';
 import { Button, Input } from 'antd';
 import { digitsOf } from '@/ui/kit/values/value-input';
 import { Done, FormPart } from '@/ui/expression/part';
+import rulesStyle from '@/ui/rules/rules.module.css';
 
 export interface LimitsPartProps {
   readonly limits: Limits;
@@ -38,7 +39,7 @@ export function LimitsPart({ limits, isWrong, onChange }: LimitsPartProps) {
             {bound('least', 'At least')}
             {bound('most', 'At most')}
             <span className="quiet">A result beyond a limit becomes the limit.</span>
-            <span className="part-actions">
+            <span className={rulesStyle.partActions}>
               <Button size="small" onClick={() => onChange(null)}>
                 Leave out
               </Button>

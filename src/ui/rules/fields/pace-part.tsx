@@ -2,7 +2,7 @@ import type { Field, Pace, Timetable } from '@/core/model';
 import { paceWords, WEEKDAYS } from '@/core/rules';
 import { Input, InputNumber, Radio, Select } from 'antd';
 import { Done, FormPart } from '@/ui/expression/part';
-import '@/ui/rules/rules.css';
+import style from './pace-part.module.css';
 
 export interface PacePartProps {
   readonly pace: Pace;
@@ -108,7 +108,7 @@ function TimesOf({ timetable, onChange }: { timetable: Timetable; onChange: (pac
     });
   };
   return (
-    <span className="pace-times">
+    <span className={style.paceTimes}>
       <Select
         aria-label="How often"
         value={every}

@@ -1,5 +1,6 @@
 'use client';
 
+import { clsx } from 'clsx';
 import type { Feeding } from '@/core/plan';
 import type { RuleView } from '@/core/api';
 import {
@@ -19,7 +20,8 @@ import { useMemo } from 'react';
 import { pathOf } from '@/ui/model/map-layout';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import type { FeedLine, RulesMap as Laid } from './rules-map-layout';
-import '@/ui/rules/rules.css';
+import modelStyle from '@/ui/model/model.module.css';
+import style from './rules-map.module.css';
 
 interface RulesMapProps {
   readonly map: Laid;
@@ -96,19 +98,22 @@ function nearOf(feeding: readonly Feeding[], id: string | null): ReadonlySet<str
 }
 
 function RuleBoxNode({ data: { rule, feeding, writes, isMarked }, selected }: NodeProps<RuleNode>) {
-  const kind = [
-    'rules-map-box',
-    selected ? 'map-selected' : '',
-    isMarked ? 'map-marked' : '',
-    feeding.isInCircle ? 'rules-map-circle' : '',
-  ];
   return (
-    <div className={kind.join(' ')} title={rule.name}>
-      <Handle type="target" position={Position.Left} className="map-handle" />
-      <span className="rules-map-place">{feeding.place}</span>
+    <div
+      className={clsx(
+        style.rulesMapBox,
+        selected && modelStyle.mapSelected,
+        isMarked && modelStyle.mapMarked,
+        feeding.isInCircle && style.rulesMapCircle,
+      )}
+      data-testid="rule-on-map"
+      title={rule.name}
+    >
+      <Handle type="target" position={Position.Left} className={modelStyle.mapHandle} />
+      <span className={style.rulesMapPlace}>{feeding.place}</span>
       <KindGlyph kind={rule.definition.kind} size={18} />
-      <span className="rules-map-writes">{writes}</span>
-      <Handle type="source" position={Position.Right} className="map-handle" />
+      <span className={style.rulesMapWrites}>{writes}</span>
+      <Handle type="source" position={Position.Right} className={modelStyle.mapHandle} />
     </div>
   );
 }
@@ -120,7 +125,7 @@ function Feed({ id, data, markerEnd }: EdgeProps<FeedEdge>) {
       id={id}
       path={pathOf(line.points)}
       markerEnd={markerEnd}
-      className={`map-line ${isMarked ? 'map-line-marked' : ''}`}
+      className={clsx(modelStyle.mapLine, isMarked && modelStyle.mapLineMarked)}
     />
   );
 }

@@ -9,8 +9,9 @@ import { type AssignmentDraft, fieldValue } from '@/ui/rules/editors/cascade-dra
 import { ExpressionPart } from '@/ui/expression/expression-part';
 import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
-import '@/ui/rules/rules.css';
 import { mapOver, MapOver, Other, type AssignedProps } from './map-over';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './assignment-table.module.css';
 
 export interface AssignmentTableProps {
   readonly model: Model;
@@ -35,7 +36,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
   const put = (at: number, next: AssignmentDraft) =>
     onChange(assignments.map((old, index) => (index === at ? next : old)));
   return (
-    <table className="assignments" aria-label="What is handed on">
+    <table className={style.assignments} aria-label="What is handed on">
       <thead>
         <tr>
           <th scope="col">
@@ -54,7 +55,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
           const name = target?.name ?? assignment.target;
           const isWrong = problems.some(({ place }) => place?.startsWith(`${part}.${at}.`));
           return (
-            <tr key={assignment.target} className={assignment.isOff ? 'assignment-off' : undefined}>
+            <tr key={assignment.target} className={assignment.isOff ? style.assignmentOff : undefined}>
               <td>
                 <Checkbox
                   aria-label={`${name} is handed on`}
@@ -71,7 +72,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
                     onChange={(value) => put(at, { ...assignment, value })}
                   />
                 ) : (
-                  <span className="problem-word">a field that isn’t there any more</span>
+                  <span className={kitStyle.problemWord}>a field that isn’t there any more</span>
                 )}
               </td>
               <td>

@@ -4,7 +4,8 @@ import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
-import '@/ui/rules/rules.css';
+import mappingStyle from './mapping.module.css';
+import rulesStyle from '@/ui/rules/rules.module.css';
 
 /** Another way to say what is taken. */
 export const Other = ({
@@ -56,7 +57,7 @@ export function MapOver({ model, source, target, value, text, isWrong, onChange 
       startsOpen={value.rows.every(({ to }) => to === null)}
     >
       {(close) => (
-        <div className="map-form">
+        <div className={mappingStyle.mapForm} data-width="wide">
           <table>
             <thead>
               <tr>
@@ -115,7 +116,7 @@ export function MapOver({ model, source, target, value, text, isWrong, onChange 
             <Button
               size="small"
               type="text"
-              className="map-add"
+              className={mappingStyle.mapAdd}
               icon={<PlusOutlined />}
               onClick={() => onChange({ ...value, rows: [...value.rows, { from: missing.value, to: null }] })}
             >
@@ -146,7 +147,7 @@ export function MapOver({ model, source, target, value, text, isWrong, onChange 
               onChange={(next) => onChange({ ...value, otherwise: { kind: 'writes', value: next } })}
             />
           ) : null}
-          <span className="part-actions">
+          <span className={rulesStyle.partActions}>
             <Done close={close} />
           </span>
         </div>

@@ -6,7 +6,8 @@ import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { Done, FormPart } from '@/ui/expression/part';
-import '@/ui/rules/rules.css';
+import mappingStyle from './mapping.module.css';
+import rulesStyle from '@/ui/rules/rules.module.css';
 
 export interface MapPartProps {
   readonly map: ResultMap;
@@ -20,7 +21,8 @@ export interface MapPartProps {
 
 /** What is written for which result. */
 export function MapPart({ map, result, target, problems, onChange }: MapPartProps) {
-  if (!result || !target) return <span className="part-fixed">a table, once the field is chosen</span>;
+  if (!result || !target)
+    return <span className={rulesStyle.partFixed}>a table, once the field is chosen</span>;
   const compiled = compileMap(map, result, target);
   const words = compiled.map ? mapWords(target, result, compiled.map) : null;
   return (
@@ -50,7 +52,7 @@ function MapForm({ map, result, target, onChange, close }: FormProps) {
     onChange({ ...map, rows: rows.map((row, index) => (index === at ? { ...row, ...part } : row)) });
   const isAsItIs = otherwise.kind === 'asItIs';
   return (
-    <div className="map-form">
+    <div className={mappingStyle.mapForm} data-width="wide">
       <table>
         <thead>
           <tr>
@@ -111,7 +113,7 @@ function MapForm({ map, result, target, onChange, close }: FormProps) {
       <Button
         size="small"
         type="text"
-        className="map-add"
+        className={mappingStyle.mapAdd}
         icon={<PlusOutlined />}
         onClick={() => onChange({ ...map, rows: [...rows, rowAfter(rows)] })}
       >
@@ -145,7 +147,7 @@ function MapForm({ map, result, target, onChange, close }: FormProps) {
           onChange={(value) => onChange({ ...map, otherwise: { kind: 'writes', value } })}
         />
       )}
-      <span className="part-actions">
+      <span className={rulesStyle.partActions}>
         <Button size="small" onClick={() => onChange(null)}>
           Write the result itself
         </Button>

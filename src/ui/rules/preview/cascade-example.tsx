@@ -8,7 +8,10 @@ import { Button } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 import { CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
-import '@/ui/rules/rules.css';
+import intakeStyle from '@/ui/intake/intake.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import previewStyle from './preview.module.css';
+import style from './cascade-example.module.css';
 
 export interface CascadeExampleProps {
   readonly model: Model;
@@ -29,7 +32,7 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
   return (
     <>
       {watched.length > 0 ? (
-        <div className="cascade-staged" role="group" aria-label="What is tried">
+        <div className={style.cascadeStaged} role="group" aria-label="What is tried">
           <span className="quiet">If, on {view.record.title},</span>
           {watched.map((field) => {
             const shown = view.staged.find((one) => one.field === field.key);
@@ -54,7 +57,7 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
           ) : null}
         </div>
       ) : null}
-      <div className="worked-result" role="status">
+      <div className={previewStyle.workedResult} role="status">
         <div>
           <div className="quiet">
             {moment === 'inStep'
@@ -63,11 +66,11 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
                 ? 'Would start with it'
                 : 'Would take it'}
           </div>
-          <div className="worked-number">
+          <div className={kitStyle.workedNumber}>
             {taking.toLocaleString('en-GB')} of {view.recipients.length.toLocaleString('en-GB')}
           </div>
         </div>
-        <div className="worked-verdict">
+        <div className={previewStyle.workedVerdict}>
           <div className="quiet">
             {moment === 'atCreation' && view.made
               ? `A record is made for the example: ${view.made}.`
@@ -109,7 +112,7 @@ function RecipientTable({
 }) {
   const fields = recipients[0]!.values;
   return (
-    <table className="members">
+    <table className={kitStyle.members}>
       <thead>
         <tr>
           <th scope="col">{typeName}</th>
@@ -125,7 +128,10 @@ function RecipientTable({
         {recipients.slice(0, MOST_SHOWN).map((recipient) => {
           const Glyph = recipient.standing === 'takes' ? CountsGlyph : LeftOutGlyph;
           return (
-            <tr key={recipient.id} className={recipient.standing === 'takes' ? undefined : 'left-out'}>
+            <tr
+              key={recipient.id}
+              className={recipient.standing === 'takes' ? undefined : intakeStyle.leftOut}
+            >
               <td>{recipient.title}</td>
               {recipient.values.map(({ field, before, after }) => (
                 <td key={field}>
@@ -133,12 +139,12 @@ function RecipientTable({
                 </td>
               ))}
               <td>
-                <span className="standing">
+                <span className={kitStyle.standing}>
                   <Glyph size={16} />
                   <span>
                     {STANDINGS[recipient.standing]}
                     {recipient.reasons.map(({ test, found }) => (
-                      <span key={test} className="reason">
+                      <span key={test} className={kitStyle.reason}>
                         fails “{test}”: here {found}
                       </span>
                     ))}

@@ -4,7 +4,11 @@ import { article } from '@/core/article';
 import type { CreateView } from '@/core/verify';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
-import '@/ui/rules/rules.css';
+import { clsx } from 'clsx';
+import intakeStyle from '@/ui/intake/intake.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import previewStyle from './preview.module.css';
+import style from './create-example.module.css';
 
 const WAYS: Record<CreateView['way'], (what: string) => string> = {
   directly: (what) => `${what} would be made at once`,
@@ -36,29 +40,29 @@ export function CreateExample({ view }: { view: CreateView }) {
   const Glyph = meets ? CountsGlyph : LeftOutGlyph;
   return (
     <>
-      <div className="worked-result" role="status">
+      <div className={previewStyle.workedResult} role="status">
         <div>
           <div className="quiet">
             {meets === false
               ? `For “${record.title}”, as it stands`
               : `If “${record.title}” had just come to meet the condition`}
           </div>
-          <div className="worked-number create-verdict">{verdict}</div>
+          <div className={clsx(kitStyle.workedNumber, style.createVerdict)}>{verdict}</div>
         </div>
         {made.length > 0 ? (
-          <div className="worked-verdict">
+          <div className={previewStyle.workedVerdict}>
             <div className="quiet">Made for it already</div>
             {made.join(', ')}
           </div>
         ) : null}
       </div>
       {reasons.length > 0 ? (
-        <p className="standing left-out create-reasons">
+        <p className={clsx(kitStyle.standing, intakeStyle.leftOut, style.createReasons)}>
           <Glyph size={16} />
           <span>
             {record.title} doesn’t meet the condition.
             {reasons.map(({ test, found }) => (
-              <span key={test} className="reason">
+              <span key={test} className={kitStyle.reason}>
                 fails “{test}”: here {found}
               </span>
             ))}
@@ -67,7 +71,7 @@ export function CreateExample({ view }: { view: CreateView }) {
       ) : null}
       {refusal ? <p className="finding">{refusal}</p> : null}
       {fields.length > 0 ? (
-        <table className="members">
+        <table className={kitStyle.members}>
           <thead>
             <tr>
               <th scope="col">{typeName}</th>
@@ -82,9 +86,9 @@ export function CreateExample({ view }: { view: CreateView }) {
                 <td className={value.wire === null ? 'quiet' : 'now'}>{value.text}</td>
                 <td>
                   {missing === 'empty' ? (
-                    <span className="problem-word">must be filled in by a person</span>
+                    <span className={kitStyle.problemWord}>must be filled in by a person</span>
                   ) : missing === 'taken' ? (
-                    <span className="problem-word">stands in another already</span>
+                    <span className={kitStyle.problemWord}>stands in another already</span>
                   ) : (
                     <span className="quiet">{FROM[from]}</span>
                   )}
@@ -95,7 +99,7 @@ export function CreateExample({ view }: { view: CreateView }) {
         </table>
       ) : null}
       {ripple && follows(ripple) ? (
-        <div className="create-ripple">
+        <div className={style.createRipple}>
           <h3>What follows</h3>
           <Ripple ripple={{ ...ripple, proposals: [] }} />
         </div>

@@ -5,7 +5,9 @@ import dynamic from 'next/dynamic';
 import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '@/ui/kit/loading';
 import { ValuePair } from '@/ui/kit/values/value-pair';
-import '@/ui/rules/rules.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import previewStyle from './preview.module.css';
+import style from './live-effect.module.css';
 
 const DistributionChart = dynamic(
   () => import('./distribution-chart').then((module) => module.DistributionChart),
@@ -28,8 +30,8 @@ export function Effect({
 }) {
   const { changed, total, fieldName, typeName, plural, inError, largest, spread } = effect;
   return (
-    <section className="effect" aria-label={`${fieldName} of ${plural}`}>
-      <p className="effect-count">
+    <section className={previewStyle.effect} aria-label={`${fieldName} of ${plural}`}>
+      <p className={previewStyle.effectCount}>
         {isIfMatching ? 'If it acted at once: ' : ''}
         {isFollowing ? 'Then also: ' : ''}
         <strong>
@@ -49,7 +51,7 @@ export function Effect({
         </p>
       ) : null}
       {spread && isSpread(spread) ? (
-        <figure className="effect-spread">
+        <figure className={style.effectSpread}>
           <figcaption className="quiet">
             {spread.of === 'differences' ? 'By how much it changes' : 'What it becomes'}
           </figcaption>
@@ -57,7 +59,7 @@ export function Effect({
         </figure>
       ) : null}
       {largest.length > 0 ? (
-        <table className="members">
+        <table className={kitStyle.members}>
           <thead>
             <tr>
               <th scope="col">

@@ -15,7 +15,8 @@ import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
 import { PilotChoice } from './pilot-choice';
-import '@/ui/rules/rules.css';
+import previewStyle from './preview.module.css';
+import style from './live-preview.module.css';
 
 /** What was done as a rule went live. */
 interface TakenLive {
@@ -104,7 +105,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       {proofs ? <ProofsSay proofs={proofs} reason={reason} onReason={setReason} /> : null}
       {(own && isReacting) || isMaking ? (
         <Radio.Group
-          className="live-matching"
+          className={style.liveMatching}
           aria-label="On which records it acts"
           value={isMatching}
           orientation="vertical"
@@ -127,7 +128,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
         <p>It can’t act at once on the records that match already: {preview.data.actsProblem}</p>
       ) : null}
       {(preview.data?.alsoMade ?? []).map(({ rule: by, name, plural, made }) => (
-        <p key={by.id} className="effect-count">
+        <p key={by.id} className={previewStyle.effectCount}>
           Then also: <strong>{`${counted(made, name, plural)} would be made`}</strong>.{' '}
           <span className="quiet">By “{by.name}”.</span>
         </p>
@@ -170,7 +171,7 @@ function AllAsFile({ rule, pilot }: { rule: string; pilot: Pilot | null }) {
       (file) => saveFile(file, 'changes.csv'),
     );
   return (
-    <div className="effect-file">
+    <div className={style.effectFile}>
       <Button loading={isBusy} onClick={() => void save()}>
         All changes as CSV
       </Button>
@@ -198,7 +199,7 @@ function ProofsSay({ proofs: { proofs, held, missed }, reason, onReason }: Proof
       </p>
     );
   return (
-    <section className="live-proofs" aria-label="Proofs that don’t hold">
+    <section className={style.liveProofs} aria-label="Proofs that don’t hold">
       <strong>
         {missed.length === 1 ? 'A proof doesn’t hold with it' : `${missed.length} proofs don’t hold with it`}
       </strong>
@@ -247,8 +248,8 @@ function WouldMake({
       <p>No record meets its condition now without having its {name}: it makes what comes from now on.</p>
     );
   return (
-    <section className="effect" aria-label={`${plural} that would be made`}>
-      <p className="effect-count">
+    <section className={previewStyle.effect} aria-label={`${plural} that would be made`}>
+      <p className={previewStyle.effectCount}>
         {pace === 'withTheSave'
           ? isIfMatching
             ? 'If it acted at once: '

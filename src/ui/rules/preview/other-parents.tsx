@@ -13,7 +13,8 @@ import { Button } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { article } from '@/core/article';
 import { Link } from '@/ui/kit/navigation';
-import '@/ui/rules/rules.css';
+import { clsx } from 'clsx';
+import rulesStyle from '@/ui/rules/rules.module.css';
 
 export interface OtherParentsProps {
   readonly model: Model;
@@ -34,7 +35,7 @@ export function OtherParents({ model, definition, note, rules, isBusy, run }: Ot
   const child = typeIn(model, step.type);
   const open = openLinkOf(child, step.link)!;
   return (
-    <section className="sheet rule-about" aria-label="The same for other types">
+    <section className={clsx('sheet', rulesStyle.ruleAbout)} aria-label="The same for other types">
       <span>
         {open.name} of {article(child.name)} {child.name} may also name{' '}
         {others

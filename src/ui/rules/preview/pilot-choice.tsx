@@ -9,7 +9,7 @@ import { callApi } from '@/ui/api/client';
 import { useFamilies, useRecords } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
-import '@/ui/rules/rules.css';
+import style from './pilot-choice.module.css';
 
 interface PilotChoiceProps {
   readonly model: Model;
@@ -24,7 +24,7 @@ export function PilotChoice({ model, definition, pilot, onChange }: PilotChoiceP
   const type = typeIn(model, definition.type);
   const selections = (model.selections ?? []).filter((one) => one.type === type.key);
   return (
-    <section className="pilot-choice" aria-label="For whom it runs">
+    <section className={style.pilotChoice} aria-label="For whom it runs">
       <Radio.Group
         aria-label="For which records it runs"
         value={pilot?.kind ?? 'all'}
@@ -107,7 +107,7 @@ function RecordsChoice({ model, type, ids, onChange }: RecordsChoiceProps) {
       },
     );
   return (
-    <div className="pilot-records">
+    <div className={style.pilotRecords}>
       <Select
         mode="multiple"
         aria-label={`${plural} of the pilot`}

@@ -24,7 +24,10 @@ import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Worked } from '@/ui/workers/rule-worker';
 import { CascadeExample } from './cascade-example';
 import { CreateExample } from './create-example';
-import '@/ui/rules/rules.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import previewStyle from './preview.module.css';
+import style from './worked-example.module.css';
 
 export interface WorkedExampleProps {
   readonly model: Model;
@@ -87,13 +90,13 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
   useEffect(() => onExplained?.(explanation), [explanation, onExplained]);
   const typeName = type ? typeIn(model, type).name : null;
   return (
-    <section className="sheet worked" aria-label="Worked example">
+    <section className={clsx('sheet', style.worked)} aria-label="Worked example">
       <div className="sheet-head">
         <h2>Worked example</h2>
         {type && offered.length > 0 ? (
           <Select
             aria-label="Where the sample is from"
-            className="worked-kept"
+            className={style.workedKept}
             value={kept ?? ''}
             options={[
               { value: '', label: 'from the data' },
@@ -104,7 +107,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
           />
         ) : null}
         {type && kept === null ? (
-          <span className="worked-family">
+          <span className={style.workedFamily}>
             <ValueInput
               key={type}
               type={{ kind: 'link', target: type }}
@@ -158,7 +161,7 @@ interface DayProps {
 /** By which day the example is worked out. */
 function ExampleDay({ day, settled, onChange }: DayProps) {
   return (
-    <div className="worked-day">
+    <div className={style.workedDay}>
       <label>
         Worked out as of{' '}
         <DatePicker
@@ -250,22 +253,22 @@ export function WorkedResult({ explanation }: { explanation: Explanation }) {
     result !== null && result.value.text === stored.value.text && result.problem === stored.problem;
   return (
     <>
-      <div className="worked-result" role="status">
+      <div className={previewStyle.workedResult} role="status">
         <div>
           <div className="quiet">
             {field.name} by this rule{map?.isReacting ? ', if it acts' : ''}
           </div>
-          <div className="worked-number">
+          <div className={kitStyle.workedNumber} data-testid="worked-result">
             {result === null ? 'outside this family' : (result.problem ?? result.value.text)}
           </div>
         </div>
         <div>
           <div className="quiet">Stored now</div>
-          <div className={isSame ? 'worked-stored' : 'worked-stored was'}>
+          <div className={isSame ? style.workedStored : clsx('was', style.workedStored)}>
             {stored.problem ?? stored.value.text}
           </div>
         </div>
-        <div className="worked-verdict">
+        <div className={previewStyle.workedVerdict}>
           {isSame ? (
             'No change here'
           ) : (
@@ -286,7 +289,7 @@ export function WorkedResult({ explanation }: { explanation: Explanation }) {
         </div>
       </div>
       {together.length > 0 ? (
-        <p className="worked-together">
+        <p className={style.workedTogether}>
           {together.map(({ name, text }) => (
             <span key={name}>
               <span className="quiet">{name}:</span> {text}

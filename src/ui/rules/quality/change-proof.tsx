@@ -9,6 +9,7 @@ import { NameInput } from '@/ui/kit/name-input';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
+import kitStyle from '@/ui/kit/kit.module.css';
 
 /** Gives a proof another name, and leaves out some of what it expects. What it runs on never changes. */
 export function ChangeProof({
@@ -53,9 +54,9 @@ export function ChangeProof({
       onOk={() => void save()}
       onCancel={onClose}
     >
-      <div className="keep-form">
+      <div className={kitStyle.keepForm}>
         <NameInput value={name} onChange={setName} placeholder="Name: which case it is" />
-        <fieldset className="keep-expected">
+        <fieldset className={kitStyle.keepExpected}>
           <legend>What must come of it</legend>
           {expects.map((words, at) => (
             <Checkbox key={`${at} ${words}`} checked={!left.has(at)} onChange={() => toggle(at)}>

@@ -19,7 +19,8 @@ import { liveOf, modelOf, useInvalidate, useMeasures } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
-import '@/ui/rules/rules.css';
+import { clsx } from 'clsx';
+import style from './findings.module.css';
 
 interface Written {
   readonly view: ModelView;
@@ -95,7 +96,7 @@ export function Findings({ findings: { problems, fixes, advice, review, error },
     <div aria-live="polite">
       <ProblemNotice error={error} />
       {problems.map((problem) => (
-        <p key={`${problem.place} ${problem.message}`} className="finding review-finding">
+        <p key={`${problem.place} ${problem.message}`} className={clsx('finding', style.reviewFinding)}>
           <span>{problem.message}</span>
           {button(fixes.find((one) => one.problem === problem)?.fix)}
         </p>
@@ -106,7 +107,7 @@ export function Findings({ findings: { problems, fixes, advice, review, error },
         </p>
       ))}
       {review.map(({ code, why, fix }) => (
-        <p key={`${code} ${why}`} className="advice review-finding">
+        <p key={`${code} ${why}`} className={clsx('advice', style.reviewFinding)}>
           <span>{why}</span>
           {button(fix)}
         </p>

@@ -12,7 +12,11 @@ import { usePerson } from '@/ui/api/person';
 import { benchPath, provenPath } from '@/ui/kit/paths';
 import { ChangeProof } from './change-proof';
 import { StrengthPart } from './strength-part';
-import '@/ui/rules/rules.css';
+import { clsx } from 'clsx';
+import kitStyle from '@/ui/kit/kit.module.css';
+import qualityStyle from './quality.module.css';
+import rulesStyle from '@/ui/rules/rules.module.css';
+import style from './proofs-part.module.css';
 
 /** A rule's proofs: which hold with its latest version, and what came instead where one doesn't. */
 export function ProofsPart({ rule }: { rule: RuleView }) {
@@ -20,11 +24,11 @@ export function ProofsPart({ rule }: { rule: RuleView }) {
   const proofs = data?.proofs ?? [];
   const held = proofs.filter(({ result }) => result.kind === 'held').length;
   return (
-    <section className="sheet rule-proofs" aria-label="Proofs">
+    <section className={clsx('sheet', qualityStyle.ruleProofs)} aria-label="Proofs">
       <div className="sheet-head">
         <h2>Proofs</h2>
         {proofs.length > 0 ? (
-          <span className={held === proofs.length ? 'quiet' : 'proof-fails'}>
+          <span className={held === proofs.length ? 'quiet' : kitStyle.proofFails}>
             {held === proofs.length
               ? proofs.length === 1
                 ? 'It holds'
@@ -57,7 +61,7 @@ function Sorts({ proofs }: { proofs: readonly ProofRunView[] }) {
   const leaving = proofs.filter(({ sort }) => sort === 'leaves').length;
   if (proofs.length === 0 || (leaving > 0 && leaving < proofs.length)) return null;
   return (
-    <p className="quiet proof-sorts">
+    <p className={clsx('quiet', style.proofSorts)}>
       {leaving === 0
         ? 'All of them show where the rule acts. Keep a case in which it must not, too.'
         : 'All of them show where the rule must not act. Keep a case in which it does, too.'}
@@ -85,16 +89,16 @@ function ProofLine({ rule, run: one }: { rule: RuleView; run: ProofRunView }) {
         <Link href={provenPath(rule, proof.id)} title="Open it on the bench">
           {proof.name}
         </Link>{' '}
-        <span className={result.kind === 'held' ? 'quiet' : 'proof-fails'}>
+        <span className={result.kind === 'held' ? 'quiet' : kitStyle.proofFails}>
           {result.kind === 'held' ? 'holds' : result.kind === 'missed' ? 'doesn’t hold' : 'can’t be run'}
         </span>
-        {sort === 'leaves' ? <span className="proof-sort">must not act</span> : null}
+        {sort === 'leaves' ? <span className={style.proofSort}>must not act</span> : null}
         {says.map((line) => (
           <p key={line}>{line}</p>
         ))}
         <ProblemNotice error={error} />
       </div>
-      <span className="proof-buttons">
+      <span className={rulesStyle.proofButtons}>
         <Button size="small" onClick={() => setChanging(true)} aria-label={`Change the proof ${proof.name}`}>
           Change
         </Button>

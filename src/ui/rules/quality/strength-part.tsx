@@ -1,5 +1,6 @@
 'use client';
 
+import { clsx } from 'clsx';
 import { typeIn } from '@/core/model';
 import {
   BY_ONE,
@@ -20,7 +21,8 @@ import { useTask } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
 import { type StrengthState, useStrength } from '@/ui/workers/use-strength';
-import '@/ui/rules/rules.css';
+import qualityStyle from './quality.module.css';
+import style from './strength-part.module.css';
 
 /** Cases that are shown before the others are asked for. */
 const FIRST_CASES = 3;
@@ -40,7 +42,7 @@ export function StrengthPart({ rule, proofs }: StrengthPartProps) {
   const cases = strength?.cases ?? [];
   const taken = proofs.map(({ proof }) => proof.name);
   return (
-    <div className="rule-strength" aria-live="polite">
+    <div className={qualityStyle.ruleStrength} aria-live="polite">
       <ProblemNotice error={error} />
       <Working state={state} />
       {strength ? <Figure strength={strength} proofs={proofs.length} /> : null}
@@ -51,7 +53,7 @@ export function StrengthPart({ rule, proofs }: StrengthPartProps) {
             Made-up records, and what the rule gives for them. Keep those that come out as they should; where
             one doesn’t, the rule is wrong.
           </p>
-          <ol className="strength-cases">
+          <ol className={style.strengthCases}>
             {(isAll ? cases : cases.slice(0, FIRST_CASES)).map((one) => (
               <CaseToTry
                 key={JSON.stringify([one.records, one.edits])}
@@ -86,7 +88,7 @@ function Working({ state: { progress, strength, isStopped, stop, goOn, error } }
     );
   const percent = progress ? Math.round((100 * progress.done) / Math.max(1, progress.of)) : 0;
   return (
-    <div className="strength-working">
+    <div className={style.strengthWorking}>
       <span>
         {progress?.phase === 'cases'
           ? 'Looking for cases that would be noticed'
@@ -105,7 +107,7 @@ function Figure({ strength: { tried, noticed }, proofs }: { strength: Strength; 
   if (tried === 0) return null;
   const left = tried - noticed;
   return (
-    <p className={`strength-figure ${left > 0 ? 'advice' : 'quiet'}`}>
+    <p className={clsx(style.strengthFigure, left > 0 ? 'advice' : 'quiet')}>
       <strong>{`${noticed} of ${tried}`}</strong>{' '}
       {left === 0
         ? `ways to change the rule a little would be noticed: all of them.`
@@ -154,10 +156,10 @@ function CaseToTry({
     <li>
       <div className="strength-case">
         <strong>{EDGE_WORDS[edge]}</strong>
-        <p className="case-records">{records.join(' · ')}</p>
+        <p className={style.caseRecords}>{records.join(' · ')}</p>
         {edits.length > 0 ? <p>Then {edits.join('; then ')}.</p> : null}
         {gives.map((line) => (
-          <p key={line} className={should ? 'case-wrong' : 'case-gives'}>
+          <p key={line} className={should ? style.caseWrong : style.caseGives}>
             {line}
           </p>
         ))}
@@ -170,7 +172,7 @@ function CaseToTry({
         ) : null}
         <ProblemNotice error={error} />
       </div>
-      <div className="case-actions">
+      <div className={style.caseActions}>
         <Button
           size="small"
           loading={isBusy}
@@ -200,7 +202,7 @@ function Should({ expectations, family, onChange }: ShouldProps) {
   const model = useModel();
   if (!model) return null;
   return (
-    <div className="case-should">
+    <div className={style.caseShould}>
       {expectations.map((one, at) => {
         const field = 'field' in one ? model.field(one.type, one.field) : undefined;
         if (!field || !('field' in one)) return null;

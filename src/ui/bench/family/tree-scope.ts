@@ -1,0 +1,42 @@
+'use client';
+
+import { type Link, type Model } from '@/core/model';
+import { type Rule } from '@/core/rules';
+import { type WireValue } from '@/core/values';
+import type { FamilyData, WireRecord } from '@/core/verify';
+import { createContext, useContext } from 'react';
+import type { ColumnsOf } from './columns';
+import type { Standing } from './as-staged';
+import expressionStyle from '@/ui/expression/expression.module.css';
+import familyStyle from './family.module.css';
+import kitStyle from '@/ui/kit/kit.module.css';
+import style from './tree-row.module.css';
+
+/** What every part of the tree needs to know. */
+export interface TreeScope {
+  readonly model: Model;
+  /** The rules that take part, drafts among them. */
+  readonly rules: readonly Rule[];
+  readonly family: FamilyData;
+  readonly stored: ReadonlyMap<string, WireRecord>;
+  /** The records as they would stand. */
+  readonly now: Standing;
+  readonly columns: ColumnsOf;
+  /** Cells to point at: `type id field`. */
+  readonly marked: ReadonlySet<string>;
+  readonly problems: ReadonlyMap<string, string>;
+  readonly nameOf: (id: string) => string | undefined;
+  readonly onEdit: (record: WireRecord, field: string, value: WireValue) => void;
+  readonly onDelete: (record: WireRecord) => void;
+  /** A new record under a parent, and one that is moved to another parent. */
+  readonly onAdd: (link: Link, parent: WireRecord) => void;
+  readonly onMove: (record: WireRecord, link: string, parent: string) => void;
+}
+
+export const Scope = createContext<TreeScope | null>(null);
+
+export function useScope(): TreeScope {
+  const scope = useContext(Scope);
+  if (!scope) throw new Error('A part of the tree stands outside it');
+  return scope;
+}

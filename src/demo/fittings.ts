@@ -1,5 +1,5 @@
 import type { Row } from '@/core/engine';
-import { Decimal, type Value } from '@/core/values';
+import { Decimal, type Value, valueAt } from '@/core/values';
 import { gbp, rowOf } from './made';
 import { Random } from '@/core/random';
 import { Ids } from './ids';
@@ -46,7 +46,7 @@ export function makeFittings(rows: Row[]): void {
   );
   for (const [whole, part, pieces] of PARTS)
     add('fittingPart', {
-      ...{ title: `${pieces} × ${part} in ${whole}`, whole: made.get(whole)!, part: made.get(part)! },
+      ...{ title: `${pieces} × ${part} in ${whole}`, whole: valueAt(made, whole), part: valueAt(made, part) },
       pieces: new Decimal(pieces),
     });
 }

@@ -9,7 +9,7 @@ import { migrateEverything } from '@/server/database/migrate';
 import { models } from '@/server/database/models';
 import { loadRows } from '@/server/store/schema/load-rows';
 import { loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
-import { shiftDay } from '@/core/values';
+import { shiftDay, firstIn, itemAt, valueAt } from '@/core/values';
 import type { Proof } from '@/core/verify';
 import { simulatedRates } from '@/standins/simulated-rates';
 import { v7 as newId } from 'uuid';
@@ -45,7 +45,7 @@ async function reach(): Promise<void> {
 async function load(): Promise<void> {
   console.log('Loading the Wrenfield demo …');
   const { people, rows } = demoData();
-  const person = people[0]!.id;
+  const person = firstIn(people).id;
   await makeWorkspace({
     key: KEY,
     name: 'Wrenfield Touring',
@@ -72,8 +72,8 @@ async function load(): Promise<void> {
 
 /** The proofs of its rules, by the ids that these got. */
 async function loadProofs(person: string, ids: readonly string[]): Promise<readonly Kept[]> {
-  const known = new Map(demoRules().map(({ id }, at) => [id, ids[at]!]));
-  const proofs = demoProofs((rule) => known.get(rule)!).map((proof) => ({ ...proof, id: newId() }));
+  const known = new Map(demoRules().map(({ id }, at) => [id, itemAt(ids, at)]));
+  const proofs = demoProofs((rule) => valueAt(known, rule)).map((proof) => ({ ...proof, id: newId() }));
   const { schema } = await loadWorkspace(KEY);
   await database().transaction((transaction) => insertProofs(transaction, schema, proofs, person));
   return proofs;
@@ -84,7 +84,7 @@ type Kept = Pick<Proof, 'id' | 'rule' | 'name'>;
 async function loadRequests(person: string, ids: readonly string[], proofs: readonly Kept[]): Promise<void> {
   const by = { workspace: KEY, person };
   const { settledDay } = await loadWorkspace(KEY);
-  const ruleOf = (what: string) => ids[ruleWriting(what)]!;
+  const ruleOf = (what: string) => itemAt(ids, ruleWriting(what));
   const proofOf = (what: string, name: string) => {
     const found = proofs.find((proof) => proof.rule === ruleOf(what) && proof.name.startsWith(name));
     if (!found) throw new RangeError(`The rule for ${what} has no proof “${name}”.`);

@@ -1,3 +1,4 @@
+import { itemAt } from '@/core/values';
 import { readModel } from '@/core/model';
 import type { Rule } from '@/core/rules';
 import { caseName, strengthOf } from '@/core/verify';
@@ -13,7 +14,7 @@ function main(): void {
   const model = readModel(WRENFIELD, DAY);
   const rules = demoRules();
   const proofs = rules.flatMap((rule, at) => {
-    if (RULES[at]!.state !== 'live' || UNPROVEN.includes(rule.id)) return [];
+    if (itemAt(RULES, at).state !== 'live' || UNPROVEN.includes(rule.id)) return [];
     return casesOf(rule);
   });
   // A proof a line, so that it can be seen which became another.

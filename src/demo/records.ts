@@ -1,5 +1,5 @@
 import type { Row } from '@/core/engine';
-import { Decimal, type Value } from '@/core/values';
+import { Decimal, type Value, foundIn, valueAt, itemAt } from '@/core/values';
 import { addDays, gbp, rowOf } from './made';
 import { Random } from '@/core/random';
 import { Ids } from './ids';
@@ -11,7 +11,7 @@ import type { DemoData, DemoPerson } from './data';
 
 /** Lenders state what they lend in the money of their country. */
 function inCurrencyOf(lender: string, pence: number): Value {
-  const { country } = INSTITUTIONS.find(({ name }) => name === lender)!;
+  const { country } = foundIn(INSTITUTIONS, ({ name }) => name === lender);
   const isEuro = ['France', 'Germany', 'Ireland'].includes(country);
   // In whole hundreds, so that at a rate of four places it comes to whole pence.
   if (isEuro) return { amount: new Decimal(Math.round(pence / 10_000) * 100), currency: 'EUR' };
@@ -46,7 +46,7 @@ class Maker {
     for (const sketch of INSTITUTIONS) {
       const id = this.add('institution', {
         ...{ name: sketch.name, country: sketch.country, sector: sketch.sector, roles: sketch.roles },
-        partOf: sketch.partOf ? this.#institutions.get(sketch.partOf)! : null,
+        partOf: sketch.partOf ? valueAt(this.#institutions, sketch.partOf) : null,
         galleryVolume: sketch.volume ? new Decimal(sketch.volume) : null,
         registrar: this.personOf('Registrar'),
         dealings: this.#random.pick(['active', 'active', 'inTalks', 'past']),
@@ -87,7 +87,7 @@ class Maker {
         closes: sketch.closes,
         climate: sketch.climate,
       },
-      ...{ venue: this.#institutions.get(sketch.venue)!, curator: this.personOf('Curator'), coordinator },
+      ...{ venue: valueAt(this.#institutions, sketch.venue), curator: this.personOf('Curator'), coordinator },
       languages: ['english', ...this.#random.some(['welsh', 'french', 'german'], 1)].sort(),
       ready: sketch.stage === 'open' || sketch.stage === 'closed',
       ...{ loansMark: mark(), transportMark: mark(), installationMark: mark() },
@@ -102,7 +102,7 @@ class Maker {
         group,
         exhibition,
         coordinator,
-        lender: lenders[index % lenders.length]!.name,
+        lender: itemAt(lenders, index % lenders.length).name,
       }),
     );
   }
@@ -151,7 +151,7 @@ class Maker {
       ...{
         title: `${lender}, ${group.name}`,
         exhibition,
-        lender: this.#institutions.get(lender)!,
+        lender: valueAt(this.#institutions, lender),
         stage,
         coordinator,
       },
@@ -165,7 +165,7 @@ class Maker {
         : null,
     });
     group.pieces.forEach((title, index) =>
-      this.makeArtefact({ title, kind: group.kind, loan, value: values[index]! }),
+      this.makeArtefact({ title, kind: group.kind, loan, value: itemAt(values, index) }),
     );
   }
 

@@ -1,5 +1,5 @@
+import { itemAt, type Value } from '@/core/values';
 import type { Row } from '@/core/engine';
-import type { Value } from '@/core/values';
 import { addDays, gbp, rowOf } from './made';
 import { Random } from '@/core/random';
 import { Ids } from './ids';
@@ -138,7 +138,7 @@ export class Transport {
     this.add('inspection', {
       ...{ title: `${title}, condition check`, artefact, inspector: values.inspectedBy! },
       ...{ byPhoto: false, completed: true, completedOn: on, outcome },
-      finding: outcome === 'damage' ? FINDINGS[this.rows.length % FINDINGS.length]! : null,
+      finding: outcome === 'damage' ? itemAt(FINDINGS, this.rows.length % FINDINGS.length) : null,
     });
     if (this.#random.chance(0.1))
       this.add('inspection', {

@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import type { Timetable } from '@/core/model';
 
 const HOUR = 3_600_000;
@@ -40,7 +41,7 @@ function clockOf(timeZone: string, instant: number): number {
   const parts: Partial<Record<Intl.DateTimeFormatPartTypes, number>> = {};
   for (const { type, value } of formatOf(timeZone).formatToParts(instant)) parts[type] = Number(value);
   const { year, month, day, hour, minute, second } = parts;
-  return Date.UTC(year!, month! - 1, day!, hour, minute, second);
+  return Date.UTC(certain(year), certain(month) - 1, certain(day), hour, minute, second);
 }
 
 /**

@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import { createHash, type Hash, randomUUID } from 'node:crypto';
 import { type FileHandle, open, unlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -185,7 +186,7 @@ export async function* jsonLines(body: ReadBody): AsyncGenerator<Record<string, 
   };
   for await (const piece of body.bytes()) {
     const lines = (rest + decode(piece)).split('\n');
-    rest = lines.pop()!;
+    rest = certain(lines.pop());
     if (rest.length > MOST_LINE)
       throw new Refusal(
         413,

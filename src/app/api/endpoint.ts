@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import { createHash } from 'node:crypto';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { type Tell, untold } from '@/server/progress';
@@ -193,7 +194,7 @@ async function inGate(access: Access, work: () => Promise<Answer>): Promise<Answ
  * send nothing is given up: it holds a connection, and what it was promised to see unchanged.
  */
 function leavingAtEnd(response: Response, leave: () => void): Response {
-  const reader = response.body!.getReader();
+  const reader = certain(response.body).getReader();
   let timer: NodeJS.Timeout | undefined;
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {
@@ -296,7 +297,7 @@ async function keyOf(
   const fingerprint = createHash('sha256')
     .update([given.method, pathname, search, given.person, given.hash].join('\n'))
     .digest('base64url');
-  const schema = access.who === 'installation' ? 'public' : (await loadWorkspace(w!)).schema;
+  const schema = access.who === 'installation' ? 'public' : (await loadWorkspace(certain(w))).schema;
   return { key, person: given.person, fingerprint, schema };
 }
 

@@ -1,3 +1,4 @@
+import { itemAt } from '@/core/values';
 import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type Plan, touchedTypes } from '@/core/plan';
@@ -99,7 +100,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const isOfNoAccount = ofNoAccount(run.state, turns, fill);
   for (let from = 0; from < turns.length; from += 1) {
     if (isOfNoAccount(from)) continue;
-    const turn = turns[from]!;
+    const turn = itemAt(turns, from);
     const problem = isStage(turn)
       ? yield* run.fields.workOut(turn, fill)
       : isCircle(turn)
@@ -130,7 +131,7 @@ function ofNoAccount(
   const isReached = reachedPlaces(typesOfTurns(turns), touched);
   return (at) => {
     if (isReached(at) || fill.length + many.length > 0) return false;
-    const turn = turns[at]!;
+    const turn = itemAt(turns, at);
     return isStage(turn) && !(paces.isAnyDue && turn.some(({ id }) => paces.isDue(id)));
   };
 }

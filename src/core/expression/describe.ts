@@ -1,5 +1,5 @@
-import { fieldIn, follow, type Model } from '@/core/model';
-import { displayValue, unreachable } from '@/core/values';
+import { fieldIn, type Model, typeUp } from '@/core/model';
+import { displayValue, unreachable, firstIn } from '@/core/values';
 import { evaluate } from './evaluate/evaluate';
 import { RECORD_ITSELF, type Typed, type TypedField, type TypedGather } from '@/core/syntax/expression';
 import { OF_RUN } from './evaluate/run-context';
@@ -88,7 +88,7 @@ function describeSelection(model: Model, node: Extract<Typed, { kind: 'selection
 }
 
 const routeNames = (model: Model, from: string, route: readonly string[]): string[] =>
-  route.map((link, index) => fieldIn(model, follow(model, from, route.slice(0, index))!, link).name);
+  route.map((link, index) => fieldIn(model, typeUp(model, from, route.slice(0, index)), link).name);
 
 function describeGroup(model: Model, node: Extract<Typed, { kind: 'group' }>, nameOf?: NameOf): string {
   const parts = node.of.map((part) => {
@@ -137,7 +137,7 @@ function reasonOf(model: Model, node: Typed, read: ReadField, nameOf?: NameOf): 
   const fields = fieldsRead(node);
   const found =
     fields.length === 1
-      ? [shown(fields[0]!)]
+      ? [shown(firstIn(fields))]
       : fields.map((field) => `${describeField(model, field)} is ${shown(field)}`);
   return { test: describe(model, node, nameOf), found: [...new Set(found)].join(', ') };
 }

@@ -1,3 +1,4 @@
+import { itemAt } from '@/core/values';
 import { keyOf, type Link, type Model, typeIn } from '@/core/model';
 
 /** What a record calls those beneath it over a link, as one word: `Loans` is `loans`, `Crates inside` is `cratesInside`. */
@@ -46,5 +47,5 @@ function distance(a: string, b: string): number {
       next.push(Math.min(row[j]! + 1, next[j - 1]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1)));
     row = next;
   }
-  return row[b.length]!;
+  return itemAt(row, b.length);
 }

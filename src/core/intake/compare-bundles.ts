@@ -1,3 +1,4 @@
+import { certain, foundIn } from '@/core/values';
 import {
   type Field,
   type Model,
@@ -84,7 +85,7 @@ function section<T extends { readonly name: string }>(
     if (wasText === isText) return [];
     return [
       {
-        ...{ id: `${name} ${place}${key}`, section: name, name: (is ?? was)!.name },
+        ...{ id: `${name} ${place}${key}`, section: name, name: certain(is ?? was).name },
         ...{ kind: !was ? 'new' : !is ? 'gone' : 'changed', before: wasText, after: isText, reason: null },
       },
     ];
@@ -154,9 +155,9 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
     wanted
       .filter((one) => one.section === name && one.kind === kind)
       .map(({ id }) => id.slice(name.length + 1));
-  const listOf = (key: string) => bundle.optionLists.find((one) => one.key === key)!;
-  const typeOf = (key: string) => bundle.types.find((one) => one.key === key)!;
-  const selectionOf = (key: string) => bundle.selections.find((one) => one.key === key)!;
+  const listOf = (key: string) => foundIn(bundle.optionLists, (one) => one.key === key);
+  const typeOf = (key: string) => foundIn(bundle.types, (one) => one.key === key);
+  const selectionOf = (key: string) => foundIn(bundle.selections, (one) => one.key === key);
   const fieldOf = (place: string): { type: string; field: Field | undefined; key: string } => {
     const [type = '', key = ''] = place.split('.');
     return {
@@ -172,13 +173,13 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
     ...made,
     ...of('fields', 'new').map((place): ModelChange => {
       const { type, field } = fieldOf(place);
-      return { kind: 'addField', type, field: field! };
+      return { kind: 'addField', type, field: certain(field) };
     }),
     ...of('fields', 'changed')
       .filter((place) => !followsList(fieldOf(place).field, of('optionLists', 'changed')))
       .map((place): ModelChange => {
         const { type, field } = fieldOf(place);
-        return { kind: 'changeField', type, to: field! };
+        return { kind: 'changeField', type, to: certain(field) };
       }),
     ...of('types', 'changed').flatMap((key): ModelChange[] => {
       const { name, plural, title, rates = null, sections = [] } = typeOf(key);
@@ -186,7 +187,7 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
         { kind: 'changeType', key, to: { name, plural, title, rates } },
         { kind: 'arrange', key, sections },
         ...openLinkChanges(
-          workspace.types.find((one) => one.key === key)!,
+          foundIn(workspace.types, (one) => one.key === key),
           typeOf(key),
         ),
       ];
@@ -207,11 +208,11 @@ export function mergeOf(workspace: Compared, bundle: Compared, chosen: ReadonlyS
     ...of('types', 'gone').map((key): ModelChange => ({ kind: 'removeType', key })),
     ...of('optionLists', 'gone').map((key): ModelChange => ({ kind: 'removeList', key })),
   ];
-  const ruleOfId = (id: string) => bundle.rules.find((one) => one.id === id)!;
-  const family = (key: string) => bundle.families.find(({ name }) => name.toLowerCase() === key)!;
-  const request = (key: string) => bundle.requests.find(({ name }) => name.toLowerCase() === key)!;
-  const proof = (key: string) => bundle.proofs.find((one) => proofKey(one) === key)!;
-  const list = (key: string) => bundle.lists.find(({ name }) => name.toLowerCase() === key)!;
+  const ruleOfId = (id: string) => foundIn(bundle.rules, (one) => one.id === id);
+  const family = (key: string) => foundIn(bundle.families, ({ name }) => name.toLowerCase() === key);
+  const request = (key: string) => foundIn(bundle.requests, ({ name }) => name.toLowerCase() === key);
+  const proof = (key: string) => foundIn(bundle.proofs, (one) => proofKey(one) === key);
+  const list = (key: string) => foundIn(bundle.lists, ({ name }) => name.toLowerCase() === key);
   return {
     changes,
     rules: [

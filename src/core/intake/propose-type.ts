@@ -6,6 +6,7 @@ import {
   type Option,
   TEXT_LENGTH,
   type ValueType,
+  itemAt,
 } from '@/core/values';
 import { readText, type TextForms } from './read-text';
 
@@ -49,7 +50,7 @@ export function proposeType(
   const forms = { ...formsOf(columns), timeZone };
   const taken = new Set(['id']);
   const fields = headings.map((heading, at): ProposedField => {
-    const values = columns[at]!;
+    const values = itemAt(columns, at);
     const { name, unit } = named(heading, at);
     const target = types.find((one) => one.name.toLowerCase() === name.toLowerCase());
     const { type, doubts } = target ? linkTo(target) : typeOf(values, unit, forms, rows.length);
@@ -78,7 +79,7 @@ function named(heading: string, at: number): { name: string; unit: string | null
     .trim()
     .replace(/[_\s]+/g, ' ')
     .slice(0, 80);
-  const name = plain === '' ? `Column ${at + 1}` : plain[0]!.toUpperCase() + plain.slice(1);
+  const name = plain === '' ? `Column ${at + 1}` : plain.charAt(0).toUpperCase() + plain.slice(1);
   return { name, unit: match?.[2] ?? null };
 }
 
@@ -247,7 +248,10 @@ function titleOf(
     ({ field, filled }) => field.type.kind === 'text' && filled === rows && rows > 0,
   );
   const distinct = full.find(({ heading }) => {
-    const values = columns[fields.findIndex((one) => one.heading === heading)]!;
+    const values = itemAt(
+      columns,
+      fields.findIndex((one) => one.heading === heading),
+    );
     return new Set(values).size === values.length;
   });
   return (distinct ?? full[0])?.field.key ?? null;

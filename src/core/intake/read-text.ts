@@ -1,7 +1,17 @@
 import dayjs from 'dayjs';
 import timezone from 'dayjs/plugin/timezone.js';
 import utc from 'dayjs/plugin/utc.js';
-import { bad, good, type Option, parseValue, type Result, type Value, type ValueType } from '@/core/values';
+import {
+  bad,
+  certain,
+  good,
+  itemAt,
+  type Option,
+  parseValue,
+  type Result,
+  type Value,
+  type ValueType,
+} from '@/core/values';
 
 dayjs.extend(utc);
 dayjs.extend(timezone);
@@ -95,8 +105,8 @@ function readMoney(
 
 /** A currency before or after an amount, if there is one, and the amount as it is written. */
 function amountIn(text: string): readonly [code: string | undefined, digits: string] {
-  const match = /^(?:([A-Z]{3})\s*)?(.*?)(?:\s*([A-Z]{3}))?$/s.exec(text.replace(SIGNS, '').trim())!;
-  return [match[1] ?? match[3], match[2]!.trim()];
+  const match = certain(/^(?:([A-Z]{3})\s*)?(.*?)(?:\s*([A-Z]{3}))?$/s.exec(text.replace(SIGNS, '').trim()));
+  return [match[1] ?? match[3], itemAt(match, 2).trim()];
 }
 
 function readAnyMoney(text: string, forms: TextForms): Result<Value> {
@@ -127,19 +137,22 @@ const two = (digits: string): string => digits.padStart(2, '0');
 /** `14/3/2026`, `14.03.2026`, `3-14-2026` → `2026-03-14`. A year has four digits: of two nobody knows the century. */
 function isoDate(text: string, { dates }: TextForms): string {
   const yearFirst = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/.exec(text);
-  if (yearFirst) return `${yearFirst[1]}-${two(yearFirst[2]!)}-${two(yearFirst[3]!)}`;
+  if (yearFirst) return `${yearFirst[1]}-${two(itemAt(yearFirst, 2))}-${two(itemAt(yearFirst, 3))}`;
   const yearLast = /^(\d{1,2})[-/.](\d{1,2})[-/.](\d{4})$/.exec(text);
   if (!yearLast) return text;
-  const [day, month] = dates === 'dayFirst' ? [yearLast[1]!, yearLast[2]!] : [yearLast[2]!, yearLast[1]!];
+  const [day, month] =
+    dates === 'dayFirst'
+      ? [itemAt(yearLast, 1), itemAt(yearLast, 2)]
+      : [itemAt(yearLast, 2), itemAt(yearLast, 1)];
   return `${yearLast[3]}-${two(month)}-${two(day)}`;
 }
 
 /** A date and a time, with or without an offset: `14/03/2026 09:30` → the instant in the file's zone. */
 function isoDateTime(text: string, forms: TextForms): string {
   const match = /^(\S+?)[T ](\d{1,2}):(\d{2})(?::(\d{2})(\.\d{1,3})?)?\s*(Z|[+-]\d{2}:?\d{2})?$/.exec(text);
-  const day = isoDate(match ? match[1]! : text, forms);
+  const day = isoDate(match ? itemAt(match, 1) : text, forms);
   if (!match) return /^\d{4}-\d{2}-\d{2}$/.test(day) ? inZone(`${day}T00:00:00`, forms, text) : text;
-  const time = `${two(match[2]!)}:${match[3]}:${match[4] ?? '00'}${match[5] ?? ''}`;
+  const time = `${two(itemAt(match, 2))}:${match[3]}:${match[4] ?? '00'}${match[5] ?? ''}`;
   if (match[6] === undefined) return inZone(`${day}T${time}`, forms, text);
   return `${day}T${time}${match[6] === 'Z' ? 'Z' : match[6].replace(/^(...)(\d)/, '$1:$2')}`;
 }

@@ -1,7 +1,10 @@
 import {
+  certain,
   currencyPlaces,
+  firstIn,
   hasTrait,
   isCurrency,
+  itemAt,
   KIND_NAMES,
   type Option,
   parseValue,
@@ -58,16 +61,16 @@ function checkRates(types: readonly RecordType[]): Problem[] {
     return [
       problem(
         'model.rates',
-        holding[1]!.key,
-        `Rates are held by ${holding[0]!.name} already; only one type does.`,
+        itemAt(holding, 1).key,
+        `Rates are held by ${firstIn(holding).name} already; only one type does.`,
       ),
     ];
   const wanted = { pair: 'text', day: 'date', rate: 'number' } as const;
   return holding.flatMap(({ key, name, fields, rates }) =>
     (['pair', 'day', 'rate'] as const).flatMap((part) => {
-      const field = fields.find((one) => one.key === rates![part]);
+      const field = fields.find((one) => one.key === certain(rates)[part]);
       if (field?.type.kind === wanted[part]) return [];
-      const message = `The ${part} of a rate is a field of kind ${KIND_NAMES[wanted[part]]} of ${name}; ${field ? `“${field.name}” is ${KIND_NAMES[field.type.kind]}` : `there is no field “${rates![part]}”`}. Choose another.`;
+      const message = `The ${part} of a rate is a field of kind ${KIND_NAMES[wanted[part]]} of ${name}; ${field ? `“${field.name}” is ${KIND_NAMES[field.type.kind]}` : `there is no field “${certain(rates)[part]}”`}. Choose another.`;
       return [problem('model.rates', key, message)];
     }),
   );
@@ -393,7 +396,7 @@ function flawOfOptions(options: readonly Option[]): string | null {
   const [same] = repeatedNames(options.map(({ name }) => name));
   if (same !== undefined) return `Two options have the name “${same}”. Rename one.`;
   const unnamed = options.find(({ name }) => checkName(name, '').length > 0);
-  if (unnamed) return checkName(unnamed.name, '')[0]!.message;
+  if (unnamed) return firstIn(checkName(unnamed.name, '')).message;
   const twice = repeated(options.map((option) => option.key));
   if (twice.length > 0) return `The option “${twice[0]}” is there twice.`;
   const wrong = options.find((option) => !KEY.test(option.key));

@@ -2,7 +2,7 @@ export { changeModel, type ChangedModel, type ModelChange, type StorageStep } fr
 export { keyOf } from './key-of';
 export type { OnRequest, Pace, Timetable } from './pace';
 export { checkModel } from './check-model';
-export { arrive } from './route';
+export { arrive, typeAlong } from './route';
 export {
   routeKey,
   stepDown,
@@ -18,7 +18,9 @@ export {
   follow,
   openLinkOf,
   readModel,
+  selectionIn,
   typeIn,
+  typeUp,
   type Field,
   type Link,
   type LinkPolicy,

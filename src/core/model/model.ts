@@ -159,6 +159,20 @@ export function follow(model: Model, type: string, route: readonly string[]): st
   return reached;
 }
 
+/** As `follow`, over links that exist; see `typeIn`. */
+export function typeUp(model: Model, type: string, route: readonly string[]): string {
+  const found = follow(model, type, route);
+  if (found === undefined) throw new ReferenceError(`No links ${route.join(', ')} lead up from “${type}”`);
+  return found;
+}
+
+/** Finds a selection that must exist; see `typeIn`. */
+export function selectionIn(model: Model, key: string): Selection {
+  const found = model.selection(key);
+  if (!found) throw new ReferenceError(`The model has no selection “${key}”`);
+  return found;
+}
+
 /** Builds the lookups over a definition, as of a settled day. The definition must have passed `checkModel`. */
 export function readModel(definition: ModelDefinition, settledDay: string | null = null): Model {
   const types = new Map(definition.types.map((type) => [type.key, type]));

@@ -11,3 +11,11 @@ export function arrive(model: Model, from: string, route: readonly Step[]): stri
   }
   return at;
 }
+
+/** As `arrive`, along steps that exist; see `typeIn`. */
+export function typeAlong(model: Model, from: string, route: readonly Step[]): string {
+  const found = arrive(model, from, route);
+  if (found === undefined)
+    throw new ReferenceError(`No steps ${route.map(({ link }) => link).join(', ')} lead on from “${from}”`);
+  return found;
+}

@@ -16,19 +16,19 @@ export function components({ nodes, edges }: Graph): string[][] {
   const onStack = new Set<string>();
   const visit = (node: string): void => {
     index.set(node, index.size);
-    low.set(node, index.get(node)!);
+    low.set(node, valueAt(index, node));
     stack.push(node);
     onStack.add(node);
     for (const next of [...(edges.get(node) ?? [])].reverse()) {
       if (!index.has(next)) {
         visit(next);
-        low.set(node, Math.min(low.get(node)!, low.get(next)!));
-      } else if (onStack.has(next)) low.set(node, Math.min(low.get(node)!, index.get(next)!));
+        low.set(node, Math.min(valueAt(low, node), valueAt(low, next)));
+      } else if (onStack.has(next)) low.set(node, Math.min(valueAt(low, node), valueAt(index, next)));
     }
     if (low.get(node) !== index.get(node)) return;
     const component: string[] = [];
     for (let last = ''; last !== node;) {
-      last = stack.pop()!;
+      last = certain(stack.pop());
       onStack.delete(last);
       component.push(last);
     }
@@ -47,7 +47,7 @@ export function circleThrough(start: string, { edges }: Graph): string[] {
     for (const next of edges.get(node) ?? []) {
       if (next === start) {
         const path = [node];
-        while (path[0] !== start) path.unshift(cameFrom.get(path[0]!)!);
+        while (path[0] !== start) path.unshift(valueAt(cameFrom, firstIn(path)));
         return [...path, start];
       }
       if (!cameFrom.has(next)) {
@@ -58,3 +58,4 @@ export function circleThrough(start: string, { edges }: Graph): string[] {
   }
   throw new RangeError(`“${start}” lies on no circle`);
 }
+import { certain, firstIn, valueAt } from '@/core/values';

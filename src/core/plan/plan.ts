@@ -21,7 +21,16 @@ import {
   type Rule,
   semanticKey,
 } from '@/core/rules';
-import { type ProblemCode, compareText, type Problem, shiftDay } from '@/core/values';
+import {
+  certain,
+  compareText,
+  firstIn,
+  itemAt,
+  type Problem,
+  type ProblemCode,
+  shiftDay,
+  valueAt,
+} from '@/core/values';
 import { cannotBothCascade, cannotBothHold } from './cannot-both';
 import { circleThrough, components, type Graph } from './graph';
 
@@ -91,7 +100,7 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   });
   const refused = new Set(problems.map((problem) => problem.rule));
   const rulesOf = (keys: readonly string[]) =>
-    keys.flatMap((key) => byNode.get(key)!).filter(({ id }) => !refused.has(id));
+    keys.flatMap((key) => valueAt(byNode, key)).filter(({ id }) => !refused.has(id));
   return {
     plan: planOf(
       rulesOf(order.flat()),
@@ -204,7 +213,7 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
     for (const other of plan.rules) {
       const isReading =
         other.reads.some((read) => written.has(keyOf(read))) ||
-        other.rates?.fields.some((field) => written.has(keyOf({ type: other.rates!.type, field })));
+        other.rates?.fields.some((field) => written.has(keyOf({ type: certain(other.rates).type, field })));
       if (partKey(other) === partKey(rule) || !isReading) continue;
       found.add(other);
       written.add(keyOf(other.writes));
@@ -221,10 +230,10 @@ export function feedsOf({ turns, circles }: Plan): Feeding[] {
   const touching = touchingIn(turns);
   const fed = new Map(ids.map((id) => [id, new Set<string>()]));
   for (const first of turns)
-    for (const rule of touching(first)) if (follows(rule, first)) fed.get(first.id)!.add(rule.id);
+    for (const rule of touching(first)) if (follows(rule, first)) valueAt(fed, first.id).add(rule.id);
   return ids.map((id, at) => ({
     ...{ id, place: at + 1, isInCircle: inCircle.has(id) },
-    feeds: ids.filter((other) => other !== id && fed.get(id)!.has(other)),
+    feeds: ids.filter((other) => other !== id && valueAt(fed, id).has(other)),
   }));
 }
 
@@ -242,7 +251,7 @@ function graphOf(rules: readonly AnyCompiled[]): Graph {
   const touching = touchingIn(rules);
   for (const rule of rules)
     for (const other of touching(rule))
-      if (follows(other, rule)) edges.get(nodeKey(rule))!.add(nodeKey(other));
+      if (follows(other, rule)) valueAt(edges, nodeKey(rule)).add(nodeKey(other));
   return { nodes: [...edges.keys()], edges };
 }
 
@@ -262,7 +271,7 @@ function touchingIn(rules: readonly AnyCompiled[]): (first: AnyCompiled) => read
   return (first) => {
     const types = isCreate(first) ? [first.writes.type, first.makes] : [first.writes.type];
     const found = new Set(types.flatMap((type) => [...(byType.get(type) ?? [])]));
-    return [...found].sort((a, b) => a - b).map((at) => rules[at]!);
+    return [...found].sort((a, b) => a - b).map((at) => itemAt(rules, at));
   };
 }
 
@@ -362,7 +371,7 @@ function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProble
     }
     if (rule.writes.field !== '') {
       const other =
-        keepers.get(keyOf(rule.writes)) ?? makers.get(keyOf(rule.writes))!.find((one) => one !== rule);
+        keepers.get(keyOf(rule.writes)) ?? valueAt(makers, keyOf(rule.writes)).find((one) => one !== rule);
       if (other)
         found.push(say('links', rule.writes, other, 'Choose another link, or pause the other rule.'));
     }
@@ -380,9 +389,9 @@ function makersProblems(model: Model, rules: readonly AnyCompiled[]): RuleProble
 function twoWriters(model: Model, rules: readonly CompiledRule[]): RuleProblem[] {
   const byField = grouped(rules, ({ writes }) => keyOf(writes));
   return rules.flatMap((rule): RuleProblem[] => {
-    const others = byField
-      .get(keyOf(rule.writes))!
-      .filter((other) => other !== rule && !mayShare(rule, other));
+    const others = valueAt(byField, keyOf(rule.writes)).filter(
+      (other) => other !== rule && !mayShare(rule, other),
+    );
     if (others.length === 0) return [];
     const names = others.map((other) => `“${other.name}”`).join(' and ');
     const data = { others: others.map((other) => other.id) };
@@ -431,8 +440,8 @@ type ByNode = ReadonlyMap<string, readonly AnyCompiled[]>;
 function isCircle(component: readonly string[], graph: Graph, rules: ByNode): boolean {
   const [first] = component as [string];
   if (component.length > 1) return true;
-  const [one] = rules.get(first)!;
-  return graph.edges.get(first)!.has(first) && !goesAllTheWay(one!);
+  const one = firstIn(valueAt(rules, first));
+  return valueAt(graph.edges, first).has(first) && !goesAllTheWay(one);
 }
 
 /** Of its own values a rule that goes all the way one way reads those that are settled before. */
@@ -450,11 +459,11 @@ type Settling =
  * pace, whose turn comes another time.
  */
 function settlingOrder(component: readonly string[], graph: Graph, rules: ByNode): Settling {
-  const isOne = (key: string, test: (rule: AnyCompiled) => boolean) => rules.get(key)!.some(test);
+  const isOne = (key: string, test: (rule: AnyCompiled) => boolean) => valueAt(rules, key).some(test);
   const within = (keys: readonly string[]): Graph => ({
     nodes: keys,
     edges: new Map(
-      keys.map((key) => [key, new Set([...graph.edges.get(key)!].filter((to) => keys.includes(to)))]),
+      keys.map((key) => [key, new Set([...valueAt(graph.edges, key)].filter((to) => keys.includes(to)))]),
     ),
   });
   if (
@@ -469,7 +478,7 @@ function settlingOrder(component: readonly string[], graph: Graph, rules: ByNode
   const order = components(kept);
   const stuck = order.filter((keys) => isCircle(keys, kept, rules)).flat();
   if (stuck.length > 0) return { ok: false, stuck, graph: kept };
-  const first = (key: string) => Math.min(...rules.get(key)!.map(precedenceOf));
+  const first = (key: string) => Math.min(...valueAt(rules, key).map(precedenceOf));
   const reacting = component.filter(isReaction).sort((a, b) => first(a) - first(b) || compareText(a, b));
   return reacting.length > 0
     ? { ok: true, order: [...order.flat(), ...reacting] }
@@ -497,12 +506,14 @@ class CircleWords {
   }
 
   private say(key: string, graph: Graph, code: ProblemCode, advice: string): RuleProblem {
-    const path = circleThrough(key, graph).map((step) => this.rules.get(step)![0]!);
+    const path = circleThrough(key, graph).map((step) => firstIn(valueAt(this.rules, step)));
     const steps = path
       .slice(0, -1)
-      .map((rule, index) => `“${rule.name}” ${this.does(rule)}, which “${path[index + 1]!.name}” reads`);
+      .map(
+        (rule, index) => `“${rule.name}” ${this.does(rule)}, which “${itemAt(path, index + 1).name}” reads`,
+      );
     return {
-      rule: this.rules.get(key)![0]!.id,
+      rule: firstIn(valueAt(this.rules, key)).id,
       code,
       place: 'value',
       message: `These rules run in a circle: ${steps.join('; ')}. ${advice}`,

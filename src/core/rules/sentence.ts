@@ -9,8 +9,10 @@ import {
 import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
 import {
   byKind,
+  certain,
   displayResult,
   displayValue,
+  firstIn,
   isMoney,
   type Rounding,
   type Value,
@@ -195,16 +197,16 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
     const by = source.order.map((field) => describeField(model, field)).join(', then ');
     const order = by ? [words(' by '), part(at === 0 ? 'order' : 'also', by)] : [];
     return isQuestion
-      ? [...records, words(askedWords(source.value!.kind)), value]
+      ? [...records, words(askedWords(certain(source.value).kind)), value]
       : [value, ...order, words(' over '), ...records];
   });
-  const [first, ...others] = clauses;
+  const others = clauses.slice(1);
   const lead = isQuestion
     ? [words('whether '), called, words(isName ? ' ' : ' of ')]
     : [words(isName ? '' : 'the '), called, words(` ${entry.of ?? 'of '}`)];
   return [
     ...lead,
-    ...first!,
+    ...firstIn(clauses),
     ...others.flatMap((clause) => [words(isQuestion ? ', and ' : ', and of '), ...clause]),
     ...(rule.own.adds
       ? [
@@ -220,12 +222,14 @@ export const askedWords = (kind: Expression['kind'] | Typed['kind']): string =>
   kind === 'field' ? ' have ' : ' are such that ';
 
 /** What is read at the far end of a bridge is named by that end already. */
-function valueWords(model: Model, { value, definition }: CompiledSource, nameOf?: NameOf): string {
-  if (value!.kind !== 'field') return describe(model, value!, nameOf);
+function valueWords(model: Model, source: CompiledSource, nameOf?: NameOf): string {
+  const { definition } = source;
+  const value = certain(source.value);
+  if (value.kind !== 'field') return describe(model, value, nameOf);
   const ups = definition.route.filter(({ direction }) => direction === 'up').length;
-  return ups > 0 && value!.route.length === ups
-    ? fieldIn(model, value!.owner, value!.field).name
-    : describeField(model, value!);
+  return ups > 0 && value.route.length === ups
+    ? fieldIn(model, value.owner, value.field).name
+    : describeField(model, value);
 }
 
 /** The records of a source: `its Loans`, `the Artefacts of its Loans`, `the Material of its Material uses (each once)`. */

@@ -1,5 +1,7 @@
 import {
+  certain,
   Decimal,
+  firstIn,
   type Kind,
   round,
   startOf,
@@ -42,7 +44,7 @@ const NUMBER = (scale: number): ValueType => ({ kind: 'number', scale });
 const TEXT: ValueType = { kind: 'text' };
 const YES_NO: ValueType = { kind: 'yesNo' };
 const DATE: ValueType = { kind: 'date' };
-const own = (types: readonly ValueType[]): ValueType => types[0]!;
+const own = (types: readonly ValueType[]): ValueType => firstIn(types);
 const number = (value: Present | undefined): Decimal => value as Decimal;
 const text = (value: Present | undefined): string => value as string;
 const one = (name: string, takes: Parameter['takes']): Parameter => ({ name, takes });
@@ -56,9 +58,10 @@ const onAmount = (value: Present, apply: (amount: Decimal) => Decimal): Value =>
 const PLACES: Parameter = { name: 'places', takes: 'whole number', isOptional: true, isLiteral: true };
 
 /** A number of so many places, with the unit that it had; money stays money. */
-function placed([type]: readonly ValueType[], places: number): ValueType {
-  if (type!.kind === 'money') return type!;
-  const unit = type!.kind === 'number' ? type!.unit : undefined;
+function placed(types: readonly ValueType[], places: number): ValueType {
+  const type = firstIn(types);
+  if (type.kind === 'money') return type;
+  const unit = type.kind === 'number' ? type.unit : undefined;
   return { kind: 'number', scale: places, ...(unit ? { unit } : {}) };
 }
 
@@ -70,7 +73,7 @@ const rounding = (
   parameters: [one('number', 'number or money'), PLACES],
   ...{ help, examples, gives: placed },
   work: ([value, places]) =>
-    onAmount(value!, (amount) => how(amount, places ? number(places).toNumber() : 0)),
+    onAmount(certain(value), (amount) => how(amount, places ? number(places).toNumber() : 0)),
 });
 
 const nearest = (amount: Decimal, places: number) => round(amount, { mode: 'nearest', places });
@@ -133,7 +136,7 @@ export const FUNCTIONS = {
     help: 'The number without its sign.',
     examples: [['abs(-2.5)', '2.5']],
     gives: own,
-    work: ([value]) => onAmount(value!, (amount) => amount.abs()),
+    work: (values) => onAmount(firstIn(values), (amount) => amount.abs()),
   },
   floor: {
     parameters: [one('number', 'number or money')],
@@ -143,7 +146,7 @@ export const FUNCTIONS = {
       ['floor(-2.1)', '-3'],
     ],
     gives: (types) => placed(types, 0),
-    work: ([value]) => onAmount(value!, (amount) => round(amount, { mode: 'down', places: 0 })),
+    work: (values) => onAmount(firstIn(values), (amount) => round(amount, { mode: 'down', places: 0 })),
   },
   ceiling: {
     parameters: [one('number', 'number or money')],
@@ -153,7 +156,7 @@ export const FUNCTIONS = {
       ['ceiling(-2.7)', '-2'],
     ],
     gives: (types) => placed(types, 0),
-    work: ([value]) => onAmount(value!, (amount) => round(amount, { mode: 'up', places: 0 })),
+    work: (values) => onAmount(firstIn(values), (amount) => round(amount, { mode: 'up', places: 0 })),
   },
   'round half up': rounding(
     'Rounds to so many places, halves away from zero.',
@@ -325,7 +328,7 @@ export const FUNCTIONS = {
     help: 'The smallest of these; empty ones are left out.',
     examples: [['min(3, 1, 2)', '1']],
     gives: own,
-    work: ([value]) => value!,
+    work: firstIn,
     workEmpty: (values) => extreme(values, -1),
   },
   max: {
@@ -333,7 +336,7 @@ export const FUNCTIONS = {
     help: 'The largest of these; empty ones are left out.',
     examples: [['max(3, 1, 2)', '3']],
     gives: own,
-    work: ([value]) => value!,
+    work: firstIn,
     workEmpty: (values) => extreme(values, 1),
   },
   'first present': {
@@ -341,7 +344,7 @@ export const FUNCTIONS = {
     help: 'The first of these that isn’t empty.',
     examples: [['first present(null, 3, 4)', '3']],
     gives: own,
-    work: ([value]) => value!,
+    work: firstIn,
     workEmpty: (values) => values.find((value) => value !== null) ?? null,
   },
 } satisfies Record<string, FunctionEntry>;

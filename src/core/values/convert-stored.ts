@@ -1,3 +1,4 @@
+import { certain, itemAt, firstIn } from './certain';
 import { isMoney, sameValue } from './compare';
 import { currencyPlaces } from './currencies';
 import { placesOf } from './convert';
@@ -107,7 +108,7 @@ function converted(value: Exclude<Value, null>, from: ValueType, into: ValueType
       return withCurrency(value);
     case 'choice': {
       const keys = chosen(from, value, into.options, replaced);
-      return keys.length === 1 ? keys[0]! : null;
+      return keys.length === 1 ? firstIn(keys) : null;
     }
     case 'choices': {
       const keys = new Set(chosen(from, value, into.options, replaced));
@@ -154,13 +155,13 @@ function amountInto(value: Exclude<Value, null>, from: ValueType, into: Amount):
     currency = value.currency;
   } else {
     const written = TEXTS.includes(from.kind) ? WRITTEN.exec((value as string).trim()) : null;
-    if (!written || written[1]!.length > 80) return null;
-    amount = new Decimal(written[1]!.replaceAll(',', ''));
+    if (!written || itemAt(written, 1).length > 80) return null;
+    amount = new Decimal(itemAt(written, 1).replaceAll(',', ''));
     currency = written[2];
   }
   if (currency !== undefined && into.kind === 'money' && currency !== into.currency) return null;
   if (currency !== undefined && into.kind !== 'money' && from.kind !== 'money') return null;
-  const rounded = round(amount, { mode: 'nearest', places: placesOf(into)! });
+  const rounded = round(amount, { mode: 'nearest', places: certain(placesOf(into)) });
   if (!isInRange(rounded)) return null;
   if (into.kind === 'rating' && (rounded.lessThan(into.lowest) || rounded.greaterThan(into.highest)))
     return null;
@@ -171,8 +172,8 @@ function amountInto(value: Exclude<Value, null>, from: ValueType, into: Amount):
 function withCurrency(value: Exclude<Value, null>): Value {
   if (isMoney(value)) return value;
   const written = typeof value === 'string' ? WRITTEN.exec(value.trim()) : null;
-  if (!written?.[2] || written[1]!.length > 80) return null;
-  return read({ kind: 'anyMoney' }, { amount: written[1]!.replaceAll(',', ''), currency: written[2] });
+  if (!written?.[2] || itemAt(written, 1).length > 80) return null;
+  return read({ kind: 'anyMoney' }, { amount: itemAt(written, 1).replaceAll(',', ''), currency: written[2] });
 }
 
 /** The options, by key, that a value comes to: by key where it was chosen, by name where it was written. */

@@ -62,7 +62,7 @@ export function displayResult(type: ValueType, value: Value): string {
   const scale = Math.min(type.scale, shown.decimalPlaces());
   const more = shown.equals(value) ? '' : '…';
   const [digits, ...unit] = displayValue({ ...type, scale }, shown).split(' ');
-  return [`${digits!}${more}`, ...unit].join(' ');
+  return [`${digits}${more}`, ...unit].join(' ');
 }
 
 export type SerialType = Extract<ValueType, { kind: 'serial' }>;

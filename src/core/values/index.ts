@@ -1,4 +1,5 @@
 export { byKind, type KindTable } from './by-kind';
+export { certain, firstIn, foundIn, itemAt, lastIn, valueAt } from './certain';
 export { fold, FOLDING } from './folding';
 export { compareText, compareValues, isMoney, isOrdered, sameValue, valueKey } from './compare';
 export {

@@ -1,3 +1,4 @@
+import { itemAt } from './certain';
 import { currencyPlaces, isCurrency } from './currencies';
 import { Decimal, isInRange, WHOLE_DIGITS } from './decimal';
 import { displaySerial, type SerialType } from './display';
@@ -158,7 +159,7 @@ function parseDate(input: unknown): Result<Value> {
 
 function parseDateTime(input: unknown): Result<Value> {
   const match = typeof input === 'string' ? DATE_TIME.exec(input) : null;
-  const instant = match && isCivilDate(match[1]!) ? new Date(match[0]) : null;
+  const instant = match && isCivilDate(itemAt(match, 1)) ? new Date(match[0]) : null;
   const year = instant?.getUTCFullYear() ?? 0;
   if (!instant || Number.isNaN(instant.getTime()) || year < 1 || year > 9999) {
     return expected(

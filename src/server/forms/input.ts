@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportColumn, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
@@ -239,7 +240,7 @@ export function readInput<K extends keyof Inputs>(kind: K, input: unknown): Inpu
     place: detail.path.join('.'),
     message: `${detail.message}${foundKind(detail)}.`,
   }));
-  const message = `The request doesn’t have the expected form: ${parts[0]!.message} Correct it and send it again.`;
+  const message = `The request doesn’t have the expected form: ${firstIn(parts).message} Correct it and send it again.`;
   throw new Refusal(400, 'input.shape', message, parts);
 }
 

@@ -1,7 +1,15 @@
 import { foundBy, type ImportPlan } from '@/core/intake';
 import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
 import type { FieldRef } from '@/core/rules';
-import { type ProblemCode, parseValue, placesOf, type ValueType } from '@/core/values';
+import {
+  certain,
+  firstIn,
+  foundIn,
+  parseValue,
+  placesOf,
+  type ProblemCode,
+  type ValueType,
+} from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { copyLines } from '@/server/store/sql/copy-in';
 import { Binds, bindType, columnOf, columnType, run, tableOf } from '@/server/store/sql/sql';
@@ -69,7 +77,7 @@ export function filledBy(input: Omit<IncomingInput, 'transaction'>): Filled[] {
     const heading = links.flatMap((link) => of(link)?.heading ?? [])[0];
     const missing = heading === undefined ? [] : links.filter((link) => !of(link));
     return missing.map((link): Omit<Filled, 'column'> => ({
-      ...{ field: fieldIn(input.workspace.model, input.type, link), heading: heading! },
+      ...{ field: fieldIn(input.workspace.model, input.type, link), heading: certain(heading) },
       ...{ clears: false, lookup: null, open: [], isEmptied: true },
     }));
   });
@@ -98,9 +106,9 @@ function givenBy({ workspace, type, plan }: Omit<IncomingInput, 'transaction'>):
             return [{ by, heading: column.column, column: `l_${at}_${part}`, type: as }];
           });
     return {
-      ...{ field, heading: columns[0]!.column, column: `f_${at}` },
+      ...{ field, heading: firstIn(columns).column, column: `f_${at}` },
       ...{ clears: columns.some(({ clears }) => clears === true), open: [], isEmptied: false },
-      lookup: parts.length > 0 ? { target: target!, parts } : null,
+      lookup: parts.length > 0 ? { target: certain(target), parts } : null,
     };
   });
 }
@@ -187,8 +195,10 @@ export class Incoming {
   }
 
   private async numberRefused(): Promise<number> {
-    const [found] = await this.run<{ number: number }>(`SELECT count(*)::int AS number FROM ${REFUSED}`);
-    return found!.number;
+    const found = firstIn(
+      await this.run<{ number: number }>(`SELECT count(*)::int AS number FROM ${REFUSED}`),
+    );
+    return found.number;
   }
 
   private isSelf({ field }: Filled): boolean {
@@ -196,10 +206,12 @@ export class Incoming {
   }
 
   private async hasRefused(): Promise<boolean> {
-    const [found] = await this.run<{ has: boolean }>(
-      `SELECT EXISTS (SELECT FROM ${REFUSED} r JOIN ${INCOMING} i ON i.row__line = r.line) AS has`,
+    const found = firstIn(
+      await this.run<{ has: boolean }>(
+        `SELECT EXISTS (SELECT FROM ${REFUSED} r JOIN ${INCOMING} i ON i.row__line = r.line) AS has`,
+      ),
     );
-    return found!.has;
+    return found.has;
   }
 
   /** Rows that have been refused take no part any more; why is kept. */
@@ -224,7 +236,7 @@ export class Incoming {
   /** Of a self link also among the rows of the file itself. */
   private async findParents({ field, heading, column, lookup }: Filled): Promise<void> {
     const { model } = this.input.workspace;
-    const { target, parts } = lookup!;
+    const { target, parts } = certain(lookup);
     const { name: parent, plural } = typeIn(model, target);
     const given = `num_nonnulls(${parts.map((part) => `i.${part.column}`).join(', ')})`;
     const names = parts.map(({ by }) => by.name);
@@ -240,7 +252,7 @@ export class Incoming {
     await this.run(
       `CREATE TEMPORARY TABLE import__parent ON COMMIT DROP AS
         SELECT ${values}, min(id::text)::uuid AS id, count(*)::int AS number
-          FROM (${this.candidates(lookup!)}) c GROUP BY ${values}`,
+          FROM (${this.candidates(certain(lookup))}) c GROUP BY ${values}`,
     );
     await this.run('ANALYZE pg_temp.import__parent');
     const isSame = parts.map((part, at) => `f.v${at} = i.${part.column}`).join(' AND ');
@@ -299,13 +311,13 @@ export class Incoming {
     if (key.length === 0 || (key.length === 1 && key[0] === 'id')) return this.findById(key.length > 0);
     const parts = key.map((one) => {
       if (one === 'id') return { of: 'i.id', is: 't.id', words: 'id' };
-      const { column, field } = this.filled.find((filled) => filled.field.key === one)!;
+      const { column, field } = foundIn(this.filled, (filled) => filled.field.key === one);
       return { of: `i.${column}`, is: `t.${columnOf(one)}`, words: field.name };
     });
     const words = parts.map((part) => part.words).join(' and ');
     const list = parts.map(({ of }) => of).join(', ');
     await this.refuse(
-      key[0]!,
+      firstIn(key),
       'key.empty',
       `SELECT i.row__line AS line, format('%s is empty, so it can’t be told which %s this is. Fill it in.', $1::text, $2::text) AS message
         FROM ${INCOMING} i WHERE ${parts.map(({ of }) => `${of} IS NULL`).join(' OR ')}`,
@@ -318,7 +330,7 @@ export class Incoming {
           ON t.deleted_run IS NULL AND ${parts.map(({ of, is }) => `${is} = ${of}`).join(' AND ')} GROUP BY i.row__line`,
     );
     await this.refuse(
-      key[0]!,
+      firstIn(key),
       'key.several',
       `SELECT k.line, format('%s %s have this %s already, so it isn’t clear which is meant. Choose a key that tells them apart.', k.number, $1::text, $2::text) AS message
         FROM pg_temp.import__known k WHERE k.number > 1`,
@@ -408,7 +420,7 @@ export class Incoming {
     for (const { name, links, required } of typeIn(model, this.input.type).openLinks ?? []) {
       const filled = this.filled.filter(({ field }) => links.includes(field.key));
       const given = filled.map(({ column, lookup }) =>
-        lookup ? `COALESCE(i.${column}::text, i.${lookup.parts[0]!.column}::text)` : `i.${column}::text`,
+        lookup ? `COALESCE(i.${column}::text, i.${firstIn(lookup.parts).column}::text)` : `i.${column}::text`,
       );
       const number = given.length > 0 ? `num_nonnulls(${given.join(', ')})` : '0';
       const heading = filled[0]?.heading ?? '';
@@ -501,10 +513,10 @@ export class Incoming {
     const rows = await this.run<{ line: number; field: string; code: ProblemCode; message: string }>(
       `SELECT line, field, code, message FROM ${REFUSED} ORDER BY line, field LIMIT ${most}`,
     );
-    const [count] = await this.run<{ number: number }>(
-      `SELECT count(DISTINCT line)::int AS number FROM ${REFUSED}`,
+    const count = firstIn(
+      await this.run<{ number: number }>(`SELECT count(DISTINCT line)::int AS number FROM ${REFUSED}`),
     );
-    return { rows: rows.map(({ field, ...row }) => ({ ...row, column: field })), number: count!.number };
+    return { rows: rows.map(({ field, ...row }) => ({ ...row, column: field })), number: count.number };
   }
 }
 

@@ -1,4 +1,4 @@
-import type { ProblemCode } from '@/core/values';
+import { certain, type ProblemCode } from '@/core/values';
 import type { ImportPlan } from '@/core/intake';
 import { CsvError, parse } from 'csv-parse';
 import { Readable } from 'node:stream';
@@ -147,7 +147,7 @@ async function* readJsonLines(plan: ImportPlan, bytes: Bytes): AsyncGenerator<Fi
   };
   for await (const piece of textOf(plan, bytes)) {
     const lines = (rest + piece).split('\n');
-    rest = lines.pop()!;
+    rest = certain(lines.pop());
     if (rest.length > MOST_ROW)
       throw refused(
         'import.json',

@@ -1,10 +1,11 @@
 import { currencyOfHeading, type ImportPlan, readText } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import {
-  type ProblemCode,
   bad,
+  certain,
   good,
   parseValue,
+  type ProblemCode,
   type Result,
   type Value,
   type ValueType,
@@ -81,7 +82,7 @@ export class RowReader {
     );
     return parsed.ok
       ? (parsed.value as string)
-      : this.refuse(line, this.#idColumn!, 'id.form', parsed.problem.message);
+      : this.refuse(line, certain(this.#idColumn), 'id.form', parsed.problem.message);
   }
 
   private read(type: ValueType, field: Field, heading: string, cell: unknown): Result<Value> {

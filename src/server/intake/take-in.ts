@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { type Field, typeIn } from '@/core/model';
 import { valueOfNone } from '@/core/rules';
 import { valueView } from '@/core/verify';
@@ -40,12 +41,14 @@ export class Taken {
     await this.findAltered();
     const created = await this.create();
     const changed = await this.change();
-    const [rest] = await this.run<{ known: number }>(
-      `SELECT count(*)::int AS known FROM ${INCOMING} WHERE NOT row__is_new`,
+    const rest = firstIn(
+      await this.run<{ known: number }>(
+        `SELECT count(*)::int AS known FROM ${INCOMING} WHERE NOT row__is_new`,
+      ),
     );
     // Until PostgreSQL knows of the new records it plans as for a table without them.
     if (created + changed > 0) await this.run(`ANALYZE ${this.table}`);
-    return { created, changed, same: rest!.known - changed };
+    return { created, changed, same: rest.known - changed };
   }
 
   /** An empty cell leaves what is there, unless its column says that it clears. */
@@ -95,7 +98,7 @@ export class Taken {
     );
     const { transaction, workspace } = this.into;
     await numberMade({ transaction, workspace, type, run: runId });
-    return made[0]!.number;
+    return firstIn(made).number;
   }
 
   /** What a field of a new record has: what a rule gives with nothing beneath it, the row's value, the default. */
@@ -119,17 +122,19 @@ export class Taken {
       ...{ field, before: `a.${columnOf(field.key)}`, after: `a.after_${column}` },
     }));
     const changes = changesSql(written, binds);
-    const [done] = await this.run<{ number: number }>(
-      `WITH written AS (
+    const done = firstIn(
+      await this.run<{ number: number }>(
+        `WITH written AS (
           UPDATE ${this.table} t SET ${sets.join(', ')}, version = t.version + 1, changed_run = ${number}
             FROM ${ALTERED} a WHERE a.id = t.id RETURNING 1
         ), logged AS (
           INSERT INTO ${quote(workspace.schema)}._ledger (run, type, record, event, changes)
             SELECT ${number}, ${binds.add(type, 'text')}, a.id, 'changed', ${changes} FROM ${ALTERED} a
         ) SELECT count(*)::int AS number FROM written`,
-      binds.values,
+        binds.values,
+      ),
     );
-    return done!.number;
+    return done.number;
   }
 
   /** The first records that the rows make and change, for people. */

@@ -1,5 +1,5 @@
+import { certain, firstIn, shiftDay } from '@/core/values';
 import { WritePrecedence } from '@/core/engine';
-import { shiftDay } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { downstream, makersOther, changedRules } from '@/core/plan';
 import { type CompiledCreate, isCreate, isReactingCascade, isSlower } from '@/core/rules';
@@ -62,8 +62,8 @@ export const setDayBack = (by: By): Promise<Settled> =>
   });
 
 async function databaseClock(transaction: Transaction): Promise<Date> {
-  const [clock] = await run<{ now: Date }>(transaction, 'SELECT clock_timestamp() AS now');
-  return clock!.now;
+  const clock = firstIn(await run<{ now: Date }>(transaction, 'SELECT clock_timestamp() AS now'));
+  return clock.now;
 }
 
 /** Makes another day the settled one. Where a person sets it back nothing acts on it. */
@@ -152,7 +152,7 @@ export async function settleDays(now: Date): Promise<void> {
       const { schema, timeZone, settledDay } = await loadWorkspace(key);
       await forgetKeys(schema);
       const day = dayIn(timeZone, now);
-      if (day > shiftDay(dayIn(timeZone, truly), MOST_AHEAD)!) {
+      if (day > certain(shiftDay(dayIn(timeZone, truly), MOST_AHEAD))) {
         await tellClock(key, day, dayIn(timeZone, truly));
         continue;
       }
@@ -195,11 +195,13 @@ export async function fetchRatesOf(key: string, now: Date): Promise<void> {
   try {
     const { model, schema, settledDay } = await loadWorkspace(key);
     if (!rateService() || !model.rates) return;
-    const [state] = await runAlone<{ asked: boolean }>(
-      `SELECT COALESCE(rates_day >= $1, false) AS asked FROM ${quote(schema)}._state`,
-      [settledDay],
+    const state = firstIn(
+      await runAlone<{ asked: boolean }>(
+        `SELECT COALESCE(rates_day >= $1, false) AS asked FROM ${quote(schema)}._state`,
+        [settledDay],
+      ),
     );
-    if (state!.asked) return;
+    if (state.asked) return;
     const fetched = await fetchRates({ workspace: key, person: null });
     await runAlone(`UPDATE ${quote(schema)}._state SET rates_day = $1`, [settledDay]);
     askingAgain.delete(key);

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { Timetable } from '@/core/model';
 import { isCreate, isSlower } from '@/core/rules';
 import { bringUpToDate } from '@/server/actions/rules/bring-up-to-date';
@@ -34,14 +35,16 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
 }
 
 const isDeferred = async ({ schema }: LoadedWorkspace, rules: readonly string[]): Promise<boolean> => {
-  const [found] = await database().transaction((transaction) =>
-    run<{ any: boolean }>(
-      transaction,
-      `SELECT EXISTS (SELECT FROM ${quote(schema)}._later WHERE rule = ANY($1::uuid[])) AS any`,
-      [rules],
+  const found = firstIn(
+    await database().transaction((transaction) =>
+      run<{ any: boolean }>(
+        transaction,
+        `SELECT EXISTS (SELECT FROM ${quote(schema)}._later WHERE rule = ANY($1::uuid[])) AS any`,
+        [rules],
+      ),
     ),
   );
-  return found!.any;
+  return found.any;
 };
 
 function timetablesIn({ plan }: LoadedWorkspace): Map<string, Timetable> {

@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import builder from 'junit-report-builder';
 import { type ProposedCase, shareOf } from '@/core/verify';
 import type { ProvenRule } from './run-proofs';
@@ -24,7 +25,7 @@ function strengthLines({ name, strength }: ProvenRule): string[] {
 
 /** Why a rule's proofs are too weak. */
 const weakness = (rule: ProvenRule, least: number): string =>
-  `Proofs notice ${shareOf(rule.strength!)} % of the ways to change “${rule.name}”; at least ${least} % is asked.`;
+  `Proofs notice ${shareOf(certain(rule.strength))} % of the ways to change “${rule.name}”; at least ${least} % is asked.`;
 
 /** What a person reads: each proof that doesn't hold with what came instead, rules that none covers, and how many hold. */
 export function reportOf(rules: readonly ProvenRule[], least: number | null = null): string {

@@ -1,7 +1,7 @@
 import type { Row } from '@/core/engine';
 import { type Field, type RecordType, typeIn } from '@/core/model';
 import { isClaiming } from '@/core/rules';
-import { sameValue, toWire } from '@/core/values';
+import { sameValue, toWire, lastIn, valueAt } from '@/core/values';
 import { Refusal } from '@/server/refusal';
 import { NONE } from '@/server/store/run/created-records';
 import type { LedgerEntry, RunInfo } from '@/server/store/run/run-writer';
@@ -102,7 +102,7 @@ async function stageMade(undoing: Undoing, type: string): Promise<void> {
     });
     await stageRecords(transaction, staged);
     if (page.length < PAGE) return;
-    after = page.at(-1)!.id;
+    after = lastIn(page).id;
   }
 }
 
@@ -128,7 +128,7 @@ async function changedSince(
       cells.set(key, { ...cell, byPerson: cell.byPerson || !sources[field] });
     }
   const changed = [...cells.values()].filter(({ record, field, first, byPerson }) => {
-    const row = byId.get(record)!;
+    const row = valueAt(byId, record);
     if (!byPerson || !workspace.model.field(type, field)) return false;
     const was = ledgerValue(workspace, type, field, first);
     return !was.ok || !sameValue(was.value, row.values[field] ?? null);

@@ -1,3 +1,4 @@
+import { firstIn, valueAt } from '@/core/values';
 import { type Field, type Link, typeIn } from '@/core/model';
 import { rulesById } from '@/core/plan';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
@@ -29,12 +30,14 @@ class HoldBack {
   constructor(private readonly undoing: Undoing) {}
 
   private async hold(text: string, values: readonly unknown[] = []): Promise<void> {
-    const [held] = await run<{ count: number }>(
-      this.undoing.transaction,
-      `WITH held AS (${text} RETURNING 1) SELECT count(*)::int AS count FROM held`,
-      values,
+    const held = firstIn(
+      await run<{ count: number }>(
+        this.undoing.transaction,
+        `WITH held AS (${text} RETURNING 1) SELECT count(*)::int AS count FROM held`,
+        values,
+      ),
     );
-    this.count += held!.count;
+    this.count += held.count;
   }
 
   private table(type: string): string {
@@ -107,7 +110,7 @@ class HoldBack {
     for (const type of back) for (const link of model.linksFrom(type)) await this.restored(link);
     for (const type of new Set([...fields.keys(), ...back]))
       for (const link of model.linksFrom(type)) {
-        const isSet = back.includes(type) || fields.get(type)!.includes(link.link);
+        const isSet = back.includes(type) || valueAt(fields, type).includes(link.link);
         if (link.parent === type && isSet) await this.loops(link);
       }
   }

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import { RECORDS, type Undoing } from './staged';
 
@@ -94,10 +95,12 @@ async function takeBackProposals(
 
 /** Messages of the run that people have been sent. */
 export async function messagesSent({ transaction, logged, run: id }: Undoing): Promise<number> {
-  const [found] = await run<{ sent: number }>(
-    transaction,
-    `SELECT count(*)::int AS sent FROM ${quote(logged)}._message WHERE run = $1 AND sent_at IS NOT NULL`,
-    [id],
+  const found = firstIn(
+    await run<{ sent: number }>(
+      transaction,
+      `SELECT count(*)::int AS sent FROM ${quote(logged)}._message WHERE run = $1 AND sent_at IS NOT NULL`,
+      [id],
+    ),
   );
-  return found!.sent;
+  return found.sent;
 }

@@ -1,6 +1,6 @@
 import type { CellRef, Entry, Row } from '@/core/engine';
 import { type Field, fieldIn } from '@/core/model';
-import { parseValue, placesOf, sameValue, type Value } from '@/core/values';
+import { certain, parseValue, placesOf, sameValue, type Value, valueAt } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { columnType, run } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';
@@ -172,9 +172,9 @@ export async function entriesOf({
       ).map((row) => [row.id, row]),
     );
     for (const { id, what, with_type, with_id, values } of found) {
-      const before = rows.get(id)!;
+      const before = valueAt(rows, id);
       const deletedWith =
-        what === 'delete' ? (with_id ? { type: with_type!, id: with_id } : { type, id }) : null;
+        what === 'delete' ? (with_id ? { type: certain(with_type), id: with_id } : { type, id }) : null;
       entries.set(`${type} ${id}`, {
         ...{ type, id, kind: what ?? 'edit', before, ...writtenOver(workspace, before, values ?? {}, what) },
         ...{ index: 0, causes: new Map(), deletedWith },

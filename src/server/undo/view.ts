@@ -1,7 +1,15 @@
+import {
+  certain,
+  firstIn,
+  compareText,
+  parseValue,
+  type Value,
+  type ValueType,
+  valueAt,
+} from '@/core/values';
 import { type Change, type Ripple, sameOutcome } from '@/core/engine';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { rulesById } from '@/core/plan';
-import { compareText, parseValue, type Value, type ValueType } from '@/core/values';
 import { type ValueView, valueView } from '@/core/verify';
 import {
   type ImportEffect,
@@ -47,7 +55,7 @@ class Values {
   /** `null` where the field can't hold it any more. */
   ofWire(type: ValueType | null, wire: unknown): ValueView | null {
     const parsed = type && parseValue(type, wire);
-    return parsed?.ok ? this.of(type!, parsed.value) : null;
+    return parsed?.ok ? this.of(certain(type), parsed.value) : null;
   }
 
   of(type: ValueType, value: Value): ValueView {
@@ -71,15 +79,17 @@ export async function undoView(
   { undoneBy, ...page }: { readonly undoneBy: string | null } & LeftPage,
 ): Promise<UndoView> {
   const { transaction, run: id } = undoing;
-  const [counted] = await run<{ left: number }>(
-    transaction,
-    `SELECT (SELECT count(*) FROM ${CELLS} WHERE why IS NOT NULL)::int + (SELECT count(*) FROM ${RECORDS} WHERE why IS NOT NULL)::int AS left`,
+  const counted = firstIn(
+    await run<{ left: number }>(
+      transaction,
+      `SELECT (SELECT count(*) FROM ${CELLS} WHERE why IS NOT NULL)::int + (SELECT count(*) FROM ${RECORDS} WHERE why IS NOT NULL)::int AS left`,
+    ),
   );
   return {
     ...{ run: id, undoneBy, effects },
     written: await writtenIn(undoing),
     records: await recordsIn(undoing),
-    leftCount: counted!.left,
+    leftCount: counted.left,
     left: await leftIn(undoing, page),
     messagesSent: await messagesSent(undoing),
   };
@@ -190,7 +200,7 @@ export async function effectsOfRipple(
     last.set(key, change);
   }
   const cells = [...last].flatMap(([key, change]) => {
-    const { before, errorBefore } = first.get(key)!;
+    const { before, errorBefore } = valueAt(first, key);
     return change.rule === null ? [] : [{ ...change, before, errorBefore }];
   });
   const differing = cells.filter(
@@ -200,7 +210,7 @@ export async function effectsOfRipple(
   const values = new Values(workspace);
   const groups = new Map<string, Change[]>();
   for (const change of differing) {
-    const key = `${change.rule!} ${change.field}`;
+    const key = `${certain(change.rule)} ${change.field}`;
     groups.set(key, [...(groups.get(key) ?? []), change]);
   }
   for (const group of groups.values())
@@ -216,7 +226,7 @@ export async function effectsOfRipple(
     const [{ rule, type, field }] = group as [Change];
     const { name, type: valueType } = fieldIn(model, type, field);
     return {
-      rule: { id: rule!, name: rules.get(rule!)?.name ?? '' },
+      rule: { id: certain(rule), name: rules.get(rule!)?.name ?? '' },
       ...{ type, typeName: typeIn(model, type).name, fieldName: name, records: group.length },
       samples: group
         .sort(byTitle)

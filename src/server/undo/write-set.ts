@@ -1,3 +1,4 @@
+import { valueAt } from '@/core/values';
 import { fieldIn } from '@/core/model';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { type Filled } from '@/server/store/bulk/types';
@@ -17,7 +18,7 @@ export async function writeSet(writing: WritingSet): Promise<Filled[]> {
   const types = (await stagedTypes(writing)).map(({ type }) => type);
   const fields = await stagedFields(writing.transaction);
   for (const type of types) {
-    if (fields.has(type)) await writeValues(writing, type, fields.get(type)!);
+    if (fields.has(type)) await writeValues(writing, type, valueAt(fields, type));
     await writeRecords(writing, type);
     await writeLedger(writing, type);
     await run(writing.transaction, `ANALYZE ${tableOf(writing.workspace.schema, type)}`);

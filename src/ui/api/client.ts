@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import type { Progress } from '@/core/api';
 import { ApiProblem, problemOf, serverAway } from './problem';
 import { sendOnce } from './send-once';
@@ -113,7 +114,7 @@ async function sendLong<T>(
   if (!response.ok) throw problemOf(response.status, await response.json().catch(() => null));
   const answer = new LongAnswer<T>(onProgress);
   let text = '';
-  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  const reader = certain(response.body).pipeThrough(new TextDecoderStream()).getReader();
   for (let next = await reader.read(); !next.done; next = await reader.read())
     answer.take((text += next.value));
   return answer.end();

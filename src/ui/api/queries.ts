@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { Explanation, FamilyData, Proof, ReviewFinding } from '@/core/verify';
 import type {
   AcceptanceSheet,
@@ -147,7 +148,7 @@ export const exportPath = (type: string, query: ListQuery): string =>
 export const useRecords = (type: string | null, query: ListQuery = {}) =>
   useQuery({
     queryKey: ['records', type, 'list', query],
-    queryFn: () => callApi<RecordList>(listPath(type!, query)),
+    queryFn: () => callApi<RecordList>(listPath(certain(type), query)),
     enabled: type !== null,
     placeholderData: keepPreviousData,
   });

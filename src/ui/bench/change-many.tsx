@@ -3,7 +3,7 @@
 import { type Model, typeIn } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import type { Rule } from '@/core/rules';
-import type { WireValue } from '@/core/values';
+import { certain, type WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import { Checkbox, Modal, Select } from 'antd';
 import { useMemo, useState } from 'react';
@@ -33,7 +33,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const own = records.filter((record) => record.type === type);
   const fields = (type ? typeIn(model, type).fields : []).filter(
-    ({ key, type: of }) => of.kind !== 'serial' && !plan.keeper({ type: type!, field: key }),
+    ({ key, type: of }) => of.kind !== 'serial' && !plan.keeper({ type: certain(type), field: key }),
   );
   const chosen = fields.find(({ key }) => key === field) ?? null;
   const changed = own.filter(({ id }) => !left.has(id));
@@ -49,7 +49,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
       onOk={() => {
         onStage(
           changed.map((record): Step => ({
-            ...{ kind: 'edit', type: record.type, id: record.id, field: chosen!.key, value },
+            ...{ kind: 'edit', type: record.type, id: record.id, field: certain(chosen).key, value },
           })),
         );
         onClose();
@@ -94,7 +94,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
           <legend>{`Which ${type ? typeIn(model, type).plural : 'records'}`}</legend>
           {own.map(({ id, values }) => (
             <Checkbox key={id} checked={!left.has(id)} onChange={() => toggle(id)}>
-              {String(values[typeIn(model, type!).title] ?? id)}
+              {String(values[typeIn(model, certain(type)).title] ?? id)}
             </Checkbox>
           ))}
         </fieldset>

@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import { clsx } from 'clsx';
 import { type Model, typeIn } from '@/core/model';
 import type { ConditionRead, TestRead, Verdict, WireRecord } from '@/core/verify';
@@ -35,7 +36,10 @@ export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }
   const at = record ? { type: record.type, id: record.id } : null;
   const { data, error } = useQuery({
     queryKey: ['rehearsed', 'read', ruleWorker.key, rule, at, staged, drafts],
-    queryFn: () => ruleWorker.run<RuleRead | null>(async (remote) => remote.read(rule!, at!, staged, drafts)),
+    queryFn: () =>
+      ruleWorker.run<RuleRead | null>(async (remote) =>
+        remote.read(certain(rule), certain(at), staged, drafts),
+      ),
     enabled: rule !== null && at !== null,
     staleTime: Infinity,
     gcTime: 30_000,

@@ -1,6 +1,6 @@
 'use client';
 
-import { displayValue } from '@/core/values';
+import { displayValue, firstIn } from '@/core/values';
 import { type Rehearsal, type RippleView, runScheduleOf } from '@/core/verify';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
@@ -23,7 +23,7 @@ interface SavesProps {
 export function Saves({ data: { rehearsals }, steps, staged, setup, onMark }: SavesProps) {
   const headings = headingsOf(rehearsals.length, staged, setup);
   if (rehearsals.length === 1 && headings[0] === 'Save 1')
-    return <Waves rehearsal={rehearsals[0]!} isFirst onMark={onMark} hasSteps={steps.length > 0} />;
+    return <Waves rehearsal={firstIn(rehearsals)} isFirst onMark={onMark} hasSteps={steps.length > 0} />;
   return rehearsals.map((rehearsal, at) => (
     <section key={at} id={saveId(at)} tabIndex={-1} aria-label={`Save ${at + 1}`}>
       <h3 className={style.benchSave}>{headings[at]}</h3>

@@ -1,5 +1,6 @@
 'use client';
 
+import { lastIn } from '@/core/values';
 import { type SaveRehearsed } from '@/core/verify';
 import { UndoOutlined } from '@ant-design/icons';
 import { Button, Dropdown } from 'antd';
@@ -63,7 +64,7 @@ export function StagingBar(props: BarProps) {
       </Button>
       <Button
         size="small"
-        disabled={last?.kind !== 'done' || steps.length === 0 || isSave(steps.at(-1)!)}
+        disabled={last?.kind !== 'done' || steps.length === 0 || isSave(lastIn(steps))}
         title="What you stage from now on is another save: rules have followed from what was before"
         onClick={() => onStaging(restage(staging, [...steps, { kind: 'save' }]))}
       >

@@ -1,6 +1,6 @@
+import { lastIn, type WireValue } from '@/core/values';
 import type { WireEdit } from '@/core/engine';
 import type { Proof, RunSetting } from '@/core/verify';
-import type { WireValue } from '@/core/values';
 import type { Staged } from '@/ui/workers/rule-worker';
 
 /** One staged edit: a field that is given a value (a move is one of a link), a record that is made or deleted. Nothing is saved. */
@@ -37,12 +37,12 @@ export function stagedOf(steps: readonly Step[]): Staged {
       // What is edited of a record that came out of the bin is another save: one edit either restores or writes.
       if (
         step.kind === 'edit' &&
-        saves.at(-1)!.steps.some((one) => one.kind === 'restore' && isSame(one, step))
+        lastIn(saves).steps.some((one) => one.kind === 'restore' && isSame(one, step))
       )
         saves.push({ steps: [] });
-      saves.at(-1)!.steps.push(step);
+      lastIn(saves).steps.push(step);
     } else {
-      const last = saves.at(-1)!;
+      const last = lastIn(saves);
       // Several that say when and by whom make one, but for two days one after the other.
       const isOpen = last.steps.length === 0 && !(step.kind === 'day' && last.day !== undefined);
       const next = isOpen ? last : { steps: [] as Step[] };

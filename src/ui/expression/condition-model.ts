@@ -2,7 +2,14 @@
 
 import { type Expression, type Operator, operatorsFor } from '@/core/expression';
 import type { FieldRead } from '@/core/rules';
-import { displayValue, parseValue, relativeWords, type ValueType, type WireValue } from '@/core/values';
+import {
+  displayValue,
+  parseValue,
+  relativeWords,
+  type ValueType,
+  type WireValue,
+  firstIn,
+} from '@/core/values';
 import {
   fieldChoices,
   type FieldScope,
@@ -42,7 +49,7 @@ export function simplified(group: Group): Expression | null {
 /** The test that stands while nothing but its field is chosen. */
 function firstTest(scope: Scope, read: FieldRead): Test {
   const { kind } = typeOf(scope, read);
-  const operator = operatorsFor(kind)[0]!.operator;
+  const operator = firstIn(operatorsFor(kind)).operator;
   return withOperator(read, operator, null);
 }
 

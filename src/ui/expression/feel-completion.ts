@@ -7,7 +7,7 @@ import {
   type Parameter,
 } from '@/core/expression';
 import { follow, type Model, typeIn } from '@/core/model';
-import { KIND_NAMES } from '@/core/values';
+import { itemAt, KIND_NAMES } from '@/core/values';
 
 /** Something that can be written next. */
 export interface Suggestion {
@@ -58,17 +58,19 @@ const FUNCTION_SUGGESTIONS: readonly Suggestion[] = [
   ...Object.entries(LIST_FUNCTIONS).map(([name, { help, example }]): Suggestion => ({
     ...{ label: name, detail: '(list)', info: `${help} ${example}`, type: 'function', apply: `${name}(` },
   })),
-  ...[
-    ['contains', '(text, part)', 'Whether a text contains another. contains(title, "silk")'],
-    ['starts with', '(text, part)', 'Whether a text starts with another. starts with(title, "The")'],
-    ['not', '(test)', 'Whether a test doesn’t hold. not(isOpen)'],
-    ['today', '()', 'The settled day, which moves on by itself.'],
-    ['now', '()', 'The moment of the change: only where a rule acts on one.'],
-    ['person', '()', 'The person who makes the change: only where a rule acts on one.'],
-    ['selected', '("selection")', 'Whether the record is in a selection. selected("lately")'],
-  ].map(([label, detail, info]): Suggestion => ({
-    ...{ label: label!, detail: detail!, info: info!, type: 'function' },
-    apply: detail === '()' ? `${label!}()` : `${label!}(`,
+  ...(
+    [
+      ['contains', '(text, part)', 'Whether a text contains another. contains(title, "silk")'],
+      ['starts with', '(text, part)', 'Whether a text starts with another. starts with(title, "The")'],
+      ['not', '(test)', 'Whether a test doesn’t hold. not(isOpen)'],
+      ['today', '()', 'The settled day, which moves on by itself.'],
+      ['now', '()', 'The moment of the change: only where a rule acts on one.'],
+      ['person', '()', 'The person who makes the change: only where a rule acts on one.'],
+      ['selected', '("selection")', 'Whether the record is in a selection. selected("lately")'],
+    ] as const
+  ).map(([label, detail, info]): Suggestion => ({
+    ...{ label, detail, info, type: 'function' },
+    apply: detail === '()' ? `${label}()` : `${label}(`,
   })),
 ];
 
@@ -96,11 +98,13 @@ export function suggestionsAt(
 ): { readonly from: number; readonly suggestions: readonly Suggestion[] } | null {
   const path = /([\p{L}_][\p{L}\p{N}_]*(?:\.[\p{L}_][\p{L}\p{N}_]*)*)\.([\p{L}\p{N}_]*)$/u.exec(before);
   if (path) {
-    const reached = reachedBy(model, type, path[1]!.split('.'));
-    return reached ? { from: before.length - path[2]!.length, suggestions: namesOn(model, reached) } : null;
+    const reached = reachedBy(model, type, itemAt(path, 1).split('.'));
+    return reached
+      ? { from: before.length - itemAt(path, 2).length, suggestions: namesOn(model, reached) }
+      : null;
   }
   const filter = /([\p{L}_][\p{L}\p{N}_.]*)\[([^\]]*)$/u.exec(before);
-  const listed = filter ? reachedBy(model, type, filter[1]!.split('.')) : null;
+  const listed = filter ? reachedBy(model, type, itemAt(filter, 1).split('.')) : null;
   const word = /[\p{L}_][\p{L}\p{N}_]*$/u.exec(before)?.[0] ?? '';
   const keywords = KEYWORDS.map((label): Suggestion => ({ label, detail: '', type: 'keyword' }));
   return {

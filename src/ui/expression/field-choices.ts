@@ -1,6 +1,6 @@
-import { type Field, fieldIn, follow, type Model, typeIn } from '@/core/model';
+import { lastIn, type Kind, type ValueType } from '@/core/values';
+import { type Field, fieldIn, follow, type Model, typeIn, typeUp } from '@/core/model';
 import type { FieldRead } from '@/core/rules';
-import type { Kind, ValueType } from '@/core/values';
 import type { Choice } from './part';
 
 /** Where fields are read: on records of a type, and up their links. */
@@ -38,14 +38,14 @@ export function fieldChoices(
 
 export const readFrom = (key: string): FieldRead => {
   const steps = key.split('.');
-  return { kind: 'field', route: steps.slice(0, -1), field: steps.at(-1)! };
+  return { kind: 'field', route: steps.slice(0, -1), field: lastIn(steps) };
 };
 
 export const typeOf = ({ model, type }: FieldScope, { route, field }: FieldRead): ValueType =>
-  fieldIn(model, follow(model, type, route)!, field).type;
+  fieldIn(model, typeUp(model, type, route), field).type;
 
 export function nameOfField({ model, type }: FieldScope, { route, field }: FieldRead): string {
-  const name = fieldIn(model, follow(model, type, route)!, field).name;
+  const name = fieldIn(model, typeUp(model, type, route), field).name;
   const up = routesUp(model, type).find((candidate) => candidate.route.join('.') === route.join('.'));
   return up ? `${up.name}’s ${name.charAt(0).toLowerCase()}${name.slice(1)}` : name;
 }
@@ -65,7 +65,7 @@ export function routesUp(model: Model, type: string, route: readonly string[] = 
   return model.linksFrom(at).flatMap(({ link, parent, field }) => {
     const next = [...route, link];
     const name = [
-      ...route.map((step, index) => fieldIn(model, follow(model, type, route.slice(0, index))!, step).name),
+      ...route.map((step, index) => fieldIn(model, typeUp(model, type, route.slice(0, index)), step).name),
       field.name,
     ].join('’s ');
     return [{ route: next, type: parent, name }, ...routesUp(model, type, next)];

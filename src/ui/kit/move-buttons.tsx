@@ -1,5 +1,6 @@
 'use client';
 
+import { itemAt } from '@/core/values';
 import { ArrowDownOutlined, ArrowUpOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 
@@ -15,7 +16,7 @@ export function MoveButtons<T>({
   readonly name: string;
   readonly onChange: (items: readonly T[]) => void;
 }) {
-  const swap = (other: number) => items.with(index, items[other]!).with(other, items[index]!);
+  const swap = (other: number) => items.with(index, itemAt(items, other)).with(other, itemAt(items, index));
   return (
     <>
       <Button

@@ -1,3 +1,4 @@
+import { foundIn, lastIn } from '@/core/values';
 import { Graph, layout } from '@dagrejs/dagre';
 import { openLinkOf, type RecordType } from '@/core/model';
 
@@ -72,7 +73,7 @@ export function layOut(types: readonly RecordType[]): MapLayout {
       ...{ x: x - width / 2, y: y - height / 2, width, height },
     };
   });
-  const boxOf = (key: string) => boxes.find((box) => box.key === key)!;
+  const boxOf = (key: string) => foundIn(boxes, (box) => box.key === key);
   const lines = links.map(({ type, field, parent }): MapLine => {
     const id = `${type.key}.${field.key}`;
     const isSelf = parent === type.key;
@@ -112,7 +113,7 @@ function loopAt({ x, y, width, height }: MapBox): Point[] {
 export function pathOf(points: readonly Point[]): string {
   const [first, ...rest] = points;
   if (!first) return '';
-  const last = rest.at(-1)!;
+  const last = lastIn(rest);
   const inner = rest.slice(0, -1);
   const parts = inner.map((point, at) => {
     const next = inner[at + 1] ?? last;

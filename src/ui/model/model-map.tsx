@@ -1,5 +1,6 @@
 'use client';
 
+import { certain, itemAt, lastIn } from '@/core/values';
 import { clsx } from 'clsx';
 import {
   BaseEdge,
@@ -117,7 +118,7 @@ function footAt(points: MapLine['points']): string {
 
 /** Which way values go: a head at the parent's end. */
 function headAt(points: MapLine['points']): string {
-  const [at, before] = [points.at(-1)!, points.at(-2)!];
+  const [at, before] = [lastIn(points), itemAt(points, points.length - 2)];
   const length = Math.hypot(at.x - before.x, at.y - before.y) || 1;
   const [dx, dy] = [(at.x - before.x) / length, (at.y - before.y) / length];
   const [x, y] = [at.x - dx * FOOT, at.y - dy * FOOT];
@@ -126,13 +127,13 @@ function headAt(points: MapLine['points']): string {
 
 /** Of an open link: a ring at each parent’s end. */
 function ringAt(points: MapLine['points']): { x: number; y: number } {
-  const [at, before] = [points.at(-1)!, points.at(-2)!];
+  const [at, before] = [lastIn(points), itemAt(points, points.length - 2)];
   const length = Math.hypot(at.x - before.x, at.y - before.y) || 1;
   return { x: at.x - ((at.x - before.x) / length) * 5, y: at.y - ((at.y - before.y) / length) * 5 };
 }
 
 function Line({ id, data }: EdgeProps<LineEdge>) {
-  const { line, isMarked } = data!;
+  const { line, isMarked } = certain(data);
   const ring = ringAt(line.points);
   const path = pathOf(line.points);
   return (

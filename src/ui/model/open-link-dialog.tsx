@@ -1,5 +1,6 @@
 'use client';
 
+import { firstIn } from '@/core/values';
 import { canonical } from '@/core/intake';
 import {
   type Field,
@@ -96,7 +97,7 @@ export function OpenLinkDialog({
   onClose,
 }: DialogProps & { before: OpenLink | null }) {
   const ids = useId();
-  const first = before ? fieldIn(model, type.key, before.links[0]!) : null;
+  const first = before ? fieldIn(model, type.key, firstIn(before.links)) : null;
   const [draft, setDraft] = useState<Draft>({
     ...{ name: before?.name ?? '', otherEnd: first?.otherEnd ?? type.plural, help: before?.help ?? '' },
     targets: before?.links.map((link) => targetOf(model, type.key, link)) ?? [],

@@ -1,4 +1,4 @@
-import { arrive, type Model } from '@/core/model';
+import { type Model, typeAlong } from '@/core/model';
 import { type AnyCompiled, compileRule, type RuleState } from '@/core/rules';
 import type { RuleView } from '@/core/api';
 
@@ -33,7 +33,7 @@ export function linesOf(model: Model, { compiled }: RuleOnModel): ReadonlySet<st
   for (const { path } of compiled.reads) {
     for (const [index, step] of path.entries()) {
       const from =
-        step.direction === 'down' ? step.type : arrive(model, compiled.writes.type, path.slice(0, index))!;
+        step.direction === 'down' ? step.type : typeAlong(model, compiled.writes.type, path.slice(0, index));
       lines.add(`${from}.${step.link}`);
     }
   }

@@ -1,5 +1,6 @@
 'use client';
 
+import { firstIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { type Model, type ModelChange, type RecordType, type Section, typeIn } from '@/core/model';
 import { ArrowDownOutlined, ArrowUpOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons';
@@ -29,8 +30,8 @@ export function SectionsDialog({ model, version, type, onClose }: SectionsDialog
         : sections.filter((_, place) => place !== at),
     );
   const move = (at: number, by: number) => {
-    const [section] = sections.slice(at, at + 1);
-    setSections(sections.toSpliced(at, 1).toSpliced(at + by, 0, section!));
+    const section = firstIn(sections.slice(at, at + 1));
+    setSections(sections.toSpliced(at, 1).toSpliced(at + by, 0, section));
   };
   const finished = sections.map((section) => ({ ...section, name: section.name.trim() }));
   const isChanged = JSON.stringify(finished) !== JSON.stringify(before);

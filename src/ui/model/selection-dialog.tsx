@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { RuleDefinition } from '@/core/rules';
 import { type Expression, selectionsIn, typeCondition } from '@/core/expression';
 import { keyOf, type Model, type ModelChange, type RecordType, type Selection } from '@/core/model';
@@ -36,7 +37,7 @@ export function SelectionDialog(props: SelectionDialogProps) {
   const taken = new Set((model.selections ?? []).map((selection) => selection.key));
   const key = before?.key ?? keyOf(name, taken);
   const isWritten = condition !== null && typeCondition(model, type.key, condition).ok;
-  const selection = { key, name: name.trim(), type: type.key, condition: condition! };
+  const selection = { key, name: name.trim(), type: type.key, condition: certain(condition) };
   const isChanged = JSON.stringify(selection) !== JSON.stringify(before);
   const change: ModelChange = before
     ? { kind: 'changeSelection', to: selection }

@@ -69,7 +69,7 @@ function nameFrom(file: File): { name: string; plural: string } {
     .replace(/[_-]+/g, ' ')
     .trim()
     .slice(0, 60);
-  const plural = plain === '' ? '' : plain[0]!.toUpperCase() + plain.slice(1);
+  const plural = plain === '' ? '' : plain.charAt(0).toUpperCase() + plain.slice(1);
   const name = /ies$/.test(plural) ? plural.replace(/ies$/, 'y') : plural.replace(/s$/, '');
   return { name, plural: plural === name && name !== '' ? `${name}s` : plural };
 }

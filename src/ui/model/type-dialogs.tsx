@@ -1,5 +1,6 @@
 'use client';
 
+import { foundIn, type Option, type ValueType } from '@/core/values';
 import {
   type Field,
   type ModelChange,
@@ -8,7 +9,6 @@ import {
   type RecordType,
   keyOf,
 } from '@/core/model';
-import type { Option, ValueType } from '@/core/values';
 import { Checkbox, Input, Select } from 'antd';
 import { Fragment, useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
@@ -234,7 +234,7 @@ interface Made {
 function made({ key, name, plural, title, joins, types }: Made): ModelChange[] {
   const titleKey = keyOf(title, new Set());
   const links = (joins ?? []).map((target): Field => {
-    const parent = types.find((type) => type.key === target)!;
+    const parent = foundIn(types, (type) => type.key === target);
     return {
       ...{ key: target, name: parent.name, type: { kind: 'link', target }, required: true },
       ...{ otherEnd: plural, whenParentGoes: 'delete' },

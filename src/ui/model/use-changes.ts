@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { ModelChange } from '@/core/model';
 import type { ModelRehearsal } from '@/core/api';
 import { App } from 'antd';
@@ -24,7 +25,7 @@ export function useModelRehearsal(changes: readonly ModelChange[] | null) {
     queryFn: () =>
       callApi<ModelRehearsal>('/model-rehearsals', {
         method: 'POST',
-        body: { changes: JSON.parse(asked!) as ModelChange[] },
+        body: { changes: JSON.parse(certain(asked)) as ModelChange[] },
       }),
     enabled: asked !== null,
     placeholderData: keepPreviousData,

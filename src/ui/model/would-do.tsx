@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/api';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import style from './would-do.module.css';
@@ -75,7 +76,7 @@ export function WouldDo({
 }
 
 function selectionWords({ name, plural, before, after }: SelectionEffect): string {
-  if (before === null) return `“${name}” would have ${number(after!)} ${plural.toLowerCase()} now.`;
+  if (before === null) return `“${name}” would have ${number(certain(after))} ${plural.toLowerCase()} now.`;
   if (after === null) return `Removes “${name}”, which has ${number(before)} ${plural.toLowerCase()} now.`;
   if (before === after) return `“${name}” has ${number(before)} ${plural.toLowerCase()} before and after.`;
   return `“${name}” has ${number(before)} ${plural.toLowerCase()} now, and would have ${number(after)}.`;

@@ -1,7 +1,8 @@
 'use client';
 
+import { itemAt, foundIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
-import { type Field, type Model, typeIn } from '@/core/model';
+import { type Field, type Model, selectionIn, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, RecordList, SavedListView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
@@ -48,9 +49,9 @@ function useJoined(model: Model, selections: readonly string[]) {
   return useInfiniteQuery({
     queryKey: ['records', 'joined', selections],
     queryFn: async ({ pageParam: { at, after } }): Promise<Page & { at: number }> => {
-      const selection = selections[at]!;
+      const selection = itemAt(selections, at);
       const condition: Expression = { kind: 'selection', operator: 'isIn', route: [], selection };
-      const { type } = model.selection(selection)!;
+      const { type } = selectionIn(model, selection);
       return {
         at,
         selection,
@@ -93,7 +94,7 @@ function Joined({
   const selections = useMemo(() => wanted.filter((key) => model.selection(key)), [model, wanted]);
   const { data, error, hasNextPage, isFetchingNextPage, fetchNextPage } = useJoined(model, selections);
   const [isRemoving, setRemoving] = useState(false);
-  const types = [...new Set(selections.map((key) => model.selection(key)!.type))];
+  const types = [...new Set(selections.map((key) => selectionIn(model, key).type))];
   const fields = commonFields(model, types).slice(0, MOST_COLUMNS);
   const pages = data?.pages ?? [];
   return (
@@ -104,7 +105,7 @@ function Joined({
           {selections
             .map((key) => {
               const count = pages.find((page) => page.selection === key && page.list.count)?.list.count;
-              const { name, type } = model.selection(key)!;
+              const { name, type } = selectionIn(model, key);
               return `${name} (${count ? `${countWords(count)} ` : ''}${typeIn(model, type).plural.toLowerCase()})`;
             })
             .join(' and ')}
@@ -175,14 +176,14 @@ function JoinedRow({ model, selection, record, names, fields }: JoinedRowProps) 
       </td>
       <td>{type.name}</td>
       {fields.map(({ name, type: { kind } }) => {
-        const field = type.fields.find((one) => one.name === name && one.type.kind === kind)!;
+        const field = foundIn(type.fields, (one) => one.name === name && one.type.kind === kind);
         return (
           <td key={name} className={isAmount(field) ? 'amount' : ''}>
             {wordsFor(field, record.values[field.key], names)}
           </td>
         );
       })}
-      <td className="quiet">{model.selection(selection)!.name}</td>
+      <td className="quiet">{selectionIn(model, selection).name}</td>
     </tr>
   );
 }

@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
 import { Link } from '@/ui/kit/navigation';
@@ -132,7 +133,7 @@ function Opened({
               type="button"
               className={clsx('plain', kitStyle.opens)}
               aria-label={`${member.value?.text} of ${member.title}. Open what it is made of`}
-              onClick={() => onOpen({ type: member.type, id: member.id, field: member.opens! })}
+              onClick={() => onOpen({ type: member.type, id: member.id, field: certain(member.opens) })}
             >
               {member.value?.text}
             </button>

@@ -1,5 +1,6 @@
 'use client';
 
+import { firstIn } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/api';
 import { article } from '@/core/article';
@@ -181,7 +182,7 @@ const MOST_AT_END = 2;
 /** What the record hangs under, the topmost first. */
 function Path({ path }: { path: RecordView['path'] }) {
   const isLong = path.length > MOST_AT_END + 2;
-  const shown = isLong ? [path[0]!, ...path.slice(-MOST_AT_END)] : path;
+  const shown = isLong ? [firstIn(path), ...path.slice(-MOST_AT_END)] : path;
   return shown.map(({ type, id, title }, at) => (
     <span key={id}>
       <span className="quiet"> › {isLong && at === 1 ? '… › ' : ''}</span>

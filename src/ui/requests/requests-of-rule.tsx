@@ -1,5 +1,6 @@
 'use client';
 
+import { foundIn } from '@/core/values';
 import { Select } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, useRequests } from '@/ui/api/queries';
@@ -21,7 +22,7 @@ export function RequestsOfRule({ rule }: { rule: string }) {
   const hang = (id: string) =>
     run(
       async () => {
-        const { version, rules } = requests.find((one) => one.id === id)!;
+        const { version, rules } = foundIn(requests, (one) => one.id === id);
         await callApi(`/requests/${id}`, {
           method: 'PATCH',
           body: { version, rules: [...rules.map((one) => one.id), rule] },

@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import { type LaterView, type RuleView } from '@/core/api';
 import { App, Button, Tooltip } from 'antd';
 import { Link, useRouter } from '@/ui/kit/navigation';
@@ -35,7 +36,9 @@ export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onP
   const goesAlong =
     proofs === 0 ? '' : `Its ${proofs === 1 ? 'proof goes' : `${proofs} proofs go`} with it. `;
   const setState = (state: 'paused' | 'retired') =>
-    saving.run((person) => callApi(`/rules/${rule!.id}/state`, { method: 'POST', body: { state }, person }));
+    saving.run((person) =>
+      callApi(`/rules/${certain(rule).id}/state`, { method: 'POST', body: { state }, person }),
+    );
   const remove = () =>
     modal.confirm({
       title: 'Delete this draft?',
@@ -43,7 +46,7 @@ export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onP
       okText: 'Delete the draft',
       okButtonProps: { danger: true },
       onOk: async () => {
-        await saving.run((person) => callApi(`/rules/${rule!.id}`, { method: 'DELETE', person }));
+        await saving.run((person) => callApi(`/rules/${certain(rule).id}`, { method: 'DELETE', person }));
         router.push('/rules');
       },
     });

@@ -1,7 +1,7 @@
 'use client';
 
 import type { WireEdit } from '@/core/engine';
-import type { WireValue } from '@/core/values';
+import { certain, type WireValue } from '@/core/values';
 import type { ProposalView, SavedRun } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Button, Radio } from 'antd';
@@ -58,7 +58,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
       <ProblemNotice error={deciding.error ?? (isMissing ? null : rehearsal.error)} />
       {deciding.problems.map((one) => (
         <p key={one.id} className="finding">
-          {one.problem!.message}
+          {certain(one.problem).message}
         </p>
       ))}
       <div className={style.proposalActions}>

@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { ProposalView } from '@/core/api';
 import { Input, Modal } from 'antd';
 import { useState } from 'react';
@@ -59,7 +60,7 @@ export function RefuseDialog({ proposals, onClose, onDone }: RefuseDialogProps) 
       <ProblemNotice error={deciding.error} />
       {deciding.problems.map(({ id, problem }) => (
         <p key={id} className="finding">
-          {problem!.message}
+          {certain(problem).message}
         </p>
       ))}
     </Modal>

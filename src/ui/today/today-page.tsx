@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { MessageView, ProposalList, ProposalView } from '@/core/api';
 import { Button, Checkbox, Segmented } from 'antd';
 import { useState } from 'react';
@@ -142,7 +143,7 @@ function Waiting({ list }: { list: ProposalList }) {
         <ProblemNotice error={deciding.error} />
         {deciding.problems.map(({ id, problem }) => (
           <p key={id} className="finding">
-            {proposals.find((one) => one.id === id)?.source.title}: {problem!.message}
+            {proposals.find((one) => one.id === id)?.source.title}: {certain(problem).message}
           </p>
         ))}
         <ul className={todayStyle.todayList}>

@@ -1,12 +1,12 @@
 'use client';
 
+import { firstIn, type WireValue } from '@/core/values';
 import type { ProposalDecided } from '@/core/api';
 import { App } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { usePerson } from '@/ui/api/person';
-import type { WireValue } from '@/core/values';
 
 export interface Decision {
   readonly id: string;
@@ -47,8 +47,8 @@ export function useDeciding(): Deciding {
       if (done > 0)
         message.success(
           done === 1
-            ? `${DONE[decisions[0]!.decision]}.`
-            : `${done} ${DONE[decisions[0]!.decision].toLowerCase()}.`,
+            ? `${DONE[firstIn(decisions).decision]}.`
+            : `${done} ${DONE[firstIn(decisions).decision].toLowerCase()}.`,
         );
       if (refused.length === 0) onDone?.();
     } catch (failure) {

@@ -2,7 +2,7 @@ import { buildPlan } from '@/core/plan';
 import type { RecordStore, WireEdit } from '@/core/engine';
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
 import { compileRule, type Rule, type RuleDefinition } from '@/core/rules';
-import type { WireValue } from '@/core/values';
+import { certain, type WireValue } from '@/core/values';
 import {
   type CascadeView,
   type ConditionRead,
@@ -156,7 +156,7 @@ export class RuleWorker {
       return { kind: 'unsound', messages: [...new Set(own.map(({ message }) => message))] };
     }
     const { type, id } = sample ?? family.root;
-    const root = store.row(type, id)!;
+    const root = certain(store.row(type, id));
     const context = { model, plan, store, names };
     if (compiled.kind === 'create') {
       const known = plan.turns.includes(compiled) ? plan : alone.plan;

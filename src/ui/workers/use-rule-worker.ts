@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { Proof } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
 import type { Remote } from 'comlink';
@@ -51,9 +52,13 @@ export function useRuleWorker(
     // Until another day of the same is there the one before stays.
     placeholderData: (before, query) => (query?.queryKey[1] === of ? before : undefined),
     queryFn: async () => {
-      const setup = { model: modelData(model.data!), settledDay: onDay!, family: given! };
-      const worked = { ...setup, live: liveOf(rules.data!.rules) };
-      return { family: await serialize(() => theWorker().workOut(worked)), settledDay: onDay! };
+      const setup = {
+        model: modelData(certain(model.data)),
+        settledDay: certain(onDay),
+        family: certain(given),
+      };
+      const worked = { ...setup, live: liveOf(certain(rules.data).rules) };
+      return { family: await serialize(() => theWorker().workOut(worked)), settledDay: certain(onDay) };
     },
   });
   const begun = useMemo(

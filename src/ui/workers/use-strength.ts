@@ -1,5 +1,6 @@
 'use client';
 
+import { certain, itemAt } from '@/core/values';
 import type { Proof, Strength, StrengthProgress } from '@/core/verify';
 import type { RuleProofs, RuleView } from '@/core/api';
 import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
@@ -89,7 +90,11 @@ export function useStrength(rule: RuleView, proofs: Kept | null): StrengthState 
     staleTime: Infinity,
     retry: false,
     queryFn: ({ signal }) =>
-      searched(search!, { signal, isFigure: false, tell: (so) => client.setQueryData(progressKey, so) }),
+      searched(certain(search), {
+        signal,
+        isFigure: false,
+        tell: (so) => client.setQueryData(progressKey, so),
+      }),
   });
   return {
     ...{ strength: strength.data ?? null, progress: progress.data ?? null, error: strength.error, isStopped },
@@ -148,7 +153,7 @@ export function useFigures(rules: readonly RuleView[], standings: readonly RuleP
   });
   const figures = new Map<string, Figure>();
   results.forEach(({ data }, at) => {
-    if (data) figures.set(proven[at]!.id, data);
+    if (data) figures.set(itemAt(proven, at).id, data);
   });
   return {
     ...{ figures, done: figures.size, of: proven.length, isAsked },

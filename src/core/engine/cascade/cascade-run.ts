@@ -9,9 +9,20 @@ import {
   type Typed,
   type TypedField,
 } from '@/core/expression';
-import { follow, type Model, type Step } from '@/core/model';
+import { type Model, type Step, typeUp } from '@/core/model';
 import { type ReactingCascade, type FieldRef, assignedOutcome } from '@/core/rules';
-import { compareText, compareValues, type ErrorCode, isError, sameValue, type Value } from '@/core/values';
+import {
+  certain,
+  compareText,
+  compareValues,
+  type ErrorCode,
+  firstIn,
+  isError,
+  itemAt,
+  sameValue,
+  type Value,
+  valueAt,
+} from '@/core/values';
 import { causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
 import {
   ask,
@@ -105,7 +116,7 @@ export function* runCascade(
   const overruled: Overruled[] = [];
   const outside: string[] = [];
   for (const row of there) {
-    const found = takenBy(input, row, inOrder(rule, recipients.get(row.id)!, reader), reader);
+    const found = takenBy(input, row, inOrder(rule, valueAt(recipients, row.id), reader), reader);
     if (found === OUTSIDE) outside.push(row.id);
     if (found === OUTSIDE || found === null) continue;
     if ('error' in found)
@@ -232,7 +243,7 @@ function inOrder(
     const apart =
       one === null || other === null
         ? Number(one === null) - Number(other === null)
-        : compareValues(order!.field!.type, one, other) * (order!.isLast ? -1 : 1);
+        : compareValues(certain(order?.field).type, one, other) * (order?.isLast ? -1 : 1);
     // Ids go by the time of making.
     const made = compareText(a.source.id, b.source.id);
     return apart || (order && !order.field && order.isLast ? -made : made);
@@ -260,7 +271,7 @@ export function* recipientsOf(
     return recipients ? { recipients, acting: pairs.keys() } : { many: pairs };
   }
   const found = moment.isBeside
-    ? yield* besideOf(input, moment.up[0]!, isRestored)
+    ? yield* besideOf(input, firstIn(moment.up), isRestored)
     : yield* startingOf(input, moment.up, isRestored);
   const recipients = acted ? new Map([...found].filter(([id]) => !acted.has(id))) : found;
   return { recipients, acting: recipients.keys() };
@@ -291,15 +302,16 @@ function* firedIn({
   const where = moment.where && inRun(moment.where, facts);
   if (where)
     yield* reader.load(
-      fired.map(({ entry }) => entry.after!),
+      fired.map(({ entry }) => certain(entry.after)),
       fieldsRead(where),
     );
   return new Map(
     fired
-      .filter(({ entry }) => verdictOf(where, entry.after!, reader) === true)
+      .filter(({ entry }) => verdictOf(where, certain(entry.after), reader) === true)
       .map(({ entry, causes }): [string, CascadeSource] => {
         const { before, after } = entry;
-        return [entry.id, { source: after!, before: isThere(before) ? before : after!, causes }];
+        const source = certain(after);
+        return [entry.id, { source, before: isThere(before) ? before : source, causes }];
       }),
   );
 }
@@ -349,14 +361,16 @@ function* followingOf(
   const reached = yield* alongUpTo(model, rule, pairs.keys(), { rowsOf, most });
   if (!reached) return null;
   const isSibling =
-    rule.route.length === 2 && rule.route[0]!.direction === 'up' && rule.route[1]!.direction === 'down';
+    rule.route.length === 2 &&
+    firstIn(rule.route).direction === 'up' &&
+    itemAt(rule.route, 1).direction === 'down';
   const recipients = new Map<string, CascadeSource[]>();
   for (const [target, sources] of reached) {
     const from = [...sources].filter((id) => !isSibling || id !== target);
     if (from.length > 0)
       recipients.set(
         target,
-        from.map((id) => pairs.get(id)!),
+        from.map((id) => valueAt(pairs, id)),
       );
   }
   return recipients;
@@ -395,7 +409,7 @@ export function* walkRoute(
   sources: Iterable<string>,
   rowsOf: RowsOf,
 ): Generator<Need, Map<string, Set<string>>, Answer> {
-  return (yield* alongUpTo(model, rule, sources, { rowsOf, most: null }))!;
+  return certain(yield* alongUpTo(model, rule, sources, { rowsOf, most: null }));
 }
 
 interface UpTo {
@@ -419,7 +433,7 @@ function* alongUpTo(
     const next = new Map<string, Set<string>>();
     const add = (to: string, from: string) => {
       const known = next.get(to) ?? new Set<string>();
-      for (const id of reached.get(from)!) known.add(id);
+      for (const id of valueAt(reached, from)) known.add(id);
       next.set(to, known);
     };
     if (step.direction === 'down') {
@@ -437,7 +451,7 @@ function* alongUpTo(
         const to = row.values[step.link];
         if (!row.deleted && typeof to === 'string') add(to, row.id);
       }
-      type = follow(model, type, [step.link])!;
+      type = typeUp(model, type, [step.link]);
     }
     reached = next;
   }
@@ -449,19 +463,19 @@ function* allBeneath(
   { source: type, route }: CascadeRoute,
   sources: Iterable<string>,
 ): Generator<Need, Map<string, Set<string>>, Answer> {
-  const [step] = route;
+  const step = firstIn(route);
   const from = new Map([...sources].map((id) => [id, id]));
   const reached = new Map<string, Set<string>>();
   for (let level = new Map(from); level.size > 0;) {
     const parents = rowSet(type, level.keys());
     const { parentOf }: Answers['related'] = yield* ask<'related'>({
-      ...{ kind: 'related', parents, link: { type, link: step!.link } },
+      ...{ kind: 'related', parents, link: { type, link: step.link } },
     });
     const next = new Map<string, string>();
     for (const [child, parent] of parentOf) {
       if (reached.has(child)) continue;
-      reached.set(child, new Set([level.get(parent)!]));
-      if (!from.has(child)) next.set(child, level.get(parent)!);
+      reached.set(child, new Set([valueAt(level, parent)]));
+      if (!from.has(child)) next.set(child, valueAt(level, parent));
     }
     level = next;
   }
@@ -527,7 +541,7 @@ function* besideOf(
     under.set(parent, [...(under.get(parent) ?? []), id]);
   }
   if (under.size === 0) return new Map();
-  const parents = rowSet(follow(model, type, [link])!, under.keys());
+  const parents = rowSet(typeUp(model, type, [link]), under.keys());
   const { parentOf }: Answers['related'] = yield* ask<'related'>({
     kind: 'related',
     parents,
@@ -540,16 +554,16 @@ function* besideOf(
   const rows = yield* rowsOf(type, [...parentOf.keys()].filter(wasThere));
   const recipients = new Map<string, CascadeSource[]>();
   for (const row of rows.values())
-    for (const id of under.get(parentOf.get(row.id)!) ?? [])
+    for (const id of under.get(valueAt(parentOf, row.id)) ?? [])
       recipients.set(id, [
         ...(recipients.get(id) ?? []),
-        { source: row, before: row, former: null, causes: causes.get(id)! },
+        { source: row, before: row, former: null, causes: valueAt(causes, id) },
       ]);
   return recipients;
 }
 
 const typeAt = (model: Model, type: string, up: readonly string[], index: number): string =>
-  follow(model, type, up.slice(0, index))!;
+  typeUp(model, type, up.slice(0, index));
 
 /** The records from which a way up leads to one. */
 function* walkDown(
@@ -562,7 +576,7 @@ function* walkDown(
   if (up.length === 0) return [id];
   const steps = up.map((link, at): Step => ({ direction: 'down', type: typeAt(model, type, up, at), link }));
   const route = steps.reverse();
-  return (yield* walkRoute(model, { source: follow(model, type, up)!, route }, [id], rowsOf)).keys();
+  return (yield* walkRoute(model, { source: typeUp(model, type, up), route }, [id], rowsOf)).keys();
 }
 
 /** On its way up from a record that takes something: how many links lie behind, and where it is. */
@@ -594,7 +608,7 @@ function* walkUp(
     };
     if (step < up.length)
       at = at.map((one) =>
-        one.at === step ? { ...one, at: step + 1, id: there(one)?.values[up[step]!] ?? null } : one,
+        one.at === step ? { ...one, at: step + 1, id: there(one)?.values[itemAt(up, step)] ?? null } : one,
       );
     else
       for (const one of now) {
@@ -640,12 +654,12 @@ export function* claimsOfCascade({
     const reached = yield* alongUpTo(model, rule, ids, { rowsOf, most });
     if (!reached) return { recipients: [], read: [], manyOf: ids };
     for (const id of reached.keys()) recipients.add(id);
-    for (const { after } of starts) sources.push(after!);
+    for (const { after } of starts) sources.push(certain(after));
   } else if (rule.moment.isBeside) {
     for (const entry of starts) recipients.add(entry.id);
     const found = yield* besideOf(
       { model, rule, touched: asMoved(starts), rowsOf },
-      rule.moment.up[0]!,
+      firstIn(rule.moment.up),
       () => false,
     );
     for (const pairs of found.values()) for (const { source } of pairs) sources.push(source);

@@ -21,7 +21,7 @@ import {
   executionModeOf,
   executionModesOf,
 } from '@/core/rules';
-import { compareText, isError, sameValue, type Value, valueKey } from '@/core/values';
+import { compareText, isError, sameValue, type Value, valueKey, valueAt, firstIn } from '@/core/values';
 import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
 import { defaultsOf } from '@/core/engine/edits/read-edits';
 import { ask, type Answer, type Answers, type Made, type Need } from '@/core/engine/driver/need';
@@ -204,7 +204,7 @@ class MakingWork {
       const row = rows.get(id);
       const entry = touched.get(recordKey({ type, id }));
       const before = entry ? entry.before : row;
-      return row ? [{ row, before: isThere(before ?? null) ? before! : null }] : [];
+      return row ? [{ row, before: before && isThere(before) ? before : null }] : [];
     });
     const read = [
       ...[rule.where, where].flatMap((node) => (node ? fieldsRead(node) : [])),
@@ -291,7 +291,7 @@ class MakingWork {
       if (!isFound) return yield* this.make(source);
       const back = known.find(({ isTakenBack, made }) => isTakenBack && rows.get(made)?.deleted);
       if (back && there.length === 0) {
-        const found = rows.get(back.made)!;
+        const found = valueAt(rows, back.made);
         this.made.moves.push({ kind: 'restore', row: found, source: row, causes: source.causes });
         this.follow(source, found, true);
         return;
@@ -458,7 +458,7 @@ class MakingWork {
   }
 
   private write(row: Row, values: Record<string, Value>, causes: readonly CellRef[]): void {
-    const [field, value] = Object.entries(values)[0]!;
+    const [field, value] = firstIn(Object.entries(values));
     if (!sameValue(row.values[field] ?? null, value)) this.made.writes.push({ row, values, causes });
   }
 
@@ -476,7 +476,7 @@ class MakingWork {
           .filter(
             ({ required, links }) => required && links.every((link) => (one.values[link] ?? null) === null),
           )
-          .map(({ links }): Missing => ({ field: links[0]!, reason: 'empty' })),
+          .map(({ links }): Missing => ({ field: firstIn(links), reason: 'empty' })),
         ...(taken.get(one) ?? []),
       ].filter(
         ({ field, reason }) =>

@@ -9,7 +9,7 @@ import {
   keptOutcomeOf,
   outcomeOf,
 } from '@/core/rules';
-import { placesOf } from '@/core/values';
+import { placesOf, firstIn, itemAt } from '@/core/values';
 import { type DictionaryColumn, type Columns, getOrCreate, type Numbers } from './columns';
 import { OWN_FIELDS } from './record';
 
@@ -21,8 +21,8 @@ function isForColumns(rule: CompiledRollUp): boolean {
   const isNumber = kind === undefined || placesOf(rule.valueType!) !== null;
   return (
     ['count', 'sum', 'average', 'minimum', 'maximum'].includes(rule.aggregate) &&
-    rule.sources[0]!.isOwn &&
-    isField(rule.sources[0]!.value) &&
+    firstIn(rule.sources).isOwn &&
+    isField(firstIn(rule.sources).value) &&
     rule.recursion === null &&
     rule.map === null &&
     (isNumber || kind === 'date' || kind === 'dateTime')
@@ -63,7 +63,7 @@ export class ColumnarRollUp {
   }
 
   private who({ sources, definition }: CompiledRollUp): Uint8Array | null {
-    const { condition } = sources[0]!;
+    const { condition } = firstIn(sources);
     if (!condition) return null;
     return getOrCreate(this.#who, JSON.stringify(definition.condition), () =>
       whoCounts(condition, this.columns),
@@ -71,7 +71,7 @@ export class ColumnarRollUp {
   }
 
   private total(rule: CompiledRollUp): OfParent {
-    const value = rule.sources[0]!.value as TypedField | null;
+    const value = firstIn(rule.sources).value as TypedField | null;
     const numbers = value ? this.columns.numbers(value.field, placesOf(value.type) ?? 0) : null;
     const key = JSON.stringify([value?.field ?? null, rule.definition.condition]);
     const { counts, sums } = getOrCreate(this.#totals, key, () =>
@@ -104,21 +104,21 @@ function whoCounts(condition: Typed, columns: Columns): Uint8Array {
   const combinations = codes.reduce((product, { values }) => product * values.length, 1);
   if (combinations > MOST_VERDICTS) {
     for (let slot = 0; slot < size; slot += 1)
-      counts[slot] = test(columns.rows[slot]!, OWN_FIELDS.value) === true ? 1 : 0;
+      counts[slot] = test(itemAt(columns.rows, slot), OWN_FIELDS.value) === true ? 1 : 0;
     return counts;
   }
   const verdicts = new Uint8Array(combinations);
   const read: ReadOf<number> = (combination, { field }) => {
     let rest = combination;
     for (const [at, { values }] of codes.entries()) {
-      if (fields[at] === field) return values[rest % values.length]!;
+      if (fields[at] === field) return itemAt(values, rest % values.length);
       rest = Math.floor(rest / values.length);
     }
     throw new ReferenceError(`The condition doesn’t read “${field}”`);
   };
   for (let combination = 0; combination < combinations; combination += 1)
     verdicts[combination] = test(combination, read) === true ? 1 : 0;
-  const combined = codes.length === 1 ? codes[0]!.of : combine(codes, size);
+  const combined = codes.length === 1 ? firstIn(codes).of : combine(codes, size);
   for (let slot = 0; slot < size; slot += 1) counts[slot] = verdicts[combined[slot]!]!;
   return counts;
 }
@@ -171,7 +171,7 @@ function extremes(
   parents: DictionaryColumn,
   who: Uint8Array | null,
 ): OfParent | null {
-  const { field, type } = rule.sources[0]!.value as TypedField;
+  const { field, type } = firstIn(rule.sources).value as TypedField;
   const numbers = columns.numbers(field, placesOf(type) ?? 0);
   if (!numbers.isExact) return null;
   const size = columns.rows.length;
@@ -192,7 +192,7 @@ function extremes(
   leader[0] = -1;
   return (parent) => {
     const slot = leader[parent]!;
-    const value = slot < 0 ? null : (columns.rows[slot]!.values[field] ?? null);
+    const value = slot < 0 ? null : (itemAt(columns.rows, slot).values[field] ?? null);
     return { outcome: foldedOutcome(rule, value), accumulator: null };
   };
 }

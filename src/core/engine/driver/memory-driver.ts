@@ -1,5 +1,5 @@
 import { evaluatorOf, Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
-import { follow, type Model, type StepDown } from '@/core/model';
+import { type Model, type StepDown, typeUp } from '@/core/model';
 import {
   type Accumulator,
   aggregate,
@@ -24,7 +24,17 @@ import {
   contributionAlone,
   writtenAt,
 } from '@/core/rules';
-import { fold, isError, type Outcome, unreachable, type Value, valueKey } from '@/core/values';
+import {
+  certain,
+  firstIn,
+  fold,
+  foundIn,
+  isError,
+  type Outcome,
+  unreachable,
+  type Value,
+  valueKey,
+} from '@/core/values';
 import { getOrCreate } from './columns';
 import type { RecordStore } from './memory-store';
 import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
@@ -183,7 +193,7 @@ function rowAt(
   for (const [index, link] of route.entries()) {
     const id = at.values[link];
     if (typeof id !== 'string') return null;
-    const next = store.row(follow(model, from, route.slice(0, index + 1))!, id);
+    const next = store.row(typeUp(model, from, route.slice(0, index + 1)), id);
     if (!next) return store.isWhole ? null : OUTSIDE;
     if (next.deleted) return null;
     at = next;
@@ -231,7 +241,7 @@ function descend(store: RecordStore, route: readonly StepDown[], top: string): r
     if (!parents.every((parent) => store.hasAllChildren(step, parent))) return OUTSIDE;
     rows =
       parents.length === 1
-        ? store.childRows(step, parents[0]!)
+        ? store.childRows(step, firstIn(parents))
         : parents.flatMap((parent) => [...store.childRows(step, parent)]);
     if (rows.length === 0) break;
     parents = rows.map(({ id }) => id);
@@ -279,7 +289,7 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
   const all = idsOf(work);
   const [{ rule: first }] = work as [Work];
   if (isAlone(first)) return formulaInMemory(model, store, first, all);
-  const { writes } = work[0]!.rule;
+  const { writes } = firstIn(work).rule;
   const plain = work.find(({ rule }) => groupableLink(rule) !== null);
   const beneath = plain ? columnsBeneath(model, store, plain.rule, all.size) : null;
   const wanted = rollUpsIn(work).map(({ rule, targets }) => ({
@@ -303,26 +313,27 @@ function workOutInMemory(model: Model, store: RecordStore, work: readonly Work[]
         continue;
       }
       if (isClaimed !== true) {
-        const before = storedOutcome(row!, rule.writes.field);
+        const before = storedOutcome(certain(row), rule.writes.field);
         // It claims nothing: what stands there stands, but for an error of its own.
         if (isError(before)) changed.push({ rule, id, before, after: { value: null }, accumulator: null });
         continue;
       }
       const kept = row ? keptBeside(id) : undefined;
-      const isColumned = parent !== null && row && store.hasAllChildren(rule.sources[0]!.route[0]!, id);
+      const isColumned =
+        parent !== null && row && store.hasAllChildren(firstIn(firstIn(rule.sources).route), id);
       const brought = row
         ? ((isColumned ? ofParent?.(parent, kept) : null) ?? broughtInMemory(rule, row, reader, rowsOf))
         : OUTSIDE;
       if (brought !== OUTSIDE && isReacting(rule)) {
-        const reaction = reactionOf({ model, store, rule, row: row!, reader }, brought.outcome);
+        const reaction = reactionOf({ model, store, rule, row: certain(row), reader }, brought.outcome);
         if (reaction === OUTSIDE) outside.push({ rule, id });
         else if (reaction) changed.push(reaction);
       } else if (brought === OUTSIDE) outside.push({ rule, id });
-      else if (differs(rule, row!, brought, kept))
+      else if (differs(rule, certain(row), brought, kept))
         changed.push({
           rule,
           id,
-          before: storedOutcome(row!, rule.writes.field),
+          before: storedOutcome(certain(row), rule.writes.field),
           after: brought.outcome,
           accumulator: brought.accumulator,
         });
@@ -357,7 +368,7 @@ function reactionOf(given: Reacting, result: Outcome): WorkedOut | null | Outsid
   const applies = appliesWhen ? evaluatorOf(appliesWhen)(row, reader.given, reader.beneath) : true;
   if (applies === OUTSIDE) return OUTSIDE;
   if (applies instanceof Failure) return failed;
-  return { ...worked, after: applies === true ? { value: writtenAt(map, whenNone, now)! } : before };
+  return { ...worked, after: applies === true ? { value: certain(writtenAt(map, whenNone, now)) } : before };
 }
 
 const rowNumber = (outcome: Outcome): number => (isError(outcome) ? FAILED : Number(outcome.value));
@@ -368,7 +379,7 @@ function rowBefore({ model, store, rule, row }: Reacting): number | null | Outsi
   if (noted !== undefined) return noted;
   const before = store.beneath?.row(row.type, row.id);
   if (!before || before.deleted) return null;
-  const brought = rollUpInMemory(model, store.beneath!, rule, before);
+  const brought = rollUpInMemory(model, certain(store.beneath), rule, before);
   return brought === OUTSIDE ? OUTSIDE : rowNumber(brought.outcome);
 }
 
@@ -452,7 +463,7 @@ function formulaInMemory(
       outside.push({ rule, id });
       continue;
     }
-    const before = storedOutcome(row!, rule.writes.field);
+    const before = storedOutcome(certain(row), rule.writes.field);
     if (!sameOutcome(before, after)) changed.push({ rule, id, before, after, accumulator: null });
   }
   return { changed, outside };
@@ -466,7 +477,7 @@ function columnsBeneath(
   targets: number,
 ): { readonly byColumns: ColumnarRollUp; readonly stirred: ReadonlySet<string> } | null {
   const ref = groupableLink(rule);
-  const link = ref && model.linksFrom(ref.type).find((one) => one.link === ref.link)!;
+  const link = ref && foundIn(model.linksFrom(ref.type), (one) => one.link === ref.link);
   const columns = link && store.columns(link, targets);
   return columns ? { byColumns: new ColumnarRollUp(columns, link.link), stirred: store.stirred(link) } : null;
 }

@@ -1,3 +1,4 @@
+import { valueAt } from '@/core/values';
 import type { Link, LinkRef, Model } from '@/core/model';
 import { Columns } from './columns';
 import { WriteLog } from './write-log';
@@ -125,7 +126,7 @@ export class MemoryStore implements RecordStore {
 
   put(row: Row): void {
     if (!this.#rows.has(row.type)) this.#rows.set(row.type, new Map());
-    const rows = this.#rows.get(row.type)!;
+    const rows = valueAt(this.#rows, row.type);
     this.#children.put(rows.get(row.id), row);
     rows.set(row.id, row);
     this.#revisions.set(row.type, this.revision(row.type) + 1);

@@ -1,6 +1,6 @@
 import { grouped } from '@/core/grouped';
 import { type Link, type Model, typeIn } from '@/core/model';
-import { compareText, sameValue } from '@/core/values';
+import { certain, compareText, itemAt, sameValue, valueAt } from '@/core/values';
 import { isThere } from '@/core/engine/reach/affected';
 import type { EditProblem, Entry, Edit } from './types';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
@@ -87,7 +87,7 @@ class Applying {
   /** Whether the edits themselves say what a field holds, even where they leave it as it is. */
   private names(key: string, field: string): boolean {
     const entry = this.entries.get(key);
-    const edit = entry && this.edits[entry.index]!;
+    const edit = entry && itemAt(this.edits, entry.index);
     if (!edit || recordKey(edit) !== key) return false;
     return (edit.kind === 'create' || edit.kind === 'edit') && field in edit.values;
   }
@@ -103,7 +103,7 @@ class Applying {
     for (const record of taken.records) {
       const key = recordKey(record);
       const row = rows.get(key);
-      const index = indexOf.get(recordKey(record.with))!;
+      const index = valueAt(indexOf, recordKey(record.with));
       restored.set(key, index);
       if (!row?.deleted) continue;
       this.entries.set(key, {
@@ -115,7 +115,7 @@ class Applying {
       const row = this.entries.get(recordKey(cell))?.after ?? rows.get(recordKey(cell));
       if (!row || row.deleted || row.values[cell.field] !== null || this.names(recordKey(cell), cell.field))
         continue;
-      this.setLink(row, cell.field, cell.parent.id, cell.parent, restored.get(recordKey(cell.parent))!);
+      this.setLink(row, cell.field, cell.parent.id, cell.parent, valueAt(restored, recordKey(cell.parent)));
     }
     yield* this.clearGone();
   }
@@ -126,7 +126,7 @@ class Applying {
       entry.kind !== 'restore'
         ? []
         : this.model.linksFrom(entry.type).flatMap((link) => {
-            const id = entry.after!.values[link.link];
+            const id = certain(entry.after).values[link.link];
             return link.policy === 'clear' && typeof id === 'string' ? [{ entry, link, id }] : [];
           }),
     );
@@ -135,7 +135,13 @@ class Applying {
       const key = recordKey({ type: link.parent, id });
       const parent = this.entries.get(key)?.after ?? parents.get(key);
       if (!parent?.deleted) continue;
-      this.setLink(this.entries.get(recordKey(entry))!.after!, link.link, null, parent, entry.index);
+      this.setLink(
+        certain(valueAt(this.entries, recordKey(entry)).after),
+        link.link,
+        null,
+        parent,
+        entry.index,
+      );
     }
   }
 
@@ -186,7 +192,7 @@ class Applying {
     const known = this.entries.get(key);
     const entry: Entry = {
       ...{ type: child.type, id: child.id, kind: 'delete', index: known?.index ?? parent.index },
-      ...{ before: known ? known.before : child, after: { ...this.current(child)!, deleted: true } },
+      ...{ before: known ? known.before : child, after: { ...certain(this.current(child)), deleted: true } },
       fields: known?.fields ?? new Set(),
       causes: new Map([...(known?.causes ?? []), ['', recordCause(parent)]]),
       deletedWith: parent.deletedWith,
@@ -222,8 +228,8 @@ class Applying {
     for (const group of groups.values()) {
       const [{ parent, link }] = group as [Orphan];
       const child = typeIn(this.model, link.type);
-      const title = titleOf(this.model, parent.before!);
-      const isRoot = recordKey(parent.deletedWith!) === recordKey(parent);
+      const title = titleOf(this.model, certain(parent.before));
+      const isRoot = recordKey(certain(parent.deletedWith)) === recordKey(parent);
       const what = isRoot ? `“${title}” can’t be deleted` : `“${title}” would go too, and can’t`;
       const message = `${what}: ${group.length} ${group.length === 1 ? child.name : child.plural} still name it as ${link.field.name}. Move or delete them first.`;
       this.problems.push({
@@ -242,7 +248,7 @@ interface Orphan {
 }
 
 const byRoot = (a: Orphan, b: Orphan): number =>
-  compareText(recordKey(a.parent.deletedWith!), recordKey(b.parent.deletedWith!)) ||
+  compareText(recordKey(certain(a.parent.deletedWith)), recordKey(certain(b.parent.deletedWith))) ||
   compareText(recordKey(a.parent), recordKey(b.parent)) ||
   compareText(recordKey(a.child), recordKey(b.child)) ||
   compareText(a.link.link, b.link.link);

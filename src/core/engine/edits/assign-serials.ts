@@ -1,5 +1,5 @@
 import { type Model, typeIn } from '@/core/model';
-import { Decimal } from '@/core/values';
+import { certain, Decimal, valueAt } from '@/core/values';
 import type { Entry } from './types';
 import { ask, type Answer, type Need } from '@/core/engine/driver/need';
 import { recordKey, rowWith } from '@/core/engine/driver/record';
@@ -24,8 +24,8 @@ export function* assignSerials(
       if (first === null) continue;
       for (const [at, { type: of, id }] of wanting.entries()) {
         const key = recordKey({ type: of, id });
-        const entry = numbered.get(key)!;
-        const after = entry.after!;
+        const entry = valueAt(numbered, key);
+        const after = certain(entry.after);
         numbered.set(key, {
           ...entry,
           after: rowWith(after, { ...after.values, [field]: new Decimal(first).plus(at) }),

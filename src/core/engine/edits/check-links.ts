@@ -1,3 +1,4 @@
+import { certain, firstIn } from '@/core/values';
 import { grouped } from '@/core/grouped';
 import { type Link, type Model, typeIn } from '@/core/model';
 import { titleOf } from './apply-edits';
@@ -48,7 +49,7 @@ export function* readAbove(
     link.parent === entry.type ? `${link.type}.${link.link}` : link.parent,
   );
   for (const group of groups.values()) {
-    const { link } = group[0]!;
+    const { link } = firstIn(group);
     const isSelf = link.parent === link.type;
     // An edited record higher up may lead elsewhere than it does in the store: then what lies there is read too.
     let wanted = new Set(group.map(({ id }) => id));
@@ -117,7 +118,7 @@ function parentProblem(model: Model, { entry, link, id }: Named, above: Above): 
 
 /** Coming back to the record itself on the way up is a loop, named with all that lies on it. */
 function loopProblem(model: Model, { entry, link, id: start }: Named, above: Above): Found | null {
-  const chain = [titleOf(model, entry.after!)];
+  const chain = [titleOf(model, certain(entry.after))];
   const seen = new Set<string>();
   let id: unknown = start;
   while (typeof id === 'string' && !seen.has(id)) {

@@ -1,6 +1,6 @@
 import { grouped } from '@/core/grouped';
 import { type Field, type Model, typeIn } from '@/core/model';
-import { displayValue, type Value, valueKey } from '@/core/values';
+import { certain, displayValue, firstIn, type Value, valueAt, valueKey } from '@/core/values';
 import { titleOf } from './apply-edits';
 import { type Entry, type EditProblem } from './types';
 import { ask, type Answer, type Need } from '@/core/engine/driver/need';
@@ -38,7 +38,7 @@ export function* checkUnique(
   const problems: EditProblem[] = [];
   const groups = grouped(valuesSet(model, entries), ({ entry, field }) => `${entry.type}.${field.key}`);
   for (const group of groups.values()) {
-    const { entry, field } = group[0]!;
+    const { entry, field } = firstIn(group);
     const values = group.map(({ value }) => value);
     const held = yield* ask<'holders'>({ kind: 'holders', type: entry.type, field: field.key, values });
     // Who has a value at the end: those that have it now and aren't touched, and those that the run gives it to.
@@ -46,10 +46,10 @@ export function* checkUnique(
     const rows = [...untouched, ...there(entries, entry.type)];
     const holders = grouped(
       rows.filter((row) => (row.values[field.key] ?? null) !== null),
-      (row) => String(valueKey(row.values[field.key]!)),
+      (row) => String(valueKey(certain(row.values[field.key]))),
     );
     for (const one of group) {
-      const other = holders.get(String(valueKey(one.value)))!.find(({ id }) => id !== one.entry.id);
+      const other = valueAt(holders, String(valueKey(one.value))).find(({ id }) => id !== one.entry.id);
       if (other) problems.push(takenBy(model, one, other));
     }
   }

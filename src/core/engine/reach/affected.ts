@@ -1,6 +1,6 @@
-import { arrive, type Model, routeKey, type Step } from '@/core/model';
+import { type Model, routeKey, type Step, typeAlong } from '@/core/model';
 import type { CompiledRule, FoundAmong, RatesRead, Read } from '@/core/rules';
-import { compareText, fold, type Value, valueKey } from '@/core/values';
+import { certain, compareText, fold, type Value, valueAt, valueKey } from '@/core/values';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
 import { cellKey, type CellRef, recordKey, type Row } from '@/core/engine/driver/record';
 
@@ -84,7 +84,7 @@ class Causes {
 export function causesInOrder(causes: readonly CellRef[]): readonly CellRef[] {
   if (causes.length < 2) return causes;
   const byKey = new Map(causes.map((cause) => [cellKey(cause), cause]));
-  return [...byKey.keys()].sort(compareText).map((key) => byKey.get(key)!);
+  return [...byKey.keys()].sort(compareText).map((key) => valueAt(byKey, key));
 }
 
 /** Records that a rule reads, at the end of one of its paths: which fields of them, and the step to them from the place before. */
@@ -111,13 +111,13 @@ function placesOf(rule: Reading, model: Model): readonly [string, Place][] {
     path.forEach((step, index) => {
       const key = routeKey(path.slice(0, index + 1));
       const from = { place: at, type, step };
-      type = arrive(model, type, [step])!;
+      type = typeAlong(model, type, [step]);
       if (!places.has(key))
         places.set(key, { type, fields: new Set(), above: new Set(), from, depth: index + 1 });
       at = key;
     });
-    places.get(at)!.fields.add(field);
-    if (isAllUp) places.get(at)!.above.add(field);
+    valueAt(places, at).fields.add(field);
+    if (isAllUp) valueAt(places, at).above.add(field);
   }
   const sorted = [...places].sort(([, a], [, b]) => b.depth - a.depth);
   placesOfRules.set(rule, sorted);
@@ -172,14 +172,14 @@ export function* affectedTargets(
   }
   if (rule.among) yield* finding(rule, rule.among, touched, at(''), whole);
   if (rule.rates) {
-    const rates = [...touched.values()].filter((entry) => isRateRead(rule.rates!, entry));
+    const rates = [...touched.values()].filter((entry) => isRateRead(certain(rule.rates), entry));
     if (rates.length > 0) {
       // Whose amounts a rate is for isn't asked: all of them are worked out again.
       const causes = rates.map((entry) => ({
         ...{ type: entry.type, id: entry.id },
         field: appearedOrWent(entry)
           ? ''
-          : (rule.rates!.fields.find((field) => entry.fields.has(field)) ?? ''),
+          : (certain(rule.rates).fields.find((field) => entry.fields.has(field)) ?? ''),
       }));
       const all: Answers['everything'] = yield* ask<'everything'>({
         kind: 'everything',

@@ -1,3 +1,4 @@
+import { valueAt } from '@/core/values';
 import type { LinkRef } from '@/core/model';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
 import type { Row } from '@/core/engine/driver/record';
@@ -44,9 +45,9 @@ export function* depthsOf(
   const path: string[] = [];
   for (const start of ids) {
     let at: unknown = start;
-    while (typeof at === 'string' && !depths.has(at) && rows.has(at) && !rows.get(at)!.deleted) {
+    while (typeof at === 'string' && !depths.has(at) && rows.has(at) && !valueAt(rows, at).deleted) {
       path.push(at);
-      at = rows.get(at)!.values[link];
+      at = valueAt(rows, at).values[link];
     }
     let depth = typeof at === 'string' ? (depths.get(at) ?? -1) : -1;
     for (let id = path.pop(); id !== undefined; id = path.pop()) depths.set(id, (depth += 1));

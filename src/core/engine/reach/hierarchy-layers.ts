@@ -1,6 +1,6 @@
 import { type Model, typeIn } from '@/core/model';
 import type { CompiledRule } from '@/core/rules';
-import { compareText } from '@/core/values';
+import { certain, compareText, firstIn, valueAt } from '@/core/values';
 import type { Touched } from './affected';
 import { readAll } from '@/core/engine/edits/apply-edits';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
@@ -28,12 +28,13 @@ export function* layersAbove(
   const rows = new Map<string, Row>();
   let level = [...new Set(parts)];
   while (level.length > 0) {
-    const found = rule.recursion!.up
+    const found = certain(rule.recursion).up
       ? yield* wholesOverBridge(rule, level, touched)
       : yield* wholesOverLink(rule, level, touched, rows);
     for (const id of level) wholesOf.set(id, found.get(id) ?? []);
     const next = new Set<string>();
-    for (const id of level) for (const whole of wholesOf.get(id)!) if (!wholesOf.has(whole)) next.add(whole);
+    for (const id of level)
+      for (const whole of valueAt(wholesOf, id)) if (!wholesOf.has(whole)) next.add(whole);
     level = [...next];
   }
   return inLayers(wholesOf);
@@ -46,7 +47,7 @@ export function* partsBeneath(
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, string[], Answer> {
   const found = new Set(wholes);
-  const { down, up } = rule.recursion!;
+  const { down, up } = certain(rule.recursion);
   let level: readonly string[] = wholes;
   while (level.length > 0) {
     const { parentOf }: Answers['related'] = yield* ask<'related'>({
@@ -71,7 +72,7 @@ function inLayers(wholesOf: ReadonlyMap<string, readonly string[]>): Layers {
   const waiting = new Map<string, number>();
   for (const id of wholesOf.keys()) waiting.set(id, 0);
   for (const wholes of wholesOf.values())
-    for (const whole of wholes) waiting.set(whole, waiting.get(whole)! + 1);
+    for (const whole of wholes) waiting.set(whole, valueAt(waiting, whole) + 1);
   const layers: string[][] = [];
   let layer = [...waiting].flatMap(([id, parts]) => (parts === 0 ? [id] : []));
   while (layer.length > 0) {
@@ -79,8 +80,8 @@ function inLayers(wholesOf: ReadonlyMap<string, readonly string[]>): Layers {
     const next: string[] = [];
     for (const id of layer) {
       waiting.delete(id);
-      for (const whole of wholesOf.get(id)!) {
-        const left = waiting.get(whole)! - 1;
+      for (const whole of valueAt(wholesOf, id)) {
+        const left = valueAt(waiting, whole) - 1;
         waiting.set(whole, left);
         if (left === 0) next.push(whole);
       }
@@ -98,7 +99,7 @@ function loopAmong(
   // What waits lies on a loop or above one: from any of them down through a part that waits, it comes round.
   const partOf = new Map<string, string>();
   for (const id of [...waiting.keys()].sort(compareText))
-    for (const whole of wholesOf.get(id)!) if (!partOf.has(whole)) partOf.set(whole, id);
+    for (const whole of valueAt(wholesOf, id)) if (!partOf.has(whole)) partOf.set(whole, id);
   const path: string[] = [];
   let at = [...waiting.keys()].sort(compareText)[0];
   while (at !== undefined && !path.includes(at)) {
@@ -116,7 +117,7 @@ function* wholesOverLink(
   rows: Map<string, Row>,
 ): Generator<Need, Map<string, readonly string[]>, Answer> {
   const { type } = rule.writes;
-  const link = rule.recursion!.down;
+  const link = certain(rule.recursion).down;
   const now = (id: string) => touched.get(recordKey({ type, id }))?.after ?? rows.get(id);
   const unread = ids.filter((id) => !now(id));
   if (unread.length > 0) {
@@ -138,12 +139,12 @@ function* wholesOverBridge(
   ids: readonly string[],
   touched: ReadonlyMap<string, Touched>,
 ): Generator<Need, Map<string, readonly string[]>, Answer> {
-  const { down, up } = rule.recursion!;
+  const { down, up } = certain(rule.recursion);
   const { type } = down;
   const { parentOf }: Answers['related'] = yield* ask<'related'>({
     kind: 'related',
     parents: rowSet(rule.writes.type, ids),
-    link: { type, link: up! },
+    link: { type, link: certain(up) },
   });
   const untouched = [...parentOf.keys()].filter((id) => !touched.has(recordKey({ type, id })));
   const read = yield* readAll(untouched.map((id) => ({ type, id })));
@@ -152,7 +153,7 @@ function* wholesOverBridge(
   const wanted = new Set(ids);
   const wholes = new Map<string, Set<string>>();
   for (const row of bridge) {
-    const [part, whole] = [row.values[up!], row.values[down.link]];
+    const [part, whole] = [row.values[certain(up)], row.values[down.link]];
     if (row.deleted || typeof part !== 'string' || typeof whole !== 'string' || !wanted.has(part)) continue;
     const known = wholes.get(part);
     if (known) known.add(whole);
@@ -165,7 +166,7 @@ function* wholesOverBridge(
 export function loopWords(model: Model, rule: CompiledRule, titles: readonly string[]): string {
   const { name } = typeIn(model, rule.writes.type);
   const shown = titles.length > MOST_NAMED ? [...titles.slice(0, MOST_NAMED), '…'] : titles;
-  return `${name} “${titles[0]!}” would be a part of itself (${shown.join(' → ')}), and “${rule.name}” goes all the way down. Leave out one of these parts.`;
+  return `${name} “${firstIn(titles)}” would be a part of itself (${shown.join(' → ')}), and “${rule.name}” goes all the way down. Leave out one of these parts.`;
 }
 
 const MOST_NAMED = 12;

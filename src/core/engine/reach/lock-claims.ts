@@ -1,5 +1,6 @@
+import { itemAt } from '@/core/values';
 import type { RunContext } from '@/core/expression';
-import { arrive, fieldIn, follow, type Model } from '@/core/model';
+import { fieldIn, type Model, typeAlong, typeUp } from '@/core/model';
 import { type Plan, touchedTypes } from '@/core/plan';
 import {
   type AnyCompiled,
@@ -108,7 +109,7 @@ function* rulesInRounds(
   for (let before = -1; before < size();) {
     before = size();
     for (let at = 0; at < turns.length; at += 1)
-      if (isReached(at) || isWanted?.(turns[at]!)) yield turns[at]!;
+      if (isReached(at) || isWanted?.(itemAt(turns, at))) yield itemAt(turns, at);
     if (plan.circles.length === 0) return;
   }
 }
@@ -149,7 +150,7 @@ function* cascadeClaims(
       ? [...touched.values()].flatMap(({ type: of, after }): Claim[] => {
           const id = of === rule.source ? after?.values[first.link] : null;
           return typeof id === 'string'
-            ? [{ type: follow(model, of, [first.link])!, id, strength: 'write' }]
+            ? [{ type: typeUp(model, of, [first.link]), id, strength: 'write' }]
             : [];
         })
       : [];
@@ -294,7 +295,7 @@ function routesUpOf(model: Model, rule: AnyCompiled): RouteUp[] {
   for (const { path } of rule.reads) {
     const up = path.flatMap((step) => (step.direction === 'up' ? [step.link] : []));
     if (up.length === 0) continue;
-    const from = arrive(model, rule.writes.type, path.slice(0, path.length - up.length))!;
+    const from = typeAlong(model, rule.writes.type, path.slice(0, path.length - up.length));
     found.set([from, ...up].join('.'), { from, route: up });
   }
   return [...found.values()];

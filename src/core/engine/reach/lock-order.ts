@@ -1,6 +1,6 @@
 import type { Model } from '@/core/model';
 import { components } from '@/core/plan';
-import { compareText } from '@/core/values';
+import { compareText, valueAt } from '@/core/values';
 import type { Claim } from '@/core/engine/driver/need';
 
 /** Types with parents before children (types that link in a circle by key): the one order in which runs lock. */
@@ -39,13 +39,13 @@ export function inLockOrder(model: Model, claims: Iterable<Claim>): Claim[] {
   const written = new Set<string>();
   for (const { type, id, strength } of claims) {
     if (!ids.has(type)) ids.set(type, new Set());
-    ids.get(type)!.add(id);
+    valueAt(ids, type).add(id);
     if (strength === 'write') written.add(type);
   }
   return [...ids.keys()]
-    .sort((a, b) => order.get(a)! - order.get(b)!)
+    .sort((a, b) => valueAt(order, a) - valueAt(order, b))
     .flatMap((type) =>
-      [...ids.get(type)!]
+      [...valueAt(ids, type)]
         .sort(compareText)
         .map((id): Claim => ({ type, id, strength: written.has(type) ? 'write' : 'read' })),
     );

@@ -1,5 +1,5 @@
 import { Failure, OUTSIDE, type Outside, type ReadOf, type TypedField } from '@/core/expression';
-import { follow, type Model } from '@/core/model';
+import { type Model, typeUp } from '@/core/model';
 import type { Answer, Need } from '@/core/engine/driver/need';
 import { heldIn, recordKey, type Row } from '@/core/engine/driver/record';
 
@@ -28,7 +28,7 @@ export class RouteReader {
     for (const { from, route } of fields) {
       let at: readonly Row[] = rows;
       for (const [step, link] of route.entries()) {
-        const type = follow(this.model, from, route.slice(0, step + 1))!;
+        const type = typeUp(this.model, from, route.slice(0, step + 1));
         const ids = new Set(at.map((row) => row.values[link]).filter((id) => typeof id === 'string'));
         at = yield* this.rowsAt(type, ids);
       }
@@ -52,7 +52,7 @@ export class RouteReader {
     for (const [step, link] of route.entries()) {
       const id: unknown = at.values[link];
       if (typeof id !== 'string') return null;
-      at = this.rowAt(follow(this.model, from, route.slice(0, step + 1))!, id);
+      at = this.rowAt(typeUp(this.model, from, route.slice(0, step + 1)), id);
       if (at === OUTSIDE || at === null) return at;
     }
     return at.errors[field] === undefined ? heldIn(at, field) : Failure.of('input_has_problem');

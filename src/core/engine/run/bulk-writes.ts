@@ -1,3 +1,4 @@
+import { valueAt, firstIn, itemAt } from '@/core/values';
 import {
   type AnyCompiled,
   competeForField,
@@ -39,7 +40,7 @@ export class BulkWrites {
       const { model, touched, facts } = this.state;
       const given = yield* bulkAssignment({ model, rule, touched, rowsOf, facts }, pairs);
       if ('failed' in given) {
-        const source = pairs.get(given.failed)!.source;
+        const source = valueAt(pairs, given.failed).source;
         const message = reactionFails(rule, titleOf(this.state.model, source));
         return { code: 'rule.reaction', index: 0, message, data: { rule: rule.id, id: source.id } };
       }
@@ -76,10 +77,10 @@ export class BulkWrites {
     rules: readonly CompiledRule[],
     counts: readonly number[],
   ): Generator<Need, void, Answer> {
-    const { type } = rules[0]!.writes;
+    const { type } = firstIn(rules).writes;
     this.state.setWriters.push(...rules);
     for (const [at, rule] of rules.entries()) {
-      const records = counts[at]!;
+      const records = itemAt(counts, at);
       if (records === 0) continue;
       this.state.many.push({ ...rule.writes, rule: rule.id, records });
     }

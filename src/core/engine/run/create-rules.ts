@@ -2,7 +2,7 @@ import { fieldIn, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { assignedReads, type CompiledCreate, assignedOutcome, readsField } from '@/core/rules';
 import { OUTSIDE } from '@/core/expression';
-import { isError, sameValue, type Value } from '@/core/values';
+import { isError, sameValue, type Value, valueAt } from '@/core/values';
 import { isReached } from '@/core/engine/reach/affected';
 import { applyEdits } from '@/core/engine/edits/apply-edits';
 import { firstNumbers } from '@/core/engine/edits/assign-serials';
@@ -160,7 +160,7 @@ export class CreateRules {
     const row = (yield* this.state.rowsOf(type, [source])).get(source);
     if (!row) return;
     const wanted: Record<string, Value> = field === '' ? {} : { [field]: made.id };
-    const own = (yield* this.state.rowsOf(made.type, [made.id])).get(made.id)!;
+    const own = valueAt(yield* this.state.rowsOf(made.type, [made.id]), made.id);
     const reader = new RouteReader(this.state.model, (of, ids) => this.state.rowsOf(of, ids));
     yield* reader.load([own], assignedReads(rule.given));
     for (const one of rule.given) {

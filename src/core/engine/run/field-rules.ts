@@ -9,7 +9,7 @@ import {
   isReacting,
   writtenAt,
 } from '@/core/rules';
-import { isError, sameValue } from '@/core/values';
+import { isError, sameValue, firstIn, valueAt } from '@/core/values';
 import { type Affected, affectedTargets, causesInOrder, isReached } from '@/core/engine/reach/affected';
 import { layersAbove, loopWords } from '@/core/engine/reach/hierarchy-layers';
 import { titleOf } from '@/core/engine/edits/apply-edits';
@@ -67,7 +67,7 @@ export class FieldRules {
     );
     if (outranked && this.isReachedAtAll(outranked, fill)) return this.sets.tooManyInTurn(outranked);
     const many = this.state.many.length > 0 ? stage.filter((rule) => this.sets.readsMany(rule)) : [];
-    if (many.some(isReactingCascade)) return this.sets.tooManyInTurn(many[0]!);
+    if (many.some(isReactingCascade)) return this.sets.tooManyInTurn(firstIn(many));
     if (many.length > 0) {
       const problem = yield* this.sets.fillMany(many);
       if (problem) return problem;
@@ -75,7 +75,7 @@ export class FieldRules {
     const rules = stage.filter((rule) => !many.includes(rule) && this.isReachedAtAll(rule, fill));
     if (rules.length === 0) return null;
     // Rules of one stage go over one link, so their targets are of one type.
-    const { type } = rules[0]!.writes;
+    const { type } = firstIn(rules).writes;
     const isFilled = rules.some((rule) => fill.includes(rule.id));
     const everything = isFilled ? yield* ask<'everything'>({ kind: 'everything', type }) : null;
     // Of a small family most rules have nothing to fill.
@@ -94,9 +94,9 @@ export class FieldRules {
     }
     const [{ rule }] = due as [Wanted];
     if (isReactingCascade(rule)) return yield* this.runCascade(stage.filter(isReactingCascade));
-    if (rule.recursion) return yield* this.workOutAllTheWay(due[0]!, isAgain);
+    if (rule.recursion) return yield* this.workOutAllTheWay(firstIn(due), isAgain);
     if (rule.kind === 'keptCascade' && rule.handsDown)
-      return yield* this.workOutDownward(rule.handsDown, due[0]!);
+      return yield* this.workOutDownward(rule.handsDown, firstIn(due));
     yield* this.workOutDue(due, isAgain);
     for (const one of due) if (one.rule.kind === 'linked') yield* this.askWhich(one.rule, one);
     return this.state.claimed ?? (yield* this.state.reactionProblem());
@@ -324,7 +324,7 @@ export class FieldRules {
 
   private *loopProblem(rule: CompiledRule, loop: readonly string[]): Generator<Need, EditProblem, Answer> {
     const rows = yield* this.state.rowsOf(rule.writes.type, loop);
-    const chain = loop.map((id) => (rows.has(id) ? titleOf(this.state.model, rows.get(id)!) : id));
+    const chain = loop.map((id) => (rows.has(id) ? titleOf(this.state.model, valueAt(rows, id)) : id));
     const message = loopWords(this.state.model, rule, chain);
     return { code: 'rule.loop', index: 0, message, data: { chain, rule: rule.id } };
   }

@@ -1,3 +1,4 @@
+import { valueAt, firstIn } from '@/core/values';
 import { OUTSIDE } from '@/core/expression';
 import { grouped } from '@/core/grouped';
 import {
@@ -60,7 +61,7 @@ function* byDifference(
   const rows = yield* rowsOf(type, known.keys());
   return [...known].flatMap(([id, kept]): IncrementalUpdate[] => {
     const row = rows.get(id);
-    const accumulator = now.get(id)!;
+    const accumulator = valueAt(now, id);
     if (!row) return [];
     if (accumulator === kept) return [{ id, worked: null }];
     const before = storedOutcome(row, field);
@@ -78,7 +79,7 @@ function differences(
   const now = new Map(known);
   const bring = (source: CompiledSource, row: Touched['before'], sign: 1 | -1) => {
     if (!isThere(row)) return;
-    const parent = row.values[source.route[0]!.link];
+    const parent = row.values[firstIn(source.route).link];
     const into = typeof parent === 'string' ? now.get(parent) : undefined;
     if (into)
       now.set(parent as string, withContribution(into, contributionOf(rule, source, row, OWN_FIELDS), sign));
@@ -91,7 +92,7 @@ function differences(
     }
   }
   for (const [id, before] of known) {
-    const { count, sum, errors } = now.get(id)!;
+    const { count, sum, errors } = valueAt(now, id);
     if (count === before.count && errors === before.errors && sum.equals(before.sum)) now.set(id, before);
   }
   return now;
@@ -109,8 +110,8 @@ function* byLeader(
     targets: rowSet(type, ids),
   });
   if (known.size === 0) return [];
-  const source = rule.sources[0]!;
-  const { link } = source.route[0]!;
+  const source = firstIn(rule.sources);
+  const { link } = firstIn(source.route);
   const members = (rows: readonly Row[]) => ({ source, rows, reader: OWN_FIELDS });
   const children = [...touched.values()].flatMap(({ type: of, after }) =>
     of === source.type && isThere(after) ? [after] : [],

@@ -1,7 +1,7 @@
 import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type AnyCompiled, type CompiledRule, isClaiming } from '@/core/rules';
-import { isError, type Outcome, type Value } from '@/core/values';
+import { isError, type Outcome, type Value, valueAt, firstIn } from '@/core/values';
 import type { Affected, Touched } from '@/core/engine/reach/affected';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import { type Entry, type EditProblem } from '@/core/engine/edits/types';
@@ -149,7 +149,7 @@ export class RunState {
 
   *reactionProblemOn(rule: AnyCompiled, type: string, id: string): Generator<Need, EditProblem, Answer> {
     const rows = yield* this.rowsOf(type, [id]);
-    const title = rows.has(id) ? titleOf(this.model, rows.get(id)!) : id;
+    const title = rows.has(id) ? titleOf(this.model, valueAt(rows, id)) : id;
     return {
       code: 'rule.reaction',
       index: 0,
@@ -165,7 +165,7 @@ export class RunState {
     isRowLater = false,
   ): Generator<Need, readonly string[], Answer> {
     if (changed.length === 0) return [];
-    const { type } = changed[0]!.rule.writes;
+    const { type } = firstIn(changed).rule.writes;
     const byId = new Map<string, Kept>();
     for (const worked of changed) {
       const { rule, id, accumulator, row, leader } = worked;
@@ -183,7 +183,7 @@ export class RunState {
       if (sameOutcome(before, after)) continue;
       if (isClaiming(rule) && this.writePrecedence.isEntered({ type, id, field }))
         this.claim(rule, { type, id, field });
-      const because = causes.get(rule)!.get(id) ?? [];
+      const because = valueAt(causes, rule).get(id) ?? [];
       let wave = 0;
       for (const cause of because) wave = Math.max(wave, this.waves.get(cellKey(cause)) ?? 0);
       entry.wave = Math.max(entry.wave, wave + 1);
@@ -203,7 +203,7 @@ export class RunState {
     const rows = yield* this.rowsOf(type, byId.keys());
     const writes: Write[] = [];
     for (const [id, { changes, accumulators, rows: ofMaps, leaders, wave }] of byId) {
-      if (changes.length > 0) this.touch(rows.get(id)!, changes);
+      if (changes.length > 0) this.touch(valueAt(rows, id), changes);
       const write = { kind: 'edit' as const, type, id, wave, changes, events: [], accumulators };
       writes.push({
         ...write,

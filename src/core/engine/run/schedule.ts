@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { LinkRef } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import {
@@ -102,7 +103,7 @@ function inStages(rules: readonly CompiledRule[]): CompiledRule[][] {
   const stages: CompiledRule[][] = [];
   for (const rule of rules) {
     const last = stages.at(-1);
-    if (isReactingCascade(rule) && last && isReactingCascade(last[0]!) && last[0].id === rule.id) {
+    if (last && isReactingCascade(rule) && isReactingCascade(firstIn(last)) && firstIn(last).id === rule.id) {
       last.push(rule);
       continue;
     }

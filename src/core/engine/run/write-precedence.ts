@@ -1,5 +1,5 @@
 import { competeForField, type CompiledRule, isReacting, precedenceOf, writtenAt } from '@/core/rules';
-import { isError, type Value } from '@/core/values';
+import { isError, type Value, valueAt } from '@/core/values';
 import type { Edit } from '@/core/engine/edits/types';
 import type { WorkedOut } from '@/core/engine/driver/need';
 import { cellKey, type CellRef, recordKey, type RecordRef, sameOutcome } from '@/core/engine/driver/record';
@@ -59,7 +59,7 @@ export class WritePrecedence {
   /** What a rule would have written, where something is taken. */
   overruledBy(rule: CompiledRule, cell: CellRef, value: Value): Overruled {
     const isByRule = !this.isEntered(cell) && this.isOutranked(cell, rule);
-    const by = isByRule ? { by: this.#writers.get(cellKey(cell))!.id } : {};
+    const by = isByRule ? { by: valueAt(this.#writers, cellKey(cell)).id } : {};
     return { ...cell, rule: rule.id, value, ...by };
   }
 

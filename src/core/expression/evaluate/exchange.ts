@@ -1,5 +1,15 @@
 import { fieldIn } from '@/core/model';
-import { bad, Decimal, FIRST_DAY, good, isCurrency, isMoney, type Result, shiftDay } from '@/core/values';
+import {
+  bad,
+  Decimal,
+  FIRST_DAY,
+  good,
+  isCurrency,
+  isMoney,
+  itemAt,
+  type Result,
+  shiftDay,
+} from '@/core/values';
 import type { Expression, Typed, TypedExchange, TypedField } from '@/core/syntax/expression';
 import { kindWords } from '@/core/expression/typing/amounts';
 import { at, type Place, type Scope, type TypeNode } from '@/core/expression/typing/scope';
@@ -29,17 +39,18 @@ export function typeExchange(
         'No type of this model holds rates of currencies. In Model, say of the type that does which of its fields are pair, day and rate.',
       ),
     );
-  const [amount, code, day] = node.arguments.map((part, index) => typeNode(scope, part, where(index), null));
-  if (!amount!.ok) return amount!;
-  if (!code!.ok) return code!;
-  if (!day!.ok) return day!;
-  const { type } = amount!.value;
+  const given = (index: number) => typeNode(scope, itemAt(node.arguments, index), where(index), null);
+  const [amount, code, day] = [given(0), given(1), given(2)];
+  if (!amount.ok) return amount;
+  if (!code.ok) return code;
+  if (!day.ok) return day;
+  const { type } = amount.value;
   if (type.kind !== 'money' && type.kind !== 'anyMoney')
     return at(
       where(0),
       bad('expression.unlike', `exchange(…) takes money here; this is ${kindWords(type)}.`),
     );
-  const written = code!.value;
+  const written = code.value;
   const currency = written.kind === 'constant' && typeof written.value === 'string' ? written.value : '';
   if (!isCurrency(currency))
     return at(
@@ -49,8 +60,8 @@ export function typeExchange(
         'exchange(…) takes its currency as an ISO 4217 code in quotes, such as "GBP".',
       ),
     );
-  if (day!.value.type.kind !== 'date') {
-    const message = `exchange(…) takes the day whose rate counts here; this is ${kindWords(day!.value.type)}.`;
+  if (day.value.type.kind !== 'date') {
+    const message = `exchange(…) takes the day whose rate counts here; this is ${kindWords(day.value.type)}.`;
     return at(where(2), bad('expression.unlike', message));
   }
   const field = (key: string): TypedField => ({
@@ -63,7 +74,7 @@ export function typeExchange(
     ...{ route: [], field: key },
   });
   return good({
-    ...{ kind: 'exchange', type: { kind: 'money', currency }, amount: amount!.value, day: day!.value },
+    ...{ kind: 'exchange', type: { kind: 'money', currency }, amount: amount.value, day: day.value },
     rates: { type: rates.type, pair: field(rates.pair), day: field(rates.day), rate: field(rates.rate) },
   });
 }

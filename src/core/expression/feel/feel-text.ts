@@ -1,5 +1,5 @@
 import { parser } from 'lezer-feel';
-import { type ProblemCode, Decimal, type Problem, type ValueType } from '@/core/values';
+import { certain, Decimal, firstIn, type Problem, type ProblemCode, type ValueType } from '@/core/values';
 import type { Expression } from '@/core/syntax/expression';
 
 /** A stretch of the text, by its characters. */
@@ -86,9 +86,10 @@ export class FeelText {
   protected dated(node: TreeNode): Expression {
     const [head, parameters] = this.parts(node);
     const isAt = head?.name === 'AtLiteral';
-    const name = isAt ? 'date' : this.at(head!).replace(/\s+/g, ' ');
+    const name = isAt ? 'date' : this.at(certain(head)).replace(/\s+/g, ' ');
     const given = isAt ? this.parts(head) : parameters ? this.parts(parameters) : [];
-    const written = given.length === 1 && given[0]!.name === 'StringLiteral' ? this.string(given[0]!) : null;
+    const written =
+      given.length === 1 && firstIn(given).name === 'StringLiteral' ? this.string(firstIn(given)) : null;
     if (name === 'duration' && written !== null) return this.duration(node, written);
     if (isAt && written?.startsWith('P')) return this.duration(node, written);
     if (name === 'date' && written !== null && /^\d{4}-\d{2}-\d{2}$/.test(written))

@@ -1,5 +1,5 @@
 import { follow, type Model } from '@/core/model';
-import { unreachable, type ValueType, type WireValue } from '@/core/values';
+import { certain, foundIn, unreachable, type ValueType, type WireValue } from '@/core/values';
 import type { Expression } from '@/core/syntax/expression';
 import { LIST_FUNCTIONS } from '@/core/syntax/functions';
 import { listNames } from '@/core/expression/names';
@@ -150,14 +150,15 @@ class Printer {
       names.push(list.name);
       at = step.type;
     }
-    const condition = node.condition && this.print(at!, node.condition, null);
+    const condition = node.condition && this.print(certain(at), node.condition, null);
     if (node.condition && !condition) return null;
     const list = `${names.join('.')}${condition ? `[${condition.text}]` : ''}`;
-    const called = Object.entries(LIST_FUNCTIONS).find(
+    const called = foundIn(
+      Object.entries(LIST_FUNCTIONS),
       ([, { aggregate }]) => aggregate === node.aggregate,
-    )![0];
+    )[0];
     if (!node.value) return alone(`${called}(${list})`);
-    const value = this.print(at!, node.value, null);
+    const value = this.print(certain(at), node.value, null);
     if (!value) return null;
     return node.value.kind === 'field'
       ? alone(`${called}(${list}.${value.text})`)

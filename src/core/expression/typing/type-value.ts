@@ -1,8 +1,11 @@
 import { arrive, stepsUp } from '@/core/model';
 import {
   bad,
+  certain,
   conversion,
+  firstIn,
   good,
+  itemAt,
   KIND_NAMES,
   parseValue,
   type Result,
@@ -144,8 +147,8 @@ export function typeIf(
     kind: 'if',
     type,
     condition: asTest(condition.value),
-    then: typed[0]!,
-    otherwise: typed[1]!,
+    then: firstIn(typed),
+    otherwise: itemAt(typed, 1),
   });
 }
 
@@ -170,7 +173,7 @@ function typeAlike(
     if (!typed.ok) return typed;
     const both: ValueType | null = type === null ? typed.value.type : together(type, typed.value.type);
     if (!both) {
-      const message = `Expected ${kindWords(type!)} here as before, found ${kindWords(typed.value.type)}.`;
+      const message = `Expected ${kindWords(certain(type))} here as before, found ${kindWords(typed.value.type)}.`;
       return at(placeOf(index), bad('expression.unlike', message));
     }
     type = both;
@@ -221,7 +224,7 @@ export function typeCall(
       typeNode,
     );
     if (!alike.ok) return alike;
-    const wrong = checkTaken(node.name, parameters[0]!, alike.value.type);
+    const wrong = checkTaken(node.name, firstIn(parameters), alike.value.type);
     if (wrong) return at(place, wrong);
     return good({ kind: 'call', type: alike.value.type, name: node.name, arguments: alike.value.typed });
   }
@@ -230,11 +233,11 @@ export function typeCall(
     const where = [...place, 'arguments', index];
     const one = typeNode(scope, argument, where, null);
     if (!one.ok) return one;
-    const wrong = checkArgument(node.name, parameters[index]!, one.value);
+    const wrong = checkArgument(node.name, itemAt(parameters, index), one.value);
     if (wrong) return at(where, wrong);
     typed.push(one.value);
   }
-  const literal = typed.find((_, index) => parameters[index]!.isLiteral);
+  const literal = typed.find((_, index) => itemAt(parameters, index).isLiteral);
   const places = literal?.kind === 'constant' ? Number(String(literal.value)) : 0;
   const type = gives(
     typed.map((one) => one.type),

@@ -1,3 +1,4 @@
+import { firstIn, itemAt } from '@/core/values';
 import { arrive, type Model, type Step, typeIn } from '@/core/model';
 
 /** A way of cascading, by what lies at its end. */
@@ -15,7 +16,7 @@ export function reachOf(model: Model, from: string, route: readonly Step[]): Rea
   if (/^up( up)*$/.test(directions)) return 'above';
   if (
     directions === 'up down' &&
-    route[0]!.link === route[1]!.link &&
+    firstIn(route).link === itemAt(route, 1).link &&
     (route[1] as { type: string }).type === from
   )
     return 'siblings';

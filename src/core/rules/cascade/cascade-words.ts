@@ -1,3 +1,4 @@
+import { firstIn, displayValue, parseValue, type ValueType, type WireValue } from '@/core/values';
 import {
   describe,
   type NameOf,
@@ -7,8 +8,7 @@ import {
   typeValue,
   describeField,
 } from '@/core/expression';
-import { arrive, fieldIn, type Model, type Step, typeIn } from '@/core/model';
-import { displayValue, parseValue, type ValueType, type WireValue } from '@/core/values';
+import { arrive, fieldIn, type Model, type Step, typeAlong, typeIn } from '@/core/model';
 import type { AssignedValue, Cascade, ChangeTest, ReactingCascade, KeptCascade } from './cascade';
 import { reachOf } from './cascade-route';
 import { precedenceParts } from '@/core/rules/precedence';
@@ -27,7 +27,7 @@ type CompiledCascade = KeptCascade | ReactingCascade;
 export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameOf): SentencePart[] {
   const { definition } = rule;
   const { type, condition, moment, only = 'all', order, assignments } = definition;
-  const recipient = arrive(model, type, definition.route)!;
+  const recipient = typeAlong(model, type, definition.route);
   const typed = condition ? typeCondition(model, recipient, condition) : null;
   const by = order?.field ? typeFieldRead(model, type, order.field) : null;
   const isBeside = moment === 'atCreation' && reachOf(model, type, definition.route) === 'siblings';
@@ -79,16 +79,16 @@ export function recipientsWords(
   route: readonly Step[],
   isAllTheWay = false,
 ): string {
-  const [first] = route;
+  const first = firstIn(route);
   if (isAllTheWay) return `all ${routeWords(model, type, route)} beneath it, at any depth`;
   switch (reachOf(model, type, route)) {
     case 'itself':
       return 'itself';
     case 'siblings':
-      return `the other ${typeIn(model, type).plural} of its ${fieldIn(model, type, first!.link).name}`;
+      return `the other ${typeIn(model, type).plural} of its ${fieldIn(model, type, first.link).name}`;
     case 'above': {
       const names = route.map(
-        ({ link }, at) => fieldIn(model, arrive(model, type, route.slice(0, at))!, link).name,
+        ({ link }, at) => fieldIn(model, typeAlong(model, type, route.slice(0, at)), link).name,
       );
       return `its ${names.join('’s ')}`;
     }

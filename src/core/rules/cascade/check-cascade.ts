@@ -6,8 +6,17 @@ import {
   typedPrefixed,
   typeFieldRead,
 } from '@/core/expression';
-import { arrive, type Field, type Model, type RecordType, typeIn } from '@/core/model';
-import { hasTrait, KIND_NAMES, parseValue, type Problem, type ProblemCode } from '@/core/values';
+import { type Field, type Model, type RecordType, typeAlong, typeIn } from '@/core/model';
+import {
+  certain,
+  firstIn,
+  hasTrait,
+  KIND_NAMES,
+  lastIn,
+  parseValue,
+  type Problem,
+  type ProblemCode,
+} from '@/core/values';
 import {
   type Assignment,
   type Cascade,
@@ -56,7 +65,7 @@ export function compileCascade(model: Model, rule: Rule<Cascade>): CompiledAsCas
   const parts = checker.parts();
   if (checker.problems.length > 0 || parts.length === 0) return { ok: false, problems: checker.problems };
   const [first, ...others] = parts;
-  return { ok: true, rule: { ...first!, parts: others } as KeptCascade | ReactingCascade };
+  return { ok: true, rule: { ...certain(first), parts: others } as KeptCascade | ReactingCascade };
 }
 
 class CascadeChecker {
@@ -80,16 +89,16 @@ class CascadeChecker {
         `Choose to which records the values of ${source.name} are handed on.`,
       );
     this.checkMoment(source, reach);
-    const [step] = definition.route;
+    const step = firstIn(definition.route);
     const isDownItself =
-      definition.route.length === 1 && step!.direction === 'down' && step!.type === source.key;
+      definition.route.length === 1 && step.direction === 'down' && step.type === source.key;
     if (definition.isAllTheWay && (!isDownItself || typeof definition.moment === 'string'))
       this.say(
         'route',
         'cascade.allTheWay',
         'All the way down goes over one link of a type to itself, when something changes. Kept in step it goes so by itself, where a field is handed on to the same field. Choose other records, or another moment.',
       );
-    const recipient = typeIn(this.model, arrive(this.model, source.key, definition.route)!);
+    const recipient = typeIn(this.model, typeAlong(this.model, source.key, definition.route));
     const active = definition.assignments.flatMap((assignment, at) =>
       assignment.isOff ? [] : [{ assignment, at }],
     );
@@ -252,7 +261,7 @@ class CascadeChecker {
     if (reach !== 'beneath') return null; // told at the moment
     const up = upFrom(definition.route);
     const prefixed = (node: Typed) => typedPrefixed(node, recipient.key, up);
-    const nearest: Expression = { kind: 'field', route: up.slice(0, -1), field: up.at(-1)! };
+    const nearest: Expression = { kind: 'field', route: up.slice(0, -1), field: lastIn(up) };
     const there = typeCondition(this.model, recipient.key, {
       kind: 'presence',
       operator: 'isNotEmpty',
@@ -261,7 +270,9 @@ class CascadeChecker {
     if (!there.ok) throw new Error(there.problem.message);
     const tests = [there.value, ...(condition ? [condition] : []), ...(given ? [prefixed(given)] : [])];
     const appliesWhen: Typed =
-      tests.length === 1 ? tests[0]! : { kind: 'group', type: there.value.type, operator: 'all', of: tests };
+      tests.length === 1
+        ? firstIn(tests)
+        : { kind: 'group', type: there.value.type, operator: 'all', of: tests };
     const worked = prefixed(value.value);
     const reads = new ReadPaths(this.model, recipient.key);
     reads.addUp([], recipient.key, up);
@@ -275,13 +286,13 @@ class CascadeChecker {
       );
       return null;
     }
-    const [step] = definition.route;
+    const step = firstIn(definition.route);
     const isFromSame = ({ path, type: of, field }: Read) =>
       path.length > 0 && of === recipient.key && field === target.key;
     const isDownItself =
-      definition.route.length === 1 && step!.direction === 'down' && definition.type === recipient.key;
+      definition.route.length === 1 && step.direction === 'down' && definition.type === recipient.key;
     const handsDown =
-      isDownItself && reads.all().some(isFromSame) ? { type: recipient.key, link: step!.link } : null;
+      isDownItself && reads.all().some(isFromSame) ? { type: recipient.key, link: step.link } : null;
     if (handsDown && definition.pace !== 'withTheSave') {
       this.say(
         'pace',
@@ -319,7 +330,7 @@ class CascadeChecker {
         ? ({
             kind: 'atCreation',
             isBeside: part.reach === 'siblings',
-            up: part.reach === 'siblings' ? [definition.route[0]!.link] : upFrom(definition.route),
+            up: part.reach === 'siblings' ? [firstIn(definition.route).link] : upFrom(definition.route),
           } as const)
         : ({ kind: 'onChange', tests, where } as const);
     const reads = this.readsOf(part, value, given);
@@ -362,11 +373,11 @@ class CascadeChecker {
         add({ type: owner, field });
         route.forEach((link, at) =>
           add({
-            type: arrive(
+            type: typeAlong(
               this.model,
               from,
               route.slice(0, at).map((up) => ({ direction: 'up', link: up })),
-            )!,
+            ),
             field: link,
           }),
         );
@@ -376,7 +387,7 @@ class CascadeChecker {
       const type =
         step.direction === 'down'
           ? step.type
-          : arrive(this.model, source.key, definition.route.slice(0, at))!;
+          : typeAlong(this.model, source.key, definition.route.slice(0, at));
       add({ type, field: step.link });
     });
     for (const test of tests) add({ type: source.key, field: test.field.key });

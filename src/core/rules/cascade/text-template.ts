@@ -25,7 +25,7 @@ const IN_WORDS: readonly string[] = [
 export function textParts(model: Model, type: string, text: string): Result<readonly TextPart[]> {
   const parts: TextPart[] = [];
   for (const [piece, path] of text.matchAll(/\{\{|\}\}|\{([^{}]*)\}|[^{}]+|[{}]/g)) {
-    if (piece === '{{' || piece === '}}') parts.push(piece[0]!);
+    if (piece === '{{' || piece === '}}') parts.push(piece.charAt(0));
     else if (path === undefined && (piece === '{' || piece === '}'))
       return bad(
         'cascade.text',

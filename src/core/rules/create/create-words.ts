@@ -1,7 +1,7 @@
 import { article } from '@/core/article';
 import { describe, type NameOf, typeCondition } from '@/core/expression';
 import { fieldIn, type Model, typeIn } from '@/core/model';
-import { displayValue, parseValue, type WireValue } from '@/core/values';
+import { certain, displayValue, parseValue, type WireValue } from '@/core/values';
 import { assignedWords } from '@/core/rules/cascade/cascade-words';
 import type { CompiledCreate, Create, ExecutionMode, ExecutionModeBy } from './create';
 import { paceWords } from '@/core/rules/pace';
@@ -115,7 +115,7 @@ export function executionModeWords(model: Model, type: string, way: ExecutionMod
   const field = model.field(type, way.field);
   const option = (from: WireValue) => {
     const parsed = field && parseValue(field.type, from);
-    return parsed?.ok ? displayValue(field!.type, parsed.value) : String(from);
+    return parsed?.ok ? displayValue(certain(field).type, parsed.value) : String(from);
   };
   const rows = way.rows.map(({ from, way: to }) => `${WAYS[to]} for ${option(from)}`);
   return `by ${field?.name ?? way.field} (${[...rows, `otherwise ${WAYS[way.otherwise]}`].join(', ')})`;
@@ -131,7 +131,8 @@ export function afterwardsWords(
   if (afterwards === 'removed') return 'put into the bin';
   const field = model.field(makes, afterwards.field);
   const parsed = field && parseValue(field.type, afterwards.value);
-  const value = parsed?.ok && parsed.value !== null ? displayValue(field!.type, parsed.value) : 'empty';
+  const value =
+    parsed?.ok && parsed.value !== null ? displayValue(certain(field).type, parsed.value) : 'empty';
   return `marked: ${field?.name ?? afterwards.field} becomes ${value}`;
 }
 

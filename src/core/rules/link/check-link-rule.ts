@@ -10,7 +10,7 @@ import {
   typeValue,
 } from '@/core/expression';
 import { type Field, follow, type Model, openLinkOf, type RecordType, typeIn, fieldIn } from '@/core/model';
-import { hasTrait, KIND_NAMES, type Problem, type ProblemCode } from '@/core/values';
+import { hasTrait, KIND_NAMES, type Problem, type ProblemCode, lastIn } from '@/core/values';
 import { finding, typedPart } from '@/core/rules/shared/check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
 import { checkPace } from '@/core/rules/pace';
@@ -165,7 +165,7 @@ class LinkChecker {
       return this.say('find', 'link.topmost', `${name} has no such link to itself. Choose another way.`);
     const value = this.typed(
       'find',
-      typeFieldRead(this.model, type.key, { kind: 'field', route: route.slice(0, -1), field: route.at(-1)! }),
+      typeFieldRead(this.model, type.key, { kind: 'field', route: route.slice(0, -1), field: lastIn(route) }),
     );
     if (!value) return null;
     return {

@@ -1,9 +1,11 @@
 import { evaluatorOf, Failure, OUTSIDE, type Outside } from '@/core/expression';
 import {
+  certain,
   compareText,
   compareValues,
   fold,
   isError,
+  itemAt,
   type Outcome,
   sameValue,
   type Value,
@@ -101,7 +103,7 @@ export function matchesOf<T>(
         has !== OUTSIDE &&
         !(has instanceof Failure) &&
         has !== null &&
-        sameValue(folded(has, isFolded), wanted[index]!)
+        sameValue(folded(has, isFolded), itemAt(wanted, index))
       );
     });
     if (!isSame) continue;
@@ -127,7 +129,7 @@ function inOrder<T>(found: readonly T[], order: Matching['order'], reader: Reade
     const apart =
       one === null || other === null
         ? Number(one === null) - Number(other === null)
-        : compareValues(order!.field!.type, one, other) * (order!.isLast ? -1 : 1);
+        : compareValues(certain(order?.field).type, one, other) * (order?.isLast ? -1 : 1);
     const made = compareText(reader.idOf(a), reader.idOf(b));
     return apart || (order && !order.field && order.isLast ? -made : made);
   });

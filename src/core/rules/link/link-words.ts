@@ -1,5 +1,5 @@
 import { describe, describeField, type NameOf } from '@/core/expression';
-import { fieldIn, follow, type Model, typeIn } from '@/core/model';
+import { fieldIn, type Model, typeIn, typeUp } from '@/core/model';
 import { tellsParts } from '@/core/rules/create/create-words';
 import type { CompiledFinding, CompiledLinked } from './link-rule';
 import { paceParts, part, type SentencePart, words } from '@/core/rules/shared/sentence-parts';
@@ -65,7 +65,7 @@ export function wayWordsOf(
 ): string {
   const route = [...value.route, value.field];
   const names = route.map(
-    (link, at) => fieldIn(model, follow(model, value.from, route.slice(0, at))!, link).name,
+    (link, at) => fieldIn(model, typeUp(model, value.from, route.slice(0, at)), link).name,
   );
   const its = `its ${names.join('’s ')}`;
   if (!topmost) return its;

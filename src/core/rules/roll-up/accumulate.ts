@@ -1,4 +1,4 @@
-import { Decimal, divide, isMoney, type Outcome, placesOf, type Value } from '@/core/values';
+import { Decimal, divide, isMoney, type Outcome, placesOf, type Value, itemAt } from '@/core/values';
 import type { Contribution } from './contribution';
 import { isSlower } from '@/core/rules/pace';
 import { type CompiledRollUp } from './roll-up';
@@ -115,7 +115,7 @@ export function unitsOf({ d: words, e: exponent, s: sign }: Decimal, scale: numb
   let units = 0;
   for (const word of words) {
     if (shift >= POWERS.length || -shift >= POWERS.length) return null;
-    const part = shift >= 0 ? word * POWERS[shift]! : word / POWERS[-shift]!;
+    const part = shift >= 0 ? word * itemAt(POWERS, shift) : word / itemAt(POWERS, -shift);
     if (!Number.isInteger(part)) return null;
     units += part;
     if (units > SAFE) return null;

@@ -11,11 +11,14 @@ import {
 } from '@/core/expression';
 import { arrive, type Field, type Model, type RecordType, routeKey } from '@/core/model';
 import {
-  type ProblemCode,
+  certain,
   conversion,
+  itemAt,
   KIND_NAMES,
+  lastIn,
   parseValue,
   type Problem,
+  type ProblemCode,
   type Value,
   type ValueType,
 } from '@/core/values';
@@ -353,7 +356,7 @@ class SourceChecker {
     }
     const first = this.#orders ?? order;
     const isAlike =
-      first.length === order.length && first.every(({ type: one }, at) => alike(one, order[at]!.type));
+      first.length === order.length && first.every(({ type: one }, at) => alike(one, itemAt(order, at).type));
     if (!isAlike)
       return this.say(
         `${place}order`,
@@ -456,7 +459,7 @@ class SourceChecker {
     }
     const together = this.#valueType === null ? type : alike(this.#valueType, type);
     if (!together) {
-      const message = `This is ${kindWords(type)}, and what is brought together before it ${kindWords(this.#valueType!)}: these don’t go together. Choose a field of the same kind.`;
+      const message = `This is ${kindWords(type)}, and what is brought together before it ${kindWords(certain(this.#valueType))}: these don’t go together. Choose a field of the same kind.`;
       this.say(place, 'rule.unlike', message);
       return false;
     }
@@ -465,7 +468,7 @@ class SourceChecker {
   }
 
   private read(type: string, up: readonly string[], place: string): CompiledSource['once'] {
-    const read: FieldRead = { kind: 'field', route: up.slice(0, -1), field: up.at(-1)! };
+    const read: FieldRead = { kind: 'field', route: up.slice(0, -1), field: lastIn(up) };
     const typed = typeFieldRead(this.model, type, read);
     if (typed.ok) return typed.value;
     this.problems.push({ ...typed.problem, place: `${place}route` });

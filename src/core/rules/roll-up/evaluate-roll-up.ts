@@ -8,7 +8,15 @@ import {
   type ReadOf,
   type TypedField,
 } from '@/core/expression';
-import { compareText, compareValues, Decimal, type Outcome, type Value } from '@/core/values';
+import {
+  certain,
+  compareText,
+  compareValues,
+  Decimal,
+  firstIn,
+  type Outcome,
+  type Value,
+} from '@/core/values';
 import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
 import { foldedOutcome, foldOf } from './fold';
 import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
@@ -197,7 +205,7 @@ function goOver<T>(
       if (given === IN_ERROR) fail();
       else if (!seen) take(given as Value);
       else {
-        const end = reader.given(row, source.once!);
+        const end = reader.given(row, certain(source.once));
         if (end === OUTSIDE) return false;
         if (end instanceof Failure) {
           fail();
@@ -327,7 +335,9 @@ const isByValue = (rule: CompiledRollUp): boolean =>
 
 /** Below 0 where one comes before the other: by the rule's order, where empty comes first, and in the end by their ids. */
 function inOrderOf(rule: CompiledRollUp, a: Candidate, b: Candidate): number {
-  const types = isByValue(rule) ? [rule.valueType!] : rule.sources[0]!.order.map(({ type }) => type);
+  const types = isByValue(rule)
+    ? [certain(rule.valueType)]
+    : firstIn(rule.sources).order.map(({ type }) => type);
   for (const [at, type] of types.entries()) {
     const [one, other] = [a.keys[at] ?? null, b.keys[at] ?? null];
     const apart =
@@ -354,7 +364,7 @@ function joinedFrom<T>(
     return none === OUTSIDE ? OUTSIDE : { outcome: none, accumulator: null };
   }
   const byText = (a: Candidate, b: Candidate) => compareText(a.value as string, b.value as string);
-  const isOrdered = rule.sources[0]!.order.length > 0;
+  const isOrdered = firstIn(rule.sources).order.length > 0;
   const sorted = candidates.sort((a, b) => (isOrdered ? 0 : byText(a, b)) || inOrderOf(rule, a, b));
   const text = joinedText(
     rule,
@@ -365,7 +375,7 @@ function joinedFrom<T>(
 
 /** The texts with what stands between them, and how many more there are. */
 function joinedText({ definition }: CompiledRollUp, texts: readonly string[]): string {
-  const { separator, isDistinct, most } = definition.joining!;
+  const { separator, isDistinct, most } = certain(definition.joining);
   const all = isDistinct ? [...new Set(texts)] : texts;
   const shown = most ? all.slice(0, most) : all;
   const more = all.length - shown.length;
@@ -384,7 +394,7 @@ function foldedFrom<T>(
     rule,
     members,
     kept,
-    (given) => fold.add(given!),
+    (given) => fold.add(certain(given)),
     () => {
       isInError = true;
     },

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { OUTSIDE } from '@/core/expression';
 import { type Candidate, extremumOf, extremumSide, leads, type Members } from './evaluate-roll-up';
 import { singleLink } from './single-link';
@@ -18,7 +19,7 @@ export const isKeptByExtremum = (rule: CompiledRule): boolean =>
   !rule.recursion &&
   !rule.claims &&
   singleLink(rule) !== null &&
-  rule.sources[0]!.isOwn &&
+  firstIn(rule.sources).isOwn &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);
 
 /**

@@ -1,4 +1,4 @@
-import { compareValues, Decimal, isMoney, type Outcome, type Value, valueKey } from '@/core/values';
+import { certain, compareValues, Decimal, isMoney, type Outcome, type Value, valueKey } from '@/core/values';
 import type { Aggregate, CompiledRollUp } from './roll-up';
 import { noneOf } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
@@ -25,7 +25,7 @@ export const foldedOutcome = (rule: CompiledRollUp, result: Value): Outcome =>
 
 /** Whether a value leads: `sign` 1 looks for the largest, of a choice the last in its order; -1 for the other end. */
 function leadsOver(rule: CompiledRollUp, sign: 1 | -1): (a: Present, b: Present) => boolean {
-  const type = rule.valueType!;
+  const type = certain(rule.valueType);
   // Dates are digits in one order: the language's own comparison is theirs.
   if (type.kind === 'date' || type.kind === 'dateTime')
     return sign === -1 ? (a, b) => a < b : (a, b) => a > b;

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { LinkRef } from '@/core/model';
 import { isAccumulated } from './accumulate';
 import type { CompiledRule } from '@/core/rules/rule';
@@ -10,11 +11,12 @@ export function singleLink(rule: CompiledRule): LinkRef | null {
   if (rule.kind !== 'rollUp') return null;
   const [source, ...others] = rule.sources;
   const isOne = others.length === 0 && source!.route.length === 1 && !source!.once;
-  return isOne && (!rule.own.adds || isAccumulated(rule)) ? source!.route[0]! : null;
+  return isOne && (!rule.own.adds || isAccumulated(rule)) ? firstIn(source!.route) : null;
 }
 
 /** The same where there is nothing else to it: no order, and nothing of the record itself. */
 export function groupableLink(rule: CompiledRule): LinkRef | null {
-  if (rule.kind !== 'rollUp' || rule.aggregate === 'joined' || rule.sources[0]!.order.length > 0) return null;
+  if (rule.kind !== 'rollUp' || rule.aggregate === 'joined' || firstIn(rule.sources).order.length > 0)
+    return null;
   return Object.values(rule.own).some((field) => field !== null) ? null : singleLink(rule);
 }

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { arrive, type Model, routeKey, type Step, type StepDown } from '@/core/model';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
 import type { CompiledRollUp } from './roll-up';
@@ -56,5 +57,5 @@ export function recursionOf(
     found.set(routeKey(path), { down: link, up: up ? up.link : null });
   }
   const isWanted = sources.some(({ isRecursive }) => isRecursive);
-  return isWanted && found.size === 1 ? [...found.values()][0]! : null;
+  return isWanted && found.size === 1 ? firstIn([...found.values()]) : null;
 }

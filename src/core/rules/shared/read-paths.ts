@@ -1,5 +1,5 @@
 import { fieldsRead, RECORD_ITSELF, type Typed } from '@/core/expression';
-import { arrive, follow, type Model, routeKey, type Step, stepsUp } from '@/core/model';
+import { type Model, routeKey, type Step, stepsUp, typeAlong, typeUp } from '@/core/model';
 import type { Read } from './base';
 
 /** Collects what a rule reads, each once: fields, and the links of all ways to them. */
@@ -35,7 +35,7 @@ export class ReadPaths {
   addUp(path: readonly Step[], from: string, route: readonly string[]): void {
     route.forEach((link, at) => {
       const up = route.slice(0, at);
-      this.add({ type: follow(this.model, from, up)!, field: link, path: [...path, ...stepsUp(up)] });
+      this.add({ type: typeUp(this.model, from, up), field: link, path: [...path, ...stepsUp(up)] });
     });
   }
 
@@ -49,7 +49,7 @@ export class ReadPaths {
     path.forEach((step, at) => {
       if (step.direction === 'up') return;
       const to = path.slice(0, at + 1);
-      this.add({ type: arrive(this.model, this.type, to)!, field: step.link, path: to });
+      this.add({ type: typeAlong(this.model, this.type, to), field: step.link, path: to });
     });
   }
 

@@ -22,6 +22,7 @@ import {
   type Value,
   type ValueType,
   type WireValue,
+  itemAt,
 } from '@/core/values';
 import { finding } from './check-target';
 
@@ -85,7 +86,7 @@ export function writtenFrom(rule: Writing, value: Value, rounding: Rounding | nu
   if (!rule.map) return fitValue(held, rule.target.type, null);
   const row = rowFor(rule.map, held);
   if (rule.map.otherwise === 'asItIs') return { value: new Decimal(row) };
-  return { value: row < 0 ? rule.map.otherwise.value : rule.map.rows[row]!.writes };
+  return { value: row < 0 ? rule.map.otherwise.value : itemAt(rule.map.rows, row).writes };
 }
 
 /** The row of a map that holds for a result within its limits: its number. */
@@ -99,7 +100,7 @@ export const rowOf = (rule: Writing, map: CompiledMap, value: Value): number =>
 /** What a reacting rule writes at a row of its map; `undefined` where it leaves the target as it is. */
 export function writtenAt(map: CompiledMap, whenNone: Value, row: number | null): Value | undefined {
   if (row === NONE) return whenNone ?? undefined;
-  return row === null || row < 0 ? undefined : map.rows[row]!.writes;
+  return row === null || row < 0 ? undefined : itemAt(map.rows, row).writes;
 }
 
 /**

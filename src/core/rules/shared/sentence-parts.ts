@@ -1,4 +1,4 @@
-import { arrive, fieldIn, type LinkRef, type Model, type Step, typeIn } from '@/core/model';
+import { fieldIn, type LinkRef, type Model, type Step, typeAlong, typeIn } from '@/core/model';
 import type { CascadePart } from '@/core/rules/cascade/check-cascade';
 import type { CreatePart } from '@/core/rules/create/check-create';
 import type { LinkPart } from '@/core/rules/link/check-link-rule';
@@ -41,6 +41,6 @@ export function stepNames(model: Model, from: string, route: readonly Step[]): s
   return route.map((step, index) =>
     step.direction === 'down'
       ? childrenName(model, step)
-      : typeIn(model, arrive(model, from, route.slice(0, index + 1))!).plural,
+      : typeIn(model, typeAlong(model, from, route.slice(0, index + 1))).plural,
   );
 }

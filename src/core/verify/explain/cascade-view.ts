@@ -22,7 +22,7 @@ import {
   type RunContext,
   typeCondition,
 } from '@/core/expression';
-import { arrive, type Field, type Model, typeIn } from '@/core/model';
+import { type Field, type Model, typeAlong, typeIn } from '@/core/model';
 import { planAlone } from '@/core/plan';
 import {
   type Cascade,
@@ -35,9 +35,12 @@ import {
   recipientsWords,
 } from '@/core/rules';
 import {
+  certain,
   compareText,
   Decimal,
+  firstIn,
   isMoney,
+  lastIn,
   parseValue,
   shiftDay,
   type Value,
@@ -142,11 +145,14 @@ export function cascadeView(
   );
   const made = creation && outcome.kind === 'done' ? after.row(creation.type, creation.id) : undefined;
   const reached = reachedFrom(model, after, definition, root.id);
-  const recipient = arrive(model, definition.type, definition.route)!;
+  const recipient = typeAlong(model, definition.type, definition.route);
   const rows = [...reached]
     .filter((id) => definition.route.length === 0 || id !== root.id)
     .flatMap((id) => after.row(recipient, id) ?? []);
-  const handing = { source: after.row(root.type, root.id)!, before: base.row(root.type, root.id)! };
+  const handing = {
+    source: certain(after.row(root.type, root.id)),
+    before: certain(base.row(root.type, root.id)),
+  };
   const recipients = rows.map((row) =>
     recipientView(context, parts, base.row(recipient, row.id), row, handing, after),
   );
@@ -200,7 +206,7 @@ function recipientView(
   const isChanged = values.some(
     ({ before, after }) => JSON.stringify(before.wire) !== JSON.stringify(after.wire),
   );
-  const reasons = isChanged ? [] : leftOutBy(context, parts[0]!, row, store);
+  const reasons = isChanged ? [] : leftOutBy(context, firstIn(parts), row, store);
   return {
     ...{ type: row.type, id: row.id, title: titleOf(model, row), reasons, values },
     standing: isChanged
@@ -283,7 +289,7 @@ function stagedOf(
   const now = root.values[field.key] ?? null;
   const test =
     rule.kind === 'reactingCascade' && rule.moment.kind === 'onChange'
-      ? rule.moment.tests[0]!
+      ? firstIn(rule.moment.tests)
       : { kind: 'changed' as const, field };
   const mapped = mappedFrom(rule, field, now);
   if (test.kind === 'changed' && mapped !== null) return [{ field, before: now, after: mapped }];
@@ -371,7 +377,7 @@ function madeUnder(
   root: Row,
 ): Extract<Edit, { kind: 'create' }> | null {
   const { type } = rule.writes;
-  const last = rule.route.at(-1)!;
+  const last = lastIn(rule.route);
   const above = rule.route.slice(0, -1);
   const [parent] =
     above.length === 0

@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import { type Missing, Overlay, propagate, readerOf, type Row, runInMemory, titleOf } from '@/core/engine';
 import {
   evaluatorOf,
@@ -66,7 +67,9 @@ export function createView(
         : [],
     made: store.notes
       .made(rule.id, 'source', [root.id])
-      .map(({ made }) => (store.row(rule.makes, made) ? titleOf(model, store.row(rule.makes, made)!) : made)),
+      .map(({ made }) =>
+        store.row(rule.makes, made) ? titleOf(model, certain(store.row(rule.makes, made))) : made,
+      ),
   };
   const after = new Overlay(model, store);
   // Each time, so that one is shown although it was made already; nothing else it may do is.

@@ -22,7 +22,7 @@ import {
   type TypedField,
   type NameOf,
 } from '@/core/expression';
-import { arrive, typeIn } from '@/core/model';
+import { typeAlong, typeIn } from '@/core/model';
 import { planAlone } from '@/core/plan';
 import {
   aggregateEntry,
@@ -44,11 +44,14 @@ import {
   testWords,
 } from '@/core/rules';
 import {
+  certain,
   compareText,
   displayResult,
   displayValue,
   isError,
   isMoney,
+  itemAt,
+  lastIn,
   type Outcome,
   type Value,
   type ValueType,
@@ -189,7 +192,7 @@ export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Ex
     const given = { rule, ...page, leader };
     return memberViews(context, given).sort(inOrder);
   });
-  const root = store.row(parent.type, parent.id)!;
+  const root = certain(store.row(parent.type, parent.id));
   const together = rule.together.map((one) => {
     const taken = rollUpInMemory(context.model, store, one, root);
     const outcome = taken === OUTSIDE ? null : taken.outcome;
@@ -294,10 +297,10 @@ function explanationOf(
 ): Explanation {
   const { model } = context;
   const sources = rule.sources.map((source, at): SourceView => {
-    const type = arrive(model, rule.writes.type, source.definition.route)!;
+    const type = typeAlong(model, rule.writes.type, source.definition.route);
     return {
       ...{ type, name: sourceName(model, rule, source), typeName: typeIn(model, type).name },
-      ...totals.sources[at]!,
+      ...itemAt(totals.sources, at),
     };
   });
   const sum = (of: 'counted' | 'total') => sources.reduce((all, source) => all + source[of], 0);
@@ -356,7 +359,13 @@ function writtenView(
     view('when none count', none, row === NONE),
   ];
   const wanted =
-    row === null ? undefined : row === NONE ? none : row === OTHERWISE ? otherwise : map.rows[row]!.writes;
+    row === null
+      ? undefined
+      : row === NONE
+        ? none
+        : row === OTHERWISE
+          ? otherwise
+          : itemAt(map.rows, row).writes;
   const applies = isReacting ? appliesTo(context, rule, parent) : true;
   const stands =
     wanted === undefined || applies !== true ? storedOutcome(parent, writes.field) : { value: wanted };
@@ -419,7 +428,7 @@ function memberViews(
   }: SourceRows & { readonly rule: CompiledRollUp; readonly leader: string | undefined },
 ): MemberView[] {
   const reader = readerOf(context.model, context.store);
-  const source = rule.sources[at]!;
+  const source = itemAt(rule.sources, at);
   const seen = new Set<Value>();
   const isBehind = (row: Row, standing: Contribution['kind']) =>
     leader !== undefined && (standing === 'counts' || standing === 'empty') && row.id !== leader;
@@ -472,7 +481,7 @@ function leaderIn(
 ): string | undefined {
   if (!aggregateEntry(rule.aggregate).isOrdered) return undefined;
   const reader = readerOf(model, store);
-  const members = pages.map(({ source, rows }) => ({ source: rule.sources[source]!, rows, reader }));
+  const members = pages.map(({ source, rows }) => ({ source: itemAt(rule.sources, source), rows, reader }));
   const found = extremumOf(rule, members);
   return found && typeof found === 'object' ? found.id : '';
 }
@@ -498,7 +507,7 @@ function endOf(
   let at: Row = row;
   for (const [index, step] of up.entries()) {
     const id = at.values[step.link];
-    const next = arrive(model, type, up.slice(0, index + 1))!;
+    const next = typeAlong(model, type, up.slice(0, index + 1));
     if (typeof id !== 'string') break;
     const found = store.row(next, id);
     if (!found) return { type: next, id, title: names[id] ?? id, through: titleOf(model, row) };
@@ -506,9 +515,10 @@ function endOf(
   }
   const title = titleOf(model, at);
   if (at !== row) return { type: at.type, id: at.id, title, through: titleOf(model, row) };
-  const last = route.at(-1)!;
+  const last = lastIn(route);
   const above = route.length > 1 ? row.values[last.link] : null;
-  const parent = typeof above === 'string' ? store.row(route.at(-2)!.type, above) : undefined;
+  const parent =
+    typeof above === 'string' ? store.row(itemAt(route, route.length - 2).type, above) : undefined;
   const through =
     typeof above === 'string' ? (parent ? titleOf(model, parent) : (names[above] ?? null)) : null;
   return { type: at.type, id: at.id, title, through };

@@ -1,7 +1,7 @@
 import { membersOf, OWN_FIELDS, readerOf, type Row, storedOutcome, titleOf } from '@/core/engine';
 import { OUTSIDE } from '@/core/expression';
 import { aggregate, type CompiledRollUp, type Members } from '@/core/rules';
-import { displayValue, isError } from '@/core/values';
+import { certain, displayValue, isError } from '@/core/values';
 import { problemWords, type ViewContext } from './views';
 
 /** A record on the way down of a rule that goes all the way down, with what it gives. */
@@ -43,7 +43,7 @@ export function treeOf(context: ViewContext, rule: CompiledRollUp, root: Row): T
 
 /** A part that is used twice is there twice. */
 function partsOf({ store }: ViewContext, rule: CompiledRollUp, row: Row): Row[] {
-  const { down, up } = rule.recursion!;
+  const { down, up } = certain(rule.recursion);
   const children = store.childRows(down, row.id);
   if (!up) return [...children];
   return children.flatMap((child) => {

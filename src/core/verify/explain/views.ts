@@ -11,8 +11,10 @@ import { fieldIn, type Model, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { isCreate, isSlower, paceWords, type RuleDefinition } from '@/core/rules';
 import {
+  certain,
   displayValue,
   type ErrorCode,
+  firstIn,
   toWire,
   type Value,
   type ValueType,
@@ -143,14 +145,14 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
   });
   const ruleOf = (id: string): WriterView => {
     const rule = context.plan.turns.find((candidate) => candidate.id === id);
-    const nameOfField = (field: string) => fieldIn(context.model, rule!.writes.type, field).name;
+    const nameOfField = (field: string) => fieldIn(context.model, certain(rule).writes.type, field).name;
     const pace = rule && isSlower(rule) && !isCreate(rule) ? paceWords(rule.pace, nameOfField) : null;
     return { id, name: rule?.name ?? id, kind: rule?.definition.kind ?? 'rollUp', pace };
   };
   const laterView = ({ rule, type, ids }: Later): RippleView['later'] => {
     const parts = context.plan.rules.filter(({ id }) => id === rule);
     return parts.map(({ writes }) => ({
-      ...cell(type, ids[0]!, writes.field),
+      ...cell(type, firstIn(ids), writes.field),
       ...{ values: ids.length, rule: ruleOf(rule) },
     }));
   };

@@ -1,7 +1,7 @@
 import type { NameOf, RunContext } from '@/core/expression';
 import { type Model, fieldIn } from '@/core/model';
 import { usesRunContext } from '@/core/rules';
-import { displayValue, type WireValue } from '@/core/values';
+import { displayValue, type WireValue, itemAt } from '@/core/values';
 import {
   editWords,
   givesWords,
@@ -114,7 +114,7 @@ export function describeProof(
     left: Math.max(0, rows.length - MOST_GIVEN),
     saves: ended
       ? proof.runs.map((run, at) => [
-          ...standingWords(points[at]!, points[at - 1] ?? begun, { titles, isByWhom }),
+          ...standingWords(itemAt(points, at), points[at - 1] ?? begun, { titles, isByWhom }),
           ...run.map((edit) => editWords(ready.model, edit, titles)),
         ])
       : [],

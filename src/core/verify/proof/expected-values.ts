@@ -2,7 +2,7 @@ import { evaluatorOf, Failure, OUTSIDE, typeValue } from '@/core/expression';
 import { type TextForms, readText } from '@/core/intake';
 import { type Field, type Model, typeIn, fieldIn } from '@/core/model';
 import { readerOf, type RecordStore } from '@/core/engine';
-import { parseValue, sameValue, toWire, type WireValue } from '@/core/values';
+import { parseValue, sameValue, toWire, type WireValue, firstIn } from '@/core/values';
 import { wordsOfValue } from '@/core/verify/strength/vary-expression';
 import type { WireRecord } from '@/core/verify/family/family';
 
@@ -100,7 +100,7 @@ function readOne(
   if (expected.trim() === '') return { ok: true, value: null };
   if (type.kind === 'link') {
     const found = recordsNamed(model, records, expected).filter((record) => record.type === type.target);
-    if (found.length === 1) return { ok: true, value: found[0]!.id };
+    if (found.length === 1) return { ok: true, value: firstIn(found).id };
     return {
       ok: false,
       message: `${name} names “${expected.trim()}”, which ${found.length === 0 ? 'isn’t in the family' : 'several records are called'}. Give its id.`,

@@ -2,7 +2,7 @@ import type { EditProblem, RecordStore, WireEdit } from '@/core/engine';
 import { fieldIn, type Model, readModel } from '@/core/model';
 import { type Plan, type RuleProblem } from '@/core/plan';
 import type { Rule } from '@/core/rules';
-import { parseValue, sameValue, toWire, type WireValue } from '@/core/values';
+import { parseValue, sameValue, toWire, type WireValue, firstIn } from '@/core/values';
 import { type FamilyData, familyStore, fittedFamily } from '@/core/verify/family/family';
 import { type ProofRun, proposedKey, runThrough } from '@/core/verify/rehearsal/run-through';
 import { daysOf, type RunSetting } from '@/core/verify/rehearsal/run-schedule';
@@ -137,7 +137,7 @@ function foundFor(
     .made(one.rule, 'source', [one.source])
     .flatMap(({ made: id }) => typesOf(model).flatMap((type) => store.row(type, id) ?? []))
     .filter((row) => !row.deleted);
-  if (one.kind === 'isNotMade') return made.length === 0 ? HELD : made[0]!.id;
+  if (one.kind === 'isNotMade') return made.length === 0 ? HELD : firstIn(made).id;
   const [first] = made;
   if (!first) return null;
   if (one.times !== undefined && made.length !== one.times) return made.length;

@@ -1,7 +1,7 @@
+import { valueAt, type WireValue } from '@/core/values';
 import type { NameOf } from '@/core/expression';
 import { arrive, fieldIn, type Model } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
-import type { WireValue } from '@/core/values';
 import { wordsOfValue } from '@/core/verify/strength/vary-expression';
 import type { WireRecord } from '@/core/verify/family/family';
 import type { Expectation, Missed, Proof, ProofResult } from './proof';
@@ -131,7 +131,7 @@ function missedWords(
 ): string {
   const records = new Map(proof.family.records.map((record) => [record.id, record]));
   const title = (id: string) =>
-    records.has(id) ? titleIn(model, records.get(id)!) : 'a record that was made';
+    records.has(id) ? titleIn(model, valueAt(records, id)) : 'a record that was made';
   const problems = typeof found === 'object' && found !== null && 'problems' in found ? found.problems : null;
   const instead = problems ? `it was refused: ${problems.map(({ message }) => message).join(' ')}` : null;
   if (one.kind === 'isRefused')

@@ -1,3 +1,4 @@
+import { itemAt, firstIn } from '@/core/values';
 import { type EditProblem, Overlay, type RecordStore, runInMemory, type WireEdit } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
 import { type Model } from '@/core/model';
@@ -72,7 +73,7 @@ export class SaveSession {
       const before = done.at(-1);
       if (number < done.length) continue;
       if (before && before.rehearsal.kind !== 'done') break;
-      done.push({ asked: asked[number]!, ...this.save(number, saves[number] ?? [], point, before) });
+      done.push({ asked: itemAt(asked, number), ...this.save(number, saves[number] ?? [], point, before) });
     }
     this.#done = done;
     // Of one that is refused the day may have turned all the same.
@@ -80,7 +81,7 @@ export class SaveSession {
     const made = done.findLast(({ rehearsal }) => rehearsal.kind === 'done');
     return {
       ...{ rehearsals: done.map(({ rehearsal }) => rehearsal), model, last },
-      facts: (made ?? points[0]!).facts,
+      facts: (made ?? firstIn(points)).facts,
     };
   }
 

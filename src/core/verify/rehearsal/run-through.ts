@@ -1,3 +1,4 @@
+import { firstIn, itemAt } from '@/core/values';
 import {
   type Answer,
   type EditProblem,
@@ -71,7 +72,7 @@ export function runThrough(atWork: RuleSet, { records, runs, people, settings }:
   const points = runScheduleOf(runs.length, begin, settings);
   const first: PropagateInput = {
     ...{ ...common, model: atWork.model, plan: atWork.plan, edits: [] },
-    ...{ fill: atWork.plan.rules.map(({ id }) => id), facts: runScheduleOf(1, begin)[0]!.facts },
+    ...{ fill: atWork.plan.rules.map(({ id }) => id), facts: firstIn(runScheduleOf(1, begin)).facts },
   };
   const fill = runProposing(atWork.model, base, proposed, propagate(first));
   const unfilled = fill.kind === 'refused' ? fillProblems(fill.problems) : [];
@@ -81,7 +82,7 @@ export function runThrough(atWork: RuleSet, { records, runs, people, settings }:
   let at = atWork;
   const refused = new Map<number, readonly EditProblem[]>();
   for (const [number, run] of runs.entries()) {
-    const { day, facts } = points[number]!;
+    const { day, facts } = itemAt(points, number);
     if (day !== settledDayOf(at.model) && at.onDay) {
       const to = at.onDay(day);
       const turned = new Overlay(to.model, store);

@@ -1,7 +1,7 @@
 import { type Expression, fieldsRead, testsIn, typeCondition } from '@/core/expression';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { compileRule, type FieldRef, reacts, type RuleDefinition, targetsOf } from '@/core/rules';
-import { displayValue } from '@/core/values';
+import { displayValue, firstIn } from '@/core/values';
 import { conditionsOf } from '@/core/verify/explain/conditions-of';
 import type { ReviewFinding, Rewritten } from './review';
 
@@ -55,7 +55,7 @@ export function withoutTestsOf(
     const group = condition.kind === 'group' ? condition : null;
     const of = group ? group.of.filter((part) => !reads(type, part)) : [];
     const isAlone = of.length === 1 && group?.operator !== 'none';
-    const left = group && of.length > 0 ? (isAlone ? of[0]! : { ...group, of }) : null;
+    const left = group && of.length > 0 ? (isAlone ? firstIn(of) : { ...group, of }) : null;
     const definition = put(left);
     const isSound = compileRule(model, { id: '', version: '', name: '', definition }).ok;
     return isSound ? { label: `Don’t test ${fieldIn(model, owner, field).name}`, definition } : null;

@@ -1,4 +1,4 @@
-import type { ProblemCode } from '@/core/values';
+import { certain, firstIn, type ProblemCode } from '@/core/values';
 import { article } from '@/core/article';
 import type { Expression } from '@/core/expression';
 import { arrive, fieldIn, type Model, type Pace, typeIn } from '@/core/model';
@@ -163,11 +163,11 @@ function* missingOptions(model: Model, rule: RuleDefinition): Generator<ReviewFi
   for (const [at, one] of (assigned?.assignments ?? []).entries()) {
     const { value } = one;
     if (one.isOff || value.kind !== 'map' || value.otherwise.kind !== 'asItIs') continue;
-    const field = fieldIn(model, assigned!.from, value.field);
+    const field = fieldIn(model, certain(assigned).from, value.field);
     if (field.type.kind !== 'choice') continue;
     const missing = field.type.options.filter(({ key }) => !value.rows.some(({ from }) => from === key));
     if (missing.length === 0) continue;
-    const target = fieldIn(model, assigned!.to, one.target);
+    const target = fieldIn(model, certain(assigned).to, one.target);
     const alike = target.type.kind === 'choice' ? target.type.options.map(({ key }) => key) : [];
     const rows = missing.filter(({ key }) => alike.includes(key)).map(({ key }) => ({ from: key, to: key }));
     const names = missing.map(({ name }) => name).join(', ');
@@ -178,8 +178,8 @@ function* missingOptions(model: Model, rule: RuleDefinition): Generator<ReviewFi
         rows.length > 0
           ? {
               label: rowsLabel(rows.length),
-              definition: assigned!.put(
-                assigned!.assignments.map((other, index) =>
+              definition: certain(assigned).put(
+                certain(assigned).assignments.map((other, index) =>
                   index === at ? { ...one, value: { ...value, rows: [...value.rows, ...rows] } } : other,
                 ),
               ),
@@ -268,7 +268,7 @@ function inStepInstead(rule: Cascade, to: boolean): Rewritten | null {
     label: 'Keep it in step instead',
     definition: {
       ...{ kind: 'cascade', type, route, condition, moment: 'inStep', pace },
-      assignments: [{ target: assignments[0]!.target, value: { kind: 'expression', expression } }],
+      assignments: [{ target: firstIn(assignments).target, value: { kind: 'expression', expression } }],
     },
   };
 }

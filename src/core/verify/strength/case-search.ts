@@ -1,3 +1,4 @@
+import { certain, firstIn, itemAt } from '@/core/values';
 import type { Row, WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
 import { type FieldRef, type Rule, type RuleDefinition, targetsOf } from '@/core/rules';
@@ -42,7 +43,7 @@ export interface Otherwise {
 }
 
 /** Somebody made up makes all the edits of a case. */
-export const BY_ONE: readonly RunSetting[] = [{ run: 0, person: Object.keys(MADE_UP_PEOPLE)[0]! }];
+export const BY_ONE: readonly RunSetting[] = [{ run: 0, person: firstIn(Object.keys(MADE_UP_PEOPLE)) }];
 
 /** Most cases that are made up in search of one. */
 export const MOST_MADE_UP = 1_000;
@@ -88,9 +89,9 @@ export class CaseSearch {
     const least = shrinkCase(this.model, made, (one) => {
       const gives = this.came(this.#own, one);
       const instead = gives && this.came(other, one);
-      return instead !== null && instead.key !== gives!.key;
+      return instead !== null && instead.key !== certain(gives).key;
     });
-    const found = this.caseOf(least, this.came(this.#own, least)!, this.came(other, least));
+    const found = this.caseOf(least, certain(this.came(this.#own, least)), this.came(other, least));
     return found.expectations.length > 0 && this.isSure(found, otherwise) ? found : null;
   }
 
@@ -103,7 +104,7 @@ export class CaseSearch {
       made,
       (one) => isWanted(one.rows) && this.came(this.#own, one) !== null,
     );
-    const found = this.caseOf(least, this.came(this.#own, least)!, null);
+    const found = this.caseOf(least, certain(this.came(this.#own, least)), null);
     const isHeld = found.expectations.length > 0 && this.holds(found, this.#all).kind === 'held';
     return isHeld ? found : null;
   }
@@ -128,7 +129,7 @@ export class CaseSearch {
       if (came && isStirring(came)) this.#stirring.add(made);
       this.#tried.push({ made, came });
     }
-    return this.#tried[number]!;
+    return itemAt(this.#tried, number);
   }
 
   private otherwise(otherwise: Otherwise): PlannedRules {

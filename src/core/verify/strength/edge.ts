@@ -1,3 +1,4 @@
+import { lastIn } from '@/core/values';
 import type { RuleDefinition } from '@/core/rules';
 import type { Variant } from './variants';
 
@@ -37,7 +38,7 @@ export function edgeOf(definition: RuleDefinition, variant: Variant): Edge {
     return { deletions: 'deleted', moves: 'moved', clearing: 'emptied' }[variant.forgets] as Edge;
   for (const path of pathsApart(definition, variant.definition)) {
     const keys = path.split('.');
-    const last = keys.at(-1)!;
+    const last = lastIn(keys);
     if (last === 'whenNone') return 'noneCount';
     if (last === 'isEveryWay') return 'twice';
     if (last === 'aggregate') return 'several';

@@ -1,3 +1,4 @@
+import { itemAt } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { arrive, type Model } from '@/core/model';
 import type { RollUp, RuleDefinition } from '@/core/rules';
@@ -18,7 +19,7 @@ export function isProvablyEquivalent(model: Model, one: RuleDefinition, other: R
   const [conditions, others] = [conditionsIn(model, a), conditionsIn(model, b)];
   if (conditions.length !== others.length || barely(a) !== barely(b)) return false;
   return conditions.every(({ type, condition }, at) =>
-    isEquivalent(model, type, condition, others[at]!.condition),
+    isEquivalent(model, type, condition, itemAt(others, at).condition),
   );
 }
 

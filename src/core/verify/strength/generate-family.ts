@@ -1,7 +1,7 @@
 import { emptyRow, MemoryStore, type Row, type WireEdit } from '@/core/engine';
 import { type Field, fieldIn, type Model, openLinkOf, typeIn } from '@/core/model';
 import { Random } from '@/core/random';
-import { FIRST_DAY, parseValue, shiftDay, type Value, type WireValue } from '@/core/values';
+import { certain, FIRST_DAY, firstIn, parseValue, shiftDay, type Value, type WireValue } from '@/core/values';
 import { allBeneath, type FamilyData, recordToWire } from '@/core/verify/family/family';
 import { type InputDomain, MADE_UP_PEOPLE } from './input-domain';
 import type { Forgets } from '@/core/verify/rehearsal/run-through';
@@ -151,7 +151,7 @@ class Making {
       const field = link === undefined ? undefined : fieldIn(this.model, type, link);
       if (field?.type.kind !== 'link' || (!open.required && this.random.chance(0.15))) continue;
       const to = this.parentFor(field.type.target, type, id, []);
-      if (to !== null) links[link!] = to;
+      if (to !== null) links[certain(link)] = to;
     }
     return links;
   }
@@ -200,7 +200,7 @@ class Making {
       return edit ? [...runs, [edit]] : runs;
     }
     const edit = this.edit();
-    const row = edit?.kind === 'edit' ? this.rows.get(edit.id!) : undefined;
+    const row = edit?.kind === 'edit' ? this.rows.get(certain(edit.id)) : undefined;
     if (!edit || !row) return runs;
     const read = Object.entries(edit.values ?? {}).flatMap(([key, wire]) => {
       const parsed = parseValue(fieldIn(this.model, row.type, key).type, wire);
@@ -216,7 +216,7 @@ class Making {
     if (edits.length === 0) return null;
     const { kind, type, id, values = {} } = this.random.pick(edits);
     if (kind === 'delete') return { kind: 'restore', type, id };
-    const row = this.rows.get(id!);
+    const row = this.rows.get(certain(id));
     if (kind !== 'edit' || !row) return { kind: 'delete', type, id };
     const was = wireOf(this.model, row);
     return {
@@ -326,7 +326,7 @@ function needed({ type }: Field, number: number): WireValue {
     case 'choices':
       return type.options.slice(0, 1).map(({ key }) => key);
     case 'person':
-      return Object.keys(MADE_UP_PEOPLE)[0]!;
+      return firstIn(Object.keys(MADE_UP_PEOPLE));
     case 'serial':
     case 'link':
       return null;

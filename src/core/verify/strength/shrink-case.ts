@@ -1,6 +1,6 @@
 import { emptyRow, type Row, type WireEdit } from '@/core/engine';
 import { fieldIn, type Model, typeIn } from '@/core/model';
-import { Decimal, isMoney, parseValue, type Value, type ValueType } from '@/core/values';
+import { certain, Decimal, isMoney, parseValue, type Value, type ValueType } from '@/core/values';
 import type { GeneratedFamily } from './generate-family';
 
 /** Most tries at leaving something out. */
@@ -80,7 +80,7 @@ function* withLess(model: Model, { rows, runs }: GeneratedFamily): Generator<Gen
 }
 
 function rowMade(model: Model, { type, id, values = {} }: WireEdit): Row {
-  const row = emptyRow(model, { type, id: id! });
+  const row = emptyRow(model, { type, id: certain(id) });
   const read = Object.entries(values).flatMap(([key, wire]) => {
     const parsed = parseValue(fieldIn(model, type, key).type, wire);
     return parsed.ok ? [[key, parsed.value] as const] : [];

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { Row } from '@/core/engine';
 import type { Model } from '@/core/model';
 import { buildPlan } from '@/core/plan';
@@ -135,8 +136,8 @@ function few(rule: Rule, search: CaseSearch, told: ReadonlyMap<Variant, Case>): 
   const left = new Set(variants);
   const proposed: ProposedCase[] = [];
   while (left.size > 0) {
-    const [best] = [...notices].sort(([, a], [, b]) => gains(b, left) - gains(a, left));
-    const [found, noticed] = best!;
+    const best = firstIn([...notices].sort(([, a], [, b]) => gains(b, left) - gains(a, left)));
+    const [found, noticed] = best;
     const news = variants.filter((variant) => noticed.has(variant) && left.has(variant));
     news.forEach((variant) => left.delete(variant));
     notices.delete(found);

@@ -1,4 +1,4 @@
-import { byKind } from '@/core/values';
+import { byKind, certain } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { arrive, type Model, typeIn } from '@/core/model';
 import { buildPlan } from '@/core/plan';
@@ -94,7 +94,7 @@ function* changedRollUps(model: Model, rule: RollUp): Generator<Variant> {
   for (const [at, source] of (rule.also ?? []).entries()) {
     const put = (to: RollUpSource | null) => ({
       ...rule,
-      also: rule.also!.flatMap((one, index) => (index === at ? (to ?? []) : one)),
+      also: certain(rule.also).flatMap((one, index) => (index === at ? (to ?? []) : one)),
     });
     yield { definition: put(null), what: 'without one of the kinds of records that it brings together' };
     for (const { to, what } of changedSources(model, rule.type, source)) yield { definition: put(to), what };
@@ -105,7 +105,7 @@ function* changedRollUps(model: Model, rule: RollUp): Generator<Variant> {
     for (const value of target ? movedByOne(target.type, rule.whenNone) : [])
       yield {
         definition: { ...rule, whenNone: value },
-        what: `with ${wordsOfValue(target!.type, value)} where none count`,
+        what: `with ${wordsOfValue(certain(target).type, value)} where none count`,
       };
   }
   if (rule.rounding) yield { definition: { ...rule, rounding: null }, what: 'without its rounding' };

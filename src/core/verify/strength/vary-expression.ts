@@ -18,6 +18,7 @@ import {
   shiftDay,
   type ValueType,
   type WireValue,
+  lastIn,
 } from '@/core/values';
 
 /** An expression changed a little, and what was done to it, in words. */
@@ -215,7 +216,7 @@ const OTHERWISE: Record<Gather['aggregate'], readonly Gather['aggregate'][]> = {
 
 function* gatherChanges(on: On, node: Gather): Generator<Changed> {
   for (const aggregate of OTHERWISE[node.aggregate]) yield said(on, node, { ...node, aggregate });
-  const there = { model: on.model, type: node.down.at(-1)!.type };
+  const there = { model: on.model, type: lastIn(node.down).type };
   if (node.condition) {
     yield { to: { ...node, condition: null }, what: `without “${wordsOf(there, node.condition)}”` };
     for (const { to, what } of changesOf(there, node.condition))

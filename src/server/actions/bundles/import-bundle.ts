@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import { type EditProblem, readEdits, type Row, type WireEdit } from '@/core/engine';
 import { type Bundle } from '@/core/intake';
@@ -54,16 +55,18 @@ export async function importBundle(
     await models().Person.bulkCreate([...missing], { transaction });
     const { schema } = await enter(transaction, called.key, called.name, bundle.people);
     const s = quote(schema);
-    const [stored] = await run<{ id: string }>(
-      transaction,
-      `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
-      [JSON.stringify(definitionOf(bundle))],
+    const stored = firstIn(
+      await run<{ id: string }>(
+        transaction,
+        `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
+        [JSON.stringify(definitionOf(bundle))],
+      ),
     );
     const { settledDay, timeZone } = bundle.workspace;
     await run(
       transaction,
       `INSERT INTO ${s}._state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
-      [...[settledDay, timeZone, stored!.id]],
+      [...[settledDay, timeZone, stored.id]],
     );
     await insertRules(transaction, schema, bundle);
     await insertLists(transaction, schema, bundle.lists as readonly SavedListInput[]);

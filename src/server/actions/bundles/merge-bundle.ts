@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import { type Bundle, compareBundles, type Difference, type Merge, mergeOf } from '@/core/intake';
 import { planWithDrafts } from '@/core/verify';
@@ -200,16 +201,18 @@ async function mergeRule(
     return;
   }
   const version = newId();
-  const [last] = await run<{ number: number }>(
-    transaction,
-    `SELECT max(number) AS number FROM ${quote(schema)}._rule_version WHERE rule = $1`,
-    [rule.id],
+  const last = firstIn(
+    await run<{ number: number }>(
+      transaction,
+      `SELECT max(number) AS number FROM ${quote(schema)}._rule_version WHERE rule = $1`,
+      [rule.id],
+    ),
   );
   const { id, definition } = rule;
   await insertVersion(transaction, schema, {
     id: version,
     rule: id,
-    number: last!.number + 1,
+    number: last.number + 1,
     definition,
     person,
   });

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { checkImportPlan, type ImportPlan } from '@/core/intake';
 import { typeIn } from '@/core/model';
 import type { ImportView } from '@/core/api';
@@ -88,7 +89,7 @@ function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: Impo
 
 function refusedRows({ refused, refusals }: ImportView): Refusal {
   const rows = `${refused.toLocaleString('en')} ${refused === 1 ? 'row' : 'rows'}`;
-  const message = `${rows} can’t be taken in, so nothing was saved. Line ${refusals[0]!.line}: ${refusals[0]!.message}`;
+  const message = `${rows} can’t be taken in, so nothing was saved. Line ${firstIn(refusals).line}: ${firstIn(refusals).message}`;
   const parts = refusals.map(({ line, column, message: why }): RefusedPart => ({
     ...{ code: 'import.row', place: column, index: line, message: `Line ${line}: ${why}` },
   }));

@@ -1,13 +1,6 @@
 import {
-  changeModel,
-  type Model,
-  type ModelChange,
-  type ModelDefinition,
-  readModel,
-  type StorageStep,
-  typeIn,
-} from '@/core/model';
-import {
+  certain,
+  firstIn,
   displayValue,
   isConverted,
   kindsInto,
@@ -17,6 +10,16 @@ import {
   type Value,
   type ValueType,
 } from '@/core/values';
+import {
+  changeModel,
+  type Model,
+  type ModelChange,
+  type ModelDefinition,
+  readModel,
+  selectionIn,
+  type StorageStep,
+  typeIn,
+} from '@/core/model';
 import { type MetRule, type ModelEffects, modelEffects } from '@/core/verify';
 import { type ModelRehearsal, type SelectionEffect, type StepView } from '@/core/api';
 import type { Pilot, RuleDefinition, RuleState } from '@/core/rules';
@@ -114,7 +117,7 @@ async function selectionEffect(
   key: string,
 ): Promise<SelectionEffect> {
   const { model } = workspace;
-  const { name, type } = after.selection(key) ?? model.selection(key)!;
+  const { name, type } = after.selection(key) ?? selectionIn(model, key);
   const countIn = (of: Model) =>
     of.selection(key) ? countSelected(transaction, { ...workspace, model: of }, key) : null;
   const [was, is] = [await countIn(model), await countIn(after)];
@@ -141,8 +144,10 @@ async function allRules(transaction: Transaction, { schema }: LoadedWorkspace): 
 }
 
 const count = async (transaction: Transaction, from: string): Promise<number> => {
-  const [found] = await run<{ number: number }>(transaction, `SELECT count(*)::int AS number FROM ${from}`);
-  return found!.number;
+  const found = firstIn(
+    await run<{ number: number }>(transaction, `SELECT count(*)::int AS number FROM ${from}`),
+  );
+  return found.number;
 };
 
 async function stepView(
@@ -197,7 +202,7 @@ async function openLinkView(
   { model, schema }: LoadedWorkspace,
   { kind, type, from, to }: Extract<StorageStep, { kind: 'openLink' }>,
 ): Promise<StepView> {
-  const { key, name } = (to ?? from)!;
+  const { key, name } = certain(to ?? from);
   const typeName = model.type(type)?.name ?? type;
   const head = { kind, type, typeName, field: key, name, altered: 0, lost: 0, samples: [] };
   if (!to || !model.type(type)) return { ...head, stored: 0, refusal: null };
@@ -335,12 +340,14 @@ export async function applyIn(
   const { rehearsal, definition, storage } = await rehearsed(transaction, workspace, input.changes);
   refuseImpossible(rehearsal);
   const s = quote(workspace.schema);
-  const [stored] = await run<{ id: number }>(
-    transaction,
-    `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::int`,
-    [JSON.stringify(definition)],
+  const stored = firstIn(
+    await run<{ id: number }>(
+      transaction,
+      `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::int`,
+      [JSON.stringify(definition)],
+    ),
   );
-  await run(transaction, `UPDATE ${s}._state SET model = $1`, [stored!.id]);
+  await run(transaction, `UPDATE ${s}._state SET model = $1`, [stored.id]);
   const words = [...storage.map(wordsOf), ...rehearsal.selections.map(selectionWords)];
   const note = input.note || words.join('; ').slice(0, 500);
   const info = { kind: 'model', person: input.person, note } as const;
@@ -351,7 +358,7 @@ export async function applyIn(
   // A run of its own: a record may be changed by the model and by a rule, and has one entry for each run.
   const again = chain.length > 0 ? await insertRun(transaction, workspace.schema, info) : runId;
   const written = await fillAll(transaction, fresh, chain, again);
-  return { ...rehearsal, run: runId, version: stored!.id, written };
+  return { ...rehearsal, run: runId, version: stored.id, written };
 }
 
 /** What can be done about a rule that stands in the way. */
@@ -395,7 +402,7 @@ function wordsOf(step: StorageStep): string {
       : step.kind === 'changeField'
         ? step.to.name
         : step.kind === 'openLink'
-          ? (step.to ?? step.from)!.name
+          ? certain(step.to ?? step.from).name
           : step.field.name;
   return `${WORDS[step.kind]}: ${name}`;
 }

@@ -1,7 +1,7 @@
+import { firstIn, type Value } from '@/core/values';
 import { readEdits } from '@/core/engine';
 import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import { fieldIn, typeIn } from '@/core/model';
-import type { Value } from '@/core/values';
 import type { ImportView } from '@/core/api';
 import { v7 as newId } from 'uuid';
 import type { Working } from '@/server/intake/effects';
@@ -126,16 +126,15 @@ async function listed(
     transaction,
     `CREATE TEMPORARY TABLE import__listed ON COMMIT DROP AS SELECT row__line AS line, id FROM ${INCOMING}`,
   );
-  const [found] = await run<{ number: number }>(
-    transaction,
-    'SELECT count(*)::int AS number FROM pg_temp.import__listed',
+  const found = firstIn(
+    await run<{ number: number }>(transaction, 'SELECT count(*)::int AS number FROM pg_temp.import__listed'),
   );
-  return found!.number;
+  return found.number;
 }
 
 function refusedRecords({ refused, refusals }: ImportView): Refusal {
   const records = `${refused.toLocaleString('en')} ${refused === 1 ? 'record' : 'records'}`;
-  const message = `${records} can’t have these values, so nothing was saved. ${refusals[0]!.message}`;
+  const message = `${records} can’t have these values, so nothing was saved. ${firstIn(refusals).message}`;
   const parts = refusals.map(({ message: why }): RefusedPart => ({ code: 'list.record', message: why }));
   return new Refusal(422, 'list.refused', message, parts, { refused });
 }

@@ -1,5 +1,5 @@
 import { fieldIn, typeIn } from '@/core/model';
-import { Decimal, round, shiftDay } from '@/core/values';
+import { certain, Decimal, round, shiftDay } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { WireEdit } from '@/core/engine';
 import { simulatedRates } from '@/standins/simulated-rates';
@@ -75,7 +75,7 @@ export async function fetchRates(input: {
 }
 
 function valuesOf({ model }: LoadedWorkspace, { pair, day, rate }: RateOfDay): Record<string, unknown> {
-  const fields = model.rates!;
+  const fields = certain(model.rates);
   const { title } = typeIn(model, fields.type);
   const { type } = fieldIn(model, fields.type, fields.rate);
   const places = type.kind === 'number' ? type.scale : 0;
@@ -87,7 +87,7 @@ function valuesOf({ model }: LoadedWorkspace, { pair, day, rate }: RateOfDay): R
 }
 
 function knownRates({ model, schema }: LoadedWorkspace): Promise<Set<string>> {
-  const { type, pair, day } = model.rates!;
+  const { type, pair, day } = certain(model.rates);
   return inSnapshot(async (transaction) => {
     const rows = await run<{ pair: string; day: string }>(
       transaction,

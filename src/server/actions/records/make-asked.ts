@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { type Claim, propagate, reactionFails, type Ripple, runWith } from '@/core/engine';
 import { type Model, typeIn } from '@/core/model';
 import { type AnyCompiled, type CompiledCreate, isCreate } from '@/core/rules';
@@ -147,7 +148,7 @@ const makersIn = ({ plan }: LoadedWorkspace, rules: readonly string[]): Compiled
 function infoOf({ person, note }: MakeInput, makers: readonly CompiledCreate[]): RunInfo {
   return {
     ...{ kind: 'pace', person, note: (note ?? makers.map(({ name }) => name).join('; ')).slice(0, 500) },
-    ...(makers.length === 1 ? { ruleVersion: makers[0]!.version } : {}),
+    ...(makers.length === 1 ? { ruleVersion: firstIn(makers).version } : {}),
   };
 }
 

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { readEdits, type WireEdit } from '@/core/engine';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -28,12 +29,14 @@ export async function queueSave({ workspace: key, person, edits, note = '' }: Qu
     const { model, plan, people } = workspace;
     const read = readEdits({ model, plan, edits, people, newId });
     if (!read.ok) throw refuse(422, read.problems);
-    const [row] = await run<{ id: string }>(
-      transaction,
-      `INSERT INTO ${tableIn(workspace)} (person, edits, note) VALUES ($1, $2, $3) RETURNING id::text`,
-      [person, JSON.stringify(edits), note],
+    const row = firstIn(
+      await run<{ id: string }>(
+        transaction,
+        `INSERT INTO ${tableIn(workspace)} (person, edits, note) VALUES ($1, $2, $3) RETURNING id::text`,
+        [person, JSON.stringify(edits), note],
+      ),
     );
-    queued = row!.id;
+    queued = row.id;
   });
   tellLater(key);
   return queued;

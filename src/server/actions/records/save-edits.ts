@@ -1,3 +1,4 @@
+import { certain, firstIn } from '@/core/values';
 import {
   type Claim,
   MemoryStore,
@@ -62,13 +63,13 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
     if (error instanceof LockOrderMissed) learnt = error.claims;
     return error instanceof LockOrderMissed || error instanceof GuessedWrong || isClashOfIds(error);
   };
-  let ready: Ready | null = null;
-  await inSave(
+  const { run, read, ripple, driver } = await inSave(
     input.workspace,
     isRetry,
-    (attempt) => {
-      ready = makeReady(attempt, input);
-      return saveOnce(attempt, ready, learnt);
+    async (attempt) => {
+      const ready = makeReady(attempt, input);
+      await saveOnce(attempt, ready, learnt);
+      return ready;
     },
     {
       beginsAlone: (workspace) => wasBulk(workspace, input.edits),
@@ -77,23 +78,24 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
   ).catch(async (error: unknown) => {
     throw error instanceof NeedsExclusiveLock ? await manyRefused(input.workspace, error) : error;
   });
-  const { run, read, ripple, driver } = ready!;
   driver.remember();
-  return { run, ids: read.ok ? read.edits.map((edit) => edit.id) : [], ripple: ripple! };
+  return { run, ids: read.ok ? read.edits.map((edit) => edit.id) : [], ripple: certain(ripple) };
 }
 
 /** Nothing is saved before a person knows how many records it may reach. */
 async function manyRefused(key: string, { rule, sources }: NeedsExclusiveLock): Promise<Refusal> {
   const { model, schema } = await loadWorkspace(key);
   const { from, parent, alias } = membersSql({ model, schema }, rule.route as readonly StepDown[]);
-  const [found] = await inSnapshot((transaction) =>
-    run<{ records: number }>(
-      transaction,
-      `SELECT count(*)::int AS records FROM ${from} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ANY($1::uuid[])`,
-      [sources],
+  const found = firstIn(
+    await inSnapshot((transaction) =>
+      run<{ records: number }>(
+        transaction,
+        `SELECT count(*)::int AS records FROM ${from} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ANY($1::uuid[])`,
+        [sources],
+      ),
     ),
   );
-  const { records } = found!;
+  const { records } = found;
   const { plural } = typeIn(model, rule.writes.type);
   const message = `“${rule.name}” would go over ${records.toLocaleString('en')} ${plural}. Nothing is saved yet: save it now, while others wait, or have it saved soon after.`;
   return new Refusal(409, 'save.many', message, [], { records, rule: rule.id, name: rule.name });
@@ -166,7 +168,7 @@ async function saveOnce(
   let { ripple } = outcome;
   if (outcome.rest) {
     ready.run = await driver.finish();
-    ripple = await goOn({ workspace, transaction, run: ready.run! }, ripple, outcome.rest);
+    ripple = await goOn({ workspace, transaction, run: certain(ready.run) }, ripple, outcome.rest);
     if (along) await along.after(transaction, workspace, ready.run);
   } else if (along) {
     ready.run = await driver.finish();
@@ -212,7 +214,7 @@ function namedIn({ model }: LoadedWorkspace, ripple: Ripple): RecordRef[] {
   for (const entry of [...ripple.events, ...ripple.changes]) [entry, ...entry.causes].forEach(add);
   ripple.overruled.forEach(add);
   ripple.lapsed.forEach(add);
-  for (const { type, ids } of ripple.later) add({ type, id: ids[0]! });
+  for (const { type, ids } of ripple.later) add({ type, id: firstIn(ids) });
   for (const { type, field, before, after } of ripple.changes) {
     const value = model.field(type, field)?.type;
     if (value?.kind !== 'link') continue;

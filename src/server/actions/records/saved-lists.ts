@@ -1,6 +1,6 @@
+import { firstIn, type Problem } from '@/core/values';
 import { typeCondition } from '@/core/expression';
 import type { Model } from '@/core/model';
-import type { Problem } from '@/core/values';
 import type { SavedListDefinition, SavedListView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -33,12 +33,14 @@ export function addList(by: By, { name, definition }: SavedListInput): Promise<S
     if (lists.length >= MOST_LISTS)
       throw new Refusal(409, 'list.most', `There are ${MOST_LISTS} lists already. Remove one first.`);
     const checked = checkedName('list', name, namesOf(lists));
-    const [made] = await run<SavedListView>(
-      transaction,
-      `INSERT INTO ${quote(workspace.schema)}._saved_list (id, name, definition) VALUES ($1, $2, $3) RETURNING ${COLUMNS}`,
-      [newId(), checked, JSON.stringify(definition)],
+    const made = firstIn(
+      await run<SavedListView>(
+        transaction,
+        `INSERT INTO ${quote(workspace.schema)}._saved_list (id, name, definition) VALUES ($1, $2, $3) RETURNING ${COLUMNS}`,
+        [newId(), checked, JSON.stringify(definition)],
+      ),
     );
-    return made!;
+    return made;
   });
 }
 

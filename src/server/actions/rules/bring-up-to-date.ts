@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { type Claim, propagate, type RecordRef, runWith } from '@/core/engine';
 import { fieldIn } from '@/core/model';
 import { type CompiledRule, isSlower } from '@/core/rules';
@@ -137,7 +138,7 @@ function waitingIn({ plan }: LoadedWorkspace, { rules }: BringInput): CompiledRu
 }
 
 function infoOf({ person }: BringInput, rules: readonly CompiledRule[]): RunInfo {
-  const [first] = rules;
+  const first = firstIn(rules);
   return {
     ...{
       kind: 'pace',
@@ -147,6 +148,6 @@ function infoOf({ person }: BringInput, rules: readonly CompiledRule[]): RunInfo
         .join('; ')
         .slice(0, 500),
     },
-    ...(rules.length === 1 ? { ruleVersion: first!.version } : {}),
+    ...(rules.length === 1 ? { ruleVersion: first.version } : {}),
   };
 }

@@ -1,3 +1,4 @@
+import { firstIn, itemAt, type ErrorCode } from '@/core/values';
 import { downstream } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
 import { propagate, runWith, titleOf } from '@/core/engine';
@@ -12,7 +13,6 @@ import {
 } from '@/core/rules';
 import { planWithDrafts, problemWords, valueView } from '@/core/verify';
 import { type LiveEffect, type LivePreview } from '@/core/api';
-import type { ErrorCode } from '@/core/values';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
 import { findRule, latestOf } from '@/server/queries/rules/rules';
 import { keepsField } from '@/server/store/run/keeps-field';
@@ -87,7 +87,7 @@ export const previewLive = (key: string, id: string, input: PreviewInput = {}): 
   inGoing(key, id, input, async (going) => {
     const { transaction, workspace, stored } = going;
     const told = await proofsOnTaking(transaction, workspace, [latestOf(stored)]);
-    const proofs = { ...told.standings[0]!, missed: told.missed };
+    const proofs = { ...firstIn(told.standings), missed: told.missed };
     const maker = makerOf(going);
     if (maker) return { proofs, effects: [], alsoMade: [], makes: await wouldMake(going, maker) };
     const handing = partsOf(going).filter(isReactingCascade);
@@ -124,7 +124,7 @@ async function wouldFill(
   const previews = await previewFill({
     ...{ transaction, schema: workspace, rules, isKept: keepsField(plan), most: MOST_SHOWN },
   });
-  return previews.map((preview, at) => ({ rule: rules[at]!, preview }));
+  return previews.map((preview, at) => ({ rule: itemAt(rules, at), preview }));
 }
 
 async function effectOf(
@@ -195,7 +195,7 @@ export const previewFile = (key: string, id: string, input: PreviewInput = {}): 
           page.forEach(({ id: record, title, error }, at) =>
             add([
               ...[rule.name, typeName, title, field.name],
-              ...values[at]!.map((value) => (value === null ? '' : words(value))),
+              ...itemAt(values, at).map((value) => (value === null ? '' : words(value))),
               ...[error === null ? '' : problemWords(error as ErrorCode), record],
             ]),
           );
@@ -212,7 +212,10 @@ async function wouldCascade(
 ): Promise<Pick<LivePreview, 'effects' | 'alsoMade'>> {
   if (!actsOnStanding(parts)) return { effects: [], alsoMade: [] };
   const { model } = workspace;
-  const shadow = await shadowOf(transaction, workspace, { types: [parts[0]!.source], person: facts.person });
+  const shadow = await shadowOf(transaction, workspace, {
+    types: [firstIn(parts).source],
+    person: facts.person,
+  });
   const working = { transaction, workspace: shadow, run: SHADOW_RUN, isEveryPace: true };
   const filled = (await cascadeNow({ ...working, parts })).filter(({ records }) => records > 0);
   const effects = await effectsOf({ transaction, workspace: shadow, runId: SHADOW_RUN }, filled, most);
@@ -225,15 +228,17 @@ async function wouldCascade(
   const handed = filled.flatMap(({ rule }) => (isCreate(rule) ? [] : [rule]));
   for (const { rule, type, typeName, fieldName, records, samples } of effects) {
     if (fieldName === null) continue;
-    const of = handed[found.length]!;
+    const of = itemAt(handed, found.length);
     const table = await changedIn(transaction, shadow, of, SHADOW_RUN);
-    const [counted] = await run<{ total: number }>(
-      transaction,
-      `SELECT count(*)::int AS total FROM ${tableOf(shadow.schema, type)} WHERE deleted_run IS NULL`,
+    const counted = firstIn(
+      await run<{ total: number }>(
+        transaction,
+        `SELECT count(*)::int AS total FROM ${tableOf(shadow.schema, type)} WHERE deleted_run IS NULL`,
+      ),
     );
     found.push({
       ...{ rule, type, typeName, plural: typeIn(model, type).plural, fieldName },
-      ...{ total: counted!.total, changed: records, inError: 0 },
+      ...{ total: counted.total, changed: records, inError: 0 },
       spread: await distributionOf({
         ...{ transaction, workspace: shadow, rule: of, table, changed: records, which: 'true' },
       }),

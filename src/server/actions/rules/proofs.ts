@@ -1,6 +1,6 @@
+import { firstIn, parseValue } from '@/core/values';
 import { daysOf, fittedFamily, type Proof, runProof, withDrafts } from '@/core/verify';
 import { type ProofRunView } from '@/core/api';
-import { parseValue } from '@/core/values';
 import type { BundleProof } from '@/core/intake';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -79,16 +79,18 @@ export async function insertProof(
   { id, rule, name, expectations, family, day, people, runs, settings = [] }: BundleProof,
   person: string | null,
 ): Promise<StoredHead> {
-  const [stored] = await run<StoredHead>(
-    transaction,
-    `INSERT INTO ${quote(schema)}._proof (id, rule, name, content, expectations, person)
+  const stored = firstIn(
+    await run<StoredHead>(
+      transaction,
+      `INSERT INTO ${quote(schema)}._proof (id, rule, name, content, expectations, person)
       VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${HEAD}`,
-    [
-      ...[id, rule, name, JSON.stringify({ family, day, people, runs, settings })],
-      ...[JSON.stringify(expectations), person],
-    ],
+      [
+        ...[id, rule, name, JSON.stringify({ family, day, people, runs, settings })],
+        ...[JSON.stringify(expectations), person],
+      ],
+    ),
   );
-  return stored!;
+  return stored;
 }
 
 const unfit = (): Refusal =>
@@ -122,13 +124,15 @@ export function changeProof(
     };
     const result = runProof(workspace.model, withDrafts(workspace.live, [rule]), proof);
     if (expectations && result.kind === 'unfit') throw unfit();
-    const [stored] = await run<StoredHead>(
-      transaction,
-      `UPDATE ${quote(workspace.schema)}._proof SET name = $2, expectations = $3, version = version + 1
+    const stored = firstIn(
+      await run<StoredHead>(
+        transaction,
+        `UPDATE ${quote(workspace.schema)}._proof SET name = $2, expectations = $3, version = version + 1
         WHERE id = $1 RETURNING ${HEAD}`,
-      [proof.id, proof.name, JSON.stringify(proof.expectations)],
+        [proof.id, proof.name, JSON.stringify(proof.expectations)],
+      ),
     );
-    return ranView(workspace, proof, stored!, result);
+    return ranView(workspace, proof, stored, result);
   });
 }
 

@@ -1,5 +1,5 @@
 import type { RequestView } from '@/core/api';
-import { parseValue } from '@/core/values';
+import { parseValue, valueAt } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import {
@@ -135,7 +135,7 @@ async function checkContent(
   const lost = rules.find((rule) => !known.has(rule));
   if (lost !== undefined)
     throw new Refusal(422, 'request.rule', `There is no rule ${lost}. It may have been removed; reload.`);
-  const proofs = new Set(rules.flatMap((rule) => known.get(rule)!.proofs.map(({ id }) => id)));
+  const proofs = new Set(rules.flatMap((rule) => valueAt(known, rule).proofs.map(({ id }) => id)));
   const stray = points.flatMap((point) => point.proofs).find((proof) => !proofs.has(proof));
   if (stray !== undefined)
     throw new Refusal(

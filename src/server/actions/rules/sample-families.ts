@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { fieldIn, typeIn } from '@/core/model';
 import { type FamilyData, type FamilyDrift, familyDrift, fittedFamily } from '@/core/verify';
@@ -53,8 +54,8 @@ const readHeads = (transaction: Transaction, { schema }: LoadedWorkspace): Promi
 export async function keepFamily(by: By, input: NewFamily): Promise<SampleFamilyView> {
   const known = await loadWorkspace(by.workspace);
   const family = input.data ? fitted(known, input.data) : await picked(known, input);
-  const [made] = await insertFamilies(by, [{ name: input.name, note: input.note ?? '', family }]);
-  return made!;
+  const made = firstIn(await insertFamilies(by, [{ name: input.name, note: input.note ?? '', family }]));
+  return made;
 }
 
 function fitted(workspace: LoadedWorkspace, data: FamilyData): FamilyData {
@@ -159,16 +160,18 @@ function insertFamilies(
     for (const { name, note, family } of families) {
       const checked = checkedName('family', name, taken);
       taken.push(checked.toLowerCase());
-      const [stored] = await run<Stored>(
-        transaction,
-        `INSERT INTO ${quote(workspace.schema)}._sample_family (id, name, note, root_type, root, data, members, person)
+      const stored = firstIn(
+        await run<Stored>(
+          transaction,
+          `INSERT INTO ${quote(workspace.schema)}._sample_family (id, name, note, root_type, root, data, members, person)
           VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING ${HEAD}`,
-        [
-          ...[newId(), checked, note, family.root.type, family.root.id],
-          ...[JSON.stringify(family), family.members.length, by.person],
-        ],
+          [
+            ...[newId(), checked, note, family.root.type, family.root.id],
+            ...[JSON.stringify(family), family.members.length, by.person],
+          ],
+        ),
       );
-      made.push(viewOf(workspace, stored!));
+      made.push(viewOf(workspace, stored));
     }
     return made;
   });

@@ -1,3 +1,4 @@
+import { foundIn, firstIn, itemAt } from '@/core/values';
 import { canonical } from '@/core/intake';
 import { downstream } from '@/core/plan';
 import { stagesOf } from '@/core/engine';
@@ -98,15 +99,17 @@ export function changeRule(input: ChangedRule): Promise<void> {
       !(await sameDefinition(transaction, stored.definition, input.definition));
     const version = isChanged ? newId() : stored.latest_version;
     if (isChanged) {
-      const [last] = await run<{ number: number }>(
-        transaction,
-        `SELECT max(number) AS number FROM ${schema}._rule_version WHERE rule = $1`,
-        [input.id],
+      const last = firstIn(
+        await run<{ number: number }>(
+          transaction,
+          `SELECT max(number) AS number FROM ${schema}._rule_version WHERE rule = $1`,
+          [input.id],
+        ),
       );
       await insertVersion(transaction, workspace, {
         id: version,
         rule: input.id,
-        number: last!.number + 1,
+        number: last.number + 1,
         definition,
         person: input.person,
       });
@@ -128,11 +131,13 @@ async function sameDefinition(
   a: RuleDefinition,
   b: RuleDefinition,
 ): Promise<boolean> {
-  const [row] = await run<{ same: boolean }>(transaction, 'SELECT $1::jsonb = $2::jsonb AS same', [
-    JSON.stringify(a),
-    JSON.stringify(b),
-  ]);
-  return row!.same;
+  const row = firstIn(
+    await run<{ same: boolean }>(transaction, 'SELECT $1::jsonb = $2::jsonb AS same', [
+      JSON.stringify(a),
+      JSON.stringify(b),
+    ]),
+  );
+  return row.same;
 }
 
 function nameFor(workspace: LoadedWorkspace, definition: RuleDefinition): string {
@@ -291,7 +296,7 @@ export function takeLiveTogether(
       ...(rules.length === 1 ? { ruleVersion: rules[0]!.version } : {}),
     });
     for (const rule of rules) {
-      const { proofs, held } = told.standings.find((one) => one.rule === rule.id)!;
+      const { proofs, held } = foundIn(told.standings, (one) => one.rule === rule.id);
       await run(
         transaction,
         `INSERT INTO ${quote(workspace.schema)}._taken_live (rule, version, proofs, held, reason, run, person, pilot) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
@@ -324,7 +329,7 @@ export function takeLiveTogether(
       const filled = await cascadeNow({ transaction, workspace: fresh, run: runId, parts });
       written.push(...filled.map(({ rule, records }) => ({ rule: rule.id, records })));
     }
-    const first = input.ids[0]!;
+    const first = firstIn(input.ids);
     return {
       run: runId,
       written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)),
@@ -340,12 +345,12 @@ export const pilotRefused = (name: string): Refusal =>
   );
 
 function proofsRefused(missed: readonly MissedProof[]): Refusal {
-  const [first] = missed;
+  const first = firstIn(missed);
   const count = missed.length === 1 ? 'A proof doesn’t hold' : `${missed.length} proofs don’t hold`;
   return new Refusal(
     409,
     'rule.proofs',
-    `${count} with it: “${first!.name}” of “${first!.rule.name}”. Change the rule or the proof, or say why it should go live all the same.`,
+    `${count} with it: “${first.name}” of “${first.rule.name}”. Change the rule or the proof, or say why it should go live all the same.`,
     missed.map(({ rule, name, says }) => ({
       ...{ code: 'proof.missed', place: 'proofs', rule: rule.id },
       message: `“${name}” of “${rule.name}”: ${says.join(' ')}`,
@@ -362,7 +367,7 @@ function pause(input: StateChange): Promise<StateChanged> {
       throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
     const schema = quote(workspace.schema);
     const parts = workspace.plan.rules.filter(({ id }) => id === input.id);
-    const compiled = workspace.plan.turns.find(({ id }) => id === input.id)!;
+    const compiled = foundIn(workspace.plan.turns, ({ id }) => id === input.id);
     const reading = new Set(parts.flatMap((part) => downstream(workspace.plan, part).map(({ id }) => id)));
     const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
     await run(
@@ -410,10 +415,10 @@ export async function fillAll(
   const standing = chain.filter((rule) => !isReactingCascade(rule));
   for (const rules of stagesOf({ ...workspace.plan, rules: standing })) {
     const isKept = keepsField(workspace.plan);
-    const acting = actingOf(rules.find(isReacting) ?? rules[0]!);
+    const acting = actingOf(rules.find(isReacting) ?? firstIn(rules));
     const how = acting ? { acting } : {};
     const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, ...how });
-    rules.forEach((rule, at) => written.push({ rule: rule.id, records: counts[at]! }));
+    rules.forEach((rule, at) => written.push({ rule: rule.id, records: itemAt(counts, at) }));
   }
   await settleCircles(transaction, workspace, standing, runId);
   const slower = chain.filter(isSlower).map(({ id }) => id);

@@ -1,3 +1,4 @@
+import { certain, firstIn } from '@/core/values';
 import { checkSelections } from '@/core/expression';
 import { checkModel, type ModelDefinition, readModel } from '@/core/model';
 import type { WorkspaceView } from '@/core/api';
@@ -46,15 +47,17 @@ export async function makeWorkspace(input: NewWorkspace, person: string | null =
     const { schema } = await enter(transaction, input.key, input.name, input.people);
     await createTables(transaction, schema, readModel(input.model));
     const s = quote(schema);
-    const [model] = await run<{ id: string }>(
-      transaction,
-      `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
-      [JSON.stringify(input.model)],
+    const model = firstIn(
+      await run<{ id: string }>(
+        transaction,
+        `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
+        [JSON.stringify(input.model)],
+      ),
     );
     await run(
       transaction,
       `INSERT INTO ${s}._state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
-      [input.settledDay, input.timeZone, model!.id],
+      [input.settledDay, input.timeZone, model.id],
     );
     const { key: workspace, name } = input;
     await noteEvent(transaction, { person, kind: 'made', workspace, name });
@@ -106,7 +109,7 @@ async function copyWorkspace(
   input: WorkspaceInput,
   { name, key, person }: WorkspaceView & { readonly person: string },
 ): Promise<WorkspaceView> {
-  const known = await loadWorkspace(input.copyOf!);
+  const known = await loadWorkspace(certain(input.copyOf));
   await inInstallation(async (transaction) => {
     await run(transaction, 'SET LOCAL statement_timeout = 0');
     const source = await currentWorkspace(transaction, known);

@@ -1,3 +1,4 @@
+import { lastIn } from '@/core/values';
 import type { CellRef } from '@/core/engine';
 import type { History, HistoryEntry } from '@/core/api';
 import { inSnapshot } from '@/server/store/session/transactions';
@@ -47,7 +48,7 @@ export function getHistory(
     const words = await readLedgerWords(transaction, workspace, logged);
     return {
       entries: entries.map((entry) => viewOf(workspace, type, entry, words)),
-      next: hasMore ? entries.at(-1)!.run : null,
+      next: hasMore ? lastIn(entries).run : null,
     };
   });
 }

@@ -1,5 +1,5 @@
 import type { Model } from '@/core/model';
-import { parseValue } from '@/core/values';
+import { certain, parseValue } from '@/core/values';
 import { type RuleName, valueView, type ValueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import type { LedgerSource } from '@/server/store/run/run-writer';
@@ -68,7 +68,7 @@ export function loggedValue(
   const field = model.field(type, key);
   const parsed = field && parseValue(field.type, wire);
   return parsed?.ok
-    ? valueView(field!.type, parsed.value, (id) => titles[id])
+    ? valueView(certain(field).type, parsed.value, (id) => titles[id])
     : { wire: null, text: asItIs(wire) };
 }
 

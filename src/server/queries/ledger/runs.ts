@@ -1,6 +1,6 @@
 import type { Model } from '@/core/model';
 import type { CellRef } from '@/core/engine';
-import { compareText, parseValue } from '@/core/values';
+import { certain, compareText, lastIn, parseValue } from '@/core/values';
 import { type CellView, type ChangeView, type WriterView } from '@/core/verify';
 import { type RunCount, type RunList, type RunView } from '@/core/api';
 import type { Transaction } from 'sequelize';
@@ -30,7 +30,7 @@ export function listRuns(workspace: LoadedWorkspace, before: string | null, limi
       ...headOf(workspace, stored),
       changed: countOf(changed),
     }));
-    return { runs, next: found.length > limit ? runs.at(-1)!.run : null };
+    return { runs, next: found.length > limit ? lastIn(runs).run : null };
   });
 }
 
@@ -94,7 +94,7 @@ async function countsIn(
         typeName,
         plural,
         kind,
-        rule: rule === null ? null : { id: rule, name: name! },
+        rule: rule === null ? null : { id: rule, name: certain(name) },
         records,
       };
     })
@@ -230,7 +230,7 @@ async function readPart(
   // One more than a page was read: the last of what stays is where the next goes on.
   if (made.length > 0) made.pop();
   else logged.pop();
-  const last = made.at(-1) ?? logged.at(-1)!;
+  const last = made.at(-1) ?? lastIn(logged);
   return { logged, made, next: writeMark([made.length > 0 ? 'made' : 'changed', last.type, last.record]) };
 }
 

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
 import { isClaiming, isReactingCascade } from '@/core/rules';
@@ -20,7 +21,7 @@ export async function claimedOn(
   const driver = new SnapshotDriver(workspace, transaction);
   for (const row of rows) driver.know(row);
   for (const rule of plan.rules) {
-    if (!isClaiming(rule) || isReactingCascade(rule) || rule.writes.type !== rows[0]!.type) continue;
+    if (!isClaiming(rule) || isReactingCascade(rule) || rule.writes.type !== firstIn(rows).type) continue;
     await driver.loadInputs(
       rule,
       rows.map(({ id }) => id),

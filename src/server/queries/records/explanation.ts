@@ -1,3 +1,4 @@
+import { firstIn, type ErrorCode, type Outcome } from '@/core/values';
 import { fieldIn, typeIn } from '@/core/model';
 import type { Row } from '@/core/engine';
 import {
@@ -7,7 +8,6 @@ import {
   isAlone,
   isReactingCascade,
 } from '@/core/rules';
-import type { ErrorCode, Outcome } from '@/core/values';
 import { type Explanation, explainFormula, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
@@ -126,10 +126,12 @@ async function readPage(
   const members = membersSql(workspace, source.route);
   const of = `FROM ${members.from} ${routes.sql()} WHERE c.deleted_run IS NULL AND ${members.parent} = ${binds.add(id, 'uuid')}`;
   const counted = `count(${end ? `DISTINCT ${end}` : '*'}) FILTER (WHERE ${counts})`;
-  const [found] = await run<{ total: number; counted: number }>(
-    transaction,
-    `SELECT count(*)::int AS total, (${counted})::int AS counted ${of}`,
-    binds.values,
+  const found = firstIn(
+    await run<{ total: number; counted: number }>(
+      transaction,
+      `SELECT count(*)::int AS total, (${counted})::int AS counted ${of}`,
+      binds.values,
+    ),
   );
   const window = `LIMIT ${binds.add(limit, 'int')} OFFSET ${binds.add(from, 'int')}`;
   const rows = await run(
@@ -137,7 +139,7 @@ async function readPage(
     `SELECT ${rowColumns(workspace, source.type, 'c')} ${of} ORDER BY ${counts} DESC, c.${title}, c.id ${window}`,
     binds.values,
   );
-  return { rows: rows.map((row) => rowFrom(workspace, source.type, row)), ...found! };
+  return { rows: rows.map((row) => rowFrom(workspace, source.type, row)), ...found };
 }
 
 /** What the rule gives now, worked out over all members. */

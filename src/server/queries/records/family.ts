@@ -1,11 +1,11 @@
 import type { Row } from '@/core/engine';
-import { arrive, type LinkRef, type Model, type Step, typeIn } from '@/core/model';
+import { type LinkRef, type Model, type Step, typeAlong, typeIn } from '@/core/model';
 import { type CompiledRule, isCreate } from '@/core/rules';
 import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
-import { FIRST_DAY, shiftDay } from '@/core/values';
+import { FIRST_DAY, shiftDay, itemAt, valueAt } from '@/core/values';
 import { readMade } from '@/server/store/run/created-records';
 import { readChildren, readRows } from '@/server/store/sql/columns';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
@@ -168,14 +168,14 @@ class FamilyLoader {
     const { type } = rule.writes;
     const targets = new Set(this.ofType(type).flatMap(({ id }) => (members.has(id) ? [id] : [])));
     for (const { path, field, isAllUp } of rule.reads) {
-      const end = arrive(this.#model, type, path)!;
+      const end = typeAlong(this.#model, type, path);
       let here = this.ofType(end).filter(({ id }) => members.has(id));
       if (isAllUp) here = await this.climb({ type: end, link: field }, here, 'down');
       for (let at = path.length - 1; at >= 0 && here.length > 0; at -= 1)
-        here = await this.stepBack(arrive(this.#model, type, path.slice(0, at))!, path[at]!, here);
+        here = await this.stepBack(typeAlong(this.#model, type, path.slice(0, at)), itemAt(path, at), here);
       for (const { id } of here) targets.add(id);
     }
-    let rows = [...targets].map((id) => this.#rows.get(id)!);
+    let rows = [...targets].map((id) => valueAt(this.#rows, id));
     const { recursion } = rule;
     for (let above = rows; recursion && !recursion.up && above.length > 0;) {
       const next = await this.stepUp(type, recursion.down.link, above);
@@ -189,8 +189,8 @@ class FamilyLoader {
         here =
           step.direction === 'down'
             ? await this.stepDown(step, here)
-            : await this.stepUp(arrive(this.#model, type, path.slice(0, at + 1))!, step.link, here);
-      if (isAllUp) await this.climb({ type: arrive(this.#model, type, path)!, link: field }, here, 'up');
+            : await this.stepUp(typeAlong(this.#model, type, path.slice(0, at + 1)), step.link, here);
+      if (isAllUp) await this.climb({ type: typeAlong(this.#model, type, path), link: field }, here, 'up');
     }
   }
 

@@ -1,7 +1,7 @@
+import { firstIn, parseValue, itemAt, lastIn } from '@/core/values';
 import { type Expression, typeCondition } from '@/core/expression';
 import { keepsField } from '@/server/store/run/keeps-field';
-import { fieldIn, type Model, typeIn } from '@/core/model';
-import { parseValue } from '@/core/values';
+import { fieldIn, type Model, selectionIn, typeIn } from '@/core/model';
 import { recordToWire } from '@/core/verify';
 import { type RecordList } from '@/core/api';
 import type { Transaction } from 'sequelize';
@@ -50,10 +50,10 @@ export async function listRecords(workspace: LoadedWorkspace, input: ListInput):
     database().transaction(async (transaction) => {
       const found = await readPage(transaction, workspace, { ...input, order, cursor });
       const rows = found.slice(0, input.limit).map((one) => rowFrom(workspace, input.type, one));
-      const last = found.length > input.limit ? found[input.limit - 1]! : null;
+      const last = found.length > input.limit ? itemAt(found, input.limit - 1) : null;
       return {
         records: rows.map((row) => recordToWire(workspace.model, row)),
-        next: last ? writeCursor(order, last.cursor as string | null, rows.at(-1)!.id) : null,
+        next: last ? writeCursor(order, last.cursor as string | null, lastIn(rows).id) : null,
         names: await namesFor(transaction, workspace, rows),
       };
     }),
@@ -148,7 +148,7 @@ export async function countSelected(
   workspace: LoadedWorkspace,
   key: string,
 ): Promise<number> {
-  const { type } = workspace.model.selection(key)!;
+  const { type } = selectionIn(workspace.model, key);
   const condition: Expression = { kind: 'selection', operator: 'isIn', route: [], selection: key };
   return countAll(transaction, workspace, { type, filter: {}, condition, descending: false, limit: 0 });
 }
@@ -162,8 +162,8 @@ export async function countAll(
   const binds = new Binds();
   const { joins, where } = whereOf(workspace, input, binds);
   const text = `SELECT count(*)::int AS number FROM ${tableOf(workspace.schema, input.type)} t ${joins} WHERE ${where}`;
-  const [found] = await run<{ number: number }>(transaction, text, binds.values);
-  return found!.number;
+  const found = firstIn(await run<{ number: number }>(transaction, text, binds.values));
+  return found.number;
 }
 
 /** The records of a list under the alias `t`: from where, and under which condition. */

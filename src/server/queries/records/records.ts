@@ -1,7 +1,7 @@
 import type { Row } from '@/core/engine';
 import { type Model, typeIn } from '@/core/model';
 import { isSlower } from '@/core/rules';
-import { parseValue } from '@/core/values';
+import { certain, parseValue } from '@/core/values';
 import { recordToWire } from '@/core/verify';
 import { type RecordView } from '@/core/api';
 import type { Transaction } from 'sequelize';
@@ -33,7 +33,7 @@ export async function namesFor(
   for (const row of rows) {
     for (const { key, type } of typeIn(workspace.model, row.type).fields) {
       const id = row.values[key];
-      if (type.kind === 'person' && typeof id === 'string') names[id] = personName(workspace, id)!;
+      if (type.kind === 'person' && typeof id === 'string') names[id] = certain(personName(workspace, id));
       if (type.kind === 'link') wanted.add(type.target, id);
     }
   }

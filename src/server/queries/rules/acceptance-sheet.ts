@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { grouped } from '@/core/grouped';
 import { compileRule, sentenceOf } from '@/core/rules';
 import { findingsAmong, PlannedRules, describeProof, withDrafts } from '@/core/verify';
@@ -51,10 +52,12 @@ async function versionOf(
   rule: string,
 ): Promise<Pick<SheetRule, 'number' | 'takenLive'>> {
   const s = quote(workspace.schema);
-  const [latest] = await run<{ number: number }>(
-    transaction,
-    `SELECT v.number FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.latest_version WHERE r.id = $1`,
-    [rule],
+  const latest = firstIn(
+    await run<{ number: number }>(
+      transaction,
+      `SELECT v.number FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.latest_version WHERE r.id = $1`,
+      [rule],
+    ),
   );
   const [taken] = await run<{ at: string; person: string | null; reason: string | null }>(
     transaction,
@@ -64,7 +67,7 @@ async function versionOf(
     [rule],
   );
   return {
-    number: latest!.number,
+    number: latest.number,
     takenLive: taken ? { ...taken, person: personName(workspace, taken.person) } : null,
   };
 }

@@ -1,3 +1,4 @@
+import { valueAt } from '@/core/values';
 import { canonical } from '@/core/intake';
 import { type RequestedRule, type RequestPoint, requestStanding } from '@/core/verify';
 import { type AgreementView, type RequestView } from '@/core/api';
@@ -77,7 +78,7 @@ async function viewsOf(
     [id],
   );
   return stored.map((one): RequestView => {
-    const rules = one.rules.map((rule) => ground.rules.get(rule)!);
+    const rules = one.rules.map((rule) => valueAt(ground.rules, rule));
     const proofs = new Set(rules.flatMap((rule) => rule.proofs.map((proof) => proof.id)));
     const points = one.points.map((point) => ({
       ...point,

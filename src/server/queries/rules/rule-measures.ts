@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { compileRule, type Rule, type RuleDefinition } from '@/core/rules';
 import {
   closedFields,
@@ -26,12 +27,14 @@ export async function ruleMeasures(key: string, definition: RuleDefinition): Pro
     if (!compiled.ok) throw refuse(422, compiled.problems);
     const fields: FieldMeasure[] = [];
     for (const { type, field } of testedFields(workspace.model, definition)) {
-      const [counted] = await run<{ records: number; empty: number }>(
-        transaction,
-        `SELECT count(*)::int AS records, (count(*) - count(${columnOf(field)}))::int AS empty
+      const counted = firstIn(
+        await run<{ records: number; empty: number }>(
+          transaction,
+          `SELECT count(*)::int AS records, (count(*) - count(${columnOf(field)}))::int AS empty
           FROM ${tableOf(workspace.schema, type)} WHERE deleted_run IS NULL`,
+        ),
       );
-      fields.push({ type, field, ...counted! });
+      fields.push({ type, field, ...counted });
     }
     const imports: ImportMeasure[] = [];
     // Where a rule keeps the field already imports can't fill it.

@@ -1,5 +1,5 @@
+import { certain, firstIn, shiftDay } from '@/core/values';
 import type { NoticeView } from '@/core/api';
-import { shiftDay } from '@/core/values';
 import { dayIn } from '@/server/day';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
@@ -22,14 +22,16 @@ export const notices = (known: LoadedWorkspace): Promise<NoticeView[]> =>
       `SELECT id::text, person::text, subject, failure, ${instantSql('failed_at')} AS at FROM ${s}._message
         WHERE failed_at IS NOT NULL ORDER BY id DESC LIMIT ${MOST}`,
     );
-    const [state] = await run<{ problem: string | null; now: Date }>(
-      transaction,
-      `SELECT day_problem AS problem, clock_timestamp() AS now FROM ${s}._state`,
+    const state = firstIn(
+      await run<{ problem: string | null; now: Date }>(
+        transaction,
+        `SELECT day_problem AS problem, clock_timestamp() AS now FROM ${s}._state`,
+      ),
     );
-    const today = dayIn(workspace.timeZone, state!.now);
-    const isAhead = workspace.settledDay > shiftDay(today, MOST_AHEAD)!;
+    const today = dayIn(workspace.timeZone, state.now);
+    const isAhead = workspace.settledDay > certain(shiftDay(today, MOST_AHEAD));
     return [
-      ...(state!.problem === null ? [] : [{ kind: 'clock' as const, message: state!.problem }]),
+      ...(state.problem === null ? [] : [{ kind: 'clock' as const, message: state.problem }]),
       ...(isAhead ? [{ kind: 'dayAhead' as const, settledDay: workspace.settledDay, today }] : []),
       ...messages.map(({ person, ...message }) => ({
         ...{ kind: 'message' as const, person: workspace.people.get(person) ?? 'Somebody', ...message },

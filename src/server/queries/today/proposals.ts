@@ -1,6 +1,6 @@
+import { firstIn, parseValue, type WireValue } from '@/core/values';
 import type { CellRef, Missing, WireEdit } from '@/core/engine';
 import { typeIn, fieldIn } from '@/core/model';
-import { parseValue, type WireValue } from '@/core/values';
 import { valueView } from '@/core/verify';
 import { type MessageView, type ProposalList, type ProposalView } from '@/core/api';
 import type { Transaction } from 'sequelize';
@@ -55,12 +55,14 @@ export function listProposals(workspace: LoadedWorkspace, isDecided: boolean): P
       `${selectProposals(workspace.schema)} WHERE p.state = ANY($1::text[]) ORDER BY ${order} LIMIT ${MOST_PROPOSALS}`,
       [states],
     );
-    const [counted] = await run<{ open: number; told: number }>(
-      transaction,
-      `SELECT count(*) FILTER (WHERE state = 'open')::int AS open, count(*) FILTER (WHERE state = 'told')::int AS told
+    const counted = firstIn(
+      await run<{ open: number; told: number }>(
+        transaction,
+        `SELECT count(*) FILTER (WHERE state = 'open')::int AS open, count(*) FILTER (WHERE state = 'told')::int AS told
         FROM ${quote(workspace.schema)}._proposal WHERE state IN ('open', 'told')`,
+      ),
     );
-    return { proposals: await viewsOf(transaction, workspace, found), ...counted! };
+    return { proposals: await viewsOf(transaction, workspace, found), ...counted };
   });
 }
 

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { WireEdit } from '@/core/engine';
 import type { QueuedSaveView } from '@/core/api';
 import { quote, run } from '@/server/store/sql/sql';
@@ -23,10 +24,10 @@ export function listQueued(workspace: LoadedWorkspace): Promise<QueuedSaveView[]
       `SELECT id::text, person::text, edits, note, ${instantSql('at')} AS at, problem FROM ${quote(workspace.schema)}._queued_save ORDER BY id LIMIT ${MOST}`,
     );
     const wanted = new Wanted();
-    for (const { edits } of found) wanted.add(edits[0]!.type, edits[0]!.id);
+    for (const { edits } of found) wanted.add(firstIn(edits).type, firstIn(edits).id);
     const titles = await readTitles(transaction, workspace, wanted);
     return found.map(({ person, edits, ...one }) => {
-      const { type, id = '', values = {} } = edits[0]!;
+      const { type, id = '', values = {} } = firstIn(edits);
       const fieldNames = Object.keys(values).map((key) => workspace.model.field(type, key)?.name ?? key);
       return {
         ...one,

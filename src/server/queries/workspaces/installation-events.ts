@@ -1,3 +1,4 @@
+import { lastIn } from '@/core/values';
 import type { InstallationEventView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
@@ -20,5 +21,5 @@ export async function installationEvents(
     ),
   );
   const page = events.slice(0, limit);
-  return { events: page, next: events.length > limit ? page.at(-1)!.id : null };
+  return { events: page, next: events.length > limit ? lastIn(page).id : null };
 }

@@ -1,6 +1,6 @@
 import type { BulkAssignment } from '@/core/engine';
 import type { StepDown } from '@/core/model';
-import { placesOf } from '@/core/values';
+import { placesOf, firstIn, itemAt } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { errorSql } from '@/server/store/rule-sql/error-sql';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
@@ -63,10 +63,10 @@ export async function bulkCascadeSet({
   const keys = parts.map(({ rule }) => binds.add(rule.writes.field, 'text'));
   const object = (of: (at: number) => string) =>
     parts.length === 1
-      ? `jsonb_build_object(${keys[0]!}, ${of(0)})`
-      : `jsonb_strip_nulls(jsonb_build_object(${parts.map((_, at) => `${keys[at]!}, CASE WHEN d.differs${at} THEN ${of(at)} END`).join(', ')}))`;
+      ? `jsonb_build_object(${firstIn(keys)}, ${of(0)})`
+      : `jsonb_strip_nulls(jsonb_build_object(${parts.map((_, at) => `${itemAt(keys, at)}, CASE WHEN d.differs${at} THEN ${of(at)} END`).join(', ')}))`;
   const change = (at: number) => {
-    const { type: kind } = parts[at]!.rule.target;
+    const { type: kind } = itemAt(parts, at).rule.target;
     return `jsonb_build_array(${wireSql(kind, `d.before${at}`)}, ${wireSql(kind, `d.after${at}`)})`;
   };
   const version = binds.add(first.version, 'text');
@@ -91,9 +91,9 @@ export async function bulkCascadeSet({
     )
     SELECT ${parts.map((_, at) => `(count(*) FILTER (WHERE differs${at}))::int AS written${at}`).join(', ')},
       ${error ? '(SELECT f.id::text FROM found f WHERE f.failed IS NOT NULL LIMIT 1)' : 'NULL::text'} AS failed FROM differing`;
-  const [row] = await run<Record<string, unknown>>(transaction, text, binds.values);
-  if (row!.failed) throw new CascadeFailed(row!.failed as string);
-  return parts.map((_, at) => row![`written${at}`] as number);
+  const row = firstIn(await run<Record<string, unknown>>(transaction, text, binds.values));
+  if (row.failed) throw new CascadeFailed(row.failed as string);
+  return parts.map((_, at) => row[`written${at}`] as number);
 }
 
 /** A record on which it can't be told whether it takes something. */
@@ -126,8 +126,8 @@ function givenSql(parts: readonly BulkAssignment[], binds: Binds): GivenSql {
       among: (parent) => `${parent} = ${binds.add(only.source, 'uuid')} AND `,
       causes: binds.add(JSON.stringify(only.causes), 'jsonb'),
       ok: (at) => (only[`ok${at}`] === true ? [] : ['false']),
-      value: (at) => binds.add(only[`v${at}`], kinds[at]!),
-      was: (at) => binds.add(only[`was${at}`], kinds[at]!),
+      value: (at) => binds.add(only[`v${at}`], itemAt(kinds, at)),
+      was: (at) => binds.add(only[`was${at}`], itemAt(kinds, at)),
     };
   }
   const columns = kinds.map((kind, at) => `ok${at} boolean, v${at} ${kind}, was${at} ${kind}`);

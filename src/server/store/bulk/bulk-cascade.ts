@@ -17,7 +17,7 @@ import {
 } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
 import { keepsField } from '@/server/store/run/keeps-field';
-import { follow, type Model } from '@/core/model';
+import { type Model, typeUp } from '@/core/model';
 import {
   competeForField,
   type CompiledCreate,
@@ -26,7 +26,7 @@ import {
   isCreate,
   reachOf,
 } from '@/core/rules';
-import { isError } from '@/core/values';
+import { certain, firstIn, isError, lastIn, valueAt } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
@@ -84,7 +84,7 @@ export async function bulkCascade(input: BulkCascade): Promise<number[]> {
         written[at]! += count;
       });
       if (page.length < most) break;
-      after = page.at(-1)!.id;
+      after = lastIn(page).id;
     }
   }
   return written;
@@ -108,7 +108,7 @@ export const rivalsRefused = ({ name, target }: Pick<CompiledRule, 'name' | 'tar
 /** Types whose records a rule acts on when they change, are made or are moved. */
 function watchedTypes(model: Model, { writes, source, moment }: ReactingCascade): string[] {
   if (moment.kind === 'onChange') return [source];
-  return [...new Set(moment.up.map((_, at) => follow(model, writes.type, moment.up.slice(0, at))!))];
+  return [...new Set(moment.up.map((_, at) => typeUp(model, writes.type, moment.up.slice(0, at))))];
 }
 
 export interface Page {
@@ -145,7 +145,7 @@ async function cascadePage(
   const info = { kind: 'save', person: null } as const;
   const driver = new PostgresDriver(workspace, transaction, info, true);
   const touched = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, entry]));
-  const known = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, entry.after!]));
+  const known = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, certain(entry.after)]));
   const rowsOf: RowsOf = function* (type, ids) {
     const wanted = [...ids];
     const set = rowSet(
@@ -156,21 +156,21 @@ async function cascadePage(
       for (const row of (yield* ask<'records'>({ kind: 'records', set })).rows.values())
         known.set(`${type} ${row.id}`, row);
     return new Map(
-      wanted.flatMap((id) => (known.has(`${type} ${id}`) ? [[id, known.get(`${type} ${id}`)!]] : [])),
+      wanted.flatMap((id) => (known.has(`${type} ${id}`) ? [[id, valueAt(known, `${type} ${id}`)]] : [])),
     );
   };
   const of = { model, touched, rowsOf, facts };
   const answer = (need: Need) => driver.answer(need);
   const found = await runWith(
     answer,
-    recipientsOf({ ...of, rule: parts[0]! }, () => false),
+    recipientsOf({ ...of, rule: firstIn(parts) }, () => false),
   );
   const refuse = (rule: ReactingCascade, type: string, id: string): Refusal => {
     const row = known.get(`${type} ${id}`);
     return new Refusal(422, 'rule.reaction', reactionFails(rule, row ? titleOf(model, row) : id));
   };
   const hasRivals = parts.some((rule) => workspace.plan.rules.some((other) => competeForField(other, rule)));
-  if ('many' in found && hasRivals) throw rivalsRefused(parts[0]!);
+  if ('many' in found && hasRivals) throw rivalsRefused(firstIn(parts));
   if ('many' in found) {
     const handed: BulkAssignment[] = [];
     for (const rule of parts) {
@@ -198,10 +198,16 @@ async function cascadePage(
     all.push(...changed.map((worked) => ({ worked, causes: causes.get(worked.id) ?? [] })));
   }
   const made = new Set(page.flatMap(({ type, id, before: was }) => (was === null ? [`${type} ${id}`] : [])));
-  const writer = new RunWriter(workspace, transaction, info, (ref) => known.get(`${ref.type} ${ref.id}`)!, {
-    run: runId,
-    made,
-  });
+  const writer = new RunWriter(
+    workspace,
+    transaction,
+    info,
+    (ref) => valueAt(known, `${ref.type} ${ref.id}`),
+    {
+      run: runId,
+      made,
+    },
+  );
   writer.add(
     all.map(({ worked: { rule, id, before: had, after }, causes }) => ({
       ...{ kind: 'edit' as const, ...rule.writes, id, wave: 1, events: [] },

@@ -1,8 +1,8 @@
+import { firstIn, placesOf, itemAt } from '@/core/values';
 import { defaultsOf } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
 import { type Field, fieldIn, typeIn } from '@/core/model';
 import type { CompiledCreate, ExecutionMode } from '@/core/rules';
-import { placesOf } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '@/server/store/run/keeps-field';
 import { wireSql } from './fill';
@@ -106,13 +106,15 @@ export async function prepareSet({ transaction, workspace, rule, facts }: MakeSe
   const table = `making_${number}`;
   await makeTable(transaction, { name: table, query, binds });
   const title = columnOf(typeIn(model, source).title);
-  const [counted] = await run<{ made: number; others: number; failed: string | null }>(
-    transaction,
-    `SELECT (count(*) FILTER (WHERE is_made))::int AS made, (count(*) FILTER (WHERE NOT is_made))::int AS others,
+  const counted = firstIn(
+    await run<{ made: number; others: number; failed: string | null }>(
+      transaction,
+      `SELECT (count(*) FILTER (WHERE is_made))::int AS made, (count(*) FILTER (WHERE NOT is_made))::int AS others,
        (SELECT s.${title}::text FROM pg_temp.${quote(table)} f JOIN ${tableOf(schema, source)} s ON s.id = f.source WHERE f.failed IS NOT NULL ORDER BY f.source LIMIT 1) AS failed
      FROM pg_temp.${quote(table)}`,
+    ),
   );
-  return { table, columns: fields, ...counted! };
+  return { table, columns: fields, ...counted };
 }
 
 /** Whether what would be made lacks a required value, or has one that another record has, or that two of those have that would be made. */
@@ -261,9 +263,9 @@ async function nameMade(
   ];
   const keys = given.map(({ target }) => binds.add(target.key, 'text'));
   const object = (of: (at: number) => string) =>
-    `jsonb_strip_nulls(jsonb_build_object(${given.map((_, at) => `${keys[at]!}, CASE WHEN d.a${at} IS DISTINCT FROM d.b${at} THEN ${of(at)} END`).join(', ')}))`;
+    `jsonb_strip_nulls(jsonb_build_object(${given.map((_, at) => `${itemAt(keys, at)}, CASE WHEN d.a${at} IS DISTINCT FROM d.b${at} THEN ${of(at)} END`).join(', ')}))`;
   const change = (at: number) => {
-    const { type: kind } = given[at]!.target;
+    const { type: kind } = itemAt(given, at).target;
     return `jsonb_build_array(${wireSql(kind, `d.b${at}`)}, ${wireSql(kind, `d.a${at}`)})`;
   };
   const cause = `jsonb_build_array(jsonb_build_object('type', ${binds.add(rule.makes, 'text')}, 'id', d.made, 'field', ''))`;

@@ -1,3 +1,4 @@
+import { certain, lastIn } from '@/core/values';
 import { type Edit, makeAfter, type Ripple, runWith } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
 import { assignsOther, type CompiledCreate } from '@/core/rules';
@@ -50,10 +51,10 @@ export async function bulkCreate(input: BulkCreate): Promise<number> {
       if (page.length === 0) break;
       const own = type === source && input.turned ? page.map(({ id }) => id) : [];
       for (const id of own) seen.add(id);
-      const ids = own.length > 0 ? await turnedIds(input, input.turned!, { among: own }) : [];
+      const ids = own.length > 0 ? await turnedIds(input, certain(input.turned), { among: own }) : [];
       made += await make(page, ids);
       if (page.length < PAGE) break;
-      after = page.at(-1)!.id;
+      after = lastIn(page).id;
     }
   if (input.turned)
     for (let after = ''; ;) {
@@ -63,7 +64,7 @@ export async function bulkCreate(input: BulkCreate): Promise<number> {
         ids.filter((id) => !seen.has(id)),
       );
       if (ids.length < PAGE) break;
-      after = ids.at(-1)!;
+      after = lastIn(ids);
     }
   return made;
 }
@@ -120,7 +121,7 @@ async function makePage(
   for (const { after } of page) if (after) driver.know(after);
   const edits = page.map(({ type, id, written, after }): Edit => ({
     ...{ kind: 'edit', type, id },
-    values: Object.fromEntries(written.map((field) => [field, after!.values[field] ?? null])),
+    values: Object.fromEntries(written.map((field) => [field, certain(after).values[field] ?? null])),
   }));
   const touched = new Map(page.map((entry) => [`${entry.type} ${entry.id}`, entry]));
   const outcome = await runWith(

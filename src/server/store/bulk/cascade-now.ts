@@ -1,6 +1,6 @@
 import { WritePrecedence, type Touched } from '@/core/engine';
 import type { ReactingCascade } from '@/core/rules';
-import { sameValue, type Value } from '@/core/values';
+import { sameValue, type Value, itemAt } from '@/core/values';
 import { recomputeAfter, type RecomputeInput } from './recompute-after';
 import { type Filled } from './types';
 import { type BulkCascade, bulkCascade, type Page } from './bulk-cascade';
@@ -43,7 +43,7 @@ export async function cascadeNow(
     ...{ transaction, workspace, run: runId, done: first.id, isEveryPace: input.isEveryPace === true },
     written: { type, parents: (link) => `SELECT DISTINCT ${columnOf(link)} ${changed}` },
   });
-  return [...parts.map((rule, at) => ({ rule, records: counts[at]! })), ...followed];
+  return [...parts.map((rule, at) => ({ rule, records: itemAt(counts, at) })), ...followed];
 }
 
 /** A page of the records that cascade, as if the watched fields had just been filled. */

@@ -1,7 +1,16 @@
+import {
+  firstIn,
+  Decimal,
+  displayValue,
+  type Value,
+  type ValueType,
+  lastIn,
+  foundIn,
+  itemAt,
+} from '@/core/values';
 import type { NameOf } from '@/core/expression';
 import { fieldIn } from '@/core/model';
 import type { CompiledRule } from '@/core/rules';
-import { Decimal, displayValue, type Value, type ValueType } from '@/core/values';
 import type { Spread } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { readTitles, Wanted } from '@/server/store/session/titles';
@@ -40,11 +49,13 @@ async function differences(
   { transaction, table, which = CHANGED }: SpreadInput,
   type: ValueType,
 ): Promise<Spread> {
-  const [ends] = await run<{ least: string; most: string }>(
-    transaction,
-    `SELECT min(${DIFFERENCE})::text AS least, max(${DIFFERENCE})::text AS most FROM ${table} WHERE ${which}`,
+  const ends = firstIn(
+    await run<{ least: string; most: string }>(
+      transaction,
+      `SELECT min(${DIFFERENCE})::text AS least, max(${DIFFERENCE})::text AS most FROM ${table} WHERE ${which}`,
+    ),
   );
-  const { first, step } = roundEdges(new Decimal(ends!.least), new Decimal(ends!.most), MOST_BARS - 1);
+  const { first, step } = roundEdges(new Decimal(ends.least), new Decimal(ends.most), MOST_BARS - 1);
   const found = await run<{ bar: number; records: number }>(
     transaction,
     `SELECT floor((${DIFFERENCE} - $1::numeric) / $2::numeric)::int AS bar, count(*)::int AS records
@@ -52,7 +63,7 @@ async function differences(
     [first.toFixed(), step.toFixed()],
   );
   const at = new Map(found.map(({ bar, records }) => [bar, records]));
-  const last = found.at(-1)!.bar;
+  const last = lastIn(found).bar;
   const words = (edge: Decimal) =>
     displayValue(type, type.kind === 'money' ? { amount: edge, currency: type.currency } : edge);
   const bars = Array.from({ length: last + 1 }, (_, bar) => {
@@ -67,7 +78,7 @@ export function roundEdges(least: Decimal, most: Decimal, steps: number): { firs
   const range = most.minus(least);
   const wanted = range.isZero() ? (least.isZero() ? new Decimal(1) : least.abs()) : range.div(steps);
   const power = new Decimal(10).pow(wanted.log(10).floor());
-  const step = power.times([1, 2, 5, 10].find((of) => power.times(of).gte(wanted))!);
+  const step = power.times(foundIn([1, 2, 5, 10], (of) => power.times(of).gte(wanted)));
   return { first: least.div(step).floor().times(step), step };
 }
 
@@ -83,7 +94,7 @@ async function valuesOf(
   );
   const values = found.map(({ after }) => fromColumn(type, after));
   const words = await wordsIn({ transaction, workspace, rule }, values);
-  const bars = found.map(({ records }, at) => ({ label: words(values[at]!), records }));
+  const bars = found.map(({ records }, at) => ({ label: words(itemAt(values, at)), records }));
   return { of: 'values', bars, others: changed - bars.reduce((sum, { records }) => sum + records, 0) };
 }
 

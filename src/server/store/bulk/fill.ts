@@ -1,3 +1,4 @@
+import { certain, firstIn, itemAt, type ValueType } from '@/core/values';
 import {
   type CompiledRule,
   isKeptByDifference,
@@ -5,7 +6,6 @@ import {
   isReacting,
   type RatesRead,
 } from '@/core/rules';
-import type { ValueType } from '@/core/values';
 import { reactionFails } from '@/core/engine';
 import { fieldIn, type LinkRef, typeIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
@@ -70,7 +70,7 @@ const makeRatesIndex = (transaction: Transaction, schema: string, { type, fields
   const name = quote(`rates_${snake(type)}`.slice(0, 60));
   return run(
     transaction,
-    `CREATE INDEX IF NOT EXISTS ${name} ON ${tableOf(schema, type)} (${pair!}, ${day!}, id) WHERE deleted_run IS NULL`,
+    `CREATE INDEX IF NOT EXISTS ${name} ON ${tableOf(schema, type)} (${pair}, ${day}, id) WHERE deleted_run IS NULL`,
   );
 };
 
@@ -84,12 +84,12 @@ let number = 0;
  */
 export async function fillRules(input: FillInput): Promise<number[]> {
   const filler = new Filler(input);
-  const [rule] = input.rules;
-  const handsDown = handsDownOf(rule!);
-  if (!rule!.recursion && !handsDown) return filler.fill(input.targets);
+  const rule = firstIn(input.rules);
+  const handsDown = handsDownOf(rule);
+  if (!rule.recursion && !handsDown) return filler.fill(input.targets);
   const written = input.rules.map(() => 0);
   if (await filler.isSettled()) return written;
-  for (const level of await levelsInOrder(input, rule!)) {
+  for (const level of await levelsInOrder(input, rule)) {
     const found = await filler.fill(level);
     found.forEach((count, at) => {
       written[at]! += count;
@@ -112,7 +112,7 @@ export async function levelsInOrder(
     transaction,
     schema,
     rule,
-    down ? { down, up: null } : rule.recursion!,
+    down ? { down, up: null } : certain(rule.recursion),
   );
   const queries = Array.from({ length: levels }, (_, at) => `SELECT id FROM ${table} WHERE level = ${at}`);
   return down ? queries.reverse() : queries;
@@ -133,13 +133,15 @@ class Filler {
    */
   async isSettled(): Promise<boolean> {
     const { transaction, rules } = this.input;
-    if (rules[0]!.recursion && rules[0]!.recursion.up !== null) return false;
+    if ((firstIn(rules).recursion?.up ?? null) !== null) return false;
     await this.workOut(undefined);
-    const [found] = await run<{ any: boolean }>(
-      transaction,
-      `SELECT EXISTS (SELECT FROM pg_temp.${quote(this.#differing)}) AS any`,
+    const found = firstIn(
+      await run<{ any: boolean }>(
+        transaction,
+        `SELECT EXISTS (SELECT FROM pg_temp.${quote(this.#differing)}) AS any`,
+      ),
     );
-    return !found!.any;
+    return !found.any;
   }
 
   /** `targets`: SQL of a query of their ids; all records where it is left out. */
@@ -148,7 +150,7 @@ class Filler {
     await this.workOut(targets);
     const differing = `pg_temp.${quote(this.#differing)}`;
     const binds = new Binds();
-    const { type } = rules[0]!.writes;
+    const { type } = firstIn(rules).writes;
     const s = quote(schema.schema);
     const bound = { run: binds.add(runId, 'bigint'), type: binds.add(type, 'text') };
     const problems = rules.map((rule, at) => {
@@ -182,8 +184,8 @@ class Filler {
         ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
     )
     SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE differs${at}))::int AS written${at}`).join(', ')} FROM ${differing}`;
-    const [row] = await run<Record<string, number>>(transaction, text, binds.values);
-    return rules.map((_, at) => row![`written${at}`]!);
+    const row = firstIn(await run<Record<string, number>>(transaction, text, binds.values));
+    return rules.map((_, at) => certain(row[`written${at}`]));
   }
 
   /** Fills a table with what differs; it is made the first time. */
@@ -270,8 +272,8 @@ function ledgerSql(schema: Schema, rules: readonly CompiledRule[], binds: Binds)
   const all = parts.map(({ differs }) => differs).join(' AND ');
   const some = (sql: (at: number) => string) =>
     `jsonb_strip_nulls(jsonb_build_object(${parts.map(({ key, differs }, at) => `${key}, CASE WHEN ${differs} THEN ${sql(at)} END`).join(', ')}))`;
-  return `CASE WHEN ${all} THEN ${changes} ELSE ${some((at) => parts[at]!.change)} END,
-    CASE WHEN ${all} THEN ${sources} ELSE ${some((at) => document(sourceOf(rules[at]!)))} END`;
+  return `CASE WHEN ${all} THEN ${changes} ELSE ${some((at) => itemAt(parts, at).change)} END,
+    CASE WHEN ${all} THEN ${sources} ELSE ${some((at) => document(sourceOf(itemAt(rules, at))))} END`;
 }
 
 /** A column in the form in which it travels; the ledger holds the same from SQL as from the core. */

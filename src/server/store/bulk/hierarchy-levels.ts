@@ -1,3 +1,4 @@
+import { certain, firstIn, valueAt } from '@/core/values';
 import { loopWords } from '@/core/engine';
 import { typeIn } from '@/core/model';
 import type { CompiledRule, Recursion } from '@/core/rules';
@@ -18,7 +19,7 @@ export async function levelsOf(
   transaction: Transaction,
   schema: Schema,
   rule: CompiledRule,
-  { down, up }: Recursion = rule.recursion!,
+  { down, up }: Recursion = certain(rule.recursion),
 ): Promise<Levels> {
   number += 1;
   const name = quote(`levels_${number}`);
@@ -55,7 +56,7 @@ async function levelsOverBridge(
   rule: CompiledRule,
   name: string,
 ): Promise<void> {
-  const { down, up } = rule.recursion!;
+  const { down, up } = certain(rule.recursion);
   const { type } = rule.writes;
   const [bridge, records] = [tableOf(schema.schema, down.type), tableOf(schema.schema, type)];
   const table = `pg_temp.${name}`;
@@ -65,7 +66,7 @@ async function levelsOverBridge(
   );
   await run(transaction, `ALTER TABLE ${table} ADD PRIMARY KEY (id)`);
   await run(transaction, `CREATE INDEX ON ${table} (level)`);
-  const waitsFor = `${bridge} b JOIN ${table} part ON part.id = b.${columnOf(up!)} AND part.level IS NULL
+  const waitsFor = `${bridge} b JOIN ${table} part ON part.id = b.${columnOf(certain(up))} AND part.level IS NULL
     WHERE b.${columnOf(down.link)} = l.id AND b.deleted_run IS NULL`;
   for (let level = 0; ; level += 1) {
     const levelled = await run(
@@ -84,11 +85,11 @@ async function levelsOverBridge(
   if (waiting.length === 0) return;
   const byId = new Map(waiting.map((one) => [one.id, one]));
   const path: string[] = [];
-  let at = waiting[0]!.id;
+  let at = firstIn(waiting).id;
   while (!path.includes(at)) {
     path.push(at);
-    at = byId.get(at)!.part;
+    at = valueAt(byId, at).part;
   }
-  const titles = [...path.slice(path.indexOf(at)), at].map((id) => byId.get(id)!.title);
+  const titles = [...path.slice(path.indexOf(at)), at].map((id) => valueAt(byId, id).title);
   throw new Refusal(422, 'rule.loop', loopWords(schema.model, rule, titles));
 }

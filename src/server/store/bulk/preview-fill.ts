@@ -1,5 +1,5 @@
+import { firstIn, lastIn, type ValueType } from '@/core/values';
 import { type CompiledRule, isReacting } from '@/core/rules';
-import type { ValueType } from '@/core/values';
 import { fieldIn, typeIn } from '@/core/model';
 import type { Transaction } from 'sequelize';
 import { type FillInput, handsDownOf, levelsInOrder } from './fill';
@@ -117,7 +117,7 @@ async function previewOne({ transaction, schema, rule, most, name }: PreviewOne)
     error: string | null;
   }
   const rows = await run<Found>(transaction, text, binds.values);
-  const { total, changed, in_error: inError } = rows[0]!;
+  const { total, changed, in_error: inError } = firstIn(rows);
   const largest = rows.flatMap(({ id, title: named, before, after, error }) =>
     id === null ? [] : [{ id, title: named, before, after, error }],
   );
@@ -158,6 +158,6 @@ export async function* previewedChanges(
     );
     if (found.length > 0) yield found;
     if (found.length < page) return;
-    after = found.at(-1)!.id;
+    after = lastIn(found).id;
   }
 }

@@ -1,3 +1,4 @@
+import { firstIn, itemAt } from '@/core/values';
 import {
   isCircle,
   isStage,
@@ -103,12 +104,12 @@ export async function recomputeAfter(input: RecomputeInput): Promise<Filled[]> {
       if (made > 0) filled.push({ rule: stage, records: made });
       continue;
     }
-    const { type } = stage[0]!.writes;
+    const { type } = firstIn(stage).writes;
     const handing = stage.filter(isReactingCascade);
     if (handing.length > 0) {
-      const isDue = handing[0]!.id !== input.done && handing.some((rule) => isReached(rule, touched));
+      const isDue = firstIn(handing).id !== input.done && handing.some((rule) => isReached(rule, touched));
       const counts = isDue ? await bulkCascade({ ...input, parts: handing, writePrecedence }) : [];
-      counts.forEach((records, at) => filled.push({ rule: handing[at]!, records }));
+      counts.forEach((records, at) => filled.push({ rule: itemAt(handing, at), records }));
       if (counts.some((count) => count > 0)) touched.add(type);
       continue;
     }
@@ -125,7 +126,7 @@ export async function recomputeAfter(input: RecomputeInput): Promise<Filled[]> {
       if (rules.length === 0) continue;
       await refuseEntered(input, rules);
       const counts = await fillSet(input, rules, targets);
-      rules.forEach((rule, at) => filled.push({ rule, records: counts[at]! }));
+      rules.forEach((rule, at) => filled.push({ rule, records: itemAt(counts, at) }));
       for (const rule of rules)
         if (rule.kind === 'linked' && asksWhich(rule) && !isQuiet) await askWhich({ ...input, rule });
       if (counts.some((count) => count > 0)) touched.add(type);

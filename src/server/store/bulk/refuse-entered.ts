@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { type CompiledRule, isClaiming } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '@/server/store/run/keeps-field';
@@ -25,13 +26,15 @@ export async function refuseEntered(
     const worked = rollUpSql({
       ...{ schema: workspace, rules: [rule], binds, isKept: keepsField(workspace.plan) },
     });
-    const [found] = await run<{ number: number }>(
-      transaction,
-      `SELECT count(*)::int AS number FROM (${worked}) w WHERE ${differsSql(0)} AND id IN (${sql})`,
-      binds.values,
+    const found = firstIn(
+      await run<{ number: number }>(
+        transaction,
+        `SELECT count(*)::int AS number FROM (${worked}) w WHERE ${differsSql(0)} AND id IN (${sql})`,
+        binds.values,
+      ),
     );
-    if (found!.number === 0) continue;
-    const records = `${found!.number.toLocaleString('en')} ${found!.number === 1 ? 'record has' : 'records have'}`;
+    if (found.number === 0) continue;
+    const records = `${found.number.toLocaleString('en')} ${found.number === 1 ? 'record has' : 'records have'}`;
     const message = `${records} a value for ${rule.target.name} that the rule “${rule.name}” keeps in step there. Leave the column out, or pause the rule.`;
     throw new Refusal(422, 'edit.kept', message, [], { rule: rule.id, name: rule.name });
   }

@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import { type Circle, type Edit, runWith, settleAfter, type Touched } from '@/core/engine';
 import { isReactingCascade } from '@/core/rules';
 import { refuse, Refusal } from '@/server/refusal';
@@ -40,7 +41,7 @@ export async function settleCircle(
     for (const { id, written, after } of page)
       edits.push({
         ...{ kind: 'edit', type, id },
-        values: Object.fromEntries(written.map((field) => [field, after!.values[field] ?? null])),
+        values: Object.fromEntries(written.map((field) => [field, certain(after).values[field] ?? null])),
       });
   }
   const made = new Set([...touched].flatMap(([key, { before }]) => (before === null ? [key] : [])));

@@ -44,7 +44,7 @@ export function expressionSql(node: Typed, reads: Reads, binds: ValuePlaces): st
       const [test, then, otherwise] = [node.condition, node.then, node.otherwise].map((part) =>
         expressionSql(part, reads, binds),
       );
-      return `(CASE WHEN ${test!} THEN ${then!} ELSE ${otherwise!} END)`;
+      return `(CASE WHEN ${test} THEN ${then} ELSE ${otherwise} END)`;
     }
     case 'call':
       return callSql(node, (part) => expressionSql(part, reads, binds));

@@ -12,7 +12,7 @@ import {
   isReacting,
   singleLink,
 } from '@/core/rules';
-import { placesOf } from '@/core/values';
+import { certain, firstIn, itemAt, placesOf } from '@/core/values';
 import { expressionSql, filterSql, rankedSql, rankSql } from './expression-sql';
 import { formulaSql } from './formula-sql';
 import { mapSql, reactionSql } from './map-sql';
@@ -45,7 +45,7 @@ export function rollUpSql(query: RollUpQuery): string {
   const own = new RouteJoins({ ...query, from: type, alias: 'p' });
   const parts = rules.map((rule, at) => partOf(query, own, rule, at));
   const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
-  const grouped = rules.every(singleLink) ? groupedSql(query) : broughtSql(query, rules[0]!);
+  const grouped = rules.every(singleLink) ? groupedSql(query) : broughtSql(query, firstIn(rules));
   return `
     SELECT o.id, o.created_run, ${each((part) => part.last)}
     FROM (
@@ -212,7 +212,7 @@ const sumsDifferSql = (at: number): string =>
 function groupedSql(query: RollUpQuery): string {
   const { schema, targets } = query;
   const rules = rollUpsIn(query);
-  const link = singleLink(rules[0]!)!;
+  const link = certain(singleLink(firstIn(rules)));
   const joins = new RouteJoins({ ...query, from: link.type, alias: 'c' });
   const tested = rules.map((rule, at) => testedSql(query, joins, rule, at));
   const column = `c.${columnOf(link.link)}`;
@@ -236,7 +236,7 @@ function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
   const isCount = rule.aggregate === 'count' && !rule.recursion;
   const member: InOrder = {
     ...{ value: 'm.value', id: 'm.member', source: 'm.source' },
-    keys: rule.sources[0]!.order.map((_, at) => `m.key${at}`),
+    keys: firstIn(rule.sources).order.map((_, at) => `m.key${at}`),
   };
   const brought = isCount ? 'NULL::numeric' : AGGREGATE_SQL[rule.aggregate]({ rule, member, only, binds });
   return `
@@ -263,9 +263,10 @@ interface InOrder {
 
 /** By what members are put in order, and in the end by their ids. */
 function orderSql(rule: CompiledRollUp, { keys, id, source }: InOrder, way: string, nulls: string): string[] {
-  const { order } = rule.sources[0]!;
+  const { order } = firstIn(rule.sources);
   const byKeys = keys.map(
-    (key, at) => `${key}${order[at]!.type.kind === 'text' ? ' COLLATE "C"' : ''} ${way} NULLS ${nulls}`,
+    (key, at) =>
+      `${key}${itemAt(order, at).type.kind === 'text' ? ' COLLATE "C"' : ''} ${way} NULLS ${nulls}`,
   );
   return [...byKeys, `${id} ${way}`, ...(rule.sources.length > 1 ? [`${source} ${way}`] : [])];
 }
@@ -280,7 +281,8 @@ function leadingSql(rule: CompiledRollUp, member: InOrder, only: string): string
 function leaderSql(rule: CompiledRollUp, member: InOrder, counting: string, binds: ValuePlaces): string {
   const { value, keys, id } = member;
   const [way, nulls] = extremumSide(rule) < 0 ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
-  const byValue = () => (rule.valueType!.kind === 'choice' ? rankSql(rule.valueType!, value, binds) : value);
+  const byValue = () =>
+    certain(rule.valueType).kind === 'choice' ? rankSql(certain(rule.valueType), value, binds) : value;
   const isOrdered = keys.length > 0;
   const order = isOrdered ? orderSql(rule, member, way, nulls) : [`${byValue()} ${way}`, `${id} ${way}`];
   const wanted = isOrdered ? counting : bothSql(counting, `${value} IS NOT NULL`);
@@ -289,7 +291,7 @@ function leaderSql(rule: CompiledRollUp, member: InOrder, counting: string, bind
 
 /** Texts one after the other: the core's order and words (`joinedFrom`). */
 function joinedSql(rule: CompiledRollUp, member: InOrder, only: string, binds: ValuePlaces): string {
-  const { separator, isDistinct, most } = rule.definition.joining!;
+  const { separator, isDistinct, most } = certain(rule.definition.joining);
   const text = `${member.value} COLLATE "C"`;
   const inOrder = orderSql(rule, member, 'ASC', 'FIRST');
   const all = isDistinct
@@ -336,8 +338,8 @@ const farEnd = ({ sources }: CompiledRollUp): string =>
 function ownBranchSql(query: RollUpQuery, rule: CompiledRollUp): string {
   const { type } = rule.writes;
   const joins = new RouteJoins({ ...query, from: type, alias: 'c' });
-  const value = joins.read(rule.own.adds!);
-  const error = joins.error(rule.own.adds!) ?? 'false';
+  const value = joins.read(certain(rule.own.adds));
+  const error = joins.error(certain(rule.own.adds)) ?? 'false';
   return `SELECT ${farEnd(rule)} c.id AS parent,
       CASE WHEN ${error} THEN NULL ELSE ${unitedSql(rule, value)} END AS value, ${error} AS error
     FROM ${tableOf(query.schema.schema, type)} c ${joins.sql()}
@@ -398,7 +400,7 @@ function testedSql(
     query,
     joins,
     rule,
-    rule.sources[0]!,
+    firstIn(rule.sources),
   );
   const isPlaced = keys.length > 0 || rule.aggregate === 'joined';
   // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
@@ -436,7 +438,7 @@ const leading = ({ rule, member, only }: Brings): string => leadingSql(rule, mem
 const ranked =
   (which: 'min' | 'max') =>
   ({ rule, member, only, binds }: Brings): string =>
-    rankedSql(rule.valueType!, member.value, which, binds, only);
+    rankedSql(certain(rule.valueType), member.value, which, binds, only);
 
 /** What the children that count come to, by aggregate. NULL where none has a value. */
 const AGGREGATE_SQL = {

@@ -1,3 +1,4 @@
+import { certain, lastIn } from '@/core/values';
 import {
   RATE_DAYS,
   RECORD_ITSELF,
@@ -5,7 +6,7 @@ import {
   type TypedField,
   type TypedGather,
 } from '@/core/expression';
-import { follow, type StepDown } from '@/core/model';
+import { type StepDown, typeUp } from '@/core/model';
 import { errorSql } from './error-sql';
 import { expressionSql, rankedSql } from './expression-sql';
 import type { Gathered, Reads } from './sql-reader';
@@ -72,7 +73,7 @@ export class RouteJoins implements Reads {
           )
         : []),
     ].filter((error) => error !== null);
-    const ranked = (sql: string, end: 'min' | 'max') => rankedSql(node.value!.type, sql, end, binds);
+    const ranked = (sql: string, end: 'min' | 'max') => rankedSql(certain(node.value).type, sql, end, binds);
     const made = gatheredSql(node, value, ranked);
     const near = this.alias(node.up);
     const of = `FROM ${from} ${inner.sql()} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ${near}.id`;
@@ -103,8 +104,8 @@ export class RouteJoins implements Reads {
     const name = `${this.input.prefix ?? ''}u${this.indexOf(key)}`;
     const { schema, from } = this.input;
     if (!this.#joins.has(key)) {
-      const type = follow(schema.model, from, route)!;
-      const join = `LEFT JOIN ${tableOf(schema.schema, type)} ${name} ON ${name}.id = ${near}.${columnOf(route.at(-1)!)} AND ${name}.deleted_run IS NULL`;
+      const type = typeUp(schema.model, from, route);
+      const join = `LEFT JOIN ${tableOf(schema.schema, type)} ${name} ON ${name}.id = ${near}.${columnOf(lastIn(route))} AND ${name}.deleted_run IS NULL`;
       this.#joins.set(key, join);
     }
     return name;
@@ -136,7 +137,7 @@ export function membersSql(
   const [lowest, ...above] = [...route].reverse();
   const alias = `${prefix}c`;
   let at = alias;
-  let { link } = lowest!;
+  let { link } = certain(lowest);
   const joins = above.map((step, index) => {
     const name = `${prefix}m${index}`;
     const join = `JOIN ${tableOf(schema.schema, step.type)} ${name} ON ${name}.id = ${at}.${columnOf(link)} AND ${name}.deleted_run IS NULL`;
@@ -144,6 +145,6 @@ export function membersSql(
     ({ link } = step);
     return join;
   });
-  const from = `${tableOf(schema.schema, lowest!.type)} ${alias} ${joins.join(' ')}`;
+  const from = `${tableOf(schema.schema, certain(lowest).type)} ${alias} ${joins.join(' ')}`;
   return { from, parent: `${at}.${columnOf(link)}`, alias };
 }

@@ -68,24 +68,24 @@ export function gatheredSql(
   value: string | null,
   ranked: (value: string, end: 'min' | 'max') => string,
 ): string {
+  if (node.aggregate === 'count') return `count(${value ?? '*'})::numeric`;
+  if (value === null) throw new TypeError(`What ${node.aggregate} brings together is missing`);
   switch (node.aggregate) {
-    case 'count':
-      return `count(${value ?? '*'})::numeric`;
     case 'countDistinct':
-      return `count(DISTINCT ${value!})::numeric`;
+      return `count(DISTINCT ${value})::numeric`;
     case 'sum':
-      return `COALESCE(sum(${value!}), 0)::numeric`;
+      return `COALESCE(sum(${value}), 0)::numeric`;
     case 'average':
-      return quotientSql(`sum((${value!})::numeric)`, `count(${value!})::numeric`);
+      return quotientSql(`sum((${value})::numeric)`, `count(${value})::numeric`);
     case 'minimum':
     case 'maximum': {
       const end = node.aggregate === 'minimum' ? 'min' : 'max';
-      return node.value?.type.kind === 'choice' ? ranked(value!, end) : `${end}(${value!})`;
+      return node.value?.type.kind === 'choice' ? ranked(value, end) : `${end}(${value})`;
     }
     case 'all':
-      return `COALESCE(bool_and(${value!}), true)`;
+      return `COALESCE(bool_and(${value}), true)`;
     case 'any':
-      return `COALESCE(bool_or(${value!}), false)`;
+      return `COALESCE(bool_or(${value}), false)`;
     default:
       return unreachable(node.aggregate);
   }

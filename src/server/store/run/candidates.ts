@@ -1,3 +1,4 @@
+import { lastIn } from '@/core/values';
 import { type Answers, whichOf } from '@/core/engine';
 import type { CompiledLinked } from '@/core/rules';
 import type { Transaction } from 'sequelize';
@@ -53,6 +54,6 @@ export async function askWhich({ transaction, workspace, run: runId, rule }: Ask
       await run(transaction, `WITH ${parts.join(',\n')} SELECT 1 FROM run`, binds.values);
     }
     if (page.length < PAGE) return;
-    after = page.at(-1)!.id;
+    after = lastIn(page).id;
   }
 }

@@ -2,7 +2,7 @@ import type { Made, Missing, Need, Proposed, Withdrawn, Write } from '@/core/eng
 import { typeIn } from '@/core/model';
 import { rulesById } from '@/core/plan';
 import type { AnyCompiled } from '@/core/rules';
-import { toWire } from '@/core/values';
+import { certain, toWire, valueAt } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { type Binds, quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
@@ -35,7 +35,7 @@ export function madeSql({ schema, plan }: LoadedWorkspace, writes: readonly Writ
           rule: rule.id,
           version: rule.version,
           source_type: rule.writes.type,
-          source: madeFor!.source,
+          source: certain(madeFor).source,
           made: id,
         },
         ...{ is_once: rule.definition.each === 'once', wave },
@@ -70,11 +70,11 @@ export function proposalsSql(
   const table = `${quote(schema)}._proposal`;
   const rules = rulesById(plan);
   const stored = proposals.map((one) => {
-    const rule = rules.get(one.rule)!;
+    const rule = valueAt(rules, one.rule);
     const isOnce = rule.kind !== 'create' || one.kind !== 'make' || rule.definition.each === 'once';
     const types = new Map(typeIn(model, one.type).fields.map(({ key, type }) => [key, type]));
     const content = Object.fromEntries(
-      Object.entries(one.values).map(([field, value]) => [field, toWire(types.get(field)!, value)]),
+      Object.entries(one.values).map(([field, value]) => [field, toWire(valueAt(types, field), value)]),
     );
     return {
       ...{ rule: one.rule, version: rule.version, kind: one.kind, is_single: isOnce, content },

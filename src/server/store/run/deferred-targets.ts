@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { Later } from '@/core/engine';
 import type { Transaction } from 'sequelize';
 import { type Binds, quote, run } from '@/server/store/sql/sql';
@@ -46,13 +47,15 @@ export async function countLater(
   schema: string,
   rules: readonly string[],
 ): Promise<number | null> {
-  const [found] = await run<{ number: number; all: boolean }>(
-    transaction,
-    `SELECT count(*)::int AS number, COALESCE(bool_or(record IS NULL), false) AS all
+  const found = firstIn(
+    await run<{ number: number; all: boolean }>(
+      transaction,
+      `SELECT count(*)::int AS number, COALESCE(bool_or(record IS NULL), false) AS all
       FROM (SELECT record FROM ${tableIn(schema)} WHERE rule = ANY($1::uuid[]) ORDER BY record NULLS FIRST LIMIT ${MOST_AT_ONCE + 1}) l`,
-    [rules],
+      [rules],
+    ),
   );
-  return found!.all || found!.number > MOST_AT_ONCE ? null : found!.number;
+  return found.all || found.number > MOST_AT_ONCE ? null : found.number;
 }
 
 /**

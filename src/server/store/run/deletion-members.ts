@@ -1,3 +1,4 @@
+import { valueAt } from '@/core/values';
 import { recordKey, type RecordRef, type DeletionMembers } from '@/core/engine';
 import { isCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
@@ -36,7 +37,7 @@ export async function readDeletionMembers(
       [...byId.keys()],
     ]);
     for (const { id, root, run: number } of found) {
-      const by = byId.get(root)!;
+      const by = valueAt(byId, root);
       if (runs.get(recordKey(by)) === number) records.push({ type, id, with: by });
     }
   }

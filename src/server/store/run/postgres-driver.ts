@@ -26,7 +26,15 @@ import {
   isKeptByExtremum,
   isReacting,
 } from '@/core/rules';
-import { compareText, Decimal, type ErrorCode, type Outcome, unreachable } from '@/core/values';
+import {
+  compareText,
+  Decimal,
+  type ErrorCode,
+  type Outcome,
+  unreachable,
+  valueAt,
+  firstIn,
+} from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { cachedRow, cacheRows } from '@/server/store/session/row-cache';
 import { keepsField } from './keeps-field';
@@ -118,7 +126,7 @@ export class PostgresDriver {
       workspace,
       transaction,
       info,
-      (ref) => this.#current.get(recordKey(ref))!,
+      (ref) => valueAt(this.#current, recordKey(ref)),
       going,
     );
   }
@@ -267,7 +275,7 @@ export class PostgresDriver {
   }
 
   private compare(a: Claim, b: Claim): number {
-    return this.#order.get(a.type)! - this.#order.get(b.type)! || compareText(a.id, b.id);
+    return valueAt(this.#order, a.type) - valueAt(this.#order, b.type) || compareText(a.id, b.id);
   }
 
   /** Live rules on a type for whose targets something is kept beside the value. */
@@ -350,7 +358,7 @@ export class PostgresDriver {
     const parentOf = new Map(found.map(({ id, parent }) => [id as string, parent as string]));
     const wanted = new Set(parents.ids);
     for (const id of this.#writer.pendingIds(link.type)) {
-      const row = this.#current.get(recordKey({ type: link.type, id }))!;
+      const row = valueAt(this.#current, recordKey({ type: link.type, id }));
       const parent = row.deleted ? null : row.values[link.link];
       if (typeof parent === 'string' && wanted.has(parent)) parentOf.set(id, parent);
       else parentOf.delete(id);
@@ -362,7 +370,7 @@ export class PostgresDriver {
   private async holders(need: Extract<Need, { kind: 'holders' }>): Promise<Answers['holders']> {
     const pending = new Set(this.#writer.pendingIds(need.type));
     const stored = await readHolders(this.transaction, this.workspace, need);
-    const standing = [...pending].map((id) => this.#current.get(recordKey({ type: need.type, id }))!);
+    const standing = [...pending].map((id) => valueAt(this.#current, recordKey({ type: need.type, id })));
     return [...stored.filter(({ id }) => !pending.has(id)), ...standing.filter(isHolderFor(need))];
   }
 
@@ -505,7 +513,7 @@ export class PostgresDriver {
   private async bulkCascade(parts: Extract<Need, { kind: 'bulkCascade' }>['parts']): Promise<number[]> {
     this.#hasReachedMany = true;
     const run = await this.runForMany();
-    const { rule } = parts[0]!;
+    const { rule } = firstIn(parts);
     const isKept = keepsField(this.workspace.plan);
     try {
       const counts = await bulkCascadeSet({
@@ -552,7 +560,7 @@ export class PostgresDriver {
       isKept,
       entered: enteredOn,
     });
-    await this.readAgain(rules[0]!.writes.type);
+    await this.readAgain(firstIn(rules).writes.type);
     return counts;
   }
 

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import type { RunContext } from '@/core/expression';
 import { usesRunContext } from '@/core/rules';
 import type { Transaction } from 'sequelize';
@@ -19,6 +20,6 @@ export async function contextOfRun(
   if (!plan.turns.some(usesRunContext)) return null;
   const moment = readColumn({ kind: 'dateTime' }, 'at');
   const text = `SELECT person::text, ${moment} AS moment FROM ${quote(schema)}._run WHERE id = $1`;
-  const [found] = await run<{ person: string | null; moment: string }>(transaction, text, [id]);
-  return found!;
+  const found = firstIn(await run<{ person: string | null; moment: string }>(transaction, text, [id]));
+  return found;
 }

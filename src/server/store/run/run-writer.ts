@@ -1,3 +1,4 @@
+import { firstIn, toWire, valueAt } from '@/core/values';
 import {
   type CellRef,
   type Change,
@@ -14,7 +15,6 @@ import {
 } from '@/core/engine';
 import { fieldIn } from '@/core/model';
 import { isKeptByDifference } from '@/core/rules';
-import { toWire } from '@/core/values';
 import { rulesById } from '@/core/plan';
 import { type Transaction } from 'sequelize';
 import { laterSql } from './deferred-targets';
@@ -37,8 +37,10 @@ export interface RunInfo {
 /** Adds the row of a run and answers its number. */
 export async function insertRun(transaction: Transaction, schema: string, info: RunInfo): Promise<string> {
   const binds = new Binds();
-  const [row] = await run<{ id: string }>(transaction, insertRunSql(schema, info, binds), binds.values);
-  return row!.id;
+  const row = firstIn(
+    await run<{ id: string }>(transaction, insertRunSql(schema, info, binds), binds.values),
+  );
+  return row.id;
 }
 
 const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
@@ -203,8 +205,10 @@ export class RunWriter {
       ...(isLast ? this.lastSql(binds) : []),
     ];
     const text = `WITH ${parts.join(',\n')} SELECT id::text FROM run`;
-    const [row] = await runHot<{ id: string }>(this.transaction, this.workspace.epoch, text, binds.values);
-    this.#run = row!.id;
+    const row = firstIn(
+      await runHot<{ id: string }>(this.transaction, this.workspace.epoch, text, binds.values),
+    );
+    this.#run = row.id;
   }
 
   private lastSql(binds: Binds): string[] {
@@ -411,7 +415,7 @@ function grouped(pending: readonly Pending[]): Pending[][] {
     if (group) group.push(entry);
     else groups.set(key, [entry]);
   }
-  return [...groups.keys()].sort().map((key) => groups.get(key)!);
+  return [...groups.keys()].sort().map((key) => valueAt(groups, key));
 }
 
 /** Where a change in the ledger came from, when nobody entered it: a rule, or a link policy (without a version). */

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { typeIn } from '@/core/model';
 import type { Transaction } from 'sequelize';
 import { columnOf, quote, run, type Schema, tableOf, uniqueSerial } from '@/server/store/sql/sql';
@@ -15,12 +16,14 @@ export async function takeSerials(
   schema: string,
   { type, field, count }: SerialField & { readonly count: number },
 ): Promise<number> {
-  const [taken] = await run<{ first: string }>(
-    transaction,
-    `UPDATE ${counters(schema)} SET next = next + $3 WHERE type = $1 AND field = $2 RETURNING (next - $3)::text AS first`,
-    [type, field, count],
+  const taken = firstIn(
+    await run<{ first: string }>(
+      transaction,
+      `UPDATE ${counters(schema)} SET next = next + $3 WHERE type = $1 AND field = $2 RETURNING (next - $3)::text AS first`,
+      [type, field, count],
+    ),
   );
-  return Number(taken!.first);
+  return Number(taken.first);
 }
 
 /** The number that the next record would be given; takes none. */
@@ -29,12 +32,14 @@ export async function nextSerial(
   schema: string,
   { type, field }: SerialField,
 ): Promise<number> {
-  const [found] = await run<{ next: string }>(
-    transaction,
-    `SELECT next::text FROM ${counters(schema)} WHERE type = $1 AND field = $2`,
-    [type, field],
+  const found = firstIn(
+    await run<{ next: string }>(
+      transaction,
+      `SELECT next::text FROM ${counters(schema)} WHERE type = $1 AND field = $2`,
+      [type, field],
+    ),
   );
-  return Number(found!.next);
+  return Number(found.next);
 }
 
 /**
@@ -106,12 +111,14 @@ async function numberRecords(
       WHERE type = $1 AND field = $2`,
     [type, field],
   );
-  const [wanting] = await run<{ count: number }>(
-    transaction,
-    `SELECT count(*)::int AS count FROM ${table} WHERE ${where} AND ${column} IS NULL`,
+  const wanting = firstIn(
+    await run<{ count: number }>(
+      transaction,
+      `SELECT count(*)::int AS count FROM ${table} WHERE ${where} AND ${column} IS NULL`,
+    ),
   );
-  if (wanting!.count === 0) return;
-  const first = await takeSerials(transaction, schema, { type, field, count: wanting!.count });
+  if (wanting.count === 0) return;
+  const first = await takeSerials(transaction, schema, { type, field, count: wanting.count });
   await run(
     transaction,
     `UPDATE ${table} t SET ${column} = n.number FROM (

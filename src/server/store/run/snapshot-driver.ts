@@ -11,7 +11,7 @@ import {
   type DeletionMembers,
 } from '@/core/engine';
 import { nextSerial } from './serials';
-import { arrive, type Model, routeKey, type Step, stepKey, stepsUp } from '@/core/model';
+import { type Model, routeKey, type Step, stepKey, stepsUp, typeAlong } from '@/core/model';
 import {
   type AnyCompiled,
   type CompiledRollUp,
@@ -106,7 +106,7 @@ export class SnapshotDriver {
     let here = rows;
     for (const [at, step] of path.entries())
       here = await this.loadStep(
-        arrive(this.workspace.model, type, path.slice(0, at + 1))!,
+        typeAlong(this.workspace.model, type, path.slice(0, at + 1)),
         step,
         here,
         this.overlay,
@@ -165,7 +165,7 @@ export class SnapshotDriver {
       else steps.set(stepKey(step), { step, rest: [rest] });
     }
     for (const { step, rest } of steps.values()) {
-      const next = arrive(this.workspace.model, type, [step])!;
+      const next = typeAlong(this.workspace.model, type, [step]);
       await this.loadPaths(next, await this.loadStep(next, step, rows, store), rest, store);
     }
   }

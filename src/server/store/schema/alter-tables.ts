@@ -1,5 +1,6 @@
 import type { Field, StorageStep } from '@/core/model';
 import {
+  certain,
   convertStored,
   isConverted,
   parseValue,
@@ -89,7 +90,7 @@ export async function applyStep(applying: Applying, step: StorageStep): Promise<
       await changeField(applying, step);
       return;
     case 'openLink':
-      await freeOpenLink(transaction, schema, step.type, (step.from ?? step.to!).key);
+      await freeOpenLink(transaction, schema, step.type, (step.from ?? certain(step.to)).key);
       if (step.to) await bindOpenLink(transaction, schema, step.type, step.to);
   }
 }

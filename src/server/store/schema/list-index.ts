@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { createHash } from 'node:crypto';
 import { typeIn } from '@/core/model';
 import { Client } from 'pg';
@@ -78,7 +79,7 @@ export async function makeIndex(index: ListIndex, fewest = FEWEST_RECORDS): Prom
       'SELECT pg_try_advisory_lock(hashtextextended($1, 0)) AS held',
       own,
     );
-    if (!lock.rows[0]!.held) return false;
+    if (!firstIn(lock.rows).held) return false;
     const known = await client.query<{ indisvalid: boolean }>(
       `SELECT x.indisvalid FROM pg_index x JOIN pg_class c ON c.oid = x.indexrelid
         JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2`,
@@ -88,7 +89,7 @@ export async function makeIndex(index: ListIndex, fewest = FEWEST_RECORDS): Prom
     const size = await client.query<{ size: number }>(
       `SELECT count(*)::int AS size FROM (SELECT 1 FROM ${table} LIMIT ${Number(fewest)}) x`,
     );
-    if (size.rows[0]!.size < fewest) return false;
+    if (firstIn(size.rows).size < fewest) return false;
     if (extension) await client.query(`CREATE EXTENSION IF NOT EXISTS ${quote(extension)} SCHEMA public`);
     const full = `${quote(schema)}.${quote(name)}`;
     if (known.rows.length > 0) await client.query(`DROP INDEX CONCURRENTLY ${full}`);

@@ -1,3 +1,4 @@
+import { firstIn, lastIn } from '@/core/values';
 import type { ReactingCascade } from '@/core/rules';
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '@/server/database/connection';
@@ -179,8 +180,8 @@ async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoc
           const { transaction } = session;
           await set;
           await prepare?.({ workspace, transaction });
-          const [state] = await run(transaction, beginning(workspace, 'begin_change'));
-          checkEpoch(workspace, state!);
+          const state = firstIn(await run(transaction, beginning(workspace, 'begin_change')));
+          checkEpoch(workspace, state);
           const answer = await work({ workspace, isAlone: true, begun: Promise.resolve(), ...session });
           if (raisesEpoch)
             await run(transaction, `UPDATE ${quote(workspace.schema)}._state SET epoch = epoch + 1`);
@@ -259,7 +260,7 @@ async function inTransaction<T>({ first, work }: Work<T>): Promise<T> {
   connection.pipeline = true;
   try {
     const uncork = cork(session.transaction);
-    const begun = connection.query(`BEGIN; ${first}`).then((results) => results.at(-1)!.rows[0] ?? {});
+    const begun = connection.query(`BEGIN; ${first}`).then((results) => lastIn(results).rows[0] ?? {});
     begun.catch(() => undefined); // told where it is waited for
     // What is asked for before anything has to be waited for travels with the begin.
     setImmediate(uncork);

@@ -11,6 +11,7 @@ import {
   toWire,
   type Value,
   type ValueType,
+  itemAt,
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { foldedSql } from './folded-sql';
@@ -113,7 +114,7 @@ export function rowFrom(schema: Schema, type: string, found: Record<string, unkn
   for (let at = 0; at < fields.length; at += 1) {
     const place = (at + OWN) % AT_ONCE;
     if (place === 0) list = found[`list${(at + OWN) / AT_ONCE}`] as readonly unknown[];
-    const { key, type: of } = fields[at]!;
+    const { key, type: of } = itemAt(fields, at);
     values[key] = fromColumn(of, list[place]);
   }
   return {

@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import { PLAIN_FORMS } from '@/core/intake';
 import { type Model, typeIn } from '@/core/model';
 import {
@@ -160,7 +161,7 @@ function FromFormula({
     onRead(
       expectedByFormula(model, store, {
         type,
-        field: field!,
+        field: certain(field),
         text,
         among: new Set(standing.map(({ id }) => id)),
       }),

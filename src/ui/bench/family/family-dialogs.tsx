@@ -1,5 +1,6 @@
 'use client';
 
+import { certain, firstIn } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import { familyByHand } from '@/core/verify';
 import { type SampleFamilyView } from '@/core/api';
@@ -38,7 +39,9 @@ export function useKeeping(onDone: (families: readonly SampleFamilyView[]) => vo
         return made.families;
       },
       (families) =>
-        families.length === 1 ? `“${families[0]!.name}” is kept.` : `${families.length} families are kept.`,
+        families.length === 1
+          ? `“${firstIn(families).name}” is kept.`
+          : `${families.length} families are kept.`,
       onDone,
     );
   return { keep, isBusy, error };
@@ -50,7 +53,7 @@ function linksBeneath(model: Model, type: string): { key: string; name: string }
   const seen = new Set<string>();
   const level = [type];
   while (level.length > 0) {
-    const at = level.shift()!;
+    const at = certain(level.shift());
     if (seen.has(at)) continue;
     seen.add(at);
     for (const { type: child, link, field } of model.linksTo(at)) {
@@ -126,7 +129,7 @@ export function EachDialog({
   const choices = fields.filter((field) => field.type.kind === 'choice');
   const selections = (model.selections ?? []).filter((selection) => selection.type === type);
   const [name, setName] = useState(typeName);
-  const [field, setField] = useState(choices[0]!.key);
+  const [field, setField] = useState(firstIn(choices).key);
   const [selection, setSelection] = useState<string | null>(null);
   const { keep, isBusy, error } = useKeeping(onClose);
   return (

@@ -5,11 +5,8 @@ import { type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import { Fragment } from 'react';
 import { Cell, useTitle, Children } from './tree-row';
-import { useScope } from './tree-scope';
-import { useDropPlace } from './tree-drag';
-import type { TreeScope } from './tree-scope';
-import { Scope } from './tree-scope';
-import { Dragging } from './tree-drag';
+import { useScope, type TreeScope, Scope } from './tree-scope';
+import { useDropPlace, Dragging } from './tree-drag';
 import familyStyle from './family.module.css';
 import style from './family-tree.module.css';
 

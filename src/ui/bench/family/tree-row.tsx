@@ -2,7 +2,7 @@
 
 import { type Field, type Link, typeIn } from '@/core/model';
 import { reacts, targetsOf } from '@/core/rules';
-import { hasTrait, type Kind } from '@/core/values';
+import { hasTrait, type Kind, valueAt } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import { DeleteOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
 import { Button, Popover } from 'antd';
@@ -69,7 +69,7 @@ export function ChildRow({
   const links = model.linksTo(record.type);
   const [setPlace, fits] = useDropPlace(record);
   const isNew = !stored.has(record.id);
-  const wasElsewhere = !isNew && stored.get(record.id)!.values[link.link] !== record.values[link.link];
+  const wasElsewhere = !isNew && valueAt(stored, record.id).values[link.link] !== record.values[link.link];
   return (
     <>
       <tr

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import {
   type Explanation,
   type FormulaView,
@@ -38,7 +39,7 @@ export interface ExplanationTableProps {
 
 /** The records that a value is made of, in words: those of one route by their name. */
 export const recordsWords = ({ sources }: Explanation): string =>
-  sources.length === 1 ? sources[0]!.name.split(' of its ')[0]!.toLowerCase() : 'records';
+  sources.length === 1 ? firstIn(firstIn(sources).name.split(' of its ')).toLowerCase() : 'records';
 
 /** Who counts and who doesn't, and which test left them out. Those that count come first, route by route. */
 export function ExplanationTable(props: ExplanationTableProps) {

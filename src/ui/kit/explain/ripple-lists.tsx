@@ -1,5 +1,6 @@
 'use client';
 
+import { firstIn } from '@/core/values';
 import { article } from '@/core/article';
 import type { ChangeView, RippleView } from '@/core/verify';
 import { cellKey } from '@/ui/kit/values/cell-key';
@@ -165,8 +166,8 @@ export function OutsideList({ ripple: { outside = [] } }: { ripple: RippleProps[
       <ul>
         {[...groups].map(([key, cells]) => (
           <li key={key} className={clsx('quiet', explainStyle.change)}>
-            {cells[0]!.fieldName} of {listed(cells.map(({ title }) => title))} may change too; not all that it
-            is made of is loaded here.
+            {firstIn(cells).fieldName} of {listed(cells.map(({ title }) => title))} may change too; not all
+            that it is made of is loaded here.
           </li>
         ))}
       </ul>

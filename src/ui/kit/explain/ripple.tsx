@@ -1,5 +1,6 @@
 'use client';
 
+import { valueAt } from '@/core/values';
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
 import { useMemo, useState } from 'react';
 import { Link } from '@/ui/kit/navigation';
@@ -123,7 +124,7 @@ function rowsOf(changes: readonly ChangeView[]): Row[] {
   );
   const isHeld = ({ kind, rule, type, id }: ChangeView) =>
     kind === 'field' && rule !== null && made.has(`${type} ${id}`);
-  for (const change of changes) if (isHeld(change)) made.get(`${change.type} ${change.id}`)!.push(change);
+  for (const change of changes) if (isHeld(change)) valueAt(made, `${change.type} ${change.id}`).push(change);
   return changes
     .filter((change) => !isHeld(change))
     .map((change) => ({

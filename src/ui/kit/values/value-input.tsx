@@ -1,6 +1,6 @@
 'use client';
 
-import { CURRENCIES, currenciesIn, type ValueType, type WireValue } from '@/core/values';
+import { CURRENCIES, currenciesIn, type ValueType, type WireValue, firstIn } from '@/core/values';
 import { DatePicker, Input, Select, Space } from 'antd';
 import dayjs from 'dayjs';
 import { useState } from 'react';
@@ -215,7 +215,7 @@ function AnyMoneyInput({
   const types = model?.types.flatMap(({ fields }) => fields.map((field) => field.type)) ?? [];
   const usual = currenciesIn(types);
   const [chosen, setChosen] = useState<string | null>(null);
-  const currency = value?.currency ?? chosen ?? usual[0]!;
+  const currency = value?.currency ?? chosen ?? firstIn(usual);
   const codes = [...usual, ...CURRENCIES.filter((code) => !usual.includes(code))];
   return (
     <Space.Compact block>

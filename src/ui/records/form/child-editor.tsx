@@ -2,7 +2,7 @@
 
 import type { WireEdit } from '@/core/engine';
 import { type Field, type Link, type Model, openLinkOf, type RecordType, typeIn } from '@/core/model';
-import { parseValue, type WireValue } from '@/core/values';
+import { certain, foundIn, parseValue, type WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, SavedRun } from '@/core/api';
 import { Button } from 'antd';
@@ -49,7 +49,7 @@ export function ChildEditor({ model, view, link, records, names, onClose }: Chil
   const saving = useTask();
   const [staged, setStaged] = useState<ReadonlyMap<string, Values>>(new Map());
   const [isLooking, setLooking] = useState(false);
-  const title = type.fields.find(({ key }) => key === type.title)!;
+  const title = foundIn(type.fields, ({ key }) => key === type.title);
   const open = openLinkOf(type, link.link);
   const moving = type.fields.filter(({ key }) => key === link.link || (open?.links.includes(key) ?? false));
   const columns = [
@@ -73,7 +73,7 @@ export function ChildEditor({ model, view, link, records, names, onClose }: Chil
     const values = staged.get(record.id);
     return values ? [{ kind: 'edit', type: link.type, id: record.id, version: record.version, values }] : [];
   });
-  const fields = edits.reduce((number, { values }) => number + Object.keys(values!).length, 0);
+  const fields = edits.reduce((number, { values }) => number + Object.keys(certain(values)).length, 0);
   const what = edits.length === 1 ? type.name.toLowerCase() : type.plural.toLowerCase();
   const end = () => {
     setStaged(new Map());

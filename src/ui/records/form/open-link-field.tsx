@@ -1,7 +1,7 @@
 'use client';
 
+import { firstIn, type WireValue } from '@/core/values';
 import { fieldIn, type Model, type OpenLink, typeIn } from '@/core/model';
-import type { WireValue } from '@/core/values';
 import { Select } from 'antd';
 import { useState } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
@@ -23,7 +23,7 @@ export interface OpenLinkFieldProps {
 export function OpenLinkField({ model, type, open, values, names, problem, onEnter }: OpenLinkFieldProps) {
   const filled = open.links.find((link) => (values[link] ?? null) !== null);
   const [chosen, setChosen] = useState<string | null>(null);
-  const link = filled ?? chosen ?? open.links[0]!;
+  const link = filled ?? chosen ?? firstIn(open.links);
   const targets = open.links.map((key) => {
     const { type: of } = fieldIn(model, type, key);
     return { value: key, label: of.kind === 'link' ? typeIn(model, of.target).name : key };

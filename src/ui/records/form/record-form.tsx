@@ -1,7 +1,7 @@
 'use client';
 
 import { type Field, type Model, openLinkOf, typeIn } from '@/core/model';
-import { parseValue, type WireValue } from '@/core/values';
+import { certain, parseValue, type WireValue } from '@/core/values';
 import { type WireRecord } from '@/core/verify';
 import { type KeeperView, type ModelView, type RecordView } from '@/core/api';
 import { Button } from 'antd';
@@ -95,7 +95,7 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
           message={saving.many.message}
           isBusy={saving.isBusy}
           onClose={saving.goBack}
-          onChosen={(when) => void saving.save(saving.many!.values, when)}
+          onChosen={(when) => void saving.save(certain(saving.many).values, when)}
         />
       ) : null}
       {conflict ? (

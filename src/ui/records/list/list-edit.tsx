@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { type Model, typeIn } from '@/core/model';
 import type { ImportView, ModelView, Progress } from '@/core/api';
@@ -77,8 +78,8 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
   const save = () =>
     saving.run(
       async () => {
-        const note = `${form.field!.name} of a list of ${many(would!.read)} ${plural}`;
-        const saved = await ask('list-edits', { expected: would!.changed, note });
+        const note = `${certain(form.field).name} of a list of ${many(certain(would).read)} ${plural}`;
+        const saved = await ask('list-edits', { expected: certain(would).changed, note });
         await forget.records();
         return saved;
       },

@@ -1,5 +1,6 @@
 'use client';
 
+import { foundIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { canonical } from '@/core/intake';
 import { type Model, typeIn } from '@/core/model';
@@ -67,7 +68,7 @@ export function ListsMenu(props: ListsMenuProps) {
     if (key === 'all') router.push(`/records/${type}`);
     else if (key === 'update' && list && shown)
       void change.run('PATCH', `/lists/${list.id}`, { version: list.version, definition: shown }, 'Saved.');
-    else if (key.startsWith('list ')) router.push(pathOf(lists.find(({ id }) => id === key.slice(5))!));
+    else if (key.startsWith('list ')) router.push(pathOf(foundIn(lists, ({ id }) => id === key.slice(5))));
     else if (key.startsWith('selection '))
       onCondition({ kind: 'selection', operator: 'isIn', route: [], selection: key.slice(10) });
     else setOpen(key as Open);

@@ -1,5 +1,6 @@
 'use client';
 
+import { firstIn } from '@/core/values';
 import { type Field, type Model, typeIn, fieldIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, RecordList } from '@/core/api';
@@ -111,7 +112,7 @@ export function RecordTable(props: TableProps) {
           loading={isFetching && records.length === 0}
           locale={{ emptyText: empty }}
           onChange={(_page, _filters, sorter) => {
-            const { columnKey, order } = Array.isArray(sorter) ? sorter[0]! : sorter;
+            const { columnKey, order } = Array.isArray(sorter) ? firstIn(sorter) : sorter;
             onSort(order ? `${order === 'descend' ? '-' : ''}${String(columnKey)}` : undefined);
           }}
         />

@@ -1,5 +1,6 @@
 'use client';
 
+import { itemAt } from '@/core/values';
 import type { Field } from '@/core/model';
 import { Chart, Legend, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js';
 import { Line } from 'react-chartjs-2';
@@ -34,7 +35,7 @@ export function TrendChart({ lines }: TrendChartProps) {
         aria-label={`${lines.map(({ field }) => field.name).join(', ')} over time`}
         data={{
           datasets: lines.map(({ field, points }, at) => {
-            const style = STYLES[at % STYLES.length]!;
+            const style = itemAt(STYLES, at % STYLES.length);
             return {
               ...{
                 label: field.name,
@@ -65,7 +66,7 @@ export function TrendChart({ lines }: TrendChartProps) {
               callbacks: {
                 title: ([item]) => (item ? day(Number(item.parsed.x)) : ''),
                 label: ({ dataset, parsed, datasetIndex }) => {
-                  const { field } = lines[datasetIndex]!;
+                  const { field } = itemAt(lines, datasetIndex);
                   const height = Number(parsed.y);
                   return `${dataset.label}: ${placeName(field, height) ?? height.toLocaleString('en-GB')}`;
                 },

@@ -1,5 +1,6 @@
 'use client';
 
+import { firstIn, foundIn } from '@/core/values';
 import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/model';
 import { Button, Modal, Select } from 'antd';
 import dynamic from 'next/dynamic';
@@ -55,10 +56,10 @@ interface TrendDialogProps {
 
 function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialogProps) {
   const type = typeIn(model, link.type);
-  const [date, setDate] = useState(dates[0]!.key);
+  const [date, setDate] = useState(firstIn(dates).key);
   // Several marks are read together; amounts of different kinds aren't.
   const [chosen, setChosen] = useState<readonly string[]>(() => {
-    const first = values[0]!;
+    const first = firstIn(values);
     const alike = values.filter((field) => JSON.stringify(field.type) === JSON.stringify(first.type));
     return (first.type.kind === 'choice' ? alike : [first]).map(({ key }) => key);
   });
@@ -71,7 +72,7 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
     },
   });
   const fields = values.filter(({ key }) => chosen.includes(key));
-  const dateField = dates.find(({ key }) => key === date)!;
+  const dateField = foundIn(dates, ({ key }) => key === date);
   const records = data?.records ?? [];
   return (
     <Modal open title={`${link.field.otherEnd} over time`} width={860} footer={null} onCancel={onClose}>

@@ -1,3 +1,4 @@
+import { certain, foundIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { arrive, type Field, type Model, type Pace, type Step, typeIn } from '@/core/model';
 import {
@@ -76,7 +77,7 @@ export function cascadeOf(draft: CascadeDraft): Cascade | null {
     ...(isChange && only !== 'all' ? { only } : {}),
     ...(moment !== 'inStep' && order ? { order } : {}),
     assignments: assignments.map(({ target, value, isOff }) => ({
-      ...{ target, value: value! },
+      ...{ target, value: certain(value) },
       ...(isOff ? { isOff } : {}),
     })),
     ...(moment !== 'inStep' && precedence !== null ? { precedence } : {}),
@@ -148,6 +149,9 @@ export function withWay(
 export const NEW_CHANGE = (model: Model, type: string): Moment => ({
   ...{ kind: 'onChange', where: null },
   tests: [
-    { kind: 'changed', field: typeIn(model, type).fields.find(({ type: { kind } }) => kind !== 'link')!.key },
+    {
+      kind: 'changed',
+      field: foundIn(typeIn(model, type).fields, ({ type: { kind } }) => kind !== 'link').key,
+    },
   ],
 });

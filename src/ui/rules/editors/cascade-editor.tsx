@@ -1,8 +1,8 @@
 'use client';
 
+import { certain, firstIn, KIND_NAMES, foundIn } from '@/core/values';
 import { type Field, type Model, routeKey, type Step, typeIn } from '@/core/model';
 import { type CascadePart, cascadesOffered, momentWords, ORDERING, recipientsWords } from '@/core/rules';
-import { KIND_NAMES } from '@/core/values';
 import { Checkbox, Radio } from 'antd';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import {
@@ -62,13 +62,13 @@ export function CascadeEditor(props: CascadeEditorProps) {
         choices={type ? wayChoices(model, type.key) : []}
         nothing="Choose the type of record first."
         onChoose={(key) => {
-          const way = waysOffered(model, type!.key).find((one) => wayKey(one) === key);
+          const way = waysOffered(model, certain(type).key).find((one) => wayKey(one) === key);
           if (way) onChange(withWay(model, draft, way));
         }}
       />
       {reachIn(model, draft) === 'siblings' ? <SamePart {...{ model, draft, onChange }} /> : null}
       {draft.condition ? null : ','}
-      {recipient && draft.route!.length > 0 ? (
+      {recipient && certain(draft.route).length > 0 ? (
         <Condition
           {...{ model, nameOf }}
           type={recipient.key}
@@ -111,7 +111,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
             }))}
             nothing={`Every field of ${recipient.name} that can take a value is assigned, or kept by a rule.`}
             onChoose={(key) =>
-              onChange(withField(model, draft, open.find(({ field }) => field.key === key)!.field))
+              onChange(withField(model, draft, foundIn(open, ({ field }) => field.key === key).field))
             }
           />{' '}
         </>
@@ -175,17 +175,17 @@ const wayKey = ({ route, isAllTheWay }: Way): string => `${routeKey(route)}${isA
 /** Down a link of the type to itself, one level or all the way. */
 const waysOffered = (model: Model, type: string): Way[] =>
   cascadesOffered(model, type).flatMap((route) => {
-    const [step] = route;
-    const isDownItself = route.length === 1 && step!.direction === 'down' && step!.type === type;
+    const step = firstIn(route);
+    const isDownItself = route.length === 1 && step.direction === 'down' && step.type === type;
     const way = { route, isAllTheWay: false };
     return isDownItself ? [way, { route, isAllTheWay: true }] : [way];
   });
 
 /** Only those siblings that have the same in some fields. */
 function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange'>) {
-  const fields = typeIn(model, draft.type!).fields.filter(
+  const fields = typeIn(model, certain(draft.type)).fields.filter(
     ({ key }) =>
-      !draft.route!.some(({ link }) => link === key) &&
+      !certain(draft.route).some(({ link }) => link === key) &&
       !draft.assignments.some(({ target }) => target === key),
   );
   const named = fields.filter(({ key }) => draft.same.includes(key)).map(({ name }) => name);
@@ -252,7 +252,10 @@ function MomentPart({
             }))}
             onChange={(event) => {
               const chosen = event.target.value as (typeof MOMENTS)[number]['value'];
-              onChange({ ...draft, moment: chosen === 'onChange' ? NEW_CHANGE(model, type!) : chosen });
+              onChange({
+                ...draft,
+                moment: chosen === 'onChange' ? NEW_CHANGE(model, certain(type)) : chosen,
+              });
             }}
           />
           {kind ? <span className="quiet">{MEANS[kind]}</span> : null}

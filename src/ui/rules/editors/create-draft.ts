@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { type Field, type Model, type Pace, typeIn } from '@/core/model';
 import {
@@ -39,7 +40,7 @@ export const NEW_CREATE: CreateDraft = {
 const draftsOf = (assignments: Create['assignments']): AssignmentDraft[] =>
   assignments.map(({ target, value, isOff = false }) => ({ target, value, isOff }));
 const writtenOf = (drafts: readonly AssignmentDraft[]): Create['assignments'] =>
-  drafts.map(({ target, value, isOff }) => ({ target, value: value!, ...(isOff ? { isOff } : {}) }));
+  drafts.map(({ target, value, isOff }) => ({ target, value: certain(value), ...(isOff ? { isOff } : {}) }));
 
 export const createDraft = ({
   kind: _,

@@ -1,7 +1,7 @@
 'use client';
 
 import { type CreatePart } from '@/core/rules';
-import { KIND_NAMES } from '@/core/values';
+import { KIND_NAMES, foundIn } from '@/core/values';
 import { article } from '@/core/article';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { Condition } from '@/ui/expression/condition';
@@ -93,7 +93,7 @@ export function CreateEditor(props: CreateEditorProps) {
             }))}
             nothing={`Every field of ${made.name} that can be assigned is, or is kept by a rule.`}
             onChoose={(key) => {
-              const { field } = open.find((one) => one.field.key === key)!;
+              const { field } = foundIn(open, (one) => one.field.key === key);
               onChange({ ...draft, assignments: [...draft.assignments, assignmentOf(model, draft, field)] });
             }}
           />{' '}

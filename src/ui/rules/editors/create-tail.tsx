@@ -2,7 +2,7 @@
 
 import { fieldIn, type Model, type RecordType, typeIn } from '@/core/model';
 import { afterwardsWords, type CreatePart, type ExecutionMode, executionModeWords } from '@/core/rules';
-import { KIND_NAMES } from '@/core/values';
+import { certain, firstIn, KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
@@ -173,7 +173,7 @@ const NO_LINK = ' ';
 
 /** The links by which the two name each other. */
 function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
-  const [type, made] = [typeIn(model, draft.type!), typeIn(model, draft.makes!)];
+  const [type, made] = [typeIn(model, certain(draft.type)), typeIn(model, certain(draft.makes))];
   const backs = model.linksFrom(made.key).filter(({ parent }) => parent === type.key);
   const forwards = model
     .linksFrom(type.key)
@@ -252,7 +252,7 @@ function LinkChoice({
 /** What becomes of what was made, once the record leaves the condition or is deleted. */
 function AfterwardsPart({ model, draft, onChange, isWrong }: PartProps) {
   const { afterwards } = draft;
-  const made = typeIn(model, draft.makes!);
+  const made = typeIn(model, certain(draft.makes));
   const marks = made.fields.filter(({ type: { kind } }) =>
     ['text', 'choice', 'yesNo', 'rating', 'number'].includes(kind),
   );
@@ -287,7 +287,7 @@ function AfterwardsPart({ model, draft, onChange, isWrong }: PartProps) {
               onChange({
                 ...draft,
                 afterwards:
-                  chosen === 'marked' ? { kind: 'marked', field: marks[0]!.key, value: null } : chosen,
+                  chosen === 'marked' ? { kind: 'marked', field: firstIn(marks).key, value: null } : chosen,
               });
             }}
           />

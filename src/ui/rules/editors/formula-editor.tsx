@@ -1,7 +1,7 @@
 'use client';
 
 import { isWritable, targetsOpen } from '@/core/rules';
-import { KIND_NAMES, placesOf, type ValueType } from '@/core/values';
+import { certain, KIND_NAMES, placesOf, type ValueType } from '@/core/values';
 import type { PieceView } from '@/core/verify';
 import { typeValue } from '@/core/expression';
 import { Condition } from '@/ui/expression/condition';
@@ -79,7 +79,7 @@ export function FormulaEditor(props: FormulaEditorProps) {
         {target && placesOf(target.type) !== null ? (
           <RoundingPart
             rounding={draft.rounding}
-            places={placesOf(target.type)!}
+            places={certain(placesOf(target.type))}
             onChange={(rounding) => onChange({ ...draft, rounding })}
           />
         ) : null}

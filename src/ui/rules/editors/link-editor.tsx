@@ -10,7 +10,7 @@ import {
   ORDERING,
   wayWordsOf,
 } from '@/core/rules';
-import { hasTrait, KIND_NAMES } from '@/core/values';
+import { certain, foundIn, hasTrait, KIND_NAMES } from '@/core/values';
 import { CloseOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { Condition } from '@/ui/expression/condition';
@@ -89,7 +89,7 @@ export function LinkEditor(props: LinkEditorProps) {
         isWrong={isWrong('find')}
         choices={ways.map(({ key, name }) => ({ key, name }))}
         nothing="Choose the link first."
-        onChoose={(key) => onChange({ ...draft, find: ways.find((way) => way.key === key)!.find })}
+        onChoose={(key) => onChange({ ...draft, find: foundIn(ways, (way) => way.key === key).find })}
       />
       {find?.kind === 'match' && type && named ? (
         <MatchPart {...props} find={find} named={named} isWrong={isWrong} />
@@ -172,7 +172,7 @@ interface MatchProps extends LinkEditorProps {
 /** By what it is found: fields that must be the same, and a condition. */
 function MatchPart({ model, draft, find, named, nameOf, problems, onChange, isWrong }: MatchProps) {
   const put = (next: Partial<Matching>) => onChange({ ...draft, find: { ...find, ...next } });
-  const type = draft.type!;
+  const type = certain(draft.type);
   const found = typeIn(model, named);
   const fields = found.fields.filter(
     ({ type: { kind }, key }) => hasTrait(kind, 'matched') && !find.keys.some((one) => one.field === key),

@@ -1,4 +1,4 @@
-import { hasTrait } from '@/core/values';
+import { hasTrait, lastIn } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import { changeName, type ChangeTest } from '@/core/rules';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
@@ -79,7 +79,7 @@ export function ChangeTests({ model, type, tests, nameOf, onChange }: ChangeTest
         size="small"
         type="text"
         icon={<PlusOutlined />}
-        onClick={() => onChange([...tests, { kind: 'changed', field: tests.at(-1)!.field }])}
+        onClick={() => onChange([...tests, { kind: 'changed', field: lastIn(tests).field }])}
       >
         Or another change
       </Button>

@@ -1,3 +1,4 @@
+import { foundIn, firstIn } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import { type ExecutionMode, type ExecutionModeBy, executionModeName } from '@/core/rules';
 import { Radio, Select } from 'antd';
@@ -38,7 +39,10 @@ export function ExecutionPart({
   const usual = typeof way === 'string' ? way : way.otherwise;
   const by = (field: string): ExecutionModeBy => ({
     ...{ field, otherwise: usual },
-    rows: optionsOf(over.find(({ key }) => key === field)!).map(({ value }) => ({ from: value, way: usual })),
+    rows: optionsOf(foundIn(over, ({ key }) => key === field)).map(({ value }) => ({
+      from: value,
+      way: usual,
+    })),
   });
   return (
     <FormPart label={label} text={text} hint="" isWrong={isWrong}>
@@ -54,7 +58,7 @@ export function ExecutionPart({
             ]}
             onChange={(event) => {
               const chosen = event.target.value as ExecutionMode | typeof BY;
-              onChange(chosen === BY ? by(over[0]!.key) : chosen);
+              onChange(chosen === BY ? by(firstIn(over).key) : chosen);
             }}
           />
           {typeof way === 'string' ? null : (

@@ -1,4 +1,4 @@
-import { conversion, KIND_NAMES, placesOf } from '@/core/values';
+import { conversion, KIND_NAMES, placesOf, foundIn } from '@/core/values';
 import { follow, type Model } from '@/core/model';
 import { aggregateEntry, isValueOffered } from '@/core/rules';
 import {
@@ -50,7 +50,7 @@ export function OwnPart({ model, draft, role, isWrong, onChange }: OwnPartProps)
     : [];
   return (
     <MenuPart
-      label={ROLES.find((one) => one.role === role)!.name}
+      label={foundIn(ROLES, (one) => one.role === role).name}
       text={chosen && type && follow(model, type, chosen.route) ? nameOfField({ model, type }, chosen) : null}
       hint="a field of its own"
       isWrong={isWrong}

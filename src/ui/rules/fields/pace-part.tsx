@@ -1,3 +1,4 @@
+import { foundIn } from '@/core/values';
 import type { Field, Pace, Timetable } from '@/core/model';
 import { paceWords, WEEKDAYS } from '@/core/rules';
 import { Input, InputNumber, Radio, Select } from 'antd';
@@ -61,7 +62,9 @@ export function PacePart({ pace, isWrong, asking, kinds, onChange }: PacePartPro
               )}
               orientation="vertical"
             />
-            {kinds ? null : <span className="quiet">{KINDS.find(({ value }) => value === kind)!.note}</span>}
+            {kinds ? null : (
+              <span className="quiet">{foundIn(KINDS, ({ value }) => value === kind).note}</span>
+            )}
             {typeof pace !== 'string' && pace.kind === 'timetable' ? (
               <TimesOf timetable={pace} onChange={onChange} />
             ) : null}

@@ -1,5 +1,6 @@
+import { certain, firstIn, currenciesIn, KIND_NAMES, lastIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
-import { type Field, fieldIn, follow, type Model, routeKey, typeIn } from '@/core/model';
+import { type Field, fieldIn, type Model, routeKey, typeIn, typeUp } from '@/core/model';
 import {
   aggregateEntry,
   askedWords,
@@ -10,7 +11,6 @@ import {
   routesOffered,
   routeWords,
 } from '@/core/rules';
-import { currenciesIn, KIND_NAMES } from '@/core/values';
 import { Condition } from '@/ui/expression/condition';
 import { membersOf, type RuleDraft, type SourceDraft, withRoute } from '@/ui/rules/editors/roll-up-draft';
 import { ExchangeParts, exchangeOf, exchangeText } from './exchange-parts';
@@ -97,10 +97,10 @@ function isTargetOffered({ model, draft, source }: SourcePartsProps): boolean {
 function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: SourcePartsProps) {
   const { type } = draft;
   const offers = type ? routesOffered(model, type) : [];
-  const words = (route: RouteOffer['route']) => routeWords(model, type!, route);
+  const words = (route: RouteOffer['route']) => routeWords(model, certain(type), route);
   const choice = ({ route, type: end }: RouteOffer): Choice => {
-    const [last] = route.slice(-1);
-    const by = last!.direction === 'down' ? ` by ${fieldIn(model, last!.type, last!.link).name}` : '';
+    const last = firstIn(route.slice(-1));
+    const by = last.direction === 'down' ? ` by ${fieldIn(model, last.type, last.link).name}` : '';
     return { key: routeKey(route), name: words(route), note: `${typeIn(model, end).name}${by}` };
   };
   const near = offers.filter(({ route }) => route.length === 1);
@@ -139,18 +139,20 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
   const isExchanged = (field: Field) =>
     field.type.kind === 'anyMoney' &&
     model.rates !== null &&
-    aggregateEntry(aggregate!).kinds.includes('money') &&
-    !aggregateEntry(aggregate!).kinds.includes('anyMoney');
+    aggregateEntry(certain(aggregate)).kinds.includes('money') &&
+    !aggregateEntry(certain(aggregate)).kinds.includes('anyMoney');
   const chosen = (key: string): Expression | null => {
     if (key === LEAVE_OUT) return null;
     if (key === EXPRESSION) return { kind: 'feel', text: '' };
     const amount = readFrom(key);
-    if (!isExchanged(fieldIn(model, follow(model, members!.type, amount.route)!, amount.field)))
+    if (!isExchanged(fieldIn(model, typeUp(model, certain(members).type, amount.route), amount.field)))
       return amount;
     const goal = type && target ? model.field(type, target)?.type : undefined;
-    const [first] = currenciesIn(model.types.flatMap(({ fields }) => fields.map((field) => field.type)));
-    const currency = goal?.kind === 'money' ? goal.currency : first!;
-    return exchangeText(model, members!.type, { amount, currency, day: null });
+    const first = firstIn(
+      currenciesIn(model.types.flatMap(({ fields }) => fields.map((field) => field.type))),
+    );
+    const currency = goal?.kind === 'money' ? goal.currency : first;
+    return exchangeText(model, certain(members).type, { amount, currency, day: null });
   };
   const isOffered = (owner: string) => (field: { key: string }) => {
     const found = fieldIn(model, owner, field.key);
@@ -259,10 +261,5 @@ function valueName(
 ): string {
   const isFar = up.length > 0 && value.route.join('.') === up.join('.');
   const name = nameOfField(scope, value);
-  return isFar
-    ? nameOfField(scope, value)
-        .split('’s ')
-        .at(-1)!
-        .replace(/^./u, (c) => c.toUpperCase())
-    : name;
+  return isFar ? lastIn(nameOfField(scope, value).split('’s ')).replace(/^./u, (c) => c.toUpperCase()) : name;
 }

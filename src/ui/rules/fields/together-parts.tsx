@@ -1,7 +1,7 @@
 import { type Expression, typeValue } from '@/core/expression';
 import { type Field, follow, type Model } from '@/core/model';
 import { isValueOffered, type Aggregate, targetsOffered } from '@/core/rules';
-import { KIND_NAMES } from '@/core/values';
+import { KIND_NAMES, firstIn } from '@/core/values';
 import {
   membersOf,
   type RuleDraft,
@@ -35,7 +35,7 @@ export function TogetherParts({ model, draft, isWrong, isKept, onChange }: Toget
       {together.map((one, at) => {
         const taken = [target, ...together.flatMap((other, index) => (index === at ? [] : [other.target]))];
         const isFree = (field: string) => !taken.includes(field) && !isKept(field);
-        const kind = valueType(model, type, sources[0]!, one.values[0] ?? null);
+        const kind = valueType(model, type, firstIn(sources), one.values[0] ?? null);
         const targets = type ? targetsOffered(model, type, kind, (field) => !isFree(field)) : [];
         const field = type && one.target ? model.field(type, one.target) : undefined;
         return (

@@ -1,5 +1,6 @@
 'use client';
 
+import { certain } from '@/core/values';
 import { clsx } from 'clsx';
 import type { Feeding } from '@/core/plan';
 import type { RuleView } from '@/core/api';
@@ -119,7 +120,7 @@ function RuleBoxNode({ data: { rule, feeding, writes, isMarked }, selected }: No
 }
 
 function Feed({ id, data, markerEnd }: EdgeProps<FeedEdge>) {
-  const { line, isMarked } = data!;
+  const { line, isMarked } = certain(data);
   return (
     <BaseEdge
       id={id}

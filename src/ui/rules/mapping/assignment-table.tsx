@@ -1,7 +1,7 @@
 import { OF_RUN } from '@/core/expression';
 import { type Model, typeIn } from '@/core/model';
 import { type AssignedValue, assignedWords, isWritable } from '@/core/rules';
-import { KIND_NAMES, type Problem } from '@/core/values';
+import { certain, firstIn, KIND_NAMES, type Problem } from '@/core/values';
 import { CloseOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Input } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
@@ -137,7 +137,7 @@ function AssignedPart(props: AssignedProps) {
     person: () => ({ kind: 'expression', expression: { kind: 'ofRun', what: 'person' } }),
     moment: () => ({ kind: 'expression', expression: { kind: 'ofRun', what: 'moment' } }),
     constant: () => ({ kind: 'expression', expression: { kind: 'constant', value: null } }),
-    map: () => mapOver(options[0]!),
+    map: () => mapOver(firstIn(options)),
     text: () => ({ kind: 'text', text: '' }),
     feel: () => ({ kind: 'expression', expression: { kind: 'feel', text: '' } }),
     empty: () => ({ kind: 'empty' }),
@@ -200,7 +200,7 @@ function AssignedPart(props: AssignedProps) {
   if (way === null || !['constant', 'map', 'text', 'feel'].includes(way)) return menu;
   return (
     <>
-      <Detail {...props} value={value!} text={text} />{' '}
+      <Detail {...props} value={certain(value)} text={text} />{' '}
       <Other choices={choices} onChoose={choose} name={target.name} />
     </>
   );

@@ -1,3 +1,4 @@
+import { foundIn } from '@/core/values';
 import { type Field, type Model, typeIn } from '@/core/model';
 import { type AssignedValue } from '@/core/rules';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
@@ -67,7 +68,7 @@ export function MapOver({ model, source, target, value, text, isWrong, onChange 
                     value={value.field}
                     style={{ width: 140 }}
                     options={over.map(({ key, name }) => ({ value: key, label: name }))}
-                    onChange={(key: string) => onChange(mapOver(over.find((one) => one.key === key)!))}
+                    onChange={(key: string) => onChange(mapOver(foundIn(over, (one) => one.key === key)))}
                   />
                 </th>
                 <th scope="col">{target.name} becomes</th>

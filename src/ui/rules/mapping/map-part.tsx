@@ -1,7 +1,7 @@
+import { lastIn, type Problem, type ValueType } from '@/core/values';
 import { type CompareOperator, operatorWords } from '@/core/expression';
 import type { Field } from '@/core/model';
 import { comparisonsFor, compileMap, mapWords, type MapRow, type ResultMap } from '@/core/rules';
-import type { Problem, ValueType } from '@/core/values';
 import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
@@ -157,4 +157,4 @@ function MapForm({ map, result, target, onChange, close }: FormProps) {
   );
 }
 
-const rowAfter = (rows: readonly MapRow[]): MapRow => ({ ...rows.at(-1)!, than: null, writes: null });
+const rowAfter = (rows: readonly MapRow[]): MapRow => ({ ...lastIn(rows), than: null, writes: null });

@@ -1,8 +1,8 @@
 'use client';
 
+import { firstIn, type WireValue } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
-import type { WireValue } from '@/core/values';
 import type { CascadeView, RecipientView } from '@/core/verify';
 import { Button } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
@@ -87,7 +87,7 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
       ) : (
         <RecipientTable
           recipients={view.recipients}
-          typeName={typeIn(model, view.recipients[0]!.type).plural}
+          typeName={typeIn(model, firstIn(view.recipients).type).plural}
         />
       )}
     </>
@@ -110,7 +110,7 @@ function RecipientTable({
   recipients: readonly RecipientView[];
   typeName: string;
 }) {
-  const fields = recipients[0]!.values;
+  const fields = firstIn(recipients).values;
   return (
     <table className={kitStyle.members}>
       <thead>

@@ -1,5 +1,6 @@
 'use client';
 
+import { certain, firstIn } from '@/core/values';
 import { type Model, openLinkOf, typeIn } from '@/core/model';
 import {
   compileRule,
@@ -33,7 +34,7 @@ export function OtherParents({ model, definition, note, rules, isBusy, run }: Ot
   const [step] = definition.route;
   if (others.length === 0 || step?.direction !== 'down') return null;
   const child = typeIn(model, step.type);
-  const open = openLinkOf(child, step.link)!;
+  const open = certain(openLinkOf(child, step.link));
   return (
     <section className={clsx('sheet', rulesStyle.ruleAbout)} aria-label="The same for other types">
       <span>
@@ -89,7 +90,7 @@ function Other({ model, other, written, isBusy, onWrite }: OtherProps) {
   if (!compiled.ok)
     return (
       <span className="quiet">
-        For {type.plural} it can’t be written as it is: {compiled.problems[0]!.message}
+        For {type.plural} it can’t be written as it is: {firstIn(compiled.problems).message}
       </span>
     );
   return (

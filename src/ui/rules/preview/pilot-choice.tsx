@@ -1,5 +1,6 @@
 'use client';
 
+import { firstIn } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import { MOST_IN_PILOT, type Pilot, type RuleDefinition } from '@/core/rules';
 import type { FamilyData } from '@/core/verify';
@@ -32,7 +33,7 @@ export function PilotChoice({ model, definition, pilot, onChange }: PilotChoiceP
           const kind = event.target.value as 'all' | Pilot['kind'];
           if (kind === 'all') onChange(null);
           else if (kind === 'records') onChange({ kind, ids: [] });
-          else onChange({ kind, selection: selections[0]!.key });
+          else onChange({ kind, selection: firstIn(selections).key });
         }}
         options={[
           { value: 'all', label: `For all ${type.plural}` },

@@ -2,7 +2,7 @@
 
 import { follow, type Model, readModel, typeIn } from '@/core/model';
 import { compileRule, semanticKey, type RuleDefinition } from '@/core/rules';
-import { displayValue, type WireValue } from '@/core/values';
+import { certain, displayValue, type WireValue } from '@/core/values';
 import type { Explanation } from '@/core/verify';
 import type { RecordView } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
@@ -75,11 +75,15 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
   const worked = useQuery({
     queryKey: ['worked', ruleWorker?.key, ruleId, definition, day, staged, sample],
     queryFn: () =>
-      ruleWorker!.run<Worked>(async (remote) =>
-        remote.explain({ id: ruleId ?? 'new', version: 'draft', name, definition: definition! }, day, {
-          staged,
-          sample,
-        }),
+      certain(ruleWorker).run<Worked>(async (remote) =>
+        remote.explain(
+          { id: ruleId ?? 'new', version: 'draft', name, definition: certain(definition) },
+          day,
+          {
+            staged,
+            sample,
+          },
+        ),
       ),
     enabled: ruleWorker !== null && definition !== null,
     placeholderData: keepPreviousData,

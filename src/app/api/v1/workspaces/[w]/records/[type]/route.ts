@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { listInput } from '@/app/api/list-input';
 import { wholeNumber } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
@@ -34,7 +35,7 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/works
       ...(madeFor ? { madeFor } : {}),
     } as const;
     const saved = await saveEdits({ workspace: params.w, person, edits: [edit] });
-    const view = await getRecord(await workspaceOf(params), params.type, saved.ids[0]!);
+    const view = await getRecord(await workspaceOf(params), params.type, firstIn(saved.ids));
     return { status: 201, body: { ...view, run: saved.run, ripple: saved.ripple } };
   },
 });

@@ -440,8 +440,7 @@ type ByNode = ReadonlyMap<string, readonly AnyCompiled[]>;
 function isCircle(component: readonly string[], graph: Graph, rules: ByNode): boolean {
   const [first] = component as [string];
   if (component.length > 1) return true;
-  const one = firstIn(valueAt(rules, first));
-  return valueAt(graph.edges, first).has(first) && !goesAllTheWay(one);
+  return valueAt(graph.edges, first).has(first) && !goesAllTheWay(firstIn(valueAt(rules, first)));
 }
 
 /** Of its own values a rule that goes all the way one way reads those that are settled before. */

@@ -1,6 +1,5 @@
 'use client';
 
-import { firstIn } from '@/core/values';
 import type { RequestView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button, Form, Input, Modal } from 'antd';
@@ -84,7 +83,7 @@ function RequestList({ requests }: { requests: readonly RequestView[] }) {
 function RequestRow({ request, today }: { request: RequestView; today: string | null }) {
   const { id, name, askedBy, words, due, rules, standing } = request;
   const isLate = !standing.isMet && due !== null && today !== null && due < today;
-  const first = firstIn(standing.wanting);
+  const [first] = standing.wanting;
   const more = standing.wanting.length - 1;
   return (
     <tr>
@@ -103,7 +102,7 @@ function RequestRow({ request, today }: { request: RequestView; today: string | 
           <span className={requestsStyle.requestMet}>Met</span>
         ) : (
           <>
-            {first.words}
+            {first?.words}
             {more > 0 ? <span className="quiet"> And {more} more.</span> : null}
           </>
         )}

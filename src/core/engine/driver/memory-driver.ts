@@ -368,7 +368,7 @@ function reactionOf(given: Reacting, result: Outcome): WorkedOut | null | Outsid
   const applies = appliesWhen ? evaluatorOf(appliesWhen)(row, reader.given, reader.beneath) : true;
   if (applies === OUTSIDE) return OUTSIDE;
   if (applies instanceof Failure) return failed;
-  return { ...worked, after: applies === true ? { value: certain(writtenAt(map, whenNone, now)) } : before };
+  return { ...worked, after: applies === true ? { value: writtenAt(map, whenNone, now) ?? null } : before };
 }
 
 const rowNumber = (outcome: Outcome): number => (isError(outcome) ? FAILED : Number(outcome.value));

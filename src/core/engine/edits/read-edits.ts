@@ -1,7 +1,7 @@
 import { type Field, type Model, type RecordType, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { isCreate } from '@/core/rules';
-import { certain, parseValue, type Problem, type Value } from '@/core/values';
+import { parseValue, type Problem, type Value } from '@/core/values';
 import { emptiedWith, openLinkProblems } from './open-links';
 import { recordKey } from '@/core/engine/driver/record';
 import type { Edit, EditProblem, WireEdit } from './types';
@@ -103,7 +103,7 @@ function readValues(
     const isGiven = field.key in (wire.values ?? {});
     // What is entered wins over the default, an explicit empty included.
     if (!isGiven && field.key in standing) {
-      values[field.key] = certain(standing[field.key]);
+      values[field.key] = standing[field.key] ?? null;
       defaults.push(field.key);
       continue;
     }

@@ -79,13 +79,12 @@ export function recipientsWords(
   route: readonly Step[],
   isAllTheWay = false,
 ): string {
-  const first = firstIn(route);
   if (isAllTheWay) return `all ${routeWords(model, type, route)} beneath it, at any depth`;
   switch (reachOf(model, type, route)) {
     case 'itself':
       return 'itself';
     case 'siblings':
-      return `the other ${typeIn(model, type).plural} of its ${fieldIn(model, type, first.link).name}`;
+      return `the other ${typeIn(model, type).plural} of its ${fieldIn(model, type, firstIn(route).link).name}`;
     case 'above': {
       const names = route.map(
         ({ link }, at) => fieldIn(model, typeAlong(model, type, route.slice(0, at)), link).name,

@@ -89,9 +89,9 @@ class CascadeChecker {
         `Choose to which records the values of ${source.name} are handed on.`,
       );
     this.checkMoment(source, reach);
-    const step = firstIn(definition.route);
+    const [step] = definition.route;
     const isDownItself =
-      definition.route.length === 1 && step.direction === 'down' && step.type === source.key;
+      definition.route.length === 1 && step?.direction === 'down' && step.type === source.key;
     if (definition.isAllTheWay && (!isDownItself || typeof definition.moment === 'string'))
       this.say(
         'route',
@@ -286,13 +286,13 @@ class CascadeChecker {
       );
       return null;
     }
-    const step = firstIn(definition.route);
+    const [step] = definition.route;
     const isFromSame = ({ path, type: of, field }: Read) =>
       path.length > 0 && of === recipient.key && field === target.key;
     const isDownItself =
-      definition.route.length === 1 && step.direction === 'down' && definition.type === recipient.key;
+      definition.route.length === 1 && step?.direction === 'down' && definition.type === recipient.key;
     const handsDown =
-      isDownItself && reads.all().some(isFromSame) ? { type: recipient.key, link: step.link } : null;
+      isDownItself && step && reads.all().some(isFromSame) ? { type: recipient.key, link: step.link } : null;
     if (handsDown && definition.pace !== 'withTheSave') {
       this.say(
         'pace',

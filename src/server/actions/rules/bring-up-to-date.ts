@@ -138,7 +138,6 @@ function waitingIn({ plan }: LoadedWorkspace, { rules }: BringInput): CompiledRu
 }
 
 function infoOf({ person }: BringInput, rules: readonly CompiledRule[]): RunInfo {
-  const first = firstIn(rules);
   return {
     ...{
       kind: 'pace',
@@ -148,6 +147,6 @@ function infoOf({ person }: BringInput, rules: readonly CompiledRule[]): RunInfo
         .join('; ')
         .slice(0, 500),
     },
-    ...(rules.length === 1 ? { ruleVersion: first.version } : {}),
+    ...(rules.length === 1 ? { ruleVersion: firstIn(rules).version } : {}),
   };
 }

@@ -329,7 +329,7 @@ export function takeLiveTogether(
       const filled = await cascadeNow({ transaction, workspace: fresh, run: runId, parts });
       written.push(...filled.map(({ rule, records }) => ({ rule: rule.id, records })));
     }
-    const first = firstIn(input.ids);
+    const [first] = input.ids;
     return {
       run: runId,
       written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)),

@@ -1,6 +1,6 @@
 'use client';
 
-import { certain, firstIn, KIND_NAMES, foundIn } from '@/core/values';
+import { certain, KIND_NAMES, foundIn } from '@/core/values';
 import { type Field, type Model, routeKey, type Step, typeIn } from '@/core/model';
 import { type CascadePart, cascadesOffered, momentWords, ORDERING, recipientsWords } from '@/core/rules';
 import { Checkbox, Radio } from 'antd';
@@ -175,8 +175,8 @@ const wayKey = ({ route, isAllTheWay }: Way): string => `${routeKey(route)}${isA
 /** Down a link of the type to itself, one level or all the way. */
 const waysOffered = (model: Model, type: string): Way[] =>
   cascadesOffered(model, type).flatMap((route) => {
-    const step = firstIn(route);
-    const isDownItself = route.length === 1 && step.direction === 'down' && step.type === type;
+    const [step] = route;
+    const isDownItself = route.length === 1 && step?.direction === 'down' && step.type === type;
     const way = { route, isAllTheWay: false };
     return isDownItself ? [way, { route, isAllTheWay: true }] : [way];
   });

@@ -148,10 +148,8 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
     if (!isExchanged(fieldIn(model, typeUp(model, certain(members).type, amount.route), amount.field)))
       return amount;
     const goal = type && target ? model.field(type, target)?.type : undefined;
-    const first = firstIn(
-      currenciesIn(model.types.flatMap(({ fields }) => fields.map((field) => field.type))),
-    );
-    const currency = goal?.kind === 'money' ? goal.currency : first;
+    const known = () => currenciesIn(model.types.flatMap(({ fields }) => fields.map((field) => field.type)));
+    const currency = goal?.kind === 'money' ? goal.currency : firstIn(known());
     return exchangeText(model, certain(members).type, { amount, currency, day: null });
   };
   const isOffered = (owner: string) => (field: { key: string }) => {

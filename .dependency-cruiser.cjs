@@ -3,7 +3,19 @@
  * A folder that isn't in a list is refused. See README, "How it is built".
  */
 const ROOMS = {
-  core: ['values', 'syntax', 'model', 'expression', 'rules', 'plan', 'engine', 'intake', 'verify', 'api'],
+  core: [
+    'basics',
+    'values',
+    'syntax',
+    'model',
+    'expression',
+    'rules',
+    'plan',
+    'engine',
+    'intake',
+    'verify',
+    'api',
+  ],
   server: [
     'requests',
     'database',

@@ -1,4 +1,5 @@
-import { test as base } from '@playwright/test';
+import { expect, test as base } from '@playwright/test';
+import { wrongIn } from '@/server/testing/held-answers';
 
 /** The ports of the servers; each worker has one to itself, over a database of its own. */
 export const PORTS: readonly string[] = (process.env.E2E_PORTS ?? '4412').split(',');
@@ -7,6 +8,24 @@ export const addressOf = (worker: number): string => `http://127.0.0.1:${PORTS[w
 
 export const test = base.extend({
   baseURL: async ({ browserName: _browser }, provide, { parallelIndex }) => provide(addressOf(parallelIndex)),
+  /** Whatever the interface is answered is held to the schemas of answers. */
+  page: async ({ page }, provide) => {
+    const wrong: string[] = [];
+    page.on('response', (response) => {
+      const { pathname } = new URL(response.url());
+      const isAnswer = pathname.startsWith('/api/') && response.status() < 300 && response.status() !== 204;
+      if (!isAnswer || response.headers()['content-type'] !== 'application/json') return;
+      const method = response.request().method();
+      // A page that is left takes what it was answered with it.
+      const read = response.json().then(
+        (body: unknown) => wrongIn(method, pathname, body),
+        () => null,
+      );
+      void read.then((found) => found && wrong.push(found));
+    });
+    await provide(page);
+    expect(wrong).toEqual([]);
+  },
 });
 
 export { type APIRequestContext, expect, type Locator, type Page } from '@playwright/test';

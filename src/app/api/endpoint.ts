@@ -20,6 +20,7 @@ import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './b
 import { type CarryOut, asksForLines, linesOf } from './long-answer';
 import { problem, problemOf } from './problem';
 import type { Answer } from './answer';
+import type { AnswerOf, RouteAnswers } from './answers';
 
 export interface Route<P> {
   readonly request: Request;
@@ -35,7 +36,20 @@ export interface Route<P> {
   readonly tell: Tell;
 }
 
-export type Handler<P> = (route: Route<P>) => Promise<Answer>;
+/** What a handler gives: nothing, or a file, or a body as the table of answers says. */
+type Given<T> = [T] extends ['nothing']
+  ? { readonly status: 204 }
+  : { readonly status?: number; readonly body: [T] extends ['file'] ? Response : T };
+
+export type Handler<P, T> = (route: Route<P>) => Promise<Given<T>>;
+
+type Names<P extends string> = P extends `${string}{${infer N}}${infer Rest}` ? N | Names<Rest> : never;
+/** The parts of an address that it names in braces. */
+export type ParamsOf<P extends string> = { readonly [N in Names<P>]: string };
+
+type Handlers<P extends Path> = {
+  readonly [M in Method & keyof RouteAnswers[P]]: Handler<ParamsOf<P>, AnswerOf<P, M>>;
+};
 
 type NextHandler<P> = (request: Request, context: { params: Promise<P> }) => Promise<Response>;
 
@@ -46,19 +60,20 @@ const METHODS = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const satisfies rea
  * refused. What is refused becomes a problem detail (RFC 9457); anything unexpected is logged and becomes a 500 that says nothing of its
  * inside.
  */
-export function endpoint<P = Record<string, never>>(
-  path: Path,
-  handlers: Partial<Record<Method, Handler<P>>>,
-): Record<Method, NextHandler<P>> {
-  const known = METHODS.filter((method) => handlers[method]);
-  const handlerOf = (method: Method): NextHandler<P> => {
-    const handler = handlers[method];
+export function endpoint<P extends Path>(
+  path: P,
+  handlers: Handlers<P>,
+): Record<Method, NextHandler<ParamsOf<P>>> {
+  const given: Partial<Record<Method, AnyHandler<ParamsOf<P>>>> = handlers;
+  const known = METHODS.filter((method) => given[method]);
+  const handlerOf = (method: Method): NextHandler<ParamsOf<P>> => {
+    const handler = given[method];
     if (!handler) return (request) => Promise.resolve(wrongMethod(request, method, known));
     return (request, context) => answer(request, context, { path, method, handler });
   };
   return Object.fromEntries(METHODS.map((method) => [method, handlerOf(method)])) as Record<
     Method,
-    NextHandler<P>
+    NextHandler<ParamsOf<P>>
   >;
 }
 
@@ -69,10 +84,12 @@ const wrongMethod = (request: Request, method: Method, known: readonly Method[])
   return response;
 };
 
+type AnyHandler<P> = (route: Route<P>) => Promise<Answer | Response>;
+
 interface Called<P> {
   readonly path: Path;
   readonly method: Method;
-  readonly handler: Handler<P>;
+  readonly handler: AnyHandler<P>;
 }
 
 async function answer<P>(

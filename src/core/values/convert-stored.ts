@@ -1,4 +1,4 @@
-import { certain, itemAt, firstIn } from './certain';
+import { certain, itemAt, firstIn } from '@/core/basics/certain';
 import { isMoney, sameValue } from './compare';
 import { currencyPlaces } from './currencies';
 import { placesOf } from './convert';

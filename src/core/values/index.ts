@@ -1,5 +1,5 @@
-export { byKind, type KindTable } from './by-kind';
-export { certain, firstIn, foundIn, itemAt, lastIn, valueAt } from './certain';
+export { byKind, type KindTable } from '@/core/basics/by-kind';
+export { certain, firstIn, foundIn, itemAt, lastIn, valueAt } from '@/core/basics/certain';
 export { fold, FOLDING } from './folding';
 export { compareText, compareValues, isMoney, isOrdered, sameValue, valueKey } from './compare';
 export {

@@ -1,4 +1,4 @@
-import { itemAt } from './certain';
+import { itemAt } from '@/core/basics/certain';
 import { currencyPlaces, isCurrency } from './currencies';
 import { Decimal, isInRange, WHOLE_DIGITS } from './decimal';
 import { displaySerial, type SerialType } from './display';

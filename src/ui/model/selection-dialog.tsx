@@ -1,6 +1,5 @@
 'use client';
 
-import { certain } from '@/core/values';
 import type { RuleDefinition } from '@/core/rules';
 import { type Expression, selectionsIn, typeCondition } from '@/core/expression';
 import { keyOf, type Model, type ModelChange, type RecordType, type Selection } from '@/core/model';
@@ -37,18 +36,21 @@ export function SelectionDialog(props: SelectionDialogProps) {
   const taken = new Set((model.selections ?? []).map((selection) => selection.key));
   const key = before?.key ?? keyOf(name, taken);
   const isWritten = condition !== null && typeCondition(model, type.key, condition).ok;
-  const selection = { key, name: name.trim(), type: type.key, condition: certain(condition) };
-  const isChanged = JSON.stringify(selection) !== JSON.stringify(before);
-  const change: ModelChange = before
-    ? { kind: 'changeSelection', to: selection }
-    : { kind: 'addSelection', selection };
+  const called = name.trim();
+  const changes = (): ModelChange[] | null => {
+    if (condition === null || !isWritten || called === '') return null;
+    const selection = { key, name: called, type: type.key, condition };
+    if (!before) return [{ kind: 'addSelection', selection }];
+    const isChanged = JSON.stringify(selection) !== JSON.stringify(before);
+    return isChanged ? [{ kind: 'changeSelection', to: selection }] : null;
+  };
   return (
     <ChangeDialog
       title={before ? `Selection “${before.name}”` : `A selection of ${type.plural.toLowerCase()}`}
-      changes={isWritten && isChanged && selection.name !== '' ? [change] : null}
+      changes={changes()}
       version={version}
       apply={before ? 'Change the selection' : 'Add the selection'}
-      done={before ? `“${selection.name}” is changed.` : `“${selection.name}” is added.`}
+      done={before ? `“${called}” is changed.` : `“${called}” is added.`}
       onClose={onClose}
       onDone={() => onMade?.(key)}
     >

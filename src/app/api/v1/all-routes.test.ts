@@ -10,6 +10,7 @@ import { ledgerFlaws } from '@/server/testing/ledger';
 import { jsonOf, NASTY, scalarsWith, textsWith } from '@/server/testing/nasty';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { type Access, ACCESS, type Method } from '@/app/api/access';
+import { wrongIn } from '@/server/testing/held-answers';
 
 /** Calls of every route with anything in every part of it: five thousand, or fifty in the long tests. */
 const CALLS = process.env.OIKON_LONG ? 50_000 : 5_000;
@@ -180,6 +181,8 @@ test('whatever any route is asked has an answer that isn’t 500, and leaves not
       const isFailed =
         response.status === 500 || /"status":500[,}]/.test(text.trim().split('\n').at(-1) ?? '');
       if (isFailed) throw new Error(`${method} ${path} → ${text.slice(0, 300)}`);
+      const isJson = response.headers.get('content-type') === 'application/json';
+      if (response.status < 300 && isJson) expect(wrongIn(method, path, JSON.parse(text))).toBeNull();
       if (response.status >= 400)
         expect(response.headers.get('content-type')).toBe('application/problem+json');
     }),

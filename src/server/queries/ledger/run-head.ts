@@ -23,7 +23,10 @@ export const personName = ({ people }: LoadedWorkspace, id: string | null): stri
   id === null ? null : (people.get(id) ?? id);
 
 /** What a run was, with the name of who started it. */
-export const headOf = (
-  workspace: LoadedWorkspace,
-  { run, at, kind, person, note }: StoredRun,
-): Omit<RunHead, 'changed'> => ({ run, at, kind, note, person: personName(workspace, person) });
+export const headOf = (workspace: LoadedWorkspace, { run, at, kind, person, note }: StoredRun): RunHead => ({
+  run,
+  at,
+  kind,
+  note,
+  person: personName(workspace, person),
+});

@@ -121,11 +121,7 @@ export function getRun(
     const s = quote(workspace.schema);
     const isNumber = /^\d{1,18}$/.test(id);
     const [stored] = isNumber
-      ? await run<StoredRun & { changed: number }>(
-          transaction,
-          `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r WHERE r.id = $1`,
-          [id],
-        )
+      ? await run<StoredRun>(transaction, `SELECT ${RUN_COLUMNS} FROM ${s}._run r WHERE r.id = $1`, [id])
       : [];
     if (!stored) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
     const { logged, made, next } = await readPart(transaction, workspace, id, { after, limit });
@@ -145,7 +141,6 @@ export function getRun(
     const numbers = [...new Set(changes.map(({ wave }) => wave))].sort((a, b) => a - b);
     return {
       ...headOf(workspace, stored),
-      changed: countOf(stored.changed),
       counts: after === null ? await countsIn(transaction, workspace, id) : null,
       waves: numbers.map((number) => ({
         number,

@@ -2,7 +2,7 @@ import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/forms/input';
 import { removeConfirmed, renameWorkspace } from '@/server/actions/workspaces/make-workspace';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}', {
   PATCH: async ({ params, json, person }) => {
     const { name } = readInput('workspacePatch', await json());
     return { body: await renameWorkspace(params.w, name, person) };

@@ -2,7 +2,7 @@ import { streamOf } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { bundleName, exportBundle } from '@/server/actions/bundles/export-bundle';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/bundle', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/bundle', {
   /** The workspace as a bundle; `?records=true` with its records. */
   GET: async ({ params, query }) => {
     const workspace = await workspaceOf(params);

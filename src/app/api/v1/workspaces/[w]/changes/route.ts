@@ -3,7 +3,7 @@ import { asSeen, readInput } from '@/server/forms/input';
 import { queueSave } from '@/server/actions/records/queued-saves';
 import { saveEdits } from '@/server/actions/records/save-edits';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/changes', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/changes', {
   /** Many edits, one run; with `many: "soonAfter"` put off, as a number under `queued`. */
   POST: async ({ params, person, json }) => {
     const { edits: seen, note, many } = readInput('changes', await json());

@@ -2,7 +2,7 @@ import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/forms/input';
 import { addList, savedLists } from '@/server/actions/records/saved-lists';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/lists', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/lists', {
   GET: async ({ params }) => ({
     body: { lists: await savedLists(params.w) },
   }),

@@ -1,7 +1,7 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { listMessages } from '@/server/queries/today/proposals';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/messages', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/messages', {
   /** What rules wrote to people in charge, the latest first; 200 at most. */
   GET: async ({ params }) => ({
     body: { messages: await listMessages(await workspaceOf(params)) },

@@ -3,7 +3,7 @@ import { readInput } from '@/server/forms/input';
 import { keepProof } from '@/server/actions/rules/proofs';
 import { proofStandings } from '@/server/queries/rules/proof-standings';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/proofs', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/proofs', {
   /** How the proofs of all rules stand. */
   GET: async ({ params }) => ({
     body: { rules: await proofStandings(params.w) },

@@ -3,7 +3,7 @@ import { readInput } from '@/server/forms/input';
 import { addRequest } from '@/server/actions/rules/requests';
 import { requestViews } from '@/server/queries/rules/requests';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/requests', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/requests', {
   /** What colleagues asked for, with how it stands. */
   GET: async ({ params }) => ({
     body: { requests: await requestViews(params.w) },

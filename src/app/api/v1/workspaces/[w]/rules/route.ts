@@ -3,7 +3,7 @@ import { readInput } from '@/server/forms/input';
 import { createRule } from '@/server/actions/rules/write-rules';
 import { getRule, listRetired, listRules } from '@/server/queries/rules/rules';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string }>('/api/v1/workspaces/{w}/rules', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/rules', {
   /** `?retired=true`: those that are out of the lists and of every check. */
   GET: async ({ params, query }) => {
     const workspace = await workspaceOf(params);

@@ -2,7 +2,7 @@ import { endpoint } from '@/app/api/endpoint';
 import { rehearseListEdit } from '@/server/actions/records/edit-list';
 import { readInput } from '@/server/forms/input';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string }>(
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint(
   '/api/v1/workspaces/{w}/list-edit-rehearsals/{type}',
   {
     /** What an edit of all records of a list would do. Saves nothing. */

@@ -3,9 +3,7 @@ import { readInput } from '@/server/forms/input';
 import { changeProof, removeProof } from '@/server/actions/rules/proofs';
 import { getProof } from '@/server/queries/rules/proofs';
 
-type Params = { w: string; id: string };
-
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/proofs/{id}', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/proofs/{id}', {
   GET: async ({ params }) => ({ body: await getProof(params.w, params.id) }),
   PATCH: async ({ params, person, json }) => {
     const patch = readInput('proofPatch', await json());

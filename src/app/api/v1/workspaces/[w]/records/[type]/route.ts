@@ -7,14 +7,9 @@ import { saveEdits } from '@/server/actions/records/save-edits';
 import { listRecords } from '@/server/queries/records/list-records';
 import { getRecord } from '@/server/queries/records/records';
 
-interface Params {
-  w: string;
-  type: string;
-}
-
 const MOST = 500;
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/records/{type}', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/records/{type}', {
   /** `?search=` in titles, `?condition=` as JSON, `?sort=field` or `?sort=-field`, `?limit=&after=`, `?bin=true`, `?filter.field=value`. */
   GET: async ({ params, query }) => {
     const after = query.get('after');

@@ -2,9 +2,7 @@ import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/forms/input';
 import { changeRequest, removeRequest } from '@/server/actions/rules/requests';
 
-type Params = { w: string; id: string };
-
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/requests/{id}', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/requests/{id}', {
   PATCH: async ({ params, person, json }) => {
     const patch = readInput('requestPatch', await json());
     const by = { workspace: params.w, person };

@@ -3,12 +3,7 @@ import { readInput } from '@/server/forms/input';
 import { changeRule, deleteDraft } from '@/server/actions/rules/write-rules';
 import { getRule } from '@/server/queries/rules/rules';
 
-interface Params {
-  w: string;
-  id: string;
-}
-
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>('/api/v1/workspaces/{w}/rules/{id}', {
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/rules/{id}', {
   GET: async ({ params }) => ({
     body: await getRule(await workspaceOf(params), params.id),
   }),

@@ -2,7 +2,7 @@ import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { bringUpToDate } from '@/server/actions/rules/bring-up-to-date';
 import { getRule } from '@/server/queries/rules/rules';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint(
   '/api/v1/workspaces/{w}/rules/{id}/recalculations',
   {
     /** Works out now what waits for a rule of a slower pace. */

@@ -3,14 +3,11 @@ import { readInput } from '@/server/forms/input';
 import { changeState } from '@/server/actions/rules/write-rules';
 import { getRule } from '@/server/queries/rules/rules';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
-  '/api/v1/workspaces/{w}/rules/{id}/state',
-  {
-    POST: async ({ params, person, json }) => {
-      const { state, actsOnMatching = false, reason, pilot } = readInput('ruleState', await json());
-      const by = { workspace: params.w, person };
-      const changed = await changeState({ ...by, id: params.id, state, actsOnMatching, reason, pilot });
-      return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
-    },
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/rules/{id}/state', {
+  POST: async ({ params, person, json }) => {
+    const { state, actsOnMatching = false, reason, pilot } = readInput('ruleState', await json());
+    const by = { workspace: params.w, person };
+    const changed = await changeState({ ...by, id: params.id, state, actsOnMatching, reason, pilot });
+    return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
   },
-);
+});

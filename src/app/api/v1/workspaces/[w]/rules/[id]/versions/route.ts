@@ -1,12 +1,9 @@
 import { endpoint } from '@/app/api/endpoint';
 import { ruleVersions } from '@/server/queries/rules/rule-versions';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
-  '/api/v1/workspaces/{w}/rules/{id}/versions',
-  {
-    /** A rule's versions, the newest first. */
-    GET: async ({ params }) => ({
-      body: { versions: await ruleVersions(params.w, params.id) },
-    }),
-  },
-);
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/rules/{id}/versions', {
+  /** A rule's versions, the newest first. */
+  GET: async ({ params }) => ({
+    body: { versions: await ruleVersions(params.w, params.id) },
+  }),
+});

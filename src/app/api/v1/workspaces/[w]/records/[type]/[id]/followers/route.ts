@@ -1,7 +1,7 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { getDependants } from '@/server/queries/records/dependants';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string; id: string }>(
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint(
   '/api/v1/workspaces/{w}/records/{type}/{id}/followers',
   {
     GET: async ({ params }) => ({

@@ -2,7 +2,7 @@ import { runBefore, wholeNumber } from '@/app/api/answer';
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { getHistory } from '@/server/queries/ledger/history';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; type: string; id: string }>(
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint(
   '/api/v1/workspaces/{w}/records/{type}/{id}/history',
   {
     /** `?before=run&limit=` */

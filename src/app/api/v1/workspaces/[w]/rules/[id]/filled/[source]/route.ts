@@ -1,13 +1,7 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { filledFor } from '@/server/queries/records/filled';
 
-interface Params {
-  w: string;
-  id: string;
-  source: string;
-}
-
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<Params>(
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint(
   '/api/v1/workspaces/{w}/rules/{id}/filled/{source}',
   {
     /** What the rule would make for a record, for a person to complete. Saves nothing. */

@@ -2,7 +2,7 @@ import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/forms/input';
 import { previewFile } from '@/server/actions/rules/preview-live';
 
-export const { GET, POST, PUT, PATCH, DELETE } = endpoint<{ w: string; id: string }>(
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint(
   '/api/v1/workspaces/{w}/rules/{id}/preview/changes',
   {
     /** All that taking the rule live would change, as CSV. Saves nothing. */

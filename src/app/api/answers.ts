@@ -1,0 +1,184 @@
+import type {
+  AcceptanceSheet,
+  DependantView,
+  FilledView,
+  FoundRecord,
+  History,
+  ImportView,
+  InstallationEventView,
+  LivePreview,
+  MessageView,
+  ModelRehearsal,
+  ModelView,
+  NoticeView,
+  PersonView,
+  ProofRunView,
+  ProposalDecided,
+  ProposalList,
+  QueuedSaveView,
+  RecordList,
+  RecordView,
+  RequestView,
+  RuleProofs,
+  RuleVersionView,
+  RuleView,
+  RunList,
+  RunView,
+  SampleFamilyView,
+  SavedListView,
+  UndoView,
+  WorkspaceView,
+} from '@/core/api';
+import type { WireEdit } from '@/core/engine';
+import type {
+  Explanation,
+  FamilyData,
+  FamilyDrift,
+  Proof,
+  Rehearsal,
+  ReviewFinding,
+  RippleView,
+} from '@/core/verify';
+import type { ImportedBundle } from '@/server/actions/bundles/import-bundle';
+import type { BundleComparison, Merged } from '@/server/actions/bundles/merge-bundle';
+import type { Imported } from '@/server/actions/imports/import-records';
+import type { ModelChanged } from '@/server/actions/model/change-model';
+import type { FetchedRates } from '@/server/actions/records/fetch-rates';
+import type { Saved } from '@/server/actions/records/save-edits';
+import type { StateChanged } from '@/server/actions/rules/write-rules';
+import type { Settled } from '@/server/jobs/settle-days';
+import type { StrengthView } from '@/server/queries/rules/strength';
+import type { ACCESS, Method } from './access';
+
+/** Nothing: 204. */
+type Nothing = 'nothing';
+/** A file, whose form its `Content-Type` names. */
+type File = 'file';
+
+/** What came of one run. */
+interface RunAnswer {
+  /** The run, or null where nothing changed. */
+  readonly run: string | null;
+  readonly ripple: RippleView;
+}
+/** A save that was put off: its number among those that wait. */
+interface Queued {
+  readonly queued: string;
+}
+interface Decided {
+  readonly decision: 'again' | 'drop';
+}
+interface People {
+  readonly people: readonly PersonView[];
+}
+/** A record that was worked out again, with how many of its values changed. */
+interface WorkedOutAgain extends RecordView {
+  readonly run: string | null;
+  readonly values: number;
+}
+interface RuleWorkedOut {
+  readonly rule: RuleView;
+  readonly run: string | null;
+  readonly values: number;
+}
+
+/**
+ * What each route answers where it succeeds: handlers are held to it, and the schemas in docs/oikon.answers.schema.json are made from it.
+ * What is refused is a problem detail (RFC 9457).
+ */
+export interface RouteAnswers {
+  '/health': { GET: { readonly status: string } };
+  '/api/v1/bundle-schema': { GET: object };
+  '/api/v1/bundles': { POST: ImportedBundle };
+  '/api/v1/installation-events': {
+    GET: { readonly events: readonly InstallationEventView[]; readonly next: string | null };
+  };
+  '/api/v1/people': { GET: People };
+  '/api/v1/workspaces': { GET: { readonly workspaces: readonly WorkspaceView[] }; POST: WorkspaceView };
+  '/api/v1/workspaces/{w}': { PATCH: WorkspaceView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/bundle': { GET: File };
+  '/api/v1/workspaces/{w}/bundle-comparisons': { POST: BundleComparison };
+  '/api/v1/workspaces/{w}/bundle-merges': { POST: Merged };
+  '/api/v1/workspaces/{w}/bundle-record-edits': { POST: { readonly edits: readonly WireEdit[] } };
+  '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: ModelRehearsal };
+  '/api/v1/workspaces/{w}/changes': { POST: Saved | Queued };
+  '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: FamilyData };
+  '/api/v1/workspaces/{w}/import-rehearsals/{type}': { POST: ImportView };
+  '/api/v1/workspaces/{w}/imports/{type}': { POST: ImportView | Imported };
+  '/api/v1/workspaces/{w}/list-edit-rehearsals/{type}': { POST: ImportView };
+  '/api/v1/workspaces/{w}/list-edits/{type}': { POST: ImportView };
+  '/api/v1/workspaces/{w}/lists': { GET: { readonly lists: readonly SavedListView[] }; POST: SavedListView };
+  '/api/v1/workspaces/{w}/lists/{id}': { PATCH: SavedListView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/live-rules': { POST: StateChanged };
+  '/api/v1/workspaces/{w}/messages': { GET: { readonly messages: readonly MessageView[] } };
+  '/api/v1/workspaces/{w}/messages/{id}': { POST: Decided };
+  '/api/v1/workspaces/{w}/model-changes': { POST: ModelChanged };
+  '/api/v1/workspaces/{w}/model-rehearsals': { POST: ModelRehearsal };
+  '/api/v1/workspaces/{w}/notices': { GET: { readonly notices: readonly NoticeView[] } };
+  '/api/v1/workspaces/{w}/people': { GET: People };
+  '/api/v1/workspaces/{w}/proofs': { GET: { readonly rules: readonly RuleProofs[] }; POST: ProofRunView };
+  '/api/v1/workspaces/{w}/proofs/{id}': { GET: Proof; PATCH: ProofRunView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/proposals': { GET: ProposalList };
+  '/api/v1/workspaces/{w}/proposals/decisions': { POST: { readonly decided: readonly ProposalDecided[] } };
+  '/api/v1/workspaces/{w}/queued-saves': { GET: { readonly saves: readonly QueuedSaveView[] } };
+  '/api/v1/workspaces/{w}/queued-saves/{id}': { POST: Decided };
+  '/api/v1/workspaces/{w}/rates': { POST: FetchedRates };
+  '/api/v1/workspaces/{w}/records/{type}': { GET: RecordList; POST: RecordView & RunAnswer };
+  '/api/v1/workspaces/{w}/records/{type}/export': { GET: File };
+  '/api/v1/workspaces/{w}/records/{type}/{id}': {
+    GET: RecordView;
+    PATCH: RunAnswer | Queued;
+    DELETE: RunAnswer;
+  };
+  '/api/v1/workspaces/{w}/records/{type}/{id}/explanations/{field}': { GET: Explanation };
+  '/api/v1/workspaces/{w}/records/{type}/{id}/followers': {
+    GET: { readonly followers: readonly DependantView[] };
+  };
+  '/api/v1/workspaces/{w}/records/{type}/{id}/history': { GET: History };
+  '/api/v1/workspaces/{w}/records/{type}/{id}/recalculations/{field}': { POST: WorkedOutAgain };
+  '/api/v1/workspaces/{w}/rehearsals': { POST: Extract<Rehearsal, { readonly kind: 'done' }> };
+  '/api/v1/workspaces/{w}/requests': {
+    GET: { readonly requests: readonly RequestView[] };
+    POST: RequestView;
+  };
+  '/api/v1/workspaces/{w}/requests/{id}': { PATCH: RequestView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: RequestView };
+  '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: AcceptanceSheet };
+  '/api/v1/workspaces/{w}/rule-reviews': { POST: { readonly findings: readonly ReviewFinding[] } };
+  '/api/v1/workspaces/{w}/rules': { GET: { readonly rules: readonly RuleView[] }; POST: RuleView };
+  '/api/v1/workspaces/{w}/rules/{id}': { GET: RuleView; PATCH: RuleView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/rules/{id}/filled/{source}': { GET: FilledView };
+  '/api/v1/workspaces/{w}/rules/{id}/preview': { GET: LivePreview; POST: LivePreview };
+  '/api/v1/workspaces/{w}/rules/{id}/preview/changes': { POST: File };
+  '/api/v1/workspaces/{w}/rules/{id}/proofs': { GET: { readonly proofs: readonly ProofRunView[] } };
+  '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: RuleWorkedOut };
+  '/api/v1/workspaces/{w}/rules/{id}/state': { POST: StateChanged & { readonly rule: RuleView } };
+  '/api/v1/workspaces/{w}/rules/{id}/strength': { GET: StrengthView };
+  '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: { readonly versions: readonly RuleVersionView[] } };
+  '/api/v1/workspaces/{w}/runs': { GET: RunList };
+  '/api/v1/workspaces/{w}/runs/{run}': { GET: RunView };
+  '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: UndoView; POST: UndoView };
+  '/api/v1/workspaces/{w}/sample-families': {
+    GET: { readonly families: readonly SampleFamilyView[] };
+    POST: { readonly families: readonly SampleFamilyView[] };
+  };
+  '/api/v1/workspaces/{w}/sample-families/{id}': { GET: FamilyData; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: FamilyDrift };
+  '/api/v1/workspaces/{w}/search': { GET: { readonly records: readonly FoundRecord[] } };
+  '/api/v1/workspaces/{w}/settled-day': { POST: Settled };
+  '/api/v1/workspaces/{w}/types': { GET: ModelView };
+}
+
+/** A route without its answers, or answers without their route, don't compile. */
+type Routes = typeof ACCESS;
+type Missing = {
+  [P in keyof Routes | keyof RouteAnswers]: P extends keyof Routes & keyof RouteAnswers
+    ? Exclude<keyof Routes[P], keyof RouteAnswers[P]> | Exclude<keyof RouteAnswers[P], keyof Routes[P]>
+    : P;
+}[keyof Routes | keyof RouteAnswers];
+const isWhole: [Missing] extends [never] ? true : Missing = true;
+void isWhole;
+
+export type AnswerOf<P extends keyof RouteAnswers, M extends Method> = M extends keyof RouteAnswers[P]
+  ? RouteAnswers[P][M]
+  : never;

@@ -1,0 +1,44 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Ajv, type ValidateFunction } from 'ajv';
+
+/** Holds what the API answers to docs/oikon.answers.schema.json. */
+
+const ID = 'answers';
+const schema = JSON.parse(
+  readFileSync(join(__dirname, '../../../docs/oikon.answers.schema.json'), 'utf8'),
+) as {
+  readonly properties: Readonly<Record<string, { readonly properties: Readonly<Record<string, unknown>> }>>;
+};
+const ajv = new Ajv({ strict: false });
+ajv.addSchema(schema, ID);
+
+const paths = Object.keys(schema.properties).map((path) => ({
+  path,
+  pattern: new RegExp(`^${path.replace(/\{\w+\}/g, '[^/]+')}$`),
+}));
+
+/** The route that an address is of; parts in braces take whatever stands there. */
+const pathOf = (address: string): string | undefined =>
+  // The longer of two that fit says more: `…/proposals/decisions` isn’t `…/{type}/{id}`.
+  paths.find(({ path }) => path === address)?.path ??
+  paths.find(({ pattern }) => pattern.test(address))?.path;
+
+const escaped = (part: string): string =>
+  encodeURIComponent(part.replaceAll('~', '~0').replaceAll('/', '~1'));
+
+function schemaFor(path: string, method: string): ValidateFunction | undefined {
+  return ajv.getSchema(`${ID}#/properties/${escaped(path)}/properties/${method}`);
+}
+
+/**
+ * What is wrong with an answer to `method` of an address (or of a route's path), in words, or null. Answers without a body and files have
+ * no schema beyond their kind.
+ */
+export function wrongIn(method: string, address: string, body: unknown): string | null {
+  const path = address in schema.properties ? address : pathOf(address);
+  const validate = path && schemaFor(path, method);
+  if (!path || !validate) return `No schema says what ${method} ${address} answers.`;
+  if (validate(body)) return null;
+  return `${method} ${path}: ${ajv.errorsText(validate.errors, { dataVar: 'the answer' })}; ${JSON.stringify(validate.errors?.[0]?.params)}`;
+}

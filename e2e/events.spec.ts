@@ -112,7 +112,7 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
   await page.mouse.move(start.x + start.width / 2, start.y + start.height / 2);
   await page.mouse.down();
   await page.mouse.move(end.x + 60, end.y + end.height / 2, { steps: 12 });
-  await expect(page.locator('tr.drop-here')).toBeVisible();
+  await expect(page.locator('tr[data-drops]')).toBeVisible();
   await page.mouse.up();
   const wave = ripple.getByRole('region', { name: /^First wave/ });
   await expect(wave.getByRole('listitem').filter({ hasText: `Artefact count of ${source}` })).toBeVisible();

@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import fc from 'fast-check';
 import { buildPlan, type Plan, planAlone } from '@/core/plan';
 import { anyCase, type Case, pacedCase } from '@/core/testing/any-case';
@@ -47,7 +48,7 @@ test('after every save each kept value is what working everything out from nothi
         expect(keptIn(plan, rows)).toEqual(keptPlainly(given.model, plan, rows));
       });
     }),
-    { numRuns: 400 },
+    { numRuns: cases(200) },
   );
 });
 
@@ -71,7 +72,7 @@ test('a rule that reacts does so where its result changed, and nowhere else', ()
         expect(found).toEqual(expected);
       }
     }),
-    { numRuns: 1_800 },
+    { numRuns: cases(900) },
   );
   expect(acted).toBeGreaterThan(2);
 });
@@ -91,7 +92,7 @@ test('what is kept beside a value is what the value is made of', () => {
         }
       }
     }),
-    { numRuns: 200 },
+    { numRuns: cases(100) },
   );
 });
 
@@ -107,7 +108,7 @@ test('rules worked out over columns give what they give over rows, whatever is p
       };
       expect(outcomes(1)).toEqual(outcomes(Infinity));
     }),
-    { numRuns: 300 },
+    { numRuns: cases(150) },
   );
 });
 
@@ -136,7 +137,7 @@ test('the result depends neither on the order of the rules nor on that of the ed
       const other = { ...given, rules: shuffled(given.rules), saves: given.saves.map(shuffled) };
       expect(outcomes(other)).toEqual(outcomes(given));
     }),
-    { numRuns: 150 },
+    { numRuns: cases(80) },
   );
 });
 
@@ -228,7 +229,7 @@ test('what a slower pace leaves waits, until working out what waits makes it wha
       const rows = allRows(played.store);
       expect(keptIn(played.plan, rows)).toEqual(keptPlainly(given.model, played.plan, rows));
     }),
-    { numRuns: 400 },
+    { numRuns: cases(200) },
   );
   expect(waited).toBeGreaterThan(100);
   expect(asked).toBeGreaterThan(50);

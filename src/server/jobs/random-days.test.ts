@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import { type Edit, MemoryStore, Overlay, propagate, type RecordStore, runInMemory } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
 import type { Create, RuleDefinition } from '@/core/rules';
@@ -161,6 +162,6 @@ test('days that turn between saves come to the same in memory, in PostgreSQL, an
         expect(await inPostgres(dues, steps, definitions)).toEqual(wanted);
       },
     ),
-    { numRuns: 25 },
+    { numRuns: cases(12) },
   );
 });

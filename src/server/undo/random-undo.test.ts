@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import { type Row, sameOutcome, storedOutcome } from '@/core/engine';
 import { isClaiming, isReacting } from '@/core/rules';
 import { anyCase, type Case } from '@/core/testing/any-case';
@@ -20,7 +21,7 @@ import { rehearseUndo, undoRun, type UndoOptions } from './undo-run';
 afterAll(disconnect);
 
 /** Cases of each property come in these numbers. */
-const RUNS = process.env.OIKON_LONG ? 60 : 6;
+const RUNS = cases(3);
 
 interface Standing {
   readonly rows: ReadonlyMap<string, Row>;

@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import '@/core/testing/seed';
@@ -12,8 +13,8 @@ import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/work
 import { type Access, ACCESS, type Method } from '@/app/api/access';
 import { wrongIn } from '@/server/testing/held-answers';
 
-/** Calls of every route with anything in every part of it: five thousand, or fifty in the long tests. */
-const CALLS = process.env.OIKON_LONG ? 50_000 : 5_000;
+/** Calls of every route with anything in every part of it. */
+const CALLS = cases(2_500);
 
 const [museum, silk, loan, other] = [uuid('1'), uuid('11'), uuid('21'), uuid('22')];
 const model = galleries();

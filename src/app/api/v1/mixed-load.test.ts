@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import { ALL_RULES, galleries } from '@/core/testing/galleries';
 import { disconnect } from '@/server/database/connection';
 import { driftIn } from '@/server/testing/drift';
@@ -19,7 +20,7 @@ import { GET as listRuns } from './workspaces/[w]/runs/route';
 import { GET as types } from './workspaces/[w]/types/route';
 
 /** Milliseconds for which eight clients do anything at once. */
-const LASTS = process.env.OIKON_LONG ? 60_000 : 15_000;
+const LASTS = cases(6_000);
 
 let workspace: TestWorkspace;
 beforeAll(async () => {

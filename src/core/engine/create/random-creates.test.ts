@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import fc from 'fast-check';
 import { TREATMENT } from '@/core/testing/inspections';
 import {
@@ -64,7 +65,7 @@ test('one stands for each record that ever came to meet the condition, and no ot
       }
       made += desk.all('treatment').length + desk.all('line').length;
     }),
-    { numRuns: 400 },
+    { numRuns: cases(200) },
   );
   expect(Math.min(made, saved)).toBeGreaterThan(200);
 });
@@ -100,7 +101,7 @@ test('both sides hold the same after every run: what the record got, and otherwi
         }
       }
     }),
-    { numRuns: 400 },
+    { numRuns: cases(200) },
   );
   expect(returned).toBeGreaterThan(20);
 });
@@ -125,6 +126,6 @@ test('what is made depends neither on the order of the rules nor on that of the 
         expect(printed(desks[0]!)).toEqual(printed(desks[1]!));
       }
     }),
-    { numRuns: 200 },
+    { numRuns: cases(100) },
   );
 });

@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import fc from 'fast-check';
 import { readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
@@ -168,7 +169,7 @@ describe('whatever is saved', () => {
           expect(printRows(rows(one))).toBe(printRows(rows(other)));
         }
       }),
-      { numRuns: 400 },
+      { numRuns: cases(200) },
     );
     expect(wentRound).toBeGreaterThan(100);
   });

@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import fc from 'fast-check';
 import { MemoryStore, type Row, type WireEdit } from '@/core/engine';
 import type { Model } from '@/core/model';
@@ -85,7 +86,7 @@ test('whatever was rehearsed before, the same is told as if it were the first', 
       for (const staging of stagings)
         expect(told(session.rehearse(staging))).toEqual(told(began().rehearse(staging)));
     }),
-    { numRuns: 60 },
+    { numRuns: cases(30) },
   );
 });
 

@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import {
   type Edit,
   MemoryStore,
@@ -79,7 +80,7 @@ async function holdTogether(given: Case): Promise<void> {
 }
 
 test('PostgreSQL, memory, rehearsal, SQL over the whole table and the plain evaluator agree to the last digit', async () => {
-  await fc.assert(fc.asyncProperty(anyCase, holdTogether), { numRuns: 80, endOnFailure: true });
+  await fc.assert(fc.asyncProperty(anyCase, holdTogether), { numRuns: cases(40), endOnFailure: true });
 });
 
 /** What waits: `rule id`. */
@@ -128,7 +129,7 @@ test('rules of slower paces leave what waits for them noted, and are right once 
       await workspace.remove();
     }
   };
-  await fc.assert(fc.asyncProperty(pacedCase, hold), { numRuns: 60, endOnFailure: true });
+  await fc.assert(fc.asyncProperty(pacedCase, hold), { numRuns: cases(30), endOnFailure: true });
   expect(waited).toBeGreaterThan(10);
 });
 

@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import fc from 'fast-check';
 import '@/core/testing/seed';
 import { type Field, type ModelChange, type RecordType, readModel } from '@/core/model';
@@ -219,6 +220,6 @@ test('whatever types and fields are called, they can be added, kept by rules, im
         await workspace.remove();
       }
     }),
-    { numRuns: process.env.OIKON_LONG ? 200 : 20 },
+    { numRuns: cases(10) },
   );
 });

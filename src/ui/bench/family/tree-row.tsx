@@ -75,6 +75,7 @@ export function ChildRow({
       <tr
         ref={setPlace}
         className={fits ? familyStyle.dropHere : undefined}
+        data-drops={fits || undefined}
         data-new={isNew || wasElsewhere || undefined}
       >
         <th scope="row">

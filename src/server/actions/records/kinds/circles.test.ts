@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import type { Edit } from '@/core/engine';
 import { AGREED, ALL_AGREED, CIRCLES, OPENS } from '@/core/testing/circles';
 import { printRows } from '@/core/testing/compare';
@@ -72,7 +73,7 @@ test('saves go round as in memory, to the same end', async () => {
       const expected = model.types.flatMap(({ key }) => [...desk.store.rows(key)]);
       expect(picture(await workspace.rows())).toBe(picture(expected));
     }),
-    { numRuns: 40, endOnFailure: true },
+    { numRuns: cases(20), endOnFailure: true },
   );
   expect(await flawsIn(workspace)).toEqual([]);
 });

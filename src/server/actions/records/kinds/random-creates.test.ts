@@ -1,3 +1,4 @@
+import { cases } from '@/core/testing/cases';
 import type { Row } from '@/core/engine';
 import { ALWAYS, anySaves, COUNT, MAKING_MODEL, MAKING_ROWS, MakingDesk } from '@/core/testing/any-making';
 import { TREATMENT } from '@/core/testing/inspections';
@@ -54,7 +55,7 @@ test('saves make, follow and take back as in memory, to the same end', async () 
         await workspace.remove();
       }
     }),
-    { numRuns: 25, endOnFailure: true },
+    { numRuns: cases(12), endOnFailure: true },
   );
   expect(saved).toBeGreaterThan(40);
 });

@@ -2,13 +2,10 @@ export { loopWords } from './reach/hierarchy-layers';
 export type { Touched } from './reach/affected';
 export { type Entry, type Edit, type EditProblem, type WireEdit } from './edits/types';
 export { titleOf } from './edits/apply-edits';
-export {
-  walkRoute,
-  bulkAssignment,
-  runCascade,
-  recipientsOf,
-  type CascadeInput,
-} from './cascade/cascade-run';
+export { runCascade, recipientsOf } from './cascade/cascade-run';
+export { type CascadeInput } from './cascade/cascade-input';
+export { bulkAssignment } from './cascade/cascade-firing';
+export { walkRoute } from './cascade/cascade-reach';
 export { type RowsOf, RouteReader } from './reach/route-reader';
 export { readEdits, type ReadEdits, defaultsOf } from './edits/read-edits';
 export { dependantsOf, type Dependant } from './reach/dependants';
@@ -81,7 +78,8 @@ export {
   type Ripple,
   type Withdrawn,
 } from './run/ripple';
-export { makingOf, type TurnedMaker } from './create/create-run';
+export { makingOf } from './create/create-run';
+export { type TurnedMaker } from './create/making';
 export {
   type Circle,
   isCircle,

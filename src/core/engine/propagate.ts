@@ -22,7 +22,7 @@ import { type Circle, isCircle, isStage, quietStepsOf, type ScheduleStep, schedu
 import type { Ripple } from './run/ripple';
 import { FieldRules } from './run/field-rules';
 import { CreateRules } from './run/create-rules';
-import type { TurnedMaker } from './create/create-run';
+import type { TurnedMaker } from '@/core/engine/create/making';
 import { type RunGiven, RunState } from './run/run-state';
 import { CONTINUE_IN_BULK, BulkWrites } from './run/bulk-writes';
 

@@ -2,15 +2,12 @@ export { circleThrough, components, type Graph } from './graph';
 export {
   buildPlan,
   planAlone,
-  rulesById,
-  touchedTypes,
   datedIn,
   downstream,
   feedsOf,
   type Feeding,
   makersOther,
   changedRules,
-  type Plan,
-  type PlanResult,
-  type RuleProblem,
 } from './plan';
+export { type Plan, type PlanResult, type RuleProblem } from './planned';
+export { rulesById, touchedTypes } from './plan-graph';

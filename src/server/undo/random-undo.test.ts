@@ -21,7 +21,7 @@ import { rehearseUndo, undoRun, type UndoOptions } from './undo-run';
 afterAll(disconnect);
 
 /** Cases of each property come in these numbers. */
-const RUNS = cases(3);
+const RUNS = cases(6);
 
 interface Standing {
   readonly rows: ReadonlyMap<string, Row>;

@@ -1,15 +1,6 @@
-import {
-  evaluatorOf,
-  Failure,
-  fieldsRead,
-  OUTSIDE,
-  type Outside,
-  type RunContext,
-  type Typed,
-} from '@/core/expression';
+import { evaluatorOf, Failure, fieldsRead, OUTSIDE, type Outside, type Typed } from '@/core/expression';
 import { grouped } from '@/core/grouped';
-import { type Field, type Model, openLinkOf, typeIn } from '@/core/model';
-import type { Plan } from '@/core/plan';
+import { type Field, openLinkOf, typeIn } from '@/core/model';
 import {
   assignedReads,
   type CompiledAssigned,
@@ -19,85 +10,16 @@ import {
   isHeld,
   type ExecutionMode,
   executionModeOf,
-  executionModesOf,
 } from '@/core/rules';
 import { compareText, isError, sameValue, type Value, valueKey, valueAt, firstIn } from '@/core/values';
 import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
 import { defaultsOf } from '@/core/engine/edits/read-edits';
 import { ask, type Answer, type Answers, type Made, type Need } from '@/core/engine/driver/need';
-import {
-  type CellRef,
-  emptyRow,
-  recordKey,
-  type RecordRef,
-  type Row,
-  rowWith,
-} from '@/core/engine/driver/record';
+import { type CellRef, recordKey, type RecordRef, type Row } from '@/core/engine/driver/record';
 import type { WritePrecedence } from '@/core/engine/run/write-precedence';
-import type { Missing, Overruled, Proposed, Withdrawn } from '@/core/engine/run/ripple';
+import type { Missing } from '@/core/engine/run/ripple';
 import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
-
-export interface MakingInput {
-  readonly model: Model;
-  readonly plan: Plan;
-  readonly rule: CompiledCreate;
-  /** What the run has touched so far, by `recordKey`. */
-  readonly touched: ReadonlyMap<string, Touched>;
-  readonly rowsOf: RowsOf;
-  /** Who makes the run's change, and when. */
-  readonly facts: RunContext | null;
-  /** Records for which it is asked now, whatever changed. */
-  readonly asked: readonly string[];
-  /** Where the settled day turned: what the rule meant before. */
-  readonly turned?: TurnedMaker;
-}
-
-/** What a rule meant before the settled day turned, and the records for which it may mean something else since. */
-export interface TurnedMaker {
-  readonly from: CompiledCreate;
-  readonly ids: readonly string[];
-}
-
-/** A record that is made. */
-export interface ToMake {
-  readonly source: Row;
-  readonly values: Readonly<Record<string, Value>>;
-  /** Fields that the rule gives a value, an empty one included; others have their defaults. */
-  readonly assigned: readonly string[];
-  readonly causes: readonly CellRef[];
-  readonly way: ExecutionMode;
-}
-
-/** Fields of a record that is there, written because of the other. */
-export interface ToWrite {
-  readonly row: Row;
-  readonly values: Readonly<Record<string, Value>>;
-  readonly causes: readonly CellRef[];
-}
-
-/** A record that goes into the bin or comes out of it because of the one for which it was made. */
-export interface ToMove {
-  readonly kind: 'delete' | 'restore';
-  readonly row: Row;
-  readonly source: RecordRef;
-  readonly causes: readonly CellRef[];
-}
-
-/** What a create rule does in a run. */
-export interface Making {
-  readonly makes: ToMake[];
-  readonly writes: ToWrite[];
-  readonly moves: ToMove[];
-  readonly proposals: Omit<Proposed, 'wave'>[];
-  readonly withdrawn: Withdrawn[];
-  readonly overruled: Overruled[];
-  /** Records of which not all that is read is loaded. */
-  readonly outside: string[];
-  /** The first record on which it couldn't be told what to do. */
-  failed: string | null;
-  /** A person entered what is kept in step one way. */
-  claimed: CellRef | null;
-}
+import { isInTouch, type Making, type MakingInput, type ToMake, type ToWrite } from './making';
 
 /**
  * What a rule that makes records does in a run, from what was touched before its turn; each record that it is for acts once.
@@ -552,10 +474,6 @@ const asBefore = ({ touched, rowsOf }: Pick<MakingInput, 'touched' | 'rowsOf'>):
     return rows;
   };
 
-/** Whether changes are ever cascaded to what was made, or taken back from it. */
-export const isInTouch = ({ following, returning }: CompiledCreate): boolean =>
-  [...executionModesOf(following), ...executionModesOf(returning)].some((way) => way !== 'not');
-
 /** Records that a run may write because of a rule that makes records: those that it is for, and those that were made. */
 /**
  * The place of the edit from which each record's turn comes, so that serial numbers follow the edits: its own, else the first of those that it follows
@@ -574,45 +492,3 @@ function editOrder(
 }
 
 const LAST = Number.MAX_SAFE_INTEGER;
-
-export interface ClaimsOfCreate {
-  readonly sources: readonly string[];
-  readonly made: readonly string[];
-  /** What it may make, under ids of no account. */
-  readonly new: readonly Row[];
-}
-
-/** More than is made in the end, never less, as long as links stay: each record that the run reaches is taken to come to meet it. */
-export function* claimsOfCreate(input: MakingInput): Generator<Need, ClaimsOfCreate, Answer> {
-  const { model, plan, rule, touched, rowsOf, facts, asked } = input;
-  const { targets } = yield* affectedTargets(model, rule, touched);
-  const gone = [...touched.values()].filter(
-    ({ type, before, after }) => type === rule.writes.type && isThere(before) && !isThere(after),
-  );
-  const sources = [...new Set([...targets.keys(), ...gone.map(({ id }) => id), ...asked])].sort(compareText);
-  const edited = [...touched.values()].filter(({ type, before }) => type === rule.makes && isThere(before));
-  const known: Made[] = [];
-  if (sources.length > 0)
-    known.push(...(yield* ask<'made'>({ kind: 'made', rule, by: 'source', ids: sources })));
-  if (edited.length > 0 && isInTouch(rule))
-    known.push(...(yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids: edited.map(({ id }) => id) })));
-  const rows = yield* rowsOf(rule.writes.type, sources);
-  const reader = new RouteReader(model, rowsOf);
-  yield* reader.load([...rows.values()], assignedReads(rule.assigned));
-  const made = new Map<string, Row>();
-  for (const row of rows.values()) {
-    const values = defaultsOf(model, plan, rule.makes);
-    for (const one of rule.assigned) {
-      const outcome = assignedOutcome(one, { now: row, before: row, facts }, reader.read);
-      if (outcome !== OUTSIDE && !isError(outcome)) values[one.target.key] = outcome.value;
-    }
-    if (rule.definition.back !== null) values[rule.definition.back] = row.id;
-    const none = emptyRow(model, { type: rule.makes, id: row.id });
-    made.set(row.id, rowWith(none, { ...none.values, ...values }));
-  }
-  return {
-    sources: [...new Set([...sources, ...known.map(({ source }) => source)])],
-    made: [...new Set(known.map((one) => one.made))],
-    new: [...made.values()],
-  };
-}

@@ -3,7 +3,7 @@ import type { Plan } from '@/core/plan';
 import { type CompiledRule, isReactingCascade } from '@/core/rules';
 import { affectedTargets, type Touched } from './affected';
 import { standingIn, touchAll } from './lock-claims';
-import { claimsOfCascade } from '@/core/engine/cascade/cascade-run';
+import { claimsOfCascade } from '@/core/engine/cascade/cascade-claims';
 import type { Answer, Need } from '@/core/engine/driver/need';
 import { recordKey, type Row } from '@/core/engine/driver/record';
 

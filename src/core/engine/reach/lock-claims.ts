@@ -10,8 +10,8 @@ import {
   isCreate,
   isReactingCascade,
 } from '@/core/rules';
-import { claimsOfCascade } from '@/core/engine/cascade/cascade-run';
-import { claimsOfCreate } from '@/core/engine/create/create-run';
+import { claimsOfCascade } from '@/core/engine/cascade/cascade-claims';
+import { claimsOfCreate } from '@/core/engine/create/create-claims';
 import { affectedTargets, type Touched } from './affected';
 import { beneathAll } from './hierarchy-descent';
 import { layersAbove, partsBeneath } from './hierarchy-layers';

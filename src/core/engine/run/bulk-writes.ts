@@ -9,7 +9,8 @@ import {
 } from '@/core/rules';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import type { EditProblem } from '@/core/engine/edits/types';
-import { bulkAssignment, type CascadeSource } from '@/core/engine/cascade/cascade-run';
+import type { CascadeSource } from '@/core/engine/cascade/cascade-input';
+import { bulkAssignment } from '@/core/engine/cascade/cascade-firing';
 import {
   ask,
   type Answer,

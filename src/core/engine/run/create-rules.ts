@@ -7,15 +7,13 @@ import { isReached } from '@/core/engine/reach/affected';
 import { applyEdits } from '@/core/engine/edits/apply-edits';
 import { firstNumbers } from '@/core/engine/edits/assign-serials';
 import type { createByPerson } from '@/core/engine/edits/create-by-person';
-import {
-  isInTouch,
-  type Making,
-  makingOf,
-  type ToMake,
-  type ToMove,
-  type ToWrite,
-  type TurnedMaker,
-} from '@/core/engine/create/create-run';
+import { makingOf } from '@/core/engine/create/create-run';
+import type { Making } from '@/core/engine/create/making';
+import type { TurnedMaker } from '@/core/engine/create/making';
+import type { ToWrite } from '@/core/engine/create/making';
+import type { ToMove } from '@/core/engine/create/making';
+import type { ToMake } from '@/core/engine/create/making';
+import { isInTouch } from '@/core/engine/create/making';
 import type { EditProblem } from '@/core/engine/edits/types';
 import type { Answer, Need, Write } from '@/core/engine/driver/need';
 import {

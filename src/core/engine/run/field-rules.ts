@@ -15,7 +15,9 @@ import { layersAbove, loopWords } from '@/core/engine/reach/hierarchy-layers';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import { childrenOf, depthsOf } from '@/core/engine/reach/hierarchy-descent';
 import type { EditProblem } from '@/core/engine/edits/types';
-import { runCascade, type CascadeSource, stillFires, recipientsOf } from '@/core/engine/cascade/cascade-run';
+import { runCascade, recipientsOf } from '@/core/engine/cascade/cascade-run';
+import { stillFires } from '@/core/engine/cascade/cascade-firing';
+import type { CascadeSource } from '@/core/engine/cascade/cascade-input';
 import {
   ask,
   type Answer,

@@ -9,7 +9,7 @@ import { inSnapshot } from '@/server/store/session/transactions';
 import { MADE_SOURCE } from '@/server/store/run/created-records';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import type { LedgerSource } from '@/server/store/run/run-writer';
+import type { LedgerSource } from '@/server/store/run/ledger-entries';
 import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
 import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
 import { Wanted } from '@/server/store/session/titles';

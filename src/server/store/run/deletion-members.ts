@@ -2,7 +2,7 @@ import { valueAt } from '@/core/values';
 import { recordKey, type RecordRef, type DeletionMembers } from '@/core/engine';
 import { isCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
-import type { LedgerSource } from './run-writer';
+import type { LedgerSource } from './ledger-entries';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 

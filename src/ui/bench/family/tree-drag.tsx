@@ -14,9 +14,6 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { clsx } from 'clsx';
-import expressionStyle from '@/ui/expression/expression.module.css';
-import familyStyle from './family.module.css';
-import kitStyle from '@/ui/kit/kit.module.css';
 import style from './tree-row.module.css';
 import type { TreeScope } from './tree-scope';
 

@@ -7,10 +7,6 @@ import type { FamilyData, WireRecord } from '@/core/verify';
 import { createContext, useContext } from 'react';
 import type { ColumnsOf } from './columns';
 import type { Standing } from './as-staged';
-import expressionStyle from '@/ui/expression/expression.module.css';
-import familyStyle from './family.module.css';
-import kitStyle from '@/ui/kit/kit.module.css';
-import style from './tree-row.module.css';
 
 /** What every part of the tree needs to know. */
 export interface TreeScope {

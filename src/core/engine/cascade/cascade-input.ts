@@ -1,0 +1,65 @@
+import type {
+  Failure} from '@/core/expression';
+import {
+  evaluatorOf,
+  fieldsRead,
+  type Outside,
+  type RunContext,
+  type Typed,
+  type TypedField,
+} from '@/core/expression';
+import { type Model } from '@/core/model';
+import { type ReactingCascade } from '@/core/rules';
+import { type ErrorCode } from '@/core/values';
+import { type Touched } from '@/core/engine/reach/affected';
+import { type WorkedOut } from '@/core/engine/driver/need';
+import { type CellRef, type Row } from '@/core/engine/driver/record';
+import type { Overruled } from '@/core/engine/run/ripple';
+import type { RouteReader } from '@/core/engine/reach/route-reader';
+import { type RowsOf } from '@/core/engine/reach/route-reader';
+
+export interface CascadeInput {
+  readonly model: Model;
+  readonly rule: ReactingCascade;
+  /** What the run has touched so far, by `recordKey`. */
+  readonly touched: ReadonlyMap<string, Touched>;
+  readonly rowsOf: RowsOf;
+  /** Who makes the run's change, and when. */
+  readonly facts: RunContext | null;
+  /** Ids of records that have had their turn in this run: of those on change that cascade, of those at creation that take. */
+  readonly acted?: ReadonlySet<string>;
+}
+
+/** A record that hands its values on to another in a run, and what that follows from. */
+export interface CascadeSource {
+  readonly source: Row;
+  /** As the source was before the run; itself where it was just made. */
+  readonly before: Row;
+  /** As what the target hung under before gave it; `null` where there was none. Of a record that was attached or moved. */
+  readonly former?: Row | null;
+  readonly causes: readonly CellRef[];
+}
+
+/** By the id of the record that takes the values. */
+export type Recipients = ReadonlyMap<string, readonly CascadeSource[]>;
+
+export interface CascadeOutcome {
+  readonly changed: readonly WorkedOut[];
+  readonly causes: ReadonlyMap<string, readonly CellRef[]>;
+  readonly overruled: readonly Overruled[];
+  /** Targets of which not all that is read is loaded. */
+  readonly outside: readonly string[];
+  /** The first record on which it couldn't be told what to do. */
+  readonly failed: { readonly id: string; readonly error: ErrorCode } | null;
+}
+
+export const verdictOf = (node: Typed | null, row: Row, reader: RouteReader) =>
+  node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
+
+/** Fields that are read on the records that cascade. */
+export function readOnSource({ value, given, order, moment }: ReactingCascade): TypedField[] {
+  const parts =
+    value.kind === 'worked' ? [value.value] : value.parts.filter((part) => typeof part !== 'string');
+  const where = moment.kind === 'onChange' ? moment.where : null;
+  return [...parts, given, order?.field ?? null, where].flatMap((node) => (node ? fieldsRead(node) : []));
+}

@@ -1,4 +1,4 @@
-import { changeState } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 import { Client } from 'pg';
 import type { RollUp } from '@/core/rules';
 import { FIVE, goLive, TEN, TESTER, workspaceOf } from './data';

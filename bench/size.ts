@@ -1,7 +1,8 @@
 import { manyRules, manyTypes } from '@/core/testing/many';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { createRule, takeLiveTogether } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { takeLiveTogether } from '@/server/actions/rules/change-state';
 import { listKeepers, listRules } from '@/server/queries/rules/rules';
 import { previewLive } from '@/server/actions/rules/preview-live';
 import { loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';

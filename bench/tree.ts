@@ -1,7 +1,8 @@
 import type { RollUp } from '@/core/rules';
 import { Decimal } from '@/core/values';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { loadRows, type NewRow } from '@/server/store/schema/load-rows';
 import { reloadWorkspace } from '@/server/store/session/workspace';

@@ -1,9 +1,10 @@
 import { fetchRates } from '@/server/actions/records/fetch-rates';
-import { insertProofs } from '@/server/actions/bundles/import-bundle';
+import { insertProofs } from '@/server/actions/bundles/insert-parts';
 import { makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
 import { addRequest, agreeTo } from '@/server/actions/rules/requests';
 import { addList } from '@/server/actions/records/saved-lists';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 import { database, disconnect } from '@/server/database/connection';
 import { migrateEverything } from '@/server/database/migrate';
 import { models } from '@/server/database/models';

@@ -30,8 +30,12 @@ export interface InstallationEventView {
   /** Of a copy the source, of a new name the one before, of a bundle who came into the installation with it. */
   readonly data: {
     readonly copyOf?: string;
+    /** Whether the copy has the source's records. */
+    readonly withRecords?: boolean;
     readonly before?: string;
-    readonly people?: readonly { readonly name: string }[];
+    /** The name that the workspace had in its bundle. */
+    readonly bundle?: string;
+    readonly people?: readonly { readonly id: string; readonly name: string; readonly email: string }[];
   };
 }
 

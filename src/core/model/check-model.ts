@@ -1,37 +1,7 @@
-import {
-  certain,
-  currencyPlaces,
-  firstIn,
-  hasTrait,
-  isCurrency,
-  itemAt,
-  KIND_NAMES,
-  type Option,
-  parseValue,
-  type Problem,
-  type ProblemCode,
-  type SerialType,
-  unreachable,
-  type ValueType,
-} from '@/core/values';
+import { certain, firstIn, itemAt, KIND_NAMES, type Problem } from '@/core/values';
 import type { Field, ModelDefinition, OptionList, RecordType, Selection } from './model';
-
-/** Letters and digits, starting with a small letter: short enough for a column's name in PostgreSQL (63 bytes). */
-const KEY = /^[a-z][a-zA-Z0-9]{0,29}$/;
-
-/** Keys that every record has already. */
-export const RESERVED: ReadonlySet<string> = new Set([
-  'id',
-  'type',
-  'version',
-  'createdRun',
-  'changedRun',
-  'deletedRun',
-  'deletedWith',
-  'problems',
-]);
-
-const MOST_SCALE = 20;
+import { flawOf, flawOfDefault, flawOfGiven, flawOfList, flawOfOptions, flawOfUnique } from './check-default';
+import { checkKey, checkName, problem, repeated, repeatedNames, RESERVED } from './check-names';
 
 /** Everything wrong with a model, each with its place (`exhibition.insuredTotal`); empty when it can be used. */
 export function checkModel(model: ModelDefinition): Problem[] {
@@ -103,9 +73,8 @@ function checkNames(selections: readonly Selection[]): Problem[] {
 }
 
 const MOST_TYPES = 200;
+
 const MOST_FIELDS = 300;
-const MOST_OPTIONS = 500;
-const NAME_LENGTH = 80;
 
 function checkList(list: OptionList, lists: readonly OptionList[]): Problem[] {
   const place = `list ${list.key}`;
@@ -119,34 +88,6 @@ function checkList(list: OptionList, lists: readonly OptionList[]): Problem[] {
     ...(flaw ? [problem('model.options', place, `${list.name}: ${flaw}`)] : []),
   ];
 }
-
-/** Names are shown in sentences and messages: something to read, on one line, and not too long. */
-function checkName(name: string, place: string): Problem[] {
-  const isGood =
-    typeof name === 'string' &&
-    name.trim() === name &&
-    name.length > 0 &&
-    name.length <= NAME_LENGTH &&
-    name.isWellFormed() &&
-    !/\p{Cc}/u.test(name);
-  if (isGood) return [];
-  return [
-    problem(
-      'model.name',
-      place,
-      `A name has 1 to ${NAME_LENGTH} characters on one line, without blanks at its ends; found “${String(name).slice(0, NAME_LENGTH)}”.`,
-    ),
-  ];
-}
-
-const problem = (code: ProblemCode, place: string, message: string): Problem => ({ code, place, message });
-
-const repeatedNames = (names: readonly string[]): string[] =>
-  repeated(names.map((name) => name.toLowerCase()));
-
-const repeated = (keys: readonly string[]): string[] => [
-  ...new Set(keys.filter((key, index) => keys.indexOf(key) !== index)),
-];
 
 function checkType(type: RecordType, types: ReadonlySet<string>, lists: readonly OptionList[]): Problem[] {
   const title = type.fields.find((field) => field.key === type.title);
@@ -269,17 +210,6 @@ function checkSections(type: RecordType): Problem[] {
   ];
 }
 
-/** Types may be called anything: names of Oikon's own tables begin with an underscore. */
-const NONE: ReadonlySet<string> = new Set();
-
-function checkKey(key: string, place: string, reserved: ReadonlySet<string> = NONE): Problem[] {
-  if (KEY.test(key) && !reserved.has(key)) return [];
-  const message = reserved.has(key)
-    ? `The key “${key}” is Oikon’s own. Choose another.`
-    : `The key “${key}” should start with a small letter and have at most 30 letters and digits.`;
-  return [problem('model.key', place, message)];
-}
-
 function checkField(
   type: RecordType,
   field: Field,
@@ -311,96 +241,4 @@ function checkField(
         ]
       : []),
   ];
-}
-
-function flawOfList(type: ValueType, lists: readonly OptionList[]): string | null {
-  if ((type.kind !== 'choice' && type.kind !== 'choices') || type.list === undefined) return null;
-  const list = lists.find(({ key }) => key === type.list);
-  if (!list) return `There is no option list “${type.list}”.`;
-  const print = (options: readonly Option[]) => options.map(({ key, name }) => `${key}\n${name}`).join('\n');
-  return print(list.options) === print(type.options)
-    ? null
-    : `Its options aren’t those of the list “${list.name}”. Change the list instead.`;
-}
-
-function flawOfDefault(field: Field): string | null {
-  if (field.default === undefined || field.default === null) return null;
-  if (field.type.kind === 'link') return 'A link has no default: which record would it be?';
-  if (field.type.kind === 'serial') return 'A serial number has no default: Oikon gives the next one.';
-  const parsed = parseValue(field.type, field.default);
-  return parsed.ok ? null : `Its default doesn’t fit: ${parsed.problem.message}`;
-}
-
-/** A serial number is always there and never given twice: nothing to ask for. */
-const flawOfGiven = (field: Field): string | null =>
-  field.type.kind === 'serial' && (field.required || field.unique)
-    ? 'A serial number is always given, and never twice. Leave out that it is required or unique.'
-    : null;
-
-const flawOfUnique = (field: Field): string | null =>
-  field.unique && !hasTrait(field.type.kind, 'unique')
-    ? `A field of kind ${KIND_NAMES[field.type.kind]} can’t be unique.`
-    : null;
-
-function flawOf(type: ValueType, types: ReadonlySet<string>): string | null {
-  switch (type.kind) {
-    case 'number':
-      return isWhole(type.scale, 0, MOST_SCALE)
-        ? null
-        : `A number has 0 to ${MOST_SCALE} decimal places, not ${type.scale}.`;
-    case 'money':
-      return isCurrency(type.currency) && currencyPlaces(type.currency) >= 0
-        ? null
-        : `“${type.currency}” isn’t an ISO 4217 currency code.`;
-    case 'rating':
-      return isWhole(type.lowest, -1000, 1000) && isWhole(type.highest, type.lowest + 1, 1000)
-        ? null
-        : 'A rating runs over whole numbers from its lowest to a greater highest.';
-    case 'choice':
-    case 'choices':
-      return flawOfOptions(type.options);
-    case 'link':
-      return types.has(type.target) ? null : `It links to a type “${type.target}” that doesn’t exist.`;
-    case 'serial':
-      return flawOfSerial(type);
-    case 'text':
-    case 'longText':
-    case 'yesNo':
-    case 'date':
-    case 'dateTime':
-    case 'person':
-    case 'anyMoney':
-      return null;
-    default:
-      return unreachable(type);
-  }
-}
-
-const MOST_PREFIX = 20;
-const MOST_DIGITS = 12;
-
-function flawOfSerial({ prefix, digits }: SerialType): string | null {
-  if (prefix.length > MOST_PREFIX || !prefix.isWellFormed() || /\p{Cc}|^\s|\d$/u.test(prefix))
-    return `A serial number’s prefix has at most ${MOST_PREFIX} characters on one line, without a blank at its start or a digit at its end.`;
-  return isWhole(digits, 1, MOST_DIGITS)
-    ? null
-    : `A serial number is shown with 1 to ${MOST_DIGITS} digits, not ${digits}.`;
-}
-
-const isWhole = (value: number, least: number, most: number): boolean =>
-  Number.isInteger(value) && value >= least && value <= most;
-
-function flawOfOptions(options: readonly Option[]): string | null {
-  if (options.length === 0) return 'A choice needs at least one option.';
-  if (options.length > MOST_OPTIONS) return `A choice has at most ${MOST_OPTIONS} options.`;
-  const [same] = repeatedNames(options.map(({ name }) => name));
-  if (same !== undefined) return `Two options have the name “${same}”. Rename one.`;
-  const unnamed = options.find(({ name }) => checkName(name, '').length > 0);
-  if (unnamed) return firstIn(checkName(unnamed.name, '')).message;
-  const twice = repeated(options.map((option) => option.key));
-  if (twice.length > 0) return `The option “${twice[0]}” is there twice.`;
-  const wrong = options.find((option) => !KEY.test(option.key));
-  return wrong
-    ? `The option key “${wrong.key}” should start with a small letter and have at most 30 letters and digits.`
-    : null;
 }

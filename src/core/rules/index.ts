@@ -16,7 +16,8 @@ export { checkRuleDefaults, defaultsFor } from './defaults';
 export { singleLink, groupableLink } from './roll-up/single-link';
 export { checkTimes, isAskedBy, isSlower, paceWords, WEEKDAYS } from './pace';
 export { isWritable, type FormulaPart } from './formula/check-formula';
-export { alike, compileRollUp, type RollUpPart } from './roll-up/check-roll-up';
+export { compileRollUp, type RollUpPart } from './roll-up/check-roll-up';
+export { alike } from './roll-up/check-source';
 export type {
   AssignedValue,
   Assignment,
@@ -42,13 +43,8 @@ export {
   type ExecutionMode,
   type ExecutionModeBy,
 } from './create/create';
-export {
-  assignedReads,
-  isHeld,
-  usesRunContext,
-  executionModeOf,
-  type CreatePart,
-} from './create/check-create';
+export { type CreatePart } from './create/check-create';
+export { assignedReads, isHeld, usesRunContext, executionModeOf } from './create/create-parts';
 export { afterwardsWords, executionModeName, executionModeWords } from './create/create-words';
 export type { CascadePart } from './cascade/check-cascade';
 export { assignedOutcome } from './cascade/assigned-value';

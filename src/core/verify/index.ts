@@ -4,18 +4,16 @@ export { createView, type CreateView } from './explain/create-view';
 export { cascadeView, type CascadeView, type StagedView, type RecipientView } from './explain/cascade-view';
 export type { Tree, TreeRow } from './explain/tree';
 export { piecesOf, pieceWords, type FormulaView, type PieceView } from './explain/formula-view';
-export {
-  explain,
-  explainFormula,
-  explainPage,
-  type Explanation,
-  type MapView,
-  type MemberView,
-  type OwnView,
-  type SourceRows,
-  type SourceView,
-  type OutcomeView,
-} from './explain/explain';
+export { explain, explainFormula, explainPage } from './explain/explain';
+export type {
+  Explanation,
+  MapView,
+  MemberView,
+  OwnView,
+  SourceRows,
+  SourceView,
+  OutcomeView,
+} from './explain/explanation';
 export {
   allBeneath,
   familyAfter,
@@ -103,14 +101,8 @@ export { proposeExpectations, resultWords, type ProposedExpectation } from './pr
 export { variantsOf, type Variant } from './strength/variants';
 export { EDGE_WORDS } from './strength/edge';
 export { workedOut } from './rehearsal/run-through';
-export {
-  findingsAmong,
-  fixOf,
-  reviewOf,
-  type Fix,
-  type ReviewFinding,
-  type Rewritten,
-} from './review/review';
+export { findingsAmong, fixOf, reviewOf } from './review/review';
+export type { Fix, ReviewFinding, Rewritten } from './review/finding';
 export {
   closedFields,
   type FieldMeasure,
@@ -120,7 +112,7 @@ export {
   withoutTestsOf,
 } from './review/measured-findings';
 export { isProvablyEquivalent } from './strength/equivalent-variant';
-export { madeUpFamily } from './strength/generate-family';
+export { madeUpFamily } from './strength/made-up-family';
 export {
   shareOf,
   strengthOf,

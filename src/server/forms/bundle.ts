@@ -15,7 +15,8 @@ import { modelType, optionList, selection } from './model';
 import { day, id, kept, key, note, oneOf, shape, shapesByKind, values, version } from './parts';
 import { expectations, runs, settings } from './proofs';
 import { MOST_POINTS, MOST_REQUESTED } from './requests';
-import { definition, expression, pilot } from './rules';
+import { definition, pilot } from './rules';
+import { expression } from './expression';
 
 export const savedList = Joi.alternatives().conditional(
   '.kind',

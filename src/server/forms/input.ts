@@ -34,7 +34,8 @@ import { modelChanges } from './model';
 import { canBeKept, day, id, kept, key, name, note, oneOf, shape, values, version } from './parts';
 import { edit, expectations, madeFor, runs, savedEdit, seenVersion, settings } from './proofs';
 import { agreement, newRequest, requestPatch } from './requests';
-import { definition, expression, pilot } from './rules';
+import { definition, pilot } from './rules';
+import { expression } from './expression';
 
 /** The same as the engine takes it: without a version nothing is compared. */
 export const asSeen = ({ version, ...edit }: SeenEdit): WireEdit =>

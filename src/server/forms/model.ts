@@ -14,7 +14,8 @@ import { KIND_NAMES, type Option } from '@/core/values';
 import Joi from 'joi';
 
 import { kept, key, oneOf, shape, shapesByKind, wire } from './parts';
-import { defaultPace, expression, limits, rounding } from './rules';
+import { defaultPace, limits, rounding } from './rules';
+import { expression } from './expression';
 
 const option = shape<Option>({ key: key.required(), name: kept.required() });
 const options = Joi.array().items(option).max(500).required();

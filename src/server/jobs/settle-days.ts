@@ -11,7 +11,7 @@ import { checkPerson } from '@/server/queries/workspaces/people';
 import { forgetKeys } from '@/server/store/session/answered';
 import { listWorkspaces } from '@/server/actions/workspaces/make-workspace';
 import { fetchRates, rateService } from '@/server/actions/records/fetch-rates';
-import { fillAll } from '@/server/actions/rules/write-rules';
+import { fillAll } from '@/server/actions/rules/change-state';
 import { log } from '@/server/log';
 import { Refusal } from '@/server/refusal';
 import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompute-after';

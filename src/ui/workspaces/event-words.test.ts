@@ -23,7 +23,9 @@ test.each<[InstallationEventView, string]>([
   [event('removed'), 'removed “Trial” with all that was in it'],
   [event('imported', { people: [] }), 'made “Trial” of a bundle'],
   [
-    event('imported', { people: [{ name: 'Bo Lark' }, { name: 'Cy Moss' }] }),
+    event('imported', {
+      people: ['Bo Lark', 'Cy Moss'].map((name) => ({ id: name, name, email: `${name}@wrenfield.invalid` })),
+    }),
     'made “Trial” of a bundle, which brought in Bo Lark, Cy Moss',
   ],
 ])('an event of the installation is told in words', (given, words) => {

@@ -12,16 +12,7 @@ import {
   storedOutcome,
   titleOf,
 } from '@/core/engine';
-import {
-  describeField,
-  evaluatorOf,
-  Failure,
-  OUTSIDE,
-  type Reason,
-  reasonsAgainst,
-  type TypedField,
-  type NameOf,
-} from '@/core/expression';
+import { describeField, evaluatorOf, OUTSIDE, type TypedField, type NameOf } from '@/core/expression';
 import { typeAlong, typeIn } from '@/core/model';
 import { planAlone } from '@/core/plan';
 import {
@@ -29,18 +20,13 @@ import {
   type CompiledAlone,
   type CompiledRollUp,
   type CompiledRule,
-  type CompiledSource,
   type CompiledMap,
   givingResult,
-  extremumOf,
   NONE,
   OTHERWISE,
-  type Reader,
   rowOf,
   sentenceOf,
   sourceName,
-  type Contribution,
-  contributionOf,
   testWords,
 } from '@/core/rules';
 import {
@@ -49,125 +35,25 @@ import {
   displayResult,
   displayValue,
   isError,
-  isMoney,
   itemAt,
-  lastIn,
   type Outcome,
   type Value,
   type ValueType,
 } from '@/core/values';
-import { type FormulaView, formulaView } from './formula-view';
+import { formulaView } from './formula-view';
 import { type Tree, treeOf } from './tree';
-import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
-
-/** One record that a roll-up goes over, and what became of it. */
-export interface MemberView {
-  /** The record at the far end of a bridge, where the rule goes over one; else the lowest of the route. */
-  readonly type: string;
-  readonly id: string;
-  readonly title: string;
-  /** Which of the rule's sources it comes from. */
-  readonly source: number;
-  /** The record through which it was reached, where there is one between: a loan's title, or the bridge's. */
-  readonly through: string | null;
-  /** `again`: it was reached before over a bridge, and counts once. `behind`: another one leads by the order. */
-  readonly standing: Contribution['kind'] | 'again' | 'behind';
-  /** By what it is put in order, in words; `null` where the rule asks for no order. */
-  readonly order: string | null;
-  /** What it gives or would give; `null` for a count. */
-  readonly value: ValueView | null;
-  /** What it gives in its own currency, where that was exchanged; `null` otherwise. */
-  readonly exchanged: string | null;
-  /** Why what it gives can't be worked out, where that can be told. */
-  readonly problem: string | null;
-  /** Why it doesn't count: each test that left it out, with what was found. */
-  readonly reasons: readonly Reason[];
-  /** The field that is brought together, when a rule keeps it: it can be opened in turn. */
-  readonly opens: string | null;
-}
-
-/** Records that a roll-up goes over: those of one route. */
-export interface SourceView {
-  readonly type: string;
-  /** What the record calls them (`Loans`), over several links `Artefacts of its Loans`. */
-  readonly name: string;
-  readonly typeName: string;
-  readonly counted: number;
-  readonly total: number;
-}
-
-/** A value of the record itself that takes part. */
-export interface OwnView {
-  readonly role: 'adds' | 'standsIn' | 'whenNone';
-  readonly name: string;
-  readonly value: ValueView;
-  /** Whether it is in the result: what stands in or when none count may be empty, or not be asked. */
-  readonly isUsed: boolean;
-}
-
-export interface OutcomeView {
-  readonly value: ValueView;
-  readonly problem: string | null;
-}
-
-/** From the result to what is written. */
-export interface MapView {
-  /** The result itself; `null` where part of it lies outside the family. */
-  readonly given: OutcomeView | null;
-  /** Each row of the map, what stands otherwise and when none count: at most one is chosen. */
-  readonly rows: readonly { readonly when: string; readonly writes: string; readonly isChosen: boolean }[];
-  /** Whether the rule acts only when its result changes. */
-  readonly isReacting: boolean;
-  /** Whether a rule that reacts applies to this record as it stands; `null` where that can't be told. */
-  readonly applies: boolean | null;
-}
-
-/** What a kept value is made of. */
-export interface Explanation {
-  readonly rule: { readonly id: string; readonly name: string; readonly sentence: string };
-  readonly record: { readonly type: string; readonly id: string; readonly title: string };
-  readonly field: { readonly key: string; readonly name: string };
-  /** Which records it goes over; all its members come from these. */
-  readonly sources: readonly SourceView[];
-  readonly own: readonly OwnView[];
-  /** The aggregate in words: `sum`. */
-  readonly words: string;
-  /** Those that count first; a page of them where there are many. */
-  readonly members: readonly MemberView[];
-  readonly counted: number;
-  readonly total: number;
-  /** Where the next page of members starts; `null` on the last. */
-  readonly next: number | null;
-  /** Of a formula: what its pieces come to. */
-  readonly formula: FormulaView | null;
-  /** Where the rule goes all the way down: the way down, as far as it is at hand. */
-  readonly tree: Tree | null;
-  /** Where the rule writes something else than its result. */
-  readonly map: MapView | null;
-  /** What is taken of the same record besides, as far as the family tells. */
-  readonly together: readonly { readonly name: string; readonly text: string }[];
-  /** What the rule gives, of one that reacts what would stand if it acted now; `null` when part of it lies outside the family. */
-  readonly result: OutcomeView | null;
-  /** What stands in the record. */
-  readonly stored: OutcomeView;
-  /** The run that last wrote it, as the ledger has it. */
-  readonly writtenBy: { readonly run: string; readonly at: string; readonly person: string | null } | null;
-}
-
-/** What of an explanation comes from beyond the members at hand; how many count and how many there are, for each source. */
-export interface Totals {
-  readonly sources: readonly { readonly counted: number; readonly total: number }[];
-  readonly next: number | null;
-  /** The result, before a map says what is written for it. */
-  readonly result: Outcome | null;
-  readonly writtenBy: Explanation['writtenBy'];
-}
-
-/** Records of one of a rule's sources. */
-export interface SourceRows {
-  readonly source: number;
-  readonly rows: readonly Row[];
-}
+import { namesIn, problemWords, valueView, type ViewContext } from './views';
+import { leaderIn, memberViews } from './member-views';
+import type {
+  Explanation,
+  MapView,
+  MemberView,
+  OutcomeView,
+  OwnView,
+  SourceRows,
+  SourceView,
+  Totals,
+} from './explanation';
 
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
 export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Explanation {
@@ -416,110 +302,4 @@ function ownViews(context: ViewContext, rule: CompiledRollUp, parent: Row, count
   const added = view('adds', adds, isOpen);
   const isNone = isOpen && counted === 0 && !added.some(({ isUsed }) => isUsed);
   return [...standing, ...added, ...view('whenNone', whenNone, isNone)];
-}
-
-function memberViews(
-  context: ViewContext,
-  {
-    rule,
-    source: at,
-    rows,
-    leader,
-  }: SourceRows & { readonly rule: CompiledRollUp; readonly leader: string | undefined },
-): MemberView[] {
-  const reader = readerOf(context.model, context.store);
-  const source = itemAt(rule.sources, at);
-  const seen = new Set<Value>();
-  const isBehind = (row: Row, standing: Contribution['kind']) =>
-    leader !== undefined && (standing === 'counts' || standing === 'empty') && row.id !== leader;
-  return rows.map((row) => {
-    const standing = contributionOf(rule, source, row, reader);
-    const end = source.once && standing.kind === 'counts' ? reader.value(row, source.once) : null;
-    const isAgain = typeof end === 'string' && seen.has(end);
-    if (typeof end === 'string') seen.add(end);
-    const shown = endOf(context, source, row);
-    const value = source.value && evaluatorOf(source.value)(row, reader.given, reader.beneath);
-    const known = value === OUTSIDE || value instanceof Failure ? null : value;
-    return {
-      ...{ type: shown.type, id: shown.id, title: shown.title, through: shown.through, source: at },
-      standing: isAgain ? 'again' : isBehind(row, standing.kind) ? 'behind' : standing.kind,
-      order:
-        source.order.length === 0
-          ? null
-          : source.order.map((field) => orderWords(reader, field, row)).join(', '),
-      value: source.value ? valueView(source.value.type, known) : null,
-      exchanged: exchangedWords(source, row, reader),
-      problem: standing.kind === 'error' && value instanceof Failure ? problemWords(value.code) : null,
-      reasons:
-        standing.kind === 'leftOut' && source.condition
-          ? reasonsAgainst(
-              context.model,
-              source.condition,
-              (field) => reader.given(row, field),
-              namesIn(context),
-            )
-          : [],
-      opens: opens(context, source, shown.type),
-    };
-  });
-}
-
-/** An amount before it was brought into another currency. */
-function exchangedWords({ value }: CompiledSource, row: Row, reader: Reader<Row>): string | null {
-  if (value?.kind !== 'exchange') return null;
-  const amount = evaluatorOf(value.amount)(row, reader.given, reader.beneath);
-  if (amount === OUTSIDE || amount instanceof Failure || !isMoney(amount)) return null;
-  const { currency } = value.type as { currency: string };
-  return amount.currency === currency ? null : displayValue(value.amount.type, amount);
-}
-
-/** The record that leads by the rule's order among those at hand; `undefined` where the rule asks for no order. */
-function leaderIn(
-  { model, store }: ViewContext,
-  rule: CompiledRollUp,
-  pages: readonly SourceRows[],
-): string | undefined {
-  if (!aggregateEntry(rule.aggregate).isOrdered) return undefined;
-  const reader = readerOf(model, store);
-  const members = pages.map(({ source, rows }) => ({ source: itemAt(rule.sources, source), rows, reader }));
-  const found = extremumOf(rule, members);
-  return found && typeof found === 'object' ? found.id : '';
-}
-
-function orderWords(reader: Reader<Row>, field: TypedField, row: Row): string {
-  const value = reader.value(row, field);
-  return displayValue(field.type, value === OUTSIDE || value instanceof Failure ? null : value);
-}
-
-/** The field to open where a rule keeps what is brought together, on the record that is shown. */
-function opens({ plan }: ViewContext, { value }: CompiledSource, shown: string): string | null {
-  if (value?.kind !== 'field' || value.owner !== shown) return null;
-  return plan.keeper({ type: value.owner, field: value.field })?.writes.field ?? null;
-}
-
-/** The record that stands for a member: over a bridge the one at its far end. */
-function endOf(
-  { model, store, names }: ViewContext,
-  { definition, route, type }: CompiledSource,
-  row: Row,
-): Pick<MemberView, 'type' | 'id' | 'title' | 'through'> {
-  const up = definition.route.slice(route.length);
-  let at: Row = row;
-  for (const [index, step] of up.entries()) {
-    const id = at.values[step.link];
-    const next = typeAlong(model, type, up.slice(0, index + 1));
-    if (typeof id !== 'string') break;
-    const found = store.row(next, id);
-    if (!found) return { type: next, id, title: names[id] ?? id, through: titleOf(model, row) };
-    at = found;
-  }
-  const title = titleOf(model, at);
-  if (at !== row) return { type: at.type, id: at.id, title, through: titleOf(model, row) };
-  const last = lastIn(route);
-  const above = route.length > 1 ? row.values[last.link] : null;
-  const parent =
-    typeof above === 'string' ? store.row(itemAt(route, route.length - 2).type, above) : undefined;
-  const through =
-    typeof above === 'string' ? (parent ? titleOf(model, parent) : (names[above] ?? null)) : null;
-  return { type: at.type, id: at.id, title, through };
 }

@@ -3,7 +3,8 @@ import { fieldIn, type Model, typeIn } from '@/core/model';
 import { compileRule, type FieldRef, reacts, type RuleDefinition, targetsOf } from '@/core/rules';
 import { displayValue, firstIn } from '@/core/values';
 import { conditionsOf } from '@/core/verify/explain/conditions-of';
-import type { ReviewFinding, Rewritten } from './review';
+import type { Rewritten } from './finding';
+import type { ReviewFinding } from './finding';
 
 /** How many records of a type there are, and how many have nothing in a field that a condition tests. */
 export interface FieldMeasure {

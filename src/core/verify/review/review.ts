@@ -1,17 +1,14 @@
-import { certain, firstIn, type ProblemCode } from '@/core/values';
+import { certain, firstIn } from '@/core/values';
 import { article } from '@/core/article';
 import type { Expression } from '@/core/expression';
-import { arrive, fieldIn, type Model, type Pace, typeIn } from '@/core/model';
-import { buildPlan, datedIn, type RuleProblem } from '@/core/plan';
+import { arrive, fieldIn, type Model, typeIn } from '@/core/model';
+import { buildPlan, type RuleProblem } from '@/core/plan';
 import {
   type Assignment,
   type Cascade,
   type ChangeTest,
   compileRule,
-  type FieldRef,
   LAST_PRECEDENCE,
-  paceWords,
-  readsField,
   type RollUp,
   type Rule,
   type RuleDefinition,
@@ -20,25 +17,8 @@ import {
 import { wordsOf } from '@/core/verify/strength/vary-expression';
 import { conditionsOf } from '@/core/verify/explain/conditions-of';
 import { constantTruth } from '@/core/verify/strength/condition-equivalence';
-
-/** Something of a rule that may be meant, but often isn't; with how it would be put right, where that is plain. */
-export interface ReviewFinding {
-  readonly code: ProblemCode;
-  /** What it is, and why it matters. */
-  readonly why: string;
-  readonly fix: Rewritten | null;
-  /** The field that the data has a say about. */
-  readonly about?: FieldRef;
-}
-
-/** The rule written otherwise. */
-export interface Rewritten {
-  readonly label: string;
-  readonly definition: RuleDefinition;
-}
-
-/** How something is put right: the rule is written otherwise, or another one is paused. */
-export type Fix = Rewritten | { readonly label: string; readonly pauses: string };
+import { slowDates, slowerInputs } from './slowness';
+import type { Fix, ReviewFinding, Rewritten } from './finding';
 
 /**
  * What is better looked at in a rule, among the other rules that are live. The rule must fit the model.
@@ -338,50 +318,3 @@ function* countedTwice(
 /** Whether a condition asks anything of a field of the record itself. */
 const isAsked = (condition: Expression | null, field: string): boolean =>
   condition !== null && JSON.stringify(condition).includes(`"field":${JSON.stringify(field)}`);
-
-const ORDER = ['hour', 'day', 'week', 'month'] as const;
-
-/** How long a value may be behind: the higher, the longer. */
-const slowness = (pace: Pace): number => {
-  if (pace === 'withTheSave') return 0;
-  if (pace === 'soonAfter') return 1;
-  return pace.kind === 'onRequest' ? 10 : 2 + ORDER.indexOf(pace.every);
-};
-const A_DAY = 2 + ORDER.indexOf('day');
-
-function* slowerInputs(model: Model, others: readonly Rule[], rule: Rule): Generator<ReviewFinding> {
-  const parts = buildPlan(model, [rule]).plan.turns;
-  for (const other of others) {
-    const { pace } = other.definition;
-    if (other.id === rule.id || slowness(pace) <= slowness(rule.definition.pace)) continue;
-    const read = targetsOf(model, other.definition).find((ref) =>
-      parts.some((part) => readsField(part, ref)),
-    );
-    if (!read) continue;
-    // A field that asks for it is one of the other's type.
-    const isOwnField = typeof pace !== 'string' && pace.kind === 'onRequest' && pace.field !== null;
-    yield {
-      code: 'review.slowerInput',
-      why: `It reads ${fieldIn(model, read.type, read.field).name}, which “${other.name}” brings up to date only ${paceWords(pace, (key) => fieldIn(model, other.definition.type, key).name)}: until then it is worked out from what stood before.`,
-      fix: isOwnField
-        ? null
-        : {
-            label: 'Work it out at the same pace',
-            definition: { ...rule.definition, pace } as RuleDefinition,
-          },
-    };
-  }
-}
-
-function* slowDates(model: Model, rule: Rule): Generator<ReviewFinding> {
-  const { pace } = rule.definition;
-  if (slowness(pace) <= A_DAY || datedIn(model, [rule]).length === 0) return;
-  yield {
-    code: 'review.slowDate',
-    why: 'It hangs on today, and is brought up to date less often than every day: it turns stale without anybody editing anything.',
-    fix: {
-      label: 'Bring it up to date with the save, and as the day turns',
-      definition: { ...rule.definition, pace: 'withTheSave' } as RuleDefinition,
-    },
-  };
-}

@@ -6,13 +6,9 @@ import { type RuleEffect, effectOf, expectedOf, isStirring } from './rule-effect
 import { editWords, givesWords, recordWords, titlesIn } from './case-words';
 import type { FamilyData } from '@/core/verify/family/family';
 import { type InputDomain, inputDomainOf, MADE_UP_PEOPLE } from './input-domain';
-import {
-  type GeneratedFamily,
-  generateFamily,
-  madeUpFamily,
-  madeUpStore,
-  withEditOf,
-} from './generate-family';
+import { type GeneratedFamily, generateFamily, withEditOf } from './generate-family';
+import { madeUpStore } from './made-up-family';
+import { madeUpFamily } from './made-up-family';
 import {
   type Expectation,
   type Proof,

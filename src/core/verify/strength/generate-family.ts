@@ -1,8 +1,8 @@
-import { emptyRow, MemoryStore, type Row, type WireEdit } from '@/core/engine';
+import { emptyRow, type Row, type WireEdit } from '@/core/engine';
 import { type Field, fieldIn, type Model, openLinkOf, typeIn } from '@/core/model';
 import { Random } from '@/core/random';
-import { certain, FIRST_DAY, firstIn, parseValue, shiftDay, type Value, type WireValue } from '@/core/values';
-import { allBeneath, type FamilyData, recordToWire } from '@/core/verify/family/family';
+import { certain, firstIn, parseValue, shiftDay, type Value, type WireValue } from '@/core/values';
+import { recordToWire } from '@/core/verify/family/family';
 import { type InputDomain, MADE_UP_PEOPLE } from './input-domain';
 import type { Forgets } from '@/core/verify/rehearsal/run-through';
 
@@ -13,8 +13,10 @@ export interface GeneratedFamily {
 }
 
 const idOf = (number: number): string => `00000000-0000-7000-8001-${number.toString(16).padStart(12, '0')}`;
+
 /** Most runs of a case that is made from another. */
 const MOST_RUNS = 3;
+
 /** Ids of records that edits make. */
 const FIRST_NEW = 0xe000;
 
@@ -331,28 +333,4 @@ function needed({ type }: Field, number: number): WireValue {
     case 'link':
       return null;
   }
-}
-
-/** Made-up records as a family: there is nothing outside it. */
-export function madeUpFamily(model: Model, rows: readonly Row[]): FamilyData {
-  const [root] = rows;
-  if (!root) throw new RangeError('A family has at least one record');
-  return {
-    ...{ root: { type: root.type, id: root.id }, members: rows.map(({ id }) => id) },
-    records: rows.map((row) => recordToWire(model, row)),
-    complete: allBeneath(model, rows),
-    names: MADE_UP_PEOPLE,
-    whole: model.types.map(({ key }) => key),
-    ratesSince: FIRST_DAY,
-  };
-}
-
-/** The store of that family, without the way over its wire form. */
-export function madeUpStore(model: Model, rows: readonly Row[]): MemoryStore {
-  const store = new MemoryStore(model, false);
-  for (const row of rows) store.put(row);
-  for (const { parent, ...link } of allBeneath(model, rows)) store.markComplete(link, parent);
-  for (const { key } of model.types) store.markAll(key);
-  store.ratesSince = FIRST_DAY;
-  return store;
 }

@@ -19,14 +19,12 @@ import { checkPerson } from '@/server/queries/workspaces/people';
 import { listProblems } from '@/server/actions/records/saved-lists';
 import { type SavedListInput, type MergeInput } from '@/server/forms/types';
 import { headOf } from './export-bundle';
-import {
-  insertFamilies,
-  insertLists,
-  insertProofs,
-  insertRequests,
-  insertRule,
-  insertVersion,
-} from './import-bundle';
+import { insertVersion } from './insert-parts';
+import { insertRule } from './insert-parts';
+import { insertRequests } from './insert-parts';
+import { insertProofs } from './insert-parts';
+import { insertLists } from './insert-parts';
+import { insertFamilies } from './insert-parts';
 import { readBundle } from './read-bundle';
 
 export interface BundleComparison {

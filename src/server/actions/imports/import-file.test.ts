@@ -9,7 +9,7 @@ import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { importFile, rehearseImport } from './import-file';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeState } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 import { leftWhy, undone } from '@/server/testing/undone';
 import { rehearseUndo, undoRun } from '@/server/undo/undo-run';
 

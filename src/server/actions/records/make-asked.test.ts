@@ -12,7 +12,8 @@ import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { makeAsked } from './make-asked';
 import { previewLive } from '@/server/actions/rules/preview-live';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = inspections();
 const MANY = 1_250;

@@ -9,7 +9,7 @@ import { ledgerFlaws } from '@/server/testing/ledger';
 import { fewParents } from '@/server/testing/traffic';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { saveEdits } from './save-edits';
-import { changeState } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 let workspace: TestWorkspace;
 beforeEach(async () => {

@@ -29,7 +29,8 @@ import { type TestWorkspace, TESTER, testWorkspace } from '@/server/testing/work
 import { previewLive } from '@/server/actions/rules/preview-live';
 import { rehearseOnData } from './rehearse';
 import { saveEdits } from './save-edits';
-import { changeRule, changeState, createRule, deleteDraft } from '@/server/actions/rules/write-rules';
+import { changeRule, createRule, deleteDraft } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = galleries();
 const [museum, annex, silk, maps] = [uuid('1'), uuid('2'), uuid('11'), uuid('12')];

@@ -35,7 +35,7 @@ import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { countsOf } from '@/server/store/bulk/bulk-create';
 import { isMadeAsSet, prepareSet, titlesOf } from '@/server/store/bulk/bulk-create-sql';
-import { pilotRefused } from './write-rules';
+import { pilotRefused } from './change-state';
 import { askable, checkPrepared, MOST_LOCKED } from '@/server/actions/records/make-asked';
 
 const MOST_SHOWN = 10;

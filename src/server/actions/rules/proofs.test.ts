@@ -14,7 +14,8 @@ import { previewLive } from './preview-live';
 import { changeProof, keepProof, removeProof } from './proofs';
 import { type NewProof } from '@/server/forms/types';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeRule, changeState, createRule } from './write-rules';
+import { changeRule, createRule } from './write-rules';
+import { changeState } from './change-state';
 
 const model = galleries();
 const [silk, robes, pots] = [uuid('11'), uuid('21'), uuid('22')];

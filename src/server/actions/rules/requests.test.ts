@@ -9,7 +9,8 @@ import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/work
 import { keepProof, removeProof } from './proofs';
 import { addRequest, agreeTo, changeRequest, removeRequest } from './requests';
 import { type RequestInput } from '@/server/forms/types';
-import { changeRule, changeState, createRule } from './write-rules';
+import { changeRule, createRule } from './write-rules';
+import { changeState } from './change-state';
 
 const model = galleries();
 const [silk, robes] = [uuid('11'), uuid('21')];

@@ -6,7 +6,8 @@ import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { applyModelChanges, rehearseModel } from '@/server/actions/model/change-model';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeRule, changeState, createRule } from './write-rules';
+import { changeRule, createRule } from './write-rules';
+import { changeState } from './change-state';
 
 const model = galleries();
 const [silk, loan] = [uuid('11'), uuid('21')];

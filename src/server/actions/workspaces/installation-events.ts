@@ -10,7 +10,7 @@ export interface InstallationEvent {
   /** The workspace’s key, and its name as it was then. */
   readonly workspace: string;
   readonly name: string;
-  readonly data?: Readonly<Record<string, unknown>>;
+  readonly data?: InstallationEventView['data'];
 }
 
 /** Notes in the installation’s ledger what was done to it, in the transaction that does it. */

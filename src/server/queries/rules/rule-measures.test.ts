@@ -1,7 +1,8 @@
 import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
 import { galleries, gbp, INSURED_TOTAL, LAST_DUE, rowOf, uuid } from '@/core/testing/galleries';
 import { importFile } from '@/server/actions/imports/import-file';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 import { disconnect } from '@/server/database/connection';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, testWorkspace, type TestWorkspace } from '@/server/testing/workspace';

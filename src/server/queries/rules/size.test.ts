@@ -1,6 +1,7 @@
 import { manyModel, manyRules } from '@/core/testing/many';
 import { rowOf, uuid } from '@/core/testing/galleries';
-import { createRule, takeLiveTogether } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { takeLiveTogether } from '@/server/actions/rules/change-state';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { disconnect } from '@/server/database/connection';
 import { plansBuilt } from '@/server/store/session/workspace';

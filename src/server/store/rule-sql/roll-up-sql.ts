@@ -1,10 +1,8 @@
 import {
-  type Aggregate,
   aggregateEntry,
   type CompiledRollUp,
   type CompiledRule,
   type CompiledSource,
-  extremumSide,
   isAccumulated,
   isAlone,
   isKeptByDifference,
@@ -12,23 +10,19 @@ import {
   isReacting,
   singleLink,
 } from '@/core/rules';
-import { certain, firstIn, itemAt, placesOf } from '@/core/values';
-import { expressionSql, filterSql, rankedSql, rankSql } from './expression-sql';
+import { certain, firstIn, placesOf } from '@/core/values';
+import { filterSql } from './expression-sql';
 import { formulaSql } from './formula-sql';
 import { mapSql, reactionSql } from './map-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { membersSql, RouteJoins } from './route-joins';
-import { errorSql } from './error-sql';
 import { quotientSql } from './value-sql';
-import {
-  bindType,
-  columnOf,
-  columnType,
-  keptColumns,
-  tableOf,
-  type ValuePlaces,
-} from '@/server/store/sql/sql';
+import { bindType, columnOf, columnType, keptColumns, tableOf } from '@/server/store/sql/sql';
 import { toColumn } from '@/server/store/sql/columns';
+import { type InOrder } from './ordered-sql';
+import { givenSql, testedSql } from './given-sql';
+import { AGGREGATE_SQL, countSql, isExact } from './aggregate-sql';
+import { bothSql } from './ordered-sql';
 
 /**
  * A query that works rules out for their targets: `id`, and for each rule by its position `before0`, `before_error0`,
@@ -155,13 +149,6 @@ function gatheredOf(joins: RouteJoins, rule: CompiledRollUp, at: number): Brough
   };
 }
 
-/** Whether what is brought together has no more places than the target, so that there is nothing to round. */
-function isExact({ aggregate, rounding, limits, target, valueType, own }: CompiledRollUp): boolean {
-  if (aggregate === 'average' || rounding || limits) return false;
-  const places = placesOf(target.type) ?? 0;
-  return [valueType, own.adds?.type].every((type) => !type || (placesOf(type) ?? 0) <= places);
-}
-
 /** The result rounded, whether there is one, and whether an error stands in its place. */
 function resultOf(
   joins: RouteJoins,
@@ -246,63 +233,6 @@ function broughtSql(query: RollUpQuery, rule: CompiledRollUp): string {
     FROM (${branches.join(' UNION ALL ')}) m ${targets ? `WHERE m.parent = ANY(${targets})` : ''} GROUP BY m.parent`;
 }
 
-/** How many members count, of rules that can't tell by what they come to. */
-function countSql(rule: CompiledRollUp, value: string, only: string): string {
-  if (aggregateEntry(rule.aggregate).isOrdered) return `count(*)${only}`;
-  return isAccumulated(rule) ? `count(${value})${only}` : 'NULL::int';
-}
-
-/** The SQL of what a member gives, and of its place in the order. */
-interface InOrder {
-  readonly value: string;
-  readonly keys: readonly string[];
-  readonly id: string;
-  /** Which of the rule's sources it comes from. */
-  readonly source: string;
-}
-
-/** By what members are put in order, and in the end by their ids. */
-function orderSql(rule: CompiledRollUp, { keys, id, source }: InOrder, way: string, nulls: string): string[] {
-  const { order } = firstIn(rule.sources);
-  const byKeys = keys.map(
-    (key, at) =>
-      `${key}${itemAt(order, at).type.kind === 'text' ? ' COLLATE "C"' : ''} ${way} NULLS ${nulls}`,
-  );
-  return [...byKeys, `${id} ${way}`, ...(rule.sources.length > 1 ? [`${source} ${way}`] : [])];
-}
-
-/** The value of the member that leads: the core's order (`leads`). */
-function leadingSql(rule: CompiledRollUp, member: InOrder, only: string): string {
-  const [way, nulls] = rule.aggregate === 'first' ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
-  return `(array_agg(${member.value} ORDER BY ${orderSql(rule, member, way, nulls).join(', ')})${only})[1]`;
-}
-
-/** The id of the child that leads among those that count: the core's `extremumOf`. */
-function leaderSql(rule: CompiledRollUp, member: InOrder, counting: string, binds: ValuePlaces): string {
-  const { value, keys, id } = member;
-  const [way, nulls] = extremumSide(rule) < 0 ? (['ASC', 'FIRST'] as const) : (['DESC', 'LAST'] as const);
-  const byValue = () =>
-    certain(rule.valueType).kind === 'choice' ? rankSql(certain(rule.valueType), value, binds) : value;
-  const isOrdered = keys.length > 0;
-  const order = isOrdered ? orderSql(rule, member, way, nulls) : [`${byValue()} ${way}`, `${id} ${way}`];
-  const wanted = isOrdered ? counting : bothSql(counting, `${value} IS NOT NULL`);
-  return `(array_agg(${id} ORDER BY ${order.join(', ')}) FILTER (WHERE ${wanted}))[1]`;
-}
-
-/** Texts one after the other: the core's order and words (`joinedFrom`). */
-function joinedSql(rule: CompiledRollUp, member: InOrder, only: string, binds: ValuePlaces): string {
-  const { separator, isDistinct, most } = certain(rule.definition.joining);
-  const text = `${member.value} COLLATE "C"`;
-  const inOrder = orderSql(rule, member, 'ASC', 'FIRST');
-  const all = isDistinct
-    ? `array_agg(DISTINCT ${text} ORDER BY ${text})${only}`
-    : `array_agg(${member.value} ORDER BY ${[...(member.keys.length > 0 ? [] : [text]), ...inOrder].join(', ')})${only}`;
-  const between = binds.add(separator, 'text');
-  if (!most) return `array_to_string(${all}, ${between})`;
-  const more = `cardinality(${all}) - ${most}`;
-  return `(array_to_string((${all})[1:${most}], ${between}) || CASE WHEN ${more} > 0 THEN ' and ' || (${more})::text || ' more' ELSE '' END)`;
-}
-
 /** A value as one type for all sources of a rule. */
 function unitedSql({ valueType }: CompiledRollUp, sql: string): string {
   return valueType === null || placesOf(valueType) !== null ? `(${sql})::numeric` : sql;
@@ -327,9 +257,6 @@ function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSou
     WHERE c.deleted_run IS NULL AND ${parent} ${targets ? `= ANY(${targets})` : 'IS NOT NULL'}${end ? ` AND ${end} IS NOT NULL` : ''} AND ${wanted}`;
 }
 
-const bothSql = (one: string, other: string): string =>
-  one === 'true' ? other : other === 'true' ? one : `(${one} AND ${other})`;
-
 /** The column of a bridge's far end, where another source of the rule has one. */
 const farEnd = ({ sources }: CompiledRollUp): string =>
   sources.some(({ once }) => once !== null) ? 'NULL::uuid AS far_end,' : '';
@@ -345,119 +272,6 @@ function ownBranchSql(query: RollUpQuery, rule: CompiledRollUp): string {
     FROM ${tableOf(query.schema.schema, type)} c ${joins.sql()}
     WHERE c.deleted_run IS NULL AND (${value} IS NOT NULL OR ${error}) ${query.targets ? `AND c.id = ANY(${query.targets})` : ''}`;
 }
-
-interface Given {
-  /** The condition under which a member counts: it isn't in error, and where members are put in order it has its place. */
-  readonly counting: string;
-  readonly inError: string;
-  /** NULL where records are counted. */
-  readonly value: string | null;
-  readonly keys: readonly string[];
-  readonly condition: string;
-  readonly isUnsure: boolean;
-}
-
-/** What a member of a source gives, and whether it does. */
-function givenSql(
-  { binds }: RollUpQuery,
-  joins: RouteJoins,
-  rule: CompiledRollUp,
-  source: CompiledSource,
-): Given {
-  const isLed = aggregateEntry(rule.aggregate).isOrdered === true;
-  const value = source.value ? expressionSql(source.value, joins, binds) : null;
-  const condition = source.condition ? expressionSql(source.condition, joins, binds) : 'true';
-  const undecided = source.condition ? errorSql(source.condition, joins, binds) : null;
-  const valueError = source.value ? errorSql(source.value, joins, binds) : null;
-  const isUndecided = undecided && `(${undecided} IS NOT NULL)`;
-  const sure = isUndecided ? `(${condition} AND NOT ${isUndecided})` : condition;
-  const keys = source.order.map((field) =>
-    field.type.kind === 'choice' ? rankSql(field.type, joins.read(field), binds) : joins.read(field),
-  );
-  const failing = [
-    ...(valueError ? [`${valueError} IS NOT NULL`] : []),
-    ...source.order.flatMap((field) => joins.error(field) ?? []),
-  ];
-  const errors = [
-    ...(isUndecided ? [isUndecided] : []),
-    ...(failing.length > 0 ? [`(${sure} AND (${failing.join(' OR ')}))`] : []),
-  ];
-  const inError = errors.length > 0 ? `(${errors.join(' OR ')})` : 'false';
-  const placed = keys.length > 0 ? `${keys[0]} IS NOT NULL` : 'true';
-  const counting = bothSql(sure, isLed ? placed : 'true');
-  return { counting, inError, value, keys, condition, isUnsure: undecided !== null };
-}
-
-/** What one rule takes from the children: how many count, what they come to, how many are in error. */
-function testedSql(
-  query: RollUpQuery,
-  joins: RouteJoins,
-  rule: CompiledRollUp,
-  at: number,
-): { columns: string; wanted: string } {
-  const { binds, rules } = query;
-  const { counting, inError, value, keys, condition, isUnsure } = givenSql(
-    query,
-    joins,
-    rule,
-    firstIn(rule.sources),
-  );
-  const isPlaced = keys.length > 0 || rule.aggregate === 'joined';
-  // A rule alone leaves the others out in WHERE; among several each has to say which children are its own.
-  const isFiltered = counting !== 'true' && (rules.length > 1 || isUnsure || isPlaced);
-  const sure = isPlaced && inError !== 'false' ? bothSql(counting, `NOT ${inError}`) : counting;
-  const some = rule.aggregate === 'joined' ? bothSql(sure, `${value} IS NOT NULL`) : sure;
-  const only = isFiltered || some !== counting ? ` FILTER (WHERE ${some})` : '';
-  const member = { value: value ?? '1', keys, id: 'c.id', source: '0' };
-  const brought = value
-    ? AGGREGATE_SQL[rule.aggregate]({ rule, member, only, binds })
-    : rule.recursion
-      ? `count(*)${only}`
-      : 'NULL::numeric';
-  const columns = [
-    `${countSql(rule, value ?? '*', only)} AS count${at}`,
-    `${inError === 'false' ? '0' : `count(*) FILTER (WHERE ${inError})`} AS errors${at}`,
-    `${brought} AS brought${at}`,
-    ...(query.withLeader && isKeptByExtremum(rule)
-      ? [`${leaderSql(rule, member, some, binds)} AS leader${at}`]
-      : []),
-  ];
-  return { columns: columns.join(', '), wanted: isUnsure ? `(${condition} OR ${inError})` : condition };
-}
-
-interface Brings {
-  readonly rule: CompiledRollUp;
-  readonly member: InOrder;
-  /** A FILTER of the children that count. */
-  readonly only: string;
-  readonly binds: ValuePlaces;
-}
-
-const summed = ({ member, only }: Brings): string => `sum(${member.value})${only}`;
-const leading = ({ rule, member, only }: Brings): string => leadingSql(rule, member, only);
-const ranked =
-  (which: 'min' | 'max') =>
-  ({ rule, member, only, binds }: Brings): string =>
-    rankedSql(certain(rule.valueType), member.value, which, binds, only);
-
-/** What the children that count come to, by aggregate. NULL where none has a value. */
-const AGGREGATE_SQL = {
-  count: (brings) => (brings.rule.recursion ? summed(brings) : `count(${brings.member.value})${brings.only}`),
-  countDistinct: ({ member, only }) => `NULLIF(count(DISTINCT ${member.value})${only}, 0)`,
-  sum: summed,
-  average: summed,
-  minimum: ({ member, only }) => `min(${member.value})${only}`,
-  maximum: ({ member, only }) => `max(${member.value})${only}`,
-  range: ({ member, only }) => `(max(${member.value})${only} - min(${member.value})${only})`,
-  all: ({ member, only }) => `bool_and(${member.value})${only}`,
-  any: ({ member, only }) => `bool_or(${member.value})${only}`,
-  none: ({ member, only }) => `(NOT bool_or(${member.value})${only})`,
-  first: leading,
-  last: leading,
-  joined: ({ rule, member, only, binds }) => joinedSql(rule, member, only, binds),
-  best: ranked('min'),
-  worst: ranked('max'),
-} satisfies Record<Aggregate, (brings: Brings) => string>;
 
 /** The result before rounding. The average is the core's whole-number formula (`divide`), term by term. */
 function resultSql(rule: CompiledRollUp, { count, brought }: Brought): string {

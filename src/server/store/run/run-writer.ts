@@ -21,6 +21,8 @@ import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from
 import { fieldColumnType, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { entriesTogether, entryValues, ledgerEntries } from './ledger-entries';
+import { boundAlike, boundAlone, boundTogether, isAlike } from './bound-values';
+import { type Pending } from './bound-values';
 
 /** What a run is, for its row and the ledger. */
 export interface RunInfo {
@@ -46,19 +48,6 @@ const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
   `INSERT INTO ${quote(schema)}._run (kind, person, rule_version, note, at)
     VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()))
     RETURNING id::text`;
-
-/** All that a run does to one record. */
-interface Pending extends RecordRef {
-  kind: Write['kind'];
-  /** A person changed it, so its version is raised. */
-  isEdited: boolean;
-  /** Something of it changed; otherwise only what is kept beside its values. */
-  isChanged: boolean;
-  deletedWith: string | null;
-  /** Columns with their SQL types. */
-  readonly columns: Map<string, string>;
-  readonly values: Record<string, unknown>;
-}
 
 /**
  * Writes what a run changes. Records, problems and the ledger go in one statement; each kind of row is bound as one JSON
@@ -311,67 +300,6 @@ const MERGED =
 
 /** Up to so many ledger entries are bound one by one; more come as one document. */
 const FEW = 4;
-
-/** How a group of records stands in a statement. */
-interface Source {
-  readonly from: readonly string[];
-  readonly id: string;
-  readonly value: (column: string) => string;
-  readonly also: string;
-}
-
-const unquoted = (column: string): string => column.replace(/^"|"$/g, '');
-
-function boundAlone(group: readonly Pending[], binds: Binds): Source {
-  const [entry] = group as [Pending];
-  return { from: [], id: binds.add(entry.id, 'uuid'), value: boundValues(entry, binds), also: '' };
-}
-
-/** Records that are all given the same: that is bound once. */
-function boundAlike(group: readonly Pending[], binds: Binds): Source {
-  const [first] = group as [Pending];
-  const ids = group.map(({ id }) => id);
-  return { from: [], id: `ANY(${binds.add(ids, 'uuid[]')})`, value: boundValues(first, binds), also: '' };
-}
-
-const boundValues =
-  ({ deletedWith, columns, values }: Pending, binds: Binds) =>
-  (column: string): string => {
-    const type = columns.get(column);
-    if (type === undefined) return binds.add(deletedWith, 'uuid');
-    const value = values[unquoted(column)];
-    return binds.add(type === 'jsonb' && value !== null ? JSON.stringify(value) : value, type);
-  };
-
-const isAlike = (group: readonly Pending[]): boolean => {
-  const [first] = group as [Pending];
-  const given = Object.entries(first.values);
-  return (
-    first.kind === 'edit' && group.every(({ values }) => given.every(([key, value]) => values[key] === value))
-  );
-};
-
-function boundTogether(group: readonly Pending[], binds: Binds): Source {
-  const [{ columns, kind }] = group as [Pending];
-  const types = [...columns].sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, type]) => `${name} ${type}`);
-  const documents = group.map(({ id, deletedWith, values }) => ({
-    id,
-    deleted_with: deletedWith,
-    ...values,
-  }));
-  const source = binds.add(JSON.stringify(documents), 'jsonb');
-  const ids = () =>
-    binds.add(
-      group.map(({ id }) => id),
-      'uuid[]',
-    );
-  return {
-    from: [`jsonb_to_recordset(${source}) AS x(${['id uuid', 'deleted_with uuid', ...types].join(', ')})`],
-    id: 'x.id',
-    value: (column) => `x.${column}`,
-    also: kind === 'create' ? '' : `AND t.id = ANY(${ids()})`,
-  };
-}
 
 /** Records that are written alike: of one type, done the same to, with the same columns. */
 function grouped(pending: readonly Pending[]): Pending[][] {

@@ -1,6 +1,7 @@
 import { galleries, gbp, INSURED_TOTAL, rowOf, uuid } from '@/core/testing/galleries';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 import { QueryTypes } from 'sequelize';
 import { database, disconnect } from '@/server/database/connection';
 import { type TestWorkspace, TESTER, testWorkspace } from '@/server/testing/workspace';

@@ -21,7 +21,8 @@ import { rehearseOnData } from '@/server/actions/records/rehearse';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { rehearseUndo, undoRun } from '@/server/undo/undo-run';
 import { undone } from '@/server/testing/undone';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = touring();
 const [silk, salt] = [uuid('11'), uuid('12')];

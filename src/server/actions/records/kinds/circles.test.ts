@@ -13,7 +13,7 @@ import { flawsIn } from '@/server/testing/flaws';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { editList, rehearseListEdit } from '@/server/actions/records/edit-list';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeState } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = touring();
 const [silk, salt] = [uuid('11'), uuid('12')];

@@ -30,7 +30,8 @@ import { previewLive } from '@/server/actions/rules/preview-live';
 import { rehearseOnData } from '@/server/actions/records/rehearse';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { undoRun } from '@/server/undo/undo-run';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = inspections();
 const [vase, robe, scroll] = [uuid('1'), uuid('2'), uuid('3')];

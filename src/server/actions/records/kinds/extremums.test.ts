@@ -11,7 +11,8 @@ import { driftIn } from '@/server/testing/drift';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { editList, rehearseListEdit } from '@/server/actions/records/edit-list';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeRule, changeState } from '@/server/actions/rules/write-rules';
+import { changeRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = galleries();
 const [silk, maps] = ['11', '12'].map(uuid) as [string, string];

@@ -14,7 +14,8 @@ import { importBundle } from '@/server/actions/bundles/import-bundle';
 import { removeWorkspace } from '@/server/actions/workspaces/make-workspace';
 import { previewFile, previewLive } from '@/server/actions/rules/preview-live';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = readModel(
   {

@@ -15,7 +15,8 @@ import { previewLive } from '@/server/actions/rules/preview-live';
 import { rehearseOnData } from '@/server/actions/records/rehearse';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { rehearseUndo, undoRun } from '@/server/undo/undo-run';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = galleries();
 const [museum, silk, maps, empty] = ['1', '11', '12', '13'].map(uuid) as [string, string, string, string];

@@ -16,7 +16,8 @@ import { makeAsked } from '@/server/actions/records/make-asked';
 import { previewLive } from '@/server/actions/rules/preview-live';
 import { rehearseOnData } from '@/server/actions/records/rehearse';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { changeState, createRule } from '@/server/actions/rules/write-rules';
+import { createRule } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 
 const model = signing();
 const [tax, rent] = [uuid('11'), uuid('12')];

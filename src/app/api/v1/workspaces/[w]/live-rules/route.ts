@@ -1,6 +1,6 @@
 import { endpoint } from '@/app/api/endpoint';
 import { readInput } from '@/server/forms/input';
-import { takeLiveTogether } from '@/server/actions/rules/write-rules';
+import { takeLiveTogether } from '@/server/actions/rules/change-state';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/live-rules', {
   /** Takes several rules live in one run. */

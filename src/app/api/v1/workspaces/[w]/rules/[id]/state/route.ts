@@ -1,6 +1,6 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
 import { readInput } from '@/server/forms/input';
-import { changeState } from '@/server/actions/rules/write-rules';
+import { changeState } from '@/server/actions/rules/change-state';
 import { getRule } from '@/server/queries/rules/rules';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/rules/{id}/state', {

@@ -1,0 +1,311 @@
+import { foundIn, firstIn, itemAt } from '@/core/values';
+import { canonical } from '@/core/intake';
+import { downstream } from '@/core/plan';
+import { stagesOf } from '@/core/engine';
+import {
+  type CompiledRule,
+  isReactingCascade,
+  type ReactingCascade,
+  isReacting,
+  isSlower,
+  type Pilot,
+} from '@/core/rules';
+import { type MissedProof, planWithDrafts } from '@/core/verify';
+import type { Transaction } from 'sequelize';
+import { refuse, Refusal } from '@/server/refusal';
+import { proofsOnTaking } from '@/server/queries/rules/proofs';
+import { findRule, latestOf } from '@/server/queries/rules/rules';
+import { keepsField } from '@/server/store/run/keeps-field';
+import { fillRules, makeKeptColumns } from '@/server/store/bulk/fill';
+import { forgetLater } from '@/server/store/run/deferred-targets';
+import { cascadeNow } from '@/server/store/bulk/cascade-now';
+import { insertRun } from '@/server/store/run/run-writer';
+import type { Acting } from '@/server/store/rule-sql/result-sql';
+import { quote, run, tableOf } from '@/server/store/sql/sql';
+import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '@/server/store/session/workspace';
+import { inChange, inSave, inSnapshot } from '@/server/store/session/transactions';
+import { makeAsked } from '@/server/actions/records/make-asked';
+import { checkPerson } from '@/server/queries/workspaces/people';
+
+export interface StateChange extends By {
+  readonly id: string;
+  readonly state: 'live' | 'paused' | 'retired';
+  /** Of a rule that reacts: whether it acts at once on the records that match already, rather than only on what comes from now on. */
+  readonly actsOnMatching?: boolean;
+  /** Why it goes live although proofs don't hold; it is kept. */
+  readonly reason?: string;
+  /** For which records it runs at first, as a pilot; `null` or left out for all. */
+  readonly pilot?: Pilot | null;
+}
+
+export interface StateChanged {
+  /** `null` where no record can change by it. */
+  readonly run: string | null;
+  /** How many records each rule wrote, that one first. */
+  readonly written: readonly { readonly rule: string; readonly records: number }[];
+  /** Of a rule that makes records: how many it made at once, and how many it proposed. */
+  readonly made?: number;
+  readonly proposed?: number;
+}
+
+/**
+ * Takes a rule's latest version live, and fills its target everywhere; pauses it, and its values stand still; or retires a paused one, so that it is out of
+ * the lists and of every check. A retired one is taken back by pausing it.
+ */
+export async function changeState(input: StateChange): Promise<StateChanged> {
+  if (input.state === 'live') return takeLive(input);
+  if (input.state === 'retired') return putAside(input, 'paused', 'retired');
+  const isRetired = await inSnapshot(async (transaction) => {
+    const { schema } = await loadWorkspace(input.workspace);
+    return (await findRule(transaction, schema, input.id)).state === 'retired';
+  });
+  return isRetired ? putAside(input, 'retired', 'paused') : pause(input);
+}
+
+/** Between paused and retired: no record changes by it. */
+async function putAside(
+  input: StateChange,
+  from: 'paused' | 'retired',
+  to: 'paused' | 'retired',
+): Promise<StateChanged> {
+  await inSave(input.workspace, never, async ({ workspace, transaction, begun }) => {
+    await begun;
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    const changed = await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}._rule SET state = $3, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1 AND state = $2 RETURNING 1`,
+      [stored.id, from, to],
+    );
+    if (changed.length > 0) return;
+    const message =
+      stored.state === 'live'
+        ? `“${stored.name}” is live. Pause it first; then it can be retired.`
+        : stored.state === 'draft'
+          ? `“${stored.name}” was never live. Delete the draft instead.`
+          : `“${stored.name}” is ${stored.state} already.`;
+    throw new Refusal(409, 'rule.state', message);
+  });
+  return { run: null, written: [] };
+}
+
+async function takeLive(input: StateChange): Promise<StateChanged> {
+  const changed = await takeLiveTogether({ ...input, ids: [input.id] });
+  if (!input.actsOnMatching) return changed;
+  const { workspace, person, id } = input;
+  const { made, proposed } = await makeAsked({ workspace, person, rules: [id] });
+  return made + proposed > 0 ? { ...changed, made, proposed } : changed;
+}
+
+/**
+ * Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. Refused where proofs of
+ * theirs don't hold then, or others' don't that did, unless it is said why all the same.
+ */
+export function takeLiveTogether(
+  input: By & Pick<StateChange, 'actsOnMatching' | 'reason' | 'pilot'> & { readonly ids: readonly string[] },
+): Promise<StateChanged> {
+  return inChange(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const stored: Awaited<ReturnType<typeof findRule>>[] = [];
+    for (const id of new Set(input.ids)) stored.push(await findRule(transaction, workspace.schema, id));
+    const retired = stored.find((rule) => rule.state === 'retired');
+    if (retired)
+      throw new Refusal(
+        409,
+        'rule.state',
+        `“${retired.name}” is retired. Take it back first; then it can go live.`,
+      );
+    const pilot = input.pilot ?? null;
+    const already = stored.find(
+      (rule) =>
+        rule.state === 'live' &&
+        rule.live_version === rule.latest_version &&
+        canonical(rule.pilot) === canonical(pilot),
+    );
+    if (already)
+      throw new Refusal(409, 'rule.live', `“${already.name}” is live already${pilot ? ' for these' : ''}.`);
+    const forAll = pilot && stored.find((rule) => rule.state === 'live' && rule.pilot === null);
+    if (forAll) throw pilotRefused(forAll.name);
+    const rules = stored.map((rule) => ({ ...latestOf(rule), pilot }));
+    const { plan, problems } = planWithDrafts(workspace.model, workspace.live, rules);
+    const ids = new Set(rules.map(({ id }) => id));
+    const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
+    if (problem) throw refuse(409, [problem]);
+    // Proofs are about the whole rule, whatever records it begins with.
+    const told = await proofsOnTaking(transaction, workspace, stored.map(latestOf));
+    const reason = input.reason?.trim() || null;
+    if (told.missed.length > 0 && !reason) throw proofsRefused(told.missed);
+    const taken = plan.rules.filter(({ id }) => ids.has(id));
+    await makeKeptColumns(transaction, workspace, taken);
+    await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}._rule SET state = 'live', live_version = latest_version, pilot = $2, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      [[...ids], pilot ? JSON.stringify(pilot) : null],
+    );
+    const runId = await insertRun(transaction, workspace.schema, {
+      ...{ kind: 'live', person: input.person, note: rules.map(({ name }) => name).join('; ') },
+      ...(rules.length === 1 ? { ruleVersion: rules[0]!.version } : {}),
+    });
+    for (const rule of rules) {
+      const { proofs, held } = foundIn(told.standings, (one) => one.rule === rule.id);
+      await run(
+        transaction,
+        `INSERT INTO ${quote(workspace.schema)}._taken_live (rule, version, proofs, held, reason, run, person, pilot) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+        [
+          ...[
+            rule.id,
+            rule.version,
+            proofs,
+            held,
+            told.missed.length > 0 ? reason : null,
+            runId,
+            input.person,
+          ],
+          pilot ? JSON.stringify(pilot) : null,
+        ],
+      );
+    }
+    const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
+    const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
+    const actsAtFirst = (rule: CompiledRule): Acting | undefined =>
+      !ids.has(rule.id) ? undefined : input.actsOnMatching ? 'onAll' : 'onNone';
+    const fresh = { ...workspace, plan };
+    const written = await fillAll(transaction, fresh, chain, runId, actsAtFirst);
+    const handing = input.actsOnMatching ? input.ids : [];
+    for (const id of handing) {
+      const parts = taken.filter(
+        (rule): rule is ReactingCascade => rule.id === id && isReactingCascade(rule),
+      );
+      if (parts.length === 0) continue;
+      const filled = await cascadeNow({ transaction, workspace: fresh, run: runId, parts });
+      written.push(...filled.map(({ rule, records }) => ({ rule: rule.id, records })));
+    }
+    const [first] = input.ids;
+    return {
+      run: runId,
+      written: [...written].sort((a, b) => Number(b.rule === first) - Number(a.rule === first)),
+    };
+  });
+}
+
+export const pilotRefused = (name: string): Refusal =>
+  new Refusal(
+    409,
+    'rule.pilotLive',
+    `“${name}” runs for all records already, so it can’t be tried for some. Pause it first, or take the change live for all.`,
+  );
+
+function proofsRefused(missed: readonly MissedProof[]): Refusal {
+  const first = firstIn(missed);
+  const count = missed.length === 1 ? 'A proof doesn’t hold' : `${missed.length} proofs don’t hold`;
+  return new Refusal(
+    409,
+    'rule.proofs',
+    `${count} with it: “${first.name}” of “${first.rule.name}”. Change the rule or the proof, or say why it should go live all the same.`,
+    missed.map(({ rule, name, says }) => ({
+      ...{ code: 'proof.missed', place: 'proofs', rule: rule.id },
+      message: `“${name}” of “${rule.name}”: ${says.join(' ')}`,
+    })),
+  );
+}
+
+/** Its problems go with it; what read them is worked out again. */
+function pause(input: StateChange): Promise<StateChanged> {
+  return inChange(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    if (stored.state !== 'live')
+      throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
+    const schema = quote(workspace.schema);
+    const parts = workspace.plan.rules.filter(({ id }) => id === input.id);
+    const compiled = foundIn(workspace.plan.turns, ({ id }) => id === input.id);
+    const reading = new Set(parts.flatMap((part) => downstream(workspace.plan, part).map(({ id }) => id)));
+    const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
+    await run(
+      transaction,
+      `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
+      [input.id],
+    );
+    await run(transaction, `DELETE FROM ${schema}._problem WHERE rule = $1`, [input.id]);
+    await forgetLater(transaction, workspace.schema, [input.id]);
+    // What it proposed can't be done any more.
+    await run(
+      transaction,
+      `UPDATE ${schema}._proposal SET state = 'withdrawn', decided_at = clock_timestamp() WHERE rule = $1 AND state = 'open'`,
+      [input.id],
+    );
+    for (const { writes } of parts)
+      await run(
+        transaction,
+        `UPDATE ${tableOf(workspace.schema, writes.type)} SET problems = NULLIF(problems - $1::text, '{}') WHERE problems ->> $1 IS NOT NULL`,
+        [writes.field],
+      );
+    const info = {
+      kind: 'pause',
+      person: input.person,
+      ruleVersion: compiled.version,
+      note: stored.name,
+    } as const;
+    const runId = await insertRun(transaction, workspace.schema, info);
+    const fresh = await readWorkspace(transaction, workspace);
+    return { run: runId, written: await fillAll(transaction, fresh, followers, runId) };
+  });
+}
+
+/** Fills rules in the plan's order, whatever their pace; those over the same link in one statement. */
+export async function fillAll(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  chain: readonly CompiledRule[],
+  runId: string,
+  /** What rules that react do; on a change of their result where it says nothing. */
+  actingOf: (rule: CompiledRule) => Acting | undefined = () => undefined,
+) {
+  const written: { rule: string; records: number }[] = [];
+  // What is cascaded when something changes says nothing of records as they stand.
+  const standing = chain.filter((rule) => !isReactingCascade(rule));
+  for (const rules of stagesOf({ ...workspace.plan, rules: standing })) {
+    const isKept = keepsField(workspace.plan);
+    const acting = actingOf(rules.find(isReacting) ?? firstIn(rules));
+    const how = acting ? { acting } : {};
+    const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, ...how });
+    rules.forEach((rule, at) => written.push({ rule: rule.id, records: itemAt(counts, at) }));
+  }
+  await settleCircles(transaction, workspace, standing, runId);
+  const slower = chain.filter(isSlower).map(({ id }) => id);
+  if (slower.length > 0) await forgetLater(transaction, workspace.schema, slower);
+  return written;
+}
+
+const MOST_ROUNDS = 100;
+
+/** What is kept and reads what one that reacts has just written is filled once more; nothing reacts to that. */
+async function settleCircles(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  chain: readonly CompiledRule[],
+  runId: string,
+): Promise<void> {
+  const isKept = keepsField(workspace.plan);
+  for (const circle of workspace.plan.circles) {
+    const stages = stagesOf({ ...workspace.plan, rules: chain.filter((rule) => circle.has(rule)) });
+    if (stages.length === 0) continue;
+    for (let round = 0; ; round += 1) {
+      let written = 0;
+      for (const rules of stages) {
+        const acting = 'onNone';
+        const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, acting });
+        written += counts.reduce((sum, count) => sum + count, 0);
+      }
+      if (written === 0) break;
+      if (round === MOST_ROUNDS) throw new RangeError('What is kept in a circle settles by itself');
+    }
+  }
+}
+
+export interface By {
+  readonly workspace: string;
+  readonly person: string;
+}
+
+export const never = () => false;

@@ -1,5 +1,4 @@
-import type {
-  Failure} from '@/core/expression';
+import type { Failure } from '@/core/expression';
 import {
   evaluatorOf,
   fieldsRead,

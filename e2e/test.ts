@@ -10,7 +10,7 @@ export const test = base.extend({
   baseURL: async ({ browserName: _browser }, provide, { parallelIndex }) => provide(addressOf(parallelIndex)),
   /** Whatever the interface is answered is held to the schemas of answers. */
   page: async ({ page }, provide) => {
-    const wrong: string[] = [];
+    const reading: Promise<string | null>[] = [];
     page.on('response', (response) => {
       const { pathname } = new URL(response.url());
       const isAnswer = pathname.startsWith('/api/') && response.status() < 300 && response.status() !== 204;
@@ -21,9 +21,10 @@ export const test = base.extend({
         (body: unknown) => wrongIn(method, pathname, body),
         () => null,
       );
-      void read.then((found) => found && wrong.push(found));
+      reading.push(read);
     });
     await provide(page);
+    const wrong = (await Promise.all(reading)).filter((found) => found !== null);
     expect(wrong).toEqual([]);
   },
 });

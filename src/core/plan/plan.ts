@@ -13,7 +13,7 @@ import {
   type Rule,
   semanticKey,
 } from '@/core/rules';
-import { certain, compareText, firstIn, shiftDay, valueAt } from '@/core/values';
+import { compareText, firstIn, shiftDay, valueAt } from '@/core/values';
 import { components, type Graph } from './graph';
 import { follows, graphOf, isField, isOpen, isReadIn, nodeKey, partKey, touchingIn } from './plan-graph';
 import { CircleWords, datedAdvice, makersProblems, twoWriters } from './plan-problems';
@@ -134,9 +134,10 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
   for (let size = -1; size < found.size;) {
     size = found.size;
     for (const other of plan.rules) {
+      const { rates } = other;
       const isReading =
         other.reads.some((read) => written.has(keyOf(read))) ||
-        other.rates?.fields.some((field) => written.has(keyOf({ type: certain(other.rates).type, field })));
+        rates?.fields.some((field) => written.has(keyOf({ type: rates.type, field })));
       if (partKey(other) === partKey(rule) || !isReading) continue;
       found.add(other);
       written.add(keyOf(other.writes));

@@ -1,3 +1,4 @@
+export { inOrder } from './shared/in-order';
 export { findWords, holdsWords, wayWordsOf } from './link/link-words';
 export { linkedOutcome, matchesOf, type Finder } from './link/find-link';
 export {

@@ -13,15 +13,17 @@ const schema = JSON.parse(
 const ajv = new Ajv({ strict: false });
 ajv.addSchema(schema, ID);
 
-const paths = Object.keys(schema.properties).map((path) => ({
-  path,
-  pattern: new RegExp(`^${path.replace(/\{\w+\}/g, '[^/]+')}$`),
-}));
+/** Those that name more of an address first: `…/{type}/export` before `…/{type}/{id}`. */
+const paths = Object.keys(schema.properties)
+  .map((path) => ({
+    path,
+    pattern: new RegExp(`^${path.replace(/\{\w+\}/g, '[^/]+')}$`),
+    open: path.split('{').length,
+  }))
+  .sort((a, b) => a.open - b.open);
 
-/** The route that an address is of; parts in braces take whatever stands there. */
+/** The route that an address is of, itself included; parts in braces take whatever stands there. */
 const pathOf = (address: string): string | undefined =>
-  // The longer of two that fit says more: `…/proposals/decisions` isn’t `…/{type}/{id}`.
-  paths.find(({ path }) => path === address)?.path ??
   paths.find(({ pattern }) => pattern.test(address))?.path;
 
 const escaped = (part: string): string =>
@@ -36,7 +38,7 @@ function schemaFor(path: string, method: string): ValidateFunction | undefined {
  * no schema beyond their kind.
  */
 export function wrongIn(method: string, address: string, body: unknown): string | null {
-  const path = address in schema.properties ? address : pathOf(address);
+  const path = pathOf(address);
   const validate = path && schemaFor(path, method);
   if (!path || !validate) return `No schema says what ${method} ${address} answers.`;
   if (validate(body)) return null;

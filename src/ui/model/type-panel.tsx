@@ -11,7 +11,7 @@ import {
   type RecordType,
   typeIn,
 } from '@/core/model';
-import { certain, Decimal, displaySerial, KIND_NAMES, type ValueType } from '@/core/values';
+import { Decimal, displaySerial, KIND_NAMES, type ValueType } from '@/core/values';
 import { Button } from 'antd';
 import { Link } from '@/ui/kit/navigation';
 import type { Open } from './dialog-state';
@@ -121,9 +121,10 @@ function FieldRow({ model, type, field, rules, isChosen, onField, onOpen }: RowP
     return use ? [{ rule, use }] : [];
   });
   const keeper = used.find(({ rule, use }) => use === 'writes' && rule.state === 'live');
+  const open = openLinkOf(type, field.key);
   const flags = [
     field.key === type.title ? 'names the record' : '',
-    openLinkOf(type, field.key) ? `one of ${certain(openLinkOf(type, field.key)).name}` : '',
+    open ? `one of ${open.name}` : '',
     field.required ? 'required' : '',
     field.unique ? 'unique' : '',
     (field.type.kind === 'choice' || field.type.kind === 'choices') && field.type.list ? 'from a list' : '',

@@ -1,16 +1,6 @@
-import { Failure, fieldsRead, OUTSIDE, type Outside } from '@/core/expression';
-import { type ReactingCascade, assignedOutcome } from '@/core/rules';
-import {
-  certain,
-  compareText,
-  compareValues,
-  type ErrorCode,
-  firstIn,
-  isError,
-  sameValue,
-  type Value,
-  valueAt,
-} from '@/core/values';
+import { Failure, fieldsRead, type Outside, OUTSIDE, type TypedField } from '@/core/expression';
+import { assignedOutcome, inOrder } from '@/core/rules';
+import { type ErrorCode, firstIn, isError, sameValue, type Value, valueAt } from '@/core/values';
 import { isThere } from '@/core/engine/reach/affected';
 import { type Answer, type Need, type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type Row, sameOutcome, storedOutcome } from '@/core/engine/driver/record';
@@ -58,12 +48,16 @@ export function* runCascade(
       if (former) sources.add(former);
     }
   yield* reader.load([...sources], readOnSource(rule));
+  const bySource = {
+    given: ({ source }: CascadeSource, field: TypedField) => reader.read(source, field),
+    idOf: ({ source }: CascadeSource) => source.id,
+  };
   const changed: WorkedOut[] = [];
   const causes = new Map<string, readonly CellRef[]>();
   const overruled: Overruled[] = [];
   const outside: string[] = [];
   for (const row of there) {
-    const found = takenBy(input, row, inOrder(rule, valueAt(recipients, row.id), reader), reader);
+    const found = takenBy(input, row, inOrder(valueAt(recipients, row.id), rule.order, bySource), reader);
     if (found === OUTSIDE) outside.push(row.id);
     if (found === OUTSIDE || found === null) continue;
     if ('error' in found)
@@ -161,29 +155,6 @@ function mayOverwrite(
   const was =
     given === true ? assignedOutcome(rule, { now: former, before: former, facts }, reader.read) : null;
   return was !== null && was !== OUTSIDE && sameOutcome(stands, was);
-}
-
-/** By the rule's order, what has none of it last; where that is the same, by their ids. */
-function inOrder(
-  { order }: ReactingCascade,
-  pairs: readonly CascadeSource[],
-  reader: RouteReader,
-): readonly CascadeSource[] {
-  if (pairs.length < 2) return pairs;
-  const keyOf = ({ source }: CascadeSource): Value => {
-    const key = order?.field ? reader.read(source, order.field) : null;
-    return key === OUTSIDE || key instanceof Failure ? null : key;
-  };
-  return [...pairs].sort((a, b) => {
-    const [one, other] = [keyOf(a), keyOf(b)];
-    const apart =
-      one === null || other === null
-        ? Number(one === null) - Number(other === null)
-        : compareValues(certain(order?.field).type, one, other) * (order?.isLast ? -1 : 1);
-    // Ids go by the time of making.
-    const made = compareText(a.source.id, b.source.id);
-    return apart || (order && !order.field && order.isLast ? -made : made);
-  });
 }
 
 /**

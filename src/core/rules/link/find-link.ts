@@ -1,15 +1,6 @@
+import { inOrder } from '@/core/rules/shared/in-order';
 import { evaluatorOf, Failure, OUTSIDE, type Outside } from '@/core/expression';
-import {
-  certain,
-  compareText,
-  compareValues,
-  fold,
-  isError,
-  itemAt,
-  type Outcome,
-  sameValue,
-  type Value,
-} from '@/core/values';
+import { fold, isError, itemAt, type Outcome, sameValue, type Value } from '@/core/values';
 import type { Reader } from '@/core/rules/roll-up/evaluate-roll-up';
 import type { CompiledFinding, CompiledLinked } from './link-rule';
 
@@ -116,21 +107,3 @@ export function matchesOf<T>(
 
 const folded = (value: Value, isFolded: boolean): Value =>
   isFolded && typeof value === 'string' ? fold(value) : value;
-
-/** By the rule's order, what has none of it last; where that is the same, by their ids. */
-function inOrder<T>(found: readonly T[], order: Matching['order'], reader: Reader<T>): readonly T[] {
-  if (found.length < 2) return found;
-  const keyOf = (one: T): Value => {
-    const key = order?.field ? reader.given(one, order.field) : null;
-    return key === OUTSIDE || key instanceof Failure ? null : key;
-  };
-  return [...found].sort((a, b) => {
-    const [one, other] = [keyOf(a), keyOf(b)];
-    const apart =
-      one === null || other === null
-        ? Number(one === null) - Number(other === null)
-        : compareValues(certain(order?.field).type, one, other) * (order?.isLast ? -1 : 1);
-    const made = compareText(reader.idOf(a), reader.idOf(b));
-    return apart || (order && !order.field && order.isLast ? -made : made);
-  });
-}

@@ -1,4 +1,3 @@
-import { certain } from '@/core/values';
 import { type Missing, Overlay, propagate, readerOf, type Row, runInMemory, titleOf } from '@/core/engine';
 import {
   evaluatorOf,
@@ -65,11 +64,10 @@ export function createView(
       verdict === false && rule.where
         ? reasonsAgainst(model, rule.where, (field) => reader.given(root, field), nameOf)
         : [],
-    made: store.notes
-      .made(rule.id, 'source', [root.id])
-      .map(({ made }) =>
-        store.row(rule.makes, made) ? titleOf(model, certain(store.row(rule.makes, made))) : made,
-      ),
+    made: store.notes.made(rule.id, 'source', [root.id]).map(({ made }) => {
+      const row = store.row(rule.makes, made);
+      return row ? titleOf(model, row) : made;
+    }),
   };
   const after = new Overlay(model, store);
   // Each time, so that one is shown although it was made already; nothing else it may do is.

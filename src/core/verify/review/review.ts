@@ -1,4 +1,4 @@
-import { certain, firstIn } from '@/core/values';
+import { firstIn } from '@/core/values';
 import { article } from '@/core/article';
 import type { Expression } from '@/core/expression';
 import { arrive, fieldIn, type Model, typeIn } from '@/core/model';
@@ -140,14 +140,15 @@ function assignedBy(model: Model, rule: RuleDefinition): Assigned | null {
 
 function* missingOptions(model: Model, rule: RuleDefinition): Generator<ReviewFinding> {
   const assigned = assignedBy(model, rule);
-  for (const [at, one] of (assigned?.assignments ?? []).entries()) {
+  if (!assigned) return;
+  for (const [at, one] of assigned.assignments.entries()) {
     const { value } = one;
     if (one.isOff || value.kind !== 'map' || value.otherwise.kind !== 'asItIs') continue;
-    const field = fieldIn(model, certain(assigned).from, value.field);
+    const field = fieldIn(model, assigned.from, value.field);
     if (field.type.kind !== 'choice') continue;
     const missing = field.type.options.filter(({ key }) => !value.rows.some(({ from }) => from === key));
     if (missing.length === 0) continue;
-    const target = fieldIn(model, certain(assigned).to, one.target);
+    const target = fieldIn(model, assigned.to, one.target);
     const alike = target.type.kind === 'choice' ? target.type.options.map(({ key }) => key) : [];
     const rows = missing.filter(({ key }) => alike.includes(key)).map(({ key }) => ({ from: key, to: key }));
     const names = missing.map(({ name }) => name).join(', ');
@@ -158,8 +159,8 @@ function* missingOptions(model: Model, rule: RuleDefinition): Generator<ReviewFi
         rows.length > 0
           ? {
               label: rowsLabel(rows.length),
-              definition: certain(assigned).put(
-                certain(assigned).assignments.map((other, index) =>
+              definition: assigned.put(
+                assigned.assignments.map((other, index) =>
                   index === at ? { ...one, value: { ...value, rows: [...value.rows, ...rows] } } : other,
                 ),
               ),

@@ -1,4 +1,5 @@
 import { grouped } from '@/core/grouped';
+import { valueAt } from '@/core/values';
 import { canonical } from '@/core/intake';
 import type { Rule } from '@/core/rules';
 import type { RuleProofs } from '@/core/api';
@@ -26,12 +27,19 @@ interface ProofsRun {
   readonly held: ReadonlySet<string>;
 }
 
-/** What a workspace's proofs came to the last time, by what they hang on. */
-const known = new Map<string, { readonly of: string; readonly came: ProofsRun }>();
+/** Which proofs of a workspace hold, as was found under its rules and its model; what is being found is waited for by all who ask. */
+interface Known {
+  /** The model and the live rules. */
+  readonly of: string;
+  /** By the proof, its version and its rule's. */
+  readonly held: Map<string, Promise<boolean>>;
+}
+
+const known = new Map<string, Known>();
 
 /**
- * How the proofs of all rules stand: each run through the live rules with the latest version of its own rule. Run again only once a rule, the
- * model or a proof is another.
+ * How the proofs of all rules stand: each run through the live rules with the latest version of its own rule. One is run again only once it, its
+ * rule, the model or a live rule is another.
  */
 export async function proofStandings(key: string): Promise<readonly RuleProofs[]> {
   const loaded = await loadWorkspace(key);
@@ -45,18 +53,17 @@ export async function proofStandings(key: string): Promise<readonly RuleProofs[]
 export async function proofsCame(transaction: Transaction, workspace: LoadedWorkspace): Promise<ProofsRun> {
   const latest = await readLatest(transaction, workspace);
   const s = quote(workspace.schema);
-  const versions = await run<Kept>(
+  const kept = await run<Kept>(
     transaction,
     `SELECT id::text, rule::text, version FROM ${s}._proof WHERE rule IN (SELECT id FROM ${s}._rule WHERE state <> 'retired') ORDER BY rule, lower(name), id`,
   );
-  const { types, lists, selections } = workspace.model;
-  const live = workspace.live.map(({ version }) => version).sort();
-  const of = canonical([types, lists, selections, live, latest.map(({ version }) => version), versions]);
-  const before = known.get(workspace.schema);
-  if (before?.of === of) return before.came;
-  const came = await runAll(transaction, workspace, latest, versions);
-  known.set(workspace.schema, { of, came });
-  return came;
+  const held = await whichHold(transaction, workspace, latest, kept);
+  const ofRule = grouped(kept, ({ rule }) => rule);
+  const standings = latest.map(({ id: rule }): RuleProofs => {
+    const own = (ofRule.get(rule) ?? []).map(({ id, version }) => ({ id, version }));
+    return { rule, proofs: own.length, held: own.filter(({ id }) => held.has(id)).length, kept: own };
+  });
+  return { standings, held };
 }
 
 const readLatest = (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Latest[]> =>
@@ -67,20 +74,39 @@ const readLatest = (transaction: Transaction, { schema }: LoadedWorkspace): Prom
       WHERE r.state <> 'retired' AND EXISTS (SELECT FROM ${quote(schema)}._proof p WHERE p.rule = r.id) ORDER BY r.id`,
   );
 
-async function runAll(
+/** Ids of the proofs that hold; only those that aren't known yet are read and run. */
+async function whichHold(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   latest: readonly Latest[],
-  versions: readonly Kept[],
-): Promise<ProofsRun> {
+  kept: readonly Kept[],
+): Promise<ReadonlySet<string>> {
   const { model, live } = workspace;
-  const proofs = await readProofs(transaction, workspace);
-  const held = new Set(await proofsHeld({ model, live, latest, proofs }));
-  const ofRule = grouped(proofs, ({ rule }) => rule);
-  const standings = latest.map(({ id: rule }): RuleProofs => {
-    const own = ofRule.get(rule) ?? [];
-    const kept = versions.filter((one) => one.rule === rule).map(({ id, version }) => ({ id, version }));
-    return { rule, proofs: own.length, held: own.filter(({ id }) => held.has(id)).length, kept };
-  });
-  return { standings, held };
+  const { types, lists, selections } = model;
+  const of = canonical([types, lists, selections, live.map(({ version }) => version).sort()]);
+  const before = known.get(workspace.schema);
+  const ofRule = new Map(latest.map(({ id, version, isLive }) => [id, `${version} ${isLive}`]));
+  const keys = new Map(
+    kept.map(({ id, rule, version }) => [id, `${id} ${version} ${ofRule.get(rule) ?? ''}`]),
+  );
+  const held = new Map<string, Promise<boolean>>();
+  const asked: string[] = [];
+  for (const [id, key] of keys) {
+    const found = before?.of === of ? before.held.get(key) : undefined;
+    if (found) held.set(key, found);
+    else asked.push(id);
+  }
+  if (asked.length > 0) {
+    const proofs = await readProofs(transaction, workspace, asked);
+    const found = proofsHeld({ model, live, latest, proofs }).then((ids) => new Set(ids));
+    for (const id of asked) {
+      const isHeld = found.then((ids) => ids.has(id));
+      // Whoever waits for it is told that it failed; the next asks again.
+      isHeld.catch(() => known.delete(workspace.schema));
+      held.set(valueAt(keys, id), isHeld);
+    }
+  }
+  known.set(workspace.schema, { of, held });
+  const all = await Promise.all([...keys].map(async ([id, key]) => ((await valueAt(held, key)) ? [id] : [])));
+  return new Set(all.flat());
 }

@@ -134,12 +134,18 @@ export const readProofsOf = async (
   rule: string,
 ): Promise<Proof[]> => (await readStored(transaction, workspace, rule)).map(proofIn);
 
-/** All proofs of a workspace, by the rules that they are about; those of retired rules are out of every check. */
-export const readProofs = async (transaction: Transaction, { schema }: LoadedWorkspace): Promise<Proof[]> =>
+/** A workspace's proofs, all of them or those with these ids, by the rules that they are about; those of retired rules are out of every check. */
+export const readProofs = async (
+  transaction: Transaction,
+  { schema }: LoadedWorkspace,
+  ids: readonly string[] | null = null,
+): Promise<Proof[]> =>
   (
     await run<Stored>(
       transaction,
       `SELECT ${HEAD}, content FROM ${quote(schema)}._proof
-        WHERE rule IN (SELECT id FROM ${quote(schema)}._rule WHERE state <> 'retired') ORDER BY rule, lower(name), id`,
+        WHERE rule IN (SELECT id FROM ${quote(schema)}._rule WHERE state <> 'retired') ${ids ? 'AND id = ANY($1::uuid[])' : ''}
+        ORDER BY rule, lower(name), id`,
+      ids ? [ids] : [],
     )
   ).map(proofIn);

@@ -1,6 +1,6 @@
 import { ALL_RULES, galleries, INSURED_TOTAL, ruleOf } from '@/core/testing/galleries';
 import { columnsFor } from './family/columns';
-import { editsOf, stagedOf, stepsOf } from './steps';
+import { editsOf, stagedOf, stepsOf } from './steps/steps';
 
 const model = galleries();
 const edit = (id: string, field: string, value: string | null) =>

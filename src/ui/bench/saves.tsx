@@ -6,7 +6,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { saveId } from './proof/proof-opened';
 import type { Rehearsed, Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
-import type { Step } from './steps';
+import type { Step } from './steps/steps';
 import { clsx } from 'clsx';
 import benchStyle from './bench.module.css';
 import style from './saves.module.css';

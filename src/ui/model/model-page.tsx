@@ -11,24 +11,24 @@ import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { FieldDialog, ListDialog, RemoveFieldDialog } from './dialogs';
-import { TypeDialog, RemoveTypeDialog } from './type-dialogs';
-import { TemplateDialog } from './template-dialog';
-import { mapMermaid, mapSvg } from './map-export';
-import type { MapLayout } from './map-layout';
-import { OpenLinkDialog, RemoveOpenLinkDialog } from './open-link-dialog';
+import { FieldDialog, ListDialog, RemoveFieldDialog } from './dialogs/model-dialogs';
+import { TypeDialog, RemoveTypeDialog } from './dialogs/type-dialogs';
+import { TemplateDialog } from './dialogs/template-dialog';
+import { mapMermaid, mapSvg } from './map/map-export';
+import type { MapLayout } from './map/map-layout';
+import { OpenLinkDialog, RemoveOpenLinkDialog } from './dialogs/open-link-dialog';
 import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';
-import { OrderDialog } from './order-dialog';
-import { SectionsDialog } from './sections-dialog';
-import { RemoveSelectionDialog, SelectionDialog } from './selection-dialog';
+import { OrderDialog } from './dialogs/order-dialog';
+import { SectionsDialog } from './dialogs/sections-dialog';
+import { RemoveSelectionDialog, SelectionDialog } from './dialogs/selection-dialog';
 import { TypePanel } from './type-panel';
-import { useMap } from './use-map';
-import type { Open } from './dialog-state';
+import { useMap } from './map/use-map';
+import type { Open } from './dialogs/dialog-state';
 import { clsx } from 'clsx';
 import modelStyle from './model.module.css';
 import style from './model-page.module.css';
 
-const ModelMap = dynamic(() => import('./model-map').then((module) => module.ModelMap), {
+const ModelMap = dynamic(() => import('./map/model-map').then((module) => module.ModelMap), {
   ssr: false,
   loading: () => <Loading what="the map" />,
 });

@@ -14,9 +14,9 @@ import {
 import { Decimal, displaySerial, KIND_NAMES, type ValueType } from '@/core/values';
 import { Button } from 'antd';
 import { Link } from '@/ui/kit/navigation';
-import type { Open } from './dialog-state';
+import type { Open } from './dialogs/dialog-state';
 import { type RuleOnModel, wayOfUse } from './rules-on';
-import { usersOf } from './selection-dialog';
+import { usersOf } from './dialogs/selection-dialog';
 import { RollUpGlyph } from '@/ui/theme/glyphs';
 import modelStyle from './model.module.css';
 import style from './type-panel.module.css';

@@ -4,7 +4,7 @@ import type { RuleDefaults } from '@/core/model';
 import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
-import { ChangeDialog } from '@/ui/model/change-dialog';
+import { ChangeDialog } from '@/ui/model/dialogs/change-dialog';
 import { LimitsPart } from './fields/limits-part';
 import { PacePart } from './fields/pace-part';
 import { RoundingPart } from './fields/rounding-part';

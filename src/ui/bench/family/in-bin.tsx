@@ -4,7 +4,7 @@ import { type Model, typeIn } from '@/core/model';
 import type { FamilyData, WireRecord } from '@/core/verify';
 import { Button } from 'antd';
 import type { Rehearsed } from '@/ui/workers/rule-worker';
-import type { Step } from '@/ui/bench/steps';
+import type { Step } from '@/ui/bench/steps/steps';
 import style from './in-bin.module.css';
 
 interface InBinProps {

@@ -12,7 +12,7 @@ import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { SelectionDialog } from '@/ui/model/selection-dialog';
+import { SelectionDialog } from '@/ui/model/dialogs/selection-dialog';
 import { usePerson } from '@/ui/api/person';
 import modelStyle from '@/ui/model/model.module.css';
 

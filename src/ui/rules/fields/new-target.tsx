@@ -3,7 +3,7 @@
 import type { Field, RecordType } from '@/core/model';
 import type { ValueType } from '@/core/values';
 import { useModelView } from '@/ui/api/queries';
-import { FieldDialog } from '@/ui/model/dialogs';
+import { FieldDialog } from '@/ui/model/dialogs/model-dialogs';
 
 /** Places of a new field for a result that has more than anybody would want to read. */
 const MOST_PLACES = 2;

@@ -18,7 +18,7 @@ import {
 } from '@xyflow/react';
 import '@xyflow/react/dist/style.css';
 import { useMemo } from 'react';
-import { pathOf } from '@/ui/model/map-layout';
+import { pathOf } from '@/ui/model/map/map-layout';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import type { FeedLine, RulesMap as Laid } from './rules-map-layout';
 import modelStyle from '@/ui/model/model.module.css';

@@ -13,7 +13,7 @@ import { Checkbox, Input, Select } from 'antd';
 import { Fragment, useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { type FieldDraft } from './option-rows';
-import modelStyle from './model.module.css';
+import modelStyle from '@/ui/model/model.module.css';
 
 interface Model {
   readonly types: readonly RecordType[];

@@ -9,7 +9,7 @@ import { FieldForm, typeOfKind } from './field-form';
 import { type FieldDraft, Replacements, OptionRows } from './option-rows';
 import { type DialogProps, finished, keyed } from './type-dialogs';
 import { clsx } from 'clsx';
-import modelStyle from './model.module.css';
+import modelStyle from '@/ui/model/model.module.css';
 
 /** Adds a field or a link to a type, or changes one. */
 export function FieldDialog({

@@ -6,7 +6,7 @@ import { CloseOutlined, PlusOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
 import { MoveButtons } from '@/ui/kit/move-buttons';
 import { clsx } from 'clsx';
-import modelStyle from './model.module.css';
+import modelStyle from '@/ui/model/model.module.css';
 import style from './option-rows.module.css';
 
 /** Options from a list that serves several fields, or of the field's own. */

@@ -17,7 +17,7 @@ import { Checkbox, Input, Select } from 'antd';
 import { useId, useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { POLICIES } from './field-form';
-import modelStyle from './model.module.css';
+import modelStyle from '@/ui/model/model.module.css';
 
 interface DialogProps {
   readonly model: Model;

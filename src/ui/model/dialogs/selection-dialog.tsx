@@ -8,10 +8,10 @@ import { useId, useState } from 'react';
 import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
 import { ChangeDialog } from './change-dialog';
-import type { RuleOnModel } from './rules-on';
+import type { RuleOnModel } from '@/ui/model/rules-on';
 import { clsx } from 'clsx';
 import expressionStyle from '@/ui/expression/expression.module.css';
-import modelStyle from './model.module.css';
+import modelStyle from '@/ui/model/model.module.css';
 import style from './selection-dialog.module.css';
 
 export interface SelectionDialogProps {

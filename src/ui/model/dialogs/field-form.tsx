@@ -15,7 +15,7 @@ import { Checkbox, Input, InputNumber, Select } from 'antd';
 import { useId } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { OptionSettings, type SettingsProps, type FieldFormProps } from './option-rows';
-import modelStyle from './model.module.css';
+import modelStyle from '@/ui/model/model.module.css';
 
 /** The settings that a kind begins with. */
 export function typeOfKind(kind: Kind, before: ValueType, types: readonly RecordType[]): ValueType {

@@ -17,7 +17,7 @@ import {
 import '@xyflow/react/dist/style.css';
 import { useMemo } from 'react';
 import { type MapBox, type MapLayout, type MapLine, pathOf } from './map-layout';
-import modelStyle from './model.module.css';
+import modelStyle from '@/ui/model/model.module.css';
 import style from './model-map.module.css';
 
 export interface ModelMapProps {

@@ -6,7 +6,7 @@ import { type ImportEffect } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import type { Filled } from '@/server/store/bulk/types';
 import type { Tell } from '@/server/progress';
-import { namesOf } from '@/server/store/bulk/distribution';
+import { namesOf } from '@/server/store/sets/distribution';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 

@@ -11,7 +11,7 @@ import { log } from '@/server/log';
 import { nextTime } from '@/server/next-time';
 import { Refusal } from '@/server/refusal';
 import { messageService, sendMessages } from './send-messages';
-import { onLater } from '@/server/store/run/deferred-targets';
+import { onLater } from '@/server/store/session/tell-later';
 import { quote, run } from '@/server/store/sql/sql';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 

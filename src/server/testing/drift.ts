@@ -1,5 +1,5 @@
 import { isReactingCascade, isKeptByDifference, isKeptByExtremum } from '@/core/rules';
-import { keepsField } from '@/server/store/run/keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { differsSql, keptDiffersSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import { Binds, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';

@@ -11,7 +11,7 @@ import { MOST_REFUSED, type RowsRead, settleRows, takeRows } from '@/server/inta
 import { type Tell, untold } from '@/server/progress';
 import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal, type RefusedPart } from '@/server/refusal';
-import { insertRun } from '@/server/store/run/run-writer';
+import { insertRun } from '@/server/store/write/run-writer';
 import { withExclusiveLockAfter, inRehearsal } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { MOST_IMPORTED } from './import-records';

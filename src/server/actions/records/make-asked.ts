@@ -14,9 +14,9 @@ import {
   othersOf,
   type Prepared,
   prepareSet,
-} from '@/server/store/bulk/bulk-create-sql';
-import { runContextNow } from '@/server/store/run/run-context';
-import { insertRun, type RunInfo } from '@/server/store/run/run-writer';
+} from '@/server/store/sets/bulk-create-sql';
+import { runContextNow } from '@/server/store/write/run-context';
+import { insertRun, type RunInfo } from '@/server/store/write/run-writer';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { type Attempt, withExclusiveLock, inSave } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

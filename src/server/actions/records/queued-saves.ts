@@ -3,7 +3,7 @@ import { readEdits, type WireEdit } from '@/core/engine';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
-import { tellLater } from '@/server/store/run/deferred-targets';
+import { tellLater } from '@/server/store/session/tell-later';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSave } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';

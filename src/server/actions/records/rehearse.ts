@@ -7,7 +7,7 @@ import { checkPerson } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { refuseEdits, refuseRules } from './refuse-edits';
 import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
-import { runContextNow } from '@/server/store/run/run-context';
+import { runContextNow } from '@/server/store/write/run-context';
 import { run } from '@/server/store/sql/sql';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { inSnapshot } from '@/server/store/session/transactions';

@@ -28,7 +28,7 @@ import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompu
 import { membersSql } from '@/server/store/rule-sql/route-joins';
 import { unknownPerson } from '@/server/queries/workspaces/people';
 import { refuseEdits } from './refuse-edits';
-import { runContextNow } from '@/server/store/run/run-context';
+import { runContextNow } from '@/server/store/write/run-context';
 import { run } from '@/server/store/sql/sql';
 import { type Attempt, inSave, inSnapshot, NeedsExclusiveLock } from '@/server/store/session/transactions';
 

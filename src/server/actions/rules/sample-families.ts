@@ -8,7 +8,7 @@ import { v7 as newId } from 'uuid';
 import { familyOf, type FamilyLimits } from '@/server/queries/records/family';
 import { listRecords } from '@/server/queries/records/list-records';
 import { checkType } from '@/server/queries/records/records';
-import { personName } from '@/server/queries/ledger/run-head';
+import { personName } from '@/server/queries/run-head';
 import { Refusal } from '@/server/refusal';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';

@@ -9,7 +9,7 @@ import { models, type Workspace as StoredWorkspace } from '@/server/database/mod
 import { dayIn, isTimeZone, notATimeZone } from '@/server/day';
 import { Refusal } from '@/server/refusal';
 import { copyAll, copyRules } from '@/server/store/schema/copy-workspace';
-import { makeKeptColumns } from '@/server/store/bulk/fill';
+import { makeKeptColumns } from '@/server/store/sets/fill';
 import { quote, run } from '@/server/store/sql/sql';
 import { createTables } from '@/server/store/schema/tables';
 import { inInstallation } from '@/server/store/session/transactions';

@@ -2,13 +2,13 @@ import { lastIn } from '@/core/values';
 import type { CellRef } from '@/core/engine';
 import type { History, HistoryEntry } from '@/core/api';
 import { inSnapshot } from '@/server/store/session/transactions';
-import { MADE_SOURCE } from '@/server/store/run/created-records';
+import { MADE_SOURCE } from '@/server/store/write/created-records';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import type { LedgerSource } from '@/server/store/run/ledger-entries';
+import type { LedgerSource } from '@/server/store/write/ledger-entries';
 import type { Transaction } from 'sequelize';
 import { findRow } from '@/server/queries/records/records';
-import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
+import { headOf, RUN_COLUMNS, type StoredRun } from '@/server/queries/run-head';
 import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
 
 interface Stored extends StoredRun {

@@ -2,7 +2,7 @@ import type { Model } from '@/core/model';
 import { certain, parseValue } from '@/core/values';
 import { type RuleName, valueView, type ValueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
-import type { LedgerSource } from '@/server/store/run/ledger-entries';
+import type { LedgerSource } from '@/server/store/write/ledger-entries';
 import { quote, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { readTitles, Wanted } from '@/server/store/session/titles';

@@ -6,12 +6,12 @@ import { type RunCount, type RunList, type RunView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { inSnapshot } from '@/server/store/session/transactions';
-import { MADE_SOURCE } from '@/server/store/run/created-records';
+import { MADE_SOURCE } from '@/server/store/write/created-records';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import type { LedgerSource } from '@/server/store/run/ledger-entries';
+import type { LedgerSource } from '@/server/store/write/ledger-entries';
 import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
-import { headOf, RUN_COLUMNS, type StoredRun } from './run-head';
+import { headOf, RUN_COLUMNS, type StoredRun } from '@/server/queries/run-head';
 import { Wanted } from '@/server/store/session/titles';
 
 /** Records of a run that are on a page where nothing else is asked for. */

@@ -20,8 +20,8 @@ import { Binds, columnOf, quote, readColumn, run } from '@/server/store/sql/sql'
 import { fromColumn, rowColumns, rowFrom } from '@/server/store/sql/columns';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
 import { findRow, namesFor } from './records';
-import { keepsField } from '@/server/store/run/keeps-field';
-import { personName, RUN_COLUMNS, type StoredRun } from '@/server/queries/ledger/run-head';
+import { keepsField } from '@/server/store/write/keeps-field';
+import { personName, RUN_COLUMNS, type StoredRun } from '@/server/queries/run-head';
 
 export interface ExplanationInput {
   readonly type: string;

@@ -6,7 +6,7 @@ import type { Transaction } from 'sequelize';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
 import { FIRST_DAY, shiftDay, itemAt, valueAt } from '@/core/values';
-import { readMade } from '@/server/store/run/created-records';
+import { readMade } from '@/server/store/write/created-records';
 import { readChildren, readRows } from '@/server/store/sql/columns';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
 import { findRow, namesFor } from './records';

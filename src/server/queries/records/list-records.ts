@@ -1,6 +1,6 @@
 import { firstIn, parseValue, itemAt, lastIn } from '@/core/values';
 import { type Expression, typeCondition } from '@/core/expression';
-import { keepsField } from '@/server/store/run/keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { fieldIn, type Model, selectionIn, typeIn } from '@/core/model';
 import { recordToWire } from '@/core/verify';
 import { type RecordList } from '@/core/api';

@@ -5,7 +5,7 @@ import { type CompiledCreate, isAtOnce, isCreate, isHeld, executionModesOf } fro
 import type { MadeByView, MakerView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
-import { readMade } from '@/server/store/run/created-records';
+import { readMade } from '@/server/store/write/created-records';
 import { quote, run } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { readTitles, Wanted } from '@/server/store/session/titles';

@@ -13,7 +13,7 @@ import { readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { claimedOn } from './claimed';
 import { claimedByMakers, madeByOf, makersOf } from './makers';
-import { instantSql, personName, RUN_COLUMNS, type StoredRun } from '@/server/queries/ledger/run-head';
+import { instantSql, personName, RUN_COLUMNS, type StoredRun } from '@/server/queries/run-head';
 import { readTitles, Wanted } from '@/server/store/session/titles';
 
 export function checkType(model: Model, type: string): void {

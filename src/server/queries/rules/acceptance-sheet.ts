@@ -11,7 +11,7 @@ import { inSlices } from '@/server/slices';
 import { readProofs } from './proofs';
 import { requestView } from './requests';
 import { findRule, latestOf } from './rules';
-import { instantSql, personName } from '@/server/queries/ledger/run-head';
+import { instantSql, personName } from '@/server/queries/run-head';
 
 /** All that shows whether a request is met: its rules as sentences, their proofs as cases with before and after, and what the review found. */
 export async function acceptanceSheet(key: string, id: string): Promise<AcceptanceSheet> {

@@ -20,7 +20,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { findRule, latestOf } from './rules';
-import { personName } from '@/server/queries/ledger/run-head';
+import { personName } from '@/server/queries/run-head';
 
 /** What a proof runs on, as it is stored. */
 export type ProofContent = Pick<Proof, 'family' | 'day' | 'people' | 'runs' | 'settings'>;

@@ -9,7 +9,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { proofsCame } from './proof-standings';
-import { instantSql, personName } from '@/server/queries/ledger/run-head';
+import { instantSql, personName } from '@/server/queries/run-head';
 
 export interface StoredRequest {
   readonly id: string;

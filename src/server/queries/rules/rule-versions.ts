@@ -4,7 +4,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { findRule, pilotTitles } from './rules';
-import { instantSql, personName } from '@/server/queries/ledger/run-head';
+import { instantSql, personName } from '@/server/queries/run-head';
 
 interface Stored {
   readonly id: string;

@@ -17,11 +17,11 @@ import { database } from '@/server/database/connection';
 import { dayIn } from '@/server/day';
 import { nextTime } from '@/server/next-time';
 import { Refusal } from '@/server/refusal';
-import { MOST_AT_ONCE } from '@/server/store/run/deferred-targets';
+import { MOST_AT_ONCE } from '@/server/store/write/deferred-targets';
 import { quote, run } from '@/server/store/sql/sql';
 import { readTitles, Wanted } from '@/server/store/session/titles';
 import { currentWorkspace, type LoadedWorkspace, planned } from '@/server/store/session/workspace';
-import { instantSql } from '@/server/queries/ledger/run-head';
+import { instantSql } from '@/server/queries/run-head';
 
 interface Stored {
   id: string;

@@ -4,7 +4,7 @@ import { dayIn } from '@/server/day';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace } from '@/server/store/session/workspace';
-import { instantSql } from '@/server/queries/ledger/run-head';
+import { instantSql } from '@/server/queries/run-head';
 
 /** Most messages that are told one by one. */
 const MOST = 50;

@@ -9,7 +9,7 @@ import { inSnapshot } from '@/server/store/session/transactions';
 import { quote, run } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { instantSql, personName } from '@/server/queries/ledger/run-head';
+import { instantSql, personName } from '@/server/queries/run-head';
 import { readTitles, Wanted } from '@/server/store/session/titles';
 
 /** A proposal as it is stored. */

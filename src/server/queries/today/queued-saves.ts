@@ -4,7 +4,7 @@ import type { QueuedSaveView } from '@/core/api';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { instantSql, personName } from '@/server/queries/ledger/run-head';
+import { instantSql, personName } from '@/server/queries/run-head';
 import { readTitles, Wanted } from '@/server/store/session/titles';
 
 const MOST = 200;

@@ -3,7 +3,7 @@ import type { InstallationEventView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { run } from '@/server/store/sql/sql';
-import { instantSql } from '@/server/queries/ledger/run-head';
+import { instantSql } from '@/server/queries/run-head';
 
 const COLUMNS = `e.id::text, ${instantSql('e.at')} AS at, p.name AS person, e.kind, e.workspace, e.name, e.data`;
 

@@ -16,7 +16,7 @@ import {
   type WorkedOut,
 } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
-import { keepsField } from '@/server/store/run/keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { type Model, typeUp } from '@/core/model';
 import {
   competeForField,
@@ -32,12 +32,12 @@ import { Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import type { EnteredQuery } from '@/server/store/rule-sql/result-sql';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
-import { bulkCascadeSet } from './bulk-cascade-sql';
-import { contextOfRun } from '@/server/store/run/run-context';
-import { RunWriter } from '@/server/store/run/run-writer';
+import { bulkCascadeSet } from '@/server/store/sets/bulk-cascade-sql';
+import { contextOfRun } from '@/server/store/write/run-context';
+import { RunWriter } from '@/server/store/write/run-writer';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
 import { Binds, quote, run, tableOf } from '@/server/store/sql/sql';
-import { ALL_MADE, touchedInRun } from './touched-in-run';
+import { ALL_MADE, touchedInRun } from '@/server/store/sets/touched-in-run';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 export interface BulkCascade {

@@ -4,14 +4,14 @@ import type { RunContext } from '@/core/expression';
 import { assignsOther, type CompiledCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
-import { keepsField } from '@/server/store/run/keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { refuse } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { expressionSql, filterSql } from '@/server/store/rule-sql/expression-sql';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
-import { contextOfRun } from '@/server/store/run/run-context';
+import { contextOfRun } from '@/server/store/write/run-context';
 import { Binds, run as runSql, tableOf } from '@/server/store/sql/sql';
-import { ALL_MADE, type TouchedQuery, touchedInRun } from './touched-in-run';
+import { ALL_MADE, type TouchedQuery, touchedInRun } from '@/server/store/sets/touched-in-run';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 export interface BulkCreate {

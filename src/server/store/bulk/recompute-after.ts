@@ -21,13 +21,13 @@ import {
 } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { type Tell, untold } from '@/server/progress';
-import { keepsField } from '@/server/store/run/keeps-field';
-import { type FillInput, fillRules } from './fill';
+import { keepsField } from '@/server/store/write/keeps-field';
+import { type FillInput, fillRules } from '@/server/store/sets/fill';
 import { askWhich } from '@/server/store/run/candidates';
 import { bulkCascade, rivalsRefused } from './bulk-cascade';
-import { leaveMany } from '@/server/store/run/deferred-targets';
+import { leaveMany } from '@/server/store/write/deferred-targets';
 import { bulkCreate } from './bulk-create';
-import { refuseEntered } from './refuse-entered';
+import { refuseEntered } from '@/server/store/sets/refuse-entered';
 import { settleCircle } from './settle-circle';
 import { columnOf, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

@@ -4,8 +4,8 @@ import { isReactingCascade } from '@/core/rules';
 import { refuse, Refusal } from '@/server/refusal';
 import type { Filled } from './types';
 import { goingOn, type BulkCreate } from './bulk-create';
-import { contextOfRun } from '@/server/store/run/run-context';
-import { ALL_MADE, touchedInRun } from './touched-in-run';
+import { contextOfRun } from '@/server/store/write/run-context';
+import { ALL_MADE, touchedInRun } from '@/server/store/sets/touched-in-run';
 
 /** Most records that changed from which rules in a circle go on together. */
 const MOST_TOGETHER = 20_000;

@@ -2,11 +2,11 @@ import { lastIn } from '@/core/values';
 import { type Answers, whichOf } from '@/core/engine';
 import type { CompiledLinked } from '@/core/rules';
 import type { Transaction } from 'sequelize';
-import { keepsField } from './keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { candidatesSql } from '@/server/store/rule-sql/link-sql';
-import { proposalsSql } from './created-records';
+import { proposalsSql } from '@/server/store/write/created-records';
 import { Binds, run } from '@/server/store/sql/sql';
-import { ALL_MADE, touchedInRun } from '@/server/store/bulk/touched-in-run';
+import { ALL_MADE, touchedInRun } from '@/server/store/sets/touched-in-run';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /** Of these records, or of all, those whose link is empty although a rule finds several for it, with what it finds. */

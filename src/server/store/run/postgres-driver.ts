@@ -37,17 +37,17 @@ import {
 } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { cachedRow, cacheRows } from '@/server/store/session/row-cache';
-import { keepsField } from './keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { Refusal } from '@/server/refusal';
-import { fillRules } from '@/server/store/bulk/fill';
-import { refuseEntered } from '@/server/store/bulk/refuse-entered';
-import { CascadeFailed, bulkCascadeSet } from '@/server/store/bulk/bulk-cascade-sql';
-import { leaveMany, takeLater } from './deferred-targets';
-import { readMade } from './created-records';
+import { fillRules } from '@/server/store/sets/fill';
+import { refuseEntered } from '@/server/store/sets/refuse-entered';
+import { CascadeFailed, bulkCascadeSet } from '@/server/store/sets/bulk-cascade-sql';
+import { leaveMany, takeLater } from '@/server/store/write/deferred-targets';
+import { readMade } from '@/server/store/write/created-records';
 import { readCandidates } from './candidates';
 import type { EnteredQuery } from '@/server/store/rule-sql/result-sql';
 import { differsSql, keptDiffersSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
-import { takeSerials } from './serials';
+import { takeSerials } from '@/server/store/write/serials';
 import {
   allOf,
   Binds,
@@ -59,7 +59,7 @@ import {
   runHot,
   tableOf,
 } from '@/server/store/sql/sql';
-import { readDeletionMembers } from './deletion-members';
+import { readDeletionMembers } from '@/server/store/write/deletion-members';
 import {
   fromColumn,
   keptFrom,
@@ -72,7 +72,7 @@ import {
 } from '@/server/store/sql/columns';
 import { NeedsExclusiveLock } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { RunWriter, type RunInfo } from './run-writer';
+import { RunWriter, type RunInfo } from '@/server/store/write/run-writer';
 
 /** A lock that should have been taken before one that is held: the run starts again with what it learnt. */
 export class LockOrderMissed extends Error {

@@ -10,7 +10,7 @@ import {
   type Row,
   type DeletionMembers,
 } from '@/core/engine';
-import { nextSerial } from './serials';
+import { nextSerial } from '@/server/store/write/serials';
 import { type Model, routeKey, type Step, stepKey, stepsUp, typeAlong } from '@/core/model';
 import {
   type AnyCompiled,
@@ -24,8 +24,8 @@ import {
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
-import { readMade } from './created-records';
-import { readDeletionMembers } from './deletion-members';
+import { readMade } from '@/server/store/write/created-records';
+import { readDeletionMembers } from '@/server/store/write/deletion-members';
 import { readChildren, readHolders, readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 

@@ -23,7 +23,7 @@ import {
   tableOf,
   uniqueName,
 } from '@/server/store/sql/sql';
-import { endSerials } from '@/server/store/run/serials';
+import { endSerials } from '@/server/store/write/serials';
 import { bindField, bindOpenLink, columnSql, createTables, freeOpenLink, makeUnique } from './tables';
 import { fromColumn, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

@@ -1,7 +1,7 @@
 import { type Field, type Model, type OpenLink, type RecordType } from '@/core/model';
 import { placesOf } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { startSerial } from '@/server/store/run/serials';
+import { startSerial } from '@/server/store/write/serials';
 import {
   columnOf,
   columnType,

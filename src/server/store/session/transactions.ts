@@ -5,9 +5,9 @@ import { database, isConnectionLost } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { AnsweredBefore, claimKey, isAnsweredBefore } from './answered';
 import { requestContext } from './request-context';
-import { tellLater } from '@/server/store/run/deferred-targets';
+import { tellLater } from './tell-later';
 import { allOf, cork, pipelined, quote, run } from '@/server/store/sql/sql';
-import { takenRefusal } from '@/server/store/run/unique';
+import { takenRefusal } from './unique';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
 
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */

@@ -117,12 +117,3 @@ export const forgetLater = (
   rules: readonly string[],
 ): Promise<unknown> =>
   run(transaction, `DELETE FROM ${tableIn(schema)} WHERE rule = ANY($1::uuid[])`, [rules]);
-
-const listeners = globalThis as { oikonLater?: (workspace: string) => void };
-
-/** Calls back, within this process, once a run that left something for soon after is committed. One listener; none in tests. */
-export const onLater = (listener: (workspace: string) => void): void => {
-  listeners.oikonLater = listener;
-};
-
-export const tellLater = (workspace: string): void => listeners.oikonLater?.(workspace);

@@ -1,7 +1,7 @@
 import { firstIn } from '@/core/values';
 import { type CompiledRule, isClaiming } from '@/core/rules';
 import type { Transaction } from 'sequelize';
-import { keepsField } from '@/server/store/run/keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { Refusal } from '@/server/refusal';
 import type { EnteredQuery } from '@/server/store/rule-sql/result-sql';
 import { differsSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';

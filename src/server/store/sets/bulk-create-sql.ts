@@ -4,13 +4,13 @@ import type { RunContext } from '@/core/expression';
 import { type Field, fieldIn, typeIn } from '@/core/model';
 import type { CompiledCreate, ExecutionMode } from '@/core/rules';
 import type { Transaction } from 'sequelize';
-import { keepsField } from '@/server/store/run/keeps-field';
+import { keepsField } from '@/server/store/write/keeps-field';
 import { wireSql } from './fill';
 import { errorSql } from '@/server/store/rule-sql/error-sql';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
 import { assignmentSql, hasWords } from '@/server/store/rule-sql/assignment-sql';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
-import { takeSerials } from '@/server/store/run/serials';
+import { takeSerials } from '@/server/store/write/serials';
 import {
   Binds,
   bindType,

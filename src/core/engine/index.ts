@@ -8,7 +8,7 @@ export { bulkAssignment } from './cascade/cascade-firing';
 export { walkRoute } from './cascade/cascade-reach';
 export { type RowsOf, RouteReader } from './reach/route-reader';
 export { readEdits, type ReadEdits, defaultsOf } from './edits/read-edits';
-export { dependantsOf, type Dependant } from './reach/dependants';
+export { dependantsOf, type Dependant } from './locks/dependants';
 export { inLockOrder, lockOrder } from './reach/lock-order';
 export {
   answerInMemory,
@@ -41,7 +41,7 @@ export {
   type WorkedOut,
   type Write,
 } from './driver/need';
-export { reactionFails, WritePrecedence } from './run/write-precedence';
+export { reactionFails, WritePrecedence } from './edits/write-precedence';
 export {
   MOST_TOUCHED,
   makeAfter,
@@ -77,7 +77,7 @@ export {
   type RecordEvent,
   type Ripple,
   type Withdrawn,
-} from './run/ripple';
+} from './driver/ripple';
 export { makingOf } from './create/create-run';
 export { type TurnedMaker } from './create/making';
 export {

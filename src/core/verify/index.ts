@@ -133,4 +133,4 @@ export {
 } from './proof/expected-values';
 export { compareOutcomes, type OutcomeDifference, type OutcomesCompared } from './rehearsal/compare-outcomes';
 export { traceConditions, type ConditionRead, type TestRead, type Verdict } from './explain/trace-condition';
-export { wordsOfValue } from './strength/vary-expression';
+export { wordsOfValue } from './family/value-words';

@@ -13,7 +13,7 @@ import { type ErrorCode } from '@/core/values';
 import { type Touched } from '@/core/engine/reach/affected';
 import { type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, type Row } from '@/core/engine/driver/record';
-import type { Overruled } from '@/core/engine/run/ripple';
+import type { Overruled } from '@/core/engine/driver/ripple';
 import type { RouteReader } from '@/core/engine/reach/route-reader';
 import { type RowsOf } from '@/core/engine/reach/route-reader';
 

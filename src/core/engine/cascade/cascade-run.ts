@@ -4,8 +4,8 @@ import { type ErrorCode, firstIn, isError, sameValue, type Value, valueAt } from
 import { isThere } from '@/core/engine/reach/affected';
 import { type Answer, type Need, type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type Row, sameOutcome, storedOutcome } from '@/core/engine/driver/record';
-import type { WritePrecedence } from '@/core/engine/run/write-precedence';
-import type { Overruled } from '@/core/engine/run/ripple';
+import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
+import type { Overruled } from '@/core/engine/driver/ripple';
 import { RouteReader } from '@/core/engine/reach/route-reader';
 import { besideOf, startingOf } from './cascade-reach';
 import { firedIn, followingOf } from './cascade-firing';

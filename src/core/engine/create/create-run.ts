@@ -16,8 +16,8 @@ import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/en
 import { defaultsOf } from '@/core/engine/edits/read-edits';
 import { ask, type Answer, type Answers, type Made, type Need } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type RecordRef, type Row } from '@/core/engine/driver/record';
-import type { WritePrecedence } from '@/core/engine/run/write-precedence';
-import type { Missing } from '@/core/engine/run/ripple';
+import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
+import type { Missing } from '@/core/engine/driver/ripple';
 import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
 import { isInTouch, type Making, type MakingInput, type ToMake, type ToWrite } from './making';
 

@@ -5,7 +5,7 @@ import { type CompiledCreate, type ExecutionMode, executionModesOf } from '@/cor
 import { type Value } from '@/core/values';
 import { type Touched } from '@/core/engine/reach/affected';
 import { type CellRef, type RecordRef, type Row } from '@/core/engine/driver/record';
-import type { Overruled, Proposed, Withdrawn } from '@/core/engine/run/ripple';
+import type { Overruled, Proposed, Withdrawn } from '@/core/engine/driver/ripple';
 import { type RowsOf } from '@/core/engine/reach/route-reader';
 
 export interface MakingInput {

@@ -8,7 +8,7 @@ import type {
 } from '@/core/rules';
 import type { Outcome, Value } from '@/core/values';
 import type { CellRef, MadeFor, RecordRef, Row, Change } from './record';
-import type { Later, Proposed, RecordEvent, Withdrawn } from '@/core/engine/run/ripple';
+import type { Later, Proposed, RecordEvent, Withdrawn } from './ripple';
 
 /**
  * Records of one type, handed to and fro between the engine and its driver. In row mode these are ids; a driver of large

@@ -12,6 +12,7 @@ import {
   type Row,
   rowWith,
 } from '@/core/engine/driver/record';
+import { readAll } from '@/core/engine/driver/read-all';
 
 export interface Applied {
   readonly entries: ReadonlyMap<string, Entry>;
@@ -40,6 +41,7 @@ export function* applyEdits(model: Model, edits: readonly Edit[]): Generator<Nee
 }
 
 const NO_CAUSES: ReadonlyMap<string, CellRef> = new Map();
+
 const recordCause = ({ type, id }: RecordRef): CellRef => ({ type, id, field: '' });
 
 export const titleOf = (model: Model, row: Row): string =>
@@ -252,22 +254,6 @@ const byRoot = (a: Orphan, b: Orphan): number =>
   compareText(recordKey(a.parent), recordKey(b.parent)) ||
   compareText(recordKey(a.child), recordKey(b.child)) ||
   compareText(a.link.link, b.link.link);
-
-/** Rows by key, one need for each type. */
-export function* readAll(refs: readonly RecordRef[]): Generator<Need, Map<string, Row>, Answer> {
-  const idsOf = new Map<string, string[]>();
-  for (const { type, id } of refs) {
-    const ids = idsOf.get(type);
-    if (ids) ids.push(id);
-    else idsOf.set(type, [id]);
-  }
-  const rows = new Map<string, Row>();
-  for (const [type, ids] of idsOf) {
-    const answer = (yield { kind: 'records', set: rowSet(type, ids) }) as Answers['records'];
-    for (const row of answer.rows.values()) rows.set(recordKey(row), row);
-  }
-  return rows;
-}
 
 type Standing = Omit<EditProblem, 'index'>;
 

@@ -20,7 +20,7 @@ import {
   rowSet,
 } from '@/core/engine/driver/need';
 import { recordKey } from '@/core/engine/driver/record';
-import { reactionFails } from './write-precedence';
+import { reactionFails } from '@/core/engine/edits/write-precedence';
 import type { RunState } from './run-state';
 
 /** So many records were written as a set that a rule would have to cascade from, or make records for, in turn. */

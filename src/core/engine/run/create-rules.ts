@@ -25,7 +25,7 @@ import {
   type Change,
 } from '@/core/engine/driver/record';
 import { RouteReader } from '@/core/engine/reach/route-reader';
-import type { RecordEvent } from './ripple';
+import type { RecordEvent } from '@/core/engine/driver/ripple';
 import { EVENTS, type RunState } from './run-state';
 import type { BulkWrites } from './bulk-writes';
 

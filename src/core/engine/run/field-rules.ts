@@ -32,7 +32,7 @@ import {
 import { type CellRef, recordKey, type Row, sameOutcome } from '@/core/engine/driver/record';
 import type { Circle } from './schedule';
 import { updateIncrementally } from './incremental';
-import { whichOf } from './ripple';
+import { whichOf } from '@/core/engine/driver/ripple';
 import type { RunState } from './run-state';
 import type { BulkWrites } from './bulk-writes';
 

@@ -17,7 +17,7 @@ import {
   type WorkedOut,
   type Write,
 } from '@/core/engine/driver/need';
-import type { Deferral } from './deferral';
+import type { Deferral } from '@/core/engine/reach/deferral';
 import {
   cellKey,
   type CellRef,
@@ -27,8 +27,16 @@ import {
   withChanges,
   type Change,
 } from '@/core/engine/driver/record';
-import { type WritePrecedence, reactionFails } from './write-precedence';
-import type { Lapsed, OutsideTarget, Proposed, RecordEvent, Ripple, Withdrawn, WrittenMany } from './ripple';
+import { type WritePrecedence, reactionFails } from '@/core/engine/edits/write-precedence';
+import type {
+  Lapsed,
+  OutsideTarget,
+  Proposed,
+  RecordEvent,
+  Ripple,
+  Withdrawn,
+  WrittenMany,
+} from '@/core/engine/driver/ripple';
 
 /** What a run works with. */
 export interface RunGiven {

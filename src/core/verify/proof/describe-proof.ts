@@ -2,14 +2,7 @@ import type { NameOf, RunContext } from '@/core/expression';
 import { type Model, fieldIn } from '@/core/model';
 import { usesRunContext } from '@/core/rules';
 import { displayValue, type WireValue, itemAt } from '@/core/values';
-import {
-  editWords,
-  givesWords,
-  recordWords,
-  titlesIn,
-  type Titles,
-  wordsOfCell,
-} from '@/core/verify/strength/case-words';
+import { editWords, givesWords, recordWords, titlesIn, type Titles, wordsOfCell } from './case-words';
 import { resultWords } from './propose-expectations';
 import { endedThrough, type Expectation, type Proof, readyProof, type ReadyProof, wireAt } from './proof';
 import type { PlannedRules } from '@/core/verify/rehearsal/planned-rules';

@@ -3,7 +3,7 @@ import { type TextForms, readText } from '@/core/intake';
 import { type Field, type Model, typeIn, fieldIn } from '@/core/model';
 import { readerOf, type RecordStore } from '@/core/engine';
 import { parseValue, sameValue, toWire, type WireValue, firstIn } from '@/core/values';
-import { wordsOfValue } from '@/core/verify/strength/vary-expression';
+import { wordsOfValue } from '@/core/verify/family/value-words';
 import type { WireRecord } from '@/core/verify/family/family';
 
 /** What must stand in a field of a record at the end, worked out elsewhere. */

@@ -2,7 +2,7 @@ import { valueAt, type WireValue } from '@/core/values';
 import type { NameOf } from '@/core/expression';
 import { arrive, fieldIn, type Model } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
-import { wordsOfValue } from '@/core/verify/strength/vary-expression';
+import { wordsOfValue } from '@/core/verify/family/value-words';
 import type { WireRecord } from '@/core/verify/family/family';
 import type { Expectation, Missed, Proof, ProofResult } from './proof';
 import type { Rehearsal } from '@/core/verify/rehearsal/rehearse';

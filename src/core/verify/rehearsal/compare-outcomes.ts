@@ -1,6 +1,6 @@
 import { typeIn, type Model } from '@/core/model';
 import type { WireValue } from '@/core/values';
-import { wordsOfValue } from '@/core/verify/strength/vary-expression';
+import { wordsOfValue } from '@/core/verify/family/value-words';
 import type { WireRecord } from '@/core/verify/family/family';
 
 /** A value that one set of rules leaves otherwise than another. */

@@ -16,7 +16,8 @@ import {
   type Rule,
   type RuleDefinition,
 } from '@/core/rules';
-import { type Changed, changesOf, movedByOne, wordsOf, wordsOfValue } from './vary-expression';
+import { type Changed, changesOf, movedByOne, wordsOf } from './vary-expression';
+import { wordsOfValue } from '@/core/verify/family/value-words';
 import type { Forgets } from '@/core/verify/rehearsal/run-through';
 
 /** A rule changed a little, to see whether a proof notices. */

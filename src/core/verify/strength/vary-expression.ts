@@ -1,7 +1,6 @@
 import {
   describe,
   type Expression,
-  type NameOf,
   OF_RUN,
   readFeel,
   type Typed,
@@ -10,16 +9,7 @@ import {
   typeValue,
 } from '@/core/expression';
 import { fieldIn, follow, type Model, typeIn } from '@/core/model';
-import {
-  currencyPlaces,
-  Decimal,
-  displayValue,
-  parseValue,
-  shiftDay,
-  type ValueType,
-  type WireValue,
-  lastIn,
-} from '@/core/values';
+import { currencyPlaces, Decimal, shiftDay, type ValueType, type WireValue, lastIn } from '@/core/values';
 
 /** An expression changed a little, and what was done to it, in words. */
 export interface Changed {
@@ -193,12 +183,6 @@ export function movedByOne(type: ValueType, value: WireValue): WireValue[] {
     default:
       return [];
   }
-}
-
-/** A value as its field shows it. */
-export function wordsOfValue(type: ValueType, value: WireValue, nameOf?: NameOf): string {
-  const read = parseValue(type, value);
-  return read.ok ? displayValue(type, read.value, nameOf) : String(value);
 }
 
 type Gather = Extract<Expression, { kind: 'gather' }>;

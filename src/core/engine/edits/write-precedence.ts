@@ -3,7 +3,7 @@ import { isError, type Value, valueAt } from '@/core/values';
 import type { Edit } from '@/core/engine/edits/types';
 import type { WorkedOut } from '@/core/engine/driver/need';
 import { cellKey, type CellRef, recordKey, type RecordRef, sameOutcome } from '@/core/engine/driver/record';
-import type { Overruled } from './ripple';
+import type { Overruled } from '@/core/engine/driver/ripple';
 
 /** Why a run is undone in which a rule that reacts can't tell what to do. */
 export const reactionFails = (rule: Pick<CompiledRule, 'name'>, title: string): string =>

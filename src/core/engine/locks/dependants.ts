@@ -1,9 +1,9 @@
 import type { Model } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { type CompiledRule, isReactingCascade } from '@/core/rules';
-import { affectedTargets, type Touched } from './affected';
+import { affectedTargets, type Touched } from '@/core/engine/reach/affected';
 import { standingIn, touchAll } from './lock-claims';
-import { claimsOfCascade } from '@/core/engine/cascade/cascade-claims';
+import { claimsOfCascade } from './cascade-claims';
 import type { Answer, Need } from '@/core/engine/driver/need';
 import { recordKey, type Row } from '@/core/engine/driver/record';
 

@@ -2,7 +2,7 @@ import type { Row, WireEdit } from '@/core/engine';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { displayValue, type ValueType, type WireValue } from '@/core/values';
 import { type RuleEffect, cellAt } from './rule-effect';
-import { wordsOfValue } from './vary-expression';
+import { wordsOfValue } from '@/core/verify/family/value-words';
 import type { Expectation } from '@/core/verify/proof/proof';
 
 export type Titles = ReadonlyMap<string, string>;

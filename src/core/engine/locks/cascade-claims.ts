@@ -6,11 +6,18 @@ import { isThere, type Touched } from '@/core/engine/reach/affected';
 import { type Answer, type Need } from '@/core/engine/driver/need';
 import { recordKey, type RecordRef, type Row } from '@/core/engine/driver/record';
 import { RouteReader } from '@/core/engine/reach/route-reader';
-import { alongUpTo, besideOf, type Climber, typeAt, walkDown, walkUp } from './cascade-reach';
-import { readOnSource } from './cascade-input';
-import { MOST_BY_ROW } from './cascade-firing';
-import { goesToMany } from './cascade-firing';
-import type { CascadeInput } from './cascade-input';
+import {
+  alongUpTo,
+  besideOf,
+  type Climber,
+  typeAt,
+  walkDown,
+  walkUp,
+} from '@/core/engine/cascade/cascade-reach';
+import { readOnSource } from '@/core/engine/cascade/cascade-input';
+import { MOST_BY_ROW } from '@/core/engine/cascade/cascade-firing';
+import { goesToMany } from '@/core/engine/cascade/cascade-firing';
+import type { CascadeInput } from '@/core/engine/cascade/cascade-input';
 
 /** What a rule that acts on changes may read and write in a run, for taking locks. */
 export interface ClaimsOfCascade {

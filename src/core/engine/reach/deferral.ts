@@ -3,7 +3,7 @@ import { type Affected, isThere, type Touched } from '@/core/engine/reach/affect
 import { layersAbove, partsBeneath } from '@/core/engine/reach/hierarchy-layers';
 import { ask, type Answer, type Need } from '@/core/engine/driver/need';
 import { recordKey } from '@/core/engine/driver/record';
-import type { Later } from './ripple';
+import type { Later } from '@/core/engine/driver/ripple';
 
 /** Of a slower rule: what a run works out of it, and what it leaves for its pace. */
 export interface PacedTargets {

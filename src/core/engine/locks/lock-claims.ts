@@ -10,19 +10,19 @@ import {
   isCreate,
   isReactingCascade,
 } from '@/core/rules';
-import { claimsOfCascade } from '@/core/engine/cascade/cascade-claims';
-import { claimsOfCreate } from '@/core/engine/create/create-claims';
-import { affectedTargets, type Touched } from './affected';
-import { beneathAll } from './hierarchy-descent';
-import { layersAbove, partsBeneath } from './hierarchy-layers';
-import { readAll } from '@/core/engine/edits/apply-edits';
+import { claimsOfCascade } from './cascade-claims';
+import { claimsOfCreate } from './create-claims';
+import { affectedTargets, type Touched } from '@/core/engine/reach/affected';
+import { beneathAll } from '@/core/engine/reach/hierarchy-descent';
+import { layersAbove, partsBeneath } from '@/core/engine/reach/hierarchy-layers';
+import { readAll } from '@/core/engine/driver/read-all';
 import { type Entry } from '@/core/engine/edits/types';
 import { linksSet, type Above } from '@/core/engine/edits/check-links';
 import { ask, type Answer, type Claim, type Need } from '@/core/engine/driver/need';
-import type { Deferral } from '@/core/engine/run/deferral';
-import { reachedPlaces } from './reached-places';
+import type { Deferral } from '@/core/engine/reach/deferral';
+import { reachedPlaces } from '@/core/engine/reach/reached-places';
 import { recordKey, type Row } from '@/core/engine/driver/record';
-import type { RowsOf } from './route-reader';
+import type { RowsOf } from '@/core/engine/reach/route-reader';
 
 export interface ClaimInput {
   readonly model: Model;

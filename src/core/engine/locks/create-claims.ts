@@ -6,8 +6,8 @@ import { defaultsOf } from '@/core/engine/edits/read-edits';
 import { ask, type Answer, type Made, type Need } from '@/core/engine/driver/need';
 import { emptyRow, type Row, rowWith } from '@/core/engine/driver/record';
 import { RouteReader } from '@/core/engine/reach/route-reader';
-import type { MakingInput } from './making';
-import { isInTouch } from './making';
+import type { MakingInput } from '@/core/engine/create/making';
+import { isInTouch } from '@/core/engine/create/making';
 
 export interface ClaimsOfCreate {
   readonly sources: readonly string[];

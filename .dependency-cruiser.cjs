@@ -47,23 +47,47 @@ const ROOMS = {
   ],
 };
 
+/**
+ * The same within a part's room. What lies in it beside its own rooms is theirs: they may import it, and it them. Of `core/rules` the union of
+ * kinds, which names every kind and which all of them read, lies there.
+ */
+const WITHIN = {
+  'core/expression': ['feel', 'typing', 'evaluate'],
+  'core/rules': ['shared', 'roll-up', 'cascade', 'formula', 'create', 'link'],
+  'core/engine': ['driver', 'reach', 'edits', 'cascade', 'create', 'locks', 'run'],
+  'core/verify': ['family', 'explain', 'rehearsal', 'proof', 'strength', 'review'],
+  'server/store': ['sql', 'session', 'rule-sql', 'write', 'sets', 'run', 'bulk', 'schema'],
+  'server/queries': ['workspaces', 'records', 'ledger', 'rules', 'today'],
+  'server/actions': ['workspaces', 'records', 'rules', 'model', 'imports', 'bundles'],
+  'ui/kit': ['values', 'explain'],
+  'ui/model': ['map', 'dialogs'],
+  'ui/records': ['trend', 'list', 'form'],
+  'ui/rules': ['drafts', 'mapping', 'fields', 'editors', 'map', 'preview', 'quality'],
+  'ui/bench': ['steps', 'family', 'proof'],
+};
+
 /** Tests and what helps them may import from anywhere in their part and below. */
 const TESTS = '\\.test\\.tsx?$|/testing/';
 
-const downward = Object.entries(ROOMS).flatMap(([part, rooms]) => [
+/** `rooms` of a folder, each of which imports those before it and none after. */
+const oneWay = (folder, rooms) => [
   {
-    name: `${part}-has-a-room-for-it`,
+    name: `${folder.replace('/', '-')}-has-a-room-for-it`,
     comment: 'Every folder stands in the list of rooms, by what may import it.',
     severity: 'error',
     from: {},
-    to: { path: `^src/${part}/[^/]+/`, pathNot: `^src/${part}/(${[...rooms, 'testing'].join('|')})/` },
+    to: { path: `^src/${folder}/[^/]+/`, pathNot: `^src/${folder}/(${[...rooms, 'testing'].join('|')})/` },
   },
   ...rooms.slice(0, -1).map((room, at) => ({
-    name: `${part}-${room}-imports-downward`,
+    name: `${folder.replace('/', '-')}-${room}-imports-downward`,
     severity: 'error',
-    from: { path: `^src/${part}/${room}/`, pathNot: TESTS },
-    to: { path: `^src/${part}/(${rooms.slice(at + 1).join('|')})/` },
+    from: { path: `^src/${folder}/${room}/`, pathNot: TESTS },
+    to: { path: `^src/${folder}/(${rooms.slice(at + 1).join('|')})/` },
   })),
+];
+
+const downward = Object.entries(ROOMS).flatMap(([part, rooms]) => [
+  ...oneWay(part, rooms),
   {
     name: `${part}-leaves`,
     comment: 'What lies beside the rooms is for all of them, and imports none.',
@@ -83,6 +107,7 @@ module.exports = {
   forbidden: [
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     ...downward,
+    ...Object.entries(WITHIN).flatMap(([folder, rooms]) => oneWay(folder, rooms)),
     {
       name: 'core-is-pure',
       comment: 'The core imports nothing outside itself but its own small libraries.',

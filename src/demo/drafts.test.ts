@@ -1,5 +1,5 @@
 import type { RuleDefinition } from '@/core/rules';
-import { definitionOf, draftOf, newDraft } from '@/ui/rules/editors/drafts';
+import { definitionOf, draftOf, newDraft } from '@/ui/rules/drafts/drafts';
 import { demoRules } from './proofs';
 
 /** What is left out means the same as none. */

@@ -2,7 +2,7 @@ import { fieldIn, type Model, typeUp } from '@/core/model';
 import { displayValue, unreachable, firstIn } from '@/core/values';
 import { evaluate } from './evaluate/evaluate';
 import { RECORD_ITSELF, type Typed, type TypedField, type TypedGather } from '@/core/syntax/expression';
-import { OF_RUN } from './evaluate/run-context';
+import { OF_RUN } from './of-run';
 import { operatorWords } from './operators';
 import { fieldsRead } from './reads';
 import { Failure, OUTSIDE, type ReadField } from './evaluate/worked';

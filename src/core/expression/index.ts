@@ -24,7 +24,8 @@ export {
   type RightSide,
 } from './operators';
 export { asTests } from './buildable';
-export { inRun, OF_RUN, readsRun, type RunContext } from './evaluate/run-context';
+export { inRun, readsRun, type RunContext } from './evaluate/run-context';
+export { OF_RUN } from './of-run';
 export { partsOf } from './parts';
 export { typedPrefixed } from './prefixed';
 export { printFeel } from './feel/print-feel';

@@ -16,7 +16,8 @@ export type { Limits } from '@/core/values';
 export { checkRuleDefaults, defaultsFor } from './defaults';
 export { singleLink, groupableLink } from './roll-up/single-link';
 export { checkTimes, isAskedBy, isSlower, paceWords, WEEKDAYS } from './pace';
-export { isWritable, type FormulaPart } from './formula/check-formula';
+export { type FormulaPart } from './formula/check-formula';
+export { isWritable } from './shared/is-writable';
 export { compileRollUp, type RollUpPart } from './roll-up/check-roll-up';
 export { alike } from './roll-up/check-source';
 export type {
@@ -133,7 +134,7 @@ export {
   testWords,
   joiningWords,
 } from './sentence';
-export { childrenName, routeWords, type SentencePart } from './shared/sentence-parts';
+export { childrenName, routeWords, type SentencePart } from './sentence-parts';
 export {
   isValueOffered,
   membersOffered,

@@ -1,5 +1,5 @@
 import { type AnyCompiled, isCreate, isReactingCascade, isReacting } from './rule';
-import { part, type SentencePart, words } from './shared/sentence-parts';
+import { part, type SentencePart, words } from './sentence-parts';
 
 /** The most that a precedence may be. */
 export const LAST_PRECEDENCE = 99;

@@ -26,7 +26,7 @@ import { linkName, linkParts } from './link/link-words';
 import { aggregateEntry, type CompiledRollUp, type CompiledSource, type Joining } from './roll-up/roll-up';
 import { type AnyCompiled, type CompiledRule, isReacting } from './rule';
 import { precedenceParts } from './precedence';
-import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './shared/sentence-parts';
+import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
 import type { CompiledLimits, CompiledMap } from './shared/result-pipeline';
 
 const AS_IT_IS = 'left as it is';

@@ -26,7 +26,7 @@ import { StateTag } from '@/ui/kit/state-tag';
 import { RequestsOfRule } from '@/ui/requests/requests-of-rule';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
-import { definitionOf, type Draft, draftOf, newDraft } from './editors/drafts';
+import { definitionOf, type Draft, draftOf, newDraft } from './drafts/drafts';
 import { LivePreviewDialog } from './preview/live-preview';
 import { OtherParents } from './preview/other-parents';
 import { RetiredRule } from './retired-rule';

@@ -1,7 +1,6 @@
-import type { OfRun, Typed } from '@/core/syntax/expression';
+import type { Typed } from '@/core/syntax/expression';
 import { partsOf } from '@/core/expression/reads';
 import { withParts } from '@/core/expression/prefixed';
-import type { ValueType } from '@/core/values';
 
 /**
  * Who makes the change of a run (the id of a person; `null`: Oikon itself, as where a timetable comes round), and when: an instant to the
@@ -11,11 +10,6 @@ export interface RunContext {
   readonly person: string | null;
   readonly moment: string;
 }
-
-export const OF_RUN: Record<OfRun, { readonly type: ValueType; readonly words: string }> = {
-  person: { type: { kind: 'person' }, words: 'the person who makes the change' },
-  moment: { type: { kind: 'dateTime' }, words: 'the moment of the change' },
-};
 
 const reading = new WeakMap<Typed, boolean>();
 

@@ -24,7 +24,7 @@ import {
 } from '@/core/syntax/expression';
 import { type Operator, operatorsFor, operatorWords } from '@/core/expression/operators';
 import type { Span } from '@/core/expression/feel/feel-text';
-import { OF_RUN } from '@/core/expression/evaluate/run-context';
+import { OF_RUN } from '@/core/expression/of-run';
 import { partsOf } from '@/core/expression/parts';
 import { prefixed } from '@/core/expression/prefixed';
 import { readFeel } from '@/core/expression/feel/read-feel';

@@ -14,7 +14,7 @@ import {
 } from '@/core/values';
 import { asNumber, combine, digitsOf, kindWords, MOST_PLACES, MOST_WHOLE } from './amounts';
 import { type Expression, type Typed, YES_NO } from '@/core/syntax/expression';
-import { typeExchange } from '@/core/expression/evaluate/exchange';
+import { typeExchange } from './type-exchange';
 import { EXCHANGE, functionEntry, KINDS_TAKEN, type Parameter } from '@/core/syntax/functions';
 import { at, type Place, type Scope, type TypeNode } from './scope';
 

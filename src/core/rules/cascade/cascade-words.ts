@@ -19,7 +19,7 @@ import {
   type SentencePart,
   stepNames,
   words,
-} from '@/core/rules/shared/sentence-parts';
+} from '@/core/rules/sentence-parts';
 
 type CompiledCascade = KeptCascade | ReactingCascade;
 

@@ -2,7 +2,7 @@ import { exchangesIn, type Expression, kindWords, typeCondition, typeValue } fro
 import type { Field, Model, RecordType } from '@/core/model';
 import { type ProblemCode, KIND_NAMES, type Problem, type WireValue } from '@/core/values';
 import type { AssignedValue, CompiledAssigning } from './cascade';
-import { isWritable } from '@/core/rules/formula/check-formula';
+import { isWritable } from '@/core/rules/shared/is-writable';
 import { finding, within } from '@/core/rules/shared/check-target';
 import { textParts } from './text-template';
 

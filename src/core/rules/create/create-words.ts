@@ -5,7 +5,7 @@ import { certain, displayValue, parseValue, type WireValue } from '@/core/values
 import { assignedWords } from '@/core/rules/cascade/cascade-words';
 import type { CompiledCreate, Create, ExecutionMode, ExecutionModeBy } from './create';
 import { paceWords } from '@/core/rules/pace';
-import { part, type SentencePart, words } from '@/core/rules/shared/sentence-parts';
+import { part, type SentencePart, words } from '@/core/rules/sentence-parts';
 
 /**
  * `For every Inspection where Outcome is Damage, make a Treatment, one for each, with Artefact from Artefact, Cause from Remark. They are linked

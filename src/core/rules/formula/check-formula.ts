@@ -7,7 +7,7 @@ import {
   typeValue,
 } from '@/core/expression';
 import { type Field, type Model, type Step, stepsUp } from '@/core/model';
-import { conversion, type Problem, type ValueType } from '@/core/values';
+import { type Problem, type ValueType } from '@/core/values';
 import { checkRounding, checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
 import { checkPace } from '@/core/rules/pace';
 import type { CompiledFormula, Formula } from './formula';
@@ -16,6 +16,7 @@ import { ReadPaths } from '@/core/rules/shared/read-paths';
 import type { Rule } from '@/core/rules/rule';
 import type { Read } from '@/core/rules/shared/base';
 import { compileLimits } from '@/core/rules/shared/result-pipeline';
+import { isWritable } from '@/core/rules/shared/is-writable';
 
 /** The parts of a formula's sentence at which a finding may point. */
 export type FormulaPart =
@@ -80,19 +81,6 @@ export function compileFormula(model: Model, rule: Rule<Formula>): CompiledAsFor
 
 const unwritable = (type: ValueType, target: Field): string =>
   `The result is ${kindWords(type)}, which can’t be written into ${target.name} (${kindWords(target.type)}). Choose another field, or change the expression.`;
-
-/**
- * Whether what an expression gives can be written into a field. A formula says itself what its numbers mean: they may go into a number
- * without a unit, or into money as an amount of its currency.
- */
-export function isWritable(from: ValueType, into: ValueType): boolean {
-  if (conversion(from, into)) return true;
-  if (from.kind !== 'number' && from.kind !== 'rating') return false;
-  if (into.kind === 'money' || into.kind === 'rating') return true;
-  return (
-    into.kind === 'number' && (into.unit === undefined || (from.kind === 'number' && from.isBare === true))
-  );
-}
 
 /** Fields of the record and up its links, those that it gathers beneath, and every link on the way. */
 function readsOf(model: Model, type: string, parts: readonly Typed[]): Read[] {

@@ -2,7 +2,7 @@ import { describe, describeField, type NameOf } from '@/core/expression';
 import { fieldIn, type Model, typeIn, typeUp } from '@/core/model';
 import { tellsParts } from '@/core/rules/create/create-words';
 import type { CompiledFinding, CompiledLinked } from './link-rule';
-import { paceParts, part, type SentencePart, words } from '@/core/rules/shared/sentence-parts';
+import { paceParts, part, type SentencePart, words } from '@/core/rules/sentence-parts';
 
 /**
  * `On every Loan, keep Top lender linked to the topmost of Part of above its Lender. When none is found: left as it is. With the save.`

@@ -14,7 +14,7 @@ import {
   recipientOf,
   withField,
   withWay,
-} from './cascade-draft';
+} from '@/ui/rules/drafts/cascade-draft';
 import { ChangeTests } from '@/ui/rules/fields/change-tests';
 import { Condition } from '@/ui/expression/condition';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';

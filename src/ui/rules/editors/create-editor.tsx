@@ -5,7 +5,13 @@ import { KIND_NAMES, foundIn } from '@/core/values';
 import { article } from '@/core/article';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { Condition } from '@/ui/expression/condition';
-import { assignmentOf, type CreateDraft, fieldsToFill, NEW_CREATE, withMade } from './create-draft';
+import {
+  assignmentOf,
+  type CreateDraft,
+  fieldsToFill,
+  NEW_CREATE,
+  withMade,
+} from '@/ui/rules/drafts/create-draft';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { MenuPart } from '@/ui/expression/part';
 import { CreateTail } from './create-tail';

@@ -6,7 +6,7 @@ import { certain, firstIn, KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
-import { type CreateDraft, fieldsToGive } from './create-draft';
+import { type CreateDraft, fieldsToGive } from '@/ui/rules/drafts/create-draft';
 import { type EditorProps } from './editor-props';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';

@@ -7,7 +7,7 @@ import { typeValue } from '@/core/expression';
 import { Condition } from '@/ui/expression/condition';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { FeelInput } from '@/ui/expression/feel-input';
-import { type FormulaDraft, withTarget } from './formula-draft';
+import { type FormulaDraft, withTarget } from '@/ui/rules/drafts/formula-draft';
 import { MenuPart } from '@/ui/expression/part';
 import { LimitsPart } from '@/ui/rules/fields/limits-part';
 import { PacePart } from '@/ui/rules/fields/pace-part';

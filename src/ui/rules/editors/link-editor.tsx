@@ -17,7 +17,14 @@ import { Condition } from '@/ui/expression/condition';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { ExpressionPart } from '@/ui/expression/expression-part';
 import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
-import { linkOf, type LinkDraft, linksToFill, namedBy, NEW_LINK, waysOffered } from './link-draft';
+import {
+  linkOf,
+  type LinkDraft,
+  linksToFill,
+  namedBy,
+  NEW_LINK,
+  waysOffered,
+} from '@/ui/rules/drafts/link-draft';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { MenuPart } from '@/ui/expression/part';
 import { TellsPart } from '@/ui/rules/fields/tells-part';

@@ -13,7 +13,7 @@ import {
   resultOf,
   type RuleDraft,
   type SourceDraft,
-} from './roll-up-draft';
+} from '@/ui/rules/drafts/roll-up-draft';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { NewTargetDialog } from '@/ui/rules/fields/new-target';
 import { OwnPart } from '@/ui/rules/fields/own-parts';

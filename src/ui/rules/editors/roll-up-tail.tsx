@@ -5,7 +5,7 @@ import { type Field, type Model, typeIn } from '@/core/model';
 import { aggregateEntry, type RollUpPart } from '@/core/rules';
 import { displayValue, parseValue, type ValueType, type WireValue } from '@/core/values';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { isReactingDraft, type RuleDraft } from './roll-up-draft';
+import { isReactingDraft, type RuleDraft } from '@/ui/rules/drafts/roll-up-draft';
 import { type EditorProps, othersKeeping } from './editor-props';
 import { JoiningPart } from '@/ui/rules/fields/joining-part';
 import { LimitsPart } from '@/ui/rules/fields/limits-part';

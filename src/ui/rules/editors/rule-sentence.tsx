@@ -6,7 +6,7 @@ import { byKind } from '@/core/values';
 import { CascadeEditor } from './cascade-editor';
 import { CreateEditor } from './create-editor';
 import type { EditorProps } from './editor-props';
-import type { Draft } from './drafts';
+import type { Draft } from '@/ui/rules/drafts/drafts';
 import { FormulaEditor } from './formula-editor';
 import { LinkEditor } from './link-editor';
 import { RollUpEditor } from './roll-up-editor';

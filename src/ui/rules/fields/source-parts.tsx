@@ -12,7 +12,7 @@ import {
   routeWords,
 } from '@/core/rules';
 import { Condition } from '@/ui/expression/condition';
-import { membersOf, type RuleDraft, type SourceDraft, withRoute } from '@/ui/rules/editors/roll-up-draft';
+import { membersOf, type RuleDraft, type SourceDraft, withRoute } from '@/ui/rules/drafts/roll-up-draft';
 import { ExchangeParts, exchangeOf, exchangeText } from './exchange-parts';
 import { ExpressionPart } from '@/ui/expression/expression-part';
 import { fieldChoices, LEAVE_OUT, nameOfField, readFrom } from '@/ui/expression/field-choices';

@@ -7,7 +7,7 @@ import {
   type RuleDraft,
   type SourceDraft,
   type TogetherDraft,
-} from '@/ui/rules/editors/roll-up-draft';
+} from '@/ui/rules/drafts/roll-up-draft';
 import { fieldChoices, LEAVE_OUT, nameOfField, readFrom } from '@/ui/expression/field-choices';
 import { MenuPart } from '@/ui/expression/part';
 

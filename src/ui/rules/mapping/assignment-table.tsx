@@ -5,7 +5,7 @@ import { certain, firstIn, KIND_NAMES, type Problem } from '@/core/values';
 import { CloseOutlined } from '@ant-design/icons';
 import { Button, Checkbox, Input } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import { type AssignmentDraft, fieldValue } from '@/ui/rules/editors/cascade-draft';
+import { type AssignmentDraft, fieldValue } from '@/ui/rules/drafts/cascade-draft';
 import { ExpressionPart } from '@/ui/expression/expression-part';
 import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';

@@ -1,4 +1,4 @@
-import { expect, test as base } from '@playwright/test';
+import { type BrowserContext, expect, test as base } from '@playwright/test';
 import { wrongIn } from '@/server/testing/held-answers';
 
 /** The ports of the servers; each worker has one to itself, over a database of its own. */
@@ -6,7 +6,33 @@ export const PORTS: readonly string[] = (process.env.E2E_PORTS ?? '4412').split(
 
 export const addressOf = (worker: number): string => `http://127.0.0.1:${PORTS[worker % PORTS.length]}`;
 
-export const test = base.extend({
+export const test = base.extend<object, { readonly shared: BrowserContext }>({
+  /** One for all tests of a worker: what the application is made of is loaded once, as by somebody who uses it all day. */
+  shared: [
+    async ({ browser }, provide, { parallelIndex, project }) => {
+      const { viewport, contextOptions } = project.use;
+      const context = await browser.newContext({
+        ...contextOptions,
+        ...(viewport === undefined ? {} : { viewport }),
+        baseURL: addressOf(parallelIndex),
+      });
+      await provide(context);
+      await context.close();
+    },
+    { scope: 'worker' },
+  ],
+  /** Each test begins as a newcomer: nothing is open, and nothing remembered. */
+  context: async ({ shared }, provide) => {
+    await provide(shared);
+    const [kept = await shared.newPage()] = shared.pages();
+    await kept.goto('/health');
+    await kept.evaluate(() => {
+      localStorage.clear();
+      sessionStorage.clear();
+    });
+    await shared.clearCookies();
+    for (const page of shared.pages()) await page.close();
+  },
   baseURL: async ({ browserName: _browser }, provide, { parallelIndex }) => provide(addressOf(parallelIndex)),
   /** Whatever the interface is answered is held to the schemas of answers. */
   page: async ({ page }, provide) => {

@@ -9,6 +9,9 @@ export const ANTD_THEME: ThemeConfig = {
     colorInfo: COLOURS.pine,
     colorSuccess: COLOURS.pine,
     colorLink: COLOURS.pine,
+    // Under the pointer it is read as well as before, on every ground.
+    colorLinkHover: COLOURS.ink,
+    colorLinkActive: COLOURS.ink,
     colorError: COLOURS.alarm,
     colorTextBase: COLOURS.ink,
     colorTextPlaceholder: COLOURS.slate,

@@ -7,71 +7,31 @@ import {
   isHolderFor,
   lockOrder,
   type Need,
-  reactionFails,
   recordKey,
   type RecordRef,
   type Row,
   rowSet,
-  sameOutcome,
-  titleOf,
-  type Work,
-  type WorkedOut,
   writtenRow,
 } from '@/core/engine';
-import { fieldIn } from '@/core/model';
-import {
-  type Accumulator,
-  type CompiledRule,
-  isKeptByDifference,
-  isKeptByExtremum,
-  isReacting,
-} from '@/core/rules';
-import {
-  compareText,
-  Decimal,
-  type ErrorCode,
-  type Outcome,
-  unreachable,
-  valueAt,
-  firstIn,
-} from '@/core/values';
+import { type Accumulator, type CompiledRule } from '@/core/rules';
+import { compareText, unreachable, valueAt, firstIn } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { cachedRow, cacheRows } from '@/server/store/session/row-cache';
-import { keepsField } from '@/server/store/write/keeps-field';
-import { Refusal } from '@/server/refusal';
-import { fillRules } from '@/server/store/sets/fill';
-import { refuseEntered } from '@/server/store/sets/refuse-entered';
-import { CascadeFailed, bulkCascadeSet } from '@/server/store/sets/bulk-cascade-sql';
+import { cacheRows } from '@/server/store/session/row-cache';
 import { leaveMany, takeLater } from '@/server/store/write/deferred-targets';
 import { readMade } from '@/server/store/write/created-records';
 import { readCandidates } from './candidates';
-import type { EnteredQuery } from '@/server/store/rule-sql/result-sql';
-import { differsSql, keptDiffersSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import { takeSerials } from '@/server/store/write/serials';
-import {
-  allOf,
-  Binds,
-  columnOf,
-  pipelined,
-  once,
-  readColumn,
-  run,
-  runHot,
-  tableOf,
-} from '@/server/store/sql/sql';
+import { allOf, pipelined, run, runHot, tableOf } from '@/server/store/sql/sql';
 import { readDeletionMembers } from '@/server/store/write/deletion-members';
-import {
-  fromColumn,
-  keptFrom,
-  keptReads,
-  extremumReads,
-  readHolders,
-  readRows,
-  rowColumns,
-  rowFrom,
-} from '@/server/store/sql/columns';
+import { readHolders, readRows } from '@/server/store/sql/columns';
 import { NeedsExclusiveLock } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import { RelatedReads } from './related-reads';
+import { cascadeMany, fillMany, type OverMany } from './over-many';
+import { workOutInSql } from './work-out';
+import { lockRows } from './lock-rows';
+import { readAbove } from './read-above';
+import { ReadAhead } from './read-ahead';
 import { RunWriter, type RunInfo } from '@/server/store/write/run-writer';
 
 /** A lock that should have been taken before one that is held: the run starts again with what it learnt. */
@@ -79,14 +39,6 @@ export class LockOrderMissed extends Error {
   constructor(readonly claims: readonly Claim[]) {
     super('A run needs a lock out of order');
   }
-}
-
-/** Most records beneath which it is remembered what lies there. */
-const MOST_ALIKE = 50;
-
-interface AskedRelated {
-  readonly need: Extract<Need, { kind: 'related' }>;
-  readonly found: Promise<Record<string, unknown>[]>;
 }
 
 /**
@@ -102,13 +54,11 @@ export class PostgresDriver {
   readonly #leaders = new Map<string, string>();
   readonly #order: ReadonlyMap<string, number>;
   /** Rows that were read ahead, and guesses at rows; both good until the first lock. */
-  #ahead: Promise<readonly Row[]>[] = [];
-  #guesses = new Map<string, Row>();
+  readonly #ahead: ReadAhead;
   readonly #writer: RunWriter;
   #last: Claim | null = null;
   #hasReachedMany = false;
-  /** What lies beneath few records, as asked since the last lock and flush. */
-  #related = new Map<string, AskedRelated>();
+  readonly #related: RelatedReads;
 
   constructor(
     private readonly workspace: LoadedWorkspace,
@@ -122,6 +72,8 @@ export class PostgresDriver {
     going: { readonly run: string; readonly made: ReadonlySet<string> } | null = null,
   ) {
     this.#order = lockOrder(workspace.model);
+    this.#ahead = new ReadAhead(workspace, transaction);
+    this.#related = new RelatedReads(workspace, (text, values) => this.hot(text, values));
     this.#writer = new RunWriter(
       workspace,
       transaction,
@@ -143,25 +95,12 @@ export class PostgresDriver {
 
   /** Whether nothing but guesses stands behind what was answered so far. */
   get isGuessing(): boolean {
-    return this.#guesses.size > 0;
+    return this.#ahead.isGuessing;
   }
 
   /** Guesses at the records of edits where they were seen lately and are locked later on, and sends for the others, without waiting. */
   lookAhead(edits: readonly Edit[]): void {
-    const unseen = edits.filter((edit) => {
-      if (this.isAlone) return true;
-      const row =
-        edit.kind === 'edit' || edit.kind === 'delete' ? cachedRow(this.workspace, edit) : undefined;
-      const isLikely = row && !row.deleted && (!('version' in edit) || edit.version === row.version);
-      if (isLikely) this.#guesses.set(recordKey(row), row);
-      return !isLikely;
-    });
-    for (const type of new Set(unseen.map((edit) => edit.type))) {
-      const ids = unseen.filter((edit) => edit.type === type).map(({ id }) => id);
-      const read = readRows(this.transaction, this.workspace, type, ids, this.workspace.epoch);
-      read.catch(() => undefined); // told where it is waited for
-      this.#ahead.push(read);
-    }
+    this.#ahead.look(edits, !this.isAlone);
   }
 
   async answer(need: Need): Promise<Answer> {
@@ -187,7 +126,8 @@ export class PostgresDriver {
       case 'serials':
         return this.serials(need);
       case 'workOut':
-        return this.workOut(need.work);
+        await this.flush();
+        return workOutInSql(this.transaction, this.workspace, need.work);
       case 'made':
         return this.made(need);
       case 'candidates':
@@ -199,9 +139,12 @@ export class PostgresDriver {
         if (!this.isAlone) throw new NeedsExclusiveLock(need.rule, need.sources);
         return null;
       case 'bulkCascade':
-        return this.bulkCascade(need.parts);
+        this.#hasReachedMany = true;
+        return this.overMany(firstIn(need.parts).rule, (into) => cascadeMany(into, need.parts));
       case 'fillMany':
-        return this.fillMany(need);
+        return need.leave
+          ? this.leaveMany(need.rules)
+          : this.overMany(firstIn(need.rules), (into) => fillMany(into, need));
       case 'takeLater':
         await takeLater(this.transaction, this.workspace.schema, [need.rule], need.ids);
         return null;
@@ -227,12 +170,10 @@ export class PostgresDriver {
         this.#held.has(recordKey(claim)) || (this.#last !== null && this.compare(claim, this.#last) < 0),
     );
     if (isLate && !this.isAlone) throw new LockOrderMissed([...claims, ...this.claims()]);
-    this.#ahead = [];
-    this.#guesses = new Map();
+    this.#ahead.forget();
     const types = [...new Set(wanted.map((claim) => claim.type))];
     // One statement for each type, in order, sent in one go: the server takes them one after the other.
-    const asked = [...this.#related.values()];
-    this.#related = new Map();
+    const asked = this.#related.forget();
     const sent = pipelined(this.transaction, () => {
       const locked = types.map((type) =>
         this.lockType(
@@ -241,7 +182,7 @@ export class PostgresDriver {
         ),
       );
       // What was asked without the locks is asked again behind them: the engine will.
-      for (const { need } of asked) void this.findRelated(need);
+      for (const need of asked) void this.#related.find(need);
       return locked;
     });
     await allOf([this.begun, ...sent]);
@@ -250,42 +191,16 @@ export class PostgresDriver {
   }
 
   private async lockType(type: string, claims: readonly Claim[]): Promise<void> {
-    const strength = claims.some((claim) => claim.strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE';
-    const rules = this.keptOn(type);
-    const led = this.ledOn(type);
-    const text = once(
-      this.workspace,
-      `lock ${type} ${strength}`,
-      () => `SELECT ${rowColumns(this.workspace, type, 't')}${keptReads(rules, 't')}${extremumReads(led, 't')} FROM ${tableOf(this.workspace.schema, type)} t
-        WHERE t.id = ANY($1::uuid[]) ORDER BY t.id ${strength} OF t`,
-    );
     for (const claim of claims) this.#held.set(recordKey(claim), claim);
-    for (const found of await this.hot(text, [claims.map((claim) => claim.id)])) {
-      const row = rowFrom(this.workspace, type, found);
+    for (const { row, kept, leaders } of await lockRows(this.transaction, this.workspace, type, claims)) {
       this.#current.set(recordKey(row), row);
-      rules.forEach((rule, at) => {
-        const kept = keptFrom(found, at);
-        if (kept) this.#kept.set(`${rule.id} ${row.id}`, kept);
-      });
-      led.forEach(({ writes }, at) => {
-        const leader = (found.leaders as readonly unknown[])[at];
-        if (typeof leader === 'string') this.#leaders.set(cellKey({ ...writes, id: row.id }), leader);
-      });
+      for (const [key, accumulator] of kept) this.#kept.set(key, accumulator);
+      for (const [cell, leader] of leaders) this.#leaders.set(cell, leader);
     }
   }
 
   private compare(a: Claim, b: Claim): number {
     return valueAt(this.#order, a.type) - valueAt(this.#order, b.type) || compareText(a.id, b.id);
-  }
-
-  /** Live rules on a type for whose targets something is kept beside the value. */
-  private keptOn(type: string): CompiledRule[] {
-    return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByDifference(rule));
-  }
-
-  /** Live rules on a type that are kept by their leader. */
-  private ledOn(type: string): CompiledRule[] {
-    return this.workspace.plan.rules.filter((rule) => rule.writes.type === type && isKeptByExtremum(rule));
   }
 
   private hot(text: string, values: readonly unknown[]): Promise<Record<string, unknown>[]> {
@@ -294,10 +209,10 @@ export class PostgresDriver {
 
   /** Rows that are locked or pending are known; others are read as they stand now. */
   private async records(type: string, ids: readonly string[]): Promise<Answers['records']> {
-    const ahead = new Map((await allOf(this.#ahead)).flat().map((row) => [recordKey(row), row]));
+    const ahead = await this.#ahead.rows();
     const find = (id: string) => {
       const key = recordKey({ type, id });
-      return this.#current.get(key) ?? this.#guesses.get(key) ?? ahead.get(key);
+      return this.#current.get(key) ?? ahead.get(key);
     };
     const known = ids.flatMap((id) => find(id) ?? []);
     const unknown = ids.filter((id) => !find(id));
@@ -340,20 +255,16 @@ export class PostgresDriver {
         id = row?.values[link.link];
       }
     }
-    const column = columnOf(link.link);
-    const table = tableOf(this.workspace.schema, set.type);
-    const text = `WITH RECURSIVE up AS (
-        SELECT id, ${column} AS next FROM ${table} WHERE id = ANY($1::uuid[])
-        UNION SELECT t.id, t.${column} FROM up JOIN ${table} t ON t.id = up.next
-      ) SELECT ${rowColumns(this.workspace, set.type, 't')} FROM ${table} t WHERE t.id IN (SELECT id FROM up)`;
-    const found = unknown.size === 0 ? [] : await this.hot(text, [[...unknown]]);
-    const read = found.map((row) => rowFrom(this.workspace, set.type, row));
+    const read =
+      unknown.size === 0
+        ? []
+        : await readAbove(this.transaction, this.workspace, { set, link }, [...unknown]);
     return { rows: new Map([...read, ...known.values()].map((row) => [row.id, row])), known: true };
   }
 
-  private async related(need: AskedRelated['need']): Promise<Answers['related']> {
+  private async related(need: Extract<Need, { kind: 'related' }>): Promise<Answers['related']> {
     const { parents, link } = need;
-    const found = parents.ids.length === 0 ? [] : await this.findRelated(need);
+    const found = parents.ids.length === 0 ? [] : await this.#related.find(need);
     if (found[0]?.id === null) return { set: rowSet(link.type, []), parentOf: new Map(), isMore: true };
     const parentOf = new Map(found.map(({ id, parent }) => [id as string, parent as string]));
     const wanted = new Set(parents.ids);
@@ -374,35 +285,10 @@ export class PostgresDriver {
     return [...stored.filter(({ id }) => !pending.has(id)), ...standing.filter(isHolderFor(need))];
   }
 
-  /** As the database has it, in which what is pending isn't yet. Where few are asked about the same is asked once. */
-  private findRelated(need: AskedRelated['need']): AskedRelated['found'] {
-    const { parents, link, most } = need;
-    const key =
-      parents.ids.length > MOST_ALIKE ? null : `${link.type}.${link.link} ${most} ${parents.ids.join(' ')}`;
-    const known = key === null ? undefined : this.#related.get(key);
-    if (known) return known.found;
-    const column = columnOf(link.link);
-    const of = `FROM ${tableOf(this.workspace.schema, link.type)} WHERE ${column} = ANY($1::uuid[]) AND deleted_run IS NULL`;
-    const all = `SELECT id::text, ${column}::text AS parent ${of}`;
-    // Of more than are wanted comes one row without an id in place of them all.
-    const upTo = `WITH much AS MATERIALIZED (SELECT count(*) > $2 AS is_more FROM (SELECT ${of} LIMIT $2 + 1) x)
-      ${all} AND NOT (SELECT is_more FROM much) UNION ALL SELECT NULL, NULL FROM much WHERE is_more`;
-    const [text, values] = most === undefined ? [all, [parents.ids]] : [upTo, [parents.ids, most]];
-    const found = this.hot(text, values);
-    found.catch(() => undefined); // told where it is waited for
-    if (key !== null) this.#related.set(key, { need, found });
-    return found;
-  }
-
   /** Writes what is pending: what the database was asked before is asked anew. */
   private flush(): Promise<void> {
-    this.#related = new Map();
+    this.#related.forget();
     return this.#writer.flush();
-  }
-
-  private runForMany(): Promise<string> {
-    this.#related = new Map();
-    return this.#writer.runForMany();
   }
 
   private async everything(type: string): Promise<Answers['everything']> {
@@ -435,68 +321,6 @@ export class PostgresDriver {
     );
   }
 
-  /** Rules over the same link in one statement; each is asked for its own targets only. */
-  private async workOut(work: readonly Work[]): Promise<Answers['workOut']> {
-    await this.flush();
-    const rules = work.map(({ rule }) => rule);
-    const binds = new Binds();
-    const isKept = keepsField(this.workspace.plan);
-    const ids = new Set(work.flatMap(({ targets }) => targets.ids));
-    const targets = binds.add([...ids], 'uuid[]');
-    const sql = rollUpSql({
-      schema: this.workspace,
-      rules,
-      binds,
-      isKept,
-      targets,
-      withKept: true,
-      withLeader: true,
-    });
-    const columns = rules.map((rule, at) => {
-      const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
-      const differs = [differsSql(at), keptDiffersSql(rule, at, true)]
-        .filter((sql) => sql !== null)
-        .join(' OR ');
-      return `${readColumn(type, `before${at}`)} AS before${at}, before_error${at}, ${readColumn(type, `after${at}`)} AS after${at}, after_error${at},
-        (${differs}) AS differs${at}${isReacting(rule) ? `, row${at}` : ''}${isKeptByExtremum(rule) ? `, leader${at}::text AS leader${at}` : ''}${isKeptByDifference(rule) ? `, count${at}::int AS count${at}, sum${at}::text AS sum${at}, errors${at}::int AS errors${at}` : ''}`;
-    });
-    const text = `SELECT id::text, ${columns.join(', ')} FROM (${sql}) w`;
-    const found = await this.hot(text, binds.values);
-    const changed = work.flatMap(({ rule, targets: own }, at) => {
-      const wanted = new Set(own.ids);
-      return found
-        .filter((row) => wanted.has(row.id as string) && row[`differs${at}`] === true)
-        .map((row) => this.workedOut(rule, at, row));
-    });
-    return {
-      changed: changed.filter(
-        ({ before, after, accumulator, row, leader }) =>
-          accumulator || row !== undefined || leader !== undefined || !sameOutcome(before, after),
-      ),
-      outside: [],
-    };
-  }
-
-  private workedOut(rule: CompiledRule, at: number, row: Record<string, unknown>): WorkedOut {
-    const { type } = fieldIn(this.workspace.model, rule.writes.type, rule.writes.field);
-    const outcome = (value: unknown, error: unknown): Outcome =>
-      error ? { error: error as ErrorCode } : { value: fromColumn(type, value) };
-    const accumulator = isKeptByDifference(rule)
-      ? {
-          count: row[`count${at}`] as number,
-          sum: new Decimal(row[`sum${at}`] as string),
-          errors: row[`errors${at}`] as number,
-        }
-      : null;
-    return {
-      ...{ rule, id: row.id as string, accumulator },
-      ...(isReacting(rule) ? { row: row[`row${at}`] as number } : {}),
-      ...(isKeptByExtremum(rule) ? { leader: row[`leader${at}`] as string | null } : {}),
-      before: outcome(row[`before${at}`], row[`before_error${at}`]),
-      after: outcome(row[`after${at}`], row[`after_error${at}`]),
-    };
-  }
-
   /** What was written as a set is read anew, as far as it was known. */
   private async readAgain(type: string): Promise<void> {
     const known = [...this.#current.values()].filter((row) => row.type === type).map(({ id }) => id);
@@ -510,58 +334,24 @@ export class PostgresDriver {
     return this.#hasReachedMany;
   }
 
-  private async bulkCascade(parts: Extract<Need, { kind: 'bulkCascade' }>['parts']): Promise<number[]> {
-    this.#hasReachedMany = true;
-    const run = await this.runForMany();
-    const { rule } = firstIn(parts);
-    const isKept = keepsField(this.workspace.plan);
-    try {
-      const counts = await bulkCascadeSet({
-        transaction: this.transaction,
-        schema: this.workspace,
-        run,
-        parts,
-        isKept,
-      });
-      await this.readAgain(rule.writes.type);
-      return counts;
-    } catch (error) {
-      if (!(error instanceof CascadeFailed)) throw error;
-      const [row] = await readRows(this.transaction, this.workspace, rule.writes.type, [error.id]);
-      throw new Refusal(
-        422,
-        'rule.reaction',
-        reactionFails(rule, row ? titleOf(this.workspace.model, row) : error.id),
-      );
-    }
+  /** What a statement over a whole set writes is read anew, as far as it was known. */
+  private async overMany(
+    { writes }: Pick<CompiledRule, 'writes'>,
+    work: (into: OverMany) => Promise<number[]>,
+  ): Promise<number[]> {
+    const { transaction, workspace } = this;
+    this.#related.forget();
+    const counts = await work({ transaction, workspace, run: await this.#writer.runForMany() });
+    await this.readAgain(writes.type);
+    return counts;
   }
 
-  private async fillMany({ rules, leave, entered }: Extract<Need, { kind: 'fillMany' }>): Promise<number[]> {
-    const run = await this.runForMany();
-    const { schema } = this.workspace;
-    if (leave) {
-      for (const { id } of rules) await leaveMany(this.transaction, schema, { rule: id, run });
-      return rules.map(() => 0);
-    }
-    const enteredOn: EnteredQuery = ({ type, field }, binds) => {
-      const ids = entered.filter((cell) => cell.type === type && cell.field === field).map(({ id }) => id);
-      return ids.length > 0 ? `SELECT unnest(${binds.add(ids, 'uuid[]')})` : null;
-    };
-    const isKept = keepsField(this.workspace.plan);
-    await refuseEntered(
-      { transaction: this.transaction, workspace: this.workspace, entered: enteredOn },
-      rules,
-    );
-    const counts = await fillRules({
-      transaction: this.transaction,
-      schema: this.workspace,
-      rules,
-      run,
-      isKept,
-      entered: enteredOn,
-    });
-    await this.readAgain(firstIn(rules).writes.type);
-    return counts;
+  /** All targets of rules of a slower pace are left for it. */
+  private async leaveMany(rules: readonly CompiledRule[]): Promise<number[]> {
+    this.#related.forget();
+    const run = await this.#writer.runForMany();
+    for (const { id } of rules) await leaveMany(this.transaction, this.workspace.schema, { rule: id, run });
+    return rules.map(() => 0);
   }
 
   private write(writes: Extract<Need, { kind: 'write' }>['writes']): null {

@@ -13,7 +13,7 @@ import {
 import { inRequest, type RequestKey } from '@/server/store/session/request-context';
 import { gates } from '@/server/requests/gates';
 import { checkHost } from '@/server/requests/front';
-import { isOfOtherModel } from '@/server/store/session/transactions';
+import { isOfOtherModel } from '@/server/store/session/conflicts';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
 import { type Access, ACCESS, type Method, type Path } from './access';
 import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';

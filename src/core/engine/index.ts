@@ -10,18 +10,8 @@ export { type RowsOf, RouteReader } from './reach/route-reader';
 export { readEdits, type ReadEdits, defaultsOf } from './edits/read-edits';
 export { dependantsOf, type Dependant } from './locks/dependants';
 export { inLockOrder, lockOrder } from './reach/lock-order';
-export {
-  answerInMemory,
-  isHolderFor,
-  finderOf,
-  outcomeAlone,
-  membersOf,
-  readerOf,
-  rollUpInMemory,
-  runInMemory,
-  runWith,
-  writtenRow,
-} from './driver/memory-driver';
+export { answerInMemory, isHolderFor, runInMemory, runWith, writtenRow } from './driver/memory-driver';
+export { finderOf, outcomeAlone, membersOf, readerOf, rollUpInMemory } from './driver/memory-reader';
 export { MemoryStore, Overlay, type RecordStore } from './driver/memory-store';
 export {
   ask,

@@ -45,13 +45,8 @@ export {
 export { listNames, type ListName } from './names';
 export type { Span } from './feel/feel-text';
 export { readFeel, type ReadFeel } from './feel/read-feel';
-export {
-  checkSectionConditions,
-  checkSelections,
-  typeCondition,
-  typeFieldRead,
-  typeValue,
-} from './typing/type-expression';
+export { checkSectionConditions, checkSelections } from './typing/check-conditions';
+export { typeCondition, typeFieldRead, typeValue } from './typing/type-expression';
 export {
   Failure,
   OUTSIDE,

@@ -66,18 +66,9 @@ export {
   withContribution,
   type Accumulator,
 } from './roll-up/accumulate';
-export {
-  aggregate,
-  extremumOf,
-  extremumSide,
-  outcomeFrom,
-  contributionAlone,
-  contributionOf,
-  type Aggregated,
-  type Kept,
-  type Members,
-  type Reader,
-} from './roll-up/evaluate-roll-up';
+export { aggregate, outcomeFrom, contributionAlone, type Aggregated } from './roll-up/evaluate-roll-up';
+export { extremumOf, extremumSide } from './roll-up/ordered-members';
+export { contributionOf, type Kept, type Members, type Reader } from './roll-up/member-gives';
 export { type Contribution } from './roll-up/contribution';
 export { foldedOutcome } from './roll-up/fold';
 export {

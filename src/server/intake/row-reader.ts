@@ -14,7 +14,8 @@ import { v7 as newId } from 'uuid';
 import type { Tell } from '@/server/progress';
 import { copyText } from '@/server/store/sql/copy-in';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import type { Filled, RefusedRow } from './incoming';
+import type { RefusedRow } from './incoming-fields';
+import type { Filled } from './incoming-fields';
 import type { FileRow } from './read-file';
 
 /** Who a cell may name: by id, by e-mail or by name, in lower case. */

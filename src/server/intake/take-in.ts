@@ -10,7 +10,9 @@ import { Binds, bindType, columnOf, quote, readColumn, run, tableOf } from '@/se
 import { fromColumn, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { readTitles, Wanted } from '@/server/store/session/titles';
-import { defaultSql, type Filled, INCOMING } from './incoming';
+import { INCOMING } from './incoming-fields';
+import type { Filled } from './incoming-fields';
+import { defaultSql } from './incoming-fields';
 
 /** Records that rows change, with what stood in them. */
 export const ALTERED = 'pg_temp.import__altered';

@@ -5,7 +5,9 @@ import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { columnOf, tableOf } from '@/server/store/sql/sql';
 import { effectsOf, type Working } from './effects';
 import { SHADOW_RUN } from './shadow';
-import { Incoming, INCOMING, type RefusedRow } from './incoming';
+import { Incoming } from './incoming';
+import type { RefusedRow } from './incoming-fields';
+import { INCOMING } from './incoming-fields';
 import { ALTERED, Taken } from './take-in';
 
 /** Most refused rows, records and changes that are told one by one. */

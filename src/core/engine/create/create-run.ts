@@ -19,6 +19,8 @@ import { type CellRef, recordKey, type RecordRef, type Row } from '@/core/engine
 import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
 import type { Missing } from '@/core/engine/driver/ripple';
 import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
+import { MakingSources, type Source, verdict } from './making-sources';
+import { proposeMissing, requiredMissing } from './missing-values';
 import { isInTouch, type Making, type MakingInput, type ToMake, type ToWrite } from './making';
 
 /**
@@ -41,34 +43,7 @@ export function* makingOf(
   return work.made;
 }
 
-/** A record for which others are made, as it is and was. */
-interface Source {
-  readonly row: Row;
-  /** As it was before the run; `null` where it wasn't there. */
-  readonly before: Row | null;
-  readonly causes: readonly CellRef[];
-  readonly meets: boolean;
-  readonly met: boolean;
-  readonly isAsked: boolean;
-}
-
-class MakingWork {
-  readonly made: Making = {
-    ...{ makes: [], writes: [], moves: [], proposals: [], withdrawn: [], overruled: [], outside: [] },
-    ...{ failed: null, claimed: null },
-  };
-  readonly #now: RouteReader;
-  readonly #was: RouteReader;
-  #leaving: Set<string> | null = null;
-
-  constructor(
-    private readonly input: MakingInput,
-    private readonly writePrecedence: Pick<WritePrecedence, 'isEntered' | 'isRestored'>,
-  ) {
-    this.#now = new RouteReader(input.model, input.rowsOf);
-    this.#was = new RouteReader(input.model, asBefore(input));
-  }
-
+class MakingWork extends MakingSources {
   *run(): Generator<Need, void, Answer> {
     const { rule, rowsOf } = this.input;
     const sources = yield* this.sources();
@@ -86,112 +61,7 @@ class MakingWork {
       yield* this.act(source, bySource.get(source.row.id) ?? [], rows);
       if (this.made.failed !== null) return;
     }
-    yield* this.check();
-  }
-
-  /** Whether what was made for a record must be looked at: not where another is made each time, and none followed. */
-  private isLookedAt(id: string, sources: readonly Source[]): boolean {
-    const { rule } = this.input;
-    if (isInTouch(rule) || rule.definition.each === 'once') return true;
-    this.#leaving ??= new Set(sources.flatMap(({ row, met, meets }) => (met && !meets ? [row.id] : [])));
-    return this.#leaving.has(id);
-  }
-
-  /** The records whose turn it may be, with whether they meet the condition now and did before; in one order. */
-  private *sources(): Generator<Need, Source[], Answer> {
-    const { rule, model, touched, asked, turned } = this.input;
-    const { type } = rule.writes;
-    const { targets } = yield* affectedTargets(model, rule, touched);
-    const causes = new Map<string, readonly CellRef[]>(targets);
-    for (const entry of touched.values())
-      if (entry.type === type && isThere(entry.before) && !isThere(entry.after))
-        causes.set(entry.id, [{ type, id: entry.id, field: '' }]);
-    const order = editOrder(touched, type, causes);
-    const ids = [...new Set([...causes.keys(), ...asked, ...(turned?.ids ?? [])])].sort(
-      (a, b) => order(a) - order(b) || compareText(a, b),
-    );
-    return yield* this.sourcesOf(ids, causes, new Set(asked));
-  }
-
-  private *sourcesOf(
-    ids: readonly string[],
-    causes: ReadonlyMap<string, readonly CellRef[]>,
-    asked: ReadonlySet<string>,
-  ): Generator<Need, Source[], Answer> {
-    const { rule, touched, rowsOf, turned } = this.input;
-    const { type } = rule.writes;
-    const where = turned ? turned.from.where : rule.where;
-    const rows = yield* rowsOf(type, ids);
-    const pairs = ids.flatMap((id) => {
-      const row = rows.get(id);
-      const entry = touched.get(recordKey({ type, id }));
-      const before = entry ? entry.before : row;
-      return row ? [{ row, before: before && isThere(before) ? before : null }] : [];
-    });
-    const read = [
-      ...[rule.where, where].flatMap((node) => (node ? fieldsRead(node) : [])),
-      ...assignedReads(rule.assigned),
-    ];
-    yield* this.#now.load(
-      pairs.map(({ row }) => row),
-      read,
-    );
-    yield* this.#was.load(
-      pairs.flatMap(({ before }) => before ?? []),
-      read,
-    );
-    return pairs.flatMap(({ row, before }): Source[] => {
-      const met = before ? verdict(where, before, this.#was) : false;
-      const meets = row.deleted ? false : verdict(rule.where, row, this.#now);
-      if (meets === OUTSIDE || met === OUTSIDE) {
-        this.made.outside.push(row.id);
-        return [];
-      }
-      // An error counts where it is new.
-      if (meets instanceof Failure && !(met instanceof Failure)) this.made.failed ??= row.id;
-      if (meets instanceof Failure) return [];
-      return [
-        {
-          ...{ row, before, meets, met: met === true, isAsked: asked.has(row.id) },
-          causes: causesInOrder([...(causes.get(row.id) ?? [])]),
-        },
-      ];
-    });
-  }
-
-  /** Records of the made type that the run changed in fields that the rule assigns. */
-  private editedOnes(): Touched[] {
-    const { rule, touched } = this.input;
-    return [...touched.values()].filter(
-      ({ type, before, after, fields }) =>
-        type === rule.makes &&
-        isThere(before) &&
-        isThere(after) &&
-        rule.assigned.some(({ target }) => fields.has(target.key)),
-    );
-  }
-
-  private *known(sources: readonly Source[], edited: readonly Touched[]): Generator<Need, Made[], Answer> {
-    const { rule } = this.input;
-    const known = new Map<string, Made>();
-    const add = (more: readonly Made[]) => {
-      for (const one of more) known.set(one.made, one);
-    };
-    const ids = sources.flatMap(({ row }) => (this.isLookedAt(row.id, sources) ? [row.id] : []));
-    if (ids.length > 0) add(yield* ask<'made'>({ kind: 'made', rule, by: 'source', ids }));
-    const made = edited.map(({ id }) => id).filter((id) => !known.has(id));
-    if (made.length > 0) add(yield* ask<'made'>({ kind: 'made', rule, by: 'made', ids: made }));
-    return [...known.values()].sort((a, b) => compareText(a.made, b.made));
-  }
-
-  /** The records for which those were made that a person changed, where nothing else brought them in. */
-  private *othersOf(known: readonly Made[], sources: readonly Source[]): Generator<Need, Source[], Answer> {
-    const seen = new Set(sources.map(({ row }) => row.id));
-    const ids = [...new Set(known.map(({ source }) => source))]
-      .filter((id) => !seen.has(id))
-      .sort(compareText);
-    if (ids.length === 0) return [];
-    return yield* this.sourcesOf(ids, new Map(), new Set());
+    yield* proposeMissing(this.input, this.made);
   }
 
   private *act(
@@ -257,11 +127,11 @@ class MakingWork {
 
   /** What an assignment gives for a record; `null` for nothing. */
   private given(one: CompiledAssigned, now: Row, before: Row): { readonly value: Value } | null | 'failed' {
-    const isGiven = verdict(one.given, now, this.#now);
+    const isGiven = verdict(one.given, now, this.now);
     if (isGiven === false) return null;
     const { facts } = this.input;
     const outcome = assignedOutcome(one, { now, before, facts }, (row, field) =>
-      row === before && row !== now ? this.#was.read(row, field) : this.#now.read(row, field),
+      row === before && row !== now ? this.was.read(row, field) : this.now.read(row, field),
     );
     if (isGiven === OUTSIDE || outcome === OUTSIDE) {
       this.made.outside.push(now.id);
@@ -327,8 +197,8 @@ class MakingWork {
   private isChanged(one: CompiledAssigned, now: Row, before: Row): boolean {
     const { facts, turned } = this.input;
     const meant = turned?.from.assigned.find(({ target }) => target.key === one.target.key) ?? one;
-    const is = assignedOutcome(one, { now, before: now, facts }, this.#now.read);
-    const was = assignedOutcome(meant, { now: before, before, facts }, this.#was.read);
+    const is = assignedOutcome(one, { now, before: now, facts }, this.now.read);
+    const was = assignedOutcome(meant, { now: before, before, facts }, this.was.read);
     if (is === OUTSIDE || was === OUTSIDE || isError(is)) return false;
     return isError(was) || !sameValue(is.value, was.value);
   }
@@ -384,68 +254,6 @@ class MakingWork {
     if (!sameValue(row.values[field] ?? null, value)) this.made.writes.push({ row, values, causes });
   }
 
-  /** What lacks a required value, or has one that another record has, is proposed instead: a person fills it in. */
-  private *check(): Generator<Need, void, Answer> {
-    const { model, rule } = this.input;
-    const { makes } = this.made;
-    const type = typeIn(model, rule.makes);
-    const taken = yield* this.taken(makes);
-    const going = makes.splice(0);
-    for (const one of going) {
-      const missing = [
-        ...requiredMissing(type.fields, one.values, false),
-        ...(type.openLinks ?? [])
-          .filter(
-            ({ required, links }) => required && links.every((link) => (one.values[link] ?? null) === null),
-          )
-          .map(({ links }): Missing => ({ field: firstIn(links), reason: 'empty' })),
-        ...(taken.get(one) ?? []),
-      ].filter(
-        ({ field, reason }) =>
-          reason === 'taken' ||
-          !openLinkOf(type, field)?.links.some((link) => (one.values[link] ?? null) !== null),
-      );
-      const isDone = isAtOnce(one.way) && missing.length === 0;
-      if (isDone) makes.push(one);
-      if (one.way === 'directly' && isDone) continue;
-      this.made.proposals.push({
-        ...{ rule: rule.id, kind: 'make', target: null, type: type.key, values: one.values, missing, isDone },
-        ...{ source: { type: one.source.type, id: one.source.id }, causes: one.causes },
-      });
-    }
-  }
-
-  /** Values of unique fields that stand in another record already, or would in two of those that are made. */
-  private *taken(makes: readonly ToMake[]): Generator<Need, Map<ToMake, Missing[]>, Answer> {
-    const { model, rule } = this.input;
-    const found = new Map<ToMake, Missing[]>();
-    for (const field of typeIn(model, rule.makes).fields.filter(({ unique }) => unique)) {
-      const having = makes.filter(({ values }) => (values[field.key] ?? null) !== null);
-      if (having.length === 0) continue;
-      const values = having.map((one) => one.values[field.key] as Exclude<Value, null>);
-      const holders: Answers['holders'] = yield* ask<'holders'>({
-        ...{ kind: 'holders', type: rule.makes, field: field.key, values },
-      });
-      const seen = new Set(holders.map((row) => valueKey(row.values[field.key] as Exclude<Value, null>)));
-      for (const one of having) {
-        const key = valueKey(one.values[field.key] as Exclude<Value, null>);
-        if (seen.has(key)) found.set(one, [...(found.get(one) ?? []), { field: field.key, reason: 'taken' }]);
-        seen.add(key);
-      }
-    }
-    return found;
-  }
-}
-
-function requiredMissing(
-  fields: readonly Field[],
-  values: Readonly<Record<string, Value>>,
-  isEdit: boolean,
-): Missing[] {
-  return fields
-    .filter(({ key, required, type }) => required && type.kind !== 'serial' && (!isEdit || key in values))
-    .filter(({ key }) => (values[key] ?? null) === null)
-    .map(({ key }): Missing => ({ field: key, reason: 'empty' }));
 }
 
 /** The changes of a record that was made from which those of the other follow. */
@@ -458,37 +266,3 @@ const changesOf = (
     returnsTo && returnsTo.key in values ? [{ type, id, field: target.key }] : [],
   );
 
-const verdict = (node: Typed | null, row: Row, reader: RouteReader): boolean | Outside | Failure =>
-  node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
-
-/** Records as they were before the run. */
-const asBefore = ({ touched, rowsOf }: Pick<MakingInput, 'touched' | 'rowsOf'>): RowsOf =>
-  function* (type, ids) {
-    const wanted = [...ids];
-    const unknown = wanted.filter((id) => !touched.has(recordKey({ type, id })));
-    const rows = new Map(unknown.length > 0 ? yield* rowsOf(type, unknown) : []);
-    for (const id of wanted) {
-      const before = touched.get(recordKey({ type, id }))?.before;
-      if (before) rows.set(id, before);
-    }
-    return rows;
-  };
-
-/** Records that a run may write because of a rule that makes records: those that it is for, and those that were made. */
-/**
- * The place of the edit from which each record's turn comes, so that serial numbers follow the edits: its own, else the first of those that it follows
- * from. Where there is none it comes last, by its id.
- */
-function editOrder(
-  touched: ReadonlyMap<string, Touched>,
-  type: string,
-  causes: ReadonlyMap<string, readonly CellRef[]>,
-): (id: string) => number {
-  const indexOf = (ref: RecordRef) => touched.get(recordKey(ref))?.index ?? LAST;
-  return (id) => {
-    const own = indexOf({ type, id });
-    return own !== LAST ? own : Math.min(LAST, ...(causes.get(id) ?? []).map(indexOf));
-  };
-}
-
-const LAST = Number.MAX_SAFE_INTEGER;

@@ -11,6 +11,8 @@ import { type Found, fromInside, type ListAt, type Place, type RecordAt } from '
 import { constant, feel, FeelText, type Span, type TreeNode, Unread } from './feel-text';
 import { FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from '@/core/syntax/functions';
 import { listNames, nearest } from '@/core/expression/names';
+import { field } from './name-reader';
+import { TestReader } from './test-reader';
 import { prefixed } from '@/core/expression/prefixed';
 
 /** What FEEL text stands for, and where in it each part was written. */
@@ -65,25 +67,7 @@ const BARE = {
 } as const satisfies Readonly<Record<string, Expression>>;
 const isBare = (name: string): name is keyof typeof BARE => Object.hasOwn(BARE, name);
 
-const field = (route: readonly string[], name: string): Expression => ({ kind: 'field', route, field: name });
-const DATE_PARTS = ['year', 'month', 'day', 'weekday'] as const;
-const FLIPPED: Record<CompareOperator, CompareOperator> = {
-  '=': '=',
-  '!=': '!=',
-  '<': '>',
-  '<=': '>=',
-  '>': '<',
-  '>=': '<=',
-};
-
-class Reader extends FeelText {
-  constructor(
-    private readonly model: Model,
-    text: string,
-  ) {
-    super(text);
-  }
-
+class Reader extends TestReader {
   only(node: TreeNode, place: Place): Expression {
     const parts = this.parts(node);
     if (parts.length === 0)
@@ -93,7 +77,7 @@ class Reader extends FeelText {
     return this.value(parts[0]!, place);
   }
 
-  private value(node: TreeNode, place: Place): Expression {
+  protected value(node: TreeNode, place: Place): Expression {
     const found = this.read(node, place);
     if (found.is === 'value') return found.expression;
     if (found.is === 'list')
@@ -108,7 +92,7 @@ class Reader extends FeelText {
     return this.mark(node, field(found.route.slice(0, -1), link));
   }
 
-  private read(node: TreeNode, place: Place): Found {
+  protected read(node: TreeNode, place: Place): Found {
     const marked = (expression: Expression): Found => ({
       is: 'value',
       expression: this.mark(node, expression),
@@ -164,161 +148,6 @@ class Reader extends FeelText {
     }
   }
 
-  private name(node: TreeNode, place: Place): Found {
-    const name = this.at(node).replace(/\s+/g, ' ');
-    return this.resolve(node, name, place) ?? this.unknown(node, name, place);
-  }
-
-  /** A name on the records at hand, or on those around the list in which it stands. */
-  private resolve(node: TreeNode, name: string, place: Place): Found | null {
-    const local = place.locals.get(name);
-    if (local === place) return { is: 'record', type: place.type, route: [] };
-    const here = this.member(node, { is: 'record', type: place.type, route: [] }, name);
-    if (here) return here;
-    const { around } = place;
-    if (!around) return null;
-    const outer = local
-      ? ({ is: 'record', type: local.type, route: [] } as const)
-      : this.resolve(node, name, around.place);
-    if (!outer) return null;
-    if (around.back === null)
-      return this.fail(
-        node,
-        'feel.around',
-        `“${name}” can’t be read from within this list. Work it out in a field of its own first.`,
-      );
-    return fromInside(outer, around.back);
-  }
-
-  private unknown(node: TreeNode, name: string, place: Place): never {
-    const type = typeIn(this.model, place.type);
-    const names = [
-      ...type.fields.map(({ key }) => key),
-      ...listNames(this.model, type.key).map((list) => list.name),
-      ...place.locals.keys(),
-    ];
-    return this.unknownName(node, name, names, type.name);
-  }
-
-  private unknownName(node: TreeNode, name: string, names: readonly string[], of: string): never {
-    const byLabel = nearest(name, names);
-    const hint = byLabel
-      ? ` Did you mean “${byLabel}”?`
-      : ` It has ${names.slice(0, 8).join(', ')}${names.length > 8 ? ' …' : ''}.`;
-    return this.fail(node, 'feel.name', `${of} has nothing called “${name}”.${hint}`);
-  }
-
-  /** A field, a linked record or a list of what was reached so far; `null` where it has nothing of the name. */
-  private member(node: TreeNode, of: RecordAt, name: string): Found | null {
-    const found = this.model.field(of.type, name);
-    if (found?.type.kind === 'link')
-      return { is: 'record', type: found.type.target, route: [...of.route, name] };
-    if (found) return { is: 'value', expression: this.mark(node, field(of.route, name)) };
-    const list = listNames(this.model, of.type).find((one) => one.name === name);
-    if (!list) return null;
-    return {
-      ...{ is: 'list', up: of.route, down: [stepDown(list.link)], member: list.link.type },
-      ...{ condition: null, onward: [], value: null },
-    };
-  }
-
-  private path(node: TreeNode, place: Place): Found {
-    const [base, named] = this.parts(node);
-    if (!base || !named) return this.fail(node, 'feel.path', 'A name is missing after the point.');
-    const name = this.at(named);
-    const found = this.read(base, place);
-    if (found.is === 'record')
-      return this.member(node, found, name) ?? this.unknownIn(named, name, found.type);
-    if (found.is === 'list') return this.onward(node, named, found, name);
-    if ((DATE_PARTS as readonly string[]).includes(name))
-      return {
-        is: 'value',
-        expression: this.mark(node, {
-          kind: 'call',
-          name: name as (typeof DATE_PARTS)[number],
-          arguments: [found.expression],
-        }),
-      };
-    return this.fail(
-      named,
-      'feel.path',
-      `“${this.at(base)}” is a value, which has nothing called “${name}”. A date has year, month, day and weekday.`,
-    );
-  }
-
-  private unknownIn(node: TreeNode, name: string, type: string): never {
-    return this.unknown(node, name, { type, locals: new Map() });
-  }
-
-  /** Further on from a list: a field of its records, the records that they name, or those beneath them. */
-  private onward(node: TreeNode, named: TreeNode, list: ListAt, name: string): Found {
-    if (list.value)
-      return this.fail(named, 'feel.path', `These are values, which have nothing called “${name}”.`);
-    const reached = list.onward.reduce((at, link) => {
-      const { type } = fieldIn(this.model, at, link);
-      return type.kind === 'link' ? type.target : at;
-    }, list.member);
-    const found = this.member(node, { is: 'record', type: reached, route: list.onward }, name);
-    if (!found) return this.unknownIn(named, name, reached);
-    if (found.is === 'value') return { ...list, value: found.expression };
-    if (found.is === 'record') return { ...list, onward: found.route };
-    if (list.onward.length > 0)
-      return this.fail(
-        named,
-        'feel.path',
-        'A list can’t go up and down again. Work it out in a field of its own first.',
-      );
-    const [step] = found.down;
-    const condition = list.condition && prefixed(list.condition, [step!.link]);
-    return { ...list, down: [...list.down, step!], member: found.member, condition };
-  }
-
-  private filter(node: TreeNode, place: Place): Found {
-    const [base, test] = this.parts(node);
-    const list = this.read(base!, place);
-    if (list.is !== 'list' || list.value)
-      return this.fail(
-        node,
-        'feel.filter',
-        `“${this.at(base!)}” aren’t records that can be filtered. Only lists such as ${this.listsOf(place)} have [ … ].`,
-      );
-    if (!test || test.name === 'NumericLiteral')
-      return this.fail(
-        test ?? node,
-        'feel.filter',
-        'Records beneath have no order here, so none can be picked by its number. Write a condition.',
-      );
-    const inner = this.within(list, place);
-    const written = this.value(test, inner);
-    const condition = list.onward.length > 0 ? prefixed(written, list.onward) : written;
-    return {
-      ...list,
-      condition: list.condition
-        ? { kind: 'group', operator: 'all', of: [list.condition, condition] }
-        : condition,
-    };
-  }
-
-  private listsOf(place: Place): string {
-    const names = listNames(this.model, place.type).map(({ name }) => name);
-    return names.length > 0 ? names.slice(0, 3).join(', ') : 'the records beneath it';
-  }
-
-  /** Within a list names are read on its records; from these the links lead back up to the record around. */
-  private within(list: ListAt, place: Place, local?: string): Place {
-    const type = list.onward.reduce((at, link) => {
-      const { type: of } = fieldIn(this.model, at, link);
-      return of.kind === 'link' ? of.target : at;
-    }, list.member);
-    const isBack = list.up.length === 0 && list.onward.length === 0;
-    const back = isBack ? [...list.down].reverse().map(({ link }) => link) : null;
-    const locals = new Map(place.locals);
-    const inner: Place = { type, around: { place, back }, locals };
-    locals.set('item', inner);
-    if (local) locals.set(local, inner);
-    return inner;
-  }
-
   private arithmetic(node: TreeNode, place: Place): Expression {
     const operands: TreeNode[] = [];
     let operator = '';
@@ -353,97 +182,6 @@ class Reader extends FeelText {
         right: this.value(left, place),
       });
     return result;
-  }
-
-  private comparison(node: TreeNode, place: Place): Expression {
-    const parts = this.parts(node);
-    const operand = this.value(parts[0]!, place);
-    const keyword = this.keyword(node);
-    if (keyword === 'between') {
-      const [, low, high] = parts;
-      return this.all([
-        this.compare(node, '>=', operand, this.value(low!, place)),
-        this.compare(node, '<=', operand, this.value(high!, place)),
-      ]);
-    }
-    if (keyword === 'in') return this.membership(node, operand, parts.slice(1), place);
-    const [, operator, right] = parts;
-    if (!right) return this.fail(node, 'feel.syntax', 'Something is missing after the comparison.');
-    return this.compare(node, this.at(operator!) as CompareOperator, operand, this.value(right, place));
-  }
-
-  private all = (of: readonly Expression[]): Expression => ({ kind: 'group', operator: 'all', of });
-
-  private keyword(node: TreeNode): string | null {
-    for (let child = node.firstChild; child; child = child.nextSibling)
-      if (child.name === 'between' || child.name === 'in') return child.name;
-    return null;
-  }
-
-  /** Comparing with `null` asks for presence; a constant stands on the right. */
-  private compare(
-    node: TreeNode,
-    operator: CompareOperator,
-    left: Expression,
-    right: Expression,
-  ): Expression {
-    // A text without characters is empty too.
-    const isNull = (part: Expression) =>
-      part.kind === 'constant' && (part.value === null || part.value === '');
-    if (isNull(left) || isNull(right)) {
-      if (operator !== '=' && operator !== '!=')
-        return this.fail(node, 'feel.null', 'Nothing is more or less than null. Ask “= null” or “!= null”.');
-      const operand = isNull(left) ? right : left;
-      return this.mark(node, {
-        kind: 'presence',
-        operator: operator === '=' ? 'isEmpty' : 'isNotEmpty',
-        operand,
-      });
-    }
-    const isFlipped = left.kind === 'constant' && right.kind !== 'constant';
-    const [first, second] = isFlipped ? [right, left] : [left, right];
-    return this.mark(node, {
-      kind: 'compare',
-      operator: isFlipped ? FLIPPED[operator] : operator,
-      left: first,
-      right: second,
-    });
-  }
-
-  /** `in ("a", "b")`, `in [1..3]`, `in (<5, >10)`: any of the tests. */
-  private membership(
-    node: TreeNode,
-    operand: Expression,
-    parts: readonly TreeNode[],
-    place: Place,
-  ): Expression {
-    const tests = parts.flatMap((part) => (part.name === 'PositiveUnaryTests' ? this.parts(part) : [part]));
-    const of = tests.map((test) => this.unaryTest(node, operand, test, place));
-    return of.length === 1 ? of[0]! : { kind: 'group', operator: 'any', of };
-  }
-
-  private unaryTest(node: TreeNode, operand: Expression, test: TreeNode, place: Place): Expression {
-    let inner = test;
-    while (['PositiveUnaryTest', 'SimplePositiveUnaryTest', 'ParenthesizedExpression'].includes(inner.name)) {
-      const parts = this.parts(inner);
-      if (parts.length === 2 && parts[0]!.name === 'CompareOp')
-        return this.compare(
-          node,
-          this.at(parts[0]!) as CompareOperator,
-          operand,
-          this.value(parts[1]!, place),
-        );
-      inner = parts[0]!;
-    }
-    if (inner.name === 'List') return this.membership(node, operand, this.parts(inner), place);
-    if (inner.name !== 'Interval') return this.compare(node, '=', operand, this.value(inner, place));
-    const [low, high] = this.parts(inner);
-    const written = this.at(inner);
-    const [from, to] = [written.startsWith('[') ? '>=' : '>', written.endsWith(']') ? '<=' : '<'] as const;
-    return this.all([
-      this.compare(node, from, operand, this.value(low!, place)),
-      this.compare(node, to, operand, this.value(high!, place)),
-    ]);
   }
 
   private quantified(node: TreeNode, place: Place): Expression {

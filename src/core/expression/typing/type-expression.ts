@@ -24,6 +24,7 @@ import {
 } from '@/core/syntax/expression';
 import { type Operator, operatorsFor, operatorWords } from '@/core/expression/operators';
 import type { Span } from '@/core/expression/feel/feel-text';
+import { typeAmong, typeComparison, typeMatch } from './type-test';
 import { OF_RUN } from '@/core/expression/of-run';
 import { partsOf } from '@/core/expression/parts';
 import { prefixed } from '@/core/expression/prefixed';
@@ -165,15 +166,15 @@ function typeNode(scope: Scope, node: Expression, place: Place, wanted: ValueTyp
     case 'field':
       return at(place, typeField(scope, node));
     case 'compare':
-      return typeComparison(scope, node, place);
+      return typeComparison(scope, node, place, typeNode);
     case 'presence': {
       const operand = typeNode(scope, node.operand, [...place, 'operand'], null);
       return operand.ok ? good({ ...node, type: YES_NO, operand: operand.value }) : operand;
     }
     case 'among':
-      return typeAmong(scope, node, place);
+      return typeAmong(scope, node, place, typeNode);
     case 'match':
-      return typeMatch(scope, node, place);
+      return typeMatch(scope, node, place, typeNode);
     case 'group':
       return typeGroup(scope, node, place);
     case 'day':
@@ -284,31 +285,6 @@ function onRoute(model: Model, { type, condition }: Selection, route: readonly s
   return { kind: 'group', operator: 'all', of: [isThere, prefixed(condition, route)] };
 }
 
-/** What is wrong with the conditions of sections, each with its place (`loan sections`). */
-export const checkSectionConditions = (model: Model): Problem[] =>
-  model.types.flatMap(({ key, name: typeName, sections = [] }) =>
-    sections.flatMap(({ name, condition }): Problem[] => {
-      const typed = condition ? typeCondition(model, key, condition) : null;
-      if (typed === null || typed.ok) return [];
-      const message = `The section “${name}” of ${typeName}: ${typed.problem.message}`;
-      return [{ ...typed.problem, place: `${key} sections`, message }];
-    }),
-  );
-
-/**
- * What is wrong with a model's selections, each with its place (`selection lately`): a condition that can't be read, a type that isn't
- * there, selections that build upon each other in a circle. Empty when all can be used.
- */
-export function checkSelections(model: Model): Problem[] {
-  return (model.selections ?? []).flatMap(({ key, name, type, condition }): Problem[] => {
-    const place = `selection ${key}`;
-    if (!model.type(type))
-      return [{ code: 'expression.selection', place, message: `“${name}”: there is no type “${type}”.` }];
-    const typed = typeCondition(model, type, condition, { within: [key] });
-    return typed.ok ? [] : [{ ...typed.problem, place, message: `“${name}”: ${typed.problem.message}` }];
-  });
-}
-
 function typeField({ model, type }: Scope, node: Extract<Expression, { kind: 'field' }>): Result<TypedField> {
   const owner = follow(model, type, node.route);
   if (owner === undefined) {
@@ -324,103 +300,6 @@ function typeField({ model, type }: Scope, node: Extract<Expression, { kind: 'fi
       `“${typeIn(model, owner).name}” has no field “${node.field}”. Choose one that exists.`,
     );
   return good({ ...node, type: field.type, from: type, owner });
-}
-
-const refuseOperator = (operator: Operator, type: ValueType): Result<never> =>
-  bad(
-    'expression.operator',
-    `A field of kind ${KIND_NAMES[type.kind]} can’t be tested with “${operatorWords(operator, type.kind)}”. It takes: ${operatorsFor(
-      type.kind,
-    )
-      .map((entry) => operatorWords(entry.operator, type.kind))
-      .join(', ')}.`,
-  );
-
-const takes = (operator: Operator, type: ValueType): boolean =>
-  operatorsFor(type.kind).some((entry) => entry.operator === operator);
-
-function typeComparison(
-  scope: Scope,
-  node: Extract<Expression, { kind: 'compare' }>,
-  place: Place,
-): Result<Typed> {
-  const left = typeNode(scope, node.left, [...place, 'left'], null);
-  if (!left.ok) return left;
-  if (!takes(node.operator, left.value.type))
-    return at(place, refuseOperator(node.operator, left.value.type));
-  const right = typeNode(scope, node.right, [...place, 'right'], left.value.type);
-  if (!right.ok) return right;
-  if (right.value.kind === 'constant' && right.value.value === null) {
-    const message =
-      'Enter what to compare with. To ask whether something stands there, use “is empty” or “is not empty”.';
-    return at([...place, 'right'], bad('expression.empty', message));
-  }
-  const unlike = unlikeness(left.value.type, right.value.type);
-  if (unlike) return at(place, bad('expression.unlike', unlike));
-  return good({ ...node, type: YES_NO, left: left.value, right: right.value });
-}
-
-/** Why two types can't be compared, or null when they can. */
-function unlikeness(left: ValueType, right: ValueType): string | null {
-  const [one, other] = [asNumber(left), asNumber(right)];
-  if (one && other)
-    return one.isBare || other.isBare || one.unit === other.unit
-      ? null
-      : `A number in ${one.unit ?? 'no unit'} can’t be compared with one in ${other.unit ?? 'no unit'}.`;
-  if (isText(left) && isText(right)) return null;
-  if (left.kind !== right.kind)
-    return `A ${KIND_NAMES[left.kind]} can’t be compared with a ${KIND_NAMES[right.kind]}. Compare like with like.`;
-  if (left.kind === 'money' && right.kind === 'money' && left.currency !== right.currency) {
-    return `${left.currency} can’t be compared with ${right.currency} without a rate.`;
-  }
-  if (left.kind === 'link' && right.kind === 'link' && left.target !== right.target)
-    return 'Links to different types can’t be compared.';
-  if (left.kind === 'choice' && right.kind === 'choice' && !sameOptions(left.options, right.options)) {
-    return 'Choices over different options can’t be compared.';
-  }
-  return null;
-}
-
-const isText = ({ kind }: ValueType): boolean => kind === 'text' || kind === 'longText';
-
-const sameOptions = (a: readonly { key: string }[], b: readonly { key: string }[]): boolean =>
-  a.length === b.length && a.every((option, index) => option.key === b[index]?.key);
-
-function typeAmong(scope: Scope, node: Extract<Expression, { kind: 'among' }>, place: Place): Result<Typed> {
-  const operand = typeNode(scope, node.operand, [...place, 'operand'], null);
-  if (!operand.ok) return operand;
-  if (!takes(node.operator, operand.value.type))
-    return at(place, refuseOperator(node.operator, operand.value.type));
-  const options: Exclude<Value, null>[] = [];
-  for (const [index, option] of node.options.entries()) {
-    const parsed = parseValue(operand.value.type, option);
-    if (!parsed.ok) return at([...place, 'options', index], parsed);
-    if (parsed.value !== null) options.push(parsed.value);
-  }
-  if (options.length === 0)
-    return at(place, bad('expression.options', 'A list to choose from is empty. Add at least one value.'));
-  return good({ ...node, type: YES_NO, operand: operand.value, options });
-}
-
-function typeMatch(scope: Scope, node: Extract<Expression, { kind: 'match' }>, place: Place): Result<Typed> {
-  const operand = typeNode(scope, node.operand, [...place, 'operand'], null);
-  if (!operand.ok) return operand;
-  const { type } = operand.value;
-  if (!takes(node.operator, type)) return at(place, refuseOperator(node.operator, type));
-  const wanted: ValueType =
-    type.kind === 'choices' ? { kind: 'choice', options: type.options } : { kind: 'longText' };
-  const part = typeNode(scope, node.part, [...place, 'part'], wanted);
-  if (!part.ok) return part;
-  if (part.value.kind === 'constant' && part.value.value === null) {
-    return at([...place, 'part'], bad('expression.empty', 'Enter what it should contain.'));
-  }
-  const fits = type.kind === 'choices' ? part.value.type.kind === 'choice' : isText(part.value.type);
-  if (!fits)
-    return at(
-      [...place, 'part'],
-      bad('expression.unlike', `Expected ${KIND_NAMES[wanted.kind]} here. Choose a field of that kind.`),
-    );
-  return good({ ...node, type: YES_NO, operand: operand.value, part: part.value });
 }
 
 function typeGroup(scope: Scope, node: Extract<Expression, { kind: 'group' }>, place: Place): Result<Typed> {

@@ -30,6 +30,7 @@ import {
 import { cantTake, checkAssigned } from './check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
 import { reachOf, type Reach, upFrom } from './cascade-route';
+import { baseOf, type Part, reactingPart, type Shared } from './reacting-part';
 import { checkPace } from '@/core/rules/pace';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
@@ -228,7 +229,7 @@ class CascadeChecker {
     if (!value) return null;
     return this.rule.definition.moment === 'inStep'
       ? this.inStep(given, target, value, place)
-      : this.runCascade(given, target, value);
+      : reactingPart(this.model, this.rule, given, target, value);
   }
 
   /** What is cascaded, typed on the record that does. */
@@ -305,7 +306,11 @@ class CascadeChecker {
     const own = typeFieldRead(this.model, recipient.key, { kind: 'field', route: [], field: target.key });
     if (own.ok) reads.addFields([], own.value);
     return {
-      ...this.base({ type: recipient.key, field: target.key }, target, reads.all()),
+      ...baseOf(this.rule, {
+        writes: { type: recipient.key, field: target.key },
+        target,
+        reads: reads.all(),
+      }),
       ...{
         kind: 'keptCascade',
         definition,
@@ -320,114 +325,4 @@ class CascadeChecker {
       },
     };
   }
-
-  private runCascade(part: Part, target: Field, { value, given, type }: CompiledAssigning): ReactingCascade {
-    const { source, recipient, condition, same, order, where, tests } = part;
-    const { definition } = this.rule;
-    const writes = { type: recipient.key, field: target.key };
-    const moment =
-      definition.moment === 'atCreation'
-        ? ({
-            kind: 'atCreation',
-            isBeside: part.reach === 'siblings',
-            up: part.reach === 'siblings' ? [firstIn(definition.route).link] : upFrom(definition.route),
-          } as const)
-        : ({ kind: 'onChange', tests, where } as const);
-    const reads = this.readsOf(part, value, given);
-    return {
-      ...this.base(writes, target, reads),
-      ...{
-        kind: 'reactingCascade',
-        definition,
-        parts: [],
-        source: source.key,
-        route: definition.route,
-        isAllTheWay: definition.isAllTheWay === true,
-        same,
-        condition,
-      },
-      ...{
-        moment,
-        only: definition.only ?? 'all',
-        order,
-        value,
-        given,
-        resultType: type,
-        pace: 'withTheSave',
-      },
-    };
-  }
-
-  /** Fields, wherever they are: a rule that acts on changes comes after all that may change these. */
-  private readsOf(
-    { source, recipient, condition, same, order, where, tests }: Part,
-    value: CompiledAssignedValue,
-    given: Typed | null,
-  ): Read[] {
-    const { definition } = this.rule;
-    const reads: Read[] = [];
-    const add = ({ type, field }: FieldRef) => void reads.push({ type, field, path: [] });
-    const addAll = (node: Typed | null) => {
-      if (!node) return;
-      for (const { from, route, owner, field } of fieldsRead(node)) {
-        add({ type: owner, field });
-        route.forEach((link, at) =>
-          add({
-            type: typeAlong(
-              this.model,
-              from,
-              route.slice(0, at).map((up) => ({ direction: 'up', link: up })),
-            ),
-            field: link,
-          }),
-        );
-      }
-    };
-    definition.route.forEach((step, at) => {
-      const type =
-        step.direction === 'down'
-          ? step.type
-          : typeAlong(this.model, source.key, definition.route.slice(0, at));
-      add({ type, field: step.link });
-    });
-    for (const test of tests) add({ type: source.key, field: test.field.key });
-    for (const { key } of same) for (const { key: type } of [source, recipient]) add({ type, field: key });
-    for (const node of [condition, where, order?.field ?? null, given]) addAll(node);
-    if (value.kind === 'worked') addAll(value.value);
-    else for (const part of value.parts) if (typeof part !== 'string') addAll(part);
-    return reads;
-  }
-
-  private base(writes: FieldRef, target: Field, reads: readonly Read[]) {
-    const { id, version, name } = this.rule;
-    return {
-      id,
-      version,
-      name,
-      writes,
-      target,
-      reads,
-      rounding: null,
-      limits: null,
-      rates: null,
-      recursion: null,
-      map: null,
-    };
-  }
-}
-
-interface Shared {
-  readonly condition: Typed | null;
-  readonly same: readonly Field[];
-  readonly order: ReactingCascade['order'];
-  readonly where: Typed | null;
-  readonly tests: readonly CompiledTest[];
-}
-
-interface Part extends Shared {
-  readonly source: RecordType;
-  readonly recipient: RecordType;
-  readonly reach: Reach;
-  readonly assignment: Assignment;
-  readonly at: number;
 }

@@ -1,6 +1,6 @@
 import { evaluatorOf, Failure, OUTSIDE, type Outside, type Typed } from '@/core/expression';
 import { isError, type Outcome } from '@/core/values';
-import type { Reader } from '@/core/rules/roll-up/evaluate-roll-up';
+import type { Reader } from '@/core/rules/roll-up/member-gives';
 import type { CompiledFormula } from './formula';
 import type { KeptCascade } from '@/core/rules/cascade/cascade';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';

@@ -1,7 +1,7 @@
 import { inOrder } from '@/core/rules/shared/in-order';
 import { evaluatorOf, Failure, OUTSIDE, type Outside } from '@/core/expression';
 import { fold, isError, itemAt, type Outcome, sameValue, type Value } from '@/core/values';
-import type { Reader } from '@/core/rules/roll-up/evaluate-roll-up';
+import type { Reader } from '@/core/rules/roll-up/member-gives';
 import type { CompiledFinding, CompiledLinked } from './link-rule';
 
 /** Looks beyond the record whose link is filled. */

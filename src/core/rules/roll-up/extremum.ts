@@ -1,6 +1,10 @@
 import { firstIn } from '@/core/values';
 import { OUTSIDE } from '@/core/expression';
-import { type Candidate, extremumOf, extremumSide, leads, type Members } from './evaluate-roll-up';
+import type { Members } from './member-gives';
+import { leads } from './ordered-members';
+import { extremumSide } from './ordered-members';
+import { extremumOf } from './ordered-members';
+import type { Candidate } from './ordered-members';
 import { singleLink } from './single-link';
 import { isSlower } from '@/core/rules/pace';
 import { type CompiledRollUp } from './roll-up';

@@ -9,9 +9,7 @@ import { tellLater } from './tell-later';
 import { allOf, cork, pipelined, quote, run } from '@/server/store/sql/sql';
 import { takenRefusal } from './unique';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
-
-/** The workspace has moved on since this process compiled it: roll back, load, try again. */
-class EpochMoved extends Error {}
+import { codeOf, EpochMoved, isConflict, isOfOtherModel } from './conflicts';
 
 /** A run that writes so many records that it wants the workspace to itself: it starts again with it. */
 export class NeedsExclusiveLock extends Error {
@@ -26,6 +24,7 @@ export class NeedsExclusiveLock extends Error {
 
 /** Most times that a save is tried before it is given up; from the fourth on it has the workspace to itself. */
 const TRIES = 8;
+
 const TRIES_TOGETHER = 3;
 
 /** What was committed may have left something for rules that are brought up to date soon after, or for people. */
@@ -46,19 +45,6 @@ export interface Attempt {
   /** Does some work of this process's own while the commit is under way. */
   meanwhile(work: () => void): void;
 }
-
-/** PostgreSQL's codes for a deadlock and for a serialization failure. */
-const isConflict = (error: unknown): boolean => ['40P01', '40001'].includes(codeOf(error) ?? '');
-const codeOf = (error: unknown): string | undefined => {
-  const { code, parent } = error as { code?: string; parent?: { code?: string } };
-  return code ?? parent?.code;
-};
-
-/** PostgreSQL's codes for a table, a column and a schema that aren't there, and for a value that a new column must have. */
-const OF_OTHER_MODEL = new Set(['42P01', '42703', '3F000', '23502']);
-
-/** Whether a statement was written for another model than the one that is there now: what it is for is begun anew. */
-export const isOfOtherModel = (error: unknown): boolean => OF_OTHER_MODEL.has(codeOf(error) ?? '');
 
 /**
  * One save: a transaction whose first statement locks the workspace (shared) and compares the epoch, so that nothing is

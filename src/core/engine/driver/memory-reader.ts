@@ -1,0 +1,171 @@
+import { evaluatorOf, Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
+import { type Model, type StepDown, typeUp } from '@/core/model';
+import {
+  type Accumulator,
+  aggregate,
+  type Aggregated,
+  type CompiledAlone,
+  type CompiledMap,
+  type CompiledRollUp,
+  type CompiledRule,
+  FAILED,
+  type Finder,
+  formulaOutcome,
+  isAlone,
+  linkedOutcome,
+  matchesOf,
+  isDue,
+  isReacting,
+  type CompiledSource,
+  type Members,
+  groupableLink,
+  type Reader,
+  sameAccumulator,
+  contributionAlone,
+  writtenAt,
+} from '@/core/rules';
+import {
+  certain,
+  firstIn,
+  fold,
+  foundIn,
+  isError,
+  type Outcome,
+  unreachable,
+  type Value,
+  valueKey,
+} from '@/core/values';
+import { getOrCreate } from './columns';
+import type { RecordStore } from './memory-store';
+import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
+import { ColumnarRollUp } from './columnar-roll-up';
+import { rateIn } from './rate-lookup';
+import { emptyRow, heldIn, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
+import { above } from './memory-driver';
+
+/** The record at the end of a route; `null` where a link is empty or leads to one in the bin. */
+function rowAt(
+  model: Model,
+  store: RecordStore,
+  row: Row,
+  { from, route }: Pick<TypedField, 'from' | 'route'>,
+): Row | null | Outside {
+  let at: Row = row;
+  for (const [index, link] of route.entries()) {
+    const id = at.values[link];
+    if (typeof id !== 'string') return null;
+    const next = store.row(typeUp(model, from, route.slice(0, index + 1)), id);
+    if (!next) return store.isWhole ? null : OUTSIDE;
+    if (next.deleted) return null;
+    at = next;
+  }
+  return at;
+}
+
+/** Reads fields of records and up their routes. An empty link, or one to a deleted record, reads as empty. */
+export function readerOf(model: Model, store: RecordStore): Reader<Row> {
+  const reached = (row: Row, field: TypedField) =>
+    field.route.length === 0 ? row : rowAt(model, store, row, field);
+  return {
+    value: (row, field) => {
+      const at = reached(row, field);
+      return at === OUTSIDE ? OUTSIDE : at && heldIn(at, field.field);
+    },
+    given: (row, field) => {
+      const at = reached(row, field);
+      if (at === OUTSIDE) return OUTSIDE;
+      if (at !== null && at.errors[field.field] !== undefined) return Failure.of('input_has_problem');
+      return at && heldIn(at, field.field);
+    },
+    idOf: ({ id }) => id,
+    beneath: (row, node) => {
+      if (node.kind === 'rate') return rateIn(store, node);
+      const { from, up, down } = node;
+      const at = rowAt(model, store, row, { from, route: up });
+      return at === OUTSIDE || at === null ? (at ?? []) : descend(store, down, at.id);
+    },
+  };
+}
+
+/** The records that a source brings in beneath a target; `OUTSIDE` where not all of them are here. */
+export const membersOf = (
+  store: RecordStore,
+  source: CompiledSource,
+  target: string,
+): readonly Row[] | Outside => descend(store, source.route, target);
+
+/** The lowest records of a way down. */
+function descend(store: RecordStore, route: readonly StepDown[], top: string): readonly Row[] | Outside {
+  let parents: readonly string[] = [top];
+  let rows: readonly Row[] = [];
+  for (const step of route) {
+    if (!parents.every((parent) => store.hasAllChildren(step, parent))) return OUTSIDE;
+    rows =
+      parents.length === 1
+        ? store.childRows(step, firstIn(parents))
+        : parents.flatMap((parent) => [...store.childRows(step, parent)]);
+    if (rows.length === 0) break;
+    parents = rows.map(({ id }) => id);
+  }
+  return rows;
+}
+
+/** The value of a roll-up for one target, from records in memory. */
+export function rollUpInMemory(
+  model: Model,
+  store: RecordStore,
+  rule: CompiledRollUp,
+  target: Row,
+): Aggregated | Outside {
+  const reader = readerOf(model, store);
+  return broughtInMemory(rule, target, reader, (source) => membersOf(store, source, target.id));
+}
+
+export function broughtInMemory(
+  rule: CompiledRollUp,
+  at: Row,
+  reader: Reader<Row>,
+  rowsOf: (source: CompiledSource) => readonly Row[] | Outside,
+): Aggregated | Outside {
+  const members: Members<Row>[] = [];
+  let isHere = true;
+  for (const source of rule.sources) {
+    const rows = rowsOf(source);
+    if (rows === OUTSIDE) isHere = false;
+    else members.push({ source, rows, reader: source.isOwn ? OWN_FIELDS : reader });
+  }
+  const kept = { at, reader };
+  if (isHere) return aggregate(rule, members, kept);
+  return contributionAlone(rule, kept);
+}
+
+/** What a rule that is worked out for each record by itself gives on one. */
+export function outcomeAlone(
+  rule: CompiledAlone,
+  row: Row,
+  looking: { readonly reader: Reader<Row>; readonly finder: Finder<Row> },
+): Outcome | Outside {
+  const stored = storedOutcome(row, rule.writes.field);
+  return rule.kind === 'linked'
+    ? linkedOutcome(rule, row, looking, stored)
+    : formulaOutcome(rule, row, looking.reader, stored);
+}
+
+/** Looks among records in memory. Up a hierarchy what is in the bin is as if it weren't there. */
+export const finderOf = (store: RecordStore): Finder<Row> => ({
+  topmost: (type, link, id) => {
+    const seen = new Set([id]);
+    for (let at = id; ;) {
+      const row = store.row(type, at);
+      if (!row) return store.hasAll(type) ? at : OUTSIDE;
+      const next = row.values[link];
+      if (typeof next !== 'string' || seen.has(next)) return at;
+      const above = store.row(type, next);
+      if (!above && !store.hasAll(type)) return OUTSIDE;
+      if (!above || above.deleted) return at;
+      seen.add(next);
+      at = next;
+    }
+  },
+  everyOf: (type) => (store.hasAll(type) ? [...store.rows(type)].filter(({ deleted }) => !deleted) : OUTSIDE),
+});

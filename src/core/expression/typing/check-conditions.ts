@@ -1,0 +1,68 @@
+import { follow, type Model, type Selection, typeIn } from '@/core/model';
+import {
+  bad,
+  good,
+  KIND_NAMES,
+  parseValue,
+  relativeDay,
+  relativeWords,
+  type Problem,
+  type Result,
+  unreachable,
+  type Value,
+  type ValueType,
+  type WireValue,
+} from '@/core/values';
+import { asNumber } from './amounts';
+import {
+  type Expression,
+  MOST_DEPTH,
+  MOST_NODES,
+  type Typed,
+  type TypedField,
+  YES_NO,
+} from '@/core/syntax/expression';
+import { type Operator, operatorsFor, operatorWords } from '@/core/expression/operators';
+import type { Span } from '@/core/expression/feel/feel-text';
+import { OF_RUN } from '@/core/expression/of-run';
+import { partsOf } from '@/core/expression/parts';
+import { prefixed } from '@/core/expression/prefixed';
+import { readFeel } from '@/core/expression/feel/read-feel';
+import { at, type Place, type Scope } from './scope';
+import {
+  asTest,
+  typeArithmetic,
+  typeCall,
+  typeGather,
+  typeIf,
+  typeLiteral,
+  typeNegation,
+} from './type-value';
+
+import { typeCondition } from './type-expression';
+
+/** What is wrong with the conditions of sections, each with its place (`loan sections`). */
+export const checkSectionConditions = (model: Model): Problem[] =>
+  model.types.flatMap(({ key, name: typeName, sections = [] }) =>
+    sections.flatMap(({ name, condition }): Problem[] => {
+      const typed = condition ? typeCondition(model, key, condition) : null;
+      if (typed === null || typed.ok) return [];
+      const message = `The section “${name}” of ${typeName}: ${typed.problem.message}`;
+      return [{ ...typed.problem, place: `${key} sections`, message }];
+    }),
+  );
+
+/**
+ * What is wrong with a model's selections, each with its place (`selection lately`): a condition that can't be read, a type that isn't
+ * there, selections that build upon each other in a circle. Empty when all can be used.
+ */
+export function checkSelections(model: Model): Problem[] {
+  return (model.selections ?? []).flatMap(({ key, name, type, condition }): Problem[] => {
+    const place = `selection ${key}`;
+    if (!model.type(type))
+      return [{ code: 'expression.selection', place, message: `“${name}”: there is no type “${type}”.` }];
+    const typed = typeCondition(model, type, condition, { within: [key] });
+    return typed.ok ? [] : [{ ...typed.problem, place, message: `“${name}”: ${typed.problem.message}` }];
+  });
+}
+

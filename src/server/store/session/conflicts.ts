@@ -1,0 +1,28 @@
+import { firstIn, lastIn } from '@/core/values';
+import type { ReactingCascade } from '@/core/rules';
+import { Transaction } from 'sequelize';
+import { database, isConnectionLost } from '@/server/database/connection';
+import { Refusal } from '@/server/refusal';
+import { AnsweredBefore, claimKey, isAnsweredBefore } from './answered';
+import { requestContext } from './request-context';
+import { tellLater } from './tell-later';
+import { allOf, cork, pipelined, quote, run } from '@/server/store/sql/sql';
+import { takenRefusal } from './unique';
+import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
+
+/** The workspace has moved on since this process compiled it: roll back, load, try again. */
+export class EpochMoved extends Error {}
+
+/** PostgreSQL's codes for a deadlock and for a serialization failure. */
+export const isConflict = (error: unknown): boolean => ['40P01', '40001'].includes(codeOf(error) ?? '');
+
+export const codeOf = (error: unknown): string | undefined => {
+  const { code, parent } = error as { code?: string; parent?: { code?: string } };
+  return code ?? parent?.code;
+};
+
+/** PostgreSQL's codes for a table, a column and a schema that aren't there, and for a value that a new column must have. */
+const OF_OTHER_MODEL = new Set(['42P01', '42703', '3F000', '23502']);
+
+/** Whether a statement was written for another model than the one that is there now: what it is for is begun anew. */
+export const isOfOtherModel = (error: unknown): boolean => OF_OTHER_MODEL.has(codeOf(error) ?? '');

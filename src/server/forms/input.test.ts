@@ -26,6 +26,15 @@ test.each([
     'changes.0',
     /one of addType, changeType, .*, found "renameType"/,
   ],
+  [
+    'of a field',
+    'modelRehearsal',
+    {
+      changes: [{ kind: 'addField', type: 'loan', field: { key: 'a', name: 'A', type: { kind: 'colour' } } }],
+    },
+    'changes.0.field.type',
+    /one of text, longText, .*, serial, found "colour"/,
+  ],
   ['of a condition', 'condition', { kind: 'every' }, '', /one of .*compare.*, found "every"/],
   [
     'of a pilot',
@@ -38,6 +47,16 @@ test.each([
   const { status, code, parts } = refused(kind, input);
   expect([status, code]).toEqual([400, 'input.shape']);
   expect(parts[0]).toMatchObject({ place, message: expect.stringMatching(words) as string });
+});
+
+test('what belongs to another kind of field is told, and what its own lacks', () => {
+  const type = { kind: 'money', scale: 2 };
+  const changes = [{ kind: 'addField', type: 'loan', field: { key: 'a', name: 'A', type } }];
+  expect(
+    refused('modelRehearsal', { changes })
+      .parts.map(({ place }) => place)
+      .sort(),
+  ).toEqual(expect.arrayContaining(['changes.0.field.type.currency', 'changes.0.field.type.scale']));
 });
 
 test('a kind that is left out is told as missing', () => {

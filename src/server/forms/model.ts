@@ -10,7 +10,7 @@ import type {
   Section,
   Selection,
 } from '@/core/model';
-import { KIND_NAMES, type Option } from '@/core/values';
+import type { Option, ValueType } from '@/core/values';
 import Joi from 'joi';
 
 import { kept, key, oneOf, shape, shapesByKind, wire } from './parts';
@@ -19,25 +19,25 @@ import { expression } from './expression';
 
 const option = shape<Option>({ key: key.required(), name: kept.required() });
 const options = Joi.array().items(option).max(500).required();
-const valueType = Joi.object({
-  kind: Joi.valid(...Object.keys(KIND_NAMES)).required(),
-  scale: Joi.number().integer(),
-  unit: kept.max(20),
-  currency: Joi.string().max(3),
-  lowest: Joi.number().integer(),
-  highest: Joi.number().integer(),
-  options: Joi.array().items(option).max(500),
-  list: key,
-  target: key,
-  prefix: kept.max(20).allow(''),
-  digits: Joi.number().integer(),
-})
-  .when('.kind', { is: 'number', then: Joi.object({ scale: Joi.required() }) })
-  .when('.kind', { is: 'money', then: Joi.object({ currency: Joi.required() }) })
-  .when('.kind', { is: 'rating', then: Joi.object({ lowest: Joi.required(), highest: Joi.required() }) })
-  .when('.kind', { is: Joi.valid('choice', 'choices'), then: Joi.object({ options: Joi.required() }) })
-  .when('.kind', { is: 'link', then: Joi.object({ target: Joi.required() }) })
-  .when('.kind', { is: 'serial', then: Joi.object({ prefix: Joi.required(), digits: Joi.required() }) });
+/** What a field may hold: no field is a bare number of an expression. */
+type FieldType =
+  | Exclude<ValueType, { readonly kind: 'number' }>
+  | Omit<Extract<ValueType, { readonly kind: 'number' }>, 'isBare'>;
+
+const bound = Joi.number().integer().required();
+const chosen = { options, list: key };
+const valueType = Joi.alternatives().conditional(
+  '.kind',
+  shapesByKind<FieldType>({
+    ...{ text: {}, longText: {}, yesNo: {}, date: {}, dateTime: {}, person: {}, anyMoney: {} },
+    number: { scale: bound, unit: kept.max(20) },
+    money: { currency: Joi.string().max(3).required() },
+    rating: { lowest: bound, highest: bound },
+    ...{ choice: chosen, choices: chosen },
+    link: { target: key.required() },
+    serial: { prefix: kept.max(20).allow('').required(), digits: bound },
+  }),
+);
 const modelField = shape<Field>({
   key: key.required(),
   name: kept.required(),

@@ -46,7 +46,7 @@ export const oneOf = <T extends string>(words: Readonly<Record<T, true>>): Joi.S
 
 export const kindIs = (kind: string, more: Joi.SchemaMap) => ({
   is: kind,
-  then: Joi.object({ kind: Joi.string(), ...more }),
+  then: Joi.object({ kind: Joi.string().valid(kind).required(), ...more }),
 });
 
 /** Of which kinds something may be: one that is not among them is told, with those that are. */
@@ -57,9 +57,12 @@ export const byKind = (cases: Joi.SwitchCases[]): { switch: Joi.SwitchCases[]; o
   }),
 });
 
+/** The member of a union that is of a kind, also where several kinds share one. */
+type OfKind<U, K> = U extends { readonly kind: infer Kinds } ? (K extends Kinds ? U : never) : never;
+
 /** The forms of a closed union by its kinds: each of them, and no other. */
 export const shapesByKind = <U extends { readonly kind: string }>(shapes: {
-  readonly [K in U['kind']]: Forms<Omit<Extract<U, { readonly kind: K }>, 'kind'>>;
+  readonly [K in U['kind']]: Forms<Omit<OfKind<U, K>, 'kind'>>;
 }): ReturnType<typeof byKind> =>
   byKind(Object.entries<Joi.SchemaMap>(shapes).map(([kind, forms]) => kindIs(kind, forms)));
 

@@ -1,18 +1,8 @@
 import { foundBy, type ImportPlan } from '@/core/intake';
 import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
-import type { FieldRef } from '@/core/rules';
-import {
-  certain,
-  firstIn,
-  foundIn,
-  parseValue,
-  placesOf,
-  type ProblemCode,
-  type ValueType,
-} from '@/core/values';
+import { certain, firstIn, parseValue, type ProblemCode, type ValueType } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { copyLines } from '@/server/store/sql/copy-in';
-import { Binds, bindType, columnOf, columnType, run, tableOf } from '@/server/store/sql/sql';
+import { type Binds, bindType } from '@/server/store/sql/sql';
 import { toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 

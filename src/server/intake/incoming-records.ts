@@ -1,22 +1,8 @@
-import { foundBy, type ImportPlan } from '@/core/intake';
-import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
-import type { FieldRef } from '@/core/rules';
-import {
-  certain,
-  firstIn,
-  foundIn,
-  parseValue,
-  placesOf,
-  type ProblemCode,
-  type ValueType,
-} from '@/core/values';
-import type { Transaction } from 'sequelize';
-import { copyLines } from '@/server/store/sql/copy-in';
-import { Binds, bindType, columnOf, columnType, run, tableOf } from '@/server/store/sql/sql';
-import { toColumn } from '@/server/store/sql/columns';
-import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { defaultSql, type Filled, filledBy, INCOMING, type IncomingInput, type LookupPart, type RefusedRow } from './incoming-fields';
-import { IncomingRows, REFUSED } from './incoming-rows';
+import { typeIn } from '@/core/model';
+import { certain, firstIn, foundIn } from '@/core/values';
+import { columnOf, tableOf } from '@/server/store/sql/sql';
+import { type Filled, INCOMING, type LookupPart } from './incoming-fields';
+import { IncomingRows } from './incoming-rows';
 
 /** Finds which records the rows are of, and which their links name. */
 export abstract class IncomingRecords extends IncomingRows {

@@ -1,22 +1,8 @@
-import { foundBy, type ImportPlan } from '@/core/intake';
-import { type Field, fieldIn, type Model, typeIn } from '@/core/model';
-import type { FieldRef } from '@/core/rules';
-import {
-  certain,
-  firstIn,
-  foundIn,
-  parseValue,
-  placesOf,
-  type ProblemCode,
-  type ValueType,
-} from '@/core/values';
-import type { Transaction } from 'sequelize';
+import { typeIn } from '@/core/model';
+import { firstIn, placesOf, type ValueType } from '@/core/values';
 import { copyLines } from '@/server/store/sql/copy-in';
-import { Binds, bindType, columnOf, columnType, run, tableOf } from '@/server/store/sql/sql';
-import { toColumn } from '@/server/store/sql/columns';
-import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { defaultSql, type Filled, filledBy, INCOMING, type IncomingInput, type LookupPart, type RefusedRow } from './incoming-fields';
-import { REFUSED } from './incoming-rows';
+import { Binds, columnOf, columnType, tableOf } from '@/server/store/sql/sql';
+import { defaultSql, type Filled, INCOMING } from './incoming-fields';
 import { IncomingRecords } from './incoming-records';
 
 function sqlTypeOf(type: ValueType): string {

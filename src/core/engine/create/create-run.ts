@@ -1,8 +1,7 @@
-import { evaluatorOf, Failure, fieldsRead, OUTSIDE, type Outside, type Typed } from '@/core/expression';
+import { Failure, OUTSIDE } from '@/core/expression';
 import { grouped } from '@/core/grouped';
-import { type Field, openLinkOf, typeIn } from '@/core/model';
+import { typeIn } from '@/core/model';
 import {
-  assignedReads,
   type CompiledAssigned,
   type CompiledCreate,
   assignedOutcome,
@@ -11,17 +10,15 @@ import {
   type ExecutionMode,
   executionModeOf,
 } from '@/core/rules';
-import { compareText, isError, sameValue, type Value, valueKey, valueAt, firstIn } from '@/core/values';
-import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
+import { isError, sameValue, type Value, valueAt, firstIn } from '@/core/values';
+import { isThere } from '@/core/engine/reach/affected';
 import { defaultsOf } from '@/core/engine/edits/read-edits';
-import { ask, type Answer, type Answers, type Made, type Need } from '@/core/engine/driver/need';
-import { type CellRef, recordKey, type RecordRef, type Row } from '@/core/engine/driver/record';
+import { type Answer, type Made, type Need } from '@/core/engine/driver/need';
+import { type CellRef, recordKey, type Row } from '@/core/engine/driver/record';
 import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
-import type { Missing } from '@/core/engine/driver/ripple';
-import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
 import { MakingSources, type Source, verdict } from './making-sources';
 import { proposeMissing, requiredMissing } from './missing-values';
-import { isInTouch, type Making, type MakingInput, type ToMake, type ToWrite } from './making';
+import { type Making, type MakingInput, type ToWrite } from './making';
 
 /**
  * What a rule that makes records does in a run, from what was touched before its turn; each record that it is for acts once.
@@ -253,7 +250,6 @@ class MakingWork extends MakingSources {
     const [field, value] = firstIn(Object.entries(values));
     if (!sameValue(row.values[field] ?? null, value)) this.made.writes.push({ row, values, causes });
   }
-
 }
 
 /** The changes of a record that was made from which those of the other follow. */
@@ -265,4 +261,3 @@ const changesOf = (
   assigned.flatMap(({ target, returnsTo }) =>
     returnsTo && returnsTo.key in values ? [{ type, id, field: target.key }] : [],
   );
-

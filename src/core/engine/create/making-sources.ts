@@ -1,25 +1,12 @@
 import { evaluatorOf, Failure, fieldsRead, OUTSIDE, type Outside, type Typed } from '@/core/expression';
-import { grouped } from '@/core/grouped';
-import { type Field, openLinkOf, typeIn } from '@/core/model';
-import {
-  assignedReads,
-  type CompiledAssigned,
-  type CompiledCreate,
-  assignedOutcome,
-  isAtOnce,
-  isHeld,
-  type ExecutionMode,
-  executionModeOf,
-} from '@/core/rules';
-import { compareText, isError, sameValue, type Value, valueKey, valueAt, firstIn } from '@/core/values';
+import { assignedReads } from '@/core/rules';
+import { compareText } from '@/core/values';
 import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
-import { defaultsOf } from '@/core/engine/edits/read-edits';
-import { ask, type Answer, type Answers, type Made, type Need } from '@/core/engine/driver/need';
+import { ask, type Answer, type Made, type Need } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type RecordRef, type Row } from '@/core/engine/driver/record';
 import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
-import type { Missing } from '@/core/engine/driver/ripple';
 import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
-import { isInTouch, type Making, type MakingInput, type ToMake, type ToWrite } from './making';
+import { isInTouch, type Making, type MakingInput } from './making';
 
 /** A record for which others are made, as it is and was. */
 export interface Source {

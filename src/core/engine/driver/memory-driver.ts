@@ -1,47 +1,11 @@
-import { evaluatorOf, Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
-import { type Model, type StepDown, typeUp } from '@/core/model';
-import {
-  type Accumulator,
-  aggregate,
-  type Aggregated,
-  type CompiledAlone,
-  type CompiledMap,
-  type CompiledRollUp,
-  type CompiledRule,
-  FAILED,
-  type Finder,
-  formulaOutcome,
-  isAlone,
-  linkedOutcome,
-  matchesOf,
-  isDue,
-  isReacting,
-  type CompiledSource,
-  type Members,
-  groupableLink,
-  type Reader,
-  sameAccumulator,
-  contributionAlone,
-  writtenAt,
-} from '@/core/rules';
-import {
-  certain,
-  firstIn,
-  fold,
-  foundIn,
-  isError,
-  type Outcome,
-  unreachable,
-  type Value,
-  valueKey,
-} from '@/core/values';
-import { getOrCreate } from './columns';
+import { evaluatorOf, Failure, OUTSIDE } from '@/core/expression';
+import { type Model } from '@/core/model';
+import { type Accumulator, matchesOf } from '@/core/rules';
+import { fold, unreachable, type Value, valueKey } from '@/core/values';
 import type { RecordStore } from './memory-store';
-import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
-import { ColumnarRollUp } from './columnar-roll-up';
-import { rateIn } from './rate-lookup';
-import { emptyRow, heldIn, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
-import { broughtInMemory, finderOf, membersOf, outcomeAlone, readerOf, rollUpInMemory } from './memory-reader';
+import { type Answer, type Answers, type Need, rowSet, type Write } from './need';
+import { emptyRow, type Row, withChanges } from './record';
+import { finderOf, readerOf } from './memory-reader';
 import { workOutInMemory } from './memory-work-out';
 
 /** Answers a need from records in memory. */

@@ -1,47 +1,22 @@
-import { evaluatorOf, Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
+import { Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
 import { type Model, type StepDown, typeUp } from '@/core/model';
 import {
-  type Accumulator,
   aggregate,
   type Aggregated,
   type CompiledAlone,
-  type CompiledMap,
   type CompiledRollUp,
-  type CompiledRule,
-  FAILED,
   type Finder,
   formulaOutcome,
-  isAlone,
   linkedOutcome,
-  matchesOf,
-  isDue,
-  isReacting,
   type CompiledSource,
   type Members,
-  groupableLink,
   type Reader,
-  sameAccumulator,
   contributionAlone,
-  writtenAt,
 } from '@/core/rules';
-import {
-  certain,
-  firstIn,
-  fold,
-  foundIn,
-  isError,
-  type Outcome,
-  unreachable,
-  type Value,
-  valueKey,
-} from '@/core/values';
-import { getOrCreate } from './columns';
+import { firstIn, type Outcome } from '@/core/values';
 import type { RecordStore } from './memory-store';
-import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
-import { ColumnarRollUp } from './columnar-roll-up';
 import { rateIn } from './rate-lookup';
-import { emptyRow, heldIn, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
-import { above } from './memory-driver';
+import { heldIn, OWN_FIELDS, type Row, storedOutcome } from './record';
 
 /** The record at the end of a route; `null` where a link is empty or leads to one in the bin. */
 function rowAt(

@@ -1,48 +1,36 @@
-import { evaluatorOf, Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
-import { type Model, type StepDown, typeUp } from '@/core/model';
+import { evaluatorOf, Failure, OUTSIDE, type Outside } from '@/core/expression';
+import { type Model } from '@/core/model';
 import {
   type Accumulator,
-  aggregate,
   type Aggregated,
   type CompiledAlone,
   type CompiledMap,
   type CompiledRollUp,
   type CompiledRule,
   FAILED,
-  type Finder,
-  formulaOutcome,
   isAlone,
-  linkedOutcome,
-  matchesOf,
   isDue,
   isReacting,
   type CompiledSource,
-  type Members,
   groupableLink,
   type Reader,
   sameAccumulator,
-  contributionAlone,
   writtenAt,
 } from '@/core/rules';
-import {
-  certain,
-  firstIn,
-  fold,
-  foundIn,
-  isError,
-  type Outcome,
-  unreachable,
-  type Value,
-  valueKey,
-} from '@/core/values';
+import { certain, firstIn, foundIn, isError, type Outcome } from '@/core/values';
 import { getOrCreate } from './columns';
 import type { RecordStore } from './memory-store';
-import { type Answer, type Answers, type Need, rowSet, type Work, type WorkedOut, type Write } from './need';
+import { type Answers, type Work, type WorkedOut } from './need';
 import { ColumnarRollUp } from './columnar-roll-up';
-import { rateIn } from './rate-lookup';
-import { emptyRow, heldIn, OWN_FIELDS, type Row, sameOutcome, storedOutcome, withChanges } from './record';
-import { broughtInMemory, finderOf, membersOf, outcomeAlone, readerOf, rollUpInMemory } from './memory-reader';
-import { accumulators } from './memory-driver';
+import { type Row, sameOutcome, storedOutcome } from './record';
+import {
+  broughtInMemory,
+  finderOf,
+  membersOf,
+  outcomeAlone,
+  readerOf,
+  rollUpInMemory,
+} from './memory-reader';
 
 /**
  * Rules over the same link: many targets over columns of all children; few, or those of which the columns can't tell, from

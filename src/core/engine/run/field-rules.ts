@@ -1,4 +1,3 @@
-import type { LinkRef } from '@/core/model';
 import {
   competeForField,
   asksWhich,
@@ -6,32 +5,16 @@ import {
   type CompiledLinked,
   type CompiledRule,
   isReactingCascade,
-  isReacting,
-  writtenAt,
 } from '@/core/rules';
-import { isError, sameValue, firstIn, valueAt } from '@/core/values';
-import { type Affected, affectedTargets, causesInOrder, isReached } from '@/core/engine/reach/affected';
-import { layersAbove, loopWords } from '@/core/engine/reach/hierarchy-layers';
-import { titleOf } from '@/core/engine/edits/apply-edits';
-import { childrenOf, depthsOf } from '@/core/engine/reach/hierarchy-descent';
+import { isError, firstIn } from '@/core/values';
+import { type Affected, isReached } from '@/core/engine/reach/affected';
 import type { EditProblem } from '@/core/engine/edits/types';
 import { runCascade, recipientsOf } from '@/core/engine/cascade/cascade-run';
 import { stillFires } from '@/core/engine/cascade/cascade-firing';
 import type { CascadeSource } from '@/core/engine/cascade/cascade-input';
-import {
-  ask,
-  type Answer,
-  type Answers,
-  type Need,
-  type RecordSet,
-  rowSet,
-  type Work,
-  type WorkedOut,
-  type Write,
-} from '@/core/engine/driver/need';
-import { type CellRef, recordKey, type Row, sameOutcome } from '@/core/engine/driver/record';
+import { ask, type Answer, type Answers, type Need, rowSet, type WorkedOut } from '@/core/engine/driver/need';
+import { recordKey, sameOutcome } from '@/core/engine/driver/record';
 import type { Circle } from './schedule';
-import { updateIncrementally } from './incremental';
 import { whichOf } from '@/core/engine/driver/ripple';
 import type { RunState } from './run-state';
 import { type Due, type Wanted, WorkingOut } from './working-out';

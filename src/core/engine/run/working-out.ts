@@ -1,23 +1,11 @@
 import type { LinkRef } from '@/core/model';
-import {
-  competeForField,
-  asksWhich,
-  type ReactingCascade,
-  type CompiledLinked,
-  type CompiledRule,
-  isReactingCascade,
-  isReacting,
-  writtenAt,
-} from '@/core/rules';
-import { isError, sameValue, firstIn, valueAt } from '@/core/values';
-import { type Affected, affectedTargets, causesInOrder, isReached } from '@/core/engine/reach/affected';
+import { type CompiledRule } from '@/core/rules';
+import { valueAt } from '@/core/values';
+import { type Affected, affectedTargets, causesInOrder } from '@/core/engine/reach/affected';
 import { layersAbove, loopWords } from '@/core/engine/reach/hierarchy-layers';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import { childrenOf, depthsOf } from '@/core/engine/reach/hierarchy-descent';
 import type { EditProblem } from '@/core/engine/edits/types';
-import { runCascade, recipientsOf } from '@/core/engine/cascade/cascade-run';
-import { stillFires } from '@/core/engine/cascade/cascade-firing';
-import type { CascadeSource } from '@/core/engine/cascade/cascade-input';
 import {
   ask,
   type Answer,
@@ -27,14 +15,10 @@ import {
   rowSet,
   type Work,
   type WorkedOut,
-  type Write,
 } from '@/core/engine/driver/need';
-import { type CellRef, recordKey, type Row, sameOutcome } from '@/core/engine/driver/record';
-import type { Circle } from './schedule';
+import { type CellRef, recordKey } from '@/core/engine/driver/record';
 import { updateIncrementally } from './incremental';
-import { whichOf } from '@/core/engine/driver/ripple';
 import type { RunState } from './run-state';
-import type { BulkWrites } from './bulk-writes';
 
 /** What rules would write, and from what it follows. */
 export interface Due {

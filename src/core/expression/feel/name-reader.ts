@@ -1,19 +1,15 @@
 import { type Model, stepDown, typeIn, fieldIn } from '@/core/model';
-import { bad, good, type Result } from '@/core/values';
-import {
-  type CompareOperator,
-  type Expression,
-  type GatherAggregate,
-  MOST_NODES,
-  MOST_TEXT,
-} from '@/core/syntax/expression';
+import { type Expression } from '@/core/syntax/expression';
 import { type Found, fromInside, type ListAt, type Place, type RecordAt } from './feel-places';
-import { constant, feel, FeelText, type Span, type TreeNode, Unread } from './feel-text';
-import { FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from '@/core/syntax/functions';
+import { FeelText, type TreeNode } from './feel-text';
 import { listNames, nearest } from '@/core/expression/names';
 import { prefixed } from '@/core/expression/prefixed';
 
-export const field = (route: readonly string[], name: string): Expression => ({ kind: 'field', route, field: name });
+export const field = (route: readonly string[], name: string): Expression => ({
+  kind: 'field',
+  route,
+  field: name,
+});
 const DATE_PARTS = ['year', 'month', 'day', 'weekday'] as const;
 /** Reads names: fields, linked records and lists, on the records at hand and on those around a list. */
 export abstract class NameReader extends FeelText {

@@ -1,16 +1,10 @@
-import { type Model, stepDown, typeIn, fieldIn } from '@/core/model';
+import { type Model } from '@/core/model';
 import { bad, good, type Result } from '@/core/values';
-import {
-  type CompareOperator,
-  type Expression,
-  type GatherAggregate,
-  MOST_NODES,
-  MOST_TEXT,
-} from '@/core/syntax/expression';
-import { type Found, fromInside, type ListAt, type Place, type RecordAt } from './feel-places';
-import { constant, feel, FeelText, type Span, type TreeNode, Unread } from './feel-text';
+import { type Expression, type GatherAggregate, MOST_NODES, MOST_TEXT } from '@/core/syntax/expression';
+import { type Found, type ListAt, type Place } from './feel-places';
+import { constant, feel, type Span, type TreeNode, Unread } from './feel-text';
 import { FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from '@/core/syntax/functions';
-import { listNames, nearest } from '@/core/expression/names';
+import { nearest } from '@/core/expression/names';
 import { field } from './name-reader';
 import { TestReader } from './test-reader';
 import { prefixed } from '@/core/expression/prefixed';

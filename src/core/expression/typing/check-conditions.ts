@@ -1,43 +1,5 @@
-import { follow, type Model, type Selection, typeIn } from '@/core/model';
-import {
-  bad,
-  good,
-  KIND_NAMES,
-  parseValue,
-  relativeDay,
-  relativeWords,
-  type Problem,
-  type Result,
-  unreachable,
-  type Value,
-  type ValueType,
-  type WireValue,
-} from '@/core/values';
-import { asNumber } from './amounts';
-import {
-  type Expression,
-  MOST_DEPTH,
-  MOST_NODES,
-  type Typed,
-  type TypedField,
-  YES_NO,
-} from '@/core/syntax/expression';
-import { type Operator, operatorsFor, operatorWords } from '@/core/expression/operators';
-import type { Span } from '@/core/expression/feel/feel-text';
-import { OF_RUN } from '@/core/expression/of-run';
-import { partsOf } from '@/core/expression/parts';
-import { prefixed } from '@/core/expression/prefixed';
-import { readFeel } from '@/core/expression/feel/read-feel';
-import { at, type Place, type Scope } from './scope';
-import {
-  asTest,
-  typeArithmetic,
-  typeCall,
-  typeGather,
-  typeIf,
-  typeLiteral,
-  typeNegation,
-} from './type-value';
+import { type Model } from '@/core/model';
+import { type Problem } from '@/core/values';
 
 import { typeCondition } from './type-expression';
 
@@ -65,4 +27,3 @@ export function checkSelections(model: Model): Problem[] {
     return typed.ok ? [] : [{ ...typed.problem, place, message: `“${name}”: ${typed.problem.message}` }];
   });
 }
-

@@ -6,14 +6,11 @@ import {
   parseValue,
   relativeDay,
   relativeWords,
-  type Problem,
   type Result,
   unreachable,
-  type Value,
   type ValueType,
   type WireValue,
 } from '@/core/values';
-import { asNumber } from './amounts';
 import {
   type Expression,
   MOST_DEPTH,
@@ -22,7 +19,6 @@ import {
   type TypedField,
   YES_NO,
 } from '@/core/syntax/expression';
-import { type Operator, operatorsFor, operatorWords } from '@/core/expression/operators';
 import type { Span } from '@/core/expression/feel/feel-text';
 import { typeAmong, typeComparison, typeMatch } from './type-test';
 import { OF_RUN } from '@/core/expression/of-run';

@@ -1,43 +1,8 @@
-import { follow, type Model, type Selection, typeIn } from '@/core/model';
-import {
-  bad,
-  good,
-  KIND_NAMES,
-  parseValue,
-  relativeDay,
-  relativeWords,
-  type Problem,
-  type Result,
-  unreachable,
-  type Value,
-  type ValueType,
-  type WireValue,
-} from '@/core/values';
+import { bad, good, KIND_NAMES, parseValue, type Result, type Value, type ValueType } from '@/core/values';
 import { asNumber } from './amounts';
-import {
-  type Expression,
-  MOST_DEPTH,
-  MOST_NODES,
-  type Typed,
-  type TypedField,
-  YES_NO,
-} from '@/core/syntax/expression';
+import { type Expression, type Typed, YES_NO } from '@/core/syntax/expression';
 import { type Operator, operatorsFor, operatorWords } from '@/core/expression/operators';
-import type { Span } from '@/core/expression/feel/feel-text';
-import { OF_RUN } from '@/core/expression/of-run';
-import { partsOf } from '@/core/expression/parts';
-import { prefixed } from '@/core/expression/prefixed';
-import { readFeel } from '@/core/expression/feel/read-feel';
 import { at, type Place, type Scope, type TypeNode } from './scope';
-import {
-  asTest,
-  typeArithmetic,
-  typeCall,
-  typeGather,
-  typeIf,
-  typeLiteral,
-  typeNegation,
-} from './type-value';
 
 const refuseOperator = (operator: Operator, type: ValueType): Result<never> =>
   bad(
@@ -149,4 +114,3 @@ export function typeMatch(
     );
   return good({ ...node, type: YES_NO, operand: operand.value, part: part.value });
 }
-

@@ -1,11 +1,4 @@
-import {
-  type Expression,
-  fieldsRead,
-  type Typed,
-  typeCondition,
-  typedPrefixed,
-  typeFieldRead,
-} from '@/core/expression';
+import { type Expression, type Typed, typeCondition, typedPrefixed, typeFieldRead } from '@/core/expression';
 import { type Field, type Model, type RecordType, typeAlong, typeIn } from '@/core/model';
 import {
   certain,
@@ -18,13 +11,11 @@ import {
   type ProblemCode,
 } from '@/core/values';
 import {
-  type Assignment,
   type Cascade,
   type ChangeTest,
   type ReactingCascade,
   type KeptCascade,
   type CompiledTest,
-  type CompiledAssignedValue,
   type CompiledAssigning,
 } from './cascade';
 import { cantTake, checkAssigned } from './check-assigned';
@@ -35,7 +26,7 @@ import { checkPace } from '@/core/rules/pace';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
 import type { Rule } from '@/core/rules/rule';
-import type { Read, FieldRef } from '@/core/rules/shared/base';
+import type { Read } from '@/core/rules/shared/base';
 
 /** The parts of a cascade's sentence at which a finding may point; those of an assignment by its number: `assignments.0.target`. */
 export type CascadePart =

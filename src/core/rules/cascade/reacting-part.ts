@@ -1,38 +1,15 @@
-import {
-  type Expression,
-  fieldsRead,
-  type Typed,
-  typeCondition,
-  typedPrefixed,
-  typeFieldRead,
-} from '@/core/expression';
-import { type Field, type Model, type RecordType, typeAlong, typeIn } from '@/core/model';
-import {
-  certain,
-  firstIn,
-  hasTrait,
-  KIND_NAMES,
-  lastIn,
-  parseValue,
-  type Problem,
-  type ProblemCode,
-} from '@/core/values';
+import { fieldsRead, type Typed } from '@/core/expression';
+import { type Field, type Model, type RecordType, typeAlong } from '@/core/model';
+import { firstIn } from '@/core/values';
 import {
   type Assignment,
   type Cascade,
-  type ChangeTest,
   type ReactingCascade,
-  type KeptCascade,
   type CompiledTest,
   type CompiledAssignedValue,
   type CompiledAssigning,
 } from './cascade';
-import { cantTake, checkAssigned } from './check-assigned';
-import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
-import { reachOf, type Reach, upFrom } from './cascade-route';
-import { checkPace } from '@/core/rules/pace';
-import { ratesReadBy } from '@/core/rules/shared/rates-read';
-import { ReadPaths } from '@/core/rules/shared/read-paths';
+import { type Reach, upFrom } from './cascade-route';
 import type { Rule } from '@/core/rules/rule';
 import type { Read, FieldRef } from '@/core/rules/shared/base';
 
@@ -126,9 +103,7 @@ function readsOf(
   };
   definition.route.forEach((step, at) => {
     const type =
-      step.direction === 'down'
-        ? step.type
-        : typeAlong(model, source.key, definition.route.slice(0, at));
+      step.direction === 'down' ? step.type : typeAlong(model, source.key, definition.route.slice(0, at));
     add({ type, field: step.link });
   });
   for (const test of tests) add({ type: source.key, field: test.field.key });
@@ -142,7 +117,11 @@ function readsOf(
 /** What all that a cascade writes is made of. */
 export function baseOf(
   { id, version, name }: Rule<Cascade>,
-  { writes, target, reads }: { readonly writes: FieldRef; readonly target: Field; readonly reads: readonly Read[] },
+  {
+    writes,
+    target,
+    reads,
+  }: { readonly writes: FieldRef; readonly target: Field; readonly reads: readonly Read[] },
 ) {
   return {
     id,

@@ -1,29 +1,20 @@
-import {
-  type Beneath,
-  type Evaluator,
-  evaluatorOf,
-  Failure,
-  OUTSIDE,
-  type Outside,
-  type ReadOf,
-  type TypedField,
-} from '@/core/expression';
-import {
-  certain,
-  compareText,
-  compareValues,
-  Decimal,
-  firstIn,
-  type Outcome,
-  type Value,
-} from '@/core/values';
+import { Failure, OUTSIDE, type Outside } from '@/core/expression';
+import { certain, compareText, firstIn, type Outcome, type Value } from '@/core/values';
 import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
 import { foldedOutcome, foldOf } from './fold';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
+import { aggregateEntry, type CompiledRollUp } from './roll-up';
 import { noneOf } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
-import type { Contribution } from './contribution';
-import { EMPTY, fieldGiven, givenBy, IN_ERROR, type Kept, LEFT_OUT, type Members, readyOf } from './member-gives';
+import {
+  EMPTY,
+  fieldGiven,
+  givenBy,
+  IN_ERROR,
+  type Kept,
+  LEFT_OUT,
+  type Members,
+  readyOf,
+} from './member-gives';
 import { type Candidate, candidatesOf, extremumOf, inOrderOf, joinedText } from './ordered-members';
 
 /** What a roll-up gives, and for counts, sums and averages what it is made of. */

@@ -8,20 +8,8 @@ import {
   type ReadOf,
   type TypedField,
 } from '@/core/expression';
-import {
-  certain,
-  compareText,
-  compareValues,
-  Decimal,
-  firstIn,
-  type Outcome,
-  type Value,
-} from '@/core/values';
-import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
-import { foldedOutcome, foldOf } from './fold';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
-import { noneOf } from '@/core/rules/rule';
-import { writtenFrom } from '@/core/rules/shared/result-pipeline';
+import { Decimal, type Value } from '@/core/values';
+import { type CompiledRollUp, type CompiledSource } from './roll-up';
 import type { Contribution } from './contribution';
 
 /** How rules read records: values and errors of their fields, and up their routes. */

@@ -1,30 +1,7 @@
-import {
-  type Beneath,
-  type Evaluator,
-  evaluatorOf,
-  Failure,
-  OUTSIDE,
-  type Outside,
-  type ReadOf,
-  type TypedField,
-} from '@/core/expression';
-import {
-  certain,
-  compareText,
-  compareValues,
-  Decimal,
-  firstIn,
-  type Outcome,
-  type Value,
-} from '@/core/values';
-import { type Accumulator, Accumulating, isAccumulated, outcomeOf } from './accumulate';
-import { foldedOutcome, foldOf } from './fold';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource } from './roll-up';
-import { noneOf } from '@/core/rules/rule';
-import { writtenFrom } from '@/core/rules/shared/result-pipeline';
-import type { Contribution } from './contribution';
-import { EMPTY, fieldGiven, givenBy, IN_ERROR, type Kept, LEFT_OUT, type Members, readyOf } from './member-gives';
-import { aggregate } from './evaluate-roll-up';
+import { Failure, OUTSIDE, type Outside } from '@/core/expression';
+import { certain, compareText, compareValues, firstIn, type Value } from '@/core/values';
+import { aggregateEntry, type CompiledRollUp } from './roll-up';
+import { EMPTY, givenBy, IN_ERROR, LEFT_OUT, type Members, readyOf } from './member-gives';
 
 /** A member with its place in the order that tells which of them leads. */
 export interface Candidate {

@@ -5,7 +5,8 @@ import { type AnyCompiled, type CompiledCreate, isCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
-import { LockOrderMissed, PostgresDriver } from '@/server/store/run/postgres-driver';
+import { LockOrderMissed } from '@/server/store/run/lock-rows';
+import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { countsOf, makeOthers } from '@/server/store/bulk/bulk-create';
 import {

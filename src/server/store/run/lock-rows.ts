@@ -5,6 +5,13 @@ import { once, runHot, tableOf } from '@/server/store/sql/sql';
 import { keptFrom, keptReads, extremumReads, rowColumns, rowFrom } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
+/** A lock that should have been taken before one that is held: the run starts again with what it learnt. */
+export class LockOrderMissed extends Error {
+  constructor(readonly claims: readonly Claim[]) {
+    super('A run needs a lock out of order');
+  }
+}
+
 /** A record as it stands once it is locked, with what is kept beside its values. */
 export interface LockedRow {
   readonly row: Row;

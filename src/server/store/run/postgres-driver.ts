@@ -1,7 +1,6 @@
 import {
   type Answer,
   type Answers,
-  cellKey,
   type Claim,
   type Edit,
   isHolderFor,
@@ -13,7 +12,7 @@ import {
   rowSet,
   writtenRow,
 } from '@/core/engine';
-import { type Accumulator, type CompiledRule } from '@/core/rules';
+import { type CompiledRule } from '@/core/rules';
 import { compareText, unreachable, valueAt, firstIn } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { cacheRows } from '@/server/store/session/row-cache';
@@ -29,17 +28,11 @@ import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { RelatedReads } from './related-reads';
 import { cascadeMany, fillMany, type OverMany } from './over-many';
 import { workOutInSql } from './work-out';
-import { lockRows } from './lock-rows';
+import { LockOrderMissed, lockRows } from './lock-rows';
 import { readAbove } from './read-above';
+import { KeptBeside } from './kept-beside';
 import { ReadAhead } from './read-ahead';
 import { RunWriter, type RunInfo } from '@/server/store/write/run-writer';
-
-/** A lock that should have been taken before one that is held: the run starts again with what it learnt. */
-export class LockOrderMissed extends Error {
-  constructor(readonly claims: readonly Claim[]) {
-    super('A run needs a lock out of order');
-  }
-}
 
 /**
  * Answers the engine's needs from PostgreSQL, within one transaction. Rows that are locked or written are answered from
@@ -49,9 +42,7 @@ export class LockOrderMissed extends Error {
 export class PostgresDriver {
   readonly #held = new Map<string, Claim>();
   readonly #current = new Map<string, Row>();
-  readonly #kept = new Map<string, Accumulator>();
-  /** Which child leads, by target and field, as far as that is known. */
-  readonly #leaders = new Map<string, string>();
+  readonly #beside = new KeptBeside();
   readonly #order: ReadonlyMap<string, number>;
   /** Rows that were read ahead, and guesses at rows; both good until the first lock. */
   readonly #ahead: ReadAhead;
@@ -73,7 +64,9 @@ export class PostgresDriver {
   ) {
     this.#order = lockOrder(workspace.model);
     this.#ahead = new ReadAhead(workspace, transaction);
-    this.#related = new RelatedReads(workspace, (text, values) => this.hot(text, values));
+    this.#related = new RelatedReads(workspace, (text, values) =>
+      runHot(transaction, workspace.epoch, text, values),
+    );
     this.#writer = new RunWriter(
       workspace,
       transaction,
@@ -118,9 +111,9 @@ export class PostgresDriver {
       case 'deletionMembers':
         return readDeletionMembers(this.transaction, this.workspace, need.roots);
       case 'accumulators':
-        return this.accumulators(need);
+        return this.#beside.accumulators(need);
       case 'leaders':
-        return this.leaders(need);
+        return this.#beside.leaders(need);
       case 'holders':
         return this.holders(need);
       case 'serials':
@@ -194,17 +187,12 @@ export class PostgresDriver {
     for (const claim of claims) this.#held.set(recordKey(claim), claim);
     for (const { row, kept, leaders } of await lockRows(this.transaction, this.workspace, type, claims)) {
       this.#current.set(recordKey(row), row);
-      for (const [key, accumulator] of kept) this.#kept.set(key, accumulator);
-      for (const [cell, leader] of leaders) this.#leaders.set(cell, leader);
+      this.#beside.know(kept, leaders);
     }
   }
 
   private compare(a: Claim, b: Claim): number {
     return valueAt(this.#order, a.type) - valueAt(this.#order, b.type) || compareText(a.id, b.id);
-  }
-
-  private hot(text: string, values: readonly unknown[]): Promise<Record<string, unknown>[]> {
-    return runHot(this.transaction, this.workspace.epoch, text, values);
   }
 
   /** Rows that are locked or pending are known; others are read as they stand now. */
@@ -303,24 +291,6 @@ export class PostgresDriver {
     );
   }
 
-  private accumulators({ rule, targets }: Extract<Need, { kind: 'accumulators' }>): Answers['accumulators'] {
-    return new Map(
-      targets.ids.flatMap((id) => {
-        const kept = this.#kept.get(`${rule.id} ${id}`);
-        return kept ? [[id, kept] as const] : [];
-      }),
-    );
-  }
-
-  private leaders({ rule, targets }: Extract<Need, { kind: 'leaders' }>): Answers['leaders'] {
-    return new Map(
-      targets.ids.flatMap((id) => {
-        const leader = this.#leaders.get(cellKey({ ...rule.writes, id }));
-        return leader ? [[id, leader] as const] : [];
-      }),
-    );
-  }
-
   /** What was written as a set is read anew, as far as it was known. */
   private async readAgain(type: string): Promise<void> {
     const known = [...this.#current.values()].filter((row) => row.type === type).map(({ id }) => id);
@@ -358,13 +328,7 @@ export class PostgresDriver {
     for (const write of writes) {
       const key = recordKey(write);
       this.#current.set(key, writtenRow(this.workspace.model, this.#current.get(key), write));
-      for (const { field, leader } of write.leaders ?? []) {
-        const cell = cellKey({ ...write, field });
-        if (leader === null) this.#leaders.delete(cell);
-        else this.#leaders.set(cell, leader);
-      }
-      for (const { rule, accumulator } of write.accumulators ?? [])
-        this.#kept.set(`${rule} ${write.id}`, accumulator);
+      this.#beside.note(write);
     }
     this.#writer.add(writes);
     return null;

@@ -1,15 +1,3 @@
-import { firstIn, lastIn } from '@/core/values';
-import type { ReactingCascade } from '@/core/rules';
-import { Transaction } from 'sequelize';
-import { database, isConnectionLost } from '@/server/database/connection';
-import { Refusal } from '@/server/refusal';
-import { AnsweredBefore, claimKey, isAnsweredBefore } from './answered';
-import { requestContext } from './request-context';
-import { tellLater } from './tell-later';
-import { allOf, cork, pipelined, quote, run } from '@/server/store/sql/sql';
-import { takenRefusal } from './unique';
-import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
-
 /** The workspace has moved on since this process compiled it: roll back, load, try again. */
 export class EpochMoved extends Error {}
 

@@ -60,6 +60,14 @@ export const anySaves = fc.array(fc.array(anyAct, { minLength: 1, maxLength: 4 }
   maxLength: 8,
 });
 
+/** Values that all records of a type are given together. */
+export const anyListEdit: fc.Arbitrary<{ readonly type: string; readonly values: Values }> = fc
+  .oneof(
+    fc.record({ type: fc.constant('artefact'), values: artefact as fc.Arbitrary<Values> }),
+    fc.record({ type: fc.constant('inspection'), values: inspection as fc.Arbitrary<Values> }),
+  )
+  .filter(({ values }) => Object.keys(values).length > 0);
+
 export const MAKING_ROWS = [
   ...ARTEFACTS.map((id, at) =>
     rowOf(MAKING_MODEL, 'artefact', id, {

@@ -33,9 +33,9 @@ describe('a clock that is ahead', () => {
   });
 
   test('settles no day that is more than two ahead of the database’s, and says so until it is right', async () => {
-    await settleDays(new Date());
+    await settleDays(new Date(), [workspace.key]);
     expect(await settledDay()).toBe(today());
-    await settleDays(new Date('2100-01-01T12:00:00Z'));
+    await settleDays(new Date('2100-01-01T12:00:00Z'), [workspace.key]);
     expect(await settledDay()).toBe(today());
     expect(await told()).toMatchObject([
       {
@@ -43,12 +43,12 @@ describe('a clock that is ahead', () => {
         message: expect.stringMatching(/^The server’s clock shows 2100-01-01, and the database’s 20/),
       },
     ]);
-    await settleDays(new Date());
+    await settleDays(new Date(), [workspace.key]);
     expect(await kinds()).toEqual([]);
   });
 
   test('a day that was settled by it is told, and set back by a press; nothing else can be', async () => {
-    await settleDays(new Date());
+    await settleDays(new Date(), [workspace.key]);
     expect(await refusal(setDayBack(by()))).toMatchObject({ status: 409, code: 'day.ahead' });
     const ahead = shiftDay(today(), 400)!;
     await settleDay(workspace.key, ahead);

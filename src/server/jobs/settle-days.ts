@@ -141,13 +141,13 @@ async function followTurn(
 }
 
 /**
- * Settles each workspace's day by its own time zone. One that can't be settled now is tried again the next time. A day that is more than two ahead
+ * Settles the day of each workspace, or of those with these keys, by its own time zone. One that can't be settled now is tried again the next time. A day that is more than two ahead
  * of the database's clock isn't settled but told: days that are settled by a clock that is wrong can't be taken back.
  */
-export async function settleDays(now: Date): Promise<void> {
+export async function settleDays(now: Date, keys: readonly string[] | null = null): Promise<void> {
   const truly = await database().transaction(databaseClock);
   await forgetKeys('public');
-  for (const { key } of await listWorkspaces()) {
+  for (const key of keys ?? (await listWorkspaces()).map((one) => one.key)) {
     try {
       const { schema, timeZone, settledDay } = await loadWorkspace(key);
       await forgetKeys(schema);

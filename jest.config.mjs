@@ -14,7 +14,7 @@ const shared = {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(uuid|comlink|lezer-feel|min-dash|antd|@ant-design|@rc-component)/)',
+    '/node_modules/(?!(uuid|comlink|lezer-feel|min-dash|@ant-design/colors|@ant-design/fast-color)/)',
   ],
   moduleNameMapper: { '\\.css$': '<rootDir>/src/ui/testing/style.ts', '^@/(.*)$': '<rootDir>/src/$1' },
 };
@@ -42,6 +42,13 @@ const config = {
     {
       ...shared,
       displayName: 'ui',
+      // Thousands of modules, each in one file.
+      moduleNameMapper: {
+        ...shared.moduleNameMapper,
+        '^React$': '<rootDir>/node_modules/react',
+        '^antd$': '<rootDir>/node_modules/antd/dist/antd.min.js',
+        '^@ant-design/icons$': '<rootDir>/node_modules/@ant-design/icons/dist/index.umd.min.js',
+      },
       testEnvironment: 'jsdom',
       testMatch: ['<rootDir>/src/ui/**/*.test.{ts,tsx}'],
     },

@@ -1,33 +1,15 @@
 import type { Expression } from '@/core/expression';
 import { relativeWords } from '@/core/values';
-import { fireEvent, render, screen, within } from '@testing-library/react';
+import { choose } from '@/ui/testing/native-select';
+import { fireEvent, render, screen } from '@testing-library/react';
 import { useState } from 'react';
 import { RelativeChoice } from './relative-date';
 
-interface Listed {
-  readonly value: string | number;
-  readonly options: readonly { readonly value: string | number; readonly label: string }[];
-  readonly onChange: (value: string | number) => void;
-  readonly 'aria-label': string;
-}
-
-// A list of the browser's own: how the library draws its lists needs a real browser.
-jest.mock('antd', () => ({
-  ...jest.requireActual<object>('antd'),
-  Select: ({ options, value, onChange, 'aria-label': label }: Listed) => (
-    <select
-      aria-label={label}
-      value={value}
-      onChange={({ target }) => onChange(options.find((one) => String(one.value) === target.value)!.value)}
-    >
-      {options.map((one) => (
-        <option key={one.value} value={one.value}>
-          {one.label}
-        </option>
-      ))}
-    </select>
-  ),
-}));
+jest.mock('antd', () =>
+  jest
+    .requireActual<typeof import('@/ui/testing/native-select')>('@/ui/testing/native-select')
+    .withNativeSelect(),
+);
 
 type Day = Extract<Expression, { kind: 'day' }>;
 
@@ -42,14 +24,6 @@ function Choice({ first }: { first: Day | null }) {
 }
 
 const said = () => screen.getByRole('status').textContent;
-
-/** Chooses an item of a list. */
-function choose(label: string, item: string) {
-  const list = screen.getByRole('combobox', { name: label });
-  fireEvent.change(list, {
-    target: { value: within(list).getByRole<HTMLOptionElement>('option', { name: item }).value },
-  });
-}
 
 test('a relative date is begun, changed part by part, and left for a certain one', () => {
   render(<Choice first={null} />);

@@ -1,14 +1,13 @@
 import type { Expression } from '@/core/expression';
 import { relativeWords } from '@/core/values';
+import type * as NativeSelects from '@/ui/testing/native-select';
 import { choose } from '@/ui/testing/native-select';
 import { fireEvent, render, screen } from '@testing-library/react';
 import { useState } from 'react';
 import { RelativeChoice } from './relative-date';
 
 jest.mock('antd', () =>
-  jest
-    .requireActual<typeof import('@/ui/testing/native-select')>('@/ui/testing/native-select')
-    .withNativeSelect(),
+  jest.requireActual<typeof NativeSelects>('@/ui/testing/native-select').withNativeSelect(),
 );
 
 type Day = Extract<Expression, { kind: 'day' }>;

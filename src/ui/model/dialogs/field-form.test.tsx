@@ -2,13 +2,12 @@ import type { Field, OptionList, RecordType } from '@/core/model';
 import { choose } from '@/ui/testing/native-select';
 import { fireEvent, render, screen } from '@testing-library/react';
 import { useState } from 'react';
+import type * as NativeSelects from '@/ui/testing/native-select';
 import { FieldForm } from './field-form';
 import type { FieldDraft } from './option-rows';
 
 jest.mock('antd', () =>
-  jest
-    .requireActual<typeof import('@/ui/testing/native-select')>('@/ui/testing/native-select')
-    .withNativeSelect(),
+  jest.requireActual<typeof NativeSelects>('@/ui/testing/native-select').withNativeSelect(),
 );
 
 const title: Field = { key: 'title', name: 'Title', type: { kind: 'text' } };
@@ -19,16 +18,32 @@ const LISTS: readonly OptionList[] = [
   { key: 'grades', name: 'Grades', options: [{ key: 'good', name: 'Good' }] },
 ];
 
-let draft: FieldDraft;
-function Form({ field, before = null }: { readonly field: Field; readonly before?: Field | null }) {
-  const [now, setNow] = useState<FieldDraft>({ field, whereEmpty: null, replaced: {} });
-  draft = now;
-  return <FieldForm draft={now} onChange={setNow} before={before} types={TYPES} lists={LISTS} />;
+interface FormProps {
+  readonly field: Field;
+  readonly before?: Field | null;
+  readonly told: (draft: FieldDraft) => void;
 }
+
+function Form({ field, before = null, told }: FormProps) {
+  const [draft, setDraft] = useState<FieldDraft>({ field, whereEmpty: null, replaced: {} });
+  const change = (next: FieldDraft) => {
+    told(next);
+    setDraft(next);
+  };
+  return <FieldForm draft={draft} onChange={change} before={before} types={TYPES} lists={LISTS} />;
+}
+
+/** The draft as it was changed last. */
+let draft: FieldDraft;
+const told = (next: FieldDraft) => {
+  draft = next;
+};
 const labels = () => screen.getAllByText(/./, { selector: 'label' }).map(({ textContent }) => textContent);
 
 test('each kind asks for its own settings, and leaves those of the one before', () => {
-  render(<Form field={{ key: 'worth', name: 'Worth', type: { kind: 'text' }, default: 'much' }} />);
+  render(
+    <Form told={told} field={{ key: 'worth', name: 'Worth', type: { kind: 'text' }, default: 'much' }} />,
+  );
   choose('Kind', 'number');
   expect(draft.field).toEqual({ key: 'worth', name: 'Worth', type: { kind: 'number', scale: 0 } });
   fireEvent.change(screen.getByRole('spinbutton', { name: 'Decimal places' }), { target: { value: '3' } });
@@ -40,7 +55,7 @@ test('each kind asks for its own settings, and leaves those of the one before', 
 });
 
 test('a link says which type it names, what the other end is called, and what happens when that goes', () => {
-  render(<Form field={{ key: 'at', name: 'At', type: { kind: 'text' } }} />);
+  render(<Form told={told} field={{ key: 'at', name: 'At', type: { kind: 'text' } }} />);
   choose('Kind', 'link');
   expect(draft.field.type).toEqual({ kind: 'link', target: 'loan' });
   fireEvent.change(screen.getByRole('textbox', { name: 'Name of the other end' }), {
@@ -52,7 +67,12 @@ test('a link says which type it names, what the other end is called, and what ha
 });
 
 test('a number that Oikon gives can be neither required nor unique', () => {
-  render(<Form field={{ key: 'no', name: 'No', type: { kind: 'text' }, required: true, unique: true }} />);
+  render(
+    <Form
+      told={told}
+      field={{ key: 'no', name: 'No', type: { kind: 'text' }, required: true, unique: true }}
+    />,
+  );
   choose('Kind', 'serial number');
   expect(draft.field).toEqual({ key: 'no', name: 'No', type: { kind: 'serial', prefix: '', digits: 4 } });
   expect(screen.queryByRole('checkbox', { name: 'Required' })).toBeNull();
@@ -69,7 +89,7 @@ test('options are made, named and taken away; of one that goes it is asked what 
       ],
     },
   };
-  render(<Form field={field} before={field} />);
+  render(<Form told={told} field={field} before={field} />);
   fireEvent.click(screen.getByRole('button', { name: /Add an option$/ }));
   fireEvent.change(screen.getByRole('textbox', { name: 'Option 3' }), { target: { value: 'Lent' } });
   fireEvent.click(screen.getByRole('button', { name: 'Move Lent up' }));
@@ -81,7 +101,7 @@ test('options are made, named and taken away; of one that goes it is asked what 
 });
 
 test('options can come from a list, and stand in the field again as its own', () => {
-  render(<Form field={{ key: 'grade', name: 'Grade', type: { kind: 'choice', options: [] } }} />);
+  render(<Form told={told} field={{ key: 'grade', name: 'Grade', type: { kind: 'choice', options: [] } }} />);
   choose('Options', 'from the list Grades');
   expect(draft.field.type).toMatchObject({ list: 'grades', options: [{ key: 'good' }] });
   expect(screen.queryByRole('button', { name: /Add an option$/ })).toBeNull();
@@ -91,7 +111,7 @@ test('options can come from a list, and stand in the field again as its own', ()
 
 test('a field that becomes required asks what stands where it is empty', () => {
   const field: Field = { key: 'note', name: 'Note', type: { kind: 'text' } };
-  render(<Form field={field} before={field} />);
+  render(<Form told={told} field={field} before={field} />);
   fireEvent.click(screen.getByRole('checkbox', { name: 'Required' }));
   fireEvent.change(screen.getByRole('textbox', { name: 'Where it is empty' }), { target: { value: 'none' } });
   expect(draft).toMatchObject({ field: { required: true }, whereEmpty: 'none' });

@@ -25,7 +25,7 @@ test('a cascade is written by keyboard and menu: kept in step, with a field of t
 }) => {
   await page.goto('/w/wrenfield/rules/new');
   await page.getByText('Cascade', { exact: true }).click();
-  await choose(page, 'Type of record that hands on', 'Shipment');
+  await choose(page, 'Type of record that cascades', 'Shipment');
   await choose(page, 'Records that take the values', /^its Crates/);
   await page.getByRole('button', { name: /^When/ }).focus();
   await page.keyboard.press('Enter');
@@ -35,10 +35,10 @@ test('a cascade is written by keyboard and menu: kept in step, with a field of t
   await test.step('only fields of the records that take something are offered, and what doesn’t fit isn’t', async () => {
     await choose(page, 'Add a field', /^Stamp/);
     await choose(page, 'What Stamp takes', /^Carrier/);
-    await expect(page.getByRole('table', { name: 'What is handed on' })).toContainText('Carrier');
+    await expect(page.getByRole('table', { name: 'What is cascaded' })).toContainText('Carrier');
   });
 
-  await test.step('another rule hands on to that field already, which is said', async () => {
+  await test.step('another rule cascades to that field already, which is said', async () => {
     await expect(page.getByText(/Stamp of Crate is kept by “Crate stamp/)).toBeVisible();
     await page.getByRole('button', { name: 'Leave Stamp out' }).click();
   });
@@ -46,9 +46,9 @@ test('a cascade is written by keyboard and menu: kept in step, with a field of t
   await test.step('a row is switched off without being lost', async () => {
     await choose(page, 'Add a field', /^Declared cover/);
     await choose(page, 'What Declared cover takes', /^Limit/);
-    await page.getByRole('checkbox', { name: 'Declared cover is handed on' }).uncheck();
+    await page.getByRole('checkbox', { name: 'Declared cover is cascaded' }).uncheck();
     await expect(page.getByText('Assign at least one field.')).toBeVisible();
-    await page.getByRole('checkbox', { name: 'Declared cover is handed on' }).check();
+    await page.getByRole('checkbox', { name: 'Declared cover is cascaded' }).check();
   });
 
   await test.step('the example shows who would be brought in step by a change', async () => {
@@ -138,7 +138,7 @@ test('paused and taken live again, a cascade acts from then', async ({ page }) =
   await expect(page.getByRole('radio', { name: 'Only on what comes from now on' })).toBeChecked();
   await page.getByRole('dialog').getByRole('button', { name: 'Take it live', exact: true }).click();
   await expect(
-    page.getByText('Live: it hands on from now on. People may edit the fields too.'),
+    page.getByText('Live: it cascades from now on. People may edit the fields too.'),
   ).toBeVisible();
 });
 

@@ -11,7 +11,7 @@ test('a create rule is written as a sentence; the example shows what would be ma
   await page.getByText('Create', { exact: true }).click();
   await choose(page, 'Type of record for which one is made', 'Inspection');
   await choose(page, 'What is made', 'Status sheet');
-  await expect(page.getByRole('table', { name: 'What is handed on' })).toContainText('Title');
+  await expect(page.getByRole('table', { name: 'What is cascaded' })).toContainText('Title');
 
   await test.step('what must be entered is asked for, and what fits is there at once', async () => {
     await page.getByRole('button', { name: 'Leave Title out' }).click();

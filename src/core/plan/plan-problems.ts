@@ -108,7 +108,7 @@ export function datedAdvice(rule: AnyCompiled): RuleProblem[] {
   return [
     {
       ...{ rule: rule.id, code: 'plan.dated', place: 'moment' },
-      message: `The condition turns with the day: “${rule.name}” hands on only when what it watches changes, not on the day on which the condition comes to hold.`,
+      message: `The condition turns with the day: “${rule.name}” cascades only when what it watches changes, not on the day on which the condition comes to hold.`,
     },
   ];
 }

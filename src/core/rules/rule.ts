@@ -56,7 +56,7 @@ export const isClaiming = byKind<AnyCompiled, [], boolean>({
   create: () => false,
 });
 
-/** Whether a rule hands values on at creation or on change: it states nothing of records as they stand. */
+/** Whether a rule cascades values at creation or on change: it states nothing of records as they stand. */
 export const isReactingCascade = (rule: AnyCompiled): rule is ReactingCascade =>
   rule.kind === 'reactingCascade';
 

@@ -14,7 +14,7 @@ const agreed = (given: Pick<RollUp, 'target'> & Partial<RollUp>): RollUp => ({
   ...given,
 });
 
-/** A loan's coordinator to its exhibition, which hands it on to all its loans. */
+/** A loan's coordinator to its exhibition, which cascades it to all its loans. */
 export const BACK: Cascade = cascade({
   ...{ type: 'loan', route: [{ direction: 'up', link: 'exhibition' }], assignments: [from('coordinator')] },
   moment: when({ kind: 'changed', field: 'coordinator' }),

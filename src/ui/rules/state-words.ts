@@ -36,7 +36,7 @@ const liveWords = byKind<RuleDefinition, [rule: RuleView], string>({
   formula: keptWords,
   cascade: (definition) =>
     reacts(definition)
-      ? 'Live: it hands on from now on. People may edit the fields too.'
+      ? 'Live: it cascades from now on. People may edit the fields too.'
       : 'Live: the fields are kept in step with every save, and where the rule applies people can’t edit them.',
   create: () => 'Live: it makes records from now on, and looks after those that it made.',
   link: ({ holds }) =>

@@ -607,7 +607,7 @@ test.each<[string, Cascade, string]>([
     'assigns that field already',
   ],
   ['nothing', { ...CASCADES.coordinator, assignments: [] }, 'Assign at least one field'],
-  ['a link', { ...CASCADES.coordinator, assignments: [from('lender', 'venue')] }, 'isn’t handed on'],
+  ['a link', { ...CASCADES.coordinator, assignments: [from('lender', 'venue')] }, 'isn’t cascaded'],
   ['a way that isn’t there', { ...CASCADES.coordinator, route: [up('lender')] }, 'Choose to which records'],
   [
     'what can’t rise',

@@ -93,7 +93,7 @@ interface Taken {
   readonly others: readonly Value[];
 }
 
-/** What a record takes, from the first that hands something on to it; `null` where none does. */
+/** What a record takes, from the first that cascades something to it; `null` where none does. */
 function takenBy(
   { rule, facts }: Pick<CascadeInput, 'rule' | 'facts'>,
   row: Row,
@@ -115,7 +115,7 @@ function takenBy(
     const outcome = assignedOutcome(rule, { now: pair.source, before: pair.before, facts }, reader.read);
     if (outcome === OUTSIDE) return OUTSIDE;
     if (isError(outcome)) return outcome;
-    // Of its siblings the first that has something hands it on.
+    // Of its siblings the first that has something cascades it.
     if (rule.moment.kind === 'atCreation' && rule.moment.isBeside && outcome.value === null) continue;
     if (!first) first = { pair, outcome };
     else if (rule.moment.kind === 'onChange' && !sameValue(first.outcome.value, outcome.value))

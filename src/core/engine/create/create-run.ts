@@ -27,7 +27,7 @@ import { type Making, type MakingInput, type ToWrite } from './making';
  * | ------------------------------------------------------ | ------------------------------------------------------------------------------ |
  * | comes to meet the condition, or is made meeting it      | makes one; of one for each only where none was made yet; its own comes back from the bin where the rule put it there |
  * | came back from the bin                                  | nothing: that is neither making nor coming to meet                              |
- * | meets it, and what is assigned changed                  | hands that on to what was made                                                  |
+ * | meets it, and what is assigned changed                  | cascades that to what was made                                                  |
  * | meets it, and what was made was changed                 | takes that back, where changes go back; where both changed its own side stands  |
  * | no longer meets it, or goes into the bin                | what the rule says becomes of what was made; what it proposed is open no more   |
  */

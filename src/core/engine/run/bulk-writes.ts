@@ -111,7 +111,7 @@ export class BulkWrites {
     const records = written ? `${written.records.toLocaleString('en')} records` : 'many records';
     const why = rival
       ? `of which it would have to be told one by one where “${rival.name}” comes before “${rule.name}”`
-      : `from which “${rule.name}” would have to hand on, or make records, in turn`;
+      : `from which “${rule.name}” would have to cascade, or make records, in turn`;
     const message = `This would change ${records} at once, ${why}. Nothing was saved; pause that rule, or change fewer records.`;
     return { code: rival ? 'run.size' : CONTINUE_IN_BULK, index: 0, message, data: { rule: rule.id } };
   }

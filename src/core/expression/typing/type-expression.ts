@@ -210,8 +210,8 @@ function typeOfRun(
   return bad(
     'expression.run',
     what === 'moment'
-      ? 'What holds can’t depend on the hour, which passes by itself: now() stands where a rule hands on at a change, or makes something. Use today(), which moves with the settled day.'
-      : 'What holds can’t depend on who looks or saves: person() stands where a rule hands on at a change, or makes something.',
+      ? 'What holds can’t depend on the hour, which passes by itself: now() stands where a rule cascades at a change, or makes something. Use today(), which moves with the settled day.'
+      : 'What holds can’t depend on who looks or saves: person() stands where a rule cascades at a change, or makes something.',
   );
 }
 

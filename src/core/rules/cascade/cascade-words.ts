@@ -51,7 +51,7 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
     ...(only === 'all' ? [] : [words(', '), part('only', ONLY[only])]),
     ...(order
       ? [
-          words(isBeside ? '. Of them hands on ' : '. Of several '),
+          words(isBeside ? '. Of them cascades ' : '. Of several '),
           part(
             'order',
             `the ${order.isLast ? 'last' : 'first'} by ${by?.ok ? describeField(model, by.value) : 'the order of their making'}`,

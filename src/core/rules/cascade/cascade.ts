@@ -78,7 +78,7 @@ export interface KeptCascade extends CompiledBase {
   readonly kind: 'keptCascade';
   readonly definition: Cascade;
   readonly parts: readonly KeptCascade[];
-  /** Typed on the record that takes it, up to the one that hands it on. */
+  /** Typed on the record that takes it, up to the one that cascades it. */
   readonly value: Typed;
   readonly appliesWhen: Typed;
   /** The self link over which it cascades what the record above was given by it: all the way down; `null` where it goes one step. */
@@ -97,7 +97,7 @@ export type CompiledTest =
 /** A piece of text with values in it. */
 export type TextPart = string | TypedField;
 
-/** What is cascaded; read on the record that hands it on, as it stands then or as it was before the run. */
+/** What is cascaded; read on the record that cascades it, as it stands then or as it was before the run. */
 export type CompiledAssignedValue =
   | { readonly kind: 'worked'; readonly value: Typed; readonly isBefore: boolean }
   | { readonly kind: 'text'; readonly parts: readonly TextPart[] };
@@ -107,7 +107,7 @@ export interface ReactingCascade extends CompiledBase {
   readonly kind: 'reactingCascade';
   readonly definition: Cascade;
   readonly parts: readonly ReactingCascade[];
-  /** The type of the records that hand it on. */
+  /** The type of the records that cascade it. */
   readonly source: string;
   readonly route: readonly Step[];
   /** To all that lies beneath over the route's one link, at any depth. */
@@ -117,16 +117,16 @@ export interface ReactingCascade extends CompiledBase {
   readonly moment:
     | {
         readonly kind: 'atCreation';
-        /** From the record that takes it to the one that hands it on; of siblings to what they hang under. */
+        /** From the record that takes it to the one that cascades it; of siblings to what they hang under. */
         readonly up: readonly string[];
-        /** Whether its siblings hand it on: the first of them that has something. */
+        /** Whether its siblings cascade it: the first of them that has something. */
         readonly isBeside: boolean;
       }
     | { readonly kind: 'onChange'; readonly tests: readonly CompiledTest[]; readonly where: Typed | null };
   readonly only: 'all' | 'empty' | 'oldValue';
   readonly order: { readonly field: TypedField | null; readonly isLast: boolean } | null;
   readonly value: CompiledAssignedValue;
-  /** Read on the record that hands it on: where it doesn't hold nothing is; `null` where it always is. */
+  /** Read on the record that cascades it: where it doesn't hold nothing is; `null` where it always is. */
   readonly given: Typed | null;
   readonly resultType: ValueType;
   readonly recursion: null;

@@ -37,7 +37,7 @@ export function checkAssigned(model: Model, { source, target, value, place, isKe
     };
   }
   if (value.kind === 'expression' && !value.expression)
-    return refuse('rule.value', `Choose what is handed on to ${target.name}.`);
+    return refuse('rule.value', `Choose what is cascaded to ${target.name}.`);
   const typed = typeValue(model, source.key, expressionOf(value), {
     ...{ wanted: target.type, isAlone: true, usesRunContext: !isKept },
   });
@@ -45,7 +45,7 @@ export function checkAssigned(model: Model, { source, target, value, place, isKe
   if (!isKept && exchangesIn(typed.value).length > 0)
     return refuse(
       'cascade.rates',
-      'Amounts are brought into another currency by a formula. Make it one, and hand on its field.',
+      'Amounts are brought into another currency by a formula. Make it one, and cascade its field.',
     );
   const type = value.kind === 'empty' ? target.type : typed.value.type;
   if (!isWritable(type, target.type))
@@ -79,11 +79,11 @@ export const cantTake = ({ name, type }: Field): Problem | null =>
     ? finding(
         'target',
         'rule.kinds',
-        `${name} is ${KIND_NAMES[type.kind]}, which isn’t handed on. Choose another field.`,
+        `${name} is ${KIND_NAMES[type.kind]}, which isn’t cascaded. Choose another field.`,
       )
     : null;
 
-/** What is assigned, as an expression on the record that hands it on. */
+/** What is assigned, as an expression on the record that cascades it. */
 function expressionOf(value: Exclude<AssignedValue, { kind: 'text' }>): Expression {
   switch (value.kind) {
     case 'expression':

@@ -71,14 +71,13 @@ class CascadeChecker {
   parts(): (KeptCascade | ReactingCascade)[] {
     const { definition } = this.rule;
     const source = this.model.type(definition.type);
-    if (!source)
-      return this.say('type', 'rule.type', 'Choose the type of record whose values are handed on.');
+    if (!source) return this.say('type', 'rule.type', 'Choose the type of record whose values are cascaded.');
     const reach = reachOf(this.model, source.key, definition.route);
     if (!reach || definition.route.length > MOST_STEPS)
       return this.say(
         'route',
         'rule.route',
-        `Choose to which records the values of ${source.name} are handed on.`,
+        `Choose to which records the values of ${source.name} are cascaded.`,
       );
     this.checkMoment(source, reach);
     const [step] = definition.route;
@@ -88,7 +87,7 @@ class CascadeChecker {
       this.say(
         'route',
         'cascade.allTheWay',
-        'All the way down goes over one link of a type to itself, when something changes. Kept in step it goes so by itself, where a field is handed on to the same field. Choose other records, or another moment.',
+        'All the way down goes over one link of a type to itself, when something changes. Kept in step it goes so by itself, where a field is cascaded to the same field. Choose other records, or another moment.',
       );
     const recipient = typeIn(this.model, typeAlong(this.model, source.key, definition.route));
     const active = definition.assignments.flatMap((assignment, at) =>
@@ -125,16 +124,16 @@ class CascadeChecker {
       this.say(
         'moment',
         'cascade.inStep',
-        'Only records beneath, which have one that they hang under, are kept in step. Hand on when something changes, or make it a roll-up or a formula.',
+        'Only records beneath, which have one that they hang under, are kept in step. Cascade when something changes, or make it a roll-up or a formula.',
       );
     if (moment === 'atCreation' && reach !== 'beneath' && reach !== 'siblings')
       this.say(
         'moment',
         'cascade.atCreation',
-        'Only records beneath start with the values of what they hang under, and siblings with one another’s. Hand on when something changes.',
+        'Only records beneath start with the values of what they hang under, and siblings with one another’s. Cascade when something changes.',
       );
     if (typeof moment !== 'string' && moment.tests.length === 0)
-      this.say('moment', 'cascade.tests', `Choose which change of ${source.name} hands on.`);
+      this.say('moment', 'cascade.tests', `Choose which change of ${source.name} cascades.`);
   }
 
   /** What all assignments share. */
@@ -246,7 +245,7 @@ class CascadeChecker {
       this.say(
         `${place}.value`,
         'cascade.inStep',
-        `${what} is handed on when something changes, or at creation. Kept in step, write an expression.`,
+        `${what} is cascaded when something changes, or at creation. Kept in step, write an expression.`,
       );
       return null;
     }

@@ -56,7 +56,7 @@ it('takes a record to have been otherwise where it is already as the rule wants 
   expect(staged.map(({ before, after }) => [before.text, after.text])).toEqual([['Closed', 'Open']]);
 });
 
-it('by options of a field, tries the next one that hands something on', () => {
+it('by options of a field, tries the next one that cascades something', () => {
   // After Agreed stands Declined, for which the rule has no value.
   const tried = view(CASCADES.dealings, robes);
   expect(tried.staged.map(({ after }) => after.text)).toEqual(['Returned']);

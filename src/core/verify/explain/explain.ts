@@ -58,7 +58,7 @@ import type {
 /** Opens the value that a roll-up gives for one parent: who counts, who doesn't and why, the result, and what stands there. */
 export function explain(given: ViewContext, rule: CompiledRule, parent: Row): Explanation {
   if (rule.kind === 'reactingCascade')
-    throw new Error('What is handed on when something changes has no value to open.');
+    throw new Error('What is cascaded when something changes has no value to open.');
   if (rule.kind !== 'rollUp') {
     const looking = { reader: readerOf(given.model, given.store), finder: finderOf(given.store) };
     const outcome = outcomeAlone(rule, parent, looking);

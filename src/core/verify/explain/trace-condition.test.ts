@@ -75,7 +75,7 @@ test('who makes the change is read as the person of the save', () => {
     const names = { [uuid('a')]: 'Ada', [uuid('b')]: 'Ben' };
     return traceConditions({ model: files, plan, store: stored, names, facts }, plan.turns[0]!, tax);
   };
-  expect(by(uuid('a'))).toMatchObject([{ name: 'when it hands on', test: { verdict: 'fails' } }]);
+  expect(by(uuid('a'))).toMatchObject([{ name: 'when it cascades', test: { verdict: 'fails' } }]);
   expect(by(uuid('b'))).toMatchObject([{ test: { verdict: 'holds' } }]);
   expect(JSON.stringify(by(uuid('b')))).toContain('Ben');
 });

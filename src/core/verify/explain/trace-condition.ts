@@ -68,7 +68,7 @@ export function traceConditions(
   return [
     ...conditions,
     ...(where
-      ? [{ name: 'when it hands on', record: title, test: read(inRun(where, context.facts ?? null)) }]
+      ? [{ name: 'when it cascades', record: title, test: read(inRun(where, context.facts ?? null)) }]
       : []),
     ...pilotOf(rule, row.type).map((node) => ({ name: 'in the pilot', record: title, test: read(node) })),
   ];

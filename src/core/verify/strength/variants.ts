@@ -279,7 +279,7 @@ function* changedCreates(model: Model, rule: Create): Generator<Variant> {
     yield { definition: { ...rule, gives: to }, what };
 }
 
-const PARTS = { making: 'made', following: 'changes handed on', returning: 'changes taken back' } as const;
+const PARTS = { making: 'made', following: 'changes cascaded', returning: 'changes taken back' } as const;
 const WAYS = { directly: 'at once', proposal: 'as a proposal', not: 'not at all' } as const;
 
 function* changedLinks(model: Model, rule: LinkRule): Generator<Variant> {

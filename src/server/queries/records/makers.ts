@@ -67,7 +67,7 @@ export async function madeByOf(
   }));
 }
 
-/** Fields of records that people can't enter, since live rules hand them on from those for which they were made, by the records' ids. */
+/** Fields of records that people can't enter, since live rules cascade them from those for which they were made, by the records' ids. */
 export async function claimedByMakers(
   transaction: Transaction,
   workspace: LoadedWorkspace,

@@ -98,7 +98,7 @@ export async function fillRules(input: FillInput): Promise<number[]> {
   return written;
 }
 
-/** The self link over which a rule hands down what it gives itself. */
+/** The self link over which a rule cascades down what it gives itself. */
 export const handsDownOf = (rule: CompiledRule): LinkRef | null =>
   rule.kind === 'keptCascade' ? rule.handsDown : null;
 

@@ -46,7 +46,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
     <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       From every{' '}
       <MenuPart
-        label="Type of record that hands on"
+        label="Type of record that cascades"
         text={type?.name ?? null}
         hint="type of record"
         isWrong={isWrong('type')}
@@ -218,7 +218,7 @@ const MOMENTS = [
 
 const MEANS = {
   inStep: 'People can’t edit the fields where the rule applies.',
-  atCreation: 'What a person entered stands, and later changes aren’t handed on.',
+  atCreation: 'What a person entered stands, and later changes aren’t cascaded.',
   onChange: 'What people change later stands until the next change.',
 } as const;
 
@@ -308,7 +308,7 @@ function OrderPart({
   const fits = (field: Field) => ORDERING.includes(field.type.kind);
   return (
     <>
-      {draft.moment === 'atCreation' ? 'Of them hands on' : 'Of several in one save'}{' '}
+      {draft.moment === 'atCreation' ? 'Of them cascades' : 'Of several in one save'}{' '}
       <MenuPart
         label="Which of several goes first"
         text={order ? (order.isLast ? 'the last' : 'the first') : 'the first'}

@@ -22,7 +22,7 @@ export function ChangeTests({ model, type, tests, nameOf, onChange }: ChangeTest
   const put = (at: number, test: ChangeTest) =>
     onChange(tests.map((old, index) => (index === at ? test : old)));
   return (
-    <div className={style.changeTests} data-width="middle" role="group" aria-label="Which change hands on">
+    <div className={style.changeTests} data-width="middle" role="group" aria-label="Which change cascades">
       {tests.map((test, at) => {
         const field = model.field(type, test.field);
         const kinds = KINDS.filter(

@@ -36,7 +36,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
   const put = (at: number, next: AssignmentDraft) =>
     onChange(assignments.map((old, index) => (index === at ? next : old)));
   return (
-    <table className={style.assignments} aria-label="What is handed on">
+    <table className={style.assignments} aria-label="What is cascaded">
       <thead>
         <tr>
           <th scope="col">
@@ -58,7 +58,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
             <tr key={assignment.target} className={assignment.isOff ? style.assignmentOff : undefined}>
               <td>
                 <Checkbox
-                  aria-label={`${name} is handed on`}
+                  aria-label={`${name} is cascaded`}
                   checked={!assignment.isOff}
                   onChange={(event) => put(at, { ...assignment, isOff: !event.target.checked })}
                 />

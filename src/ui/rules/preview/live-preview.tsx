@@ -135,7 +135,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       ))}
       {preview.data?.effects.length === 0 && !makes ? (
         <p>
-          It hands on what comes from now on. Records that are there stay as they are; try it on the bench, or
+          It cascades what comes from now on. Records that are there stay as they are; try it on the bench, or
           in the worked example, to see what a change would do.
         </p>
       ) : null}

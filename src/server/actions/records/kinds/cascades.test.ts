@@ -341,7 +341,7 @@ test('taken live it may act at once on the records that match already, and says 
   const make = (definition: Cascade, name: string) => createRule({ ...by(), name, definition });
   const id = await make(
     { ...CASCADES.coordinator, assignments: [from('coordinator'), from('languages')] },
-    'Hands on',
+    'Cascades',
   );
   const { effects } = await previewLive(workspace.key, id);
   expect(effects.map(({ fieldName, changed, total }) => [fieldName, changed, total])).toEqual([

@@ -1,3 +1,4 @@
+import { canonical } from '@/core/basics/canonical';
 import type { MadeFor } from '@/core/engine';
 import type { OptionList, RecordType, Selection } from '@/core/model';
 import type { Pilot, RuleDefinition, RuleState } from '@/core/rules';
@@ -81,15 +82,6 @@ export interface Bundle {
 }
 
 export type BundleHead = Omit<Bundle, 'records'>;
-
-/** JSON with its keys sorted and nothing between them (RFC 8785, for values without fractions): the same thing is always the same text. */
-export function canonical(value: unknown): string {
-  if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
-  if (typeof value !== 'object' || value === null) return JSON.stringify(value);
-  const entries = Object.entries(value).filter(([, one]) => one !== undefined);
-  entries.sort(([a], [b]) => (a < b ? -1 : 1));
-  return `{${entries.map(([key, one]) => `${JSON.stringify(key)}:${canonical(one)}`).join(',')}}`;
-}
 
 const SECTIONS = [
   'people',

@@ -1,4 +1,4 @@
-import { certain, foundIn } from '@/core/values';
+import { canonical, certain, foundIn } from '@/core/values';
 import {
   type Field,
   type Model,
@@ -8,7 +8,7 @@ import {
   type RecordType,
 } from '@/core/model';
 import { type RuleDefinition, targetsOf } from '@/core/rules';
-import { type Bundle, type BundleProof, type BundleRule, canonical } from './bundle';
+import { type Bundle, type BundleProof, type BundleRule } from './bundle';
 
 export type DifferenceSection =
   'optionLists' | 'types' | 'fields' | 'selections' | 'rules' | 'lists' | 'families' | 'proofs' | 'requests';

@@ -21,7 +21,6 @@ export {
   type BundleRequest,
   type BundleRule,
   bundleText,
-  canonical,
   openBundle,
 } from './bundle';
 export {

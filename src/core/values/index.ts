@@ -1,4 +1,5 @@
 export { byKind, type KindTable } from '@/core/basics/by-kind';
+export { canonical, sameData } from '@/core/basics/canonical';
 export { certain, firstIn, foundIn, itemAt, lastIn, valueAt } from '@/core/basics/certain';
 export { fold, FOLDING } from './folding';
 export { compareText, compareValues, isMoney, isOrdered, sameValue, valueKey } from './compare';

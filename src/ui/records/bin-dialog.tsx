@@ -14,15 +14,18 @@ export interface BinDialogProps {
 
 const WORDS = {
   delete: {
-    ...{ verb: 'Delete', past: 'deleted', first: 'Goes into the bin' },
+    ...{ verb: 'Delete', past: 'deleted', first: 'Goes into the bin', also: ', or loses its link' },
     done: 'In the bin now, to be restored from there if need be.',
   },
-  restore: { verb: 'Restore', past: 'restored', first: 'Comes back', done: 'Restored.' },
+  restore: {
+    ...{ verb: 'Restore', past: 'restored', first: 'Comes back', also: ', or has its link again' },
+    done: 'Restored.',
+  },
 } as const;
 
 /** Before records go into the bin or come back: what would go along, which links change, and what follows. */
 export function BinDialog({ records, title, kind, onDone, onClose }: BinDialogProps) {
-  const { verb, past, done, first } = WORDS[kind];
+  const { verb, past, done, first, also: linked } = WORDS[kind];
   const edits = records.map(({ type, id, version }) => ({ kind, type, id, version }));
   const lead = (waves: Waves) => {
     const { going, links } = countsOf(waves);
@@ -41,7 +44,7 @@ export function BinDialog({ records, title, kind, onDone, onClose }: BinDialogPr
       }}
       isDanger={kind === 'delete'}
       lead={lead}
-      firstName={first}
+      firstName={(waves) => (countsOf(waves).links > 0 ? `${first}${linked}` : first)}
       done={done}
       onDone={onDone}
       onClose={onClose}

@@ -28,7 +28,7 @@ export interface RehearsedDialogProps {
   /** What stands above the ripple. */
   readonly lead: (waves: Waves) => ReactNode;
   /** What stands above what was entered. */
-  readonly firstName: string;
+  readonly firstName: string | ((waves: Waves) => string);
   readonly done: string;
   readonly onDone: (saved: SavedRun) => void;
   readonly onClose: () => void;
@@ -98,7 +98,10 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
         <>
           <p>{lead(waves)}</p>
           <div className={style.binRipple}>
-            <Ripple ripple={{ waves, overruled }} firstName={firstName} />
+            <Ripple
+              ripple={{ waves, overruled }}
+              firstName={typeof firstName === 'string' ? firstName : firstName(waves)}
+            />
           </div>
         </>
       ) : rehearsal.isFetching ? (

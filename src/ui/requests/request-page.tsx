@@ -1,5 +1,6 @@
 'use client';
 
+import { sameData } from '@/core/values';
 import type { RequestPoint } from '@/core/verify';
 import type { RequestView } from '@/core/api';
 import { Button, Popconfirm, Select } from 'antd';
@@ -53,7 +54,7 @@ function RequestEditor({ request }: { request: RequestView }) {
   const { run, isBusy, error } = useTask();
   const [written, setWritten] = useState(() => writtenOf(request));
   const change = (part: Partial<Written>) => setWritten({ ...written, ...part });
-  const isChanged = JSON.stringify(written) !== JSON.stringify(writtenOf(request));
+  const isChanged = !sameData(written, writtenOf(request));
   const isWhole =
     written.name.trim() !== '' && written.points.every((point: RequestPoint) => point.text.trim() !== '');
   const save = () =>

@@ -1,5 +1,6 @@
 'use client';
 
+import { sameData } from '@/core/values';
 import type { RuleDefaults } from '@/core/model';
 import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
@@ -14,7 +15,7 @@ import expressionStyle from '@/ui/expression/expression.module.css';
 export function RuleDefaultsDialog({ model, onClose }: { model: ModelView; onClose: () => void }) {
   const [defaults, setDefaults] = useState<RuleDefaults>(model.ruleDefaults);
   const { rounding, limits } = defaults;
-  const isChanged = JSON.stringify(defaults) !== JSON.stringify(model.ruleDefaults);
+  const isChanged = !sameData(defaults, model.ruleDefaults);
   const to = { ...defaults, limits: limits && (limits.least || limits.most) ? limits : null };
   return (
     <ChangeDialog

@@ -1,5 +1,6 @@
 'use client';
 
+import { sameData } from '@/core/values';
 import { stateWords } from './state-words';
 import { RuleSentence } from './editors/rule-sentence';
 import { compileRule, proposedName, type RuleDefinition } from '@/core/rules';
@@ -72,11 +73,9 @@ interface Written {
   readonly note: string;
 }
 
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
-
-/** Whether two definitions say the same, whatever the order of their keys. */
+/** Whether two definitions say the same. */
 const sameDefinition = (a: RuleDefinition | null, b: RuleDefinition | null) =>
-  a && b ? same(draftOf(a), draftOf(b)) : a === b;
+  a && b ? sameData(draftOf(a), draftOf(b)) : a === b;
 
 function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const { message } = App.useApp();
@@ -97,11 +96,12 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const found = useFindings({ view, rules, rule, name: written.name || proposed, definition });
   const { problems } = found;
   const isChanged =
-    !same(stored, written) &&
+    !sameData(stored, written) &&
     !(
       rule &&
       sameDefinition(rule.definition, definition) &&
-      stored.name === written.name &&
+      // Without a name of its own it is saved under the one that is proposed.
+      stored.name === (written.name.trim() || proposed) &&
       stored.note === written.note
     );
   const takeBack = (version: RuleVersionView) => {

@@ -1,5 +1,6 @@
 'use client';
 
+import { sameData } from '@/core/values';
 import type { Difference, DifferenceSection } from '@/core/intake';
 import type { ModelRehearsal, RecordDifference } from '@/core/api';
 import { useQuery } from '@tanstack/react-query';
@@ -221,7 +222,7 @@ function Sides({ before, after }: { before: string | null; after: string | null 
     (text) => (text === null ? {} : JSON.parse(text)) as Record<string, unknown>,
   ) as [Record<string, unknown>, Record<string, unknown>];
   const keys = [...new Set([...Object.keys(was), ...Object.keys(is)])].filter(
-    (key) => JSON.stringify(was[key]) !== JSON.stringify(is[key]),
+    (key) => !sameData(was[key], is[key]),
   );
   const words = (value: unknown) =>
     value === undefined ? '–' : typeof value === 'string' ? value : JSON.stringify(value, null, 1);

@@ -1,8 +1,8 @@
 import type { WireEdit } from '@/core/engine';
-import { type Bundle, type BundleRecord, canonical } from '@/core/intake';
+import { type Bundle, type BundleRecord } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
-import { toWire, type WireValue } from '@/core/values';
+import { sameData, toWire, type WireValue } from '@/core/values';
 import type { RecordDifference } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { MOST_EDITS } from '@/server/limits';
@@ -130,7 +130,7 @@ function changedIn(
   const changed: Record<string, WireValue> = {};
   for (const field of entered) {
     const wanted = values[field.key] ?? null;
-    if (canonical(wanted) !== canonical(standing(field))) changed[field.key] = wanted;
+    if (!sameData(wanted, standing(field))) changed[field.key] = wanted;
   }
   return changed;
 }

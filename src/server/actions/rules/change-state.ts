@@ -1,5 +1,5 @@
-import { foundIn, firstIn, itemAt } from '@/core/values';
-import { canonical } from '@/core/intake';
+import { sameData, foundIn, firstIn, itemAt } from '@/core/values';
+
 import { downstream } from '@/core/plan';
 import { stagesOf } from '@/core/engine';
 import {
@@ -118,9 +118,7 @@ export function takeLiveTogether(
     const pilot = input.pilot ?? null;
     const already = stored.find(
       (rule) =>
-        rule.state === 'live' &&
-        rule.live_version === rule.latest_version &&
-        canonical(rule.pilot) === canonical(pilot),
+        rule.state === 'live' && rule.live_version === rule.latest_version && sameData(rule.pilot, pilot),
     );
     if (already)
       throw new Refusal(409, 'rule.live', `“${already.name}” is live already${pilot ? ' for these' : ''}.`);

@@ -1,6 +1,6 @@
 import { grouped } from '@/core/grouped';
-import { valueAt } from '@/core/values';
-import { canonical } from '@/core/intake';
+import { canonical, valueAt } from '@/core/values';
+
 import type { Rule } from '@/core/rules';
 import type { RuleProofs } from '@/core/api';
 import type { Transaction } from 'sequelize';

@@ -1,5 +1,5 @@
-import { valueAt } from '@/core/values';
-import { canonical } from '@/core/intake';
+import { canonical, valueAt } from '@/core/values';
+
 import { type RequestedRule, type RequestPoint, requestStanding } from '@/core/verify';
 import { type AgreementView, type RequestView } from '@/core/api';
 import type { RuleState } from '@/core/rules';

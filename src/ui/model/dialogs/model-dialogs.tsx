@@ -1,5 +1,6 @@
 'use client';
 
+import { sameData } from '@/core/values';
 import { type Field, type ModelChange, type OptionList, type RecordType, keyOf } from '@/core/model';
 import type { Option, Replaced } from '@/core/values';
 import { Input } from 'antd';
@@ -45,8 +46,7 @@ export function FieldDialog({
         whereEmpty: draft.whereEmpty === '' ? null : (draft.whereEmpty ?? null),
       }
     : { kind: 'addField', type: type.key, field };
-  const isChanged =
-    !before || JSON.stringify(finished({ ...draft, field: before }, key, before)) !== JSON.stringify(field);
+  const isChanged = !before || !sameData(finished({ ...draft, field: before }, key, before), field);
   const what = draft.field.type.kind === 'link' ? 'link' : 'field';
   return (
     <ChangeDialog
@@ -97,7 +97,7 @@ export function ListDialog({ model, before, onClose }: DialogProps & { before: O
       )
       .map((field) => `${field.name} of ${type.name}`),
   );
-  const isChanged = JSON.stringify(list) !== JSON.stringify(before);
+  const isChanged = !sameData(list, before);
   const change: ModelChange = before ? { kind: 'changeList', to: list, replaced } : { kind: 'addList', list };
   return (
     <ChangeDialog

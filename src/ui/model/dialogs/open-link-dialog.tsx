@@ -1,7 +1,7 @@
 'use client';
 
-import { firstIn } from '@/core/values';
-import { canonical } from '@/core/intake';
+import { sameData, firstIn } from '@/core/values';
+
 import {
   type Field,
   fieldIn,
@@ -64,7 +64,7 @@ function changesOf(
     if (known !== undefined) {
       const field = fieldIn(model, type.key, known);
       const to: Field = { ...field, ...settings };
-      if (canonical(field) !== canonical(to)) changes.push({ kind: 'changeField', type: type.key, to });
+      if (!sameData(field, to)) changes.push({ kind: 'changeField', type: type.key, to });
       return known;
     }
     const parent = typeIn(model, target).name;
@@ -82,7 +82,7 @@ function changesOf(
     ...(help === '' ? {} : { help }),
   };
   if (!before) changes.push({ kind: 'addOpenLink', type: type.key, openLink: to });
-  else if (canonical(before) !== canonical(to)) changes.push({ kind: 'changeOpenLink', type: type.key, to });
+  else if (!sameData(before, to)) changes.push({ kind: 'changeOpenLink', type: type.key, to });
   for (const [target, link] of had)
     if (!draft.targets.includes(target)) changes.push({ kind: 'removeField', type: type.key, key: link });
   return changes.length > 0 ? changes : null;

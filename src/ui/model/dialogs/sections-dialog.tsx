@@ -1,6 +1,6 @@
 'use client';
 
-import { firstIn } from '@/core/values';
+import { sameData, firstIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { type Model, type ModelChange, type RecordType, type Section, typeIn } from '@/core/model';
 import { ArrowDownOutlined, ArrowUpOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons';
@@ -34,7 +34,7 @@ export function SectionsDialog({ model, version, type, onClose }: SectionsDialog
     setSections(sections.toSpliced(at, 1).toSpliced(at + by, 0, section));
   };
   const finished = sections.map((section) => ({ ...section, name: section.name.trim() }));
-  const isChanged = JSON.stringify(finished) !== JSON.stringify(before);
+  const isChanged = !sameData(finished, before);
   const change: ModelChange = { kind: 'arrange', key: type.key, sections: finished };
   return (
     <ChangeDialog

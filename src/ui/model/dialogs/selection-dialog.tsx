@@ -1,5 +1,6 @@
 'use client';
 
+import { sameData } from '@/core/values';
 import type { RuleDefinition } from '@/core/rules';
 import { type Expression, selectionsIn, typeCondition } from '@/core/expression';
 import { keyOf, type Model, type ModelChange, type RecordType, type Selection } from '@/core/model';
@@ -41,7 +42,7 @@ export function SelectionDialog(props: SelectionDialogProps) {
     if (condition === null || !isWritten || called === '') return null;
     const selection = { key, name: called, type: type.key, condition };
     if (!before) return [{ kind: 'addSelection', selection }];
-    const isChanged = JSON.stringify(selection) !== JSON.stringify(before);
+    const isChanged = !sameData(selection, before);
     return isChanged ? [{ kind: 'changeSelection', to: selection }] : null;
   };
   return (

@@ -1,6 +1,6 @@
 'use client';
 
-import { foundIn, type Option, type ValueType } from '@/core/values';
+import { sameData, foundIn, type Option, type ValueType } from '@/core/values';
 import {
   type Field,
   type ModelChange,
@@ -218,7 +218,7 @@ function changed(
     before.name === to.name &&
     before.plural === to.plural &&
     before.title === to.title &&
-    JSON.stringify(before.rates ?? null) === JSON.stringify(to.rates);
+    sameData(before.rates ?? null, to.rates);
   return isSame ? null : [{ kind: 'changeType', key: before.key, to }];
 }
 

@@ -1,8 +1,8 @@
 'use client';
 
-import { foundIn } from '@/core/values';
+import { canonical, foundIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
-import { canonical } from '@/core/intake';
+
 import { type Model, typeIn } from '@/core/model';
 import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
 import { Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';

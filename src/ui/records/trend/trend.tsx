@@ -1,6 +1,6 @@
 'use client';
 
-import { firstIn, foundIn } from '@/core/values';
+import { sameData, firstIn, foundIn } from '@/core/values';
 import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/model';
 import { Button, Modal, Select } from 'antd';
 import dynamic from 'next/dynamic';
@@ -60,7 +60,7 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
   // Several marks are read together; amounts of different kinds aren't.
   const [chosen, setChosen] = useState<readonly string[]>(() => {
     const first = firstIn(values);
-    const alike = values.filter((field) => JSON.stringify(field.type) === JSON.stringify(first.type));
+    const alike = values.filter((field) => sameData(field.type, first.type));
     return (first.type.kind === 'choice' ? alike : [first]).map(({ key }) => key);
   });
   const { data, error } = useRecords(link.type, {

@@ -9,6 +9,8 @@ import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/work
 import { applyModelChanges } from '@/server/actions/model/change-model';
 import { getProof, proofsOf } from '@/server/queries/rules/proofs';
 import { proofStandings } from '@/server/queries/rules/proof-standings';
+import type * as ProofWork from '@/server/workers/proofs';
+import { proofsHeld } from '@/server/workers/proofs';
 import { ruleVersions } from '@/server/queries/rules/rule-versions';
 import { previewLive } from './preview-live';
 import { changeProof, keepProof, removeProof } from './proofs';
@@ -16,6 +18,11 @@ import { type NewProof } from '@/server/forms/types';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { changeRule, createRule } from './write-rules';
 import { changeState } from './change-state';
+
+jest.mock('@/server/workers/proofs', () => {
+  const work = jest.requireActual<typeof ProofWork>('@/server/workers/proofs');
+  return { ...work, proofsHeld: jest.fn(work.proofsHeld) };
+});
 
 const model = galleries();
 const [silk, robes, pots] = [uuid('11'), uuid('21'), uuid('22')];
@@ -139,6 +146,20 @@ test('a proof whose field is gone says so, and is still there to be read', async
     { result: { kind: 'unfit' }, says: [expect.stringContaining('isn’t in the model any more')] },
   ]);
   expect(await getProof(workspace.key, proof.id)).toMatchObject({ name: 'A declined loan' });
+});
+
+test('how proofs stand is worked out once for all who ask, and again only for those that are others', async () => {
+  const asked = jest.mocked(proofsHeld);
+  await keepProof(by(), declined());
+  asked.mockClear();
+  const ask = () => proofStandings(workspace.key);
+  const [one, other] = await Promise.all([ask(), ask()]);
+  expect(one).toEqual(other);
+  expect(await ask()).toEqual(one);
+  expect(asked.mock.calls.map(([{ proofs }]) => proofs.length)).toEqual([1]);
+  const { proof } = await keepProof(by(), { ...declined(), name: 'Another' });
+  expect(await ask()).toMatchObject([{ proofs: 2, held: 2 }]);
+  expect(asked.mock.calls.slice(1).map(([{ proofs }]) => proofs.map(({ id }) => id))).toEqual([[proof.id]]);
 });
 
 describe('taking a rule live', () => {

@@ -97,8 +97,10 @@ async function whichHold(
     else asked.push(id);
   }
   if (asked.length > 0) {
-    const proofs = await readProofs(transaction, workspace, asked);
-    const found = proofsHeld({ model, live, latest, proofs }).then((ids) => new Set(ids));
+    // Nothing is waited for before it is known: whoever asks meanwhile waits for the same.
+    const found = readProofs(transaction, workspace, asked)
+      .then((proofs) => proofsHeld({ model, live, latest, proofs }))
+      .then((ids) => new Set(ids));
     for (const id of asked) {
       const isHeld = found.then((ids) => ids.has(id));
       // Whoever waits for it is told that it failed; the next asks again.

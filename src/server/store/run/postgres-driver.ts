@@ -291,14 +291,6 @@ export class PostgresDriver {
     );
   }
 
-  /** What was written as a set is read anew, as far as it was known. */
-  private async readAgain(type: string): Promise<void> {
-    const known = [...this.#current.values()].filter((row) => row.type === type).map(({ id }) => id);
-    if (known.length === 0) return;
-    for (const row of await readRows(this.transaction, this.workspace, type, known))
-      this.#current.set(recordKey(row), row);
-  }
-
   /** Whether something went to so many that the workspace had to be locked. */
   get hasReachedMany(): boolean {
     return this.#hasReachedMany;
@@ -312,7 +304,9 @@ export class PostgresDriver {
     const { transaction, workspace } = this;
     this.#related.forget();
     const counts = await work({ transaction, workspace, run: await this.#writer.runForMany() });
-    await this.readAgain(writes.type);
+    const known = [...this.#current.values()].filter(({ type }) => type === writes.type).map(({ id }) => id);
+    if (known.length > 0)
+      for (const row of await readRows(transaction, workspace, writes.type, known)) this.know(row);
     return counts;
   }
 

@@ -1,5 +1,6 @@
 'use client';
 
+import { NameInput } from './name-input';
 import { type Field, type LinkPolicy, type RecordType } from '@/core/model';
 import {
   ALL_KINDS,
@@ -60,14 +61,7 @@ export function FieldForm({ draft, onChange, before, types, lists }: FieldFormPr
   const isSerial = field.type.kind === 'serial';
   return (
     <div className={modelStyle.modelForm}>
-      <label htmlFor={id('name')}>Name</label>
-      <Input
-        id={id('name')}
-        autoFocus
-        maxLength={80}
-        value={field.name}
-        onChange={(event) => put({ name: event.target.value })}
-      />
+      <NameInput value={field.name} onChange={(name) => put({ name })} />
       <label htmlFor={id('kind')}>Kind</label>
       <Select
         id={id('kind')}

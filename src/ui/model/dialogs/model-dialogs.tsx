@@ -1,10 +1,10 @@
 'use client';
 
+import { NameInput } from './name-input';
 import { sameData } from '@/core/values';
 import { type Field, type ModelChange, type OptionList, type RecordType, keyOf } from '@/core/model';
 import type { Option, Replaced } from '@/core/values';
-import { Input } from 'antd';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import { ChangeDialog } from './change-dialog';
 import { FieldForm, typeOfKind } from './field-form';
 import { type FieldDraft, Replacements, OptionRows } from './option-rows';
@@ -84,7 +84,6 @@ export function RemoveFieldDialog({
 
 /** Makes an option list that several fields can use, or changes one for all of them. */
 export function ListDialog({ model, before, onClose }: DialogProps & { before: OptionList | null }) {
-  const ids = useId();
   const [name, setName] = useState(before?.name ?? '');
   const [options, setOptions] = useState<readonly Option[]>(before?.options ?? []);
   const [replaced, setReplaced] = useState<Replaced>({});
@@ -109,14 +108,7 @@ export function ListDialog({ model, before, onClose }: DialogProps & { before: O
       onClose={onClose}
     >
       <div className={modelStyle.modelForm}>
-        <label htmlFor={`${ids}-name`}>Name</label>
-        <Input
-          id={`${ids}-name`}
-          autoFocus
-          maxLength={80}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
+        <NameInput value={name} onChange={setName} />
         <label>Options</label>
         <OptionRows options={options} onChange={setOptions} />
         {before ? (

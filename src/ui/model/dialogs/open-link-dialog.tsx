@@ -1,5 +1,6 @@
 'use client';
 
+import { NameInput } from './name-input';
 import { sameData, firstIn } from '@/core/values';
 
 import {
@@ -119,15 +120,7 @@ export function OpenLinkDialog({
         for one link to each of them; filling one empties the others.
       </p>
       <div className={modelStyle.modelForm}>
-        <label htmlFor={`${ids}-name`}>Name</label>
-        <Input
-          id={`${ids}-name`}
-          autoFocus
-          maxLength={80}
-          value={draft.name}
-          placeholder="such as Concerns"
-          onChange={(event) => put({ name: event.target.value })}
-        />
+        <NameInput value={draft.name} placeholder="such as Concerns" onChange={(name) => put({ name })} />
         <label htmlFor={`${ids}-types`}>Names records of</label>
         <Select
           id={`${ids}-types`}

@@ -1,11 +1,11 @@
 'use client';
 
+import { NameInput } from './name-input';
 import { sameData } from '@/core/values';
 import type { RuleDefinition } from '@/core/rules';
 import { type Expression, selectionsIn, typeCondition } from '@/core/expression';
 import { keyOf, type Model, type ModelChange, type RecordType, type Selection } from '@/core/model';
-import { Input } from 'antd';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import { usePeople } from '@/ui/api/queries';
 import { Condition } from '@/ui/expression/condition';
 import { ChangeDialog } from './change-dialog';
@@ -30,7 +30,6 @@ export interface SelectionDialogProps {
 /** Names a condition, for lists, rules and proofs; or changes one, and with it everything that uses it. */
 export function SelectionDialog(props: SelectionDialogProps) {
   const { model, version, type, before, initial, onClose, onMade } = props;
-  const ids = useId();
   const people = usePeople();
   const [name, setName] = useState(before?.name ?? '');
   const [condition, setCondition] = useState<Expression | null>(before?.condition ?? initial ?? null);
@@ -56,14 +55,10 @@ export function SelectionDialog(props: SelectionDialogProps) {
       onDone={() => onMade?.(key)}
     >
       <div className={modelStyle.modelForm}>
-        <label htmlFor={`${ids}-name`}>Name</label>
-        <Input
-          id={`${ids}-name`}
-          autoFocus
-          maxLength={80}
+        <NameInput
           value={name}
           placeholder="what these have in common: Not inspected lately"
-          onChange={(event) => setName(event.target.value)}
+          onChange={setName}
         />
       </div>
       <p className={clsx(expressionStyle.sentence, style.selectionSentence)}>

@@ -1,5 +1,6 @@
 'use client';
 
+import { NameInput } from './name-input';
 import { sameData, foundIn, type Option, type ValueType } from '@/core/values';
 import {
   type Field,
@@ -93,15 +94,7 @@ export function TypeDialog({
       onDone={() => onMade?.(key)}
     >
       <div className={modelStyle.modelForm}>
-        <label htmlFor={`${ids}-name`}>Name</label>
-        <Input
-          id={`${ids}-name`}
-          autoFocus
-          maxLength={80}
-          value={name}
-          placeholder="one of them: Loan"
-          onChange={(event) => setName(event.target.value)}
-        />
+        <NameInput value={name} placeholder="one of them: Loan" onChange={setName} />
         <label htmlFor={`${ids}-plural`}>Name of several</label>
         <Input
           id={`${ids}-plural`}

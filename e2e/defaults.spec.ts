@@ -99,7 +99,7 @@ test('a rule over an open link is written for the other types that may be named 
   const others = page.getByRole('region', { name: 'The same for other types' });
   await expect(others).toContainText('Concerns of an Inspection may also name a Crate.');
   await others.getByRole('button', { name: 'Write the same for Crates, as a draft' }).click();
-  await others.getByRole('link', { name: /^Crate visits/ }).click();
+  await others.getByRole('link', { name: /^Visits of crates/ }).click();
   await expect(page.getByRole('region', { name: 'The rule', exact: true })).toContainText(
     /On every\s*Crate\s*, keep\s*Visits\s*equal to the\s*count/,
   );

@@ -17,7 +17,7 @@ test('where another rule keeps the same field that one is paused by a press, onc
 }) => {
   const headers = await asPerson(page);
   const other = (await rulesOf(page)).find(
-    ({ name, state }) => state === 'live' && name.startsWith('Exhibition artefacts'),
+    ({ name, state }) => state === 'live' && name.startsWith('Artefacts that need'),
   )!;
   const made = await page.request.post(`${api}/rules`, {
     headers,

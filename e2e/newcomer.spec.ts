@@ -115,6 +115,8 @@ test('from an empty workspace and two CSV files to a total that is right', async
     await dialog(page).getByRole('button', { name: 'Copy' }).click();
     const copy = `${NAME} – trial`;
     await page.getByRole('link', { name: copy }).click();
+    await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+    await page.getByRole('link', { name: 'Rules', exact: true }).click();
     await expect(page.getByRole('heading', { name: 'On every Exhibition' })).toBeVisible();
     await page.getByRole('link', { name: 'Records', exact: true }).click();
     await expect(page.locator('.ant-table-row', { hasText: 'Salt and Sail' })).toContainText('13,150.50 GBP');

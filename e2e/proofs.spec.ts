@@ -39,7 +39,7 @@ async function keep(page: Page, name: string): Promise<void> {
 test('rehearsals are kept as proofs; the rule shows which hold, what no proof would notice, and what came instead', async ({
   page,
 }) => {
-  const { id } = await ruleNamed(page, 'Loan climate requirement:');
+  const { id } = await ruleNamed(page, 'Climate requirement of loans');
   const proofs = page.getByRole('region', { name: 'Proofs' });
   const cases = proofs
     .getByRole('list')
@@ -94,7 +94,7 @@ test('rehearsals are kept as proofs; the rule shows which hold, what no proof wo
   });
 
   await test.step('with the rule as it was they hold again, and can be removed', async () => {
-    const { version, liveDefinition } = await ruleNamed(page, 'Loan climate requirement:');
+    const { version, liveDefinition } = await ruleNamed(page, 'Climate requirement of loans');
     const [person] = (
       (await (await page.request.get(`${API}/people`)).json()) as { people: { id: string }[] }
     ).people;
@@ -118,7 +118,7 @@ test('rehearsals are kept as proofs; the rule shows which hold, what no proof wo
 test('of a case to try something else is expected: the proof says so until the rule gives it', async ({
   page,
 }) => {
-  const { id } = await ruleNamed(page, 'Exhibition average fee:');
+  const { id } = await ruleNamed(page, 'Average fee');
   await page.goto(`/w/wrenfield/rules/${id}`);
   const proofs = page.getByRole('region', { name: 'Proofs' });
   await expect(proofs).toContainText(
@@ -139,7 +139,7 @@ test('of a case to try something else is expected: the proof says so until the r
 test('a rule goes live although a proof doesn’t hold only with a reason, which its versions keep; the earlier one is taken back', async ({
   page,
 }) => {
-  const { id } = await ruleNamed(page, 'Exhibition loans due soon:');
+  const { id } = await ruleNamed(page, 'Loans due soon');
   await page.goto(`/w/wrenfield/rules/${id}`);
   const proofs = page.getByRole('region', { name: 'Proofs' });
   const versions = page.getByRole('region', { name: 'Versions' });
@@ -192,7 +192,7 @@ test('a rule goes live although a proof doesn’t hold only with a reason, which
 });
 
 test('several saves are staged one after the other, and kept as a proof of as many', async ({ page }) => {
-  const { id } = await ruleNamed(page, 'Exhibition artefact count:');
+  const { id } = await ruleNamed(page, 'Artefact count of exhibitions');
   const ripple = page.getByRole('region', { name: 'Ripple' });
   await page.goto('/w/wrenfield/bench?type=exhibition');
   await page.getByRole('button', { name: 'Delete Collection Sørvåg, clocks' }).click();
@@ -203,7 +203,9 @@ test('several saves are staged one after the other, and kept as a proof of as ma
   await expect(page.getByRole('region', { name: 'In the bin' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Keep …' }).click();
   await page.getByRole('menuitem', { name: 'As a proof of a rule …' }).click();
-  await dialog(page).getByRole('combobox', { name: 'Proof of the rule' }).fill('Exhibition artefact count');
+  await dialog(page)
+    .getByRole('combobox', { name: 'Proof of the rule' })
+    .fill('Artefact count of exhibitions');
   await page.keyboard.press('Enter');
   await keep(page, 'Taken out and put back');
   await page.goto(`/w/wrenfield/rules/${id}`);

@@ -64,8 +64,8 @@ test('a rule that reacts is written with its table of results, taken live from n
     const rule = page.url();
     await page.goto('/w/wrenfield/records/loan');
     await page.locator('.ant-table-row').getByRole('link').first().click();
-    await expect(page.getByText('may change this.')).toBeVisible();
-    await page.getByRole('button', { name: /^Open what Loan stage/ }).click();
+    await page.getByRole('button', { name: /^Rule of Stage: .* may change this\.$/ }).click();
+    await page.getByRole('button', { name: /^Open what Stage of loans/ }).click();
     await expect(page.getByRole('dialog').getByText(/^The result is/)).toBeVisible();
     await page.goto(rule);
     await page.getByRole('button', { name: 'Pause' }).click();

@@ -14,8 +14,12 @@ async function openLoan(page: Page): Promise<void> {
 
 test('what doesn’t fit is told at its field, and can’t be saved', async ({ page }) => {
   await openLoan(page);
-  await page.getByRole('textbox', { name: 'Fee' }).fill('twelve');
-  await expect(told(page)).toContainText('Expected a number with at most 2 decimal places, found “twelve”');
+  const fee = page.getByRole('textbox', { name: 'Fee' });
+  await fee.fill('twelve');
+  await fee.press('Tab');
+  await expect(told(page)).toContainText(
+    'Expected a number with at most 2 decimal places, such as 1,250.50, found “twelve”',
+  );
   await expect(page.getByRole('button', { name: 'Save', exact: true })).toBeDisabled();
   await page.getByRole('textbox', { name: 'Title' }).fill('');
   await expect(page.getByText('Title is required. Enter a value.')).toBeVisible();
@@ -70,11 +74,11 @@ test('who acts can be changed, and stands in the history', async ({ page }) => {
 
 test('what isn’t there is told in words', async ({ page }) => {
   await page.goto('/w/wrenfield/records/loan/00000000-0000-7000-8000-000000000000');
-  await expect(told(page)).toContainText('There is no Loan');
+  await expect(told(page)).toContainText('There is no such Loan');
   await page.goto('/w/wrenfield/records/pallet');
   await expect(told(page)).toContainText('There is no type “pallet”');
   await page.goto('/w/wrenfield/rules/00000000-0000-7000-8000-000000000000');
-  await expect(told(page)).toContainText('There is no rule');
+  await expect(told(page)).toContainText('There is no such rule');
   await page.goto('/w/wrenfield/records/loan');
   await page.getByPlaceholder('Search loans').fill('no such title');
   await expect(page.getByText('None of these loans is like that.')).toBeVisible();

@@ -21,7 +21,7 @@ test('a record’s page is arranged in sections, one of which appears by a condi
     await page.getByRole('menuitem', { name: 'Stage', exact: true }).click();
     await section.getByRole('button', { name: /^Compared with/ }).click();
     await page.getByRole('menuitem', { name: 'Agreed' }).click();
-    await expect(dialog(page)).toContainText('Only names and order change; nothing that is stored.');
+    await expect(dialog(page)).toContainText('Nothing that is stored changes, and no rule');
     await dialog(page).getByRole('button', { name: 'Arrange it so' }).click();
     await expect(dialog(page)).toHaveCount(0);
   });

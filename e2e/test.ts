@@ -1,5 +1,5 @@
 import { type BrowserContext, expect, test as base } from '@playwright/test';
-import { wrongIn } from '@/server/testing/held-answers';
+import { idIn, wrongIn } from '@/server/testing/held-answers';
 
 /** The ports of the servers; each worker has one to itself, over a database of its own. */
 export const PORTS: readonly string[] = (process.env.E2E_PORTS ?? '4412').split(',');
@@ -51,6 +51,11 @@ export const test = base.extend<object, { readonly shared: BrowserContext }>({
     });
     await provide(page);
     const wrong = (await Promise.all(reading)).filter((found) => found !== null);
+    const shown = page.isClosed()
+      ? null
+      : await page.evaluate(() => document.body.innerText).catch(() => null);
+    const id = shown === null ? null : idIn(shown, page.url());
+    if (id) wrong.push(id);
     expect(wrong).toEqual([]);
   },
 });

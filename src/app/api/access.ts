@@ -53,6 +53,7 @@ export const ACCESS = {
   '/api/v1/bundles': { POST: installs({ body: json(MOST_BUNDLE), query: ['name'] }) },
   '/api/v1/installation-events': { GET: reads('before', 'limit') },
   '/api/v1/people': { GET: reads() },
+  '/api/v1/people/{id}': { PATCH: installs({ body: json() }) },
   '/api/v1/workspaces': { GET: reads(), POST: installs({ body: json() }) },
   '/api/v1/workspaces/{w}': { PATCH: installs({ body: json() }), DELETE: installs({ body: json() }) },
   '/api/v1/workspaces/{w}/bundle': { GET: readsLong('records') },

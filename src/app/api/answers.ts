@@ -94,6 +94,7 @@ export interface RouteAnswers {
     GET: { readonly events: readonly InstallationEventView[]; readonly next: string | null };
   };
   '/api/v1/people': { GET: People };
+  '/api/v1/people/{id}': { PATCH: PersonView };
   '/api/v1/workspaces': { GET: { readonly workspaces: readonly WorkspaceView[] }; POST: WorkspaceView };
   '/api/v1/workspaces/{w}': { PATCH: WorkspaceView; DELETE: Nothing };
   '/api/v1/workspaces/{w}/bundle': { GET: File };

@@ -1,4 +1,4 @@
-import { certain } from '@/core/values';
+import { certain, writeCount } from '@/core/values';
 import { createHash, type Hash, randomUUID } from 'node:crypto';
 import { type FileHandle, open, unlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -191,7 +191,7 @@ export async function* jsonLines(body: ReadBody): AsyncGenerator<Record<string, 
       throw new Refusal(
         413,
         'body.line',
-        `Line ${line + 1} is longer than ${MOST_LINE.toLocaleString('en')} characters. Put one record on each line.`,
+        `Line ${line + 1} is longer than ${writeCount(MOST_LINE)} characters. Put one record on each line.`,
       );
     for (const one of lines) yield* readLine(one);
   }

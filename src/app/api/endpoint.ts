@@ -1,4 +1,4 @@
-import { certain } from '@/core/values';
+import { certain, type Form, formKey, formOfKey, PLAIN_FORM } from '@/core/values';
 import { createHash } from 'node:crypto';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { type Tell, untold } from '@/server/progress';
@@ -106,6 +106,7 @@ async function answer<P>(
     checkAddress(access, (params ?? {}) as Record<string, string>, query);
     const person = request.headers.get('oikon-person') ?? '';
     const { w } = (params ?? {}) as { w?: string };
+    const form = formOf(request);
     await checkWho(access, person, w);
     const body = await bodyOf(request, access);
     const key = await keyOf(request, { access, method, person, hash: body.hash, w }).catch(
@@ -117,7 +118,7 @@ async function answer<P>(
     const json = async () => parsedJson(await body.text());
     const asked = { request, params, query, person, body, json };
     const carryOut: CarryOut = (tell) =>
-      inRequest({ key, hasSaved: false }, async () => {
+      inRequest({ key, hasSaved: false, form }, async () => {
         try {
           return await once(key, () =>
             inGate(access, () => withFreshModel(access, w, () => handler({ ...asked, tell }))),
@@ -287,6 +288,16 @@ function checkAddress(
     const message = `The address has a parameter “${name}”, which isn’t known here. ${words === '' ? 'There are none.' : `Known: ${words}.`}`;
     throw new Refusal(422, 'query.unknown', message);
   }
+}
+
+/** How texts of the answer write numbers and dates: the header `Oikon-Form`, plainly without it. */
+function formOf(request: Request): Form {
+  const header = request.headers.get('oikon-form');
+  if (header === null) return PLAIN_FORM;
+  const form = formOfKey(header);
+  if (form) return form;
+  const message = `The header Oikon-Form should be a decimal mark, a mark between thousands (_ for a blank) and dayFirst or monthFirst, such as ${formKey(PLAIN_FORM)}; found ${header.slice(0, 80)}. Send one of these, or none.`;
+  throw new Refusal(400, 'form.unknown', message);
 }
 
 /** The draft's header field “Idempotency-Key”: a string of RFC 8941 in quotes; without them it is taken as well. */

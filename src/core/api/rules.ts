@@ -11,6 +11,8 @@ import type { MissedProof, ProofStanding } from '@/core/verify/proof/proofs-amon
 export interface RuleView {
   readonly id: string;
   readonly name: string;
+  /** Whether a person named it; else its name follows what it says. */
+  readonly isNamed: boolean;
   readonly note: string;
   readonly state: RuleState;
   /** Raised by every change of the rule; a PATCH names the one it saw. */

@@ -1,3 +1,5 @@
+import type { Form } from '@/core/values';
+
 /** What the JSON API answers about workspaces, their people and what happened to the installation. */
 
 /** Something that went wrong by itself and wants a person. */
@@ -23,7 +25,7 @@ export interface InstallationEventView {
   readonly at: string;
   /** Who did it; `null`: Oikon itself. */
   readonly person: string | null;
-  readonly kind: 'made' | 'copied' | 'imported' | 'renamed' | 'removed';
+  readonly kind: 'made' | 'copied' | 'imported' | 'renamed' | 'removed' | 'form';
   /** The workspace’s key, and its name as it was then. */
   readonly workspace: string;
   readonly name: string;
@@ -33,6 +35,8 @@ export interface InstallationEventView {
     /** Whether the copy has the source's records. */
     readonly withRecords?: boolean;
     readonly before?: string;
+    /** How numbers and dates are written from then on. */
+    readonly form?: Form;
     /** The name that the workspace had in its bundle. */
     readonly bundle?: string;
     readonly people?: readonly { readonly id: string; readonly name: string; readonly email: string }[];
@@ -43,10 +47,14 @@ export interface WorkspaceView {
   /** As it stands in addresses. */
   readonly key: string;
   readonly name: string;
+  /** How numbers and dates are written in it. */
+  readonly form: Form;
 }
 
 export interface PersonView {
   readonly id: string;
   readonly name: string;
   readonly role: string;
+  /** How they write numbers and dates; `null`: as each workspace does. */
+  readonly form: Form | null;
 }

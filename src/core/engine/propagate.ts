@@ -1,4 +1,4 @@
-import { itemAt } from '@/core/values';
+import { itemAt, writeCount } from '@/core/values';
 import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type Plan, touchedTypes } from '@/core/plan';
@@ -243,7 +243,7 @@ const inEditOrder = (problems: readonly EditProblem[]): EditProblem[] =>
 
 const tooLarge = (size: number): EditProblem => ({
   ...{ code: 'run.size', index: 0, data: { records: size, most: MOST_TOUCHED } },
-  message: `This would touch ${size.toLocaleString('en')} records at once; at most ${MOST_TOUCHED.toLocaleString('en')} go into one run. Nothing was saved; split it into parts.`,
+  message: `This would touch ${writeCount(size)} records at once; at most ${writeCount(MOST_TOUCHED)} go into one run. Nothing was saved; split it into parts.`,
 });
 
 interface Claimed {

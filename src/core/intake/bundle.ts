@@ -11,6 +11,8 @@ export const BUNDLE_VERSION = 2;
 export interface BundleRule {
   readonly id: string;
   readonly name: string;
+  /** Left out where a person named it: else its name follows what it says. */
+  readonly isNamed?: false;
   readonly note: string;
   readonly state: RuleState;
   /** The latest version. */

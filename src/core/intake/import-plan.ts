@@ -1,6 +1,5 @@
 import { type Field, fieldIn, type Model, type RecordType, typeIn } from '@/core/model';
-import { hasTrait, type Problem, type ProblemCode } from '@/core/values';
-import type { TextForms } from './read-text';
+import { hasTrait, type Problem, type ProblemCode, type FileForms } from '@/core/values';
 
 /** A column of a file and the field that it fills. */
 export interface ImportColumn {
@@ -23,7 +22,7 @@ export interface ImportPlan {
   readonly encoding: 'utf-8' | 'utf-16le' | 'windows-1252';
   /** What stands between the cells of a CSV file. */
   readonly separator: ',' | ';' | '\t' | '|';
-  readonly forms: TextForms;
+  readonly forms: FileForms;
   readonly columns: readonly ImportColumn[];
   /** Fields by which records that are there are found again and changed; none: every row makes a record. */
   readonly key: readonly string[];

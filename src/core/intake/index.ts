@@ -10,7 +10,6 @@ export {
   proposeKey,
 } from './import-plan';
 export { type ProposedField, type ProposedType, proposeType, typeForKind } from './propose-type';
-export { PLAIN_FORMS, currencyOfHeading, readText, type TextForms } from './read-text';
 export {
   BUNDLE_FORMAT,
   BUNDLE_VERSION,

@@ -1,9 +1,17 @@
 import fc from 'fast-check';
 import { galleries } from '@/core/testing/galleries';
-import { displayValue, isMoney, type ValueType } from '@/core/values';
+import {
+  displayValue,
+  isMoney,
+  type ValueType,
+  PLAIN_FORM,
+  PLAIN_FORMS,
+  readText,
+  type TextForms,
+  writeBy,
+} from '@/core/values';
 import { checkImportPlan, type ImportPlan, proposeColumns, proposeKey } from './import-plan';
 import { proposeType, typeForKind } from './propose-type';
-import { PLAIN_FORMS, readText, type TextForms } from './read-text';
 
 const model = galleries();
 const loan = model.type('loan')!;
@@ -194,4 +202,15 @@ describe('a type from a file', () => {
       options: [{ name: 'a' }, { name: 'b' }],
     });
   });
+});
+
+test('a file that doesn’t tell how it writes is taken to write as whoever reads it', () => {
+  const headings = ['Title', 'Due'];
+  const formsOf = (due: string) =>
+    proposeType(headings, [['Robes', due]], { timeZone: 'UTC', types: [] }).forms;
+  writeBy(() => ({ decimal: ',', grouping: '.', dates: 'monthFirst' }));
+  expect(formsOf('3/4/2026')).toMatchObject({ decimal: ',', dates: 'monthFirst' });
+  expect(formsOf('13/4/2026')).toMatchObject({ dates: 'dayFirst' });
+  writeBy(() => PLAIN_FORM);
+  expect(formsOf('3/4/2026')).toMatchObject({ decimal: '.', dates: 'dayFirst' });
 });

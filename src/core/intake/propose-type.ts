@@ -7,8 +7,10 @@ import {
   TEXT_LENGTH,
   type ValueType,
   itemAt,
+  formInUse,
+  readText,
+  type TextForms,
 } from '@/core/values';
-import { readText, type TextForms } from './read-text';
 
 /** A field that a column's values suggest. */
 export interface ProposedField {
@@ -72,6 +74,11 @@ export function proposeType(
   };
 }
 
+/** Headings that are units (SI and common ones) and are written as these. */
+const UNITS: ReadonlySet<string> = new Set([
+  ...['kg', 'g', 'mg', 't', 'km', 'm', 'cm', 'mm', 'm²', 'm³', 'l', 'ml', 'kWh', 'h', 'min', 's', 'pcs'],
+]);
+
 /** `Volume (m³)` → the name and the unit. */
 function named(heading: string, at: number): { name: string; unit: string | null } {
   const match = /^(.*?)\s*\(([^()]{1,20})\)$/.exec(heading.trim());
@@ -79,7 +86,8 @@ function named(heading: string, at: number): { name: string; unit: string | null
     .trim()
     .replace(/[_\s]+/g, ' ')
     .slice(0, 80);
-  const name = plain === '' ? `Column ${at + 1}` : plain.charAt(0).toUpperCase() + plain.slice(1);
+  const capital = UNITS.has(plain) ? plain : plain.charAt(0).toUpperCase() + plain.slice(1);
+  const name = plain === '' ? `Column ${at + 1}` : capital;
   return { name, unit: match?.[2] ?? null };
 }
 
@@ -228,14 +236,22 @@ function dateDoubts(values: readonly string[]): string[] {
   return isTold ? [] : ['Day and month could be the other way round: check the order of dates.'];
 }
 
-/** The forms in which more of the values make sense. */
+/** The forms in which more of the values make sense; where they don't tell, that of whoever reads the file. */
 function formsOf(columns: readonly (readonly string[])[]): Omit<TextForms, 'timeZone'> {
   const all = columns.flat();
   const count = (pattern: RegExp) => all.filter((text) => pattern.test(text)).length;
   const commas = count(/^-?\d{1,3}(\.\d{3})*,\d{1,2}$|^-?\d+,\d{1,2}$/);
   const points = count(/^-?\d{1,3}(,\d{3})*\.\d+$|^-?\d+\.\d+$/);
-  const monthFirst = all.some((text) => Number(SLASHED.exec(text)?.[2] ?? 0) > 12);
-  return { decimal: commas > points ? ',' : '.', dates: monthFirst ? 'monthFirst' : 'dayFirst' };
+  const slashed = all.map((text) => SLASHED.exec(text)).filter((match) => match !== null);
+  const own = formInUse();
+  return {
+    decimal: commas === points ? own.decimal : commas > points ? ',' : '.',
+    dates: slashed.some((match) => Number(match[2]) > 12)
+      ? 'monthFirst'
+      : slashed.some((match) => Number(match[1]) > 12)
+        ? 'dayFirst'
+        : own.dates,
+  };
 }
 
 /** The first text that every row has, best one that is never the same twice. */

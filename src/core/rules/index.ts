@@ -117,7 +117,6 @@ export {
   askedWords,
   limitsWords,
   mapWords,
-  proposedName,
   roundingWords,
   sentenceOf,
   sentenceParts,
@@ -125,13 +124,20 @@ export {
   testWords,
   joiningWords,
 } from './sentence';
+export { nameKey, proposedName } from './names';
 export { childrenName, routeWords, type SentencePart } from './sentence-parts';
 export {
   isValueOffered,
   membersOffered,
   resultOffered,
   routesOffered,
+  type KeptBy,
+  type OfferedField,
   targetsOffered,
+  targetsWithWhy,
+  whyClosed,
+  unlikeWords,
+  whyUnfit,
   targetsOpen,
   type RouteOffer,
 } from './roll-up/offers';

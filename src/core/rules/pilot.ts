@@ -1,3 +1,4 @@
+import { writeCount } from '@/core/values';
 import {
   gathersIn,
   RECORD_ITSELF,
@@ -43,7 +44,7 @@ export function inPilot(model: Model, rule: AnyCompiled, pilot: Pilot): Narrowed
   if (pilot.kind === 'records' && (chosen.size === 0 || chosen.size > MOST_IN_PILOT))
     return refuse(
       'pilot.records',
-      `A pilot runs for 1 to ${MOST_IN_PILOT.toLocaleString('en')} records. Choose some, or a selection.`,
+      `A pilot runs for 1 to ${writeCount(MOST_IN_PILOT)} records. Choose some, or a selection.`,
     );
   const within = (node: Typed): Narrowed => ({ ok: true, rule: narrowed(model, rule, pilot, node) });
   if (pilot.kind === 'records') return within(amongThese(type, [...chosen]));

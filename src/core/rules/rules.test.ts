@@ -12,7 +12,7 @@ import {
 } from '@/core/testing/galleries';
 import { Failure, OUTSIDE, type TypedField } from '@/core/expression';
 import { routeKey } from '@/core/model';
-import { Decimal, type Value } from '@/core/values';
+import { Decimal, type Value, type ValueType } from '@/core/values';
 import {
   type Aggregate,
   aggregate,
@@ -24,6 +24,7 @@ import {
   sentenceOf,
   sentenceParts,
   targetsOffered,
+  targetsWithWhy,
   isValueOffered,
   precedenceWords,
 } from '.';
@@ -189,10 +190,11 @@ describe('in words', () => {
       ...['type', 'target', 'aggregate', 'value', 'route', 'condition', 'whenNone', 'pace'],
     ]);
   });
-  test('a name is proposed from it', () => {
-    expect(proposedName(model, compiled(INSURED_TOTAL))).toBe(
-      'Exhibition insured total: sum of Insured value over Loans where Stage is Agreed',
-    );
+  test('a short name is proposed: what one would say, and no other rule’s', () => {
+    const named = (...taken: string[]) => proposedName(model, compiled(INSURED_TOTAL), new Set(taken));
+    expect(named()).toBe('Insured total');
+    expect(named('insured total')).toBe('Insured total of exhibitions');
+    expect(named('insured total', 'insured total of exhibitions')).toBe('Insured total of exhibitions 2');
   });
 });
 
@@ -227,6 +229,29 @@ describe('what fits', () => {
       'artefactCount',
       'grade',
     ]);
+  });
+  test('of other fields it is said why not', () => {
+    const why = (result: ValueType | null) =>
+      Object.fromEntries(
+        targetsWithWhy(model, 'exhibition', result, (field) =>
+          field === 'averageInsured' ? 'Mean' : undefined,
+        )
+          .filter(({ field }) =>
+            ['title', 'venue', 'averageInsured', 'insuredTotal', 'lastDue'].includes(field.key),
+          )
+          .map(({ field, why: words }) => [field.key, words]),
+      );
+    expect(why({ kind: 'number', scale: 3, unit: 'kg' })).toEqual({
+      title: 'required: people enter it',
+      venue: 'a link: a link rule fills it',
+      averageInsured: 'kept by “Mean”',
+      insuredTotal: 'money in GBP; the result is a number in kg',
+      lastDue: 'date; the result is a number in kg',
+    });
+    expect(why({ kind: 'money', currency: 'EUR' }).insuredTotal).toBe(
+      'money in GBP; the result is money in EUR',
+    );
+    expect(why(null).insuredTotal).toBeNull();
   });
 });
 

@@ -17,14 +17,14 @@ import {
   type Rounding,
   type Value,
   type ValueType,
+  writeDigits,
 } from '@/core/values';
-import { cascadeName, cascadeParts } from './cascade/cascade-words';
-import { partsOf } from './compile';
-import { createName, createParts } from './create/create-words';
+import { cascadeParts } from './cascade/cascade-words';
+import { createParts } from './create/create-words';
 import type { CompiledFormula } from './formula/formula';
-import { linkName, linkParts } from './link/link-words';
+import { linkParts } from './link/link-words';
 import { aggregateEntry, type CompiledRollUp, type CompiledSource, type Joining } from './roll-up/roll-up';
-import { type AnyCompiled, type CompiledRule, isReacting } from './rule';
+import { type AnyCompiled, isReacting } from './rule';
 import { precedenceParts } from './precedence';
 import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
 import type { CompiledLimits, CompiledMap } from './shared/result-pipeline';
@@ -96,7 +96,7 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
       : []),
     ...[words(isKept ? ', keep ' : ', change '), part('target', rule.target.name)],
     words(isKept ? (rule.map ? ' by ' : ' equal to ') : ' with '),
-    ...toWhat(model, rule, { isName: false, nameOf }),
+    ...toWhat(model, rule, nameOf),
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
     ...limitsParts(rule.limits),
     ...joiningParts(rule),
@@ -138,8 +138,8 @@ function limitsParts(limits: CompiledLimits | null): SentencePart[] {
 
 export const limitsWords = (limits: { least?: unknown; most?: unknown } | null): string =>
   [
-    ...(limits?.least != null ? [`at least ${String(limits.least)}`] : []),
-    ...(limits?.most != null ? [`at most ${String(limits.most)}`] : []),
+    ...(limits?.least != null ? [`at least ${writeDigits(String(limits.least))}`] : []),
+    ...(limits?.most != null ? [`at most ${writeDigits(String(limits.most))}`] : []),
   ].join(' and ');
 
 /** `Confirmed when yes, Proposed when no, otherwise left as it is`. */
@@ -166,26 +166,18 @@ export const joiningWords = ({ separator, isDistinct, most }: Joining): string =
 const joiningParts = ({ definition: { joining } }: CompiledRollUp): SentencePart[] =>
   joining ? [words(', with '), part('joining', joiningWords(joining))] : [];
 
-interface Manner {
-  /** A name is without the small words. */
-  readonly isName: boolean;
-  readonly nameOf: NameOf | undefined;
-}
-
 /**
  * What a rule keeps its field equal to: `the sum of Insured value over its Loans where Stage is Agreed`, `whether all of its Crates
- * have Sealed`; in a name without the small words: `sum of Insured value over Loans`. What else is brought together stands after it:
- * `, and of Cover over its Crates inside, and its own Own cover`.
+ * have Sealed`. What else is brought together stands after it: `, and of Cover over its Crates inside, and its own Own cover`.
  */
-function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePart[] {
-  const { isName, nameOf } = manner;
+function toWhat(model: Model, rule: CompiledRollUp, nameOf: NameOf | undefined): SentencePart[] {
   const entry = aggregateEntry(rule.aggregate);
   const called = part('aggregate', entry.words);
   const isQuestion = entry.isQuestion === true;
   const clauses = rule.sources.map((source, at) => {
     const names = { route: at === 0 ? 'route' : 'also', value: at === 0 ? 'value' : 'also' } as const;
     const records = [
-      ...recordWords(model, rule, source, isName).map(({ text, part: named }) =>
+      ...recordWords(model, rule, source).map(({ text, part: named }) =>
         named ? part(names.route, text) : words(text),
       ),
       ...(source.condition
@@ -202,8 +194,8 @@ function toWhat(model: Model, rule: CompiledRollUp, manner: Manner): SentencePar
   });
   const others = clauses.slice(1);
   const lead = isQuestion
-    ? [words('whether '), called, words(isName ? ' ' : ' of ')]
-    : [words(isName ? '' : 'the '), called, words(` ${entry.of ?? 'of '}`)];
+    ? [words('whether '), called, words(' of ')]
+    : [words('the '), called, words(` ${entry.of ?? 'of '}`)];
   return [
     ...lead,
     ...firstIn(clauses),
@@ -237,19 +229,17 @@ function recordWords(
   model: Model,
   { writes }: CompiledRollUp,
   { definition, once }: CompiledSource,
-  isName = false,
 ): SentencePart[] {
   const names = stepNames(model, writes.type, definition.route).reverse();
   const isBridge = definition.route.some(({ direction }) => direction === 'up');
-  const its = isName ? '' : 'its ';
   return [
-    words(names.length === 1 || isName ? '' : 'the '),
+    words(names.length === 1 ? '' : 'the '),
     ...names.flatMap((name, at) => [
-      words(at === names.length - 1 ? its : ''),
+      words(at === names.length - 1 ? 'its ' : ''),
       part('route', name),
       words(at === names.length - 1 ? '' : ' of '),
     ]),
-    words(isBridge && !isName ? (once ? ' (each once)' : ' (every way)') : ''),
+    words(isBridge ? (once ? ' (each once)' : ' (every way)') : ''),
   ].filter(({ text }) => text !== '');
 }
 
@@ -264,7 +254,7 @@ export const sourceName = (
 export function roundingWords({ mode, places, step }: Rounding): string {
   const to =
     step !== undefined
-      ? `to steps of ${step}`
+      ? `to steps of ${writeDigits(step)}`
       : places === 0
         ? 'to whole numbers'
         : `to ${places} ${places === 1 ? 'place' : 'places'}`;
@@ -276,33 +266,3 @@ export const sentenceOf = (model: Model, rule: AnyCompiled, nameOf?: NameOf): st
   sentenceParts(model, rule, nameOf)
     .map(({ text }) => text)
     .join('');
-
-/** The name proposed for a rule: `Exhibition insured total: sum of Insured value over Loans where Stage is Agreed`. */
-export const proposedName = (model: Model, rule: AnyCompiled, nameOf?: NameOf): string =>
-  shortened(NAMES(rule, model, nameOf));
-
-/** `Exhibition insured total: ` and what is said of it. */
-const named = (model: Model, rule: CompiledRule, fields: string, what: string): string =>
-  `${typeIn(model, rule.writes.type).name} ${fields}: ${what}`;
-
-const fieldsOf = (rule: CompiledRule): string =>
-  partsOf(rule)
-    .map(({ target }) => target.name.toLowerCase())
-    .join(', ');
-
-const NAMES = byKind<AnyCompiled, [model: Model, nameOf: NameOf | undefined], string>({
-  rollUp: (rule, model, nameOf) => {
-    const what = toWhat(model, rule, { isName: true, nameOf }).map(({ text }) => text);
-    return named(model, rule, rule.target.name.toLowerCase(), what.join(''));
-  },
-  formula: (rule, model, nameOf) => {
-    const what = expressionWords(model, rule.definition.value, rule.value, nameOf);
-    return named(model, rule, fieldsOf(rule), what.replace(/\s+/g, ' '));
-  },
-  keptCascade: (rule, model) => named(model, rule, fieldsOf(rule), cascadeName(model, rule)),
-  reactingCascade: (rule, model) => named(model, rule, fieldsOf(rule), cascadeName(model, rule)),
-  linked: (rule, model) => named(model, rule, fieldsOf(rule), linkName(model, rule)),
-  create: (rule, model, nameOf) => createName(model, rule, nameOf),
-});
-
-const shortened = (name: string): string => (name.length > 120 ? `${name.slice(0, 119)}…` : name);

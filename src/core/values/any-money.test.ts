@@ -1,4 +1,4 @@
-import { PLAIN_FORMS, currencyOfHeading, readText } from '@/core/intake';
+import { currencyOfHeading, PLAIN_FORMS, readText } from './typed/read-text';
 import {
   conversion,
   convertStored,

@@ -4,6 +4,7 @@ import { currencyPlaces } from './currencies';
 import { placesOf } from './convert';
 import { Decimal, isInRange, round } from './decimal';
 import { displayValue } from './display';
+import { PLAIN_FORM } from './form';
 import { parseValue } from './parse';
 import type { Kind, Option, Value, ValueType } from './value';
 
@@ -138,7 +139,9 @@ function plainText(type: ValueType, value: Exclude<Value, null>): string {
   if (type.kind === 'serial') return displayValue(type, value);
   if (Decimal.isDecimal(value)) return value.toFixed(placesOf(type) ?? 0);
   if (isMoney(value)) return `${value.amount.toFixed(currencyPlaces(value.currency))} ${value.currency}`;
-  return type.kind === 'date' || type.kind === 'dateTime' ? (value as string) : displayValue(type, value);
+  return type.kind === 'date' || type.kind === 'dateTime'
+    ? (value as string)
+    : displayValue(type, value, (id) => id, PLAIN_FORM);
 }
 
 type Amount = Extract<ValueType, { kind: 'number' | 'rating' | 'money' }>;

@@ -1,37 +1,28 @@
 import { isMoney } from './compare';
 import { currencyPlaces } from './currencies';
 import { Decimal } from './decimal';
+import { type Form, formInUse, writeDate, writeDigits } from './form';
 import type { Value, ValueType } from './value';
-
-const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-
-const grouped = (digits: string): string => {
-  const [whole = '', places] = digits.split('.');
-  const text = whole.replace(/\B(?=(\d{3})+$)/g, ',');
-  return places === undefined ? text : `${text}.${places}`;
-};
-
-const displayDate = (date: string): string => {
-  const [year, month, day] = date.split('-');
-  return `${Number(day)} ${MONTHS[Number(month) - 1]} ${year}`;
-};
 
 /**
  * A value for people, in the interface's English: `12,250.00 GBP`, `14 Mar 2026`, `Agreed`, `yes`, `empty`.
- * Links and people are shown by `nameOf`, which turns an id into a title; without it the id is shown.
+ * Links and people are shown by `nameOf`, which turns an id into a title; what has no name is somebody, or
+ * a record: an id says nothing to people. Numbers and dates are written by the
+ * form in use, unless another is given: what is stored is always written by the plain one.
  */
 export function displayValue(
   type: ValueType,
   value: Value,
   nameOf?: (id: string) => string | undefined,
+  form: Form = formInUse(),
 ): string {
   if (value === null) return type.kind === 'serial' ? 'given when saved' : 'empty';
   if (isMoney(value))
-    return `${grouped(value.amount.toFixed(currencyPlaces(value.currency)))} ${value.currency}`;
+    return `${writeDigits(value.amount.toFixed(currencyPlaces(value.currency)), form)} ${value.currency}`;
   if (Decimal.isDecimal(value)) {
     if (type.kind === 'serial') return displaySerial(type, value);
     const scale = type.kind === 'number' ? type.scale : 0;
-    const digits = grouped(value.toFixed(Math.max(scale, value.decimalPlaces())));
+    const digits = writeDigits(value.toFixed(Math.max(scale, value.decimalPlaces())), form);
     return type.kind === 'number' && type.unit ? `${digits} ${type.unit}` : digits;
   }
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
@@ -41,12 +32,13 @@ export function displayValue(
     case 'choices':
       return (value as readonly string[]).map((key) => optionName(type.options, key)).join(', ');
     case 'date':
-      return displayDate(value as string);
+      return writeDate(value as string, form);
     case 'dateTime':
-      return `${displayDate((value as string).slice(0, 10))} ${(value as string).slice(11, 16)} UTC`;
+      return `${writeDate((value as string).slice(0, 10), form)} ${(value as string).slice(11, 16)} UTC`;
     case 'person':
+      return nameOf?.(value as string) ?? 'somebody';
     case 'link':
-      return nameOf?.(value as string) ?? (value as string);
+      return nameOf?.(value as string) ?? 'a record';
     default:
       return value as string;
   }
@@ -61,8 +53,8 @@ export function displayResult(type: ValueType, value: Value): string {
   const shown = value.toDecimalPlaces(READ_PLACES, Decimal.ROUND_DOWN);
   const scale = Math.min(type.scale, shown.decimalPlaces());
   const more = shown.equals(value) ? '' : '…';
-  const [digits, ...unit] = displayValue({ ...type, scale }, shown).split(' ');
-  return [`${digits}${more}`, ...unit].join(' ');
+  const digits = writeDigits(shown.toFixed(scale));
+  return [`${digits}${more}`, ...(type.unit ? [type.unit] : [])].join(' ');
 }
 
 export type SerialType = Extract<ValueType, { kind: 'serial' }>;

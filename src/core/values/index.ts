@@ -46,6 +46,32 @@ export {
   workingDaysBetween,
 } from './day';
 export { displayResult, displaySerial, displayValue, type SerialType } from './display';
+export {
+  DATE_ORDERS,
+  DECIMAL_MARKS,
+  type Form,
+  formInUse,
+  formKey,
+  formOfKey,
+  formWords,
+  GROUPING_MARKS,
+  NUMBER_FORMS,
+  PLAIN_FORM,
+  sameForm,
+  writeBy,
+  writeCount,
+  writeDate,
+  writeDigits,
+} from './form';
+export {
+  currencyOfHeading,
+  type FileForms,
+  PLAIN_FORMS,
+  readText,
+  type TextForms,
+  typedForms,
+} from './typed/read-text';
+export { isUnread, type Unread } from './unread';
 export { cutText, LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
 export { PROBLEM_CODES, WHOLE_CODES, type ProblemCode } from './problem-codes';
 export { bad, good, unreachable, type Problem, type Result } from './problem';

@@ -59,7 +59,7 @@ export const KINDS = {
     ],
   },
   yesNo: { name: 'yes/no', traits: ['matched', 'chosen', 'charted'] },
-  date: { name: 'date', traits: ['ordered', 'rising', 'found', 'matched', 'key', 'unique', 'chosen'] },
+  date: { name: 'date', traits: ['ordered', 'rising', 'found', 'matched', 'key', 'unique'] },
   dateTime: { name: 'date-time', traits: ['ordered', 'rising', 'matched', 'key', 'unique'] },
   choice: {
     name: 'choice',

@@ -3,6 +3,7 @@ import { currencyPlaces, isCurrency } from './currencies';
 import { Decimal, isInRange, WHOLE_DIGITS } from './decimal';
 import { displaySerial, type SerialType } from './display';
 import { bad, good, type Result, unreachable } from './problem';
+import { isUnread } from './unread';
 import type { Option, Value, ValueType } from './value';
 
 /** Most UTF-16 units that a text and a long text may have. */
@@ -29,6 +30,7 @@ const expected = (what: string, value: unknown, advice: string): Result<never> =
  */
 export function parseValue(type: ValueType, input: unknown): Result<Value> {
   if (input === null) return good(null);
+  if (isUnread(input)) return bad('value.kind', input.why);
   switch (type.kind) {
     case 'text':
       return parseText(input, TEXT_LENGTH);

@@ -137,6 +137,8 @@ export const PROBLEM_CODES = {
     'row',
     'size',
   ],
+  /** How numbers and dates are written. */
+  form: ['unknown'],
   /** The form of a request. */
   input: ['character', 'shape'],
   /** A key of a file, or of a request that is sent again. */
@@ -201,7 +203,7 @@ export const PROBLEM_CODES = {
   /** A rule’s pace. */
   pace: ['now'],
   /** Who acts. */
-  person: ['unknown'],
+  person: ['other', 'unknown'],
   /** A pilot. */
   pilot: ['allTheWay', 'records', 'selection'],
   /** Rules together. */

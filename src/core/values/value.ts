@@ -1,4 +1,5 @@
 import type { Decimal } from './decimal';
+import type { Unread } from './unread';
 
 /** An amount of one currency (ISO 4217 code). */
 export interface Money {
@@ -43,11 +44,15 @@ export type ValueType =
 
 export type Kind = ValueType['kind'];
 
-/** How a value travels as JSON: decimals as strings, money as amount and code, several choices as an array. */
+/**
+ * How a value travels as JSON: decimals as strings, money as amount and code, several choices as an array. What was typed and can't be read stands
+ * there until it is mended, and is refused wherever it is read.
+ */
 export type WireValue =
   | null
   | string
   | number
   | boolean
   | readonly string[]
-  | { readonly amount: string; readonly currency: string };
+  | { readonly amount: string; readonly currency: string }
+  | Unread;

@@ -78,7 +78,10 @@ export class Desk {
   /** A field in words. */
   at(type: string, id: string, field: string): string {
     const row = this.#store.row(type, id)!;
-    return row.errors[field] ?? displayValue(this.#model.field(type, field)!.type, row.values[field] ?? null);
+    return (
+      row.errors[field] ??
+      displayValue(this.#model.field(type, field)!.type, row.values[field] ?? null, (id) => id)
+    );
   }
 
   /** The records of a type that are there. */

@@ -62,6 +62,15 @@ export const INSTALLATION: readonly MigrationStep[] = [
         data jsonb NOT NULL DEFAULT '{}'
       );`,
   },
+  {
+    name: '005-forms',
+    sql: `
+      -- How a workspace, and a person for themselves, write numbers and dates; NULL: plainly, or as the workspace does.
+      ALTER TABLE workspace ADD COLUMN form jsonb;
+      ALTER TABLE person ADD COLUMN form jsonb;
+      ALTER TABLE installation_event DROP CONSTRAINT installation_event_kind_check,
+        ADD CONSTRAINT installation_event_kind_check CHECK (kind IN ('made', 'copied', 'imported', 'renamed', 'removed', 'form'));`,
+  },
 ];
 
 /**
@@ -470,5 +479,17 @@ export const WORKSPACE: readonly MigrationStep[] = [
       CREATE TABLE _put_again (record uuid, run bigint REFERENCES _run, in_run bigint NOT NULL REFERENCES _run, PRIMARY KEY (record, run));
       -- What a proposal was before a later run added to it, and in which state it was before it was withdrawn.
       ALTER TABLE _proposal ADD COLUMN earlier jsonb, ADD COLUMN was text;`,
+  },
+  {
+    name: '020-names-of-rules',
+    sql: `
+      -- A rule that nobody named goes by the name that is proposed for what it says now.
+      ALTER TABLE _rule ADD COLUMN is_named boolean NOT NULL DEFAULT true;`,
+  },
+  {
+    name: '021-what-imports-filled',
+    sql: `
+      -- Of an import: the fields that its rows had. What rules wrote along with it isn't among them. NULL: not known.
+      ALTER TABLE _run ADD COLUMN filled text[];`,
   },
 ];

@@ -5,6 +5,7 @@ import {
   type InferCreationAttributes,
   Model,
 } from 'sequelize';
+import type { Form } from '@/core/values';
 import { database } from './connection';
 
 /** A person of this installation; people take part in workspaces. */
@@ -13,6 +14,8 @@ export class Person extends Model<InferAttributes<Person>, InferCreationAttribut
   declare name: string;
   declare email: string;
   declare role: string;
+  /** How they write numbers and dates; `null`: as each workspace does. */
+  declare form: CreationOptional<Form | null>;
 }
 
 /** A workspace; everything else about it lies in a PostgreSQL schema of its own. */
@@ -21,6 +24,8 @@ export class Workspace extends Model<InferAttributes<Workspace>, InferCreationAt
   declare key: string;
   declare name: string;
   declare schema: string;
+  /** How numbers and dates are written in it; `null`: plainly. */
+  declare form: CreationOptional<Form | null>;
 }
 
 export class Membership extends Model<InferAttributes<Membership>, InferCreationAttributes<Membership>> {
@@ -43,6 +48,7 @@ export function models(): {
         name: DataTypes.TEXT,
         email: DataTypes.TEXT,
         role: DataTypes.TEXT,
+        form: DataTypes.JSONB,
       },
       { ...options, modelName: 'Person', tableName: 'person' },
     );
@@ -52,6 +58,7 @@ export function models(): {
         key: DataTypes.TEXT,
         name: DataTypes.TEXT,
         schema: DataTypes.TEXT,
+        form: DataTypes.JSONB,
       },
       { ...options, modelName: 'Workspace', tableName: 'workspace' },
     );

@@ -41,7 +41,8 @@ test.each(versions)('what version %s stored is brought up to date and answers as
     readonly answers: { readonly records: { readonly records: { readonly id: string }[] }[] };
   };
   const { workspace } = stored;
-  expect(await answersOf(workspace)).toEqual(stored.answers);
+  // Later versions may answer more, but nothing otherwise.
+  expect(await answersOf(workspace)).toMatchObject(stored.answers);
   const load = () => loadWorkspace(workspace);
   expect(await driftIn({ load })).toEqual([]);
   // It goes on from there.

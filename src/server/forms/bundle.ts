@@ -99,6 +99,7 @@ export const bundleShape = shape<Bundle>({
       shape<BundleRule>({
         id: Joi.string().guid().lowercase().required(),
         name: kept.max(200).required(),
+        isNamed: Joi.valid(false),
         note: note.required(),
         state: oneOf<RuleState>({ draft: true, live: true, paused: true, retired: true }).required(),
         definition: definition.required(),

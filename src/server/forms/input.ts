@@ -1,7 +1,15 @@
-import { firstIn } from '@/core/values';
+import {
+  DATE_ORDERS,
+  DECIMAL_MARKS,
+  type Form,
+  GROUPING_MARKS,
+  type FileForms,
+  firstIn,
+  PLAIN_FORMS,
+} from '@/core/values';
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
-import { type Bundle, type ImportColumn, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type Bundle, type ImportColumn, type ImportPlan } from '@/core/intake';
 import type { ModelChange } from '@/core/model';
 import type { Pilot, RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
@@ -47,12 +55,21 @@ const listEdit = {
   values: values.min(1).required(),
 };
 
+/** How numbers and dates are written. */
+const form = shape<Form>({
+  decimal: Joi.valid(...DECIMAL_MARKS).required(),
+  grouping: Joi.valid(...GROUPING_MARKS)
+    .invalid(Joi.ref('decimal'))
+    .required(),
+  dates: Joi.valid(...DATE_ORDERS).required(),
+});
+
 const many = oneOf<WhereMany>({ now: true, ask: true, soonAfter: true });
 
 /** An object by its keys; of what may be several things the form stands by itself. */
-type Form<T> = Joi.ObjectSchema<T> | Joi.AlternativesSchema;
+type Schema<T> = Joi.ObjectSchema<T> | Joi.AlternativesSchema;
 
-const SCHEMAS: { readonly [K in keyof Inputs]: Form<Inputs[K]> } = {
+const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
   newRecord: shape<Inputs['newRecord']>({ values: values.required(), id, madeFor }),
   recordPatch: shape<Inputs['recordPatch']>({
     values: values.required(),
@@ -77,7 +94,7 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Form<Inputs[K]> } = {
     format: Joi.valid('csv', 'jsonLines').required(),
     encoding: Joi.valid('utf-8', 'utf-16le', 'windows-1252').default('utf-8'),
     separator: Joi.valid(',', ';', '\t', '|').default(','),
-    forms: shape<Omit<ImportPlan['forms'], 'currency'>>({
+    forms: shape<Omit<FileForms, 'currency'>>({
       decimal: Joi.valid('.', ',').default('.'),
       dates: Joi.valid('dayFirst', 'monthFirst').default('dayFirst'),
       timeZone: Joi.string().max(60).default('UTC'),
@@ -133,7 +150,8 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Form<Inputs[K]> } = {
     withRecords: Joi.boolean(),
     timeZone: Joi.string().max(60),
   }),
-  workspacePatch: shape<Inputs['workspacePatch']>({ name: name.required() }),
+  workspacePatch: shape<Inputs['workspacePatch']>({ name, form }).or('name', 'form'),
+  personPatch: shape<Inputs['personPatch']>({ form: form.allow(null).required() }),
   workspaceRemoval: shape<Inputs['workspaceRemoval']>({ confirmation: kept.max(200).allow('').required() }),
   listEditRehearsal: shape<Inputs['listEditRehearsal']>(listEdit),
   listEdit: shape<Inputs['listEdit']>({
@@ -209,7 +227,8 @@ export interface Inputs {
   requestPatch: RequestPatch;
   agreement: Agreement;
   newWorkspace: WorkspaceInput;
-  workspacePatch: { readonly name: string };
+  workspacePatch: { readonly name?: string; readonly form?: Form };
+  personPatch: { readonly form: Form | null };
   workspaceRemoval: { readonly confirmation: string };
   listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
   listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;

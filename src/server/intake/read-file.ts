@@ -1,4 +1,4 @@
-import { certain, type ProblemCode } from '@/core/values';
+import { certain, type ProblemCode, writeCount } from '@/core/values';
 import type { ImportPlan } from '@/core/intake';
 import { CsvError, parse } from 'csv-parse';
 import { Readable } from 'node:stream';
@@ -32,7 +32,7 @@ async function* textOf({ encoding }: ImportPlan, bytes: Bytes): AsyncGenerator<s
     try {
       return piece ? decoder.decode(piece, { stream: true }) : decoder.decode();
     } catch {
-      const message = `The file isn’t ${NAMES[encoding]}: something after about ${read.toLocaleString('en')} characters can’t be read as that. Choose another encoding, or save it as UTF-8.`;
+      const message = `The file isn’t ${NAMES[encoding]}: something after about ${writeCount(read)} characters can’t be read as that. Choose another encoding, or save it as UTF-8.`;
       throw refused('import.encoding', message);
     }
   };
@@ -125,10 +125,10 @@ function rowOf(heading: readonly string[], line: number, record: readonly string
 
 function csvRefusal(error: CsvError): Refusal {
   const { lines } = error as unknown as { lines?: number };
-  const at = lines === undefined ? '' : `Line ${lines.toLocaleString('en')}: `;
+  const at = lines === undefined ? '' : `Line ${writeCount(lines)}: `;
   const words: Partial<Record<string, string>> = {
     CSV_QUOTE_NOT_CLOSED: 'a quote is opened and never closed.',
-    CSV_MAX_RECORD_SIZE: `a row has more than ${MOST_ROW.toLocaleString('en')} characters; perhaps a quote isn’t closed.`,
+    CSV_MAX_RECORD_SIZE: `a row has more than ${writeCount(MOST_ROW)} characters; perhaps a quote isn’t closed.`,
     INVALID_OPENING_QUOTE: 'a quote stands within a value that doesn’t begin with one.',
     CSV_INVALID_CLOSING_QUOTE: 'something stands between a closing quote and the separator.',
   };
@@ -151,7 +151,7 @@ async function* readJsonLines(plan: ImportPlan, bytes: Bytes): AsyncGenerator<Fi
     if (rest.length > MOST_ROW)
       throw refused(
         'import.json',
-        `Line ${line + 1} has more than ${MOST_ROW.toLocaleString('en')} characters. Put one record on each line.`,
+        `Line ${line + 1} has more than ${writeCount(MOST_ROW)} characters. Put one record on each line.`,
       );
     for (const one of lines) yield* read(one);
   }

@@ -1,4 +1,4 @@
-import { currencyOfHeading, type ImportPlan, readText } from '@/core/intake';
+import { type ImportPlan } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import {
   bad,
@@ -9,6 +9,8 @@ import {
   type Result,
   type Value,
   type ValueType,
+  currencyOfHeading,
+  readText,
 } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import type { Tell } from '@/server/progress';

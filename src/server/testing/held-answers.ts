@@ -33,6 +33,45 @@ function schemaFor(path: string, method: string): ValidateFunction | undefined {
   return ajv.getSchema(`${ID}#/properties/${escaped(path)}/properties/${method}`);
 }
 
+const UUID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/;
+
+/** The id in a text that people read, in words, or null: it says nothing to them. */
+export const idIn = (text: string, where: string): string | null => {
+  const found = UUID.exec(text);
+  return found
+    ? `${where} shows an id to people: “${text.slice(Math.max(0, found.index - 60), found.index + 60)}”.`
+    : null;
+};
+
+/** What people read of an answer. */
+const READ: ReadonlySet<string> = new Set([
+  ...[
+    'text',
+    'words',
+    'title',
+    'name',
+    'typeName',
+    'fieldName',
+    'plural',
+    'message',
+    'why',
+    'what',
+    'says',
+    'sentence',
+  ],
+  ...['expects', 'given', 'saves', 'gives', 'also', 'subject', 'cases', 'note', 'label'],
+]);
+
+function idShown(part: unknown, where: string, isRead = false): string | null {
+  if (typeof part === 'string') return isRead ? idIn(part, where) : null;
+  if (typeof part !== 'object' || part === null) return null;
+  for (const [key, value] of Object.entries(part)) {
+    const found = idShown(value, where, Array.isArray(part) ? isRead : READ.has(key));
+    if (found) return found;
+  }
+  return null;
+}
+
 /**
  * What is wrong with an answer to `method` of an address (or of a route's path), in words, or null. Answers without a body and files have
  * no schema beyond their kind.
@@ -41,6 +80,6 @@ export function wrongIn(method: string, address: string, body: unknown): string 
   const path = pathOf(address);
   const validate = path && schemaFor(path, method);
   if (!path || !validate) return `No schema says what ${method} ${address} answers.`;
-  if (validate(body)) return null;
+  if (validate(body)) return idShown(body, `${method} ${path}`);
   return `${method} ${path}: ${ajv.errorsText(validate.errors, { dataVar: 'the answer' })}; ${JSON.stringify(validate.errors?.[0]?.params)}`;
 }

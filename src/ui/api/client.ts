@@ -1,6 +1,7 @@
 import { certain } from '@/core/values';
 import type { Progress } from '@/core/api';
 import { ApiProblem, problemOf, serverAway } from './problem';
+import { formHeader } from './form';
 import { sendOnce } from './send-once';
 
 export { ApiProblem, problemOf, serverAway };
@@ -43,6 +44,7 @@ export function callServer<T>(
 const headersOf = (body: unknown, person: string | null | undefined): Record<string, string> => ({
   ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
   ...(person ? { 'Oikon-Person': person } : {}),
+  ...formHeader(),
 });
 
 async function send<T>(address: string, request: RequestInit): Promise<T> {
@@ -123,7 +125,7 @@ async function sendLong<T>(
 /** What the page's workspace answers as a file. */
 export async function callFile(path: string, body: unknown): Promise<Blob> {
   const response = await fetch(apiPath(path), {
-    ...{ method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) },
+    ...{ method: 'POST', headers: headersOf(body, null), body: JSON.stringify(body) },
   }).catch(() => {
     throw serverAway();
   });

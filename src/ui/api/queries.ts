@@ -244,11 +244,12 @@ export const useFamilies = () =>
 
 /** A rule's proofs, run through its latest version. */
 export const useProofs = (rule: string | null) =>
-  useQuery({
-    enabled: rule !== null,
-    queryKey: ['rules', rule, 'proofs'],
-    queryFn: () => callApi<{ proofs: ProofRunView[] }>(`/rules/${rule}/proofs`),
-  });
+  useQuery({ ...proofsOf(rule ?? ''), enabled: rule !== null });
+
+export const proofsOf = (rule: string) => ({
+  queryKey: ['rules', rule, 'proofs'],
+  queryFn: () => callApi<{ proofs: ProofRunView[] }>(`/rules/${rule}/proofs`),
+});
 
 /** A proof with all that it runs on. */
 export const useProof = (id: string | null) =>

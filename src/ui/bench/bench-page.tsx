@@ -3,8 +3,8 @@
 import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Model, RecordType } from '@/core/model';
 import type { ModelView, RuleView, SampleFamilyView } from '@/core/api';
-import { DatePicker, Modal, Select } from 'antd';
-import dayjs from 'dayjs';
+import { Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { useRouter } from '@/ui/kit/navigation';
@@ -20,6 +20,7 @@ import {
 } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { DayChoice } from '@/ui/kit/values/date-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import { Rehearsing } from './rehearsing';
@@ -217,7 +218,12 @@ function BenchHead(props: HeadProps) {
         />
       ) : null}
       {setup && model ? (
-        <DayChoice day={setup.settledDay} settled={settled ?? model.settledDay} onChange={onDay} />
+        <DayChoice
+          label="Day on the bench"
+          day={setup.settledDay}
+          isMarked={setup.settledDay !== (settled ?? model.settledDay)}
+          onChange={(day) => onDay(day === (settled ?? model.settledDay) ? null : day)}
+        />
       ) : null}
       <DraftSelect rules={rules} chosen={drafts} onChange={(chosen) => onGo({ drafts: chosen })} />
       <span className={style.benchPromise}>Nothing here is saved.</span>
@@ -263,7 +269,7 @@ function BesideDialog({
   onClose: () => void;
 }) {
   return (
-    <Modal open title="Another family beside it" footer={null} onCancel={onClose}>
+    <Dialog open title="Another family beside it" footer={null} onCancel={onClose}>
       <ValueInput
         type={{ kind: 'link', target: type }}
         value={null}
@@ -274,32 +280,6 @@ function BesideDialog({
           onClose();
         }}
       />
-    </Modal>
-  );
-}
-
-/** By which day what hangs on the day is worked out. */
-function DayChoice({
-  day,
-  settled,
-  onChange,
-}: {
-  day: string;
-  settled: string;
-  onChange: (day: string | null) => void;
-}) {
-  return (
-    <DatePicker
-      aria-label="Day on the bench"
-      format="D MMM YYYY"
-      allowClear={day !== settled}
-      value={dayjs(day)}
-      onChange={(chosen) => {
-        const to = chosen ? chosen.format('YYYY-MM-DD') : settled;
-        onChange(to === settled ? null : to);
-      }}
-      className={day === settled ? undefined : style.benchDayOther}
-      style={{ width: 132 }}
-    />
+    </Dialog>
   );
 }

@@ -5,7 +5,8 @@ import { clsx } from 'clsx';
 import { type Model, typeIn } from '@/core/model';
 import type { ConditionRead, TestRead, Verdict, WireRecord } from '@/core/verify';
 import { useQuery } from '@tanstack/react-query';
-import { Modal, Select } from 'antd';
+import { Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -47,7 +48,7 @@ export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }
   const titleOf = ({ type: of, values }: WireRecord) =>
     `${String(values[typeIn(model, of).title] ?? '')} (${typeIn(model, of).name})`;
   return (
-    <Modal open width={760} title="Read a rule on a record" footer={null} onCancel={onClose}>
+    <Dialog open width={760} title="Read a rule on a record" footer={null} onCancel={onClose}>
       <div className={style.readChoice}>
         <Select
           aria-label="Rule that is read"
@@ -71,7 +72,7 @@ export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }
       {data ? <Read read={data} /> : null}
       {data === null ? <p>This record isn’t there with what is staged, or the rule takes no part.</p> : null}
       {data === undefined && !error ? <Loading what="the rule" /> : null}
-    </Modal>
+    </Dialog>
   );
 }
 

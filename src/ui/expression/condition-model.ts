@@ -9,6 +9,7 @@ import {
   type ValueType,
   type WireValue,
   firstIn,
+  isUnread,
 } from '@/core/values';
 import {
   fieldChoices,
@@ -123,6 +124,7 @@ export function wordsOf({ valueType, nameOf }: RightProps, value: WireValue): st
   const type: ValueType =
     valueType.kind === 'choices' ? { kind: 'choice', options: valueType.options } : valueType;
   const parsed = parseValue(type, value);
+  if (isUnread(value)) return value.typed;
   return parsed.ok
     ? displayValue(type, parsed.value, nameOf)
     : String(typeof value === 'object' && value !== null && 'amount' in value ? value.amount : value);

@@ -4,6 +4,7 @@ import { type Operator, operatorEntry, operatorsFor, operatorWords } from '@/cor
 import { type WireValue } from '@/core/values';
 import { Button, Select } from 'antd';
 import { CloseOutlined } from '@ant-design/icons';
+import { readTyped, typedText, useToday } from '@/ui/kit/values/typed-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { fieldChoices, keyOf, nameOfField, readFrom, routesUp, typeOf } from './field-choices';
 import { type Choice, Done, FormPart, MenuPart } from './part';
@@ -208,6 +209,10 @@ interface SeveralProps extends RightProps {
 function SeveralPart({ options, onChoose, ...props }: SeveralProps) {
   const { valueType } = props;
   const text = options.length === 0 ? null : options.map((option) => wordsOf(props, option)).join(', ');
+  const today = useToday();
+  // What stands there already stays as it is; what is new is read by the form of whoever types it.
+  const asTyped = (text: string): WireValue =>
+    options.find((option) => typedText(valueType, option) === text) ?? readTyped(valueType, text, today);
   const items =
     valueType.kind === 'choice'
       ? valueType.options.map((option) => ({ value: option.key, label: option.name }))
@@ -220,10 +225,10 @@ function SeveralPart({ options, onChoose, ...props }: SeveralProps) {
             aria-label="Values"
             autoFocus
             mode={items ? 'multiple' : 'tags'}
-            value={options.map(String)}
+            value={options.map((option) => (items ? String(option) : typedText(valueType, option)))}
             options={items}
             placeholder={items ? 'Choose one or several' : 'Type each and press Enter'}
-            onChange={(chosen: string[]) => onChoose(chosen)}
+            onChange={(chosen: string[]) => onChoose(items ? chosen : chosen.map(asTyped))}
             style={{ minWidth: 240 }}
           />
           <Done close={close} />

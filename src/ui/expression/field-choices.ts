@@ -1,6 +1,6 @@
-import { lastIn, type Kind, type ValueType } from '@/core/values';
+import { KIND_NAMES, lastIn, type Kind, type ValueType } from '@/core/values';
 import { type Field, fieldIn, follow, type Model, typeIn, typeUp } from '@/core/model';
-import type { FieldRead } from '@/core/rules';
+import type { FieldRead, OfferedField } from '@/core/rules';
 import type { Choice } from './part';
 
 /** Where fields are read: on records of a type, and up their links. */
@@ -14,19 +14,30 @@ export const LEAVE_OUT = ' ';
 
 export const keyOf = (route: readonly string[], field: string) => [...route, field].join('.');
 
-/** The record's own fields, then those up its links, link by link; where kinds have names, these stand beside them. */
+/**
+ * The record's own fields, then those up its links, link by link; where kinds have names, these stand beside them. Of what doesn't fit `fits` says
+ * why: it stands there grey, after the others; `false` leaves it out.
+ */
 export function fieldChoices(
   { model, type }: FieldScope,
-  fits: (field: Field, owner: string) => boolean = () => true,
+  fits: (field: Field, owner: string) => boolean | string = () => true,
   kinds?: Readonly<Record<Kind, string>>,
 ): Choice[] {
   const of = (owner: string, route: readonly string[]) =>
     typeIn(model, owner)
-      .fields.filter((field) => fits(field, owner))
-      .map((field) => ({
-        ...{ key: keyOf(route, field.key), name: field.name },
-        ...(kinds ? { note: kinds[field.type.kind] } : {}),
-      }));
+      .fields.flatMap((field): Choice[] => {
+        const found = fits(field, owner);
+        if (found === false) return [];
+        const note = typeof found === 'string' ? found : kinds?.[field.type.kind];
+        return [
+          {
+            ...{ key: keyOf(route, field.key), name: field.name },
+            ...(typeof found === 'string' ? { isDisabled: true } : {}),
+            ...(note === undefined ? {} : { note }),
+          },
+        ];
+      })
+      .sort((a, b) => Number(a.isDisabled ?? false) - Number(b.isDisabled ?? false));
   const above = routesUp(model, type).flatMap(({ route, type: at, name }) => {
     const fields = of(at, route);
     return fields.length > 0
@@ -35,6 +46,15 @@ export function fieldChoices(
   });
   return [...of(type, []), ...above];
 }
+
+/** Fields as choices: what can't be chosen stands after the others, grey, with why. */
+export const fieldsWithWhy = (fields: readonly OfferedField[]): Choice[] =>
+  [...fields]
+    .sort((a, b) => Number(a.why !== null) - Number(b.why !== null))
+    .map(({ field, why }) => ({
+      ...{ key: field.key, name: field.name, isDisabled: why !== null },
+      note: why ?? KIND_NAMES[field.type.kind],
+    }));
 
 export const readFrom = (key: string): FieldRead => {
   const steps = key.split('.');

@@ -71,7 +71,11 @@ function Focused({ children }: { children: ReactNode }) {
     focus(MOST_FRAMES);
     return () => cancelAnimationFrame(frame);
   }, []);
-  return <div ref={box}>{children}</div>;
+  return (
+    <div ref={box} className={style.partMenu}>
+      {children}
+    </div>
+  );
 }
 
 /** A part of the sentence that is chosen from a list. An empty list says why. */
@@ -95,7 +99,7 @@ export function MenuPart({
       trigger={['click']}
       destroyOnHidden
       popupRender={(menu) => <Focused>{menu}</Focused>}
-      menu={{ items, onClick: ({ key }) => choose(key), className: style.partMenu }}
+      menu={{ items, onClick: ({ key }) => choose(key) }}
     >
       <PartButton ref={button} {...part} />
     </Dropdown>

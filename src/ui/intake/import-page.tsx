@@ -1,5 +1,6 @@
 'use client';
 
+import { type TextForms, writeCount } from '@/core/values';
 import {
   canBeKey,
   checkImportPlan,
@@ -7,7 +8,6 @@ import {
   type ImportPlan,
   proposeColumns,
   proposeKey,
-  type TextForms,
 } from '@/core/intake';
 import { type Model, type RecordType } from '@/core/model';
 import type { ImportView, ModelView, Progress } from '@/core/api';
@@ -239,7 +239,7 @@ function Task({ type, file, plan, problems, refused, onRefused }: DoingProps) {
           </Button>
           {view ? (
             <Button type="primary" disabled={would === 0 || isBlocked} onClick={() => void send('import')}>
-              Import {would.toLocaleString('en-GB')} {would === 1 ? 'row' : 'rows'}
+              Import {writeCount(would)} {would === 1 ? 'row' : 'rows'}
             </Button>
           ) : null}
         </div>

@@ -1,13 +1,12 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { RecordType } from '@/core/model';
 import type { ImportEffect, ImportView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 import intakeStyle from './intake.module.css';
 import style from './import-result.module.css';
-
-const number = (of: number): string => of.toLocaleString('en-GB');
 
 /** What a file does, or would do: rows by what becomes of them, why some are refused, and the ripple. */
 export function ImportResult({
@@ -35,7 +34,7 @@ export function ImportResult({
           <ul className={style.refusedRows}>
             {refusals.map(({ line, column, message }) => (
               <li key={`${line} ${column} ${message}`}>
-                {isOfList ? null : <strong>Line {number(line)} </strong>}
+                {isOfList ? null : <strong>Line {writeCount(line)} </strong>}
                 {message}
               </li>
             ))}
@@ -51,7 +50,7 @@ export function ImportResult({
             {samples.changed.map(({ line, id, title, changes }) => (
               <li key={id}>
                 <Link href={`/records/${type.key}/${id}`}>{title}</Link>{' '}
-                {isOfList ? null : <span className="quiet">line {number(line)}</span>}
+                {isOfList ? null : <span className="quiet">line {writeCount(line)}</span>}
                 {changes.map(({ field, name, before, after }) => (
                   <div key={field}>
                     {name}: <ValuePair {...{ before, after }} byRule={false} />
@@ -69,7 +68,7 @@ export function ImportResult({
           <ul>
             {samples.created.map(({ line, title }) => (
               <li key={line}>
-                {title} <span className="quiet">line {number(line)}</span>
+                {title} <span className="quiet">line {writeCount(line)}</span>
               </li>
             ))}
           </ul>
@@ -84,13 +83,13 @@ export function Count({ name, of, isBad = false }: { name: string; of: number; i
   return (
     <div className={isBad ? style.countBad : of === 0 ? style.countNone : ''}>
       <dt>{name}</dt>
-      <dd>{number(of)}</dd>
+      <dd>{writeCount(of)}</dd>
     </div>
   );
 }
 
 const More = ({ shown, of }: { shown: number; of: number }) =>
-  of > shown ? <p className="quiet">and {number(of - shown)} more</p> : null;
+  of > shown ? <p className="quiet">and {writeCount(of - shown)} more</p> : null;
 
 /** What rules write after it. */
 export function Effects({ effects }: { effects: readonly ImportEffect[] }) {
@@ -103,13 +102,13 @@ export function Effects({ effects }: { effects: readonly ImportEffect[] }) {
         {written.map(({ rule, type, typeName, fieldName, records, samples }) => (
           <li key={rule.id}>
             {fieldName === null ? (
-              <strong>{`${typeName} made: ${number(records)}`}</strong>
+              <strong>{`${typeName} made: ${writeCount(records)}`}</strong>
             ) : (
               <>
                 <strong>
                   {fieldName} of {typeName}
                 </strong>{' '}
-                in {number(records)} {records === 1 ? 'record' : 'records'}
+                in {writeCount(records)} {records === 1 ? 'record' : 'records'}
               </>
             )}
             , by “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”
@@ -136,7 +135,7 @@ export function EffectSamples({
         </div>
       ))}
       {records > samples.length && samples.length > 0 ? (
-        <div className="quiet">and {number(records - samples.length)} more</div>
+        <div className="quiet">and {writeCount(records - samples.length)} more</div>
       ) : null}
     </>
   );

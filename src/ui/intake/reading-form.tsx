@@ -1,6 +1,6 @@
 'use client';
 
-import type { TextForms } from '@/core/intake';
+import { type TextForms } from '@/core/values';
 import { Select } from 'antd';
 import type { Reading } from './read-head';
 import style from './reading-form.module.css';

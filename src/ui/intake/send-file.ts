@@ -1,3 +1,4 @@
+import { formHeader } from '@/ui/api/form';
 import type { ImportPlan } from '@/core/intake';
 import type { Progress } from '@/core/api';
 import { apiPath, LINES, LongAnswer, problemOf, serverAway } from '@/ui/api/client';
@@ -28,6 +29,7 @@ export function sendFile<T>(
       request.setRequestHeader('Accept', LINES);
       request.setRequestHeader('Content-Type', 'application/octet-stream');
       if (person) request.setRequestHeader('Oikon-Person', person);
+      for (const [name, value] of Object.entries(formHeader())) request.setRequestHeader(name, value);
       for (const [name, value] of Object.entries(key)) request.setRequestHeader(name, value);
       request.upload.onprogress = ({ loaded, total }) => onSent(total > 0 ? loaded / total : 0);
       request.onprogress = () => {

@@ -3,6 +3,7 @@
 import NextLink from 'next/link';
 import { useParams, usePathname, useRouter as useNextRouter } from 'next/navigation';
 import { type ComponentProps, useMemo } from 'react';
+import { isHeld, leave } from './unsaved';
 
 /** The key of the workspace that the page is about, from its address. */
 export const useWorkspaceKey = (): string => useParams<{ w: string }>().w;
@@ -12,9 +13,23 @@ export const placePath = (workspace: string, path: string): string => `/w/${work
 
 type LinkProps = Omit<ComponentProps<typeof NextLink>, 'href'> & { readonly href: string };
 
-/** A link to a place in the workspace that the page is about. */
-export function Link({ href, ...others }: LinkProps) {
-  return <NextLink {...others} href={placePath(useWorkspaceKey(), href)} />;
+/** A link to a place in the workspace that the page is about. Where something isn't saved it is asked first. */
+export function Link({ href, onClick, ...others }: LinkProps) {
+  const router = useNextRouter();
+  const address = placePath(useWorkspaceKey(), href);
+  return (
+    <NextLink
+      {...others}
+      href={address}
+      onClick={(event) => {
+        onClick?.(event);
+        const isElsewhere = event.metaKey || event.ctrlKey || event.shiftKey || event.altKey;
+        if (event.defaultPrevented || isElsewhere || others.target || !isHeld()) return;
+        event.preventDefault();
+        leave(() => router.push(address));
+      }}
+    />
+  );
 }
 
 /** Goes to places in the workspace that the page is about. */

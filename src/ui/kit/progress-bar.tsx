@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { Progress as At } from '@/core/api';
 import { Progress } from 'antd';
 
@@ -18,13 +19,13 @@ export function progressWords(at: At | null, isSaving: boolean): string {
     case undefined:
       return 'Reading …';
     case 'reading':
-      return `Read ${at.rows.toLocaleString('en-GB')} rows …`;
+      return `Read ${writeCount(at.rows)} rows …`;
     case 'checking':
       return 'Finding records and checking values …';
     case 'writing':
       return isSaving ? 'Writing …' : 'Working out what it would write …';
     case 'rules':
-      return `Working rules out: ${at.done.toLocaleString('en-GB')} of ${at.of.toLocaleString('en-GB')} groups done …`;
+      return `Working rules out: ${writeCount(at.done)} of ${writeCount(at.of)} groups done …`;
   }
 }
 

@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { RunCount } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
 import { clsx } from 'clsx';
@@ -14,7 +15,7 @@ const KINDS: Record<RunCount['kind'], string> = {
 
 /** `1 Loan`, `1,204 Loans`. */
 const counted = ({ records, typeName, plural }: RunCount): string =>
-  `${records.toLocaleString('en-GB')} ${records === 1 ? typeName : plural}`;
+  `${writeCount(records)} ${records === 1 ? typeName : plural}`;
 
 /** What a run did, counted whatever its size: by whom or which rule, and of which type. */
 export function RunCounts({ counts }: { counts: readonly RunCount[] }) {

@@ -54,6 +54,7 @@ export function RunPage({ run }: { run: string }) {
                 ripple={{ waves }}
                 firstName={data.kind === 'save' || data.kind === 'listEdit' ? 'Entered' : 'Made'}
                 linked
+                goesOn={hasNextPage}
               />
             )}
             <More

@@ -1,8 +1,10 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { LeftByUndo, UndoneRecords, UndoView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
-import { Button, Modal } from 'antd';
+import { Button } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
@@ -61,7 +63,7 @@ function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
       },
     );
   return (
-    <Modal
+    <Dialog
       open
       width={680}
       title={`Undo run ${run}`}
@@ -83,11 +85,10 @@ function UndoDialog({ run, onClose }: { run: string; onClose: () => void }) {
       ) : error ? null : (
         <Loading what="what can be undone" />
       )}
-    </Modal>
+    </Dialog>
   );
 }
 
-const number = (of: number): string => of.toLocaleString('en-GB');
 const counted = (of: readonly { readonly records: number }[]): number =>
   of.reduce((sum, { records }) => sum + records, 0);
 
@@ -113,7 +114,7 @@ function UndoResult({ view, children }: { view: UndoView; children: React.ReactN
         <p>
           {messagesSent === 1
             ? 'A message that it sent stays sent.'
-            : `${number(messagesSent)} messages that it sent stay sent.`}
+            : `${writeCount(messagesSent)} messages that it sent stay sent.`}
         </p>
       ) : null}
       {written.length > 0 ? (
@@ -125,7 +126,7 @@ function UndoResult({ view, children }: { view: UndoView; children: React.ReactN
                 <strong>
                   {field.fieldName} of {field.typeName}
                 </strong>{' '}
-                in {number(field.records)} {field.records === 1 ? 'record' : 'records'}
+                in {writeCount(field.records)} {field.records === 1 ? 'record' : 'records'}
                 <EffectSamples {...field} byRule={false} />
               </li>
             ))}
@@ -155,7 +156,7 @@ function Records({ title, records }: { title: string; records: readonly UndoneRe
                 <Link href={`/records/${type}/${id}`}>{name}</Link>
               </span>
             ))}
-            {count > samples.length ? ` and ${number(count - samples.length)} more` : ''}
+            {count > samples.length ? ` and ${writeCount(count - samples.length)} more` : ''}
           </li>
         ))}
       </ul>
@@ -189,7 +190,7 @@ function Left({
       </ul>
       {onMore ? (
         <Button onClick={onMore} loading={isBusy}>
-          Show more of {number(count)}
+          Show more of {writeCount(count)}
         </Button>
       ) : null}
     </section>

@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import { RehearsedDialog, type Waves } from './rehearsed-dialog';
 
@@ -29,9 +30,8 @@ export function BinDialog({ records, title, kind, onDone, onClose }: BinDialogPr
   const edits = records.map(({ type, id, version }) => ({ kind, type, id, version }));
   const lead = (waves: Waves) => {
     const { going, links } = countsOf(waves);
-    const what = going === 1 ? 'Only this record' : `${going.toLocaleString('en-GB')} records`;
-    const also =
-      links > 0 ? `, and ${links.toLocaleString('en-GB')} ${links === 1 ? 'link' : 'links'} change` : '';
+    const what = going === 1 ? 'Only this record' : `${writeCount(going)} records`;
+    const also = links > 0 ? `, and ${writeCount(links)} ${links === 1 ? 'link' : 'links'} change` : '';
     return `${what} would be ${past}${also}. What follows:`;
   };
   return (
@@ -40,7 +40,7 @@ export function BinDialog({ records, title, kind, onDone, onClose }: BinDialogPr
       edits={edits}
       okText={(waves) => {
         const { going } = countsOf(waves);
-        return going > 1 ? `${verb} ${going.toLocaleString('en-GB')} records` : verb;
+        return going > 1 ? `${verb} ${writeCount(going)} records` : verb;
       }}
       isDanger={kind === 'delete'}
       lead={lead}

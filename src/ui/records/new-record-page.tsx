@@ -14,6 +14,7 @@ import { useInvalidate, modelOf, useModelView, useRecord } from '@/ui/api/querie
 import { useFilled } from '@/ui/api/today-queries';
 import { Loading } from '@/ui/kit/loading';
 import { liveKeeper } from '@/ui/kit/live-keeper';
+import { useUnsaved } from '@/ui/kit/unsaved';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { usePerson } from '@/ui/api/person';
 import { problemOf, RecordFields, Unplaced } from './form/record-form';
@@ -66,13 +67,14 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
   const model = useMemo(() => modelOf(view), [view]);
   const recordType = typeIn(model, type);
   const given = model.linksFrom(type).filter(({ link }) => query.get(link));
-  const [entered, setEntered] = useState<Readonly<Record<string, WireValue>>>(() =>
+  const [begun] = useState<Readonly<Record<string, WireValue>>>(() =>
     Object.fromEntries([
       ...defaultsOf(view, recordType),
       ...given.map(({ link }) => [link, query.get(link)] as const),
       ...Object.entries(filled?.values ?? {}),
     ]),
   );
+  const [entered, setEntered] = useState(begun);
   const parent = given[0];
   const named = useRecord(parent?.parent ?? type, query.get(parent?.link ?? '') ?? '', parent !== undefined);
   const names = filled
@@ -84,6 +86,7 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
   /** It is made; its page is on its way. */
   const [isMade, setMade] = useState(false);
   const isBusy = isSaving || isMade;
+  useUnsaved(!isMade && entered !== begun ? `Values of a new ${recordType.name.toLowerCase()}` : null);
   const empty: WireRecord = { type, id: '', version: 1, deleted: false, values: {}, errors: {} };
   const changed = recordType.fields.filter(({ key }) => key in entered);
   const isMissing = (recordType.openLinks ?? []).some(

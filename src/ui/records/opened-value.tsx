@@ -1,6 +1,6 @@
 'use client';
 
-import { certain } from '@/core/values';
+import { certain, writeCount } from '@/core/values';
 import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
 import { Link } from '@/ui/kit/navigation';
@@ -61,8 +61,8 @@ export function OpenedValue({ at, way, onOpen, onBack, onClose }: OpenedValuePro
           more={
             last?.next ? (
               <span className="opened-more">
-                {explanation.members.length.toLocaleString('en-GB')} of{' '}
-                {explanation.total.toLocaleString('en-GB')} are shown, those that count first.{' '}
+                {writeCount(explanation.members.length)} of {writeCount(explanation.total)} are shown, those
+                that count first.{' '}
                 <Button size="small" loading={isFetchingNextPage} onClick={() => void fetchNextPage()}>
                   Show more
                 </Button>
@@ -96,8 +96,7 @@ function Opened({
         <strong className={kitStyle.workedNumber}>{stored.problem ?? stored.value.text}</strong>
         {explanation.formula ? null : (
           <span className="quiet">
-            {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')} {recordsWords(explanation)}{' '}
-            count
+            {writeCount(counted)} of {writeCount(total)} {recordsWords(explanation)} count
           </span>
         )}
       </div>

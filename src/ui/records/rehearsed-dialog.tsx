@@ -4,7 +4,7 @@ import type { WireEdit } from '@/core/engine';
 import type { RippleView } from '@/core/verify';
 import type { SavedRun } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Modal } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { type ReactNode } from 'react';
 import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
@@ -82,7 +82,7 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
       onDone,
     );
   return (
-    <Modal
+    <Dialog
       open
       width={640}
       title={title}
@@ -107,6 +107,6 @@ export function RehearsedDialog(props: RehearsedDialogProps) {
       ) : rehearsal.isFetching ? (
         <Loading what="what would follow" />
       ) : null}
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,5 +1,5 @@
 import { type Field, type Model, typeIn } from '@/core/model';
-import { displayValue, hasTrait, parseValue, type WireValue } from '@/core/values';
+import { displayValue, hasTrait, parseValue, type WireValue, writeCount } from '@/core/values';
 
 /** A stored value in words; `–` where nothing stands. */
 export function wordsFor(
@@ -41,4 +41,4 @@ export function listColumns(model: Model, type: string, without: string | null =
 
 /** `40`, or `over 10,000` where they weren't all counted. */
 export const countWords = ({ number, isExact }: { number: number; isExact: boolean }): string =>
-  `${isExact ? '' : 'over '}${number.toLocaleString('en-GB')}`;
+  `${isExact ? '' : 'over '}${writeCount(number)}`;

@@ -1,14 +1,17 @@
 'use client';
 
-import { sameData } from '@/core/values';
+import { useQueries } from '@tanstack/react-query';
+import { isUnread, sameData, type WireValue } from '@/core/values';
 import type { RequestPoint } from '@/core/verify';
 import type { RequestView } from '@/core/api';
 import { Button, Popconfirm, Select } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { useInvalidate, useRequests, useRules } from '@/ui/api/queries';
+import { proofsOf, useInvalidate, useRequests, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
+import { useSaveKey } from '@/ui/kit/use-save-key';
+import { useUnsaved } from '@/ui/kit/unsaved';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { usePerson } from '@/ui/api/person';
@@ -37,7 +40,8 @@ export function RequestPage({ id }: { id: string }) {
   );
 }
 
-type Written = Pick<RequestView, 'name' | 'askedBy' | 'words' | 'due'> & {
+type Written = Pick<RequestView, 'name' | 'askedBy' | 'words'> & {
+  readonly due: WireValue;
   readonly points: readonly RequestPoint[];
   readonly rules: readonly string[];
 };
@@ -55,8 +59,14 @@ function RequestEditor({ request }: { request: RequestView }) {
   const [written, setWritten] = useState(() => writtenOf(request));
   const change = (part: Partial<Written>) => setWritten({ ...written, ...part });
   const isChanged = !sameData(written, writtenOf(request));
+  useUnsaved(isChanged ? `Changes of “${request.name}”` : null);
+  const further = useFurtherProofs(
+    written.rules.filter((id) => request.rules.every((rule) => rule.id !== id)),
+  );
   const isWhole =
-    written.name.trim() !== '' && written.points.every((point: RequestPoint) => point.text.trim() !== '');
+    written.name.trim() !== '' &&
+    !isUnread(written.due) &&
+    written.points.every((point: RequestPoint) => point.text.trim() !== '');
   const save = () =>
     run(
       async () => {
@@ -69,6 +79,7 @@ function RequestEditor({ request }: { request: RequestView }) {
       },
       () => 'Saved.',
     );
+  useSaveKey(isChanged && isWhole && !isBusy ? () => void save() : null);
   const remove = () =>
     run(
       async () => {
@@ -124,7 +135,12 @@ function RequestEditor({ request }: { request: RequestView }) {
             <RequestPoints
               points={written.points}
               shown={request.standing.points}
-              proofs={request.rules.flatMap((rule) => rule.proofs)}
+              proofs={[
+                ...request.rules
+                  .filter(({ id }) => written.rules.includes(id))
+                  .flatMap((rule) => rule.proofs),
+                ...further,
+              ]}
               onChange={(points) => change({ points })}
             />
           </section>
@@ -138,6 +154,12 @@ function RequestEditor({ request }: { request: RequestView }) {
     </>
   );
 }
+
+/** Proofs of rules that were chosen and aren’t saved yet. */
+const useFurtherProofs = (rules: readonly string[]): readonly { id: string; name: string }[] =>
+  useQueries({ queries: rules.map(proofsOf) }).flatMap(({ data }) =>
+    (data?.proofs ?? []).map(({ proof: { id, name } }) => ({ id, name })),
+  );
 
 interface RequestRulesProps {
   readonly request: RequestView;

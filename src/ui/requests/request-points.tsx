@@ -10,7 +10,8 @@ interface RequestPointsProps {
   readonly points: readonly RequestPoint[];
   /** Which of the stored points are shown. */
   readonly shown: readonly boolean[];
-  readonly proofs: RequestedRule['proofs'];
+  /** Those of the request’s rules, of those chosen and not saved yet too. */
+  readonly proofs: readonly Pick<RequestedRule['proofs'][number], 'id' | 'name'>[];
   readonly onChange: (points: readonly RequestPoint[]) => void;
 }
 

@@ -1,8 +1,10 @@
 'use client';
 
+import { isUnread, type WireValue, writeDate } from '@/core/values';
 import type { RequestView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
-import { Button, Form, Input, Modal } from 'antd';
+import { Button, Form, Input } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, useModelView, useRequests } from '@/ui/api/queries';
@@ -12,7 +14,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
-import { dayWords, metWords } from './words';
+import { metWords } from './words';
 import requestsStyle from './requests.module.css';
 import style from './requests-page.module.css';
 
@@ -93,7 +95,7 @@ function RequestRow({ request, today }: { request: RequestView; today: string | 
       </td>
       <td>{askedBy || <span className="quiet">Nobody named</span>}</td>
       <td className={isLate ? requestsStyle.requestLate : undefined}>
-        {due ? dayWords(due) : <span className="quiet">No day</span>}
+        {due ? writeDate(due) : <span className="quiet">No day</span>}
         {isLate ? <span className={style.requestLateWord}>late</span> : null}
       </td>
       <td>{rules.length}</td>
@@ -115,7 +117,8 @@ interface Written {
   readonly name: string;
   readonly askedBy: string;
   readonly words: string;
-  readonly due: string | null;
+  /** A day, none, or what was typed and is none. */
+  readonly due: WireValue;
 }
 
 function NewRequestDialog({ onClose }: { onClose: () => void }) {
@@ -138,18 +141,18 @@ function NewRequestDialog({ onClose }: { onClose: () => void }) {
       ({ id }) => router.push(`/requests/${id}`),
     );
   return (
-    <Modal
+    <Dialog
       open
       title="Write a request down"
       okText="Write it down"
       cancelText="Not now"
-      okButtonProps={{ disabled: written.name.trim() === '', loading: isBusy }}
+      okButtonProps={{ disabled: written.name.trim() === '' || isUnread(written.due), loading: isBusy }}
       onOk={() => void add()}
       onCancel={onClose}
     >
       <RequestFields written={written} onChange={change} isNew />
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -190,7 +193,7 @@ export function RequestFields({
           type={{ kind: 'date' }}
           label="Wanted by"
           value={due}
-          onChange={(day) => onChange({ due: (day as string | null) ?? null })}
+          onChange={(day) => onChange({ due: day })}
         />
       </Form.Item>
       <Form.Item label="In their words" htmlFor="request-words">

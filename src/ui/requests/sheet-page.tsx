@@ -1,5 +1,6 @@
 'use client';
 
+import { writeDate } from '@/core/values';
 import type { ProofDescription } from '@/core/verify';
 import type { AcceptanceSheet, SheetRule } from '@/core/api';
 import { Button } from 'antd';
@@ -9,7 +10,6 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { AgreementList } from './agreements';
-import { dayWords } from './words';
 import { clsx } from 'clsx';
 import requestsStyle from './requests.module.css';
 import style from './sheet-page.module.css';
@@ -54,7 +54,7 @@ function Sheet({ sheet: { workspace, settledDay, at, request, rules } }: { sheet
           <dt>Asked by</dt>
           <dd>{request.askedBy || 'nobody named'}</dd>
           <dt>Wanted by</dt>
-          <dd>{request.due ? dayWords(request.due) : 'no day'}</dd>
+          <dd>{request.due ? writeDate(request.due) : 'no day'}</dd>
           <dt>In their words</dt>
           <dd className={style.acceptanceWords}>{request.words || 'Not written down.'}</dd>
         </dl>
@@ -87,7 +87,7 @@ function Sheet({ sheet: { workspace, settledDay, at, request, rules } }: { sheet
         </table>
       </section>
       <footer className="quiet">
-        As it stood on {when(at)}; dated conditions as of {dayWords(settledDay)}.
+        As it stood on {when(at)}; dated conditions as of {writeDate(settledDay)}.
       </footer>
     </article>
   );
@@ -183,7 +183,7 @@ function Case({ told }: { told: ProofDescription }) {
         <span className={isHeld ? requestsStyle.requestMet : requestsStyle.requestLate}>
           {isHeld ? 'holds' : 'doesn’t hold'}
         </span>{' '}
-        <span className="quiet">on {dayWords(day)}</span>
+        <span className="quiet">on {writeDate(day)}</span>
       </p>
       {given.length > 0 ? (
         <p className={style.acceptanceGiven}>

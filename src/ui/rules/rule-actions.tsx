@@ -8,6 +8,7 @@ import { callApi } from '@/ui/api/client';
 import { isLiveForAll, useProofStandings } from '@/ui/api/queries';
 import { counted } from '@/ui/kit/values/counted';
 import { when } from '@/ui/kit/values/when';
+import { useSaveKey } from '@/ui/kit/use-save-key';
 import { benchPath } from '@/ui/kit/paths';
 import style from './rule-actions.module.css';
 
@@ -50,6 +51,8 @@ export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onP
         router.push('/rules');
       },
     });
+  const save = () => void saving.save().then((done) => done && message.success('Saved.'));
+  useSaveKey(canSave && !saving.isBusy ? save : null);
   const why = isChanged
     ? 'Save your changes first.'
     : hasProblems
@@ -95,7 +98,7 @@ export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onP
         type={rule && !isChanged ? 'default' : 'primary'}
         disabled={!canSave}
         loading={saving.isBusy}
-        onClick={() => void saving.save().then((done) => done && message.success('Saved.'))}
+        onClick={save}
       >
         {rule ? 'Save' : 'Save as draft'}
       </Button>

@@ -3,11 +3,12 @@
 import { sameData } from '@/core/values';
 import { stateWords } from './state-words';
 import { RuleSentence } from './editors/rule-sentence';
-import { compileRule, proposedName, type RuleDefinition } from '@/core/rules';
+import { compileRule, nameKey, proposedName, type RuleDefinition } from '@/core/rules';
+import type { Model } from '@/core/model';
 import { type Explanation } from '@/core/verify';
 import { type ModelView, type RequestView, type RuleVersionView, type RuleView } from '@/core/api';
 import { App, Input, Segmented } from 'antd';
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'next/navigation';
 import { useTask } from '@/ui/kit/use-task';
 import { Link, useRouter } from '@/ui/kit/navigation';
@@ -30,6 +31,9 @@ import { KindGlyph } from '@/ui/theme/glyphs';
 import { definitionOf, type Draft, draftOf, newDraft } from './drafts/drafts';
 import { LivePreviewDialog } from './preview/live-preview';
 import { OtherParents } from './preview/other-parents';
+import { BegunOffers, useBegun } from './begun-offers';
+import type { Written } from './drafts/begun';
+import { hasOpenTests, withoutOpenTests } from '@/ui/expression/open-tests';
 import { RetiredRule } from './retired-rule';
 import { Findings, useFindings } from './quality/findings';
 import { ProofsPart } from './quality/proofs-part';
@@ -67,53 +71,63 @@ interface EditorProps {
   readonly rules: readonly RuleView[];
 }
 
-interface Written {
-  readonly draft: Draft;
-  readonly name: string;
-  readonly note: string;
-}
-
 /** Whether two definitions say the same. */
 const sameDefinition = (a: RuleDefinition | null, b: RuleDefinition | null) =>
   a && b ? sameData(draftOf(a), draftOf(b)) : a === b;
+
+/** A new roll-up, on a type where one is asked for (`?type=loan`). */
+function newRollUp(model: Model, type: string | null): Draft {
+  const draft = newDraft('rollUp');
+  return draft.kind === 'rollUp' && type !== null && model.type(type)
+    ? { ...draft, of: { ...draft.of, type } }
+    : draft;
+}
 
 function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const { message } = App.useApp();
   const model = useMemo(() => modelOf(view), [view]);
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
+  const query = useSearchParams();
   const stored: Written = rule
-    ? { draft: draftOf(rule.definition), name: rule.name, note: rule.note }
-    : { draft: newDraft('rollUp'), name: '', note: '' };
+    ? { draft: draftOf(rule.definition), name: rule.isNamed ? rule.name : '', note: rule.note }
+    : { draft: newRollUp(model, query.get('type')), name: '', note: '' };
   const [written, setWritten] = useState(stored);
   const [isPreviewing, setPreviewing] = useState(false);
   const [explained, setExplained] = useState<Explanation | null>(null);
-  const definition = definitionOf(written.draft);
+  const whole = definitionOf(written.draft);
+  // A test that was only just added is open, not wrong: all else goes on without it.
+  const isOpen = whole !== null && hasOpenTests(whole);
+  const definition = isOpen ? withoutOpenTests(whole) : whole;
   const compiled = definition
     ? compileRule(model, { id: rule?.id ?? 'new', version: '', name: written.name, definition })
     : null;
-  const proposed = compiled?.ok ? proposedName(model, compiled.rule, nameOf) : 'New rule';
+  const taken = useMemo(
+    () => new Set(rules.filter(({ id }) => id !== rule?.id).map(({ name }) => nameKey(name))),
+    [rules, rule],
+  );
+  const proposed = compiled?.ok ? proposedName(model, compiled.rule, taken) : (rule?.name ?? 'New rule');
   const found = useFindings({ view, rules, rule, name: written.name || proposed, definition });
   const { problems } = found;
   const isChanged =
     !sameData(stored, written) &&
     !(
       rule &&
-      sameDefinition(rule.definition, definition) &&
-      // Without a name of its own it is saved under the one that is proposed.
-      stored.name === (written.name.trim() || proposed) &&
+      sameDefinition(rule.definition, whole) &&
+      stored.name === written.name.trim() &&
       stored.note === written.note
     );
+  const begun = useBegun(rule?.id ?? null, written, isChanged);
   const takeBack = (version: RuleVersionView) => {
     setWritten({ ...written, draft: draftOf(version.definition) });
     message.info(`As in version ${version.number}. Save it to keep it, then take it live.`);
     window.scrollTo({ top: 0 });
   };
-  const asked = useSearchParams().get('request');
+  const asked = query.get('request');
   const requests = useRequests();
   const request = rule ? null : (requests.data?.requests.find((one) => one.id === asked) ?? null);
-  const saving = useSaving(rule, definition, written, proposed, request);
-  const canSave = definition !== null && (compiled?.ok ?? false) && (rule === null || isChanged);
+  const saving = useSaving(rule, definition, written, request, begun.end);
+  const canSave = definition !== null && !isOpen && (compiled?.ok ?? false) && (rule === null || isChanged);
   return (
     <>
       <header className="place-head">
@@ -132,6 +146,14 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
       </header>
       <div className={clsx('place-body', style.ruleColumns)}>
         <div className={style.ruleWriting}>
+          <BegunOffers
+            offers={begun.offers}
+            onTake={(one) => {
+              begun.take(one);
+              setWritten({ draft: one.draft, name: one.name, note: one.note });
+            }}
+            onForget={begun.take}
+          />
           {request ? (
             <p className="advice">
               For the request <Link href={`/requests/${request.id}`}>{request.name}</Link>
@@ -149,28 +171,15 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
               onChange={(draft) => setWritten({ ...written, draft })}
             />
           </section>
+          {isOpen ? (
+            <p className="advice" role="status">
+              A condition isn’t whole yet: choose what it compares with, or take it out. The example goes on
+              without it.
+            </p>
+          ) : null}
           <Findings findings={found} onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })} />
           <ProblemNotice error={saving.problem} />
-          <section className={clsx('sheet', rulesStyle.ruleAbout)} aria-label="About the rule">
-            <label>
-              <span className="quiet">Name</span>
-              <Input
-                value={written.name}
-                placeholder={proposed}
-                maxLength={200}
-                onChange={(event) => setWritten({ ...written, name: event.target.value })}
-              />
-            </label>
-            <label>
-              <span className="quiet">Note: who asked for it, and why</span>
-              <Input.TextArea
-                value={written.note}
-                autoSize={{ minRows: 2, maxRows: 6 }}
-                onChange={(event) => setWritten({ ...written, note: event.target.value })}
-              />
-            </label>
-            {rule ? <RequestsOfRule rule={rule.id} /> : null}
-          </section>
+          <About {...{ rule, written, proposed }} onChange={(part) => setWritten({ ...written, ...part })} />
           <OtherParents
             {...{ model, definition, rules, note: written.note }}
             isBusy={saving.isBusy}
@@ -195,6 +204,42 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   );
 }
 
+/** What the rule is called, who asked for it, and why. */
+function About({
+  rule,
+  written,
+  proposed,
+  onChange,
+}: {
+  rule: RuleView | null;
+  written: Written;
+  proposed: string;
+  onChange: (part: Partial<Written>) => void;
+}) {
+  return (
+    <section className={clsx('sheet', rulesStyle.ruleAbout)} aria-label="About the rule">
+      <label>
+        <span className="quiet">Name</span>
+        <Input
+          value={written.name}
+          placeholder={proposed}
+          maxLength={200}
+          onChange={(event) => onChange({ name: event.target.value })}
+        />
+      </label>
+      <label>
+        <span className="quiet">Note: who asked for it, and why</span>
+        <Input.TextArea
+          value={written.note}
+          autoSize={{ minRows: 2, maxRows: 6 }}
+          onChange={(event) => onChange({ note: event.target.value })}
+        />
+      </label>
+      {rule ? <RequestsOfRule rule={rule.id} /> : null}
+    </section>
+  );
+}
+
 const KINDS: readonly { value: Draft['kind']; label: string; does: string }[] = [
   { value: 'rollUp', label: 'Roll-up', does: 'Fills a field from the records beneath.' },
   { value: 'formula', label: 'Formula', does: 'Fills a field from an expression.' },
@@ -203,15 +248,19 @@ const KINDS: readonly { value: Draft['kind']; label: string; does: string }[] = 
   { value: 'link', label: 'Link', does: 'Links a record to the right one.' },
 ];
 
-/** Which kind of rule is written: another one starts the sentence again. */
+/** Which kind of rule is written. What was written of another stays, for whoever comes back to it. */
 function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft) => void }) {
+  const written = useRef(new Map<Draft['kind'], Draft>());
   return (
     <div className={style.ruleKind}>
       <Segmented
         aria-label="Kind of rule"
         value={draft.kind}
         options={KINDS.map(({ value, label }) => ({ value, label }))}
-        onChange={(kind) => onChange(newDraft(kind))}
+        onChange={(kind) => {
+          written.current.set(draft.kind, draft);
+          onChange(written.current.get(kind) ?? newDraft(kind));
+        }}
       />
       <span>{KINDS.find(({ value }) => value === draft.kind)?.does}</span>
     </div>
@@ -222,9 +271,9 @@ function useSaving(
   rule: RuleView | null,
   definition: RuleDefinition | null,
   written: Written,
-  proposed: string,
   /** The request for which a new rule is written. */
   request: RequestView | null,
+  onSaved: () => void,
 ): Saving {
   const person = usePerson();
   const forget = useInvalidate();
@@ -239,7 +288,7 @@ function useSaving(
   const save = () =>
     run(async (id) => {
       const { name, note } = written;
-      const body = { definition, name: name || proposed, note };
+      const body = { definition, name: name.trim(), note };
       if (rule)
         return callApi<RuleView>(`/rules/${rule.id}`, {
           method: 'PATCH',
@@ -253,6 +302,7 @@ function useSaving(
           body: { version: request.version, rules: [...request.rules.map((one) => one.id), made.id] },
           person: id,
         });
+      onSaved();
       router.replace(`/rules/${made.id}`);
       return made;
     });

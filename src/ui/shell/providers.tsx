@@ -7,8 +7,11 @@ import { type ReactNode, useState } from 'react';
 import { ApiProblem } from '@/ui/api/client';
 import { useReducedMotion } from '@/ui/kit/use-reduced-motion';
 import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
+import { writeByForm } from '@/ui/api/form';
 import { PersonProvider } from '@/ui/api/person';
 import { Shell } from './shell';
+
+writeByForm();
 
 const makeClient = () =>
   new QueryClient({

@@ -1,21 +1,17 @@
 'use client';
 
 import type { FoundRecord } from '@/core/api';
-import { Input, Modal } from 'antd';
+import { leave } from '@/ui/kit/unsaved';
+import { Input } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useEffect, useId, useState } from 'react';
 import { useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import { useModelView, useRules } from '@/ui/api/queries';
+import { commandsFor, type Found } from './commands';
 import { clsx } from 'clsx';
 import style from './quick-search.module.css';
-
-interface Found {
-  readonly key: string;
-  readonly kind: string;
-  readonly name: string;
-  readonly path: string;
-}
 
 /** What a search over everything finds: places to look at, by their names. */
 function useFound(text: string): { found: readonly Found[]; isCurrent: boolean } {
@@ -45,7 +41,11 @@ function useFound(text: string): { found: readonly Found[]; isCurrent: boolean }
   const titled = (records.data?.records ?? []).map(({ type, typeName, id, title }): Found => ({
     ...{ key: `record ${id}`, kind: typeName, name: title, path: `/records/${type}/${id}` },
   }));
-  return { found: [...types, ...named, ...titled], isCurrent: !records.isFetching && wanted === text.trim() };
+  const commands = commandsFor(model.data, wanted);
+  return {
+    found: [...types, ...named, ...titled, ...commands],
+    isCurrent: !records.isFetching && wanted === text.trim(),
+  };
 }
 
 /** Opens with Ctrl+K (or ⌘K) from anywhere, and from the rail. */
@@ -86,13 +86,13 @@ function SearchDialog({ onClose }: { onClose: () => void }) {
   const chosen = found[Math.min(at, found.length - 1)];
   const go = (one: Found | undefined) => {
     if (!one) return;
-    router.push(one.path);
+    leave(() => router.push(one.path));
     onClose();
   };
   const move = (by: number) =>
     setAt((now) => Math.max(0, Math.min(found.length - 1, Math.min(now, found.length - 1) + by)));
   return (
-    <Modal open title="Search everything" footer={null} onCancel={onClose} width={560} destroyOnHidden>
+    <Dialog open title="Search everything" footer={null} onCancel={onClose} width={560} destroyOnHidden>
       <Input
         autoFocus
         role="combobox"
@@ -100,7 +100,7 @@ function SearchDialog({ onClose }: { onClose: () => void }) {
         aria-expanded={found.length > 0}
         aria-controls={`${ids}-found`}
         aria-activedescendant={chosen ? `${ids}-${chosen.key}` : undefined}
-        placeholder="A record, a rule or a type"
+        placeholder="A record, a rule, a page, or what to begin"
         value={text}
         onChange={(event) => {
           setText(event.target.value);
@@ -131,6 +131,6 @@ function SearchDialog({ onClose }: { onClose: () => void }) {
       <p className="quiet" role="status">
         {text.trim() !== '' && isCurrent && found.length === 0 ? 'Nothing has that in its name.' : ''}
       </p>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { Dropdown } from 'antd';
-import { type ReactNode, useEffect } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { Link, usePlace, useWorkspaceKey } from '@/ui/kit/navigation';
 import { useWorkspaces } from '@/ui/api/queries';
 import { useProposals } from '@/ui/api/today-queries';
@@ -11,9 +11,14 @@ import {
   ModelGlyph,
   OikonMark,
   RecordsGlyph,
+  RequestsGlyph,
   RulesGlyph,
   TodayGlyph,
 } from '@/ui/theme/glyphs';
+import { Shortcuts } from './shortcuts';
+import { UnsavedQuestion } from '@/ui/kit/unsaved';
+import { FormDialog } from './form-dialog';
+import { rememberForm } from '@/ui/api/form';
 import { rememberWorkspace } from './last-workspace';
 import { usePerson } from '@/ui/api/person';
 import { QuickSearch } from './quick-search';
@@ -22,10 +27,11 @@ import style from './shell.module.css';
 
 const PLACES = [
   { path: '/today', name: 'Today', glyph: TodayGlyph },
-  { path: '/model', name: 'Model', glyph: ModelGlyph },
-  { path: '/rules', name: 'Rules', glyph: RulesGlyph, also: '/requests' },
+  { path: '/requests', name: 'Requests', glyph: RequestsGlyph },
+  { path: '/rules', name: 'Rules', glyph: RulesGlyph },
   { path: '/bench', name: 'Bench', glyph: BenchGlyph },
   { path: '/records', name: 'Records', glyph: RecordsGlyph },
+  { path: '/model', name: 'Model', glyph: ModelGlyph },
   { path: '/ledger', name: 'Ledger', glyph: LedgerGlyph },
 ] as const;
 
@@ -34,25 +40,24 @@ export function Shell({ children }: { children: ReactNode }) {
   const path = usePlace();
   const workspace = useWorkspaceKey();
   useEffect(() => rememberWorkspace(workspace), [workspace]);
+  useForm(workspace);
   const { data: proposals } = useProposals();
   const waiting = (proposals?.open ?? 0) + (proposals?.told ?? 0);
   return (
     <div className="shell">
       <nav className="rail" aria-label="Places">
-        <Link href="/rules" className={style.railMark}>
+        <Link href="/today" className={style.railMark}>
           <OikonMark />
           Oikon
         </Link>
         <WorkspaceName workspace={workspace} />
         <QuickSearch />
-        {PLACES.map(({ path: to, name, glyph: Glyph, ...place }) => (
+        {PLACES.map(({ path: to, name, glyph: Glyph }) => (
           <Link
             key={to}
             href={to}
             className={style.railPlace}
-            aria-current={
-              path.startsWith(to) || ('also' in place && path.startsWith(place.also)) ? 'page' : undefined
-            }
+            aria-current={path.startsWith(to) ? 'page' : undefined}
           >
             <Glyph size={22} />
             {name}
@@ -65,9 +70,23 @@ export function Shell({ children }: { children: ReactNode }) {
         ))}
         <PersonSwitch />
       </nav>
+      <UnsavedQuestion />
+      <Shortcuts />
       <main className="place">{children}</main>
     </div>
   );
+}
+
+/** Has the page opened anew where it writes numbers and dates otherwise than the workspace, or whoever acts, does. */
+function useForm(workspace: string): void {
+  const { data } = useWorkspaces();
+  const { people, id } = usePerson();
+  const common = data?.workspaces.find(({ key }) => key === workspace)?.form;
+  const person = people.find((one) => one.id === id);
+  const form = person && common ? (person.form ?? common) : null;
+  useEffect(() => {
+    if (form && rememberForm(workspace, form) === 'openAnew') location.reload();
+  }, [workspace, form]);
 }
 
 /** Which workspace this is, and the way to the others. */
@@ -90,8 +109,14 @@ const initialsOf = (name: string) =>
     .join('')
     .slice(0, 2);
 
+const FORM = 'form';
+
 function PersonSwitch() {
   const { people, id, choose } = usePerson();
+  const { data } = useWorkspaces();
+  const [isForm, setForm] = useState(false);
+  const key = useWorkspaceKey();
+  const workspace = data?.workspaces.find((one) => one.key === key);
   const person = people.find((candidate) => candidate.id === id);
   if (!person) return null;
   const items = people.map(({ id: key, name, role }) => ({
@@ -107,7 +132,12 @@ function PersonSwitch() {
       <Dropdown
         trigger={['click']}
         placement="topLeft"
-        menu={{ items, selectable: true, selectedKeys: [person.id], onClick: ({ key }) => choose(key) }}
+        menu={{
+          items: [...items, { type: 'divider' }, { key: FORM, label: 'Numbers and dates …' }],
+          selectable: true,
+          selectedKeys: [person.id],
+          onClick: ({ key: chosen }) => (chosen === FORM ? setForm(true) : choose(chosen)),
+        }}
       >
         <button
           type="button"
@@ -121,6 +151,7 @@ function PersonSwitch() {
           {person.name}
         </button>
       </Dropdown>
+      {isForm && workspace ? <FormDialog {...{ workspace, person }} onClose={() => setForm(false)} /> : null}
     </div>
   );
 }

@@ -84,6 +84,14 @@ export const TodayGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** What somebody said, with two lines of it. */
+export const RequestsGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <path d="M3.5 3.5h13v9.5h-7l-3.5 3.5v-3.5h-2.5z" />
+    <path d="M6.5 7h7M6.5 9.8h4.5" />
+  </Drawing>
+);
+
 const KINDS = {
   rollUp: { name: 'Roll-up', glyph: RollUpGlyph },
   formula: { name: 'Formula', glyph: FormulaGlyph },

@@ -1,5 +1,6 @@
 'use client';
 
+import { writeDate } from '@/core/values';
 import type { NoticeView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { callApi } from '@/ui/api/client';
@@ -7,7 +8,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { useNotices } from '@/ui/api/today-queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
-import { civilDay, when } from '@/ui/kit/values/when';
+import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { clsx } from 'clsx';
 import todayStyle from './today.module.css';
@@ -64,14 +65,14 @@ function Notice({
       return (
         <li>
           <span className={todayStyle.queuedWhat}>
-            <strong>The day is ahead: {civilDay(notice.settledDay)}</strong>
+            <strong>The day is ahead: {writeDate(notice.settledDay)}</strong>
             <span className="quiet">
               Conditions on dates hold as of that day, until then. Set back, they are worked out for{' '}
-              {civilDay(notice.today)}; what followed from the days between stays.
+              {writeDate(notice.today)}; what followed from the days between stays.
             </span>
           </span>
           <Popconfirm
-            title={`Work everything out for ${civilDay(notice.today)}? Others can’t save meanwhile.`}
+            title={`Work everything out for ${writeDate(notice.today)}? Others can’t save meanwhile.`}
             okText="Set the day back"
             cancelText="Not now"
             onConfirm={() => post('/settled-day', {}, 'The day is today again.')}

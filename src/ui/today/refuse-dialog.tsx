@@ -2,7 +2,8 @@
 
 import { certain } from '@/core/values';
 import type { ProposalView } from '@/core/api';
-import { Input, Modal } from 'antd';
+import { Input } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useDeciding } from './use-deciding';
@@ -31,7 +32,7 @@ export function RefuseDialog({ proposals, onClose, onDone }: RefuseDialogProps) 
       },
     );
   return (
-    <Modal
+    <Dialog
       open
       title={many ? `Refuse ${proposals.length} proposals` : 'Refuse the proposal'}
       okText={many ? 'Refuse them' : 'Refuse it'}
@@ -63,6 +64,6 @@ export function RefuseDialog({ proposals, onClose, onDone }: RefuseDialogProps) 
           {certain(problem).message}
         </p>
       ))}
-    </Modal>
+    </Dialog>
   );
 }

@@ -11,6 +11,7 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { KindGlyph } from '@/ui/theme/glyphs';
+import { AtHand } from './at-hand';
 import { Notices } from './notices';
 import { ProposalPanel } from './proposal-panel';
 import { QueuedSaves } from './queued-saves';
@@ -62,6 +63,7 @@ export function TodayPage() {
             <>
               <Notices />
               <QueuedSaves />
+              <AtHand />
               <Waiting list={proposals.data} />
             </>
           )

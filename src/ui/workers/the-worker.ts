@@ -1,5 +1,6 @@
 'use client';
 
+import { formInUse, formKey } from '@/core/values';
 import type { ModelDefinition } from '@/core/model';
 import type { ModelView } from '@/core/api';
 import { type Remote, wrap } from 'comlink';
@@ -16,7 +17,10 @@ let worker: Remote<RuleWorker> | null = null;
 
 export function theWorker(): Remote<RuleWorker> {
   worker ??= wrap<RuleWorker>(
-    new Worker(new URL('./rule-worker.worker.ts', import.meta.url), { type: 'module' }),
+    // What it writes, it writes by the form of the page.
+    new Worker(new URL('./rule-worker.worker.ts', import.meta.url), {
+      ...{ type: 'module', name: formKey(formInUse()) },
+    }),
   );
   return worker;
 }

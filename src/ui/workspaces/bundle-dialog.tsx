@@ -1,8 +1,10 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import { openBundle } from '@/core/intake';
 import type { WorkspaceView } from '@/core/api';
-import { Input, Modal, Upload } from 'antd';
+import { Input, Upload } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { useTask } from '@/ui/kit/use-task';
 import { callText } from '@/ui/api/client';
@@ -54,9 +56,7 @@ export function BundleChoice({
             <strong>{chosen.file}</strong>{' '}
             <span className="quiet">
               bundle of “{chosen.name}”
-              {chosen.records === null
-                ? ', without records'
-                : `, with ${chosen.records.toLocaleString('en-GB')} records`}
+              {chosen.records === null ? ', without records' : `, with ${writeCount(chosen.records)} records`}
             </span>{' '}
             · Choose another
           </span>
@@ -86,7 +86,7 @@ export function BundleDialog({ onClose }: { onClose: () => void }) {
       },
     );
   return (
-    <Modal
+    <Dialog
       open
       title="A workspace from a bundle"
       okText="Make it"
@@ -114,6 +114,6 @@ export function BundleDialog({ onClose }: { onClose: () => void }) {
         </p>
       ) : null}
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }

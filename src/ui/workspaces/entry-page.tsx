@@ -12,7 +12,7 @@ export function EntryPage() {
   const { data, error } = useWorkspaces();
   const last = data?.workspaces.find(({ key }) => key === lastWorkspace()) ?? data?.workspaces[0];
   useEffect(() => {
-    if (last) location.replace(placePath(last.key, '/rules'));
+    if (last) location.replace(placePath(last.key, '/today'));
   }, [last]);
   if (error || (data && !last)) return <WorkspacesPage />;
   return <Loading what="the workspace" />;

@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { WireEdit } from '@/core/engine';
 import type { RecordDifference } from '@/core/api';
 import { Button, Checkbox } from 'antd';
@@ -17,8 +18,6 @@ const KINDS: Record<RecordDifference['kind'], string> = {
   changed: 'otherwise in the bundle',
   gone: 'not in the bundle; taking that over deletes them',
 };
-
-const many = (number: number): string => number.toLocaleString('en-GB');
 
 /** Records that the bundle has otherwise. Those that are chosen are taken over as one run, seen with all that follows before it is saved. */
 export function RecordDifferences({
@@ -68,22 +67,22 @@ export function RecordDifferences({
               setChosen(next);
             }}
           >
-            {many(count)} {(count === 1 ? name : plural).toLowerCase()}
+            {writeCount(count)} {(count === 1 ? name : plural).toLowerCase()}
           </Checkbox>{' '}
           <span className="quiet">{KINDS[kind]}</span>
           <p className="flags">
             {titles.join(', ')}
-            {count > titles.length ? ` and ${many(count - titles.length)} more` : ''}
+            {count > titles.length ? ` and ${writeCount(count - titles.length)} more` : ''}
           </p>
         </div>
       ))}
       <ProblemNotice error={looking.error} />
       <Button disabled={number === 0} loading={looking.isBusy} onClick={() => void look()}>
-        Look what taking {many(number)} {number === 1 ? 'record' : 'records'} over would do …
+        Look what taking {writeCount(number)} {number === 1 ? 'record' : 'records'} over would do …
       </Button>
       {edits ? (
         <RehearsedDialog
-          title={`Take ${many(edits.length)} ${edits.length === 1 ? 'record' : 'records'} over`}
+          title={`Take ${writeCount(edits.length)} ${edits.length === 1 ? 'record' : 'records'} over`}
           edits={edits}
           note="Records of a bundle"
           okText={() => 'Take them over'}

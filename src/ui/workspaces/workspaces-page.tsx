@@ -2,7 +2,8 @@
 
 import type { WorkspaceView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
-import { Button, Checkbox, Dropdown, Form, Input, Modal, Radio } from 'antd';
+import { Button, Checkbox, Dropdown, Form, Input, Radio } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callServer } from '@/ui/api/client';
 import { useInvalidate, useWorkspaces } from '@/ui/api/queries';
@@ -96,7 +97,7 @@ function WorkspaceList({
       {workspaces.map((workspace) => (
         <li key={workspace.key}>
           {/* A whole new page: nothing that is shown of one workspace lives on in another. */}
-          <a href={placePath(workspace.key, '/rules')}>{workspace.name}</a>
+          <a href={placePath(workspace.key, '/today')}>{workspace.name}</a>
           <Dropdown
             trigger={['click']}
             menu={{
@@ -173,7 +174,7 @@ function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose:
       copyOf ? `“${name}” is ready.` : 'Made.',
     );
   return (
-    <Modal
+    <Dialog
       open
       title={copyOf ? `Copy “${copyOf.name}”` : 'New workspace'}
       okText={copyOf ? 'Copy' : 'Make'}
@@ -225,7 +226,7 @@ function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose:
         ) : null}
       </Form>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -235,7 +236,7 @@ function RenameDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
   const rename = () =>
     run((person) => callServer(pathOf(workspace), { method: 'PATCH', body: { name }, person }), 'Renamed.');
   return (
-    <Modal
+    <Dialog
       open
       title={`Rename “${workspace.name}”`}
       okText="Rename"
@@ -254,7 +255,7 @@ function RenameDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
       />
       <p className="quiet">Its address stays: /w/{workspace.key}</p>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -263,7 +264,7 @@ function RemoveDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
   const [isSure, setSure] = useState(false);
   const { run, isBusy, error } = useChange(onClose);
   return (
-    <Modal
+    <Dialog
       open
       title={`Remove “${workspace.name}”`}
       okText="Remove for good"
@@ -293,6 +294,6 @@ function RemoveDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
         </Checkbox>
       </p>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }

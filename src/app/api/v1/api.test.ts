@@ -102,7 +102,7 @@ test('gives the model with who keeps what, the people, and the rules as sentence
     { type: 'exhibition', field: 'insuredTotal', rule: { name: 'Total', state: 'live' } },
   ]);
   expect((await call(people, {})).answer.people).toEqual([
-    { id: TESTER.id, name: TESTER.name, role: TESTER.role },
+    { id: TESTER.id, name: TESTER.name, role: TESTER.role, form: null },
   ]);
   expect((await call(listRules, {})).answer.rules).toMatchObject([
     {
@@ -111,6 +111,19 @@ test('gives the model with who keeps what, the people, and the rules as sentence
       findings: [],
     },
   ]);
+});
+
+test('texts of an answer are written as whoever asks reads them, values always alike', async () => {
+  const ask = (form?: string) =>
+    call(
+      explanation,
+      { type: 'exhibition', id: silk, field: 'insuredTotal' },
+      { headers: form === undefined ? {} : { 'oikon-form': form } },
+    );
+  const value = (answer: unknown) => (answer as { result: { value: object } }).result.value;
+  expect(value((await ask()).answer)).toMatchObject({ text: '12,251.00 GBP' });
+  expect(value((await ask(',.dayFirst')).answer)).toMatchObject({ text: '12.251,00 GBP' });
+  expect(await ask('comma')).toMatchObject({ status: 400, answer: { code: 'form.unknown' } });
 });
 
 test('makes, gives, changes and deletes a record, with what follows', async () => {
@@ -169,7 +182,7 @@ test('writes, previews, takes live, pauses and deletes rules', async () => {
   const made = await call(postRule, {}, { body: { definition: AVERAGE_INSURED } });
   expect(made).toMatchObject({
     status: 201,
-    answer: { state: 'draft', name: 'Exhibition average insured: average of Insured value over Loans' },
+    answer: { state: 'draft', name: 'Average insured' },
   });
   const id = (made.answer as { id: string }).id;
   expect(await call(patchRule, { id }, { body: { version: 1, note: 'For the board' } })).toMatchObject({
@@ -360,14 +373,14 @@ describe('bad input has its own clear answer, as a problem detail, and nothing i
         ),
       404,
       'edit.gone',
-      /There is no Loan/,
+      /There is no such Loan/,
     ],
     [
       'an id that isn’t one',
       () => call(getRecord, { type: 'loan', id: '../etc' }),
       404,
       'record.unknown',
-      /There is no Loan/,
+      /There is no such Loan/,
     ],
     [
       'a type that isn’t there',

@@ -1,3 +1,4 @@
+import { article } from '@/core/article';
 import { grouped } from '@/core/grouped';
 import { type Link, type Model, typeIn } from '@/core/model';
 import { certain, compareText, itemAt, sameValue, valueAt } from '@/core/values';
@@ -233,7 +234,7 @@ class Applying {
       const title = titleOf(this.model, certain(parent.before));
       const isRoot = recordKey(certain(parent.deletedWith)) === recordKey(parent);
       const what = isRoot ? `“${title}” can’t be deleted` : `“${title}” would go too, and can’t`;
-      const message = `${what}: ${group.length} ${group.length === 1 ? child.name : child.plural} still name it as ${link.field.name}. Move or delete them first.`;
+      const message = `${what}: ${group.length} ${group.length === 1 ? `${child.name} still names` : `${child.plural} still name`} it as ${link.field.name}. Move or delete them first.`;
       this.problems.push({
         ...{ code: 'delete.children', message, place: 'id', index: parent.index },
         data: { type: link.type, count: group.length },
@@ -261,11 +262,11 @@ type Standing = Omit<EditProblem, 'index'>;
 function standingProblem(model: Model, edit: Edit, before: Row | null): Standing | null {
   const { name } = typeIn(model, edit.type);
   if (edit.kind === 'create') {
-    const message = `${name} ${edit.id} exists already. Edit it, or leave its id out.`;
+    const message = `There is ${article(name)} ${name} with this id already. Edit it, or leave the id out.`;
     return before ? { code: 'edit.exists', message, place: 'id' } : null;
   }
   if (!before) {
-    const message = `There is no ${name} ${edit.id}. Reload the list; it may have been another type.`;
+    const message = `There is no such ${name}. Reload the list; it may have been another type.`;
     return { code: 'edit.gone', message, place: 'id' };
   }
   if (edit.kind === 'restore' && !before.deleted) {
@@ -277,7 +278,7 @@ function standingProblem(model: Model, edit: Edit, before: Row | null): Standing
     return { code: 'edit.deleted', message, place: 'id' };
   }
   if (edit.version !== undefined && edit.version !== before.version) {
-    const message = `“${titleOf(model, before)}” was changed by somebody else: you saw version ${edit.version}, it is now at ${before.version}. Reload it and enter your changes again.`;
+    const message = `“${titleOf(model, before)}” was changed by somebody else: you saw version ${edit.version}, it is now at ${before.version}. Look at how it stands now, and make your change on that.`;
     return {
       ...{ code: 'edit.version', message, place: 'version' },
       data: { seen: edit.version, current: before.version },

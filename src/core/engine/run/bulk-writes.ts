@@ -1,4 +1,4 @@
-import { valueAt, firstIn, itemAt } from '@/core/values';
+import { valueAt, firstIn, itemAt, writeCount } from '@/core/values';
 import {
   type AnyCompiled,
   competeForField,
@@ -108,7 +108,7 @@ export class BulkWrites {
   tooManyInTurn(rule: AnyCompiled): EditProblem {
     const rival = this.state.setWriters.find((other) => competeForField(other, rule));
     const written = this.state.many.find((one) => readsField(rule, one) || one.rule === rival?.id);
-    const records = written ? `${written.records.toLocaleString('en')} records` : 'many records';
+    const records = written ? `${writeCount(written.records)} records` : 'many records';
     const why = rival
       ? `of which it would have to be told one by one where “${rival.name}” comes before “${rule.name}”`
       : `from which “${rule.name}” would have to cascade, or make records, in turn`;

@@ -1,5 +1,5 @@
 import { follow, type Model } from '@/core/model';
-import { certain, foundIn, unreachable, type ValueType, type WireValue } from '@/core/values';
+import { certain, foundIn, isUnread, unreachable, type ValueType, type WireValue } from '@/core/values';
 import type { Expression } from '@/core/syntax/expression';
 import { LIST_FUNCTIONS } from '@/core/syntax/functions';
 import { listNames } from '@/core/expression/names';
@@ -170,6 +170,7 @@ function constantText(value: WireValue, type: ValueType | null): string {
   if (value === null) return 'null';
   if (typeof value === 'boolean' || typeof value === 'number') return String(value);
   if (typeof value === 'object' && 'amount' in value) return value.amount;
+  if (isUnread(value)) return JSON.stringify(value.typed);
   if (typeof value !== 'string') return `[${value.map((one) => JSON.stringify(one)).join(', ')}]`;
   if (type?.kind === 'number' && (type.unit === 'days' || type.unit === 'months') && !type.isBare) {
     const count = value.replace('-', '');

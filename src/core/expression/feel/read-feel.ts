@@ -1,5 +1,5 @@
 import { type Model } from '@/core/model';
-import { bad, good, type Result } from '@/core/values';
+import { bad, good, type Result, writeCount } from '@/core/values';
 import { type Expression, type GatherAggregate, MOST_NODES, MOST_TEXT } from '@/core/syntax/expression';
 import { type Found, type ListAt, type Place } from './feel-places';
 import { constant, feel, type Span, type TreeNode, Unread } from './feel-text';
@@ -26,7 +26,7 @@ export function readFeel(model: Model, type: string, text: string): Result<ReadF
   if (text.length > MOST_TEXT)
     return bad(
       'feel.size',
-      `This has ${text.length.toLocaleString('en')} characters; at most ${MOST_TEXT.toLocaleString('en')} are read. Split it over several fields.`,
+      `This has ${writeCount(text.length)} characters; at most ${writeCount(MOST_TEXT)} are read. Split it over several fields.`,
       { from: MOST_TEXT, to: text.length },
     );
   // The grammar gives up on a few hundred operands, in words that would mislead.

@@ -9,6 +9,7 @@ import {
 } from '@/core/expression';
 import {
   displayValue,
+  PLAIN_FORM,
   fitValue,
   cutText,
   LONG_TEXT_LENGTH,
@@ -50,7 +51,8 @@ function joined<T>(parts: readonly TextPart[], at: T, read: ReadOf<T>): string |
   for (const part of parts) {
     const found: Value | Outside | Failure = typeof part === 'string' ? part : read(at, part);
     if (found === OUTSIDE || found instanceof Failure) return found;
-    if (found !== null) text += typeof part === 'string' ? part : displayValue(part.type, found);
+    if (found !== null)
+      text += typeof part === 'string' ? part : displayValue(part.type, found, (id) => id, PLAIN_FORM);
   }
   return text;
 }

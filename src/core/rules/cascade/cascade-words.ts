@@ -166,7 +166,3 @@ export function assignedWords(
     }
   }
 }
-
-/** In a name: `from Exhibition, kept in step`. */
-export const cascadeName = (model: Model, { definition }: CompiledCascade): string =>
-  `from ${typeIn(model, definition.type).name}, ${momentWords(model, definition)}`;

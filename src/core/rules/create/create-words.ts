@@ -135,11 +135,3 @@ export function afterwardsWords(
     parsed?.ok && parsed.value !== null ? displayValue(certain(field).type, parsed.value) : 'empty';
   return `marked: ${field?.name ?? afterwards.field} becomes ${value}`;
 }
-
-/** In a name: `Treatment for every Inspection where Outcome is Damage`. */
-export function createName(model: Model, { definition }: CompiledCreate, nameOf?: NameOf): string {
-  const { type, makes, condition } = definition;
-  const typed = condition ? typeCondition(model, type, condition) : null;
-  const where = typed?.ok ? ` where ${describe(model, typed.value, nameOf)}` : '';
-  return `${typeIn(model, makes).name} for every ${typeIn(model, type).name}${where}`;
-}

@@ -82,9 +82,3 @@ export const findWords = (model: Model, find: Extract<CompiledFinding, { kind: '
       ({ field, value }) => `${fieldIn(model, field.owner, field.field).name} as ${describe(model, value)}`,
     )
     .join(' and ')}`;
-
-/** In a name: `topmost over Part of from its Lender`, `Crate by Label`. */
-export function linkName(model: Model, { find }: CompiledLinked): string {
-  if (find.kind === 'route') return wayWordsOf(model, find).replace(/^the /, '');
-  return `${typeIn(model, find.type).name} by ${find.keys.map(({ field }) => fieldIn(model, field.owner, field.field).name).join(' and ')}`;
-}

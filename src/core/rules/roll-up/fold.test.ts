@@ -7,7 +7,6 @@ import {
   aggregate,
   compileRollUp,
   type FieldRead,
-  proposedName,
   type RollUp,
   sentenceOf,
 } from '@/core/rules';
@@ -126,7 +125,7 @@ test('what doesn’t fit is refused while it is written', () => {
   expect(problems(rollUp('worst', 'odd', 'mark'))).toEqual([expect.stringMatching(/^target: /)]);
 });
 
-test('the sentence and the proposed name read as a question or as a number', () => {
+test('the sentence reads as a question or as a number', () => {
   const words = (definition: RollUp) => sentenceOf(model, compiled(definition));
   expect(words(rollUp('all', 'sealed', 'answer'))).toBe(
     'On every Crate, keep answer equal to whether all of its Pieces have sealed. When none count: empty. With the save.',
@@ -135,7 +134,4 @@ test('the sentence and the proposed name read as a question or as a number', () 
     'On every Crate, keep number equal to the number of different maker over its Pieces. When none count: 0.00. With the save.',
   );
   expect(words(rollUp('worst', 'mark', 'mark'))).toContain('equal to the worst of mark over its Pieces');
-  expect(proposedName(model, compiled(rollUp('any', 'sealed', 'answer')))).toBe(
-    'Crate answer: whether any Pieces have sealed',
-  );
 });

@@ -1,3 +1,4 @@
+import { kindWords } from '@/core/expression';
 import { type Field, type Model, type Step, stepDown, typeIn } from '@/core/model';
 import { conversion, type ValueType } from '@/core/values';
 import { type Aggregate, aggregateEntry } from './roll-up';
@@ -57,14 +58,30 @@ export function resultOffered(aggregate: Aggregate, value: ValueType | null): Va
   return value && entry.kinds.includes(value.kind) ? entry.resultType(value) : null;
 }
 
+/** The name of the rule that keeps a field already; nothing where none does. */
+export type KeptBy = (field: string) => string | undefined;
+
+/** A field, and why it can't be chosen in a part of a sentence; `null` where it can. */
+export interface OfferedField {
+  readonly field: Field;
+  readonly why: string | null;
+}
+
+/** Why no rule of this kind keeps a field, in a few words; `null` where one may. */
+export function whyClosed({ key, required, unique, type: { kind } }: Field, keptBy: KeptBy): string | null {
+  const keeper = keptBy(key);
+  if (keeper !== undefined) return `kept by “${keeper}”`;
+  if (required) return 'required: people enter it';
+  if (unique) return 'unique: what a rule gives may come twice';
+  if (kind === 'link') return 'a link: a link rule fills it';
+  return kind === 'serial' ? 'given by Oikon' : null;
+}
+
 /** Fields that a formula may keep: not required, not unique, not a link, and kept by no other rule (`isKept` tells). */
 export const targetsOpen = (model: Model, type: string, isKept: (field: string) => boolean): Field[] =>
   model
     .type(type)
-    ?.fields.filter(
-      ({ key, required, unique, type: { kind } }) =>
-        !required && !unique && kind !== 'link' && kind !== 'serial' && !isKept(key),
-    ) ?? [];
+    ?.fields.filter((field) => whyClosed(field, (key) => (isKept(key) ? key : undefined)) === null) ?? [];
 
 /** Kinds of fields that some aggregate can be written into. */
 const TAKING: readonly string[] = [
@@ -83,21 +100,39 @@ const TAKING: readonly string[] = [
   ],
 ];
 
+/** Why a result can't be written into a field, in a few words; `null` where it can, also while it isn't known what it is. */
+export function whyUnfit(result: ValueType | null, { type }: Field): string | null {
+  if (!result) return TAKING.includes(type.kind) ? null : `${kindWords(type)}: no roll-up gives that`;
+  if (conversion(result, type)) return null;
+  return unlikeWords(result, type);
+}
+
+/** A field's kind beside that of a result that it doesn't take. */
+export const unlikeWords = (result: ValueType, into: ValueType): string =>
+  `${kindWords(into)}; the result is ${kindWords(result)}`;
+
 /**
- * Fields of the parent into which the result can be written: not required, not unique, not a link, of a kind that fits once the result
- * is known, and kept by no other rule (`isKept` tells).
+ * All fields of the parent, with why the result can't be written into them: required, unique, a link, kept by another rule, or of a kind or unit that
+ * doesn't fit once the result is known.
  */
-export function targetsOffered(
+export const targetsWithWhy = (
+  model: Model,
+  type: string,
+  result: ValueType | null,
+  keptBy: KeptBy,
+): OfferedField[] =>
+  (model.type(type)?.fields ?? []).map((field) => ({
+    field,
+    why: whyClosed(field, keptBy) ?? whyUnfit(result, field),
+  }));
+
+/** Those of them that can be chosen. */
+export const targetsOffered = (
   model: Model,
   type: string,
   result: ValueType | null,
   isKept: (field: string) => boolean,
-): Field[] {
-  const fits = (field: Field) =>
-    result ? conversion(result, field.type) !== null : TAKING.includes(field.type.kind);
-  return (
-    model
-      .type(type)
-      ?.fields.filter((field) => !field.required && !field.unique && fits(field) && !isKept(field.key)) ?? []
+): Field[] =>
+  targetsWithWhy(model, type, result, (key) => (isKept(key) ? key : undefined)).flatMap(({ field, why }) =>
+    why === null ? [field] : [],
   );
-}

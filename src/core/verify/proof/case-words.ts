@@ -79,12 +79,18 @@ export function givesWords(one: Expectation, { model, titles, would, isAtRest }:
   if (one.kind === 'isRefused') return 'It is refused';
   if ('field' in one) {
     const { name, type } = fieldIn(model, one.type, one.field);
+    // What a rule makes has no title yet.
+    const made = (of: string) => `the new ${typeIn(model, of).name}`;
+    const known: Titles =
+      type.kind === 'link' && typeof one.value === 'string' && !titles.has(one.value)
+        ? new Map([...titles, [one.value, made(type.target)]])
+        : titles;
     const other = would?.cells.get(cellAt(one.id, one.field))?.is ?? null;
     const verb = isAtRest ? 'is' : one.kind;
     const instead = would ? `, not ${wordsOfCell(type, other, titles)}` : '';
-    return `${name} of ${titles.get(one.id)} ${verb} ${wordsOfCell(type, one.value, titles)}${instead}`;
+    return `${name} of ${titles.get(one.id) ?? made(one.type)} ${verb} ${wordsOfCell(type, one.value, known)}${instead}`;
   }
-  const title = titles.get(one.source);
+  const title = titles.get(one.source) ?? 'a record';
   if (one.kind === 'isNotMade') return `Nothing is made for ${title}`;
   if (one.kind !== 'isMade')
     return `${one.kind === 'isProposed' ? 'A proposal' : 'No proposal'} for ${title} waits`;

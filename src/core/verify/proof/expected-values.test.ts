@@ -1,4 +1,4 @@
-import { PLAIN_FORMS } from '@/core/intake';
+import { PLAIN_FORMS } from '@/core/values';
 import { MemoryStore } from '@/core/engine';
 import { galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import {

@@ -1,8 +1,15 @@
 import { evaluatorOf, Failure, OUTSIDE, typeValue } from '@/core/expression';
-import { type TextForms, readText } from '@/core/intake';
 import { type Field, type Model, typeIn, fieldIn } from '@/core/model';
 import { readerOf, type RecordStore } from '@/core/engine';
-import { parseValue, sameValue, toWire, type WireValue, firstIn } from '@/core/values';
+import {
+  parseValue,
+  sameValue,
+  toWire,
+  type WireValue,
+  firstIn,
+  type TextForms,
+  readText,
+} from '@/core/values';
 import { wordsOfValue } from '@/core/verify/family/value-words';
 import type { WireRecord } from '@/core/verify/family/family';
 

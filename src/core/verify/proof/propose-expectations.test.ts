@@ -3,6 +3,7 @@ import type { Rule } from '@/core/rules';
 import { galleries, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { proofOf } from '@/core/testing/proofs';
 import {
+  caseSort,
   proposeExpectations,
   familyStore,
   resultWords,
@@ -70,4 +71,38 @@ test('a save that is refused is expected to be refused for that', () => {
   expect(runProof(model, [total], proof)).toEqual({ kind: 'held' });
   const result = runProof(model, [], proof);
   expect(resultWords(model, proof, result)).toEqual(['It should be refused; it was saved.']);
+});
+
+describe('a draft that fills something before any edit', () => {
+  const unfilled = rows.map((row) =>
+    row.id === silk ? { ...row, values: { ...row.values, insuredTotal: null } } : row,
+  );
+  const proposedWith = (edits: WireEdit[]) => {
+    const bare = proofOf(model, total.id, unfilled, { runs: edits.length > 0 ? [edits] : [] });
+    const { rehearsal, after } = rehearse({
+      ...{ model, live: [], drafts: [total], edits, people: new Set<string>(), names: {} },
+      ...{ store: familyStore(model, bare.family), newId: numberedIds(uuid('ff')) },
+    });
+    const records = rows.map(({ type, id }) => recordToWire(model, after.row(type, id)!));
+    const proposed = proposeExpectations(model, {
+      ...{ rule: total, rehearsals: [rehearsal], records, nameOf: () => undefined },
+    });
+    const proof: Proof = { ...bare, expectations: proposed.map(({ expectation }) => expectation) };
+    return { words: proposed.map(({ words }) => words), proof };
+  };
+
+  test('must not act where an edit changes nothing of it: what it filled stays', () => {
+    const { words, proof } = proposedWith([
+      { kind: 'edit', type: 'loan', id: pots, values: { title: 'Vases' } },
+    ]);
+    expect(words).toEqual(['Insured total of Silk stays 107.00 GBP', 'Insured total of Salt stays 0.00 GBP']);
+    expect(caseSort(proof)).toBe('leaves');
+    expect(runProof(model, [total], proof)).toEqual({ kind: 'held' });
+  });
+
+  test('where nothing is staged what it fills is what is expected', () => {
+    const { words, proof } = proposedWith([]);
+    expect(words[0]).toBe('Insured total of Silk becomes 107.00 GBP');
+    expect(caseSort(proof)).toBe('acts');
+  });
 });

@@ -44,8 +44,13 @@ export function proposeExpectations(
       words: `It is refused: ${message}`,
     }));
   const known = new Map(records.map((record) => [record.id, record]));
-  const followed = rehearsals
-    .flatMap((one) => (one.kind === 'done' ? [...(one.filled?.waves ?? []), ...one.ripple.waves] : []))
+  const done = rehearsals.flatMap((one) => (one.kind === 'done' ? [one] : []));
+  const isStaged = done.some(({ ripple }) =>
+    ripple.waves.some(({ number, changes }) => number === 0 && changes.length > 0),
+  );
+  // What a draft fills before any edit is no answer to the edits: it stays. Where nothing is staged it is all that there is to expect.
+  const followed = done
+    .flatMap(({ filled, ripple }) => [...(isStaged ? [] : (filled?.waves ?? [])), ...ripple.waves])
     .filter(({ number }) => number > 0)
     .flatMap(({ changes }) => changes);
   const final = new Map<string, ChangeView>();

@@ -1,7 +1,7 @@
 import { type Expression, fieldsRead, testsIn, typeCondition } from '@/core/expression';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { compileRule, type FieldRef, reacts, type RuleDefinition, targetsOf } from '@/core/rules';
-import { displayValue, firstIn } from '@/core/values';
+import { displayValue, firstIn, writeCount } from '@/core/values';
 import { conditionsOf } from '@/core/verify/explain/conditions-of';
 import type { Rewritten } from './finding';
 import type { ReviewFinding } from './finding';
@@ -80,13 +80,12 @@ export function measuredFindings(
   fields: readonly FieldMeasure[],
   imports: readonly ImportMeasure[],
 ): ReviewFinding[] {
-  const number = (of: number) => of.toLocaleString('en-GB');
   return [
     ...fields
       .filter(({ records, empty }) => records >= FEWEST_MEASURED && empty >= records * MOSTLY_EMPTY)
       .map(({ type, field, records, empty }): ReviewFinding => ({
         code: 'review.empty',
-        why: `A condition tests ${fieldIn(model, type, field).name}, which is empty in ${number(empty)} of ${number(records)} ${typeIn(model, type).plural}: of these it holds for none.`,
+        why: `A condition tests ${fieldIn(model, type, field).name}, which is empty in ${writeCount(empty)} of ${writeCount(records)} ${typeIn(model, type).plural}: of these it holds for none.`,
         fix: withoutTestsOf(model, rule, { type, field }),
         about: { type, field },
       })),
@@ -94,7 +93,7 @@ export function measuredFindings(
       .filter(({ records }) => records > 0)
       .map(({ type, field, records, lastDay }): ReviewFinding => ({
         code: 'review.imported',
-        why: `An import filled ${fieldIn(model, type, field).name} on ${number(records)} ${records === 1 ? typeIn(model, type).name : typeIn(model, type).plural}, last on ${displayValue({ kind: 'date' }, lastDay)}: while the rule keeps it an import with that column is refused. Tell whoever imports to leave it out.`,
+        why: `An import filled ${fieldIn(model, type, field).name} on ${writeCount(records)} ${records === 1 ? typeIn(model, type).name : typeIn(model, type).plural}, last on ${displayValue({ kind: 'date' }, lastDay)}: while the rule keeps it an import with that column is refused. Tell whoever imports to leave it out.`,
         fix: null,
       })),
   ];

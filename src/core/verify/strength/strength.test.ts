@@ -16,6 +16,7 @@ import { CRATE, lending, TOP } from '@/core/testing/lending';
 import { proofOf } from '@/core/testing/proofs';
 import { CASCADES, touring } from '@/core/testing/touring';
 import {
+  caseName,
   type Expectation,
   type Proof,
   runProof,
@@ -137,4 +138,18 @@ test.each<[string, Model, readonly RuleDefinition[]]>([
 test('a rule that doesn’t fit the model has nothing to prove', () => {
   const wrong = ruleOf(rollUp({ ...INSURED_TOTAL, target: 'gone' }), 1);
   expect(found(model, [wrong], wrong, [])).toMatchObject({ tried: 0, cases: [] });
+});
+
+test('names of cases are whole words, and no two read the same', () => {
+  const gives = [
+    'Insured total of Exhibition A becomes 140.00 GBP, not what it would be with declined loans',
+  ];
+  const names: string[] = [];
+  for (let at = 0; at < 3; at += 1) names.push(caseName({ edge: 'nothingBeneath', gives }, names));
+  expect(new Set(names).size).toBe(3);
+  for (const name of names) {
+    expect(name.length).toBeLessThanOrEqual(80);
+    const words = name.replace(/ …( \(\d\))?$/, '').split(' ');
+    expect(gives[0]!.split(/[ ,]+/)).toContain(words.at(-1));
+  }
 });

@@ -1,4 +1,4 @@
-import { firstIn } from '@/core/values';
+import { cutText, firstIn } from '@/core/values';
 import type { Row } from '@/core/engine';
 import type { Model } from '@/core/model';
 import { buildPlan } from '@/core/plan';
@@ -202,17 +202,25 @@ function usualOf(model: Model, { type, route, value }: RollUp): Usual[] {
 /** Most characters of a proof's name. */
 const LONGEST_NAME = 80;
 
+/** A text of at most so many characters, which ends with a whole word. */
+function inWholeWords(text: string, most: number): string {
+  if (text.length <= most) return text;
+  const cut = cutText(text, most - 2);
+  const end = cut.search(/[\s,:]+\S*$/);
+  return `${end > 0 ? cut.slice(0, end) : cut} …`;
+}
+
 /** A name for a case that is kept, which no other proof of the rule has. */
 export function caseName(
   { edge, gives }: Pick<ProposedCase, 'edge' | 'gives'>,
   taken: readonly string[],
 ): string {
   const full = `${EDGE_WORDS[edge]}: ${gives[0] ?? ''}`;
-  const name = full.length > LONGEST_NAME ? `${full.slice(0, LONGEST_NAME - 2).trimEnd()} …` : full;
+  const name = inWholeWords(full, LONGEST_NAME);
   const has = new Set(taken.map((one) => one.toLowerCase()));
   let free = name;
   for (let number = 2; has.has(free.toLowerCase()); number += 1)
-    free = `${name.slice(0, LONGEST_NAME - 5).trimEnd()} (${number})`;
+    free = `${inWholeWords(full, LONGEST_NAME - 5)} (${number})`;
   return free;
 }
 

@@ -2,7 +2,7 @@ import type { WireEdit } from '@/core/engine';
 import { type Bundle, type BundleRecord } from '@/core/intake';
 import { type Field, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
-import { sameData, toWire, type WireValue } from '@/core/values';
+import { sameData, toWire, type WireValue, writeCount } from '@/core/values';
 import type { RecordDifference } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { MOST_EDITS } from '@/server/limits';
@@ -59,7 +59,7 @@ export async function recordEdits(
       edits.push(...own.filter(({ kind }) => kinds.includes(kind)).map(({ edit }) => edit));
     }
     if (edits.length > MOST_EDITS) {
-      const message = `These are ${edits.length.toLocaleString('en')} records; at most ${MOST_EDITS.toLocaleString('en')} are taken over at once. Choose fewer, or import them as a file.`;
+      const message = `These are ${writeCount(edits.length)} records; at most ${writeCount(MOST_EDITS)} are taken over at once. Choose fewer, or import them as a file.`;
       throw new Refusal(413, 'bundle.records', message);
     }
     return edits;

@@ -92,19 +92,25 @@ interface StoredRule {
   readonly definition: RuleDefinition;
   readonly live: RuleDefinition | null;
   readonly pilot: Pilot | null;
+  readonly is_named: boolean;
 }
 
 async function rulesOf(transaction: Transaction, { schema }: LoadedWorkspace) {
   const s = quote(schema);
   const found = await run<StoredRule>(
     transaction,
-    `SELECT r.id::text, r.name, r.note, r.state, v.definition, r.pilot,
+    `SELECT r.id::text, r.name, r.is_named, r.note, r.state, v.definition, r.pilot,
         CASE WHEN r.live_version <> r.latest_version THEN l.definition END AS live
       FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.latest_version
       LEFT JOIN ${s}._rule_version l ON l.id = r.live_version ORDER BY r.id`,
   );
-  return found.map(({ live, pilot, ...rule }) => ({
-    ...{ ...rule, ...(live ? { live } : {}), ...(pilot ? { pilot } : {}) },
+  return found.map(({ live, pilot, is_named: isNamed, ...rule }) => ({
+    ...{
+      ...rule,
+      ...(isNamed ? {} : ({ isNamed: false } as const)),
+      ...(live ? { live } : {}),
+      ...(pilot ? { pilot } : {}),
+    },
   }));
 }
 

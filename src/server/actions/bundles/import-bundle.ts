@@ -1,4 +1,4 @@
-import { firstIn } from '@/core/values';
+import { firstIn, PLAIN_FORM } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import { type EditProblem, readEdits, type Row, type WireEdit } from '@/core/engine';
 import { type Bundle } from '@/core/intake';
@@ -94,7 +94,11 @@ export async function importBundle(
       name: called.name,
       data,
     });
-    return { ...called, records: [...rows.values()].reduce((sum, of) => sum + of.length, 0) };
+    return {
+      ...called,
+      form: PLAIN_FORM,
+      records: [...rows.values()].reduce((sum, of) => sum + of.length, 0),
+    };
   });
 }
 

@@ -1,5 +1,5 @@
 import { v7 as newId } from 'uuid';
-import { type Bundle } from '@/core/intake';
+import type { Bundle, BundleRule } from '@/core/intake';
 import type { RuleDefinition } from '@/core/rules';
 import type { FamilyData } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -13,8 +13,9 @@ export async function insertRules(
   schema: string,
   { rules }: Bundle,
 ): Promise<void> {
-  for (const { id, name, note, state, definition, live, pilot } of rules) {
-    const latest = await insertRule(transaction, schema, { id, name, note, definition, person: null });
+  for (const { state, live, pilot, ...rule } of rules) {
+    const { id } = rule;
+    const latest = await insertRule(transaction, schema, { ...rule, person: null });
     if (state === 'draft') continue;
     const version = live ? newId() : latest;
     if (live)
@@ -33,13 +34,9 @@ export async function insertRules(
   }
 }
 
-interface InsertedRule {
-  readonly id: string;
-  readonly name: string;
-  readonly note: string;
-  readonly definition: RuleDefinition;
+type InsertedRule = Pick<BundleRule, 'id' | 'name' | 'isNamed' | 'note' | 'definition'> & {
   readonly person: string | null;
-}
+};
 
 /** A rule as a draft; answers the id of its version. */
 export async function insertRule(
@@ -50,8 +47,8 @@ export async function insertRule(
   const version = newId();
   await run(
     transaction,
-    `INSERT INTO ${quote(schema)}._rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
-    [rule.id, rule.name, rule.note, version],
+    `INSERT INTO ${quote(schema)}._rule (id, name, is_named, note, state, latest_version) VALUES ($1, $2, $3, $4, 'draft', $5)`,
+    [rule.id, rule.name, rule.isNamed !== false, rule.note, version],
   );
   const { definition, person } = rule;
   await insertVersion(transaction, schema, { id: version, rule: rule.id, number: 1, definition, person });

@@ -1,4 +1,5 @@
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { PLAIN_FORMS } from '@/core/values';
+import { type ImportPlan } from '@/core/intake';
 import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
 import { readModel } from '@/core/model';
 import { disconnect } from '@/server/database/connection';

@@ -1,4 +1,4 @@
-import { firstIn } from '@/core/values';
+import { firstIn, writeCount } from '@/core/values';
 import { checkImportPlan, type ImportPlan } from '@/core/intake';
 import { typeIn } from '@/core/model';
 import type { ImportView } from '@/core/api';
@@ -11,7 +11,7 @@ import { MOST_REFUSED, type RowsRead, settleRows, takeRows } from '@/server/inta
 import { type Tell, untold } from '@/server/progress';
 import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal, type RefusedPart } from '@/server/refusal';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun, noteFilled } from '@/server/store/write/run-writer';
 import { withExclusiveLockAfter, inRehearsal } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { MOST_IMPORTED } from './import-records';
@@ -62,6 +62,12 @@ export function importFile(input: ImportFileInput): Promise<ImportView> {
     async ({ workspace, transaction }, { incoming, rows }) => {
       const info = { kind: 'import', person: input.person, note: input.note ?? '' } as const;
       const runId = await insertRun(transaction, workspace.schema, info);
+      await noteFilled(
+        transaction,
+        workspace.schema,
+        runId,
+        input.plan.columns.map(({ field }) => field),
+      );
       const view = await settleRows(
         { transaction, workspace, runId, tell: input.tell ?? untold },
         incoming,
@@ -88,7 +94,7 @@ function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: Impo
 }
 
 function refusedRows({ refused, refusals }: ImportView): Refusal {
-  const rows = `${refused.toLocaleString('en')} ${refused === 1 ? 'row' : 'rows'}`;
+  const rows = `${writeCount(refused)} ${refused === 1 ? 'row' : 'rows'}`;
   const message = `${rows} can’t be taken in, so nothing was saved. Line ${firstIn(refusals).line}: ${firstIn(refusals).message}`;
   const parts = refusals.map(({ line, column, message: why }): RefusedPart => ({
     ...{ code: 'import.row', place: column, index: line, message: `Line ${line}: ${why}` },
@@ -116,7 +122,7 @@ async function* limited<T>(rows: AsyncIterable<T>): AsyncGenerator<T> {
   for await (const row of rows) {
     number += 1;
     if (number > MOST_IMPORTED) {
-      const message = `The file has more than ${MOST_IMPORTED.toLocaleString('en')} rows. Import it in parts.`;
+      const message = `The file has more than ${writeCount(MOST_IMPORTED)} rows. Import it in parts.`;
       throw new Refusal(413, 'import.size', message);
     }
     yield row;

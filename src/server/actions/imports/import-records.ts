@@ -1,3 +1,4 @@
+import { writeCount } from '@/core/values';
 import { type EditProblem, readEdits, type WireEdit } from '@/core/engine';
 import { type Link, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
@@ -9,7 +10,7 @@ import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal } from '@/server/refusal';
 import { copyRows } from '@/server/store/sql/copy-in';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun, noteFilled } from '@/server/store/write/run-writer';
 import { numberMade } from '@/server/store/write/serials';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
 import { withExclusiveLock } from '@/server/store/session/transactions';
@@ -50,6 +51,7 @@ export function importRecords(input: ImportInput): Promise<Imported> {
     const reader = new Reader(workspace, input);
     const created = await copyRows(transaction, workspace, input.type, runId, reader.rows());
     if (reader.problems.length > 0) throw refuse(422, reader.problems);
+    await noteFilled(transaction, workspace.schema, runId, [...reader.fields]);
     if (created === 0)
       throw new Refusal(422, 'import.empty', 'There is no record in it. Send one on each line.');
     // Until PostgreSQL knows of the new records it plans as for an empty table: totals over a million took hours.
@@ -77,6 +79,8 @@ export function importRecords(input: ImportInput): Promise<Imported> {
 /** Reads records one by one; keeps what is wrong with them, and goes on reading for a while to tell more of it at once. */
 class Reader {
   readonly problems: EditProblem[] = [];
+  /** Which fields the records have. */
+  readonly fields = new Set<string>();
 
   constructor(
     private readonly workspace: LoadedWorkspace,
@@ -91,7 +95,7 @@ class Reader {
     for await (const record of this.input.records) {
       line += 1;
       if (line > MOST_IMPORTED) {
-        const message = `More than ${MOST_IMPORTED.toLocaleString('en')} records in one import. Send it in parts.`;
+        const message = `More than ${writeCount(MOST_IMPORTED)} records in one import. Send it in parts.`;
         throw new Refusal(413, 'import.size', message);
       }
       const edit: WireEdit = { kind: 'create', type, values: record };
@@ -102,6 +106,7 @@ class Reader {
         continue;
       }
       const [made] = read.edits;
+      for (const field of Object.keys(record)) this.fields.add(field);
       if (made?.kind === 'create' && this.problems.length === 0)
         yield { id: made.id, values: { ...first, ...made.values } };
     }

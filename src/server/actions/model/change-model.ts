@@ -27,6 +27,7 @@ import {
 } from '@/server/store/session/workspace';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { lostLists, readLists } from '@/server/actions/records/saved-lists';
+import { nameAgain } from '@/server/actions/rules/rule-names';
 import { fillAll } from '@/server/actions/rules/change-state';
 import { stepView } from './model-steps';
 
@@ -184,7 +185,8 @@ export async function applyIn(
   const info = { kind: 'model', person: input.person, note } as const;
   const runId = await insertRun(transaction, workspace.schema, info);
   for (const step of storage) await applyStep({ transaction, workspace, run: runId }, step);
-  const fresh = await readWorkspace(transaction, workspace);
+  let fresh = await readWorkspace(transaction, workspace);
+  if (await nameAgain(transaction, fresh)) fresh = await readWorkspace(transaction, workspace);
   const chain = fresh.plan.rules.filter(({ id }) => rehearsal.again.includes(id));
   // A run of its own: a record may be changed by the model and by a rule, and has one entry for each run.
   const again = chain.length > 0 ? await insertRun(transaction, workspace.schema, info) : runId;

@@ -9,6 +9,7 @@ import {
   type Problem,
   type Value,
   type ValueType,
+  writeCount,
 } from '@/core/values';
 import { type StorageStep } from '@/core/model';
 import { type StepView } from '@/core/api';
@@ -86,8 +87,8 @@ async function openLinkView(
   const several = await records(`${filled} > 1`);
   const none = to.required ? await records(`${filled} = 0`) : 0;
   const parts = [
-    ...(several > 0 ? [`${several.toLocaleString('en')} name several parents by its links`] : []),
-    ...(none > 0 ? [`${none.toLocaleString('en')} name none`] : []),
+    ...(several > 0 ? [`${writeCount(several)} name several parents by its links`] : []),
+    ...(none > 0 ? [`${writeCount(none)} name none`] : []),
   ];
   const message = `${name}: of the records that are there, ${parts.join(' and ')}. Change these first.`;
   const refusal: Problem | null =
@@ -154,7 +155,7 @@ function kindProblem(
 }
 
 function emptyProblem(type: string, key: string, name: string, empty: number): Problem {
-  const message = `${name} would be required, and is empty in ${empty.toLocaleString('en')} ${empty === 1 ? 'record' : 'records'}. Say what should stand there.`;
+  const message = `${name} would be required, and is empty in ${writeCount(empty)} ${empty === 1 ? 'record' : 'records'}. Say what should stand there.`;
   return { code: 'model.empty', place: `${type}.${key}`, message, data: { records: empty } };
 }
 
@@ -172,6 +173,6 @@ function twiceProblem(
   const twice = [...counts].filter(([, records]) => records > 1).map(([words]) => `“${words}”`);
   if (twice.length === 0) return null;
   const shown = twice.slice(0, 3).join(', ');
-  const message = `${to.name} would be unique, and ${twice.length.toLocaleString('en')} ${twice.length === 1 ? 'value stands' : 'values stand'} in more than one record: ${shown}${twice.length > 3 ? ' …' : ''}. Change these first.`;
+  const message = `${to.name} would be unique, and ${writeCount(twice.length)} ${twice.length === 1 ? 'value stands' : 'values stand'} in more than one record: ${shown}${twice.length > 3 ? ' …' : ''}. Change these first.`;
   return { code: 'model.twice', place: `${type}.${to.key}`, message, data: { values: twice.length } };
 }

@@ -1,6 +1,6 @@
-import { firstIn, type Value } from '@/core/values';
+import { firstIn, type Value, PLAIN_FORMS, writeCount } from '@/core/values';
 import { readEdits } from '@/core/engine';
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type ImportPlan } from '@/core/intake';
 import { fieldIn, typeIn } from '@/core/model';
 import type { ImportView } from '@/core/api';
 import { v7 as newId } from 'uuid';
@@ -134,7 +134,7 @@ async function listed(
 }
 
 function refusedRecords({ refused, refusals }: ImportView): Refusal {
-  const records = `${refused.toLocaleString('en')} ${refused === 1 ? 'record' : 'records'}`;
+  const records = `${writeCount(refused)} ${refused === 1 ? 'record' : 'records'}`;
   const message = `${records} can’t have these values, so nothing was saved. ${firstIn(refusals).message}`;
   const parts = refusals.map(({ message: why }): RefusedPart => ({ code: 'list.record', message: why }));
   return new Refusal(422, 'list.refused', message, parts, { refused });
@@ -144,7 +144,7 @@ const otherThan = (expected: number, changed: number): Refusal =>
   new Refusal(
     409,
     'list.moved',
-    `The list isn’t what it was: ${changed.toLocaleString('en')} records would change now, not ${expected.toLocaleString('en')}. Nothing was saved; look again at what it would do.`,
+    `The list isn’t what it was: ${writeCount(changed)} records would change now, not ${writeCount(expected)}. Nothing was saved; look again at what it would do.`,
     [],
     { expected, changed },
   );

@@ -1,4 +1,4 @@
-import { firstIn } from '@/core/values';
+import { firstIn, writeCount } from '@/core/values';
 import { type Claim, propagate, reactionFails, type Ripple, runWith } from '@/core/engine';
 import { type Model, typeIn } from '@/core/model';
 import { type AnyCompiled, type CompiledCreate, isCreate } from '@/core/rules';
@@ -52,7 +52,7 @@ export async function askable(
 
 function tooManyAsked(model: Model, rule: CompiledCreate): Refusal {
   const { type } = rule.writes;
-  const message = `“${rule.name}” would look at more than ${MOST_ASKED.toLocaleString('en')} ${typeIn(model, type).plural} one by one. Nothing was made: let it act on what comes from now on, or edit the list in parts.`;
+  const message = `“${rule.name}” would look at more than ${writeCount(MOST_ASKED)} ${typeIn(model, type).plural} one by one. Nothing was made: let it act on what comes from now on, or edit the list in parts.`;
   return new Refusal(409, 'make.size', message);
 }
 

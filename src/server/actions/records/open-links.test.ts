@@ -1,9 +1,9 @@
 import type { WireEdit } from '@/core/engine';
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type ImportPlan } from '@/core/intake';
 import type { ModelChange, RecordType } from '@/core/model';
 import { CHECK, withChecks } from '@/core/testing/checks';
 import { rowOf, uuid } from '@/core/testing/galleries';
-import { toWire } from '@/core/values';
+import { toWire, PLAIN_FORMS } from '@/core/values';
 import { disconnect } from '@/server/database/connection';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { refusal } from '@/server/testing/refusal';

@@ -1,4 +1,4 @@
-import { certain, firstIn } from '@/core/values';
+import { certain, firstIn, writeCount } from '@/core/values';
 import {
   type Claim,
   MemoryStore,
@@ -98,7 +98,7 @@ async function manyRefused(key: string, { rule, sources }: NeedsExclusiveLock): 
   );
   const { records } = found;
   const { plural } = typeIn(model, rule.writes.type);
-  const message = `“${rule.name}” would go over ${records.toLocaleString('en')} ${plural}. Nothing is saved yet: save it now, while others wait, or have it saved soon after.`;
+  const message = `“${rule.name}” would go over ${writeCount(records)} ${plural}. Nothing is saved yet: save it now, while others wait, or have it saved soon after.`;
   return new Refusal(409, 'save.many', message, [], { records, rule: rule.id, name: rule.name });
 }
 

@@ -53,7 +53,7 @@ export function changeList(
   return saveBy(by, async ({ workspace, transaction }) => {
     const lists = await readLists(transaction, workspace);
     const stored = lists.find((list) => list.id === id);
-    if (!stored) throw unknownList(id);
+    if (!stored) throw unknownList();
     if (stored.version !== version) {
       const message = `“${stored.name}” was changed by somebody else meanwhile. Reload, and change it then.`;
       throw new Refusal(409, 'list.version', message, [], { seen: version, current: stored.version });
@@ -73,21 +73,21 @@ export function changeList(
         ...[JSON.stringify(definition ?? stored.definition), version],
       ],
     );
-    if (!changed) throw unknownList(id);
+    if (!changed) throw unknownList();
     return changed;
   });
 }
 
 export function removeList(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, '_saved_list', id))) throw unknownList(id);
+    if (!(await removeRow(transaction, workspace.schema, '_saved_list', id))) throw unknownList();
   });
 }
 
 const namesOf = (lists: readonly SavedListView[]): string[] => lists.map(({ name }) => name.toLowerCase());
 
-const unknownList = (id: string): Refusal =>
-  new Refusal(404, 'list.unknown', `There is no list ${id}. It may have been removed.`);
+const unknownList = (): Refusal =>
+  new Refusal(404, 'list.unknown', 'There is no such list. It may have been removed.');
 
 function checkDefinition(model: Model, definition: SavedListDefinition): void {
   const problems = listProblems(model, definition);

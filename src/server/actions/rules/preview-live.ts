@@ -1,4 +1,4 @@
-import { firstIn, itemAt, type ErrorCode } from '@/core/values';
+import { firstIn, itemAt, type ErrorCode, writeCount } from '@/core/values';
 import { downstream } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
 import { propagate, runWith, titleOf } from '@/core/engine';
@@ -168,7 +168,7 @@ export const previewFile = (key: string, id: string, input: PreviewInput = {}): 
         throw new Refusal(
           422,
           'preview.size',
-          `More than ${MOST_LISTED.toLocaleString('en')} values would change: more than a file is to hold. Try it as a pilot, or look at the count and the largest.`,
+          `More than ${writeCount(MOST_LISTED)} values would change: more than a file is to hold. Try it as a pilot, or look at the count and the largest.`,
         );
     };
     const maker = makerOf(going);

@@ -1,4 +1,4 @@
-import { firstIn, parseValue } from '@/core/values';
+import { firstIn, parseValue, writeCount } from '@/core/values';
 import { daysOf, fittedFamily, type Proof, runProof, withDrafts } from '@/core/verify';
 import { type ProofRunView } from '@/core/api';
 import type { BundleProof } from '@/core/intake';
@@ -40,7 +40,7 @@ export function keepProof(by: By, { rule: id, name, ...input }: NewProof): Promi
       throw new Refusal(
         422,
         'proof.size',
-        `The family has ${input.family.records.length.toLocaleString('en')} records; a proof has at most ${MOST_RECORDS.toLocaleString('en')}. Choose one with fewer beneath it.`,
+        `The family has ${writeCount(input.family.records.length)} records; a proof has at most ${writeCount(MOST_RECORDS)}. Choose one with fewer beneath it.`,
       );
     const { family, lost } = fittedFamily(workspace.model, input.family);
     if (lost > 0 || !family.members.includes(family.root.id)) throw unfit();
@@ -138,6 +138,6 @@ export function changeProof(
 
 export function removeProof(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, '_proof', id))) throw unknownProof(id);
+    if (!(await removeRow(transaction, workspace.schema, '_proof', id))) throw unknownProof();
   });
 }

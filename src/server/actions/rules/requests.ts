@@ -80,7 +80,7 @@ export function changeRequest(by: By, id: string, patch: RequestPatch): Promise<
 /** Removes a request. Its rules and proofs stay. */
 export function removeRequest(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, '_request', id))) throw unknownRequest(id);
+    if (!(await removeRow(transaction, workspace.schema, '_request', id))) throw unknownRequest();
   });
 }
 
@@ -107,7 +107,7 @@ export function agreeTo(by: By, id: string, { name, note = '', version }: Agreem
 
 const findIn = (all: readonly StoredRequest[], id: string): StoredRequest => {
   const stored = all.find((one) => one.id === id);
-  if (!stored) throw unknownRequest(id);
+  if (!stored) throw unknownRequest();
   return stored;
 };
 
@@ -134,7 +134,11 @@ async function checkContent(
   const { rules: known } = await requestGround(transaction, workspace);
   const lost = rules.find((rule) => !known.has(rule));
   if (lost !== undefined)
-    throw new Refusal(422, 'request.rule', `There is no rule ${lost}. It may have been removed; reload.`);
+    throw new Refusal(
+      422,
+      'request.rule',
+      'One of the rules isn’t there any more. It may have been removed; reload.',
+    );
   const proofs = new Set(rules.flatMap((rule) => valueAt(known, rule).proofs.map(({ id }) => id)));
   const stray = points.flatMap((point) => point.proofs).find((proof) => !proofs.has(proof));
   if (stray !== undefined)

@@ -1,4 +1,4 @@
-import { firstIn } from '@/core/values';
+import { firstIn, writeCount } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { fieldIn, typeIn } from '@/core/model';
 import { type FamilyData, type FamilyDrift, familyDrift, fittedFamily } from '@/core/verify';
@@ -85,7 +85,7 @@ const tooLarge = (): Refusal =>
   new Refusal(
     422,
     'family.size',
-    `The family has more than ${KEPT_LIMITS.members.toLocaleString('en')} records. Follow fewer links, or choose a record with fewer beneath it.`,
+    `The family has more than ${writeCount(KEPT_LIMITS.members)} records. Follow fewer links, or choose a record with fewer beneath it.`,
   );
 
 /** Whether children were left out because there are too many. */
@@ -211,15 +211,15 @@ async function readData(
     `SELECT data FROM ${quote(schema)}._sample_family WHERE id::text = $1`,
     [id],
   );
-  if (!found) throw unknownFamily(id);
+  if (!found) throw unknownFamily();
   return found.data;
 }
 
-const unknownFamily = (id: string): Refusal =>
-  new Refusal(404, 'family.unknown', `There is no kept family ${id}. It may have been removed.`);
+const unknownFamily = (): Refusal =>
+  new Refusal(404, 'family.unknown', 'There is no such kept family. It may have been removed.');
 
 export function removeFamily(by: By, id: string): Promise<void> {
   return saveBy(by, async ({ workspace, transaction }) => {
-    if (!(await removeRow(transaction, workspace.schema, '_sample_family', id))) throw unknownFamily(id);
+    if (!(await removeRow(transaction, workspace.schema, '_sample_family', id))) throw unknownFamily();
   });
 }

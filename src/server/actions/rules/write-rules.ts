@@ -1,5 +1,5 @@
 import { firstIn } from '@/core/values';
-import { compileRule, proposedName, type RuleDefinition } from '@/core/rules';
+import { compileRule, type RuleDefinition } from '@/core/rules';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '@/server/refusal';
@@ -9,9 +9,11 @@ import { type LoadedWorkspace } from '@/server/store/session/workspace';
 import { inSave } from '@/server/store/session/transactions';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { type By, never } from './change-state';
+import { nameFor } from './rule-names';
 
 export interface NewRule extends By {
   readonly definition: RuleDefinition;
+  /** Left out or empty: it goes by the name that is proposed, as long as nobody names it. */
   readonly name?: string;
   readonly note?: string;
 }
@@ -21,13 +23,13 @@ export function createRule(input: NewRule): Promise<string> {
   return inSave(input.workspace, never, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const id = newId();
-    const name = input.name || nameFor(workspace, input.definition);
+    const name = input.name || (await nameFor(transaction, workspace, id, input.definition));
     checkDefinition(workspace, id, name, input.definition);
     const version = newId();
     await run(
       transaction,
-      `INSERT INTO ${quote(workspace.schema)}._rule (id, name, note, state, latest_version) VALUES ($1, $2, $3, 'draft', $4)`,
-      [id, name, input.note ?? '', version],
+      `INSERT INTO ${quote(workspace.schema)}._rule (id, name, is_named, note, state, latest_version) VALUES ($1, $2, $3, $4, 'draft', $5)`,
+      [id, name, Boolean(input.name), input.note ?? '', version],
     );
     await insertVersion(transaction, workspace, {
       id: version,
@@ -64,7 +66,10 @@ export function changeRule(input: ChangedRule): Promise<void> {
       throw new Refusal(409, 'rule.version', message, [], { seen: input.version, current: stored.version });
     }
     const definition = input.definition ?? stored.definition;
-    const name = input.name === undefined ? stored.name : input.name || nameFor(workspace, definition);
+    const isNamed = input.name === undefined ? stored.is_named : input.name !== '';
+    const name = isNamed
+      ? input.name || stored.name
+      : await nameFor(transaction, workspace, input.id, definition);
     checkDefinition(workspace, input.id, name, definition);
     const isChanged =
       input.definition !== undefined &&
@@ -91,8 +96,8 @@ export function changeRule(input: ChangedRule): Promise<void> {
       await run(transaction, `UPDATE ${schema}._state SET epoch = epoch + 1`);
     await run(
       transaction,
-      `UPDATE ${schema}._rule SET name = $2, note = $3, latest_version = $4, version = version + 1 WHERE id = $1`,
-      [input.id, name, input.note ?? stored.note, version],
+      `UPDATE ${schema}._rule SET name = $2, is_named = $3, note = $4, latest_version = $5, version = version + 1 WHERE id = $1`,
+      [input.id, name, isNamed, input.note ?? stored.note, version],
     );
   });
 }
@@ -110,13 +115,6 @@ async function sameDefinition(
     ]),
   );
   return row.same;
-}
-
-function nameFor(workspace: LoadedWorkspace, definition: RuleDefinition): string {
-  const compiled = compileRule(workspace.model, { id: '', version: '', name: '', definition });
-  return compiled.ok
-    ? proposedName(workspace.model, compiled.rule, (id) => workspace.people.get(id))
-    : 'New rule';
 }
 
 function checkDefinition(

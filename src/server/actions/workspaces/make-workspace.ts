@@ -1,4 +1,4 @@
-import { certain, firstIn } from '@/core/values';
+import { certain, firstIn, PLAIN_FORM, sameForm } from '@/core/values';
 import { checkSelections } from '@/core/expression';
 import { checkModel, type ModelDefinition, readModel } from '@/core/model';
 import type { WorkspaceView } from '@/core/api';
@@ -16,6 +16,11 @@ import { inInstallation } from '@/server/store/session/transactions';
 import { currentWorkspace, forgetWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { noteEvent } from './installation-events';
 import type { WorkspaceInput } from '@/server/forms/types';
+import type { Inputs } from '@/server/forms/input';
+import { storedForm } from './forms';
+
+/** A workspace's name, and its key. */
+type WorkspaceName = Pick<WorkspaceView, 'key' | 'name'>;
 
 export interface NewWorkspace {
   readonly key: string;
@@ -95,11 +100,11 @@ export async function addWorkspace(input: WorkspaceInput, person: string): Promi
     { key, name, timeZone, settledDay: dayIn(timeZone, new Date()), model, people },
     person,
   );
-  return { key, name };
+  return { key, name, form: PLAIN_FORM };
 }
 
 /** A name for a new workspace, and its key. Refuses a name that is taken. */
-export async function newWorkspaceName(name: string): Promise<WorkspaceView> {
+export async function newWorkspaceName(name: string): Promise<WorkspaceName> {
   const known = await listWorkspaces();
   const checked = checkName(known, name, null);
   return { name: checked, key: freeKey(known, checked) };
@@ -107,14 +112,17 @@ export async function newWorkspaceName(name: string): Promise<WorkspaceView> {
 
 async function copyWorkspace(
   input: WorkspaceInput,
-  { name, key, person }: WorkspaceView & { readonly person: string },
+  { name, key, person }: WorkspaceName & { readonly person: string },
 ): Promise<WorkspaceView> {
   const known = await loadWorkspace(certain(input.copyOf));
+  const { form } = await storedWorkspace(known.key);
   await inInstallation(async (transaction) => {
     await run(transaction, 'SET LOCAL statement_timeout = 0');
     const source = await currentWorkspace(transaction, known);
     const people = [...source.people.keys()].map((id) => ({ id }));
-    const { schema } = await enter(transaction, key, name, people);
+    const stored = await enter(transaction, key, name, people);
+    await stored.update({ form }, { transaction });
+    const { schema } = stored;
     await copyRules(transaction, source, schema);
     await createTables(transaction, schema, source.model, source.model.types, async () => {
       await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
@@ -123,20 +131,29 @@ async function copyWorkspace(
     const data = { copyOf: known.key, withRecords: input.withRecords === true };
     await noteEvent(transaction, { person, kind: 'copied', workspace: key, name, data });
   }, Transaction.ISOLATION_LEVELS.REPEATABLE_READ);
-  return { key, name };
+  return { key, name, form: form ?? PLAIN_FORM };
 }
 
-/** Gives a workspace another name; its key, which stands in addresses, stays. */
-export async function renameWorkspace(key: string, name: string, person: string): Promise<WorkspaceView> {
+/** Gives a workspace another name, or another form of numbers and dates; its key, which stands in addresses, stays. */
+export async function changeWorkspace(
+  key: string,
+  patch: Inputs['workspacePatch'],
+  person: string,
+): Promise<WorkspaceView> {
   const stored = await storedWorkspace(key);
-  const checked = checkName(await listWorkspaces(), name, stored.name);
-  const data = { before: stored.name };
+  const before = { name: stored.name, form: stored.form ?? PLAIN_FORM };
+  const name =
+    patch.name === undefined ? before.name : checkName(await listWorkspaces(), patch.name, before.name);
+  const form = patch.form ?? before.form;
   await inInstallation(async (transaction) => {
-    await stored.update({ name: checked }, { transaction });
-    await noteEvent(transaction, { person, kind: 'renamed', workspace: key, name: checked, data });
+    await stored.update({ name, form: storedForm(form) }, { transaction });
+    const note = { person, workspace: key, name };
+    if (patch.name !== undefined)
+      await noteEvent(transaction, { ...note, kind: 'renamed', data: { before: before.name } });
+    if (!sameForm(form, before.form)) await noteEvent(transaction, { ...note, kind: 'form', data: { form } });
   });
   forgetWorkspace(key);
-  return { key, name: checked };
+  return { key, name, form };
 }
 
 /** Removes a workspace with all that is in it, once its name has been typed to confirm it. */
@@ -165,7 +182,7 @@ export async function removeWorkspace(key: string, person: string | null = null)
 export async function listWorkspaces(): Promise<WorkspaceView[]> {
   const { Workspace } = models();
   const found = await Workspace.findAll({ order: [['name', 'ASC']] });
-  return found.map(({ key, name }) => ({ key, name }));
+  return found.map(({ key, name, form }) => ({ key, name, form: form ?? PLAIN_FORM }));
 }
 
 async function storedWorkspace(key: string): Promise<StoredWorkspace> {
@@ -176,7 +193,7 @@ async function storedWorkspace(key: string): Promise<StoredWorkspace> {
 
 const LONGEST_NAME = 60;
 
-function checkName(known: readonly WorkspaceView[], name: string, own: string | null): string {
+function checkName(known: readonly WorkspaceName[], name: string, own: string | null): string {
   const trimmed = name.trim();
   const isGood = trimmed.length > 0 && trimmed.length <= LONGEST_NAME && !/\p{Cc}/u.test(trimmed);
   if (!isGood) {
@@ -194,7 +211,7 @@ function checkName(known: readonly WorkspaceView[], name: string, own: string | 
 }
 
 /** A key from a name (`Wrenfield trial` → `wrenfield-trial`), with a number after it where that is taken. */
-function freeKey(known: readonly WorkspaceView[], name: string): string {
+function freeKey(known: readonly WorkspaceName[], name: string): string {
   const words = name
     .normalize('NFD')
     .replace(/\p{M}/gu, '')

@@ -9,12 +9,16 @@ import { loadWorkspace } from '@/server/store/session/workspace';
 import { driftIn } from '@/server/testing/drift';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
+import { chooseForm } from './forms';
+import { type Form, PLAIN_FORM } from '@/core/values';
+import { everybody } from '@/server/queries/workspaces/people';
+import { installationEvents } from '@/server/queries/workspaces/installation-events';
 import {
   addWorkspace,
+  changeWorkspace,
   listWorkspaces,
   removeConfirmed,
   removeWorkspace,
-  renameWorkspace,
 } from './make-workspace';
 import { saveEdits } from '@/server/actions/records/save-edits';
 
@@ -89,9 +93,8 @@ test('a copy without records has the model and the rules, which keep what is ent
 test('an empty one is made, renamed, and removed once its name is typed', async () => {
   const { key } = await add({ name: 'Küche & Hof', timeZone: 'Europe/London' });
   expect(key).toMatch(/^kuche-hof/);
-  expect(await renameWorkspace(key, '  Kitchen and yard ', TESTER.id)).toEqual({
-    key,
-    name: 'Kitchen and yard',
+  expect(await changeWorkspace(key, { name: '  Kitchen and yard ' }, TESTER.id)).toEqual({
+    ...{ key, name: 'Kitchen and yard', form: PLAIN_FORM },
   });
   expect(await refusal(removeConfirmed(key, 'kitchen', TESTER.id))).toMatchObject({
     ...{ status: 409, code: 'workspace.confirm' },
@@ -99,6 +102,31 @@ test('an empty one is made, renamed, and removed once its name is typed', async 
   await removeConfirmed(key, 'Kitchen and yard', TESTER.id);
   expect((await listWorkspaces()).map((one) => one.key)).not.toContain(key);
   expect(await refusal(loadWorkspace(key))).toMatchObject({ status: 404 });
+});
+
+test('how numbers and dates are written is said for a workspace, kept by its copies, and noted', async () => {
+  const form: Form = { decimal: ',', grouping: '.', dates: 'dayFirst' };
+  const source = await add({ name: `${workspace.key} comma` });
+  expect(await changeWorkspace(source.key, { form }, TESTER.id)).toMatchObject({ form });
+  const copy = await add({ name: `${workspace.key} comma copy`, copyOf: source.key });
+  const forms = new Map((await listWorkspaces()).map((one) => [one.key, one.form]));
+  expect([copy.form, forms.get(source.key), forms.get(copy.key), forms.get(workspace.key)]).toEqual([
+    ...[form, form, form, PLAIN_FORM],
+  ]);
+  const { events } = await installationEvents(null, 10);
+  expect(events.filter(({ kind }) => kind === 'form')).toMatchObject([
+    { workspace: source.key, data: { form } },
+  ]);
+  await changeWorkspace(source.key, { form }, TESTER.id);
+  expect((await installationEvents(null, 10)).events.filter(({ kind }) => kind === 'form')).toHaveLength(1);
+});
+
+test('how they write people say for themselves, and for nobody else', async () => {
+  const form: Form = { decimal: '.', grouping: '’', dates: 'monthFirst' };
+  expect(await chooseForm(TESTER.id, form, TESTER.id)).toMatchObject({ id: TESTER.id, form });
+  expect((await everybody()).find(({ id }) => id === TESTER.id)?.form).toEqual(form);
+  expect(await refusal(chooseForm(TESTER.id, null, uuid('77')))).toMatchObject({ code: 'person.other' });
+  expect(await chooseForm(TESTER.id, null, TESTER.id)).toMatchObject({ form: null });
 });
 
 test('a name that is taken, empty or too long, and an unknown time zone are refused', async () => {
@@ -115,7 +143,9 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
   await run(transaction, `SET LOCAL search_path TO "${schema}"`);
   await run(
     transaction,
-    `DROP TABLE _request_key;
+    `ALTER TABLE _rule DROP COLUMN is_named;
+     ALTER TABLE _run DROP COLUMN filled;
+     DROP TABLE _request_key;
      DROP VIEW _made_ever;
      DROP TABLE _unmade, _put_again;
      ALTER TABLE _proposal DROP COLUMN earlier, DROP COLUMN was;

@@ -1,3 +1,4 @@
+import { writeCount } from '@/core/values';
 import { type Field, fieldIn, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
@@ -88,7 +89,7 @@ async function checkRows(
     countAll(transaction, workspace, { ...list, limit: 0 }),
   );
   if (number <= MOST_ROWS) return;
-  const message = `The list has ${number.toLocaleString('en')} records, and a sheet at most ${MOST_ROWS.toLocaleString('en')}. Export it as CSV, or narrow it.`;
+  const message = `The list has ${writeCount(number)} records, and a sheet at most ${writeCount(MOST_ROWS)}. Export it as CSV, or narrow it.`;
   throw new Refusal(422, 'export.size', message);
 }
 

@@ -53,7 +53,7 @@ export async function findRow(
   const [row] = parsed.ok ? await readRows(transaction, workspace, type, [id]) : [];
   const { name } = typeIn(workspace.model, type);
   if (!row) {
-    const message = `There is no ${name} ${id}. It may be of another type, or the address is wrong.`;
+    const message = `There is no such ${name}. It may be of another type, or the address is wrong.`;
     throw new Refusal(404, 'record.unknown', message);
   }
   if (row.deleted && !isBinAllowed)

@@ -102,12 +102,12 @@ export async function findProof(
     `SELECT ${HEAD}, content FROM ${quote(schema)}._proof WHERE id::text = $1`,
     [id],
   );
-  if (!found) throw unknownProof(id);
+  if (!found) throw unknownProof();
   return found;
 }
 
-export const unknownProof = (id: string): Refusal =>
-  new Refusal(404, 'proof.unknown', `There is no proof ${id}. It may have been removed.`);
+export const unknownProof = (): Refusal =>
+  new Refusal(404, 'proof.unknown', 'There is no such proof. It may have been removed.');
 
 /** What proofs say of taking rules live. */
 export async function proofsOnTaking(

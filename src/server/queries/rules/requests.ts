@@ -60,7 +60,7 @@ export async function requestView(
   id: string,
 ): Promise<RequestView> {
   const [found] = await viewsOf(transaction, workspace, id);
-  if (!found) throw unknownRequest(id);
+  if (!found) throw unknownRequest();
   return found;
 }
 
@@ -153,5 +153,5 @@ export async function requestGround(
   };
 }
 
-export const unknownRequest = (id: string): Refusal =>
-  new Refusal(404, 'request.unknown', `There is no request ${id}. It may have been removed.`);
+export const unknownRequest = (): Refusal =>
+  new Refusal(404, 'request.unknown', 'There is no such request. It may have been removed.');

@@ -1,4 +1,5 @@
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { PLAIN_FORMS } from '@/core/values';
+import { type ImportPlan } from '@/core/intake';
 import { galleries, gbp, INSURED_TOTAL, LAST_DUE, rowOf, uuid } from '@/core/testing/galleries';
 import { importFile } from '@/server/actions/imports/import-file';
 import { createRule } from '@/server/actions/rules/write-rules';
@@ -60,6 +61,20 @@ test('imports into what it would keep are told, until it is live', async () => {
   const id = await createRule({ ...by, definition: LAST_DUE });
   await changeState({ ...by, id, state: 'live' });
   expect(await said()).toEqual([]);
+});
+
+test('what a rule filled along with an import isn’t told as filled by it', async () => {
+  async function* bytes(): AsyncGenerator<Uint8Array> {
+    yield Buffer.from('Title\nRivers of Silk\nSalt Roads\n');
+  }
+  const by = { workspace: workspace.key, person: TESTER.id };
+  const id = await createRule({ ...by, definition: INSURED_TOTAL });
+  await changeState({ ...by, id, state: 'live' });
+  const plan = { ...DAYS, columns: DAYS.columns.slice(0, 1) };
+  await importFile({ ...by, type: 'exhibition', plan, bytes: bytes() });
+  await changeState({ ...by, id, state: 'paused' });
+  const said = (await ruleMeasures(workspace.key, INSURED_TOTAL)).map(({ code }) => code);
+  expect(said).not.toContain('review.imported');
 });
 
 test('a rule that doesn’t fit the model is refused', async () => {

@@ -44,7 +44,7 @@ export async function ruleMeasures(key: string, definition: RuleDefinition): Pro
   });
 }
 
-/** Records that got a value of a field by an import, made or changed by it; what rules wrote along with one doesn't count. */
+/** Records that got a value of a field by an import whose rows had it; what rules wrote along with one doesn't count. */
 async function importsInto(
   transaction: Transaction,
   { schema, timeZone }: LoadedWorkspace,
@@ -53,7 +53,7 @@ async function importsInto(
   const s = quote(schema);
   const [found] = await run<{ records: number; last: string | null }>(
     transaction,
-    `WITH imports AS (SELECT id, at FROM ${s}._run WHERE kind = 'import' AND at > now() - interval '${LOOKED_BACK} days'),
+    `WITH imports AS (SELECT id, at FROM ${s}._run WHERE kind = 'import' AND $2 = ANY (filled) AND at > now() - interval '${LOOKED_BACK} days'),
       filled AS (
         SELECT l.record AS id, i.at FROM imports i JOIN ${s}._ledger l ON l.run = i.id
           WHERE l.type = $1 AND l.changes ? $2 AND NOT COALESCE(l.sources ? $2, false)

@@ -12,6 +12,7 @@ import {
 } from '@/core/rules';
 import { withDrafts } from '@/core/verify';
 import { type KeeperView, type LaterView, type RuleView } from '@/core/api';
+import { formInUse, formKey } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { dayIn } from '@/server/day';
@@ -26,6 +27,7 @@ import { instantSql } from '@/server/queries/run-head';
 interface Stored {
   id: string;
   name: string;
+  is_named: boolean;
   note: string;
   state: RuleState;
   version: number;
@@ -44,7 +46,7 @@ interface Stored {
 }
 
 const selectRules = (schema: string): string => `
-  SELECT r.id::text, r.name, r.note, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
+  SELECT r.id::text, r.name, r.is_named, r.note, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
     v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
     ${instantSql('r.due_at')} AS due_at, r.pace_problem, w.waits, w.waits_all, ${instantSql('f.at')} AS waits_since
   FROM ${quote(schema)}._rule r
@@ -66,7 +68,12 @@ export const latestOf = ({ id, latest_version: version, name, definition }: Stor
 
 export async function findRule(transaction: Transaction, schema: string, id: string): Promise<Stored> {
   const [found] = await run<Stored>(transaction, `${selectRules(schema)} WHERE r.id::text = $1`, [id]);
-  if (!found) throw new Refusal(404, 'rule.unknown', `There is no rule ${id}. Go back to the list of rules.`);
+  if (!found)
+    throw new Refusal(
+      404,
+      'rule.unknown',
+      'There is no such rule. It may have been deleted; go back to the list of rules.',
+    );
   return found;
 }
 
@@ -81,6 +88,7 @@ function viewOf(
     ...{
       id: stored.id,
       name: stored.name,
+      isNamed: stored.is_named,
       note: stored.note,
       state: stored.state,
       version: stored.version,
@@ -106,11 +114,12 @@ interface Written {
 
 const written = new WeakMap<LoadedWorkspace, Map<string, Written>>();
 
-/** Worked out once for each version and epoch: neither changes. */
+/** Worked out once for each version, epoch and form of numbers and dates: none changes. */
 function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
   let known = written.get(workspace);
   if (!known) written.set(workspace, (known = new Map<string, Written>()));
-  let found = known.get(stored.latest_version);
+  const key = `${formKey(formInUse())} ${stored.latest_version}`;
+  let found = known.get(key);
   if (!found) {
     const { model, live, people } = workspace;
     const latest = latestOf(stored);
@@ -123,7 +132,7 @@ function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
           ({ rule }) => rule === stored.id,
         )),
     };
-    known.set(stored.latest_version, found);
+    known.set(key, found);
   }
   return found;
 }

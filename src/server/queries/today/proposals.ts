@@ -92,7 +92,7 @@ export async function findProposal(
         [id],
       )
     : [];
-  if (!found) throw new Refusal(404, 'proposal.unknown', `There is no proposal ${id}. Go back to Today.`);
+  if (!found) throw new Refusal(404, 'proposal.unknown', 'There is no such proposal. Go back to Today.');
   return found;
 }
 

@@ -1,18 +1,20 @@
 import type { PersonView } from '@/core/api';
-import { models } from '@/server/database/models';
+import { models, type Person } from '@/server/database/models';
 import { Refusal } from '@/server/refusal';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
+
+export const personView = ({ id, name, role, form }: Person): PersonView => ({ id, name, role, form });
 
 export async function listPeople({ people }: LoadedWorkspace): Promise<PersonView[]> {
   const { Person } = models();
   const found = await Person.findAll({ where: { id: [...people.keys()] }, order: [['id', 'ASC']] });
-  return found.map(({ id, name, role }) => ({ id, name, role }));
+  return found.map(personView);
 }
 
 /** Everybody of the installation. */
 export async function everybody(): Promise<PersonView[]> {
   const found = await models().Person.findAll({ order: [['id', 'ASC']] });
-  return found.map(({ id, name, role }) => ({ id, name, role }));
+  return found.map(personView);
 }
 
 /** Refuses who isn’t a person of the workspace. */

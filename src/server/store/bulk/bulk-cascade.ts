@@ -26,7 +26,7 @@ import {
   isCreate,
   reachOf,
 } from '@/core/rules';
-import { certain, firstIn, isError, lastIn, valueAt } from '@/core/values';
+import { certain, firstIn, isError, lastIn, valueAt, writeCount } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
@@ -94,7 +94,7 @@ const tooMany = ({ name }: ReactingCascade, records: number): Refusal =>
   new Refusal(
     422,
     'cascade.many',
-    `“${name}” would have to put more than ${MOST_TOGETHER.toLocaleString('en')} records in order (${records.toLocaleString('en')} and more changed at once). Nothing was saved; send them in parts.`,
+    `“${name}” would have to put more than ${writeCount(MOST_TOGETHER)} records in order (${writeCount(records)} and more changed at once). Nothing was saved; send them in parts.`,
   );
 
 /** Where rules that react into one field go by precedence it has to be told record by record which of them wrote. */

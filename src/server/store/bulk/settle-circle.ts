@@ -1,4 +1,4 @@
-import { certain } from '@/core/values';
+import { certain, writeCount } from '@/core/values';
 import { type Circle, type Edit, runWith, settleAfter, type Touched } from '@/core/engine';
 import { isReactingCascade } from '@/core/rules';
 import { refuse, Refusal } from '@/server/refusal';
@@ -35,7 +35,7 @@ export async function settleCircle(
     for (const entry of page) touched.set(`${type} ${entry.id}`, entry);
     if (touched.size > MOST_TOGETHER) {
       const names = [...new Set(rules.map(({ name }) => `“${name}”`))].join(', ');
-      const message = `${names} run in a circle, and more than ${MOST_TOGETHER.toLocaleString('en')} records changed from which they would go on. Nothing was saved; send them in parts, or pause one of the rules.`;
+      const message = `${names} run in a circle, and more than ${writeCount(MOST_TOGETHER)} records changed from which they would go on. Nothing was saved; send them in parts, or pause one of the rules.`;
       throw new Refusal(422, 'run.circle', message);
     }
     for (const { id, written, after } of page)

@@ -1,3 +1,4 @@
+import { writeCount } from '@/core/values';
 import {
   type Answer,
   answerInMemory,
@@ -239,7 +240,7 @@ export class SnapshotDriver {
       this.#count += 1;
     }
     if (this.#count <= MOST_LOADED) return;
-    const message = `This rehearsal would load more than ${MOST_LOADED.toLocaleString('en')} records. Rehearse it on a sample family, or stage fewer edits.`;
+    const message = `This rehearsal would load more than ${writeCount(MOST_LOADED)} records. Rehearse it on a sample family, or stage fewer edits.`;
     throw new Refusal(422, 'rehearsal.size', message);
   }
 }

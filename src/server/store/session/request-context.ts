@@ -1,3 +1,4 @@
+import { type Form, PLAIN_FORM, writeBy } from '@/core/values';
 import { AsyncLocalStorage } from 'node:async_hooks';
 
 /** The key that a client gave a write (`Idempotency-Key`), by which it is known again. */
@@ -18,6 +19,8 @@ export interface RequestContext {
   readonly key: RequestKey | null;
   /** Whether something of it is saved by now. */
   hasSaved: boolean;
+  /** How whoever asks reads numbers and dates. */
+  readonly form: Form;
 }
 
 const globals = globalThis as { oikonRequest?: AsyncLocalStorage<RequestContext> };
@@ -27,5 +30,8 @@ const storage = (): AsyncLocalStorage<RequestContext> =>
 /** Carries a request out; `null` outside of any, as in jobs. */
 export const inRequest = <T>(context: RequestContext, work: () => Promise<T>): Promise<T> =>
   storage().run(context, work);
+
+/** Texts of an answer are written by the form of whoever asks; all others plainly. */
+writeBy(() => storage().getStore()?.form ?? PLAIN_FORM);
 
 export const requestContext = (): RequestContext | null => storage().getStore() ?? null;

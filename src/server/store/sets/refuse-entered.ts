@@ -1,4 +1,4 @@
-import { firstIn } from '@/core/values';
+import { firstIn, writeCount } from '@/core/values';
 import { type CompiledRule, isClaiming } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '@/server/store/write/keeps-field';
@@ -34,7 +34,7 @@ export async function refuseEntered(
       ),
     );
     if (found.number === 0) continue;
-    const records = `${found.number.toLocaleString('en')} ${found.number === 1 ? 'record has' : 'records have'}`;
+    const records = `${writeCount(found.number)} ${found.number === 1 ? 'record has' : 'records have'}`;
     const message = `${records} a value for ${rule.target.name} that the rule “${rule.name}” keeps in step there. Leave the column out, or pause the rule.`;
     throw new Refusal(422, 'edit.kept', message, [], { rule: rule.id, name: rule.name });
   }

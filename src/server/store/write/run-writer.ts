@@ -44,6 +44,15 @@ export async function insertRun(transaction: Transaction, schema: string, info: 
   return row.id;
 }
 
+/** Notes which fields the rows of an import had. */
+export const noteFilled = (
+  transaction: Transaction,
+  schema: string,
+  runId: string,
+  fields: readonly string[],
+): Promise<unknown> =>
+  run(transaction, `UPDATE ${quote(schema)}._run SET filled = $2 WHERE id = $1`, [runId, fields]);
+
 const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
   `INSERT INTO ${quote(schema)}._run (kind, person, rule_version, note, at)
     VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()))

@@ -1,7 +1,6 @@
 'use client';
 
-import { certain } from '@/core/values';
-import { PLAIN_FORMS } from '@/core/intake';
+import { certain, formInUse, PLAIN_FORMS } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import {
   expectedByFormula,
@@ -124,7 +123,7 @@ function FromFile({
     const lines = data.map(({ record = '', field = '', expected = '' }, at) => ({
       ...{ line: at + 2, record, field, expected },
     }));
-    onRead(readExpected(model, standing, lines, PLAIN_FORMS));
+    onRead(readExpected(model, standing, lines, { ...PLAIN_FORMS, ...formInUse() }));
   };
   return (
     <div className={style.keepElsewhere}>

@@ -1,10 +1,12 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import { type FamilyData, type FamilyDrift } from '@/core/verify';
 import { type SampleFamilyView } from '@/core/api';
 import { useQuery } from '@tanstack/react-query';
-import { Button, Dropdown, type MenuProps, Modal } from 'antd';
+import { Button, Dropdown, type MenuProps } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useFamilies } from '@/ui/api/queries';
@@ -95,7 +97,7 @@ export function KeepAsItStands({
     if (made) onOpen(made);
   });
   return (
-    <Modal
+    <Dialog
       open
       title="Keep the family as it stands"
       okText="Keep it"
@@ -110,7 +112,7 @@ export function KeepAsItStands({
       </p>
       <NameInput value={name} onChange={setName} />
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -145,8 +147,7 @@ export function FamilyNote({ model, family }: { model: Model; family: SampleFami
             aria-expanded={isOpen}
             onClick={() => setOpen(!isOpen)}
           >
-            {number.toLocaleString('en-GB')} {number === 1 ? 'record is' : 'records are'} otherwise in the
-            data by now
+            {writeCount(number)} {number === 1 ? 'record is' : 'records are'} otherwise in the data by now
           </button>
           {isOpen ? (
             <ul>

@@ -4,7 +4,8 @@ import { certain, firstIn } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import { familyByHand } from '@/core/verify';
 import { type SampleFamilyView } from '@/core/api';
-import { Input, Modal, Select } from 'antd';
+import { Input, Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { callApi } from '@/ui/api/client';
@@ -82,7 +83,7 @@ export function KeepDialog({
     onOpen(families[0] ?? null);
   });
   return (
-    <Modal
+    <Dialog
       open
       title="Keep this family"
       okText="Keep it"
@@ -116,7 +117,7 @@ export function KeepDialog({
         </label>
       </div>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -133,7 +134,7 @@ export function EachDialog({
   const [selection, setSelection] = useState<string | null>(null);
   const { keep, isBusy, error } = useKeeping(onClose);
   return (
-    <Modal
+    <Dialog
       open
       title="Keep one family for each option"
       okText="Keep them"
@@ -173,7 +174,7 @@ export function EachDialog({
         </label>
       </div>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -190,7 +191,7 @@ export function HandDialog({
     onOpen(families[0] ?? null);
   });
   return (
-    <Modal
+    <Dialog
       open
       title="Write a family by hand"
       okText="Begin"
@@ -205,7 +206,7 @@ export function HandDialog({
       </p>
       <NameInput value={name} onChange={setName} />
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -226,7 +227,7 @@ export function RemoveDialog({
       .then(() => forget.families())
       .then(onGone, (failure: unknown) => setError(failure as Error));
   return (
-    <Modal
+    <Dialog
       open
       title={`Remove the family “${family.name}”?`}
       okText="Remove it"
@@ -237,6 +238,6 @@ export function RemoveDialog({
     >
       <p>The copy goes; no record of the data is touched.</p>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }

@@ -2,7 +2,7 @@
 
 import { type Field, type Link, typeIn } from '@/core/model';
 import { reacts, targetsOf } from '@/core/rules';
-import { hasTrait, type Kind, valueAt } from '@/core/values';
+import { hasTrait, type Kind, valueAt, writeCount } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import { DeleteOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
 import { Button, Popover } from 'antd';
@@ -243,8 +243,8 @@ export function Children({
       ) : null}
       {isOpen && children.length > shown.length ? (
         <Button size="small" className={style.treeMore} onClick={() => setMost(most + MOST_ROWS)}>
-          Show {Math.min(MOST_ROWS, children.length - shown.length).toLocaleString('en-GB')} more of{' '}
-          {children.length.toLocaleString('en-GB')}
+          Show {writeCount(Math.min(MOST_ROWS, children.length - shown.length))} more of{' '}
+          {writeCount(children.length)}
         </Button>
       ) : null}
     </div>

@@ -11,7 +11,8 @@ import {
 } from '@/core/verify';
 import { type ProofRunView } from '@/core/api';
 import { useQueryClient } from '@tanstack/react-query';
-import { Checkbox, Modal, Select } from 'antd';
+import { Checkbox, Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useMemo, useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -88,7 +89,7 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
       onClose,
     );
   return (
-    <Modal
+    <Dialog
       open
       title="Keep as proof"
       okText="Keep it"
@@ -139,7 +140,7 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
         <Elsewhere {...{ model, setup, standing }} values={elsewhere} onChange={setElsewhere} />
       </div>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }
 

@@ -5,7 +5,8 @@ import { buildPlan } from '@/core/plan';
 import type { Rule } from '@/core/rules';
 import { certain, type WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
-import { Checkbox, Modal, Select } from 'antd';
+import { Checkbox, Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useMemo, useState } from 'react';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import type { Step } from './steps';
@@ -40,7 +41,7 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
   const toggle = (id: string) =>
     setLeft(left.has(id) ? new Set([...left].filter((one) => one !== id)) : new Set([...left, id]));
   return (
-    <Modal
+    <Dialog
       open
       title="Change many"
       okText={`Change ${changed.length}`}
@@ -99,6 +100,6 @@ export function ChangeMany({ model, records, rules, onStage, onClose }: ChangeMa
           ))}
         </fieldset>
       </div>
-    </Modal>
+    </Dialog>
   );
 }

@@ -3,7 +3,7 @@
 import type { Rehearsal } from '@/core/verify';
 import type { RuleDefinition } from '@/core/rules';
 import { useQuery } from '@tanstack/react-query';
-import { Modal } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { callApi } from '@/ui/api/client';
 import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '@/ui/kit/loading';
@@ -37,7 +37,7 @@ export function RealData({ steps, drafts, onClose }: RealDataProps) {
   });
   const isSeveral = steps.some(isSave);
   return (
-    <Modal open width={760} title="On the real data" footer={null} onCancel={onClose}>
+    <Dialog open width={760} title="On the real data" footer={null} onCancel={onClose}>
       {isSeveral ? (
         <p className="advice">
           The saves that are staged are taken together here, as one save that you make today.
@@ -45,7 +45,7 @@ export function RealData({ steps, drafts, onClose }: RealDataProps) {
       ) : null}
       <ProblemNotice error={error} />
       {data ? <Touched done={data} /> : error ? null : <Loading what="what would happen" />}
-    </Modal>
+    </Dialog>
   );
 }
 

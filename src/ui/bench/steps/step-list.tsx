@@ -3,7 +3,8 @@
 import type { Model } from '@/core/model';
 import { wordsOfStep } from './step-words';
 import { DeleteOutlined } from '@ant-design/icons';
-import { Button, Modal } from 'antd';
+import { Button } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { MoveButtons } from '@/ui/kit/move-buttons';
 import { isSave, type Step } from './steps';
 import style from './step-list.module.css';
@@ -19,7 +20,7 @@ interface StepListProps {
 /** What is staged, in its order: steps are moved, also into another save, and left out. */
 export function StepList({ model, steps, nameOf, onChange, onClose }: StepListProps) {
   return (
-    <Modal open title="What is staged, in order" footer={null} onCancel={onClose}>
+    <Dialog open title="What is staged, in order" footer={null} onCancel={onClose}>
       <ol className={style.stepList}>
         {steps.map((step, at) => {
           const words = wordsOfStep(model, step, nameOf);
@@ -41,6 +42,6 @@ export function StepList({ model, steps, nameOf, onChange, onClose }: StepListPr
         })}
       </ol>
       {steps.length === 0 ? <p className="quiet">Nothing is staged.</p> : null}
-    </Modal>
+    </Dialog>
   );
 }

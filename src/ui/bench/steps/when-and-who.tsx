@@ -1,7 +1,9 @@
 'use client';
 
-import { DatePicker, Modal, Select } from 'antd';
-import dayjs from 'dayjs';
+import { isUnread, type WireValue } from '@/core/values';
+import { DateInput } from '@/ui/kit/values/date-input';
+import { Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import type { RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import type { Step } from './steps';
@@ -17,10 +19,10 @@ interface WhenAndWhoProps {
 /** What comes next is another save: on another day, by another person, or both. */
 export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) {
   const now = nowOf(steps, setup);
-  const [day, setDay] = useState(now.day);
+  const [day, setDay] = useState<WireValue>(now.day);
   const [person, setPerson] = useState(now.person);
   const more: Step[] = [
-    ...(day !== now.day ? [{ kind: 'day', day } as const] : []),
+    ...(typeof day === 'string' && day !== now.day ? [{ kind: 'day', day } as const] : []),
     ...(person !== null && person !== now.person ? [{ kind: 'actor', person } as const] : []),
   ];
   const stage = () => {
@@ -28,12 +30,12 @@ export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) 
     onClose();
   };
   return (
-    <Modal
+    <Dialog
       open
       title="Another day, or another person"
       okText="From now on"
       cancelText="Not now"
-      okButtonProps={{ disabled: more.length === 0 }}
+      okButtonProps={{ disabled: more.length === 0 || isUnread(day) }}
       onOk={stage}
       onCancel={onClose}
     >
@@ -44,14 +46,7 @@ export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) 
       <div className={kitStyle.keepForm}>
         <label>
           It is
-          <DatePicker
-            aria-label="Day of the next save"
-            value={dayjs(day)}
-            format="D MMM YYYY"
-            allowClear={false}
-            style={{ width: '100%' }}
-            onChange={(next: dayjs.Dayjs | null) => next && setDay(next.format('YYYY-MM-DD'))}
-          />
+          <DateInput aria-label="Day of the next save" value={day} onChange={setDay} />
         </label>
         <label>
           Who acts
@@ -65,7 +60,7 @@ export function WhenAndWho({ steps, setup, onStage, onClose }: WhenAndWhoProps) 
           />
         </label>
       </div>
-    </Modal>
+    </Dialog>
   );
 }
 

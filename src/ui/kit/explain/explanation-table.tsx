@@ -1,4 +1,4 @@
-import { firstIn } from '@/core/values';
+import { firstIn, writeCount } from '@/core/values';
 import {
   type Explanation,
   type FormulaView,
@@ -191,7 +191,7 @@ function Together({ explanation, hasValue }: { explanation: Explanation; hasValu
       <tr>
         <th scope="row">
           {isQuestion ? words.replace(/^./u, (first) => first.toUpperCase()) : `The ${words}`} of{' '}
-          {(counted + added).toLocaleString('en-GB')}
+          {writeCount(counted + added)}
         </th>
         {hasValue ? (
           <td className="amount">{result ? (result.problem ? '' : result.value.text) : ''}</td>
@@ -289,7 +289,7 @@ export function TreeTable({ explanation, tree }: { explanation: Explanation; tre
       {tree.more > 0 ? (
         <tfoot>
           <tr>
-            <td colSpan={3}>{tree.more.toLocaleString('en-GB')} more lie further down.</td>
+            <td colSpan={3}>{writeCount(tree.more)} more lie further down.</td>
           </tr>
         </tfoot>
       ) : null}

@@ -1,6 +1,6 @@
 'use client';
 
-import { firstIn } from '@/core/values';
+import { firstIn, writeCount } from '@/core/values';
 import { article } from '@/core/article';
 import type { ChangeView, RippleView } from '@/core/verify';
 import { cellKey } from '@/ui/kit/values/cell-key';
@@ -30,7 +30,7 @@ export function ProposalList({ ripple: { proposals = [] } }: { ripple: RipplePro
   return (
     <section className={explainStyle.wave} aria-label="What waits in Today">
       <h3>
-        What waits in Today <span className="quiet">{proposals.length.toLocaleString('en-GB')}</span>
+        What waits in Today <span className="quiet">{writeCount(proposals.length)}</span>
       </h3>
       <ul>
         {proposals
@@ -66,7 +66,7 @@ export function ManyList({ ripple: { many = [] } }: { ripple: RippleProps['rippl
             <div className={explainStyle.changeWhat}>
               <KindGlyph kind={rule.kind} size={16} />
               <span>
-                <strong>{fieldName}</strong> of {records.toLocaleString('en-GB')} {plural}
+                <strong>{fieldName}</strong> of {writeCount(records)} {plural}
               </span>
             </div>
             <div className={kitStyle.changeCause}>By “{rule.name}”.</div>
@@ -96,7 +96,7 @@ export function LaterList({ ripple: { later = [] } }: { ripple: RippleProps['rip
 
 /** `Insured total of Rivers of Silk and 2 more: soon after`. */
 const laterWords = ({ fieldName, title, values, rule }: RippleView['later'][number]): string =>
-  `${fieldName} of ${title}${values > 1 ? ` and ${(values - 1).toLocaleString('en-GB')} more` : ''}: ${rule.pace ?? 'later'}`;
+  `${fieldName} of ${title}${values > 1 ? ` and ${writeCount(values - 1)} more` : ''}: ${rule.pace ?? 'later'}`;
 
 /** What was entered stands against rules that would have written there in the same run; or the other way round, where both sides changed. */
 export function OverruledList({ ripple: { overruled = [] } }: { ripple: RippleProps['ripple'] }) {
@@ -104,7 +104,7 @@ export function OverruledList({ ripple: { overruled = [] } }: { ripple: RipplePr
   return (
     <section className={explainStyle.wave} aria-label="Overruled">
       <h3>
-        Overruled <span className="quiet">{overruled.length.toLocaleString('en-GB')}</span>
+        Overruled <span className="quiet">{writeCount(overruled.length)}</span>
       </h3>
       <ul>
         {overruled.slice(0, MOST_SHOWN).map((one, at) => (
@@ -126,7 +126,7 @@ export function LapsedList({ ripple: { lapsed = [] } }: { ripple: RippleProps['r
   return (
     <section className={explainStyle.wave} aria-label="No longer so">
       <h3>
-        No longer so <span className="quiet">{lapsed.length.toLocaleString('en-GB')}</span>
+        No longer so <span className="quiet">{writeCount(lapsed.length)}</span>
       </h3>
       <ul>
         {lapsed.slice(0, MOST_SHOWN).map(({ type, id, title, rule }) => (
@@ -193,4 +193,6 @@ export interface RippleProps {
   readonly firstName?: string;
   /** Whether titles lead to their records. */
   readonly linked?: boolean;
+  /** Whether there is more of it, in any wave, than was read so far. */
+  readonly goesOn?: boolean;
 }

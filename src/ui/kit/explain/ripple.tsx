@@ -1,6 +1,6 @@
 'use client';
 
-import { valueAt } from '@/core/values';
+import { valueAt, writeCount } from '@/core/values';
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
 import { useMemo, useState } from 'react';
 import { Link } from '@/ui/kit/navigation';
@@ -24,7 +24,14 @@ import kitStyle from '@/ui/kit/kit.module.css';
 import style from './ripple.module.css';
 
 /** All that follows from what is staged, wave by wave, each change with its cause. */
-export function Ripple({ ripple, onMark, heading, firstName = 'You changed', linked = false }: RippleProps) {
+export function Ripple({
+  ripple,
+  onMark,
+  heading,
+  firstName = 'You changed',
+  linked = false,
+  goesOn = false,
+}: RippleProps) {
   const [pointed, setPointed] = useState<string | null>(null);
   const followers = useMemo(() => followersIn(ripple.waves), [ripple.waves]);
   const point: Point = {
@@ -41,7 +48,12 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
   return (
     <>
       {ripple.waves.map(({ number, changes }) => (
-        <Wave key={number} name={nameOf(number)} {...{ changes, linked }} point={onMark ? point : null} />
+        <Wave
+          key={number}
+          name={nameOf(number)}
+          {...{ changes, linked, goesOn }}
+          point={onMark ? point : null}
+        />
       ))}
       <ProposalList ripple={ripple} />
       <ManyList ripple={ripple} />
@@ -70,11 +82,13 @@ function Wave({
   name,
   changes,
   linked,
+  goesOn,
   point,
 }: {
   name: string;
   changes: readonly ChangeView[];
   linked: boolean;
+  goesOn: boolean;
   point: Point | null;
 }) {
   const [isWhole, setWhole] = useState(false);
@@ -83,7 +97,11 @@ function Wave({
   return (
     <section className={explainStyle.wave} aria-label={name}>
       <h3>
-        {name} <span className="quiet">{changes.length.toLocaleString('en-GB')}</span>
+        {name}{' '}
+        <span className="quiet">
+          {goesOn ? 'of it shown so far: ' : ''}
+          {writeCount(changes.length)}
+        </span>
       </h3>
       <ul>
         {shown.map(({ change, holds }) => (
@@ -102,7 +120,7 @@ function Wave({
           className={clsx('plain', kitStyle.opens, style.waveMore)}
           onClick={() => setWhole(true)}
         >
-          Show the other {(rows.length - shown.length).toLocaleString('en-GB')}
+          Show the other {writeCount(rows.length - shown.length)}
         </button>
       ) : null}
     </section>

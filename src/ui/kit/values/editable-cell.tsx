@@ -2,7 +2,7 @@
 
 import { clsx } from 'clsx';
 import type { Field } from '@/core/model';
-import { displayValue, hasTrait, parseValue, type WireValue } from '@/core/values';
+import { displayValue, hasTrait, isUnread, parseValue, type WireValue } from '@/core/values';
 import { Tooltip } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { sameWire } from './same-wire';
@@ -144,7 +144,7 @@ function CellEditor({
           if (isChosen) enter(chosen);
         }}
       />
-      {problem ? (
+      {problem && !isUnread(value) ? (
         <p role="alert" className={kitStyle.cellProblem}>
           {problem}
         </p>

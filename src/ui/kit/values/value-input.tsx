@@ -1,15 +1,17 @@
 'use client';
 
-import { CURRENCIES, currenciesIn, type ValueType, type WireValue, firstIn } from '@/core/values';
-import { DatePicker, Input, Select, Space } from 'antd';
-import dayjs from 'dayjs';
+import { CURRENCIES, currenciesIn, isUnread, type ValueType, type WireValue, firstIn } from '@/core/values';
+import { Input, Select, Space } from 'antd';
 import { useState } from 'react';
 import { useModel, usePeople, useRecords } from '@/ui/api/queries';
+import { DateInput } from './date-input';
+import { type Common, TypedInput } from './typed-input';
+import typedStyle from './typed-input.module.css';
 
 export interface ValueInputProps {
   readonly type: ValueType;
   readonly value: WireValue;
-  /** Given what was entered, in wire form; text that isn't a number is passed on as it is, to be told apart by the core. */
+  /** Given what was entered, in wire form; what can't be read by the person's form as it was typed, with why. */
   readonly onChange: (value: WireValue) => void;
   readonly label: string;
   readonly id?: string;
@@ -20,13 +22,6 @@ export interface ValueInputProps {
   /** Opens the list or the calendar at once: where pressing a value means choosing another. */
   readonly startsOpen?: boolean;
 }
-
-/** `12,500.00` and `12 500` → `12500.00`: what people type or paste, without the marks between thousands. */
-export const digitsOf = (typed: string): string =>
-  typed
-    .replace(/[\s,\u00a0\u202f]/g, '')
-    .replace(/^\+/, '')
-    .replace(/\u2212/g, '-');
 
 /** A field for a value of any kind. */
 export function ValueInput(props: ValueInputProps) {
@@ -52,25 +47,18 @@ export function ValueInput(props: ValueInputProps) {
         />
       );
     case 'number':
+    case 'money': {
+      const unit = type.kind === 'money' ? type.currency : type.unit;
       return (
-        <DigitsInput
+        <TypedInput
           {...common}
-          value={(value as string | null) ?? ''}
-          suffix={type.unit}
-          onChange={(digits) => onChange(digits || null)}
+          {...{ type, value, onChange }}
+          suffix={unit ? <span className="quiet">{unit}</span> : undefined}
         />
       );
-    case 'money':
-      return (
-        <DigitsInput
-          {...common}
-          value={(value as { amount: string } | null)?.amount ?? ''}
-          suffix={type.currency}
-          onChange={(digits) => onChange(digits ? { amount: digits, currency: type.currency } : null)}
-        />
-      );
+    }
     case 'anyMoney':
-      return <AnyMoneyInput {...common} value={value as Amount | null} onChange={onChange} />;
+      return <AnyMoneyInput {...common} value={value} onChange={onChange} />;
     case 'rating':
       return (
         <Choose {...opening} value={value} onChange={onChange} options={ratings(type.lowest, type.highest)} />
@@ -105,16 +93,9 @@ export function ValueInput(props: ValueInputProps) {
         />
       );
     case 'date':
-      return <DateInput {...opening} value={value as string | null} onChange={onChange} />;
+      return <DateInput {...common} value={value} onChange={onChange} />;
     case 'dateTime':
-      return (
-        <Input
-          {...common}
-          placeholder="2027-03-14T09:30:00Z"
-          value={(value as string | null) ?? ''}
-          onChange={(event) => onChange(event.target.value || null)}
-        />
-      );
+      return <TypedInput {...common} {...{ type, value, onChange }} placeholder="day and time" />;
     case 'serial': {
       const digits = String(value ?? '');
       return (
@@ -144,20 +125,13 @@ const ratings = (lowest: number, highest: number) =>
     label: String(lowest + index),
   }));
 
-interface Common {
-  readonly id?: string | undefined;
-  readonly 'aria-label': string;
-  readonly status?: 'error' | undefined;
-  readonly autoFocus?: boolean | undefined;
-  readonly defaultOpen?: boolean | undefined;
-}
-
 function Choose({
   value,
   onChange,
   options,
   ...common
 }: Common & {
+  defaultOpen?: boolean | undefined;
   value: WireValue;
   onChange: (value: WireValue) => void;
   options: { value: string | number | boolean; label: string }[];
@@ -176,85 +150,47 @@ function Choose({
   );
 }
 
-/** Keeps what is typed as it is typed; cascades the digits. */
-function DigitsInput({
-  value,
-  onChange,
-  suffix,
-  ...common
-}: Common & { value: string; onChange: (digits: string) => void; suffix?: string | undefined }) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const shown = typed !== null && digitsOf(typed) === value ? typed : value;
-  return (
-    <Input
-      {...common}
-      inputMode="decimal"
-      value={shown}
-      suffix={suffix ? <span className="quiet">{suffix}</span> : undefined}
-      onChange={(event) => {
-        setTyped(event.target.value);
-        onChange(digitsOf(event.target.value));
-      }}
-      style={{ textAlign: 'right' }}
-    />
-  );
-}
-
-interface Amount {
-  readonly amount: string;
-  readonly currency: string;
-}
-
 /** An amount with the currency that is entered with it. */
 function AnyMoneyInput({
   value,
   onChange,
   ...common
-}: Common & { value: Amount | null; onChange: (value: Amount | null) => void }) {
+}: Common & { value: WireValue; onChange: (value: WireValue) => void }) {
   const model = useModel();
   const types = model?.types.flatMap(({ fields }) => fields.map((field) => field.type)) ?? [];
   const usual = currenciesIn(types);
   const [chosen, setChosen] = useState<string | null>(null);
-  const currency = value?.currency ?? chosen ?? firstIn(usual);
+  const amount = isAmount(value) ? value : null;
+  const currency = amount?.currency ?? chosen ?? firstIn(usual);
   const codes = [...usual, ...CURRENCIES.filter((code) => !usual.includes(code))];
   return (
-    <Space.Compact block>
-      <DigitsInput
-        {...common}
-        value={value?.amount ?? ''}
-        onChange={(digits) => onChange(digits ? { amount: digits, currency } : null)}
-      />
-      <Select
-        aria-label={`${common['aria-label']}, currency`}
-        value={currency}
-        showSearch
-        style={{ width: 84 }}
-        popupMatchSelectWidth={false}
-        options={codes.map((code) => ({ value: code, label: code }))}
-        onChange={(code: string) => {
-          setChosen(code);
-          if (value) onChange({ ...value, currency: code });
-        }}
-      />
-    </Space.Compact>
+    <>
+      <Space.Compact block>
+        <TypedInput {...common} {...{ value, onChange }} type={{ kind: 'money', currency }} isTold={false} />
+        <Select
+          aria-label={`${common['aria-label']}, currency`}
+          value={currency}
+          showSearch
+          style={{ width: 84 }}
+          popupMatchSelectWidth={false}
+          options={codes.map((code) => ({ value: code, label: code }))}
+          onChange={(code: string) => {
+            setChosen(code);
+            if (amount) onChange({ ...amount, currency: code });
+          }}
+        />
+      </Space.Compact>
+      {isUnread(value) ? (
+        <span role="alert" className={typedStyle.why}>
+          {value.why}
+        </span>
+      ) : null}
+    </>
   );
 }
 
-function DateInput({
-  value,
-  onChange,
-  ...common
-}: Common & { value: string | null; onChange: (value: WireValue) => void }) {
-  return (
-    <DatePicker
-      {...common}
-      value={value ? dayjs(value) : null}
-      format={['D MMM YYYY', 'YYYY-MM-DD', 'D.M.YYYY', 'D/M/YYYY']}
-      onChange={(date) => onChange(date ? date.format('YYYY-MM-DD') : null)}
-      style={{ width: '100%', minWidth: 130 }}
-    />
-  );
-}
+const isAmount = (value: WireValue): value is { amount: string; currency: string } =>
+  typeof value === 'object' && value !== null && 'amount' in value;
 
 function PersonInput({ value, onChange, label, id, isWrong, autoFocus, startsOpen }: ValueInputProps) {
   const { data } = usePeople();

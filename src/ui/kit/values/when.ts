@@ -1,12 +1,10 @@
-/** A moment in the reader's own time: `14 Mar 2027, 09:30`. */
-export const when = (at: string): string =>
-  new Date(at).toLocaleString('en-GB', {
-    ...{ day: 'numeric', month: 'short', year: 'numeric' },
-    ...{ hour: '2-digit', minute: '2-digit' },
-  });
+import { writeDate } from '@/core/values';
 
-/** A civil day: `14 Mar 2027`. */
-export const civilDay = (day: string): string =>
-  new Date(`${day}T00:00:00Z`).toLocaleDateString('en-GB', {
-    ...{ timeZone: 'UTC', day: 'numeric', month: 'short', year: 'numeric' },
-  });
+const two = (number: number): string => String(number).padStart(2, '0');
+
+/** A moment in the reader's own time: `14 Mar 2027, 09:30`. */
+export function when(at: string): string {
+  const time = new Date(at);
+  const day = [String(time.getFullYear()).padStart(4, '0'), two(time.getMonth() + 1), two(time.getDate())];
+  return `${writeDate(day.join('-'))}, ${two(time.getHours())}:${two(time.getMinutes())}`;
+}

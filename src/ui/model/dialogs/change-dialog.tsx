@@ -1,7 +1,7 @@
 'use client';
 
 import type { ModelChange } from '@/core/model';
-import { Modal } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import type { ReactNode } from 'react';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useApplyChanges, useModelRehearsal } from './use-changes';
@@ -32,7 +32,7 @@ export function ChangeDialog(props: ChangeDialogProps) {
     onClose();
   };
   return (
-    <Modal
+    <Dialog
       open
       title={title}
       width={640}
@@ -46,6 +46,6 @@ export function ChangeDialog(props: ChangeDialogProps) {
       {children}
       <WouldDo rehearsal={rehearsal} error={error} isCurrent={isCurrent} />
       <ProblemNotice error={refused} />
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,3 +1,5 @@
+import { Screen } from '@/ui/testing/screen';
+import type { ReactElement } from 'react';
 import type { Field, OptionList, RecordType } from '@/core/model';
 import { choose } from '@/ui/testing/native-select';
 import { fireEvent, render, screen } from '@testing-library/react';
@@ -40,10 +42,10 @@ const told = (next: FieldDraft) => {
 };
 const labels = () => screen.getAllByText(/./, { selector: 'label' }).map(({ textContent }) => textContent);
 
+const show = (form: ReactElement) => render(<Screen>{form}</Screen>);
+
 test('each kind asks for its own settings, and leaves those of the one before', () => {
-  render(
-    <Form told={told} field={{ key: 'worth', name: 'Worth', type: { kind: 'text' }, default: 'much' }} />,
-  );
+  show(<Form told={told} field={{ key: 'worth', name: 'Worth', type: { kind: 'text' }, default: 'much' }} />);
   choose('Kind', 'number');
   expect(draft.field).toEqual({ key: 'worth', name: 'Worth', type: { kind: 'number', scale: 0 } });
   fireEvent.change(screen.getByRole('spinbutton', { name: 'Decimal places' }), { target: { value: '3' } });
@@ -55,7 +57,7 @@ test('each kind asks for its own settings, and leaves those of the one before', 
 });
 
 test('a link says which type it names, what the other end is called, and what happens when that goes', () => {
-  render(<Form told={told} field={{ key: 'at', name: 'At', type: { kind: 'text' } }} />);
+  show(<Form told={told} field={{ key: 'at', name: 'At', type: { kind: 'text' } }} />);
   choose('Kind', 'link');
   expect(draft.field.type).toEqual({ kind: 'link', target: 'loan' });
   fireEvent.change(screen.getByRole('textbox', { name: 'Name of the other end' }), {
@@ -67,7 +69,7 @@ test('a link says which type it names, what the other end is called, and what ha
 });
 
 test('a number that Oikon gives can be neither required nor unique', () => {
-  render(
+  show(
     <Form
       told={told}
       field={{ key: 'no', name: 'No', type: { kind: 'text' }, required: true, unique: true }}
@@ -89,7 +91,7 @@ test('options are made, named and taken away; of one that goes it is asked what 
       ],
     },
   };
-  render(<Form told={told} field={field} before={field} />);
+  show(<Form told={told} field={field} before={field} />);
   fireEvent.click(screen.getByRole('button', { name: /Add an option$/ }));
   fireEvent.change(screen.getByRole('textbox', { name: 'Option 3' }), { target: { value: 'Lent' } });
   fireEvent.click(screen.getByRole('button', { name: 'Move Lent up' }));
@@ -101,7 +103,7 @@ test('options are made, named and taken away; of one that goes it is asked what 
 });
 
 test('options can come from a list, and stand in the field again as its own', () => {
-  render(<Form told={told} field={{ key: 'grade', name: 'Grade', type: { kind: 'choice', options: [] } }} />);
+  show(<Form told={told} field={{ key: 'grade', name: 'Grade', type: { kind: 'choice', options: [] } }} />);
   choose('Options', 'from the list Grades');
   expect(draft.field.type).toMatchObject({ list: 'grades', options: [{ key: 'good' }] });
   expect(screen.queryByRole('button', { name: /Add an option$/ })).toBeNull();
@@ -111,7 +113,7 @@ test('options can come from a list, and stand in the field again as its own', ()
 
 test('a field that becomes required asks what stands where it is empty', () => {
   const field: Field = { key: 'note', name: 'Note', type: { kind: 'text' } };
-  render(<Form told={told} field={field} before={field} />);
+  show(<Form told={told} field={field} before={field} />);
   fireEvent.click(screen.getByRole('checkbox', { name: 'Required' }));
   fireEvent.change(screen.getByRole('textbox', { name: 'Where it is empty' }), { target: { value: 'none' } });
   expect(draft).toMatchObject({ field: { required: true }, whereEmpty: 'none' });

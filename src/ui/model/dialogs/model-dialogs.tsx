@@ -19,6 +19,7 @@ export function FieldDialog({
   before,
   isLink = false,
   initial,
+  begun,
   onClose,
   onMade,
 }: DialogProps & {
@@ -27,10 +28,13 @@ export function FieldDialog({
   isLink?: boolean;
   /** What a new field begins as. */
   initial?: Field;
+  /** What a change of a field begins with. */
+  begun?: Field;
   onMade?: (field: Field) => void;
 }) {
   const [draft, setDraft] = useState<FieldDraft>(() => ({
-    field: before ??
+    field: begun ??
+      before ??
       initial ?? {
         ...{ key: '', name: '' },
         type: isLink ? typeOfKind('link', { kind: 'text' }, model.types) : { kind: 'text' },

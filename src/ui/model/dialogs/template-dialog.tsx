@@ -1,10 +1,12 @@
 'use client';
 
 import { type ProposedField, type ProposedType, typeForKind } from '@/core/intake';
+import { pluralOf, singularOf } from '@/ui/kit/values/plurals';
 import { type Field, keyOf, type ModelChange, type RecordType } from '@/core/model';
-import { ALL_KINDS, type Kind, KIND_NAMES, type ValueType } from '@/core/values';
+import { ALL_KINDS, type Kind, KIND_NAMES, type ValueType, writeCount } from '@/core/values';
 import type { ModelView } from '@/core/api';
-import { Checkbox, Input, Modal, Select } from 'antd';
+import { Checkbox, Input, Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { useTask } from '@/ui/kit/use-task';
 import { useRouter } from '@/ui/kit/navigation';
@@ -43,14 +45,14 @@ export function TemplateDialog({ model, onClose, onMade }: TemplateProps) {
       />
     );
   return (
-    <Modal open title="A type of record from a file" width={980} footer={null} onCancel={onClose}>
+    <Dialog open title="A type of record from a file" width={980} footer={null} onCancel={onClose}>
       <FileChoice file={file} onFile={(chosen) => void read(chosen)} />
       <ProblemNotice error={error} />
       <p className="quiet">
         Its columns become fields. You see and change what is proposed before anything is made, and can take
         its rows in afterwards.
       </p>
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -69,9 +71,9 @@ function nameFrom(file: File): { name: string; plural: string } {
     .replace(/[_-]+/g, ' ')
     .trim()
     .slice(0, 60);
-  const plural = plain === '' ? '' : plain.charAt(0).toUpperCase() + plain.slice(1);
-  const name = /ies$/.test(plural) ? plural.replace(/ies$/, 'y') : plural.replace(/s$/, '');
-  return { name, plural: plural === name && name !== '' ? `${name}s` : plural };
+  const called = plain.charAt(0).toUpperCase() + plain.slice(1);
+  const name = singularOf(called);
+  return { name, plural: pluralOf(name) };
 }
 
 interface OpenTemplateProps extends TemplateProps {
@@ -99,7 +101,7 @@ function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTempla
     ? {
         kind: 'addType',
         type: {
-          ...{ key, name: names.name.trim(), plural: names.plural.trim() || `${names.name.trim()}s` },
+          ...{ key, name: names.name.trim(), plural: names.plural.trim() || pluralOf(names.name) },
           title: named.key,
           fields: fields.map((field) => (field.key === named.key ? { ...field, required: true } : field)),
         },
@@ -118,7 +120,7 @@ function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTempla
   const write = (at: number, next: Partial<Drafted>) =>
     setColumns(columns.map((column, place) => (place === at ? { ...column, ...next } : column)));
   return (
-    <Modal
+    <Dialog
       open
       title="A type of record from a file"
       width={980}
@@ -168,7 +170,7 @@ function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTempla
               <th scope="col">Field</th>
               <th scope="col">Kind</th>
               <th scope="col">
-                Values, of {proposal.rows.toLocaleString('en-GB')} {proposal.rows === 1 ? 'row' : 'rows'}
+                Values, of {writeCount(proposal.rows)} {proposal.rows === 1 ? 'row' : 'rows'}
               </th>
             </tr>
           </thead>
@@ -192,7 +194,7 @@ function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTempla
       {named ? null : <p className="finding">Choose the text by which records are named.</p>}
       <WouldDo rehearsal={rehearsal} error={error} isCurrent={isCurrent} />
       <ProblemNotice error={refused} />
-    </Modal>
+    </Dialog>
   );
 }
 

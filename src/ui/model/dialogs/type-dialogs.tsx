@@ -1,5 +1,6 @@
 'use client';
 
+import { pluralOf } from '@/ui/kit/values/plurals';
 import { NameInput } from './name-input';
 import { sameData, foundIn, type Option, type ValueType } from '@/core/values';
 import {
@@ -75,7 +76,7 @@ export function TypeDialog({
   const [title, setTitle] = useState(before?.title ?? 'Title');
   const [joins, setJoins] = useState<readonly string[] | null>(null);
   const key = before?.key ?? keyOf(name, new Set(model.types.map((type) => type.key)));
-  const shownPlural = plural ?? (name.trim() === '' ? '' : `${name.trim()}s`);
+  const shownPlural = plural ?? pluralOf(name);
   const names = { name: name.trim(), plural: shownPlural.trim() };
   const [rates, setRates] = useState<RateFields | null>(before?.rates ?? null);
   const changes = before

@@ -1,13 +1,12 @@
 'use client';
 
-import { certain } from '@/core/values';
+import { certain, writeCount } from '@/core/values';
 import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/api';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import style from './would-do.module.css';
 
-const number = (of: number): string => of.toLocaleString('en-GB');
-const records = (of: number): string => `${number(of)} ${of === 1 ? 'record' : 'records'}`;
-const values = (of: number): string => `${number(of)} stored ${of === 1 ? 'value' : 'values'}`;
+const records = (of: number): string => `${writeCount(of)} ${of === 1 ? 'record' : 'records'}`;
+const values = (of: number): string => `${writeCount(of)} stored ${of === 1 ? 'value' : 'values'}`;
 
 /** What a change of the model would do to what is stored and to the rules, before it is done. */
 export function WouldDo({
@@ -63,12 +62,21 @@ export function WouldDo({
         ))}
         {again.length > 0 ? (
           <li>
-            {again.length === 1 ? 'One live rule is' : `${number(again.length)} live rules are`} worked out
-            again for every record.
+            {again.length === 1 ? 'One live rule is' : `${writeCount(again.length)} live rules are`} worked
+            out again for every record.
           </li>
         ) : null}
-        {problems.length + steps.length + selections.length + blocked.length + touched.length === 0 ? (
-          <li>Only names and order change; nothing that is stored.</li>
+        {problems.length +
+          steps.length +
+          selections.length +
+          blocked.length +
+          touched.length +
+          again.length ===
+        0 ? (
+          <li>
+            Nothing that is stored changes, and no rule: only names, texts of help, or how things are
+            arranged.
+          </li>
         ) : null}
       </ul>
     </section>
@@ -76,10 +84,13 @@ export function WouldDo({
 }
 
 function selectionWords({ name, plural, before, after }: SelectionEffect): string {
-  if (before === null) return `“${name}” would have ${number(certain(after))} ${plural.toLowerCase()} now.`;
-  if (after === null) return `Removes “${name}”, which has ${number(before)} ${plural.toLowerCase()} now.`;
-  if (before === after) return `“${name}” has ${number(before)} ${plural.toLowerCase()} before and after.`;
-  return `“${name}” has ${number(before)} ${plural.toLowerCase()} now, and would have ${number(after)}.`;
+  if (before === null)
+    return `“${name}” would have ${writeCount(certain(after))} ${plural.toLowerCase()} now.`;
+  if (after === null)
+    return `Removes “${name}”, which has ${writeCount(before)} ${plural.toLowerCase()} now.`;
+  if (before === after)
+    return `“${name}” has ${writeCount(before)} ${plural.toLowerCase()} before and after.`;
+  return `“${name}” has ${writeCount(before)} ${plural.toLowerCase()} now, and would have ${writeCount(after)}.`;
 }
 
 function stepWords({ kind, name, typeName, stored, altered, lost }: StepView): string {
@@ -111,8 +122,8 @@ function changeWords(
 ) {
   if (altered + lost === 0) return `Changes ${name}; every stored value stays as it is.`;
   const parts = [
-    ...(altered > 0 ? [`${number(altered)} come out otherwise`] : []),
-    ...(lost > 0 ? [`${number(lost)} would be lost (the history keeps them)`] : []),
+    ...(altered > 0 ? [`${writeCount(altered)} come out otherwise`] : []),
+    ...(lost > 0 ? [`${writeCount(lost)} would be lost (the history keeps them)`] : []),
   ];
   return `Changes ${name}: of ${values(stored)} ${parts.join(', ')}.`;
 }

@@ -17,6 +17,7 @@ import { sameWire } from '@/ui/kit/values/same-wire';
 import { usePerson } from '@/ui/api/person';
 import { savedWords } from './use-save';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
+import { useUnsaved } from '@/ui/kit/unsaved';
 import { isAmount } from '@/ui/records/words';
 import formStyle from './form.module.css';
 import kitStyle from '@/ui/kit/kit.module.css';
@@ -74,6 +75,7 @@ export function ChildEditor({ model, view, link, records, names, onClose }: Chil
     return values ? [{ kind: 'edit', type: link.type, id: record.id, version: record.version, values }] : [];
   });
   const fields = edits.reduce((number, { values }) => number + Object.keys(certain(values)).length, 0);
+  useUnsaved(edits.length > 0 ? `Changes of ${type.plural.toLowerCase()}` : null);
   const what = edits.length === 1 ? type.name.toLowerCase() : type.plural.toLowerCase();
   const end = () => {
     setStaged(new Map());

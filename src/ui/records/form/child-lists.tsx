@@ -1,12 +1,14 @@
 'use client';
 
 import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/model';
+import { writeCount } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
-import type { ModelView } from '@/core/api';
+import type { ModelView, RecordList } from '@/core/api';
 import { Button } from 'antd';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link } from '@/ui/kit/navigation';
-import { useRecords } from '@/ui/api/queries';
+import { useRecordPages } from '@/ui/api/queries';
+import { More } from '@/ui/kit/more';
 import { article } from '@/core/article';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ChildEditor } from './child-editor';
@@ -67,10 +69,7 @@ function Beneath({
   depth,
   ...props
 }: Pick<ChildRowProps, 'model' | 'link' | 'columns' | 'depth'> & { parent: string }) {
-  const { data, error } = useRecords(props.link.type, {
-    filter: { [props.link.link]: parent },
-    limit: MOST_SHOWN,
-  });
+  const { data, error, ...pages } = useChildren(props.link, parent);
   if (error || !data || data.records.length === 0)
     return (
       <tr>
@@ -88,14 +87,14 @@ function Beneath({
       {data.records.map((record) => (
         <ChildRow key={record.id} {...props} record={record} names={data.names} depth={depth + 1} />
       ))}
-      {data.next ? (
+      {pages.hasNextPage ? (
         <tr>
           <td
             colSpan={props.columns.length + 1}
             className="quiet"
             style={{ paddingLeft: 26 + (depth + 1) * 18 }}
           >
-            The first {MOST_SHOWN}; open one to see the others beside it.
+            <More label={`Show more than these ${data.records.length}`} {...pages} />
           </td>
         </tr>
       ) : null}
@@ -114,7 +113,23 @@ export function ChildLists({ model, view, record }: { model: Model; view: ModelV
     ));
 }
 
-const MOST_SHOWN = 100;
+/** How many are asked for at once. */
+const PAGE = 100;
+
+/** What hangs under a record by a link, as far as it was asked for. */
+function useChildren(link: ModelLink, parent: string) {
+  const { data, error, hasNextPage, isFetchingNextPage, fetchNextPage } = useRecordPages(link.type, {
+    ...{ filter: { [link.link]: parent }, limit: PAGE },
+  });
+  const shown = useMemo(() => {
+    if (!data) return null;
+    const records = data.pages.flatMap((page) => page.records);
+    const names = Object.assign({}, ...data.pages.map((page) => page.names)) as RecordList['names'];
+    return { records, names, count: data.pages[0]?.count };
+  }, [data]);
+  return { data: shown, error, hasNextPage, isFetchingNextPage, fetchNextPage };
+}
+
 const MOST_COLUMNS = 3;
 
 interface ChildListProps {
@@ -126,7 +141,7 @@ interface ChildListProps {
 
 function ChildList({ model, view, link, parent }: ChildListProps) {
   const [isEditing, setEditing] = useState(false);
-  const { data, error } = useRecords(link.type, { filter: { [link.link]: parent }, limit: MOST_SHOWN });
+  const { data, error, ...pages } = useChildren(link, parent);
   const type = typeIn(model, link.type);
   const isKept = ({ key }: Field) =>
     view.keepers.some((keeper) => keeper.type === link.type && keeper.field === key);
@@ -145,8 +160,8 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
         <h2>{link.field.otherEnd}</h2>
         <span className="quiet">
           {data?.count
-            ? data.next
-              ? `the first ${MOST_SHOWN} of ${countWords(data.count)}`
+            ? pages.hasNextPage
+              ? `the first ${writeCount(data.records.length)} of ${countWords(data.count)}`
               : data.records.length
             : ''}
         </span>
@@ -192,6 +207,7 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
               ))}
             </tbody>
           </table>
+          <More label="Show more" {...pages} />
         </div>
       ) : data ? (
         <p className={clsx('quiet', style.childNone)}>None.</p>

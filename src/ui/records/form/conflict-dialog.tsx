@@ -4,7 +4,8 @@ import { type Field, type Model, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { RecordView } from '@/core/api';
-import { Modal, Radio } from 'antd';
+import { Radio } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { wordsFor } from '@/ui/records/words';
@@ -44,7 +45,7 @@ export function ConflictDialog(props: ConflictProps) {
     onChosen(Object.fromEntries(Object.entries(entered).filter(([key]) => !given.has(key))));
   };
   return (
-    <Modal
+    <Dialog
       open
       width={760}
       title="Somebody else has saved this record meanwhile"
@@ -82,7 +83,7 @@ export function ConflictDialog(props: ConflictProps) {
             ))}
         </tbody>
       </table>
-    </Modal>
+    </Dialog>
   );
 }
 

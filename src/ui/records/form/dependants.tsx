@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import { Link } from '@/ui/kit/navigation';
 import { useFollowers } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -30,7 +31,7 @@ export function Followers({ type, id }: { type: string; id: string }) {
                 </span>
               ))}
               {follower.count > follower.targets.length
-                ? ` and ${(follower.count - follower.targets.length).toLocaleString('en-GB')} more`
+                ? ` and ${writeCount(follower.count - follower.targets.length)} more`
                 : ''}{' '}
               <span className={kitStyle.changeCause}>
                 by “<Link href={`/rules/${follower.rule.id}`}>{follower.rule.name}</Link>”

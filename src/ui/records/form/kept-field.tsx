@@ -10,10 +10,9 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
-import { Link } from '@/ui/kit/navigation';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
-import { KindGlyph } from '@/ui/theme/glyphs';
+import { RuleMark } from './rule-mark';
 import { wordsFor } from '@/ui/records/words';
 import { clsx } from 'clsx';
 import formStyle from './form.module.css';
@@ -36,7 +35,10 @@ export function KeptField({ model, field, keeper, record, names, asOf, onOpen }:
   const error = record.errors[field.key];
   return (
     <div className={formStyle.recordField} role="group" aria-label={field.name}>
-      <span className={formStyle.recordLabel}>{field.name}</span>
+      <span className={formStyle.recordLabel}>
+        {field.name}
+        <RuleMark field={field.name} rule={keeper.rule} does={keptWords(keeper)} />
+      </span>
       <button
         type="button"
         className={clsx('plain', style.keptValue)}
@@ -58,16 +60,16 @@ export function KeptField({ model, field, keeper, record, names, asOf, onOpen }:
         </p>
       ) : null}
       {error ? <p className={formStyle.fieldProblem}>{problemWords(error)}</p> : null}
-      <p className="kept-mark">
-        <KindGlyph kind={keeper.rule.kind} size={14} /> {keeper.isInStep ? 'Kept in step by' : 'Kept by'} “
-        <Link href={`/rules/${keeper.rule.id}`}>{keeper.rule.name}</Link>”
-        {keeper.pace === 'withTheSave'
-          ? ''
-          : `, ${paceWords(keeper.pace, (key) => fieldIn(model, keeper.type, key).name)}`}
-      </p>
+      {keeper.pace === 'withTheSave' ? null : (
+        <p className={style.keptAsOf}>
+          {paceWords(keeper.pace, (key) => fieldIn(model, keeper.type, key).name)}
+        </p>
+      )}
     </div>
   );
 }
+
+const keptWords = ({ isInStep }: KeeperView): string => (isInStep ? 'keeps this in step.' : 'keeps this.');
 
 /** A value that waits for its rule's pace: the moment that it is of, and a way to have it now. */
 function AsOf({ field, record, asOf }: Pick<KeptProps, 'field' | 'record'> & { readonly asOf: string }) {

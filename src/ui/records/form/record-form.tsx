@@ -1,21 +1,22 @@
 'use client';
 
 import { type Field, type Model, openLinkOf, typeIn } from '@/core/model';
-import { certain, parseValue, type WireValue } from '@/core/values';
+import { certain, isUnread, parseValue, type WireValue } from '@/core/values';
 import { type WireRecord } from '@/core/verify';
 import { type KeeperView, type ModelView, type RecordView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
-import { Link } from '@/ui/kit/navigation';
 import { ApiProblem } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { sameWire } from '@/ui/kit/values/same-wire';
-import { KindGlyph } from '@/ui/theme/glyphs';
+import { useSaveKey } from '@/ui/kit/use-save-key';
+import { useUnsaved } from '@/ui/kit/unsaved';
 import { ConflictDialog } from './conflict-dialog';
 import { KeptField } from './kept-field';
 import { ManyDialog } from '@/ui/records/list/many-dialog';
 import { OpenLinkField } from './open-link-field';
+import { RuleMark } from './rule-mark';
 import { sectionsOf } from './sections';
 import { wordsFor } from '@/ui/records/words';
 import { type Entered, useSave } from './use-save';
@@ -49,9 +50,12 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
     setEntered({});
     setBase(null);
   };
+  useUnsaved(changed.length > 0 ? `Changes of ${changed.map(({ name }) => name).join(', ')}` : null);
   const saving = useSave(seen, reset, setConflict);
   const values = Object.fromEntries(changed.map(({ key }) => [key, entered[key] ?? null]));
   const isInvalid = changed.some((field) => problemOf(field, entered[field.key] ?? null).length > 0);
+  const canSave = changed.length > 0 && !isInvalid && !saving.isBusy;
+  useSaveKey(canSave ? () => void saving.save(values) : null);
   return (
     <form
       className={clsx('sheet', recordsStyle.recordForm)}
@@ -134,7 +138,12 @@ interface FieldsProps {
 /** The fields themselves: those that people enter, and those that rules keep. */
 export function RecordFields(props: FieldsProps) {
   const { model, view, record, names, asOf, claimed, entered, changed, problem, onEnter, onOpen } = props;
-  const problems = new Map(changed.flatMap((field) => problemOf(field, entered[field.key] ?? null)));
+  // What can't be read its input tells itself.
+  const problems = new Map(
+    changed
+      .filter((field) => !isUnread(entered[field.key]))
+      .flatMap((field) => problemOf(field, entered[field.key] ?? null)),
+  );
   for (const { place, message } of problem instanceof ApiProblem ? problem.errors : [])
     if (place) problems.set(place, message);
   const values = { ...record.values, ...entered };
@@ -196,6 +205,7 @@ export function RecordFields(props: FieldsProps) {
                     {field.name}
                     {field.required ? <span className="quiet"> · required</span> : null}
                   </label>
+                  <Marks {...{ field, keepers, onOpen }} />
                   <ValueInput
                     id={`field-${field.key}`}
                     label={field.name}
@@ -210,11 +220,8 @@ export function RecordFields(props: FieldsProps) {
                       {problems.get(field.key)}
                     </p>
                   ) : null}
-                  {keepers.length > 0 ? (
-                    <Marks {...{ field, keepers, onOpen }} />
-                  ) : field.help ? (
-                    <p className={formStyle.fieldHelp}>{field.help}</p>
-                  ) : null}
+                  <Standing keepers={keepers} />
+                  {field.help ? <p className={formStyle.fieldHelp}>{field.help}</p> : null}
                 </div>
               );
             })}
@@ -245,7 +252,7 @@ export function problemOf(field: Field, value: WireValue): [string, string][] {
     : [];
 }
 
-/** Beneath a field that people enter, though rules may write it too: which, and when. */
+/** Beside the name of a field that people enter, though rules may write it too: which, and when. */
 function Marks({
   field,
   keepers,
@@ -258,36 +265,35 @@ function Marks({
   // What made the record stands beside the form.
   return keepers
     .filter(({ rule }) => rule.kind !== 'create')
-    .map((keeper) => {
-      const { rule } = keeper;
-      const named = (
-        <>
-          <KindGlyph kind={rule.kind} size={14} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
-        </>
-      );
-      return (
-        <p key={rule.id} className="kept-mark">
-          {named}
-          {rule.state === 'paused'
-            ? keeper.isReacting
-              ? 'is paused: it changes nothing.'
-              : 'is paused: this value stands still.'
-            : keeper.isInStep
-              ? 'keeps this in step elsewhere, not on this record.'
-              : rule.kind === 'cascade'
-                ? 'may hand a value on to it.'
-                : 'may change this. '}
-          {onOpen && rule.state === 'live' && rule.kind === 'rollUp' ? (
-            <button
-              type="button"
-              className={clsx('plain', kitStyle.opens)}
-              aria-label={`Open what ${rule.name} looks at`}
-              onClick={() => onOpen(field.key)}
-            >
-              Why?
-            </button>
-          ) : null}
-        </p>
-      );
-    });
+    .map((keeper) => (
+      <RuleMark key={keeper.rule.id} field={field.name} rule={keeper.rule} does={doesWords(keeper)}>
+        {onOpen && keeper.rule.state === 'live' && keeper.rule.kind === 'rollUp' ? (
+          <button
+            type="button"
+            className={clsx('plain', kitStyle.opens)}
+            aria-label={`Open what ${keeper.rule.name} looks at`}
+            onClick={() => onOpen(field.key)}
+          >
+            Why?
+          </button>
+        ) : null}
+      </RuleMark>
+    ));
 }
+
+function doesWords({ rule, isReacting, isInStep }: KeeperView): string {
+  if (rule.state === 'paused')
+    return isReacting ? 'is paused: it changes nothing.' : 'is paused: this value stands still.';
+  if (isInStep) return 'keeps this in step elsewhere, not on this record.';
+  return rule.kind === 'cascade' ? 'may cascade a value to it.' : 'may change this.';
+}
+
+/** That a value stands still has to be seen without being asked for. */
+const Standing = ({ keepers }: { readonly keepers: readonly KeeperView[] }) =>
+  keepers
+    .filter(({ rule, isReacting }) => rule.state === 'paused' && !isReacting)
+    .map(({ rule }) => (
+      <p key={rule.id} className={formStyle.fieldHelp}>
+        “{rule.name}” is paused: this value stands still.
+      </p>
+    ));

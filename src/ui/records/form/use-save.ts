@@ -1,6 +1,6 @@
 'use client';
 
-import { type WireValue } from '@/core/values';
+import { type WireValue, writeCount } from '@/core/values';
 import { type WireRecord } from '@/core/verify';
 import { type RecordView, type SavedRun } from '@/core/api';
 import { useState } from 'react';
@@ -79,10 +79,7 @@ function followedWords(ripple: SavedRun['ripple']): string {
   const [first] = followed;
   const [later] = ripple.later;
   const all = ripple.many
-    .map(
-      ({ fieldName, plural, records }) =>
-        ` ${fieldName} of ${records.toLocaleString('en-GB')} ${plural} followed.`,
-    )
+    .map(({ fieldName, plural, records }) => ` ${fieldName} of ${writeCount(records)} ${plural} followed.`)
     .join('');
   const waits = later ? ` ${later.fieldName} of ${later.title} waits: ${later.rule.pace}.` : '';
   if (!first) return `Saved.${all}${waits}`;

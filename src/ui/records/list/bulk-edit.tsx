@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { WireEdit } from '@/core/engine';
 import { type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
@@ -34,8 +35,6 @@ export interface MarkedBarProps {
   readonly onMark: (marked: readonly WireRecord[]) => void;
 }
 
-const many = (number: number): string => number.toLocaleString('en-GB');
-
 /** What can be done with the records that are marked in a list. */
 export function MarkedBar({ model, view, type, marked, all, list, readAll, onMark }: MarkedBarProps) {
   const [open, setOpen] = useState<'edit' | 'editAll' | 'delete' | null>(null);
@@ -51,11 +50,11 @@ export function MarkedBar({ model, view, type, marked, all, list, readAll, onMar
   return (
     <div className={clsx(recordsStyle.listBar, style.markedBar)} role="group" aria-label="Marked records">
       <strong role="status">
-        {many(marked.length)} {what} marked
+        {writeCount(marked.length)} {what} marked
       </strong>
       {all !== null && all > marked.length ? (
         <Button size="small" loading={isReading} onClick={() => void markAll()}>
-          Mark all {many(all)}
+          Mark all {writeCount(all)}
         </Button>
       ) : null}
       <Button size="small" type="primary" onClick={() => setOpen('edit')}>
@@ -82,7 +81,7 @@ export function MarkedBar({ model, view, type, marked, all, list, readAll, onMar
       {open === 'delete' ? (
         <BinDialog
           records={marked}
-          title={`${many(marked.length)} ${what}`}
+          title={`${writeCount(marked.length)} ${what}`}
           kind="delete"
           onClose={() => setOpen(null)}
           onDone={end}
@@ -105,7 +104,7 @@ function BulkEditDialog({ model, view, type, marked, onClose, onDone }: BulkEdit
   const edits = values
     ? marked.map(({ id, version }): WireEdit => ({ kind: 'edit', type, id, version, values }))
     : null;
-  const count = many(marked.length);
+  const count = writeCount(marked.length);
   return (
     <RehearsedDialog
       title={`Edit ${count} ${plural.toLowerCase()} together`}
@@ -115,7 +114,7 @@ function BulkEditDialog({ model, view, type, marked, onClose, onDone }: BulkEdit
       lead={(waves) => {
         const changed = waves.find(({ number }) => number === 0)?.changes.length ?? 0;
         const same = marked.length - changed;
-        return `${many(changed)} would change${same > 0 ? `; ${many(same)} have that value already` : ''}. What follows:`;
+        return `${writeCount(changed)} would change${same > 0 ? `; ${writeCount(same)} have that value already` : ''}. What follows:`;
       }}
       firstName="You change"
       done="Saved as one run; the ledger has it, to be undone from there if need be."

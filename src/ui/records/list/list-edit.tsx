@@ -1,10 +1,11 @@
 'use client';
 
-import { certain } from '@/core/values';
+import { certain, writeCount } from '@/core/values';
 import type { Expression } from '@/core/expression';
 import { type Model, typeIn } from '@/core/model';
 import type { ImportView, ModelView, Progress } from '@/core/api';
-import { Button, Modal } from 'antd';
+import { Button } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useEffect, useRef, useState } from 'react';
 import { callLong } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
@@ -31,8 +32,6 @@ export interface ListEditProps {
   readonly onClose: () => void;
   readonly onDone: () => void;
 }
-
-const many = (number: number): string => number.toLocaleString('en-GB');
 
 /**
  * One field of all records of a list, however many: first what it would do, worked out over the whole list and saving nothing, then
@@ -78,17 +77,17 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
   const save = () =>
     saving.run(
       async () => {
-        const note = `${certain(form.field).name} of a list of ${many(certain(would).read)} ${plural}`;
+        const note = `${certain(form.field).name} of a list of ${writeCount(certain(would).read)} ${plural}`;
         const saved = await ask('list-edits', { expected: certain(would).changed, note });
         await forget.records();
         return saved;
       },
       ({ changed }) =>
-        `Saved ${many(changed)} ${plural} as one run; the ledger has it, to be undone from there if need be.`,
+        `Saved ${writeCount(changed)} ${plural} as one run; the ledger has it, to be undone from there if need be.`,
       onDone,
     );
   return (
-    <Modal
+    <Dialog
       open
       width={680}
       title={`Edit the whole list of ${plural}`}
@@ -113,7 +112,7 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
           loading={saving.isBusy}
           onClick={() => void save()}
         >
-          {would ? `Save ${many(would.changed)}` : 'Save'}
+          {would ? `Save ${writeCount(would.changed)}` : 'Save'}
         </Button>,
       ]}
     >
@@ -131,7 +130,7 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
       ) : would ? (
         <section className={style.listWould} aria-label="What it would do" aria-live="polite">
           <p>
-            {many(would.read)} {plural} in the list.
+            {writeCount(would.read)} {plural} in the list.
             {would.refused > 0
               ? ' Some can’t have this value, so nothing can be saved: narrow the list, or correct them first.'
               : ''}
@@ -139,6 +138,6 @@ export function ListEditDialog({ model, view, type, list, onClose, onDone }: Lis
           <ImportResult view={would} type={recordType} isOfList />
         </section>
       ) : null}
-    </Modal>
+    </Dialog>
   );
 }

@@ -5,7 +5,8 @@ import type { Expression } from '@/core/expression';
 
 import { type Model, typeIn } from '@/core/model';
 import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
-import { Button, Dropdown, Input, type MenuProps, Modal, Select } from 'antd';
+import { Button, Dropdown, Input, type MenuProps, Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { useTask } from '@/ui/kit/use-task';
 import { callApi } from '@/ui/api/client';
@@ -178,7 +179,7 @@ function NameDialog({ title, note, initial, save, onClose }: NameDialogProps) {
   const [name, setName] = useState(initial);
   const submit = () => save(change, name.trim());
   return (
-    <Modal
+    <Dialog
       open
       title={title}
       okText="Save it"
@@ -197,7 +198,7 @@ function NameDialog({ title, note, initial, save, onClose }: NameDialogProps) {
       />
       <p className="quiet">{note}</p>
       <ProblemNotice error={change.error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -219,7 +220,7 @@ export function RemoveListDialog({
       onClose();
     });
   return (
-    <Modal
+    <Dialog
       open
       title={`Remove the list “${list.name}”?`}
       okText="Remove it"
@@ -230,7 +231,7 @@ export function RemoveListDialog({
     >
       <p>The list goes for everybody; the records in it stay.</p>
       <ProblemNotice error={change.error} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -241,7 +242,7 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
   const [keys, setKeys] = useState<readonly string[]>([]);
   const submit = () => change.make(name.trim(), { kind: 'joined', selections: keys }, onClose);
   return (
-    <Modal
+    <Dialog
       open
       title="Join selections in one list"
       okText="Save it"
@@ -273,6 +274,6 @@ function JoinDialog({ model, onClose }: { model: Model; onClose: () => void }) {
         />
       </div>
       <ProblemNotice error={change.error} />
-    </Modal>
+    </Dialog>
   );
 }

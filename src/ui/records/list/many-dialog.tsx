@@ -1,6 +1,7 @@
 'use client';
 
-import { Button, Modal } from 'antd';
+import { Button } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 
 interface ManyDialogProps {
   /** How many records may follow, and by which rule. */
@@ -13,7 +14,7 @@ interface ManyDialogProps {
 /** Very many records would follow from a save: it is said before anything is saved. */
 export function ManyDialog({ message, isBusy, onClose, onChosen }: ManyDialogProps) {
   return (
-    <Modal
+    <Dialog
       open
       title="This reaches very many records"
       onCancel={onClose}
@@ -34,6 +35,6 @@ export function ManyDialog({ message, isBusy, onClose, onChosen }: ManyDialogPro
         Saved soon after, you can go on at once: Oikon saves it in your name within the minute, and it waits
         in Today until then. Either way it is one run: all of it or nothing.
       </p>
-    </Modal>
+    </Dialog>
   );
 }

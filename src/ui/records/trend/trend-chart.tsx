@@ -1,6 +1,6 @@
 'use client';
 
-import { itemAt } from '@/core/values';
+import { itemAt, writeDigits } from '@/core/values';
 import type { Field } from '@/core/model';
 import { Chart, Legend, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js';
 import { Line } from 'react-chartjs-2';
@@ -56,7 +56,7 @@ export function TrendChart({ lines }: TrendChartProps) {
               ticks: {
                 ...(ofPlaces ? { stepSize: 1 } : {}),
                 callback: (value) =>
-                  (first && placeName(first.field, Number(value))) ?? Number(value).toLocaleString('en-GB'),
+                  (first && placeName(first.field, Number(value))) ?? shortNumber(Number(value)),
               },
             },
           },
@@ -68,7 +68,7 @@ export function TrendChart({ lines }: TrendChartProps) {
                 label: ({ dataset, parsed, datasetIndex }) => {
                   const { field } = itemAt(lines, datasetIndex);
                   const height = Number(parsed.y);
-                  return `${dataset.label}: ${placeName(field, height) ?? height.toLocaleString('en-GB')}`;
+                  return `${dataset.label}: ${placeName(field, height) ?? shortNumber(height)}`;
                 },
               },
             },
@@ -78,3 +78,6 @@ export function TrendChart({ lines }: TrendChartProps) {
     </div>
   );
 }
+
+/** A height of the chart, to three places. */
+const shortNumber = (number: number): string => writeDigits(String(Math.round(number * 1_000) / 1_000));

@@ -2,7 +2,8 @@
 
 import { sameData, firstIn, foundIn } from '@/core/values';
 import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/model';
-import { Button, Modal, Select } from 'antd';
+import { Button, Select } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import { useRecords } from '@/ui/api/queries';
@@ -75,7 +76,7 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
   const dateField = foundIn(dates, ({ key }) => key === date);
   const records = data?.records ?? [];
   return (
-    <Modal open title={`${link.field.otherEnd} over time`} width={860} footer={null} onCancel={onClose}>
+    <Dialog open title={`${link.field.otherEnd} over time`} width={860} footer={null} onCancel={onClose}>
       <div className={style.trendChoice}>
         <label>
           By
@@ -138,6 +139,6 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
           {data?.next ? <p className="quiet">The first {MOST_POINTS} by that date.</p> : null}
         </>
       ) : null}
-    </Modal>
+    </Dialog>
   );
 }

@@ -35,16 +35,15 @@ test('while a part is missing there is no definition', () => {
 });
 
 describe('what no longer fits is let go, what does stays', () => {
-  test('a count has no value, and can’t be written into money', () => {
+  test('a count has no value; the target stays although it takes no count', () => {
     expect(changePart(model, total, 'aggregate', 'count')).toMatchObject({
       value: null,
-      target: null,
-      whenNone: null,
+      target: 'insuredTotal',
       condition: stageIs('agreed'),
     });
   });
-  test('a value of another kind lets go of the target', () => {
-    expect(changePart(model, total, 'value', fieldOf('weight'))).toMatchObject({ target: null });
+  test('a value of another kind or unit leaves the target, for whoever puts it right', () => {
+    expect(changePart(model, total, 'value', fieldOf('weight'))).toMatchObject({ target: 'insuredTotal' });
   });
   test('an average of nothing is empty, a sum of nothing 0', () => {
     const average = changePart(model, total, 'aggregate', 'average');

@@ -17,7 +17,6 @@ import {
   type ResultMap,
   type RollUp,
   type RollUpSource,
-  targetsOffered,
   type Together,
 } from '@/core/rules';
 import { placesOf, type Rounding, type ValueType, type WireValue } from '@/core/values';
@@ -209,8 +208,6 @@ function emptyCase(model: Model, draft: RuleDraft): WireValue {
   return target.kind === 'number' ? '0' : null;
 }
 
-const isNotKept = () => false;
-
 /** Lets go of a value that the aggregate doesn't take, or that isn't where the records are. */
 function settledSource<T extends SourceDraft>(model: Model, draft: RuleDraft, source: T): T {
   const members = membersOf(model, draft.type, source.route);
@@ -244,13 +241,12 @@ export function newMap(result: ValueType | null): ResultMap {
   return { rows, otherwise: { kind: 'writes', value: null } };
 }
 
-/** Lets go of parts that no longer fit: values that the aggregate doesn't take, a target of another kind. */
+/** Lets go of values that the aggregate doesn't take. The target stays, whether it fits or not: that is found, and may be put right in several ways. */
 function settle(model: Model, draft: RuleDraft): RuleDraft {
   const first = settledSource(model, draft, draft);
   const valued = { ...first, also: draft.also.map((source) => settledSource(model, draft, source)) };
   const result = resultOf(model, valued);
-  const targets = draft.type ? targetsOffered(model, draft.type, draft.map ? null : result, isNotKept) : [];
-  const target = targets.some((field) => field.key === draft.target) ? draft.target : null;
+  const { target } = draft;
   const isNumeric = ['number', 'money'].includes(typeOf(model, draft.type, target)?.kind ?? '');
   const { rounding, limits } = draft;
   const isAmount = result !== null && placesOf(result) !== null;
@@ -258,9 +254,7 @@ function settle(model: Model, draft: RuleDraft): RuleDraft {
     ...{ ...valued, target, map: settledMap(model, draft, result, target) },
     ...{ rounding: isNumeric || draft.map ? rounding : null, limits: isAmount ? limits : null },
   };
-  return target === draft.target && draft.aggregate
-    ? settled
-    : { ...settled, whenNone: emptyCase(model, settled) };
+  return draft.aggregate ? settled : { ...settled, whenNone: emptyCase(model, settled) };
 }
 
 /** What of a source stays when other records are chosen: the condition only while these are of the same type. */

@@ -1,10 +1,11 @@
 'use client';
 
-import { isWritable, targetsOpen } from '@/core/rules';
+import { isWritable, unlikeWords, whyClosed } from '@/core/rules';
 import { certain, KIND_NAMES, placesOf, type ValueType } from '@/core/values';
 import type { PieceView } from '@/core/verify';
 import { typeValue } from '@/core/expression';
 import { Condition } from '@/ui/expression/condition';
+import { fieldsWithWhy } from '@/ui/expression/field-choices';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { FeelInput } from '@/ui/expression/feel-input';
 import { type FormulaDraft, withTarget } from '@/ui/rules/drafts/formula-draft';
@@ -28,11 +29,16 @@ export function FormulaEditor(props: FormulaEditorProps) {
   const type = draft.type ? model.type(draft.type) : undefined;
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
   const at = (part: string) => problemAt(problems, part) ?? null;
-  const keptBy = (field: string) => othersKeeping(props, draft.type, field).length > 0;
+  const keptBy = (field: string) => othersKeeping(props, draft.type, field)[0]?.rule.name;
   const typed =
     type && draft.text.trim() ? typeValue(model, type.key, { kind: 'feel', text: draft.text }) : null;
   const result = typed?.ok ? typed.value.type : null;
-  const targets = type ? targetsOpen(model, type.key, keptBy) : [];
+  const targets = (type?.fields ?? []).map((field) => ({
+    field,
+    why:
+      whyClosed(field, keptBy) ??
+      (result === null || isWritable(result, field.type) ? null : unlikeWords(result, field.type)),
+  }));
   const unread = typed && !typed.ok && !target ? typed.problem : null;
   return (
     <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
@@ -53,12 +59,8 @@ export function FormulaEditor(props: FormulaEditorProps) {
         text={target?.name ?? null}
         hint="a field"
         isWrong={at('target') !== null}
-        choices={targets
-          .filter(({ type: into }) => result === null || isWritable(result, into))
-          .map(({ key, name, type: into }) => ({ key, name, note: KIND_NAMES[into.kind] }))}
-        nothing={
-          type ? 'No field of this type takes what the expression gives.' : 'Choose the type of record first.'
-        }
+        choices={fieldsWithWhy(targets)}
+        nothing="Choose the type of record first."
         onChoose={(key) => onChange(withTarget(model, draft, key))}
       />{' '}
       equal to

@@ -2,8 +2,10 @@
 
 import type { KeeperView } from '@/core/api';
 import { type Field, type Model, readModel } from '@/core/model';
-import { aggregateEntry, AGGREGATES, type Aggregate, type RollUpPart, targetsOffered } from '@/core/rules';
+import { aggregateEntry, AGGREGATES, type Aggregate, type RollUpPart, targetsWithWhy } from '@/core/rules';
 import { KIND_NAMES, placesOf, type ValueType } from '@/core/values';
+import { fieldsWithWhy } from '@/ui/expression/field-choices';
+import { isMended, MendTarget } from '@/ui/rules/fields/mend-target';
 import { useState } from 'react';
 import { Condition } from '@/ui/expression/condition';
 import {
@@ -161,8 +163,9 @@ function TargetPart(props: TargetProps) {
   const [isMaking, setMaking] = useState(false);
   const type = draft.type ? model.type(draft.type) : undefined;
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
+  const into = draft.map ? null : result;
   const targets = draft.type
-    ? targetsOffered(model, draft.type, draft.map ? null : result, (field) => keptBy(field) !== undefined)
+    ? targetsWithWhy(model, draft.type, into, (field) => keptBy(field)?.rule.name)
     : [];
   return (
     <>
@@ -171,17 +174,13 @@ function TargetPart(props: TargetProps) {
         text={target?.name ?? null}
         hint="a field"
         isWrong={isWrong}
-        choices={[
-          ...targets.map((field) => ({
-            key: field.key,
-            name: field.name,
-            note: KIND_NAMES[field.type.kind],
-          })),
-          ...(type ? [{ key: NEW_FIELD, name: 'a new field …' }] : []),
-        ]}
+        choices={[...fieldsWithWhy(targets), ...(type ? [{ key: NEW_FIELD, name: 'a new field …' }] : [])]}
         nothing="Choose the type of record first."
         onChoose={(key) => (key === NEW_FIELD ? setMaking(true) : onChoose(key))}
       />
+      {target && type && into && isMended(target.type, into) ? (
+        <MendTarget {...{ type, target, result: into }} />
+      ) : null}
       {isMaking && type ? (
         <NewTargetDialog
           {...{ type, result: draft.map ? null : result }}

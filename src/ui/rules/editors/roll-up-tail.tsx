@@ -3,7 +3,7 @@
 import type { KeeperView } from '@/core/api';
 import { type Field, type Model, typeIn } from '@/core/model';
 import { aggregateEntry, type RollUpPart } from '@/core/rules';
-import { displayValue, parseValue, type ValueType, type WireValue } from '@/core/values';
+import { displayValue, isUnread, parseValue, type ValueType, type WireValue } from '@/core/values';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { isReactingDraft, type RuleDraft } from '@/ui/rules/drafts/roll-up-draft';
 import { type EditorProps, othersKeeping } from './editor-props';
@@ -137,7 +137,9 @@ function WhenNonePart({
     ? 'left as it is'
     : parsed.ok
       ? displayValue(field.type, parsed.value)
-      : String(draft.whenNone);
+      : isUnread(draft.whenNone)
+        ? draft.whenNone.typed
+        : String(draft.whenNone);
   return (
     <FormPart label="Value when none count" text={text} hint="empty" isWrong={isWrong}>
       {(close) => (

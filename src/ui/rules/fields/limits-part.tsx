@@ -1,6 +1,6 @@
 import { type Limits, limitsWords } from '@/core/rules';
-import { Button, Input } from 'antd';
-import { digitsOf } from '@/ui/kit/values/value-input';
+import { Button } from 'antd';
+import { DecimalInput } from './decimal-input';
 import { Done, FormPart } from '@/ui/expression/part';
 import rulesStyle from '@/ui/rules/rules.module.css';
 
@@ -14,15 +14,12 @@ export interface LimitsPartProps {
 /** Bounds of the result: what lies beyond becomes the bound. */
 export function LimitsPart({ limits, isWrong, onChange }: LimitsPartProps) {
   const bound = (end: 'least' | 'most', label: string) => (
-    <label>
-      {label}{' '}
-      <Input
-        value={limits[end] ?? ''}
-        placeholder="no limit"
-        style={{ width: 140 }}
-        onChange={(event) => onChange({ ...limits, [end]: digitsOf(event.target.value) || null })}
-      />
-    </label>
+    <DecimalInput
+      label={label}
+      digits={limits[end] ?? null}
+      placeholder="no limit"
+      onChange={(to) => onChange({ ...limits, [end]: to })}
+    />
   );
   return (
     <>

@@ -1,6 +1,7 @@
 import { roundingWords } from '@/core/rules';
 import type { Rounding, RoundingMode } from '@/core/values';
-import { Checkbox, Input, InputNumber, Radio } from 'antd';
+import { Checkbox, InputNumber, Radio } from 'antd';
+import { DecimalInput } from './decimal-input';
 import { Done, FormPart } from '@/ui/expression/part';
 
 /** How a result is rounded before it is fitted to its field. */
@@ -83,16 +84,12 @@ function StepOf({
         To a multiple of a step
       </Checkbox>
       {step === undefined ? null : (
-        <label>
-          Step{' '}
-          <Input
-            aria-label="Step"
-            value={step}
-            placeholder="such as 0.05 or 50"
-            onChange={(event) => onChange({ ...places, step: event.target.value.trim() })}
-            style={{ width: 120 }}
-          />
-        </label>
+        <DecimalInput
+          label="Step"
+          digits={step}
+          placeholder="such as 50"
+          onChange={(to) => onChange({ ...places, step: to ?? '' })}
+        />
       )}
     </>
   );

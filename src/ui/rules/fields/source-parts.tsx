@@ -155,7 +155,11 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
   const isOffered = (owner: string) => (field: { key: string }) => {
     const found = fieldIn(model, owner, field.key);
     const isTarget = owner === type && field.key === target;
-    return aggregate !== null && (isValueOffered(aggregate, found, isTarget) || isExchanged(found));
+    if (aggregate !== null && (isValueOffered(aggregate, found, isTarget) || isExchanged(found))) return true;
+    if (aggregate === null || aggregate === 'count') return false;
+    return isTarget
+      ? 'this rule keeps it'
+      : `${KIND_NAMES[found.type.kind]}: not for ${aggregateEntry(aggregate).words}`;
   };
   const choices = scope ? valueChoices(model, members, source.isEveryWay, isOffered) : [];
   const { value } = source;
@@ -236,7 +240,7 @@ function OrderParts({ model, draft, source, onChange }: SourcePartsProps) {
 }
 
 type Members = NonNullable<ReturnType<typeof membersOf>>;
-type IsOffered = (owner: string) => (field: { key: string }) => boolean;
+type IsOffered = (owner: string) => (field: { key: string }) => boolean | string;
 
 /** Over a bridge the fields at its far end, and where every way counts the bridge's own too. */
 function valueChoices(

@@ -1,6 +1,6 @@
 'use client';
 
-import { firstIn, type WireValue } from '@/core/values';
+import { firstIn, type WireValue, writeCount } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import type { RuleDefinition } from '@/core/rules';
 import type { CascadeView, RecipientView } from '@/core/verify';
@@ -67,7 +67,7 @@ export function CascadeExample({ model, definition, view, staged, nameOf, onStag
                 : 'Would take it'}
           </div>
           <div className={kitStyle.workedNumber}>
-            {taking.toLocaleString('en-GB')} of {view.recipients.length.toLocaleString('en-GB')}
+            {writeCount(taking)} of {writeCount(view.recipients.length)}
           </div>
         </div>
         <div className={previewStyle.workedVerdict}>

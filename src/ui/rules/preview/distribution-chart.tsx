@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { Spread } from '@/core/api';
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js';
 import { Bar } from 'react-chartjs-2';
@@ -19,7 +20,7 @@ export function DistributionChart({
   plural: string;
 }) {
   const all = others > 0 ? [...bars, { label: 'other values', records: others }] : bars;
-  const words = all.map(({ label, records }) => `${label}: ${records.toLocaleString('en-GB')}`).join('; ');
+  const words = all.map(({ label, records }) => `${label}: ${writeCount(records)}`).join('; ');
   return (
     <div style={{ height: all.length * ROW + 44 }}>
       <Bar

@@ -1,5 +1,6 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import type { LiveEffect, Spread } from '@/core/api';
 import dynamic from 'next/dynamic';
 import { counted } from '@/ui/kit/values/counted';
@@ -37,7 +38,7 @@ export function Effect({
         <strong>
           {changed === 0
             ? 'Nothing would change'
-            : `${changed.toLocaleString('en-GB')} of ${counted(total, typeName, plural)} would change`}
+            : `${writeCount(changed)} of ${counted(total, typeName, plural)} would change`}
         </strong>
         {changed === 0
           ? `: ${fieldName} is right already on all ${counted(total, typeName, plural)}.`

@@ -1,9 +1,11 @@
 'use client';
 
+import { writeCount } from '@/core/values';
 import { type Pilot, reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
 import type { LiveEffect, LivePreview, RuleView } from '@/core/api';
-import { Button, Input, Modal, Radio } from 'antd';
+import { Button, Input, Radio } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi, callFile } from '@/ui/api/client';
 import { saveFile } from '@/ui/kit/download';
@@ -73,7 +75,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   };
   const confirm = () => run(takeLive, (done) => takenLiveWords(done, own, pilot !== null), onClose);
   return (
-    <Modal
+    <Dialog
       open
       width={720}
       title={
@@ -154,7 +156,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
         <p>Choose for which records it runs, to see what would change.</p>
       )}
       {preview.data && isAnything(preview.data) ? <AllAsFile rule={rule.id} pilot={pilot} /> : null}
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -264,7 +266,7 @@ function WouldMake({
       </p>
       <p className="quiet">
         {titles.join(' · ')}
-        {more > 0 ? ` · and ${more.toLocaleString('en-GB')} more` : ''}
+        {more > 0 ? ` · and ${writeCount(more)} more` : ''}
       </p>
     </section>
   );

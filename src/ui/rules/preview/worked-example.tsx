@@ -2,14 +2,14 @@
 
 import { follow, type Model, readModel, typeIn } from '@/core/model';
 import { compileRule, semanticKey, type RuleDefinition } from '@/core/rules';
-import { certain, displayValue, type WireValue } from '@/core/values';
+import { certain, displayValue, type WireValue, writeCount } from '@/core/values';
 import type { Explanation } from '@/core/verify';
 import type { RecordView } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { DatePicker, Select } from 'antd';
-import dayjs from 'dayjs';
+import { Select } from 'antd';
 import { useEffect, useState } from 'react';
 import { useFamilies, usePeople, useRecord, useRecords } from '@/ui/api/queries';
+import { DayChoice } from '@/ui/kit/values/date-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import {
   ExplanationTable,
@@ -167,15 +167,7 @@ function ExampleDay({ day, settled, onChange }: DayProps) {
   return (
     <div className={style.workedDay}>
       <label>
-        Worked out as of{' '}
-        <DatePicker
-          size="small"
-          aria-label="Day of the example"
-          format="D MMM YYYY"
-          allowClear={day !== null}
-          value={dayjs(day ?? settled)}
-          onChange={(chosen) => onChange(chosen ? chosen.format('YYYY-MM-DD') : null)}
-        />
+        Worked out as of <DayChoice label="Day of the example" day={day ?? settled} onChange={onChange} />
       </label>
       {day !== null && day !== settled ? (
         <span className="now">not the settled day, {displayValue({ kind: 'date' }, settled)}</span>
@@ -285,8 +277,7 @@ export function WorkedResult({ explanation }: { explanation: Explanation }) {
               ) : null
             ) : (
               <>
-                {counted.toLocaleString('en-GB')} of {total.toLocaleString('en-GB')}{' '}
-                {recordsWords(explanation)} count
+                {writeCount(counted)} of {writeCount(total)} {recordsWords(explanation)} count
               </>
             )}
           </div>

@@ -1,7 +1,8 @@
 'use client';
 
 import type { ProofRunView } from '@/core/api';
-import { Checkbox, Modal } from 'antd';
+import { Checkbox } from 'antd';
+import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
@@ -42,7 +43,7 @@ export function ChangeProof({
   const toggle = (at: number) =>
     setLeft(left.has(at) ? new Set([...left].filter((one) => one !== at)) : new Set([...left, at]));
   return (
-    <Modal
+    <Dialog
       open
       title="Change the proof"
       okText="Save"
@@ -66,6 +67,6 @@ export function ChangeProof({
         </fieldset>
       </div>
       <ProblemNotice error={error} />
-    </Modal>
+    </Dialog>
   );
 }

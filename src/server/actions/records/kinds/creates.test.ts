@@ -1,9 +1,10 @@
+import { PLAIN_FORMS } from '@/core/values';
 import type { Row, WireEdit } from '@/core/engine';
 import type { Create, RuleDefinition } from '@/core/rules';
 import { decimal, rollUp, rowOf, uuid } from '@/core/testing/galleries';
 import { numbered } from '@/core/testing/rule-desk';
 import { inspections, LINE, TREATMENT } from '@/core/testing/inspections';
-import { type Bundle, type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type Bundle, type ImportPlan } from '@/core/intake';
 import { Readable } from 'node:stream';
 import { v7 as newId } from 'uuid';
 import { database, disconnect } from '@/server/database/connection';

@@ -1,5 +1,6 @@
+import { PLAIN_FORMS } from '@/core/values';
 import type { WireEdit } from '@/core/engine';
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type ImportPlan } from '@/core/intake';
 import type { LinkRule, RuleDefinition } from '@/core/rules';
 import { rollUp, rowOf, uuid } from '@/core/testing/galleries';
 import { numbered } from '@/core/testing/rule-desk';

@@ -1,5 +1,6 @@
+import { PLAIN_FORMS } from '@/core/values';
 import type { WireEdit } from '@/core/engine';
-import { type ImportPlan, PLAIN_FORMS } from '@/core/intake';
+import { type ImportPlan } from '@/core/intake';
 import type { RollUp } from '@/core/rules';
 import { fieldOf, galleries, gbp, rollUp, rowOf, uuid } from '@/core/testing/galleries';
 import { numbered } from '@/core/testing/rule-desk';

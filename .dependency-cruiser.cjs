@@ -59,10 +59,10 @@ const WITHIN = {
   'server/store': ['sql', 'session', 'rule-sql', 'write', 'sets', 'run', 'bulk', 'schema'],
   'server/queries': ['workspaces', 'records', 'ledger', 'rules', 'today'],
   'server/actions': ['workspaces', 'records', 'rules', 'model', 'imports', 'bundles'],
-  'ui/kit': ['values', 'explain'],
+  'ui/kit': ['hooks', 'values', 'explain'],
   'ui/model': ['map', 'dialogs'],
   'ui/records': ['trend', 'list', 'form'],
-  'ui/rules': ['drafts', 'mapping', 'fields', 'editors', 'map', 'preview', 'quality'],
+  'ui/rules': ['drafts', 'mapping', 'fields', 'editors', 'map', 'preview', 'quality', 'list'],
   'ui/bench': ['steps', 'family', 'proof'],
 };
 

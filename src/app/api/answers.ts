@@ -6,6 +6,7 @@ import type {
   History,
   ImportView,
   InstallationEventView,
+  JointPreview,
   LivePreview,
   MessageView,
   ModelRehearsal,
@@ -111,11 +112,13 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/lists': { GET: { readonly lists: readonly SavedListView[] }; POST: SavedListView };
   '/api/v1/workspaces/{w}/lists/{id}': { PATCH: SavedListView; DELETE: Nothing };
   '/api/v1/workspaces/{w}/live-rules': { POST: StateChanged };
+  '/api/v1/workspaces/{w}/live-rules/preview': { POST: JointPreview };
   '/api/v1/workspaces/{w}/messages': { GET: { readonly messages: readonly MessageView[] } };
   '/api/v1/workspaces/{w}/messages/{id}': { POST: Decided };
   '/api/v1/workspaces/{w}/model-changes': { POST: ModelChanged };
   '/api/v1/workspaces/{w}/model-rehearsals': { POST: ModelRehearsal };
   '/api/v1/workspaces/{w}/notices': { GET: { readonly notices: readonly NoticeView[] } };
+  '/api/v1/workspaces/{w}/paused-rules': { POST: StateChanged };
   '/api/v1/workspaces/{w}/people': { GET: People };
   '/api/v1/workspaces/{w}/proofs': { GET: { readonly rules: readonly RuleProofs[] }; POST: ProofRunView };
   '/api/v1/workspaces/{w}/proofs/{id}': { GET: Proof; PATCH: ProofRunView; DELETE: Nothing };
@@ -146,6 +149,7 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: RequestView };
   '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: AcceptanceSheet };
   '/api/v1/workspaces/{w}/rule-reviews': { POST: { readonly findings: readonly ReviewFinding[] } };
+  '/api/v1/workspaces/{w}/rule-tags': { POST: { readonly rules: readonly RuleView[] } };
   '/api/v1/workspaces/{w}/rules': { GET: { readonly rules: readonly RuleView[] }; POST: RuleView };
   '/api/v1/workspaces/{w}/rules/{id}': { GET: RuleView; PATCH: RuleView; DELETE: Nothing };
   '/api/v1/workspaces/{w}/rules/{id}/filled/{source}': { GET: FilledView };

@@ -4,6 +4,7 @@ export type { KeeperView, ModelRehearsal, ModelView, SelectionEffect } from './m
 export type {
   LaterView,
   LiveEffect,
+  JointPreview,
   LivePreview,
   ProofHead,
   ProofRunView,

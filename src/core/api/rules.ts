@@ -14,6 +14,8 @@ export interface RuleView {
   /** Whether a person named it; else its name follows what it says. */
   readonly isNamed: boolean;
   readonly note: string;
+  /** Words by which people put rules together. */
+  readonly tags: readonly string[];
   readonly state: RuleState;
   /** Raised by every change of the rule; a PATCH names the one it saw. */
   readonly version: number;
@@ -66,6 +68,15 @@ export interface LivePreview {
     /** Titles of the first of them; of what is proposed, those for which. */
     readonly titles: readonly string[];
   } | null;
+}
+
+/** What taking several rules live in one run would change. */
+export interface JointPreview {
+  readonly proofs: Omit<ProofStanding, 'rule'> & { readonly missed: readonly MissedProof[] };
+  /** Rules that act on what comes from then on, and leave what is there as it is. */
+  readonly fromNowOn: readonly { readonly id: string; readonly name: string }[];
+  /** What the others would fill, in the order in which they are worked out, and then what reads that. */
+  readonly effects: readonly LiveEffect[];
 }
 
 export interface Spread {

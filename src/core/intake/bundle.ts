@@ -14,6 +14,8 @@ export interface BundleRule {
   /** Left out where a person named it: else its name follows what it says. */
   readonly isNamed?: false;
   readonly note: string;
+  /** Left out where it has none. */
+  readonly tags?: readonly string[];
   readonly state: RuleState;
   /** The latest version. */
   readonly definition: RuleDefinition;

@@ -62,7 +62,10 @@ const headOf = ({ key, name, plural, title, bridge, openLinks, sections }: Recor
 });
 
 /** A rule without its state: what comes from a bundle comes as a draft. */
-const ruleOf = ({ id, name, note, definition }: BundleRule) => ({ id, name, note, definition });
+const ruleOf = ({ id, name, note, tags = [], definition }: BundleRule) => ({
+  ...{ id, name, note, definition },
+  ...(tags.length > 0 ? { tags: [...tags].sort() } : {}),
+});
 
 /** A proof without its id: it is known by its rule and its name. */
 const proofOf = ({ id: _own, ...proof }: BundleProof): Omit<BundleProof, 'id'> => proof;

@@ -159,3 +159,4 @@ export {
 } from './shared/result-pipeline';
 export { competeForField, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';
 export { MOST_IN_PILOT, pilotWords } from './pilot';
+export { type OnType, ruleOnType } from './on-type';

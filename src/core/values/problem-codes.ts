@@ -271,6 +271,7 @@ export const PROBLEM_CODES = {
     'rounding',
     'route',
     'state',
+    'tags',
     'target',
     'together',
     'type',

@@ -492,4 +492,10 @@ export const WORKSPACE: readonly MigrationStep[] = [
       -- Of an import: the fields that its rows had. What rules wrote along with it isn't among them. NULL: not known.
       ALTER TABLE _run ADD COLUMN filled text[];`,
   },
+  {
+    name: '022-tags-of-rules',
+    sql: `
+      -- Words by which people put rules together, as they were written.
+      ALTER TABLE _rule ADD COLUMN tags text[] NOT NULL DEFAULT '{}';`,
+  },
 ];

@@ -12,7 +12,7 @@ import {
 } from '@/core/intake';
 import Joi from 'joi';
 import { modelType, optionList, selection } from './model';
-import { day, id, kept, key, note, oneOf, shape, shapesByKind, values, version } from './parts';
+import { day, id, kept, key, note, oneOf, shape, shapesByKind, tags, values, version } from './parts';
 import { expectations, runs, settings } from './proofs';
 import { MOST_POINTS, MOST_REQUESTED } from './requests';
 import { definition, pilot } from './rules';
@@ -101,6 +101,7 @@ export const bundleShape = shape<Bundle>({
         name: kept.max(200).required(),
         isNamed: Joi.valid(false),
         note: note.required(),
+        tags,
         state: oneOf<RuleState>({ draft: true, live: true, paused: true, retired: true }).required(),
         definition: definition.required(),
         live: definition,

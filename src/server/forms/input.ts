@@ -39,7 +39,7 @@ import type {
 } from './types';
 import { bundleShape, familyData, savedList } from './bundle';
 import { modelChanges } from './model';
-import { canBeKept, day, id, kept, key, name, note, oneOf, shape, values, version } from './parts';
+import { canBeKept, day, id, kept, key, name, note, oneOf, shape, tags, values, version } from './parts';
 import { edit, expectations, madeFor, runs, savedEdit, seenVersion, settings } from './proofs';
 import { agreement, newRequest, requestPatch } from './requests';
 import { definition, pilot } from './rules';
@@ -64,6 +64,8 @@ const form = shape<Form>({
   dates: Joi.valid(...DATE_ORDERS).required(),
 });
 
+const markedRules = Joi.array().items(id.required()).min(1).max(500).unique().required();
+
 const many = oneOf<WhereMany>({ now: true, ask: true, soonAfter: true });
 
 /** An object by its keys; of what may be several things the form stands by itself. */
@@ -81,13 +83,15 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     edits: Joi.array().items(savedEdit).max(MOST_EDITS).min(1).required(),
     ...{ note, many },
   }),
-  newRule: shape<Inputs['newRule']>({ definition: definition.required(), name, note }),
-  rulePatch: shape<Inputs['rulePatch']>({ version: version.required(), definition, name, note }),
+  newRule: shape<Inputs['newRule']>({ definition: definition.required(), name, note, tags }),
+  rulePatch: shape<Inputs['rulePatch']>({ version: version.required(), definition, name, note, tags }),
   condition: expression,
   rulesLive: shape<Inputs['rulesLive']>({
-    rules: Joi.array().items(id.required()).min(1).max(200).unique().required(),
+    rules: markedRules,
     reason: note,
   }),
+  rulesMarked: shape<Inputs['rulesMarked']>({ rules: markedRules }),
+  ruleTags: shape<Inputs['ruleTags']>({ rules: markedRules, add: tags, remove: tags }),
   modelRehearsal: shape<Inputs['modelRehearsal']>({ changes: modelChanges }),
   modelChange: shape<Inputs['modelChange']>({ changes: modelChanges, version: version.required(), note }),
   importPlan: shape<Inputs['importPlan']>({
@@ -211,6 +215,12 @@ export interface Inputs {
   rulePatch: RulePatch;
   condition: Expression;
   rulesLive: { readonly rules: readonly string[]; readonly reason?: string };
+  rulesMarked: { readonly rules: readonly string[] };
+  ruleTags: {
+    readonly rules: readonly string[];
+    readonly add?: readonly string[];
+    readonly remove?: readonly string[];
+  };
   modelRehearsal: { readonly changes: readonly ModelChange[] };
   modelChange: { readonly changes: readonly ModelChange[]; readonly version: number; readonly note?: string };
   importPlan: ImportPlan;

@@ -31,6 +31,11 @@ export const kept = Joi.string().custom((text: string, helpers) =>
 );
 export const name = kept.trim().max(200).allow('');
 export const note = kept.max(20_000).allow('');
+/** Words by which rules are put together; none twice, however it is written. */
+export const tags = Joi.array()
+  .items(kept.trim().min(1).max(40))
+  .max(20)
+  .unique((one: string, other: string) => one.toLowerCase() === other.toLowerCase());
 
 export type Forms<T> = { readonly [K in keyof T]-?: Joi.Schema };
 

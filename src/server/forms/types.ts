@@ -150,6 +150,7 @@ export interface RuleBody {
   readonly definition: RuleDefinition;
   readonly name?: string;
   readonly note?: string;
+  readonly tags?: readonly string[];
 }
 
 export interface RulePatch extends Partial<RuleBody> {

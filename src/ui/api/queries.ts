@@ -7,6 +7,7 @@ import type {
   DependantView,
   History,
   InstallationEventView,
+  JointPreview,
   LivePreview,
   ModelView,
   PersonView,
@@ -111,6 +112,15 @@ export const useLivePreview = (id: string, pilot: Pilot | null, isWanted: boolea
     queryKey: ['preview', id, pilot],
     queryFn: () => callApi<LivePreview>(`/rules/${id}/preview`, { method: 'POST', body: { pilot } }),
     enabled: isWanted,
+    gcTime: 0,
+    staleTime: 0,
+  });
+
+/** What taking several rules live in one run would change. */
+export const useJointPreview = (rules: readonly string[]) =>
+  useQuery({
+    queryKey: ['preview', 'several', ...rules],
+    queryFn: () => callApi<JointPreview>('/live-rules/preview', { method: 'POST', body: { rules } }),
     gcTime: 0,
     staleTime: 0,
   });

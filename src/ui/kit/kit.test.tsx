@@ -8,7 +8,7 @@ import { MoveButtons } from './move-buttons';
 import { ProblemNotice } from './problem-notice';
 import { progressWords } from './progress-bar';
 import { StateTag } from './state-tag';
-import { useTask } from './use-task';
+import { useTask } from './hooks/use-task';
 import { counted } from './values/counted';
 import { sameWire } from './values/same-wire';
 import { ValuePair } from './values/value-pair';

@@ -4,7 +4,7 @@ import { Button, Popover } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 
 /** Asks the rate service for rates that aren't there yet; what it can't do is told beside the button. */

@@ -7,7 +7,7 @@ import type { FilledView, ModelView, RecordView, SavedRun } from '@/core/api';
 import { Button } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, modelOf, useModelView, useRecord } from '@/ui/api/queries';

@@ -6,7 +6,7 @@ import type { SavedRun } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Dialog } from '@/ui/kit/dialog';
 import { type ReactNode } from 'react';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';

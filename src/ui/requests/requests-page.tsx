@@ -11,7 +11,7 @@ import { useInvalidate, useModelView, useRequests } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
 import { metWords } from './words';

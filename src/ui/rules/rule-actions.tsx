@@ -8,7 +8,7 @@ import { callApi } from '@/ui/api/client';
 import { isLiveForAll, useProofStandings } from '@/ui/api/queries';
 import { counted } from '@/ui/kit/values/counted';
 import { when } from '@/ui/kit/values/when';
-import { useSaveKey } from '@/ui/kit/use-save-key';
+import { useSaveKey } from '@/ui/kit/hooks/use-save-key';
 import { benchPath } from '@/ui/kit/paths';
 import style from './rule-actions.module.css';
 

@@ -3,14 +3,14 @@
 import { sameData } from '@/core/values';
 import { stateWords } from './state-words';
 import { RuleSentence } from './editors/rule-sentence';
-import { compileRule, nameKey, proposedName, type RuleDefinition } from '@/core/rules';
+import { compileRule, nameKey, proposedName, type RuleDefinition, ruleOnType } from '@/core/rules';
 import type { Model } from '@/core/model';
 import { type Explanation } from '@/core/verify';
 import { type ModelView, type RequestView, type RuleVersionView, type RuleView } from '@/core/api';
-import { App, Input, Segmented } from 'antd';
+import { App, Segmented } from 'antd';
 import { useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'next/navigation';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import {
@@ -25,10 +25,10 @@ import {
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { StateTag } from '@/ui/kit/state-tag';
-import { RequestsOfRule } from '@/ui/requests/requests-of-rule';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { definitionOf, type Draft, draftOf, newDraft } from './drafts/drafts';
+import { AboutRule } from './about-rule';
 import { LivePreviewDialog } from './preview/live-preview';
 import { OtherParents } from './preview/other-parents';
 import { BegunOffers, useBegun } from './begun-offers';
@@ -41,7 +41,6 @@ import { VersionsPart } from './versions-part';
 import { WorkedExample } from './preview/worked-example';
 import { LaterNote, RuleActions, type Saving } from './rule-actions';
 import { clsx } from 'clsx';
-import rulesStyle from './rules.module.css';
 import style from './rule-page.module.css';
 
 /** A rule being written: its sentence, beside it a worked example. `id` is null for a new one. */
@@ -75,8 +74,14 @@ interface EditorProps {
 const sameDefinition = (a: RuleDefinition | null, b: RuleDefinition | null) =>
   a && b ? sameData(draftOf(a), draftOf(b)) : a === b;
 
-/** A new roll-up, on a type where one is asked for (`?type=loan`). */
-function newRollUp(model: Model, type: string | null): Draft {
+/** A new rule: a copy of another for a type (`?copy=…&type=loan`), or a roll-up, on a type where one is asked for (`?type=loan`). */
+function firstDraft(model: Model, copied: RuleView | undefined, type: string | null): Draft {
+  if (copied)
+    return draftOf(
+      type !== null && model.type(type)
+        ? ruleOnType(model, copied.definition, type).definition
+        : copied.definition,
+    );
   const draft = newDraft('rollUp');
   return draft.kind === 'rollUp' && type !== null && model.type(type)
     ? { ...draft, of: { ...draft.of, type } }
@@ -89,9 +94,10 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const query = useSearchParams();
+  const copied = rules.find(({ id }) => id === query.get('copy'));
   const stored: Written = rule
     ? { draft: draftOf(rule.definition), name: rule.isNamed ? rule.name : '', note: rule.note }
-    : { draft: newRollUp(model, query.get('type')), name: '', note: '' };
+    : { draft: firstDraft(model, copied, query.get('type')), name: '', note: copied?.note ?? '' };
   const [written, setWritten] = useState(stored);
   const [isPreviewing, setPreviewing] = useState(false);
   const [explained, setExplained] = useState<Explanation | null>(null);
@@ -179,7 +185,10 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
           ) : null}
           <Findings findings={found} onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })} />
           <ProblemNotice error={saving.problem} />
-          <About {...{ rule, written, proposed }} onChange={(part) => setWritten({ ...written, ...part })} />
+          <AboutRule
+            {...{ rule, rules, model, written, proposed }}
+            onChange={(part) => setWritten({ ...written, ...part })}
+          />
           <OtherParents
             {...{ model, definition, rules, note: written.note }}
             isBusy={saving.isBusy}
@@ -201,42 +210,6 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
       </div>
       {rule && isPreviewing ? <LivePreviewDialog rule={rule} onClose={() => setPreviewing(false)} /> : null}
     </>
-  );
-}
-
-/** What the rule is called, who asked for it, and why. */
-function About({
-  rule,
-  written,
-  proposed,
-  onChange,
-}: {
-  rule: RuleView | null;
-  written: Written;
-  proposed: string;
-  onChange: (part: Partial<Written>) => void;
-}) {
-  return (
-    <section className={clsx('sheet', rulesStyle.ruleAbout)} aria-label="About the rule">
-      <label>
-        <span className="quiet">Name</span>
-        <Input
-          value={written.name}
-          placeholder={proposed}
-          maxLength={200}
-          onChange={(event) => onChange({ name: event.target.value })}
-        />
-      </label>
-      <label>
-        <span className="quiet">Note: who asked for it, and why</span>
-        <Input.TextArea
-          value={written.note}
-          autoSize={{ minRows: 2, maxRows: 6 }}
-          onChange={(event) => onChange({ note: event.target.value })}
-        />
-      </label>
-      {rule ? <RequestsOfRule rule={rule.id} /> : null}
-    </section>
   );
 }
 

@@ -17,7 +17,7 @@ import { useState } from 'react';
 import { callServer } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './form-dialog.module.css';
 

@@ -5,7 +5,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { App, ConfigProvider } from 'antd';
 import { type ReactNode, useState } from 'react';
 import { ApiProblem } from '@/ui/api/client';
-import { useReducedMotion } from '@/ui/kit/use-reduced-motion';
+import { useReducedMotion } from '@/ui/kit/hooks/use-reduced-motion';
 import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
 import { writeByForm } from '@/ui/api/form';
 import { PersonProvider } from '@/ui/api/person';

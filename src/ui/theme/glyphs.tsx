@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import { KIND_OF_RULE } from './kinds-of-rule';
 
 /** Oikon's own drawings: one stroke, a 20-unit square. The shape tells the meaning; colour comes from the text around it. */
 function Drawing({ children, size = 20, label }: { children: ReactNode; size?: number; label?: string }) {
@@ -92,18 +93,18 @@ export const RequestsGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
-const KINDS = {
-  rollUp: { name: 'Roll-up', glyph: RollUpGlyph },
-  formula: { name: 'Formula', glyph: FormulaGlyph },
-  cascade: { name: 'Cascade', glyph: CascadeGlyph },
-  create: { name: 'Create', glyph: CreateGlyph },
-  link: { name: 'Link rule', glyph: LinkGlyph },
+const GLYPHS = {
+  rollUp: RollUpGlyph,
+  formula: FormulaGlyph,
+  cascade: CascadeGlyph,
+  create: CreateGlyph,
+  link: LinkGlyph,
 } as const;
 
 /** The drawing of a kind of rule, with its name. */
-export function KindGlyph({ kind, size }: { readonly kind: keyof typeof KINDS; readonly size?: number }) {
-  const { name, glyph: Glyph } = KINDS[kind];
-  return <Glyph label={name} {...(size ? { size } : {})} />;
+export function KindGlyph({ kind, size }: { readonly kind: keyof typeof GLYPHS; readonly size?: number }) {
+  const Glyph = GLYPHS[kind];
+  return <Glyph label={KIND_OF_RULE[kind]} {...(size ? { size } : {})} />;
 }
 
 /** The house: a room within a room, with the hearth. */

@@ -7,7 +7,7 @@ import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { useNotices } from '@/ui/api/today-queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';
 import { clsx } from 'clsx';

@@ -2,7 +2,7 @@
 
 import type { QueuedSaveView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { useQueued } from '@/ui/api/today-queries';

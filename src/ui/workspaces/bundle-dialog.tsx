@@ -6,7 +6,7 @@ import type { WorkspaceView } from '@/core/api';
 import { Input, Upload } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { callText } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
 import { placePath } from '@/ui/kit/navigation';

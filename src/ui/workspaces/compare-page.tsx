@@ -11,7 +11,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { WouldDo } from '@/ui/model/dialogs/would-do';
 import { usePerson } from '@/ui/api/person';
 import { RecordDifferences } from './record-differences';

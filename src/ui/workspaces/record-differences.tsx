@@ -7,7 +7,7 @@ import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 import { clsx } from 'clsx';
 import style from './record-differences.module.css';

@@ -11,7 +11,7 @@ import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { placePath } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { ActingAs } from '@/ui/shell/acting-as';
 import { AnyPersonProvider, usePerson } from '@/ui/api/person';
 import { BundleDialog } from './bundle-dialog';

@@ -35,7 +35,7 @@ const ownFields = ({ own = {} }: RollUp): string[] =>
   Object.values(own).flatMap((field) => (field ? [field.route[0] ?? field.field] : []));
 
 /** What is read on the parent, over the link to it, is read over the other link. */
-function overLink(part: unknown, from: string, to: string): unknown {
+export function overLink(part: unknown, from: string, to: string): unknown {
   if (Array.isArray(part)) return part.map((one) => overLink(one, from, to));
   if (typeof part !== 'object' || part === null) return part;
   return Object.fromEntries(

@@ -93,21 +93,23 @@ interface StoredRule {
   readonly live: RuleDefinition | null;
   readonly pilot: Pilot | null;
   readonly is_named: boolean;
+  readonly tags: readonly string[];
 }
 
 async function rulesOf(transaction: Transaction, { schema }: LoadedWorkspace) {
   const s = quote(schema);
   const found = await run<StoredRule>(
     transaction,
-    `SELECT r.id::text, r.name, r.is_named, r.note, r.state, v.definition, r.pilot,
+    `SELECT r.id::text, r.name, r.is_named, r.note, r.tags, r.state, v.definition, r.pilot,
         CASE WHEN r.live_version <> r.latest_version THEN l.definition END AS live
       FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.latest_version
       LEFT JOIN ${s}._rule_version l ON l.id = r.live_version ORDER BY r.id`,
   );
-  return found.map(({ live, pilot, is_named: isNamed, ...rule }) => ({
+  return found.map(({ live, pilot, is_named: isNamed, tags, ...rule }) => ({
     ...{
       ...rule,
       ...(isNamed ? {} : ({ isNamed: false } as const)),
+      ...(tags.length > 0 ? { tags } : {}),
       ...(live ? { live } : {}),
       ...(pilot ? { pilot } : {}),
     },

@@ -101,7 +101,9 @@ const changed = (text: string, change: (bundle: Bundle) => object): string =>
   JSON.stringify(change(JSON.parse(text) as Bundle));
 
 test('exported, imported and exported again a bundle is the same to the byte, and its totals are right', async () => {
-  const draft = await createRule({ ...by(), definition: ALL_RULES[0]!.definition, name: 'Beside it' });
+  const draft = await createRule({
+    ...{ ...by(), definition: ALL_RULES[0]!.definition, name: 'Beside it', tags: ['Insurer', 'later'] },
+  });
   const text = await textOf(workspace.key);
   // One thing a line: a change of a rule changes one line of it.
   const ruleLines = text.split('\n').filter((line) => line.startsWith('{"definition":{"aggregate"'));

@@ -34,7 +34,7 @@ export async function insertRules(
   }
 }
 
-type InsertedRule = Pick<BundleRule, 'id' | 'name' | 'isNamed' | 'note' | 'definition'> & {
+type InsertedRule = Pick<BundleRule, 'id' | 'name' | 'isNamed' | 'note' | 'tags' | 'definition'> & {
   readonly person: string | null;
 };
 
@@ -47,8 +47,8 @@ export async function insertRule(
   const version = newId();
   await run(
     transaction,
-    `INSERT INTO ${quote(schema)}._rule (id, name, is_named, note, state, latest_version) VALUES ($1, $2, $3, $4, 'draft', $5)`,
-    [rule.id, rule.name, rule.isNamed !== false, rule.note, version],
+    `INSERT INTO ${quote(schema)}._rule (id, name, is_named, note, tags, state, latest_version) VALUES ($1, $2, $3, $4, $5, 'draft', $6)`,
+    [rule.id, rule.name, rule.isNamed !== false, rule.note, rule.tags ?? [], version],
   );
   const { definition, person } = rule;
   await insertVersion(transaction, schema, { id: version, rule: rule.id, number: 1, definition, person });

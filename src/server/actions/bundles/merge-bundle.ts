@@ -216,7 +216,7 @@ async function mergeRule(
   });
   await run(
     transaction,
-    `UPDATE ${quote(schema)}._rule SET name = $2, is_named = $3, note = $4, latest_version = $5, version = version + 1 WHERE id = $1`,
-    [id, rule.name, rule.isNamed !== false, rule.note, version],
+    `UPDATE ${quote(schema)}._rule SET name = $2, is_named = $3, note = $4, latest_version = $5, tags = $6, version = version + 1 WHERE id = $1`,
+    [id, rule.name, rule.isNamed !== false, rule.note, version, rule.tags ?? []],
   );
 }

@@ -207,30 +207,33 @@ function proofsRefused(missed: readonly MissedProof[]): Refusal {
   );
 }
 
-/** Its problems go with it; what read them is worked out again. */
-function pause(input: StateChange): Promise<StateChanged> {
+const pause = (input: StateChange): Promise<StateChanged> => pauseTogether({ ...input, ids: [input.id] });
+
+/** Pauses several live rules in one run. Their problems go with them; what read them is worked out again. */
+export function pauseTogether(input: By & { readonly ids: readonly string[] }): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
-    const stored = await findRule(transaction, workspace.schema, input.id);
-    if (stored.state !== 'live')
-      throw new Refusal(409, 'rule.notLive', `“${stored.name}” isn’t live, so it can’t be paused.`);
+    const ids = new Set(input.ids);
+    const stored: Awaited<ReturnType<typeof findRule>>[] = [];
+    for (const id of ids) stored.push(await findRule(transaction, workspace.schema, id));
+    const other = stored.find(({ state }) => state !== 'live');
+    if (other) throw new Refusal(409, 'rule.notLive', `“${other.name}” isn’t live, so it can’t be paused.`);
     const schema = quote(workspace.schema);
-    const parts = workspace.plan.rules.filter(({ id }) => id === input.id);
-    const compiled = foundIn(workspace.plan.turns, ({ id }) => id === input.id);
+    const parts = workspace.plan.rules.filter(({ id }) => ids.has(id));
     const reading = new Set(parts.flatMap((part) => downstream(workspace.plan, part).map(({ id }) => id)));
-    const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && id !== input.id);
+    const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && !ids.has(id));
     await run(
       transaction,
-      `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
-      [input.id],
+      `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      [[...ids]],
     );
-    await run(transaction, `DELETE FROM ${schema}._problem WHERE rule = $1`, [input.id]);
-    await forgetLater(transaction, workspace.schema, [input.id]);
-    // What it proposed can't be done any more.
+    await run(transaction, `DELETE FROM ${schema}._problem WHERE rule = ANY($1::uuid[])`, [[...ids]]);
+    await forgetLater(transaction, workspace.schema, [...ids]);
+    // What they proposed can't be done any more.
     await run(
       transaction,
-      `UPDATE ${schema}._proposal SET state = 'withdrawn', decided_at = clock_timestamp() WHERE rule = $1 AND state = 'open'`,
-      [input.id],
+      `UPDATE ${schema}._proposal SET state = 'withdrawn', decided_at = clock_timestamp() WHERE rule = ANY($1::uuid[]) AND state = 'open'`,
+      [[...ids]],
     );
     for (const { writes } of parts)
       await run(
@@ -238,13 +241,12 @@ function pause(input: StateChange): Promise<StateChanged> {
         `UPDATE ${tableOf(workspace.schema, writes.type)} SET problems = NULLIF(problems - $1::text, '{}') WHERE problems ->> $1 IS NOT NULL`,
         [writes.field],
       );
-    const info = {
-      kind: 'pause',
-      person: input.person,
-      ruleVersion: compiled.version,
-      note: stored.name,
-    } as const;
-    const runId = await insertRun(transaction, workspace.schema, info);
+    const runId = await insertRun(transaction, workspace.schema, {
+      ...{ kind: 'pause', person: input.person, note: stored.map(({ name }) => name).join('; ') },
+      ...(ids.size === 1
+        ? { ruleVersion: foundIn(workspace.plan.turns, ({ id }) => ids.has(id)).version }
+        : {}),
+    });
     const fresh = await readWorkspace(transaction, workspace);
     return { run: runId, written: await fillAll(transaction, fresh, followers, runId) };
   });

@@ -7,12 +7,13 @@ import {
   type ReactingCascade,
   type CompiledRule,
   isCreate,
+  isReacting,
   isReactingCascade,
   type Pilot,
   type Rule,
 } from '@/core/rules';
 import { planWithDrafts, problemWords, valueView } from '@/core/verify';
-import { type LiveEffect, type LivePreview } from '@/core/api';
+import { type JointPreview, type LiveEffect, type LivePreview } from '@/core/api';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
 import { findRule, latestOf } from '@/server/queries/rules/rules';
 import { keepsField } from '@/server/store/write/keeps-field';
@@ -40,14 +41,19 @@ import { askable, checkPrepared, MOST_LOCKED } from '@/server/actions/records/ma
 
 const MOST_SHOWN = 10;
 
-/** A rule that would go live, among those that are, in a rehearsal. */
-interface Going {
+/** Rules that would go live, among those that are, in a rehearsal. */
+interface GoingAll {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
-  readonly rule: Rule;
-  readonly stored: Awaited<ReturnType<typeof findRule>>;
-  /** Who would take it live, and when: now. */
+  readonly rules: readonly Rule[];
+  readonly stored: readonly Awaited<ReturnType<typeof findRule>>[];
+  /** Who would take them live, and when: now. */
   readonly facts: RunContext;
+}
+
+/** One that would. */
+interface Going extends GoingAll {
+  readonly rule: Rule;
 }
 
 export interface PreviewInput {
@@ -57,36 +63,65 @@ export interface PreviewInput {
   readonly person?: string | null;
 }
 
-function inGoing<T>(
+const inGoing = <T>(
   key: string,
   id: string,
-  { pilot = null, person = null }: PreviewInput,
+  input: PreviewInput,
   work: (going: Going) => Promise<T>,
+): Promise<T> => inGoingAll(key, [id], input, (going) => work({ ...going, rule: firstIn(going.rules) }));
+
+function inGoingAll<T>(
+  key: string,
+  ids: readonly string[],
+  { pilot = null, person = null }: PreviewInput,
+  work: (going: GoingAll) => Promise<T>,
 ): Promise<T> {
   return loadWorkspace(key).then((known) =>
     inRehearsal(known, async (transaction, workspace) => {
       if (person !== null) checkPerson(workspace, person);
-      const stored = await findRule(transaction, workspace.schema, id);
-      if (pilot && stored.state === 'live' && stored.pilot === null) throw pilotRefused(stored.name);
-      const rule = { ...latestOf(stored), pilot };
-      const { plan, problems } = planWithDrafts(workspace.model, workspace.live, [rule]);
+      const stored: GoingAll['stored'][number][] = [];
+      for (const id of new Set(ids)) stored.push(await findRule(transaction, workspace.schema, id));
+      const forAll = pilot && stored.find((rule) => rule.state === 'live' && rule.pilot === null);
+      if (forAll) throw pilotRefused(forAll.name);
+      const rules = stored.map((rule) => ({ ...latestOf(rule), pilot }));
+      const { plan, problems } = planWithDrafts(workspace.model, workspace.live, rules);
       if (problems.length > 0) throw refuse(409, problems);
       return work({
-        transaction,
+        ...{ transaction, rules, stored, facts: runContextNow(person) },
         workspace: { ...workspace, plan },
-        rule,
-        stored,
-        facts: runContextNow(person),
       });
     }),
   );
 }
 
+/** What taking the latest versions of several rules live in one run would change: those that react act from then on. Saves nothing. */
+export const previewTogether = (
+  key: string,
+  ids: readonly string[],
+  input: Pick<PreviewInput, 'person'> = {},
+): Promise<JointPreview> =>
+  inGoingAll(key, ids, input, async (going) => {
+    const { transaction, workspace, stored } = going;
+    const { standings, missed } = await proofsOnTaking(transaction, workspace, stored.map(latestOf));
+    const own = standings.filter(({ rule }) => going.rules.some(({ id }) => id === rule));
+    const sum = (of: 'proofs' | 'held') => own.reduce((total, one) => total + one[of], 0);
+    const filling = partsOf(going).filter((part) => !isReacting(part));
+    const kept = new Set(filling.map(({ id }) => id));
+    const effects: LiveEffect[] = [];
+    for (const { rule, preview } of await wouldFill(going, filling))
+      effects.push(await effectOf(transaction, workspace, rule, preview));
+    return {
+      proofs: { proofs: sum('proofs'), held: sum('held'), missed },
+      fromNowOn: going.rules.filter(({ id }) => !kept.has(id)).map(({ id, name }) => ({ id, name })),
+      effects,
+    };
+  });
+
 /** What taking a rule's latest version live would change, for all records or as a pilot for some. Saves nothing. */
 export const previewLive = (key: string, id: string, input: PreviewInput = {}): Promise<LivePreview> =>
   inGoing(key, id, input, async (going) => {
     const { transaction, workspace, stored } = going;
-    const told = await proofsOnTaking(transaction, workspace, [latestOf(stored)]);
+    const told = await proofsOnTaking(transaction, workspace, stored.map(latestOf));
     const proofs = { ...firstIn(told.standings), missed: told.missed };
     const maker = makerOf(going);
     if (maker) return { proofs, effects: [], alsoMade: [], makes: await wouldMake(going, maker) };
@@ -105,19 +140,19 @@ export const previewLive = (key: string, id: string, input: PreviewInput = {}): 
     return { proofs, effects, alsoMade: [], makes: null };
   });
 
-const partsOf = ({ workspace, rule }: Going): CompiledRule[] =>
-  workspace.plan.rules.filter(({ id }) => id === rule.id);
+const partsOf = ({ workspace, rules }: GoingAll): CompiledRule[] =>
+  workspace.plan.rules.filter((part) => rules.some(({ id }) => id === part.id));
 
 const makerOf = ({ workspace, rule }: Going): CompiledCreate | undefined =>
   workspace.plan.turns.filter(isCreate).find(({ id }) => id === rule.id);
 
-/** What the rule and those that read what it writes would give, in temporary tables. */
+/** What parts and those that read what they write would give, in temporary tables. */
 async function wouldFill(
-  going: Going,
+  going: GoingAll,
+  parts: readonly CompiledRule[] = partsOf(going),
 ): Promise<{ readonly rule: CompiledRule; readonly preview: FillPreview }[]> {
   const { transaction, workspace } = going;
   const { plan } = workspace;
-  const parts = partsOf(going);
   const following = new Set(parts.flatMap((part) => downstream(plan, part)));
   const chain = [...parts, ...plan.rules.filter((one) => following.has(one) && !parts.includes(one))];
   const rules = chain.filter((rule) => !isReactingCascade(rule));

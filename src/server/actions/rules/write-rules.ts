@@ -16,6 +16,7 @@ export interface NewRule extends By {
   /** Left out or empty: it goes by the name that is proposed, as long as nobody names it. */
   readonly name?: string;
   readonly note?: string;
+  readonly tags?: readonly string[];
 }
 
 /** Writes a new rule as a draft. Refuses one that doesn't fit the model, part by part. Answers its id. */
@@ -28,8 +29,8 @@ export function createRule(input: NewRule): Promise<string> {
     const version = newId();
     await run(
       transaction,
-      `INSERT INTO ${quote(workspace.schema)}._rule (id, name, is_named, note, state, latest_version) VALUES ($1, $2, $3, $4, 'draft', $5)`,
-      [id, name, Boolean(input.name), input.note ?? '', version],
+      `INSERT INTO ${quote(workspace.schema)}._rule (id, name, is_named, note, tags, state, latest_version) VALUES ($1, $2, $3, $4, $5, 'draft', $6)`,
+      [id, name, Boolean(input.name), input.note ?? '', input.tags ?? [], version],
     );
     await insertVersion(transaction, workspace, {
       id: version,
@@ -49,6 +50,7 @@ export interface ChangedRule extends By {
   readonly definition?: RuleDefinition;
   readonly name?: string;
   readonly note?: string;
+  readonly tags?: readonly string[];
 }
 
 /**
@@ -96,8 +98,8 @@ export function changeRule(input: ChangedRule): Promise<void> {
       await run(transaction, `UPDATE ${schema}._state SET epoch = epoch + 1`);
     await run(
       transaction,
-      `UPDATE ${schema}._rule SET name = $2, is_named = $3, note = $4, latest_version = $5, version = version + 1 WHERE id = $1`,
-      [input.id, name, isNamed, input.note ?? stored.note, version],
+      `UPDATE ${schema}._rule SET name = $2, is_named = $3, note = $4, latest_version = $5, tags = $6, version = version + 1 WHERE id = $1`,
+      [input.id, name, isNamed, input.note ?? stored.note, version, input.tags ?? stored.tags],
     );
   });
 }

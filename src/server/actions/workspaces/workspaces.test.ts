@@ -143,7 +143,7 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
   await run(transaction, `SET LOCAL search_path TO "${schema}"`);
   await run(
     transaction,
-    `ALTER TABLE _rule DROP COLUMN is_named;
+    `ALTER TABLE _rule DROP COLUMN is_named, DROP COLUMN tags;
      ALTER TABLE _run DROP COLUMN filled;
      DROP TABLE _request_key;
      DROP VIEW _made_ever;

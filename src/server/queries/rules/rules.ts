@@ -29,6 +29,7 @@ interface Stored {
   name: string;
   is_named: boolean;
   note: string;
+  tags: string[];
   state: RuleState;
   version: number;
   latest_version: string;
@@ -46,7 +47,7 @@ interface Stored {
 }
 
 const selectRules = (schema: string): string => `
-  SELECT r.id::text, r.name, r.is_named, r.note, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
+  SELECT r.id::text, r.name, r.is_named, r.note, r.tags, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
     v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
     ${instantSql('r.due_at')} AS due_at, r.pace_problem, w.waits, w.waits_all, ${instantSql('f.at')} AS waits_since
   FROM ${quote(schema)}._rule r
@@ -90,6 +91,7 @@ function viewOf(
       name: stored.name,
       isNamed: stored.is_named,
       note: stored.note,
+      tags: stored.tags,
       state: stored.state,
       version: stored.version,
       definition: stored.definition,

@@ -11,7 +11,7 @@ import { v7 as newId } from 'uuid';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { NameInput } from '@/ui/kit/name-input';
 import kitStyle from '@/ui/kit/kit.module.css';

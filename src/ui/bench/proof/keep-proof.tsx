@@ -16,7 +16,7 @@ import { Dialog } from '@/ui/kit/dialog';
 import { useMemo, useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { Elsewhere } from '@/ui/bench/family/elsewhere';
 import { NameInput } from '@/ui/kit/name-input';

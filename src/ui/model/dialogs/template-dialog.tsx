@@ -8,7 +8,7 @@ import type { ModelView } from '@/core/api';
 import { Checkbox, Input, Select } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useApplyChanges, useModelRehearsal } from './use-changes';

@@ -7,7 +7,7 @@ import { problemWords, type WireRecord } from '@/core/verify';
 import { type KeeperView } from '@/core/api';
 import { Button } from 'antd';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { when } from '@/ui/kit/values/when';

@@ -10,7 +10,7 @@ import { ApiProblem } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { sameWire } from '@/ui/kit/values/same-wire';
-import { useSaveKey } from '@/ui/kit/use-save-key';
+import { useSaveKey } from '@/ui/kit/hooks/use-save-key';
 import { useUnsaved } from '@/ui/kit/unsaved';
 import { ConflictDialog } from './conflict-dialog';
 import { KeptField } from './kept-field';

@@ -4,7 +4,7 @@ import { type WireValue, writeCount } from '@/core/values';
 import { type WireRecord } from '@/core/verify';
 import { type RecordView, type SavedRun } from '@/core/api';
 import { useState } from 'react';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { ApiProblem, callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { usePerson } from '@/ui/api/person';

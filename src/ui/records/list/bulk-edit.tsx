@@ -7,7 +7,7 @@ import type { WireRecord } from '@/core/verify';
 import type { ModelView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { BinDialog } from '@/ui/records/bin-dialog';

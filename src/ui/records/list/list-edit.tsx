@@ -12,7 +12,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { ImportResult } from '@/ui/intake/import-result';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { ProgressBar } from '@/ui/kit/progress-bar';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { BulkForm, useBulkForm } from './bulk-form';
 import intakeStyle from '@/ui/intake/intake.module.css';

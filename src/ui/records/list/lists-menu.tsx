@@ -8,7 +8,7 @@ import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
 import { Button, Dropdown, Input, type MenuProps, Select } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { useRouter } from '@/ui/kit/navigation';

@@ -8,7 +8,7 @@ import { Table, type TableColumnsType } from 'antd';
 import { useMemo } from 'react';
 import { Link } from '@/ui/kit/navigation';
 import { liveKeeper } from '@/ui/kit/live-keeper';
-import { useHeight } from '@/ui/kit/use-height';
+import { useHeight } from '@/ui/kit/hooks/use-height';
 import { RollUpGlyph } from '@/ui/theme/glyphs';
 import { isAmount, wordsFor } from '@/ui/records/words';
 import { clsx } from 'clsx';

@@ -2,6 +2,7 @@
 
 import type { Field, Model } from '@/core/model';
 import { useState } from 'react';
+import { isTexts, useKept } from '@/ui/kit/hooks/use-kept';
 import { listColumns } from '@/ui/records/words';
 
 /** The fields that a list of a type shows beside the title: a person's own choice, kept in this browser. */
@@ -11,8 +12,9 @@ export function useColumns(
   /** Those of a kept list: they stand beside a person's own choice, and don't change it. */
   ofList: readonly string[] | null = null,
 ): { chosen: readonly Field[]; choose: (keys: readonly string[]) => void; reset: () => void } {
-  const place = `oikon.columns.${type}`;
-  const [keys, setKeys] = useState<readonly string[] | null>(() => ofList ?? read(place));
+  const [own, keep] = useKept<readonly string[] | null>(`oikon.columns.${type}`, null, isTexts);
+  const [shown, show] = useState(ofList);
+  const keys = ofList ? shown : own;
   const fields = model.type(type)?.fields ?? [];
   const chosen = keys
     ? fields.filter(({ key }) => keys.includes(key))
@@ -21,23 +23,7 @@ export function useColumns(
       : [];
   return {
     chosen,
-    choose: (next) => {
-      if (!ofList) localStorage.setItem(place, JSON.stringify(next));
-      setKeys(next);
-    },
-    reset: () => {
-      if (!ofList) localStorage.removeItem(place);
-      setKeys(ofList);
-    },
+    choose: (next) => (ofList ? show(next) : keep(next)),
+    reset: () => (ofList ? show(ofList) : keep(null)),
   };
-}
-
-function read(place: string): readonly string[] | null {
-  if (typeof localStorage === 'undefined') return null;
-  try {
-    const stored: unknown = JSON.parse(localStorage.getItem(place) ?? 'null');
-    return Array.isArray(stored) && stored.every((key) => typeof key === 'string') ? stored : null;
-  } catch {
-    return null; // somebody else wrote there: as to begin with
-  }
 }

@@ -4,7 +4,7 @@ import { writeCount } from '@/core/values';
 import { type Pilot, reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
 import type { LiveEffect, LivePreview, RuleView } from '@/core/api';
-import { Button, Input, Radio } from 'antd';
+import { Button, Radio } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi, callFile } from '@/ui/api/client';
@@ -12,11 +12,12 @@ import { saveFile } from '@/ui/kit/download';
 import { useInvalidate, useLivePreview, useModel } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
 import { PilotChoice } from './pilot-choice';
+import { ProofsSay } from './proofs-say';
 import previewStyle from './preview.module.css';
 import style from './live-preview.module.css';
 
@@ -181,57 +182,6 @@ function AllAsFile({ rule, pilot }: { rule: string; pilot: Pilot | null }) {
     </div>
   );
 }
-
-interface ProofsSayProps {
-  readonly proofs: LivePreview['proofs'];
-  readonly reason: string;
-  readonly onReason: (reason: string) => void;
-}
-
-/** What proofs say of it; where some don't hold it is asked why it should go live all the same. */
-function ProofsSay({ proofs: { proofs, held, missed }, reason, onReason }: ProofsSayProps) {
-  if (missed.length === 0)
-    return (
-      <p className={proofs === 0 ? 'advice' : 'quiet'}>
-        {proofs === 0
-          ? 'No proof covers this rule: nothing will tell when a later change makes it wrong.'
-          : held === 1
-            ? 'Its proof holds.'
-            : `All ${held} proofs hold.`}
-      </p>
-    );
-  return (
-    <section className={style.liveProofs} aria-label="Proofs that don’t hold">
-      <strong>
-        {missed.length === 1 ? 'A proof doesn’t hold with it' : `${missed.length} proofs don’t hold with it`}
-      </strong>
-      <ul>
-        {missed.slice(0, MOST_MISSED).map(({ rule, name, says }) => (
-          <li key={`${rule.id} ${name}`}>
-            {name} <span className="quiet">of “{rule.name}”</span>
-            {says.slice(0, 2).map((line) => (
-              <p key={line}>{line}</p>
-            ))}
-          </li>
-        ))}
-      </ul>
-      {missed.length > MOST_MISSED ? <p>And {missed.length - MOST_MISSED} more.</p> : null}
-      <label>
-        Why it should go live all the same
-        <Input.TextArea
-          value={reason}
-          maxLength={2_000}
-          autoSize={{ minRows: 2, maxRows: 5 }}
-          placeholder="Kept with the version, for whoever asks later"
-          onChange={(event) => onReason(event.target.value)}
-        />
-      </label>
-    </section>
-  );
-}
-
-/** Proofs that are told one by one. */
-const MOST_MISSED = 5;
 
 /** What a rule that makes records would make at once. */
 function WouldMake({

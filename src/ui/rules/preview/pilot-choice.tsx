@@ -9,7 +9,7 @@ import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useFamilies, useRecords } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import style from './pilot-choice.module.css';
 
 interface PilotChoiceProps {

@@ -8,7 +8,7 @@ import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { NameInput } from '@/ui/kit/name-input';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import kitStyle from '@/ui/kit/kit.module.css';
 

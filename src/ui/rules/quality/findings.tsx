@@ -17,7 +17,7 @@ import { useMemo } from 'react';
 import { callApi } from '@/ui/api/client';
 import { liveOf, modelOf, useInvalidate, useMeasures } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { clsx } from 'clsx';
 import style from './findings.module.css';

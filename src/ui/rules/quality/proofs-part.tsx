@@ -7,7 +7,7 @@ import { callApi } from '@/ui/api/client';
 import { useInvalidate, useProofs } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { benchPath, provenPath } from '@/ui/kit/paths';
 import { ChangeProof } from './change-proof';

@@ -17,7 +17,7 @@ import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, useModel, useModelView } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { useTask } from '@/ui/kit/use-task';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';
 import { type StrengthState, useStrength } from '@/ui/workers/use-strength';

@@ -13,6 +13,9 @@ import { counted } from '@/ui/kit/values/counted';
 import { Effect } from '@/ui/rules/preview/live-effect';
 import { ProofsSay } from '@/ui/rules/preview/proofs-say';
 
+/** Fields that are told where nothing would change. */
+const MOST_TOLD = 12;
+
 /** What taking several rules live in one run would change together, before it is confirmed. */
 export function TakeLiveDialog({ rules, onClose }: { rules: readonly RuleView[]; onClose: () => void }) {
   const person = usePerson();
@@ -24,6 +27,9 @@ export function TakeLiveDialog({ rules, onClose }: { rules: readonly RuleView[];
   const { proofs, fromNowOn = [], effects = [] } = preview.data ?? {};
   const needsReason = proofs !== undefined && proofs.missed.length > 0;
   const own = effects.filter(({ rule }) => ids.includes(rule.id));
+  const right = effects
+    .filter((effect) => effect.changed === 0)
+    .map(({ fieldName, plural }) => `${fieldName} of ${plural}`);
   const changed = effects.reduce((sum, effect) => sum + effect.changed, 0);
   const takeLive = () =>
     run(
@@ -62,7 +68,8 @@ export function TakeLiveDialog({ rules, onClose }: { rules: readonly RuleView[];
           what comes from then on; records that are there stay as they are.
         </p>
       ) : null}
-      {[...effects]
+      {effects
+        .filter((effect) => effect.changed > 0)
         .sort((a, b) => Number(own.includes(b)) - Number(own.includes(a)) || b.changed - a.changed)
         .map((effect) => (
           <Effect
@@ -72,6 +79,14 @@ export function TakeLiveDialog({ rules, onClose }: { rules: readonly RuleView[];
             isIfMatching={false}
           />
         ))}
+      {right.length > 0 ? (
+        <p className="quiet">
+          Right already: {right.slice(0, MOST_TOLD).join(' · ')}
+          {right.length > MOST_TOLD
+            ? ` · and ${counted(right.length - MOST_TOLD, 'field', 'fields')} more`
+            : ''}
+        </p>
+      ) : null}
       {preview.data || preview.error ? null : <Loading what="what would change" />}
     </Dialog>
   );

@@ -127,6 +127,10 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: reads() },
   '/api/v1/workspaces/{w}/runs': { GET: reads('before', 'limit') },
   '/api/v1/workspaces/{w}/runs/{run}': { GET: reads('after', 'limit') },
+  '/api/v1/workspaces/{w}/runs/{run}/groups': { GET: readsLong() },
+  '/api/v1/workspaces/{w}/runs/{run}/groups/changes': {
+    GET: reads('wave', 'kind', 'type', 'field', 'rule', 'search', 'after', 'limit'),
+  },
   '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: readsLong('from', 'limit'), POST: savesLong() },
   '/api/v1/workspaces/{w}/sample-families': { GET: reads(), POST: saves({ body: json(MOST_BUNDLE) }) },
   '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves() },

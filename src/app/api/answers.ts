@@ -24,6 +24,8 @@ import type {
   RuleVersionView,
   RuleView,
   RunList,
+  GroupPage,
+  RunGroups,
   RunView,
   SampleFamilyView,
   SavedListView,
@@ -162,6 +164,8 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: { readonly versions: readonly RuleVersionView[] } };
   '/api/v1/workspaces/{w}/runs': { GET: RunList };
   '/api/v1/workspaces/{w}/runs/{run}': { GET: RunView };
+  '/api/v1/workspaces/{w}/runs/{run}/groups': { GET: RunGroups };
+  '/api/v1/workspaces/{w}/runs/{run}/groups/changes': { GET: GroupPage };
   '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: UndoView; POST: UndoView };
   '/api/v1/workspaces/{w}/sample-families': {
     GET: { readonly families: readonly SampleFamilyView[] };

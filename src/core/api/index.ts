@@ -33,6 +33,8 @@ export type {
   RunCount,
   RunHead,
   RunList,
+  GroupPage,
+  RunGroups,
   RunView,
   StepView,
   UndoView,

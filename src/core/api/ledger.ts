@@ -2,7 +2,8 @@
 
 import type { StorageStep } from '@/core/model';
 import type { Problem } from '@/core/values';
-import type { RippleView, ValueView } from '@/core/verify/explain/views';
+import type { RippleGroup } from '@/core/verify/explain/ripple-groups';
+import type { ChangeView, RippleView, ValueView } from '@/core/verify/explain/views';
 import type { HistoryEntry } from './records';
 import type { ImportEffect } from './imports';
 /** A run in the ledger's list. */
@@ -40,6 +41,19 @@ export interface RunView extends RunHead {
   readonly counts: readonly RunCount[] | null;
   readonly waves: RippleView['waves'];
   /** Where the run goes on, page by page: `null` when this is the last. */
+  readonly next: string | null;
+}
+
+/** What a run changed, summed up by what is alike in it. */
+export interface RunGroups {
+  /** Wave by wave; in each first the records that were made, deleted or restored, and of each the most records first. */
+  readonly groups: readonly RippleGroup[];
+}
+
+/** Changes of a group, record by record. */
+export interface GroupPage {
+  readonly changes: readonly ChangeView[];
+  /** Where the next page goes on; `null` on the last. */
   readonly next: string | null;
 }
 

@@ -14,6 +14,9 @@ const DECIMAL = /^-?\d{1,60}(\.\d{1,60})?$/;
 const DATE = /^(\d{4})-(\d{2})-(\d{2})$/;
 const DATE_TIME =
   /^(\d{4}-\d{2}-\d{2})T([01]\d|2[0-3]):([0-5]\d)(:([0-5]\d)(\.\d{1,3})?)?(Z|[+-]([01]\d|2[0-3]):[0-5]\d)$/;
+/** Whether a text is an id as Oikon writes them. */
+export const isUuid = (text: string): boolean => UUID.test(text);
+
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 
 const found = (value: unknown): string => {

@@ -51,6 +51,17 @@ export {
   type Standpoint,
 } from './rehearsal/run-schedule';
 export {
+  groupedChanges,
+  groupKeyText,
+  LEAST_ALIKE,
+  MOST_TOLD,
+  type Becoming,
+  type GroupKey,
+  type GroupSample,
+  type RippleGroup,
+} from './explain/ripple-groups';
+export {
+  differenceOf,
   namesIn,
   problemWords,
   rippleView,

@@ -1,7 +1,7 @@
 'use client';
 
 import { certain } from '@/core/values';
-import type { Explanation, FamilyData, Proof, ReviewFinding } from '@/core/verify';
+import type { Explanation, FamilyData, GroupKey, Proof, ReviewFinding } from '@/core/verify';
 import type {
   AcceptanceSheet,
   DependantView,
@@ -19,6 +19,8 @@ import type {
   RuleVersionView,
   RuleView,
   RunList,
+  GroupPage,
+  RunGroups,
   RunView,
   SampleFamilyView,
   SavedListView,
@@ -202,9 +204,22 @@ export const useRuns = () =>
 
 /** A run, page by page. */
 export const useRun = (run: string) =>
+  useQuery({ queryKey: ['runs', run], queryFn: () => callApi<RunView>(`/runs/${run}`) });
+
+/** What is alike in a run of any size. */
+export const useRunGroups = (run: string) =>
+  useQuery({ queryKey: ['runs', run, 'groups'], queryFn: () => callApi<RunGroups>(`/runs/${run}/groups`) });
+
+/** Changes of a run that are alike, page by page. */
+export const useRunGroup = (run: string, { wave, kind, type, field, rule }: GroupKey, search: string) =>
   useInfiniteQuery({
-    queryKey: ['runs', run],
-    queryFn: ({ pageParam }) => callApi<RunView>(`/runs/${run}${pageParam ? `?after=${pageParam}` : ''}`),
+    queryKey: ['runs', run, 'groups', wave, kind, type, field, rule?.id ?? null, search],
+    queryFn: ({ pageParam }) => {
+      const query = new URLSearchParams({ wave: String(wave), kind, type, field, search });
+      if (rule) query.set('rule', rule.id);
+      if (pageParam !== null) query.set('after', pageParam);
+      return callApi<GroupPage>(`/runs/${run}/groups/changes?${query.toString()}`);
+    },
     initialPageParam: null as string | null,
     getNextPageParam: (last) => last.next,
   });

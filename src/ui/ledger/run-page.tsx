@@ -1,15 +1,14 @@
 'use client';
 
 import type { RunView } from '@/core/api';
-import { useMemo } from 'react';
 import { Link } from '@/ui/kit/navigation';
 import { useRun } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { More } from '@/ui/kit/more';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { RunCounts } from './run-counts';
+import { RunInGroups } from './run-in-groups';
 import { when } from '@/ui/kit/values/when';
 import { UndoButton } from './undo-dialog';
 import { clsx } from 'clsx';
@@ -17,9 +16,8 @@ import style from './run-page.module.css';
 
 /** One run, opened as its whole ripple: what was entered, and wave by wave what followed. */
 export function RunPage({ run }: { run: string }) {
-  const { data: read, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useRun(run);
-  const data = read?.pages[0];
-  const waves = useMemo(() => together(read?.pages ?? []), [read]);
+  const { data, error } = useRun(run);
+  const waves = data?.waves ?? [];
   return (
     <>
       <header className="place-head">
@@ -49,18 +47,11 @@ export function RunPage({ run }: { run: string }) {
                 <strong>It changed no record</strong>
                 Every value was right already.
               </div>
+            ) : data.next === null ? (
+              <Ripple ripple={{ waves }} firstName={firstNameOf(data)} linked />
             ) : (
-              <Ripple
-                ripple={{ waves }}
-                firstName={data.kind === 'save' || data.kind === 'listEdit' ? 'Entered' : 'Made'}
-                linked
-                goesOn={hasNextPage}
-              />
+              <RunInGroups run={run} firstName={firstNameOf(data)} />
             )}
-            <More
-              {...{ hasNextPage, isFetchingNextPage, fetchNextPage }}
-              label="Show more of what it changed"
-            />
           </section>
         ) : error ? null : (
           <Loading what="the run" />
@@ -70,10 +61,5 @@ export function RunPage({ run }: { run: string }) {
   );
 }
 
-/** Waves of one number belong together, whatever page they came on. */
-function together(pages: readonly RunView[]): RunView['waves'] {
-  const waves = new Map<number, RunView['waves'][number]['changes']>();
-  for (const { number, changes } of pages.flatMap((page) => page.waves))
-    waves.set(number, [...(waves.get(number) ?? []), ...changes]);
-  return [...waves].sort(([a], [b]) => a - b).map(([number, changes]) => ({ number, changes }));
-}
+const firstNameOf = ({ kind }: RunView): string =>
+  kind === 'save' || kind === 'listEdit' ? 'Entered' : 'Made';

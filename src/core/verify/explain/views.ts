@@ -12,9 +12,11 @@ import type { Plan } from '@/core/plan';
 import { isCreate, isSlower, paceWords, type RuleDefinition } from '@/core/rules';
 import {
   certain,
+  Decimal,
   displayValue,
   type ErrorCode,
   firstIn,
+  isMoney,
   toWire,
   type Value,
   type ValueType,
@@ -50,8 +52,11 @@ export interface WriterView extends RuleName {
 export interface ChangeView extends CellView {
   readonly kind: 'field' | 'created' | 'deleted' | 'restored';
   readonly typeName: string;
+  readonly plural: string;
   readonly before: ValueView | null;
   readonly after: ValueView | null;
+  /** Of an amount: by how much it changed, an empty one taken as 0; `null` for others, and between two currencies. */
+  readonly difference: string | null;
   readonly problem: string | null;
   readonly rule: WriterView | null;
   readonly causes: readonly CellView[];
@@ -105,6 +110,18 @@ export interface ProposedView {
   readonly fields: readonly { readonly fieldName: string; readonly value: ValueView }[];
   /** Names of required fields that nothing gives, or whose value another record has. */
   readonly missing: readonly string[];
+}
+
+/** By how much an amount changed, as plain digits. */
+export function differenceOf(type: ValueType, before: Value, after: Value): string | null {
+  if (type.kind !== 'number' && type.kind !== 'money') return null;
+  const amounts = [before, after].map((value) => (value !== null && isMoney(value) ? value.amount : value));
+  const currencies = [before, after].flatMap((value) =>
+    value !== null && isMoney(value) ? [value.currency] : [],
+  );
+  if (new Set(currencies).size > 1) return null;
+  const [from, to] = amounts.map((amount) => (amount instanceof Decimal ? amount : new Decimal(0)));
+  return from && to ? to.minus(from).toFixed() : null;
 }
 
 const PROBLEMS: Record<ErrorCode, string> = {
@@ -163,6 +180,8 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       ...{
         kind: 'field',
         typeName: typeIn(context.model, change.type).name,
+        plural: typeIn(context.model, change.type).plural,
+        difference: differenceOf(type, change.before, change.after),
         problem: change.error && problemWords(change.error),
       },
       ...{ before: valueView(type, change.before, nameOf), after: valueView(type, change.after, nameOf) },
@@ -191,7 +210,8 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
   const events = ripple.events.map((event): ChangeView & { wave: number } => ({
     ...cell(event.type, event.id, ''),
     ...{ kind: event.kind, typeName: typeIn(context.model, event.type).name, wave: event.wave },
-    ...{ before: null, after: null, problem: null },
+    plural: typeIn(context.model, event.type).plural,
+    ...{ before: null, after: null, difference: null, problem: null },
     rule: event.rule === undefined ? null : ruleOf(event.rule),
     causes: event.causes.map((cause) => cell(cause.type, cause.id, cause.field)),
   }));

@@ -1,6 +1,6 @@
 import type { Model } from '@/core/model';
 import { certain, parseValue } from '@/core/values';
-import { type RuleName, valueView, type ValueView } from '@/core/verify';
+import { differenceOf, type RuleName, valueView, type ValueView } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import type { LedgerSource } from '@/server/store/write/ledger-entries';
 import { quote, run } from '@/server/store/sql/sql';
@@ -57,6 +57,22 @@ export const fieldName = (model: Model, type: string, key: string): string =>
 
 /** The same for a type. */
 export const typeName = (model: Model, type: string): string => model.type(type)?.name ?? `${type} (removed)`;
+
+/** The same of several of them. */
+export const pluralOf = (model: Model, type: string): string =>
+  model.type(type)?.plural ?? `${type} (removed)`;
+
+/** By how much an amount changed, as the ledger holds both; `null` where it isn't one, or no longer fits its field. */
+export function loggedDifference(
+  model: Model,
+  { type, field: key }: { readonly type: string; readonly field: string },
+  before: unknown,
+  after: unknown,
+): string | null {
+  const field = model.field(type, key);
+  const [from, to] = [before, after].map((wire) => (field ? parseValue(field.type, wire) : null));
+  return field && from?.ok && to?.ok ? differenceOf(field.type, from.value, to.value) : null;
+}
 
 /** A value as the ledger holds it; one that no longer fits its field, or whose field is gone, is shown as it is. */
 export function loggedValue(

@@ -1,7 +1,5 @@
 import type { Model } from '@/core/model';
-import type { CellRef } from '@/core/engine';
 import { certain, compareText, lastIn, parseValue } from '@/core/values';
-import { type CellView, type ChangeView, type WriterView } from '@/core/verify';
 import { type RunCount, type RunList, type RunView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
@@ -10,7 +8,8 @@ import { MADE_SOURCE } from '@/server/store/write/created-records';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { LedgerSource } from '@/server/store/write/ledger-entries';
-import { fieldName, type LedgerWords, loggedValue, readLedgerWords, ruleOf, typeName } from './ledger-words';
+import { readLedgerWords } from './ledger-words';
+import { type Logged, madeView, type MadeRef, viewsOf } from './run-views';
 import { headOf, RUN_COLUMNS, type StoredRun } from '@/server/queries/run-head';
 import { Wanted } from '@/server/store/session/titles';
 
@@ -32,14 +31,6 @@ export function listRuns(workspace: LoadedWorkspace, before: string | null, limi
     }));
     return { runs, next: found.length > limit ? lastIn(runs).run : null };
   });
-}
-
-interface Logged {
-  type: string;
-  record: string;
-  event: 'changed' | 'deleted' | 'restored';
-  changes: Record<string, [unknown, unknown]>;
-  sources: Record<string, LedgerSource>;
 }
 
 const changedSql = (schema: string): string =>
@@ -107,6 +98,24 @@ async function countsIn(
     );
 }
 
+/** What is stored of a run itself. */
+export async function findRun(
+  transaction: Transaction,
+  { schema }: LoadedWorkspace,
+  id: string,
+): Promise<StoredRun> {
+  const isNumber = /^\d{1,18}$/.test(id);
+  const [stored] = isNumber
+    ? await run<StoredRun>(
+        transaction,
+        `SELECT ${RUN_COLUMNS} FROM ${quote(schema)}._run r WHERE r.id = $1`,
+        [id],
+      )
+    : [];
+  if (!stored) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
+  return stored;
+}
+
 /**
  * A run with its ripple, as the ledger has it, page by page: what it changed, then what it made. Waves of one number belong
  * together over all pages.
@@ -118,12 +127,7 @@ export function getRun(
   limit = RUN_PAGE,
 ): Promise<RunView> {
   return inSnapshot(async (transaction) => {
-    const s = quote(workspace.schema);
-    const isNumber = /^\d{1,18}$/.test(id);
-    const [stored] = isNumber
-      ? await run<StoredRun>(transaction, `SELECT ${RUN_COLUMNS} FROM ${s}._run r WHERE r.id = $1`, [id])
-      : [];
-    if (!stored) throw new Refusal(404, 'run.unknown', `There is no run ${id}. Go back to the ledger.`);
+    const stored = await findRun(transaction, workspace, id);
     const { logged, made, next } = await readPart(transaction, workspace, id, { after, limit });
     const wanted = new Wanted();
     for (const { type, record } of [...logged, ...made]) wanted.add(type, record);
@@ -149,16 +153,6 @@ export function getRun(
       next,
     };
   });
-}
-
-interface Ref {
-  readonly type: string;
-  readonly record: string;
-}
-
-/** A record that a run made; where a rule did, with that and what it made it for. */
-interface MadeRef extends Ref {
-  readonly source: LedgerSource | null;
 }
 
 /** Where a page ends: among what was changed, or among what was made. */
@@ -227,58 +221,4 @@ async function readPart(
   else logged.pop();
   const last = made.at(-1) ?? lastIn(logged);
   return { logged, made, next: writeMark([made.length > 0 ? 'made' : 'changed', last.type, last.record]) };
-}
-
-const cellOf = (model: Model, { type, id, field }: CellRef, { titles }: LedgerWords): CellView => ({
-  ...{ type, id, field, title: titles[id] ?? id },
-  fieldName: field === '' ? '' : fieldName(model, type, field),
-});
-
-type Waved = ChangeView & { readonly wave: number };
-
-function eventView(
-  model: Model,
-  { type, record: id }: Ref,
-  kind: ChangeView['kind'],
-  words: LedgerWords,
-  source?: LedgerSource,
-): Waved {
-  return {
-    ...cellOf(model, { type, id, field: '' }, words),
-    ...{ kind, typeName: typeName(model, type), wave: source?.wave ?? 0 },
-    ...{ before: null, after: null, problem: null, rule: writerOf(source, words) },
-    causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
-  };
-}
-
-const madeView = (model: Model, { source, ...ref }: MadeRef, words: LedgerWords): Waved =>
-  eventView(model, ref, 'created', words, source ?? undefined);
-
-/** The pace that a rule had then isn't kept with the run. */
-function writerOf(...of: Parameters<typeof ruleOf>): WriterView | null {
-  const rule = ruleOf(...of);
-  return rule && { ...rule, pace: null };
-}
-
-function viewsOf(
-  model: Model,
-  { type, record: id, event, changes, sources }: Logged,
-  words: LedgerWords,
-): Waved[] {
-  const view = (field: string, wire: unknown) => loggedValue(model, { type, field }, wire, words);
-  const events =
-    event === 'changed' ? [] : [eventView(model, { type, record: id }, event, words, sources[''])];
-  return [
-    ...events,
-    ...Object.entries(changes).map(([key, [before, after]]): Waved => {
-      const source = sources[key];
-      return {
-        ...cellOf(model, { type, id, field: key }, words),
-        ...{ kind: 'field', typeName: typeName(model, type), wave: source?.wave ?? 0, problem: null },
-        ...{ before: view(key, before), after: view(key, after) },
-        rule: writerOf(source, words),
-        causes: source?.causes.map((cause) => cellOf(model, cause, words)) ?? [],
-      };
-    }),
-  ];
 }

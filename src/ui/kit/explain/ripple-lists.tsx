@@ -9,13 +9,16 @@ import { clsx } from 'clsx';
 import explainStyle from './explain.module.css';
 import kitStyle from '@/ui/kit/kit.module.css';
 
-/** The change that is pointed at: what it came from and what follows from it are pointed out. */
+/** The changes that are pointed at: what they came from and what follows from them is pointed out. */
 export interface Point {
-  readonly pointed: string | null;
-  readonly onPoint: (change: ChangeView | null) => void;
+  readonly pointed: ReadonlySet<string>;
+  readonly onPoint: (changes: readonly ChangeView[]) => void;
 }
 
 export const MOST_SHOWN = 24;
+
+/** Causes that are named. */
+export const MOST_CAUSES = 3;
 
 const PROPOSED: Record<RippleView['proposals'][number]['kind'], (what: string, at: string) => string> = {
   make: (what, at) => `${article(what)} ${what} for ${at}`,
@@ -193,6 +196,4 @@ export interface RippleProps {
   readonly firstName?: string;
   /** Whether titles lead to their records. */
   readonly linked?: boolean;
-  /** Whether there is more of it, in any wave, than was read so far. */
-  readonly goesOn?: boolean;
 }

@@ -1,20 +1,8 @@
 import { chromium } from '@playwright/test';
-const base = 'http://127.0.0.1:4471';
-const key = 'many-shards';
 const b = await chromium.launch({ executablePath: '/usr/bin/chromium-headless-shell', args: ['--no-sandbox'] });
-const p = await b.newPage({ viewport: { width: 1280, height: 800 }, baseURL: base });
-p.on('pageerror', (e) => console.log('ERR', e.message));
-const runs = (await (await fetch(`${base}/api/v1/workspaces/${key}/runs`)).json()).runs;
-console.log(runs.slice(0, 5).map((r: any) => [r.run, r.kind, r.changed.number]).join(' | '));
-const big = runs.find((r: any) => r.run === process.argv[2]);
-const t = Date.now();
-await p.goto(`/w/${key}/ledger/${big.run}`);
-await p.getByRole('region', { name: 'Ripple' }).locator('button[aria-expanded]').first().waitFor();
-console.log(Date.now() - t);
-await p.screenshot({ path: '/tmp/a.png' });
-const g = p.getByRole('region', { name: 'Ripple' }).locator('button[aria-expanded]');
-console.log(await g.count());
-await g.nth(1).click();
-await p.waitForTimeout(800);
-await p.screenshot({ path: '/tmp/b.png' });
+for (const path of process.argv.slice(2)) {
+const p = await (await b.newContext({ viewport: { width: 1280, height: 800 }, baseURL: 'http://127.0.0.1:4471' })).newPage();
+const kinds: Record<string, number> = {};
+p.on('request', (r) => { const u = r.url(); const k = u.includes('_rsc') ? 'rsc' : u.includes('/api/') ? 'api' : u.endsWith('.js') ? 'js' : u.endsWith('.css') ? 'css' : u.includes('woff') ? 'font' : 'other'; kinds[k] = (kinds[k] ?? 0) + 1; if (k === 'api' || k=== 'other') console.log(u); });
+await p.goto('/w/wrenfield' + path); await p.waitForTimeout(2500); console.log(path, JSON.stringify(kinds)); }
 await b.close();

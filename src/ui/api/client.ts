@@ -1,6 +1,7 @@
 import { certain } from '@/core/values';
 import type { Progress } from '@/core/api';
 import { ApiProblem, problemOf, serverAway } from './problem';
+import { forgetAtHand, taken } from './at-hand';
 import { formHeader } from './form';
 import { sendOnce } from './send-once';
 
@@ -36,9 +37,15 @@ export function callServer<T>(
   { method = 'GET', body, person, isBrief }: Call = {},
 ): Promise<T> {
   const headers = { ...headersOf(body, person), ...(isBrief ? { Prefer: 'return=minimal' } : {}) };
-  if (method === 'GET') return send<T>(address, { method, headers });
+  if (method === 'GET') return atHandOr(address, () => send<T>(address, { method, headers }));
   const content = body === undefined ? {} : { body: JSON.stringify(body) };
   return sendOnce((key) => send<T>(address, { method, headers: { ...headers, ...key }, ...content }));
+}
+
+/** What came with the page, or else what is asked for now. */
+async function atHandOr<T>(address: string, ask: () => Promise<T>): Promise<T> {
+  const answer = (await taken(address)) ?? null;
+  return answer === null ? ask() : (answer as T);
 }
 
 const headersOf = (body: unknown, person: string | null | undefined): Record<string, string> => ({
@@ -48,6 +55,7 @@ const headersOf = (body: unknown, person: string | null | undefined): Record<str
 });
 
 async function send<T>(address: string, request: RequestInit): Promise<T> {
+  if (request.method !== 'GET') forgetAtHand();
   let response: Response;
   try {
     response = await fetch(address, request);

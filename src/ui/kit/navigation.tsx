@@ -14,13 +14,23 @@ export const placePath = (workspace: string, path: string): string => `/w/${work
 type LinkProps = Omit<ComponentProps<typeof NextLink>, 'href'> & { readonly href: string };
 
 /** A link to a place in the workspace that the page is about. Where something isn't saved it is asked first. */
-export function Link({ href, onClick, ...others }: LinkProps) {
+export function Link({ href, onClick, onMouseEnter, onFocus, ...others }: LinkProps) {
   const router = useNextRouter();
   const address = placePath(useWorkspaceKey(), href);
   return (
     <NextLink
       {...others}
       href={address}
+      // Dozens are in sight at once: what one is about to open is got ready, and nothing else.
+      prefetch={false}
+      onMouseEnter={(event) => {
+        onMouseEnter?.(event);
+        router.prefetch(address);
+      }}
+      onFocus={(event) => {
+        onFocus?.(event);
+        router.prefetch(address);
+      }}
       onClick={(event) => {
         onClick?.(event);
         const isElsewhere = event.metaKey || event.ctrlKey || event.shiftKey || event.altKey;

@@ -1,6 +1,18 @@
+import { FirstAnswers, firsts } from '@/app/w/first-answers';
 import { WorkspaceProviders } from '@/ui/shell/providers';
 import type { ReactNode } from 'react';
 
-export default function Layout({ children }: { children: ReactNode }) {
-  return <WorkspaceProviders>{children}</WorkspaceProviders>;
+interface Props {
+  readonly children: ReactNode;
+  readonly params: Promise<{ w: string }>;
+}
+
+export default async function Layout({ children, params }: Props) {
+  const { w } = await params;
+  return (
+    <>
+      <FirstAnswers w={w} of={firsts('/people', '/proposals', '/types')} withWorkspaces />
+      <WorkspaceProviders>{children}</WorkspaceProviders>
+    </>
+  );
 }

@@ -1,8 +1,15 @@
+import { FirstAnswers } from '@/app/w/first-answers';
 import { LedgerPage } from '@/ui/ledger/ledger-page';
 import type { Metadata } from 'next';
 
 export const metadata: Metadata = { title: 'Ledger' };
 
-export default function Page() {
-  return <LedgerPage />;
+export default async function Page({ params }: { params: Promise<{ w: string }> }) {
+  const { w } = await params;
+  return (
+    <>
+      <FirstAnswers w={w} of={[{ route: '/runs', query: '?limit=50' }]} />
+      <LedgerPage />
+    </>
+  );
 }

@@ -1,0 +1,90 @@
+import { certain } from '@/core/values';
+import { cookies } from 'next/headers';
+import { FirstAnswers as LaidBy } from '@/ui/shell/first-answers';
+import { FORM_COOKIE } from '@/ui/api/form-cookie';
+import { GET as workspaces } from '@/app/api/v1/workspaces/route';
+import { GET as families } from '@/app/api/v1/workspaces/[w]/sample-families/route';
+import { GET as lists } from '@/app/api/v1/workspaces/[w]/lists/route';
+import { GET as notices } from '@/app/api/v1/workspaces/[w]/notices/route';
+import { GET as people } from '@/app/api/v1/workspaces/[w]/people/route';
+import { GET as proofs } from '@/app/api/v1/workspaces/[w]/proofs/route';
+import { GET as proposals } from '@/app/api/v1/workspaces/[w]/proposals/route';
+import { GET as queued } from '@/app/api/v1/workspaces/[w]/queued-saves/route';
+import { GET as records } from '@/app/api/v1/workspaces/[w]/records/[type]/route';
+import { GET as record } from '@/app/api/v1/workspaces/[w]/records/[type]/[id]/route';
+import { GET as followers } from '@/app/api/v1/workspaces/[w]/records/[type]/[id]/followers/route';
+import { GET as history } from '@/app/api/v1/workspaces/[w]/records/[type]/[id]/history/route';
+import { GET as requests } from '@/app/api/v1/workspaces/[w]/requests/route';
+import { GET as rules } from '@/app/api/v1/workspaces/[w]/rules/route';
+import { GET as rule } from '@/app/api/v1/workspaces/[w]/rules/[id]/route';
+import { GET as proofsOfRule } from '@/app/api/v1/workspaces/[w]/rules/[id]/proofs/route';
+import { GET as versions } from '@/app/api/v1/workspaces/[w]/rules/[id]/versions/route';
+import { GET as runs } from '@/app/api/v1/workspaces/[w]/runs/route';
+import { GET as run } from '@/app/api/v1/workspaces/[w]/runs/[run]/route';
+import { GET as types } from '@/app/api/v1/workspaces/[w]/types/route';
+
+type Handler = (request: Request, context: { params: Promise<never> }) => Promise<Response>;
+
+/** What a page may bring along, by the address under the workspace's. */
+const ROUTES = {
+  '/lists': lists,
+  '/notices': notices,
+  '/people': people,
+  '/proofs': proofs,
+  '/proposals': proposals,
+  '/queued-saves': queued,
+  '/records/{type}': records,
+  '/records/{type}/{id}': record,
+  '/records/{type}/{id}/followers': followers,
+  '/records/{type}/{id}/history': history,
+  '/requests': requests,
+  '/rules': rules,
+  '/rules/{id}': rule,
+  '/rules/{id}/proofs': proofsOfRule,
+  '/rules/{id}/versions': versions,
+  '/runs': runs,
+  '/runs/{run}': run,
+  '/sample-families': families,
+  '/types': types,
+} as const satisfies Readonly<Record<string, Handler>>;
+
+export interface First {
+  readonly route: keyof typeof ROUTES;
+  readonly params?: Readonly<Record<string, string>>;
+  /** As the interface writes it: with its question mark. */
+  readonly query?: string;
+}
+
+/** Of several routes without parts to fill in. */
+export const firsts = (...routes: readonly First['route'][]): First[] => routes.map((route) => ({ route }));
+
+interface FirstAnswersProps {
+  readonly w: string;
+  readonly of: readonly First[];
+  /** Whether the list of workspaces comes along, too. */
+  readonly withWorkspaces?: boolean;
+}
+
+/**
+ * Has the answers that a page asks for first come with it, told by the same handlers as by the API, through the same gates. The page doesn't wait for
+ * them: they follow as they are known, while the browser reads the script. What is refused isn't told: the page asks for it again, and shows why.
+ */
+export async function FirstAnswers({ w, of, withWorkspaces = false }: FirstAnswersProps) {
+  const form = (await cookies()).get(FORM_COOKIE)?.value;
+  const ask = (handler: Handler, address: string, params: object): Promise<unknown> => {
+    const headers = { host: 'localhost', ...(form === undefined ? {} : { 'oikon-form': form }) };
+    return handler(new Request(`http://localhost${address}`, { headers }), {
+      params: Promise.resolve(params as never),
+    }).then(
+      (response) => (response.ok ? response.json() : null),
+      () => null,
+    );
+  };
+  const answers = of.map(({ route, params = {}, query = '' }): [string, Promise<unknown>] => {
+    const path = route.replaceAll(/\{(\w+)\}/g, (_, name: string) => certain(params[name]));
+    const address = `/api/v1/workspaces/${w}${path}${query}`;
+    return [address, ask(ROUTES[route], address, { w, ...params })];
+  });
+  if (withWorkspaces) answers.push(['/api/v1/workspaces', ask(workspaces, '/api/v1/workspaces', {})]);
+  return <LaidBy answers={Object.fromEntries(answers)} />;
+}

@@ -7,6 +7,10 @@ const config: NextConfig = {
   serverExternalPackages: ['sequelize', 'pg', 'pg-copy-streams', 'umzug', 'pino', 'piscina'],
   poweredByHeader: false,
   reactStrictMode: true,
+  experimental: {
+    // A page is a few larger files rather than dozens of small ones: each request costs more than some script too many.
+    turbopackChunking: { minChunkSize: 150_000, maxChunkCountPerGroup: 6, maxMergeChunkSize: 1_000_000 },
+  },
 };
 
 export default config;

@@ -1,8 +1,16 @@
 import { chromium } from '@playwright/test';
 const b = await chromium.launch({ executablePath: '/usr/bin/chromium-headless-shell', args: ['--no-sandbox'] });
-for (const path of process.argv.slice(2)) {
-const p = await (await b.newContext({ viewport: { width: 1280, height: 800 }, baseURL: 'http://127.0.0.1:4471' })).newPage();
-const kinds: Record<string, number> = {};
-p.on('request', (r) => { const u = r.url(); const k = u.includes('_rsc') ? 'rsc' : u.includes('/api/') ? 'api' : u.endsWith('.js') ? 'js' : u.endsWith('.css') ? 'css' : u.includes('woff') ? 'font' : 'other'; kinds[k] = (kinds[k] ?? 0) + 1; if (k === 'api' || k=== 'other') console.log(u); });
-await p.goto('/w/wrenfield' + path); await p.waitForTimeout(2500); console.log(path, JSON.stringify(kinds)); }
+const p = await b.newPage({ viewport: { width: 1280, height: 800 }, baseURL: 'http://127.0.0.1:4471', reducedMotion: 'reduce' });
+p.on('pageerror', (e) => console.log('ERR', e.message));
+p.on('console', (m) => { if (m.type() === 'error') console.log(m.text().slice(0, 300)); });
+await p.goto('/w/wrenfield/today'); await p.getByText('Also at hand').waitFor(); await p.waitForTimeout(500);
+await p.screenshot({ path: '/tmp/a.png' });
+await p.goto('/w/wrenfield/rules'); await p.getByText('proofs hold').first().waitFor();
+await p.getByRole('link', { name: /Average fee/ }).click();
+await p.getByRole('button', { name: 'Take it live …' }).click();
+await p.waitForTimeout(1500);
+await p.screenshot({ path: '/tmp/b.png' });
+await p.goto('/w/wrenfield/records/exhibition'); await p.getByRole('link', { name: 'Rivers of Silk' }).click(); await p.waitForTimeout(1200);
+await p.getByRole('combobox', { name: 'Venue' }).click(); await p.waitForTimeout(600);
+await p.screenshot({ path: '/tmp/c.png' });
 await b.close();

@@ -104,11 +104,58 @@ async function places(): Promise<Place[]> {
   ];
 }
 
+/** From the press of a place on the rail until what a person came for is there, all places having been opened once. */
+async function going(browser: Browser, all: readonly Place[]): Promise<void> {
+  const context = await contextOf(browser);
+  const page = await context.newPage();
+  const rail = page.getByRole('navigation', { name: 'Places' });
+  const onRail = all.filter(({ name }) =>
+    ['Today', 'Requests', 'Rules', 'Bench', 'Model', 'Ledger'].includes(name),
+  );
+  const took = new Map<string, number[]>();
+  await page.goto(firstIn(onRail).path);
+  await firstIn(onRail).sign(page);
+  for (let time = 0; time <= TIMES; time += 1)
+    for (const { name, path, sign } of [...onRail.slice(1), firstIn(onRail)]) {
+      const place = rail.getByRole('link', { name: new RegExp(`^${name}`) });
+      await place.hover();
+      const before = performance.now();
+      await place.click();
+      await page.waitForURL(`**${path}*`);
+      await sign(page);
+      if (time > 0) took.set(name, [...(took.get(name) ?? []), performance.now() - before]);
+    }
+  for (const [name, times] of took) console.log(`To ${name.padEnd(9)} ${median(times).toFixed(0)} ms`);
+  await context.close();
+}
+
+/** From a key until the frame that shows it, as the browser tells it (Event Timing), in a record's field. */
+async function typing(browser: Browser, { path, sign }: Place): Promise<void> {
+  const context = await contextOf(browser);
+  const page = await context.newPage();
+  await page.addInitScript({
+    content: `globalThis.keys = []; new PerformanceObserver((list) => list.getEntries().forEach((entry) => { if (entry.name === 'keydown') keys.push(entry.duration); })).observe({ type: 'event', durationThreshold: 16, buffered: true });`,
+  });
+  await page.goto(path);
+  await sign(page);
+  await page.waitForLoadState('networkidle');
+  await page.getByRole('form', { name: 'Fields' }).getByRole('textbox').first().focus();
+  const typed = 'Rivers of silk and wool';
+  await page.keyboard.type(typed, { delay: 120 });
+  await page.waitForLoadState('networkidle');
+  const slow = await page.evaluate(() => (globalThis as unknown as { keys: number[] }).keys);
+  // Keys whose frame comes within 16 ms aren't told.
+  const all = [...slow, ...Array.from({ length: Math.max(0, typed.length - slow.length) }, () => 16)];
+  console.log(`A key in a field  ${median(all)} ms, the slowest ${Math.max(...all)} ms`);
+  await context.close();
+}
+
 async function main(): Promise<void> {
   const browser = await chromium.launch(CHROMIUM);
   const told: string[] = [];
   const wanted = process.argv.slice(2);
-  for (const place of await places()) {
+  const all = await places();
+  for (const place of all) {
     if (wanted.length > 0 && !wanted.includes(place.name)) continue;
     const found: Measured[] = [];
     for (let time = 0; time < TIMES; time += 1) found.push(await cold(browser, place));
@@ -124,6 +171,11 @@ async function main(): Promise<void> {
       ].join('  '),
     );
     console.log(told.at(-1));
+  }
+  if (wanted.length === 0) {
+    await going(browser, all);
+    const record = all.find(({ name }) => name === 'A record');
+    if (record) await typing(browser, record);
   }
   await browser.close();
 }

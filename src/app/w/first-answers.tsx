@@ -69,22 +69,25 @@ interface FirstAnswersProps {
  * Has the answers that a page asks for first come with it, told by the same handlers as by the API, through the same gates. The page doesn't wait for
  * them: they follow as they are known, while the browser reads the script. What is refused isn't told: the page asks for it again, and shows why.
  */
-export async function FirstAnswers({ w, of, withWorkspaces = false }: FirstAnswersProps) {
+export function FirstAnswers({ w, of, withWorkspaces = false }: FirstAnswersProps) {
+  const known = of.map((first): [string, Promise<unknown>] => [addressOf(w, first), firstAnswer(w, first)]);
+  const all = ['/api/v1/workspaces', ask(workspaces, '/api/v1/workspaces', {})] as const;
+  return <LaidBy answers={Object.fromEntries(withWorkspaces ? [...known, all] : known)} />;
+}
+
+/** What the API answers; `null` where it refuses. */
+export const firstAnswer = (w: string, first: First): Promise<unknown> =>
+  ask(ROUTES[first.route], addressOf(w, first), { w, ...first.params });
+
+const addressOf = (w: string, { route, params = {}, query = '' }: First): string =>
+  `/api/v1/workspaces/${w}${route.replaceAll(/\{(\w+)\}/g, (_, name: string) => certain(params[name]))}${query}`;
+
+async function ask(handler: Handler, address: string, params: object): Promise<unknown> {
   const form = (await cookies()).get(FORM_COOKIE)?.value;
-  const ask = (handler: Handler, address: string, params: object): Promise<unknown> => {
-    const headers = { host: 'localhost', ...(form === undefined ? {} : { 'oikon-form': form }) };
-    return handler(new Request(`http://localhost${address}`, { headers }), {
-      params: Promise.resolve(params as never),
-    }).then(
-      (response) => (response.ok ? response.json() : null),
-      () => null,
-    );
-  };
-  const answers = of.map(({ route, params = {}, query = '' }): [string, Promise<unknown>] => {
-    const path = route.replaceAll(/\{(\w+)\}/g, (_, name: string) => certain(params[name]));
-    const address = `/api/v1/workspaces/${w}${path}${query}`;
-    return [address, ask(ROUTES[route], address, { w, ...params })];
-  });
-  if (withWorkspaces) answers.push(['/api/v1/workspaces', ask(workspaces, '/api/v1/workspaces', {})]);
-  return <LaidBy answers={Object.fromEntries(answers)} />;
+  const headers = { host: 'localhost', ...(form === undefined ? {} : { 'oikon-form': form }) };
+  const request = new Request(`http://localhost${address}`, { headers });
+  return handler(request, { params: Promise.resolve(params as never) }).then(
+    (response) => (response.ok ? response.json() : null),
+    () => null,
+  );
 }

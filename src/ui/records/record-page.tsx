@@ -4,6 +4,7 @@ import { firstIn } from '@/core/values';
 import { type Model, typeIn } from '@/core/model';
 import type { ModelView, RecordView } from '@/core/api';
 import { article } from '@/core/article';
+import { useIsFetching } from '@tanstack/react-query';
 import { Button, Tooltip } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useRouter } from '@/ui/kit/navigation';
@@ -53,6 +54,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
   const type = typeIn(model, record.type);
   const title = String(record.values[type.title]);
   const opened = way.at(-1);
+  const isBesideThere = useBesideThere();
   return (
     <>
       <header className="place-head">
@@ -90,7 +92,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
             onOpen={(field) => setWay([{ type: record.type, id: record.id, field }])}
           />
         )}
-        <div className={style.recordBeside}>
+        <div className={clsx(style.recordBeside, !isBesideThere && style.coming)}>
           <MadeBy found={found} />
           {record.deleted ? null : <ChildLists {...{ model, view, record }} />}
           {record.deleted ? null : <Followers type={record.type} id={record.id} />}
@@ -165,6 +167,16 @@ function MadeBy({ found: { madeBy } }: { found: RecordView }) {
     </section>
   );
 }
+
+/** Whether all that stands beside the fields has come: lists that came one by one would push each other down. */
+const useBesideThere = (): boolean =>
+  useIsFetching({
+    predicate: ({ queryKey, state }) =>
+      state.data === undefined && BESIDE.has(String(queryKey[2])) && queryKey[0] === 'records',
+  }) === 0;
+
+/** What its queries are called. */
+const BESIDE: ReadonlySet<string> = new Set(['pages', 'history', 'followers']);
 
 /** Once a value that waited is brought up to date, the history and what hangs under the record are looked at again. */
 function useInvalidateWhenBrought(waiting: number): void {

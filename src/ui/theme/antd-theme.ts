@@ -4,6 +4,8 @@ import { COLOURS, FONTS } from './tokens';
 /** Ant Design under Oikon's own tokens: compact, small radius, hairlines instead of shadows. */
 export const ANTD_THEME: ThemeConfig = {
   algorithm: theme.compactAlgorithm,
+  // The library's sheet is loaded as a file, rather than written by the script as each component first appears.
+  zeroRuntime: true,
   token: {
     colorPrimary: COLOURS.pine,
     colorInfo: COLOURS.pine,
@@ -29,6 +31,9 @@ export const ANTD_THEME: ThemeConfig = {
     boxShadowSecondary: `0 0 0 1px ${COLOURS.hairline}, 0 6px 18px rgb(34 48 43 / 10%)`,
     motionDurationMid: '0.12s',
     motionDurationSlow: '0.16s',
+    // Where a choice is both taken and pointed at it is read as well as before.
+    controlItemBgActive: COLOURS.pineTint,
+    controlItemBgActiveHover: COLOURS.pineTint,
     wireframe: false,
   },
   components: {

@@ -27,6 +27,12 @@ interface Matter {
   readonly isAlarm?: boolean;
 }
 
+/** Whether what is at hand can be told, or can't be at all. */
+export function useAtHandThere(): boolean {
+  const [rules, requests] = [useRules(), useRequests()];
+  return !rules.isPending && !requests.isPending;
+}
+
 /** What else is at hand besides proposals: what fails, what is wanted soon, what was begun. With nothing of it, what to do next. */
 export function AtHand() {
   const rules = useRules();
@@ -35,9 +41,9 @@ export function AtHand() {
   const today = useModelView().data?.settledDay;
   const error = rules.error ?? standings.error ?? requests.error;
   if (error) return <ProblemNotice error={error} />;
-  if (!rules.data || !standings.data || !requests.data || today === undefined) return null;
+  if (!rules.data || !requests.data || today === undefined) return null;
   const failing = new Map(
-    standings.data.rules.filter(({ proofs, held }) => held < proofs).map((one) => [one.rule, one]),
+    (standings.data?.rules ?? []).filter(({ proofs, held }) => held < proofs).map((one) => [one.rule, one]),
   );
   const matters: Matter[] = [
     ...rules.data.rules.flatMap((rule) => failedWords(rule)),
@@ -63,7 +69,9 @@ export function AtHand() {
       <div className="sheet-head">
         <h2>Also at hand</h2>
       </div>
-      {matters.length === 0 ? (
+      {matters.length === 0 && !standings.data ? (
+        <p className={style.next}>Looking whether all proofs hold …</p>
+      ) : matters.length === 0 ? (
         <p className={style.next}>
           All proofs hold, and nothing was left open. Next: <Link href="/rules/new">write a rule</Link>,{' '}
           <Link href="/requests">write down what a colleague asked for</Link>, or{' '}

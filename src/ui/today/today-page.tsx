@@ -11,7 +11,7 @@ import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { KindGlyph } from '@/ui/theme/glyphs';
-import { AtHand } from './at-hand';
+import { AtHand, useAtHandThere } from './at-hand';
 import { Notices } from './notices';
 import { ProposalPanel } from './proposal-panel';
 import { QueuedSaves } from './queued-saves';
@@ -29,6 +29,8 @@ export function TodayPage() {
   const proposals = useProposals(shown === 'decided');
   const messages = useMessages(shown === 'messages');
   const model = useModelView();
+  // What stands above what waits comes first, so that nothing is pushed down.
+  const isFirstThere = useAtHandThere();
   const error = proposals.error ?? messages.error ?? model.error;
   return (
     <>
@@ -50,7 +52,7 @@ export function TodayPage() {
       </header>
       <div className="place-body">
         <ProblemNotice error={error} />
-        {proposals.data && model.data ? (
+        {proposals.data && model.data && isFirstThere ? (
           shown === 'messages' ? (
             messages.data ? (
               <Messages messages={messages.data.messages} />

@@ -224,7 +224,8 @@ function LinkInput({
   startsOpen,
 }: ValueInputProps & { target: string }) {
   const [search, setSearch] = useState('');
-  const { data, isFetching } = useRecords(target, { search, limit: MOST_OFFERED });
+  const [isWanted, setWanted] = useState(startsOpen === true);
+  const { data, isFetching } = useRecords(isWanted ? target : null, { search, limit: MOST_OFFERED });
   const titleField = useModel()?.type(target)?.title ?? '';
   const titles = (data?.records ?? []).map((record) => ({
     value: record.id,
@@ -241,6 +242,7 @@ function LinkInput({
       status={isWrong ? 'error' : undefined}
       autoFocus={autoFocus}
       defaultOpen={startsOpen}
+      onFocus={() => setWanted(true)}
       allowClear
       showSearch={{ filterOption: false, onSearch: setSearch }}
       loading={isFetching}

@@ -1,4 +1,6 @@
-import { type First, FirstAnswers } from '@/app/w/first-answers';
+import { type First, firstAnswer, FirstAnswers } from '@/app/w/first-answers';
+import type { ModelView } from '@/core/api';
+import { readModel } from '@/core/model';
 import { RecordPage } from '@/ui/records/record-page';
 import type { Metadata } from 'next';
 
@@ -14,6 +16,7 @@ export default async function Page({ params }: Props) {
     { route: '/records/{type}/{id}', params: { type, id }, query: '?bin=true' },
     { route: '/records/{type}/{id}/followers', params: { type, id } },
     { route: '/records/{type}/{id}/history', params: { type, id } },
+    ...(await childLists(w, type, id)),
   ];
   return (
     <>
@@ -21,4 +24,18 @@ export default async function Page({ params }: Props) {
       <RecordPage type={type} id={id} />
     </>
   );
+}
+
+/** The lists of what hangs under the record, as its page asks for them. */
+async function childLists(w: string, type: string, id: string): Promise<First[]> {
+  const view = (await firstAnswer(w, { route: '/types' })) as ModelView | null;
+  if (!view) return [];
+  const model = readModel({ types: view.types }, view.settledDay);
+  return model.types
+    .flatMap(({ key }) => model.linksFrom(key))
+    .filter(({ parent }) => parent === type)
+    .map((link) => ({
+      ...{ route: '/records/{type}', params: { type: link.type } },
+      query: `?limit=100&filter.${link.link}=${id}`,
+    }));
 }

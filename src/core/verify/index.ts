@@ -50,6 +50,7 @@ export {
   type RunSetting,
   type Standpoint,
 } from './rehearsal/run-schedule';
+export { leftAsIs } from './explain/left-as-is';
 export {
   groupedChanges,
   groupKeyText,
@@ -68,6 +69,7 @@ export {
   valueView,
   type CellView,
   type ChangeView,
+  type LeftView,
   type WriterView,
   type ProposedView,
   type RippleView,

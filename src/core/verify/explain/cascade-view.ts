@@ -80,7 +80,7 @@ export interface CascadeView {
 const MADE = '00000000-0000-7000-8000-0000000000ff';
 
 /** Where a cascade is tried: also who would make the change, and when. */
-type TrialContext = ViewContext & { readonly facts?: RunContext };
+export type TrialContext = ViewContext & { readonly facts?: RunContext };
 
 /** Works a cascade out on one record, by an edit that makes it act: one that is given, or one that fits. */
 export function cascadeView(
@@ -161,7 +161,8 @@ const recordsOf: RowsOf = function* (type, ids) {
   return new Map(answer.rows);
 };
 
-const reachedFrom = (
+/** Records that a cascade leads to from one. */
+export const reachedFrom = (
   model: Model,
   store: RecordStore,
   { type: source, route, isAllTheWay = false }: Pick<Cascade, 'type' | 'route' | 'isAllTheWay'>,
@@ -169,7 +170,8 @@ const reachedFrom = (
 ): Iterable<string> =>
   runInMemory(model, store, walkRoute(model, { source, route, isAllTheWay }, [id], recordsOf)).keys();
 
-function recipientView(
+/** What becomes of a record that may take values, and why it doesn't where it doesn't. */
+export function recipientView(
   context: TrialContext,
   parts: readonly (KeptCascade | ReactingCascade)[],
   was: Row | undefined,

@@ -62,6 +62,23 @@ export interface ChangeView extends CellView {
   readonly causes: readonly CellView[];
 }
 
+/** What a cascade that acted looked at and left as it is, and why: people must see what must not change, too. */
+export interface LeftView {
+  readonly rule: WriterView;
+  readonly type: string;
+  readonly typeName: string;
+  readonly plural: string;
+  /** Alike in why, the most records first. */
+  readonly kinds: readonly LeftKind[];
+  /** More of them, of which it isn't looked up why. */
+  readonly more: number;
+}
+
+export interface LeftKind {
+  readonly why: string;
+  readonly records: readonly { readonly id: string; readonly title: string }[];
+}
+
 export interface RippleView {
   readonly waves: readonly { readonly number: number; readonly changes: readonly ChangeView[] }[];
   readonly outside: readonly (CellView & { readonly rule: { readonly id: string; readonly name: string } })[];
@@ -95,6 +112,8 @@ export interface RippleView {
   }[];
   /** What rules prepared for people to approve, or tell them of. */
   readonly proposals: readonly ProposedView[];
+  /** What cascades looked at and left as it is; told where all of it is at hand. */
+  readonly left: readonly LeftView[];
   readonly cost: Ripple['cost'];
 }
 
@@ -248,6 +267,7 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       ...{ type, plural: typeIn(context.model, type).plural, records, rule: ruleOf(rule) },
       fieldName: fieldIn(context.model, type, field).name,
     })),
+    left: [],
     cost: ripple.cost,
   };
 }

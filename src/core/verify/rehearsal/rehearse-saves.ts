@@ -8,6 +8,7 @@ import { rehearse, type Rehearsal, type RehearsalInput, withDrafts } from './reh
 import { runScheduleOf, type RunSetting, settledDayOf, type Standpoint } from './run-schedule';
 import { advanceDay } from './advance-day';
 import { PlannedRules } from './planned-rules';
+import { leftAsIs } from '@/core/verify/explain/left-as-is';
 import { rippleView, type RippleView } from '@/core/verify/explain/views';
 
 export interface SavesInput extends Pick<RehearsalInput, 'live' | 'drafts' | 'people' | 'newId'> {
@@ -120,8 +121,17 @@ export class SaveSession {
     const planned = this.#rules.on(model);
     const { rehearsal, after } = rehearse({ ...input, planned, model, store, edits, facts });
     if (rehearsal.kind !== 'done') return refused(rehearsal, turned);
+    const left = leftAsIs(
+      { ...planned, model, names: input.names, store: after, before: store, facts },
+      rehearsal.ripple,
+    );
     return {
-      rehearsal: { ...rehearsal, ...(filled ? { filled } : {}), turned },
+      rehearsal: {
+        ...rehearsal,
+        ...(filled ? { filled } : {}),
+        ripple: { ...rehearsal.ripple, left },
+        turned,
+      },
       ...{ model, store: after, facts, ids },
     };
   }

@@ -153,6 +153,38 @@ function overruledWords({ value, rule, isEntered, by }: RippleView['overruled'][
     : `“${by.name}” comes first; “${rule.name}” ${would}`;
 }
 
+/** What cascades looked at and left as it is: people must see what must not change, too. */
+export function LeftList({ ripple: { left = [] } }: { ripple: RippleProps['ripple'] }) {
+  if (left.length === 0) return null;
+  return (
+    <section className={explainStyle.wave} aria-label="Left as it is">
+      <h3>Left as it is</h3>
+      <ul>
+        {left.map(({ rule, typeName, plural, kinds, more }) => (
+          <li key={rule.id} className={explainStyle.change}>
+            {kinds.map(({ why, records }) => (
+              <details key={why}>
+                <summary>
+                  <strong>{writeCount(records.length)}</strong> {records.length === 1 ? typeName : plural}:{' '}
+                  {why}
+                </summary>
+                <p className="quiet">
+                  {listedUpTo(
+                    records.map(({ title }) => title),
+                    MOST_SHOWN,
+                  )}
+                </p>
+              </details>
+            ))}
+            {more > 0 ? <p className="quiet">and {writeCount(more)} more that stay as they are</p> : null}
+            <div className={kitStyle.changeCause}>By “{rule.name}”.</div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 const MOST_NAMED = 3;
 
 /** One line for each kept field, whatever the number of records: what lies outside is told, not counted up. */
@@ -178,8 +210,10 @@ export function OutsideList({ ripple: { outside = [] } }: { ripple: RippleProps[
   );
 }
 
-function listed(titles: readonly string[]): string {
-  const named = titles.slice(0, MOST_NAMED);
+const listed = (titles: readonly string[]): string => listedUpTo(titles, MOST_NAMED);
+
+function listedUpTo(titles: readonly string[], most: number): string {
+  const named = titles.slice(0, most);
   const more = titles.length - named.length;
   if (more > 0) return `${named.join(', ')} and ${more} more`;
   return named.length > 1 ? `${named.slice(0, -1).join(', ')} and ${named.at(-1)}` : (named[0] ?? '');
@@ -187,7 +221,7 @@ function listed(titles: readonly string[]): string {
 
 export interface RippleProps {
   readonly ripple: Pick<RippleView, 'waves'> &
-    Partial<Pick<RippleView, 'outside' | 'overruled' | 'lapsed' | 'later' | 'many' | 'proposals'>>;
+    Partial<Pick<RippleView, 'outside' | 'overruled' | 'lapsed' | 'later' | 'many' | 'proposals' | 'left'>>;
   /** Called with the cells to point at while a change is hovered or focused; with none when it no longer is. */
   readonly onMark?: (cells: ReadonlySet<string>) => void;
   /** What stands above the changes that nobody staged: taking drafts live. */

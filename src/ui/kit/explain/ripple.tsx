@@ -17,6 +17,7 @@ import { followersIn, keyOf, type Row, rowsOf, searchedWaves, waveName } from '.
 import {
   LapsedList,
   LaterList,
+  LeftList,
   ManyList,
   MOST_SHOWN,
   OutsideList,
@@ -75,6 +76,7 @@ export function Ripple({ ripple, onMark, heading, firstName = 'You changed', lin
       ))}
       <ProposalList ripple={ripple} />
       <ManyList ripple={ripple} />
+      <LeftList ripple={ripple} />
       <LaterList ripple={ripple} />
       <OverruledList ripple={ripple} />
       <LapsedList ripple={ripple} />

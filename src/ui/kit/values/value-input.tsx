@@ -225,7 +225,12 @@ function LinkInput({
 }: ValueInputProps & { target: string }) {
   const [search, setSearch] = useState('');
   const [isWanted, setWanted] = useState(startsOpen === true);
-  const { data, isFetching } = useRecords(isWanted ? target : null, { search, limit: MOST_OFFERED });
+  // What is chosen has to be called by its title from the first.
+  const isNameless = value !== null && !title;
+  const { data, isFetching } = useRecords(isWanted || isNameless ? target : null, {
+    search,
+    limit: MOST_OFFERED,
+  });
   const titleField = useModel()?.type(target)?.title ?? '';
   const titles = (data?.records ?? []).map((record) => ({
     value: record.id,

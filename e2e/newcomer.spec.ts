@@ -117,7 +117,7 @@ test('from an empty workspace and two CSV files to a total that is right', async
     await page.getByRole('link', { name: copy }).click();
     await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
     await page.getByRole('link', { name: 'Rules', exact: true }).click();
-    await expect(page.getByRole('heading', { name: 'On every Exhibition' })).toBeVisible();
+    await expect(page.getByRole('heading', { name: 'Rules on Exhibitions' })).toBeVisible();
     await page.getByRole('link', { name: 'Records', exact: true }).click();
     await expect(page.locator('.ant-table-row', { hasText: 'Salt and Sail' })).toContainText('13,150.50 GBP');
     for (const name of [copy, NAME]) {

@@ -125,7 +125,9 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/rules/{id}/state': { POST: savesLong({ body: json() }) },
   '/api/v1/workspaces/{w}/rules/{id}/strength': { GET: { ...readsLong(), tells: true } },
   '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: reads() },
-  '/api/v1/workspaces/{w}/runs': { GET: reads('before', 'limit') },
+  '/api/v1/workspaces/{w}/runs': {
+    GET: reads('before', 'limit', 'person', 'kind', 'rule', 'type', 'from', 'to', 'search'),
+  },
   '/api/v1/workspaces/{w}/runs/{run}': { GET: reads('after', 'limit') },
   '/api/v1/workspaces/{w}/runs/{run}/groups': { GET: readsLong() },
   '/api/v1/workspaces/{w}/runs/{run}/groups/changes': {

@@ -281,7 +281,7 @@ export const PROBLEM_CODES = {
     'version',
   ],
   /** A run. */
-  run: ['after', 'circle', 'continueInBulk', 'group', 'id', 'size', 'unknown'],
+  run: ['after', 'circle', 'continueInBulk', 'filter', 'group', 'id', 'size', 'unknown'],
   /** A save. */
   save: ['before', 'busy', 'many', 'unknown', 'untold'],
   /** Serial numbers. */

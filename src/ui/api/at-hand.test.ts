@@ -12,6 +12,14 @@ test('what came with the page is given to the first who asks, once', async () =>
   expect(taken('/b')).toBeNull();
 });
 
+test('a page that is gone back to lays nothing by again', async () => {
+  const answer = Promise.resolve(1);
+  layBy('/a', answer);
+  await taken('/a');
+  layBy('/a', answer);
+  expect(taken('/a')).toBeNull();
+});
+
 test('it isn’t given any more where something was saved since, or after a while', () => {
   layBy('/a', Promise.resolve(1));
   forgetAtHand();

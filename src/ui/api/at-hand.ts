@@ -10,9 +10,13 @@ const FRESH = 5_000;
 
 const answers = new Map<string, AtHand>();
 
+/** A page that is gone back to is drawn again from what it was drawn from: that was laid by once, and isn't of now any more. */
+const laid = new WeakSet<Promise<unknown>>();
+
 /** Lays an answer by for the first who asks for its address; `null` where the server couldn't tell it. */
 export function layBy(address: string, answer: Promise<unknown>): void {
-  if (typeof window === 'undefined') return;
+  if (typeof window === 'undefined' || laid.has(answer)) return;
+  laid.add(answer);
   answers.set(address, { answer, since: performance.now() });
 }
 

@@ -194,10 +194,15 @@ export const useFollowers = (type: string, id: string) =>
     queryFn: () => callApi<{ followers: DependantView[] }>(`/records/${type}/${id}/followers`),
   });
 
-export const useRuns = () =>
+/** The ledger; `filter` as it stands in an address. */
+export const useRuns = (filter = '') =>
   useInfiniteQuery({
-    queryKey: ['records', 'runs'],
-    queryFn: ({ pageParam }) => callApi<RunList>(`/runs?limit=50${pageParam ? `&before=${pageParam}` : ''}`),
+    queryKey: ['records', 'runs', filter],
+    queryFn: ({ pageParam }) =>
+      callApi<RunList>(
+        ['/runs?limit=50', filter, pageParam ? `before=${pageParam}` : ''].filter(Boolean).join('&'),
+      ),
+    placeholderData: keepPreviousData,
     initialPageParam: null as string | null,
     getNextPageParam: (last) => last.next,
   });

@@ -21,7 +21,9 @@ import { differingCells, ProofOpened, useRunOf } from './proof/proof-opened';
 import { Saves } from './saves';
 import type { TreeScope } from '@/ui/bench/family/tree-scope';
 import { FamilyTree } from '@/ui/bench/family/family-tree';
-import { columnsOn } from './family/columns';
+import { changedColumns, columnsOn } from './family/columns';
+import { changedFields, titled, withAncestors } from './family/in-sight';
+import { NarrowFamily, type Narrowed } from './family/narrow-family';
 import { standing } from './family/as-staged';
 import { ReadRule } from './read-rule';
 import { RealData } from './steps/real-data';
@@ -273,7 +275,20 @@ function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
   const now = useMemo(() => standing(model, family, data), [model, family, data]);
   const rules = useMemo(() => withDrafts(live, taking.map(asRule)), [live, taking]);
-  const columns = useMemo(() => columnsOn(model, rules), [model, rules]);
+  const [narrowed, setNarrowed] = useState<Narrowed>({ search: '', isOnlyChanged: false });
+  const isOnlyChanged = narrowed.isOnlyChanged && data.changed.length > 0;
+  const columns = useMemo(() => {
+    const all = columnsOn(model, rules);
+    if (!isOnlyChanged) return all;
+    const changed = changedFields(data.changed, stored);
+    return changedColumns(model, all, changed);
+  }, [model, rules, isOnlyChanged, data, stored]);
+  const inSight = useMemo(() => {
+    if (!isOnlyChanged && narrowed.search === '') return null;
+    const found = titled(model, now.records, narrowed.search);
+    const wanted = isOnlyChanged ? data.changed.map(({ id }) => id).filter((id) => found.has(id)) : found;
+    return withAncestors(model, now.records, new Set(wanted));
+  }, [model, now, data, isOnlyChanged, narrowed.search]);
   const titles = useMemo(
     () =>
       new Map(
@@ -290,7 +305,7 @@ function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
       : [],
   );
   const scope: TreeScope = {
-    ...{ model, family, stored, marked, now, rules, columns },
+    ...{ model, family, stored, marked, now, rules, columns, inSight },
     problems: new Map(
       changes.flatMap((change) =>
         change.problem ? [[cellKey(change.type, change.id, change.field), change.problem] as const] : [],
@@ -314,5 +329,10 @@ function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
       });
     },
   };
-  return <FamilyTree scope={scope} />;
+  return (
+    <>
+      <NarrowFamily {...{ narrowed, inSight }} changed={data.changed.length} onNarrow={setNarrowed} />
+      <FamilyTree key={String(inSight !== null)} scope={scope} />
+    </>
+  );
 }

@@ -1,5 +1,7 @@
 'use client';
 
+import { Button } from 'antd';
+import { queryOf, useAddressFilters } from '@/ui/kit/hooks/use-address-filters';
 import { Link } from '@/ui/kit/navigation';
 import { useRuns } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
@@ -8,11 +10,15 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { when } from '@/ui/kit/values/when';
 import { countWords } from '@/ui/records/words';
+import { RUN_FILTERS, RunFilterBar } from './run-filters';
 import kitStyle from '@/ui/kit/kit.module.css';
 
 /** Every run, the latest first: who, when, what. */
 export function LedgerPage() {
-  const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useRuns();
+  const [filters, setFilters] = useAddressFilters(RUN_FILTERS);
+  const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useRuns(
+    queryOf(RUN_FILTERS, filters),
+  );
   const runs = data?.pages.flatMap((page) => page.runs) ?? [];
   return (
     <>
@@ -23,8 +29,14 @@ export function LedgerPage() {
         </span>
       </header>
       <div className="place-body">
+        <RunFilterBar filters={filters} onFilters={setFilters} />
         <ProblemNotice error={error} />
-        {data ? (
+        {data && runs.length === 0 ? (
+          <div className="sheet nothing">
+            <strong>No run is like that</strong>
+            <Button onClick={() => setFilters({})}>Show all</Button>
+          </div>
+        ) : data ? (
           <section className="sheet" aria-label="Runs">
             <table className={kitStyle.members}>
               <thead>

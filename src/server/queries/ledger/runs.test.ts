@@ -11,7 +11,7 @@ import { importRecords } from '@/server/actions/imports/import-records';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { disconnect } from '@/server/database/connection';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
-import { getRun, listRuns } from './runs';
+import { getRun, listRuns, type RunFilter } from './runs';
 
 const model = galleries();
 const exhibitions = Array.from({ length: 4 }, (_, at) => uuid(String(11 + at)));
@@ -82,4 +82,31 @@ test('its pages are as long as is asked for, and together all of it', async () =
     pages += 1;
   } while (after !== null);
   expect([pages, seen.size]).toEqual([8, 1_504]);
+});
+
+test('the ledger is narrowed by who, what, rule, type, days and words', async () => {
+  const saved = await saveEdits({
+    ...by(),
+    edits: [{ kind: 'edit', type: 'exhibition', id: exhibitions[2]!, values: { title: '100 % silk' } }],
+    note: 'Named after 100 % of it',
+  });
+  const runs = async (filter: RunFilter) =>
+    (await listRuns(await workspace.load(), null, 200, filter)).runs.map(({ run }) => run);
+  const all = await runs({});
+  expect(await runs({ person: TESTER.id })).toEqual(all);
+  expect(await runs({ person: 'none' })).toEqual([]);
+  expect(await runs({ kind: 'import' })).toHaveLength(1);
+  expect(await runs({ search: '100 % OF' })).toEqual([saved.run]);
+  expect(await runs({ search: saved.run! })).toContain(saved.run);
+  const [total] = workspace.rules;
+  const ofTotal = await runs({ rule: total! });
+  expect(ofTotal).not.toContain(saved.run);
+  expect(ofTotal.length).toBeGreaterThan(0);
+  expect(await runs({ type: 'artefact' })).toEqual([]);
+  expect(await runs({ type: 'exhibition' })).toContain(saved.run);
+  const { runs: heads } = await listRuns(await workspace.load(), null, 1);
+  const day = heads[0]!.at.slice(0, 10);
+  const next = new Date(Date.parse(day) + 2 * 86_400_000).toISOString().slice(0, 10);
+  expect(await runs({ from: next })).toEqual([]);
+  expect(await runs({ to: next })).toEqual(all);
 });

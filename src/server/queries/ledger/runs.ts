@@ -5,7 +5,8 @@ import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { MADE_SOURCE } from '@/server/store/write/created-records';
-import { quote, run, tableOf } from '@/server/store/sql/sql';
+import { Binds, quote, run, tableOf } from '@/server/store/sql/sql';
+import { likeText } from '@/server/store/sql/like-text';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { LedgerSource } from '@/server/store/write/ledger-entries';
 import { readLedgerWords } from './ledger-words';
@@ -16,14 +17,39 @@ import { Wanted } from '@/server/store/session/titles';
 /** Records of a run that are on a page where nothing else is asked for. */
 export const RUN_PAGE = 300;
 
+/** What a list of runs is narrowed to; each is left out where it isn't. */
+export interface RunFilter {
+  /** Who started it, by id; `none` for what nobody did. */
+  readonly person?: string;
+  readonly kind?: StoredRun['kind'];
+  /** Runs in which this rule wrote something, or was taken live or paused by itself. */
+  readonly rule?: string;
+  /** Runs that did something to records of this type. */
+  readonly type?: string;
+  /** Days of the workspace's time zone, both included. */
+  readonly from?: string;
+  readonly to?: string;
+  /** What the note holds, whatever the case; a number is also a run's. */
+  readonly search?: string;
+}
+
 /** The workspace's runs, the latest first; `before` is a run's number. */
-export function listRuns(workspace: LoadedWorkspace, before: string | null, limit: number): Promise<RunList> {
+export function listRuns(
+  workspace: LoadedWorkspace,
+  before: string | null,
+  limit: number,
+  filter: RunFilter = {},
+): Promise<RunList> {
   return inSnapshot(async (transaction) => {
     const s = quote(workspace.schema);
+    const binds = new Binds();
+    const tests = filterTests(workspace, filter, binds);
+    if (before !== null) tests.push(`r.id < ${binds.add(before, 'bigint')}`);
+    const where = tests.length > 0 ? `WHERE ${tests.join(' AND ')}` : '';
     const found = await run<StoredRun & { changed: number }>(
       transaction,
-      `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r WHERE $1::bigint IS NULL OR r.id < $1::bigint ORDER BY r.id DESC LIMIT $2`,
-      [before, limit + 1],
+      `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r ${where} ORDER BY r.id DESC LIMIT ${limit + 1}`,
+      binds.values,
     );
     const runs = found.slice(0, limit).map(({ changed, ...stored }) => ({
       ...headOf(workspace, stored),
@@ -31,6 +57,43 @@ export function listRuns(workspace: LoadedWorkspace, before: string | null, limi
     }));
     return { runs, next: found.length > limit ? lastIn(runs).run : null };
   });
+}
+
+function filterTests(
+  { model, schema, timeZone }: LoadedWorkspace,
+  { person, kind, rule, type, from, to, search }: RunFilter,
+  binds: Binds,
+): string[] {
+  const s = quote(schema);
+  const day = () => `(r.at AT TIME ZONE ${binds.add(timeZone, 'text')})::date`;
+  const tests: string[] = [];
+  if (person === 'none') tests.push('r.person IS NULL');
+  else if (person !== undefined) tests.push(`r.person = ${binds.add(person, 'uuid')}`);
+  if (kind !== undefined) tests.push(`r.kind = ${binds.add(kind, 'text')}`);
+  if (from !== undefined) tests.push(`${day()} >= ${binds.add(from, 'date')}`);
+  if (to !== undefined) tests.push(`${day()} <= ${binds.add(to, 'date')}`);
+  if (rule !== undefined) {
+    const versions = `(SELECT v.id FROM ${s}._rule_version v WHERE v.rule = ${binds.add(rule, 'uuid')})`;
+    tests.push(
+      `(r.rule_version IN ${versions} OR EXISTS (SELECT FROM ${s}._made_ever m WHERE m.run = r.id AND m.rule = ${binds.add(rule, 'uuid')})
+        OR EXISTS (SELECT FROM ${s}._ledger l CROSS JOIN LATERAL jsonb_each(l.sources) c
+          WHERE l.run = r.id AND (c.value ->> 'ruleVersion')::uuid IN ${versions}))`,
+    );
+  }
+  if (type !== undefined)
+    tests.push(
+      `(${[
+        `EXISTS (SELECT FROM ${s}._ledger l WHERE l.run = r.id AND l.type = ${binds.add(type, 'text')})`,
+        ...(model.type(type)
+          ? [`EXISTS (SELECT FROM ${tableOf(schema, type)} t WHERE t.created_run = r.id)`]
+          : []),
+      ].join(' OR ')})`,
+    );
+  if (search !== undefined && search !== '') {
+    const holds = `lower(r.note) LIKE lower(${binds.add(`%${likeText(search)}%`, 'text')})`;
+    tests.push(/^\d{1,18}$/.test(search) ? `(${holds} OR r.id = ${binds.add(search, 'bigint')})` : holds);
+  }
+  return tests;
 }
 
 const changedSql = (schema: string): string =>

@@ -10,6 +10,7 @@ import { refuse, Refusal } from '@/server/refusal';
 import { filterSql } from '@/server/store/rule-sql/expression-sql';
 import { makeSoon, orderIndex, searchIndex } from '@/server/store/schema/list-index';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
+import { likeText } from '@/server/store/sql/like-text';
 import { bindType, Binds, columnOf, readColumn, run, tableOf } from '@/server/store/sql/sql';
 import { rowColumns, rowFrom, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
@@ -260,9 +261,6 @@ function readCursor({ key, isDescending }: Order, text: string): Cursor {
 
 const pairOf = ({ type }: Order, { value, id }: Cursor, binds: Binds): string =>
   `(${binds.add(value, type)}, ${binds.add(id, 'uuid')})`;
-
-/** Text that stands for itself in a LIKE. */
-const likeText = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 
 /** Whether the title of a record, under the alias `t`, holds a text, whatever the case. */
 export const titleHoldsSql = (model: Model, type: string, text: string, binds: Binds): string =>

@@ -17,6 +17,16 @@ export function columnsOn(model: Model, rules: readonly Rule[]): ColumnsOf {
   };
 }
 
+/** Of those columns the ones that changed, with any other field that did. */
+export const changedColumns =
+  (model: Model, all: ColumnsOf, changed: ReadonlyMap<string, ReadonlySet<string>>): ColumnsOf =>
+  (type, hangsBy) => {
+    const keys = changed.get(type) ?? new Set<string>();
+    const { fields, title } = typeIn(model, type);
+    const shown = fields.filter(({ key }) => key !== title && key !== hangsBy && keys.has(key));
+    return shown.length > 0 ? shown : all(type, hangsBy).slice(0, FEWEST);
+  };
+
 /**
  * The fields of a type that matter on the bench: those that the rules read or write, in the order of the type; filled up
  * with its first fields where they are few. The title and the link by which the records hang here are left out.

@@ -13,7 +13,10 @@ import style from './family-tree.module.css';
 /** A family as a tree: the root with its fields, beneath it its children in rows that open in turn; then what hangs under none of it. */
 export function FamilyTree({ scope }: { scope: TreeScope }) {
   const { model, family, now } = scope;
-  const roots = rootsOf(model, family.root.id, now.records);
+  const { inSight } = scope;
+  const roots = rootsOf(model, family.root.id, now.records).filter(
+    ({ id }) => !inSight || id === family.root.id || inSight.has(id),
+  );
   return (
     <Scope value={scope}>
       {roots[0]?.id === family.root.id ? null : (

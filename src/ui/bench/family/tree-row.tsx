@@ -63,9 +63,11 @@ export function ChildRow({
   columns: readonly Field[];
   depth: number;
 }) {
-  const { model, stored, onDelete } = useScope();
+  const { model, stored, onDelete, inSight } = useScope();
   const title = useTitle(record);
-  const [isOpen, setOpen] = useState(false);
+  // Where only some are shown, they are in sight without being opened one by one.
+  const [isOpened, setOpen] = useState<boolean | null>(null);
+  const isOpen = isOpened ?? inSight !== null;
   const links = model.linksTo(record.type);
   const [setPlace, fits] = useDropPlace(record);
   const isNew = !stored.has(record.id);
@@ -176,10 +178,11 @@ export function Children({
   depth: number;
   isOpen: boolean;
 }) {
-  const { model, now, columns: columnsOf, family, stored, onAdd } = useScope();
+  const { model, now, columns: columnsOf, family, stored, onAdd, inSight } = useScope();
   const [isOpen, setOpen] = useState(startsOpen);
   const [most, setMost] = useState(MOST_ROWS);
-  const children = now.childrenOf(link, parent.id);
+  const all = now.childrenOf(link, parent.id);
+  const children = inSight ? all.filter(({ id }) => inSight.has(id)) : all;
   // New records and those that were moved here are never out of sight.
   const rest = children.slice(most);
   const isHere = ({ id }: WireRecord) => stored.get(id)?.values[link.link] === parent.id;
@@ -189,6 +192,7 @@ export function Children({
   );
   const columns = columnsOf(link.type, link.link);
   const name = link.field.otherEnd ?? typeIn(model, link.type).plural;
+  if (inSight && children.length === 0) return null;
   return (
     <div
       className={style.treeChildren}
@@ -204,7 +208,8 @@ export function Children({
       >
         <RightOutlined rotate={isOpen ? 90 : 0} aria-hidden /> {name}{' '}
         <span className="quiet">
-          {isKnown ? children.length : `${children.length} here, others outside this family`}
+          {inSight ? `${writeCount(children.length)} of ` : ''}
+          {isKnown ? writeCount(all.length) : `${writeCount(all.length)} here, others outside this family`}
         </span>
       </button>
       <Button

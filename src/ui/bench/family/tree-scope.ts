@@ -6,6 +6,7 @@ import { type WireValue } from '@/core/values';
 import type { FamilyData, WireRecord } from '@/core/verify';
 import { createContext, useContext } from 'react';
 import type { ColumnsOf } from './columns';
+import type { InSight } from './in-sight';
 import type { Standing } from './as-staged';
 
 /** What every part of the tree needs to know. */
@@ -18,6 +19,8 @@ export interface TreeScope {
   /** The records as they would stand. */
   readonly now: Standing;
   readonly columns: ColumnsOf;
+  /** The records that are shown, where not all are. */
+  readonly inSight: InSight;
   /** Cells to point at: `type id field`. */
   readonly marked: ReadonlySet<string>;
   readonly problems: ReadonlyMap<string, string>;

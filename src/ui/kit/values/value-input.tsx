@@ -237,8 +237,8 @@ function LinkInput({
     label: String(record.values[titleField] ?? record.id),
   }));
   const options =
-    value && title && !search && !titles.some((option) => option.value === value)
-      ? [{ value: value as string, label: title }, ...titles]
+    typeof value === 'string' && (!search || isNameless) && !titles.some((option) => option.value === value)
+      ? [{ value, label: title ?? 'Looking …' }, ...titles]
       : titles;
   return (
     <Select

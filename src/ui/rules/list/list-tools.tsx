@@ -3,6 +3,7 @@
 import type { RuleView } from '@/core/api';
 import { writeCount } from '@/core/values';
 import type { ReactNode } from 'react';
+import { withFilter } from '@/ui/kit/hooks/use-address-filters';
 import { Button, Checkbox, Input, Segmented, Select } from 'antd';
 import {
   type Beside,
@@ -122,9 +123,4 @@ function Filter({ filter, rules, beside, filters, onFilters }: ListToolsProps & 
       onChange={(value?: string) => onFilters(withFilter(filters, filter, value))}
     />
   );
-}
-
-function withFilter(filters: Filters, name: keyof Filters, value: string | undefined): Filters {
-  const { [name]: _gone, ...others } = filters;
-  return value ? { ...others, [name]: value } : others;
 }

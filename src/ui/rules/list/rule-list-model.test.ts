@@ -1,6 +1,6 @@
 import type { RuleView } from '@/core/api';
 import { INSURED_TOTAL, LOAN_ARTEFACTS, galleries } from '@/core/testing/galleries';
-import { type Beside, choicesOf, filteredRules, groupedRules, queryOf, readFilters } from './rule-list-model';
+import { type Beside, choicesOf, filteredRules, groupedRules } from './rule-list-model';
 
 const viewOf = (id: string, given: Partial<RuleView>): RuleView => ({
   ...{
@@ -92,10 +92,4 @@ test('they stand under what they have alike, in the order of the model; one with
 test('only what there is can be chosen', () => {
   expect(choicesOf('pace', RULES, beside).map(({ value }) => value)).toEqual(['withTheSave', 'soonAfter']);
   expect(choicesOf('proofs', RULES, { ...beside, proofs: null })).toEqual([]);
-});
-
-test('filters stand in the address and are read from it', () => {
-  const filters = { search: 'a & b', tag: 'money' };
-  expect(readFilters(new URLSearchParams(queryOf(filters)))).toEqual(filters);
-  expect(queryOf({})).toBe('');
 });

@@ -5,6 +5,8 @@ import type { ProofStanding } from '@/core/verify';
 /** What a list of rules can be narrowed by; each as it stands in the page's address. */
 export const FILTERS = ['type', 'kind', 'state', 'pace', 'proofs', 'findings', 'request', 'tag'] as const;
 export type FilterName = (typeof FILTERS)[number];
+/** Names under which filters stand in the page's address. */
+export const IN_ADDRESS = ['search', ...FILTERS] as const;
 export type Filters = Readonly<Partial<Record<FilterName | 'search', string>>>;
 
 export const GROUPINGS = ['type', 'kind', 'state', 'request', 'tag'] as const;
@@ -163,23 +165,4 @@ export function groupedRules(rules: readonly RuleView[], by: Grouping, beside: B
     const group = under.get(value);
     return group ? [{ key: value, label, rules: group }] : [];
   });
-}
-
-/** The filters that an address holds. */
-export function readFilters(query: Pick<URLSearchParams, 'get'>): Filters {
-  return Object.fromEntries(
-    (['search', ...FILTERS] as const).flatMap((name) => {
-      const value = query.get(name);
-      return value ? [[name, value]] : [];
-    }),
-  );
-}
-
-export function queryOf(filters: Filters): string {
-  const query = new URLSearchParams();
-  for (const name of ['search', ...FILTERS] as const) {
-    const value = filters[name];
-    if (value) query.set(name, value);
-  }
-  return query.toString();
 }

@@ -2,22 +2,20 @@
 
 import type { ModelView, RuleView } from '@/core/api';
 import { Button, Progress } from 'antd';
-import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { modelOf, usePeople, useProofStandings, useRequests } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { useAddressFilters } from '@/ui/kit/hooks/use-address-filters';
 import { isTexts, useKept } from '@/ui/kit/hooks/use-kept';
 import { type FiguresState, useFigures } from '@/ui/workers/use-strength';
 import { ListTools } from './list-tools';
 import { MarkedBar } from './marked-bar';
 import {
   filteredRules,
-  type Filters,
   groupedRules,
   type Grouping,
   GROUPINGS,
-  queryOf,
-  readFilters,
+  IN_ADDRESS,
   type RuleGroup,
 } from './rule-list-model';
 import { RuleRow } from './rule-row';
@@ -35,7 +33,7 @@ export function RuleList({ rules, model: view }: { rules: readonly RuleView[]; m
   const requests = useRequests();
   const proofs = useProofStandings();
   const figures = useFigures(rules, proofs.data?.rules ?? []);
-  const [filters, setFilters] = useFilters();
+  const [filters, setFilters] = useAddressFilters(IN_ADDRESS);
   const [by, setBy] = useKept<Grouping>('oikon.rules.by', 'type', isGrouping);
   const [isWhole, setWhole] = useKept('oikon.rules.whole', true, isWholeOne);
   const [folds, setFolds] = useKept<readonly string[]>(`oikon.rules.folded.${by}`, NOTHING, isTexts);
@@ -93,19 +91,6 @@ export function RuleList({ rules, model: view }: { rules: readonly RuleView[]; m
 }
 
 const headOf = (by: Grouping, { label }: RuleGroup): string => (by === 'type' ? `Rules on ${label}` : label);
-
-/** What the list is narrowed to stands in the page's address, so that going back comes back to it. */
-function useFilters(): [Filters, (filters: Filters) => void] {
-  const query = useSearchParams();
-  const filters = readFilters(query);
-  return [
-    filters,
-    (next) => {
-      const text = queryOf(next);
-      window.history.replaceState(null, '', text === '' ? window.location.pathname : `?${text}`);
-    },
-  ];
-}
 
 /** Asks how strong the proofs of all rules are, which takes a while; it can be stopped. */
 function HowStrong({ state: { done, of, isAsked, ask, stop, error } }: { state: FiguresState }) {

@@ -1,4 +1,4 @@
-import { FirstAnswers } from '@/app/w/first-answers';
+import { FirstAnswers, firsts } from '@/app/w/first-answers';
 import { LedgerPage } from '@/ui/ledger/ledger-page';
 import type { Metadata } from 'next';
 
@@ -8,7 +8,7 @@ export default async function Page({ params }: { params: Promise<{ w: string }> 
   const { w } = await params;
   return (
     <>
-      <FirstAnswers w={w} of={[{ route: '/runs', query: '?limit=50' }]} />
+      <FirstAnswers w={w} of={[...firsts('/rules'), { route: '/runs', query: '?limit=50' }]} />
       <LedgerPage />
     </>
   );

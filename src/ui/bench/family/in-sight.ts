@@ -1,0 +1,56 @@
+import { type Model, typeIn } from '@/core/model';
+import { sameData } from '@/core/values';
+import type { WireRecord } from '@/core/verify';
+
+/** What of a family is shown: all of it, or some records with what they hang under. */
+export type InSight = ReadonlySet<string> | null;
+
+/** Some records with all that they hang under in the family, whichever link leads there. */
+export function withAncestors(
+  model: Model,
+  records: readonly WireRecord[],
+  wanted: ReadonlySet<string>,
+): ReadonlySet<string> {
+  const byId = new Map(records.map((record) => [record.id, record]));
+  const found = new Set<string>();
+  const open = [...wanted];
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    const record = byId.get(id);
+    if (!record || found.has(id)) continue;
+    found.add(id);
+    for (const { link } of model.linksFrom(record.type)) {
+      const parent = record.values[link];
+      if (typeof parent === 'string') open.push(parent);
+    }
+  }
+  return found;
+}
+
+/** Records whose titles hold every word of a text, whatever the case. */
+export function titled(model: Model, records: readonly WireRecord[], search: string): ReadonlySet<string> {
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  return new Set(
+    records
+      .filter(({ type, values }) => {
+        const title = String(values[typeIn(model, type).title] ?? '').toLowerCase();
+        return words.every((word) => title.includes(word));
+      })
+      .map(({ id }) => id),
+  );
+}
+
+/** Which fields of each type are otherwise than they are stored, on any record; of a new record all that it holds. */
+export function changedFields(
+  changed: readonly WireRecord[],
+  stored: ReadonlyMap<string, WireRecord>,
+): ReadonlyMap<string, ReadonlySet<string>> {
+  const fields = new Map<string, Set<string>>();
+  for (const { id, type, values } of changed) {
+    const known = fields.get(type) ?? new Set<string>();
+    const before = stored.get(id)?.values ?? {};
+    for (const [key, value] of Object.entries(values))
+      if (!sameData(before[key] ?? null, value)) known.add(key);
+    fields.set(type, known);
+  }
+  return fields;
+}

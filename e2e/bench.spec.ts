@@ -226,3 +226,26 @@ test('two families stand side by side, each with what is staged on it', async ({
   await page.getByRole('menuitem', { name: 'One family at a time' }).click();
   await expect(second).toHaveCount(0);
 });
+
+test('a family is searched, and narrowed to what changed with its columns; the ripple tells what is alike as one', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/bench');
+  const family = page.getByRole('region', { name: 'Family', exact: true });
+  const only = family.getByRole('checkbox', { name: /^Only what changed/ });
+  await expect(only).toBeDisabled();
+  await family.getByRole('searchbox', { name: 'Search this family' }).fill('telescopes');
+  await expect(family.getByRole('row', { name: /telescopes/ }).first()).toBeVisible();
+  await expect(family.getByRole('row', { name: /clocks/ })).toHaveCount(0);
+  await family.getByRole('searchbox', { name: 'Search this family' }).fill('');
+  const coordinator = family.getByRole('button', { name: /^Coordinator of Instruments of the Night.*Edit$/ });
+  await coordinator.click();
+  await page.locator('.ant-select-item-option').filter({ hasText: 'Callum Reyes' }).click();
+  const ripple = page.getByRole('region', { name: 'Ripple' });
+  const alike = ripple.getByRole('button', { name: /Coordinator of 6 Loans/ });
+  await alike.click();
+  await expect(ripple.getByRole('listitem').filter({ hasText: 'clocks' }).first()).toBeVisible();
+  await only.check();
+  await expect(family.getByRole('columnheader', { name: 'Coordinator', exact: true })).toBeVisible();
+  await expect(family.getByRole('columnheader', { name: 'Fee' })).toHaveCount(0);
+});

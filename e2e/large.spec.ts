@@ -74,3 +74,34 @@ test('a list of thousands is edited as a whole: looked at first, saved as one ru
   });
   expect(gone.status()).toBe(204);
 });
+
+test('a run of thousands is a screen in the ledger: what is alike, opened and searched; the ledger is narrowed', async ({
+  page,
+  request,
+}) => {
+  const people = await request.get('/api/v1/workspaces/wrenfield/people');
+  const [person] = ((await people.json()) as { people: { id: string }[] }).people;
+  const headers = { 'Oikon-Person': person!.id };
+  const key = await largeCopy(request, headers);
+  const edited = await request.post(`/api/v1/workspaces/${key}/list-edits/artefact`, {
+    headers,
+    data: { values: { volume: '0.125' }, search: 'Shard', expected: ROWS, note: 'Measured anew' },
+  });
+  expect(edited.status()).toBe(201);
+  await page.goto(`/w/${key}/ledger`);
+  await expect(page.getByRole('table').getByRole('link').first()).toBeVisible();
+  await page.getByRole('searchbox', { name: 'Search the ledger' }).fill('measured');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/search=measured/);
+  await expect(page.getByRole('table').getByRole('link')).toHaveCount(1);
+  await page.getByRole('table').getByRole('link').click();
+  const ripple = page.getByRole('region', { name: 'Ripple' });
+  const alike = ripple.getByRole('button', { name: /Volume of 6,000 Artefacts/ });
+  await expect(ripple).toContainText('0.125 m³');
+  await alike.click();
+  await ripple.getByRole('searchbox', { name: 'Search these Artefacts' }).fill('Shard 5999');
+  await page.keyboard.press('Enter');
+  await expect(ripple.getByRole('link', { name: 'Shard 5999' })).toBeVisible();
+  await expect(ripple.getByRole('link', { name: 'Shard 0', exact: true })).toHaveCount(0);
+  await request.delete(`/api/v1/workspaces/${key}`, { headers, data: { confirmation: 'Many artefacts' } });
+});

@@ -74,6 +74,18 @@ interface EditorProps {
 const sameDefinition = (a: RuleDefinition | null, b: RuleDefinition | null) =>
   a && b ? sameData(draftOf(a), draftOf(b)) : a === b;
 
+/** What is kept of a rule, as it is written; of a new one what it begins with. */
+function storedOf(
+  model: Model,
+  rule: RuleView | null,
+  rules: readonly RuleView[],
+  query: Pick<URLSearchParams, 'get'>,
+): Written {
+  if (rule) return { draft: draftOf(rule.definition), name: rule.isNamed ? rule.name : '', note: rule.note };
+  const copied = rules.find(({ id }) => id === query.get('copy'));
+  return { draft: firstDraft(model, copied, query.get('type')), name: '', note: copied?.note ?? '' };
+}
+
 /** A new rule: a copy of another for a type (`?copy=…&type=loan`), or a roll-up, on a type where one is asked for (`?type=loan`). */
 function firstDraft(model: Model, copied: RuleView | undefined, type: string | null): Draft {
   if (copied)
@@ -94,10 +106,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const query = useSearchParams();
-  const copied = rules.find(({ id }) => id === query.get('copy'));
-  const stored: Written = rule
-    ? { draft: draftOf(rule.definition), name: rule.isNamed ? rule.name : '', note: rule.note }
-    : { draft: firstDraft(model, copied, query.get('type')), name: '', note: copied?.note ?? '' };
+  const stored = storedOf(model, rule, rules, query);
   const [written, setWritten] = useState(stored);
   const [isPreviewing, setPreviewing] = useState(false);
   const [explained, setExplained] = useState<Explanation | null>(null);

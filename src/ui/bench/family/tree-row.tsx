@@ -63,12 +63,13 @@ export function ChildRow({
   columns: readonly Field[];
   depth: number;
 }) {
-  const { model, stored, onDelete, inSight } = useScope();
+  const { model, stored, now, onDelete, inSight } = useScope();
   const title = useTitle(record);
   // Where only some are shown, they are in sight without being opened one by one.
   const [isOpened, setOpen] = useState<boolean | null>(null);
-  const isOpen = isOpened ?? inSight !== null;
   const links = model.linksTo(record.type);
+  const isBeneath = (one: Link) => now.childrenOf(one, record.id).some(({ id }) => inSight?.has(id) === true);
+  const isOpen = isOpened ?? (inSight !== null && links.some(isBeneath));
   const [setPlace, fits] = useDropPlace(record);
   const isNew = !stored.has(record.id);
   const wasElsewhere = !isNew && valueAt(stored, record.id).values[link.link] !== record.values[link.link];

@@ -42,6 +42,7 @@ export function VirtualGroups({ groups, headOf, folded, onFold, rowHeight, rowOf
       ? []
       : group.rules.map((rule, index) => ({ group, rule, position: index + 1 }))),
   ]);
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing that it answers is handed on to what is remembered
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => list.current?.closest<HTMLElement>('.place-body') ?? null,

@@ -133,3 +133,46 @@ test('the field that a rule is to keep is made without leaving its sentence', as
   await dialog(page).getByRole('button', { name: 'Remove it' }).click();
   await expect(dialog(page)).toHaveCount(0);
 });
+
+test('where a type, a field, an option or a person is used is told before anything is changed', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/model');
+  await page.getByText('List', { exact: true }).first().click();
+  await page.getByRole('button', { name: 'Loan', exact: true }).first().click();
+  const panel = page.getByRole('region', { name: 'Type Loan' });
+  await panel.getByRole('button', { name: 'Stage', exact: true }).click();
+  await panel
+    .getByRole('row')
+    .filter({ hasText: 'Stage' })
+    .getByRole('button', { name: 'Where it is used …' })
+    .click();
+  const dialog = page.getByRole('dialog', { name: 'Where Stage of Loans is used' });
+  const rules = dialog.getByRole('region', { name: 'Rules' });
+  await expect(rules.getByRole('link', { name: 'Lent total' })).toBeVisible();
+  const all = await rules.getByRole('listitem').count();
+  await dialog.getByRole('combobox', { name: 'Option' }).click();
+  await page.locator('.ant-select-item-option').filter({ hasText: 'Declined' }).click();
+  await expect(rules.getByRole('link', { name: 'Lent total' })).toBeHidden();
+  expect(await rules.getByRole('listitem').count()).toBeLessThan(all);
+  await page.keyboard.press('Escape');
+  await expect(dialog).toBeHidden();
+  await page.getByRole('button', { name: /^Acting as/ }).click();
+  await page.getByRole('menuitem', { name: /^Where .* is named/ }).click();
+  await expect(page.getByRole('dialog')).toContainText(/is used/);
+});
+
+test('the dictionary tells types, fields and rules in words, and leaves as a file', async ({ page }) => {
+  await page.goto('/w/wrenfield/model');
+  await page.getByRole('button', { name: 'Export' }).click();
+  await page.getByRole('menuitem', { name: /^Dictionary/ }).click();
+  const loans = page.getByRole('region', { name: 'Loans', exact: true });
+  await expect(loans.getByRole('row', { name: /^Stage/ })).toContainText('Requested, Agreed');
+  await expect(loans).toContainText('On every Loan, keep Artefact count equal to the count of its Artefacts');
+  const book = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'As XLSX' }).click();
+  expect((await book).suggestedFilename()).toBe('dictionary.xlsx');
+  const file = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'As HTML' }).click();
+  expect((await file).suggestedFilename()).toBe('dictionary.html');
+});

@@ -62,6 +62,8 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/bundle-record-edits': { POST: triesLong(json(MOST_BUNDLE * 2)) },
   '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: triesLong(json(MOST_BUNDLE * 2)) },
   '/api/v1/workspaces/{w}/changes': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/dictionary': { GET: reads() },
+  '/api/v1/workspaces/{w}/dictionary/export': { GET: readsLong() },
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },
   '/api/v1/workspaces/{w}/import-rehearsals/{type}': {
     POST: { ...triesLong({ types: [FILE], most: mostUpload }, 'person'), tells: true },
@@ -139,6 +141,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: readsLong() },
   '/api/v1/workspaces/{w}/search': { GET: reads('text') },
   '/api/v1/workspaces/{w}/settled-day': { POST: savesLong() },
+  '/api/v1/workspaces/{w}/uses': { GET: reads('type', 'field', 'option', 'selection', 'person') },
   '/api/v1/workspaces/{w}/types': { GET: reads() },
 } satisfies Readonly<Record<string, Partial<Record<Method, Access>>>>;
 

@@ -1,3 +1,4 @@
+import type { Use, Dictionary } from '@/core/verify';
 import type {
   AcceptanceSheet,
   DependantView,
@@ -106,6 +107,8 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/bundle-record-edits': { POST: { readonly edits: readonly WireEdit[] } };
   '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: ModelRehearsal };
   '/api/v1/workspaces/{w}/changes': { POST: Saved | Queued };
+  '/api/v1/workspaces/{w}/dictionary': { GET: Dictionary };
+  '/api/v1/workspaces/{w}/dictionary/export': { GET: File };
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: FamilyData };
   '/api/v1/workspaces/{w}/import-rehearsals/{type}': { POST: ImportView };
   '/api/v1/workspaces/{w}/imports/{type}': { POST: ImportView | Imported };
@@ -175,6 +178,7 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: FamilyDrift };
   '/api/v1/workspaces/{w}/search': { GET: { readonly records: readonly FoundRecord[] } };
   '/api/v1/workspaces/{w}/settled-day': { POST: Settled };
+  '/api/v1/workspaces/{w}/uses': { GET: { readonly uses: readonly Use[] } };
   '/api/v1/workspaces/{w}/types': { GET: ModelView };
 }
 

@@ -35,3 +35,4 @@ export {
   type RuleDefaults,
   type Selection,
 } from './model';
+export { kindWords } from './kind-words';

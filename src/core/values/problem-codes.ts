@@ -294,6 +294,8 @@ export const PROBLEM_CODES = {
   type: ['unknown'],
   /** An undo. */
   undo: ['kind', 'nothing'],
+  /** Where something is used. */
+  uses: ['named', 'unknown'],
   /** A value. */
   value: ['character', 'kind', 'length', 'option', 'range', 'taken'],
   /** A workspace. */

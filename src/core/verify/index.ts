@@ -147,3 +147,5 @@ export {
 export { compareOutcomes, type OutcomeDifference, type OutcomesCompared } from './rehearsal/compare-outcomes';
 export { traceConditions, type ConditionRead, type TestRead, type Verdict } from './explain/trace-condition';
 export { wordsOfValue } from './family/value-words';
+export { type Named, type Use, type UsedBy, usesOf } from './review/uses';
+export { dictionaryOf, type Dictionary, type DictionaryRule } from './review/dictionary';

@@ -1,7 +1,16 @@
 'use client';
 
 import { certain } from '@/core/values';
-import type { Explanation, FamilyData, GroupKey, Proof, ReviewFinding } from '@/core/verify';
+import type {
+  Dictionary,
+  Explanation,
+  FamilyData,
+  GroupKey,
+  Named,
+  Proof,
+  ReviewFinding,
+  Use,
+} from '@/core/verify';
 import type {
   AcceptanceSheet,
   DependantView,
@@ -70,6 +79,20 @@ export function useModel(): Model | null {
   const { data } = useModelView();
   return useMemo(() => (data ? modelOf(data) : null), [data]);
 }
+
+/** Types, fields and rules in words. */
+export const useDictionary = () =>
+  useQuery({ queryKey: ['dictionary'], queryFn: () => callApi<Dictionary>('/dictionary') });
+
+/** Where something of the model, or a person, is named. */
+export const useUses = (named: Named) =>
+  useQuery({
+    queryKey: ['uses', named],
+    queryFn: () => {
+      const { kind: _kind, ...parts } = named;
+      return callApi<{ uses: readonly Use[] }>(`/uses?${new URLSearchParams(parts).toString()}`);
+    },
+  });
 
 export const usePeople = () =>
   useQuery({ queryKey: ['people'], queryFn: () => callApi<{ people: PersonView[] }>('/people') });

@@ -23,6 +23,8 @@ import { SectionsDialog } from './dialogs/sections-dialog';
 import { RemoveSelectionDialog, SelectionDialog } from './dialogs/selection-dialog';
 import { TypePanel } from './type-panel';
 import { useMap } from './map/use-map';
+import type { Named } from '@/core/verify';
+import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
 import type { Open } from './dialogs/dialog-state';
 import { clsx } from 'clsx';
 import modelStyle from './model.module.css';
@@ -153,6 +155,18 @@ function TheModel({ view, model, rules }: TheModelProps) {
   );
 }
 
+/** Where something of the model is named, called as people call it. */
+function WhereUsed({ view, named, onClose }: { view: ModelView; named: Named; onClose: () => void }) {
+  const type = 'type' in named ? view.types.find(({ key }) => key === named.type) : undefined;
+  const field = 'field' in named ? type?.fields.find(({ key }) => key === named.field) : undefined;
+  const selection =
+    named.kind === 'selection' ? view.selections.find(({ key }) => key === named.selection) : undefined;
+  const title = field ? `${field.name} of ${type?.plural}` : (selection?.name ?? type?.plural ?? '');
+  const options =
+    field?.type.kind === 'choice' || field?.type.kind === 'choices' ? field.type.options : undefined;
+  return <WhereUsedDialog {...{ named, title, onClose }} {...(options ? { options } : {})} />;
+}
+
 interface OpenDialogProps {
   readonly open: Open;
   readonly view: ModelView;
@@ -167,6 +181,7 @@ function Dialog({ open, view, onClose, onChoose }: OpenDialogProps) {
   if (open.kind === 'addList') return <ListDialog {...common} before={null} />;
   if (open.kind === 'changeList')
     return <ListDialog {...common} before={view.lists.find(({ key }) => key === open.list) ?? null} />;
+  if (open.kind === 'whereUsed') return <WhereUsed {...{ view, onClose }} named={open.named} />;
   const type = view.types.find(({ key }) => key === open.type);
   if (!type) return null;
   const read = { model: modelOf(view), version: view.version, onClose };
@@ -258,13 +273,14 @@ function Exports({ map, types }: { map: MapLayout; types: readonly RecordType[] 
         items: [
           { key: 'svg', label: 'The map as SVG' },
           { key: 'mermaid', label: 'The model as Mermaid text' },
+          { key: 'dictionary', label: 'Dictionary of types, fields and rules' },
           { key: 'bundle', label: 'Model, rules and lists as a bundle' },
           { type: 'divider' },
           { key: 'compare', label: 'Compare with a bundle …' },
         ],
         onClick: ({ key }) =>
-          key === 'compare'
-            ? router.push('/compare')
+          key === 'compare' || key === 'dictionary'
+            ? router.push(key === 'compare' ? '/compare' : '/model/dictionary')
             : key === 'bundle'
               ? download(apiPath('/bundle'))
               : key === 'svg'

@@ -4,6 +4,7 @@ import { describe, typeCondition } from '@/core/expression';
 import {
   type Field,
   fieldIn,
+  kindWords,
   type Link as ModelLink,
   type Model,
   type OpenLink,
@@ -11,7 +12,6 @@ import {
   type RecordType,
   typeIn,
 } from '@/core/model';
-import { Decimal, displaySerial, KIND_NAMES, type ValueType } from '@/core/values';
 import { Button } from 'antd';
 import { Link } from '@/ui/kit/navigation';
 import type { Open } from './dialogs/dialog-state';
@@ -75,6 +75,9 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
         <Button onClick={() => onOpen({ kind: 'addSelection', type: type.key })}>Add a selection</Button>
         <Button onClick={() => onOpen({ kind: 'arrange', type: type.key })}>Arrange its page …</Button>
         <Button onClick={() => onOpen({ kind: 'order', type: type.key })}>Order its fields …</Button>
+        <Button onClick={() => onOpen({ kind: 'whereUsed', named: { kind: 'type', type: type.key } })}>
+          Where it is used …
+        </Button>
         <Button onClick={() => onOpen({ kind: 'changeType', type: type.key })}>Change the type …</Button>
         <Button danger onClick={() => onOpen({ kind: 'removeType', type: type.key })}>
           Remove …
@@ -82,32 +85,6 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
       </div>
     </section>
   );
-}
-
-function kindWords(model: Model, type: ValueType): string {
-  switch (type.kind) {
-    case 'number':
-      return [
-        KIND_NAMES.number,
-        type.scale > 0 ? `${type.scale} ${type.scale === 1 ? 'place' : 'places'}` : '',
-        type.unit ?? '',
-      ]
-        .filter(Boolean)
-        .join(', ');
-    case 'money':
-      return `${KIND_NAMES.money}, ${type.currency}`;
-    case 'rating':
-      return `${KIND_NAMES.rating} ${type.lowest} to ${type.highest}`;
-    case 'choice':
-    case 'choices':
-      return `${KIND_NAMES[type.kind]} of ${type.options.length}`;
-    case 'serial':
-      return `${KIND_NAMES.serial}, ${displaySerial(type, new Decimal(1))} on`;
-    case 'link':
-      return `link to ${typeIn(model, type.target).name}`;
-    default:
-      return KIND_NAMES[type.kind];
-  }
 }
 
 interface RowProps extends Pick<TypePanelProps, 'model' | 'type' | 'rules' | 'onField' | 'onOpen'> {
@@ -142,7 +119,14 @@ function FieldRow({ model, type, field, rules, isChosen, onField, onOpen }: RowP
         </button>{' '}
         {keeper ? <RollUpGlyph size={14} label="Kept by a rule" /> : null}
         {flags.length > 0 ? <div className="flags">{flags.join(' · ')}</div> : null}
-        {isChosen ? <Uses {...{ field, used }} /> : null}
+        {isChosen ? (
+          <Uses
+            {...{ field, used }}
+            onAll={() =>
+              onOpen({ kind: 'whereUsed', named: { kind: 'field', type: type.key, field: field.key } })
+            }
+          />
+        ) : null}
       </td>
       <td>{kindWords(model, field.type)}</td>
       <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
@@ -213,8 +197,10 @@ function OpenLinkRow({
 function Uses({
   field,
   used,
+  onAll,
 }: {
   field: Field;
+  onAll: () => void;
   used: readonly { readonly rule: RuleOnModel; readonly use: 'reads' | 'writes' }[];
 }) {
   return (
@@ -233,6 +219,9 @@ function Uses({
           ))}
         </ul>
       )}
+      <Button size="small" type="link" onClick={onAll}>
+        Where it is used …
+      </Button>
     </>
   );
 }
@@ -268,6 +257,14 @@ function Selections({
                 <div className="flags">{users.length > 0 ? `Used by ${users.join(', ')}` : ''}</div>
               </td>
               <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
+                <Button
+                  size="small"
+                  type="text"
+                  aria-label={`Where ${name} is used`}
+                  onClick={() => onOpen({ kind: 'whereUsed', named: { kind: 'selection', selection: key } })}
+                >
+                  Uses
+                </Button>
                 <Button
                   size="small"
                   type="text"

@@ -43,7 +43,7 @@ export function SheetPage({ id }: { id: string }) {
 function Sheet({ sheet: { workspace, settledDay, at, request, rules } }: { sheet: AcceptanceSheet }) {
   const { standing } = request;
   return (
-    <article className={clsx('sheet', requestsStyle.acceptance)}>
+    <article className={clsx('sheet', 'printed', requestsStyle.acceptance)}>
       <header>
         <p className="quiet">{workspace}: acceptance sheet</p>
         <h2>{request.name}</h2>

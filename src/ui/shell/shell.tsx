@@ -18,6 +18,7 @@ import {
 import { Shortcuts } from './shortcuts';
 import { UnsavedQuestion } from '@/ui/kit/unsaved';
 import { FormDialog } from './form-dialog';
+import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
 import { rememberForm } from '@/ui/api/form';
 import { rememberWorkspace } from './last-workspace';
 import { usePerson } from '@/ui/api/person';
@@ -110,11 +111,12 @@ const initialsOf = (name: string) =>
     .slice(0, 2);
 
 const FORM = 'form';
+const USES = 'uses';
 
 function PersonSwitch() {
   const { people, id, choose } = usePerson();
   const { data } = useWorkspaces();
-  const [isForm, setForm] = useState(false);
+  const [opened, setOpened] = useState<'form' | 'uses' | null>(null);
   const key = useWorkspaceKey();
   const workspace = data?.workspaces.find((one) => one.key === key);
   const person = people.find((candidate) => candidate.id === id);
@@ -133,10 +135,16 @@ function PersonSwitch() {
         trigger={['click']}
         placement="topLeft"
         menu={{
-          items: [...items, { type: 'divider' }, { key: FORM, label: 'Numbers and dates …' }],
+          items: [
+            ...items,
+            { type: 'divider' },
+            { key: FORM, label: 'Numbers and dates …' },
+            { key: USES, label: `Where ${person.name} is named …` },
+          ],
           selectable: true,
           selectedKeys: [person.id],
-          onClick: ({ key: chosen }) => (chosen === FORM ? setForm(true) : choose(chosen)),
+          onClick: ({ key: chosen }) =>
+            chosen === FORM ? setOpened('form') : chosen === USES ? setOpened('uses') : choose(chosen),
         }}
       >
         <button
@@ -151,7 +159,16 @@ function PersonSwitch() {
           {person.name}
         </button>
       </Dropdown>
-      {isForm && workspace ? <FormDialog {...{ workspace, person }} onClose={() => setForm(false)} /> : null}
+      {opened === 'form' && workspace ? (
+        <FormDialog {...{ workspace, person }} onClose={() => setOpened(null)} />
+      ) : null}
+      {opened === 'uses' ? (
+        <WhereUsedDialog
+          named={{ kind: 'person', person: person.id }}
+          title={person.name}
+          onClose={() => setOpened(null)}
+        />
+      ) : null}
     </div>
   );
 }

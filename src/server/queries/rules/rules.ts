@@ -67,6 +67,21 @@ export const latestOf = ({ id, latest_version: version, name, definition }: Stor
   definition,
 });
 
+/** The latest versions of all rules that aren't retired. */
+export const allRules = async (
+  transaction: Transaction,
+  { schema }: Pick<LoadedWorkspace, 'schema'>,
+): Promise<(Rule & Pick<Stored, 'state' | 'note' | 'tags'>)[]> =>
+  (
+    await run<Stored>(
+      transaction,
+      `${selectRules(schema)} WHERE r.state <> 'retired' ORDER BY lower(r.name), r.id`,
+    )
+  ).map((stored) => {
+    const { state, note, tags } = stored;
+    return { ...latestOf(stored), state, note, tags };
+  });
+
 export async function findRule(transaction: Transaction, schema: string, id: string): Promise<Stored> {
   const [found] = await run<Stored>(transaction, `${selectRules(schema)} WHERE r.id::text = $1`, [id]);
   if (!found)

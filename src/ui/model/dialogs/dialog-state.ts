@@ -1,7 +1,10 @@
+import type { Named } from '@/core/verify';
+
 /** Which dialog is open. */
 export type Open =
   | { readonly kind: 'addType' }
   | { readonly kind: 'typeFromFile' }
+  | { readonly kind: 'whereUsed'; readonly named: Named }
   | { readonly kind: 'addList' }
   | { readonly kind: 'changeList'; readonly list: string }
   | {

@@ -17,7 +17,7 @@ test('types with their fields, options, selections and who writes them; rules as
   const field = (type: string, name: string) =>
     types.find((one) => one.name === type)!.fields.find((one) => one.name === name);
   expect(field('Exhibition', 'Insured total')).toMatchObject({
-    ...{ kind: 'amount of money, GBP', writtenBy: ['Insured total'], isRequired: false },
+    ...{ kind: 'money, GBP', writtenBy: ['Insured total'], isRequired: false },
   });
   // A draft writes nothing.
   expect(field('Loan', 'Artefact count')!.writtenBy).toEqual([]);

@@ -30,7 +30,7 @@ test('as a workbook it has a sheet of fields, of selections and of rules, all of
     ...['Type', 'Field', 'Kind', 'Required', 'Unique', 'Options', 'Written by', 'Help'],
   ]);
   expect(rowsOf('Fields')).toContainEqual([
-    ...['Exhibition', 'Insured total', 'amount of money, GBP', '', '', '', '=Total', ''],
+    ...['Exhibition', 'Insured total', 'money, GBP', '', '', '', '=Total', ''],
   ]);
   const [, rule] = rowsOf('Rules');
   // A name that looks like a formula stays a name.

@@ -24,7 +24,6 @@ export type {
   RecordDifference,
   RecordList,
   RecordView,
-  SavedListDefinition,
   SavedListView,
   SavedRun,
 } from './records';

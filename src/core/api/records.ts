@@ -1,7 +1,6 @@
 /** What the JSON API answers about records, lists of them and their history. */
 
-import type { Expression } from '@/core/expression';
-import type { Field } from '@/core/model';
+import type { Field, SavedListDefinition } from '@/core/model';
 import type { WireRecord } from '@/core/verify/family/family';
 import type { MadeByView, MakerView } from './proposals';
 import type { RippleView, RuleName, ValueView } from '@/core/verify/explain/views';
@@ -80,19 +79,6 @@ export interface History {
   /** The run before which earlier ones are asked for; `null` when these are the last. */
   readonly next: string | null;
 }
-
-/** What a kept list shows: records of a type, or those of several selections joined. */
-export type SavedListDefinition =
-  | {
-      readonly kind: 'list';
-      readonly type: string;
-      /** Keys of the fields beside the title, in order. */
-      readonly columns: readonly string[];
-      /** Key of a field, with `-` before it for the other way round; `null` for the title. */
-      readonly sort: string | null;
-      readonly condition: Expression | null;
-    }
-  | { readonly kind: 'joined'; readonly selections: readonly string[] };
 
 export interface SavedListView {
   readonly id: string;

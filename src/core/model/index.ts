@@ -36,3 +36,4 @@ export {
   type Selection,
 } from './model';
 export { kindWords } from './kind-words';
+export type { SavedListDefinition } from './saved-list';

@@ -1,6 +1,6 @@
+import type { SavedListDefinition } from '@/core/model';
 import type { RuleState } from '@/core/rules';
 import type { FamilyData } from '@/core/verify';
-import type { SavedListDefinition } from '@/core/api';
 import {
   type Bundle,
   BUNDLE_FORMAT,

@@ -1,8 +1,8 @@
+import type { SavedListDefinition } from '@/core/model';
 import type { MadeFor, WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import type { RuleDefinition } from '@/core/rules';
 import type { FamilyData, RunSetting, Expectation, RequestPoint } from '@/core/verify';
-import type { SavedListDefinition } from '@/core/api';
 import type { Tell } from '@/server/progress';
 
 /** What a person decides of a proposal: it is done, perhaps otherwise than proposed; or not, for a reason; or they have seen what was done. */

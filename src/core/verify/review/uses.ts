@@ -1,5 +1,5 @@
 import { describe, type Expression, typeCondition } from '@/core/expression';
-import { type Field, type Model, readModel, type RecordType } from '@/core/model';
+import { type Field, type Model, readModel, type RecordType, type SavedListDefinition } from '@/core/model';
 import { compileRule, type Rule, type RuleState, sentenceOf } from '@/core/rules';
 import type { Option } from '@/core/values';
 import type { Expectation } from '@/core/verify/proof/proof';
@@ -28,15 +28,7 @@ export interface UsedBy {
   readonly lists: readonly {
     readonly id: string;
     readonly name: string;
-    readonly definition:
-      | {
-          readonly kind: 'list';
-          readonly type: string;
-          readonly columns: readonly string[];
-          readonly sort: string | null;
-          readonly condition: Expression | null;
-        }
-      | { readonly kind: 'joined'; readonly selections: readonly string[] };
+    readonly definition: SavedListDefinition;
   }[];
   readonly proofs: readonly {
     readonly id: string;
@@ -161,7 +153,7 @@ function sectionUses(
 }
 
 function listUse(
-  { type, columns, sort }: Extract<UsedBy['lists'][number]['definition'], { readonly kind: 'list' }>,
+  { type, columns, sort }: Extract<SavedListDefinition, { readonly kind: 'list' }>,
   named: Named,
 ): string | null {
   if (named.kind === 'type') return named.type === type ? 'of its records' : null;

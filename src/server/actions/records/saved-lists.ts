@@ -1,7 +1,7 @@
 import { firstIn, type Problem } from '@/core/values';
 import { typeCondition } from '@/core/expression';
-import type { Model } from '@/core/model';
-import type { SavedListDefinition, SavedListView } from '@/core/api';
+import type { Model, SavedListDefinition } from '@/core/model';
+import type { SavedListView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';

@@ -2,9 +2,8 @@
 
 import { canonical, foundIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
-
-import { type Model, typeIn } from '@/core/model';
-import type { ModelView, SavedListDefinition, SavedListView } from '@/core/api';
+import { type Model, typeIn, type SavedListDefinition } from '@/core/model';
+import type { ModelView, SavedListView } from '@/core/api';
 import { Button, Dropdown, Input, type MenuProps, Select } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';

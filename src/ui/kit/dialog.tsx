@@ -1,10 +1,19 @@
 'use client';
 
 import { App, Modal, type ModalProps } from 'antd';
-import { useState } from 'react';
+import { type CSSProperties, useState } from 'react';
 
 const SEARCHED = '[role="combobox"]';
 const PRESSED = '.ant-modal-footer';
+
+/** What a dialog holds is scrolled within it, so that its buttons never lie beneath the edge. */
+const SCROLLED: CSSProperties = {
+  maxHeight: 'calc(100vh - 250px)',
+  overflowY: 'auto',
+  // What stands at the edge keeps its outline.
+  marginInline: -4,
+  paddingInline: 4,
+};
 
 /**
  * A dialog. What was typed into it isn't lost by Escape, or by a press beside it, without a question; the button that says “Not now” means it.
@@ -14,6 +23,7 @@ export function Dialog({ onCancel, children, ...props }: ModalProps) {
   const [isTyped, setTyped] = useState(false);
   return (
     <Modal
+      styles={{ body: SCROLLED }}
       {...props}
       onCancel={(event) => {
         const isMeant = event.target instanceof Element && event.target.closest(PRESSED) !== null;

@@ -23,7 +23,7 @@ import {
 /** What a run of this kind did can't be undone, and why. */
 const NOT_UNDONE: Partial<Record<RunInfo['kind'], string>> = {
   live: 'It filled what a rule keeps. Pause the rule, or change it, instead.',
-  pause: 'It paused a rule. Take the rule live again instead.',
+  pause: 'It paused rules. Take them live again instead.',
   day: 'It settled a day, which doesn’t come back.',
   model: 'It changed the model. Change the model back instead.',
   load: 'It loaded the workspace’s first records.',

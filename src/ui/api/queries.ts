@@ -1,16 +1,7 @@
 'use client';
 
 import { certain } from '@/core/values';
-import type {
-  Dictionary,
-  Explanation,
-  FamilyData,
-  GroupKey,
-  Named,
-  Proof,
-  ReviewFinding,
-  Use,
-} from '@/core/verify';
+import type { Dictionary, Explanation, FamilyData, Named, Proof, ReviewFinding, Use } from '@/core/verify';
 import type {
   AcceptanceSheet,
   DependantView,
@@ -27,10 +18,6 @@ import type {
   RequestView,
   RuleVersionView,
   RuleView,
-  RunList,
-  GroupPage,
-  RunGroups,
-  RunView,
   SampleFamilyView,
   SavedListView,
   WorkspaceView,
@@ -215,41 +202,6 @@ export const useFollowers = (type: string, id: string) =>
   useQuery({
     queryKey: ['records', type, 'followers', id],
     queryFn: () => callApi<{ followers: DependantView[] }>(`/records/${type}/${id}/followers`),
-  });
-
-/** The ledger; `filter` as it stands in an address. */
-export const useRuns = (filter = '') =>
-  useInfiniteQuery({
-    queryKey: ['records', 'runs', filter],
-    queryFn: ({ pageParam }) =>
-      callApi<RunList>(
-        ['/runs?limit=50', filter, pageParam ? `before=${pageParam}` : ''].filter(Boolean).join('&'),
-      ),
-    placeholderData: keepPreviousData,
-    initialPageParam: null as string | null,
-    getNextPageParam: (last) => last.next,
-  });
-
-/** A run, page by page. */
-export const useRun = (run: string) =>
-  useQuery({ queryKey: ['runs', run], queryFn: () => callApi<RunView>(`/runs/${run}`) });
-
-/** What is alike in a run of any size. */
-export const useRunGroups = (run: string) =>
-  useQuery({ queryKey: ['runs', run, 'groups'], queryFn: () => callApi<RunGroups>(`/runs/${run}/groups`) });
-
-/** Changes of a run that are alike, page by page. */
-export const useRunGroup = (run: string, { wave, kind, type, field, rule }: GroupKey, search: string) =>
-  useInfiniteQuery({
-    queryKey: ['runs', run, 'groups', wave, kind, type, field, rule?.id ?? null, search],
-    queryFn: ({ pageParam }) => {
-      const query = new URLSearchParams({ wave: String(wave), kind, type, field, search });
-      if (rule) query.set('rule', rule.id);
-      if (pageParam !== null) query.set('after', pageParam);
-      return callApi<GroupPage>(`/runs/${run}/groups/changes?${query.toString()}`);
-    },
-    initialPageParam: null as string | null,
-    getNextPageParam: (last) => last.next,
   });
 
 /** What happened to a record, page by page, the latest first. */

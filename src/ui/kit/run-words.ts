@@ -7,7 +7,7 @@ export const RUN_WORDS: Record<HistoryEntry['kind'], string> = {
   import: 'imported',
   listEdit: 'edited a list',
   live: 'took rules live',
-  pause: 'paused a rule',
+  pause: 'paused rules',
   model: 'changed the model',
   day: 'settled a day',
   pace: 'brought values up to date',

@@ -3,7 +3,7 @@
 import { Button } from 'antd';
 import { queryOf, useAddressFilters } from '@/ui/kit/hooks/use-address-filters';
 import { Link } from '@/ui/kit/navigation';
-import { useRuns } from '@/ui/api/queries';
+import { useRuns } from '@/ui/api/ledger-queries';
 import { Loading } from '@/ui/kit/loading';
 import { More } from '@/ui/kit/more';
 import { ProblemNotice } from '@/ui/kit/problem-notice';

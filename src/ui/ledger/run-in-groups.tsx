@@ -5,7 +5,7 @@ import { writeCount } from '@/core/values';
 import { groupKeyText, type RippleGroup } from '@/core/verify';
 import { Input } from 'antd';
 import { useState } from 'react';
-import { useRunGroup, useRunGroups } from '@/ui/api/queries';
+import { useRunGroup, useRunGroups } from '@/ui/api/ledger-queries';
 import { ChangeRow } from '@/ui/kit/explain/change-row';
 import { GroupRow } from '@/ui/kit/explain/group-row';
 import { Loading } from '@/ui/kit/loading';

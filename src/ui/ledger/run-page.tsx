@@ -2,7 +2,7 @@
 
 import type { RunView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
-import { useRun } from '@/ui/api/queries';
+import { useRun } from '@/ui/api/ledger-queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';

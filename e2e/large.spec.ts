@@ -5,8 +5,10 @@ const ROWS = 6_000;
 /** A copy of the demo with many more artefacts than are marked together. */
 async function largeCopy(
   request: APIRequestContext,
-  headers: Readonly<Record<string, string>>,
-): Promise<string> {
+): Promise<{ key: string; headers: Readonly<Record<string, string>> }> {
+  const people = await request.get('/api/v1/workspaces/wrenfield/people');
+  const [person] = ((await people.json()) as { people: { id: string }[] }).people;
+  const headers = { 'Oikon-Person': person!.id };
   const made = await request.post('/api/v1/workspaces', {
     headers,
     data: { name: 'Many artefacts', copyOf: 'wrenfield', withRecords: true },
@@ -19,17 +21,14 @@ async function largeCopy(
     data: Buffer.from(`${JSON.stringify(plan)}\nTitle\n${rows}\n`),
   });
   expect(taken.status()).toBe(201);
-  return key;
+  return { key, headers };
 }
 
 test('a list of thousands is edited as a whole: looked at first, saved as one run, undone as a set', async ({
   page,
   request,
 }) => {
-  const people = await request.get('/api/v1/workspaces/wrenfield/people');
-  const [person] = ((await people.json()) as { people: { id: string }[] }).people;
-  const headers = { 'Oikon-Person': person!.id };
-  const key = await largeCopy(request, headers);
+  const { key, headers } = await largeCopy(request);
   await page.goto(`/w/${key}/records/artefact`);
   await page.getByRole('searchbox', { name: 'Search in titles' }).fill('Shard');
   await expect(page.getByRole('status').filter({ hasText: '6,000 in all' })).toBeVisible();
@@ -79,10 +78,7 @@ test('a run of thousands is a screen in the ledger: what is alike, opened and se
   page,
   request,
 }) => {
-  const people = await request.get('/api/v1/workspaces/wrenfield/people');
-  const [person] = ((await people.json()) as { people: { id: string }[] }).people;
-  const headers = { 'Oikon-Person': person!.id };
-  const key = await largeCopy(request, headers);
+  const { key, headers } = await largeCopy(request);
   const edited = await request.post(`/api/v1/workspaces/${key}/list-edits/artefact`, {
     headers,
     data: { values: { volume: '0.125' }, search: 'Shard', expected: ROWS, note: 'Measured anew' },

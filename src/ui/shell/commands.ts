@@ -1,5 +1,6 @@
 import type { ModelView } from '@/core/api';
 import { article } from '@/core/article';
+import { everyWord } from '@/ui/kit/every-word';
 
 /** Something that a search finds: a page to go to. */
 export interface Found {
@@ -22,8 +23,7 @@ const PAGES: readonly (readonly [name: string, path: string])[] = [
 
 /** Pages, and what can be begun on each type: “Write a rule on loans”, “Add a loan”, “Import loans”. */
 export function commandsFor(model: ModelView | undefined, wanted: string): readonly Found[] {
-  const words = wanted.toLowerCase().split(/\s+/).filter(Boolean);
-  const holds = (name: string) => words.every((word) => name.toLowerCase().includes(word));
+  const holds = everyWord(wanted);
   const pages = PAGES.map(([name, path]): Found => ({ key: `page ${path}`, kind: 'Page', name, path }));
   const begun = (model?.types ?? []).flatMap(({ key, name, plural }): Found[] => {
     const [one, many] = [name.toLowerCase(), plural.toLowerCase()];

@@ -1,20 +1,18 @@
 import { type RecordStore } from '@/core/engine';
-import type { RunContext } from '@/core/expression';
 import { typeAlong, typeIn } from '@/core/model';
 import { type KeptCascade, partsOf, type ReactingCascade } from '@/core/rules';
 import { firstIn } from '@/core/values';
-import { reachedFrom, recipientView, type RecipientView } from './cascade-view';
+import { reachedFrom, recipientView, type RecipientView, type TrialContext } from './cascade-view';
 import { watchedOf } from './cascade-trial';
-import type { ChangeView, LeftView, RippleView, ViewContext } from './views';
+import type { ChangeView, LeftView, RippleView } from './views';
 
 /** Records of a rule of which it is looked up why they stay: a family may have tens of thousands. */
 const MOST_LOOKED_AT = 500;
 
-interface LeftContext extends ViewContext {
+type LeftContext = TrialContext & {
   /** The records as they stood before. */
   readonly before: RecordStore;
-  readonly facts?: RunContext;
-}
+};
 
 type AnyCascade = KeptCascade | ReactingCascade;
 
@@ -55,7 +53,7 @@ function leftBy(context: LeftContext, rule: AnyCascade, changes: readonly Change
         continue;
       }
       const found = recipientView(
-        { ...context, ...(context.facts ? { facts: context.facts } : {}) },
+        context,
         parts,
         context.before.row(type, id),
         row,
@@ -63,7 +61,9 @@ function leftBy(context: LeftContext, rule: AnyCascade, changes: readonly Change
         store,
       );
       const why = whyLeft(found, definition.only);
-      kinds.set(why, [...(kinds.get(why) ?? []), { id, title: found.title }]);
+      const kind = kinds.get(why);
+      if (kind) kind.push({ id, title: found.title });
+      else kinds.set(why, [{ id, title: found.title }]);
     }
   }
   if (kinds.size === 0) return [];

@@ -27,25 +27,26 @@ export function findUses(known: LoadedWorkspace, named: Named): Promise<readonly
   });
 }
 
-function checkNamed({ model, people }: LoadedWorkspace, named: Named): void {
-  const isThere = {
-    type: () => named.kind === 'type' && model.type(named.type) !== undefined,
-    field: () => named.kind === 'field' && model.field(named.type, named.field) !== undefined,
-    option: () => {
-      if (named.kind !== 'option') return false;
+function checkNamed(workspace: LoadedWorkspace, named: Named): void {
+  if (isThere(workspace, named)) return;
+  const message = `There is no such ${named.kind} any more. Reload to see what there is now.`;
+  throw new Refusal(404, 'uses.unknown', message);
+}
+
+function isThere({ model, people }: LoadedWorkspace, named: Named): boolean {
+  switch (named.kind) {
+    case 'type':
+      return model.type(named.type) !== undefined;
+    case 'field':
+      return model.field(named.type, named.field) !== undefined;
+    case 'option': {
       const type = model.field(named.type, named.field)?.type;
-      return (
-        (type?.kind === 'choice' || type?.kind === 'choices') &&
-        type.options.some(({ key }) => key === named.option)
-      );
-    },
-    selection: () => named.kind === 'selection' && model.selection(named.selection) !== undefined,
-    person: () => named.kind === 'person' && people.has(named.person),
-  }[named.kind]();
-  if (!isThere)
-    throw new Refusal(
-      404,
-      'uses.unknown',
-      `There is no such ${named.kind} any more. Reload to see what there is now.`,
-    );
+      const options = type?.kind === 'choice' || type?.kind === 'choices' ? type.options : [];
+      return options.some(({ key }) => key === named.option);
+    }
+    case 'selection':
+      return model.selection(named.selection) !== undefined;
+    case 'person':
+      return people.has(named.person);
+  }
 }

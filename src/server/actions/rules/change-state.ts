@@ -14,7 +14,7 @@ import { type MissedProof, planWithDrafts } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '@/server/refusal';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
-import { findRule, latestOf } from '@/server/queries/rules/rules';
+import { findRule, findRules, latestOf } from '@/server/queries/rules/rules';
 import { keepsField } from '@/server/store/write/keeps-field';
 import { fillRules, makeKeptColumns } from '@/server/store/sets/fill';
 import { forgetLater } from '@/server/store/write/deferred-targets';
@@ -106,8 +106,7 @@ export function takeLiveTogether(
 ): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
-    const stored: Awaited<ReturnType<typeof findRule>>[] = [];
-    for (const id of new Set(input.ids)) stored.push(await findRule(transaction, workspace.schema, id));
+    const stored = await findRules(transaction, workspace.schema, input.ids);
     const retired = stored.find((rule) => rule.state === 'retired');
     if (retired)
       throw new Refusal(
@@ -214,8 +213,7 @@ export function pauseTogether(input: By & { readonly ids: readonly string[] }): 
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const ids = new Set(input.ids);
-    const stored: Awaited<ReturnType<typeof findRule>>[] = [];
-    for (const id of ids) stored.push(await findRule(transaction, workspace.schema, id));
+    const stored = await findRules(transaction, workspace.schema, input.ids);
     const other = stored.find(({ state }) => state !== 'live');
     if (other) throw new Refusal(409, 'rule.notLive', `“${other.name}” isn’t live, so it can’t be paused.`);
     const schema = quote(workspace.schema);

@@ -15,7 +15,7 @@ import {
 import { planWithDrafts, problemWords, valueView } from '@/core/verify';
 import { type JointPreview, type LiveEffect, type LivePreview } from '@/core/api';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
-import { findRule, latestOf } from '@/server/queries/rules/rules';
+import { findRules, latestOf, type StoredRule } from '@/server/queries/rules/rules';
 import { keepsField } from '@/server/store/write/keeps-field';
 import { refuse, Refusal } from '@/server/refusal';
 import { effectsOf } from '@/server/intake/effects';
@@ -46,7 +46,7 @@ interface GoingAll {
   readonly transaction: Transaction;
   readonly workspace: LoadedWorkspace;
   readonly rules: readonly Rule[];
-  readonly stored: readonly Awaited<ReturnType<typeof findRule>>[];
+  readonly stored: readonly StoredRule[];
   /** Who would take them live, and when: now. */
   readonly facts: RunContext;
 }
@@ -79,8 +79,7 @@ function inGoingAll<T>(
   return loadWorkspace(key).then((known) =>
     inRehearsal(known, async (transaction, workspace) => {
       if (person !== null) checkPerson(workspace, person);
-      const stored: GoingAll['stored'][number][] = [];
-      for (const id of new Set(ids)) stored.push(await findRule(transaction, workspace.schema, id));
+      const stored = await findRules(transaction, workspace.schema, ids);
       const forAll = pilot && stored.find((rule) => rule.state === 'live' && rule.pilot === null);
       if (forAll) throw pilotRefused(forAll.name);
       const rules = stored.map((rule) => ({ ...latestOf(rule), pilot }));

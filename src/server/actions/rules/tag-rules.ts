@@ -1,6 +1,6 @@
 import { quote, run } from '@/server/store/sql/sql';
 import { inSave } from '@/server/store/session/transactions';
-import { findRule } from '@/server/queries/rules/rules';
+import { findRules } from '@/server/queries/rules/rules';
 import { Refusal } from '@/server/refusal';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { type By, never } from './change-state';
@@ -25,8 +25,7 @@ export function tagRules({ workspace: key, person, rules, add = [], remove = [] 
       `SELECT 1 FROM ${quote(schema)}._rule WHERE id = ANY($1::uuid[]) ORDER BY id FOR NO KEY UPDATE`,
       [rules],
     );
-    for (const id of rules) {
-      const { tags: had, name } = await findRule(transaction, schema, id);
+    for (const { id, tags: had, name } of await findRules(transaction, schema, rules)) {
       const left = had.filter((tag) => !gone.has(tag.toLowerCase()));
       const known = new Set(left.map((tag) => tag.toLowerCase()));
       const tags = [...left, ...add.filter((tag) => !known.has(tag.toLowerCase()))];

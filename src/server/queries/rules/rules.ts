@@ -12,7 +12,7 @@ import {
 } from '@/core/rules';
 import { withDrafts } from '@/core/verify';
 import { type KeeperView, type LaterView, type RuleView } from '@/core/api';
-import { formInUse, formKey } from '@/core/values';
+import { firstIn, formInUse, formKey } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { dayIn } from '@/server/day';
@@ -24,7 +24,7 @@ import { readTitles, Wanted } from '@/server/store/session/titles';
 import { currentWorkspace, type LoadedWorkspace, planned } from '@/server/store/session/workspace';
 import { instantSql } from '@/server/queries/run-head';
 
-interface Stored {
+export interface StoredRule {
   id: string;
   name: string;
   is_named: boolean;
@@ -60,7 +60,7 @@ const selectRules = (schema: string): string => `
   LEFT JOIN ${quote(schema)}._run f ON f.id = (SELECT min(run) FROM ${quote(schema)}._later WHERE rule = r.id)`;
 
 /** The latest version of a stored rule, as the plan takes it. */
-export const latestOf = ({ id, latest_version: version, name, definition }: Stored): Rule => ({
+export const latestOf = ({ id, latest_version: version, name, definition }: StoredRule): Rule => ({
   id,
   version,
   name,
@@ -71,9 +71,9 @@ export const latestOf = ({ id, latest_version: version, name, definition }: Stor
 export const allRules = async (
   transaction: Transaction,
   { schema }: Pick<LoadedWorkspace, 'schema'>,
-): Promise<(Rule & Pick<Stored, 'state' | 'note' | 'tags'>)[]> =>
+): Promise<(Rule & Pick<StoredRule, 'state' | 'note' | 'tags'>)[]> =>
   (
-    await run<Stored>(
+    await run<StoredRule>(
       transaction,
       `${selectRules(schema)} WHERE r.state <> 'retired' ORDER BY lower(r.name), r.id`,
     )
@@ -82,20 +82,35 @@ export const allRules = async (
     return { ...latestOf(stored), state, note, tags };
   });
 
-export async function findRule(transaction: Transaction, schema: string, id: string): Promise<Stored> {
-  const [found] = await run<Stored>(transaction, `${selectRules(schema)} WHERE r.id::text = $1`, [id]);
-  if (!found)
+/** Several rules in the order in which they are named, each once; refuses where one isn't there. */
+export async function findRules(
+  transaction: Transaction,
+  schema: string,
+  ids: readonly string[],
+): Promise<StoredRule[]> {
+  const all = await run<StoredRule>(
+    transaction,
+    `${selectRules(schema)} WHERE r.id::text = ANY($1::text[])`,
+    [ids],
+  );
+  const found = new Map(all.map((rule) => [rule.id, rule]));
+  return [...new Set(ids)].map((id) => {
+    const rule = found.get(id);
+    if (rule) return rule;
     throw new Refusal(
       404,
       'rule.unknown',
       'There is no such rule. It may have been deleted; go back to the list of rules.',
     );
-  return found;
+  });
 }
+
+export const findRule = async (transaction: Transaction, schema: string, id: string): Promise<StoredRule> =>
+  firstIn(await findRules(transaction, schema, [id]));
 
 function viewOf(
   workspace: LoadedWorkspace,
-  stored: Stored,
+  stored: StoredRule,
   titles: Readonly<Record<string, string>>,
   now: Date,
 ): RuleView {
@@ -132,7 +147,7 @@ interface Written {
 const written = new WeakMap<LoadedWorkspace, Map<string, Written>>();
 
 /** Worked out once for each version, epoch and form of numbers and dates: none changes. */
-function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
+function writtenOf(workspace: LoadedWorkspace, stored: StoredRule): Written {
   let known = written.get(workspace);
   if (!known) written.set(workspace, (known = new Map<string, Written>()));
   const key = `${formKey(formInUse())} ${stored.latest_version}`;
@@ -155,11 +170,11 @@ function writtenOf(workspace: LoadedWorkspace, stored: Stored): Written {
 }
 
 /** What is live has nothing to be found, or the workspace couldn't be loaded; a retired rule is out of every check. */
-const isUnchecked = ({ state, live_version, latest_version, pilot }: Stored): boolean =>
+const isUnchecked = ({ state, live_version, latest_version, pilot }: StoredRule): boolean =>
   state === 'retired' || (live_version === latest_version && pilot === null);
 
 /** What waits for a rule that is live at a slower pace. */
-function laterOf(workspace: LoadedWorkspace, stored: Stored, now: Date): LaterView | null {
+function laterOf(workspace: LoadedWorkspace, stored: StoredRule, now: Date): LaterView | null {
   const pace = stored.live_definition?.pace ?? 'withTheSave';
   if (pace === 'withTheSave') return null;
   const isTimed = typeof pace !== 'string' && pace.kind === 'timetable';
@@ -198,7 +213,7 @@ async function rulesIn(
   workspace: LoadedWorkspace,
   isRetired = false,
 ): Promise<RuleView[]> {
-  const found = await run<Stored>(
+  const found = await run<StoredRule>(
     transaction,
     `${selectRules(workspace.schema)} WHERE (r.state = 'retired') = ${isRetired} ORDER BY r.name COLLATE "C", r.id`,
   );

@@ -1,6 +1,7 @@
 import { type Model, typeIn } from '@/core/model';
 import { sameData } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
+import { everyWord } from '@/ui/kit/every-word';
 
 /** What of a family is shown: all of it, or some records with what they hang under. */
 export type InSight = ReadonlySet<string> | null;
@@ -28,13 +29,10 @@ export function withAncestors(
 
 /** Records whose titles hold every word of a text, whatever the case. */
 export function titled(model: Model, records: readonly WireRecord[], search: string): ReadonlySet<string> {
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const holds = everyWord(search);
   return new Set(
     records
-      .filter(({ type, values }) => {
-        const title = String(values[typeIn(model, type).title] ?? '').toLowerCase();
-        return words.every((word) => title.includes(word));
-      })
+      .filter(({ type, values }) => holds(String(values[typeIn(model, type).title] ?? '')))
       .map(({ id }) => id),
   );
 }

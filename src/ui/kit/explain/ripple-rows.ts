@@ -1,5 +1,6 @@
 import { valueAt } from '@/core/values';
 import type { CellView, ChangeView, RippleView } from '@/core/verify';
+import { everyWord } from '@/ui/kit/every-word';
 import { cellKey } from '@/ui/kit/values/cell-key';
 
 /** What stands in one row of a ripple. */
@@ -38,20 +39,14 @@ export function followersIn(waves: RippleView['waves']): ReadonlyMap<string, rea
   return followers;
 }
 
-const plain = (text: string): string => text.toLowerCase();
-
 /** The changes that hold every word of a text: in the record's title, the field, the values or the rule. */
 export function searchedWaves(waves: RippleView['waves'], search: string): RippleView['waves'] {
-  const words = plain(search).split(/\s+/).filter(Boolean);
-  if (words.length === 0) return waves;
-  const holds = ({ title, typeName, fieldName, before, after, rule }: ChangeView) => {
-    const text = plain(
-      [title, typeName, fieldName, before?.text, after?.text, rule?.name].filter(Boolean).join('\n'),
-    );
-    return words.every((word) => text.includes(word));
-  };
+  if (search.trim() === '') return waves;
+  const holds = everyWord(search);
+  const isFound = ({ title, typeName, fieldName, before, after, rule }: ChangeView) =>
+    holds([title, typeName, fieldName, before?.text, after?.text, rule?.name].filter(Boolean).join('\n'));
   return waves
-    .map(({ number, changes }) => ({ number, changes: changes.filter(holds) }))
+    .map(({ number, changes }) => ({ number, changes: changes.filter(isFound) }))
     .filter(({ changes }) => changes.length > 0);
 }
 

@@ -1,4 +1,5 @@
 import type { ModelView, RequestView, RuleView } from '@/core/api';
+import { everyWord } from '@/ui/kit/every-word';
 import { KIND_OF_RULE } from '@/ui/theme/kinds-of-rule';
 import type { ProofStanding } from '@/core/verify';
 
@@ -123,25 +124,20 @@ const plain = (text: string): string =>
     .replaceAll(/\p{Diacritic}/gu, '')
     .toLowerCase();
 
-/** Every word that is searched must stand in the name, the sentence, the note or a tag. */
-function holdsWords({ name, sentence, note, tags }: RuleView, words: readonly string[]): boolean {
-  const text = plain([name, sentence, note, ...tags].join('\n'));
-  return words.every((word) => text.includes(word));
-}
-
 export function filteredRules(
   rules: readonly RuleView[],
   { search = '', ...filters }: Filters,
   beside: Beside,
 ): readonly RuleView[] {
-  const words = plain(search).split(/\s+/).filter(Boolean);
+  // Every word must stand in the name, the sentence, the note or a tag.
+  const holds = everyWord(search, plain);
   const wanted = FILTERS.flatMap((filter) => {
     const value = filters[filter];
     return value === undefined ? [] : [{ filter, value }];
   });
   return rules.filter(
     (rule) =>
-      holdsWords(rule, words) &&
+      holds([rule.name, rule.sentence, rule.note, ...rule.tags].join('\n')) &&
       wanted.every(({ filter, value }) => READ[filter](rule, beside).includes(value)),
   );
 }

@@ -61,6 +61,7 @@ const WITHIN = {
   'server/queries': ['workspaces', 'records', 'ledger', 'rules', 'today'],
   'server/actions': ['workspaces', 'records', 'rules', 'model', 'imports', 'bundles'],
   'ui/kit': ['hooks', 'values', 'explain'],
+  'ui/expression': ['feel'],
   'ui/model': ['map', 'dialogs', 'dictionary'],
   'ui/records': ['trend', 'list', 'form'],
   'ui/rules': ['drafts', 'mapping', 'fields', 'editors', 'map', 'preview', 'quality', 'list'],

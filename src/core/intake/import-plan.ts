@@ -26,6 +26,8 @@ export interface ImportPlan {
   readonly columns: readonly ImportColumn[];
   /** Fields by which records that are there are found again and changed; none: every row makes a record. */
   readonly key: readonly string[];
+  /** Whether a row whose key no record has makes one (left out), or is refused: then the file is one of corrections. */
+  readonly notFound?: 'make' | 'refuse';
   /** Whether one refused row stops everything, or is left out. */
   readonly refused: 'stop' | 'leaveOut';
 }

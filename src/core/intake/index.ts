@@ -9,7 +9,17 @@ export {
   proposeColumns,
   proposeKey,
 } from './import-plan';
-export { type ProposedField, type ProposedType, proposeType, typeForKind } from './propose-type';
+export { type CsvParser, csvRecords, NotATable } from './csv-records';
+export { cellValue, sheetLines, type SheetLines } from './sheet-lines';
+export {
+  type Known,
+  type NamedTable,
+  type ProposedField,
+  type ProposedType,
+  proposeType,
+  proposeTypes,
+  typeForKind,
+} from './propose-type';
 export {
   BUNDLE_FORMAT,
   BUNDLE_VERSION,

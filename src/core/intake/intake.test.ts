@@ -11,7 +11,7 @@ import {
   writeBy,
 } from '@/core/values';
 import { checkImportPlan, type ImportPlan, proposeColumns, proposeKey } from './import-plan';
-import { proposeType, typeForKind } from './propose-type';
+import { proposeType, proposeTypes, typeForKind } from './propose-type';
 
 const model = galleries();
 const loan = model.type('loan')!;
@@ -213,4 +213,60 @@ test('a file that doesn’t tell how it writes is taken to write as whoever read
   expect(formsOf('13/4/2026')).toMatchObject({ dates: 'dayFirst' });
   writeBy(() => PLAIN_FORM);
   expect(formsOf('3/4/2026')).toMatchObject({ decimal: '.', dates: 'dayFirst' });
+});
+
+describe('tables that come together', () => {
+  const KNOWN = { timeZone: 'UTC', types: [], people: new Set(['ana duarte', 'ana@oikon.example']) };
+  const plots = {
+    ...{ key: 'sheet 0', name: 'Plot', headings: ['Number', 'Site', 'Beside'] },
+    rows: [
+      ['P-1', 'North', ''],
+      ['P-2', 'North', 'P-1'],
+      ['P-3', 'South', 'P-2'],
+    ],
+  };
+  const tenancies = {
+    ...{ key: 'sheet 1', name: 'Tenancy', headings: ['Plot', 'Which', 'Seen by', 'Rent', 'Reference'] },
+    rows: [
+      ['P-1', 'P-3', 'Ana Duarte', '42.50', 'North 1'],
+      ['P-2', 'P-1', 'ana@oikon.example', '40', 'North 2'],
+    ],
+  };
+  const kinds = (tables: Parameters<typeof proposeTypes>[0]) =>
+    proposeTypes(tables, KNOWN).map(({ fields }) => fields.map(({ field }) => field.type));
+
+  test('a heading that names another, or values that are names of its records, are links; people are people', () => {
+    expect(kinds([plots, tenancies])).toEqual([
+      [{ kind: 'text' }, { kind: 'text' }, { kind: 'link', target: 'sheet 0' }],
+      [
+        { kind: 'link', target: 'sheet 0' },
+        { kind: 'link', target: 'sheet 0' },
+        { kind: 'person' },
+        { kind: 'number', scale: 2 },
+        { kind: 'text' },
+      ],
+    ]);
+    expect(proposeTypes([plots, tenancies], KNOWN).map(({ title }) => title)).toEqual([
+      'number',
+      'reference',
+    ]);
+    expect(proposeTypes([plots, tenancies], KNOWN)[1]!.fields[1]!.doubts).toEqual([
+      'Every value is the name of one Plot: a link to it.',
+    ]);
+  });
+
+  test('the only text that every row has names the records, whatever else it names', () => {
+    const bare = {
+      ...tenancies,
+      headings: ['Plot', 'Rent'],
+      rows: tenancies.rows.map((row) => [row[0]!, row[3]!]),
+    };
+    const [, proposed] = proposeTypes([plots, bare], KNOWN);
+    expect([proposed!.title, proposed!.fields[0]!.field.type]).toEqual(['plot', { kind: 'text' }]);
+  });
+
+  test('a name that several records have points to none of them', () => {
+    const twice = { ...plots, rows: [...plots.rows, ['P-3', 'South', '']] };
+    expect(kinds([twice, tenancies])[1]![1]).toEqual({ kind: 'text' });
+  });
 });

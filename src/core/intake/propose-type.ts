@@ -37,6 +37,16 @@ const LONGEST_OPTION = 40;
 /** Values that don't fit, of all, up to which a kind is still worth a word. */
 const FEW = 0.1;
 
+/** What columns may point to: types that there are or that are made with this one, and people. */
+export interface Known {
+  readonly timeZone: string;
+  readonly types: readonly Pick<RecordType, 'key' | 'name'>[];
+  /** Of types that are made from the same file: what their records are called. Several may have the same name. */
+  readonly called?: ReadonlyMap<string, readonly string[]>;
+  /** Names of people, in lower case. */
+  readonly people?: ReadonlySet<string>;
+}
+
 /**
  * Fields for the columns of a file, from its headings and rows (all, or the first some thousands). A kind is proposed only where every
  * value reads as one; where most do, or where several readings are possible, the doubt is told.
@@ -44,18 +54,19 @@ const FEW = 0.1;
 export function proposeType(
   headings: readonly string[],
   rows: readonly (readonly string[])[],
-  { timeZone, types }: { readonly timeZone: string; readonly types: readonly RecordType[] },
+  known: Known,
 ): ProposedType {
-  const columns = headings.map((_, at) =>
-    rows.map((row) => (row[at] ?? '').trim()).filter((text) => text !== ''),
-  );
+  const { timeZone, types } = known;
+  const columns = columnsOf(headings, rows);
   const forms = { ...formsOf(columns), timeZone };
   const taken = new Set(['id']);
   const fields = headings.map((heading, at): ProposedField => {
     const values = itemAt(columns, at);
     const { name, unit } = named(heading, at);
-    const target = types.find((one) => one.name.toLowerCase() === name.toLowerCase());
-    const { type, doubts } = target ? linkTo(target) : typeOf(values, unit, forms, rows.length);
+    const target = types.find((one) => sameName(one.name, name));
+    const { type, doubts } = target
+      ? linkTo(target)
+      : (pointing(values, known) ?? typeOf(values, unit, forms, rows.length));
     const key = keyOf(name, taken);
     taken.add(key);
     return {
@@ -73,6 +84,12 @@ export function proposeType(
     rows: rows.length,
   };
 }
+
+const sameName = (a: string, b: string): boolean => a.toLowerCase() === b.toLowerCase();
+
+/** What stands in each column, without what is empty. */
+const columnsOf = (headings: readonly string[], rows: readonly (readonly string[])[]): string[][] =>
+  headings.map((_, at) => rows.map((row) => (row[at] ?? '').trim()).filter((text) => text !== ''));
 
 /** Headings that are units (SI and common ones) and are written as these. */
 const UNITS: ReadonlySet<string> = new Set([
@@ -98,7 +115,28 @@ interface Proposal {
 
 const TEXT: ValueType = { kind: 'text' };
 
-const linkTo = ({ key, name }: RecordType): Proposal => ({
+/** Different values from which on it is no accident that all of them are names of records. */
+const FEWEST_NAMES = 2;
+
+/** A link or a person, where every value is the name of one, and no value of one that has several. */
+function pointing(values: readonly string[], { types, called, people }: Known): Proposal | null {
+  const different = [...new Set(values)];
+  if (people && different.length > 0 && different.every((value) => people.has(value.toLowerCase())))
+    return { type: { kind: 'person' }, doubts: ['Every value is a person of the workspace.'] };
+  if (different.length < FEWEST_NAMES) return null;
+  for (const [key, names] of called ?? []) {
+    const once = new Set(names.filter((name) => names.indexOf(name) === names.lastIndexOf(name)));
+    const target = types.find((type) => type.key === key);
+    if (target && different.every((value) => once.has(value)))
+      return {
+        type: { kind: 'link', target: key },
+        doubts: [`Every value is the name of one ${target.name}: a link to it.`],
+      };
+  }
+  return null;
+}
+
+const linkTo = ({ key, name }: Pick<RecordType, 'key' | 'name'>): Proposal => ({
   type: { kind: 'link', target: key },
   doubts: [`Named like the type ${name}: a link to it.`],
 });
@@ -271,4 +309,40 @@ function titleOf(
     return new Set(values).size === values.length;
   });
   return (distinct ?? full[0])?.field.key ?? null;
+}
+
+/** A table of a file: what it is called, and its rows under their headings. */
+export interface NamedTable {
+  /** Stands for the type that is made of it, as the target of links, until that has a key. */
+  readonly key: string;
+  /** What one of its records is called. */
+  readonly name: string;
+  readonly headings: readonly string[];
+  readonly rows: readonly (readonly string[])[];
+}
+
+/** Types for tables that come together: a column whose heading names one of them, or whose values are names of its records, is a link to it. */
+export function proposeTypes(tables: readonly NamedTable[], known: Known): ProposedType[] {
+  const types = [...known.types, ...tables.map(({ key, name }) => ({ key, name }))];
+  const titled = tables.map(({ key, headings, rows }) => {
+    const { fields, title } = proposeType(headings, rows, known);
+    const at = fields.findIndex(({ field }) => field.key === title);
+    return { key, at, names: at === -1 ? [] : rows.map((row) => (row[at] ?? '').trim()) };
+  });
+  const called = new Map(titled.map(({ key, names }) => [key, names]));
+  return tables.map(({ key, headings, rows }, place) => {
+    const own = itemAt(titled, place).at;
+    const proposal = proposeType(headings, rows, { ...known, types, called });
+    if (own === -1) return proposal;
+    const plain = itemAt(proposeType(headings, rows, known).fields, own);
+    const withPlain = proposal.fields.map((one, at) => (at === own ? plain : one));
+    // What names its own records is no link, unless its heading says so and another text names them as well.
+    const { type, name } = itemAt(proposal.fields, own).field;
+    const isNamedSo = tables.some((other) => other.key !== key && sameName(other.name, name));
+    const fields = type.kind === 'link' && isNamedSo ? proposal.fields : withPlain;
+    const title = titleOf(fields, columnsOf(headings, rows), rows.length);
+    return title === null
+      ? { ...proposal, fields: withPlain, title: plain.field.key }
+      : { ...proposal, fields, title };
+  });
 }

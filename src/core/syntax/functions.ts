@@ -1,8 +1,10 @@
 import {
   certain,
   Decimal,
+  displayValue,
   firstIn,
   type Kind,
+  PLAIN_FORM,
   round,
   startOf,
   type Value,
@@ -17,7 +19,16 @@ type Present = Exclude<Value, null>;
 /** What a function takes at one place. */
 export interface Parameter {
   readonly name: string;
-  readonly takes: 'number' | 'whole number' | 'text' | 'date' | 'number or money' | 'money' | 'anything';
+  readonly takes:
+    | 'number'
+    | 'whole number'
+    | 'text'
+    | 'date'
+    | 'number or money'
+    | 'money'
+    | 'a number, a date, a text, a choice or a yes/no'
+    | 'a value that has words of its own'
+    | 'anything';
   readonly isOptional?: true;
   /** As many more of the same as wanted. */
   readonly isRepeated?: true;
@@ -34,8 +45,8 @@ interface FunctionEntry {
   readonly examples: readonly Example[];
   /** The kind of what it gives, from the kinds that it was given and the places that were written. */
   readonly gives: (types: readonly ValueType[], places: number) => ValueType;
-  /** Works it out for arguments of which none is empty; `null` is empty. */
-  readonly work: (values: readonly Present[]) => Value;
+  /** Works it out for arguments of which none is empty, and their types; `null` is empty. */
+  readonly work: (values: readonly Present[], types: readonly ValueType[]) => Value;
   /** It takes empty arguments too, handed over as `null`. */
   readonly workEmpty?: (values: readonly Value[]) => Value;
 }
@@ -117,6 +128,13 @@ const dayFrom = (
 
 /** Code points: a letter outside the basic plane is one, as in SQL. */
 const letters = (of: string): string[] => Array.from(of);
+
+/** A value as `string` of DMN 1.4 (10.3.4.1) writes it: as many digits as it has, a moment by ISO 8601. */
+function notated(value: Present): Value {
+  if (typeof value === 'boolean') return value ? 'true' : 'false';
+  if (Decimal.isDecimal(value)) return value.toFixed();
+  return text(value).replace(/(T\d\d:\d\d:\d\d)\.000Z$/, '$1Z');
+}
 
 const amountIn = (value: Present): Decimal => (isMoney(value) ? value.amount : number(value));
 const extreme = (values: readonly Value[], sign: 1 | -1): Value =>
@@ -242,6 +260,26 @@ export const FUNCTIONS = {
       const at = text(value).indexOf(text(match));
       return at < 0 ? null : text(value).slice(at + text(match).length) || null;
     },
+  },
+  string: {
+    parameters: [one('value', 'a number, a date, a text, a choice or a yes/no')],
+    help: 'A value as text, as the notation writes it: digits without grouping or unit, dates as 2026-02-14, options by their key.',
+    examples: [
+      ['string(12.50)', '"12.5"'],
+      ['string(date("2026-02-14"))', '"2026-02-14"'],
+    ],
+    gives: () => TEXT,
+    work: (values) => notated(firstIn(values)),
+  },
+  words: {
+    parameters: [one('value', 'a value that has words of its own')],
+    help: 'A value as text, as people read it: numbers grouped and with their unit, dates with the name of the month, options by their name.',
+    examples: [
+      ['words(date("2026-02-14"))', '"14 Feb 2026"'],
+      ['words(1250.5)', '"1,250.5"'],
+    ],
+    gives: () => TEXT,
+    work: (values, types) => displayValue(firstIn(types), firstIn(values), (id) => id, PLAIN_FORM) || null,
   },
   'ends with': {
     parameters: [one('text', 'text'), one('match', 'text')],
@@ -403,5 +441,12 @@ export const KINDS_TAKEN: Readonly<Record<Parameter['takes'], readonly Kind[] | 
   date: ['date'],
   'number or money': ['number', 'rating', 'money'],
   money: ['money', 'anyMoney'],
+  'a number, a date, a text, a choice or a yes/no': [
+    ...(['number', 'rating', 'date', 'dateTime', 'text', 'longText', 'choice', 'yesNo'] as const),
+  ],
+  'a value that has words of its own': [
+    ...(['number', 'rating', 'money', 'date', 'dateTime', 'text', 'longText'] as const),
+    ...(['choice', 'choices', 'yesNo', 'serial'] as const),
+  ],
   anything: null,
 };

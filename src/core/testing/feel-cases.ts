@@ -2,7 +2,16 @@ import { type Model, readModel } from '@/core/model';
 import { Decimal, isMoney, type Value } from '@/core/values';
 import { decimal, gbp, rowOf, uuid } from './galleries';
 
-const STAGES = ['low', 'mid', 'high'].map((key) => ({ key, name: key }));
+const STAGES = [
+  { key: 'low', name: 'Low' },
+  { key: 'mid', name: 'Middle' },
+  { key: 'high', name: 'High' },
+];
+
+const MARKS = [
+  { key: 'fragile', name: 'Fragile' },
+  { key: 'upright', name: 'This way up' },
+];
 
 /** A record with something of each kind, with empty fields, with parts beneath it and a place above it. */
 export const CASES_MODEL: Model = readModel(
@@ -50,6 +59,8 @@ export const CASES_MODEL: Model = readModel(
           { key: 'grade', name: 'Grade', type: { kind: 'rating', lowest: 1, highest: 6 } },
           { key: 'note', name: 'Note', type: { kind: 'longText' } },
           { key: 'blank', name: 'Blank', type: { kind: 'text' } },
+          { key: 'seen', name: 'Seen', type: { kind: 'dateTime' } },
+          { key: 'marks', name: 'Marks', type: { kind: 'choices', options: MARKS } },
         ],
       },
     ],
@@ -73,6 +84,7 @@ export const CASES_ROWS = [
   rowOf(CASES_MODEL, 'thing', crate, {
     ...{ title: 'Crate “A” 😀', at: hall, size: decimal('2.5'), number: decimal('7'), price: gbp('12.50') },
     ...{ isOpen: true, on: '2028-01-31', stage: 'mid', grade: decimal('4'), note: 'Handle with care' },
+    ...{ seen: '2028-02-05T09:04:30.250Z', marks: ['fragile', 'upright'] },
   }),
   part(1, {
     size: decimal('1.25'),
@@ -321,6 +333,53 @@ export const FEEL_CASES: readonly (readonly [text: string, comesTo: string])[] =
   ['"a" + "b"', 'ab'],
   ['title + "!"', 'Crate “A” 😀!'],
   ['note + ": " + title', 'Handle with care: Crate “A” 😀'],
+  // As text: as the notation writes it, and as people read it.
+  ['string(12.50)', '12.5'],
+  ['string(-0.5)', '-0.5'],
+  ['string(0 * -1)', '0'],
+  ['string(1000000)', '1000000'],
+  ['string(size)', '2.5'],
+  ['string(1 / 3)', '0.33333333333333333333'],
+  ['string(10 ** 9 * 10 ** 9 * 10 ** 9 * 10 ** 9)', '1000000000000000000000000000000000000'],
+  ['string(grade)', '4'],
+  ['string(on)', '2028-01-31'],
+  ['string(date("0001-01-02"))', '0001-01-02'],
+  ['string(seen)', '2028-02-05T09:04:30.250Z'],
+  ['string(@"2028-02-05")', '2028-02-05'],
+  ['string(stage)', 'mid'],
+  ['string(isOpen)', 'true'],
+  ['string(1 > 2)', 'false'],
+  ['string("crate")', 'crate'],
+  ['string(nothing)', 'null'],
+  ['string(never)', 'null'],
+  ['"No. " + string(number)', 'No. 7'],
+  ['string length(string(number * 100))', '3'],
+  [
+    'string(price)',
+    '? string(…) takes a number, a date, a text, a choice or a yes/no here; this is money in GBP.',
+  ],
+  ['words(1250.5)', '1,250.5'],
+  ['words(-1234567)', '-1,234,567'],
+  ['words(size)', '2.50 kg'],
+  ['words(size * 1000)', '2,500.00 kg'],
+  ['words(10 ** 9 * 10 ** 9 * 10 ** 9 * 10 ** 9)', '1,000,000,000,000,000,000,000,000,000,000,000,000'],
+  [
+    'words(-(10 ** 9 * 10 ** 9 * 10 ** 9 * 10 ** 9) - 0.25)',
+    '-1,000,000,000,000,000,000,000,000,000,000,000,000.25',
+  ],
+  ['words(price)', '12.50 GBP'],
+  ['words(price * 1000)', '12,500.00 GBP'],
+  ['words(grade)', '4'],
+  ['words(on)', '31 Jan 2028'],
+  ['words(date("2028-02-05"))', '5 Feb 2028'],
+  ['words(seen)', '5 Feb 2028 09:04 UTC'],
+  ['words(stage)', 'Middle'],
+  ['words(marks)', 'Fragile, This way up'],
+  ['words(isOpen)', 'yes'],
+  ['words(title)', 'Crate “A” 😀'],
+  ['words(nothing)', 'null'],
+  ['"Until " + words(on) + " (" + words(stage) + ")"', 'Until 31 Jan 2028 (Middle)'],
+  ['words(at)', '? words(…) takes a value that has words of its own here; this is link.'],
   ['string length("crate")', '5'],
   ['string length(title)', '11'],
   ['string length("😀")', '1'],

@@ -142,7 +142,7 @@ export const PROBLEM_CODES = {
   /** The form of a request. */
   input: ['character', 'shape'],
   /** A key of a file, or of a request that is sent again. */
-  key: ['empty', 'form', 'reused', 'several', 'twice'],
+  key: ['empty', 'form', 'none', 'reused', 'several', 'twice'],
   /** A link, as a rule or a record gives it. */
   link: ['ask', 'deleted', 'gone', 'itself', 'keys', 'loop', 'none', 'part', 'route', 'several', 'topmost'],
   /** A kept list, or what a list is asked for. */

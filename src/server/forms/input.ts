@@ -117,6 +117,7 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
       .max(400)
       .required(),
     key: Joi.array().items(key).max(5).unique().default([]),
+    notFound: Joi.valid('make', 'refuse'),
     refused: Joi.valid('stop', 'leaveOut').default('stop'),
   }),
   newList: shape<Inputs['newList']>({ name: name.required(), definition: savedList.required() }),

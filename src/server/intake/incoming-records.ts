@@ -2,7 +2,7 @@ import { typeIn } from '@/core/model';
 import { certain, firstIn, foundIn } from '@/core/values';
 import { columnOf, tableOf } from '@/server/store/sql/sql';
 import { type Filled, INCOMING, type LookupPart } from './incoming-fields';
-import { IncomingRows } from './incoming-rows';
+import { IncomingRows, REFUSED } from './incoming-rows';
 
 /** Finds which records the rows are of, and which their links name. */
 export abstract class IncomingRecords extends IncomingRows {
@@ -122,6 +122,19 @@ export abstract class IncomingRecords extends IncomingRows {
             FROM ${INCOMING} i WHERE i.row__is_new`,
           [field.name, name],
         );
+    await this.refuseUnknown(words);
+  }
+
+  /** In a file of corrections: rows whose record isn't there, unless they are refused already. */
+  private async refuseUnknown(words: string): Promise<void> {
+    if (this.input.plan.notFound !== 'refuse') return;
+    await this.refuse(
+      this.input.plan.key[0] ?? 'id',
+      'key.none',
+      `SELECT i.row__line AS line, format('There is no %s with this %s. Correct it, or let rows that aren’t found make new records.', $1::text, $2::text) AS message
+        FROM ${INCOMING} i WHERE i.row__is_new AND NOT EXISTS (SELECT FROM ${REFUSED} r WHERE r.line = i.row__line)`,
+      [typeIn(this.input.workspace.model, this.input.type).name, words],
+    );
   }
 
   protected async refuseTwice(list: string, words: string): Promise<void> {
@@ -153,5 +166,6 @@ export abstract class IncomingRecords extends IncomingRows {
         FROM ${INCOMING} i JOIN ${this.table} t ON t.id = i.id WHERE i.row__is_new`,
       [name],
     );
+    if (isKey) await this.refuseUnknown('id');
   }
 }

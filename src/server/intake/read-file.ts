@@ -1,7 +1,6 @@
 import { certain, type ProblemCode, writeCount } from '@/core/values';
-import type { ImportPlan } from '@/core/intake';
-import { CsvError, parse } from 'csv-parse';
-import { Readable } from 'node:stream';
+import { csvRecords, type ImportPlan, NotATable } from '@/core/intake';
+import { parse } from 'csv-parse/sync';
 import { Refusal } from '@/server/refusal';
 
 /** A row of a file: its line (of CSV, the line on which it ends), and its cells by heading. */
@@ -19,7 +18,7 @@ const MOST_ROW = 200_000;
 
 const refused = (code: ProblemCode, message: string): Refusal => new Refusal(422, code, message);
 
-/** Reads a file row by row, however long it is. Refuses bytes in another encoding, broken quoting and a heading that doesn't serve. */
+/** Reads a file row by row, however long it is. Refuses bytes in another encoding and a heading that doesn't serve. */
 export const readFile = (plan: ImportPlan, bytes: Bytes): AsyncGenerator<FileRow> =>
   plan.format === 'csv' ? readCsv(plan, bytes) : readJsonLines(plan, bytes);
 
@@ -75,26 +74,26 @@ function checkMark(encoding: ImportPlan['encoding'], piece: Uint8Array): void {
 }
 
 async function* readCsv(plan: ImportPlan, bytes: Bytes): AsyncGenerator<FileRow> {
-  const parser = parse({
-    ...{ bom: true, delimiter: plan.separator, info: true, relax_column_count: true },
-    ...{ skip_empty_lines: true, max_record_size: MOST_ROW, record_delimiter: ['\r\n', '\n', '\r'] },
-  });
-  const source = Readable.from(textOf(plan, bytes));
-  source.on('error', (error) => parser.destroy(error));
-  source.pipe(parser);
   let heading: readonly string[] | null = null;
-  try {
-    for await (const one of parser as AsyncIterable<{ info: { lines: number }; record: string[] }>) {
-      if (heading === null) heading = checkHeading(plan, one.record);
-      else yield rowOf(heading, one.info.lines, one.record);
-    }
-  } catch (error) {
-    throw error instanceof CsvError ? csvRefusal(error) : error;
-  } finally {
-    source.destroy();
+  const form = { separator: plan.separator, most: MOST_ROW, parse };
+  for await (const row of refusing(csvRecords(textOf(plan, bytes), form))) {
+    if ('flaw' in row) {
+      if (heading === null)
+        throw refused('import.csv', `Line ${writeCount(row.line)}, the headings: ${row.flaw}`);
+      yield { line: row.line, cells: {}, flaw: row.flaw };
+    } else if (heading === null) heading = checkHeading(plan, row.cells);
+    else yield rowOf(heading, row.line, row.cells);
   }
   if (heading === null)
     throw refused('import.empty', 'The file is empty. It should begin with a row of headings.');
+}
+
+async function* refusing<T>(rows: AsyncIterable<T>): AsyncGenerator<T> {
+  try {
+    yield* rows;
+  } catch (error) {
+    throw error instanceof NotATable ? refused('import.csv', error.message) : error;
+  }
 }
 
 function checkHeading({ columns, separator }: ImportPlan, record: readonly string[]): readonly string[] {
@@ -121,21 +120,6 @@ function rowOf(heading: readonly string[], line: number, record: readonly string
     return { line, cells: Object.fromEntries(heading.map((name, at) => [name, record[at]])) };
   const flaw = `The row has ${record.length} ${record.length === 1 ? 'value' : 'values'}, and the heading ${heading.length}. Perhaps a separator or a quote is missing or too many.`;
   return { line, cells: {}, flaw };
-}
-
-function csvRefusal(error: CsvError): Refusal {
-  const { lines } = error as unknown as { lines?: number };
-  const at = lines === undefined ? '' : `Line ${writeCount(lines)}: `;
-  const words: Partial<Record<string, string>> = {
-    CSV_QUOTE_NOT_CLOSED: 'a quote is opened and never closed.',
-    CSV_MAX_RECORD_SIZE: `a row has more than ${writeCount(MOST_ROW)} characters; perhaps a quote isn’t closed.`,
-    INVALID_OPENING_QUOTE: 'a quote stands within a value that doesn’t begin with one.',
-    CSV_INVALID_CLOSING_QUOTE: 'something stands between a closing quote and the separator.',
-  };
-  return refused(
-    'import.csv',
-    `${at}${words[error.code] ?? error.message} Correct it, and choose the file again.`,
-  );
 }
 
 async function* readJsonLines(plan: ImportPlan, bytes: Bytes): AsyncGenerator<FileRow> {

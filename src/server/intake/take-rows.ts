@@ -10,8 +10,9 @@ import type { RefusedRow } from './incoming-fields';
 import { INCOMING } from './incoming-fields';
 import { ALTERED, Taken } from './take-in';
 
-/** Most refused rows, records and changes that are told one by one. */
-export const MOST_REFUSED = 200;
+/** Most refused rows that are told one by one: of a file enough to correct it, of a list as many as anybody reads. */
+export const MOST_REFUSED = { file: 10_000, list: 200 } as const;
+/** Most records and changes that are. */
 const MOST_SAMPLES = 20;
 
 /** How many rows there were, and which of them couldn't be read. */
@@ -25,34 +26,35 @@ export interface RowsRead {
 export interface RowsInput {
   readonly type: string;
   readonly plan: ImportPlan;
+  readonly most: number;
 }
 
 /** Takes rows in, wherever they come from: settles what becomes of each, writes them, and works rules out after them. */
 export async function takeRows(
   working: Working,
-  { type, plan }: RowsInput,
+  { type, plan, most }: RowsInput,
   read: (incoming: Incoming) => Promise<RowsRead>,
 ): Promise<ImportView> {
   const { transaction, workspace } = working;
   const incoming = new Incoming({ transaction, workspace, type, plan });
   await incoming.make();
-  return settleRows(working, incoming, { type, plan }, await read(incoming));
+  return settleRows(working, incoming, { type, plan, most }, await read(incoming));
 }
 
 /** The same for rows that have been read. */
 export async function settleRows(
   working: Working,
   incoming: Incoming,
-  { type }: RowsInput,
+  { type, most }: RowsInput,
   rows: RowsRead,
 ): Promise<ImportView> {
   const { transaction, workspace, runId, tell = untold } = working;
   tell({ stage: 'checking' });
   await incoming.settle();
-  const refused = await incoming.refused(MOST_REFUSED);
+  const refused = await incoming.refused(most);
   const refusals = [...rows.refused, ...refused.rows]
     .sort((a, b) => a.line - b.line)
-    .slice(0, MOST_REFUSED)
+    .slice(0, most)
     .map(({ line, column, message }): RefusedRowView => ({ line, column, message }));
   tell({ stage: 'writing' });
   const taken = new Taken({ transaction, workspace, type, run: runId }, incoming.filled);

@@ -20,7 +20,7 @@ import {
   routesUp,
   typeOf,
 } from './field-choices';
-import { type Choice } from './part';
+import type { Choice } from './choices';
 
 export type Group = Extract<Expression, { kind: 'group' }>;
 

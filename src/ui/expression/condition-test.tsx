@@ -7,7 +7,8 @@ import { CloseOutlined } from '@ant-design/icons';
 import { readTyped, typedText, useToday } from '@/ui/kit/values/typed-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { fieldChoices, keyOf, nameOfField, readFrom, routesUp, typeOf } from './field-choices';
-import { type Choice, Done, FormPart, MenuPart } from './part';
+import type { Choice } from './choices';
+import { Done, FormPart, MenuPart } from './part';
 import { RelativeChoice } from './relative-date';
 import {
   flatten,

@@ -1,7 +1,7 @@
 import { asTests, type Expression, printFeel, typeCondition, typeValue } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { Button } from 'antd';
-import { FeelInput } from './feel-input';
+import { FeelInput } from '@/ui/expression/feel/feel-input';
 import { Done, FormPart } from './part';
 import style from './expression-part.module.css';
 

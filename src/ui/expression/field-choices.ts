@@ -1,7 +1,7 @@
 import { KIND_NAMES, lastIn, type Kind, type ValueType } from '@/core/values';
 import { type Field, fieldIn, follow, type Model, typeIn, typeUp } from '@/core/model';
 import type { FieldRead, OfferedField } from '@/core/rules';
-import type { Choice } from './part';
+import type { Choice } from './choices';
 
 /** Where fields are read: on records of a type, and up their links. */
 export interface FieldScope {

@@ -1,8 +1,9 @@
 'use client';
 
 import { clsx } from 'clsx';
-import { Button, Dropdown, type MenuProps, Popover } from 'antd';
-import { type ReactNode, useEffect, useRef, useState } from 'react';
+import { Button, Dropdown, Input, type InputRef, type MenuProps, Popover } from 'antd';
+import { type ReactNode, useEffect, useEffectEvent, useRef, useState } from 'react';
+import { type Choice, isLong, narrowed, soleChoice } from './choices';
 import expressionStyle from './expression.module.css';
 import style from './part.module.css';
 
@@ -14,14 +15,6 @@ interface PartProps {
   /** What stands there while nothing is chosen. */
   readonly hint: string;
   readonly isWrong?: boolean;
-}
-
-export interface Choice {
-  readonly key: string;
-  readonly name: ReactNode;
-  readonly note?: string;
-  readonly isDisabled?: boolean;
-  readonly children?: readonly Choice[];
 }
 
 const itemsOf = (choices: readonly Choice[]): NonNullable<MenuProps['items']> =>
@@ -58,75 +51,141 @@ function PartButton({
 
 const MOST_FRAMES = 12;
 
-/** Moves the focus into a menu that opens, as soon as it is shown, so that arrows and Enter work at once. */
-function Focused({ children }: { children: ReactNode }) {
+/** Moves the focus into what opens, as soon as it is shown, so that keys work at once. Something that has it already keeps it. */
+function Focused({ wanted, className, ...rest }: { wanted: string } & React.ComponentProps<'div'>) {
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => {
     let frame = 0;
     const focus = (left: number) => {
-      const first = box.current?.querySelector<HTMLElement>('[role="menuitem"]:not([aria-disabled="true"])');
+      if (box.current?.contains(document.activeElement)) return;
+      const first = box.current?.querySelector<HTMLElement>(wanted);
       first?.focus();
       if (left > 0 && document.activeElement !== first) frame = requestAnimationFrame(() => focus(left - 1));
     };
     focus(MOST_FRAMES);
     return () => cancelAnimationFrame(frame);
-  }, []);
-  return (
-    <div ref={box} className={style.partMenu}>
-      {children}
-    </div>
-  );
+  }, [wanted]);
+  return <div ref={box} className={className} {...rest} />;
 }
 
-/** A part of the sentence that is chosen from a list. An empty list says why. */
-export function MenuPart({
-  choices,
-  onChoose,
-  nothing,
-  ...part
-}: PartProps & { choices: readonly Choice[]; onChoose: (key: string) => void; nothing?: string }) {
-  const items =
-    choices.length > 0
-      ? itemsOf(choices)
-      : [{ key: '', label: nothing ?? 'There is nothing to choose from.', disabled: true }];
-  const button = useRef<HTMLButtonElement>(null);
+const FIRST_ITEM = '[role="menuitem"]:not([aria-disabled="true"])';
+const FIRST_CONTROL =
+  'input:not([disabled]), textarea:not([disabled]), [contenteditable="true"], button:not([disabled]), [tabindex="0"]';
+
+interface MenuPartProps extends PartProps {
+  readonly choices: readonly Choice[];
+  readonly onChoose: (key: string) => void;
+  /** What stands there where there is nothing to choose from. */
+  readonly nothing?: string;
+  /** Where there is but one thing to choose it is taken, rather than asked for. */
+  readonly takesSole?: boolean;
+}
+
+/** A part of the sentence that is chosen from a list, which typing narrows. An empty list says why. */
+export function MenuPart({ choices, onChoose, nothing, takesSole = false, ...part }: MenuPartProps) {
+  const [isOpen, setOpen] = useState(false);
+  const [text, setText] = useState('');
+  const [button, input] = [useRef<HTMLButtonElement>(null), useRef<InputRef>(null)];
+  const sole = takesSole && part.text === null ? soleChoice(choices) : null;
+  const take = useEffectEvent(onChoose);
+  useEffect(() => {
+    if (sole !== null) take(sole);
+  }, [sole]);
+  const shown = narrowed(choices, text);
+  const none = text ? `Nothing here is called “${text}”.` : (nothing ?? 'There is nothing to choose from.');
+  const open = (next: boolean) => {
+    setOpen(next);
+    setText('');
+  };
   const choose = (key: string) => {
+    open(false);
     onChoose(key);
     button.current?.focus();
+  };
+  const onKeyDown = (event: React.KeyboardEvent) => {
+    const isInput = event.target === input.current?.input;
+    if (event.key === 'Enter' && isInput) {
+      event.preventDefault();
+      const first = shown.find(({ isDisabled }) => !isDisabled);
+      if (text && first) choose(first.key);
+    } else if (event.key.length === 1 && event.key !== ' ' && !event.ctrlKey && !event.metaKey && !isInput) {
+      event.preventDefault();
+      setText((before) => before + event.key);
+      // It is drawn only now where the list was short.
+      requestAnimationFrame(() => input.current?.focus({ cursor: 'end' }));
+    }
   };
   return (
     <Dropdown
       trigger={['click']}
       destroyOnHidden
-      popupRender={(menu) => <Focused>{menu}</Focused>}
-      menu={{ items, onClick: ({ key }) => choose(key) }}
+      open={isOpen}
+      onOpenChange={(next, { source }) => {
+        if (source === 'trigger') open(next);
+      }}
+      popupRender={(menu) => (
+        <Focused wanted={FIRST_ITEM} className={style.partMenu} onKeyDownCapture={onKeyDown}>
+          {text !== '' || isLong(choices) ? (
+            <Input
+              ref={input}
+              className={style.partSearch ?? ''}
+              aria-label="Narrow the list"
+              placeholder="Type to narrow the list"
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+              onKeyDown={(event) => {
+                if (event.key !== 'ArrowDown') return;
+                event.preventDefault();
+                const box = event.currentTarget.closest(`.${style.partMenu}`);
+                box?.querySelector<HTMLElement>(FIRST_ITEM)?.focus();
+              }}
+            />
+          ) : null}
+          {menu}
+        </Focused>
+      )}
+      menu={{
+        items: shown.length > 0 ? itemsOf(shown) : [{ key: '', label: none, disabled: true }],
+        onClick: ({ key }) => choose(key),
+      }}
     >
       <PartButton ref={button} {...part} />
     </Dropdown>
   );
 }
 
-/** A part that is entered: its form opens in place and closes with Enter, Escape or a click elsewhere. */
+/** A part that is entered: its form opens in place with the focus in it, and closes with Enter, Escape or a click elsewhere. */
 export function FormPart({
   children,
   startsOpen = false,
   ...part
 }: PartProps & { children: (close: () => void) => ReactNode; startsOpen?: boolean }) {
   const [isOpen, setOpen] = useState(startsOpen);
+  const button = useRef<HTMLButtonElement>(null);
+  const wasOpen = useRef(false);
+  useEffect(() => {
+    const at = document.activeElement;
+    // Whoever pressed something else goes on there.
+    if (wasOpen.current && !isOpen && (at === document.body || at?.closest('.ant-popover')))
+      button.current?.focus({ preventScroll: true });
+    wasOpen.current = isOpen;
+  }, [isOpen]);
   const close = () => setOpen(false);
   const form = (
-    <form
-      className={expressionStyle.partForm}
-      onSubmit={(event) => {
-        event.preventDefault();
-        close();
-      }}
-      onKeyDown={(event) => {
-        if (event.key === 'Escape') close();
-      }}
-    >
-      {children(close)}
-    </form>
+    <Focused wanted={FIRST_CONTROL}>
+      <form
+        className={expressionStyle.partForm}
+        onSubmit={(event) => {
+          event.preventDefault();
+          close();
+        }}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') close();
+        }}
+      >
+        {children(close)}
+      </form>
+    </Focused>
   );
   return (
     <Popover
@@ -137,14 +196,14 @@ export function FormPart({
       content={form}
       destroyOnHidden
     >
-      <PartButton {...part} />
+      <PartButton ref={button} {...part} />
     </Popover>
   );
 }
 
 /** Closes the form of a part; what was entered stands already. */
 export const Done = ({ close }: { close: () => void }) => (
-  <Button size="small" type="primary" onClick={close}>
+  <Button size="small" type="primary" htmlType="submit" onClick={close}>
     Done
   </Button>
 );

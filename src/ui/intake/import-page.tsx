@@ -1,6 +1,6 @@
 'use client';
 
-import { type TextForms, writeCount } from '@/core/values';
+import { itemAt, type TextForms } from '@/core/values';
 import {
   canBeKey,
   checkImportPlan,
@@ -10,25 +10,23 @@ import {
   proposeKey,
 } from '@/core/intake';
 import { type Model, type RecordType } from '@/core/model';
-import type { ImportView, ModelView, Progress } from '@/core/api';
-import { Button, Radio, Select } from 'antd';
+import type { ModelView } from '@/core/api';
+import { Radio, Select } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useInvalidate, modelOf, useModelView } from '@/ui/api/queries';
+import { modelOf, useModelView } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
+import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link } from '@/ui/kit/navigation';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { ProgressBar } from '@/ui/kit/progress-bar';
-import { usePerson } from '@/ui/api/person';
 import { ColumnTable } from './column-table';
 import { FileChoice } from './file-choice';
 import { takeFile } from './handed-file';
-import { ImportResult } from './import-result';
+import { ImportTask } from './import-task';
 import { type Head, proposalOf, readHead, type Reading } from './read-head';
 import { ReadingForm } from './reading-form';
-import { sendFile, type Sending, Stopped } from './send-file';
+import { type Table, tablesOf } from './tables';
 import { clsx } from 'clsx';
-import intakeStyle from './intake.module.css';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './import-page.module.css';
 
@@ -45,29 +43,48 @@ export function ImportPage({ type }: { type: string }) {
         <Link href="/records">Back to the records</Link>
       </div>
     );
-  return <ImportInto view={model.data} type={recordType} />;
+  return <ImportInto key={type} view={model.data} type={recordType} />;
+}
+
+/** What was chosen: a file with its tables, of which one is taken in. */
+interface Chosen {
+  readonly file: File;
+  readonly tables: readonly Table[];
+  readonly at: number;
+  readonly head: Head;
+  /** Which column fills which field, where another page has said so. */
+  readonly columns: readonly ImportColumn[] | null;
 }
 
 function ImportInto({ view, type }: { view: ModelView; type: RecordType }) {
   const model = useMemo(() => modelOf(view), [view]);
   const [file, setFile] = useState<File | null>(null);
-  const [head, setHead] = useState<Head | null>(null);
-  const [error, setError] = useState<Error | null>(null);
-  const read = async (chosen: File, said?: Partial<Reading>) => {
-    setFile(chosen);
-    setHead(null);
-    setError(null);
-    try {
-      setHead(await readHead(chosen, said));
-    } catch (failure) {
-      setError(failure as Error);
-    }
+  const [chosen, setChosen] = useState<Chosen | null>(null);
+  const { error, isBusy, run } = useTask();
+  const open = (next: Omit<Chosen, 'head'>, said?: Partial<Reading>) =>
+    run(
+      async () => ({ ...next, head: await readHead(itemAt(next.tables, next.at).file, said) }),
+      null,
+      setChosen,
+    );
+  const choose = (picked: File, columns: Chosen['columns'] = null) => {
+    setFile(picked);
+    setChosen(null);
+    return run(
+      async () => {
+        const tables = await tablesOf(picked);
+        return { file: picked, tables, at: 0, columns, head: await readHead(itemAt(tables, 0).file) };
+      },
+      null,
+      setChosen,
+    );
   };
-  const start = useRef(read);
+  const start = useRef(choose);
   useEffect(() => {
-    const handed = takeFile();
-    if (handed) void start.current(handed);
-  }, []);
+    const handed = takeFile(type.key);
+    if (handed) void start.current(handed.file, handed.columns);
+  }, [type.key]);
+  const table = chosen && itemAt(chosen.tables, chosen.at);
   return (
     <>
       <header className="place-head">
@@ -78,13 +95,26 @@ function ImportInto({ view, type }: { view: ModelView; type: RecordType }) {
         <span className="place-lead">Nothing is saved before you have seen what it would do.</span>
       </header>
       <div className="place-body">
-        <FileChoice file={file} onFile={(chosen) => void read(chosen)} />
+        <FileChoice file={file} onFile={(picked) => void choose(picked)} />
+        {chosen && chosen.tables.length > 1 ? (
+          <label className={style.sheetChoice}>
+            Sheet
+            <Select
+              aria-label="Sheet"
+              value={chosen.at}
+              options={chosen.tables.map(({ called }, at) => ({ value: at, label: called }))}
+              onChange={(at: number) => void open({ ...chosen, at })}
+              style={{ minWidth: 220 }}
+            />
+          </label>
+        ) : null}
+        {isBusy ? <p role="status">Reading the file …</p> : null}
         <ProblemNotice error={error} />
-        {file && head ? (
+        {table ? (
           <Plan
-            key={`${file.name} ${file.lastModified} ${JSON.stringify(head.reading)}`}
-            {...{ view, model, type, file, head }}
-            onReading={(said) => void read(file, said)}
+            key={`${table.file.name} ${table.file.size} ${table.file.lastModified} ${JSON.stringify(chosen.head.reading)}`}
+            {...{ view, model, type, file: table.file, head: chosen.head, said: chosen.columns }}
+            onReading={(said) => void open(chosen, said)}
           />
         ) : null}
       </div>
@@ -98,21 +128,24 @@ interface PlanProps {
   readonly type: RecordType;
   readonly file: File;
   readonly head: Head;
+  readonly said: readonly ImportColumn[] | null;
   readonly onReading: (said: Partial<Reading>) => void;
 }
 
-function Plan({ view, model, type, file, head, onReading }: PlanProps) {
+function Plan({ view, model, type, file, head, said, onReading }: PlanProps) {
   const keeperOf = (field: string) => liveKeeper(view, type.key, field)?.name;
-  const [columns, setColumns] = useState<readonly ImportColumn[]>(() =>
-    proposeColumns(type, keeperOf, head.headings),
+  const [columns, setColumns] = useState<readonly ImportColumn[]>(
+    () => said ?? proposeColumns(type, keeperOf, head.headings),
   );
-  const [forms, setForms] = useState<TextForms>(() => proposalOf(head, []).forms);
+  const [forms, setForms] = useState<TextForms>(() => proposalOf(head).forms);
   const [key, setKey] = useState<readonly string[]>(() => proposeKey(model, type.key, columns));
   const [refused, setRefused] = useState<ImportPlan['refused']>('stop');
+  const [notFound, setNotFound] = useState<'make' | 'refuse'>('make');
   const filled = new Set(columns.map(({ field }) => field));
   const plan: ImportPlan = {
     ...{ ...head.reading, forms, columns, refused },
     key: key.filter((one) => filled.has(one)),
+    ...(notFound === 'refuse' && key.some((one) => filled.has(one)) ? { notFound } : {}),
   };
   const problems = checkImportPlan(model, keeperOf, type, plan);
   const keys = [
@@ -151,134 +184,24 @@ function Plan({ view, model, type, file, head, onReading }: PlanProps) {
               style={{ minWidth: 280 }}
             />
           </div>
-        </section>
-      </div>
-      <Task {...{ type, file, plan, problems, refused }} onRefused={setRefused} />
-    </div>
-  );
-}
-
-interface DoingProps {
-  readonly type: RecordType;
-  readonly file: File;
-  readonly plan: ImportPlan;
-  readonly problems: ReturnType<typeof checkImportPlan>;
-  readonly refused: ImportPlan['refused'];
-  readonly onRefused: (refused: ImportPlan['refused']) => void;
-}
-
-/** What it would do, and doing it. What was rehearsed for another plan isn't shown any more. */
-function Task({ type, file, plan, problems, refused, onRefused }: DoingProps) {
-  const person = usePerson();
-  const forget = useInvalidate();
-  const [sending, setSending] = useState<{
-    readonly what: 'rehearse' | 'import';
-    readonly share: number;
-    readonly at: Progress | null;
-  } | null>(null);
-  const [rehearsed, setRehearsed] = useState<{ readonly plan: string; readonly view: ImportView } | null>(
-    null,
-  );
-  const [saved, setSaved] = useState<ImportView | null>(null);
-  const [error, setError] = useState<Error | null>(null);
-  const current = useRef<Sending<ImportView> | null>(null);
-  useEffect(() => () => current.current?.stop(), []);
-  // What becomes of refused rows doesn't change the rehearsal.
-  const print = JSON.stringify({ ...plan, refused: '' });
-  const view = rehearsed?.plan === print ? rehearsed.view : null;
-  const send = async (what: 'rehearse' | 'import') => {
-    setError(null);
-    setSending({ what, share: 0, at: null });
-    const path = what === 'rehearse' ? 'import-rehearsals' : 'imports';
-    const note = what === 'import' ? `?note=${encodeURIComponent(`File ${file.name}`)}` : '';
-    current.current = sendFile<ImportView>(
-      `/${path}/${type.key}${note}`,
-      { plan, file, person: person.id },
-      (share) => setSending({ what, share, at: null }),
-      (at) => setSending({ what, share: 1, at }),
-    );
-    try {
-      const answer = await current.current.answer;
-      if (what === 'rehearse') setRehearsed({ plan: print, view: answer });
-      else {
-        setSaved(answer);
-        await forget.everything();
-      }
-    } catch (failure) {
-      if (!(failure instanceof Stopped)) setError(failure as Error);
-    } finally {
-      setSending(null);
-      current.current = null;
-    }
-  };
-  if (saved) return <Saved view={saved} type={type} />;
-  const would = view ? view.created + view.changed : 0;
-  const isBlocked = view !== null && view.refused > 0 && refused === 'stop';
-  return (
-    <section className={clsx('sheet', style.importPart, style.importDoing)} aria-label="What it would do">
-      <h2>What it would do</h2>
-      {problems.map(({ message }) => (
-        <p key={message} className="finding">
-          {message}
-        </p>
-      ))}
-      <ProblemNotice error={error} />
-      {sending ? (
-        <div className={intakeStyle.importProgress} role="status">
-          <ProgressBar share={sending.share} at={sending.at} isSaving={sending.what === 'import'} />
-          <Button onClick={() => current.current?.stop()}>Stop</Button>
-        </div>
-      ) : (
-        <div className={style.importButtons}>
-          <Button
-            type={view ? 'default' : 'primary'}
-            disabled={problems.length > 0}
-            onClick={() => void send('rehearse')}
-          >
-            {view ? 'Rehearse again' : 'Rehearse the import'}
-          </Button>
-          {view ? (
-            <Button type="primary" disabled={would === 0 || isBlocked} onClick={() => void send('import')}>
-              Import {writeCount(would)} {would === 1 ? 'row' : 'rows'}
-            </Button>
-          ) : null}
-        </div>
-      )}
-      {view ? (
-        <>
-          {view.refused > 0 ? (
+          {plan.key.length > 0 ? (
             <Radio.Group
-              aria-label="What becomes of refused rows"
+              aria-label="What becomes of rows that aren’t found"
               className={kitStyle.stacked}
-              value={refused}
-              onChange={(event) => onRefused(event.target.value as ImportPlan['refused'])}
+              value={notFound}
+              onChange={(event) => setNotFound(event.target.value as 'make' | 'refuse')}
               options={[
-                { value: 'stop', label: 'Import nothing while rows are refused' },
-                { value: 'leaveOut', label: 'Leave the refused rows out' },
+                { value: 'make', label: 'A row that isn’t found makes a new one' },
+                {
+                  value: 'refuse',
+                  label: 'A row that isn’t found is refused: the file corrects what is there',
+                },
               ]}
             />
           ) : null}
-          <ImportResult {...{ view, type }} />
-        </>
-      ) : problems.length === 0 && !sending ? (
-        <p className="quiet">
-          The rehearsal reads the whole file and works out which records it makes and changes, which rows
-          can’t be taken in, and what rules would write. It saves nothing.
-        </p>
-      ) : null}
-    </section>
-  );
-}
-
-function Saved({ view, type }: { view: ImportView; type: RecordType }) {
-  return (
-    <section className={clsx('sheet', style.importPart, style.importDoing)} aria-label="Imported">
-      <h2>Imported as run {view.run}</h2>
-      <p>
-        <Link href={`/records/${type.key}`}>See the {type.plural.toLowerCase()}</Link> ·{' '}
-        <Link href={`/ledger/${view.run}`}>See the run, or undo it</Link>
-      </p>
-      <ImportResult {...{ view, type }} />
-    </section>
+        </section>
+      </div>
+      <ImportTask {...{ type, file, plan, problems, refused }} onRefused={setRefused} />
+    </div>
   );
 }

@@ -1,5 +1,4 @@
 import { type ImportPlan, proposeType, type ProposedType } from '@/core/intake';
-import type { RecordType } from '@/core/model';
 import Papa from 'papaparse';
 
 /** How a file is read as text, before its columns are known. */
@@ -80,11 +79,15 @@ function readLines(text: string): Pick<Head, 'headings' | 'rows'> {
   return { headings, rows };
 }
 
-function cellText(value: unknown): string {
+/** A value of JSON as a cell: nothing, a text or a number as they are, what holds several as JSON. */
+export function cellText(value: unknown): string {
   if (value === null || value === undefined) return '';
   return typeof value === 'object' ? JSON.stringify(value) : String(value as string | number | boolean);
 }
 
-/** What fields the columns suggest, beside the types that there are; the zone of date-times is this browser's. */
-export const proposalOf = ({ headings, rows }: Head, types: readonly RecordType[]): ProposedType =>
-  proposeType(headings, rows, { timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone, types });
+/** What fields the columns suggest; the zone of date-times is this browser's. */
+export const proposalOf = (head: Head): ProposedType =>
+  proposeType(head.headings, head.rows, { timeZone: zoneHere(), types: [] });
+
+/** The IANA name of this browser's zone. */
+export const zoneHere = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone;

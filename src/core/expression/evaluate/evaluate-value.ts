@@ -108,6 +108,7 @@ export function call(
 ): Evaluator {
   const parts = given.map(ready);
   const { work, workEmpty } = functionEntry(name);
+  const types = given.map(({ type }) => type);
   return (at, read, beneath) => {
     const values: Value[] = [];
     for (const part of parts) {
@@ -117,7 +118,7 @@ export function call(
     }
     if (workEmpty) return workEmpty(values);
     if (values.includes(null)) return null;
-    return work(values as Present[]);
+    return work(values as Present[], types);
   };
 }
 

@@ -305,6 +305,41 @@ test('defaults, empty cells and unique values are as when people enter them', as
   ]);
 });
 
+test('a stray quote refuses its line only', async () => {
+  const view = await rehearse(`${FILE}\n"open,x,y,z\nLamps,Rivers of Silk,Agreed,4\n`);
+  expect(view).toMatchObject({ read: 5, created: 2, changed: 1, refused: 1 });
+  expect(view.refusals).toEqual([
+    {
+      line: 5,
+      column: '',
+      message: 'A quote is opened on this line and not closed where the value ends. Correct it.',
+    },
+  ]);
+});
+
+test('in a file of corrections a row whose record isn’t there is refused rather than made', async () => {
+  const view = await rehearse(FILE, { notFound: 'refuse' });
+  expect(view).toMatchObject({ created: 0, changed: 1, same: 1, refused: 1 });
+  expect(view.refusals[0]).toMatchObject({ line: 4, column: 'title' });
+  expect(view.refusals[0]!.message).toBe(
+    'There is no Loan with this Title. Correct it, or let rows that aren’t found make new records.',
+  );
+  const byId = await rehearse(`Id,Title\n${loan},Gowns\n${uuid('99')},Hats\n`, {
+    ...{ key: ['id'], notFound: 'refuse' },
+    columns: [
+      { column: 'Id', field: 'id' },
+      { column: 'Title', field: 'title' },
+    ],
+  });
+  expect(byId).toMatchObject({ changed: 1, refused: 1 });
+});
+
+test('more refused rows than a page shows are told, so that they can be corrected in their file', async () => {
+  const rows = Array.from({ length: 1_500 }, (_, at) => `T${at},Nowhere,Agreed,1`);
+  const view = await rehearse(['Title,Exhibition,Stage,Insured value', ...rows].join('\n'));
+  expect([view.refused, view.refusals.length]).toEqual([1_500, 1_500]);
+});
+
 test('other separators, encodings, forms and JSON Lines are read; what is not so is told', async () => {
   const german: Partial<ImportPlan> = {
     ...{ separator: ';', encoding: 'windows-1252' },
@@ -333,7 +368,7 @@ test('other separators, encodings, forms and JSON Lines are read; what is not so
   expect(await codes('')).toBe('import.empty');
   expect(await codes('Title;Exhibition\nA;B\n')).toBe('import.heading');
   expect(await codes('Title,Title,Exhibition,Stage,Insured value\n')).toBe('import.heading');
-  expect(await codes(`${FILE}\n"open,x,y,z`)).toBe('import.csv');
+  expect(await codes('"Title,Exhibition\nA,B\n')).toBe('import.csv');
   expect(await codes(Buffer.from(`\ufeff${FILE}`, 'utf16le'))).toBe('import.encoding');
   expect(await codes(Buffer.from(FILE, 'utf16le'))).toBe('import.encoding');
   expect(await codes(Buffer.from([0x50, 0x4b, 3, 4, 0, 0]))).toBe('import.format');

@@ -39,7 +39,7 @@ export async function rehearseImport(input: ImportFileInput): Promise<ImportView
     const shadow = await shadowOf(transaction, workspace, { types: [input.type], person: input.person });
     return takeRows(
       { transaction, workspace: shadow, runId: SHADOW_RUN, tell: input.tell ?? untold },
-      input,
+      { ...input, most: MOST_REFUSED.file },
       (incoming) => copyFile(incoming, shadow, input),
     );
   });
@@ -71,7 +71,7 @@ export function importFile(input: ImportFileInput): Promise<ImportView> {
       const view = await settleRows(
         { transaction, workspace, runId, tell: input.tell ?? untold },
         incoming,
-        input,
+        { ...input, most: MOST_REFUSED.file },
         rows,
       );
       if (view.refused > 0 && input.plan.refused === 'stop') throw refusedRows(view);
@@ -96,7 +96,7 @@ function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: Impo
 function refusedRows({ refused, refusals }: ImportView): Refusal {
   const rows = `${writeCount(refused)} ${refused === 1 ? 'row' : 'rows'}`;
   const message = `${rows} can’t be taken in, so nothing was saved. Line ${firstIn(refusals).line}: ${firstIn(refusals).message}`;
-  const parts = refusals.map(({ line, column, message: why }): RefusedPart => ({
+  const parts = refusals.slice(0, MOST_REFUSED.list).map(({ line, column, message: why }): RefusedPart => ({
     ...{ code: 'import.row', place: column, index: line, message: `Line ${line}: ${why}` },
   }));
   return new Refusal(422, 'import.refused', message, parts, { refused });
@@ -109,7 +109,7 @@ async function copyFile(
   input: ImportFileInput,
 ): Promise<RowsRead> {
   const reader = new RowReader({
-    ...{ workspace, type: input.type, plan: input.plan, filled: incoming.filled, most: MOST_REFUSED },
+    ...{ workspace, type: input.type, plan: input.plan, filled: incoming.filled, most: MOST_REFUSED.file },
     tell: input.tell ?? untold,
     people: await peopleByWords(workspace),
   });

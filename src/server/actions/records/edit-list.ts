@@ -8,7 +8,7 @@ import type { Working } from '@/server/intake/effects';
 import { type Incoming } from '@/server/intake/incoming';
 import { INCOMING } from '@/server/intake/incoming-fields';
 import { shadowOf, SHADOW_RUN } from '@/server/intake/shadow';
-import { takeRows } from '@/server/intake/take-rows';
+import { MOST_REFUSED, takeRows } from '@/server/intake/take-rows';
 import { untold } from '@/server/progress';
 import { listSql } from '@/server/queries/records/list-records';
 import { checkType } from '@/server/queries/records/records';
@@ -81,9 +81,13 @@ async function editAll(
     })),
     refused: 'stop',
   };
-  const view = await takeRows(working, { type: input.type, plan }, async (incoming) => ({
-    ...{ number: await listed(working, input, incoming, values), refusedNumber: 0, refused: [] },
-  }));
+  const view = await takeRows(
+    working,
+    { type: input.type, plan, most: MOST_REFUSED.list },
+    async (incoming) => ({
+      ...{ number: await listed(working, input, incoming, values), refusedNumber: 0, refused: [] },
+    }),
+  );
   // Rows of a list have no lines that anybody knows: they are told by their titles.
   const { title } = typeIn(workspace.model, input.type);
   const lines = view.refusals.map(({ line }) => line);

@@ -5,6 +5,7 @@ import { errorSql } from './error-sql';
 import { expressionSql } from './expression-sql';
 import { outOfRangeSql } from './result-sql';
 import type { RouteJoins } from './route-joins';
+import { isInWords, wordsSql } from './words-sql';
 import { columnType, type ValuePlaces } from '@/server/store/sql/sql';
 
 export interface AssignmentSql {
@@ -91,47 +92,3 @@ const cutSql = (text: string, most: number): string =>
       SELECT letter, place, sum(CASE WHEN octet_length(letter) = 4 THEN 2 ELSE 1 END) OVER (ORDER BY place) AS units
       FROM regexp_split_to_table(whole, '') WITH ORDINALITY AS letters(letter, place)) AS counted WHERE units <= ${most}) END
     FROM (SELECT ${text} AS whole) AS written)`;
-
-const IN_WORDS: readonly ValueType['kind'][] = [
-  'text',
-  'longText',
-  'choice',
-  'yesNo',
-  'serial',
-  'number',
-  'rating',
-  'date',
-];
-
-const isInWords = ({ kind }: ValueType): boolean => IN_WORDS.includes(kind);
-
-/** A value for people, as `displayValue` has it; NULL for an empty one. */
-function wordsSql(type: ValueType, sql: string, binds: ValuePlaces): string {
-  switch (type.kind) {
-    case 'yesNo':
-      return `(CASE WHEN ${sql} THEN 'yes' WHEN NOT ${sql} THEN 'no' END)`;
-    case 'choice': {
-      const keys = binds.add(
-        type.options.map(({ key }) => key),
-        'text[]',
-      );
-      const names = binds.add(
-        type.options.map(({ name }) => name),
-        'text[]',
-      );
-      return `COALESCE((${names})[array_position(${keys}, ${sql})], ${sql})`;
-    }
-    case 'serial':
-      return `(${binds.add(type.prefix, 'text')} || lpad(${sql}::text, GREATEST(${type.digits}, length(${sql}::text)), '0'))`;
-    case 'date':
-      return `to_char(${sql}, 'FMDD Mon YYYY')`;
-    case 'rating':
-      return `${sql}::text`;
-    case 'number': {
-      const digits = `to_char(${sql}, 'FM999,999,999,999,999,999,999,999,999,990${type.scale > 0 ? `.${'0'.repeat(type.scale)}` : ''}')`;
-      return type.unit ? `(${digits} || ${binds.add(` ${type.unit}`, 'text')})` : digits;
-    }
-    default:
-      return sql;
-  }
-}

@@ -47,7 +47,7 @@ export function expressionSql(node: Typed, reads: Reads, binds: ValuePlaces): st
       return `(CASE WHEN ${test} THEN ${then} ELSE ${otherwise} END)`;
     }
     case 'call':
-      return callSql(node, (part) => expressionSql(part, reads, binds));
+      return callSql(node, (part) => expressionSql(part, reads, binds), binds);
     case 'gather':
       return reads.gather(node).value;
     case 'ofRun':

@@ -1,10 +1,20 @@
 import { type FunctionName, MOST_WORKING_DAYS } from '@/core/expression';
+import type { ValueType } from '@/core/values';
+import type { ValuePlaces } from '@/server/store/sql/sql';
+import { wordsSql } from './words-sql';
 
 /** The arguments of a function as SQL, as many as it takes; those that were left out are no text. */
 export type ArgumentsSql = readonly [string, string, string, string];
 
-/** A function in SQL: of its arguments, of the places that were written as a number, and, where it takes a list, of all its arguments. */
-type FunctionSql = (values: ArgumentsSql, places: number, all: readonly string[]) => string;
+/** What else a function may need: all arguments where it takes a list, what kind the first is, and where values go. */
+interface MoreOfCall {
+  readonly all: readonly string[];
+  readonly type: ValueType;
+  readonly binds: ValuePlaces;
+}
+
+/** A function in SQL: of its arguments, and of the places that were written as a number. */
+type FunctionSql = (values: ArgumentsSql, places: number, more: MoreOfCall) => string;
 
 const unshift = (places: number): string => (places === 0 ? '1' : `0.${'0'.repeat(places - 1)}1`);
 const shift = (places: number): string => `1${'0'.repeat(places)}`;
@@ -18,6 +28,23 @@ const part =
     `extract(${of} from ${date})::numeric`;
 const monthStart = (date: string): string =>
   `make_date(extract(year from ${date})::int, extract(month from ${date})::int, 1)`;
+
+/** A value as the notation writes it, as the core's `string`. */
+function notatedSql({ kind }: ValueType, sql: string): string {
+  switch (kind) {
+    case 'number':
+    case 'rating':
+      return `trim_scale(${sql})::text`;
+    case 'yesNo':
+      return `(CASE WHEN ${sql} THEN 'true' WHEN NOT ${sql} THEN 'false' END)`;
+    case 'date':
+      return `to_char(${sql}, 'YYYY-MM-DD')`;
+    case 'dateTime':
+      return `replace(to_char(${sql} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"'), '.000Z', 'Z')`;
+    default:
+      return sql;
+  }
+}
 
 /** The same functions as the core's, to the last digit; empty where an argument is, unless the core says otherwise. */
 export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
@@ -46,6 +73,8 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
     `(CASE WHEN strpos(${x}, ${match}) > 1 THEN left(${x}, strpos(${x}, ${match}) - 1) END)`,
   'substring after': ([x, match]) =>
     `(CASE WHEN strpos(${x}, ${match}) > 0 THEN NULLIF(substr(${x}, strpos(${x}, ${match}) + char_length(${match})), '') END)`,
+  string: ([x], _, { type }) => notatedSql(type, x),
+  words: ([x], _, { type, binds }) => `NULLIF(${wordsSql(type, x, binds)}, '')`,
   'ends with': ([x, match]) => `(right(${x}, char_length(${match})) = ${match})`,
   'start of month': ([x]) => monthStart(x),
   'end of month': ([x]) => `(${monthStart(x)} + interval '1 month' - interval '1 day')::date`,
@@ -80,7 +109,7 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
   month: part('month'),
   day: part('day'),
   weekday: part('isodow'),
-  min: (_, __, all) => `LEAST(${all.join(', ')})`,
-  max: (_, __, all) => `GREATEST(${all.join(', ')})`,
-  'first present': (_, __, all) => `COALESCE(${all.join(', ')})`,
+  min: (_, __, { all }) => `LEAST(${all.join(', ')})`,
+  max: (_, __, { all }) => `GREATEST(${all.join(', ')})`,
+  'first present': (_, __, { all }) => `COALESCE(${all.join(', ')})`,
 };

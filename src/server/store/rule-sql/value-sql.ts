@@ -1,6 +1,7 @@
 import { asNumber, type Typed, type TypedGather } from '@/core/expression';
-import { DIVISION_PLACES, unreachable } from '@/core/values';
+import { DIVISION_PLACES, firstIn, unreachable } from '@/core/values';
 import { FUNCTION_SQL } from './function-sql';
+import type { ValuePlaces } from '@/server/store/sql/sql';
 
 /** The SQL of a part of an expression. */
 export type SqlOf = (node: Typed) => string;
@@ -52,14 +53,15 @@ export const monthMoved = (operator: string, date: string, by: string): string =
 export const isDay = (sql: string): string => `${sql} BETWEEN 0 AND ${LAST_DAY}`;
 export const isMonth = (sql: string): string => `${sql} BETWEEN ${FIRST_MONTH} AND ${LAST_MONTH}`;
 
-export function callSql(node: Extract<Typed, { kind: 'call' }>, sqlOf: SqlOf): string {
+export function callSql(node: Extract<Typed, { kind: 'call' }>, sqlOf: SqlOf, binds: ValuePlaces): string {
   const isPlaced = node.name === 'round half up' || node.name === 'round up' || node.name === 'round down';
   const written = isPlaced ? node.arguments[1] : undefined;
   const places = written?.kind === 'constant' ? Number(String(written.value)) : 0;
   const given = isPlaced ? node.arguments.slice(0, 1) : node.arguments;
   const all = given.map((part) => operandSql(part, sqlOf));
   const [first = '', second = '', third = '', fourth = ''] = all;
-  return FUNCTION_SQL[node.name]([first, second, third, fourth], places, all);
+  const { type } = firstIn(node.arguments);
+  return FUNCTION_SQL[node.name]([first, second, third, fourth], places, { all, type, binds });
 }
 
 /** What is made of the members' values; each is one row. */

@@ -1,23 +1,21 @@
 'use client';
 
-import { type ProposedField, type ProposedType, typeForKind } from '@/core/intake';
-import { pluralOf, singularOf } from '@/ui/kit/values/plurals';
-import { type Field, keyOf, type ModelChange, type RecordType } from '@/core/model';
-import { ALL_KINDS, type Kind, KIND_NAMES, type ValueType, writeCount } from '@/core/values';
 import type { ModelView } from '@/core/api';
-import { Checkbox, Input, Select } from 'antd';
-import { Dialog } from '@/ui/kit/dialog';
+import { Checkbox, Input, Segmented, Select } from 'antd';
 import { useState } from 'react';
+import { usePeople } from '@/ui/api/queries';
+import { FileChoice } from '@/ui/intake/file-choice';
+import { handFiles } from '@/ui/intake/handed-file';
+import { readHead, zoneHere } from '@/ui/intake/read-head';
+import { type Table, tablesOf } from '@/ui/intake/tables';
+import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { TemplateColumns } from './template-columns';
+import { draftsOf, type DraftedType, type Making, makingOf, openQuestions, textsOf } from './template-model';
 import { useApplyChanges, useModelRehearsal } from './use-changes';
 import { WouldDo } from './would-do';
-import { FileChoice } from '@/ui/intake/file-choice';
-import { handFile } from '@/ui/intake/handed-file';
-import { proposalOf, readHead } from '@/ui/intake/read-head';
-import { clsx } from 'clsx';
-import intakeStyle from '@/ui/intake/intake.module.css';
 import style from './template-dialog.module.css';
 
 interface TemplateProps {
@@ -26,120 +24,164 @@ interface TemplateProps {
   readonly onMade: (type: string) => void;
 }
 
-/** Makes a type from a file: its columns become fields, of kinds that their values suggest; then its rows can be taken in. */
+/** What was read of a file: its tables, and the types that they suggest. */
+interface Read {
+  readonly file: File;
+  readonly tables: readonly Table[];
+  readonly drafts: readonly DraftedType[];
+}
+
+/** Makes types from a file, one of each of its tables: columns become fields, of kinds that their values suggest; then the rows can be taken in. */
 export function TemplateDialog({ model, onClose, onMade }: TemplateProps) {
+  const people = usePeople();
   const [file, setFile] = useState<File | null>(null);
-  const [proposal, setProposal] = useState<ProposedType | null>(null);
-  const { error, run } = useTask();
+  const [found, setFound] = useState<Read | null>(null);
+  const { error, isBusy, run } = useTask();
+  const readAll = async (chosen: File): Promise<Read> => {
+    const tables = await tablesOf(chosen);
+    const heads = await Promise.all(
+      tables.map(async ({ called, file: one }) => ({ called, ...(await readHead(one)) })),
+    );
+    const named = new Set((people.data?.people ?? []).map(({ name }) => name.toLowerCase()));
+    return {
+      ...{ file: chosen, tables },
+      drafts: draftsOf(heads, { types: model.types, people: named, timeZone: zoneHere() }),
+    };
+  };
   const read = (chosen: File) => {
     setFile(chosen);
-    setProposal(null);
-    return run(async () => proposalOf(await readHead(chosen), model.types), null, setProposal);
+    setFound(null);
+    return run(() => readAll(chosen), null, setFound);
   };
-  if (file && proposal)
+  if (found)
     return (
       <Template
-        key={`${file.name} ${file.lastModified}`}
-        {...{ model, file, proposal, onClose, onMade }}
+        key={`${found.file.name} ${found.file.lastModified} ${found.file.size}`}
+        {...{ model, found, onClose, onMade }}
         onFile={(chosen) => void read(chosen)}
       />
     );
   return (
-    <Dialog open title="A type of record from a file" width={980} footer={null} onCancel={onClose}>
+    <Dialog open title="Types of record from a file" width={980} footer={null} onCancel={onClose}>
       <FileChoice file={file} onFile={(chosen) => void read(chosen)} />
+      {isBusy ? <p role="status">Reading the file …</p> : null}
       <ProblemNotice error={error} />
       <p className="quiet">
-        Its columns become fields. You see and change what is proposed before anything is made, and can take
-        its rows in afterwards.
+        Its columns become fields; of a workbook each sheet becomes a type, and links between sheets are
+        found. You see and change what is proposed before anything is made, and can take the rows in
+        afterwards.
       </p>
     </Dialog>
   );
 }
 
-/** A column's field while it is looked at. */
-interface Drafted {
-  readonly proposed: ProposedField;
-  readonly isWanted: boolean;
-  readonly name: string;
-  readonly type: ValueType;
-}
-
-/** `touring loans.csv` → `Touring loan`. */
-function nameFrom(file: File): { name: string; plural: string } {
-  const plain = file.name
-    .replace(/\.[^.]*$/, '')
-    .replace(/[_-]+/g, ' ')
-    .trim()
-    .slice(0, 60);
-  const called = plain.charAt(0).toUpperCase() + plain.slice(1);
-  const name = singularOf(called);
-  return { name, plural: pluralOf(name) };
-}
-
 interface OpenTemplateProps extends TemplateProps {
-  readonly file: File;
-  readonly proposal: ProposedType;
+  readonly found: Read;
   readonly onFile: (file: File) => void;
 }
 
-function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTemplateProps) {
+function Template({ model, found, onClose, onMade, onFile }: OpenTemplateProps) {
   const router = useRouter();
-  const [names, setNames] = useState(() => nameFrom(file));
-  const [columns, setColumns] = useState<readonly Drafted[]>(() =>
-    proposal.fields.map((proposed) => ({
-      ...{ proposed, isWanted: true, name: proposed.field.name, type: proposed.field.type },
-    })),
-  );
-  const [title, setTitle] = useState<string | null>(proposal.title);
+  const [drafts, setDrafts] = useState(found.drafts);
+  const [shown, setShown] = useState(0);
   const [goesOn, setGoesOn] = useState(true);
-  const key = keyOf(names.name, new Set(model.types.map((type) => type.key)));
-  const fields = fieldsOf(columns, names.plural.trim());
-  const texts = fields.filter(({ type }) => type.kind === 'text');
-  const named = texts.find((field) => field.key === title) ?? null;
-  const isReady = names.name.trim() !== '' && named !== null;
-  const change: ModelChange | null = isReady
-    ? {
-        kind: 'addType',
-        type: {
-          ...{ key, name: names.name.trim(), plural: names.plural.trim() || pluralOf(names.name) },
-          title: named.key,
-          fields: fields.map((field) => (field.key === named.key ? { ...field, required: true } : field)),
-        },
-      }
-    : null;
-  const { rehearsal, error, isCurrent } = useModelRehearsal(change ? [change] : null);
+  const questions = openQuestions(drafts);
+  const making = questions.length === 0 ? makingOf(drafts, model.types) : null;
+  const { rehearsal, error, isCurrent } = useModelRehearsal(making && [...making.changes]);
   const { apply, isBusy, error: refused } = useApplyChanges(model.version);
-  const make = async () => {
-    if (!change || !(await apply([change], `${names.name.trim()} is added.`))) return;
-    onMade(key);
+  const make = async ({ made, changes }: Making) => {
+    const [first] = made;
+    const names = made.map(({ draft }) => draft.name.trim()).join(', ');
+    if (!first || !(await apply([...changes], `${names} ${made.length === 1 ? 'is' : 'are'} added.`))) return;
+    onMade(first.key);
     onClose();
     if (!goesOn) return;
-    handFile(file);
-    router.push(`/records/${key}/import`);
+    handFiles(
+      made.flatMap(({ draft, key, columns }) => {
+        const table = found.tables[drafts.findIndex(({ id }) => id === draft.id)];
+        return table ? [{ type: key, plural: draft.plural, file: table.file, columns }] : [];
+      }),
+    );
+    router.push(`/records/${first.key}/import`);
   };
-  const write = (at: number, next: Partial<Drafted>) =>
-    setColumns(columns.map((column, place) => (place === at ? { ...column, ...next } : column)));
+  const write = (next: Partial<DraftedType>) =>
+    setDrafts(drafts.map((one, at) => (at === shown ? { ...one, ...next } : one)));
+  const draft = drafts[shown];
+  const wanted = drafts.filter(({ isWanted }) => isWanted).length;
   return (
     <Dialog
       open
-      title="A type of record from a file"
+      title={drafts.length === 1 ? 'A type of record from a file' : 'Types of record from a file'}
       width={980}
-      okText="Add the type"
-      okButtonProps={{ disabled: !isReady || !isCurrent || !(rehearsal?.isPossible ?? false) }}
+      okText={wanted === 1 ? 'Add the type' : `Add ${wanted} types`}
+      okButtonProps={{ disabled: !making || !isCurrent || !(rehearsal?.isPossible ?? false) }}
       confirmLoading={isBusy}
-      onOk={() => void make()}
+      onOk={() => void (making && make(making))}
       onCancel={onClose}
     >
-      <FileChoice {...{ file, onFile }} />
+      <FileChoice file={found.file} onFile={onFile} />
+      {drafts.length > 1 ? (
+        <Segmented
+          aria-label="Tables of the file"
+          className={style.templateTables ?? ''}
+          value={shown}
+          options={drafts.map(({ called, isWanted }, at) => ({
+            value: at,
+            label: isWanted ? called : `${called} (left out)`,
+          }))}
+          onChange={setShown}
+        />
+      ) : null}
+      {draft ? <DraftedTypeForm {...{ draft, model, drafts }} key={draft.id} onChange={write} /> : null}
+      <p>
+        <Checkbox checked={goesOn} onChange={(event) => setGoesOn(event.target.checked)}>
+          Then take in the rows of the {wanted === 1 ? 'file' : 'tables, one after another'}
+        </Checkbox>
+      </p>
+      {questions.map(({ id, message }) => (
+        <p key={`${id} ${message}`} className="finding">
+          {message}
+        </p>
+      ))}
+      <WouldDo rehearsal={rehearsal} error={error} isCurrent={isCurrent} />
+      <ProblemNotice error={refused} />
+    </Dialog>
+  );
+}
+
+interface DraftedTypeProps {
+  readonly draft: DraftedType;
+  readonly drafts: readonly DraftedType[];
+  readonly model: ModelView;
+  readonly onChange: (next: Partial<DraftedType>) => void;
+}
+
+/** The names and columns of a type that is made of a table. */
+function DraftedTypeForm({ draft, drafts, model, onChange }: DraftedTypeProps) {
+  const { name, plural, title, columns, isWanted, proposal } = draft;
+  const texts = textsOf(draft);
+  const targets = [
+    ...drafts
+      .filter((one) => one.isWanted)
+      .map((one) => ({ key: one.id, name: one === draft ? `${one.name} (itself)` : one.name })),
+    ...model.types.map((one) => ({ key: one.key, name: one.name })),
+  ];
+  return (
+    <>
+      {drafts.length > 1 ? (
+        <Checkbox checked={isWanted} onChange={(event) => onChange({ isWanted: event.target.checked })}>
+          Make a type of this table
+        </Checkbox>
+      ) : null}
       <div className={style.templateNames}>
         <label>
           Name
           <Input
             aria-label="Name"
             maxLength={80}
-            value={names.name}
+            value={name}
             placeholder="one of them: Loan"
-            onChange={(event) => setNames({ ...names, name: event.target.value })}
+            onChange={(event) => onChange({ name: event.target.value })}
           />
         </label>
         <label>
@@ -147,156 +189,22 @@ function Template({ model, file, proposal, onClose, onMade, onFile }: OpenTempla
           <Input
             aria-label="Name of several"
             maxLength={80}
-            value={names.plural}
-            onChange={(event) => setNames({ ...names, plural: event.target.value })}
+            value={plural}
+            onChange={(event) => onChange({ plural: event.target.value })}
           />
         </label>
         <label>
           Records are named by
           <Select
             aria-label="Records are named by"
-            value={named?.key ?? null}
+            value={texts.some(({ proposed }) => proposed.heading === title) ? title : null}
             placeholder="a text that every row has"
-            options={texts.map((field) => ({ value: field.key, label: field.name }))}
-            onChange={setTitle}
+            options={texts.map(({ proposed, name: called }) => ({ value: proposed.heading, label: called }))}
+            onChange={(heading) => onChange({ title: heading })}
           />
         </label>
       </div>
-      <div className={style.templateColumns}>
-        <table className={clsx(intakeStyle.columnTable, style.templateTable)}>
-          <thead>
-            <tr>
-              <th scope="col">Column</th>
-              <th scope="col">Field</th>
-              <th scope="col">Kind</th>
-              <th scope="col">
-                Values, of {writeCount(proposal.rows)} {proposal.rows === 1 ? 'row' : 'rows'}
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {columns.map((column, at) => (
-              <ColumnRow
-                key={`${at} ${column.proposed.heading}`}
-                {...{ column, model }}
-                forms={proposal.forms}
-                onChange={(next) => write(at, next)}
-              />
-            ))}
-          </tbody>
-        </table>
-      </div>
-      <p>
-        <Checkbox checked={goesOn} onChange={(event) => setGoesOn(event.target.checked)}>
-          Then take in the rows of the file
-        </Checkbox>
-      </p>
-      {named ? null : <p className="finding">Choose the text by which records are named.</p>}
-      <WouldDo rehearsal={rehearsal} error={error} isCurrent={isCurrent} />
-      <ProblemNotice error={refused} />
-    </Dialog>
+      <TemplateColumns {...{ columns, targets, proposal }} onChange={(next) => onChange({ columns: next })} />
+    </>
   );
-}
-
-/** The fields of the wanted columns, with keys of their names. */
-function fieldsOf(columns: readonly Drafted[], plural: string): Field[] {
-  const taken = new Set(['id']);
-  return columns
-    .filter(({ isWanted }) => isWanted)
-    .map(({ name, type }): Field => {
-      const key = keyOf(name, taken);
-      taken.add(key);
-      return {
-        ...{ key, name: name.trim(), type },
-        ...(type.kind === 'link' ? { otherEnd: plural || 'Records', whenParentGoes: 'refuse' as const } : {}),
-      };
-    });
-}
-
-/** Kinds that a column of text can become; a link to each type that there is. */
-const KINDS = ALL_KINDS.filter((kind) => kind !== 'link' && kind !== 'serial');
-
-function kindChoices(types: readonly RecordType[]) {
-  return [
-    ...KINDS.map((kind) => ({ value: kind as string, label: KIND_NAMES[kind] })),
-    ...types.map(({ key, name }) => ({ value: `link ${key}`, label: `link to ${name}` })),
-  ];
-}
-
-interface ColumnRowProps {
-  readonly column: Drafted;
-  readonly model: ModelView;
-  readonly forms: ProposedType['forms'];
-  readonly onChange: (next: Partial<Drafted>) => void;
-}
-
-function ColumnRow({ column, model, forms, onChange }: ColumnRowProps) {
-  const { proposed, isWanted, name, type } = column;
-  const isAsProposed = type === proposed.field.type;
-  const choose = (kind: string) =>
-    onChange({
-      type: kind.startsWith('link ')
-        ? { kind: 'link', target: kind.slice(5) }
-        : proposed.field.type.kind === kind
-          ? proposed.field.type
-          : typeForKind(kind as Kind, proposed.values, forms),
-    });
-  return (
-    <tr className={isWanted ? '' : intakeStyle.leftOut}>
-      <th scope="row">
-        <Checkbox
-          checked={isWanted}
-          onChange={(event) => onChange({ isWanted: event.target.checked })}
-          aria-label={`Make a field of ${proposed.heading}`}
-        />{' '}
-        {proposed.heading}
-      </th>
-      <td>
-        <Input
-          aria-label={`Name of the field of ${proposed.heading}`}
-          value={name}
-          maxLength={80}
-          disabled={!isWanted}
-          onChange={(event) => onChange({ name: event.target.value })}
-        />
-      </td>
-      <td>
-        <Select
-          aria-label={`Kind of ${proposed.heading}`}
-          value={type.kind === 'link' ? `link ${type.target}` : type.kind}
-          disabled={!isWanted}
-          options={kindChoices(model.types)}
-          showSearch={{ optionFilterProp: 'label' }}
-          onChange={choose}
-        />
-        <span className="quiet">{settingWords(type)}</span>
-      </td>
-      <td className={style.templateValues}>
-        {proposed.values.slice(0, 4).join(' · ') || <span className="quiet">empty</span>}
-        {isWanted && isAsProposed
-          ? proposed.doubts.map((doubt) => (
-              <p key={doubt} className={style.templateDoubts}>
-                {doubt}
-              </p>
-            ))
-          : null}
-      </td>
-    </tr>
-  );
-}
-
-function settingWords(type: ValueType): string {
-  switch (type.kind) {
-    case 'number':
-      return `${type.scale} decimal ${type.scale === 1 ? 'place' : 'places'}${type.unit ? `, ${type.unit}` : ''}`;
-    case 'money':
-      return type.currency;
-    case 'rating':
-      return `${type.lowest} to ${type.highest}`;
-    case 'choice':
-    case 'choices':
-      return `${type.options.length} options`;
-    default:
-      return '';
-  }
 }

@@ -60,6 +60,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
         hint="records"
         isWrong={isWrong('route')}
         choices={type ? wayChoices(model, type.key) : []}
+        takesSole
         nothing="Choose the type of record first."
         onChoose={(key) => {
           const way = waysOffered(model, certain(type).key).find((one) => wayKey(one) === key);

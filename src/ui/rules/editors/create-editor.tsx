@@ -59,6 +59,7 @@ export function CreateEditor(props: CreateEditorProps) {
             ? model.types.filter(({ key }) => key !== type.key).map(({ key, name }) => ({ key, name }))
             : []
         }
+        takesSole
         nothing="Choose the type of record first."
         onChoose={(key) => onChange(withMade(model, draft, key))}
       />

@@ -7,7 +7,7 @@ import { typeValue } from '@/core/expression';
 import { Condition } from '@/ui/expression/condition';
 import { fieldsWithWhy } from '@/ui/expression/field-choices';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
-import { FeelInput } from '@/ui/expression/feel-input';
+import { FeelInput } from '@/ui/expression/feel/feel-input';
 import { type FormulaDraft, withTarget } from '@/ui/rules/drafts/formula-draft';
 import { MenuPart } from '@/ui/expression/part';
 import { LimitsPart } from '@/ui/rules/fields/limits-part';

@@ -85,6 +85,7 @@ export function LinkEditor(props: LinkEditorProps) {
         hint="a link"
         isWrong={isWrong('target')}
         choices={links.map(({ key, name }) => ({ key, name }))}
+        takesSole
         nothing={type ? 'No link of this type can be filled by a rule.' : 'Choose the type of record first.'}
         onChoose={(key) => onChange({ ...draft, target: key, find: null })}
       />
@@ -95,6 +96,7 @@ export function LinkEditor(props: LinkEditorProps) {
         hint="a record"
         isWrong={isWrong('find')}
         choices={ways.map(({ key, name }) => ({ key, name }))}
+        takesSole
         nothing="Choose the link first."
         onChoose={(key) => onChange({ ...draft, find: foundIn(ways, (way) => way.key === key).find })}
       />

@@ -16,7 +16,8 @@ import { membersOf, type RuleDraft, type SourceDraft, withRoute } from '@/ui/rul
 import { ExchangeParts, exchangeOf, exchangeText } from './exchange-parts';
 import { ExpressionPart } from '@/ui/expression/expression-part';
 import { fieldChoices, LEAVE_OUT, nameOfField, readFrom } from '@/ui/expression/field-choices';
-import { type Choice, MenuPart } from '@/ui/expression/part';
+import type { Choice } from '@/ui/expression/choices';
+import { MenuPart } from '@/ui/expression/part';
 
 export interface SourcePartsProps {
   readonly model: Model;
@@ -108,7 +109,7 @@ function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: Sour
   const choices = [
     ...near.map(choice),
     ...(far.length > 0 ? [{ key: 'far', name: 'further down …', children: far.map(choice) }] : []),
-    ...(onRemove ? [{ key: LEAVE_OUT, name: 'leave these out' }] : []),
+    ...(onRemove ? [{ key: LEAVE_OUT, name: 'leave these out', isAside: true }] : []),
   ];
   const isOne = source.route?.length === 1;
   return (
@@ -120,6 +121,7 @@ function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: Sour
         hint="records beneath it"
         isWrong={isWrong('route')}
         choices={choices}
+        takesSole
         nothing="Choose the type of record first."
         onChoose={(key) => {
           if (key === LEAVE_OUT) return onRemove?.();
@@ -192,10 +194,11 @@ function ValuePart({ model, draft, source, isWrong, onChange }: SourcePartsProps
       choices={[
         ...choices,
         ...(members && aggregate !== 'count'
-          ? [{ key: EXPRESSION, name: 'an expression …', note: 'such as pieces * weight' }]
+          ? [{ key: EXPRESSION, name: 'an expression …', note: 'such as pieces * weight', isAside: true }]
           : []),
-        ...(aggregate === 'count' && value ? [{ key: LEAVE_OUT, name: 'each record' }] : []),
+        ...(aggregate === 'count' && value ? [{ key: LEAVE_OUT, name: 'each record', isAside: true }] : []),
       ]}
+      takesSole={aggregate !== null && aggregate !== 'count'}
       nothing={
         members
           ? `${typeIn(model, members.type).plural} have no field that this aggregate takes.`

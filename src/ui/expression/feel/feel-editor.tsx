@@ -7,10 +7,11 @@ import { linter } from '@codemirror/lint';
 import { EditorView, hoverTooltip } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import CodeMirror from '@uiw/react-codemirror';
-import { useMemo } from 'react';
+import { useMemo, useRef } from 'react';
 import { type PieceView, pieceWords } from '@/core/verify';
 import { suggestionsAt } from './feel-completion';
 import type { FeelInputProps } from './feel-props';
+import { FunctionTable } from './function-table';
 import { clsx } from 'clsx';
 import style from './feel-editor.module.css';
 
@@ -109,26 +110,38 @@ export function FeelEditor({
     );
   }, [problem]);
   const values = useMemo(() => hoverTooltip((_, position) => tooltipAt(pieces ?? [], position)), [pieces]);
+  const view = useRef<EditorView | null>(null);
+  const insert = (text: string) => {
+    if (!view.current) return;
+    view.current.dispatch(view.current.state.replaceSelection(text));
+    view.current.focus();
+  };
   return (
-    <CodeMirror
-      className={problem ? clsx(style.feelInput, style.feelWrong) : style.feelInput}
-      value={text}
-      onChange={onChange}
-      extensions={[...extensions, marks, values]}
-      placeholder={placeholder ?? ''}
-      autoFocus={autoFocus ?? false}
-      indentWithTab={false}
-      theme="none"
-      basicSetup={{
-        ...{
-          lineNumbers: false,
-          foldGutter: false,
-          highlightActiveLine: false,
-          highlightActiveLineGutter: false,
-        },
-        ...{ autocompletion: false, searchKeymap: false, syntaxHighlighting: false, lintKeymap: true },
-      }}
-    />
+    <>
+      <CodeMirror
+        onCreateEditor={(created) => {
+          view.current = created;
+        }}
+        className={problem ? clsx(style.feelInput, style.feelWrong) : style.feelInput}
+        value={text}
+        onChange={onChange}
+        extensions={[...extensions, marks, values]}
+        placeholder={placeholder ?? ''}
+        autoFocus={autoFocus ?? false}
+        indentWithTab={false}
+        theme="none"
+        basicSetup={{
+          ...{
+            lineNumbers: false,
+            foldGutter: false,
+            highlightActiveLine: false,
+            highlightActiveLineGutter: false,
+          },
+          ...{ autocompletion: false, searchKeymap: false, syntaxHighlighting: false, lintKeymap: true },
+        }}
+      />
+      <FunctionTable onInsert={insert} />
+    </>
   );
 }
 

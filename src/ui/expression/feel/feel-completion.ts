@@ -1,13 +1,7 @@
-import {
-  FUNCTIONS,
-  functionEntry,
-  isFunction,
-  LIST_FUNCTIONS,
-  listNames,
-  type Parameter,
-} from '@/core/expression';
+import { listNames } from '@/core/expression';
 import { follow, type Model, typeIn } from '@/core/model';
 import { itemAt, KIND_NAMES } from '@/core/values';
+import { ALL_FUNCTIONS, asInserted } from './function-list';
 
 /** Something that can be written next. */
 export interface Suggestion {
@@ -36,43 +30,14 @@ const KEYWORDS = [
   'between',
 ];
 
-const written = ({ name, isOptional, isRepeated }: Parameter): string =>
-  isOptional ? `${name}?` : isRepeated ? `${name}, …` : name;
-
-const FUNCTION_SUGGESTIONS: readonly Suggestion[] = [
-  ...Object.keys(FUNCTIONS).flatMap((name): Suggestion[] => {
-    if (!isFunction(name)) return [];
-    const { parameters, help, examples } = functionEntry(name);
-    const [example] = examples;
-    const info = `${help} ${example ? `${example[0]} is ${example[1]}.` : ''}`;
-    return [
-      {
-        label: name,
-        detail: `(${parameters.map(written).join(', ')})`,
-        info,
-        type: 'function',
-        apply: `${name}(`,
-      },
-    ];
-  }),
-  ...Object.entries(LIST_FUNCTIONS).map(([name, { help, example }]): Suggestion => ({
-    ...{ label: name, detail: '(list)', info: `${help} ${example}`, type: 'function', apply: `${name}(` },
-  })),
-  ...(
-    [
-      ['contains', '(text, part)', 'Whether a text contains another. contains(title, "silk")'],
-      ['starts with', '(text, part)', 'Whether a text starts with another. starts with(title, "The")'],
-      ['not', '(test)', 'Whether a test doesn’t hold. not(isOpen)'],
-      ['today', '()', 'The settled day, which moves on by itself.'],
-      ['now', '()', 'The moment of the change: only where a rule acts on one.'],
-      ['person', '()', 'The person who makes the change: only where a rule acts on one.'],
-      ['selected', '("selection")', 'Whether the record is in a selection. selected("lately")'],
-    ] as const
-  ).map(([label, detail, info]): Suggestion => ({
-    ...{ label, detail, info, type: 'function' },
-    apply: detail === '()' ? `${label}()` : `${label}(`,
-  })),
-];
+const FUNCTION_SUGGESTIONS: readonly Suggestion[] = ALL_FUNCTIONS.map((one) => {
+  const [example] = one.examples;
+  const shown = example && (example.comesTo ? `${example.text} is ${example.comesTo}.` : example.text);
+  return {
+    ...{ label: one.name, detail: one.takes, info: [one.help, shown].join(' '), type: 'function' },
+    apply: asInserted(one),
+  };
+});
 
 /** Fields, records above and lists beneath a type, with their kinds. */
 function namesOn(model: Model, type: string): Suggestion[] {

@@ -1,0 +1,38 @@
+import { everyWord } from '@/ui/kit/every-word';
+
+/** Something that a part of a sentence can be, or a group of such. */
+export interface Choice {
+  readonly key: string;
+  readonly name: string;
+  readonly note?: string;
+  readonly isDisabled?: boolean;
+  /** It opens something, or takes the part out again, rather than being what the part is. */
+  readonly isAside?: boolean;
+  readonly children?: readonly Choice[];
+}
+
+/** Choices as one list, each with the names of what it stands under. */
+const flat = (choices: readonly Choice[], under = ''): Choice[] =>
+  choices.flatMap((choice) =>
+    choice.children
+      ? flat(choice.children, `${under}${choice.name.replace(/ …$/u, '')} `)
+      : [{ ...choice, name: `${under}${choice.name}` }],
+  );
+
+/** Those whose name holds every word of a text, those that begin with it first; all of them, as they stand, while there is none. */
+export function narrowed(choices: readonly Choice[], text: string): readonly Choice[] {
+  const sought = text.trim();
+  if (sought === '') return choices;
+  const holds = everyWord(sought);
+  const begins = ({ name }: Choice) => name.toLowerCase().startsWith(sought.toLowerCase());
+  const found = flat(choices).filter(({ name }) => holds(name));
+  return [...found.filter(begins), ...found.filter((choice) => !begins(choice))];
+}
+
+export const isLong = (choices: readonly Choice[]): boolean => flat(choices).length > 8;
+
+/** The only thing that can be chosen, so that nobody has to; `null` where there are several or none. */
+export function soleChoice(choices: readonly Choice[]): string | null {
+  const open = flat(choices).filter((choice) => !choice.isDisabled && !choice.isAside);
+  return open.length === 1 ? (open[0]?.key ?? null) : null;
+}

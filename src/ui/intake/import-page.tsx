@@ -25,7 +25,7 @@ import { takeFile } from './handed-file';
 import { ImportTask } from './import-task';
 import { type Head, proposalOf, readHead, type Reading } from './read-head';
 import { ReadingForm } from './reading-form';
-import { type Table, tablesOf } from './tables';
+import { SHEET, type Table, tablesOf } from './tables';
 import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './import-page.module.css';
@@ -159,7 +159,12 @@ function Plan({ view, model, type, file, head, said, onReading }: PlanProps) {
       <div>
         <section className={clsx('sheet', style.importPart)} aria-label="How the file is written">
           <h2>How the file is written</h2>
-          <ReadingForm reading={head.reading} {...{ forms, onReading }} onForms={setForms} />
+          <ReadingForm
+            reading={head.reading}
+            isSheet={file.type === SHEET}
+            {...{ forms, onReading }}
+            onForms={setForms}
+          />
         </section>
         <section className={clsx('sheet', style.importPart)} aria-label="Columns">
           <h2>What each column fills</h2>

@@ -29,11 +29,13 @@ const DATES = [
 export function ReadingForm({
   reading,
   forms,
+  isSheet,
   onReading,
   onForms,
 }: {
   reading: Reading;
   forms: TextForms;
+  isSheet: boolean;
   onReading: (reading: Partial<Reading>) => void;
   onForms: (forms: TextForms) => void;
 }) {
@@ -50,15 +52,17 @@ export function ReadingForm({
           />
         </label>
       ) : null}
-      <label>
-        Encoding
-        <Select
-          aria-label="Encoding"
-          value={reading.encoding}
-          options={[...ENCODINGS]}
-          onChange={(encoding: Reading['encoding']) => onReading({ ...reading, encoding })}
-        />
-      </label>
+      {isSheet ? null : (
+        <label>
+          Encoding
+          <Select
+            aria-label="Encoding"
+            value={reading.encoding}
+            options={[...ENCODINGS]}
+            onChange={(encoding: Reading['encoding']) => onReading({ ...reading, encoding })}
+          />
+        </label>
+      )}
       <label>
         Numbers
         <Select

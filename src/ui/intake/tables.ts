@@ -8,6 +8,9 @@ export interface Table {
   readonly file: File;
 }
 
+/** The media type of a sheet: its encoding is nobody's question. */
+export const SHEET = 'application/jsonl';
+
 /** Most bytes of a workbook: it is read whole, in the browser. */
 const MOST_BYTES = 30_000_000;
 
@@ -31,7 +34,9 @@ export async function tablesOf(file: File): Promise<readonly Table[]> {
       throw new Error('No sheet of the workbook has a row of headings and rows under it. Choose another.');
     return sheets.map(({ name, lines }) => ({
       called: name,
-      file: new File([lines], `${file.name}, sheet ${name}`, { lastModified: file.lastModified }),
+      file: new File([lines], `${file.name}, sheet ${name}`, {
+        ...{ type: SHEET, lastModified: file.lastModified },
+      }),
     }));
   } finally {
     worker.terminate();

@@ -120,17 +120,21 @@ function Template({ model, found, onClose, onMade, onFile }: OpenTemplateProps) 
       onCancel={onClose}
     >
       <FileChoice file={found.file} onFile={onFile} />
-      {drafts.length > 1 ? (
-        <Segmented
-          aria-label="Tables of the file"
-          className={style.templateTables ?? ''}
-          value={shown}
-          options={drafts.map(({ called, isWanted }, at) => ({
-            value: at,
-            label: isWanted ? called : `${called} (left out)`,
-          }))}
-          onChange={setShown}
-        />
+      {drafts.length > 1 && draft ? (
+        <div className={style.templateTables}>
+          <Segmented
+            aria-label="Tables of the file"
+            value={shown}
+            options={drafts.map(({ called, isWanted }, at) => ({
+              value: at,
+              label: isWanted ? called : `${called} (left out)`,
+            }))}
+            onChange={setShown}
+          />
+          <Checkbox checked={draft.isWanted} onChange={(event) => write({ isWanted: event.target.checked })}>
+            Make a type of this table
+          </Checkbox>
+        </div>
       ) : null}
       {draft ? <DraftedTypeForm {...{ draft, model, drafts }} key={draft.id} onChange={write} /> : null}
       <p>
@@ -158,7 +162,7 @@ interface DraftedTypeProps {
 
 /** The names and columns of a type that is made of a table. */
 function DraftedTypeForm({ draft, drafts, model, onChange }: DraftedTypeProps) {
-  const { name, plural, title, columns, isWanted, proposal } = draft;
+  const { name, plural, title, columns, proposal } = draft;
   const texts = textsOf(draft);
   const targets = [
     ...drafts
@@ -168,11 +172,6 @@ function DraftedTypeForm({ draft, drafts, model, onChange }: DraftedTypeProps) {
   ];
   return (
     <>
-      {drafts.length > 1 ? (
-        <Checkbox checked={isWanted} onChange={(event) => onChange({ isWanted: event.target.checked })}>
-          Make a type of this table
-        </Checkbox>
-      ) : null}
       <div className={style.templateNames}>
         <label>
           Name

@@ -1,4 +1,4 @@
-import { applyChanges } from '@/core/model';
+import { changeModel } from '@/core/model';
 import { type DraftedType, draftsOf, makingOf, openQuestions } from './template-model';
 
 const KNOWN = { types: [], people: new Set<string>(), timeZone: 'UTC' };
@@ -33,8 +33,11 @@ test('the changes that make them are sound, links to each other and to themselve
   const { changes, made } = makingOf(drafts, []);
   expect(made.map(({ key }) => key)).toEqual(['tenancy', 'plot']);
   expect(changes.map((change) => change.kind)).toEqual(['addType', 'addType', 'addField', 'addField']);
-  const done = applyChanges({ types: [], lists: [], selections: [] }, changes);
-  expect(done.ok ? done.value.types.map(({ fields }) => fields.map(({ type, otherEnd }) => [type, otherEnd])) : done).toEqual([
+  const done = changeModel({ types: [], lists: [], selections: [] }, changes);
+  if (!done.ok) throw new Error(done.problems.map(({ message }) => message).join(' '));
+  expect(
+    done.definition.types.map(({ fields }) => fields.map(({ type, otherEnd }) => [type, otherEnd])),
+  ).toEqual([
     [
       [{ kind: 'text' }, undefined],
       [{ kind: 'number', scale: 2 }, undefined],
@@ -61,9 +64,13 @@ test('what is linked to comes in before what links', () => {
 test('what is open is asked, by the table that it is of', () => {
   const asked = (of: readonly DraftedType[]) => openQuestions(of).map(({ message }) => message);
   expect(asked(withFirst({ name: ' ' }))).toEqual(['tenancies: Say what one of them is called.']);
-  expect(asked(withFirst({ title: 'Rent' }))).toEqual(['tenancies: Choose the text by which records are named.']);
+  expect(asked(withFirst({ title: 'Rent' }))).toEqual([
+    'tenancies: Choose the text by which records are named.',
+  ]);
   expect(asked(withFirst({ isWanted: false }))).toEqual([
     'plots: Tenancy links to a table that is left out. Choose another kind for it.',
   ]);
-  expect(asked(drafts.map((draft) => ({ ...draft, isWanted: false })))).toEqual(['Choose at least one of the tables.']);
+  expect(asked(drafts.map((draft) => ({ ...draft, isWanted: false })))).toEqual([
+    'Choose at least one of the tables.',
+  ]);
 });

@@ -35,6 +35,7 @@ const ROOMS = {
       'api',
       'kit',
       'uses',
+      'help',
       'shell',
       'workers',
       'expression',

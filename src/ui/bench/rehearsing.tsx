@@ -16,6 +16,8 @@ import { KeepAsItStands } from './family/families';
 import { InBin } from './family/in-bin';
 import { ChangeMany } from './steps/change-many';
 import { Differences } from './differences';
+import { Term } from '@/ui/help/term';
+import { happened } from '@/ui/kit/happened';
 import { KeepProof } from './proof/keep-proof';
 import { differingCells, ProofOpened, useRunOf } from './proof/proof-opened';
 import { Saves } from './saves';
@@ -54,6 +56,8 @@ export interface RehearsingProps {
   readonly drafts: readonly string[];
 }
 
+const RIPPLE = <Term of="ripple">Ripple</Term>;
+
 /** A family on which edits are staged, and what follows from them. */
 export function Rehearsing({
   ruleWorker,
@@ -90,7 +94,7 @@ export function Rehearsing({
   const nameOf = (id: string) => nameIn(model, setup, data, id);
   const proven = useRunOf(proof, steps === begun);
   const differing = useMemo(() => differingCells(proven), [proven]);
-  const stage = (step: Step) => setSteps([...steps, step]);
+  const stage = (step: Step) => (setSteps([...steps, step]), happened('edited'));
   const last = data?.rehearsals.at(-1);
   // A record that was deleted in the same save comes back by leaving that out.
   const restore = ({ type, id }: WireRecord) => {
@@ -117,7 +121,7 @@ export function Rehearsing({
       </section>
       <section className={clsx('sheet', style.benchRipple)} aria-label="Ripple">
         <div className="sheet-head">
-          <h2>{isComparing && taking.length > 0 ? 'Differences' : 'Ripple'}</h2>
+          <h2>{isComparing && taking.length > 0 ? 'Differences' : RIPPLE}</h2>
           <StagingBar
             {...{ staging, begun, isComparing, isBeside, isReal, onBeside }}
             {...{ isProof: proof !== null, hasDrafts: taking.length > 0 }}

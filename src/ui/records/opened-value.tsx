@@ -3,7 +3,9 @@
 import { certain, writeCount } from '@/core/values';
 import type { Explanation } from '@/core/verify';
 import { Button, Drawer } from 'antd';
+import { useEffect } from 'react';
 import { Link } from '@/ui/kit/navigation';
+import { happened } from '@/ui/kit/happened';
 import { useExplanation, useRecord } from '@/ui/api/queries';
 import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '@/ui/kit/explain/explanation-table';
 import { Loading } from '@/ui/kit/loading';
@@ -32,6 +34,7 @@ export interface OpenedValueProps {
 export function OpenedValue({ at, way, onOpen, onBack, onClose }: OpenedValueProps) {
   const { data, error, fetchNextPage, isFetchingNextPage } = useExplanation(at.type, at.id, at.field);
   const { data: record } = useRecord(at.type, at.id);
+  useEffect(() => happened('opened'), []);
   const asOf = record?.asOf[at.field] ?? null;
   const first = data?.pages[0];
   const last = data?.pages.at(-1);

@@ -24,7 +24,6 @@ import {
 } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { StateTag } from '@/ui/kit/state-tag';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { definitionOf, type Draft, draftOf, newDraft } from './drafts/drafts';
@@ -34,6 +33,7 @@ import { OtherParents } from './preview/other-parents';
 import { BegunOffers, useBegun } from './begun-offers';
 import type { Written } from './drafts/begun';
 import { hasOpenTests, withoutOpenTests } from '@/ui/expression/open-tests';
+import { HowItStands } from './how-it-stands';
 import { RetiredRule } from './retired-rule';
 import { Findings, useFindings } from './quality/findings';
 import { ProofsPart } from './quality/proofs-part';
@@ -148,8 +148,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
       <header className="place-head">
         <KindGlyph kind={written.draft.kind} size={24} />
         <h1 title={written.name || proposed}>{rule ? written.name || proposed : 'A new rule'}</h1>
-        {rule ? <StateTag state={rule.state} isPilot={rule.pilot !== null} /> : <StateTag state="draft" />}
-        {rule?.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
+        <HowItStands {...{ rule, definition }} />
         <RuleActions
           rule={rule}
           canSave={canSave}

@@ -1,7 +1,7 @@
 'use client';
 
 import { Dropdown } from 'antd';
-import { type ReactNode, useEffect, useState } from 'react';
+import { type ReactNode, useEffect, useEffectEvent, useRef, useState } from 'react';
 import { Link, usePlace, useWorkspaceKey } from '@/ui/kit/navigation';
 import { useWorkspaces } from '@/ui/api/queries';
 import { useProposals } from '@/ui/api/today-queries';
@@ -13,8 +13,11 @@ import {
   RecordsGlyph,
   RequestsGlyph,
   RulesGlyph,
+  HelpGlyph,
   TodayGlyph,
 } from '@/ui/theme/glyphs';
+import dynamic from 'next/dynamic';
+import { useHelp } from '@/ui/help/use-help';
 import { Shortcuts } from './shortcuts';
 import { UnsavedQuestion } from '@/ui/kit/unsaved';
 import { FormDialog } from './form-dialog';
@@ -36,7 +39,12 @@ const PLACES = [
   { path: '/ledger', name: 'Ledger', glyph: LedgerGlyph },
 ] as const;
 
-/** The rail of places on the left, and the place itself. */
+/** Loaded when it is first opened. */
+const HelpPanel = dynamic(() => import('@/ui/help/help-panel').then((module) => module.HelpPanel), {
+  ssr: false,
+});
+
+/** The rail of places on the left, the place itself, and help beside it where it is wanted. */
 export function Shell({ children }: { children: ReactNode }) {
   const path = usePlace();
   const workspace = useWorkspaceKey();
@@ -44,8 +52,15 @@ export function Shell({ children }: { children: ReactNode }) {
   useForm(workspace);
   const { data: proposals } = useProposals();
   const waiting = (proposals?.open ?? 0) + (proposals?.told ?? 0);
+  const [isHelped, keepHelp] = useHelp();
+  const help = useRef<HTMLButtonElement>(null);
+  const setHelp = (isOpen: boolean) => {
+    keepHelp(isOpen ? true : null);
+    if (!isOpen) help.current?.focus();
+  };
+  useHelpKey(() => setHelp(!isHelped));
   return (
-    <div className="shell">
+    <div className={isHelped ? 'shell shell-helped' : 'shell'}>
       <nav className="rail" aria-label="Places">
         <Link href="/today" className={style.railMark}>
           <OikonMark />
@@ -69,13 +84,39 @@ export function Shell({ children }: { children: ReactNode }) {
             ) : null}
           </Link>
         ))}
+        <button
+          ref={help}
+          type="button"
+          className={clsx('plain', style.railPlace, style.railHelp)}
+          aria-expanded={isHelped}
+          title="Help (F1)"
+          onClick={() => setHelp(!isHelped)}
+        >
+          <HelpGlyph size={22} />
+          Help
+        </button>
         <PersonSwitch />
       </nav>
       <UnsavedQuestion />
       <Shortcuts />
       <main className="place">{children}</main>
+      {isHelped ? <HelpPanel onClose={() => setHelp(false)} /> : null}
     </div>
   );
+}
+
+/** F1 opens help, and closes it. */
+function useHelpKey(toggle: () => void): void {
+  const onKey = useEffectEvent(toggle);
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (event.key !== 'F1') return;
+      event.preventDefault();
+      onKey();
+    };
+    addEventListener('keydown', listen);
+    return () => removeEventListener('keydown', listen);
+  }, []);
 }
 
 /** Has the page opened anew where it writes numbers and dates otherwise than the workspace, or whoever acts, does. */

@@ -7,6 +7,7 @@ import style from './shortcuts.module.css';
 const KEYS: readonly (readonly [keys: readonly string[], does: string])[] = [
   [['Ctrl K'], 'find a record, a rule or a page, or begin something'],
   [['Ctrl S'], 'save the record, the rule or the request'],
+  [['F1'], 'help for the place that is open, beside it'],
   [['?'], 'show these keys'],
   [['Tab', 'Enter'], 'go to a part of a sentence, and open it'],
   [['↑', '↓'], 'in a menu: another choice; in a day: a day later or earlier'],

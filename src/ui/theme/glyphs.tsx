@@ -85,6 +85,14 @@ export const TodayGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** An open book with a mark at its middle. */
+export const HelpGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <path d="M10 5.5c-2-1.4-4-1.6-6.5-1.3v11c2.5-.3 4.5-.1 6.5 1.3 2-1.4 4-1.6 6.5-1.3v-11c-2.5-.3-4.5-.1-6.5 1.3z" />
+    <path d="M10 8.2v5" />
+  </Drawing>
+);
+
 /** What somebody said, with two lines of it. */
 export const RequestsGlyph = (props: GlyphProps) => (
   <Drawing {...props}>

@@ -5,6 +5,7 @@ import type { MessageView, ProposalList, ProposalView } from '@/core/api';
 import { Button, Checkbox, Segmented } from 'antd';
 import { useState } from 'react';
 import { useModelView } from '@/ui/api/queries';
+import { useHelp } from '@/ui/help/use-help';
 import { useProposals, useMessages } from '@/ui/api/today-queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
@@ -86,6 +87,22 @@ function leadOf(list: ProposalList | undefined): string {
   return told === 0 ? `${waits}.` : `${waits}; ${told} done already ${told === 1 ? 'is' : 'are'} to be seen.`;
 }
 
+/** Whoever has nothing to do may look around. */
+function HelpOffer() {
+  const [isHelped, keepHelp] = useHelp();
+  if (isHelped) return null;
+  return (
+    <span>
+      {' '}
+      New here?{' '}
+      <button type="button" className="plain part" onClick={() => keepHelp(true)}>
+        Have help beside the page
+      </button>
+      , and a first look in five steps.
+    </span>
+  );
+}
+
 function Waiting({ list }: { list: ProposalList }) {
   const { proposals } = list;
   const [chosen, setChosen] = useState<string | null>(null);
@@ -99,6 +116,7 @@ function Waiting({ list }: { list: ProposalList }) {
         <strong>Nothing waits</strong>
         Proposals of create rules stand here until somebody approves or refuses them. A rule proposes where
         its sentence says “as a proposal”: <Link href="/rules">see the rules</Link>.
+        <HelpOffer />
       </div>
     );
   const some = proposals.filter(({ id }) => marked.includes(id));

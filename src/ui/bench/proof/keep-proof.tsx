@@ -19,6 +19,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { Elsewhere } from '@/ui/bench/family/elsewhere';
+import { happened } from '@/ui/kit/happened';
 import { NameInput } from '@/ui/kit/name-input';
 import type { Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';
 import kitStyle from '@/ui/kit/kit.module.css';
@@ -86,7 +87,10 @@ export function KeepProof({ model, setup, staged, rehearsals, records, drafts, o
       },
       ({ proof, result }) =>
         `“${proof.name}” is kept${result.kind === 'held' ? '; it holds' : ', but it doesn’t hold with the rules as they are'}.`,
-      onClose,
+      () => {
+        happened('proofKept');
+        onClose();
+      },
     );
   return (
     <Dialog

@@ -6,6 +6,7 @@ import type { Pace } from '@/core/model';
 import type { LiveEffect, LivePreview, RuleView } from '@/core/api';
 import { Button, Radio } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
+import { happened } from '@/ui/kit/happened';
 import { useState } from 'react';
 import { callApi, callFile } from '@/ui/api/client';
 import { saveFile } from '@/ui/kit/download';
@@ -74,7 +75,11 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
     await forget.everything();
     return done;
   };
-  const confirm = () => run(takeLive, (done) => takenLiveWords(done, own, pilot !== null), onClose);
+  const onTaken = () => {
+    happened('takenLive');
+    onClose();
+  };
+  const confirm = () => run(takeLive, (done) => takenLiveWords(done, own, pilot !== null), onTaken);
   return (
     <Dialog
       open

@@ -4,6 +4,7 @@ import type { ProofRunView, RuleView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
+import { Term } from '@/ui/help/term';
 import { useInvalidate, useProofs } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -26,7 +27,9 @@ export function ProofsPart({ rule }: { rule: RuleView }) {
   return (
     <section className={clsx('sheet', qualityStyle.ruleProofs)} aria-label="Proofs">
       <div className="sheet-head">
-        <h2>Proofs</h2>
+        <h2>
+          <Term of="proof">Proofs</Term>
+        </h2>
         {proofs.length > 0 ? (
           <span className={held === proofs.length ? 'quiet' : kitStyle.proofFails}>
             {held === proofs.length

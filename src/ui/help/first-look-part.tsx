@@ -11,12 +11,23 @@ import { useKept } from '@/ui/kit/hooks/use-kept';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link, placePath, usePlace, useWorkspaceKey } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import { type Deed, type FirstLook, isFirstLook, lookRules, type LookRules, lookSteps } from './first-look';
+import {
+  type Deed,
+  type FirstLook,
+  freeName,
+  isFirstLook,
+  lookRules,
+  type LookRules,
+  lookSteps,
+} from './first-look';
 import style from './help.module.css';
 
 const NAME = 'A first look';
 
 const isLook = (value: unknown): value is FirstLook | null => value === null || isFirstLook(value);
+
+const workspacesNow = async (): Promise<readonly WorkspaceView[]> =>
+  (await callServer<{ workspaces: readonly WorkspaceView[] }>('/api/v1/workspaces')).workspaces;
 
 /** The first look that was begun and isn't ended, and how it is kept. */
 export const useFirstLook = () => useKept<FirstLook | null>('first look', null, isLook);
@@ -42,10 +53,16 @@ function Offer({ keep, from }: { readonly keep: KeptLook['keep']; readonly from:
   const { run, isBusy, error } = useTask();
   const begin = () =>
     run(
-      () =>
-        callServer<WorkspaceView>('/api/v1/workspaces', {
-          ...{ method: 'POST', body: { name: NAME, copyOf: from, withRecords: true }, person },
-        }),
+      async () => {
+        // Somebody else may be at theirs.
+        const name = freeName(
+          NAME,
+          (await workspacesNow()).map((one) => one.name),
+        );
+        return callServer<WorkspaceView>('/api/v1/workspaces', {
+          ...{ method: 'POST', body: { name, copyOf: from, withRecords: true }, person },
+        });
+      },
       null,
       ({ key, name }) => {
         keep({ workspace: key, name, from, done: [] });
@@ -132,8 +149,7 @@ function End({ look, keep }: KeptLook) {
   const workspace = useWorkspaceKey();
   const { run, isBusy, error } = useTask();
   const remove = async () => {
-    const found = await callServer<{ workspaces: readonly WorkspaceView[] }>('/api/v1/workspaces');
-    const copy = found.workspaces.find(({ key }) => key === look.workspace);
+    const copy = (await workspacesNow()).find(({ key }) => key === look.workspace);
     // Somebody may have removed it already, or given it another name.
     if (copy)
       await callServer(`/api/v1/workspaces/${copy.key}`, {

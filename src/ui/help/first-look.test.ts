@@ -1,5 +1,5 @@
 import type { RuleView } from '@/core/api';
-import { isFirstLook, lookRules, lookSteps } from './first-look';
+import { freeName, isFirstLook, lookRules, lookSteps } from './first-look';
 
 const rule = (id: string, state: string, aggregate: string, type = 'loan') =>
   ({ id, name: id, state, definition: { kind: 'rollUp', aggregate, type } }) as unknown as RuleView;
@@ -28,4 +28,9 @@ test('what stands in its place and isn’t one is as none', () => {
   expect(isFirstLook({ workspace: 'a', name: 'A', from: 'b', done: [] })).toBe(true);
   for (const other of [null, 'a', { workspace: 'a' }, { workspace: 'a', name: 'A', from: 'b', done: 1 }])
     expect(isFirstLook(other)).toBe(false);
+});
+
+test('several people look at the same time', () => {
+  expect(freeName('A first look', ['Wrenfield'])).toBe('A first look');
+  expect(freeName('A first look', ['A first look', 'A FIRST LOOK 2'])).toBe('A first look 3');
 });

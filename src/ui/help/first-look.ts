@@ -20,6 +20,14 @@ export function isFirstLook(value: unknown): value is FirstLook {
   return [workspace, name, from].every((text) => typeof text === 'string') && Array.isArray(done);
 }
 
+/** A name that nothing has yet: with a number after it where others have it. */
+export function freeName(name: string, taken: readonly string[]): string {
+  const has = new Set(taken.map((one) => one.toLowerCase()));
+  let free = name;
+  for (let number = 2; has.has(free.toLowerCase()); number += 1) free = `${name} ${number}`;
+  return free;
+}
+
 export interface LookStep {
   readonly deed: Deed;
   readonly title: string;
@@ -66,7 +74,7 @@ export const lookSteps = ({ read, draft }: LookRules): readonly LookStep[] => [
   },
   {
     ...{ deed: 'proofKept', path: `/bench?type=${read.definition.type}`, title: 'Keep a proof' },
-    text: 'Change a value on the bench once more, and press “Keep as proof”. From now on every change of a rule is held against it.',
+    text: 'Change a value on the bench once more, and press “Keep …”, then “As a proof of a rule …”. From now on every change of a rule is held against it.',
   },
   {
     ...{ deed: 'takenLive', path: `/rules/${draft.id}`, title: 'Take a draft live' },

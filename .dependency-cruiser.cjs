@@ -61,7 +61,7 @@ const WITHIN = {
   'server/store': ['sql', 'session', 'rule-sql', 'write', 'sets', 'run', 'bulk', 'schema'],
   'server/queries': ['workspaces', 'records', 'ledger', 'rules', 'today'],
   'server/actions': ['workspaces', 'records', 'rules', 'model', 'imports', 'bundles'],
-  'ui/kit': ['hooks', 'values', 'explain'],
+  'ui/kit': ['hooks', 'values', 'explain', 'map'],
   'ui/expression': ['feel'],
   'ui/model': ['map', 'dialogs', 'dictionary'],
   'ui/records': ['trend', 'list', 'form'],

@@ -176,3 +176,32 @@ test('the dictionary tells types, fields and rules in words, and leaves as a fil
   await page.getByRole('button', { name: 'As HTML' }).click();
   expect((await file).suggestedFilename()).toBe('dictionary.html');
 });
+
+test('on the map a type is found, seen with its neighbours alone, and with its fields', async ({ page }) => {
+  await page.goto('/w/wrenfield/model');
+  const boxes = page.getByTestId('type-on-map');
+  const fields = (name: string) => boxes.filter({ hasText: name }).getByRole('listitem');
+  await expect(boxes.first()).toBeVisible();
+  const all = await boxes.count();
+  await page.getByRole('combobox', { name: 'Find a type' }).fill('Crate');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Crate' })).toBeVisible();
+  await page.getByRole('checkbox', { name: 'Only Crate and its neighbours' }).check();
+  await expect(boxes.filter({ hasText: 'Shipment' })).toHaveCount(1);
+  await expect(boxes.filter({ hasText: 'Courier' })).toHaveCount(0);
+  expect(await boxes.count()).toBeLessThan(all);
+  await page.getByRole('checkbox', { name: 'Fields' }).check();
+  await expect(fields('Shipment').filter({ hasText: 'link' }).first()).toBeVisible();
+});
+
+test('on the map of rules one is found, and seen with what feeds it and what it feeds', async ({ page }) => {
+  await page.goto('/w/wrenfield/rules/review');
+  const boxes = page.getByTestId('rule-on-map');
+  await expect(boxes.first()).toBeVisible();
+  const all = await boxes.count();
+  await page.getByRole('combobox', { name: 'Find a rule' }).fill('Lent total');
+  await page.keyboard.press('Enter');
+  await page.getByRole('checkbox', { name: 'Only “Lent total”, what feeds it and what it feeds' }).check();
+  await expect(boxes.filter({ hasText: 'Institution: Lent total' })).toHaveCount(1);
+  await expect.poll(() => boxes.count()).toBeLessThan(all);
+});

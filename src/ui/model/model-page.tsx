@@ -3,7 +3,6 @@
 import { type Model, type RecordType, typeIn } from '@/core/model';
 import type { ModelView } from '@/core/api';
 import { Button, Dropdown, Segmented, Select } from 'antd';
-import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
 import { apiPath } from '@/ui/api/client';
 import { modelOf, useModelView, useRules } from '@/ui/api/queries';
@@ -15,13 +14,14 @@ import { FieldDialog, ListDialog, RemoveFieldDialog } from './dialogs/model-dial
 import { TypeDialog, RemoveTypeDialog } from './dialogs/type-dialogs';
 import { TemplateDialog } from './dialogs/template-dialog';
 import { mapMermaid, mapSvg } from './map/map-export';
-import type { MapLayout } from './map/map-layout';
 import { OpenLinkDialog, RemoveOpenLinkDialog } from './dialogs/open-link-dialog';
 import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';
 import { OrderDialog } from './dialogs/order-dialog';
 import { SectionsDialog } from './dialogs/sections-dialog';
 import { RemoveSelectionDialog, SelectionDialog } from './dialogs/selection-dialog';
 import { TypePanel } from './type-panel';
+import { WHOLE_MAP } from './map/map-shape';
+import { MapPart } from './map/map-part';
 import { useMap } from './map/use-map';
 import type { Named } from '@/core/verify';
 import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
@@ -29,11 +29,6 @@ import type { Open } from './dialogs/dialog-state';
 import { clsx } from 'clsx';
 import modelStyle from './model.module.css';
 import style from './model-page.module.css';
-
-const ModelMap = dynamic(() => import('./map/model-map').then((module) => module.ModelMap), {
-  ssr: false,
-  loading: () => <Loading what="the map" />,
-});
 
 /** The types of record and their links, drawn and listed; each can be looked into and changed. */
 export function ModelPage() {
@@ -61,7 +56,6 @@ function TheModel({ view, model, rules }: TheModelProps) {
   const [field, setField] = useState<string | null>(null);
   const [rule, setRule] = useState<string | null>(null);
   const [open, setOpen] = useState<Open | null>(null);
-  const map = useMap(view.types, view.version);
   const type = (chosen === null ? undefined : model.type(chosen)) ?? view.types[0] ?? null;
   const choose = (key: string) => {
     setChosen(key);
@@ -111,7 +105,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
         />
         <div className={style.modelTools}>
           <Lists view={view} onOpen={setOpen} />
-          {map.data ? <Exports map={map.data} types={view.types} /> : null}
+          <Exports view={view} />
           <Button onClick={() => setOpen({ kind: 'typeFromFile' })}>Type from a file</Button>
           <Button type="primary" onClick={() => setOpen({ kind: 'addType' })}>
             Add a type
@@ -120,8 +114,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
       </header>
       <div className={clsx('place-body', style.modelBody)}>
         <div className={clsx('sheet', style.modelMap)}>
-          <ProblemNotice error={map.error} />
-          {shown === 'list' || !map.data ? (
+          {shown === 'list' ? (
             <TypeList
               {...{ model, rules }}
               types={view.types}
@@ -129,13 +122,7 @@ function TheModel({ view, model, rules }: TheModelProps) {
               onSelect={choose}
             />
           ) : (
-            <ModelMap
-              {...{ marked, markedBoxes }}
-              key={view.version}
-              map={map.data}
-              selected={type?.key ?? null}
-              onSelect={choose}
-            />
+            <MapPart {...{ view, type, marked, markedBoxes }} onSelect={choose} />
           )}
         </div>
         <div className={style.modelSide}>
@@ -258,7 +245,8 @@ function Lists({ view, onOpen }: { view: ModelView; onOpen: (open: Open) => void
   );
 }
 
-function Exports({ map, types }: { map: MapLayout; types: readonly RecordType[] }) {
+function Exports({ view: { types, version } }: { view: ModelView }) {
+  const map = useMap(types, version, WHOLE_MAP);
   const router = useRouter();
   const save = (name: string, kind: string, text: string) => {
     const url = URL.createObjectURL(new Blob([text], { type: kind }));
@@ -271,7 +259,7 @@ function Exports({ map, types }: { map: MapLayout; types: readonly RecordType[] 
       trigger={['click']}
       menu={{
         items: [
-          { key: 'svg', label: 'The map as SVG' },
+          { key: 'svg', label: 'The map as SVG', disabled: !map.data },
           { key: 'mermaid', label: 'The model as Mermaid text' },
           { key: 'dictionary', label: 'Dictionary of types, fields and rules' },
           { key: 'bundle', label: 'Model, rules and lists as a bundle' },
@@ -284,7 +272,7 @@ function Exports({ map, types }: { map: MapLayout; types: readonly RecordType[] 
             : key === 'bundle'
               ? download(apiPath('/bundle'))
               : key === 'svg'
-                ? save('model.svg', 'image/svg+xml', mapSvg(map))
+                ? map.data && save('model.svg', 'image/svg+xml', mapSvg(map.data))
                 : save('model.mmd', 'text/plain', mapMermaid(types)),
       }}
     >

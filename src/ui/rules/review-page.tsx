@@ -5,13 +5,14 @@ import { targetsOf } from '@/core/rules';
 import { type Model, typeIn } from '@/core/model';
 import { findingsAmong } from '@/core/verify';
 import { type ModelView, type RuleView } from '@/core/api';
-import { Button } from 'antd';
+import { Button, Checkbox, Select } from 'antd';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
 import { liveOf, modelOf, useModelView, useProofStandings, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { feedingNear } from './map/feeding-near';
 import { useRulesMap } from './map/use-rules-map';
 import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';
@@ -62,8 +63,12 @@ function Reviewed({ rules, view }: { rules: readonly RuleView[]; view: ModelView
   const model = useMemo(() => modelOf(view), [view]);
   const live = useMemo(() => liveOf(rules), [rules]);
   const feeding = useMemo(() => feedsOf(buildPlan(model, live).plan), [model, live]);
-  const map = useRulesMap(feeding);
   const [selected, setSelected] = useState<string | null>(null);
+  const [sought, setSought] = useState<{ readonly id: string } | null>(null);
+  const [isNear, setNear] = useState(false);
+  const near = isNear ? selected : null;
+  const shown = useMemo(() => (near ? feedingNear(feeding, near) : feeding), [feeding, near]);
+  const map = useRulesMap(shown);
   const writes = useMemo(
     () => new Map(rules.map((rule) => [rule.id, writesIn(model, rule)])),
     [model, rules],
@@ -83,8 +88,38 @@ function Reviewed({ rules, view }: { rules: readonly RuleView[]; view: ModelView
     <div className={style.reviewColumns}>
       <section className={clsx('sheet', style.reviewMap)} aria-label="What feeds what">
         <ProblemNotice error={map.error} />
+        <div className={style.reviewTools}>
+          <Select
+            aria-label="Find a rule"
+            placeholder="Find a rule"
+            value={null}
+            options={feeding.map(({ id }) => ({
+              value: id,
+              label: rules.find((one) => one.id === id)?.name ?? id,
+            }))}
+            onChange={(id: string) => {
+              setSelected(id);
+              setSought({ id });
+            }}
+            showSearch={{ optionFilterProp: 'label' }}
+            style={{ width: 240 }}
+          />
+          <Checkbox
+            checked={isNear}
+            disabled={selected === null}
+            onChange={(event) => setNear(event.target.checked)}
+          >
+            Only {chosen ? `“${chosen.name}”` : 'a rule'}, what feeds it and what it feeds
+          </Checkbox>
+        </div>
         {map.data ? (
-          <RulesMap {...{ feeding, rules, writes, selected }} map={map.data} onSelect={setSelected} />
+          <RulesMap
+            {...{ feeding, rules, writes, selected }}
+            sought={near ? null : sought}
+            key={near ?? ''}
+            map={map.data}
+            onSelect={setSelected}
+          />
         ) : map.error ? null : (
           <Loading what="the map" />
         )}

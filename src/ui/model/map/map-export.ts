@@ -1,7 +1,7 @@
 import type { RecordType } from '@/core/model';
 import { KIND_NAMES } from '@/core/values';
 import { COLOURS, FONTS } from '@/ui/theme/tokens';
-import { type MapLayout, type MapLine, pathOf } from './map-layout';
+import { type MapLayout, type MapLine, pathOf } from './map-shape';
 
 const escaped = (text: string): string =>
   text.replace(/[&<>"]/g, (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[mark]!);

@@ -16,13 +16,17 @@ import {
 } from '@xyflow/react';
 import '@xyflow/react/dist/style.css';
 import { useMemo } from 'react';
-import { type MapBox, type MapLayout, type MapLine, pathOf } from './map-layout';
+import { FarNames, Sought } from '@/ui/kit/map/far-names';
+import type { NamedBox } from '@/ui/kit/map/names-in-sight';
+import { type MapBox, type MapLayout, type MapLine, pathOf } from './map-shape';
 import modelStyle from '@/ui/model/model.module.css';
 import style from './model-map.module.css';
 
 export interface ModelMapProps {
   readonly map: MapLayout;
   readonly selected: string | null;
+  /** The type that is sought: it comes into the middle. */
+  readonly sought: { readonly id: string } | null;
   readonly onSelect: (type: string) => void;
   /** Links that are pointed out, with the way along them: from the child up, or from the parent down. */
   readonly marked: ReadonlySet<string>;
@@ -33,7 +37,7 @@ type BoxNode = Node<{ readonly box: MapBox; readonly isMarked: boolean }, 'box'>
 type LineEdge = Edge<{ readonly line: MapLine; readonly isMarked: boolean }, 'line'>;
 
 /** The types and their links, drawn. A click or Enter on a type opens it; the list beside the map says the same in words. */
-export function ModelMap({ map, selected, onSelect, marked, markedBoxes }: ModelMapProps) {
+export function ModelMap({ map, selected, sought, onSelect, marked, markedBoxes }: ModelMapProps) {
   const nodes = useMemo(
     () =>
       map.boxes.map((box): BoxNode => ({
@@ -57,12 +61,14 @@ export function ModelMap({ map, selected, onSelect, marked, markedBoxes }: Model
       })),
     [map, marked],
   );
+  const named = useMemo(() => namedBoxes(map), [map]);
   return (
     <ReactFlow
       {...{ nodes, edges, nodeTypes: NODES, edgeTypes: EDGES }}
       fitView
+      elevateNodesOnSelect={false}
       fitViewOptions={{ padding: { left: '28px', right: '64px', y: '24px' }, maxZoom: 1 }}
-      minZoom={0.2}
+      minZoom={0.03}
       maxZoom={2}
       nodesConnectable={false}
       edgesFocusable={false}
@@ -73,10 +79,19 @@ export function ModelMap({ map, selected, onSelect, marked, markedBoxes }: Model
       }}
       aria-label="Map of the model"
     >
+      <FarNames boxes={named} />
+      <Sought sought={sought} />
       <Controls showInteractive={false} aria-label="Zoom" />
     </ReactFlow>
   );
 }
+
+/** The names of the boxes; types with more links are more worth finding. */
+const namedBoxes = ({ boxes, lines }: MapLayout): readonly NamedBox[] =>
+  boxes.map(({ key, ...box }) => ({
+    ...{ ...box, id: key },
+    weight: lines.filter(({ type, parent }) => type === key || parent === key).length,
+  }));
 
 const labelOf = ({ name, fields, isBridge }: MapBox): string =>
   `${name}, ${isBridge ? 'a bridge with ' : ''}${fields} ${fields === 1 ? 'field' : 'fields'}`;
@@ -99,6 +114,18 @@ function Box({ data: { box, isMarked }, selected }: NodeProps<BoxNode>) {
         {box.isBridge ? 'bridge · ' : ''}
         {box.fields} {box.fields === 1 ? 'field' : 'fields'}
       </span>
+      {box.listed.length > 0 ? (
+        <ul className={style.listed}>
+          {box.listed.map(({ name, kind }) => (
+            <li key={name}>
+              {name} <span className="quiet">{kind}</span>
+            </li>
+          ))}
+          {box.fields > box.listed.length ? (
+            <li className="quiet">and {box.fields - box.listed.length} more</li>
+          ) : null}
+        </ul>
+      ) : null}
       <Handle type="target" position={Position.Bottom} className={modelStyle.mapHandle} />
     </div>
   );

@@ -1,9 +1,9 @@
 'use client';
 
 import type { RecordType } from '@/core/model';
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { type Remote, wrap } from 'comlink';
-import type { MapLayout } from './map-layout';
+import type { MapChoice, MapLayout } from './map-shape';
 import type { MapLayoutApi } from './map-layout.worker';
 
 let worker: Remote<MapLayoutApi> | null = null;
@@ -16,9 +16,10 @@ function theWorker(): Remote<MapLayoutApi> {
 }
 
 /** The map of the types, laid out beside the page's own work. */
-export const useMap = (types: readonly RecordType[], version: number) =>
+export const useMap = (types: readonly RecordType[], version: number, choice: MapChoice) =>
   useQuery({
-    queryKey: ['map', version],
-    queryFn: async (): Promise<MapLayout> => theWorker().layOut(types),
+    queryKey: ['map', version, choice],
+    queryFn: async (): Promise<MapLayout> => theWorker().layOut(types, choice),
+    placeholderData: keepPreviousData,
     staleTime: Infinity,
   });

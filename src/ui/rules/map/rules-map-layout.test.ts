@@ -1,5 +1,6 @@
 /** @jest-environment node */
 import type { Feeding } from '@/core/plan';
+import { feedingNear } from './feeding-near';
 import { layOutRules, type RuleBox } from './rules-map-layout';
 
 const feeding = (id: string, place: number, ...feeds: string[]): Feeding => ({
@@ -27,4 +28,23 @@ test('what feeds stands to the left of what it feeds; no two boxes overlap, and 
 
 test('with no rules there is nothing to draw', () => {
   expect(layOutRules([])).toEqual({ boxes: [], lines: [] });
+});
+
+test('a rule stands with all that feeds it and all that it feeds, however far, and with nothing beside', () => {
+  const all = [
+    feeding('a', 1, 'b', 'x'),
+    feeding('b', 2, 'c'),
+    feeding('c', 3, 'd'),
+    feeding('d', 4),
+    feeding('x', 5),
+    feeding('y', 6, 'd'),
+  ];
+  expect(feedingNear(all, 'c').map(({ id, feeds }) => [id, feeds])).toEqual([
+    ['a', ['b']],
+    ['b', ['c']],
+    ['c', ['d']],
+    ['d', []],
+  ]);
+  // A circle ends too.
+  expect(feedingNear([feeding('p', 1, 'q'), feeding('q', 2, 'p')], 'p')).toHaveLength(2);
 });

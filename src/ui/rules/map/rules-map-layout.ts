@@ -1,6 +1,6 @@
 import { Graph, layout } from '@dagrejs/dagre';
 import type { Feeding } from '@/core/plan';
-import type { Point } from '@/ui/model/map/map-layout';
+import type { Point } from '@/ui/model/map/map-places';
 
 /** A rule on the map, by its upper left corner. */
 export interface RuleBox extends Point {

@@ -18,7 +18,9 @@ import {
 } from '@xyflow/react';
 import '@xyflow/react/dist/style.css';
 import { useMemo } from 'react';
-import { pathOf } from '@/ui/model/map/map-layout';
+import { FarNames, Sought } from '@/ui/kit/map/far-names';
+import type { NamedBox } from '@/ui/kit/map/names-in-sight';
+import { pathOf } from '@/ui/model/map/map-shape';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import type { FeedLine, RulesMap as Laid } from './rules-map-layout';
 import modelStyle from '@/ui/model/model.module.css';
@@ -31,6 +33,8 @@ interface RulesMapProps {
   /** What each rule writes, in short. */
   readonly writes: ReadonlyMap<string, string>;
   readonly selected: string | null;
+  /** The rule that is sought: it comes into the middle. */
+  readonly sought: { readonly id: string } | null;
   readonly onSelect: (rule: string | null) => void;
 }
 
@@ -41,7 +45,7 @@ type RuleNode = Node<
 type FeedEdge = Edge<{ readonly line: FeedLine; readonly isMarked: boolean }, 'feed'>;
 
 /** What feeds what: rules from left to right in the order in which they have their turns. A chosen one points out what feeds it and what it feeds. */
-export function RulesMap({ map, feeding, rules, writes, selected, onSelect }: RulesMapProps) {
+export function RulesMap({ map, feeding, rules, writes, selected, sought, onSelect }: RulesMapProps) {
   const near = useMemo(() => nearOf(feeding, selected), [feeding, selected]);
   const nodes = useMemo(
     () =>
@@ -68,12 +72,22 @@ export function RulesMap({ map, feeding, rules, writes, selected, onSelect }: Ru
       })),
     [map, selected],
   );
+  const named = useMemo(
+    () =>
+      map.boxes.map((box): NamedBox => ({
+        ...box,
+        name: writes.get(box.id) ?? '',
+        weight: map.lines.filter(({ from, to }) => from === box.id || to === box.id).length,
+      })),
+    [map, writes],
+  );
   return (
     <ReactFlow
       {...{ nodes, edges, nodeTypes: NODES, edgeTypes: EDGES }}
       fitView
+      elevateNodesOnSelect={false}
       fitViewOptions={{ padding: 0.04, maxZoom: 1 }}
-      minZoom={0.15}
+      minZoom={0.03}
       maxZoom={2}
       nodesConnectable={false}
       edgesFocusable={false}
@@ -85,6 +99,8 @@ export function RulesMap({ map, feeding, rules, writes, selected, onSelect }: Ru
       }}
       aria-label="Map of what feeds what"
     >
+      <FarNames boxes={named} />
+      <Sought sought={sought} />
       <Controls position="top-right" showInteractive={false} aria-label="Zoom" />
     </ReactFlow>
   );

@@ -40,6 +40,11 @@ function takenLiveWords(
   return isPilot ? 'A pilot, from now on.' : 'Live, from now on.';
 }
 
+const told = (onClose: () => void) => () => {
+  happened('takenLive');
+  onClose();
+};
+
 /** What taking a rule live would change in the real data, before it is confirmed. */
 export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: () => void }) {
   const person = usePerson();
@@ -75,11 +80,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
     await forget.everything();
     return done;
   };
-  const onTaken = () => {
-    happened('takenLive');
-    onClose();
-  };
-  const confirm = () => run(takeLive, (done) => takenLiveWords(done, own, pilot !== null), onTaken);
+  const confirm = () => run(takeLive, (done) => takenLiveWords(done, own, pilot !== null), told(onClose));
   return (
     <Dialog
       open

@@ -8,6 +8,7 @@ import { benchLeaders } from './leaders';
 import { benchLists } from './lists';
 import { benchLive } from './live';
 import { benchMaking } from './making';
+import { benchMap } from './map';
 import { benchMemory } from './memory';
 import { benchProofs } from './proofs';
 import { benchSave } from './save';
@@ -23,6 +24,7 @@ const PARTS: Record<string, (url: string) => Promise<Figure[]>> = {
   tree: benchTree,
   import: benchImport,
   lists: benchLists,
+  map: benchMap,
   memory: benchMemory,
   formulas: benchFormulas,
   proofs: benchProofs,

@@ -32,6 +32,7 @@ export type {
   Moment,
   OnChange,
 } from './cascade/cascade';
+export { standsInText } from './cascade/text-template';
 export { assignedWords, changeName, momentWords, recipientsWords } from './cascade/cascade-words';
 export {
   assignsOther,

@@ -5,6 +5,9 @@ import { type CSSProperties, useState } from 'react';
 
 const SEARCHED = '[role="combobox"]';
 const PRESSED = '.ant-modal-footer';
+/** Where Enter ends what is typed, and not something of its own. */
+const FINISHED = 'input:not([type="checkbox"]):not([type="radio"]):not([role="combobox"])';
+const OF_ITS_OWN = '.ant-picker, .ant-select';
 
 /** What a dialog holds is scrolled within it, so that its buttons never lie beneath the edge. */
 const SCROLLED: CSSProperties = {
@@ -16,9 +19,11 @@ const SCROLLED: CSSProperties = {
 };
 
 /**
- * A dialog. What was typed into it isn't lost by Escape, or by a press beside it, without a question; the button that says “Not now” means it.
+ * A dialog. Enter in a line of text finishes it, as its button does. What was typed into it isn't lost by Escape, or by a press beside it, without a question; the button that says “Not now” means it.
  */
 export function Dialog({ onCancel, children, ...props }: ModalProps) {
+  const { onOk, okButtonProps, confirmLoading, footer } = props;
+  const canFinish = footer !== null && !okButtonProps?.disabled && !okButtonProps?.loading && !confirmLoading;
   const { modal } = App.useApp();
   const [isTyped, setTyped] = useState(false);
   return (
@@ -38,6 +43,17 @@ export function Dialog({ onCancel, children, ...props }: ModalProps) {
       }}
     >
       <div
+        onKeyDown={(event) => {
+          const { target } = event;
+          if (event.key !== 'Enter' || event.isDefaultPrevented() || !(target instanceof Element)) return;
+          if (!target.matches(FINISHED) || target.closest(OF_ITS_OWN) || !canFinish || !onOk) return;
+          event.preventDefault();
+          // Whoever hears Enter as the press of the button that it stands for is told of one.
+          target
+            .closest('.ant-modal')
+            ?.querySelector<HTMLElement>(`${PRESSED} .ant-btn-primary, ${PRESSED} .ant-btn-dangerous`)
+            ?.click();
+        }}
         onInput={({ target }) => {
           if (target instanceof Element && !target.matches(SEARCHED)) setTyped(true);
         }}

@@ -191,7 +191,6 @@ function NewDialog({ copyOf, onClose }: { copyOf: WorkspaceView | null; onClose:
             maxLength={60}
             value={name}
             onChange={(event) => setName(event.target.value)}
-            onPressEnter={() => void make()}
           />
         </Form.Item>
         {copyOf ? (
@@ -251,7 +250,6 @@ function RenameDialog({ workspace, onClose }: { workspace: WorkspaceView; onClos
         maxLength={60}
         value={name}
         onChange={(event) => setName(event.target.value)}
-        onPressEnter={() => void rename()}
       />
       <p className="quiet">Its address stays: /w/{workspace.key}</p>
       <ProblemNotice error={error} />

@@ -21,6 +21,9 @@ const IN_WORDS: readonly string[] = [
   ],
 ];
 
+/** Whether a kind has words of its own, and so can stand in a text. */
+export const standsInText = (kind: string): boolean => IN_WORDS.includes(kind);
+
 /** Text with values in it, as its pieces: `With {title} until {closes}`. Two braces stand for one. */
 export function textParts(model: Model, type: string, text: string): Result<readonly TextPart[]> {
   const parts: TextPart[] = [];
@@ -40,7 +43,7 @@ export function textParts(model: Model, type: string, text: string): Result<read
         return bad('cascade.text', `{${path}} isn’t a field. Name one, such as {title} or {venue.name}.`);
       const field = typeFieldRead(model, type, expression);
       if (!field.ok) return bad('cascade.text', `{${path}}: ${field.problem.message}`);
-      if (!IN_WORDS.includes(field.value.type.kind))
+      if (!standsInText(field.value.type.kind))
         return bad(
           'cascade.text',
           `{${path}} is ${KIND_NAMES[field.value.type.kind]}. Name a field of that record, such as {${path}.name}.`,

@@ -1,6 +1,7 @@
 'use client';
 
 import type { ModelChange } from '@/core/model';
+import { Button } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import type { ReactNode } from 'react';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -17,19 +18,32 @@ export interface ChangeDialogProps {
   readonly done: string;
   readonly onClose: () => void;
   readonly onDone?: () => void;
+  /** Begins another once it is done; left out where there is no other. */
+  readonly onAnother?: () => void;
   readonly children?: ReactNode;
 }
 
 /** A change of the model: its form, and beneath it what that would do, worked out as it is written. Nothing changes before Apply. */
 export function ChangeDialog(props: ChangeDialogProps) {
-  const { title, changes, version, apply: label, isDanger = false, done, onClose, onDone, children } = props;
+  const {
+    title,
+    changes,
+    version,
+    apply: label,
+    isDanger = false,
+    done,
+    onClose,
+    onDone,
+    onAnother,
+    children,
+  } = props;
   const { rehearsal, error, isCurrent } = useModelRehearsal(changes);
   const { apply, isBusy, error: refused } = useApplyChanges(version);
   const isReady = changes !== null && isCurrent && (rehearsal?.isPossible ?? false);
-  const submit = async () => {
+  const submit = async (next: () => void) => {
     if (!isReady || !(await apply(changes, done))) return;
     onDone?.();
-    onClose();
+    next();
   };
   return (
     <Dialog
@@ -39,7 +53,18 @@ export function ChangeDialog(props: ChangeDialogProps) {
       okText={label}
       okButtonProps={{ disabled: !isReady, danger: isDanger }}
       confirmLoading={isBusy}
-      onOk={() => void submit()}
+      onOk={() => void submit(onClose)}
+      footer={(_, { OkBtn, CancelBtn }) => (
+        <>
+          <CancelBtn />
+          {onAnother ? (
+            <Button disabled={!isReady || isBusy} onClick={() => void submit(onAnother)}>
+              {label.replace(/^Add .*$/u, 'Add, and another')}
+            </Button>
+          ) : null}
+          <OkBtn />
+        </>
+      )}
       onCancel={onClose}
       destroyOnHidden
     >

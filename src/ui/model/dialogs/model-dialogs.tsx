@@ -12,17 +12,17 @@ import { type DialogProps, finished, keyed } from './type-dialogs';
 import { clsx } from 'clsx';
 import modelStyle from '@/ui/model/model.module.css';
 
-/** Adds a field or a link to a type, or changes one. */
-export function FieldDialog({
-  model,
-  type,
-  before,
-  isLink = false,
-  initial,
-  begun,
-  onClose,
-  onMade,
-}: DialogProps & {
+/** Adds a field or a link to a type, or changes one; one after another where nobody waits for a certain one. */
+export function FieldDialog(props: FieldDialogProps) {
+  const [number, setNumber] = useState(0);
+  const { before, initial, onMade } = props;
+  const goesOn = !before && !initial && !onMade;
+  return (
+    <OneFieldDialog key={number} {...props} {...(goesOn ? { onAnother: () => setNumber(number + 1) } : {})} />
+  );
+}
+
+type FieldDialogProps = DialogProps & {
   type: RecordType;
   before: Field | null;
   isLink?: boolean;
@@ -31,7 +31,19 @@ export function FieldDialog({
   /** What a change of a field begins with. */
   begun?: Field;
   onMade?: (field: Field) => void;
-}) {
+};
+
+function OneFieldDialog({
+  model,
+  type,
+  before,
+  isLink = false,
+  initial,
+  begun,
+  onClose,
+  onMade,
+  onAnother,
+}: FieldDialogProps & { onAnother?: () => void }) {
   const [draft, setDraft] = useState<FieldDraft>(() => ({
     field: begun ??
       before ??
@@ -61,6 +73,7 @@ export function FieldDialog({
       done={before ? `${field.name} is changed.` : `${field.name} is added to ${type.name}.`}
       onClose={onClose}
       onDone={() => onMade?.(field)}
+      {...(onAnother ? { onAnother } : {})}
     >
       <FieldForm {...{ draft, before }} onChange={setDraft} types={model.types} lists={model.lists} />
     </ChangeDialog>

@@ -69,7 +69,17 @@ export function OptionRows({
             value={option.name}
             autoFocus={option.name === ''}
             onChange={(event) => onChange(at(index, { ...option, name: event.target.value }))}
-            onPressEnter={add}
+            onPressEnter={(event) => {
+              // It stands in a dialog, which Enter would finish.
+              event.preventDefault();
+              add();
+            }}
+            onPaste={(event) => {
+              const names = pastedNames(event.clipboardData.getData('text'));
+              if (names.length < 2) return;
+              event.preventDefault();
+              onChange(withPasted(options, index, names));
+            }}
           />
           <MoveButtons {...{ index, name: option.name, items: options }} onChange={onChange} />
           <Button
@@ -86,6 +96,35 @@ export function OptionRows({
       </Button>
     </div>
   );
+}
+
+/** What was copied as a list: of lines, or of cells side by side. One alone is typed as it is. */
+export const pastedNames = (text: string): string[] => [
+  ...new Set(
+    text
+      .split(/[\r\n\t]+/)
+      .map((name) => name.trim())
+      .filter((name) => name !== ''),
+  ),
+];
+
+/** Options with a pasted list in place of one, or after it where it has a name; those that are there already are left out. */
+export function withPasted(
+  options: readonly Option[],
+  at: number,
+  names: readonly string[],
+): readonly Option[] {
+  const kept = options.filter((option, index) => index !== at || option.name.trim() !== '');
+  const there = new Set(kept.map(({ name }) => name.trim().toLowerCase()));
+  const taken = new Set(options.map(({ key }) => key));
+  const added = names
+    .filter((name) => !there.has(name.toLowerCase()))
+    .map((name): Option => {
+      const key = keyOf(`option ${taken.size + 1}`, taken);
+      taken.add(key);
+      return { key, name };
+    });
+  return kept.toSpliced(kept.length === options.length ? at + 1 : at, 0, ...added);
 }
 
 /** Options that go, and what takes the place of each where records have it. */

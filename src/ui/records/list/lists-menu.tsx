@@ -193,7 +193,6 @@ function NameDialog({ title, note, initial, save, onClose }: NameDialogProps) {
         maxLength={80}
         value={name}
         onChange={(event) => setName(event.target.value)}
-        onPressEnter={() => void submit()}
       />
       <p className="quiet">{note}</p>
       <ProblemNotice error={change.error} />

@@ -3,12 +3,13 @@ import { type Model, typeIn } from '@/core/model';
 import { type AssignedValue, assignedWords, isWritable } from '@/core/rules';
 import { certain, firstIn, KIND_NAMES, type Problem } from '@/core/values';
 import { CloseOutlined } from '@ant-design/icons';
-import { Button, Checkbox, Input } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { type AssignmentDraft, fieldValue } from '@/ui/rules/drafts/cascade-draft';
 import { ExpressionPart } from '@/ui/expression/expression-part';
 import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
+import { TextPart } from './text-part';
 import { mapOver, MapOver, Other, type AssignedProps } from './map-over';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './assignment-table.module.css';
@@ -217,7 +218,7 @@ function Detail({
   nameOf,
   onChange,
 }: AssignedProps & { value: AssignedValue; text: string | null }) {
-  if (value.kind === 'text') return <TextPart {...{ target, value, isWrong, onChange }} />;
+  if (value.kind === 'text') return <TextPart {...{ model, source, target, value, isWrong, onChange }} />;
   if (value.kind === 'map') return <MapOver {...{ model, source, target, value, text, isWrong, onChange }} />;
   if (value.kind !== 'expression') return null;
   const { expression } = value;
@@ -255,41 +256,5 @@ function Detail({
       type={source}
       onChange={(next) => onChange(next && { kind: 'expression', expression: next })}
     />
-  );
-}
-
-function TextPart({
-  target,
-  value,
-  isWrong,
-  onChange,
-}: Pick<AssignedProps, 'target' | 'isWrong' | 'onChange'> & {
-  value: Extract<AssignedValue, { kind: 'text' }>;
-}) {
-  return (
-    <FormPart
-      label={`Text of ${target.name}`}
-      text={value.text ? `“${value.text}”` : null}
-      hint="a text"
-      isWrong={isWrong}
-      startsOpen={value.text === ''}
-    >
-      {(close) => (
-        <>
-          <Input
-            aria-label={`Text of ${target.name}`}
-            value={value.text}
-            maxLength={500}
-            placeholder="With {title} until {closes}"
-            autoFocus
-            onChange={(event) => onChange({ kind: 'text', text: event.target.value })}
-          />
-          <span className="quiet">
-            A field’s name in braces stands for its value: {'{title}'}, {'{venue.name}'}.
-          </span>
-          <Done close={close} />
-        </>
-      )}
-    </FormPart>
   );
 }

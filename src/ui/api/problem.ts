@@ -39,3 +39,7 @@ export function problemOf(status: number, answer: unknown): ApiProblem {
     problem.errors ?? [],
   );
 }
+
+/** Whether it is no answer but that there is none, for now: asked again it may go well. */
+export const isAway = (error: Error | null): boolean =>
+  error instanceof ApiProblem && (error.status === 0 || error.status === 503);

@@ -16,8 +16,6 @@ import { ValuePair } from './values/value-pair';
 test('one problem is told as it is, several one by one, none not at all', () => {
   const { rerender, container } = render(<ProblemNotice error={null} />);
   expect(container.textContent).toBe('');
-  rerender(<ProblemNotice error={serverAway()} />);
-  expect(screen.getByRole('alert').textContent).toContain('what you typed is still here');
   const errors = ['“Due” isn’t a date.', '“Fee” isn’t a number.'].map((message) => ({
     code: 'value.range' as const,
     message,
@@ -25,6 +23,23 @@ test('one problem is told as it is, several one by one, none not at all', () => 
   rerender(<ProblemNotice error={new ApiProblem(422, 'value.range', 'Two', 'Two problems.', errors)} />);
   expect(screen.getByRole('alert').querySelectorAll('p')).toHaveLength(2);
   expect(screen.queryByText('Two problems.')).toBeNull();
+});
+
+test('that the server is away is told until it answers again', async () => {
+  let isUp = false;
+  globalThis.fetch = () => Promise.resolve({ ok: isUp } as Response);
+  const client = new QueryClient();
+  const notice = (
+    <QueryClientProvider client={client}>
+      <ProblemNotice error={serverAway()} />
+    </QueryClientProvider>
+  );
+  render(notice);
+  expect(screen.getByRole('alert').textContent).toContain('what you typed is still here');
+  isUp = true;
+  await act(() => client.refetchQueries());
+  expect((await screen.findByRole('status')).textContent).toContain('The server answers again');
+  expect(screen.queryByRole('alert')).toBeNull();
 });
 
 test('an answer without problem details still says something', () => {

@@ -4,7 +4,7 @@ import { AntdRegistry } from '@ant-design/nextjs-registry';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { App, ConfigProvider } from 'antd';
 import { type ReactNode, useState } from 'react';
-import { ApiProblem } from '@/ui/api/client';
+import { ApiProblem, isAway } from '@/ui/api/problem';
 import { useReducedMotion } from '@/ui/kit/hooks/use-reduced-motion';
 import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
 import { writeByForm } from '@/ui/api/form';
@@ -13,6 +13,9 @@ import { Shell } from './shell';
 
 writeByForm();
 
+/** Milliseconds. */
+const ASKED_AGAIN = 3_000;
+
 const makeClient = () =>
   new QueryClient({
     defaultOptions: {
@@ -20,8 +23,9 @@ const makeClient = () =>
         refetchOnWindowFocus: false,
         staleTime: 5_000,
         // A refusal won't change by asking again; a server that is away may come back.
-        retry: (count, error) =>
-          count < 2 && (!(error instanceof ApiProblem) || error.status === 0 || error.status === 503),
+        retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || isAway(error)),
+        // What an outage left unanswered is asked again until it is answered.
+        refetchInterval: ({ state }) => (isAway(state.error) ? ASKED_AGAIN : false),
       },
     },
   });

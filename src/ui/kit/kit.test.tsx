@@ -36,6 +36,7 @@ test('that the server is away is told until it answers again', async () => {
   );
   render(notice);
   expect(screen.getByRole('alert').textContent).toContain('what you typed is still here');
+  await waitFor(() => expect(client.isFetching()).toBe(0));
   isUp = true;
   await act(() => client.refetchQueries());
   expect((await screen.findByRole('status')).textContent).toContain('The server answers again');

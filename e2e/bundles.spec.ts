@@ -1,3 +1,4 @@
+import { headers } from './records';
 import { expect, type Page, test } from './test';
 
 const dialog = (page: Page) => page.getByRole('dialog');
@@ -65,7 +66,7 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
   await test.step('the first workspace is compared with that, and takes the field over', async () => {
     await page.goto('/w/wrenfield/model');
     await page.getByRole('button', { name: 'Export', exact: true }).click();
-    await page.getByRole('menuitem', { name: 'Compare with a bundle …' }).click();
+    await page.getByRole('menuitem', { name: 'Compare with another workspace or a bundle …' }).click();
     await page.locator('input[type=file]').setInputFiles(fileOf(text));
     const fields = page.getByRole('region', { name: 'Fields and links' });
     await expect(fields).toContainText('Packed on of Loan');
@@ -76,6 +77,36 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
     );
     await page.getByRole('button', { name: /^Take over/ }).click();
     await expect(page.getByText('Only records are different')).toBeVisible();
+  });
+
+  await test.step('without a file it is the same; rules stand as sentences with the words that differ', async () => {
+    const { rules } = (await (
+      await page.request.get('/api/v1/workspaces/wrenfield-rehearsal/rules')
+    ).json()) as {
+      rules: {
+        id: string;
+        name: string;
+        version: number;
+        note: string;
+        definition: { condition: unknown };
+      }[];
+    };
+    const rule = rules.find(({ name }) => name === 'Last due back')!;
+    const changed = await page.request.patch(`/api/v1/workspaces/wrenfield-rehearsal/rules/${rule.id}`, {
+      data: { version: rule.version, definition: { ...rule.definition, aggregate: 'minimum' } },
+      headers: await headers(page),
+    });
+    expect(changed.status()).toBe(200);
+    await page.goto('/w/wrenfield-rehearsal/compare');
+    await page.getByRole('button', { name: 'Bring from here to …' }).click();
+    await page.getByRole('menuitem', { name: 'Wrenfield Touring' }).click();
+    await expect(page).toHaveURL(/\/w\/wrenfield\/compare\?with=wrenfield-rehearsal$/);
+    const told = page.getByRole('region', { name: 'Rules' });
+    await expect(told).toContainText('Last due back');
+    await expect(told.locator('ins')).toHaveText('minimum');
+    await expect(told.locator('del')).toHaveText('maximum');
+    await page.getByRole('checkbox', { name: 'Its records too' }).click();
+    await expect(page).toHaveURL(/&records=true$/);
   });
 
   await test.step('the record too, with all that would follow seen before', async () => {

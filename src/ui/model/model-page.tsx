@@ -264,7 +264,7 @@ function Exports({ view: { types, version } }: { view: ModelView }) {
           { key: 'dictionary', label: 'Dictionary of types, fields and rules' },
           { key: 'bundle', label: 'Model, rules and lists as a bundle' },
           { type: 'divider' },
-          { key: 'compare', label: 'Compare with a bundle …' },
+          { key: 'compare', label: 'Compare with another workspace or a bundle …' },
         ],
         onClick: ({ key }) =>
           key === 'compare' || key === 'dictionary'

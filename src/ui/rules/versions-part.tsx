@@ -1,9 +1,9 @@
 'use client';
 
 import type { RuleVersionView, RuleView } from '@/core/api';
-import { diffWords } from 'diff';
 import { Button } from 'antd';
 import { useRuleVersions } from '@/ui/api/queries';
+import { ChangedWords } from '@/ui/kit/changed-words';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
@@ -95,15 +95,7 @@ function Changed({ version, before }: { version: RuleVersionView; before: RuleVe
   if (before.sentence === version.sentence) return <p className="quiet">The same in words.</p>;
   return (
     <p>
-      {diffWords(before.sentence, version.sentence).map(({ value, added, removed }, at) =>
-        added ? (
-          <ins key={at}>{value}</ins>
-        ) : removed ? (
-          <del key={at}>{value}</del>
-        ) : (
-          <span key={at}>{value}</span>
-        ),
-      )}
+      <ChangedWords before={before.sentence} after={version.sentence} />
     </p>
   );
 }

@@ -20,14 +20,13 @@ export interface ChosenBundle {
   readonly records: number | null;
 }
 
-/** Reads a bundle's head in the browser, so that another kind of file is told at once. */
-async function readChosen(file: File): Promise<ChosenBundle> {
-  const text = await file.text();
+/** Reads a bundle's head in the browser, so that another kind of file is told at once. Refuses (throws) that. */
+export function readChosen(file: string, text: string): ChosenBundle {
   const opened = openBundle(text);
   if (!opened.ok) throw new Error(opened.problem.message);
   const { workspace, records } = opened.value as { workspace?: { name?: unknown }; records?: unknown };
   return {
-    ...{ file: file.name, text, name: typeof workspace?.name === 'string' ? workspace.name : '' },
+    ...{ file, text, name: typeof workspace?.name === 'string' ? workspace.name : '' },
     records: Array.isArray(records) ? records.length : null,
   };
 }
@@ -47,7 +46,7 @@ export function BundleChoice({
         accept=".json"
         showUploadList={false}
         beforeUpload={(file) => {
-          void run(() => readChosen(file), null, onChosen);
+          void run(async () => readChosen(file.name, await file.text()), null, onChosen);
           return false;
         }}
       >

@@ -1,21 +1,25 @@
 'use client';
 
 import { sameData } from '@/core/values';
-import type { Difference, DifferenceSection } from '@/core/intake';
+import type { Bundle, Difference, DifferenceSection } from '@/core/intake';
+import { readModel } from '@/core/model';
+import { compileRule, sentenceOf } from '@/core/rules';
 import type { ModelRehearsal, RecordDifference } from '@/core/api';
 import { useQuery } from '@tanstack/react-query';
-import { Button, Checkbox } from 'antd';
+import { Button, Checkbox, Dropdown, Select } from 'antd';
+import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { callApi, callText, apiPath } from '@/ui/api/client';
-import { useInvalidate } from '@/ui/api/queries';
+import { callApi, callServer, callText, apiPath } from '@/ui/api/client';
+import { useInvalidate, useRules, useWorkspaces } from '@/ui/api/queries';
+import { ChangedWords } from '@/ui/kit/changed-words';
 import { Loading } from '@/ui/kit/loading';
-import { Link } from '@/ui/kit/navigation';
+import { Link, placePath, useRouter, useWorkspaceKey } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { WouldDo } from '@/ui/model/dialogs/would-do';
 import { usePerson } from '@/ui/api/person';
 import { RecordDifferences } from './record-differences';
-import { BundleChoice, type ChosenBundle } from './bundle-dialog';
+import { BundleChoice, type ChosenBundle, readChosen } from './bundle-dialog';
 import { clsx } from 'clsx';
 import style from './compare-page.module.css';
 import workspacesStyle from './workspaces.module.css';
@@ -27,26 +31,89 @@ interface Comparison {
   readonly version: number;
 }
 
-/** Compares the workspace with a bundle; what is chosen is rehearsed, and taken over in one go. */
+/** Compares the workspace with another or a bundle; what is chosen is rehearsed, and taken over in one go. */
 export function ComparePage() {
-  const [bundle, setBundle] = useState<ChosenBundle | null>(null);
+  const query = useSearchParams();
+  const router = useRouter();
+  const workspace = useWorkspaceKey();
+  const { data } = useWorkspaces();
+  const other = query.get('with');
+  const withRecords = query.get('records') === 'true';
+  const [file, setFile] = useState<ChosenBundle | null>(null);
+  const there = useBundleOf(file ? null : other, withRecords);
+  const bundle = file ?? there.data ?? null;
+  const others = (data?.workspaces ?? []).filter(({ key }) => key !== workspace);
+  const go = (key: string, records: boolean) => {
+    setFile(null);
+    router.replace(`/compare?with=${encodeURIComponent(key)}${records ? '&records=true' : ''}`);
+  };
   return (
     <>
       <header className="place-head">
         <h1>
-          <Link href="/model">Model</Link> <span className="quiet">›</span> Compare with a bundle
+          <Link href="/model">Model</Link> <span className="quiet">›</span> Compare
         </h1>
         <span className="place-lead">
           See what another workspace has otherwise, and take over what you choose.
         </span>
+        <div className="place-actions">
+          <Dropdown
+            trigger={['click']}
+            disabled={others.length === 0}
+            menu={{
+              items: others.map(({ key, name }) => ({ key, label: name })),
+              // A whole new page: nothing that is shown of one workspace lives on in another.
+              onClick: ({ key }) => location.assign(placePath(key, `/compare?with=${workspace}`)),
+            }}
+          >
+            <Button>Bring from here to …</Button>
+          </Dropdown>
+        </div>
       </header>
       <div className="place-body">
-        <BundleChoice chosen={bundle} onChosen={setBundle} />
+        <div className={style.compareWith}>
+          <Select
+            aria-label="Another workspace"
+            placeholder="Another workspace"
+            value={file ? null : other}
+            options={others.map(({ key, name }) => ({ value: key, label: name }))}
+            onChange={(key: string) => go(key, withRecords)}
+            showSearch={{ optionFilterProp: 'label' }}
+            style={{ width: 280 }}
+          />
+          <Checkbox
+            checked={withRecords}
+            disabled={!other || file !== null}
+            onChange={(event) => go(other ?? '', event.target.checked)}
+          >
+            Its records too
+          </Checkbox>
+          <span className="quiet">or a bundle:</span>
+        </div>
+        <BundleChoice chosen={file} onChosen={setFile} />
+        <ProblemNotice error={file ? null : there.error} />
+        {there.isLoading ? <Loading what="the other workspace" /> : null}
         {bundle ? <Compared key={`${bundle.file} ${bundle.text.length}`} bundle={bundle} /> : null}
       </div>
     </>
   );
 }
+
+/** Another workspace as a bundle, as it is now. */
+const useBundleOf = (workspace: string | null, withRecords: boolean) =>
+  useQuery({
+    queryKey: ['bundle', 'of', workspace, withRecords],
+    queryFn: async () => {
+      const bundle = await callServer<{ workspace: { name: string } }>(
+        `/api/v1/workspaces/${workspace}/bundle?records=${withRecords}`,
+      );
+      return readChosen(bundle.workspace.name, JSON.stringify(bundle));
+    },
+    enabled: workspace !== null,
+    gcTime: 0,
+    staleTime: 0,
+    retry: false,
+  });
 
 function Compared({ bundle }: { bundle: ChosenBundle }) {
   const comparison = useQuery({
@@ -64,7 +131,7 @@ function Compared({ bundle }: { bundle: ChosenBundle }) {
       {differences.length === 0 ? (
         <div className="sheet nothing">
           <strong>{records.length === 0 ? 'Nothing is different' : 'Only records are different'}</strong>
-          The model, rules, selections and lists of this workspace and of the bundle are alike.
+          The model, rules, selections and lists are alike here and there.
         </div>
       ) : (
         <Differences key={comparison.dataUpdatedAt} bundle={bundle} comparison={comparison.data} />
@@ -94,9 +161,9 @@ const SECTIONS: readonly { readonly key: DifferenceSection; readonly name: strin
 ];
 
 const KINDS: Record<Difference['kind'], string> = {
-  new: 'new in the bundle',
+  new: 'only there',
   changed: 'changed',
-  gone: 'not in the bundle',
+  gone: 'only here',
   conflict: 'can’t be taken over',
 };
 
@@ -106,6 +173,7 @@ const canChoose = ({ kind, section }: Difference): boolean =>
 
 function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison: Comparison }) {
   const { differences, version, from } = comparison;
+  const sentences = useSentences(bundle);
   const person = usePerson();
   const forget = useInvalidate();
   // What would remove something isn't taken over unless somebody says so.
@@ -157,6 +225,7 @@ function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison:
                 <DifferenceRow
                   key={one.id}
                   difference={one}
+                  sentence={sentences.get(one.id) ?? null}
                   isChosen={chosen.has(one.id)}
                   onChoose={(isChosen) => put(one.id, isChosen)}
                 />
@@ -186,12 +255,39 @@ function Differences({ bundle, comparison }: { bundle: ChosenBundle; comparison:
   );
 }
 
+/** A rule as a sentence here and there; empty where it isn't. */
+interface BothSentences {
+  readonly here: string;
+  readonly there: string;
+}
+
+/** Rules of the workspace and of the bundle as sentences, each in its own model; what can't be told as one is left out. */
+function useSentences(bundle: ChosenBundle): ReadonlyMap<string, BothSentences> {
+  const rules = useRules();
+  return useMemo(() => {
+    const here = new Map((rules.data?.rules ?? []).map(({ id, sentence }) => [id, sentence]));
+    const { types, optionLists, selections, rules: others } = JSON.parse(bundle.text) as Bundle;
+    const model = readModel({ types, lists: optionLists, selections });
+    return new Map(
+      others.flatMap(({ id, name, definition }) => {
+        const compiled = compileRule(model, { id, version: id, name, definition });
+        if (!compiled.ok) return [];
+        const there = sentenceOf(model, compiled.rule);
+        return [[`rules ${id}`, { here: here.get(id) ?? '', there }] as const];
+      }),
+    );
+  }, [rules.data, bundle.text]);
+}
+
 function DifferenceRow({
   difference,
+  sentence,
   isChosen,
   onChoose,
 }: {
   difference: Difference;
+  /** Of a rule. */
+  sentence: BothSentences | null;
   isChosen: boolean;
   onChoose: (isChosen: boolean) => void;
 }) {
@@ -210,6 +306,11 @@ function DifferenceRow({
       <button type="button" className="plain part" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
         {isOpen ? 'close' : 'look'}
       </button>
+      {sentence ? (
+        <p className={style.sentences}>
+          <ChangedWords before={sentence.here} after={sentence.there} />
+        </p>
+      ) : null}
       {reason ? <p className="flags">{reason}</p> : null}
       {isOpen ? <Sides before={before} after={after} /> : null}
     </div>
@@ -232,7 +333,7 @@ function Sides({ before, after }: { before: string | null; after: string | null 
         <tr>
           <th scope="col">Part</th>
           <th scope="col">Here</th>
-          <th scope="col">In the bundle</th>
+          <th scope="col">There</th>
         </tr>
       </thead>
       <tbody>

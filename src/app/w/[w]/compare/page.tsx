@@ -1,7 +1,7 @@
 import { ComparePage } from '@/ui/workspaces/compare-page';
 import type { Metadata } from 'next';
 
-export const metadata: Metadata = { title: 'Compare with a bundle' };
+export const metadata: Metadata = { title: 'Compare' };
 
 export default function Page() {
   return <ComparePage />;

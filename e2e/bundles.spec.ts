@@ -92,11 +92,15 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
       }[];
     };
     const rule = rules.find(({ name }) => name === 'Last due back')!;
-    const changed = await page.request.patch(`/api/v1/workspaces/wrenfield-rehearsal/rules/${rule.id}`, {
-      data: { version: rule.version, definition: { ...rule.definition, aggregate: 'minimum' } },
-      headers: await headers(page),
-    });
-    expect(changed.status()).toBe(200);
+    const change = async (version: number, definition: object): Promise<number> => {
+      const changed = await page.request.patch(`/api/v1/workspaces/wrenfield-rehearsal/rules/${rule.id}`, {
+        data: { version, definition },
+        headers: await headers(page),
+      });
+      expect(changed.status()).toBe(200);
+      return ((await changed.json()) as { version: number }).version;
+    };
+    const version = await change(rule.version, { ...rule.definition, aggregate: 'minimum' });
     await page.goto('/w/wrenfield-rehearsal/compare');
     await page.getByRole('button', { name: 'Bring from here to …' }).click();
     await page.getByRole('menuitem', { name: 'Wrenfield Touring' }).click();
@@ -107,6 +111,9 @@ test('a workspace leaves as a bundle, comes back as another, and what was change
     await expect(told.locator('del')).toHaveText('maximum');
     await page.getByRole('checkbox', { name: 'Its records too' }).click();
     await expect(page).toHaveURL(/&records=true$/);
+    await change(version, rule.definition);
+    await page.reload();
+    await expect(page.getByText('Only records are different')).toBeVisible();
   });
 
   await test.step('the record too, with all that would follow seen before', async () => {

@@ -3,6 +3,7 @@
 import { clsx } from 'clsx';
 import { Button, Dropdown, Input, type InputRef, type MenuProps, Popover } from 'antd';
 import { type ReactNode, useEffect, useEffectEvent, useRef, useState } from 'react';
+import { flushSync } from 'react-dom';
 import { type Choice, isLong, narrowed, soleChoice } from './choices';
 import expressionStyle from './expression.module.css';
 import style from './part.module.css';
@@ -52,7 +53,7 @@ function PartButton({
 const MOST_FRAMES = 12;
 
 /** Moves the focus into what opens, as soon as it is shown, so that keys work at once. Something that has it already keeps it. */
-function Focused({ wanted, className, ...rest }: { wanted: string } & React.ComponentProps<'div'>) {
+function Focused({ wanted, ...rest }: { wanted: string } & Omit<React.ComponentProps<'div'>, 'ref'>) {
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => {
     let frame = 0;
@@ -65,7 +66,8 @@ function Focused({ wanted, className, ...rest }: { wanted: string } & React.Comp
     focus(MOST_FRAMES);
     return () => cancelAnimationFrame(frame);
   }, [wanted]);
-  return <div ref={box} className={className} {...rest} />;
+  // What opens it gives it a ref of its own, which nothing needs.
+  return <div {...rest} ref={box} />;
 }
 
 const FIRST_ITEM = '[role="menuitem"]:not([aria-disabled="true"])';
@@ -99,20 +101,29 @@ export function MenuPart({ choices, onChoose, nothing, takesSole = false, ...par
   };
   const choose = (key: string) => {
     open(false);
+    const sentence = button.current?.closest('[aria-label="Sentence of the rule"]');
     onChoose(key);
     button.current?.focus();
+    // A part that gives way to others hands the focus on to the first that is open.
+    requestAnimationFrame(() => {
+      if (document.activeElement === document.body)
+        sentence?.querySelector<HTMLElement>(`.${style.partOpen}`)?.focus();
+    });
   };
   const onKeyDown = (event: React.KeyboardEvent) => {
     const isInput = event.target === input.current?.input;
-    if (event.key === 'Enter' && isInput) {
+    // What a choice opens has the focus at once: the same press mustn’t be taken for one there.
+    if (event.key === 'Enter' && event.target !== button.current) event.preventDefault();
+    if (event.key === 'Enter' && (isInput || text !== '')) {
       event.preventDefault();
+      event.stopPropagation();
       const first = shown.find(({ isDisabled }) => !isDisabled);
       if (text && first) choose(first.key);
     } else if (event.key.length === 1 && event.key !== ' ' && !event.ctrlKey && !event.metaKey && !isInput) {
       event.preventDefault();
-      setText((before) => before + event.key);
-      // It is drawn only now where the list was short.
-      requestAnimationFrame(() => input.current?.focus({ cursor: 'end' }));
+      // What had the focus may leave the list: the next key must find it in the line already.
+      flushSync(() => setText((before) => before + event.key));
+      input.current?.focus({ cursor: 'end' });
     }
   };
   return (
@@ -149,7 +160,8 @@ export function MenuPart({ choices, onChoose, nothing, takesSole = false, ...par
         onClick: ({ key }) => choose(key),
       }}
     >
-      <PartButton ref={button} {...part} />
+      {/* Whoever types before the list has the focus narrows it as well. */}
+      <PartButton ref={button} {...part} {...(isOpen ? { onKeyDown } : {})} />
     </Dropdown>
   );
 }

@@ -1,13 +1,21 @@
 'use client';
 
 import { App, Modal, type ModalProps } from 'antd';
-import { type CSSProperties, useState } from 'react';
+import { type CSSProperties, useRef, useState } from 'react';
 
 const SEARCHED = '[role="combobox"]';
 const PRESSED = '.ant-modal-footer';
 /** Where Enter ends what is typed, and not something of its own. */
 const FINISHED = 'input:not([type="checkbox"]):not([type="radio"]):not([role="combobox"])';
+const TYPED = 'input, textarea, [contenteditable="true"]';
 const OF_ITS_OWN = '.ant-picker, .ant-select';
+
+/** What has the focus as a dialog opens, so that one types at once. */
+const FIRST = [
+  'input:not([type="file"]):not([type="hidden"]):not([disabled])',
+  'textarea:not([disabled])',
+  '[contenteditable="true"]',
+].join(', ');
 
 /** What a dialog holds is scrolled within it, so that its buttons never lie beneath the edge. */
 const SCROLLED: CSSProperties = {
@@ -26,10 +34,16 @@ export function Dialog({ onCancel, children, ...props }: ModalProps) {
   const canFinish = footer !== null && !okButtonProps?.disabled && !okButtonProps?.loading && !confirmLoading;
   const { modal } = App.useApp();
   const [isTyped, setTyped] = useState(false);
+  const body = useRef<HTMLDivElement>(null);
   return (
     <Modal
       styles={{ body: SCROLLED }}
       {...props}
+      afterOpenChange={(isOpen) => {
+        props.afterOpenChange?.(isOpen);
+        const isElsewhere = document.activeElement?.closest(TYPED) === null;
+        if (isOpen && isElsewhere) body.current?.querySelector<HTMLElement>(FIRST)?.focus();
+      }}
       onCancel={(event) => {
         const isMeant = event.target instanceof Element && event.target.closest(PRESSED) !== null;
         if (!isTyped || isMeant) return onCancel?.(event);
@@ -43,6 +57,7 @@ export function Dialog({ onCancel, children, ...props }: ModalProps) {
       }}
     >
       <div
+        ref={body}
         onKeyDown={(event) => {
           const { target } = event;
           if (event.key !== 'Enter' || event.isDefaultPrevented() || !(target instanceof Element)) return;

@@ -249,3 +249,14 @@ test('a family is searched, and narrowed to what changed with its columns; the r
   await expect(family.getByRole('columnheader', { name: 'Coordinator', exact: true })).toBeVisible();
   await expect(family.getByRole('columnheader', { name: 'Fee' })).toHaveCount(0);
 });
+
+test('a value that a rule keeps opens on the bench into how it came about, and from there the rule', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/bench?type=exhibition');
+  await page.getByRole('button', { name: /^Quoted fees of Instruments of the Night: .* see how$/ }).click();
+  await expect(dialog(page)).toContainText('Quoted fees');
+  await expect(dialog(page).getByRole('table')).toContainText('astrolabes');
+  await dialog(page).getByRole('link', { name: 'Open the rule' }).click();
+  await expect(page.getByRole('heading', { name: 'Quoted fees' })).toBeVisible();
+});

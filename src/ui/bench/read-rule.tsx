@@ -9,6 +9,7 @@ import { Select } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { Loading } from '@/ui/kit/loading';
+import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { WorkedResult } from '@/ui/rules/preview/worked-example';
 import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
@@ -22,16 +23,24 @@ interface ReadRuleProps {
   readonly drafts: readonly Drafted[];
   /** Members of the family as they would stand. */
   readonly records: readonly WireRecord[];
+  /** What is read at first; the first rule on the first record where nothing is said. */
+  readonly at?: ReadAt;
   readonly onClose: () => void;
 }
 
+/** A rule on a record. */
+export interface ReadAt {
+  readonly rule: string;
+  readonly record: string;
+}
+
 /** Reads one rule on one record, step by step: each test with its two sides and its verdict, each input, the result. */
-export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }: ReadRuleProps) {
+export function ReadRule({ model, ruleWorker, staged, drafts, records, at: asked, onClose }: ReadRuleProps) {
   const { live } = ruleWorker.setup;
   const rules = [...drafts, ...live.filter(({ id }) => !drafts.some((draft) => draft.id === id))];
-  const [rule, setRule] = useState(rules[0]?.id ?? null);
+  const [rule, setRule] = useState(asked?.rule ?? rules[0]?.id ?? null);
   const type = rules.find(({ id }) => id === rule)?.definition.type;
-  const [chosen, setChosen] = useState<string | null>(null);
+  const [chosen, setChosen] = useState<string | null>(asked?.record ?? null);
   const record =
     records.find(({ id }) => id === chosen) ?? records.find((one) => one.type === type) ?? records[0] ?? null;
   const at = record ? { type: record.type, id: record.id } : null;
@@ -68,6 +77,11 @@ export function ReadRule({ model, ruleWorker, staged, drafts, records, onClose }
           onChange={setChosen}
         />
       </div>
+      {rule ? (
+        <p>
+          <Link href={`/rules/${rule}`}>Open the rule</Link>
+        </p>
+      ) : null}
       <ProblemNotice error={error} />
       {data ? <Read read={data} /> : null}
       {data === null ? <p>This record isn’t there with what is staged, or the rule takes no part.</p> : null}

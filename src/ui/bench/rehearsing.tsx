@@ -27,7 +27,7 @@ import { changedColumns, columnsOn } from './family/columns';
 import { changedFields, titled, withAncestors } from './family/in-sight';
 import { NarrowFamily, type Narrowed } from './family/narrow-family';
 import { standing } from './family/as-staged';
-import { ReadRule } from './read-rule';
+import { type ReadAt, ReadRule } from './read-rule';
 import { RealData } from './steps/real-data';
 import { beginStaging, restage } from './steps/staging';
 import { StepList } from './steps/step-list';
@@ -75,7 +75,7 @@ export function Rehearsing({
   const [staging, setStaging] = useState(() => beginStaging(begun));
   const { steps } = staging;
   const setSteps = (to: readonly Step[]) => setStaging(restage(staging, to));
-  const [tool, setTool] = useState<Tool | null>(null);
+  const [tool, setTool] = useState<Tool | ReadAt | null>(null);
   const [isComparing, setComparing] = useState(comparesAtFirst);
   const [keeping, setKeeping] = useState<'proof' | 'family' | null>(null);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
@@ -110,7 +110,7 @@ export function Rehearsing({
         {data ? (
           <>
             <Tree
-              {...{ model, ruleWorker, data, stage, taking }}
+              {...{ model, ruleWorker, data, stage, taking, onRead: setTool }}
               marked={marked.size > 0 ? marked : differing}
             />
             <InBin {...{ model, data, steps }} family={setup.family} onRestore={restore} />
@@ -198,7 +198,7 @@ function useRehearsed(ruleWorker: OpenRuleWorker, staged: Staged, taking: Taking
 }
 
 interface ToolProps {
-  readonly tool: Tool;
+  readonly tool: Tool | ReadAt;
   readonly model: Model;
   readonly steps: readonly Step[];
   readonly nameOf: (id: string) => string | undefined;
@@ -235,9 +235,10 @@ function OpenTool(props: ToolProps) {
           onClose={onClose}
         />
       ) : null}
-      {tool === 'read' && data ? (
+      {(tool === 'read' || typeof tool === 'object') && data ? (
         <ReadRule
           {...{ model, ruleWorker, staged }}
+          {...(typeof tool === 'object' ? { at: tool } : {})}
           drafts={taking}
           records={standing(model, setup.family, data).records}
           onClose={onClose}
@@ -266,6 +267,7 @@ interface TreeProps {
   readonly data: Rehearsed;
   readonly marked: ReadonlySet<string>;
   readonly stage: (step: Step) => void;
+  readonly onRead: (at: ReadAt) => void;
   readonly taking: readonly {
     readonly id: string;
     readonly name: string;
@@ -273,7 +275,7 @@ interface TreeProps {
   }[];
 }
 
-function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
+function Tree({ model, ruleWorker, data, marked, stage, taking, onRead }: TreeProps) {
   const { setup } = ruleWorker;
   const { family, live } = setup;
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
@@ -318,6 +320,7 @@ function Tree({ model, ruleWorker, data, marked, stage, taking }: TreeProps) {
     nameOf: (id) => setup.people[id] ?? titles.get(id) ?? family.names[id],
     onEdit: ({ type, id }: WireRecord, field: string, value: WireValue) =>
       stage({ kind: 'edit', type, id, field, value }),
+    onRead: (rule, record) => onRead({ rule, record }),
     onDelete: ({ type, id }: WireRecord) => stage({ kind: 'delete', type, id }),
     onMove: ({ type, id }: WireRecord, link: string, parent: string) =>
       stage({ kind: 'edit', type, id, field: link, value: parent }),

@@ -50,8 +50,47 @@ export function simplified(group: Group): Expression | null {
 /** The test that stands while nothing but its field is chosen. */
 function firstTest(scope: Scope, read: FieldRead): Test {
   const { kind } = typeOf(scope, read);
-  const operator = firstIn(operatorsFor(kind)).operator;
-  return withOperator(read, operator, null);
+  const test = withOperator(read, firstIn(operatorsFor(kind)).operator, null);
+  return kind === 'yesNo' ? putRight(test, { kind: 'constant', value: true }) : test;
+}
+
+/** What a test says of records where its field is empty, and the tests that say the other. */
+export interface EmptyNote {
+  readonly says: string;
+  /** What a press does. */
+  readonly other: string;
+  readonly instead: Group;
+}
+
+/**
+ * Of a test that something isn't so: whether empty counts, which its words leave open. Nothing where a test beside it asks for that, or where what it
+ * is compared with isn't chosen yet.
+ */
+export function emptyNote(test: Test, beside: readonly Expression[]): EmptyNote | null {
+  const { read, right, options } = partsOf(test);
+  const key = keyOf(read.route, read.field);
+  const isAsked = beside.some(
+    (one) =>
+      one.kind === 'presence' &&
+      one.operand.kind === 'field' &&
+      keyOf(one.operand.route, one.operand.field) === key,
+  );
+  const isOpen = right ? right.kind === 'constant' && right.value === null : options.length === 0;
+  if (isAsked || isOpen) return null;
+  const presence = (operator: 'isEmpty' | 'isNotEmpty'): Expression => ({
+    ...{ kind: 'presence', operator, operand: read },
+  });
+  if (test.operator === '!=')
+    return {
+      ...{ says: 'not where it is empty', other: 'empty too' },
+      instead: { kind: 'group', operator: 'any', of: [test, presence('isEmpty')] },
+    };
+  if (test.operator === 'isNotAmong')
+    return {
+      ...{ says: 'also where it is empty', other: 'only where it is filled' },
+      instead: { kind: 'group', operator: 'all', of: [test, presence('isNotEmpty')] },
+    };
+  return null;
 }
 
 const SELECTION = 'selection ';

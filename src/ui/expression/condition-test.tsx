@@ -1,5 +1,6 @@
 'use client';
 
+import type { Expression } from '@/core/expression';
 import { type Operator, operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
 import { type WireValue } from '@/core/values';
 import { Button, Select } from 'antd';
@@ -25,12 +26,15 @@ import {
   withOperator,
   wordsOf,
   type RightProps,
+  emptyNote,
 } from './condition-model';
 import style from './condition-test.module.css';
 
 interface AnyTestProps extends Scope {
   readonly test: Test | SelectionTest;
-  readonly onChange: (test: Test | SelectionTest | null) => void;
+  /** What stands in the same group. */
+  readonly beside: readonly Expression[];
+  readonly onChange: (test: Expression | null) => void;
 }
 
 export const AnyTest = ({ test, ...props }: AnyTestProps) =>
@@ -41,7 +45,12 @@ export const AnyTest = ({ test, ...props }: AnyTestProps) =>
   );
 
 /** Whether the record is in a selection. */
-function SelectionParts({ test, onChange, ...scope }: Omit<AnyTestProps, 'test'> & { test: SelectionTest }) {
+function SelectionParts({
+  test,
+  onChange,
+  beside: _beside,
+  ...scope
+}: Omit<AnyTestProps, 'test'> & { test: SelectionTest }) {
   const name = scope.model.selection(test.selection)?.name ?? test.selection;
   const up = routesUp(scope.model, scope.type).find(({ route }) => route.join('.') === test.route.join('.'));
   return (
@@ -76,7 +85,8 @@ function SelectionParts({ test, onChange, ...scope }: Omit<AnyTestProps, 'test'>
   );
 }
 
-function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange: AnyTestProps['onChange'] }) {
+function TestParts({ test, beside, onChange, ...scope }: Omit<AnyTestProps, 'test'> & { test: Test }) {
+  const note = emptyNote(test, beside);
   const { read, operator } = partsOf(test);
   const type = typeOf(scope, read);
   const name = nameOfField(scope, read);
@@ -100,6 +110,16 @@ function TestParts({ test, onChange, ...scope }: Scope & { test: Test; onChange:
         onChoose={(chosen) => onChange(withOperator(read, chosen as Operator, test))}
       />{' '}
       <RightPart {...scope} test={test} valueType={type} onChange={onChange} />
+      {note ? (
+        <span className={style.emptyNote}>
+          {' '}
+          ({note.says}:{' '}
+          <button type="button" className="plain part" onClick={() => onChange(note.instead)}>
+            {note.other}
+          </button>
+          )
+        </span>
+      ) : null}
       <Button
         type="text"
         size="small"

@@ -141,6 +141,7 @@ function GroupParts({
             <AnyTest
               {...scope}
               test={part as Test | SelectionTest}
+              beside={group.of}
               onChange={(changed) => put(index, changed)}
             />
           )}

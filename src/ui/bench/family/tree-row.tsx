@@ -46,6 +46,7 @@ export function Cell({ record, field }: { record: WireRecord; field: Field }) {
       recordTitle={title}
       nameOf={scope.nameOf}
       onEdit={(value) => scope.onEdit(record, field.key, value)}
+      {...(keeper ? { onOpenKept: () => scope.onRead(keeper.id, record.id) } : {})}
     />
   );
 }

@@ -26,6 +26,8 @@ export interface TreeScope {
   readonly problems: ReadonlyMap<string, string>;
   readonly nameOf: (id: string) => string | undefined;
   readonly onEdit: (record: WireRecord, field: string, value: WireValue) => void;
+  /** Reads the rule that keeps a value, on its record. */
+  readonly onRead: (rule: string, record: string) => void;
   readonly onDelete: (record: WireRecord) => void;
   /** A new record under a parent, and one that is moved to another parent. */
   readonly onAdd: (link: Link, parent: WireRecord) => void;

@@ -22,6 +22,8 @@ export interface EditableCellProps {
   readonly recordTitle: string;
   readonly nameOf: (id: string) => string | undefined;
   readonly onEdit: (value: WireValue) => void;
+  /** Opens what a rule keeps into how it came about; left out where that isn't told. */
+  readonly onOpenKept?: () => void;
 }
 
 /** A value that is pressed to be edited in place; old and new stand side by side. Kept and given ones only show. */
@@ -41,6 +43,7 @@ function CellValue({
   recordTitle,
   nameOf,
   onOpen,
+  onOpenKept,
 }: EditableCellProps & { onOpen: () => void }) {
   const words = (wire: WireValue) => {
     const parsed = parseValue(field.type, wire);
@@ -66,6 +69,20 @@ function CellValue({
     : field.type.kind === 'serial'
       ? 'Given by Oikon when the record is made'
       : null;
+  if (keptBy && onOpenKept)
+    return (
+      <Tooltip title={problem ?? fixed}>
+        <button
+          type="button"
+          {...look}
+          className={clsx('plain', look.className, style.cellKept)}
+          aria-label={`${field.name} of ${recordTitle}: ${words(after)}. Kept by “${keptBy}”: see how`}
+          onClick={onOpenKept}
+        >
+          {value}
+        </button>
+      </Tooltip>
+    );
   if (fixed) {
     return (
       <Tooltip title={problem ?? fixed}>

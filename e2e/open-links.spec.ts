@@ -7,7 +7,10 @@ test('an open link is made, filled with a parent of either type, and its childre
   await test.step('the map and the type tell it apart; another is made with its links', async () => {
     await page.goto('/w/wrenfield/model');
     const panel = page.getByRole('region', { name: /^Type / });
-    await page.getByText('Status sheet', { exact: true }).first().click();
+    await page
+      .getByTestId('type-on-map')
+      .filter({ hasText: /^Status sheet/ })
+      .click();
     await expect(panel).toContainText('Status sheet');
     await panel.getByRole('button', { name: 'Add an open link' }).click();
     await dialog.getByRole('textbox', { name: 'Name', exact: true }).fill('About');

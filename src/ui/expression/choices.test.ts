@@ -20,6 +20,8 @@ test('the only thing that can be chosen is told, whatever else the list offers t
   expect(soleChoice(CHOICES)).toBeNull();
   expect(soleChoice(CHOICES.slice(2))).toBe('venue.fee');
   expect(soleChoice([])).toBeNull();
+  const further = { key: 'g', name: 'further …', isAside: true, children: CHOICES };
+  expect(soleChoice([{ key: 'fee', name: 'Fee' }, further])).toBe('fee');
 });
 
 test('a list is long from nine choices on, those in groups counted', () => {

@@ -6,18 +6,19 @@ export interface Choice {
   readonly name: string;
   readonly note?: string;
   readonly isDisabled?: boolean;
-  /** It opens something, or takes the part out again, rather than being what the part is. */
+  /** It opens something, takes the part out again or is seldom meant, so that it leaves another as the only choice. */
   readonly isAside?: boolean;
   readonly children?: readonly Choice[];
 }
 
-/** Choices as one list, each with the names of what it stands under. */
-const flat = (choices: readonly Choice[], under = ''): Choice[] =>
-  choices.flatMap((choice) =>
-    choice.children
-      ? flat(choice.children, `${under}${choice.name.replace(/ …$/u, '')} `)
-      : [{ ...choice, name: `${under}${choice.name}` }],
-  );
+/** Choices as one list, each with the names of what it stands under; aside where that is. */
+const flat = (choices: readonly Choice[], under = '', isAside = false): Choice[] =>
+  choices.flatMap((choice) => {
+    const aside = isAside || choice.isAside === true;
+    return choice.children
+      ? flat(choice.children, `${under}${choice.name.replace(/ …$/u, '')} `, aside)
+      : [{ ...choice, name: `${under}${choice.name}`, ...(aside ? { isAside: true } : {}) }];
+  });
 
 /** Those whose name holds every word of a text, those that begin with it first; all of them, as they stand, while there is none. */
 export function narrowed(choices: readonly Choice[], text: string): readonly Choice[] {

@@ -13,6 +13,7 @@ import { MenuPart } from '@/ui/expression/part';
 import { LimitsPart } from '@/ui/rules/fields/limits-part';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { RoundingPart } from '@/ui/rules/fields/rounding-part';
+import { TargetMenu } from '@/ui/rules/fields/target-menu';
 import { clsx } from 'clsx';
 import editorsStyle from './editors.module.css';
 import expressionStyle from '@/ui/expression/expression.module.css';
@@ -54,14 +55,13 @@ export function FormulaEditor(props: FormulaEditorProps) {
         }
       />
       , keep{' '}
-      <MenuPart
-        label="Field that is kept"
+      <TargetMenu
+        {...{ model, result }}
+        type={type ?? null}
         text={target?.name ?? null}
-        hint="a field"
         isWrong={at('target') !== null}
         choices={fieldsWithWhy(targets)}
-        nothing="Choose the type of record first."
-        onChoose={(key) => onChange(withTarget(model, draft, key))}
+        onChoose={(key, within) => onChange(withTarget(within, draft, key))}
       />{' '}
       equal to
       <FeelInput

@@ -1,12 +1,10 @@
 'use client';
 
 import type { KeeperView } from '@/core/api';
-import { type Field, type Model, readModel } from '@/core/model';
 import { aggregateEntry, AGGREGATES, type Aggregate, type RollUpPart, targetsWithWhy } from '@/core/rules';
 import { KIND_NAMES, placesOf, type ValueType } from '@/core/values';
 import { fieldsWithWhy } from '@/ui/expression/field-choices';
 import { isMended, MendTarget } from '@/ui/rules/fields/mend-target';
-import { useState } from 'react';
 import { Condition } from '@/ui/expression/condition';
 import {
   changePart,
@@ -17,25 +15,12 @@ import {
   type SourceDraft,
 } from '@/ui/rules/drafts/roll-up-draft';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
-import { NewTargetDialog } from '@/ui/rules/fields/new-target';
+import { TargetMenu } from '@/ui/rules/fields/target-menu';
 import { OwnPart } from '@/ui/rules/fields/own-parts';
 import { MenuPart } from '@/ui/expression/part';
 import { SourceParts } from '@/ui/rules/fields/source-parts';
 import { RollUpTail } from './roll-up-tail';
 import expressionStyle from '@/ui/expression/expression.module.css';
-
-/** The model as it is once a field is made: what is read anew comes a moment later. */
-const withField = (model: Model, type: string, field: Field): Model =>
-  readModel(
-    {
-      ...model,
-      types: model.types.map((one) => (one.key === type ? { ...one, fields: [...one.fields, field] } : one)),
-    },
-    model.settledDay,
-  );
-
-/** The choice that makes a field; no key of a field has a blank. */
-const NEW_FIELD = 'new field';
 
 export type SentenceEditorProps = EditorProps<RuleDraft>;
 
@@ -108,7 +93,6 @@ export function RollUpEditor(props: SentenceEditorProps) {
           keptBy,
           result,
           isWrong: isWrong('target'),
-          onChoose: (key) => change('target', key),
         }}
       />{' '}
       {isQuestion ? (
@@ -154,13 +138,11 @@ interface TargetProps extends SentenceEditorProps {
   readonly keptBy: (field: string) => KeeperView | undefined;
   readonly result: ValueType | null;
   readonly isWrong: boolean;
-  readonly onChoose: (field: string) => void;
 }
 
-/** The field that is kept: one of those that fit, or one that is made for it. */
+/** The field that is kept, and what mends it where it doesn't fit. */
 function TargetPart(props: TargetProps) {
-  const { model, draft, onChange, keptBy, result, isWrong, onChoose } = props;
-  const [isMaking, setMaking] = useState(false);
+  const { model, draft, keptBy, result, isWrong, onChange } = props;
   const type = draft.type ? model.type(draft.type) : undefined;
   const target = draft.type && draft.target ? model.field(draft.type, draft.target) : undefined;
   const into = draft.map ? null : result;
@@ -169,26 +151,15 @@ function TargetPart(props: TargetProps) {
     : [];
   return (
     <>
-      <MenuPart
-        label="Field that is kept"
+      <TargetMenu
+        {...{ model, isWrong, result: into }}
+        type={type ?? null}
         text={target?.name ?? null}
-        hint="a field"
-        isWrong={isWrong}
-        choices={[...fieldsWithWhy(targets), ...(type ? [{ key: NEW_FIELD, name: 'a new field …' }] : [])]}
-        nothing="Choose the type of record first."
-        onChoose={(key) => (key === NEW_FIELD ? setMaking(true) : onChoose(key))}
+        choices={fieldsWithWhy(targets)}
+        onChoose={(key, within) => onChange(changePart(within, draft, 'target', key))}
       />
       {target && type && into && isMended(target.type, into) ? (
         <MendTarget {...{ type, target, result: into }} />
-      ) : null}
-      {isMaking && type ? (
-        <NewTargetDialog
-          {...{ type, result: draft.map ? null : result }}
-          onClose={() => setMaking(false)}
-          onMade={(field) =>
-            onChange(changePart(withField(model, type.key, field), draft, 'target', field.key))
-          }
-        />
       ) : null}
     </>
   );

@@ -108,7 +108,9 @@ function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: Sour
   const far = offers.filter(({ route }) => route.length > 1);
   const choices = [
     ...near.map(choice),
-    ...(far.length > 0 ? [{ key: 'far', name: 'further down …', children: far.map(choice) }] : []),
+    ...(far.length > 0
+      ? [{ key: 'far', name: 'further down …', isAside: true, children: far.map(choice) }]
+      : []),
     ...(onRemove ? [{ key: LEAVE_OUT, name: 'leave these out', isAside: true }] : []),
   ];
   const isOne = source.route?.length === 1;

@@ -96,7 +96,7 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
     async (page) => {
       await page.goto('/w/wrenfield/requests');
       await page.getByRole('link', { name: 'Couriers on tour' }).click();
-      await page.getByRole('button', { name: 'Acceptance sheet' }).click();
+      await page.getByRole('link', { name: 'Acceptance sheet' }).click();
       await expect(page.getByRole('article')).toBeVisible();
     },
   ],

@@ -28,7 +28,7 @@ test('an administrator writes a roll-up, sees it worked out, tries it, takes it 
   });
 
   await test.step('a new rule is written in place; each part offers only what fits', async () => {
-    await page.getByRole('button', { name: 'Write a rule' }).click();
+    await page.getByRole('link', { name: 'Write a rule' }).click();
     await choose(page, 'Type of record', 'Exhibition');
     await choose(page, 'Aggregate', /^sum/);
     await choose(page, 'Records that are brought together', /^Loans/);
@@ -71,7 +71,7 @@ test('an administrator writes a roll-up, sees it worked out, tries it, takes it 
   const rule = page.url();
 
   await test.step('on the bench a loan’s value and stage are changed, and the ripple stands beside it', async () => {
-    await page.getByRole('button', { name: 'Try on the bench' }).click();
+    await page.getByRole('link', { name: 'Try on the bench' }).click();
     await page.getByRole('combobox', { name: 'Sample family' }).click();
     await page.getByTitle(EXHIBITION, { exact: true }).click();
     await expect(page.getByRole('heading', { name: new RegExp(`^${EXHIBITION}`) })).toBeVisible();

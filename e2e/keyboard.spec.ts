@@ -88,7 +88,7 @@ test('from two files to a rule that is live and proven, without a pointer', asyn
     });
 
   await test.step('a rule is written: parts are opened by Enter and narrowed by typing; what leaves no choice is filled', async () => {
-    await press(page, page.getByRole('button', { name: 'Write a rule' }));
+    await press(page, page.getByRole('link', { name: 'Write a rule' }));
     await choose(page, 'Type of record', 'Show');
     await choose(page, 'Aggregate', 'sum');
     await expect(

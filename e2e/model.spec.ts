@@ -205,3 +205,49 @@ test('on the map of rules one is found, and seen with what feeds it and what it 
   await expect(boxes.filter({ hasText: 'Institution: Lent total' })).toHaveCount(1);
   await expect.poll(() => boxes.count()).toBeLessThan(all);
 });
+
+test('a bridge is named from both its ends; options are pasted as a list; fields are added one after another', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/model');
+  await page.getByRole('button', { name: 'Add a type' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Booking');
+  await dialog(page).getByText('A bridge: each record joins two others').click();
+  await dialog(page).getByRole('combobox', { name: 'Joins' }).click();
+  await page.getByTitle('Courier', { exact: true }).click();
+  await page.getByTitle('Rate', { exact: true }).click();
+  await page.keyboard.press('Escape');
+  await expect(dialog(page).getByRole('textbox', { name: 'On each Courier, they are called' })).toHaveValue(
+    'Bookings',
+  );
+  await dialog(page).getByRole('textbox', { name: 'On each Courier, they are called' }).fill('Rates booked');
+  await dialog(page).getByRole('button', { name: 'Add the type' }).click();
+  await expect(dialog(page)).toHaveCount(0);
+
+  await type(page, 'Booking').getByRole('button', { name: 'Add a field' }).click();
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Paid');
+  await dialog(page).getByRole('button', { name: 'Add, and another' }).click();
+  await expect(dialog(page).getByRole('textbox', { name: 'Name', exact: true })).toHaveValue('');
+  await dialog(page).getByRole('textbox', { name: 'Name', exact: true }).fill('Way');
+  await dialog(page).getByRole('combobox', { name: 'Kind' }).click();
+  await page.getByTitle('choice', { exact: true }).click();
+  await dialog(page).getByRole('button', { name: 'Add an option' }).click();
+  await dialog(page)
+    .getByRole('textbox', { name: 'Option 1' })
+    .evaluate((input) => {
+      const data = new DataTransfer();
+      data.setData('text', 'Road\nRail\nSea');
+      input.dispatchEvent(
+        new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+      );
+    });
+  await expect(dialog(page).getByRole('textbox', { name: 'Option 3' })).toHaveValue('Sea');
+  await dialog(page).getByRole('button', { name: 'Add the field' }).click();
+  await expect(dialog(page)).toHaveCount(0);
+  await expect(type(page, 'Booking').getByRole('row', { name: /^Paid/ })).toBeVisible();
+  await expect(type(page, 'Booking').getByRole('row', { name: /^Way/ })).toContainText('choice of 3');
+
+  await type(page, 'Booking').getByRole('button', { name: 'Remove …' }).click();
+  await dialog(page).getByRole('button', { name: 'Remove it' }).click();
+  await expect(dialog(page)).toHaveCount(0);
+});

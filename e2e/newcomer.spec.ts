@@ -83,7 +83,7 @@ test('from an empty workspace and two CSV files to a total that is right', async
 
   await test.step('a roll-up is written, its field made within the sentence, and taken live', async () => {
     await page.getByRole('link', { name: 'Rules', exact: true }).click();
-    await page.getByRole('button', { name: 'Write a rule' }).click();
+    await page.getByRole('link', { name: 'Write a rule' }).click();
     await choose(page, 'Type of record', 'Exhibition');
     await choose(page, 'Aggregate', /^sum/);
     await choose(page, 'Records that are brought together', /^Loans/);

@@ -137,7 +137,7 @@ async function takeVerified(page: Page): Promise<void> {
   await page.getByRole('link', { name: 'Letters go to the house' }).waitFor();
   await picture(page, 'requests');
   await page.getByRole('link', { name: 'Letters go to the house' }).click();
-  await page.getByRole('button', { name: 'Acceptance sheet' }).click();
+  await page.getByRole('link', { name: 'Acceptance sheet' }).click();
   await page.getByRole('article').waitFor();
   await picture(page, 'acceptance');
   await page.goto(`${base}/w/wrenfield/rules/review`);
@@ -183,7 +183,7 @@ async function takePictures(page: Page): Promise<void> {
   await page.mouse.move(1200, 780);
   await picture(page, 'cases');
 
-  await page.getByRole('button', { name: 'Try on the bench' }).click();
+  await page.getByRole('link', { name: 'Try on the bench' }).click();
   await chooseFamily(page, 'Sample family', 'Rivers of Silk');
   await page.getByRole('button', { name: /^Stage of Calder Vale Museum, printing blocks: Declined/ }).click();
   await page.getByTitle('Agreed', { exact: true }).last().click();

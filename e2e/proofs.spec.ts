@@ -184,7 +184,7 @@ test('a rule goes live although a proof doesn’t hold only with a reason, which
   await expect(versions).toContainText('Version 3');
   await expect(versions).toContainText(/all \d proofs held/);
 
-  await versions.getByRole('button', { name: 'Compare version 2 on the bench' }).click();
+  await versions.getByRole('link', { name: 'Compare version 2 on the bench' }).click();
   await expect(
     page.getByText(/^Version 2 takes part in place of the rule as it is: On every Exhibition/),
   ).toBeVisible();

@@ -33,7 +33,7 @@ test('from a request through a rule that is wrong at its limit, found by what no
 
   await test.step('what was asked for is written down', async () => {
     await page.goto('/w/wrenfield/rules');
-    await page.getByRole('button', { name: 'Requests: 6 of 9 met' }).click();
+    await page.getByRole('link', { name: 'Requests: 6 of 9 met' }).click();
     await page.getByRole('button', { name: 'Write a request down' }).click();
     await dialog(page).getByRole('textbox', { name: 'Name' }).fill(REQUEST);
     await dialog(page).getByRole('textbox', { name: 'Asked by' }).fill('Odile Marchetti, insurer');
@@ -162,7 +162,7 @@ test('from a request through a rule that is wrong at its limit, found by what no
     await expect(region(page, 'How it stands')).toContainText('Met: live, and proven');
     await page.getByRole('textbox', { name: 'Note to the agreement' }).fill('in the meeting');
     await page.getByRole('button', { name: 'Agrees' }).click();
-    await page.getByRole('button', { name: 'Acceptance sheet' }).click();
+    await page.getByRole('link', { name: 'Acceptance sheet' }).click();
     const sheet = page.getByRole('article');
     await expect(sheet).toContainText('Met: every rule is live, and every proof holds.');
     await expect(sheet).toContainText('Fee is at least 5,000.00 GBP');

@@ -37,7 +37,7 @@ const row = (page: Page, text: string) => page.locator('.ant-table-row', { hasTe
 
 async function write(page: Page, kind: string): Promise<void> {
   await page.getByRole('link', { name: 'Rules', exact: true }).click();
-  await page.getByRole('button', { name: 'Write a rule' }).click();
+  await page.getByRole('link', { name: 'Write a rule' }).click();
   if (kind !== 'Roll-up') await page.getByText(kind, { exact: true }).click();
 }
 

@@ -5,7 +5,7 @@ import type { WireValue } from '@/core/values';
 import { compareOutcomes, familyAfter, type Proof, type WireRecord, withDrafts } from '@/core/verify';
 import { type RuleView, type SampleFamilyView } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { Loading } from '@/ui/kit/loading';
@@ -23,7 +23,7 @@ import { differingCells, ProofOpened, useRunOf } from './proof/proof-opened';
 import { Saves } from './saves';
 import type { TreeScope } from '@/ui/bench/family/tree-scope';
 import { FamilyTree } from '@/ui/bench/family/family-tree';
-import { changedColumns, columnsOn } from './family/columns';
+import { changedColumns, withChanged, columnsOn } from './family/columns';
 import { changedFields, titled, withAncestors } from './family/in-sight';
 import { NarrowFamily, type Narrowed } from './family/narrow-family';
 import { standing } from './family/as-staged';
@@ -285,10 +285,13 @@ function Tree({ model, ruleWorker, data, marked, stage, taking, onRead }: TreePr
   const isOnlyChanged = narrowed.isOnlyChanged && data.changed.length > 0;
   const columns = useMemo(() => {
     const all = columnsOn(model, rules);
-    if (!isOnlyChanged) return all;
     const changed = changedFields(data.changed, stored);
-    return changedColumns(model, all, changed);
+    return (isOnlyChanged ? changedColumns : withChanged)(model, all, changed);
   }, [model, rules, isOnlyChanged, data, stored]);
+  useEffect(() => {
+    if (marked.size > 0)
+      document.querySelector('[data-cell="marked"]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [marked]);
   const inSight = useMemo(() => {
     if (!isOnlyChanged && narrowed.search === '') return null;
     const found = titled(model, now.records, narrowed.search);

@@ -1,5 +1,6 @@
 'use client';
 
+import { Button, type ButtonProps } from 'antd';
 import NextLink from 'next/link';
 import { useParams, usePathname, useRouter as useNextRouter } from 'next/navigation';
 import { type ComponentProps, useMemo } from 'react';
@@ -35,6 +36,30 @@ export function Link({ href, onClick, onMouseEnter, onFocus, ...others }: LinkPr
         onClick?.(event);
         const isElsewhere = event.metaKey || event.ctrlKey || event.shiftKey || event.altKey;
         if (event.defaultPrevented || isElsewhere || others.target || !isHeld()) return;
+        event.preventDefault();
+        leave(() => router.push(address));
+      }}
+    />
+  );
+}
+
+type ButtonLinkProps = Omit<ButtonProps, 'href'> & { readonly href: string };
+
+/** A link to a place in the workspace that looks like a button, and is one stop for whoever goes by keys. Where something isn't saved it is asked first. */
+export function ButtonLink({ href, onClick, ...others }: ButtonLinkProps) {
+  const router = useNextRouter();
+  const address = placePath(useWorkspaceKey(), href);
+  const prepare = () => router.prefetch(address);
+  return (
+    <Button
+      {...others}
+      href={address}
+      onMouseEnter={prepare}
+      onFocus={prepare}
+      onClick={(event) => {
+        onClick?.(event);
+        const isElsewhere = event.metaKey || event.ctrlKey || event.shiftKey || event.altKey;
+        if (event.defaultPrevented || isElsewhere) return;
         event.preventDefault();
         leave(() => router.push(address));
       }}

@@ -8,7 +8,7 @@ import { Button } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { useTask } from '@/ui/kit/hooks/use-task';
-import { Link, useRouter } from '@/ui/kit/navigation';
+import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, modelOf, useModelView, useRecord } from '@/ui/api/queries';
 import { useFilled } from '@/ui/api/today-queries';
@@ -148,9 +148,7 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
           <div className={recordsStyle.recordSave}>
             <Unplaced model={model} type={type} problem={problem} />
             <span className="quiet">What rules keep is filled in as it is saved.</span>
-            <Link href={`/records/${type}`}>
-              <Button>Give up</Button>
-            </Link>
+            <ButtonLink href={`/records/${type}`}>Give up</ButtonLink>
             <Button type="primary" htmlType="submit" disabled={isInvalid} loading={isBusy}>
               Save
             </Button>

@@ -7,7 +7,7 @@ import { article } from '@/core/article';
 import { useIsFetching } from '@tanstack/react-query';
 import { Button, Tooltip } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Link, useRouter } from '@/ui/kit/navigation';
+import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
 import { modelOf, useInvalidate, useModelView, useRecord } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -71,9 +71,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
           ) : (
             <>
               <Makers found={found} />
-              <Link href={`/bench?type=${record.type}&id=${record.id}`}>
-                <Button>Try on the bench</Button>
-              </Link>
+              <ButtonLink href={`/bench?type=${record.type}&id=${record.id}`}>Try on the bench</ButtonLink>
               <Button type="text" danger onClick={() => setBinning('delete')}>
                 Delete …
               </Button>

@@ -7,7 +7,7 @@ import type { ModelView, SavedListView } from '@/core/api';
 import { Button, Checkbox, Dropdown, Input, Popover, Segmented, Select, Switch } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useRouter } from '@/ui/kit/navigation';
+import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
 import {
   exportPath,
   listPath,
@@ -113,17 +113,11 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
           style={{ width: 220, marginLeft: 'auto' }}
         />
         {recordType?.rates ? <FetchRates /> : null}
+        {recordType ? <ButtonLink href={`/records/${type}/import`}>Import a file</ButtonLink> : null}
         {recordType ? (
-          <Link href={`/records/${type}/import`}>
-            <Button>Import a file</Button>
-          </Link>
-        ) : null}
-        {recordType ? (
-          <Link href={`/records/${type}/new`}>
-            <Button type="primary">
-              Add {article(recordType.name)} {recordType.name.toLowerCase()}
-            </Button>
-          </Link>
+          <ButtonLink href={`/records/${type}/new`} type="primary">
+            Add {article(recordType.name)} {recordType.name.toLowerCase()}
+          </ButtonLink>
         ) : null}
       </header>
       <div className={clsx('place-body', style.recordsBody)}>

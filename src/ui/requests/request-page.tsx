@@ -9,7 +9,7 @@ import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { proofsOf, useInvalidate, useRequests, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { Link, useRouter } from '@/ui/kit/navigation';
+import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
 import { useSaveKey } from '@/ui/kit/hooks/use-save-key';
 import { useUnsaved } from '@/ui/kit/unsaved';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -108,9 +108,7 @@ function RequestEditor({ request }: { request: RequestView }) {
               Remove
             </Button>
           </Popconfirm>
-          <Link href={`/requests/${request.id}/sheet`}>
-            <Button>Acceptance sheet</Button>
-          </Link>
+          <ButtonLink href={`/requests/${request.id}/sheet`}>Acceptance sheet</ButtonLink>
           <Button
             type="primary"
             disabled={!isChanged || !isWhole}

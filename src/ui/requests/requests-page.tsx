@@ -9,7 +9,7 @@ import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, useModelView, useRequests } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { Link, useRouter } from '@/ui/kit/navigation';
+import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
@@ -32,9 +32,7 @@ export function RequestsPage() {
             : 'What colleagues asked for, in their words.'}
         </span>
         <div className="place-actions">
-          <Link href="/rules">
-            <Button>To the rules</Button>
-          </Link>
+          <ButtonLink href="/rules">To the rules</ButtonLink>
           <Button type="primary" icon={<PlusOutlined />} onClick={() => setAdding(true)}>
             Write a request down
           </Button>

@@ -6,7 +6,7 @@ import type { AcceptanceSheet, SheetRule } from '@/core/api';
 import { Button } from 'antd';
 import { useAcceptanceSheet } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { Link } from '@/ui/kit/navigation';
+import { ButtonLink } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { AgreementList } from './agreements';
@@ -23,9 +23,7 @@ export function SheetPage({ id }: { id: string }) {
         <h1>Acceptance sheet</h1>
         <span className="place-lead">{data?.request.name}</span>
         <div className="place-actions">
-          <Link href={`/requests/${id}`}>
-            <Button>Back to the request</Button>
-          </Link>
+          <ButtonLink href={`/requests/${id}`}>Back to the request</ButtonLink>
           <Button type="primary" disabled={!data} onClick={() => print()}>
             Print
           </Button>

@@ -5,12 +5,12 @@ import { targetsOf } from '@/core/rules';
 import { type Model, typeIn } from '@/core/model';
 import { findingsAmong } from '@/core/verify';
 import { type ModelView, type RuleView } from '@/core/api';
-import { Button, Checkbox, Select } from 'antd';
+import { Checkbox, Select } from 'antd';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
 import { liveOf, modelOf, useModelView, useProofStandings, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { Link } from '@/ui/kit/navigation';
+import { ButtonLink, Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { feedingNear } from './map/feeding-near';
 import { useRulesMap } from './map/use-rules-map';
@@ -33,9 +33,7 @@ export function ReviewPage() {
         <h1>Review</h1>
         <span className="place-lead">What feeds what, and what is better looked at.</span>
         <div className="place-actions">
-          <Link href="/rules">
-            <Button>To the rules</Button>
-          </Link>
+          <ButtonLink href="/rules">To the rules</ButtonLink>
         </div>
       </header>
       <div className={clsx('place-body', style.reviewBody)}>

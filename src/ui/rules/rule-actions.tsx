@@ -3,7 +3,7 @@
 import { certain } from '@/core/values';
 import { type LaterView, type RuleView } from '@/core/api';
 import { App, Button, Tooltip } from 'antd';
-import { Link, useRouter } from '@/ui/kit/navigation';
+import { ButtonLink, useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
 import { isLiveForAll, useProofStandings } from '@/ui/api/queries';
 import { counted } from '@/ui/kit/values/counted';
@@ -65,11 +65,7 @@ export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onP
           Delete
         </Button>
       ) : null}
-      {rule ? (
-        <Link href={benchPath(rule)}>
-          <Button>Try on the bench</Button>
-        </Link>
-      ) : null}
+      {rule ? <ButtonLink href={benchPath(rule)}>Try on the bench</ButtonLink> : null}
       {rule?.state === 'paused' ? (
         <Button
           type="text"

@@ -4,7 +4,7 @@ import type { ModelView, RuleView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { useState } from 'react';
-import { Link } from '@/ui/kit/navigation';
+import { ButtonLink, Link } from '@/ui/kit/navigation';
 import { useModelView, useRequests, useRetiredRules, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -26,20 +26,14 @@ export function RulesPage() {
         <h1>Rules</h1>
         <span className="place-lead">What must hold between records. Each rule reads as a sentence.</span>
         <div className="place-actions">
-          <Link href="/requests">
-            <Button>
-              {requests.data?.requests.length ? `Requests: ${metWords(requests.data.requests)}` : 'Requests'}
-            </Button>
-          </Link>
-          <Link href="/rules/review">
-            <Button>Review</Button>
-          </Link>
+          <ButtonLink href="/requests">
+            {requests.data?.requests.length ? `Requests: ${metWords(requests.data.requests)}` : 'Requests'}
+          </ButtonLink>
+          <ButtonLink href="/rules/review">Review</ButtonLink>
           {model.data ? <Button onClick={() => setSetting(true)}>Defaults for new rules</Button> : null}
-          <Link href="/rules/new">
-            <Button type="primary" icon={<PlusOutlined />}>
-              Write a rule
-            </Button>
-          </Link>
+          <ButtonLink href="/rules/new" type="primary" icon={<PlusOutlined />}>
+            Write a rule
+          </ButtonLink>
         </div>
       </header>
       {isSetting && model.data ? (

@@ -4,7 +4,7 @@ import type { RuleVersionView, RuleView } from '@/core/api';
 import { Button } from 'antd';
 import { useRuleVersions } from '@/ui/api/queries';
 import { ChangedWords } from '@/ui/kit/changed-words';
-import { Link } from '@/ui/kit/navigation';
+import { ButtonLink } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { versionPath } from '@/ui/kit/paths';
@@ -73,11 +73,13 @@ function VersionLine({ rule, version, before, onTakeBack }: VersionLineProps) {
       </div>
       <span className={rulesStyle.proofButtons}>
         {isLive ? null : (
-          <Link href={versionPath(rule, version.id)}>
-            <Button size="small" aria-label={`Compare version ${number} on the bench`}>
-              Compare
-            </Button>
-          </Link>
+          <ButtonLink
+            href={versionPath(rule, version.id)}
+            size="small"
+            aria-label={`Compare version ${number} on the bench`}
+          >
+            Compare
+          </ButtonLink>
         )}
         {isLatest ? null : (
           <Button size="small" onClick={() => onTakeBack(version)} aria-label={`Take version ${number} back`}>

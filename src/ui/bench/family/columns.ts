@@ -17,6 +17,16 @@ export function columnsOn(model: Model, rules: readonly Rule[]): ColumnsOf {
   };
 }
 
+/** Those columns, and any other field that changed: what follows is never out of sight for want of a column. */
+export const withChanged =
+  (model: Model, all: ColumnsOf, changed: ReadonlyMap<string, ReadonlySet<string>>): ColumnsOf =>
+  (type, hangsBy) => {
+    const shown = new Set(all(type, hangsBy).map(({ key }) => key));
+    const keys = changed.get(type) ?? new Set<string>();
+    const { fields, title } = typeIn(model, type);
+    return fields.filter(({ key }) => shown.has(key) || (key !== title && key !== hangsBy && keys.has(key)));
+  };
+
 /** Of those columns the ones that changed, with any other field that did. */
 export const changedColumns =
   (model: Model, all: ColumnsOf, changed: ReadonlyMap<string, ReadonlySet<string>>): ColumnsOf =>

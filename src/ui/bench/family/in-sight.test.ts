@@ -1,5 +1,6 @@
 import { galleries, uuid } from '@/core/testing/galleries';
 import type { WireRecord } from '@/core/verify';
+import { changedColumns, type ColumnsOf, withChanged } from './columns';
 import { changedFields, titled, withAncestors } from './in-sight';
 
 const model = galleries();
@@ -33,4 +34,16 @@ test('changed fields are those that differ from what is stored', () => {
   expect(changedFields(changed, stored)).toEqual(
     new Map([['artefact', new Set(['weight', 'title', 'loan'])]]),
   );
+});
+
+test('what changed has a column, whatever is shown otherwise; alone where only that is wanted', () => {
+  const all = () => [model.field('artefact', 'weight')!];
+  const keys = (of: ColumnsOf) => of('artefact', 'loan').map(({ key }) => key);
+  const other = model
+    .type('artefact')!
+    .fields.find(({ key }) => !['weight', 'title', 'loan'].includes(key))!.key;
+  const also = new Map([['artefact', new Set([other, 'title', 'loan'])]]);
+  expect(new Set(keys(withChanged(model, all, also)))).toEqual(new Set(['weight', other]));
+  expect(keys(changedColumns(model, all, also))).toEqual([other]);
+  expect(keys(withChanged(model, all, new Map()))).toEqual(['weight']);
 });

@@ -75,13 +75,15 @@ export function TypeDialog({
   const [plural, setPlural] = useState<string | null>(before?.plural ?? null);
   const [title, setTitle] = useState(before?.title ?? 'Title');
   const [joins, setJoins] = useState<readonly string[] | null>(null);
+  /** What the records of a bridge are called from either end, where it isn't what several of them are called. */
+  const [ends, setEnds] = useState<Readonly<Record<string, string>>>({});
   const key = before?.key ?? keyOf(name, new Set(model.types.map((type) => type.key)));
   const shownPlural = plural ?? pluralOf(name);
   const names = { name: name.trim(), plural: shownPlural.trim() };
   const [rates, setRates] = useState<RateFields | null>(before?.rates ?? null);
   const changes = before
     ? changed(before, { ...names, title, rates })
-    : made({ ...names, key, title, joins, types: model.types });
+    : made({ ...names, key, title, joins, ends, types: model.types });
   const isReady = names.name !== '' && (joins === null || joins.length === 2);
   const texts = before?.fields.filter((field) => field.type.kind === 'text' && field.required) ?? [];
   return (
@@ -144,6 +146,20 @@ export function TypeDialog({
               options={model.types.map((type) => ({ value: type.key, label: type.name }))}
               onChange={(next: string[]) => setJoins(next)}
             />
+            {joins.map((target) => {
+              const joined = foundIn(model.types, (type) => type.key === target).name;
+              return (
+                <Fragment key={target}>
+                  <label htmlFor={`${ids}-end-${target}`}>{`On each ${joined}, they are called`}</label>
+                  <Input
+                    id={`${ids}-end-${target}`}
+                    maxLength={80}
+                    value={ends[target] ?? shownPlural}
+                    onChange={(event) => setEnds({ ...ends, [target]: event.target.value })}
+                  />
+                </Fragment>
+              );
+            })}
           </>
         )}
       </div>
@@ -221,17 +237,18 @@ interface Made {
   readonly name: string;
   readonly plural: string;
   readonly title: string;
+  readonly ends: Readonly<Record<string, string>>;
   readonly joins: readonly string[] | null;
   readonly types: readonly RecordType[];
 }
 
-function made({ key, name, plural, title, joins, types }: Made): ModelChange[] {
+function made({ key, name, plural, title, joins, ends, types }: Made): ModelChange[] {
   const titleKey = keyOf(title, new Set());
   const links = (joins ?? []).map((target): Field => {
     const parent = foundIn(types, (type) => type.key === target);
     return {
       ...{ key: target, name: parent.name, type: { kind: 'link', target }, required: true },
-      ...{ otherEnd: plural, whenParentGoes: 'delete' },
+      ...{ otherEnd: ends[target]?.trim() || plural, whenParentGoes: 'delete' },
     };
   });
   const type: RecordType = {

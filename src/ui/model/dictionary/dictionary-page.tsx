@@ -7,7 +7,7 @@ import { apiPath } from '@/ui/api/client';
 import { useDictionary, useWorkspaces } from '@/ui/api/queries';
 import { download, saveFile } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
-import { Link, useWorkspaceKey } from '@/ui/kit/navigation';
+import { ButtonLink, useWorkspaceKey } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { KIND_OF_RULE } from '@/ui/theme/kinds-of-rule';
 import { clsx } from 'clsx';
@@ -26,9 +26,7 @@ export function DictionaryPage() {
         <h1>Dictionary</h1>
         <span className="place-lead">What is kept of what, and which rules keep it right.</span>
         <div className="place-actions">
-          <Link href="/model">
-            <Button>Back to the model</Button>
-          </Link>
+          <ButtonLink href="/model">Back to the model</ButtonLink>
           <Button disabled={!data} onClick={() => download(apiPath('/dictionary/export'))}>
             As XLSX
           </Button>

@@ -63,7 +63,7 @@ const WITHIN = {
   'server/actions': ['workspaces', 'records', 'rules', 'model', 'imports', 'bundles'],
   'ui/kit': ['hooks', 'values', 'explain', 'map'],
   'ui/expression': ['feel'],
-  'ui/model': ['map', 'dialogs', 'dictionary'],
+  'ui/model': ['map', 'dialogs', 'from-file', 'dictionary'],
   'ui/records': ['trend', 'list', 'form'],
   'ui/rules': ['drafts', 'mapping', 'fields', 'editors', 'map', 'preview', 'quality', 'list'],
   'ui/bench': ['steps', 'family', 'proof'],

@@ -12,7 +12,7 @@ import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog } from './dialogs/model-dialogs';
 import { TypeDialog, RemoveTypeDialog } from './dialogs/type-dialogs';
-import { TemplateDialog } from './dialogs/template-dialog';
+import { TemplateDialog } from './from-file/template-dialog';
 import { mapMermaid, mapSvg } from './map/map-export';
 import { OpenLinkDialog, RemoveOpenLinkDialog } from './dialogs/open-link-dialog';
 import { linesOf, type RuleOnModel, rulesOn, wayOfUse } from './rules-on';

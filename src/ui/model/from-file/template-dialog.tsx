@@ -14,8 +14,8 @@ import { useRouter } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { TemplateColumns } from './template-columns';
 import { draftsOf, type DraftedType, type Making, makingOf, openQuestions, textsOf } from './template-model';
-import { useApplyChanges, useModelRehearsal } from './use-changes';
-import { WouldDo } from './would-do';
+import { useApplyChanges, useModelRehearsal } from '@/ui/model/dialogs/use-changes';
+import { WouldDo } from '@/ui/model/dialogs/would-do';
 import style from './template-dialog.module.css';
 
 interface TemplateProps {

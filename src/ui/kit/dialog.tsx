@@ -61,6 +61,8 @@ export function Dialog({ onCancel, children, ...props }: ModalProps) {
         onKeyDown={(event) => {
           const { target } = event;
           if (event.key !== 'Enter' || event.isDefaultPrevented() || !(target instanceof Element)) return;
+          // What opens over the dialog has its own end.
+          if (!event.currentTarget.contains(target)) return;
           if (!target.matches(FINISHED) || target.closest(OF_ITS_OWN) || !canFinish || !onOk) return;
           event.preventDefault();
           // Whoever hears Enter as the press of the button that it stands for is told of one.

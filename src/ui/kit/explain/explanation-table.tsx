@@ -1,3 +1,5 @@
+'use client';
+
 import { firstIn, writeCount } from '@/core/values';
 import {
   type Explanation,
@@ -10,7 +12,7 @@ import {
   type SourceView,
   type Tree,
 } from '@/core/verify';
-import type { ReactNode } from 'react';
+import { type ReactNode, useState } from 'react';
 import { BlankGlyph, CountsGlyph, LeftOutGlyph } from '@/ui/theme/glyphs';
 import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';
@@ -111,7 +113,10 @@ function OwnRows({ explanation }: { explanation: Explanation }) {
   );
 }
 
-/** The records of one route. */
+/** Up to so many are seen at once, whatever comes first. */
+const FEW = 5;
+
+/** The records of one route: those that count first, or those that don't. */
 function SourceRows({
   explanation,
   source,
@@ -123,6 +128,7 @@ function SourceRows({
   const members = explanation.members.filter((member) => member.source === at);
   const counted = members.filter((member) => member.standing === 'counts');
   const others = members.filter((member) => member.standing !== 'counts');
+  const [isTurned, setTurned] = useState(false);
   return (
     <>
       <thead>
@@ -133,7 +139,19 @@ function SourceRows({
               Value
             </th>
           ) : null}
-          <th scope="col">In or out</th>
+          <th scope="col">
+            In or out{' '}
+            {members.length > FEW && counted.length > 0 && others.length > 0 ? (
+              <button
+                type="button"
+                className={clsx('plain', kitStyle.turn)}
+                aria-pressed={isTurned}
+                onClick={() => setTurned(!isTurned)}
+              >
+                {isTurned ? 'those that count first' : 'left out first'}
+              </button>
+            ) : null}
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -144,7 +162,7 @@ function SourceRows({
             </td>
           </tr>
         ) : null}
-        {[...counted, ...others].map((member, index) => (
+        {(isTurned ? [...others, ...counted] : [...counted, ...others]).map((member, index) => (
           <tr
             key={`${member.id} ${index}`}
             data-standing={

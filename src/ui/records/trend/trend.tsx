@@ -1,13 +1,14 @@
 'use client';
 
-import { sameData, firstIn, foundIn } from '@/core/values';
+import { sameData, firstIn, foundIn, writeCount } from '@/core/values';
 import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/model';
 import { Button, Select } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
-import { useRecords } from '@/ui/api/queries';
+import { useRecordPages } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
+import { More } from '@/ui/kit/more';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { pointsOf, shownOverTime } from './trend-points';
 import { wordsFor } from '@/ui/records/words';
@@ -19,8 +20,8 @@ const TrendChart = dynamic(() => import('./trend-chart').then((module) => module
   loading: () => <Loading what="the chart" />,
 });
 
-/** Most records that a trend reads. */
-const MOST_POINTS = 500;
+/** Records that a trend reads at once. */
+const AT_ONCE = 500;
 
 /** The way to a chart of dated children over time; only where there is a date and something to draw. */
 export function Trend({ model, link, parent }: { model: Model; link: ModelLink; parent: string }) {
@@ -64,8 +65,8 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
     const alike = values.filter((field) => sameData(field.type, first.type));
     return (first.type.kind === 'choice' ? alike : [first]).map(({ key }) => key);
   });
-  const { data, error } = useRecords(link.type, {
-    ...{ filter: { [link.link]: parent }, sort: date, limit: MOST_POINTS },
+  const { data, error, hasNextPage, isFetchingNextPage, fetchNextPage } = useRecordPages(link.type, {
+    ...{ filter: { [link.link]: parent }, sort: date, limit: AT_ONCE },
     condition: {
       kind: 'presence',
       operator: 'isNotEmpty',
@@ -74,7 +75,7 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
   });
   const fields = values.filter(({ key }) => chosen.includes(key));
   const dateField = foundIn(dates, ({ key }) => key === date);
-  const records = data?.records ?? [];
+  const records = data?.pages.flatMap((page) => page.records) ?? [];
   return (
     <Dialog open title={`${link.field.otherEnd} over time`} width={860} footer={null} onCancel={onClose}>
       <div className={style.trendChoice}>
@@ -136,7 +137,10 @@ function TrendDialog({ model, link, parent, dates, values, onClose }: TrendDialo
               </tbody>
             </table>
           </div>
-          {data?.next ? <p className="quiet">The first {MOST_POINTS} by that date.</p> : null}
+          <More
+            {...{ hasNextPage, isFetchingNextPage, fetchNextPage }}
+            label={`${writeCount(records.length)} by that date are shown: read the next ${AT_ONCE}`}
+          />
         </>
       ) : null}
     </Dialog>

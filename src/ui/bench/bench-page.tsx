@@ -7,7 +7,8 @@ import { Select } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { useRouter } from '@/ui/kit/navigation';
+import { Link, useRouter } from '@/ui/kit/navigation';
+import { NoTypes } from '@/ui/kit/no-types';
 import {
   isLiveForAll,
   modelOf,
@@ -139,15 +140,35 @@ export function BenchPage() {
             <Loading what="the family beside it" />
           ) : null}
         </div>
-      ) : problem ? null : first.data?.records.length === 0 ? (
-        <div className="nothing">
-          <strong>There is no record of this type yet</strong>
-          Add one in Records, then try rules on it here.
-        </div>
+      ) : problem ? null : model.data && (type === null || first.data?.records.length === 0) ? (
+        <NothingToTry {...{ type }} hasTypes={model.data.types.length > 0} />
       ) : (
         <Loading what="the family" />
       )}
     </>
+  );
+}
+
+/** What to do first where there is no record with others beneath it. */
+function NothingToTry({ type, hasTypes }: { readonly type: string | null; readonly hasTypes: boolean }) {
+  return (
+    <div className="place-body">
+      {type !== null ? (
+        <div className="sheet nothing">
+          <strong>There is no record of this type yet</strong>
+          Add one in <Link href={`/records/${type}`}>Records</Link>, or take some in from a file; then try
+          rules on it here.
+        </div>
+      ) : hasTypes ? (
+        <div className="sheet nothing">
+          <strong>No type has records beneath it yet</strong>
+          The bench tries rules on a record with what hangs under it. Add a link between two types in the{' '}
+          <Link href="/model">model</Link>, or see the <Link href="/records">records</Link>.
+        </div>
+      ) : (
+        <NoTypes />
+      )}
+    </div>
   );
 }
 

@@ -7,7 +7,8 @@ import type { ModelView, SavedListView } from '@/core/api';
 import { Button, Checkbox, Dropdown, Input, Popover, Segmented, Select, Switch } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
-import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
+import { ButtonLink, useRouter } from '@/ui/kit/navigation';
+import { NoTypes } from '@/ui/kit/no-types';
 import {
   exportPath,
   listPath,
@@ -49,22 +50,18 @@ export function RecordsPage({ type }: { type: string | null }) {
   const shown = type ?? known?.key ?? null;
   if (model.error) return <ProblemNotice error={model.error} />;
   if (!model.data) return <Loading what="the records" />;
-  if (!shown) return <NoTypes />;
+  if (!shown) return <NoneYet />;
   return <RecordsOfType key={shown} view={model.data} type={shown} />;
 }
 
-function NoTypes() {
+function NoneYet() {
   return (
     <>
       <header className="place-head">
         <h1>Records</h1>
       </header>
       <div className="place-body">
-        <div className="sheet nothing">
-          <strong>There is no type of record yet</strong>
-          Add one on the <Link href="/model">Model</Link>, by hand or from a CSV file; its records are listed
-          here.
-        </div>
+        <NoTypes />
       </div>
     </>
   );

@@ -5,6 +5,7 @@ import { PlusOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { ButtonLink, Link } from '@/ui/kit/navigation';
+import { NoTypes } from '@/ui/kit/no-types';
 import { useModelView, useRequests, useRetiredRules, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -74,12 +75,13 @@ function Retired() {
 }
 
 function Rules({ rules, model }: { rules: readonly RuleView[]; model: ModelView }) {
+  if (model.types.length === 0) return <NoTypes />;
   if (rules.length === 0) {
     return (
       <div className="sheet nothing">
         <strong>No rule is written yet</strong>
-        Write one: choose a type of record, the field to keep, and what it is made of. Nothing changes until
-        you take it live.
+        <Link href="/rules/new">Write one</Link>: choose a type of record, the field to keep, and what it is
+        made of. Nothing changes until you take it live.
       </div>
     );
   }

@@ -38,7 +38,8 @@ export function AtHand() {
   const rules = useRules();
   const standings = useProofStandings();
   const requests = useRequests();
-  const today = useModelView().data?.settledDay;
+  const model = useModelView();
+  const today = model.data?.settledDay;
   const error = rules.error ?? standings.error ?? requests.error;
   if (error) return <ProblemNotice error={error} />;
   if (!rules.data || !requests.data || today === undefined) return null;
@@ -71,6 +72,11 @@ export function AtHand() {
       </div>
       {matters.length === 0 && !standings.data ? (
         <p className={style.next}>Looking whether all proofs hold …</p>
+      ) : matters.length === 0 && model.data?.types.length === 0 ? (
+        <p className={style.next}>
+          There is nothing here yet. Next: <Link href="/model">make types of record</Link>, from a file or by
+          hand.
+        </p>
       ) : matters.length === 0 ? (
         <p className={style.next}>
           All proofs hold, and nothing was left open. Next: <Link href="/rules/new">write a rule</Link>,{' '}

@@ -62,6 +62,7 @@ test('from two files to a rule that is live and proven, without a pointer', asyn
   const would = page.getByRole('region', { name: 'What it would do' });
   await test.step('a workspace', async () => {
     await page.goto('/workspaces');
+    await expect(page.getByRole('link', { name: 'Wrenfield Touring' })).toBeVisible();
     await press(page, page.getByRole('button', { name: 'New workspace' }));
     await expect(dialog(page).getByRole('textbox', { name: 'Name', exact: true })).toBeFocused();
     await page.keyboard.type(NAME);

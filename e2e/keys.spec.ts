@@ -26,8 +26,12 @@ test('Ctrl S saves a changed record; ? shows the keys, but not where one types',
 test('the search finds pages and what can be begun: a rule on loans', async ({ page }) => {
   await page.goto('/w/wrenfield/today');
   await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
-  await page.keyboard.press('Control+k');
   const search = page.getByRole('combobox', { name: 'Search everything' });
+  // On a busy machine the page may be pressed before it listens: then it is pressed again, as a person would.
+  await expect(async () => {
+    if (!(await search.isVisible())) await page.keyboard.press('Control+k');
+    await expect(search).toBeVisible({ timeout: 3_000 });
+  }).toPass({ timeout: 300_000 });
   await search.fill('write rule loan');
   await page.getByRole('option', { name: /^Write a rule on loans/ }).click();
   await expect(page).toHaveURL(/\/rules\/new\?type=loan$/);

@@ -41,8 +41,8 @@ const FEW = 0.1;
 export interface Known {
   readonly timeZone: string;
   readonly types: readonly Pick<RecordType, 'key' | 'name'>[];
-  /** Of types that are made from the same file: what their records are called. Several may have the same name. */
-  readonly called?: ReadonlyMap<string, readonly string[]>;
+  /** Of types that are made from the same file: what one of their records alone is called. */
+  readonly called?: ReadonlyMap<string, ReadonlySet<string>>;
   /** Names of people, in lower case. */
   readonly people?: ReadonlySet<string>;
 }
@@ -125,9 +125,8 @@ function pointing(values: readonly string[], { types, called, people }: Known): 
     return { type: { kind: 'person' }, doubts: ['Every value is a person of the workspace.'] };
   if (different.length < FEWEST_NAMES) return null;
   for (const [key, names] of called ?? []) {
-    const once = new Set(names.filter((name) => names.indexOf(name) === names.lastIndexOf(name)));
     const target = types.find((type) => type.key === key);
-    if (target && different.every((value) => once.has(value)))
+    if (target && different.every((value) => names.has(value)))
       return {
         type: { kind: 'link', target: key },
         doubts: [`Every value is the name of one ${target.name}: a link to it.`],
@@ -311,6 +310,13 @@ function titleOf(
   return (distinct ?? full[0])?.field.key ?? null;
 }
 
+/** Names that stand once: those that stand several times tell nothing apart. */
+function onlyOnce(names: readonly string[]): ReadonlySet<string> {
+  const [seen, again] = [new Set<string>(), new Set<string>()];
+  for (const name of names) (seen.has(name) ? again : seen).add(name);
+  return new Set([...seen].filter((name) => !again.has(name)));
+}
+
 /** A table of a file: what it is called, and its rows under their headings. */
 export interface NamedTable {
   /** Stands for the type that is made of it, as the target of links, until that has a key. */
@@ -329,7 +335,7 @@ export function proposeTypes(tables: readonly NamedTable[], known: Known): Propo
     const at = fields.findIndex(({ field }) => field.key === title);
     return { key, at, names: at === -1 ? [] : rows.map((row) => (row[at] ?? '').trim()) };
   });
-  const called = new Map(titled.map(({ key, names }) => [key, names]));
+  const called = new Map(titled.map(({ key, names }) => [key, onlyOnce(names)]));
   return tables.map(({ key, headings, rows }, place) => {
     const own = itemAt(titled, place).at;
     const proposal = proposeType(headings, rows, { ...known, types, called });

@@ -1,3 +1,5 @@
+import { freeName } from '@/core/free-name';
+
 /** A sheet of a workbook: its name, and its rows as JSON Lines, each on the line that has the row's number. */
 export interface SheetLines {
   readonly name: string;
@@ -64,8 +66,10 @@ function headingsOf(
     const written = String(row[at] ?? '').trim();
     if (written === '' && !below.some((cells) => (cells[at] ?? null) !== null)) return null;
     const plain = written === '' ? `Column ${at + 1}` : written;
-    let heading = plain;
-    for (let time = 2; taken.has(heading); time += 1) heading = `${plain} (${time})`;
+    const heading = freeName(
+      (number) => (number === 1 ? plain : `${plain} (${number})`),
+      (name) => taken.has(name),
+    );
     taken.add(heading);
     return heading;
   });

@@ -1,3 +1,4 @@
+import { freeName } from '@/core/free-name';
 import { type Model, typeIn } from '@/core/model';
 import { byKind } from '@/core/values';
 import type { AnyCompiled, CompiledRule } from './rule';
@@ -55,8 +56,8 @@ export function proposedName(model: Model, rule: AnyCompiled, taken: ReadonlySet
   const free = names.find((name) => !taken.has(nameKey(name)));
   if (free !== undefined) return free;
   const last = names.at(-1) ?? '';
-  for (let number = 2; ; number += 1) {
-    const name = `${last} ${number}`;
-    if (!taken.has(nameKey(name))) return name;
-  }
+  return freeName(
+    (number) => (number === 1 ? last : `${last} ${number}`),
+    (name) => taken.has(nameKey(name)),
+  );
 }

@@ -3,6 +3,7 @@ import {
   Decimal,
   displayValue,
   firstIn,
+  IN_WORDS,
   type Kind,
   PLAIN_FORM,
   round,
@@ -444,9 +445,7 @@ export const KINDS_TAKEN: Readonly<Record<Parameter['takes'], readonly Kind[] | 
   'a number, a date, a text, a choice or a yes/no': [
     ...(['number', 'rating', 'date', 'dateTime', 'text', 'longText', 'choice', 'yesNo'] as const),
   ],
-  'a value that has words of its own': [
-    ...(['number', 'rating', 'money', 'date', 'dateTime', 'text', 'longText'] as const),
-    ...(['choice', 'choices', 'yesNo', 'serial'] as const),
-  ],
+  // An amount of any currency has as many places as its own, which SQL doesn't know.
+  'a value that has words of its own': IN_WORDS.filter((kind) => kind !== 'anyMoney'),
   anything: null,
 };

@@ -2,7 +2,13 @@ import { isMoney } from './compare';
 import { currencyPlaces } from './currencies';
 import { Decimal } from './decimal';
 import { type Form, formInUse, writeDate, writeDigits } from './form';
-import type { Value, ValueType } from './value';
+import type { Kind, Value, ValueType } from './value';
+
+/** Kinds whose values have words of their own, the same for everybody; a link or a person has only the name of another record. */
+export const IN_WORDS: readonly Kind[] = [
+  ...(['text', 'longText', 'choice', 'choices', 'yesNo', 'serial'] as const),
+  ...(['number', 'rating', 'money', 'anyMoney', 'date', 'dateTime'] as const),
+];
 
 /**
  * A value for people, in the interface's English: `12,250.00 GBP`, `14 Mar 2026`, `Agreed`, `yes`, `empty`.

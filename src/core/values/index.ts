@@ -45,7 +45,7 @@ export {
   workingDaysAfter,
   workingDaysBetween,
 } from './day';
-export { displayResult, displaySerial, displayValue, type SerialType } from './display';
+export { displayResult, displaySerial, displayValue, IN_WORDS, type SerialType } from './display';
 export {
   DATE_ORDERS,
   DECIMAL_MARKS,

@@ -112,10 +112,10 @@ export function MenuPart({ choices, onChoose, nothing, takesSole = false, ...par
   };
   const onKeyDown = (event: React.KeyboardEvent) => {
     const isInput = event.target === input.current?.input;
+    const takesFirst = event.key === 'Enter' && (isInput || text !== '');
     // What a choice opens has the focus at once: the same press mustn’t be taken for one there.
-    if (event.key === 'Enter' && event.target !== button.current) event.preventDefault();
-    if (event.key === 'Enter' && (isInput || text !== '')) {
-      event.preventDefault();
+    if (takesFirst || (event.key === 'Enter' && event.target !== button.current)) event.preventDefault();
+    if (takesFirst) {
       event.stopPropagation();
       const first = shown.find(({ isDisabled }) => !isDisabled);
       if (text && first) choose(first.key);

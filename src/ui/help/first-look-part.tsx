@@ -14,15 +14,13 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import {
   type Deed,
   type FirstLook,
-  freeName,
   isFirstLook,
+  lookName,
   lookRules,
   type LookRules,
   lookSteps,
 } from './first-look';
 import style from './help.module.css';
-
-const NAME = 'A first look';
 
 const isLook = (value: unknown): value is FirstLook | null => value === null || isFirstLook(value);
 
@@ -55,10 +53,7 @@ function Offer({ keep, from }: { readonly keep: KeptLook['keep']; readonly from:
     run(
       async () => {
         // Somebody else may be at theirs.
-        const name = freeName(
-          NAME,
-          (await workspacesNow()).map((one) => one.name),
-        );
+        const name = lookName((await workspacesNow()).map((one) => one.name));
         return callServer<WorkspaceView>('/api/v1/workspaces', {
           ...{ method: 'POST', body: { name, copyOf: from, withRecords: true }, person },
         });

@@ -1,5 +1,5 @@
 import type { RuleView } from '@/core/api';
-import { freeName, isFirstLook, lookRules, lookSteps } from './first-look';
+import { isFirstLook, lookName, lookRules, lookSteps } from './first-look';
 
 const rule = (id: string, state: string, aggregate: string, type = 'loan') =>
   ({ id, name: id, state, definition: { kind: 'rollUp', aggregate, type } }) as unknown as RuleView;
@@ -31,6 +31,6 @@ test('what stands in its place and isn’t one is as none', () => {
 });
 
 test('several people look at the same time', () => {
-  expect(freeName('A first look', ['Wrenfield'])).toBe('A first look');
-  expect(freeName('A first look', ['A first look', 'A FIRST LOOK 2'])).toBe('A first look 3');
+  expect(lookName(['Wrenfield'])).toBe('A first look');
+  expect(lookName(['A first look', 'A FIRST LOOK 2'])).toBe('A first look 3');
 });

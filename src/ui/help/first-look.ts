@@ -1,5 +1,8 @@
 import type { RuleView } from '@/core/api';
+import { freeName } from '@/core/free-name';
 import type { Happening } from '@/ui/kit/happened';
+
+const NAME = 'A first look';
 
 /** What a step waits for: that a rule's page is open, or that a person did something. */
 export type Deed = 'read' | Happening;
@@ -20,12 +23,13 @@ export function isFirstLook(value: unknown): value is FirstLook {
   return [workspace, name, from].every((text) => typeof text === 'string') && Array.isArray(done);
 }
 
-/** A name that nothing has yet: with a number after it where others have it. */
-export function freeName(name: string, taken: readonly string[]): string {
+/** What the copy of a first look is called: with a number after it where others have one. */
+export function lookName(taken: readonly string[]): string {
   const has = new Set(taken.map((one) => one.toLowerCase()));
-  let free = name;
-  for (let number = 2; has.has(free.toLowerCase()); number += 1) free = `${name} ${number}`;
-  return free;
+  return freeName(
+    (number) => (number === 1 ? NAME : `${NAME} ${number}`),
+    (name) => has.has(name.toLowerCase()),
+  );
 }
 
 export interface LookStep {

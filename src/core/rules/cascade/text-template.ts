@@ -1,28 +1,10 @@
 import { readFeel, typeFieldRead } from '@/core/expression';
 import type { Model } from '@/core/model';
-import { bad, good, KIND_NAMES, type Result } from '@/core/values';
+import { bad, good, IN_WORDS, type Kind, KIND_NAMES, type Result } from '@/core/values';
 import type { TextPart } from './cascade';
 
-/** Kinds that have words of their own; a link or a person has only the name of another record. */
-const IN_WORDS: readonly string[] = [
-  ...[
-    'text',
-    'longText',
-    'number',
-    'money',
-    'anyMoney',
-    'rating',
-    'date',
-    'dateTime',
-    'yesNo',
-    'choice',
-    'choices',
-    'serial',
-  ],
-];
-
 /** Whether a kind has words of its own, and so can stand in a text. */
-export const standsInText = (kind: string): boolean => IN_WORDS.includes(kind);
+export const standsInText = (kind: Kind): boolean => IN_WORDS.includes(kind);
 
 /** Text with values in it, as its pieces: `With {title} until {closes}`. Two braces stand for one. */
 export function textParts(model: Model, type: string, text: string): Result<readonly TextPart[]> {

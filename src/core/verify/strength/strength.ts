@@ -1,3 +1,4 @@
+import { freeName } from '@/core/free-name';
 import { cutText, firstIn } from '@/core/values';
 import type { Row } from '@/core/engine';
 import type { Model } from '@/core/model';
@@ -216,12 +217,12 @@ export function caseName(
   taken: readonly string[],
 ): string {
   const full = `${EDGE_WORDS[edge]}: ${gives[0] ?? ''}`;
-  const name = inWholeWords(full, LONGEST_NAME);
   const has = new Set(taken.map((one) => one.toLowerCase()));
-  let free = name;
-  for (let number = 2; has.has(free.toLowerCase()); number += 1)
-    free = `${inWholeWords(full, LONGEST_NAME - 5)} (${number})`;
-  return free;
+  return freeName(
+    (number) =>
+      number === 1 ? inWholeWords(full, LONGEST_NAME) : `${inWholeWords(full, LONGEST_NAME - 5)} (${number})`,
+    (name) => has.has(name.toLowerCase()),
+  );
 }
 
 const FORGETTING: Readonly<Record<Forgets, string>> = {

@@ -1,13 +1,8 @@
-import { currencyPlaces, type ValueType } from '@/core/values';
+import { currencyPlaces, IN_WORDS, type ValueType } from '@/core/values';
 import type { ValuePlaces } from '@/server/store/sql/sql';
 
-/** Kinds that SQL has words for: an amount of any currency has as many places as its own, and a link or a person the name of another record. */
-const IN_WORDS: readonly ValueType['kind'][] = [
-  ...(['text', 'longText', 'choice', 'choices', 'yesNo', 'serial'] as const),
-  ...(['number', 'rating', 'money', 'date', 'dateTime'] as const),
-];
-
-export const isInWords = ({ kind }: ValueType): boolean => IN_WORDS.includes(kind);
+/** Whether SQL has words for a kind: an amount of any currency has as many places as its own, which it doesn't know. */
+export const isInWords = ({ kind }: ValueType): boolean => kind !== 'anyMoney' && IN_WORDS.includes(kind);
 
 /** A value for people, as `displayValue` has it in the plain form; NULL for an empty one. */
 export function wordsSql(type: ValueType, sql: string, binds: ValuePlaces): string {

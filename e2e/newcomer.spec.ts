@@ -1,5 +1,5 @@
 import { expect, type Page, test } from './test';
-import { choose } from './sentence';
+import { choose, takeLive } from './sentence';
 
 const NAME = 'Harbour shows';
 const EXHIBITIONS = [
@@ -93,12 +93,7 @@ test('from an empty workspace and two CSV files to a total that is right', async
     await dialog(page).getByRole('button', { name: 'Add the field' }).click();
     await choose(page, 'Add a test on', 'Stage');
     await choose(page, 'Compared with', 'Agreed');
-    await page.getByRole('button', { name: 'Save as draft' }).click();
-    await page.getByRole('button', { name: 'Take it live …' }).click();
-    await dialog(page)
-      .getByRole('button', { name: /^Take it live/ })
-      .click();
-    await expect(page.locator('header').getByText('Live')).toBeVisible();
+    await takeLive(page);
   });
 
   await test.step('the totals are those that a calculator gives', async () => {

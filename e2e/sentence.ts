@@ -13,3 +13,13 @@ export async function choose(page: Page, part: string, item: string | RegExp): P
     await expect(entry).toBeHidden({ timeout: 1_500 });
   }).toPass({ timeout: 300_000 });
 }
+
+/** Saves a new rule and takes it live, until it says so. */
+export async function takeLive(page: Page): Promise<void> {
+  const dialog = page.getByRole('dialog');
+  await page.getByRole('button', { name: 'Save as draft' }).click();
+  await page.getByRole('button', { name: 'Take it live …' }).click();
+  await dialog.getByRole('button', { name: /^Take it live/ }).click();
+  await expect(page.locator('header').getByText('Live')).toBeVisible();
+  await expect(dialog).toHaveCount(0);
+}

@@ -1,5 +1,5 @@
 import ExcelJS from 'exceljs';
-import { choose } from './sentence';
+import { choose, takeLive } from './sentence';
 import { expect, type Page, test } from './test';
 
 const NAME = 'Lathe Lane Repairs';
@@ -39,16 +39,6 @@ async function write(page: Page, kind: string): Promise<void> {
   await page.getByRole('link', { name: 'Rules', exact: true }).click();
   await page.getByRole('link', { name: 'Write a rule' }).click();
   if (kind !== 'Roll-up') await page.getByText(kind, { exact: true }).click();
-}
-
-async function takeLive(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Save as draft' }).click();
-  await page.getByRole('button', { name: 'Take it live …' }).click();
-  await dialog(page)
-    .getByRole('button', { name: /^Take it live/ })
-    .click();
-  await expect(page.locator('header').getByText('Live')).toBeVisible();
-  await expect(dialog(page)).toHaveCount(0);
 }
 
 async function see(page: Page, type: string): Promise<void> {

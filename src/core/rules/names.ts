@@ -1,8 +1,9 @@
 import { freeName } from '@/core/free-name';
-import { type Model, typeIn } from '@/core/model';
-import { byKind } from '@/core/values';
+import { fieldIn, type Model, typeIn } from '@/core/model';
+import { byKind, firstIn } from '@/core/values';
 import type { AnyCompiled, CompiledRule } from './rule';
 import { partsOf } from './compile';
+import type { CompiledRollUp, Share } from './roll-up/roll-up';
 
 /** `Loans` → `loans`, but `VAT rates` as it stands. */
 const inText = (name: string): string =>
@@ -30,9 +31,18 @@ function keptNames(rule: CompiledRule, model: Model): readonly string[] {
 const cascadeNames = (rule: CompiledRule, model: Model, which = ''): readonly string[] =>
   [fieldOf(rule), fieldsOf(rule)].map((fields) => `${fields} of ${which}${manyOf(model, rule)}`);
 
+/** `Insured value by stage`: what is brought together apart for each option. */
+function namesByOption(rule: CompiledRollUp, { by }: Share, model: Model): readonly string[] {
+  const { value, type } = firstIn(rule.sources);
+  const counted =
+    value?.kind === 'field' ? fieldIn(model, value.owner, value.field).name : typeIn(model, type).plural;
+  const name = `${counted} by ${inText(fieldIn(model, by.owner, by.field).name)}`;
+  return [name, `${name} of ${manyOf(model, rule)}`];
+}
+
 /** Short names that a rule could go by, as one would say them, the best first. */
 const NAMES = byKind<AnyCompiled, [model: Model], readonly string[]>({
-  rollUp: keptNames,
+  rollUp: (rule, model) => (rule.share ? namesByOption(rule, rule.share, model) : keptNames(rule, model)),
   formula: keptNames,
   linked: keptNames,
   keptCascade: (rule, model) => cascadeNames(rule, model),

@@ -65,9 +65,9 @@ export const targetsOf = (model: Model, definition: RuleDefinition): readonly Fi
   writtenBy(definition, model);
 
 const writtenBy = byKind<RuleDefinition, [model: Model], readonly FieldRef[]>({
-  rollUp: ({ type, target, together = [] }) => [
+  rollUp: ({ type, target, together = [], perOption }) => [
     { type, field: target },
-    ...together.map((one) => ({ type, field: one.target })),
+    ...(perOption?.others ?? together).map((one) => ({ type, field: one.target })),
   ],
   formula: ({ type, target }) => [{ type, field: target }],
   cascade: ({ type, route, assignments }, model) => {

@@ -23,7 +23,13 @@ import { cascadeParts } from './cascade/cascade-words';
 import { createParts } from './create/create-words';
 import type { CompiledFormula } from './formula/formula';
 import { linkParts } from './link/link-words';
-import { aggregateEntry, type CompiledRollUp, type CompiledSource, type Joining } from './roll-up/roll-up';
+import {
+  aggregateEntry,
+  type CompiledRollUp,
+  type CompiledSource,
+  type Joining,
+  type Share,
+} from './roll-up/roll-up';
 import { type AnyCompiled, isReacting } from './rule';
 import { precedenceParts } from './precedence';
 import { paceParts, part, routeWords, type SentencePart, stepNames, words } from './sentence-parts';
@@ -100,7 +106,7 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
     ...limitsParts(rule.limits),
     ...joiningParts(rule),
-    ...togetherParts(model, rule, nameOf),
+    ...(rule.share ? shareParts(model, rule, rule.share) : togetherParts(model, rule, nameOf)),
     ...(rule.map ? [words(': '), part('map', mapWords(rule.target, rule.resultType, rule.map))] : []),
     words('. '),
     ...(own.standsIn
@@ -129,6 +135,20 @@ const togetherParts = (model: Model, { together }: CompiledRollUp, nameOf?: Name
       part('together', source.value ? valueWords(model, source, nameOf) : ''),
     ]),
   ]);
+
+/** `, of those whose Stage is Agreed; Proposed total of those whose Stage is Proposed`. */
+const shareParts = (model: Model, rule: CompiledRollUp, { by }: Share): SentencePart[] =>
+  [rule, ...rule.together].flatMap(({ target, share }, at) => [
+    words(at === 0 ? ', ' : '; '),
+    ...(at === 0 ? [] : [part('perOption', target.name), words(' ')]),
+    words('of those whose '),
+    part('perOption', describeField(model, by)),
+    words(' is '),
+    part('perOption', optionWords(certain(share))),
+  ]);
+
+/** The option whose records a field is kept of, by its name. */
+export const optionWords = ({ by, option }: Share): string => displayValue(by.type, option);
 
 /** `, at least 0`, `, at least 1 and at most 6`. */
 function limitsParts(limits: CompiledLimits | null): SentencePart[] {
@@ -175,13 +195,14 @@ function toWhat(model: Model, rule: CompiledRollUp, nameOf: NameOf | undefined):
   const called = part('aggregate', entry.words);
   const isQuestion = entry.isQuestion === true;
   const clauses = rule.sources.map((source, at) => {
+    const condition = rule.share ? rule.share.condition : source.condition;
     const names = { route: at === 0 ? 'route' : 'also', value: at === 0 ? 'value' : 'also' } as const;
     const records = [
       ...recordWords(model, rule, source).map(({ text, part: named }) =>
         named ? part(names.route, text) : words(text),
       ),
-      ...(source.condition
-        ? [words(' where '), part(at === 0 ? 'condition' : 'also', describe(model, source.condition, nameOf))]
+      ...(condition
+        ? [words(' where '), part(at === 0 ? 'condition' : 'also', describe(model, condition, nameOf))]
         : []),
     ];
     const value = source.value ? part(names.value, valueWords(model, source, nameOf)) : null;

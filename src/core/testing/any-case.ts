@@ -243,7 +243,21 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
     ...{ ...definition, ...joining, ...limits, also, own },
     ...(together.length > 0 && choices.number() % 2 === 0 ? { together } : {}),
   };
-  return ruleOf(choices.number() % 3 === 0 ? readMap(model, choices, written) : written, index + 1);
+  if (choices.number() % 3 === 0) return ruleOf(readMap(model, choices, written), index + 1);
+  const isApart = choices.number() % 3 === 0;
+  const apart = { ...definition, ...joining, ...limits };
+  return ruleOf(isApart ? readPerOption(choices, apart) : written, index + 1);
+}
+
+/** The same with a field for each option, as many as there are fields that take what it gives. */
+function readPerOption(choices: Choices, rule: RollUp): RollUp {
+  const further = targetsOf(rule.aggregate).filter(({ key }) => key !== rule.target);
+  const options = choices.number() % 2 === 0 ? ['early', 'late', null] : [null, 'middle', 'early'];
+  const others = further.slice(0, 2).map(({ key }, at) => ({ target: key, option: options[at + 1] ?? null }));
+  return {
+    ...rule,
+    perOption: { by: { kind: 'field', route: [], field: 'stage' }, option: options[0] ?? null, others },
+  };
 }
 
 const LIMITS = [{ least: '0' }, { most: '2.5' }, { least: '-3', most: '100' }];

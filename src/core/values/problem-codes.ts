@@ -265,6 +265,7 @@ export const PROBLEM_CODES = {
     'order',
     'own',
     'pace',
+    'perOption',
     'pilotLive',
     'proofs',
     'reaction',

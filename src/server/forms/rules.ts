@@ -20,6 +20,8 @@ import {
   type RollUp,
   type RollUpSource,
   type RuleDefinition,
+  type OptionTarget,
+  type PerOption,
   type Together,
 } from '@/core/rules';
 import { type Limits, type Rounding, type RoundingMode } from '@/core/values';
@@ -130,6 +132,14 @@ const rollUp = shape<RollUp>({
       }),
     )
     .max(8),
+  perOption: shape<PerOption>({
+    by: field.required(),
+    option: key.allow(null).required(),
+    others: Joi.array()
+      .items(shape<OptionTarget>({ option: key.allow(null).required(), target: key.required() }))
+      .max(30)
+      .required(),
+  }),
   joining: shape<Joining>({
     separator: Joi.string().allow('').max(20).required(),
     isDistinct: Joi.boolean(),

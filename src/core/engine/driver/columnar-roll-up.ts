@@ -62,8 +62,8 @@ export class ColumnarRollUp {
       : extremes(rule, this.columns, this.#parents, this.who(rule));
   }
 
-  private who({ sources, definition }: CompiledRollUp): Uint8Array | null {
-    const { condition } = firstIn(sources);
+  private who({ sources }: CompiledRollUp): Uint8Array | null {
+    const { condition, definition } = firstIn(sources);
     if (!condition) return null;
     return getOrCreate(this.#who, JSON.stringify(definition.condition), () =>
       whoCounts(condition, this.columns),
@@ -73,7 +73,7 @@ export class ColumnarRollUp {
   private total(rule: CompiledRollUp): OfParent {
     const value = firstIn(rule.sources).value as TypedField | null;
     const numbers = value ? this.columns.numbers(value.field, placesOf(value.type) ?? 0) : null;
-    const key = JSON.stringify([value?.field ?? null, rule.definition.condition]);
+    const key = JSON.stringify([value?.field ?? null, firstIn(rule.sources).definition.condition]);
     const { counts, sums } = getOrCreate(this.#totals, key, () =>
       totals(this.#parents, this.columns.rows.length, this.who(rule), numbers),
     );

@@ -27,7 +27,7 @@ export class WriteLog {
   readonly #gone = new Map<string, Gone | null>();
   readonly #run = (runs += 1);
   readonly #cleared = new Map<string, DeletionMembers['cleared'][number]>();
-  /** By rule, then by target. */
+  /** By rule and field, then by target. */
   readonly #accumulators = new Map<string, Map<string, Accumulator>>();
   /** Rows of maps that rules which react are at: by rule and target. */
   readonly #rows = new Map<string, number>();
@@ -50,8 +50,8 @@ export class WriteLog {
       if (rule === null && after === null && cause?.field === '')
         this.#cleared.set(`${key} ${field}`, { type, id, field, parent: { type: cause.type, id: cause.id } });
     }
-    for (const { rule, accumulator } of write.accumulators ?? [])
-      this.ofRule(rule).set(write.id, accumulator);
+    for (const { rule, field, accumulator } of write.accumulators ?? [])
+      this.ofPart(`${rule} ${field}`).set(write.id, accumulator);
     if (write.madeFor) this.noteMade(write.madeFor.rule, write.madeFor.source, write);
     for (const { rule, row } of write.rows ?? []) this.#rows.set(`${rule} ${write.id}`, row);
   }
@@ -79,9 +79,9 @@ export class WriteLog {
     return [...(this.beneath?.allMade(rule) ?? []), ...(this.#made.get(rule) ?? [])];
   }
 
-  private ofRule(rule: string): Map<string, Accumulator> {
-    let of = this.#accumulators.get(rule);
-    if (!of) this.#accumulators.set(rule, (of = new Map<string, Accumulator>()));
+  private ofPart(part: string): Map<string, Accumulator> {
+    let of = this.#accumulators.get(part);
+    if (!of) this.#accumulators.set(part, (of = new Map<string, Accumulator>()));
     return of;
   }
 
@@ -100,7 +100,7 @@ export class WriteLog {
 
   /** The same for many targets of one rule. */
   accumulators(rule: CompiledRule): (target: string) => Accumulator | undefined {
-    const own = this.#accumulators.get(rule.id);
+    const own = this.#accumulators.get(`${rule.id} ${rule.writes.field}`);
     const beneath = this.beneath?.accumulators(rule);
     if (!own) return beneath ?? NOTHING_KEPT;
     return beneath ? (target) => own.get(target) ?? beneath(target) : (target) => own.get(target);

@@ -10,6 +10,7 @@ import { aggregateEntry, AGGREGATES, type CompiledRollUp, isAggregate, type Roll
 import { reacts, type Rule } from '@/core/rules/rule';
 import { type CompiledMap, compileLimits, compileMap } from '@/core/rules/shared/result-pipeline';
 import { SourceChecker } from './check-source';
+import { checkPerOption, sharesOf, withShares } from './per-option';
 
 /** The parts of the sentence at which a finding may point; those of further records by their number: `also.0.value`. */
 export type RollUpPart =
@@ -23,6 +24,7 @@ export type RollUpPart =
   | 'condition'
   | 'also'
   | 'together'
+  | 'perOption'
   | 'own'
   | 'whenNone'
   | 'rounding'
@@ -42,8 +44,12 @@ const MOST_TOGETHER = 8;
 /** Most records of different kinds that one rule brings together, and most steps of a route. */
 const MOST_SOURCES = 8;
 
-/** A rule that takes several fields of one record, as one rule for each of them: they lead alike. */
-function apart(definition: RollUp): RollUp[] {
+/** A rule that keeps several fields, as one rule for each of them. */
+const apart = (definition: RollUp): RollUp[] =>
+  definition.perOption ? sharesOf(definition, definition.perOption) : leadingTogether(definition);
+
+/** One rule for each field that is taken of the record that leads: they lead alike. */
+function leadingTogether(definition: RollUp): RollUp[] {
   const { together = [], own: _own, ...bare } = definition;
   return [
     definition,
@@ -54,13 +60,48 @@ function apart(definition: RollUp): RollUp[] {
   ];
 }
 
-/** Checks a roll-up, with all fields that it takes together; see `compileOne`. */
+/** Checks a roll-up, with all fields that it keeps; see `compileOne`. */
 export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
-  const { together = [], aggregate, map } = rule.definition;
-  const [first, ...others] = apart(rule.definition).map((definition) =>
-    compileOne(model, { ...rule, definition }),
-  );
+  const { definition } = rule;
+  const { perOption } = definition;
+  const apartProblems = perOption ? checkPerOption(model, definition, perOption) : checkTogether(definition);
+  if (perOption && apartProblems.length > 0) return { ok: false, problems: apartProblems };
+  const [first, ...others] = apart(definition).map((one) => compileOne(model, { ...rule, definition: one }));
   const problems: Problem[] = first!.ok ? [] : [...first!.problems];
+  problems.push(...apartProblems, ...checkFurther(definition));
+  const compiled: CompiledRollUp[] = [];
+  others.forEach((other, at) => {
+    if (other.ok) compiled.push(other.rule);
+    else if (first!.ok)
+      problems.push(
+        ...other.problems.map((problem) => ({
+          ...problem,
+          place: `${furtherPart(definition)}.${at}.${problem.place ?? ''}`,
+        })),
+      );
+  });
+  if (!first!.ok || problems.length > 0) return { ok: false, problems };
+  if (perOption && first!.rule.recursion)
+    return {
+      ok: false,
+      problems: [
+        finding(
+          'perOption',
+          'rule.ofItself',
+          'A rule that goes all the way down keeps one field. Leave the fields for each option out.',
+        ),
+      ],
+    };
+  const whole = { ...first!.rule, definition, together: compiled };
+  return { ok: true, rule: perOption ? withShares(model, whole, perOption) : whole };
+}
+
+/** The part of a definition in which the further fields stand that it keeps. */
+const furtherPart = ({ perOption }: RollUp): 'perOption' | 'together' =>
+  perOption ? 'perOption' : 'together';
+
+function checkTogether({ together = [], aggregate, map }: RollUp): Problem[] {
+  const problems: Problem[] = [];
   if (together.length > 0 && (!aggregateEntry(aggregate).isOrdered || map))
     problems.push(
       finding(
@@ -73,27 +114,22 @@ export function compileRollUp(model: Model, rule: Rule<RollUp>): CompiledAsRollU
     problems.push(
       finding('together', 'rule.together', `At most ${MOST_TOGETHER} further fields are taken together.`),
     );
-  const targets = [rule.definition.target, ...together.map(({ target }) => target)];
-  targets.forEach((target, at) => {
-    if (targets.indexOf(target) < at)
-      problems.push(
-        finding(
-          `together.${at - 1}.target`,
+  return problems;
+}
+
+/** No field is kept twice. */
+function checkFurther(definition: RollUp): Problem[] {
+  const further = definition.perOption?.others ?? definition.together ?? [];
+  const targets = [definition.target, ...further.map(({ target }) => target)];
+  return targets.flatMap((target, at) =>
+    targets.indexOf(target) < at
+      ? finding(
+          `${furtherPart(definition)}.${at - 1}.target`,
           'rule.target',
           'This rule keeps that field already. Choose another.',
-        ),
-      );
-  });
-  const compiled: CompiledRollUp[] = [];
-  others.forEach((other, at) => {
-    if (other.ok) compiled.push(other.rule);
-    else if (first!.ok)
-      problems.push(
-        ...other.problems.map((problem) => ({ ...problem, place: `together.${at}.${problem.place ?? ''}` })),
-      );
-  });
-  if (!first!.ok || problems.length > 0) return { ok: false, problems };
-  return { ok: true, rule: { ...first!.rule, together: compiled } };
+        )
+      : [],
+  );
 }
 
 /**

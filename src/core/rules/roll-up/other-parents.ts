@@ -22,7 +22,8 @@ export function forOtherParents(model: Model, rule: RollUp): readonly OtherParen
   return open.links.flatMap((link): OtherParent[] => {
     const parent = model.linksFrom(first.type).find((one) => one.link === link)?.parent;
     if (link === first.link || parent === undefined) return [];
-    const needed = [rule.target, ...(rule.together ?? []).map(({ target }) => target), ...ownFields(rule)];
+    const further = rule.perOption?.others ?? rule.together ?? [];
+    const needed = [rule.target, ...further.map(({ target }) => target), ...ownFields(rule)];
     const missing = needed.filter((key) => !model.field(parent, key));
     if (missing.length > 0) return [{ type: parent, definition: null, missing }];
     const renamed = overLink(rule, first.link, link) as RollUp;

@@ -72,6 +72,21 @@ export interface Together {
   readonly values: readonly (Expression | null)[];
 }
 
+/** What is brought together apart for each option of a choice: “beds by stage”. */
+export interface PerOption {
+  /** The choice, read on the records that are brought together. */
+  readonly by: FieldRead;
+  /** The option whose records go into the rule's target; `null` of those where none is chosen. */
+  readonly option: string | null;
+  /** Further options, each with the field that is kept of its records. */
+  readonly others: readonly OptionTarget[];
+}
+
+export interface OptionTarget {
+  readonly option: string | null;
+  readonly target: string;
+}
+
 /** Child values to a parent, as it is written, stored and sent: plain data. */
 export interface RollUp extends RollUpSource {
   readonly kind: 'rollUp';
@@ -89,6 +104,8 @@ export interface RollUp extends RollUpSource {
   readonly joining?: Joining;
   /** For the first and last: further fields that are taken from the same record. */
   readonly together?: readonly Together[];
+  /** Of one kind of records that are counted, summed up and so on apart, for each option with a field of its own. */
+  readonly perOption?: PerOption;
   /** What stands when nothing counts, as a value of the target; `null` is empty. */
   readonly whenNone: WireValue;
   /** Rounds the result before it is fitted to the target's own places; `null` for the target's alone. */
@@ -143,11 +160,21 @@ export interface CompiledRollUp extends CompiledBase {
   readonly resultType: ValueType;
   /** The same rule for each further field that is taken from the same record; each stands for itself in the plan. */
   readonly together: readonly CompiledRollUp[];
+  /** Of what is brought together apart for each option: which of them this is. Its source asks for it beside its own condition. */
+  readonly share?: Share;
   readonly map: CompiledMap | null;
   /** On which records a rule that reacts does; `null` for all. */
   readonly appliesWhen: Typed | null;
   /** In a pilot, of one that doesn't react: on which records it keeps the field. Left out for all. */
   readonly claims?: Typed;
+}
+
+/** The option of a rule that keeps one field for each. */
+export interface Share {
+  readonly by: TypedField;
+  readonly option: string | null;
+  /** What the rule asks of the records of all options; `null` for nothing. */
+  readonly condition: Typed | null;
 }
 
 /** The same rule as it gives its result, whatever is written for that: empty where nothing counts. */

@@ -11,6 +11,7 @@ import {
   type Create,
   type Formula,
   type LinkRule,
+  type OptionTarget,
   type RollUp,
   type RollUpSource,
   type Rule,
@@ -100,6 +101,7 @@ function* changedRollUps(model: Model, rule: RollUp): Generator<Variant> {
     yield { definition: put(null), what: 'without one of the kinds of records that it brings together' };
     for (const { to, what } of changedSources(model, rule.type, source)) yield { definition: put(to), what };
   }
+  yield* changedOptions(model, rule);
   const target = model.field(rule.type, rule.target);
   if (rule.whenNone !== null) {
     yield { definition: { ...rule, whenNone: null }, what: 'with nothing where none count' };
@@ -126,6 +128,33 @@ function* changedRollUps(model: Model, rule: RollUp): Generator<Variant> {
           },
           what: `without row ${at + 1} of its table`,
         };
+}
+
+/** Fields for each option: one of them left out, or two that have each other's records. */
+function* changedOptions(model: Model, rule: RollUp): Generator<Variant> {
+  const { perOption } = rule;
+  if (!perOption) return;
+  const { option, others } = perOption;
+  const name = (target: string) => model.field(rule.type, target)?.name ?? target;
+  for (const [at, one] of others.entries()) {
+    const put = (to: readonly OptionTarget[], first = option): RollUp => ({
+      ...rule,
+      perOption: { ...perOption, option: first, others: to },
+    });
+    yield { definition: put(others.filter((other) => other !== one)), what: `without ${name(one.target)}` };
+    const before = others[at - 1];
+    const swapped = others.map((other) =>
+      other === one
+        ? { ...one, option: before ? before.option : option }
+        : other === before
+          ? { ...other, option: one.option }
+          : other,
+    );
+    yield {
+      definition: put(swapped, before ? option : one.option),
+      what: `with the records of ${name(before?.target ?? rule.target)} and ${name(one.target)} exchanged`,
+    };
+  }
 }
 
 /** Records that a roll-up brings together, changed a little. */

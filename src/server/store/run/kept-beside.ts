@@ -3,6 +3,7 @@ import { type Accumulator } from '@/core/rules';
 
 /** What is kept beside the values of the records that a run has locked. */
 export class KeptBeside {
+  /** By cell. */
   readonly #accumulators = new Map<string, Accumulator>();
   /** Which child leads, by cell, as far as that is known. */
   readonly #leaders = new Map<string, string>();
@@ -22,14 +23,14 @@ export class KeptBeside {
       if (leader === null) this.#leaders.delete(cell);
       else this.#leaders.set(cell, leader);
     }
-    for (const { rule, accumulator } of write.accumulators ?? [])
-      this.#accumulators.set(`${rule} ${write.id}`, accumulator);
+    for (const { field, accumulator } of write.accumulators ?? [])
+      this.#accumulators.set(cellKey({ ...write, field }), accumulator);
   }
 
   accumulators({ rule, targets }: Extract<Need, { kind: 'accumulators' }>): Answers['accumulators'] {
     return new Map(
       targets.ids.flatMap((id) => {
-        const kept = this.#accumulators.get(`${rule.id} ${id}`);
+        const kept = this.#accumulators.get(cellKey({ ...rule.writes, id }));
         return kept ? [[id, kept] as const] : [];
       }),
     );

@@ -15,7 +15,7 @@ export class LockOrderMissed extends Error {
 /** A record as it stands once it is locked, with what is kept beside its values. */
 export interface LockedRow {
   readonly row: Row;
-  /** By rule and record. */
+  /** By cell. */
   readonly kept: readonly (readonly [string, Accumulator])[];
   /** Which child leads, by cell. */
   readonly leaders: readonly (readonly [string, string])[];
@@ -44,7 +44,7 @@ export async function lockRows(
       row,
       kept: differing.flatMap((rule, at) => {
         const kept = keptFrom(columns, at);
-        return kept ? [[`${rule.id} ${row.id}`, kept] as const] : [];
+        return kept ? [[cellKey({ ...rule.writes, id: row.id }), kept] as const] : [];
       }),
       leaders: led.flatMap(({ writes }, at) => {
         const leader = (columns.leaders as readonly unknown[])[at];

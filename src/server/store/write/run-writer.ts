@@ -155,7 +155,7 @@ export class RunWriter {
 
   /** Only rules that can be kept by difference have columns for it. */
   private putKept({ columns, values }: Pending, { rule: id, field, accumulator }: KeptAccumulator): void {
-    const rule = this.workspace.plan.rules.find((candidate) => candidate.id === id);
+    const rule = this.workspace.plan.rules.find((one) => one.id === id && one.writes.field === field);
     if (!rule || !isKeptByDifference(rule)) return;
     const name = snake(field);
     for (const [column, type, value] of [

@@ -19,6 +19,7 @@ import {
   type RollUpSource,
   type Together,
 } from '@/core/rules';
+import { optionsChosen, type PerOptionDraft, settledOptions } from './per-option-draft';
 import { placesOf, type Rounding, type ValueType, type WireValue } from '@/core/values';
 
 /** Records that are brought together, while they are chosen. */
@@ -56,6 +57,7 @@ export interface RuleDraft extends SourceDraft {
   readonly own: OwnDraft;
   /** For the first and last; of no account for others. */
   readonly together: readonly TogetherDraft[];
+  readonly perOption: PerOptionDraft | null;
   readonly whenNone: WireValue;
   readonly rounding: Rounding | null;
   readonly limits: Limits | null;
@@ -86,6 +88,7 @@ export const NEW_DRAFT: RuleDraft = {
   also: [],
   own: {},
   together: [],
+  perOption: null,
   whenNone: null,
   ...{ rounding: null, limits: null, map: null, appliesWhen: null, precedence: null },
   joining: { separator: ', ' },
@@ -116,6 +119,7 @@ export function draftOf(rule: RollUp): RuleDraft {
     precedence: rule.precedence ?? null,
     joining: rule.joining ?? NEW_DRAFT.joining,
     together: rule.together ?? [],
+    perOption: rule.perOption ?? null,
     also: (rule.also ?? []).map(sourceDraft),
   };
 }
@@ -141,7 +145,8 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
   const also = draft.also.map((one) => sourceOf(one, aggregate));
   if (!source || also.includes(null)) return null;
   const together = aggregateEntry(aggregate).isOrdered ? togetherOf(draft) : [];
-  if (!together) return null;
+  const perOption = draft.perOption && optionsChosen(draft.perOption);
+  if (!together || (draft.perOption && !perOption)) return null;
   return {
     ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace },
     ...source,
@@ -149,6 +154,7 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
     ...(also.length > 0 ? { also: also as RollUpSource[] } : {}),
     ...(Object.keys(draft.own).length > 0 ? { own: draft.own } : {}),
     ...(together.length > 0 ? { together } : {}),
+    ...(perOption ? { perOption } : {}),
     ...(limits && (limits.least || limits.most) ? { limits } : {}),
     ...(map ? { map } : {}),
     ...(appliesWhen && isReactingDraft(draft) ? { appliesWhen } : {}),
@@ -252,6 +258,11 @@ function settle(model: Model, draft: RuleDraft): RuleDraft {
   const isAmount = result !== null && placesOf(result) !== null;
   const settled = {
     ...{ ...valued, target, map: settledMap(model, draft, result, target) },
+    perOption: settledOptions(
+      model,
+      membersOf(model, draft.type, draft.route)?.type ?? null,
+      draft.perOption,
+    ),
     ...{ rounding: isNumeric || draft.map ? rounding : null, limits: isAmount ? limits : null },
   };
   return draft.aggregate ? settled : { ...settled, whenNone: emptyCase(model, settled) };
@@ -286,6 +297,7 @@ const OF_ITSELF: readonly (keyof RuleDraft)[] = [
   'own',
   'limits',
   'together',
+  'perOption',
   'appliesWhen',
   'precedence',
   'pace',

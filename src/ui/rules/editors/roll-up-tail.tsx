@@ -15,6 +15,7 @@ import { Done, FormPart } from '@/ui/expression/part';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { PrecedencePart } from '@/ui/rules/fields/precedence-part';
 import { RoundingPart } from '@/ui/rules/fields/rounding-part';
+import { PerOptionParts } from '@/ui/rules/fields/per-option-parts';
 import { TogetherParts } from '@/ui/rules/fields/together-parts';
 import editorsStyle from './editors.module.css';
 import rulesStyle from '@/ui/rules/rules.module.css';
@@ -52,6 +53,18 @@ export function RollUpTail(props: TailProps) {
           isWrong={(at) => problems.some(({ place }) => place?.startsWith(`together.${at}`))}
           isKept={(field) => keptBy(field) !== undefined}
           onChange={(together) => change('together', together)}
+        />
+      ) : null}
+      {draft.perOption ? (
+        <PerOptionParts
+          {...{ model, draft, result, keptBy }}
+          perOption={draft.perOption}
+          isWrong={(at) =>
+            at === undefined
+              ? isWrong('perOption')
+              : problems.some(({ place }) => place?.startsWith(`perOption.${at}.`))
+          }
+          onChange={(perOption) => change('perOption', perOption)}
         />
       ) : null}
       {draft.limits ? (

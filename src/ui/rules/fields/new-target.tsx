@@ -18,11 +18,14 @@ function fitting(result: ValueType | null): ValueType {
 export function NewTargetDialog({
   type,
   result,
+  name = '',
   onClose,
   onMade,
 }: {
   type: RecordType;
   result: ValueType | null;
+  /** The name that it begins with. */
+  name?: string;
   onClose: () => void;
   onMade: (field: Field) => void;
 }) {
@@ -33,7 +36,7 @@ export function NewTargetDialog({
       model={data}
       type={type}
       before={null}
-      initial={{ key: '', name: '', type: fitting(result) }}
+      initial={{ key: '', name, type: fitting(result) }}
       onClose={onClose}
       onMade={onMade}
     />

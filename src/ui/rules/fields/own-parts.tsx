@@ -64,6 +64,7 @@ export function OwnPart({ model, draft, role, isWrong, onChange }: OwnPartProps)
 }
 
 const TOGETHER = { key: 'together', name: 'another field of it', note: 'of the same record, kept beside' };
+const PER_OPTION = { key: 'perOption', name: 'a field for each option', note: 'as one for each stage' };
 const LIMITS = { key: 'limits', name: 'limits', note: 'a result beyond them becomes the limit' };
 const MAP = { key: 'map', name: 'a table of results', note: 'what is written for which result' };
 
@@ -82,6 +83,12 @@ export function MoreMenu({
   const isLimited = result !== null && placesOf(result) !== null;
   const isCount = aggregateEntry(draft.aggregate).kinds.length === 0;
   const isOrdered = aggregateEntry(draft.aggregate).isOrdered === true;
+  const isApart = draft.perOption !== null;
+  const isAlone =
+    draft.also.length === 0 &&
+    Object.keys(draft.own).length === 0 &&
+    !draft.map &&
+    draft.together.length === 0;
   const roles = ROLES.filter(({ role }) => draft.own[role] === undefined && !(isCount && role === 'adds'));
   return (
     <MenuPart
@@ -89,25 +96,32 @@ export function MoreMenu({
       text="more …"
       hint=""
       choices={[
-        { key: 'also', name: 'further records', note: 'brought together with these' },
-        ...roles.map(({ role, name, note }) => ({ key: role, name, note })),
-        ...(isOrdered && !draft.map ? [TOGETHER] : []),
+        ...(isApart ? [] : [{ key: 'also', name: 'further records', note: 'brought together with these' }]),
+        ...(isApart ? [] : roles.map(({ role, name, note }) => ({ key: role, name, note }))),
+        ...(isOrdered && !draft.map && !isApart ? [TOGETHER] : []),
+        ...(isAlone && !isApart ? [PER_OPTION] : []),
         ...(draft.limits === null && isLimited ? [LIMITS] : []),
-        ...(draft.map === null && draft.together.length === 0 ? [MAP] : []),
+        ...(draft.map === null && draft.together.length === 0 && !isApart ? [MAP] : []),
       ]}
-      onChoose={(key) =>
-        onChange(
-          key === 'also'
-            ? { ...draft, also: [...draft.also, NEW_SOURCE] }
-            : key === TOGETHER.key
-              ? { ...draft, together: [...draft.together, { target: null, values: [] }] }
-              : key === LIMITS.key
-                ? { ...draft, limits: {} }
-                : key === MAP.key
-                  ? changePart(model, draft, 'map', newMap(result))
-                  : { ...draft, own: { ...draft.own, [key]: null } },
-        )
-      }
+      onChoose={(key) => onChange(withMore(model, draft, key))}
     />
   );
+}
+
+/** A draft with what was added to its sentence, which is chosen there next. */
+function withMore(model: Model, draft: RuleDraft, key: string): RuleDraft {
+  switch (key) {
+    case 'also':
+      return { ...draft, also: [...draft.also, NEW_SOURCE] };
+    case TOGETHER.key:
+      return { ...draft, together: [...draft.together, { target: null, values: [] }] };
+    case PER_OPTION.key:
+      return { ...draft, perOption: { by: null, option: undefined, others: [] } };
+    case LIMITS.key:
+      return { ...draft, limits: {} };
+    case MAP.key:
+      return changePart(model, draft, 'map', newMap(resultOf(model, draft)));
+    default:
+      return { ...draft, own: { ...draft.own, [key]: null } };
+  }
 }

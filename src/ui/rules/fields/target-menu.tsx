@@ -24,6 +24,10 @@ interface TargetMenuProps {
   readonly model: Model;
   /** `null` while it isn't chosen. */
   readonly type: RecordType | null;
+  /** What the field is called here. */
+  readonly label?: string;
+  /** The name that a new field begins with. */
+  readonly proposed?: string;
   /** What is chosen, in words. */
   readonly text: string | null;
   readonly isWrong: boolean;
@@ -35,13 +39,23 @@ interface TargetMenuProps {
 }
 
 /** The field that is kept: one of those that fit, or one that is made for it without leaving the sentence. */
-export function TargetMenu({ model, type, text, isWrong, choices, result, onChoose }: TargetMenuProps) {
+export function TargetMenu(props: TargetMenuProps) {
+  const {
+    model,
+    type,
+    text,
+    isWrong,
+    choices,
+    result,
+    label = 'Field that is kept',
+    proposed,
+    onChoose,
+  } = props;
   const [isMaking, setMaking] = useState(false);
   return (
     <>
       <MenuPart
-        {...{ text, isWrong }}
-        label="Field that is kept"
+        {...{ text, isWrong, label }}
         hint="a field"
         choices={[...choices, ...(type ? [{ key: NEW_FIELD, name: 'a new field …', isAside: true }] : [])]}
         nothing="Choose the type of record first."
@@ -50,6 +64,7 @@ export function TargetMenu({ model, type, text, isWrong, choices, result, onChoo
       {isMaking && type ? (
         <NewTargetDialog
           {...{ type, result }}
+          name={proposed ?? ''}
           onClose={() => setMaking(false)}
           onMade={(field) => onChoose(field.key, withField(model, type.key, field))}
         />

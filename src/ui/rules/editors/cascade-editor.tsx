@@ -4,6 +4,7 @@ import { certain, KIND_NAMES, foundIn } from '@/core/values';
 import { type Field, type Model, routeKey, type Step, typeIn } from '@/core/model';
 import { type CascadePart, cascadesOffered, momentWords, ORDERING, recipientsWords } from '@/core/rules';
 import { Checkbox, Radio } from 'antd';
+import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import {
   type CascadeDraft,
@@ -101,7 +102,10 @@ export function CascadeEditor(props: CascadeEditorProps) {
             isInStep={draft.moment === 'inStep'}
             onChange={(assignments) => onChange({ ...draft, assignments })}
           />
-          <MenuPart
+          <AddField
+            {...{ model }}
+            source={type.key}
+            recipient={recipient.key}
             label="Add a field"
             text={draft.assignments.length === 0 ? null : 'another field …'}
             hint={`a field of the ${recipient.name}`}
@@ -113,6 +117,9 @@ export function CascadeEditor(props: CascadeEditorProps) {
             nothing={`Every field of ${recipient.name} that can take a value is assigned, or kept by a rule.`}
             onChoose={(key) =>
               onChange(withField(model, draft, foundIn(open, ({ field }) => field.key === key).field))
+            }
+            onMade={({ key: target }, value) =>
+              onChange({ ...draft, assignments: [...draft.assignments, { target, value, isOff: false }] })
             }
           />{' '}
         </>

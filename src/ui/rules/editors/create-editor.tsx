@@ -3,6 +3,7 @@
 import { type CreatePart } from '@/core/rules';
 import { KIND_NAMES, foundIn } from '@/core/values';
 import { article } from '@/core/article';
+import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { Condition } from '@/ui/expression/condition';
 import {
@@ -85,7 +86,10 @@ export function CreateEditor(props: CreateEditorProps) {
             assignments={draft.assignments}
             onChange={(assignments) => onChange({ ...draft, assignments })}
           />
-          <MenuPart
+          <AddField
+            {...{ model }}
+            source={type.key}
+            recipient={made.key}
             label="Add a field"
             text={draft.assignments.length === 0 ? null : 'another field …'}
             hint={`a field of the ${made.name}`}
@@ -103,6 +107,9 @@ export function CreateEditor(props: CreateEditorProps) {
               const { field } = foundIn(open, (one) => one.field.key === key);
               onChange({ ...draft, assignments: [...draft.assignments, assignmentOf(model, draft, field)] });
             }}
+            onMade={({ key: target }, value) =>
+              onChange({ ...draft, assignments: [...draft.assignments, { target, value, isOff: false }] })
+            }
           />{' '}
           <CreateTail {...{ ...props, type, made, isWrong, isKept }} />
         </>

@@ -5,12 +5,14 @@ import { afterwardsWords, type CreatePart, type ExecutionMode, executionModeWord
 import { certain, firstIn, KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
+import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { type CreateDraft, fieldsToGive } from '@/ui/rules/drafts/create-draft';
 import { type EditorProps } from './editor-props';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import { Done, FormPart, MenuPart } from '@/ui/expression/part';
 import { TellsPart } from '@/ui/rules/fields/tells-part';
+import { aNewLink, linkTo, NEW_FIELD, useNewField } from '@/ui/rules/fields/new-field';
 import { ExecutionPart } from '@/ui/rules/fields/execution-part';
 import editorsStyle from './editors.module.css';
 
@@ -61,7 +63,10 @@ export function CreateTail(props: TailProps) {
           onChange={(gives) => onChange({ ...draft, gives })}
         />
       )}
-      <MenuPart
+      <AddField
+        {...{ model }}
+        source={made.key}
+        recipient={type.key}
         label="Give a field"
         text={draft.gives.length === 0 ? 'nothing' : 'another field …'}
         hint=""
@@ -73,6 +78,9 @@ export function CreateTail(props: TailProps) {
         nothing={`Every field of ${type.name} that can take a value is given one, or kept by a rule.`}
         onChoose={(key) =>
           onChange({ ...draft, gives: [...draft.gives, { target: key, value: null, isOff: false }] })
+        }
+        onMade={({ key: target }, value) =>
+          onChange({ ...draft, gives: [...draft.gives, { target, value, isOff: false }] })
         }
       />
       . <LinksPart {...{ model, draft, onChange }} isWrong={isWrong('links')} />
@@ -196,7 +204,7 @@ function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
         {(close) => (
           <>
             <LinkChoice
-              {...{ owner: made.name, named: type.name, links: backs, link: draft.back }}
+              {...{ owner: made, named: type, links: backs, link: draft.back, model }}
               onChange={(link) =>
                 onChange({
                   ...draft,
@@ -206,7 +214,7 @@ function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
               }
             />
             <LinkChoice
-              {...{ owner: type.name, named: made.name, links: forwards, link: draft.forward }}
+              {...{ owner: type, named: made, links: forwards, link: draft.forward, model }}
               onChange={(link) => onChange({ ...draft, forward: link })}
             />
             <Done close={close} />
@@ -218,33 +226,42 @@ function LinksPart({ model, draft, onChange, isWrong }: PartProps) {
   );
 }
 
-/** By which of its links a record of one type names one of the other, or that it doesn't. */
-function LinkChoice({
-  owner,
-  named,
-  links,
-  link,
-  onChange,
-}: {
-  owner: string;
-  named: string;
-  links: ReturnType<Model['linksFrom']>;
-  link: string | null;
-  onChange: (link: string | null) => void;
-}) {
+interface LinkChoiceProps {
+  readonly model: Model;
+  readonly owner: RecordType;
+  readonly named: RecordType;
+  readonly links: ReturnType<Model['linksFrom']>;
+  readonly link: string | null;
+  readonly onChange: (link: string | null) => void;
+}
+
+/** By which of its links a record of one type names one of the other, or that it doesn't; a link can be made for it. */
+function LinkChoice({ model, owner, named, links, link, onChange }: LinkChoiceProps) {
+  const { ask, dialog } = useNewField(model);
+  const choose = (key: string) => {
+    if (key !== NEW_FIELD) onChange(key === NO_LINK ? null : key);
+    else
+      ask({
+        type: owner,
+        begins: linkTo(model, owner, named),
+        onMade: (field) => onChange(field.key),
+      });
+  };
   return (
     <label>
-      {owner} names the {named} as{' '}
+      {owner.name} names the {named.name} as{' '}
       <Select
-        aria-label={`Link of the ${owner}`}
+        aria-label={`Link of the ${owner.name}`}
         style={{ width: 200 }}
         value={link ?? NO_LINK}
         options={[
           { value: NO_LINK, label: 'nothing' },
           ...links.map((one) => ({ value: one.link, label: one.field.name })),
+          { value: aNewLink.key, label: aNewLink.name },
         ]}
-        onChange={(next: string) => onChange(next === NO_LINK ? null : next)}
+        onChange={choose}
       />
+      {dialog}
     </label>
   );
 }

@@ -25,7 +25,9 @@ import {
   NEW_LINK,
   waysOffered,
 } from '@/ui/rules/drafts/link-draft';
+import { linkTo, useNewField } from '@/ui/rules/fields/new-field';
 import { PacePart } from '@/ui/rules/fields/pace-part';
+import type { Choice } from '@/ui/expression/choices';
 import { MenuPart } from '@/ui/expression/part';
 import { TellsPart } from '@/ui/rules/fields/tells-part';
 import editorsStyle from './editors.module.css';
@@ -47,6 +49,17 @@ export function LinkEditor(props: LinkEditorProps) {
   const links = type ? linksToFill(model, type.key, isKept) : [];
   const ways = waysOffered(model, draft);
   const { find } = draft;
+  const { ask, dialog } = useNewField(model);
+  const chooseTarget = (key: string) => {
+    const named = newLinkTo(key);
+    if (!named || !type) onChange({ ...draft, target: key, find: null });
+    else
+      ask({
+        type,
+        begins: linkTo(model, type, typeIn(model, named)),
+        onMade: (field) => onChange({ ...draft, target: field.key, find: null }),
+      });
+  };
   return (
     <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       On every{' '}
@@ -84,11 +97,15 @@ export function LinkEditor(props: LinkEditorProps) {
         text={target?.name ?? null}
         hint="a link"
         isWrong={isWrong('target')}
-        choices={links.map(({ key, name }) => ({ key, name }))}
+        choices={[
+          ...links.map(({ key, name }) => ({ key, name })),
+          ...(type ? [newLinks(model, type.key)] : []),
+        ]}
         takesSole
         nothing={type ? 'No link of this type can be filled by a rule.' : 'Choose the type of record first.'}
-        onChoose={(key) => onChange({ ...draft, target: key, find: null })}
+        onChoose={chooseTarget}
       />
+      {dialog}
       {draft.holds === 'always' ? ' linked to ' : ' to '}
       <MenuPart
         label="What it is linked to"
@@ -156,6 +173,20 @@ export function LinkEditor(props: LinkEditorProps) {
     </div>
   );
 }
+
+const NEW_LINK_TO = 'new link to ';
+
+/** The type that a new link is to name, where such a one is chosen. */
+const newLinkTo = (key: string): string | null =>
+  key.startsWith(NEW_LINK_TO) ? key.slice(NEW_LINK_TO.length) : null;
+
+/** Links that could be made, by what they name: a link rule doesn't fill a link to its own type. */
+const newLinks = (model: Model, type: string): Choice => ({
+  ...{ key: NEW_LINK_TO, name: 'a new link to …', isAside: true },
+  children: model.types
+    .filter(({ key }) => key !== type)
+    .map(({ key, name }) => ({ key: `${NEW_LINK_TO}${key}`, name })),
+});
 
 /** Where the record is found, in words; of what is the same only its type, since the rest are parts of their own. */
 function findText({ model, draft }: Pick<LinkEditorProps, 'model' | 'draft'>): string | null {

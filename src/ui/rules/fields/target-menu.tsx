@@ -1,24 +1,10 @@
 'use client';
 
-import { type Field, type Model, readModel, type RecordType } from '@/core/model';
+import type { Model, RecordType } from '@/core/model';
 import type { ValueType } from '@/core/values';
-import { useState } from 'react';
 import type { Choice } from '@/ui/expression/choices';
 import { MenuPart } from '@/ui/expression/part';
-import { NewTargetDialog } from './new-target';
-
-/** The choice that makes a field; no key of a field has a blank. */
-const NEW_FIELD = 'new field';
-
-/** The model as it is once a field is made: what is read anew comes a moment later. */
-const withField = (model: Model, type: string, field: Field): Model =>
-  readModel(
-    {
-      ...model,
-      types: model.types.map((one) => (one.key === type ? { ...one, fields: [...one.fields, field] } : one)),
-    },
-    model.settledDay,
-  );
+import { aNewField, fitting, NEW_FIELD, useNewField } from './new-field';
 
 interface TargetMenuProps {
   readonly model: Model;
@@ -40,35 +26,28 @@ interface TargetMenuProps {
 
 /** The field that is kept: one of those that fit, or one that is made for it without leaving the sentence. */
 export function TargetMenu(props: TargetMenuProps) {
-  const {
-    model,
-    type,
-    text,
-    isWrong,
-    choices,
-    result,
-    label = 'Field that is kept',
-    proposed,
-    onChoose,
-  } = props;
-  const [isMaking, setMaking] = useState(false);
+  const { model, type, label = 'Field that is kept', proposed: name = '', result, onChoose, ...part } = props;
+  const { ask, dialog } = useNewField(model);
+  const choose = (key: string) => {
+    if (key !== NEW_FIELD || !type) onChoose(key, model);
+    else
+      ask({
+        type,
+        begins: { name, type: fitting(result) },
+        onMade: (field, within) => onChoose(field.key, within),
+      });
+  };
   return (
     <>
       <MenuPart
-        {...{ text, isWrong, label }}
+        {...part}
+        label={label}
         hint="a field"
-        choices={[...choices, ...(type ? [{ key: NEW_FIELD, name: 'a new field …', isAside: true }] : [])]}
+        choices={[...part.choices, ...(type ? [aNewField] : [])]}
         nothing="Choose the type of record first."
-        onChoose={(key) => (key === NEW_FIELD ? setMaking(true) : onChoose(key, model))}
+        onChoose={choose}
       />
-      {isMaking && type ? (
-        <NewTargetDialog
-          {...{ type, result }}
-          name={proposed ?? ''}
-          onClose={() => setMaking(false)}
-          onMade={(field) => onChoose(field.key, withField(model, type.key, field))}
-        />
-      ) : null}
+      {dialog}
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { type Expression, typeValue } from '@/core/expression';
-import { type Field, follow, type Model } from '@/core/model';
+import { type Field, follow, type Model, typeIn } from '@/core/model';
 import { isValueOffered, type Aggregate, targetsOffered } from '@/core/rules';
 import { KIND_NAMES, firstIn } from '@/core/values';
 import {
@@ -10,6 +10,7 @@ import {
 } from '@/ui/rules/drafts/roll-up-draft';
 import { fieldChoices, LEAVE_OUT, nameOfField, readFrom } from '@/ui/expression/field-choices';
 import { MenuPart } from '@/ui/expression/part';
+import { TargetMenu } from './target-menu';
 
 export interface TogetherPartsProps {
   readonly model: Model;
@@ -41,14 +42,16 @@ export function TogetherParts({ model, draft, isWrong, isKept, onChange }: Toget
         return (
           <span key={at}>
             {at === 0 ? 'With it ' : 'and '}
-            <MenuPart
+            <TargetMenu
+              {...{ model }}
               label="Field that is kept with it"
               text={field?.name ?? null}
-              hint="a field"
               isWrong={isWrong(at)}
+              type={type ? typeIn(model, type) : null}
+              result={kind}
               choices={[
                 ...targets.map(({ key, name, type: of }) => ({ key, name, note: KIND_NAMES[of.kind] })),
-                { key: LEAVE_OUT, name: 'leave this out' },
+                { key: LEAVE_OUT, name: 'leave this out', isAside: true },
               ]}
               onChoose={(key) => put(at, key === LEAVE_OUT ? null : { ...one, target: key })}
             />{' '}

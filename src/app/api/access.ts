@@ -114,6 +114,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: saves({ body: json() }) },
   '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: readsLong() },
   '/api/v1/workspaces/{w}/rule-reviews': { POST: triesLong(json()) },
+  '/api/v1/workspaces/{w}/rule-samples': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rule-tags': { POST: saves({ body: json() }) },
   '/api/v1/workspaces/{w}/rules': { GET: reads('retired'), POST: saves({ body: json() }) },
   '/api/v1/workspaces/{w}/rules/{id}': {

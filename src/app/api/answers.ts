@@ -154,6 +154,7 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: RequestView };
   '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: AcceptanceSheet };
   '/api/v1/workspaces/{w}/rule-reviews': { POST: { readonly findings: readonly ReviewFinding[] } };
+  '/api/v1/workspaces/{w}/rule-samples': { POST: { readonly id: string | null } };
   '/api/v1/workspaces/{w}/rule-tags': { POST: { readonly rules: readonly RuleView[] } };
   '/api/v1/workspaces/{w}/rules': { GET: { readonly rules: readonly RuleView[] }; POST: RuleView };
   '/api/v1/workspaces/{w}/rules/{id}': { GET: RuleView; PATCH: RuleView; DELETE: Nothing };

@@ -1,6 +1,6 @@
 import type { Expression } from '@/core/expression';
 import { readInput } from '@/server/forms/input';
-import type { ListInput } from '@/server/queries/records/list-records';
+import type { Beneath, ListInput } from '@/server/queries/records/list-records';
 import { Refusal } from '@/server/refusal';
 
 /** The condition of a list, as JSON within the address. */
@@ -22,9 +22,15 @@ export function listInput(type: string, query: URLSearchParams): Omit<ListInput,
   const filter = [...query].flatMap(([key, value]) =>
     key.startsWith('filter.') ? [[key.slice('filter.'.length), value] as const] : [],
   );
+  const beneath = [...query].flatMap(([key, value]): Beneath[] => {
+    if (!key.startsWith('beneath.')) return [];
+    const [through = '', id = ''] = value.split(':');
+    return [{ link: key.slice('beneath.'.length), through, id }];
+  });
   return {
     ...{ type, filter: Object.fromEntries(filter), isBin: query.get('bin') === 'true' },
     ...(search ? { search } : {}),
+    ...(beneath.length > 0 ? { beneath } : {}),
     ...conditionOf(query.get('condition')),
     ...(sort ? { sort: sort.replace(/^-/, '') } : {}),
     descending: sort?.startsWith('-') ?? false,

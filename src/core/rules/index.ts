@@ -71,6 +71,7 @@ export { aggregate, outcomeFrom, contributionAlone, type Aggregated } from './ro
 export { extremumOf, extremumSide } from './roll-up/ordered-members';
 export { contributionOf, type Kept, type Members, type Reader } from './roll-up/member-gives';
 export { type Contribution } from './roll-up/contribution';
+export { withOption } from './roll-up/per-option';
 export { foldedOutcome } from './roll-up/fold';
 export {
   aggregateEntry,

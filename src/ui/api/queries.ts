@@ -142,6 +142,8 @@ export interface ListQuery {
   readonly sort?: string;
   readonly limit?: number;
   readonly filter?: Readonly<Record<string, string>>;
+  /** By a link: over which link to itself of what it names, and from which record on down. */
+  readonly beneath?: Readonly<Record<string, { readonly through: string; readonly id: string }>>;
   readonly condition?: Expression | null;
   readonly isBin?: boolean;
 }
@@ -149,7 +151,7 @@ export interface ListQuery {
 /** The address of a page of a list. */
 export function listPath(
   type: string,
-  { search, sort, limit, filter, condition, isBin }: ListQuery,
+  { search, sort, limit, filter, beneath, condition, isBin }: ListQuery,
   after?: string | null,
 ): string {
   const query = new URLSearchParams();
@@ -160,6 +162,8 @@ export function listPath(
   if (isBin) query.set('bin', 'true');
   if (after) query.set('after', after);
   for (const [field, value] of Object.entries(filter ?? {})) query.set(`filter.${field}`, value);
+  for (const [link, { through, id }] of Object.entries(beneath ?? {}))
+    query.set(`beneath.${link}`, `${through}:${id}`);
   return `/records/${type}?${query.toString()}`;
 }
 
@@ -279,6 +283,16 @@ export const useMeasures = (definition: RuleDefinition | null, of: readonly Fiel
     queryFn: () =>
       callApi<{ findings: ReviewFinding[] }>('/rule-reviews', { method: 'POST', body: { definition } }),
     enabled: definition !== null && of.length > 0,
+    retry: false,
+  });
+
+/** The record on which a rule, as it is written, tells most; not asked for while that is `null`. */
+export const useRuleSample = (definition: RuleDefinition | null) =>
+  useQuery({
+    queryKey: ['records', 'sample', definition],
+    queryFn: () => callApi<{ id: string | null }>('/rule-samples', { method: 'POST', body: { definition } }),
+    enabled: definition !== null,
+    staleTime: Infinity,
     retry: false,
   });
 

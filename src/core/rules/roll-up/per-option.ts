@@ -17,7 +17,8 @@ export function sharesOf(definition: RollUp, { by, option, others }: PerOption):
   }));
 }
 
-function withOption(condition: Expression | null, by: FieldRead, option: string | null): Expression {
+/** That a record meets a condition, and has an option where a choice is read. */
+export function withOption(condition: Expression | null, by: FieldRead, option: string | null): Expression {
   const test: Expression =
     option === null
       ? { kind: 'presence', operator: 'isEmpty', operand: by }

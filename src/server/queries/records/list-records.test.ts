@@ -259,3 +259,27 @@ describe('a list leaves as a file', () => {
     });
   });
 });
+
+test('a list of what hangs under a record and under all beneath it in its hierarchy', async () => {
+  const [house, wing, store, other] = ['31', '32', '33', '34'].map(uuid);
+  const loan = (id: string, lender: string | null) => rowOf(model, 'loan', uuid(id), { title: id, lender });
+  await open([
+    rowOf(model, 'institution', house!, { title: 'House' }),
+    rowOf(model, 'institution', wing!, { title: 'Wing', partOf: house! }),
+    rowOf(model, 'institution', store!, { title: 'Store', partOf: wing! }),
+    rowOf(model, 'institution', other!, { title: 'Other' }),
+    ...[loan('41', house!), loan('42', store!), loan('43', other!), loan('44', null)],
+  ]);
+  const of = async (id: string, through = 'partOf') => {
+    const list = await listRecords(await workspace.load(), {
+      ...{ type: 'loan', filter: {}, descending: false, limit: 10 },
+      beneath: [{ link: 'lender', through, id }],
+    });
+    return [list.records.map(({ values }) => values.title), list.count?.number];
+  };
+  expect(await of(house!)).toEqual([['41', '42'], 2]);
+  expect(await of(wing!)).toEqual([['42'], 1]);
+  expect(await of(other!)).toEqual([['43'], 1]);
+  const refused = await refusal(of(house!, 'venue'));
+  expect(refused.message).toContain('whose records hang under each other by “venue”');
+});

@@ -22,6 +22,8 @@ export interface ListInput {
   readonly search?: string;
   /** Only records with these values (wire form) in these fields. */
   readonly filter: Readonly<Record<string, string>>;
+  /** Only records that hang under a record, or under one beneath that in a hierarchy of its type. */
+  readonly beneath?: readonly Beneath[];
   /** Only records for which this holds; a field in error reads as empty. */
   readonly condition?: Expression;
   /** Records in the bin instead of those that are there. */
@@ -32,6 +34,13 @@ export interface ListInput {
   readonly limit: number;
   /** The `next` of the page before. */
   readonly after?: string;
+}
+
+/** A link of the records of a list, and what it leads to: a record, or one beneath it over a link of that type to itself. */
+export interface Beneath {
+  readonly link: string;
+  readonly through: string;
+  readonly id: string;
 }
 
 /** Most records that are counted; a list of more says “over”. */
@@ -170,7 +179,7 @@ export async function countAll(
 /** The records of a list under the alias `t`: from where, and under which condition. */
 export function listSql(
   workspace: LoadedWorkspace,
-  input: Pick<ListInput, 'type' | 'search' | 'filter' | 'condition'>,
+  input: Pick<ListInput, 'type' | 'search' | 'filter' | 'beneath' | 'condition'>,
   binds: Binds,
 ): string {
   const { joins, where } = whereOf(workspace, input, binds);
@@ -180,7 +189,7 @@ export function listSql(
 /** The condition of a list, and the tables up the routes that it reads. */
 function whereOf(
   workspace: LoadedWorkspace,
-  input: Pick<ListInput, 'type' | 'search' | 'filter' | 'condition' | 'isBin'>,
+  input: Pick<ListInput, 'type' | 'search' | 'filter' | 'beneath' | 'condition' | 'isBin'>,
   binds: Binds,
 ): { where: string; joins: string } {
   const { model, plan } = workspace;
@@ -189,6 +198,7 @@ function whereOf(
   const parts = [
     input.isBin ? 't.deleted_run IS NOT NULL' : 't.deleted_run IS NULL',
     ...conditions(model, input, binds),
+    ...(input.beneath ?? []).map((one) => beneathSql(workspace, input.type, one, binds)),
   ];
   if (input.condition) {
     const typed = typeCondition(model, input.type, input.condition);
@@ -287,6 +297,30 @@ function conditions(
       return `t.${columnOf(key)} = ${binds.add(toColumn(field.type, value.value), bindType(field.type))}`;
     }),
   ];
+}
+
+/** That a link of the records, under the alias `t`, names a record or one beneath it. What lies in the bin leads no further. */
+function beneathSql(
+  workspace: LoadedWorkspace,
+  type: string,
+  { link, through, id }: Beneath,
+  binds: Binds,
+): string {
+  const { model } = workspace;
+  const named = model.linksFrom(type).find((one) => one.link === link);
+  const isOver = model
+    .linksFrom(named?.parent ?? '')
+    .some((one) => one.link === through && one.parent === named?.parent);
+  if (!named || !isOver) {
+    const message = `“beneath.${link}=${through}:…” asks for a link of ${typeIn(model, type).name} whose records hang under each other by “${through}”. Name such a link, and a link of what it names to its own type.`;
+    throw new Refusal(422, 'list.field', message);
+  }
+  const value = parseValue({ kind: 'link', target: named.parent }, id);
+  if (!value.ok) throw new Refusal(422, value.problem.code, `beneath.${link}: ${value.problem.message}`);
+  const root = binds.add(id, 'uuid');
+  return `t.${columnOf(link)} IN (WITH RECURSIVE beneath (id) AS (
+    SELECT ${root} UNION SELECT part.id FROM ${tableOf(workspace.schema, named.parent)} part
+      JOIN beneath ON part.${columnOf(through)} = beneath.id WHERE part.deleted_run IS NULL) SELECT id FROM beneath)`;
 }
 
 /** Links are ordered by the title of what they name, choices by the position of their option. */

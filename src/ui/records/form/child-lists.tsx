@@ -4,10 +4,11 @@ import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/m
 import { writeCount } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, RecordList } from '@/core/api';
-import { Button } from 'antd';
+import { Button, Select } from 'antd';
 import { useMemo, useState } from 'react';
 import { Link } from '@/ui/kit/navigation';
 import { useRecordPages } from '@/ui/api/queries';
+import { useKept } from '@/ui/kit/hooks/use-kept';
 import { More } from '@/ui/kit/more';
 import { article } from '@/core/article';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
@@ -117,9 +118,12 @@ export function ChildLists({ model, view, record }: { model: Model; view: ModelV
 const PAGE = 100;
 
 /** What hangs under a record by a link, as far as it was asked for. */
-function useChildren(link: ModelLink, parent: string) {
+function useChildren(link: ModelLink, parent: string, through: string | null = null) {
   const { data, error, hasNextPage, isFetchingNextPage, fetchNextPage } = useRecordPages(link.type, {
-    ...{ filter: { [link.link]: parent }, limit: PAGE },
+    limit: PAGE,
+    ...(through
+      ? { beneath: { [link.link]: { through, id: parent } } }
+      : { filter: { [link.link]: parent } }),
   });
   const shown = useMemo(() => {
     if (!data) return null;
@@ -132,6 +136,12 @@ function useChildren(link: ModelLink, parent: string) {
 
 const MOST_COLUMNS = 3;
 
+const isText = (value: unknown): value is string => typeof value === 'string';
+
+/** Links of what a link names to its own type: over each of them the list may go on down. A link of a type to itself opens level by level instead. */
+const hierarchiesOf = (model: Model, { type, parent }: ModelLink): readonly ModelLink[] =>
+  type === parent ? [] : model.linksTo(parent).filter((one) => one.type === parent);
+
 interface ChildListProps {
   readonly model: Model;
   readonly view: ModelView;
@@ -141,7 +151,14 @@ interface ChildListProps {
 
 function ChildList({ model, view, link, parent }: ChildListProps) {
   const [isEditing, setEditing] = useState(false);
-  const { data, error, ...pages } = useChildren(link, parent);
+  const [through, keepThrough] = useKept<string | null>(
+    `oikon.beneath.${link.type}.${link.link}`,
+    null,
+    isText,
+  );
+  const hierarchies = hierarchiesOf(model, link);
+  const over = hierarchies.find((one) => one.link === through) ?? null;
+  const { data, error, ...pages } = useChildren(link, parent, over?.link);
   const type = typeIn(model, link.type);
   const isKept = ({ key }: Field) =>
     view.keepers.some((keeper) => keeper.type === link.type && keeper.field === key);
@@ -153,7 +170,10 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
         ...type.fields.filter((field) => !isKept(field) && field.key !== type.title),
       ]
     : listColumns(model, link.type, link.link);
-  const columns = offered.filter(({ type: { kind } }) => kind !== 'link').slice(0, MOST_COLUMNS);
+  // Of those further down it is told under which they hang.
+  const under = over ? [link.field] : [];
+  const own = offered.filter(({ type: { kind } }) => kind !== 'link').slice(0, MOST_COLUMNS);
+  const columns = [...under, ...own];
   return (
     <section className="sheet child-list" aria-label={link.field.otherEnd}>
       <div className="sheet-head">
@@ -165,7 +185,24 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
               : data.records.length
             : ''}
         </span>
-        {data && data.records.length > 0 ? <Trend {...{ model, link, parent }} /> : null}
+        {hierarchies.length > 0 ? (
+          <Select
+            size="small"
+            variant="borderless"
+            popupMatchSelectWidth={false}
+            aria-label={`Whose ${link.field.otherEnd ?? type.plural} these are`}
+            value={over?.link ?? ''}
+            options={[
+              { value: '', label: 'of it alone' },
+              ...hierarchies.map((one) => ({
+                value: one.link,
+                label: `of it and all ${(one.field.otherEnd ?? typeIn(model, one.type).plural).toLowerCase()} beneath it`,
+              })),
+            ]}
+            onChange={(chosen: string) => keepThrough(chosen === '' ? null : chosen)}
+          />
+        ) : null}
+        {data && data.records.length > 0 && !over ? <Trend {...{ model, link, parent }} /> : null}
         {data && data.records.length > 0 && !isEditing ? (
           <Button size="small" type="text" className={style.childEdit} onClick={() => setEditing(true)}>
             Edit here

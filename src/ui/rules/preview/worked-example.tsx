@@ -8,7 +8,7 @@ import type { RecordView } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Select } from 'antd';
 import { useEffect, useState } from 'react';
-import { useFamilies, usePeople, useRecord, useRecords } from '@/ui/api/queries';
+import { useFamilies, usePeople, useRecord } from '@/ui/api/queries';
 import { DayChoice } from '@/ui/kit/values/date-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import {
@@ -22,6 +22,7 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Worked } from '@/ui/workers/rule-worker';
+import { useTellingSample } from './use-telling-sample';
 import { CascadeExample } from './cascade-example';
 import { CreateExample } from './create-example';
 import { clsx } from 'clsx';
@@ -43,15 +44,8 @@ export interface WorkedExampleProps {
 /** A sample family beside the sentence, worked out again at every change by the core that the server runs. */
 export function WorkedExample({ model, type, definition, ruleId, name, onExplained }: WorkedExampleProps) {
   const [chosen, setChosen] = useState<{ type: string; id: string } | null>(null);
-  const any = useRecords(type, { limit: 50 });
-  // Of a rule that makes records the sample is one for which it does, where there is any.
-  const condition = definition?.kind === 'create' ? definition.condition : null;
-  const meeting = useRecords(condition ? type : null, { limit: 1, condition });
-  const first = (meeting.data?.records.length ?? 0) > 0 ? meeting : any;
-  const root =
-    chosen && chosen.type === type
-      ? chosen.id
-      : (first.data?.records.find((record) => record.type === type)?.id ?? null);
+  const { first, isEmpty } = useTellingSample(type, definition);
+  const root = chosen && chosen.type === type ? chosen.id : first;
   const people = usePeople();
   const nameOf = (id: string) => people.data?.people.find((person) => person.id === id)?.name;
   const families = useFamilies();
@@ -131,7 +125,7 @@ export function WorkedExample({ model, type, definition, ruleId, name, onExplain
       <ProblemNotice error={problem ?? worked.error ?? families.error} />
       <WorkedBody
         type={typeName}
-        isEmpty={kept === null && any.data?.records.length === 0}
+        isEmpty={kept === null && isEmpty}
         definition={definition}
         isLoading={!problem && (worked.isPending || !ruleWorker) && !(up && hanging.data && !above)}
       >

@@ -393,6 +393,9 @@ export type FunctionName = keyof typeof FUNCTIONS;
 /** Works with the workspace's rates: typed and worked out in `exchange.ts`. */
 export const EXCHANGE: FunctionName = 'exchange';
 
+/** A number that is written with its unit: read as a constant. */
+export const AMOUNT = 'amount';
+
 export const isFunction = (name: string): name is FunctionName => Object.hasOwn(FUNCTIONS, name);
 export const functionEntry = (name: FunctionName): FunctionEntry => FUNCTIONS[name];
 

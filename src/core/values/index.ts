@@ -13,6 +13,7 @@ export {
   type Outcome,
 } from './convert';
 export { convertStored, isConverted, kindsInto, type Converted, type Replaced } from './convert-stored';
+export { measured, unitOf, unitsDivided, unitsMultiplied } from './units';
 export { CURRENCIES, currenciesIn, currencyPlaces, isCurrency } from './currencies';
 export {
   Decimal,

@@ -114,6 +114,7 @@ export const PROBLEM_CODES = {
     'size',
     'syntax',
     'text',
+    'unit',
     'unknown',
   ],
   /** A field that is asked for. */
@@ -243,6 +244,7 @@ export const PROBLEM_CODES = {
     'slowDate',
     'slowerInput',
     'subTotals',
+    'unit',
   ],
   /** An address of the API. */
   route: ['closed', 'unknown'],

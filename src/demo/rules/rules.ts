@@ -267,7 +267,7 @@ export const RULES: readonly DemoRule[] = [
       ...{ kind: 'formula', type: 'loan', target: 'climateLevy', rounding: null, pace: 'withTheSave' },
       value: {
         kind: 'feel',
-        text: 'if exhibition.venue.galleryVolume != null then exhibition.venue.galleryVolume * 0.35 else null',
+        text: 'if exhibition.venue.galleryVolume != null then exhibition.venue.galleryVolume * amount(0.35, "GBP/m³") else null',
       },
       ...{ appliesWhen: null, otherwise: null },
     },

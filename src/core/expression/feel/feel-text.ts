@@ -1,6 +1,19 @@
 import { parser } from 'lezer-feel';
-import { certain, Decimal, firstIn, type Problem, type ProblemCode, type ValueType } from '@/core/values';
+import {
+  certain,
+  Decimal,
+  firstIn,
+  type Problem,
+  type ProblemCode,
+  measured,
+  unitOf,
+  type ValueType,
+  type WireValue,
+} from '@/core/values';
 import type { Expression } from '@/core/syntax/expression';
+
+/** What a unit of a number may be, as one of a field may. */
+const UNIT = /^\S(.{0,18}\S)?$/u;
 
 /** A stretch of the text, by its characters. */
 export interface Span {
@@ -18,7 +31,7 @@ export class Unread extends Error {
   }
 }
 
-export const constant = (value: string | boolean | null, type: ValueType): Expression => ({
+export const constant = (value: WireValue, type: ValueType): Expression => ({
   kind: 'constant',
   value,
   type,
@@ -104,6 +117,22 @@ export class FeelText {
       'feel.date',
       'Write date("2026-01-31"), date(2026, 1, 31), date and time("2026-01-31T10:00:00Z") or duration("P3D").',
     );
+  }
+
+  /** `amount(0.35, "GBP/m³")`: a number in a unit. */
+  protected amount(node: TreeNode, given: readonly TreeNode[]): Expression {
+    const [digits, written, more] = given;
+    const number = digits?.name === 'NumericLiteral' ? this.number(digits) : null;
+    const unit = written?.name === 'StringLiteral' ? unitOf(this.string(written)) : '';
+    if (number?.kind !== 'constant' || number.type?.kind !== 'number' || more || !UNIT.test(unit))
+      return this.fail(
+        node,
+        'feel.unit',
+        'Write a number and its unit, as amount(0.35, "GBP/m³"): at most 20 characters, with / for what it is by.',
+      );
+    const { isBare: _any, ...plain } = number.type;
+    const [type, value] = [measured({ ...plain, unit }), String(number.value)];
+    return constant(type.kind === 'money' ? { amount: value, currency: type.currency } : value, type);
   }
 
   /** A duration is a number of days, or of months. */

@@ -1,7 +1,7 @@
 import { follow, type Model } from '@/core/model';
 import { certain, foundIn, isUnread, unreachable, type ValueType, type WireValue } from '@/core/values';
 import type { Expression } from '@/core/syntax/expression';
-import { LIST_FUNCTIONS } from '@/core/syntax/functions';
+import { AMOUNT, LIST_FUNCTIONS } from '@/core/syntax/functions';
 import { listNames } from '@/core/expression/names';
 
 /** How strongly an operator binds: what binds less stands in brackets within what binds more. */
@@ -32,7 +32,7 @@ class Printer {
       case 'feel':
         return { text: node.text.trim(), binding: 0 };
       case 'constant':
-        return alone(constantText(node.value, node.type ?? like));
+        return alone(unitText(node) ?? constantText(node.value, node.type ?? like));
       case 'field':
         return this.typeOf(type, node) ? alone([...node.route, node.field].join('.')) : null;
       case 'day':
@@ -164,6 +164,15 @@ class Printer {
       ? alone(`${called}(${list}.${value.text})`)
       : alone(`${called}(for x in ${list} return ${value.text})`);
   }
+}
+
+/** A number that has a unit by itself. */
+function unitText({ value, type }: Extract<Expression, { kind: 'constant' }>): string | null {
+  if (type?.kind === 'money' && typeof value === 'object' && value && 'amount' in value)
+    return `${AMOUNT}(${value.amount}, ${JSON.stringify(type.currency)})`;
+  const unit = type?.kind === 'number' && !type.isBare ? type.unit : undefined;
+  if (typeof value !== 'string' || unit === undefined || unit === 'days' || unit === 'months') return null;
+  return `${AMOUNT}(${value}, ${JSON.stringify(unit)})`;
 }
 
 function constantText(value: WireValue, type: ValueType | null): string {

@@ -3,7 +3,7 @@ import { bad, good, type Result, writeCount } from '@/core/values';
 import { type Expression, type GatherAggregate, MOST_NODES, MOST_TEXT } from '@/core/syntax/expression';
 import { type Found, type ListAt, type Place } from './feel-places';
 import { constant, feel, type Span, type TreeNode, Unread } from './feel-text';
-import { FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from '@/core/syntax/functions';
+import { AMOUNT, FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from '@/core/syntax/functions';
 import { nearest } from '@/core/expression/names';
 import { field } from './name-reader';
 import { TestReader } from './test-reader';
@@ -238,6 +238,7 @@ class Reader extends TestReader {
       return this.fail(node, 'feel.arguments', `${name}() takes no arguments; found ${given.length}.`);
     }
     if (name === 'contains' || name === 'starts with') return marked(this.match(node, name, given, place));
+    if (name === AMOUNT) return marked(this.amount(node, given));
     if (name === 'selected') return marked(this.selection(node, given, place));
     if (isListFunction(name)) {
       const gathered = this.listFunction(node, name, given, place);

@@ -1,4 +1,13 @@
-import { bad, good, KIND_NAMES, type Result, type ValueType } from '@/core/values';
+import {
+  bad,
+  good,
+  KIND_NAMES,
+  measured,
+  type Result,
+  unitsDivided,
+  unitsMultiplied,
+  type ValueType,
+} from '@/core/values';
 import type { ArithmeticOperator, Typed, Working } from '@/core/syntax/expression';
 
 type NumberType = Extract<ValueType, { kind: 'number' }>;
@@ -59,16 +68,12 @@ const capital = (words: string): string => words.charAt(0).toUpperCase() + words
 function numbers(operator: ArithmeticOperator, a: NumberType, b: NumberType): Result<Combined> {
   const isBare = a.isBare && b.isBare ? ({ isBare: true } as const) : {};
   const amounts = (scale: number, unit: string | undefined): Result<Combined> =>
-    good({ type: { kind: 'number', scale, ...(unit ? { unit } : {}), ...isBare }, working: 'amounts' });
-  if (operator === '*') {
-    const units = [a.unit, b.unit].filter((unit) => unit !== undefined);
-    return amounts(a.scale + b.scale, units.length > 0 ? units.join('·') : undefined);
-  }
-  if (operator === '/')
-    return amounts(
-      QUOTIENT_PLACES,
-      a.unit === b.unit ? undefined : b.unit ? `${a.unit ?? '1'}/${b.unit}` : a.unit,
-    );
+    good({
+      type: measured({ kind: 'number', scale, ...(unit ? { unit } : {}), ...isBare }),
+      working: 'amounts',
+    });
+  if (operator === '*') return amounts(a.scale + b.scale, unitsMultiplied(a.unit, b.unit));
+  if (operator === '/') return amounts(QUOTIENT_PLACES, unitsDivided(a.unit, b.unit));
   if (!a.isBare && !b.isBare && a.unit !== b.unit) return refuse(operator, a, b);
   return amounts(Math.max(a.scale, b.scale), a.unit ?? b.unit);
 }

@@ -322,3 +322,49 @@ test('a result of a choice without a row is told, and rows of the same options a
   expect(review(worst, [], of)).toMatchObject([{ code: 'review.results' }]);
   expect((expectFixed(worst, [], of) as RollUp).map!.rows.length).toBeGreaterThan(2);
 });
+
+describe('a formula whose result has a unit that its field hasn’t', () => {
+  const weighed = readModel({
+    types: [
+      {
+        ...{ key: 'loan', name: 'Loan', plural: 'Loans', title: 'title' },
+        fields: [
+          { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
+          { key: 'volume', name: 'Volume', type: { kind: 'number', scale: 1, unit: 'm³' } },
+          { key: 'levy', name: 'Levy', type: { kind: 'money', currency: 'GBP' } },
+          { key: 'plain', name: 'Plain', type: { kind: 'number', scale: 2 } },
+        ],
+      },
+    ],
+  });
+  const formula = (target: string, text: string): RuleDefinition => ({
+    ...{ kind: 'formula', type: 'loan', target, value: { kind: 'feel', text }, appliesWhen: null },
+    ...{ otherwise: null, rounding: null, pace: 'withTheSave' },
+  });
+
+  test('is told, and the number that is a rate is written as one', () => {
+    const levy = formula('levy', 'if volume > 100 then volume * 0.35 else null');
+    expect(review(levy, [], weighed)).toMatchObject([
+      {
+        code: 'review.unit',
+        why: 'What the expression gives is in m³, and Levy takes it as an amount of GBP. Say what one m³ comes to, as in amount(2, "GBP/m³").',
+        fix: { label: 'Write 0.35 as GBP/m³' },
+      },
+    ]);
+    expect(expectFixed(levy, [], weighed)).toMatchObject({
+      value: { text: 'if volume > 100 then volume * amount(0.35, "GBP/m³") else null' },
+    });
+  });
+
+  test('without such a number, or with several, no fix is guessed', () => {
+    expect(review(formula('levy', 'volume'), [], weighed)).toMatchObject([{ fix: null }]);
+    expect(review(formula('levy', 'volume * 2 * 3'), [], weighed)).toMatchObject([{ fix: null }]);
+    expect(review(formula('plain', 'volume + 1'), [], weighed)).toMatchObject([{ code: 'review.unit' }]);
+  });
+
+  test('isn’t told where units come out, or there are none', () => {
+    for (const text of ['volume / amount(2, "m³")', 'volume / volume', '3 * 2'])
+      expect(codes(formula('plain', text), [], weighed)).toEqual([]);
+    expect(codes(formula('levy', 'volume * amount(2, "GBP/m³")'), [], weighed)).toEqual([]);
+  });
+});

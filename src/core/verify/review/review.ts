@@ -18,6 +18,7 @@ import { wordsOf } from '@/core/verify/strength/vary-expression';
 import { conditionsOf } from '@/core/verify/explain/conditions-of';
 import { constantTruth } from '@/core/verify/strength/condition-equivalence';
 import { slowDates, slowerInputs } from './slowness';
+import { unitDropped } from './unit-dropped';
 import type { Fix, ReviewFinding, Rewritten } from './finding';
 
 /**
@@ -32,6 +33,7 @@ import type { Fix, ReviewFinding, Rewritten } from './finding';
  * | a total of sub-totals | what is added up holds what lies beneath it already, and that is added up too |
  * | what it reads is brought up to date more slowly | than itself |
  * | a date relative to today, at a pace slower than a day | |
+ * | a unit that is lost | a formula gives so many m³, and writes them as money or as a number without a unit |
  */
 export function reviewOf(model: Model, others: readonly Rule[], rule: Rule): ReviewFinding[] {
   const { definition } = rule;
@@ -43,6 +45,7 @@ export function reviewOf(model: Model, others: readonly Rule[], rule: Rule): Rev
     ...countedTwice(model, others, definition),
     ...slowerInputs(model, others, rule),
     ...slowDates(model, rule),
+    ...unitDropped(model, rule),
   ];
 }
 

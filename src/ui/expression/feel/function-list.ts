@@ -37,6 +37,14 @@ const OF_THE_NOTATION: readonly ListedFunction[] = [
     ...{ name: 'duration', takes: '("P…")', help: 'Days (P3D) or months (P1Y6M), which a date goes on by.' },
     examples: [example('date("2026-02-14") + duration("P1M")', 'date("2026-03-14")')],
   },
+  {
+    ...{
+      name: 'amount',
+      takes: '(number, "unit")',
+      help: 'A number in a unit, such as GBP/m³: times so many m³ it is GBP.',
+    },
+    examples: [example('amount(0.35, "GBP/m³")'), example('amount(20, "GBP")')],
+  },
   { name: 'today', takes: '()', help: 'The settled day, which moves on by itself.', examples: [] },
   {
     ...{ name: 'now', takes: '()', help: 'The moment of the change: only where a rule acts on one.' },

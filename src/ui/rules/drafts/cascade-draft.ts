@@ -1,4 +1,5 @@
-import { certain, foundIn } from '@/core/values';
+import { certain, foundIn, KIND_NAMES } from '@/core/values';
+import type { Choice } from '@/ui/expression/choices';
 import type { Expression } from '@/core/expression';
 import { arrive, type Field, type Model, type Pace, type Step, typeIn } from '@/core/model';
 import {
@@ -8,7 +9,7 @@ import {
   type Moment,
   reachOf,
   type Reach,
-  targetsOpen,
+  whyClosed,
 } from '@/core/rules';
 
 /** A field that takes a value, while it is chosen. */
@@ -93,19 +94,48 @@ export const reachIn = (model: Model, { type, route }: CascadeDraft): Reach | nu
   type && route ? reachOf(model, type, route) : null;
 
 /** Fields that may take a value and aren't assigned yet; those that the other type has too come first. */
-export function fieldsToAssign(
-  model: Model,
-  draft: CascadeDraft,
-  isKept: (type: string, field: string) => boolean,
-): { readonly field: Field; readonly isShared: boolean }[] {
+export function fieldsToAssign(model: Model, draft: CascadeDraft, keptBy: KeptOf): AssignableField[] {
   const recipient = recipientOf(model, draft);
   if (!recipient || !draft.type) return [];
   const assigned = new Set(draft.assignments.map(({ target }) => target));
-  return targetsOpen(model, recipient, (field) => isKept(recipient, field))
-    .filter(({ key }) => !assigned.has(key))
-    .map((field) => ({ field, isShared: sharedWith(model, draft, field) !== null }))
-    .sort((a, b) => Number(b.isShared) - Number(a.isShared));
+  return typeIn(model, recipient)
+    .fields.filter(({ key }) => !assigned.has(key))
+    .map((field) => ({
+      field,
+      isShared: sharedWith(model, draft, field) !== null,
+      why: whyClosed(field, (key) => keptBy(recipient, key)),
+    }))
+    .sort(
+      (a, b) => Number(a.why !== null) - Number(b.why !== null) || Number(b.isShared) - Number(a.isShared),
+    );
 }
+
+/** The name of the rule that keeps a field of a type; nothing where none does. */
+export type KeptOf = (type: string, field: string) => string | undefined;
+
+/** A field that may take a value, or why it can't. */
+export interface AssignableField {
+  readonly field: Field;
+  /** Whether both types have it. */
+  readonly isShared: boolean;
+  /** In a few words; `null` where it can. */
+  readonly why: string | null;
+}
+
+/** Fields as choices: what can't be chosen stands after the others, grey, with why. */
+export const assignableChoices = (fields: readonly AssignableField[]): Choice[] =>
+  fields.map(({ field, isShared, why }) => ({
+    ...{ key: field.key, name: field.name },
+    ...(why === null
+      ? {
+          note: [
+            KIND_NAMES[field.type.kind],
+            ...(field.required ? ['required'] : []),
+            ...(isShared ? ['on both'] : []),
+          ].join(', '),
+        }
+      : { note: why, isDisabled: true }),
+  }));
 
 /** The field of the record that cascades, of the same name and kind; never itself. */
 function sharedWith(model: Model, { type, route }: CascadeDraft, field: Field): Field | null {

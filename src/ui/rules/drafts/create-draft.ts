@@ -6,10 +6,10 @@ import {
   type AssignedValue,
   type Create,
   isWritable,
-  targetsOpen,
+  whyClosed,
   type ExecutionModeBy,
 } from '@/core/rules';
-import { type AssignmentDraft, fieldValue } from './cascade-draft';
+import { type AssignmentDraft, fieldValue, type AssignableField, type KeptOf } from './cascade-draft';
 
 /** A create rule while its sentence is being written. */
 export interface CreateDraft {
@@ -100,22 +100,29 @@ export const assignmentOf = (model: Model, draft: CreateDraft, field: Field): As
 };
 
 /** Fields of what is made that may be assigned and aren't yet; those that the record has too, and those that must be entered, come first. */
-export function fieldsToFill(
-  model: Model,
-  draft: CreateDraft,
-  isKept: (type: string, field: string) => boolean,
-): { readonly field: Field; readonly isShared: boolean }[] {
+export function fieldsToFill(model: Model, draft: CreateDraft, keptBy: KeptOf): AssignableField[] {
   const made = draft.makes ? model.type(draft.makes) : undefined;
   if (!made || !draft.type) return [];
   const assigned = new Set([draft.back, ...draft.assignments.map(({ target }) => target)]);
   return made.fields
-    .filter(({ key, type }) => !assigned.has(key) && type.kind !== 'serial' && !isKept(made.key, key))
-    .map((field) => ({ field, isShared: sharedWith(model, draft, field) !== null }))
+    .filter(({ key }) => !assigned.has(key))
+    .map((field) => ({
+      field,
+      isShared: sharedWith(model, draft, field) !== null,
+      why: whyNotFilled(field, keptBy(made.key, field.key)),
+    }))
     .sort(
       (a, b) =>
+        Number(a.why !== null) - Number(b.why !== null) ||
         Number(b.field.required === true) - Number(a.field.required === true) ||
         Number(b.isShared) - Number(a.isShared),
     );
+}
+
+/** Of a record that is made all fields are filled but those that fill themselves. */
+function whyNotFilled({ type: { kind } }: Field, keeper: string | undefined): string | null {
+  if (keeper !== undefined) return `kept by “${keeper}”`;
+  return kind === 'serial' ? 'given by Oikon' : null;
 }
 
 /** The field of the record that is of the same name and kind. */
@@ -128,9 +135,12 @@ function sharedWith(model: Model, { type }: CreateDraft, field: Field): Field | 
 export function fieldsToGive(
   model: Model,
   { type, forward, gives }: CreateDraft,
-  isKept: (type: string, field: string) => boolean,
-): Field[] {
+  keptBy: KeptOf,
+): AssignableField[] {
   if (!type) return [];
   const taken = new Set([forward, ...gives.map(({ target }) => target)]);
-  return targetsOpen(model, type, (field) => isKept(type, field)).filter(({ key }) => !taken.has(key));
+  return typeIn(model, type)
+    .fields.filter(({ key }) => !taken.has(key))
+    .map((field) => ({ field, isShared: false, why: whyClosed(field, (key) => keptBy(type, key)) }))
+    .sort((a, b) => Number(a.why !== null) - Number(b.why !== null));
 }

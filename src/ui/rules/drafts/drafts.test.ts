@@ -4,6 +4,7 @@ import { CASCADES, down, touring, up } from '@/core/testing/touring';
 import {
   cascadeDraft,
   cascadeOf,
+  assignableChoices,
   fieldsToAssign,
   fieldValue,
   NEW_CASCADE,
@@ -15,7 +16,7 @@ import {
 import { createDraft, createOf, fieldsToFill, fieldsToGive, NEW_CREATE, withMade } from './create-draft';
 import { linkDraft, linkOf, linksToFill, namedBy, NEW_LINK, waysOffered } from './link-draft';
 
-const nothing = () => false;
+const nothing = () => undefined;
 
 describe('a cascade', () => {
   const model = touring();
@@ -36,13 +37,26 @@ describe('a cascade', () => {
   });
 
   test('offers fields that both have first, and none that is assigned or kept', () => {
-    const offered = fieldsToAssign(model, coordinator, (_, field) => field === 'climate');
+    const all = fieldsToAssign(model, coordinator, (_, field) =>
+      field === 'climate' ? 'Climate' : undefined,
+    );
+    const offered = all.filter(({ why }) => why === null);
     const keys = offered.map(({ field }) => field.key);
-    expect(keys).not.toContain('coordinator');
+    expect(all.map(({ field }) => field.key)).not.toContain('coordinator');
     expect(keys).not.toContain('climate');
     expect(keys.slice(0, 3)).toContain('languages');
     const firstOwn = offered.findIndex(({ isShared }) => !isShared);
     expect(offered.slice(firstOwn).every(({ isShared }) => !isShared)).toBe(true);
+    // What can't take a value stands after the others, with why.
+    const closed = all.slice(offered.length);
+    expect(closed.map(({ field, why }) => [field.key, why])).toEqual(
+      expect.arrayContaining([
+        ['climate', 'kept by “Climate”'],
+        ['title', 'required: people enter it'],
+        ['exhibition', 'a link: a link rule fills it'],
+      ]),
+    );
+    expect(assignableChoices(closed).every(({ isDisabled }) => isDisabled)).toBe(true);
   });
 
   test('a field that both have is assigned at once; another waits for its value', () => {
@@ -90,18 +104,21 @@ describe('a create rule', () => {
 
   test('offers what isn’t filled yet: what must be entered first, then what both have', () => {
     const draft = { ...withMade(model, { ...NEW_CREATE, type: 'artefact' }, 'line'), assignments: [] };
-    const offered = fieldsToFill(model, draft, (_, field) => field === 'policy').map(
-      ({ field }) => field.key,
-    );
+    const all = fieldsToFill(model, draft, (_, field) => (field === 'policy' ? 'Policy' : undefined));
+    const offered = all.filter(({ why }) => why === null).map(({ field }) => field.key);
     expect(offered[0]).toBe('title');
-    expect(offered).not.toContain('policy');
-    expect(offered).not.toContain('number');
+    expect(all.slice(offered.length).map(({ field, why }) => [field.key, why])).toEqual([
+      ['number', 'given by Oikon'],
+      ['policy', 'kept by “Policy”'],
+    ]);
     expect(fieldsToFill(model, NEW_CREATE, nothing)).toEqual([]);
   });
 
   test('gives back into fields of the record, never into its link to what is made', () => {
     const draft = { ...withMade(model, { ...NEW_CREATE, type: 'artefact' }, 'line') };
-    const keys = fieldsToGive(model, draft, (_, field) => field === 'treatments').map(({ key }) => key);
+    const keys = fieldsToGive(model, draft, (_, field) => (field === 'treatments' ? 'It' : undefined))
+      .filter(({ why }) => why === null)
+      .map(({ field }) => field.key);
     expect(keys).toContain('lineNumber');
     expect(keys).not.toContain('line');
     expect(keys).not.toContain('treatments');
@@ -118,9 +135,17 @@ describe('a link rule', () => {
   });
 
   test('offers links that a rule may fill', () => {
-    expect(linksToFill(model, 'loan', nothing).map(({ key }) => key)).toEqual(['lender', 'top']);
-    expect(linksToFill(model, 'loan', (field) => field === 'top').map(({ key }) => key)).toEqual(['lender']);
-    expect(linksToFill(model, 'lender', nothing)).toEqual([]);
+    const offered = (type: string, keptBy: (field: string) => string | undefined) =>
+      linksToFill(model, type, keptBy).map(({ field, why }) => [field.key, why]);
+    expect(offered('loan', nothing).filter(([, why]) => why === null)).toEqual([
+      ['lender', null],
+      ['top', null],
+    ]);
+    expect(offered('loan', (field) => (field === 'top' ? 'Topmost' : undefined))).toContainEqual([
+      'top',
+      'kept by “Topmost”',
+    ]);
+    expect(offered('lender', nothing).every(([, why]) => why !== null)).toBe(true);
   });
 
   test('offers ways up to what the link names, and to the topmost of its hierarchy', () => {

@@ -1,6 +1,6 @@
 import type { Expression } from '@/core/expression';
-import { type Field, follow, type Model, openLinkOf, type Pace, typeIn } from '@/core/model';
-import type { Finding, LinkRule } from '@/core/rules';
+import { follow, type Model, openLinkOf, type Pace, typeIn } from '@/core/model';
+import type { Finding, LinkRule, OfferedField } from '@/core/rules';
 import { routesUp } from '@/ui/expression/field-choices';
 
 /** A link rule while its sentence is being written. */
@@ -31,15 +31,34 @@ export function linkOf({ type, target, find, tells, ...rest }: LinkDraft): LinkR
   return { kind: 'link', type, target, find, ...rest, ...(tells ? { tells } : {}) };
 }
 
-/** Links of a type that a rule may fill. */
-export const linksToFill = (model: Model, type: string, isKept: (field: string) => boolean): Field[] =>
-  model
-    .linksFrom(type)
-    .filter(
-      ({ link, parent, field }) =>
-        !field.required && parent !== type && !openLinkOf(typeIn(model, type), link) && !isKept(link),
-    )
-    .map(({ field }) => field);
+/** The links of a type, with why a rule can't fill one, in a few words; `null` where it can. */
+export const linksToFill = (
+  model: Model,
+  type: string,
+  keptBy: (field: string) => string | undefined,
+): OfferedField[] =>
+  model.linksFrom(type).map(({ link, parent, field }) => ({
+    field,
+    why: whyNotLinked(model, { type, link, parent, isRequired: field.required === true }, keptBy(link)),
+  }));
+
+interface LinkLooked {
+  readonly type: string;
+  readonly link: string;
+  readonly parent: string;
+  readonly isRequired: boolean;
+}
+
+function whyNotLinked(
+  model: Model,
+  { type, link, parent, isRequired }: LinkLooked,
+  keeper: string | undefined,
+): string | null {
+  if (keeper !== undefined) return `kept by “${keeper}”`;
+  if (isRequired) return 'required: people enter it';
+  if (parent === type) return 'to its own type: people enter it';
+  return openLinkOf(typeIn(model, type), link) ? 'one of several that give way to each other' : null;
+}
 
 /** The type that a link names. */
 export const namedBy = (model: Model, { type, target }: LinkDraft): string | null =>

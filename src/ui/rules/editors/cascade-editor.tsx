@@ -7,6 +7,7 @@ import { Checkbox, Radio } from 'antd';
 import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import {
+  assignableChoices,
   type CascadeDraft,
   fieldsToAssign,
   NEW_CASCADE,
@@ -37,9 +38,9 @@ export function CascadeEditor(props: CascadeEditorProps) {
   const recipientKey = recipientOf(model, draft);
   const recipient = recipientKey ? model.type(recipientKey) : undefined;
   const isWrong = (part: CascadePart) => problemAt(problems, part) !== undefined;
-  const isKept = (of: string, field: string) =>
-    othersKeeping(props, of, field).some((keeper) => !keeper.isReacting);
-  const open = fieldsToAssign(model, draft, isKept);
+  const keptBy = (of: string, field: string) =>
+    othersKeeping(props, of, field).find((keeper) => !keeper.isReacting)?.rule.name;
+  const open = fieldsToAssign(model, draft, keptBy);
   const { moment } = draft;
   const isChange = moment !== null && typeof moment !== 'string';
   const isShared = reachIn(model, draft) !== 'beneath' && reachIn(model, draft) !== 'itself';
@@ -110,10 +111,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
             text={draft.assignments.length === 0 ? null : 'another field …'}
             hint={`a field of the ${recipient.name}`}
             isWrong={isWrong('assignments') && draft.assignments.length === 0}
-            choices={open.map(({ field, isShared: isLike }) => ({
-              ...{ key: field.key, name: field.name },
-              note: isLike ? `${KIND_NAMES[field.type.kind]}, on both` : KIND_NAMES[field.type.kind],
-            }))}
+            choices={assignableChoices(open)}
             nothing={`Every field of ${recipient.name} that can take a value is assigned, or kept by a rule.`}
             onChoose={(key) =>
               onChange(withField(model, draft, foundIn(open, ({ field }) => field.key === key).field))

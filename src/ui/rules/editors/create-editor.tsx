@@ -1,8 +1,9 @@
 'use client';
 
 import { type CreatePart } from '@/core/rules';
-import { KIND_NAMES, foundIn } from '@/core/values';
+import { foundIn } from '@/core/values';
 import { article } from '@/core/article';
+import { assignableChoices } from '@/ui/rules/drafts/cascade-draft';
 import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { Condition } from '@/ui/expression/condition';
@@ -26,9 +27,9 @@ export function CreateEditor(props: CreateEditorProps) {
   const type = draft.type ? model.type(draft.type) : undefined;
   const made = draft.makes ? model.type(draft.makes) : undefined;
   const isWrong = (part: CreatePart) => problemAt(problems, part) !== undefined;
-  const isKept = (of: string, field: string) =>
-    othersKeeping(props, of, field).some((keeper) => !keeper.isReacting && !keeper.isInStep);
-  const open = fieldsToFill(model, draft, isKept);
+  const keptBy = (of: string, field: string) =>
+    othersKeeping(props, of, field).find((keeper) => !keeper.isReacting && !keeper.isInStep)?.rule.name;
+  const open = fieldsToFill(model, draft, keptBy);
   return (
     <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       For every{' '}
@@ -94,14 +95,7 @@ export function CreateEditor(props: CreateEditorProps) {
             text={draft.assignments.length === 0 ? null : 'another field …'}
             hint={`a field of the ${made.name}`}
             isWrong={isWrong('assignments') && problems.some(({ place }) => place === 'assignments')}
-            choices={open.map(({ field, isShared }) => ({
-              ...{ key: field.key, name: field.name },
-              note: [
-                KIND_NAMES[field.type.kind],
-                ...(field.required ? ['required'] : []),
-                ...(isShared ? ['on both'] : []),
-              ].join(', '),
-            }))}
+            choices={assignableChoices(open)}
             nothing={`Every field of ${made.name} that can be assigned is, or is kept by a rule.`}
             onChoose={(key) => {
               const { field } = foundIn(open, (one) => one.field.key === key);
@@ -111,7 +105,7 @@ export function CreateEditor(props: CreateEditorProps) {
               onChange({ ...draft, assignments: [...draft.assignments, { target, value, isOff: false }] })
             }
           />{' '}
-          <CreateTail {...{ ...props, type, made, isWrong, isKept }} />
+          <CreateTail {...{ ...props, type, made, isWrong, keptBy }} />
         </>
       ) : null}
     </div>

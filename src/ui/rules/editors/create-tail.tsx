@@ -5,6 +5,7 @@ import { afterwardsWords, type CreatePart, type ExecutionMode, executionModeWord
 import { certain, firstIn, KIND_NAMES } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
+import { assignableChoices, type KeptOf } from '@/ui/rules/drafts/cascade-draft';
 import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { type CreateDraft, fieldsToGive } from '@/ui/rules/drafts/create-draft';
@@ -41,14 +42,13 @@ interface TailProps extends EditorProps<CreateDraft> {
   readonly type: RecordType;
   readonly made: RecordType;
   readonly isWrong: (part: CreatePart) => boolean;
-  /** Whether a rule keeps a field of a type. */
-  readonly isKept: (type: string, field: string) => boolean;
+  readonly keptBy: KeptOf;
 }
 
 /** What is said of what was made: what goes back, how it is made and followed, what becomes of it, and when. */
 export function CreateTail(props: TailProps) {
-  const { model, draft, onChange, problems, nameOf, type, made, isWrong, isKept } = props;
-  const givable = fieldsToGive(model, draft, isKept);
+  const { model, draft, onChange, problems, nameOf, type, made, isWrong, keptBy } = props;
+  const givable = fieldsToGive(model, draft, keptBy);
   const isAskedOnly = typeof draft.pace !== 'string' && draft.pace.kind === 'onRequest';
   return (
     <span className={editorsStyle.sentenceTail}>
@@ -70,11 +70,7 @@ export function CreateTail(props: TailProps) {
         label="Give a field"
         text={draft.gives.length === 0 ? 'nothing' : 'another field …'}
         hint=""
-        choices={givable.map(({ key, name, type: { kind } }) => ({
-          key,
-          name,
-          note: KIND_NAMES[kind],
-        }))}
+        choices={assignableChoices(givable)}
         nothing={`Every field of ${type.name} that can take a value is given one, or kept by a rule.`}
         onChoose={(key) =>
           onChange({ ...draft, gives: [...draft.gives, { target: key, value: null, isOff: false }] })

@@ -16,7 +16,7 @@ import { Button } from 'antd';
 import { Condition } from '@/ui/expression/condition';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { ExpressionPart } from '@/ui/expression/expression-part';
-import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
+import { fieldChoices, fieldsWithWhy, nameOfField, readFrom } from '@/ui/expression/field-choices';
 import {
   linkOf,
   type LinkDraft,
@@ -45,8 +45,8 @@ export function LinkEditor(props: LinkEditorProps) {
   const target = type && draft.target ? model.field(type.key, draft.target) : undefined;
   const named = namedBy(model, draft);
   const isWrong = (part: LinkPart) => problemAt(problems, part) !== undefined;
-  const isKept = (field: string) => othersKeeping(props, draft.type, field).length > 0;
-  const links = type ? linksToFill(model, type.key, isKept) : [];
+  const keptBy = (field: string) => othersKeeping(props, draft.type, field)[0]?.rule.name;
+  const links = type ? linksToFill(model, type.key, keptBy) : [];
   const ways = waysOffered(model, draft);
   const { find } = draft;
   const { ask, dialog } = useNewField(model);
@@ -97,10 +97,7 @@ export function LinkEditor(props: LinkEditorProps) {
         text={target?.name ?? null}
         hint="a link"
         isWrong={isWrong('target')}
-        choices={[
-          ...links.map(({ key, name }) => ({ key, name })),
-          ...(type ? [newLinks(model, type.key)] : []),
-        ]}
+        choices={[...fieldsWithWhy(links), ...(type ? [newLinks(model, type.key)] : [])]}
         takesSole
         nothing={type ? 'No link of this type can be filled by a rule.' : 'Choose the type of record first.'}
         onChoose={chooseTarget}

@@ -3,12 +3,14 @@
 import type { KeeperView } from '@/core/api';
 import { aggregateEntry, AGGREGATES, type Aggregate, type RollUpPart, targetsWithWhy } from '@/core/rules';
 import { KIND_NAMES, placesOf, type ValueType } from '@/core/values';
+import { Button } from 'antd';
 import { fieldsWithWhy } from '@/ui/expression/field-choices';
-import { isMended, MendTarget } from '@/ui/rules/fields/mend-target';
+import { isMapped, isMended, MendTarget } from '@/ui/rules/fields/mend-target';
 import { Condition } from '@/ui/expression/condition';
 import {
   changePart,
   isReactingDraft,
+  newMap,
   type OwnDraft,
   resultOf,
   type RuleDraft,
@@ -160,6 +162,14 @@ function TargetPart(props: TargetProps) {
       />
       {target && type && into && isMended(target.type, into) ? (
         <MendTarget {...{ type, target, result: into }} />
+      ) : null}
+      {target && into && isMapped(target.type, into) && !draft.perOption ? (
+        <>
+          {' '}
+          <Button size="small" onClick={() => onChange(changePart(model, draft, 'map', newMap(result)))}>
+            Say what is written for which result
+          </Button>
+        </>
       ) : null}
     </>
   );

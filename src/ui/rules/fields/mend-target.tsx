@@ -13,6 +13,10 @@ export const isMended = (field: ValueType, result: ValueType): boolean =>
   field.kind === result.kind &&
   (field.kind === 'number' || field.kind === 'money');
 
+/** Whether a table of results brings a result into a field of another kind: as a count into a choice. */
+export const isMapped = (field: ValueType, result: ValueType): boolean =>
+  conversion(result, field) === null && field.kind !== result.kind && field.kind !== 'link';
+
 interface MendTargetProps {
   readonly type: RecordType;
   readonly target: Field;

@@ -1,7 +1,7 @@
-import { OF_RUN } from '@/core/expression';
+import { kindWords, OF_RUN } from '@/core/expression';
 import { type Model, typeIn } from '@/core/model';
 import { type AssignedValue, assignedWords, isWritable } from '@/core/rules';
-import { certain, firstIn, KIND_NAMES, type Problem } from '@/core/values';
+import { certain, firstIn, KIND_NAMES, type Problem, type ValueType } from '@/core/values';
 import { CloseOutlined } from '@ant-design/icons';
 import { Button, Checkbox } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
@@ -120,6 +120,10 @@ const executionModeOf = (value: AssignedValue | null): Way | null =>
             ? value.expression.what
             : 'feel';
 
+/** Why a value can't be written into a field, in a few words. */
+const unfitWords = (from: ValueType, into: ValueType): string =>
+  `${kindWords(from)}; this takes ${kindWords(into)}`;
+
 /** What one field takes. */
 function AssignedPart(props: AssignedProps) {
   const { model, source, recipient, isInStep, target, value, isWrong, onChange } = props;
@@ -145,7 +149,7 @@ function AssignedPart(props: AssignedProps) {
   };
   const fields = fieldChoices(
     { model, type: source },
-    ({ type }) => isWritable(type, target.type),
+    ({ type }) => isWritable(type, target.type) || unfitWords(type, target.type),
     KIND_NAMES,
   );
   const own = typeIn(model, source).fields.filter(({ type }) => isWritable(type, target.type));

@@ -28,7 +28,7 @@ test('one rule keeps a field for each option, and makes those that are missing',
 
   const [first] = await records(page, 'exhibition');
   await page.goto(`/w/wrenfield/records/exhibition/${first!.id}`);
-  await expect(page.getByText('Loans requested')).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Fields' }).getByText('Loans requested')).toBeVisible();
 });
 
 test('fields that values are cascaded into, and links that are filled, are made in the sentence', async ({

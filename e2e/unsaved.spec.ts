@@ -1,3 +1,4 @@
+import { choose } from './sentence';
 import { expect, type Page, test } from './test';
 
 /** What is written and not saved is never lost without a question. */
@@ -94,4 +95,36 @@ test('a rule that was begun is offered again, and what was written of another ki
   await page.reload();
   await expect(page.getByText('Fills a field from the records beneath.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Forget it' })).toBeHidden();
+});
+
+test('a rule that isn’t whole is kept unfinished, and gone on with by somebody else', async ({
+  page,
+  browser,
+}) => {
+  await page.goto('/w/wrenfield/rules/new');
+  await choose(page, 'Type of record', 'Exhibition');
+  await choose(page, 'Aggregate', /^count/);
+  await page.getByRole('textbox', { name: 'Name' }).fill('Half a rule');
+  await page.getByRole('button', { name: 'Keep it unfinished' }).click();
+  await expect(page.getByText('Kept unfinished.')).toBeVisible();
+
+  const other = await (await browser.newContext()).newPage();
+  await other.goto('/w/wrenfield/rules');
+  await other
+    .getByRole('region', { name: 'Unfinished rules' })
+    .getByRole('link', { name: 'Half a rule' })
+    .click();
+  await other.getByRole('button', { name: 'Go on with it' }).click();
+  await expect(other.getByLabel('Sentence of the rule')).toContainText('equal to the count of');
+  await choose(other, 'Records that are brought', /^Loans/);
+  await choose(other, 'Field that is kept', 'a new field …');
+  const dialog = other.getByRole('dialog');
+  await dialog.getByRole('textbox', { name: 'Name', exact: true }).fill('Half a count');
+  await dialog.getByRole('button', { name: 'Add the field' }).click();
+  await other.getByRole('button', { name: 'Save as draft' }).click();
+  await expect(other.getByRole('button', { name: 'Take it live …' })).toBeVisible();
+  await other.goto('/w/wrenfield/rules');
+  await expect(other.getByText('Half a rule')).toBeVisible();
+  await expect(other.getByRole('region', { name: 'Unfinished rules' })).toHaveCount(0);
+  await other.context().close();
 });

@@ -142,6 +142,8 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: readsLong() },
   '/api/v1/workspaces/{w}/search': { GET: reads('text') },
   '/api/v1/workspaces/{w}/settled-day': { POST: savesLong() },
+  '/api/v1/workspaces/{w}/unfinished-rules': { GET: reads(), POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/unfinished-rules/{id}': { DELETE: saves() },
   '/api/v1/workspaces/{w}/uses': { GET: reads('type', 'field', 'option', 'selection', 'person') },
   '/api/v1/workspaces/{w}/types': { GET: reads() },
 } satisfies Readonly<Record<string, Partial<Record<Method, Access>>>>;

@@ -24,6 +24,7 @@ import type {
   RuleProofs,
   RuleVersionView,
   RuleView,
+  UnfinishedRule,
   RunList,
   GroupPage,
   RunGroups,
@@ -154,6 +155,11 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: RequestView };
   '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: AcceptanceSheet };
   '/api/v1/workspaces/{w}/rule-reviews': { POST: { readonly findings: readonly ReviewFinding[] } };
+  '/api/v1/workspaces/{w}/unfinished-rules': {
+    GET: { readonly rules: readonly UnfinishedRule[] };
+    POST: UnfinishedRule;
+  };
+  '/api/v1/workspaces/{w}/unfinished-rules/{id}': { DELETE: Nothing };
   '/api/v1/workspaces/{w}/rule-samples': { POST: { readonly id: string | null } };
   '/api/v1/workspaces/{w}/rule-tags': { POST: { readonly rules: readonly RuleView[] } };
   '/api/v1/workspaces/{w}/rules': { GET: { readonly rules: readonly RuleView[] }; POST: RuleView };

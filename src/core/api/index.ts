@@ -13,6 +13,8 @@ export type {
   RuleView,
   SampleFamilyView,
   Spread,
+  UnfinishedContent,
+  UnfinishedRule,
 } from './rules';
 export type { AcceptanceSheet, AgreementView, RequestView, SheetRule } from './requests';
 export type {

@@ -33,6 +33,27 @@ export interface RuleView {
   readonly findings: readonly RuleProblem[];
 }
 
+/** A rule of which parts aren't chosen yet: nothing is worked out of it. */
+export interface UnfinishedRule {
+  readonly id: string;
+  /** The rule whose change it is; `null` of a new one. */
+  readonly rule: string | null;
+  /** As it was given; empty where it wasn't yet. */
+  readonly name: string;
+  readonly note: string;
+  readonly content: UnfinishedContent;
+  /** Who wrote it last, by name. */
+  readonly person: string;
+  /** An instant, in UTC. */
+  readonly at: string;
+}
+
+/** What is chosen so far, by the form in which the interface holds it. */
+export interface UnfinishedContent {
+  readonly kind: RuleDefinition['kind'];
+  readonly of: Readonly<Record<string, unknown>>;
+}
+
 /** What waits until a rule's pace comes round. */
 export interface LaterView {
   /** How many of its values aren't what they would be now; `null` where that isn't counted: all may be, or more than 5,000 are. */

@@ -278,6 +278,7 @@ export const PROBLEM_CODES = {
     'target',
     'together',
     'type',
+    'unfinished',
     'unknown',
     'unlike',
     'value',

@@ -47,7 +47,7 @@ export function checkedName(
 export async function removeRow(
   transaction: Transaction,
   schema: string,
-  table: '_saved_list' | '_sample_family' | '_proof' | '_request',
+  table: '_saved_list' | '_sample_family' | '_proof' | '_request' | '_unfinished_rule',
   id: string,
 ): Promise<boolean> {
   const text = `DELETE FROM ${quote(schema)}.${quote(table)} WHERE id::text = $1 RETURNING 1`;

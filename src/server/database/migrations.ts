@@ -498,4 +498,19 @@ export const WORKSPACE: readonly MigrationStep[] = [
       -- Words by which people put rules together, as they were written.
       ALTER TABLE _rule ADD COLUMN tags text[] NOT NULL DEFAULT '{}';`,
   },
+  {
+    name: '023-unfinished-rules',
+    sql: `
+      -- Rules of which parts aren't chosen yet, as they are written in the interface: nothing is worked out of them.
+      CREATE TABLE _unfinished_rule (
+        id uuid PRIMARY KEY,
+        -- NULL: a new one.
+        rule uuid REFERENCES _rule ON DELETE CASCADE,
+        name text NOT NULL,
+        note text NOT NULL,
+        content jsonb NOT NULL,
+        person uuid,
+        at timestamptz NOT NULL DEFAULT now()
+      );`,
+  },
 ];

@@ -7,6 +7,7 @@ import {
   firstIn,
   PLAIN_FORMS,
 } from '@/core/values';
+import type { UnfinishedContent } from '@/core/api';
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportColumn, type ImportPlan } from '@/core/intake';
@@ -36,6 +37,7 @@ import type {
   NewFamily,
   FamiliesBy,
   SavedListInput,
+  UnfinishedInput,
 } from './types';
 import { bundleShape, familyData, savedList } from './bundle';
 import { modelChanges } from './model';
@@ -119,6 +121,16 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     key: Joi.array().items(key).max(5).unique().default([]),
     notFound: Joi.valid('make', 'refuse'),
     refused: Joi.valid('stop', 'leaveOut').default('stop'),
+  }),
+  unfinishedRule: shape<Inputs['unfinishedRule']>({
+    id: Joi.string().guid(),
+    rule: Joi.string().guid().allow(null).required(),
+    name: kept.allow('').max(80).required(),
+    note: note.required(),
+    content: shape<UnfinishedContent>({
+      kind: Joi.valid('rollUp', 'formula', 'cascade', 'create', 'link').required(),
+      of: Joi.object().unknown().required(),
+    }).required(),
   }),
   newList: shape<Inputs['newList']>({ name: name.required(), definition: savedList.required() }),
   listPatch: shape<Inputs['listPatch']>({ version: version.required(), name, definition: savedList }),
@@ -225,6 +237,7 @@ export interface Inputs {
   modelRehearsal: { readonly changes: readonly ModelChange[] };
   modelChange: { readonly changes: readonly ModelChange[]; readonly version: number; readonly note?: string };
   importPlan: ImportPlan;
+  unfinishedRule: UnfinishedInput;
   newList: SavedListInput;
   listPatch: Partial<SavedListInput> & { readonly version: number };
   bundle: Bundle;

@@ -1,3 +1,4 @@
+import type { UnfinishedRule } from '@/core/api';
 import type { SavedListDefinition } from '@/core/model';
 import type { MadeFor, WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
@@ -36,6 +37,11 @@ export interface MergeInput {
 
   /** Ids of the differences that are taken over. */
   readonly chosen: readonly string[];
+}
+
+export interface UnfinishedInput extends Pick<UnfinishedRule, 'rule' | 'name' | 'note' | 'content'> {
+  /** The one that it goes on with; a new one where left out. */
+  readonly id?: string;
 }
 
 export interface WorkspaceInput {

@@ -18,6 +18,7 @@ import type {
   RequestView,
   RuleVersionView,
   RuleView,
+  UnfinishedRule,
   SampleFamilyView,
   SavedListView,
   WorkspaceView,
@@ -294,6 +295,13 @@ export const useRuleSample = (definition: RuleDefinition | null) =>
     enabled: definition !== null,
     staleTime: Infinity,
     retry: false,
+  });
+
+/** Rules of which parts aren't chosen yet, the latest first. */
+export const useUnfinishedRules = () =>
+  useQuery({
+    queryKey: ['rules', 'unfinished'],
+    queryFn: () => callApi<{ rules: UnfinishedRule[] }>('/unfinished-rules'),
   });
 
 /** How the proofs of all rules stand. */

@@ -1,4 +1,4 @@
-import type { RuleView } from '@/core/api';
+import type { RuleView, UnfinishedRule } from '@/core/api';
 import { isLiveForAll } from '@/ui/api/queries';
 
 /** The place on the bench where a rule is tried: as a draft among the live ones, unless it is live as it stands. */
@@ -11,3 +11,7 @@ export const versionPath = (rule: RuleView, version: string): string =>
 
 /** The place on the bench where a proof of a rule is opened. */
 export const provenPath = (rule: RuleView, proof: string): string => `${benchPath(rule)}&proof=${proof}`;
+
+/** Where one that is kept unfinished is gone on with. */
+export const unfinishedPath = ({ id, rule }: UnfinishedRule): string =>
+  `/rules/${rule ?? 'new'}?unfinished=${id}`;

@@ -26,9 +26,12 @@ interface ActionProps {
   readonly hasProblems: boolean;
   readonly saving: Saving;
   readonly onPreview: () => void;
+  /** Keeps it as far as it is written; left out where it can be saved, or nothing is written. */
+  readonly onKeep?: () => void;
 }
 
-export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onPreview }: ActionProps) {
+export function RuleActions(props: ActionProps) {
+  const { rule, canSave, isChanged, hasProblems, saving, onPreview, onKeep } = props;
   const { message, modal } = App.useApp();
   const router = useRouter();
   const isLiveAsIs = rule !== null && isLiveForAll(rule);
@@ -89,6 +92,13 @@ export function RuleActions({ rule, canSave, isChanged, hasProblems, saving, onP
         >
           Pause
         </Button>
+      ) : null}
+      {onKeep ? (
+        <Tooltip title="It stands under the rules, for whoever goes on with it.">
+          <Button loading={saving.isBusy} onClick={onKeep}>
+            Keep it unfinished
+          </Button>
+        </Tooltip>
       ) : null}
       <Button
         type={rule && !isChanged ? 'default' : 'primary'}

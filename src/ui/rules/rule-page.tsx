@@ -32,6 +32,7 @@ import { LivePreviewDialog } from './preview/live-preview';
 import { OtherParents } from './preview/other-parents';
 import { BegunOffers, useBegun } from './begun-offers';
 import type { Written } from './drafts/begun';
+import { UnfinishedOffers, useUnfinished } from './unfinished';
 import { hasOpenTests, withoutOpenTests } from '@/ui/expression/open-tests';
 import { HowItStands } from './how-it-stands';
 import { RetiredRule } from './retired-rule';
@@ -141,7 +142,13 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   const asked = query.get('request');
   const requests = useRequests();
   const request = rule ? null : (requests.data?.requests.find((one) => one.id === asked) ?? null);
-  const saving = useSaving(rule, definition, written, request, begun.end);
+  const task = useSaving(rule, definition, written, request);
+  const unfinished = useUnfinished(rule?.id ?? null, written, setWritten, task);
+  const ended = async (person: string | null) => {
+    begun.end();
+    await unfinished.end(person);
+  };
+  const saving: Saving = { ...task, save: () => task.save(ended) };
   const canSave = definition !== null && !isOpen && (compiled?.ok ?? false) && (rule === null || isChanged);
   return (
     <>
@@ -154,6 +161,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
           canSave={canSave}
           isChanged={isChanged}
           saving={saving}
+          {...(isChanged && !canSave ? { onKeep: unfinished.keep } : {})}
           hasProblems={problems.length > 0}
           onPreview={() => setPreviewing(true)}
         />
@@ -168,12 +176,8 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
             }}
             onForget={begun.take}
           />
-          {request ? (
-            <p className="advice">
-              For the request <Link href={`/requests/${request.id}`}>{request.name}</Link>
-              {request.words ? `: “${request.words}”` : ''}
-            </p>
-          ) : null}
+          <UnfinishedOffers {...{ unfinished, saving }} />
+          {request ? <ForRequest request={request} /> : null}
           <section className={clsx('sheet', style.sentenceSheet)} aria-label="The rule">
             {rule ? null : (
               <KindChoice draft={written.draft} onChange={(draft) => setWritten({ ...written, draft })} />
@@ -185,12 +189,7 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
               onChange={(draft) => setWritten({ ...written, draft })}
             />
           </section>
-          {isOpen ? (
-            <p className="advice" role="status">
-              A condition isn’t whole yet: choose what it compares with, or take it out. The example goes on
-              without it.
-            </p>
-          ) : null}
+          {isOpen ? <OpenCondition /> : null}
           <Findings findings={found} onFix={(fixed) => setWritten({ ...written, draft: draftOf(fixed) })} />
           <ProblemNotice error={saving.problem} />
           <AboutRule
@@ -221,6 +220,19 @@ function RuleEditor({ rule, model: view, rules }: EditorProps) {
   );
 }
 
+const ForRequest = ({ request }: { request: RequestView }) => (
+  <p className="advice">
+    For the request <Link href={`/requests/${request.id}`}>{request.name}</Link>
+    {request.words ? `: “${request.words}”` : ''}
+  </p>
+);
+
+const OpenCondition = () => (
+  <p className="advice" role="status">
+    A condition isn’t whole yet: choose what it compares with, or take it out. The example goes on without it.
+  </p>
+);
+
 const KINDS: readonly { value: Draft['kind']; label: string; does: string }[] = [
   { value: 'rollUp', label: 'Roll-up', does: 'Fills a field from the records beneath.' },
   { value: 'formula', label: 'Formula', does: 'Fills a field from an expression.' },
@@ -248,14 +260,18 @@ function KindChoice({ draft, onChange }: { draft: Draft; onChange: (draft: Draft
   );
 }
 
+interface RuleSaving extends Omit<Saving, 'save'> {
+  /** With what else is to be done once it is saved. */
+  readonly save: (onSaved: (person: string | null) => Promise<void>) => Promise<RuleView | undefined>;
+}
+
 function useSaving(
   rule: RuleView | null,
   definition: RuleDefinition | null,
   written: Written,
   /** The request for which a new rule is written. */
   request: RequestView | null,
-  onSaved: () => void,
-): Saving {
+): RuleSaving {
   const person = usePerson();
   const forget = useInvalidate();
   const router = useRouter();
@@ -266,16 +282,17 @@ function useSaving(
       await forget.everything();
       return done;
     }, null);
-  const save = () =>
+  const save: RuleSaving['save'] = (onSaved) =>
     run(async (id) => {
       const { name, note } = written;
       const body = { definition, name: name.trim(), note };
-      if (rule)
-        return callApi<RuleView>(`/rules/${rule.id}`, {
-          method: 'PATCH',
-          body: { ...body, version: rule.version },
-          person: id,
+      if (rule) {
+        const changed = await callApi<RuleView>(`/rules/${rule.id}`, {
+          ...{ method: 'PATCH', body: { ...body, version: rule.version }, person: id },
         });
+        await onSaved(id);
+        return changed;
+      }
       const made = await callApi<RuleView>('/rules', { method: 'POST', body, person: id });
       if (request)
         await callApi(`/requests/${request.id}`, {
@@ -283,7 +300,7 @@ function useSaving(
           body: { version: request.version, rules: [...request.rules.map((one) => one.id), made.id] },
           person: id,
         });
-      onSaved();
+      await onSaved(id);
       router.replace(`/rules/${made.id}`);
       return made;
     });

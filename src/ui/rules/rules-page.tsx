@@ -12,6 +12,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { metWords } from '@/ui/requests/words';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { RuleList } from './list/rule-list';
+import { UnfinishedRules } from './unfinished';
 import { RuleDefaultsDialog } from './rule-defaults';
 import style from './rules-page.module.css';
 
@@ -45,6 +46,7 @@ export function RulesPage() {
         {rules.data && model.data ? (
           <>
             <Rules rules={rules.data.rules} model={model.data} />
+            <UnfinishedRules />
             <Retired />
           </>
         ) : rules.error || model.error ? null : (

@@ -3,11 +3,12 @@
 import type { RequestView, RuleView } from '@/core/api';
 import { shiftDay, writeDate } from '@/core/values';
 import type { ReactNode } from 'react';
-import { useModelView, useProofStandings, useRequests, useRules } from '@/ui/api/queries';
+import { useModelView, useProofStandings, useRequests, useRules, useUnfinishedRules } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { StateTag } from '@/ui/kit/state-tag';
 import { counted } from '@/ui/kit/values/counted';
+import { unfinishedPath } from '@/ui/kit/paths';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { clsx } from 'clsx';
 import style from './at-hand.module.css';
@@ -38,6 +39,7 @@ export function AtHand() {
   const rules = useRules();
   const standings = useProofStandings();
   const requests = useRequests();
+  const unfinished = useUnfinishedRules();
   const model = useModelView();
   const today = model.data?.settledDay;
   const error = rules.error ?? standings.error ?? requests.error;
@@ -56,6 +58,11 @@ export function AtHand() {
       return [{ ...ofRule(rule), key: `proofs ${rule.id}`, what, isAlarm: true }];
     }),
     ...requests.data.requests.flatMap((request) => dueWords(request, today)),
+    ...(unfinished.data?.rules ?? []).map((one): Matter => ({
+      ...{ key: `unfinished ${one.id}`, to: unfinishedPath(one), name: one.name || 'A rule' },
+      mark: <KindGlyph kind={one.content.kind} size={16} />,
+      what: `kept unfinished by ${one.person}`,
+    })),
     ...rules.data.rules.flatMap((rule) =>
       rule.state === 'draft'
         ? [{ ...ofRule(rule), key: `draft ${rule.id}`, what: 'a draft, not live yet' }]

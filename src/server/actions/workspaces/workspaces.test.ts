@@ -144,6 +144,7 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
   await run(
     transaction,
     `ALTER TABLE _rule DROP COLUMN is_named, DROP COLUMN tags;
+     DROP TABLE _unfinished_rule;
      ALTER TABLE _run DROP COLUMN filled;
      DROP TABLE _request_key;
      DROP VIEW _made_ever;

@@ -18,6 +18,7 @@ export async function copyRules(
     '_proof',
     '_request',
     '_request_rule',
+    '_unfinished_rule',
   ])
     await copyTable(transaction, source.schema, schema, table);
   await goOn(transaction, schema, '_model_version');

@@ -1,4 +1,4 @@
-import type { Draft } from './drafts';
+import { type Draft, wholeDraft } from './drafts';
 
 /** A rule as it is written on its page. */
 export interface Written {
@@ -54,7 +54,7 @@ export function begunOn(workspace: string, rule: string | null): readonly Begun[
 function readEntry(key: string): Begun[] {
   try {
     const { draft, name, note, at } = JSON.parse(localStorage.getItem(key) ?? '') as Begun;
-    return [{ draft, name, note, at, key }];
+    return [{ draft: wholeDraft(draft), name, note, at, key }];
   } catch {
     // Not Oikon's writing: nothing can be made of it.
     localStorage.removeItem(key);

@@ -24,6 +24,10 @@ const NEW = {
 
 export const newDraft = (kind: Draft['kind']): Draft => NEW[kind];
 
+/** A draft that was put away: parts that it didn't have yet are as in a new one. Nothing of it is read before it is shown. */
+export const wholeDraft = (stored: { readonly kind: Draft['kind']; readonly of: object }): Draft =>
+  ({ kind: stored.kind, of: { ...NEW[stored.kind].of, ...stored.of } }) as Draft;
+
 export const draftOf = byKind<RuleDefinition, [], Draft>({
   rollUp: (definition) => ({ kind: 'rollUp', of: rollUpDraft(definition) }),
   formula: (definition) => ({ kind: 'formula', of: formulaDraft(definition) }),

@@ -8,6 +8,7 @@ import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import {
   assignableChoices,
+  type AssignmentDraft,
   type CascadeDraft,
   fieldsToAssign,
   NEW_CASCADE,
@@ -41,6 +42,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
   const keptBy = (of: string, field: string) =>
     othersKeeping(props, of, field).find((keeper) => !keeper.isReacting)?.rule.name;
   const open = fieldsToAssign(model, draft, keptBy);
+  const assign = (one: AssignmentDraft) => onChange({ ...draft, assignments: [...draft.assignments, one] });
   const { moment } = draft;
   const isChange = moment !== null && typeof moment !== 'string';
   const isShared = reachIn(model, draft) !== 'beneath' && reachIn(model, draft) !== 'itself';
@@ -116,9 +118,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
             onChoose={(key) =>
               onChange(withField(model, draft, foundIn(open, ({ field }) => field.key === key).field))
             }
-            onMade={({ key: target }, value) =>
-              onChange({ ...draft, assignments: [...draft.assignments, { target, value, isOff: false }] })
-            }
+            onMade={({ key: target }, value) => assign({ target, value, isOff: false })}
           />{' '}
         </>
       ) : null}

@@ -2,7 +2,7 @@
 
 import { fieldIn, type Model, type RecordType, typeIn } from '@/core/model';
 import { afterwardsWords, type CreatePart, type ExecutionMode, executionModeWords } from '@/core/rules';
-import { certain, firstIn, KIND_NAMES } from '@/core/values';
+import { certain, firstIn } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { assignableChoices, type KeptOf } from '@/ui/rules/drafts/cascade-draft';

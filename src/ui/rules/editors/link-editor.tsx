@@ -1,22 +1,11 @@
 'use client';
 
 import { type Model, typeIn } from '@/core/model';
-import {
-  compileRule,
-  type Finding,
-  holdsWords,
-  type LinkPart,
-  type MatchKey,
-  ORDERING,
-  wayWordsOf,
-} from '@/core/rules';
-import { certain, foundIn, hasTrait, KIND_NAMES } from '@/core/values';
-import { CloseOutlined } from '@ant-design/icons';
-import { Button } from 'antd';
+import { compileRule, holdsWords, type LinkPart, wayWordsOf } from '@/core/rules';
+import { foundIn } from '@/core/values';
 import { Condition } from '@/ui/expression/condition';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
-import { ExpressionPart } from '@/ui/expression/expression-part';
-import { fieldChoices, fieldsWithWhy, nameOfField, readFrom } from '@/ui/expression/field-choices';
+import { fieldsWithWhy } from '@/ui/expression/field-choices';
 import {
   linkOf,
   type LinkDraft,
@@ -26,6 +15,7 @@ import {
   waysOffered,
 } from '@/ui/rules/drafts/link-draft';
 import { linkTo, useNewField } from '@/ui/rules/fields/new-field';
+import { MatchPart } from './match-part';
 import { PacePart } from '@/ui/rules/fields/pace-part';
 import type { Choice } from '@/ui/expression/choices';
 import { MenuPart } from '@/ui/expression/part';
@@ -36,30 +26,14 @@ import rulesStyle from '@/ui/rules/rules.module.css';
 
 export type LinkEditorProps = EditorProps<LinkDraft>;
 
-type Matching = Extract<Finding, { kind: 'match' }>;
-
 /** A link rule as a sentence. */
 export function LinkEditor(props: LinkEditorProps) {
   const { model, draft, onChange, problems, nameOf } = props;
   const type = draft.type ? model.type(draft.type) : undefined;
-  const target = type && draft.target ? model.field(type.key, draft.target) : undefined;
   const named = namedBy(model, draft);
   const isWrong = (part: LinkPart) => problemAt(problems, part) !== undefined;
-  const keptBy = (field: string) => othersKeeping(props, draft.type, field)[0]?.rule.name;
-  const links = type ? linksToFill(model, type.key, keptBy) : [];
   const ways = waysOffered(model, draft);
   const { find } = draft;
-  const { ask, dialog } = useNewField(model);
-  const chooseTarget = (key: string) => {
-    const named = newLinkTo(key);
-    if (!named || !type) onChange({ ...draft, target: key, find: null });
-    else
-      ask({
-        type,
-        begins: linkTo(model, type, typeIn(model, named)),
-        onMade: (field) => onChange({ ...draft, target: field.key, find: null }),
-      });
-  };
   return (
     <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       On every{' '}
@@ -92,17 +66,7 @@ export function LinkEditor(props: LinkEditorProps) {
         ]}
         onChoose={(key) => onChange({ ...draft, holds: key as LinkDraft['holds'], pace: 'withTheSave' })}
       />{' '}
-      <MenuPart
-        label="Link that is filled"
-        text={target?.name ?? null}
-        hint="a link"
-        isWrong={isWrong('target')}
-        choices={[...fieldsWithWhy(links), ...(type ? [newLinks(model, type.key)] : [])]}
-        takesSole
-        nothing={type ? 'No link of this type can be filled by a rule.' : 'Choose the type of record first.'}
-        onChoose={chooseTarget}
-      />
-      {dialog}
+      <LinkTarget {...props} isWrong={isWrong('target')} />
       {draft.holds === 'always' ? ' linked to ' : ' to '}
       <MenuPart
         label="What it is linked to"
@@ -171,6 +135,41 @@ export function LinkEditor(props: LinkEditorProps) {
   );
 }
 
+/** The link that is filled: one of those that can be, or one that is made for it. */
+function LinkTarget(props: LinkEditorProps & { readonly isWrong: boolean }) {
+  const { model, draft, isWrong, onChange } = props;
+  const { ask, dialog } = useNewField(model);
+  const type = draft.type ? model.type(draft.type) : undefined;
+  const target = type && draft.target ? model.field(type.key, draft.target) : undefined;
+  const keptBy = (field: string) => othersKeeping(props, draft.type, field)[0]?.rule.name;
+  const links = type ? fieldsWithWhy(linksToFill(model, type.key, keptBy)) : [];
+  const choose = (key: string) => {
+    const named = newLinkTo(key);
+    if (!named || !type) onChange({ ...draft, target: key, find: null });
+    else
+      ask({
+        type,
+        begins: linkTo(model, type, typeIn(model, named)),
+        onMade: (field) => onChange({ ...draft, target: field.key, find: null }),
+      });
+  };
+  return (
+    <>
+      <MenuPart
+        label="Link that is filled"
+        text={target?.name ?? null}
+        hint="a link"
+        isWrong={isWrong}
+        choices={[...links, ...(type ? [newLinks(model, type.key)] : [])]}
+        takesSole
+        nothing={type ? 'No link of this type can be filled by a rule.' : 'Choose the type of record first.'}
+        onChoose={choose}
+      />
+      {dialog}
+    </>
+  );
+}
+
 const NEW_LINK_TO = 'new link to ';
 
 /** The type that a new link is to name, where such a one is chosen. */
@@ -198,171 +197,4 @@ function findText({ model, draft }: Pick<LinkEditorProps, 'model' | 'draft'>): s
     return wayWordsOf(model, { kind: 'route', value, topmost: topmost && { ...topmost, isItself: true } });
   }
   return find.route.join(' › ');
-}
-
-interface MatchProps extends LinkEditorProps {
-  readonly find: Matching;
-  readonly named: string;
-  readonly isWrong: (part: LinkPart) => boolean;
-}
-
-/** By what it is found: fields that must be the same, and a condition. */
-function MatchPart({ model, draft, find, named, nameOf, problems, onChange, isWrong }: MatchProps) {
-  const put = (next: Partial<Matching>) => onChange({ ...draft, find: { ...find, ...next } });
-  const type = certain(draft.type);
-  const found = typeIn(model, named);
-  const fields = found.fields.filter(
-    ({ type: { kind }, key }) => hasTrait(kind, 'matched') && !find.keys.some((one) => one.field === key),
-  );
-  const putKey = (at: number, key: MatchKey) =>
-    put({ keys: find.keys.map((old, index) => (index === at ? key : old)) });
-  const isWrongAt = (at: number) => problems.some(({ place }) => place?.startsWith(`keys.${at}`));
-  return (
-    <>
-      {' '}
-      with the same{' '}
-      {find.keys.map((key, at) => (
-        <span key={key.field}>
-          {at > 0 ? ' and ' : ''}
-          <MenuPart
-            label="Field by which it is found"
-            text={model.field(named, key.field)?.name ?? key.field}
-            hint="a field"
-            isWrong={isWrongAt(at)}
-            choices={fields.map((field) => ({
-              key: field.key,
-              name: field.name,
-              note: KIND_NAMES[field.type.kind],
-            }))}
-            onChoose={(field) => putKey(at, { field, value: null })}
-          />{' '}
-          as its{' '}
-          <KeyValue
-            {...{ model, type, named }}
-            value={key}
-            isWrong={isWrongAt(at)}
-            onChange={(value) => putKey(at, { ...key, value })}
-          />
-          {find.keys.length > 1 ? (
-            <Button
-              type="text"
-              size="small"
-              aria-label={`Leave ${model.field(named, key.field)?.name ?? key.field} out`}
-              icon={<CloseOutlined />}
-              onClick={() => put({ keys: find.keys.filter((_, index) => index !== at) })}
-            />
-          ) : null}
-        </span>
-      ))}{' '}
-      {find.keys.length < 4 && fields.length > 0 ? (
-        <MenuPart
-          label="Another field by which it is found"
-          text="and …"
-          hint=""
-          choices={fields.map(({ key, name, type: { kind } }) => ({ key, name, note: KIND_NAMES[kind] }))}
-          onChoose={(field) => put({ keys: [...find.keys, { field, value: null }] })}
-        />
-      ) : null}
-      ,{' '}
-      <MenuPart
-        label="Case"
-        text={find.ignoresCase ? 'whatever the case' : 'in the same case'}
-        hint=""
-        choices={[
-          { key: 'any', name: 'whatever the case' },
-          { key: 'same', name: 'in the same case' },
-        ]}
-        onChoose={(key) => put({ ignoresCase: key === 'any' })}
-      />
-      <Condition
-        {...{ model, nameOf }}
-        type={named}
-        condition={find.condition}
-        goesOn
-        onChange={(condition) => put({ condition })}
-      />
-      . Of several:{' '}
-      <MenuPart
-        label="Of several"
-        text={find.several === 'ask' ? 'a person is asked' : find.order?.isLast ? 'the last' : 'the first'}
-        hint=""
-        isWrong={isWrong('several')}
-        choices={[
-          { key: 'first', name: 'the first' },
-          { key: 'last', name: 'the last' },
-          { key: 'ask', name: 'a person is asked', note: 'in Today' },
-        ]}
-        onChoose={(key) =>
-          put(
-            key === 'ask'
-              ? { several: 'ask', order: null }
-              : { several: 'first', order: { field: find.order?.field ?? null, isLast: key === 'last' } },
-          )
-        }
-      />
-      {find.several === 'first' ? (
-        <>
-          {' '}
-          by{' '}
-          <MenuPart
-            label="By what several are put in order"
-            text={find.order?.field ? nameOfField({ model, type: named }, find.order.field) : null}
-            hint="the order of their making"
-            isWrong={isWrong('order')}
-            choices={[
-              { key: ' ', name: 'the order of their making' },
-              ...fieldChoices({ model, type: named }, ({ type: { kind } }) => ORDERING.includes(kind)),
-            ]}
-            onChoose={(key) =>
-              put({
-                order: { field: key === ' ' ? null : readFrom(key), isLast: find.order?.isLast ?? false },
-              })
-            }
-          />
-        </>
-      ) : null}
-    </>
-  );
-}
-
-/** What of the record must be the same: a field of it or up its links, or an expression. */
-function KeyValue({
-  model,
-  type,
-  named,
-  value: { field, value },
-  isWrong,
-  onChange,
-}: {
-  model: Model;
-  type: string;
-  named: string;
-  value: MatchKey;
-  isWrong: boolean;
-  onChange: (value: MatchKey['value']) => void;
-}) {
-  const kind = model.field(named, field)?.type.kind;
-  const name = model.field(named, field)?.name ?? field;
-  if (value && value.kind !== 'field')
-    return (
-      <ExpressionPart
-        label={`What ${name} must be the same as`}
-        {...{ model, type, isWrong }}
-        expression={value}
-        onChange={onChange}
-      />
-    );
-  return (
-    <MenuPart
-      label={`What ${name} must be the same as`}
-      text={value ? nameOfField({ model, type }, value) : null}
-      hint="a field"
-      isWrong={isWrong}
-      choices={[
-        ...fieldChoices({ model, type }, (one) => one.type.kind === kind, KIND_NAMES),
-        { key: ' ', name: 'an expression …' },
-      ]}
-      onChoose={(key) => onChange(key === ' ' ? { kind: 'feel', text: '' } : readFrom(key))}
-    />
-  );
 }

@@ -17,7 +17,7 @@ export interface Access {
   /** Whether it may save something: then it takes an `Idempotency-Key`. */
   readonly saves: boolean;
   readonly body?: BodyBounds;
-  /** Parameters that the address's query may hold; `filter.` stands for all that begin so. */
+  /** Parameters that the address's query may hold; `filter.` and the like stand for all that begin so. */
   readonly query?: readonly string[];
 }
 
@@ -44,7 +44,7 @@ const saves = (more: More = {}): Access => ({ who: 'person', work: 'save', saves
 const savesLong = (more: More = {}): Access => ({ who: 'person', work: 'long', saves: true, ...more });
 const installs = (more: More = {}): Access => ({ who: 'installation', work: 'long', saves: true, ...more });
 
-const LIST = ['search', 'condition', 'sort', 'bin', 'filter.'];
+const LIST = ['search', 'condition', 'sort', 'bin', 'filter.', 'beneath.'];
 
 /** Every route of the API with its methods. */
 export const ACCESS = {

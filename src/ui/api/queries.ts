@@ -1,6 +1,5 @@
 'use client';
 
-import { certain } from '@/core/values';
 import type { Dictionary, Explanation, FamilyData, Named, Proof, ReviewFinding, Use } from '@/core/verify';
 import type {
   AcceptanceSheet,
@@ -13,7 +12,6 @@ import type {
   PersonView,
   ProofRunView,
   RuleProofs,
-  RecordList,
   RecordView,
   RequestView,
   RuleVersionView,
@@ -23,12 +21,11 @@ import type {
   SavedListView,
   WorkspaceView,
 } from '@/core/api';
-import type { Expression } from '@/core/expression';
 import type { FieldRef, Pilot, Rule, RuleDefinition } from '@/core/rules';
 import { type Model, readModel } from '@/core/model';
-import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
-import { apiPath, callApi, callServer } from './client';
+import { callApi, callServer } from './client';
 
 export const useWorkspaces = () =>
   useQuery({
@@ -138,57 +135,7 @@ export const useJointPreview = (rules: readonly string[]) =>
     staleTime: 0,
   });
 
-export interface ListQuery {
-  readonly search?: string;
-  readonly sort?: string;
-  readonly limit?: number;
-  readonly filter?: Readonly<Record<string, string>>;
-  /** By a link: over which link to itself of what it names, and from which record on down. */
-  readonly beneath?: Readonly<Record<string, { readonly through: string; readonly id: string }>>;
-  readonly condition?: Expression | null;
-  readonly isBin?: boolean;
-}
-
-/** The address of a page of a list. */
-export function listPath(
-  type: string,
-  { search, sort, limit, filter, beneath, condition, isBin }: ListQuery,
-  after?: string | null,
-): string {
-  const query = new URLSearchParams();
-  if (search) query.set('search', search);
-  if (sort) query.set('sort', sort);
-  if (limit !== undefined) query.set('limit', String(limit));
-  if (condition) query.set('condition', JSON.stringify(condition));
-  if (isBin) query.set('bin', 'true');
-  if (after) query.set('after', after);
-  for (const [field, value] of Object.entries(filter ?? {})) query.set(`filter.${field}`, value);
-  for (const [link, { through, id }] of Object.entries(beneath ?? {}))
-    query.set(`beneath.${link}`, `${through}:${id}`);
-  return `/records/${type}?${query.toString()}`;
-}
-
-/** The address of a list as a file; its format goes after it. */
-export const exportPath = (type: string, query: ListQuery): string =>
-  `${apiPath(listPath(type, query)).replace('?', '/export?')}`;
-
-export const useRecords = (type: string | null, query: ListQuery = {}) =>
-  useQuery({
-    queryKey: ['records', type, 'list', query],
-    queryFn: () => callApi<RecordList>(listPath(certain(type), query)),
-    enabled: type !== null,
-    placeholderData: keepPreviousData,
-  });
-
-/** A list that goes on as it is scrolled. */
-export const useRecordPages = (type: string, query: ListQuery) =>
-  useInfiniteQuery({
-    queryKey: ['records', type, 'pages', query],
-    queryFn: ({ pageParam }) => callApi<RecordList>(listPath(type, query, pageParam)),
-    initialPageParam: null as string | null,
-    getNextPageParam: (last) => last.next,
-    placeholderData: keepPreviousData,
-  });
+export { exportPath, listPath, type ListQuery, useAnyRecords, useRecordPages, useRecords } from './lists';
 
 /** Milliseconds after which a record of which a value waits is looked at again. */
 const WAITING = 1_500;

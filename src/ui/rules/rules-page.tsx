@@ -45,8 +45,8 @@ export function RulesPage() {
         <ProblemNotice error={rules.error ?? model.error} />
         {rules.data && model.data ? (
           <>
-            <Rules rules={rules.data.rules} model={model.data} />
             <UnfinishedRules />
+            <Rules rules={rules.data.rules} model={model.data} />
             <Retired />
           </>
         ) : rules.error || model.error ? null : (

@@ -7,7 +7,7 @@ import type { ModelView, RecordList } from '@/core/api';
 import { Button, Select } from 'antd';
 import { useMemo, useState } from 'react';
 import { Link } from '@/ui/kit/navigation';
-import { useRecordPages } from '@/ui/api/queries';
+import { useAnyRecords, useRecordPages } from '@/ui/api/queries';
 import { useKept } from '@/ui/kit/hooks/use-kept';
 import { More } from '@/ui/kit/more';
 import { article } from '@/core/article';
@@ -138,9 +138,17 @@ const MOST_COLUMNS = 3;
 
 const isText = (value: unknown): value is string => typeof value === 'string';
 
-/** Links of what a link names to its own type: over each of them the list may go on down. A link of a type to itself opens level by level instead. */
-const hierarchiesOf = (model: Model, { type, parent }: ModelLink): readonly ModelLink[] =>
-  type === parent ? [] : model.linksTo(parent).filter((one) => one.type === parent);
+/**
+ * Links of what a link names to its own type, over which the list may go on down: as far as something hangs there. A link of a type to itself opens
+ * level by level instead.
+ */
+function useHierarchies(model: Model, { type, parent }: ModelLink, record: string): readonly ModelLink[] {
+  const selfs = type === parent ? [] : model.linksTo(parent).filter((one) => one.type === parent);
+  const isThere = useAnyRecords(
+    selfs.map((one) => ({ type: one.type, query: { filter: { [one.link]: record } } })),
+  );
+  return selfs.filter((_, at) => isThere[at]);
+}
 
 interface ChildListProps {
   readonly model: Model;
@@ -156,7 +164,7 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
     null,
     isText,
   );
-  const hierarchies = hierarchiesOf(model, link);
+  const hierarchies = useHierarchies(model, link, parent);
   const over = hierarchies.find((one) => one.link === through) ?? null;
   const { data, error, ...pages } = useChildren(link, parent, over?.link);
   const type = typeIn(model, link.type);

@@ -34,8 +34,14 @@ export interface VirtualGroupsProps {
 export function VirtualGroups({ groups, headOf, folded, onFold, rowHeight, rowOf }: VirtualGroupsProps) {
   const list = useRef<HTMLDivElement>(null);
   const [above, setAbove] = useState(0);
-  // What stands above the list may change in height with what is narrowed.
-  useEffect(() => setAbove(list.current?.offsetTop ?? 0), [groups]);
+  // What stands above the list may change in height: with what is narrowed, or as it comes in. It matters as soon as one scrolls.
+  useEffect(() => {
+    const measure = () => setAbove(list.current?.offsetTop ?? 0);
+    const place = list.current?.closest('.place-body');
+    measure();
+    place?.addEventListener('scroll', measure, { passive: true });
+    return () => place?.removeEventListener('scroll', measure);
+  }, [groups]);
   const rows = groups.flatMap((group): Row[] => [
     { group, rule: null, position: 0 },
     ...(folded.has(group.key)

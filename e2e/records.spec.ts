@@ -1,3 +1,4 @@
+import { records } from './records';
 import { expect, type Page, test } from './test';
 
 const LOAN = 'Orrery House, weavers’ tools';
@@ -129,4 +130,19 @@ test('a record shows what it hangs under, a hierarchy opens level by level, and 
     page.getByRole('img', { name: 'Loans mark, Transport mark, Installation mark over time' }),
   ).toBeVisible();
   await expect(page.getByRole('dialog').getByRole('row', { name: /18 Dec 2026/ })).toContainText('Amber');
+});
+
+test('a list on a record goes on down its hierarchy, and says under which each hangs', async ({ page }) => {
+  const trust = (await records(page, 'institution')).find(
+    ({ values }) => Object.values(values).includes('Aldermoor Museums Trust'),
+  );
+  await page.goto(`/w/wrenfield/records/institution/${trust!.id}`);
+  const list = page.getByRole('region', { name: 'Loans out', exact: true });
+  await expect(list.getByText('None.')).toBeVisible();
+  await list.getByLabel('Whose Loans out these are').click();
+  await page.getByTitle('of it and all parts beneath it').last().click();
+  await expect(list.getByRole('row', { name: /Aldermoor Maritime House, orreries/ })).toContainText(
+    'Aldermoor Maritime House',
+  );
+  await expect(list.getByRole('columnheader', { name: 'Lender' })).toBeVisible();
 });

@@ -1,5 +1,5 @@
 export { loopWords } from './reach/hierarchy-layers';
-export type { Touched } from './reach/affected';
+export { affectedTargets, type Touched } from './reach/affected';
 export { type Entry, type Edit, type EditProblem, type WireEdit } from './edits/types';
 export { titleOf } from './edits/apply-edits';
 export { runCascade, recipientsOf } from './cascade/cascade-run';

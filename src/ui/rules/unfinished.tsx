@@ -13,6 +13,7 @@ import { KindGlyph } from '@/ui/theme/glyphs';
 import type { Written } from './drafts/begun';
 import { wholeDraft } from './drafts/drafts';
 import type { Saving } from './rule-actions';
+import { clsx } from 'clsx';
 import style from './rules-page.module.css';
 
 const writtenOf = ({ content, name, note }: UnfinishedRule): Written => ({
@@ -99,7 +100,7 @@ export function UnfinishedRules() {
   const { data } = useUnfinishedRules();
   if (!data || data.rules.length === 0) return null;
   return (
-    <section className="sheet" aria-label="Unfinished rules">
+    <section className={clsx('sheet', style.unfinishedSheet)} aria-label="Unfinished rules">
       <div className="sheet-head">
         <h2>Unfinished</h2>
         <span className="quiet">{data.rules.length}</span>

@@ -1,28 +1,76 @@
-import { type RecordStore } from '@/core/engine';
+import { grouped } from '@/core/grouped';
+import type { Touched } from '@/core/engine';
 import { typeAlong, typeIn } from '@/core/model';
-import { type KeptCascade, partsOf, type ReactingCascade } from '@/core/rules';
+import { type AnyCompiled, type KeptCascade, partsOf, type ReactingCascade } from '@/core/rules';
 import { firstIn } from '@/core/values';
-import { reachedFrom, recipientView, type RecipientView, type TrialContext } from './cascade-view';
+import { reachedFrom, recipientView, type RecipientView } from './cascade-view';
 import { watchedOf } from './cascade-trial';
-import type { ChangeView, LeftView, RippleView } from './views';
+import { type KeptAlone, leftByKept, type LeftContext, touchedIn } from './left-kept';
+import type { ChangeView, LeftKind, LeftView, RippleView } from './views';
 
 /** Records of a rule of which it is looked up why they stay: a family may have tens of thousands. */
 const MOST_LOOKED_AT = 500;
 
-type LeftContext = TrialContext & {
-  /** The records as they stood before. */
-  readonly before: RecordStore;
-};
-
 type AnyCascade = KeptCascade | ReactingCascade;
 
-/** Of each cascade that acted in a ripple, or whose moment came: the records on its way that took nothing. `store` has them as they stand after. */
+/**
+ * What rules looked at in a ripple and left: of each cascade that acted, or whose moment came, the records on its way that took nothing; of each other rule
+ * those that it worked out again, and that are as they were. `store` has them as they stand after.
+ */
 export function leftAsIs(context: LeftContext, { waves }: Pick<RippleView, 'waves'>): readonly LeftView[] {
   const changes = waves.flatMap((wave) => wave.changes);
-  const cascades = context.plan.turns.filter(
-    (rule): rule is AnyCascade => rule.kind === 'keptCascade' || rule.kind === 'reactingCascade',
-  );
-  return cascades.flatMap((rule) => leftBy(context, rule, changes));
+  const touched = touchedIn(context, changes);
+  return [...grouped(context.plan.turns, ({ id }) => id).values()].flatMap((parts): LeftView[] => {
+    const alone = parts.filter(isAloneOrRollUp);
+    const cascades = parts.filter((rule) => rule.kind === 'keptCascade' || rule.kind === 'reactingCascade');
+    return [
+      ...(alone.length > 0 ? leftKept(context, alone, changes, touched) : []),
+      ...cascades.flatMap((rule) => leftBy(context, rule, changes)),
+    ];
+  });
+}
+
+const isAloneOrRollUp = (rule: AnyCompiled): rule is KeptAlone =>
+  rule.kind === 'rollUp' || rule.kind === 'formula' || rule.kind === 'linked';
+
+function leftKept(
+  context: LeftContext,
+  parts: readonly KeptAlone[],
+  changes: readonly ChangeView[],
+  touched: ReadonlyMap<string, Touched>,
+): LeftView[] {
+  const all = leftByKept(context, parts, changes, touched);
+  const rule = firstIn(parts);
+  const kinds = grouped(all.slice(0, MOST_LOOKED_AT), ({ why }) => why);
+  const kind = rule.kind === 'linked' ? 'link' : rule.kind;
+  return leftView(context, { rule, kind, type: rule.writes.type }, kinds, all.length - MOST_LOOKED_AT);
+}
+
+interface LeftRule {
+  readonly rule: { readonly id: string; readonly name: string };
+  readonly kind: LeftView['rule']['kind'];
+  /** Of the records. */
+  readonly type: string;
+}
+
+/** Alike in why, the most first; nothing where nothing was left. */
+function leftView(
+  { model }: LeftContext,
+  { rule, kind, type }: LeftRule,
+  kinds: ReadonlyMap<string, readonly LeftKind['records'][number][]>,
+  more: number,
+): LeftView[] {
+  if (kinds.size === 0) return [];
+  const { name: typeName, plural } = typeIn(model, type);
+  return [
+    {
+      rule: { id: rule.id, name: rule.name, kind, pace: null },
+      ...{ type, typeName, plural, more: Math.max(0, more) },
+      kinds: [...kinds]
+        .map(([why, records]) => ({ why, records: records.map(({ id, title }) => ({ id, title })) }))
+        .sort((a, b) => b.records.length - a.records.length),
+    },
+  ];
 }
 
 function leftBy(context: LeftContext, rule: AnyCascade, changes: readonly ChangeView[]): LeftView[] {
@@ -66,17 +114,7 @@ function leftBy(context: LeftContext, rule: AnyCascade, changes: readonly Change
       else kinds.set(why, [{ id, title: found.title }]);
     }
   }
-  if (kinds.size === 0) return [];
-  const { name: typeName, plural } = typeIn(model, type);
-  return [
-    {
-      rule: { id: rule.id, name: rule.name, kind: 'cascade', pace: null },
-      ...{ type, typeName, plural, more },
-      kinds: [...kinds]
-        .map(([why, records]) => ({ why, records }))
-        .sort((a, b) => b.records.length - a.records.length),
-    },
-  ];
+  return leftView(context, { rule, kind: 'cascade', type }, kinds, more);
 }
 
 /** The records from which it cascaded, and those of which a change is one that it watches for. */

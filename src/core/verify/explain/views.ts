@@ -62,7 +62,7 @@ export interface ChangeView extends CellView {
   readonly causes: readonly CellView[];
 }
 
-/** What a cascade that acted looked at and left as it is, and why: people must see what must not change, too. */
+/** What a rule looked at and left as it is, and why: people must see what must not change, too. */
 export interface LeftView {
   readonly rule: WriterView;
   readonly type: string;

@@ -74,3 +74,23 @@ test('nothing of it is saved, and drafts take part', async () => {
   expect(ripple.waves.flatMap(({ changes }) => changes)).toHaveLength(3);
   expect(await totalNow()).toBe('100');
 });
+
+test('what was looked at and stays as it is is told with why, as on the bench', async () => {
+  const edits: WireEdit[] = [
+    { kind: 'edit', type: 'loan', id: robes, values: { stage: 'declined' } },
+    { kind: 'create', type: 'loan', values: { title: 'Pots', exhibition: silk, stage: 'requested' } },
+  ];
+  const first = await rehearseOnData({ ...input(), edits: edits.slice(1) });
+  expect(first.ripple.left).toMatchObject([
+    {
+      rule: { kind: 'rollUp' },
+      kinds: [
+        {
+          why: 'what changed doesn’t count: fails “Stage is Agreed”: here Requested',
+          records: [{ title: 'Rivers of Silk' }],
+        },
+      ],
+    },
+  ]);
+  expect((await rehearseOnData({ ...input(), edits })).ripple.left).toEqual([]);
+});

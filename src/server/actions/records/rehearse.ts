@@ -1,6 +1,6 @@
 import { runWith, type WireEdit } from '@/core/engine';
 import type { Rule, RuleDefinition } from '@/core/rules';
-import { type Rehearsal, rehearsalView, rehearsing } from '@/core/verify';
+import { leftAsIs, type Rehearsal, rehearsalView, rehearsing } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { checkPerson } from '@/server/queries/workspaces/people';
@@ -69,13 +69,14 @@ export async function rehearseIn(
     return { id: id ?? newId(), version: newId(), name: name ?? `Draft ${index + 1}`, definition };
   });
   const driver = new SnapshotDriver(workspace, transaction);
+  const facts = runContextNow(person);
   const rehearsingRun = rehearsing({
     model,
     live,
     drafts,
     edits: input.edits,
     people: new Set(people.keys()),
-    facts: runContextNow(person),
+    facts,
     newId,
   });
   const rehearsed = await runWith((need) => driver.answer(need), rehearsingRun);
@@ -90,8 +91,11 @@ export async function rehearseIn(
       );
     }
   }
-  const rehearsal = rehearsalView(model, rehearsed, driver.overlay, Object.fromEntries(people));
+  const names = Object.fromEntries(people);
+  const rehearsal = rehearsalView(model, rehearsed, driver.overlay, names);
   if (rehearsal.kind === 'refused') throw refuseEdits(rehearsal.edits);
   if (rehearsal.kind === 'unsound') throw refuseRules(rehearsal.rules);
-  return rehearsal;
+  if (rehearsed.kind !== 'done') return rehearsal;
+  const looked = { model, plan: rehearsed.plan, store: driver.overlay, before: driver.stored, names, facts };
+  return { ...rehearsal, ripple: { ...rehearsal.ripple, left: leftAsIs(looked, rehearsal.ripple) } };
 }

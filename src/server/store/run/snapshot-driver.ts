@@ -51,6 +51,11 @@ export class SnapshotDriver {
     this.overlay = new Overlay(workspace.model, this.#store);
   }
 
+  /** The records as they are stored, as far as they were loaded. */
+  get stored(): RecordStore {
+    return this.#store;
+  }
+
   async answer(need: Need): Promise<Answer> {
     if (need.kind === 'records') await this.load(need.set.type, need.set.ids);
     if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);

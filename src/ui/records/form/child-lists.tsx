@@ -180,7 +180,7 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
     : listColumns(model, link.type, link.link);
   // Of those further down it is told under which they hang.
   const under = over ? [link.field] : [];
-  const own = offered.filter(({ type: { kind } }) => kind !== 'link').slice(0, MOST_COLUMNS);
+  const own = offered.filter(({ type: { kind } }) => kind !== 'link').slice(0, MOST_COLUMNS - under.length);
   const columns = [...under, ...own];
   return (
     <section className="sheet child-list" aria-label={link.field.otherEnd}>

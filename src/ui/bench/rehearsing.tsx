@@ -21,7 +21,7 @@ import { happened } from '@/ui/kit/happened';
 import { KeepProof } from './proof/keep-proof';
 import { differingCells, ProofOpened, useRunOf } from './proof/proof-opened';
 import { Saves } from './saves';
-import type { TreeScope } from '@/ui/bench/family/tree-scope';
+import type { FamilyScope } from '@/ui/bench/family/tree-scope';
 import { FamilyTree } from '@/ui/bench/family/family-tree';
 import { changedColumns, withChanged, columnsOn } from './family/columns';
 import { changedFields, titled, withAncestors } from './family/in-sight';
@@ -313,7 +313,7 @@ function Tree({ model, ruleWorker, data, marked, stage, taking, onRead }: TreePr
       ? [...(rehearsal.filled?.waves ?? []), ...rehearsal.ripple.waves].flatMap((wave) => wave.changes)
       : [],
   );
-  const scope: TreeScope = {
+  const scope: FamilyScope = {
     ...{ model, family, stored, marked, now, rules, columns, inSight },
     problems: new Map(
       changes.flatMap((change) =>

@@ -3,15 +3,17 @@
 import { clsx } from 'clsx';
 import { type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
-import { Fragment } from 'react';
+import { Fragment, useState } from 'react';
 import { Cell, useTitle, Children } from './tree-row';
-import { useScope, type TreeScope, Scope } from './tree-scope';
+import { type FamilyScope, Scope, type TreeScope, useScope } from './tree-scope';
 import { useDropPlace, Dragging } from './tree-drag';
 import familyStyle from './family.module.css';
 import style from './family-tree.module.css';
 
 /** A family as a tree: the root with its fields, beneath it its children in rows that open in turn; then what hangs under none of it. */
-export function FamilyTree({ scope }: { scope: TreeScope }) {
+export function FamilyTree({ scope: given }: { scope: FamilyScope }) {
+  const [opened] = useState(() => new Map<string, boolean>());
+  const scope: TreeScope = { ...given, opened };
   const { model, family, now } = scope;
   const { inSight } = scope;
   const roots = rootsOf(model, family.root.id, now.records).filter(

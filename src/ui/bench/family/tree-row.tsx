@@ -18,6 +18,7 @@ import kitStyle from '@/ui/kit/kit.module.css';
 import style from './tree-row.module.css';
 import { Handle, useDropPlace } from './tree-drag';
 import { useScope } from './tree-scope';
+import { VirtualRows } from './virtual-rows';
 
 export function useTitle(record: WireRecord): string {
   const { model } = useScope();
@@ -64,10 +65,14 @@ export function ChildRow({
   columns: readonly Field[];
   depth: number;
 }) {
-  const { model, stored, now, onDelete, inSight } = useScope();
+  const { model, stored, now, onDelete, inSight, opened } = useScope();
   const title = useTitle(record);
   // Where only some are shown, they are in sight without being opened one by one.
-  const [isOpened, setOpen] = useState<boolean | null>(null);
+  const [isOpened, setOpened] = useState(opened.get(`${link.link} ${record.id}`) ?? null);
+  const setOpen = (isNow: boolean) => {
+    opened.set(`${link.link} ${record.id}`, isNow);
+    setOpened(isNow);
+  };
   const links = model.linksTo(record.type);
   const isBeneath = (one: Link) => now.childrenOf(one, record.id).some(({ id }) => inSight?.has(id) === true);
   const isOpen = isOpened ?? (inSight !== null && links.some(isBeneath));
@@ -82,7 +87,7 @@ export function ChildRow({
         data-drops={fits || undefined}
         data-new={isNew || wasElsewhere || undefined}
       >
-        <th scope="row">
+        <th scope="row" title={title}>
           <Handle record={record} link={link} title={title} />
           {links.length > 0 ? (
             <button
@@ -182,13 +187,17 @@ export function Children({
 }) {
   const { model, now, columns: columnsOf, family, stored, onAdd, inSight } = useScope();
   const [isOpen, setOpen] = useState(startsOpen);
-  const [most, setMost] = useState(MOST_ROWS);
   const all = now.childrenOf(link, parent.id);
   const children = inSight ? all.filter(({ id }) => inSight.has(id)) : all;
-  // New records and those that were moved here are never out of sight.
-  const rest = children.slice(most);
+  const isMany = children.length > MOST_ROWS;
+  // Of very many new records and those that were moved here come first: so they are in sight.
   const isHere = ({ id }: WireRecord) => stored.get(id)?.values[link.link] === parent.id;
-  const shown = [...children.slice(0, most), ...rest.filter((record) => !isHere(record))];
+  const shown = isMany
+    ? [...children.filter((record) => !isHere(record)), ...children.filter(isHere)]
+    : children;
+  const rowOf = (record: WireRecord) => (
+    <ChildRow key={record.id} record={record} link={link} columns={columns} depth={depth} />
+  );
   const isKnown = family.complete.some(
     (entry) => entry.type === link.type && entry.link === link.link && entry.parent === parent.id,
   );
@@ -227,7 +236,7 @@ export function Children({
         Add {article(typeIn(model, link.type).name)} {typeIn(model, link.type).name.toLowerCase()}
       </Button>
       {isOpen && children.length > 0 ? (
-        <table className={familyStyle.treeTable}>
+        <table className={familyStyle.treeTable} aria-rowcount={children.length}>
           <thead>
             <tr>
               <th scope="col">{typeIn(model, link.type).name}</th>
@@ -241,22 +250,12 @@ export function Children({
               </th>
             </tr>
           </thead>
-          <tbody>
-            {shown.map((record) => (
-              <ChildRow key={record.id} record={record} link={link} columns={columns} depth={depth} />
-            ))}
-          </tbody>
+          {isMany ? <VirtualRows records={shown} rowOf={rowOf} /> : <tbody>{shown.map(rowOf)}</tbody>}
         </table>
-      ) : null}
-      {isOpen && children.length > shown.length ? (
-        <Button size="small" className={style.treeMore} onClick={() => setMost(most + MOST_ROWS)}>
-          Show {writeCount(Math.min(MOST_ROWS, children.length - shown.length))} more of{' '}
-          {writeCount(children.length)}
-        </Button>
       ) : null}
     </div>
   );
 }
 
-/** Rows of one table that are shown at once; each is much for a browser. */
-export const MOST_ROWS = 100;
+/** Of more rows in one table only those about in sight are drawn: each is much for a browser. */
+const MOST_ROWS = 60;

@@ -21,6 +21,8 @@ export interface TreeScope {
   readonly columns: ColumnsOf;
   /** The records that are shown, where not all are. */
   readonly inSight: InSight;
+  /** Rows that were opened or closed, by their link and record: a row that is out of sight isn't drawn, and opens as it was. */
+  readonly opened: Map<string, boolean>;
   /** Cells to point at: `type id field`. */
   readonly marked: ReadonlySet<string>;
   readonly problems: ReadonlyMap<string, string>;
@@ -33,6 +35,9 @@ export interface TreeScope {
   readonly onAdd: (link: Link, parent: WireRecord) => void;
   readonly onMove: (record: WireRecord, link: string, parent: string) => void;
 }
+
+/** The same, as it is handed to the tree. */
+export type FamilyScope = Omit<TreeScope, 'opened'>;
 
 export const Scope = createContext<TreeScope | null>(null);
 

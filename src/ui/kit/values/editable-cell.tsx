@@ -97,6 +97,7 @@ function CellValue({
       type="button"
       {...look}
       className={clsx('plain', look.className)}
+      title={words(after)}
       aria-label={`${field.name} of ${recordTitle}: ${words(after)}. Edit`}
       onClick={onOpen}
     >

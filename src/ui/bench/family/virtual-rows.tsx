@@ -1,0 +1,85 @@
+'use client';
+
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
+import { Fragment, type ReactNode, useEffect, useRef, useState } from 'react';
+import type { WireRecord } from '@/core/verify';
+import familyStyle from './family.module.css';
+
+/** About as high as a closed row is, in pixels; each is measured when it is drawn. */
+const ROW = 33;
+/** Rows that are drawn beyond those in sight. */
+const BEYOND = 12;
+
+interface VirtualRowsProps {
+  readonly records: readonly WireRecord[];
+  readonly rowOf: (record: WireRecord) => ReactNode;
+}
+
+/** The place that scrolls a table. */
+function scrollerOf(element: HTMLElement | null): HTMLElement | null {
+  for (let at = element?.parentElement ?? null; at; at = at.parentElement)
+    if (/auto|scroll/.test(getComputedStyle(at).overflowY)) return at;
+  return null;
+}
+
+/** Bodies of a table, one for each record with all that hangs under it, of which only those about in sight are drawn, and the one that has the focus. */
+export function VirtualRows({ records, rowOf }: VirtualRowsProps) {
+  const start = useRef<HTMLTableSectionElement>(null);
+  const [above, setAbove] = useState(0);
+  const [focused, setFocused] = useState<string | null>(null);
+  // What stands above the table may change in height at any time: it matters as soon as one scrolls.
+  useEffect(() => {
+    const scroller = scrollerOf(start.current);
+    const measure = () => {
+      if (!start.current || !scroller) return;
+      const [own, its] = [start.current.getBoundingClientRect(), scroller.getBoundingClientRect()];
+      setAbove(Math.round(own.top - its.top + scroller.scrollTop));
+    };
+    measure();
+    scroller?.addEventListener('scroll', measure, { passive: true });
+    return () => scroller?.removeEventListener('scroll', measure);
+  }, []);
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing that it answers is handed on to what is remembered
+  const virtual = useVirtualizer({
+    count: records.length,
+    getScrollElement: () => scrollerOf(start.current),
+    estimateSize: () => ROW,
+    overscan: BEYOND,
+    scrollMargin: above,
+    getItemKey: (index) => records[index]?.id ?? index,
+    rangeExtractor: (range) => {
+      const drawn = defaultRangeExtractor(range);
+      const at = focused === null ? -1 : records.findIndex(({ id }) => id === focused);
+      return at < 0 || drawn.includes(at) ? drawn : [...drawn, at].sort((a, b) => a - b);
+    },
+  });
+  const items = virtual.getVirtualItems();
+  return (
+    <>
+      <tbody ref={start} aria-hidden />
+      {items.map((item, at) => {
+        const record = records[item.index];
+        const gap = item.start - (items[at - 1]?.end ?? above);
+        return record ? (
+          <Fragment key={record.id}>
+            <Gap height={gap} />
+            <tbody ref={virtual.measureElement} data-index={item.index} onFocus={() => setFocused(record.id)}>
+              {rowOf(record)}
+            </tbody>
+          </Fragment>
+        ) : null;
+      })}
+      <Gap height={virtual.getTotalSize() + above - (items.at(-1)?.end ?? above)} />
+    </>
+  );
+}
+
+/** As high as the rows that aren't drawn. */
+const Gap = ({ height }: { height: number }) =>
+  height > 0.5 ? (
+    <tbody aria-hidden>
+      <tr className={familyStyle.gap}>
+        <td style={{ height }} />
+      </tr>
+    </tbody>
+  ) : null;

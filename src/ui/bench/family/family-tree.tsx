@@ -3,9 +3,9 @@
 import { clsx } from 'clsx';
 import { type Model, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
-import { Fragment, useState } from 'react';
+import { Fragment, useEffect, useMemo, useState } from 'react';
 import { Cell, useTitle, Children } from './tree-row';
-import { type FamilyScope, Scope, type TreeScope, useScope } from './tree-scope';
+import { type FamilyScope, keepersOf, Latest, Scope, type TreeScope, useScope } from './tree-scope';
 import { useDropPlace, Dragging } from './tree-drag';
 import familyStyle from './family.module.css';
 import style from './family-tree.module.css';
@@ -13,7 +13,10 @@ import style from './family-tree.module.css';
 /** A family as a tree: the root with its fields, beneath it its children in rows that open in turn; then what hangs under none of it. */
 export function FamilyTree({ scope: given }: { scope: FamilyScope }) {
   const [opened] = useState(() => new Map<string, boolean>());
-  const scope: TreeScope = { ...given, opened };
+  const [latest] = useState(() => new Latest(given));
+  useEffect(() => latest.put(given));
+  const keepers = useMemo(() => keepersOf(given.model, given.rules), [given.model, given.rules]);
+  const scope: TreeScope = { ...given, opened, keepers, latest };
   const { model, family, now } = scope;
   const { inSight } = scope;
   const roots = rootsOf(model, family.root.id, now.records).filter(

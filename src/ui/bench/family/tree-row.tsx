@@ -1,12 +1,11 @@
 'use client';
 
 import { type Field, type Link, typeIn } from '@/core/model';
-import { reacts, targetsOf } from '@/core/rules';
-import { hasTrait, type Kind, valueAt, writeCount } from '@/core/values';
+import { hasTrait, type Kind, sameData, valueAt, writeCount } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import { DeleteOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
 import { Button, Popover } from 'antd';
-import { Fragment, useState } from 'react';
+import { memo, useState } from 'react';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { article } from '@/core/article';
@@ -25,19 +24,28 @@ export function useTitle(record: WireRecord): string {
   return String(record.values[typeIn(model, record.type).title] ?? record.id);
 }
 
+/** Drawn again only where what it shows is otherwise: what it does is looked up when it is done. Names of records and people may change beside it. */
+const CellOfRow = memo(
+  EditableCell,
+  (a, b) =>
+    a.field === b.field &&
+    !['link', 'person'].includes(a.field.type.kind) &&
+    sameData(a.before, b.before) &&
+    sameData(a.after, b.after) &&
+    a.keptBy === b.keptBy &&
+    a.problem === b.problem &&
+    a.isMarked === b.isMarked &&
+    a.recordTitle === b.recordTitle,
+);
+
 export function Cell({ record, field }: { record: WireRecord; field: Field }) {
   const scope = useScope();
   const title = useTitle(record);
   const key = cellKey(record.type, record.id, field.key);
-  const keeper = scope.rules.find(
-    ({ definition }) =>
-      // Where a field is kept in step the run says so; elsewhere it is open.
-      definition.kind !== 'cascade' &&
-      !reacts(definition) &&
-      targetsOf(scope.model, definition).some((ref) => ref.type === record.type && ref.field === field.key),
-  );
+  const keeper = scope.keepers.get(`${record.type} ${field.key}`);
+  const { latest } = scope;
   return (
-    <EditableCell
+    <CellOfRow
       field={field}
       before={scope.stored.get(record.id)?.values[field.key] ?? null}
       after={record.values[field.key] ?? null}
@@ -46,15 +54,15 @@ export function Cell({ record, field }: { record: WireRecord; field: Field }) {
       isMarked={scope.marked.has(key)}
       recordTitle={title}
       nameOf={scope.nameOf}
-      onEdit={(value) => scope.onEdit(record, field.key, value)}
-      {...(keeper ? { onOpenKept: () => scope.onRead(keeper.id, record.id) } : {})}
+      onEdit={(value) => latest.current.onEdit(record, field.key, value)}
+      {...(keeper ? { onOpenKept: () => latest.current.onRead(keeper.id, record.id) } : {})}
     />
   );
 }
 
 export const isAmount = (kind: Kind) => hasTrait(kind, 'numeric');
 
-export function ChildRow({
+export const ChildRow = memo(function ChildRow({
   record,
   link,
   columns,
@@ -138,7 +146,7 @@ export function ChildRow({
       ) : null}
     </>
   );
-}
+});
 
 /** The same by choosing the parent. */
 function MovePart({ record, link, title }: { record: WireRecord; link: Link; title: string }) {
@@ -236,7 +244,11 @@ export function Children({
         Add {article(typeIn(model, link.type).name)} {typeIn(model, link.type).name.toLowerCase()}
       </Button>
       {isOpen && children.length > 0 ? (
-        <table className={familyStyle.treeTable} aria-rowcount={children.length}>
+        <table
+          className={clsx(familyStyle.treeTable, isMany && familyStyle.manyRows)}
+          aria-rowcount={children.length}
+        >
+          {isMany ? <Widths columns={columns} /> : null}
           <thead>
             <tr>
               <th scope="col">{typeIn(model, link.type).name}</th>
@@ -254,6 +266,21 @@ export function Children({
         </table>
       ) : null}
     </div>
+  );
+}
+
+/** How wide the columns of very many rows are, in pixels: by what stands in them, not by the rows that are drawn. */
+const WIDTHS = { name: 240, amount: 130, other: 160, tools: 76 } as const;
+
+function Widths({ columns }: { columns: readonly Field[] }) {
+  return (
+    <colgroup>
+      <col style={{ width: WIDTHS.name }} />
+      {columns.map(({ key, type: { kind } }) => (
+        <col key={key} style={{ width: isAmount(kind) ? WIDTHS.amount : WIDTHS.other }} />
+      ))}
+      <col style={{ width: WIDTHS.tools }} />
+    </colgroup>
   );
 }
 

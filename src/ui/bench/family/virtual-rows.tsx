@@ -8,7 +8,7 @@ import familyStyle from './family.module.css';
 /** About as high as a closed row is, in pixels; each is measured when it is drawn. */
 const ROW = 33;
 /** Rows that are drawn beyond those in sight. */
-const BEYOND = 12;
+const BEYOND = 6;
 
 interface VirtualRowsProps {
   readonly records: readonly WireRecord[];

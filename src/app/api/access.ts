@@ -124,6 +124,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/rules/{id}/preview': { GET: readsLong(), POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rules/{id}/preview/changes': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rules/{id}/proofs': { GET: readsLong() },
+  '/api/v1/workspaces/{w}/rules/{id}/proofs/whole': { GET: reads() },
   '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: savesLong() },
   '/api/v1/workspaces/{w}/rules/{id}/state': { POST: savesLong({ body: json() }) },
   '/api/v1/workspaces/{w}/rules/{id}/strength': { GET: { ...readsLong(), tells: true } },

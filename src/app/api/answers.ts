@@ -168,6 +168,7 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/rules/{id}/preview': { GET: LivePreview; POST: LivePreview };
   '/api/v1/workspaces/{w}/rules/{id}/preview/changes': { POST: File };
   '/api/v1/workspaces/{w}/rules/{id}/proofs': { GET: { readonly proofs: readonly ProofRunView[] } };
+  '/api/v1/workspaces/{w}/rules/{id}/proofs/whole': { GET: { readonly proofs: readonly Proof[] } };
   '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: RuleWorkedOut };
   '/api/v1/workspaces/{w}/rules/{id}/state': { POST: StateChanged & { readonly rule: RuleView } };
   '/api/v1/workspaces/{w}/rules/{id}/strength': { GET: StrengthView };

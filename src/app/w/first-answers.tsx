@@ -21,12 +21,15 @@ import { GET as proofsOfRule } from '@/app/api/v1/workspaces/[w]/rules/[id]/proo
 import { GET as versions } from '@/app/api/v1/workspaces/[w]/rules/[id]/versions/route';
 import { GET as runs } from '@/app/api/v1/workspaces/[w]/runs/route';
 import { GET as run } from '@/app/api/v1/workspaces/[w]/runs/[run]/route';
+import { GET as unfinished } from '@/app/api/v1/workspaces/[w]/unfinished-rules/route';
+import { GET as family } from '@/app/api/v1/workspaces/[w]/families/[type]/[id]/route';
 import { GET as types } from '@/app/api/v1/workspaces/[w]/types/route';
 
 type Handler = (request: Request, context: { params: Promise<never> }) => Promise<Response>;
 
 /** What a page may bring along, by the address under the workspace's. */
 const ROUTES = {
+  '/families/{type}/{id}': family,
   '/lists': lists,
   '/notices': notices,
   '/people': people,
@@ -46,6 +49,7 @@ const ROUTES = {
   '/runs/{run}': run,
   '/sample-families': families,
   '/types': types,
+  '/unfinished-rules': unfinished,
 } as const satisfies Readonly<Record<string, Handler>>;
 
 export interface First {

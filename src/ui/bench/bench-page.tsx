@@ -25,6 +25,7 @@ import { DayChoice } from '@/ui/kit/values/date-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import { Rehearsing } from './rehearsing';
+import { typeOnBench, withChildren } from './type-on-bench';
 import { Families, FamilyNote } from './family/families';
 import { clsx } from 'clsx';
 import benchStyle from './bench.module.css';
@@ -38,9 +39,7 @@ export function BenchPage() {
   const rules = useRules();
   const types = withChildren(model.data?.types ?? []);
   const askedType = query.get('type');
-  const type = types.some(({ key }) => key === askedType)
-    ? askedType
-    : (types.find(({ key }) => key === 'exhibition')?.key ?? types[0]?.key ?? null);
+  const type = model.data ? typeOnBench(model.data, askedType) : null;
   const first = useRecords(type, { limit: 1 });
   const id = query.get('id') ?? first.data?.records.find((record) => record.type === type)?.id ?? null;
   const drafts = query.getAll('rule').filter((rule) => rule !== '');
@@ -171,12 +170,6 @@ function NothingToTry({ type, hasTypes }: { readonly type: string | null; readon
     </div>
   );
 }
-
-/** Types under which records of some type hang. */
-const withChildren = (types: readonly RecordType[]): readonly RecordType[] =>
-  types.filter(({ key }) =>
-    types.some(({ fields }) => fields.some(({ type }) => type.kind === 'link' && type.target === key)),
-  );
 
 /** Where the bench goes on: to another type, record, kept family or other drafts. */
 interface Going {

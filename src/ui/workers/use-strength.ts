@@ -32,6 +32,7 @@ function useSearches(): ((rule: RuleView, proofs: Kept) => Search) | null {
   const [view, all] = [model.data, rules.data.rules];
   const live = all.filter(({ state }) => state === 'live').map((one) => `${one.id} ${one.version}`);
   return (rule, proofs) => ({
+    rule: rule.id,
     key: [
       ...[rule.id, rule.version, ...proofs.map((one) => `${one.id} ${one.version}`)],
       ...[version, settledDay, ...live],
@@ -40,19 +41,18 @@ function useSearches(): ((rule: RuleView, proofs: Kept) => Search) | null {
       ...{ model: modelData(view), settledDay, live: liveOf(all) },
       rule: { id: rule.id, version: rule.id, name: rule.name, definition: rule.definition },
     }),
-    proofs,
   });
 }
 
 interface Search {
+  readonly rule: string;
   readonly key: string;
   readonly asked: () => Omit<ProvenRule, 'proofs'>;
-  readonly proofs: Kept;
 }
 
 /** Searches in the worker, piece by piece. */
 async function searched(
-  { key: of, asked, proofs }: Search,
+  { rule, key: of, asked }: Search,
   {
     signal,
     isFigure,
@@ -60,7 +60,7 @@ async function searched(
   }: { signal: AbortSignal; isFigure: boolean; tell: (so: StrengthProgress) => void },
 ): Promise<Strength> {
   const key = isFigure ? `figure ${of}` : of;
-  const read = await Promise.all(proofs.map(({ id }) => callApi<Proof>(`/proofs/${id}`)));
+  const { proofs: read } = await callApi<{ proofs: Proof[] }>(`/rules/${rule}/proofs/whole`);
   for (;;) {
     signal.throwIfAborted();
     const step = await serialize(() => theWorker().goOnWithStrength(key) as Promise<StrengthStep | null>);

@@ -86,6 +86,15 @@ export async function proofsOf(key: string, rule: string): Promise<ProofRunView[
   });
 }
 
+/** A rule's proofs with all that they run on. */
+export async function wholeProofs(key: string, rule: string): Promise<Proof[]> {
+  const workspace = await loadWorkspace(key);
+  return inSnapshot(async (transaction) => {
+    const { id } = await findRule(transaction, workspace.schema, rule);
+    return (await readStored(transaction, workspace, id)).map(proofIn);
+  });
+}
+
 /** A kept proof with all that it runs on. */
 export async function getProof(key: string, id: string): Promise<Proof> {
   const workspace = await loadWorkspace(key);

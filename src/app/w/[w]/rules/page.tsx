@@ -9,7 +9,7 @@ export default async function Page({ params }: { params: Promise<{ w: string }> 
   const retired = { route: '/rules', query: '?retired=true' } as const;
   return (
     <>
-      <FirstAnswers w={w} of={[...firsts('/rules', '/proofs', '/requests'), retired]} />
+      <FirstAnswers w={w} of={[...firsts('/rules', '/proofs', '/requests', '/unfinished-rules'), retired]} />
       <RulesPage />
     </>
   );

@@ -8,7 +8,10 @@ export default async function Page({ params }: { params: Promise<{ w: string }> 
   const { w } = await params;
   return (
     <>
-      <FirstAnswers w={w} of={firsts('/notices', '/queued-saves', '/rules', '/proofs', '/requests')} />
+      <FirstAnswers
+        w={w}
+        of={firsts('/notices', '/queued-saves', '/rules', '/proofs', '/requests', '/unfinished-rules')}
+      />
       <TodayPage />
     </>
   );

@@ -1,6 +1,6 @@
 import { type APIRequestContext, expect, test } from './test';
 
-const ROWS = 6_000;
+const ROWS = 10_000;
 
 /** A copy of the demo with many more artefacts than are marked together. */
 async function largeCopy(
@@ -31,7 +31,7 @@ test('a list of thousands is edited as a whole: looked at first, saved as one ru
   const { key, headers } = await largeCopy(request);
   await page.goto(`/w/${key}/records/artefact`);
   await page.getByRole('searchbox', { name: 'Search in titles' }).fill('Shard');
-  await expect(page.getByRole('status').filter({ hasText: '6,000 in all' })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: '10,000 in all' })).toBeVisible();
 
   await test.step('what it would do is worked out over the whole list', async () => {
     await page.locator('.ant-table-row').first().getByRole('checkbox').check();
@@ -43,14 +43,14 @@ test('a list of thousands is edited as a whole: looked at first, saved as one ru
     await expect(dialog.getByRole('button', { name: 'Save' })).toBeDisabled();
     await dialog.getByRole('button', { name: 'Look what it would do' }).click();
     const would = dialog.getByRole('region', { name: 'What it would do' });
-    await expect(would).toContainText('6,000 artefacts in the list.');
-    await expect(would.getByRole('definition').first()).toHaveText('6,000');
+    await expect(would).toContainText('10,000 artefacts in the list.');
+    await expect(would.getByRole('definition').first()).toHaveText('10,000');
     // Another value has to be looked at anew.
     await dialog.getByRole('textbox', { name: 'New value' }).fill('Workshop of the weir');
     await expect(would).toHaveCount(0);
     await dialog.getByRole('button', { name: 'Look what it would do' }).click();
-    await dialog.getByRole('button', { name: 'Save 6,000' }).click();
-    await expect(page.getByText(/^Saved 6,000 artefacts as one run/)).toBeVisible();
+    await dialog.getByRole('button', { name: 'Save 10,000' }).click();
+    await expect(page.getByText(/^Saved 10,000 artefacts as one run/)).toBeVisible();
   });
 
   await test.step('the ledger has it as one run, and undoes it', async () => {
@@ -64,7 +64,7 @@ test('a list of thousands is edited as a whole: looked at first, saved as one ru
     await expect(page.locator('.place-lead')).toContainText('edited a list on');
     await page.getByRole('button', { name: 'Undo …' }).click();
     const dialog = page.getByRole('dialog');
-    await expect(dialog).toContainText('in 6,000 records');
+    await expect(dialog).toContainText('in 10,000 records');
     await dialog.getByRole('button', { name: 'Undo it' }).click();
     await expect(page.locator('.place-lead')).toContainText('Undo of run');
   });
@@ -92,7 +92,7 @@ test('a run of thousands is a screen in the ledger: what is alike, opened and se
   await expect(page.getByRole('table').getByRole('link')).toHaveCount(1);
   await page.getByRole('table').getByRole('link').click();
   const ripple = page.getByRole('region', { name: 'Ripple' });
-  const alike = ripple.getByRole('button', { name: /Volume of 6,000 Artefacts/ });
+  const alike = ripple.getByRole('button', { name: /Volume of 10,000 Artefacts/ });
   await expect(ripple).toContainText('0.125 m³');
   await alike.click();
   await ripple.getByRole('searchbox', { name: 'Search these Artefacts' }).fill('Shard 5999');

@@ -102,7 +102,7 @@ export interface JointPreview {
 
 export interface Spread {
   /** By how much amounts change, from the lowest bar to the highest; or what fields become, the most frequent first. */
-  readonly of: 'differences' | 'values';
+  readonly of: 'differences' | 'changes' | 'values';
   readonly bars: readonly { readonly label: string; readonly records: number }[];
   /** Records whose values have no bar of their own. */
   readonly others: number;

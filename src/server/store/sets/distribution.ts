@@ -38,7 +38,8 @@ interface SpreadInput {
 export async function distributionOf(input: SpreadInput): Promise<Spread | null> {
   if (input.changed === 0) return null;
   const { type } = fieldIn(input.workspace.model, input.rule.writes.type, input.rule.writes.field);
-  return type.kind === 'number' || type.kind === 'money' ? differences(input, type) : valuesOf(input, type);
+  if (type.kind === 'number' || type.kind === 'money') return differences(input, type);
+  return input.which === undefined ? changesAlike(input, type) : valuesOf(input, type);
 }
 
 const CHANGED = `${differsSql(0)} AND after_error0 IS NULL`;
@@ -82,7 +83,28 @@ export function roundEdges(least: Decimal, most: Decimal, steps: number): { firs
   return { first: least.div(step).floor().times(step), step };
 }
 
-/** What fields become, and on how many records. */
+/** What is alike of the changes of a fill: from what to what, and on how many records. */
+async function changesAlike(
+  { transaction, workspace, rule, table, changed }: SpreadInput,
+  type: ValueType,
+): Promise<Spread> {
+  const found = await run<{ before: unknown; after: unknown; records: number }>(
+    transaction,
+    `SELECT ${readColumn(type, 'before0')} AS before, ${readColumn(type, 'after0')} AS after, count(*)::int AS records
+      FROM ${table} WHERE ${CHANGED} GROUP BY before0, after0 ORDER BY 3 DESC, 2, 1 LIMIT ${MOST_BARS}`,
+  );
+  const pairs = found.map(
+    ({ before, after }) => [fromColumn(type, before), fromColumn(type, after)] as const,
+  );
+  const words = await wordsIn({ transaction, workspace, rule }, pairs.flat());
+  const bars = found.map(({ records }, at) => {
+    const [before, after] = itemAt(pairs, at);
+    return { label: `${words(before)} → ${words(after)}`, records };
+  });
+  return { of: 'changes', bars, others: changed - bars.reduce((sum, { records }) => sum + records, 0) };
+}
+
+/** What fields become, and on how many records: of what was handed on, where what stood there isn't read. */
 async function valuesOf(
   { transaction, workspace, rule, table, changed, which = CHANGED }: SpreadInput,
   type: ValueType,

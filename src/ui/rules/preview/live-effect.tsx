@@ -53,9 +53,7 @@ export function Effect({
       ) : null}
       {spread && isSpread(spread) ? (
         <figure className={style.effectSpread}>
-          <figcaption className="quiet">
-            {spread.of === 'differences' ? 'By how much it changes' : 'What it becomes'}
-          </figcaption>
+          <figcaption className="quiet">{SPREAD[spread.of]}</figcaption>
           <DistributionChart spread={spread} plural={plural} />
         </figure>
       ) : null}
@@ -89,6 +87,12 @@ export function Effect({
     </section>
   );
 }
+
+const SPREAD: Readonly<Record<Spread['of'], string>> = {
+  differences: 'By how much it changes',
+  changes: 'From what to what',
+  values: 'What it becomes',
+};
 
 /** Bars of one record each say no more than the list of these. */
 const isSpread = ({ bars, others }: Spread): boolean => others > 0 || bars.some(({ records }) => records > 1);

@@ -112,7 +112,7 @@ test('what it would change is spread out, and all of it goes into a file', async
   expect((await previewFile(workspace.key, id, { pilot: SILK })).trim().split('\r\n')).toHaveLength(2);
 });
 
-test('what fields become is counted where they hold no amounts', async () => {
+test('where fields hold no amounts what is alike is counted: from what to what', async () => {
   const definition: RuleDefinition = {
     ...{ kind: 'cascade', type: 'exhibition', condition: null, moment: 'inStep', pace: 'withTheSave' },
     route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
@@ -125,7 +125,11 @@ test('what fields become is counted where they hold no amounts', async () => {
   };
   const stages = await createRule({ ...by(), definition });
   const [effect] = (await previewLive(workspace.key, stages)).effects;
-  expect(effect!.spread).toEqual({ of: 'values', bars: [{ label: 'Requested', records: 2 }], others: 0 });
+  expect(effect!.spread).toEqual({
+    of: 'changes',
+    bars: [{ label: 'Agreed → Requested', records: 2 }],
+    others: 0,
+  });
 });
 
 test('it is widened, taken live for all, and can’t be narrowed again while it is live', async () => {

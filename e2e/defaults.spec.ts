@@ -53,7 +53,7 @@ test('new rules begin with the workspace’s rounding and limits; rules that are
     const worked = page.getByRole('region', { name: 'Worked example' });
     await worked.getByRole('combobox', { name: 'Sample Exhibition' }).click();
     await page.keyboard.type('Rivers');
-    await page.getByTitle('Rivers of Silk', { exact: true }).click();
+    await page.getByTitle('Rivers of Silk', { exact: true }).last().click();
     await expect(worked.getByRole('status')).toContainText(/\d(00|50)\.00 GBP/);
   });
 

@@ -88,7 +88,7 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
 }) => {
   await page.goto('/w/wrenfield/bench?type=exhibition');
   await page.getByRole('combobox', { name: 'Sample family' }).click();
-  await page.getByTitle(EXHIBITION, { exact: true }).click();
+  await page.getByTitle(EXHIBITION, { exact: true }).last().click();
   await expect(page.getByRole('heading', { name: new RegExp(`^${EXHIBITION}`) })).toBeVisible();
   const ripple = page.getByRole('region', { name: 'Ripple' });
   await page.getByRole('button', { name: 'Add a loan' }).click();

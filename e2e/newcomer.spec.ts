@@ -42,6 +42,9 @@ test('from an empty workspace and two CSV files to a total that is right', async
     await dialog(page).getByRole('button', { name: 'Make' }).click();
     await expect(page).toHaveURL(/\/w\/harbour-shows\/model$/);
     await expect(page.getByText('There is no type of record yet')).toBeVisible();
+    await page.getByRole('link', { name: 'Bench', exact: true }).click();
+    await expect(page.getByText('There is no type of record yet')).toBeVisible();
+    await page.getByRole('link', { name: 'Model', exact: true }).click();
   });
 
   await test.step('the first file becomes a type, and its rows records', async () => {
@@ -56,10 +59,13 @@ test('from an empty workspace and two CSV files to a total that is right', async
     await expect(would(page).getByRole('region', { name: 'New records' })).toContainText('Salt and Sail');
     await would(page).getByRole('button', { name: 'Import 3 rows' }).click();
     await expect(page.getByRole('heading', { name: /^Imported as run/ })).toBeVisible();
+    await page.getByRole('link', { name: 'Bench', exact: true }).click();
+    await expect(page.getByText('No type has records beneath it yet')).toBeVisible();
+    await page.getByRole('link', { name: 'Records', exact: true }).click();
   });
 
   await test.step('the second file’s column becomes a link to the first type', async () => {
-    await page.getByRole('link', { name: 'Model' }).click();
+    await page.getByRole('link', { name: 'Model', exact: true }).click();
     await page.getByRole('button', { name: 'Type from a file' }).click();
     await fileInput(page).setInputFiles(fileOf('loans.csv', LOANS));
     const exhibition = dialog(page).getByRole('row', { name: /Make a field of Exhibition/ });

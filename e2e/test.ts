@@ -1,3 +1,4 @@
+import { idInFile } from './files';
 import { type BrowserContext, expect, test as base } from '@playwright/test';
 import { idIn, wrongIn } from '@/server/testing/held-answers';
 
@@ -49,6 +50,8 @@ export const test = base.extend<object, { readonly shared: BrowserContext }>({
       );
       reading.push(read);
     });
+    // Files for people are held to the same: none of them shows an id.
+    page.on('download', (download) => reading.push(idInFile(download).catch(() => null)));
     await provide(page);
     const wrong = (await Promise.all(reading)).filter((found) => found !== null);
     const shown = page.isClosed()

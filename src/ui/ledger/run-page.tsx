@@ -3,6 +3,7 @@
 import type { RunView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
 import { useRun } from '@/ui/api/ledger-queries';
+import { Term } from '@/ui/help/term';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
@@ -42,6 +43,11 @@ export function RunPage({ run }: { run: string }) {
         {data?.counts && data.counts.length > 0 ? <RunCounts counts={data.counts} /> : null}
         {data ? (
           <section className={clsx('sheet', style.runRipple)} aria-label="Ripple">
+            <div className="sheet-head">
+              <h2>
+                <Term of="ripple">Ripple</Term>
+              </h2>
+            </div>
             {waves.length === 0 ? (
               <div className="nothing">
                 <strong>It changed no record</strong>

@@ -3,6 +3,7 @@
 import type { RequestedRule } from '@/core/verify';
 import type { RequestView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
+import { termMeans } from '@/ui/help/terms';
 import { StateTag } from '@/ui/kit/state-tag';
 import kitStyle from '@/ui/kit/kit.module.css';
 import requestsStyle from './requests.module.css';
@@ -46,7 +47,7 @@ function RuleLine({
     <li>
       <Link href={`/rules/${id}`}>{name}</Link>
       <span className={style.requestRuleStates}>
-        <StateTag state={state} isPilot={isPilot} />
+        <StateTag state={state} isPilot={isPilot} means={termMeans(isPilot ? 'pilot' : state)} />
         {hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
         <span className={held < proofs.length ? kitStyle.proofFails : 'quiet'}>
           {proofs.length === 0

@@ -34,6 +34,6 @@ test('as a workbook it has a sheet of fields, of selections and of rules, all of
   ]);
   const [, rule] = rowsOf('Rules');
   // A name that looks like a formula stays a name.
-  expect(rule!.slice(0, 4)).toEqual(['Exhibition', '=Total', 'rollUp', 'live']);
+  expect(rule!.slice(0, 4)).toEqual(['Exhibition', '=Total', 'roll-up', 'live']);
   expect(rule![4]).toMatch(/^On every Exhibition, keep Insured total/);
 });

@@ -20,6 +20,15 @@ interface Column {
 const text = (header: string, width: number): Column => ({ header, width });
 
 /** The same as a workbook: a sheet of fields, one of selections and one of rules. Every cell is text, which a spreadsheet never takes for a formula. */
+/** Kinds of rule as people call them. */
+const KINDS: Readonly<Record<Dictionary['rules'][number]['kind'], string>> = {
+  rollUp: 'roll-up',
+  formula: 'formula',
+  cascade: 'cascade',
+  create: 'create rule',
+  link: 'link rule',
+};
+
 export async function dictionaryBook({ types, rules }: Dictionary): Promise<Buffer> {
   const workbook = new ExcelJS.Workbook();
   const add = (name: string, columns: readonly Column[], rows: readonly (readonly string[])[]) => {
@@ -54,7 +63,7 @@ export async function dictionaryBook({ types, rules }: Dictionary): Promise<Buff
       ...[text('Sentence', 100), text('Note', 60), text('Tags', 30)],
     ],
     rules.map(({ type, name, kind, state, sentence, note, tags }) => [
-      ...[type, name, kind, state, sentence, note, tags.join(', ')],
+      ...[type, name, KINDS[kind], state, sentence, note, tags.join(', ')],
     ]),
   );
   return Buffer.from(await workbook.xlsx.writeBuffer());

@@ -6,6 +6,7 @@ import type { ProofStanding } from '@/core/verify';
 import type { RuleView } from '@/core/api';
 import { Checkbox } from 'antd';
 import { Link } from '@/ui/kit/navigation';
+import { termMeans } from '@/ui/help/terms';
 import { StateTag } from '@/ui/kit/state-tag';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import type { Figure } from '@/ui/workers/use-strength';
@@ -109,7 +110,11 @@ function States({ rule, proofs, figure }: Pick<RuleRowProps, 'rule' | 'proofs' |
       {rule.pilot ? <span className={style.pilot}>for {rule.pilot.words}</span> : null}
       <span className={style.tags}>
         {rule.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
-        <StateTag state={rule.state} isPilot={rule.pilot !== null} />
+        <StateTag
+          state={rule.state}
+          isPilot={rule.pilot !== null}
+          means={termMeans(rule.pilot ? 'pilot' : rule.state)}
+        />
       </span>
     </span>
   );
@@ -127,7 +132,9 @@ function ProofsTold({ proofs, figure }: Pick<RuleRowProps, 'figure'> & { proofs:
     );
   return (
     <>
-      <span className="quiet">{all === 1 ? '1 proof holds' : `${all} proofs hold`}</span>
+      <span className="quiet" title={termMeans('proof')}>
+        {all === 1 ? '1 proof holds' : `${all} proofs hold`}
+      </span>
       {figure && figure.tried > 0 ? (
         <span className={figure.noticed < figure.tried ? style.weak : 'quiet'}>
           {`${figure.noticed} of ${figure.tried} changes noticed`}

@@ -50,6 +50,7 @@ export { type CreatePart } from './create/check-create';
 export { assignedReads, isHeld, usesRunContext, executionModeOf } from './create/create-parts';
 export { afterwardsWords, executionModeName, executionModeWords } from './create/create-words';
 export type { CascadePart } from './cascade/check-cascade';
+export { bridgeOn, turnOf } from './cascade/cascade-route';
 export { assignedOutcome } from './cascade/assigned-value';
 export { cascadesOffered, reachOf, type Reach, upFrom } from './cascade/cascade-route';
 export { compileRule, partsOf, type Compiled } from './compile';

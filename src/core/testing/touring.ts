@@ -47,6 +47,7 @@ export const touring = (): Model =>
           fields: [
             { key: 'title', name: 'Title', type: { kind: 'text' }, required: true },
             choice('availability', 'Availability', ['free', 'onTour']),
+            text('told', 'Told'),
           ],
         },
         {
@@ -113,6 +114,15 @@ export const CASCADES = {
     ...{ type: 'exhibition', route: [down('assignment', 'exhibition'), up('courier')] },
     moment: when({ kind: 'became', field: 'phase', value: 'open' }),
     assignments: [fixed('availability', 'onTour')],
+  }),
+  /** Reads the record across which it goes. */
+  told: cascade({
+    ...{ type: 'exhibition', route: [down('assignment', 'exhibition'), up('courier')] },
+    moment: when({ kind: 'became', field: 'phase', value: 'open' }),
+    assignments: [
+      fixed('availability', 'onTour'),
+      { target: 'told', value: { kind: 'text', text: 'With {title} ({assignment.note})' } },
+    ],
   }),
   note: cascade({
     ...{ type: 'exhibition', route: [down('assignment', 'exhibition')] },

@@ -5,7 +5,7 @@ import { isThere, type Touched } from '@/core/engine/reach/affected';
 import { type Answer, type AssignedOnce, type BulkAssignment, type Need } from '@/core/engine/driver/need';
 import { type CellRef } from '@/core/engine/driver/record';
 import { RouteReader } from '@/core/engine/reach/route-reader';
-import { alongUpTo } from './cascade-reach';
+import { acrossWhich, alongUpTo } from './cascade-reach';
 import type { Recipients } from './cascade-input';
 import { verdictOf } from './cascade-input';
 import { readOnSource } from './cascade-input';
@@ -99,13 +99,17 @@ export function* followingOf(
     rule.route.length === 2 &&
     firstIn(rule.route).direction === 'up' &&
     itemAt(rule.route, 1).direction === 'down';
+  const via = rule.via === null ? null : yield* acrossWhich(model, rule, pairs.keys(), rowsOf);
   const recipients = new Map<string, CascadeSource[]>();
   for (const [target, sources] of reached) {
     const from = [...sources].filter((id) => !isSibling || id !== target);
     if (from.length > 0)
       recipients.set(
         target,
-        from.map((id) => valueAt(pairs, id)),
+        from.map((id) => {
+          const bridge = via?.get(`${target} ${id}`);
+          return bridge ? { ...valueAt(pairs, id), via: bridge } : valueAt(pairs, id);
+        }),
       );
   }
   return recipients;

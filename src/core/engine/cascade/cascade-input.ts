@@ -37,6 +37,8 @@ export interface CascadeSource {
   /** As what the target hung under before gave it; `null` where there was none. Of a record that was attached or moved. */
   readonly former?: Row | null;
   readonly causes: readonly CellRef[];
+  /** The record across which it was reached, where the rule reads it: of several the first that was made. */
+  readonly via?: Row;
 }
 
 /** By the id of the record that takes the values. */
@@ -56,9 +58,35 @@ export const verdictOf = (node: Typed | null, row: Row, reader: RouteReader) =>
   node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
 
 /** Fields that are read on the records that cascade. */
-export function readOnSource({ value, given, order, moment }: ReactingCascade): TypedField[] {
+export function readOnSource({ value, given, order, moment, via }: ReactingCascade): TypedField[] {
   const parts =
     value.kind === 'worked' ? [value.value] : value.parts.filter((part) => typeof part !== 'string');
   const where = moment.kind === 'onChange' ? moment.where : null;
-  return [...parts, given, order?.field ?? null, where].flatMap((node) => (node ? fieldsRead(node) : []));
+  return [
+    ...parts.filter((part) => part.kind !== 'field' || part.from !== via),
+    given,
+    order?.field ?? null,
+    where,
+  ].flatMap((node) => (node ? fieldsRead(node) : []));
 }
+
+/** Fields that are read on the records across which it goes. */
+export const readOnVia = ({ value, via }: ReactingCascade): TypedField[] =>
+  via === null || value.kind === 'worked'
+    ? []
+    : value.parts.flatMap((part) => (typeof part !== 'string' && part.from === via ? [part] : []));
+
+/** What a record that cascades is worked out on. */
+export const assigningOf = (
+  { via }: ReactingCascade,
+  pair: CascadeSource,
+  facts: RunContext | null,
+): {
+  readonly now: Row;
+  readonly before: Row;
+  readonly via: { type: string; at: Row } | null;
+  readonly facts: RunContext | null;
+} => ({
+  ...{ now: pair.source, before: pair.before, facts },
+  via: via !== null && pair.via ? { type: via, at: pair.via } : null,
+});

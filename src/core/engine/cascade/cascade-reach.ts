@@ -1,6 +1,6 @@
-import { type Model, type Step, typeUp } from '@/core/model';
-import { type ReactingCascade } from '@/core/rules';
-import { certain, firstIn, itemAt, sameValue, type Value, valueAt } from '@/core/values';
+import { type Model, type Step, typeAlong, typeUp } from '@/core/model';
+import { type ReactingCascade, turnOf } from '@/core/rules';
+import { certain, compareText, firstIn, itemAt, sameValue, type Value, valueAt } from '@/core/values';
 import { causesInOrder, isThere } from '@/core/engine/reach/affected';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type Row } from '@/core/engine/driver/record';
@@ -65,6 +65,27 @@ export function* alongUpTo(
     reached = next;
   }
   return reached;
+}
+
+/** By target and source: the record across which one leads to the other, of several the one that was made first. */
+export function* acrossWhich(
+  model: Model,
+  { source, route }: CascadeRoute,
+  sources: Iterable<string>,
+  rowsOf: RowsOf,
+): Generator<Need, ReadonlyMap<string, Row>, Answer> {
+  const turn = turnOf(route);
+  const beneath = yield* walkRoute(model, { source, route: route.slice(0, turn) }, sources, rowsOf);
+  const type = typeAlong(model, source, route.slice(0, turn));
+  const bridges = [...(yield* rowsOf(type, beneath.keys())).values()].sort((a, b) => compareText(a.id, b.id));
+  const found = new Map<string, Row>();
+  for (const bridge of bridges) {
+    const up = { source: type, route: route.slice(turn) };
+    for (const target of (yield* walkRoute(model, up, [bridge.id], rowsOf)).keys())
+      for (const from of valueAt(beneath, bridge.id))
+        if (!found.has(`${target} ${from}`)) found.set(`${target} ${from}`, bridge);
+  }
+  return found;
 }
 
 /** All that lies beneath over a self link, level by level, each reached from the nearest above it. */

@@ -618,3 +618,42 @@ test.each<[string, Cascade, string]>([
   const { problems } = buildPlan(model, [ruleOf(definition, 1)]);
   expect(problems.map(({ message }) => message).join(' ')).toContain(words);
 });
+
+describe('across a bridge', () => {
+  const [mia, tom] = [uuid('31'), uuid('32')];
+  const assigned = (id: string, courier: string, note: string | null) =>
+    rowOf(model, 'assignment', uuid(id), { title: id, courier, exhibition: silk, note });
+  const rows = [
+    ...ROWS,
+    rowOf(model, 'courier', mia, { title: 'Mia' }),
+    rowOf(model, 'courier', tom, { title: 'Tom' }),
+    ...[assigned('41', mia, 'leads'), assigned('42', tom, null), assigned('43', mia, 'drives')],
+  ];
+
+  test('a text names the record on the way, of several the first that was made', () => {
+    const desk = new Desk([CASCADES.told], rows).run([edit('exhibition', silk, { phase: 'open' })]);
+    expect(desk.at('courier', mia, 'told')).toBe('With Rivers of Silk (leads)');
+    expect(desk.at('courier', tom, 'told')).toBe('With Rivers of Silk ()');
+  });
+
+  test('a field that the bridge hasn’t is refused, and one of a bridge where none is crossed', () => {
+    const says = (rule: Cascade, text: string) =>
+      buildPlan(model, [
+        ruleOf(
+          {
+            ...rule,
+            assignments: [
+              { target: rule === CASCADES.note ? 'note' : 'told', value: { kind: 'text', text } },
+            ],
+          },
+          1,
+        ),
+      ]).problems.map(({ message }) => message);
+    expect(says(CASCADES.told, '{assignment.colour}').join()).toContain(
+      'Assignment has nothing called “colour”',
+    );
+    expect(says(CASCADES.note, '{assignment.note}').join()).toContain(
+      'Exhibition has nothing called “assignment”',
+    );
+  });
+});

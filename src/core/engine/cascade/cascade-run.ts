@@ -10,10 +10,12 @@ import { RouteReader } from '@/core/engine/reach/route-reader';
 import { besideOf, startingOf } from './cascade-reach';
 import { firedIn, followingOf } from './cascade-firing';
 import {
+  assigningOf,
   type CascadeInput,
   type CascadeOutcome,
   type CascadeSource,
   readOnSource,
+  readOnVia,
   type Recipients,
   verdictOf,
 } from './cascade-input';
@@ -48,6 +50,8 @@ export function* runCascade(
       if (former) sources.add(former);
     }
   yield* reader.load([...sources], readOnSource(rule));
+  const bridges = [...recipients.values()].flatMap((pairs) => pairs.flatMap(({ via }) => via ?? []));
+  yield* reader.load(bridges, readOnVia(rule));
   const bySource = {
     given: ({ source }: CascadeSource, field: TypedField) => reader.read(source, field),
     idOf: ({ source }: CascadeSource) => source.id,
@@ -112,7 +116,7 @@ function takenBy(
     if (given === OUTSIDE) return OUTSIDE;
     if (given instanceof Failure) return { error: given.code };
     if (!given || !isWanted({ rule, facts }, row, pair, reader)) continue;
-    const outcome = assignedOutcome(rule, { now: pair.source, before: pair.before, facts }, reader.read);
+    const outcome = assignedOutcome(rule, assigningOf(rule, pair, facts), reader.read);
     if (outcome === OUTSIDE) return OUTSIDE;
     if (isError(outcome)) return outcome;
     // Of its siblings the first that has something cascades it.
@@ -131,13 +135,13 @@ const isSame = (a: Value | undefined, b: Value | undefined): boolean =>
 function isWanted(
   { rule, facts }: Pick<CascadeInput, 'rule' | 'facts'>,
   row: Row,
-  { before }: CascadeSource,
+  pair: CascadeSource,
   reader: RouteReader,
 ): boolean {
   if (rule.moment.kind === 'atCreation' || rule.only === 'all') return true;
   const stands = storedOutcome(row, rule.writes.field);
   if (rule.only === 'empty') return !isError(stands) && stands.value === null;
-  const was = assignedOutcome(rule, { now: before, before, facts }, reader.read);
+  const was = assignedOutcome(rule, assigningOf(rule, { ...pair, source: pair.before }, facts), reader.read);
   return was !== OUTSIDE && sameOutcome(stands, was);
 }
 

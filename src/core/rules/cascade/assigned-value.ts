@@ -6,6 +6,7 @@ import {
   type Outside,
   type ReadOf,
   type RunContext,
+  type TypedField,
 } from '@/core/expression';
 import {
   displayValue,
@@ -23,6 +24,8 @@ import type { ReactingCascade, TextPart } from './cascade';
 export interface AssigningRun<T> {
   readonly now: T;
   readonly before: T;
+  /** The record across which it goes, where the rule reads it. */
+  readonly via?: { readonly type: string; readonly at: T } | null;
   /** Of the run in which it does; `null` where nothing may read it. */
   readonly facts: RunContext | null;
 }
@@ -30,12 +33,12 @@ export interface AssigningRun<T> {
 /** What a record cascades, fitted to the field that takes it. Text is cut to the field's length; what is empty in it is left out. */
 export function assignedOutcome<T>(
   rule: Pick<ReactingCascade, 'value' | 'target'>,
-  { now, before, facts }: AssigningRun<T>,
+  { now, before, via, facts }: AssigningRun<T>,
   read: ReadOf<T>,
 ): Outcome | Outside {
   const { value, target } = rule;
   if (value.kind === 'text') {
-    const text = joined(value.parts, now, read);
+    const text = joined(value.parts, (part) => (via && part.from === via.type ? via.at : now), read);
     if (text === OUTSIDE) return OUTSIDE;
     if (text instanceof Failure) return { error: text.code };
     const most = target.type.kind === 'text' ? TEXT_LENGTH : LONG_TEXT_LENGTH;
@@ -46,10 +49,14 @@ export function assignedOutcome<T>(
   return worked instanceof Failure ? { error: worked.code } : fitValue(worked, target.type, null);
 }
 
-function joined<T>(parts: readonly TextPart[], at: T, read: ReadOf<T>): string | Outside | Failure {
+function joined<T>(
+  parts: readonly TextPart[],
+  on: (part: TypedField) => T,
+  read: ReadOf<T>,
+): string | Outside | Failure {
   let text = '';
   for (const part of parts) {
-    const found: Value | Outside | Failure = typeof part === 'string' ? part : read(at, part);
+    const found: Value | Outside | Failure = typeof part === 'string' ? part : read(on(part), part);
     if (found === OUTSIDE || found instanceof Failure) return found;
     if (found !== null)
       text += typeof part === 'string' ? part : displayValue(part.type, found, (id) => id, PLAIN_FORM);

@@ -23,6 +23,16 @@ export function reachOf(model: Model, from: string, route: readonly Step[]): Rea
   return /^down( down)*( up)+$/.test(directions) ? 'across' : null;
 }
 
+/** The type of the records over which a route leads across; `null` of any other route. */
+export function bridgeOn(model: Model, from: string, route: readonly Step[]): string | null {
+  if (reachOf(model, from, route) !== 'across') return null;
+  return arrive(model, from, route.slice(0, turnOf(route))) ?? null;
+}
+
+/** Where a route that leads across turns up again: so many steps lead down. */
+export const turnOf = (route: readonly Step[]): number =>
+  route.findIndex(({ direction }) => direction === 'up');
+
 /** From a record beneath to the one that a route down to it starts at. */
 export const upFrom = (route: readonly Step[]): string[] => route.map(({ link }) => link).reverse();
 

@@ -126,6 +126,8 @@ export interface ReactingCascade extends CompiledBase {
   readonly only: 'all' | 'empty' | 'oldValue';
   readonly order: { readonly field: TypedField | null; readonly isLast: boolean } | null;
   readonly value: CompiledAssignedValue;
+  /** The type of the records across which it goes, where a text of any part reads them; `null` where none does. */
+  readonly via: string | null;
   /** Read on the record that cascades it: where it doesn't hold nothing is; `null` where it always is. */
   readonly given: Typed | null;
   readonly resultType: ValueType;

@@ -8,6 +8,8 @@ import { textParts } from './text-template';
 
 export interface ToAssign {
   readonly source: RecordType;
+  /** The type of the records over which it is cascaded across, whose values may stand in texts, too; left out where there is none. */
+  readonly via?: string | null;
   readonly target: Field;
   readonly value: AssignedValue;
   /** Where findings point. */
@@ -21,7 +23,10 @@ type Checked =
   | { readonly ok: false; readonly problem: Problem };
 
 /** Checks a value that is assigned against the field that takes it. Refuses other kinds, and text that names fields that aren't there. */
-export function checkAssigned(model: Model, { source, target, value, place, isKept }: ToAssign): Checked {
+export function checkAssigned(
+  model: Model,
+  { source, via, target, value, place, isKept }: ToAssign,
+): Checked {
   const refuse = (code: ProblemCode, message: string): Checked => ({
     ok: false,
     problem: finding(place, code, message),
@@ -29,7 +34,7 @@ export function checkAssigned(model: Model, { source, target, value, place, isKe
   if (value.kind === 'text') {
     if (target.type.kind !== 'text' && target.type.kind !== 'longText')
       return refuse('rule.kinds', `Text can’t be written into ${target.name} (${kindWords(target.type)}).`);
-    const parts = textParts(model, source.key, value.text);
+    const parts = textParts(model, source.key, value.text, via);
     if (!parts.ok) return { ok: false, problem: { ...parts.problem, place } };
     return {
       ok: true,

@@ -20,7 +20,7 @@ import {
 } from './cascade';
 import { cantTake, checkAssigned } from './check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
-import { reachOf, type Reach, upFrom } from './cascade-route';
+import { bridgeOn, reachOf, type Reach, upFrom } from './cascade-route';
 import { baseOf, type Part, reactingPart, type Shared } from './reacting-part';
 import { checkPace } from '@/core/rules/pace';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
@@ -54,8 +54,11 @@ const MOST_STEPS = 4;
  */
 export function compileCascade(model: Model, rule: Rule<Cascade>): CompiledAsCascade {
   const checker = new CascadeChecker(model, rule);
-  const parts = checker.parts();
-  if (checker.problems.length > 0 || parts.length === 0) return { ok: false, problems: checker.problems };
+  const found = checker.parts();
+  if (checker.problems.length > 0 || found.length === 0) return { ok: false, problems: checker.problems };
+  // Records are found for all parts at once: where one of them reads the bridge, it is there for each.
+  const via = found.flatMap((one) => (one.kind === 'reactingCascade' ? (one.via ?? []) : []))[0] ?? null;
+  const parts = found.map((one) => (one.kind === 'reactingCascade' ? { ...one, via } : one));
   const [first, ...others] = parts;
   return { ok: true, rule: { ...certain(first), parts: others } as KeptCascade | ReactingCascade };
 }
@@ -227,6 +230,7 @@ class CascadeChecker {
     const isInStep = this.rule.definition.moment === 'inStep';
     const checked = checkAssigned(this.model, {
       ...{ source, target, place, value: assignment.value, isKept: isInStep },
+      via: bridgeOn(this.model, source.key, this.rule.definition.route),
     });
     if (checked.ok) return checked.value;
     this.problems.push(checked.problem);

@@ -9,7 +9,7 @@ import {
   type CompiledAssignedValue,
   type CompiledAssigning,
 } from './cascade';
-import { type Reach, upFrom } from './cascade-route';
+import { bridgeOn, type Reach, upFrom } from './cascade-route';
 import type { Rule } from '@/core/rules/rule';
 import type { Read, FieldRef } from '@/core/rules/shared/base';
 
@@ -68,11 +68,20 @@ export function reactingPart(
       only: definition.only ?? 'all',
       order,
       value,
+      via: viaIn(model, definition, value),
       given,
       resultType: type,
       pace: 'withTheSave',
     },
   };
+}
+
+/** The bridge that a text reads on its way. */
+function viaIn(model: Model, { type, route }: Cascade, value: CompiledAssignedValue): string | null {
+  const bridge = bridgeOn(model, type, route);
+  const isRead =
+    value.kind === 'text' && value.parts.some((part) => typeof part !== 'string' && part.from === bridge);
+  return isRead ? bridge : null;
 }
 
 /** Fields, wherever they are: a rule that acts on changes comes after all that may change these. */

@@ -2,7 +2,14 @@
 
 import { certain, KIND_NAMES, foundIn } from '@/core/values';
 import { type Field, type Model, routeKey, type Step, typeIn } from '@/core/model';
-import { type CascadePart, cascadesOffered, momentWords, ORDERING, recipientsWords } from '@/core/rules';
+import {
+  bridgeOn,
+  type CascadePart,
+  cascadesOffered,
+  momentWords,
+  ORDERING,
+  recipientsWords,
+} from '@/core/rules';
 import { Checkbox, Radio } from 'antd';
 import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
@@ -101,6 +108,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
             {...{ model, problems, nameOf }}
             source={type.key}
             recipient={recipient.key}
+            via={bridgeOn(model, type.key, draft.route ?? [])}
             assignments={draft.assignments}
             isInStep={draft.moment === 'inStep'}
             onChange={(assignments) => onChange({ ...draft, assignments })}

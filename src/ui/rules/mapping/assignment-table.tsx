@@ -19,6 +19,8 @@ export interface AssignmentTableProps {
   /** The types of the record that cascades and of that which takes. */
   readonly source: string;
   readonly recipient: string;
+  /** The type of the records across which it goes; left out where there are none. */
+  readonly via?: string | null;
   readonly assignments: readonly AssignmentDraft[];
   /** Kept in step there is no before, and no text. */
   readonly isInStep?: boolean;
@@ -31,7 +33,17 @@ export interface AssignmentTableProps {
 
 /** What is cascaded: each field that takes a value, and what it takes. */
 export function AssignmentTable(props: AssignmentTableProps) {
-  const { model, source, recipient, assignments, isInStep = false, problems, nameOf, onChange } = props;
+  const {
+    model,
+    source,
+    recipient,
+    via = null,
+    assignments,
+    isInStep = false,
+    problems,
+    nameOf,
+    onChange,
+  } = props;
   const { place: part = 'assignments' } = props;
   if (assignments.length === 0) return null;
   const put = (at: number, next: AssignmentDraft) =>
@@ -68,7 +80,7 @@ export function AssignmentTable(props: AssignmentTableProps) {
               <td>
                 {target ? (
                   <AssignedPart
-                    {...{ model, source, recipient, isInStep, target, nameOf, isWrong }}
+                    {...{ model, source, recipient, via, isInStep, target, nameOf, isWrong }}
                     value={assignment.value}
                     onChange={(value) => put(at, { ...assignment, value })}
                   />
@@ -126,7 +138,7 @@ const unfitWords = (from: ValueType, into: ValueType): string =>
 
 /** What one field takes. */
 function AssignedPart(props: AssignedProps) {
-  const { model, source, recipient, isInStep, target, value, isWrong, onChange } = props;
+  const { model, source, recipient, via, isInStep, target, value, isWrong, onChange } = props;
   const isText = target.type.kind === 'text' || target.type.kind === 'longText';
   const options = typeIn(model, source).fields.filter(
     ({ type }) => type.kind === 'choice' || type.kind === 'yesNo',
@@ -214,6 +226,7 @@ function AssignedPart(props: AssignedProps) {
 function Detail({
   model,
   source,
+  via,
   isInStep,
   target,
   value,
@@ -222,7 +235,8 @@ function Detail({
   nameOf,
   onChange,
 }: AssignedProps & { value: AssignedValue; text: string | null }) {
-  if (value.kind === 'text') return <TextPart {...{ model, source, target, value, isWrong, onChange }} />;
+  if (value.kind === 'text')
+    return <TextPart {...{ model, source, via: via ?? null, target, value, isWrong, onChange }} />;
   if (value.kind === 'map') return <MapOver {...{ model, source, target, value, text, isWrong, onChange }} />;
   if (value.kind !== 'expression') return null;
   const { expression } = value;

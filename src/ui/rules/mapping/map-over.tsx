@@ -161,6 +161,8 @@ export interface AssignedProps {
   readonly model: Model;
   readonly source: string;
   readonly recipient: string;
+  /** The type of the records across which it goes; left out where there are none. */
+  readonly via?: string | null;
   readonly isInStep: boolean;
   readonly target: Field;
   readonly value: AssignedValue | null;

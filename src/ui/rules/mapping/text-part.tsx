@@ -1,4 +1,4 @@
-import type { Model } from '@/core/model';
+import { type Model, typeIn } from '@/core/model';
 import { type AssignedValue, standsInText } from '@/core/rules';
 import { Input, type InputRef, Select } from 'antd';
 import { useRef } from 'react';
@@ -10,23 +10,29 @@ import type { AssignedProps } from './map-over';
 export const valuesInText = (
   model: Model,
   type: string,
-): { readonly value: string; readonly label: string }[] =>
-  fieldChoices({ model, type }, (field) => standsInText(field.type.kind)).flatMap((choice) =>
-    (choice.children ?? [choice]).map(({ key, name }) => ({
-      value: key,
-      label: choice.children ? `${choice.name.replace(' …', '')} ${name}` : name,
-    })),
-  );
+  via: string | null = null,
+): { readonly value: string; readonly label: string }[] => {
+  const of = (owner: string, path: string, called: string) =>
+    fieldChoices({ model, type: owner }, (field) => standsInText(field.type.kind)).flatMap((choice) =>
+      (choice.children ?? [choice]).map(({ key, name }) => ({
+        value: path + key,
+        label: called + (choice.children ? `${choice.name.replace(' …', '')} ${name}` : name),
+      })),
+    );
+  const isNamed = via !== null && !model.field(type, via);
+  return [...of(type, '', ''), ...(isNamed ? of(via, `${via}.`, `${typeIn(model, via).name}’s `) : [])];
+};
 
 /** Text with values in it: their names are chosen from a list, and stand in braces where the caret stood. */
 export function TextPart({
   model,
   source,
+  via = null,
   target,
   value,
   isWrong,
   onChange,
-}: Pick<AssignedProps, 'model' | 'source' | 'target' | 'isWrong' | 'onChange'> & {
+}: Pick<AssignedProps, 'model' | 'source' | 'via' | 'target' | 'isWrong' | 'onChange'> & {
   value: Extract<AssignedValue, { kind: 'text' }>;
 }) {
   const input = useRef<InputRef>(null);
@@ -53,7 +59,7 @@ export function TextPart({
             aria-label={`Put a value into the text of ${target.name}`}
             placeholder="Put in a value …"
             value={null}
-            options={valuesInText(model, source)}
+            options={valuesInText(model, source, via)}
             showSearch={{ optionFilterProp: 'label' }}
             onChange={(path: string) => {
               const at = input.current?.input?.selectionStart ?? value.text.length;

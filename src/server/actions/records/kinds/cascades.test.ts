@@ -466,3 +466,26 @@ test('what very many take goes on in turn, as after an import, and such a save i
   expect((await workspace.rows()).filter(({ type }) => type === 'courier')).toHaveLength(loaned);
   await sound();
 });
+
+test('a text names the record across which it goes, and a rehearsal tells the same', async () => {
+  const [mia, lead, drive] = [uuid('31'), uuid('41'), uuid('43')];
+  await begin(
+    [CASCADES.told],
+    [
+      ...ROWS,
+      rowOf(model, 'courier', mia, { title: 'Mia' }),
+      ...[drive, lead].map((id) =>
+        rowOf(model, 'assignment', id, {
+          ...{ title: id, courier: mia, exhibition: silk, note: id === lead ? 'leads' : 'drives' },
+        }),
+      ),
+    ],
+  );
+  const opened = edit('exhibition', silk, { phase: 'open' });
+  const { ripple } = await rehearseOnData({ ...by(), edits: [opened], drafts: [] });
+  expect(ripple.waves.flatMap(({ changes }) => changes.map(({ after }) => after?.text))).toContain(
+    'With Rivers of Silk (leads)',
+  );
+  await save(opened);
+  expect(await valueOf('courier', mia, 'told')).toBe('With Rivers of Silk (leads)');
+});

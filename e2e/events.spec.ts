@@ -127,7 +127,7 @@ test('on the bench records are added, moved by choosing and by dragging; nothing
     .hover();
   await page.getByRole('button', { name: `Move ${title}` }).click();
   await page.getByRole('combobox', { name: `Loan of ${title}` }).fill(source);
-  await page.getByTitle(source, { exact: true }).last().click();
+  await page.locator('.ant-select-item-option').getByText(source, { exact: true }).last().click();
   await expect(ripple.getByRole('listitem').filter({ hasText: `Artefact count of ${source}` })).toHaveCount(
     0,
   );

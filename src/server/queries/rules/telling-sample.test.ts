@@ -1,4 +1,5 @@
 import {
+  fieldOf,
   galleries,
   gbp,
   INSURED_TOTAL,
@@ -61,4 +62,29 @@ test('where no record has both, one where something counts; where nothing is ask
 
 test('of a rule whose condition doesn’t fit the model none tells more', async () => {
   expect(await sample(rollUp({ ...INSURED_TOTAL, condition: stageIs('lost') }))).toBeNull();
+});
+
+test('of a rule that goes all the way down one with a hierarchy beneath it', async () => {
+  const [house, wing, lone] = ['1', '2', '3'].map(uuid) as [string, string, string];
+  const other = await testWorkspace({
+    ...{ model, rules: [] },
+    rows: [
+      rowOf(model, 'institution', lone, { title: 'Lone' }),
+      rowOf(model, 'institution', house, { title: 'House' }),
+      rowOf(model, 'institution', wing, { title: 'Wing', partOf: house }),
+      ...['21', '22'].map((id) => rowOf(model, 'loan', uuid(id), { title: id, lender: lone })),
+    ],
+  });
+  const parts: RuleDefinition = rollUp({
+    ...{ type: 'institution', target: 'lentTotal', aggregate: 'sum', value: fieldOf('insuredValue') },
+    route: [{ direction: 'down', type: 'loan', link: 'lender' }],
+    also: [
+      {
+        route: [{ direction: 'down', type: 'institution', link: 'partOf' }],
+        ...{ value: fieldOf('lentTotal'), condition: null },
+      },
+    ],
+  });
+  expect(await tellingSample(other.key, parts)).toBe(house);
+  await other.remove();
 });

@@ -23,10 +23,16 @@ interface Asked {
 }
 
 const asked = byKind<RuleDefinition, [], Asked>({
-  rollUp: ({ route, condition, perOption }) => ({
-    down: downOf(route),
-    condition: perOption ? withOption(condition, perOption.by, perOption.option) : condition,
-  }),
+  rollUp: (definition) => {
+    const { type, also = [], perOption } = definition;
+    // What goes all the way down is seen best where a hierarchy lies beneath.
+    const deep = [definition, ...also].find(({ route }) => downOf(route).at(-1)?.type === type);
+    const { route, condition } = deep ?? definition;
+    return {
+      down: downOf(route),
+      condition: perOption ? withOption(condition, perOption.by, perOption.option) : condition,
+    };
+  },
   cascade: ({ route, condition }) => ({ down: downOf(route), condition }),
   formula: ({ appliesWhen }) => ({ down: [], condition: appliesWhen }),
   link: ({ appliesWhen }) => ({ down: [], condition: appliesWhen }),

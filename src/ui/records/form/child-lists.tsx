@@ -21,6 +21,9 @@ import formStyle from './form.module.css';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './child-lists.module.css';
 
+/** What stands on one line, however narrow its column. */
+const isDay = ({ type: { kind } }: Field): boolean => kind === 'date' || kind === 'dateTime';
+
 interface ChildRowProps {
   readonly model: Model;
   readonly link: ModelLink;
@@ -55,7 +58,7 @@ function ChildRow({ model, link, record, columns, names, depth }: ChildRowProps)
           <Link href={`/records/${record.type}/${record.id}`}>{title}</Link>
         </td>
         {columns.map((field) => (
-          <td key={field.key} className={isAmount(field) ? 'amount' : undefined}>
+          <td key={field.key} className={clsx(isAmount(field) && 'amount', isDay(field) && style.day)}>
             {wordsFor(field, record.values[field.key], names)}
           </td>
         ))}

@@ -1,16 +1,10 @@
 'use client';
 
 import { certain, KIND_NAMES, foundIn } from '@/core/values';
-import { type Field, type Model, routeKey, type Step, typeIn } from '@/core/model';
-import {
-  bridgeOn,
-  type CascadePart,
-  cascadesOffered,
-  momentWords,
-  ORDERING,
-  recipientsWords,
-} from '@/core/rules';
-import { Checkbox, Radio } from 'antd';
+import { type Field, type Model, type RecordType, routeKey, type Step, typeIn } from '@/core/model';
+import { bridgeOn, type CascadePart, cascadesOffered, ORDERING, recipientsWords } from '@/core/rules';
+import { Checkbox } from 'antd';
+import { MomentPart } from './moment-part';
 import { AddField } from '@/ui/rules/mapping/add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import {
@@ -18,14 +12,13 @@ import {
   type AssignmentDraft,
   type CascadeDraft,
   fieldsToAssign,
+  type KeptOf,
   NEW_CASCADE,
-  NEW_CHANGE,
   reachIn,
   recipientOf,
   withField,
   withWay,
 } from '@/ui/rules/drafts/cascade-draft';
-import { ChangeTests } from '@/ui/rules/fields/change-tests';
 import { Condition } from '@/ui/expression/condition';
 import { type EditorProps, othersKeeping, problemAt } from './editor-props';
 import { fieldChoices, nameOfField, readFrom } from '@/ui/expression/field-choices';
@@ -48,8 +41,6 @@ export function CascadeEditor(props: CascadeEditorProps) {
   const isWrong = (part: CascadePart) => problemAt(problems, part) !== undefined;
   const keptBy = (of: string, field: string) =>
     othersKeeping(props, of, field).find((keeper) => !keeper.isReacting)?.rule.name;
-  const open = fieldsToAssign(model, draft, keptBy);
-  const assign = (one: AssignmentDraft) => onChange({ ...draft, assignments: [...draft.assignments, one] });
   const { moment } = draft;
   const isChange = moment !== null && typeof moment !== 'string';
   const isShared = reachIn(model, draft) !== 'beneath' && reachIn(model, draft) !== 'itself';
@@ -103,32 +94,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
         '. '
       )}
       {type && recipient ? (
-        <>
-          <AssignmentTable
-            {...{ model, problems, nameOf }}
-            source={type.key}
-            recipient={recipient.key}
-            via={bridgeOn(model, type.key, draft.route ?? [])}
-            assignments={draft.assignments}
-            isInStep={draft.moment === 'inStep'}
-            onChange={(assignments) => onChange({ ...draft, assignments })}
-          />
-          <AddField
-            {...{ model }}
-            source={type.key}
-            recipient={recipient.key}
-            label="Add a field"
-            text={draft.assignments.length === 0 ? null : 'another field …'}
-            hint={`a field of the ${recipient.name}`}
-            isWrong={isWrong('assignments') && draft.assignments.length === 0}
-            choices={assignableChoices(open)}
-            nothing={`Every field of ${recipient.name} that can take a value is assigned, or kept by a rule.`}
-            onChoose={(key) =>
-              onChange(withField(model, draft, foundIn(open, ({ field }) => field.key === key).field))
-            }
-            onMade={({ key: target }, value) => assign({ target, value, isOff: false })}
-          />{' '}
-        </>
+        <AssignedFields {...props} {...{ type, recipient, keptBy }} isWrong={isWrong('assignments')} />
       ) : null}
       <span className={editorsStyle.sentenceTail}>
         {isChange ? <OnlyPart {...{ draft, onChange }} /> : null}
@@ -159,6 +125,57 @@ export function CascadeEditor(props: CascadeEditorProps) {
         )}
       </span>
     </div>
+  );
+}
+
+interface AssignedProps extends CascadeEditorProps {
+  readonly type: RecordType;
+  readonly recipient: RecordType;
+  readonly keptBy: KeptOf;
+  readonly isWrong: boolean;
+}
+
+/** What is cascaded, and what else may be. */
+function AssignedFields({
+  model,
+  draft,
+  onChange,
+  problems,
+  nameOf,
+  type,
+  recipient,
+  keptBy,
+  isWrong,
+}: AssignedProps) {
+  const open = fieldsToAssign(model, draft, keptBy);
+  const assign = (one: AssignmentDraft) => onChange({ ...draft, assignments: [...draft.assignments, one] });
+  return (
+    <>
+      <AssignmentTable
+        {...{ model, problems, nameOf }}
+        source={type.key}
+        recipient={recipient.key}
+        via={bridgeOn(model, type.key, draft.route ?? [])}
+        assignments={draft.assignments}
+        isInStep={draft.moment === 'inStep'}
+        onChange={(assignments) => onChange({ ...draft, assignments })}
+      />
+      <AddField
+        {...{ model }}
+        source={type.key}
+        recipient={recipient.key}
+        label="Add a field"
+        text={draft.assignments.length === 0 ? null : 'another field …'}
+        hint={`a field of the ${recipient.name}`}
+        isWrong={isWrong && draft.assignments.length === 0}
+        choices={assignableChoices(open)}
+        nothing={`Every field of ${recipient.name} that can take a value is assigned, or kept by a rule.`}
+        onChoose={(key) =>
+          onChange(withField(model, draft, foundIn(open, ({ field }) => field.key === key).field))
+        }
+        onMade={({ key: target }, value) => assign({ target, value, isOff: false })}
+      />{' '}
+    </>
   );
 }
 
@@ -221,69 +238,6 @@ function SamePart({ model, draft, onChange }: Pick<CascadeEditorProps, 'model' |
         )}
       </FormPart>
     </>
-  );
-}
-
-const MOMENTS = [
-  { value: 'inStep', label: 'kept in step: always equal' },
-  { value: 'atCreation', label: 'as they are made or come under it' },
-  { value: 'onChange', label: 'when something changes' },
-] as const;
-
-const MEANS = {
-  inStep: 'People can’t edit the fields where the rule applies.',
-  atCreation: 'What a person entered stands, and later changes aren’t cascaded.',
-  onChange: 'What people change later stands until the next change.',
-} as const;
-
-function MomentPart({
-  model,
-  draft,
-  onChange,
-  nameOf,
-  isWrong,
-}: Pick<CascadeEditorProps, 'model' | 'draft' | 'onChange' | 'nameOf'> & { isWrong: boolean }) {
-  const { moment, type } = draft;
-  const kind = moment === null || typeof moment === 'string' ? moment : 'onChange';
-  const isBeneath = reachIn(model, draft) === 'beneath';
-  const bare = moment === null || typeof moment === 'string' ? moment : { ...moment, where: null };
-  const text = bare && type ? momentWords(model, { type, moment: bare }, nameOf) : null;
-  return (
-    <FormPart label="When" text={text} hint="when" isWrong={isWrong}>
-      {(close) => (
-        <>
-          <Radio.Group
-            aria-label="When"
-            value={kind}
-            orientation="vertical"
-            options={MOMENTS.map((one) => ({
-              ...one,
-              disabled:
-                !draft.route ||
-                (one.value === 'inStep' && (!isBeneath || draft.isAllTheWay)) ||
-                (one.value === 'atCreation' &&
-                  (draft.isAllTheWay || (!isBeneath && reachIn(model, draft) !== 'siblings'))),
-            }))}
-            onChange={(event) => {
-              const chosen = event.target.value as (typeof MOMENTS)[number]['value'];
-              onChange({
-                ...draft,
-                moment: chosen === 'onChange' ? NEW_CHANGE(model, certain(type)) : chosen,
-              });
-            }}
-          />
-          {kind ? <span className="quiet">{MEANS[kind]}</span> : null}
-          {moment !== null && typeof moment !== 'string' && type ? (
-            <ChangeTests
-              {...{ model, type, nameOf }}
-              tests={moment.tests}
-              onChange={(tests) => onChange({ ...draft, moment: { ...moment, tests } })}
-            />
-          ) : null}
-          <Done close={close} />
-        </>
-      )}
-    </FormPart>
   );
 }
 

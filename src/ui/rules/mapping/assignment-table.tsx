@@ -138,7 +138,7 @@ const unfitWords = (from: ValueType, into: ValueType): string =>
 
 /** What one field takes. */
 function AssignedPart(props: AssignedProps) {
-  const { model, source, recipient, via, isInStep, target, value, isWrong, onChange } = props;
+  const { model, source, recipient, isInStep, target, value, isWrong, onChange } = props;
   const isText = target.type.kind === 'text' || target.type.kind === 'longText';
   const options = typeIn(model, source).fields.filter(
     ({ type }) => type.kind === 'choice' || type.kind === 'yesNo',

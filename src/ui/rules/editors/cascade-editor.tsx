@@ -5,7 +5,7 @@ import { type Field, type Model, type RecordType, routeKey, type Step, typeIn } 
 import { bridgeOn, type CascadePart, cascadesOffered, ORDERING, recipientsWords } from '@/core/rules';
 import { Checkbox } from 'antd';
 import { MomentPart } from './moment-part';
-import { AddField } from '@/ui/rules/mapping/add-field';
+import { AddField } from './add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import {
   assignableChoices,

@@ -4,7 +4,7 @@ import { type CreatePart } from '@/core/rules';
 import { foundIn } from '@/core/values';
 import { article } from '@/core/article';
 import { assignableChoices } from '@/ui/rules/drafts/cascade-draft';
-import { AddField } from '@/ui/rules/mapping/add-field';
+import { AddField } from './add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { Condition } from '@/ui/expression/condition';
 import {

@@ -6,7 +6,7 @@ import { certain, firstIn } from '@/core/values';
 import { Radio, Select } from 'antd';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { assignableChoices, type KeptOf } from '@/ui/rules/drafts/cascade-draft';
-import { AddField } from '@/ui/rules/mapping/add-field';
+import { AddField } from './add-field';
 import { AssignmentTable } from '@/ui/rules/mapping/assignment-table';
 import { type CreateDraft, fieldsToGive } from '@/ui/rules/drafts/create-draft';
 import { type EditorProps } from './editor-props';

@@ -73,7 +73,8 @@ const PAGES: readonly Placed[] = [
     ways: [
       'Choose the kind first: what the sentence looks like hangs on it.',
       'What doesn’t fit stands grey, with why. A field that is missing is made from within the sentence.',
-      'What was begun and not saved is kept in this browser, and offered again.',
+      'One total for each option of a choice: more …, a field for each option.',
+      'What was begun and not saved is kept in this browser, and offered again; Keep it unfinished, and anybody can go on with it.',
     ],
     terms: ['rollUp', 'cascade', 'formula', 'create', 'link', 'kept', 'reacts'],
   },

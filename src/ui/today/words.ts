@@ -1,3 +1,4 @@
+import { called } from '@/core/called';
 import { article } from '@/core/article';
 import type { ProposalView } from '@/core/api';
 
@@ -8,7 +9,7 @@ export function whatWords({ kind, typeName, source, target }: ProposalView): str
     return `${one.charAt(0).toUpperCase()}${one.slice(1)} for ${source.title}`;
   }
   if (kind === 'choose') return `Which of several for ${target?.title ?? source.title}`;
-  return `A change of ${typeName} ${target?.title ?? source.title}`;
+  return `A change of ${called(typeName, target?.title ?? source.title)}`;
 }
 
 const STATES: Record<ProposalView['state'], string> = {

@@ -1,3 +1,4 @@
+import { called } from '@/core/called';
 import { typeIn, type Model } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import { wordsOfValue } from '@/core/verify/family/value-words';
@@ -32,7 +33,7 @@ export function compareOutcomes(
   const has = new Map(after.map((record) => [record.id, record]));
   const titleOf = ({ type, values }: WireRecord) => String(values[typeIn(model, type).title] ?? '');
   const only = (of: readonly WireRecord[], other: ReadonlyMap<string, WireRecord>) =>
-    of.filter(({ id }) => !other.has(id)).map((one) => `${typeIn(model, one.type).name} ${titleOf(one)}`);
+    of.filter(({ id }) => !other.has(id)).map((one) => called(typeIn(model, one.type).name, titleOf(one)));
   const values = after.flatMap((record): OutcomeDifference[] => {
     const was = had.get(record.id);
     if (!was) return [];

@@ -1,3 +1,4 @@
+import { called } from '@/core/called';
 import { firstIn, parseValue, type WireValue } from '@/core/values';
 import type { CellRef, Missing, WireEdit } from '@/core/engine';
 import { typeIn, fieldIn } from '@/core/model';
@@ -197,6 +198,6 @@ async function namesUnder(
     }
   const titles = await readTitles(transaction, workspace, wanted);
   return new Map(
-    Array.from(parents, ([id, { name, id: parent }]) => [id, `${name} ${titles[parent] ?? parent}`]),
+    Array.from(parents, ([id, { name, id: parent }]) => [id, called(name, titles[parent] ?? parent)]),
   );
 }

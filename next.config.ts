@@ -9,7 +9,7 @@ const config: NextConfig = {
   reactStrictMode: true,
   experimental: {
     // A page is a few larger files rather than dozens of small ones: each request costs more than some script too many.
-    turbopackChunking: { minChunkSize: 250_000, maxChunkCountPerGroup: 3, maxMergeChunkSize: 1_000_000 },
+    turbopackChunking: { minChunkSize: 250_000, maxChunkCountPerGroup: 2, maxMergeChunkSize: 1_000_000 },
   },
 };
 

@@ -19,13 +19,14 @@ export function useTellingSample(type: string | null, definition: RuleDefinition
   const [whole, setWhole] = useState<RuleDefinition | null>(null);
   const asked = definition?.type === type ? definition : null;
   if (whole?.type !== type && asked) setWhole(asked);
-  const any = useRecords(type, { limit: 50 });
   const telling = useRuleSample(whole?.type === type ? whole : null);
+  const isTold = asked !== null && telling.data?.id != null;
+  const any = useRecords(isTold || (asked !== null && telling.isPending) ? null : type, { limit: 50 });
   const plain = any.data?.records.find((record) => record.type === type)?.id ?? null;
   // Until it is known which tells most none is shown, so that one doesn't give way to another before one's eyes.
   const isWaiting = asked !== null && telling.isPending;
   return {
     first: isWaiting ? null : (telling.data?.id ?? plain),
-    isEmpty: any.data?.records.length === 0,
+    isEmpty: !isTold && any.data?.records.length === 0,
   };
 }

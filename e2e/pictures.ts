@@ -29,7 +29,7 @@ async function choose(page: Page, part: string, item: string | RegExp): Promise<
 
 async function chooseFamily(page: Page, label: string, title: string): Promise<void> {
   await page.getByRole('combobox', { name: label }).click();
-  await page.getByTitle(title, { exact: true }).click();
+  await page.getByTitle(title, { exact: true }).last().click();
 }
 
 async function writeRule(page: Page): Promise<void> {

@@ -37,8 +37,8 @@ export function ChangeDialog(props: ChangeDialogProps) {
     onAnother,
     children,
   } = props;
-  const { rehearsal, error, isCurrent } = useModelRehearsal(changes);
   const { apply, isBusy, error: refused } = useApplyChanges(version);
+  const { rehearsal, error, isCurrent } = useModelRehearsal(changes, isBusy);
   const isReady = changes !== null && isCurrent && (rehearsal?.isPossible ?? false);
   const submit = async (next: () => void) => {
     if (!isReady || !(await apply(changes, done))) return;

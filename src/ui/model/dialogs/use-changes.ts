@@ -12,8 +12,8 @@ import { usePerson } from '@/ui/api/person';
 
 const PAUSE = 250;
 
-/** What changes would do, asked for once a person pauses; `null` changes: nothing to ask. */
-export function useModelRehearsal(changes: readonly ModelChange[] | null) {
+/** What changes would do, asked for once a person pauses; `null` changes: nothing to ask. While they are applied they aren't asked for again. */
+export function useModelRehearsal(changes: readonly ModelChange[] | null, isApplying = false) {
   const text = changes ? JSON.stringify(changes) : null;
   const [asked, setAsked] = useState(text);
   useEffect(() => {
@@ -27,7 +27,7 @@ export function useModelRehearsal(changes: readonly ModelChange[] | null) {
         method: 'POST',
         body: { changes: JSON.parse(certain(asked)) as ModelChange[] },
       }),
-    enabled: asked !== null,
+    enabled: asked !== null && !isApplying,
     placeholderData: keepPreviousData,
     staleTime: 0,
     gcTime: 0,

@@ -1,5 +1,6 @@
 import { certain } from '@/core/values';
 import { cookies } from 'next/headers';
+import { cache } from 'react';
 import { FirstAnswers as LaidBy } from '@/ui/shell/first-answers';
 import { FORM_COOKIE } from '@/ui/api/form-cookie';
 import { GET as workspaces } from '@/app/api/v1/workspaces/route';
@@ -81,7 +82,12 @@ export function FirstAnswers({ w, of, withWorkspaces = false }: FirstAnswersProp
 
 /** What the API answers; `null` where it refuses. */
 export const firstAnswer = (w: string, first: First): Promise<unknown> =>
-  ask(ROUTES[first.route], addressOf(w, first), { w, ...first.params });
+  askedOnce(first.route, addressOf(w, first), JSON.stringify({ w, ...first.params }));
+
+/** A page and what stands around it, and a page that reads an answer to know the next, ask for it once. */
+const askedOnce = cache((route: First['route'], address: string, params: string) =>
+  ask(ROUTES[route], address, JSON.parse(params) as object),
+);
 
 const addressOf = (w: string, { route, params = {}, query = '' }: First): string =>
   `/api/v1/workspaces/${w}${route.replaceAll(/\{(\w+)\}/g, (_, name: string) => certain(params[name]))}${query}`;

@@ -51,7 +51,7 @@ export { assignedReads, isHeld, usesRunContext, executionModeOf } from './create
 export { afterwardsWords, executionModeName, executionModeWords } from './create/create-words';
 export type { CascadePart } from './cascade/check-cascade';
 export { bridgeOn, turnOf } from './cascade/cascade-route';
-export { assignedOutcome } from './cascade/assigned-value';
+export { assignedOutcome, type AssigningRun } from './cascade/assigned-value';
 export { cascadesOffered, reachOf, type Reach, upFrom } from './cascade/cascade-route';
 export { compileRule, partsOf, type Compiled } from './compile';
 export { formulaOutcome } from './formula/evaluate-formula';

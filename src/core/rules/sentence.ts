@@ -148,7 +148,7 @@ const shareParts = (model: Model, rule: CompiledRollUp, { by }: Share): Sentence
   ]);
 
 /** The option whose records a field is kept of, by its name. */
-export const optionWords = ({ by, option }: Share): string => displayValue(by.type, option);
+const optionWords = ({ by, option }: Share): string => displayValue(by.type, option);
 
 /** `, at least 0`, `, at least 1 and at most 6`. */
 function limitsParts(limits: CompiledLimits | null): SentencePart[] {

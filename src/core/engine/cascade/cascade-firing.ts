@@ -93,22 +93,22 @@ export function* followingOf(
   pairs: ReadonlyMap<string, CascadeSource>,
 ): Generator<Need, Recipients | null, Answer> {
   const most = goesToMany(rule) ? MOST_BY_ROW : null;
-  const reached = yield* alongUpTo(model, rule, pairs.keys(), { rowsOf, most });
+  const across = rule.via === null ? null : yield* acrossWhich(model, rule, pairs.keys(), rowsOf);
+  const reached = across ?? (yield* alongUpTo(model, rule, pairs.keys(), { rowsOf, most }));
   if (!reached) return null;
   const isSibling =
     rule.route.length === 2 &&
     firstIn(rule.route).direction === 'up' &&
     itemAt(rule.route, 1).direction === 'down';
-  const via = rule.via === null ? null : yield* acrossWhich(model, rule, pairs.keys(), rowsOf);
   const recipients = new Map<string, CascadeSource[]>();
   for (const [target, sources] of reached) {
-    const from = [...sources].filter((id) => !isSibling || id !== target);
+    const from = [...sources.keys()].filter((id) => !isSibling || id !== target);
     if (from.length > 0)
       recipients.set(
         target,
         from.map((id) => {
-          const bridge = via?.get(`${target} ${id}`);
-          return bridge ? { ...valueAt(pairs, id), via: bridge } : valueAt(pairs, id);
+          const via = across?.get(target)?.get(id);
+          return via ? { ...valueAt(pairs, id), via } : valueAt(pairs, id);
         }),
       );
   }

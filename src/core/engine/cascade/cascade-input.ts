@@ -8,7 +8,7 @@ import {
   type TypedField,
 } from '@/core/expression';
 import { type Model } from '@/core/model';
-import { type ReactingCascade } from '@/core/rules';
+import { type AssigningRun, type ReactingCascade } from '@/core/rules';
 import { type ErrorCode } from '@/core/values';
 import { type Touched } from '@/core/engine/reach/affected';
 import { type WorkedOut } from '@/core/engine/driver/need';
@@ -81,12 +81,7 @@ export const assigningOf = (
   { via }: ReactingCascade,
   pair: CascadeSource,
   facts: RunContext | null,
-): {
-  readonly now: Row;
-  readonly before: Row;
-  readonly via: { type: string; at: Row } | null;
-  readonly facts: RunContext | null;
-} => ({
+): AssigningRun<Row> => ({
   ...{ now: pair.source, before: pair.before, facts },
   via: via !== null && pair.via ? { type: via, at: pair.via } : null,
 });

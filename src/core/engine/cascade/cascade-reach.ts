@@ -67,25 +67,26 @@ export function* alongUpTo(
   return reached;
 }
 
-/** By target and source: the record across which one leads to the other, of several the one that was made first. */
+/** By target, then by source: the record across which one leads to the other, of several the one that was made first. */
 export function* acrossWhich(
   model: Model,
   { source, route }: CascadeRoute,
   sources: Iterable<string>,
   rowsOf: RowsOf,
-): Generator<Need, ReadonlyMap<string, Row>, Answer> {
+): Generator<Need, Map<string, Map<string, Row>>, Answer> {
   const turn = turnOf(route);
-  const beneath = yield* walkRoute(model, { source, route: route.slice(0, turn) }, sources, rowsOf);
   const type = typeAlong(model, source, route.slice(0, turn));
-  const bridges = [...(yield* rowsOf(type, beneath.keys())).values()].sort((a, b) => compareText(a.id, b.id));
-  const found = new Map<string, Row>();
-  for (const bridge of bridges) {
-    const up = { source: type, route: route.slice(turn) };
-    for (const target of (yield* walkRoute(model, up, [bridge.id], rowsOf)).keys())
-      for (const from of valueAt(beneath, bridge.id))
-        if (!found.has(`${target} ${from}`)) found.set(`${target} ${from}`, bridge);
+  const beneath = yield* walkRoute(model, { source, route: route.slice(0, turn) }, sources, rowsOf);
+  const bridges = yield* rowsOf(type, beneath.keys());
+  const up = { source: type, route: route.slice(turn) };
+  const reached = new Map<string, Map<string, Row>>();
+  for (const [target, across] of yield* walkRoute(model, up, beneath.keys(), rowsOf)) {
+    const found = new Map<string, Row>();
+    for (const id of [...across].sort(compareText))
+      for (const from of valueAt(beneath, id)) if (!found.has(from)) found.set(from, valueAt(bridges, id));
+    reached.set(target, found);
   }
-  return found;
+  return reached;
 }
 
 /** All that lies beneath over a self link, level by level, each reached from the nearest above it. */

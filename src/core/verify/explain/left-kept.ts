@@ -28,6 +28,13 @@ export type LeftContext = TrialContext & {
 
 export type KeptAlone = CompiledRollUp | CompiledFormula | CompiledLinked;
 
+/** A record that stays as it is, and why. */
+interface Left {
+  readonly id: string;
+  readonly title: string;
+  readonly why: string;
+}
+
 /** More records than these aren't gone over again: a ripple of thousands tells enough by what it changed. */
 const MOST_TOUCHED = 2_000;
 
@@ -60,7 +67,7 @@ export function leftByKept(
   parts: readonly KeptAlone[],
   changes: readonly ChangeView[],
   touched: ReadonlyMap<string, Touched>,
-): readonly { readonly id: string; readonly title: string; readonly why: string }[] {
+): readonly Left[] {
   const rule = firstIn(parts);
   if (touched.size > MOST_TOUCHED || isSlower(rule)) return [];
   const { model, store, before } = context;
@@ -69,7 +76,7 @@ export function leftByKept(
   const written = new Set(
     changes.filter((one) => one.type === type && fields.has(one.field)).map(({ id }) => id),
   );
-  const left = new Map<string, { readonly id: string; readonly title: string; readonly why: string }>();
+  const left = new Map<string, Left>();
   for (const part of parts) {
     const { targets } = runInMemory(model, store, affectedTargets(model, part, touched));
     for (const [id, causes] of targets) {

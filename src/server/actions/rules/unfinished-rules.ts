@@ -49,7 +49,7 @@ export async function keepUnfinished(by: By, input: UnfinishedInput): Promise<Un
     );
   return saveBy(by, async ({ workspace, transaction }) => {
     const s = quote(workspace.schema);
-    const there = await readUnfinished(transaction, workspace);
+    const there = await run<{ id: string }>(transaction, `SELECT id::text FROM ${s}._unfinished_rule`);
     if (id === undefined && there.length >= MOST_UNFINISHED)
       throw new Refusal(
         409,

@@ -1,5 +1,5 @@
-import { type Expression, typeCondition } from '@/core/expression';
-import { type Model, type Step, type StepDown, arrive } from '@/core/model';
+import { type Expression, type Typed, typeCondition } from '@/core/expression';
+import { arrive, type Step, type StepDown } from '@/core/model';
 import { type RuleDefinition, withOption } from '@/core/rules';
 import { byKind } from '@/core/values';
 import { database } from '@/server/database/connection';
@@ -53,9 +53,10 @@ export async function tellingSample(key: string, definition: RuleDefinition): Pr
   const { down, condition } = asked(definition);
   const { model } = workspace;
   const at = down.length > 0 ? arrive(model, definition.type, down) : definition.type;
-  const isSound = at !== undefined && (!condition || typeCondition(model, at, condition).ok);
-  if (!isSound || model.type(definition.type) === undefined) return null;
-  if (down.length > 0) return tellingParent(workspace, at, { down, condition });
+  if (at === undefined || model.type(definition.type) === undefined) return null;
+  const typed = condition && typeCondition(model, at, condition);
+  if (typed && !typed.ok) return null;
+  if (down.length > 0) return tellingParent(workspace, at, down, typed && typed.value);
   if (!condition) return null;
   const list = await listRecords(workspace, {
     ...{ type: definition.type, filter: {}, descending: false, limit: 1, condition },
@@ -66,13 +67,14 @@ export async function tellingSample(key: string, definition: RuleDefinition): Pr
 async function tellingParent(
   workspace: LoadedWorkspace,
   type: string,
-  { down, condition }: Asked,
+  down: readonly StepDown[],
+  condition: Typed | null,
 ): Promise<string | null> {
   const binds = new Binds();
   const members = membersSql(workspace, down);
   const isKept = keepsField(workspace.plan);
   const routes = new RouteJoins({ schema: workspace, from: type, alias: 'c', binds, isKept });
-  const counts = condition ? filterOf(workspace.model, type, condition, routes, binds) : 'true';
+  const counts = condition ? `coalesce(${expressionSql(condition, routes, binds)}, false)` : 'true';
   const text = `SELECT parent FROM (
       SELECT ${members.parent} AS parent, ${counts} AS counts FROM ${members.from} ${routes.sql()}
         WHERE c.deleted_run IS NULL AND ${members.parent} IS NOT NULL LIMIT ${binds.add(MOST_LOOKED_AT, 'int')}) m
@@ -83,15 +85,4 @@ async function tellingParent(
     run<{ parent: string }>(transaction, text, binds.values),
   );
   return found?.parent ?? null;
-}
-
-function filterOf(
-  model: Model,
-  type: string,
-  condition: Expression,
-  routes: RouteJoins,
-  binds: Binds,
-): string {
-  const typed = typeCondition(model, type, condition);
-  return typed.ok ? `coalesce(${expressionSql(typed.value, routes, binds)}, false)` : 'false';
 }

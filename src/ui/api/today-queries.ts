@@ -13,7 +13,6 @@ export const useProposals = (isDecided = false) =>
     refetchInterval: PROPOSED,
   });
 
-/** Saves that were put off. */
 /** What went wrong by itself and wants a person. */
 export const useNotices = () =>
   useQuery({
